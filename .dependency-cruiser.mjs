@@ -1,0 +1,62 @@
+/** Which package may import which: arrows go downward only. */
+const may = {
+  core: [],
+  service: ['core'],
+  client: ['core'],
+  react: ['core', 'client'],
+  console: ['core', 'client', 'react'],
+};
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+export default {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'nobody-imports-console',
+      severity: 'error',
+      from: { pathNot: '^packages/console/' },
+      to: { path: '^packages/console/' },
+    },
+    {
+      name: 'nobody-imports-cli-or-bench',
+      severity: 'error',
+      from: { pathNot: '^(packages/cli|bench)/' },
+      to: { path: '^(packages/cli|bench)/' },
+    },
+    ...Object.entries(may).map(([room, rooms]) => ({
+      name: `arrows-of-${room}`,
+      severity: 'error',
+      from: { path: `^packages/${room}/src/`, pathNot: '\\.test\\.tsx?$|/testing/' },
+      to: { path: '^(packages|demo|bench)/', pathNot: `^packages/(${[room, ...rooms].join('|')})/` },
+    })),
+    {
+      name: 'core-does-no-io',
+      severity: 'error',
+      from: { path: '^packages/(core|client)/src/', pathNot: '\\.test\\.ts$|/testing/' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'core-libraries',
+      severity: 'error',
+      comment: 'core knows the SQL builder and the near-name distance, nothing else',
+      from: { path: '^packages/core/src/', pathNot: '\\.test\\.ts$|/testing/' },
+      to: { path: 'node_modules', pathNot: 'node_modules/(drizzle-orm|fastest-levenshtein)/' },
+    },
+    {
+      name: 'not-to-unresolvable',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '/dist/' },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['ephoros-source', 'import', 'types', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js'],
+    },
+  },
+};

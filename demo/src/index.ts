@@ -1,0 +1,9 @@
+/** The demo: a PostgreSQL of its own and the Lowmere Navigation in it. */
+export {
+  startCluster,
+  ClusterError,
+  type Cluster,
+  type ClusterOptions,
+} from './cluster/cluster.ts';
+export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
+export { pictures } from './scenario/pictures.ts';

@@ -1,0 +1,25 @@
+/** @type {import('jest').Config} */
+export default {
+  testEnvironment: 'node',
+  testEnvironmentOptions: { customExportConditions: ['ephoros-source', 'node', 'require', 'default'] },
+  testMatch: ['<rootDir>/{packages/*,demo,bench}/src/**/*.test.{ts,tsx}'],
+  transform: {
+    '\\.[jt]sx?$|\\.mjs$': [
+      '@swc/jest',
+      {
+        jsc: {
+          parser: { syntax: 'typescript', tsx: true },
+          target: 'es2022',
+          transform: { react: { runtime: 'automatic' } },
+        },
+        module: { type: 'commonjs' },
+      },
+    ],
+  },
+  transformIgnorePatterns: ['/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|emoji-regex)/)'],
+  modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
+  extensionsToTreatAsEsm: [],
+  globalSetup: '<rootDir>/demo/src/testing/start.ts',
+  globalTeardown: '<rootDir>/demo/src/testing/stop.ts',
+  testTimeout: 30_000,
+};

@@ -1,0 +1,135 @@
+import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
+import type { Name, Place, Query } from '../query/index.ts';
+import { typeName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
+import type { CheckedQuery, CheckedSortTerm } from './checked.ts';
+import { Checker } from './expression.ts';
+
+/**
+ * Looks up every name and checks every type of a query against a table's description. Gives the
+ * checked query, or all problems at once, each with its parameter and place.
+ */
+export function checkQuery(
+  query: Query,
+  table: TableDescription,
+): { readonly checked: CheckedQuery } | { readonly problems: readonly Problem[] } {
+  const problems: Problem[] = [];
+  const lookUp = columnFinder(table);
+
+  const inColumns: Problem[] = [];
+  const columns = query.columns
+    ? distinct(query.columns, inColumns).flatMap((name) => lookUp(name, inColumns) ?? [])
+    : table.columns.filter(({ shown }) => shown);
+  problems.push(...inParameter('columns', inColumns));
+
+  const inFilter: Problem[] = [];
+  const filter =
+    query.filter && new Checker((name) => lookUp(name, inFilter), inFilter).condition(query.filter);
+  problems.push(...inParameter('filter', inFilter));
+
+  const inSort: Problem[] = [];
+  const sort = checkSort(query, table, (name) => lookUp(name, inSort), inSort);
+  problems.push(...inParameter('sort', inSort));
+
+  const asked = query.limit ?? table.pageSizes[0] ?? 50;
+  const limit = Math.min(asked, table.rowCap);
+  const offset = offsetOf(query.place, limit);
+  if (offset > Number.MAX_SAFE_INTEGER) {
+    const facts = { least: 1, most: Math.floor(Number.MAX_SAFE_INTEGER / limit) };
+    problems.push(...inParameter('page', [problem('not-a-whole-number', facts)]));
+  }
+  if (problems.length > 0) return { problems };
+  return {
+    checked: {
+      table,
+      columns,
+      ...(filter === undefined ? {} : { filter }),
+      sort,
+      offset,
+      limit,
+      capped: asked > limit,
+      total: query.total ?? 'exact',
+      shape: query.shape ?? 'objects',
+    },
+  };
+}
+
+/** Rows before a place: page 3 of 50 begins after 100. */
+function offsetOf(place: Place | undefined, limit: number): number {
+  if (place === undefined) return 0;
+  switch (place.kind) {
+    case 'page':
+      return (place.page - 1) * limit;
+    case 'offset':
+      return place.offset;
+    default:
+      throw new Error(`unknown place ${JSON.stringify(place satisfies never)}`);
+  }
+}
+
+function columnFinder(
+  table: TableDescription,
+): (name: Name, problems: Problem[]) => ColumnDescription | undefined {
+  const byName = new Map(table.columns.map((column) => [column.name, column]));
+  return ({ name, span }, problems) => {
+    const column = byName.get(name);
+    if (column === undefined) {
+      const facts = { name, table: table.name, near: nearest(name, byName.keys()) };
+      problems.push(problem('unknown-column', facts, span));
+    }
+    return column;
+  };
+}
+
+function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] {
+  const seen = new Set<string>();
+  return names.filter(({ name, span }) => {
+    if (!seen.has(name)) return seen.add(name);
+    problems.push(problem('repeated-column', { name }, span));
+    return false;
+  });
+}
+
+function checkSort(
+  query: Query,
+  table: TableDescription,
+  lookUp: (name: Name) => ColumnDescription | undefined,
+  problems: Problem[],
+): CheckedSortTerm[] {
+  const nulls = query.nulls ?? 'last';
+  const asked =
+    query.sort ??
+    table.defaultSort.map(({ column, descending }) => ({
+      column: { name: column, span: { start: 0, end: 0 } },
+      descending,
+    }));
+  const names = new Set(
+    distinct(
+      asked.map(({ column }) => column),
+      problems,
+    ),
+  );
+  const terms: CheckedSortTerm[] = [];
+  for (const term of asked) {
+    if (!names.has(term.column)) continue;
+    const column = lookUp(term.column);
+    if (column === undefined) continue;
+    if (column.sortable) terms.push({ column, descending: term.descending, nulls });
+    else {
+      const facts = { name: column.name, type: typeName(column.type) };
+      problems.push(problem('not-sortable', facts, term.column.span));
+    }
+  }
+  return [...terms, ...keyTerms(table, terms)];
+}
+
+/** The key's columns that the sort does not hold yet, in the direction of its last term. */
+function keyTerms(table: TableDescription, terms: readonly CheckedSortTerm[]): CheckedSortTerm[] {
+  const sorted = new Set(terms.map(({ column }) => column.name));
+  // One direction throughout lets one index serve, and a row comparison be the cursor.
+  const descending = terms.at(-1)?.descending ?? false;
+  return table.key.flatMap((name) => {
+    const column = table.columns.find((one) => one.name === name);
+    if (column === undefined || sorted.has(name)) return [];
+    return [{ column, descending, nulls: 'last' as const }];
+  });
+}

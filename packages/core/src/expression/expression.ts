@@ -1,0 +1,70 @@
+/**
+ * A place in the text an expression was read from: from `start` up to, not including, `end`,
+ * in UTF-16 units of the decoded parameter. Expressions made by code have the place 0–0.
+ */
+export interface Span {
+  readonly start: number;
+  readonly end: number;
+}
+
+export type Comparator = '=' | '<>' | '<' | '<=' | '>' | '>=';
+
+/**
+ * A filter as it was written: names and types are not looked up yet (`check` does that).
+ * Numbers keep their spelling, so that no digit is lost.
+ */
+export type Expression = (
+  | { readonly kind: 'and' | 'or'; readonly operands: readonly Expression[] }
+  | { readonly kind: 'not'; readonly operand: Expression }
+  | {
+      readonly kind: 'comparison';
+      readonly comparator: Comparator;
+      readonly left: Expression;
+      readonly right: Expression;
+    }
+  | {
+      readonly kind: 'between';
+      readonly operand: Expression;
+      readonly low: Expression;
+      readonly high: Expression;
+    }
+  | { readonly kind: 'in'; readonly operand: Expression; readonly members: readonly Expression[] }
+  | { readonly kind: 'like'; readonly operand: Expression; readonly pattern: Expression }
+  | { readonly kind: 'isNull'; readonly operand: Expression }
+  | { readonly kind: 'property'; readonly name: string }
+  /** `name` in lower case. */
+  | { readonly kind: 'call'; readonly name: string; readonly args: readonly Expression[] }
+  | { readonly kind: 'text'; readonly value: string }
+  | { readonly kind: 'number'; readonly value: string }
+  | { readonly kind: 'boolean'; readonly value: boolean }
+  | { readonly kind: 'date'; readonly value: string }
+  | { readonly kind: 'timestamp'; readonly value: string }
+) & { readonly span: Span };
+
+const nowhere: Span = { start: 0, end: 0 };
+
+export function property(name: string): Expression {
+  return { kind: 'property', name, span: nowhere };
+}
+
+export function text(value: string): Expression {
+  return { kind: 'text', value, span: nowhere };
+}
+
+/** A number literal from its decimal spelling, such as "-12.50" or "1e6". */
+export function number(value: string): Expression {
+  return { kind: 'number', value, span: nowhere };
+}
+
+export function compare(left: Expression, comparator: Comparator, right: Expression): Expression {
+  return { kind: 'comparison', comparator, left, right, span: nowhere };
+}
+
+/** All operands joined by AND; one operand is itself, none is undefined (no condition). */
+export function and(operands: readonly Expression[]): Expression | undefined {
+  return operands.length <= 1 ? operands[0] : { kind: 'and', operands, span: nowhere };
+}
+
+export function not(operand: Expression): Expression {
+  return { kind: 'not', operand, span: nowhere };
+}

@@ -1,0 +1,118 @@
+import { problem, type Problem } from '../problem/index.ts';
+import type { Span } from './expression.ts';
+
+/** A piece of a filter. `value` is decoded: quotes removed, doubled quotes single. */
+export interface Token extends Span {
+  readonly kind: 'word' | 'name' | 'text' | 'number' | 'symbol' | 'end';
+  readonly value: string;
+}
+
+const number = /(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?/y;
+// CQL2's identifierStart and identifierPart, which hold letters, digits, "_", ":" and ".".
+const word = /[\p{L}\p{Nl}_:][\p{L}\p{Nl}\p{Mn}\p{Mc}\p{Nd}\p{Pc}:.]*/uy;
+const symbol = /<>|<=|>=|[=<>(),+\-*/%^]/y;
+const space = /\s+/y;
+
+const strays: Readonly<Record<string, string>> = {
+  '!': 'Unequal is written <>.',
+  '&': 'Join conditions by AND.',
+  '|': 'Join conditions by OR.',
+  '"': 'Close the double quote.',
+  ';': 'A filter is one condition; nothing follows it.',
+  '’': "Use the straight quote '.",
+  '‘': "Use the straight quote '.",
+  '“': "Put text in straight single quotes '…'.",
+  '”': "Put text in straight single quotes '…'.",
+};
+
+/**
+ * Cuts a filter into tokens; linear in its length. Stops at the first piece that is none, with
+ * one problem.
+ */
+export function tokenize(source: string): { tokens: Token[]; problem?: Problem } {
+  const tokens: Token[] = [];
+  let at = 0;
+  const match = (pattern: RegExp): string | undefined => {
+    pattern.lastIndex = at;
+    return pattern.exec(source)?.[0];
+  };
+  const push = (kind: Token['kind'], length: number, value: string): void => {
+    tokens.push({ kind, value, start: at, end: at + length });
+    at += length;
+  };
+  while (at < source.length) {
+    const blank = match(space);
+    if (blank !== undefined) {
+      at += blank.length;
+      continue;
+    }
+    const character = source[at];
+    if (character === "'" || character === '"') {
+      const read = character === "'" ? readText(source, at) : readName(source, at);
+      if (read === undefined) {
+        const place = { start: at, end: source.length };
+        return { tokens, problem: problem('unclosed-quote', { quote: character }, place) };
+      }
+      push(character === "'" ? 'text' : 'name', read.length, read.value);
+      continue;
+    }
+    const digits = match(number);
+    if (digits !== undefined) {
+      push('number', digits.length, digits);
+      continue;
+    }
+    const letters = match(word);
+    if (letters !== undefined) {
+      push('word', letters.length, letters);
+      continue;
+    }
+    const sign = match(symbol);
+    if (sign !== undefined) {
+      push('symbol', sign.length, sign);
+      continue;
+    }
+    const stray = String.fromCodePoint(source.codePointAt(at) ?? 0);
+    const place = { start: at, end: at + stray.length };
+    return { tokens, problem: problem('stray-character', { hint: strays[stray] }, place) };
+  }
+  tokens.push({ kind: 'end', value: '', start: at, end: at });
+  return { tokens };
+}
+
+/**
+ * characterLiteral of CQL2: a quote inside is written '' or \'. Beyond the standard, two
+ * backslashes right before a quote are one backslash, so that a text may end in one.
+ */
+function readText(source: string, start: number): { value: string; length: number } | undefined {
+  let value = '';
+  let at = start + 1;
+  for (;;) {
+    const quote = source.indexOf("'", at);
+    if (quote === -1) return undefined;
+    let run = quote;
+    while (run > at && source[run - 1] === '\\') run -= 1;
+    value += source.slice(at, run);
+    const backslashes = quote - run;
+    value += '\\'.repeat(Math.floor(backslashes / 2));
+    at = quote + 1;
+    if (backslashes % 2 === 1) value += "'";
+    else if (source[at] === "'") {
+      value += "'";
+      at += 1;
+    } else return { value, length: at - start };
+  }
+}
+
+/** A name in double quotes; a double quote inside is written twice. */
+function readName(source: string, start: number): { value: string; length: number } | undefined {
+  let at = start + 1;
+  for (;;) {
+    const quote = source.indexOf('"', at);
+    if (quote === -1) return undefined;
+    at = quote + 1;
+    if (source[at] !== '"') {
+      return { value: source.slice(start + 1, quote).replaceAll('""', '"'), length: at - start };
+    }
+    at += 1;
+  }
+}

@@ -1,0 +1,258 @@
+/**
+ * Every problem's status, wording and explanation, in one place. The wording never repeats a
+ * value that was to be compared: the position shows it, and values may be private.
+ */
+interface Entry<Facts> {
+  /** HTTP status of an answer that holds this problem. */
+  readonly status: 400 | 404 | 413;
+  readonly message: (facts: Facts) => string;
+  readonly hint?: (facts: Facts) => string | undefined;
+  /** For the documentation: a request that has it. */
+  readonly example: string;
+  /** For the documentation: what to do about it. */
+  readonly mend: string;
+}
+
+const entry = <Facts>(one: Entry<Facts>): Entry<Facts> => one;
+
+const meant = ({ near }: { near?: string | undefined }): string | undefined =>
+  near === undefined ? undefined : `Did you mean ${near}?`;
+
+export const catalogue = {
+  'unknown-parameter': entry<{ name: string; near?: string | undefined; known: string }>({
+    status: 400,
+    message: ({ name }) => `There is no parameter ${name} here.`,
+    hint: (facts) => meant(facts) ?? `Known here: ${facts.known}.`,
+    example: '?fliter=toll > 100',
+    mend: 'Use one of the parameters that the path knows.',
+  }),
+  'repeated-parameter': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `The parameter ${name} is given more than once.`,
+    hint: () => 'Give it once; lists are separated by commas, conditions joined by AND.',
+    example: '?sort=toll&sort=id',
+    mend: 'Give each parameter once.',
+  }),
+  'malformed-escape': entry<object>({
+    status: 400,
+    message: () => 'A percent sign here does not begin a valid UTF-8 escape.',
+    hint: () => 'Write a literal % as %25.',
+    example: '?filter=note LIKE %zz',
+    mend: 'Percent-encode parameter values, as encodeURIComponent does.',
+  }),
+  'parameter-too-long': entry<{ most: number }>({
+    status: 413,
+    message: ({ most }) => `This parameter is longer than ${most} characters.`,
+    example: '?filter=… (20,000 characters)',
+    mend: 'Ask a shorter question.',
+  }),
+  'forbidden-character': entry<object>({
+    status: 400,
+    message: () => 'Text cannot hold the NUL character or half of a surrogate pair.',
+    example: "?filter=note = '%00'",
+    mend: 'Leave the character out.',
+  }),
+  'conflicting-parameters': entry<{ names: string }>({
+    status: 400,
+    message: ({ names }) => `Only one of ${names} can say where to begin.`,
+    hint: () => 'Keep one of them.',
+    example: '?page=3&offset=100',
+    mend: 'Give at most one of page and offset.',
+  }),
+  'not-a-whole-number': entry<{ least: number; most: number }>({
+    status: 400,
+    message: ({ least, most }) => `Here a whole number from ${least} to ${most} is expected.`,
+    example: '?limit=many',
+    mend: 'Write digits only, within the range.',
+  }),
+  'not-one-of': entry<{ allowed: string; near?: string | undefined }>({
+    status: 400,
+    message: ({ allowed }) => `Here one of ${allowed} is expected.`,
+    hint: meant,
+    example: '?total=maybe',
+    mend: 'Use one of the words listed.',
+  }),
+  'empty-list-item': entry<object>({
+    status: 400,
+    message: () => 'A name is missing between commas.',
+    example: '?columns=id,,toll',
+    mend: 'Remove the extra comma.',
+  }),
+  'repeated-column': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `The column ${name} is named twice.`,
+    hint: () => 'Remove the second.',
+    example: '?columns=id,toll,id',
+    mend: 'Name each column once in a list.',
+  }),
+  'unknown-table': entry<{ name: string; near?: string | undefined }>({
+    status: 404,
+    message: ({ name }) => `There is no table ${name} here.`,
+    hint: meant,
+    example: '/tables/pasages',
+    mend: 'Use a name that /tables lists.',
+  }),
+  'unknown-column': entry<{ name: string; table: string; near?: string | undefined }>({
+    status: 400,
+    message: ({ name, table }) => `The table ${table} has no column ${name}.`,
+    hint: meant,
+    example: '?columns=tol',
+    mend: 'Use a name from the description of the table. Letter case counts.',
+  }),
+  'not-sortable': entry<{ name: string; type: string }>({
+    status: 400,
+    message: ({ name, type }) => `The column ${name} (${type}) has no order to sort by.`,
+    example: '?sort=details',
+    mend: 'Sort by a column whose description says sortable.',
+  }),
+  'not-filterable': entry<{ name: string; type: string }>({
+    status: 400,
+    message: ({ name, type }) => `The column ${name} (${type}) cannot be used in a filter.`,
+    example: "?filter=position = '(1,2)'",
+    mend: 'Filter by a column whose description says filterable.',
+  }),
+  'unexpected-token': entry<{ found: string; expected: string }>({
+    status: 400,
+    message: ({ found, expected }) => `Expected ${expected}, found ${found}.`,
+    example: '?filter=toll > > 100',
+    mend: 'Read the filter up to the place named; the grammar is in the reference.',
+  }),
+  'unexpected-end': entry<{ expected: string }>({
+    status: 400,
+    message: ({ expected }) => `The filter ends where ${expected} is expected.`,
+    example: '?filter=toll >',
+    mend: 'Complete the condition.',
+  }),
+  'stray-character': entry<{ hint?: string | undefined }>({
+    status: 400,
+    message: () => 'This character has no meaning in a filter.',
+    hint: ({ hint }) => hint,
+    example: '?filter=toll == 3',
+    mend: "Put text in single quotes ('…') and odd names in double quotes.",
+  }),
+  'unclosed-quote': entry<{ quote: string }>({
+    status: 400,
+    message: ({ quote }) => `The quote ${quote} opened here is never closed.`,
+    hint: ({ quote }) => `Close it with ${quote}; inside, write it twice: ${quote}${quote}.`,
+    example: "?filter=status = 'disputed",
+    mend: 'Close the quote.',
+  }),
+  'nested-too-deep': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) => `The filter is nested more than ${most} levels deep.`,
+    example: '?filter=((((…))))',
+    mend: 'Use fewer parentheses; AND and OR need none among their own kind.',
+  }),
+  'too-many-members': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) => `A list can hold at most ${most} members.`,
+    example: '?filter=id IN (1, 2, 3, …)',
+    mend: 'Ask in several requests.',
+  }),
+  'null-literal': entry<object>({
+    status: 400,
+    message: () => 'NULL is not a value that can be compared.',
+    hint: () => 'Write IS NULL or IS NOT NULL.',
+    example: '?filter=toll = NULL',
+    mend: 'Write toll IS NULL.',
+  }),
+  'not-a-condition': entry<{ found: string }>({
+    status: 400,
+    message: ({ found }) => `A condition is expected here, this is ${found}.`,
+    hint: () => "Compare it with something, such as = 'x' or > 5.",
+    example: '?filter=toll',
+    mend: 'Compare the value with another. Only a boolean column is a condition alone.',
+  }),
+  'not-a-value': entry<object>({
+    status: 400,
+    message: () => 'A column or a value is expected here, this is a condition.',
+    example: '?filter=(a = 1) = 2',
+    mend: 'Compare columns and values, join conditions by AND and OR.',
+  }),
+  'type-mismatch': entry<{ expected: string; found: string; hint?: string | undefined }>({
+    status: 400,
+    message: ({ expected, found }) => `Expected ${expected} here, found ${found}.`,
+    hint: ({ hint }) => hint,
+    example: "?filter=toll > 'high'",
+    mend: 'Compare like with like: numbers bare, text in single quotes, dates as DATE(…).',
+  }),
+  'not-comparable': entry<{ name: string; type: string }>({
+    status: 400,
+    message: ({ name, type }) => `The column ${name} (${type}) can only be tested by IS NULL.`,
+    example: "?filter=details = 'x'",
+    mend: 'Use IS NULL or IS NOT NULL.',
+  }),
+  'invalid-value': entry<{ type: string; notation: string }>({
+    status: 400,
+    message: ({ type }) => `This is not a valid ${type}.`,
+    hint: ({ notation }) => `Write it as ${notation}.`,
+    example: "?filter=passed_at > DATE('2023-02-30')",
+    mend: 'Use a value that exists, in the notation named.',
+  }),
+  'unknown-enum-value': entry<{ type: string; near?: string | undefined; allowed: string }>({
+    status: 400,
+    message: ({ type }) => `This is not one of the values of ${type}.`,
+    hint: (facts) => meant(facts) ?? `Allowed: ${facts.allowed}.`,
+    example: "?filter=status = 'dispute'",
+    mend: 'Use one of the values that the description lists.',
+  }),
+  'number-out-of-range': entry<{ least: string; most: string }>({
+    status: 400,
+    message: ({ least, most }) => `This number lies outside ${least} to ${most}.`,
+    example: '?filter=wait_minutes = 99999999999',
+    mend: "Use a number that the column's type can hold.",
+  }),
+  'unknown-function': entry<{ name: string; near?: string | undefined; known: string }>({
+    status: 400,
+    message: ({ name }) => `There is no function ${name}.`,
+    hint: (facts) => meant(facts) ?? `Known: ${facts.known}.`,
+    example: "?filter=caseless(name) = 'x'",
+    mend: 'Use one of the functions of the reference.',
+  }),
+  'wrong-argument-count': entry<{ name: string; expected: number; found: number }>({
+    status: 400,
+    message: ({ name, expected, found }) => `${name} takes ${expected}, here are ${found}.`,
+    example: "?filter=CASEI(name, 'x') = 'x'",
+    mend: 'Give the function as many arguments as it takes.',
+  }),
+  'pattern-not-literal': entry<object>({
+    status: 400,
+    message: () => 'LIKE needs a pattern in single quotes.',
+    hint: () => '% stands for any text, _ for one character, \\ before them means themselves.',
+    example: '?filter=note LIKE status',
+    mend: 'Write the pattern as text.',
+  }),
+  'pattern-ends-in-escape': entry<object>({
+    status: 400,
+    message: () => 'The pattern ends in a single \\, which must be followed by a character.',
+    hint: () => 'Write \\\\ for a backslash.',
+    example: "?filter=note LIKE '50\\\\\\'",
+    mend: 'Double the backslash.',
+  }),
+  'malformed-key': entry<{ expected: string; found: number }>({
+    status: 400,
+    message: ({ expected, found }) => `The key here is (${expected}); ${found} parts were given.`,
+    hint: () => 'Join the parts by commas, each percent-encoded.',
+    example: '/tables/fees/rows/3',
+    mend: 'Give one part per key column.',
+  }),
+  'no-key': entry<{ table: string }>({
+    status: 400,
+    message: ({ table }) => `The table ${table} has no key, so that a single row has no address.`,
+    hint: () => 'Page through its rows, or give it a primary key.',
+    example: '/tables/log/rows/1',
+    mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
+  }),
+  'unknown-row': entry<{ table: string }>({
+    status: 404,
+    message: ({ table }) => `The table ${table} has no row with this key.`,
+    example: '/tables/passages/rows/0',
+    mend: 'The row may have been deleted.',
+  }),
+} as const;
+
+export type ProblemCode = keyof typeof catalogue;
+
+/** The facts that a code's wording needs. */
+export type ProblemFacts<Code extends ProblemCode> =
+  (typeof catalogue)[Code] extends Entry<infer Facts> ? Facts : never;

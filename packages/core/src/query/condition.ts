@@ -1,0 +1,220 @@
+import { and, compare, number, property, text, type Expression } from '../expression/index.ts';
+import { isNumeric, type ColumnDescription } from '../schema/index.ts';
+
+/**
+ * What a reader may set for one column from its header. Values are in the notation of the
+ * filter language without its quotes: `12.50`, `disputed`, `2024-02-29`, an RFC 3339 timestamp.
+ */
+export type Condition =
+  | { readonly kind: 'equals'; readonly value: string }
+  | { readonly kind: 'oneOf'; readonly values: readonly string[] }
+  /** Letter case ignored, no wildcards. */
+  | { readonly kind: 'contains'; readonly value: string }
+  /** Both ends included; at least one is given. */
+  | { readonly kind: 'range'; readonly from?: string; readonly to?: string }
+  | { readonly kind: 'missing'; readonly missing: boolean }
+  /** The filter says something about the column that none of the above says. */
+  | { readonly kind: 'other' };
+
+const nowhere = { start: 0, end: 0 };
+
+/** What a filter says about a column, in a term of its own beside all others. */
+export function conditionOf(
+  filter: Expression | undefined,
+  { name }: ColumnDescription,
+): Condition | undefined {
+  const terms = termsOf(filter).filter((term) => mentions(term, name));
+  const [only] = terms;
+  if (only === undefined) return undefined;
+  return (terms.length === 1 ? readTerm(only, name) : undefined) ?? { kind: 'other' };
+}
+
+/** The filter with all that it says about the column replaced by a condition, or removed. */
+export function withCondition(
+  filter: Expression | undefined,
+  column: ColumnDescription,
+  condition: Condition | undefined,
+): Expression | undefined {
+  const terms = termsOf(filter);
+  const place = terms.findIndex((term) => mentions(term, column.name));
+  const kept = terms.filter((term) => !mentions(term, column.name));
+  const term = condition && writeTerm(condition, column);
+  // A changed condition keeps its place in the sentence.
+  if (term) kept.splice(place === -1 ? kept.length : place, 0, term);
+  return and(kept);
+}
+
+/** The conditions that a filter joins by AND; none for no filter. */
+export function termsOf(filter: Expression | undefined): readonly Expression[] {
+  if (filter === undefined) return [];
+  return filter.kind === 'and' ? filter.operands : [filter];
+}
+
+function mentions(expression: Expression, name: string): boolean {
+  switch (expression.kind) {
+    case 'property':
+      return expression.name === name;
+    case 'and':
+    case 'or':
+      return expression.operands.some((operand) => mentions(operand, name));
+    case 'not':
+    case 'isNull':
+      return mentions(expression.operand, name);
+    case 'comparison':
+      return mentions(expression.left, name) || mentions(expression.right, name);
+    case 'between':
+      return [expression.operand, expression.low, expression.high].some((one) =>
+        mentions(one, name),
+      );
+    case 'in':
+      return [expression.operand, ...expression.members].some((one) => mentions(one, name));
+    case 'like':
+      return mentions(expression.operand, name) || mentions(expression.pattern, name);
+    case 'call':
+      return expression.args.some((argument) => mentions(argument, name));
+    case 'text':
+    case 'number':
+    case 'boolean':
+    case 'date':
+    case 'timestamp':
+      return false;
+    default:
+      throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
+  }
+}
+
+function readTerm(term: Expression, name: string): Condition | undefined {
+  switch (term.kind) {
+    case 'property':
+      return { kind: 'equals', value: 'true' };
+    case 'isNull':
+      return isColumn(term.operand, name) ? { kind: 'missing', missing: true } : undefined;
+    case 'not': {
+      const { operand } = term;
+      if (isColumn(operand, name)) return { kind: 'equals', value: 'false' };
+      if (operand.kind !== 'isNull' || !isColumn(operand.operand, name)) return undefined;
+      return { kind: 'missing', missing: false };
+    }
+    case 'comparison': {
+      const value = literalText(term.right);
+      if (!isColumn(term.left, name) || value === undefined) return undefined;
+      if (term.comparator === '=') return { kind: 'equals', value };
+      if (term.comparator === '>=') return { kind: 'range', from: value };
+      return term.comparator === '<=' ? { kind: 'range', to: value } : undefined;
+    }
+    case 'between': {
+      const [from, to] = [literalText(term.low), literalText(term.high)];
+      if (!isColumn(term.operand, name) || from === undefined || to === undefined) return undefined;
+      return { kind: 'range', from, to };
+    }
+    case 'in': {
+      const values = term.members.flatMap((member) => literalText(member) ?? []);
+      const whole = values.length === term.members.length && isColumn(term.operand, name);
+      return whole ? { kind: 'oneOf', values } : undefined;
+    }
+    case 'like':
+      return readContains(term.operand, term.pattern, name);
+    case 'and':
+    case 'or':
+    case 'call':
+    case 'text':
+    case 'number':
+    case 'boolean':
+    case 'date':
+    case 'timestamp':
+      return undefined;
+    default:
+      throw new Error(`unknown expression ${JSON.stringify(term satisfies never)}`);
+  }
+}
+
+/** `CASEI(name) LIKE CASEI('%heron%')` contains "heron". */
+export function readContains(
+  operand: Expression,
+  pattern: Expression,
+  name: string,
+): Condition | undefined {
+  if (operand.kind !== 'call' || pattern.kind !== 'call') return undefined;
+  const [column] = operand.args;
+  const [literal] = pattern.args;
+  if (operand.name !== 'casei' || pattern.name !== 'casei') return undefined;
+  if (column === undefined || !isColumn(column, name) || literal?.kind !== 'text') return undefined;
+  const inner = /^%((?:[^%_\\]|\\[%_\\])*)%$/s.exec(literal.value)?.[1];
+  return inner === undefined
+    ? undefined
+    : { kind: 'contains', value: inner.replace(/\\([%_\\])/g, '$1') };
+}
+
+function writeTerm(condition: Condition, column: ColumnDescription): Expression | undefined {
+  const self = property(column.name);
+  const value = (one: string): Expression => literal(one, column);
+  switch (condition.kind) {
+    case 'equals':
+      return compare(self, '=', value(condition.value));
+    case 'oneOf':
+      return { kind: 'in', operand: self, members: condition.values.map(value), span: nowhere };
+    case 'contains': {
+      const pattern = text(`%${condition.value.replace(/[%_\\]/g, '\\$&')}%`);
+      return { kind: 'like', operand: casei(self), pattern: casei(pattern), span: nowhere };
+    }
+    case 'range': {
+      const { from, to } = condition;
+      if (from !== undefined && to !== undefined) {
+        return { kind: 'between', operand: self, low: value(from), high: value(to), span: nowhere };
+      }
+      if (from !== undefined) return compare(self, '>=', value(from));
+      return to === undefined ? undefined : compare(self, '<=', value(to));
+    }
+    case 'missing': {
+      const missing: Expression = { kind: 'isNull', operand: self, span: nowhere };
+      return condition.missing ? missing : { kind: 'not', operand: missing, span: nowhere };
+    }
+    case 'other':
+      return undefined;
+    default:
+      throw new Error(`unknown condition ${JSON.stringify(condition satisfies never)}`);
+  }
+}
+
+function casei(operand: Expression): Expression {
+  return { kind: 'call', name: 'casei', args: [operand], span: nowhere };
+}
+
+function literal(value: string, { type }: ColumnDescription): Expression {
+  if (isNumeric(type)) return number(value);
+  if (type.kind === 'boolean') return { kind: 'boolean', value: value === 'true', span: nowhere };
+  if (type.kind === 'date') return { kind: 'date', value, span: nowhere };
+  if (type.kind === 'timestamp') {
+    return { kind: value.includes('T') ? 'timestamp' : 'date', value, span: nowhere };
+  }
+  return text(value);
+}
+
+function isColumn(expression: Expression, name: string): boolean {
+  return expression.kind === 'property' && expression.name === name;
+}
+
+function literalText(expression: Expression): string | undefined {
+  switch (expression.kind) {
+    case 'text':
+    case 'number':
+    case 'date':
+    case 'timestamp':
+      return expression.value;
+    case 'boolean':
+      return String(expression.value);
+    case 'and':
+    case 'or':
+    case 'not':
+    case 'comparison':
+    case 'between':
+    case 'in':
+    case 'like':
+    case 'isNull':
+    case 'property':
+    case 'call':
+      return undefined;
+    default:
+      throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
+  }
+}

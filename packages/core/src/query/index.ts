@@ -1,0 +1,12 @@
+/** The question: what to show. The URL parameters are one spelling of it. */
+export type { Query, SortTerm, Name, Place, TotalKind, Shape } from './query.ts';
+export {
+  parseParameters,
+  printParameters,
+  queryParameters,
+  unknownParameter,
+  type QueryParameter,
+} from './parameters.ts';
+export { parseSort, printSort } from './sort.ts';
+export { sentence, type Phrase } from './sentence.ts';
+export { conditionOf, withCondition, type Condition } from './condition.ts';

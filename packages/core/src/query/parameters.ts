@@ -1,0 +1,140 @@
+import { parseExpression, printExpression, type ExpressionLimits } from '../expression/index.ts';
+import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
+import type { Query } from './query.ts';
+import { parseNames, parseSort, printSort } from './sort.ts';
+
+/** The names of the parameters that spell a query. */
+export const queryParameters = [
+  'columns',
+  'filter',
+  'sort',
+  'nulls',
+  'limit',
+  'page',
+  'offset',
+  'total',
+  'shape',
+] as const;
+
+export type QueryParameter = (typeof queryParameters)[number];
+
+type Mutable = { -readonly [Field in keyof Query]: Query[Field] };
+
+/** Where a name is none of those known here. */
+export function unknownParameter(name: string, known: readonly string[]): Problem {
+  const facts = { name, near: nearest(name, known), known: known.join(', ') };
+  return { ...problem('unknown-parameter', facts), parameter: name };
+}
+
+// Offsets and page numbers stay exact in JSON and in bigint parameters.
+const most = 2 ** 53 - 1;
+// PostgreSQL text holds no NUL; half a surrogate pair is no character.
+const forbidden = /\0|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/;
+
+/**
+ * Reads a query from its parameters (decoded). Reads all of them and gives every mistake, each
+ * with its parameter and place; names and types are looked up later, by `checkQuery`.
+ */
+export function parseParameters(
+  parameters: Readonly<Partial<Record<QueryParameter, string>>>,
+  limits?: ExpressionLimits,
+): { readonly query: Query; readonly problems: readonly Problem[] } {
+  const query: Mutable = {};
+  const problems: Problem[] = [];
+  for (const name of queryParameters) {
+    const text = parameters[name];
+    if (text === undefined) continue;
+    const odd = forbidden.exec(text);
+    const found =
+      odd === null
+        ? readers[name](text, query, limits)
+        : [problem('forbidden-character', {}, { start: odd.index, end: odd.index + 1 })];
+    problems.push(...inParameter(name, found));
+  }
+  if (parameters.page !== undefined && parameters.offset !== undefined) {
+    const conflict = problem('conflicting-parameters', { names: 'page and offset' });
+    problems.push({ ...conflict, parameter: 'offset' });
+  }
+  return { query, problems };
+}
+
+type Reader = (text: string, query: Mutable, limits?: ExpressionLimits) => readonly Problem[];
+
+const readers: Readonly<Record<QueryParameter, Reader>> = {
+  columns: (text, query) => {
+    const { names, problems } = parseNames(text);
+    query.columns = names;
+    return problems;
+  },
+  filter: (text, query, limits) => {
+    // An empty filter is no condition, as an emptied text box sends it.
+    if (text.trim() === '') return [];
+    const read = parseExpression(text, limits);
+    if ('problems' in read) return read.problems;
+    query.filter = read.expression;
+    return [];
+  },
+  sort: (text, query) => {
+    const { terms, problems } = parseSort(text);
+    query.sort = terms;
+    return problems;
+  },
+  nulls: (text, query) => readWord(text, ['last', 'first'], (word) => (query.nulls = word)),
+  limit: (text, query) => readNumber(text, 1, 1_000_000, (limit) => (query.limit = limit)),
+  page: (text, query) =>
+    readNumber(text, 1, most, (page) => (query.place = { kind: 'page', page })),
+  offset: (text, query) =>
+    readNumber(text, 0, most, (offset) => (query.place = { kind: 'offset', offset })),
+  total: (text, query) =>
+    readWord(text, ['exact', 'estimate', 'none'], (word) => (query.total = word)),
+  shape: (text, query) => readWord(text, ['objects', 'arrays'], (word) => (query.shape = word)),
+};
+
+function readNumber(
+  text: string,
+  least: number,
+  greatest: number,
+  keep: (value: number) => void,
+): Problem[] {
+  const value = /^\d{1,16}$/.test(text) ? Number(text) : NaN;
+  if (value >= least && value <= greatest) {
+    keep(value);
+    return [];
+  }
+  const facts = { least, most: greatest };
+  return [problem('not-a-whole-number', facts, { start: 0, end: text.length })];
+}
+
+function readWord<Word extends string>(
+  text: string,
+  allowed: readonly Word[],
+  keep: (word: Word) => void,
+): Problem[] {
+  const word = allowed.find((one) => one === text);
+  if (word !== undefined) {
+    keep(word);
+    return [];
+  }
+  const facts = { allowed: allowed.join(', '), near: nearest(text, allowed) };
+  return [problem('not-one-of', facts, { start: 0, end: text.length })];
+}
+
+/**
+ * The query's parameters, in the order of `queryParameters`, with what is at its default left
+ * out. Reading them again gives the same query (places aside).
+ */
+export function printParameters(query: Query): [QueryParameter, string][] {
+  const { columns, filter, sort, nulls, limit, place, total, shape } = query;
+  const printed: [QueryParameter, string | undefined][] = [
+    ['columns', columns?.map(({ name }) => name).join(',')],
+    ['filter', filter && printExpression(filter)],
+    ['sort', sort && printSort(sort)],
+    ['nulls', nulls],
+    ['limit', limit?.toString()],
+    ['page', place?.kind === 'page' ? String(place.page) : undefined],
+    ['offset', place?.kind === 'offset' ? String(place.offset) : undefined],
+    ['total', total],
+    ['shape', shape],
+  ];
+  return printed.filter((pair): pair is [QueryParameter, string] => pair[1] !== undefined);
+}

@@ -1,0 +1,39 @@
+import type { Expression, Span } from '../expression/index.ts';
+
+/** A name as it was written, with its place in its parameter. */
+export interface Name {
+  readonly name: string;
+  readonly span: Span;
+}
+
+export interface SortTerm {
+  readonly column: Name;
+  readonly descending: boolean;
+}
+
+/** How hard to count: every row, the planner's guess, or not at all. */
+export type TotalKind = 'exact' | 'estimate' | 'none';
+
+/** Rows as objects by column name, or as arrays in column order. */
+export type Shape = 'objects' | 'arrays';
+
+/** Where the rows begin: a page (counted from 1) or an offset (counted from 0). */
+export type Place =
+  | { readonly kind: 'page'; readonly page: number }
+  | { readonly kind: 'offset'; readonly offset: number };
+
+/**
+ * What to show, as it was asked: names are not looked up yet. What is absent is at its default:
+ * all shown columns, no condition, the table's own sort, the first page of the table's own size.
+ */
+export interface Query {
+  readonly columns?: readonly Name[];
+  readonly filter?: Expression;
+  readonly sort?: readonly SortTerm[];
+  /** Where nulls stand in every term of the sort; `last` by default. */
+  readonly nulls?: 'first' | 'last';
+  readonly limit?: number;
+  readonly place?: Place;
+  readonly total?: TotalKind;
+  readonly shape?: Shape;
+}

@@ -1,0 +1,205 @@
+import type { Comparator, Expression } from '../expression/index.ts';
+import type { ColumnDescription, TableDescription } from '../schema/index.ts';
+import { readContains, termsOf } from './condition.ts';
+import type { Query, SortTerm } from './query.ts';
+
+/** A piece of the view sentence. What is not `plain` can be changed where it stands. */
+export interface Phrase {
+  readonly kind: 'plain' | 'table' | 'condition' | 'sort';
+  readonly text: string;
+  /** Which condition or which sort term, from 0. */
+  readonly index?: number;
+}
+
+/**
+ * A query said as one readable sentence, in phrases to be set one after the other: "Passages
+ * where status is disputed, newest passed at first". `show` renders a literal for people
+ * (a date, a number); by default it stands as written.
+ */
+export function sentence(
+  query: Query,
+  table: TableDescription,
+  show: (value: string, column?: ColumnDescription) => string = (value) => value,
+): readonly Phrase[] {
+  const speaker = new Speaker(table, show);
+  const phrases: Phrase[] = [{ kind: 'table', text: table.title }];
+  for (const [index, term] of termsOf(query.filter).entries()) {
+    phrases.push({ kind: 'plain', text: index === 0 ? ' where ' : ' and ' });
+    phrases.push({ kind: 'condition', text: speaker.say(term, false), index });
+  }
+  for (const [index, term] of (query.sort ?? defaultSort(table)).entries()) {
+    phrases.push({ kind: 'plain', text: index === 0 ? ', ' : ', then ' });
+    phrases.push({ kind: 'sort', text: speaker.saySort(term), index });
+  }
+  return phrases;
+}
+
+function defaultSort(table: TableDescription): SortTerm[] {
+  return table.defaultSort.map(({ column, descending }) => ({
+    column: { name: column, span: { start: 0, end: 0 } },
+    descending,
+  }));
+}
+
+const comparisons: Readonly<Record<Comparator, string>> = {
+  '=': 'is',
+  '<>': 'is not',
+  '<': 'is below',
+  '<=': 'is at most',
+  '>': 'is above',
+  '>=': 'is at least',
+};
+
+const timeComparisons: Readonly<Record<Comparator, string>> = {
+  '=': 'is',
+  '<>': 'is not',
+  '<': 'is before',
+  '<=': 'is not after',
+  '>': 'is after',
+  '>=': 'is not before',
+};
+
+class Speaker {
+  private readonly columns: ReadonlyMap<string, ColumnDescription>;
+  private readonly show: (value: string, column?: ColumnDescription) => string;
+
+  constructor(
+    table: TableDescription,
+    show: (value: string, column?: ColumnDescription) => string,
+  ) {
+    this.columns = new Map(table.columns.map((column) => [column.name, column]));
+    this.show = show;
+  }
+
+  say(expression: Expression, inside = true): string {
+    switch (expression.kind) {
+      case 'and':
+      case 'or': {
+        const parts = expression.operands.map((operand) => this.say(operand));
+        const joined = parts.join(` ${expression.kind} `);
+        return inside ? `(${joined})` : joined;
+      }
+      case 'not':
+        return this.sayNot(expression.operand);
+      case 'comparison': {
+        const { left, comparator, right } = expression;
+        const column = this.columnOf(left) ?? this.columnOf(right);
+        const words = isTime(column) ? timeComparisons : comparisons;
+        return `${this.value(left, column)} ${words[comparator]} ${this.value(right, column)}`;
+      }
+      case 'between':
+      case 'in':
+      case 'like':
+      case 'isNull':
+        return this.sayPredicate(expression, '');
+      case 'boolean':
+        return expression.value ? 'always' : 'never';
+      case 'property':
+      case 'call':
+      case 'text':
+      case 'number':
+      case 'date':
+      case 'timestamp':
+        return this.value(expression);
+      default:
+        throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
+    }
+  }
+
+  saySort({ column: { name }, descending }: SortTerm): string {
+    const column = this.columns.get(name);
+    const label = spoken(column?.label ?? name);
+    switch (column?.type.kind) {
+      case 'date':
+      case 'timestamp':
+      case 'time':
+        return `${descending ? 'newest' : 'oldest'} ${label} first`;
+      case 'integer':
+      case 'numeric':
+      case 'float':
+      case 'interval':
+        return `${descending ? 'highest' : 'lowest'} ${label} first`;
+      default:
+        return `by ${label}${descending ? ', last to first' : ''}`;
+    }
+  }
+
+  private sayNot(operand: Expression): string {
+    switch (operand.kind) {
+      case 'between':
+      case 'in':
+      case 'like':
+      case 'isNull':
+        return this.sayPredicate(operand, 'not ');
+      default:
+        return `not ${this.say(operand)}`;
+    }
+  }
+
+  private sayPredicate(
+    expression: Extract<Expression, { kind: 'between' | 'in' | 'like' | 'isNull' }>,
+    negation: string,
+  ): string {
+    const column = this.columnOf(expression.operand);
+    const subject = this.value(expression.operand);
+    switch (expression.kind) {
+      case 'between': {
+        const [low, high] = [expression.low, expression.high].map((one) => this.value(one, column));
+        return `${subject} is ${negation}between ${low ?? ''} and ${high ?? ''}`;
+      }
+      case 'in': {
+        const members = expression.members.map((member) => this.value(member, column));
+        const last = members.pop() ?? '';
+        const list = members.length === 0 ? last : `${members.join(', ')} or ${last}`;
+        return `${subject} is ${negation}${list}`;
+      }
+      case 'like': {
+        const name = column?.name ?? '';
+        const contains = readContains(expression.operand, expression.pattern, name);
+        if (contains?.kind !== 'contains') {
+          return `${subject} is ${negation}like ${this.value(expression.pattern)}`;
+        }
+        const verb = negation === '' ? 'contains' : 'does not contain';
+        return `${spoken(column?.label ?? name)} ${verb} “${contains.value}”`;
+      }
+      case 'isNull':
+        return `${subject} is ${negation}missing`;
+      default:
+        throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
+    }
+  }
+
+  private value(expression: Expression, column?: ColumnDescription): string {
+    switch (expression.kind) {
+      case 'property':
+        return spoken(this.columns.get(expression.name)?.label ?? expression.name);
+      case 'text':
+        return column?.type.kind === 'enum' ? expression.value : `“${expression.value}”`;
+      case 'number':
+      case 'date':
+      case 'timestamp':
+        return this.show(expression.value, column);
+      case 'boolean':
+        return expression.value ? 'yes' : 'no';
+      case 'call':
+        return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
+      default:
+        return this.say(expression);
+    }
+  }
+
+  private columnOf(expression: Expression): ColumnDescription | undefined {
+    if (expression.kind === 'property') return this.columns.get(expression.name);
+    const [first] = expression.kind === 'call' ? expression.args : [];
+    return first && this.columnOf(first);
+  }
+}
+
+function isTime(column: ColumnDescription | undefined): boolean {
+  return column?.type.kind === 'date' || column?.type.kind === 'timestamp';
+}
+
+/** A label in the middle of a sentence: "Passed at" → "passed at", "IBAN" stays. */
+function spoken(label: string): string {
+  return /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
+}

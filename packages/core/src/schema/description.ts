@@ -1,0 +1,73 @@
+import type { ColumnType, Encoding } from './column-type.ts';
+
+/**
+ * How a view shows a value. `currency` is an ISO 4217 code or a town's own sign; `decimals` the
+ * digits after the point; `picture` and `link` take the value as a URL.
+ */
+export type ColumnFormat =
+  | { readonly kind: 'number'; readonly decimals?: number; readonly unit?: string }
+  | { readonly kind: 'money'; readonly currency: string; readonly decimals?: number }
+  | { readonly kind: 'percent'; readonly decimals?: number }
+  | { readonly kind: 'date' }
+  | { readonly kind: 'datetime' }
+  | { readonly kind: 'link' }
+  | { readonly kind: 'picture' }
+  | { readonly kind: 'badge' };
+
+/** One column of a published table. */
+export interface ColumnDescription {
+  readonly name: string;
+  /** What people read in a header. */
+  readonly label: string;
+  readonly type: ColumnType;
+  /** How its values stand in JSON. */
+  readonly encoding: Encoding;
+  readonly nullable: boolean;
+  readonly sortable: boolean;
+  readonly filterable: boolean;
+  /** Whether an index leads with this column, so that sorting by it is quick at any size. */
+  readonly indexed: boolean;
+  /** Whether a row holds it when a request names no columns. */
+  readonly shown: boolean;
+  readonly format?: ColumnFormat;
+  /** The column's comment in the database. */
+  readonly comment?: string;
+}
+
+/** One term of a table's own sort. */
+export interface SortDefault {
+  readonly column: string;
+  readonly descending: boolean;
+}
+
+/** What a published table tells about itself. */
+export interface TableDescription {
+  readonly name: string;
+  readonly title: string;
+  readonly kind: 'table' | 'view';
+  readonly comment?: string;
+  /** Names of the columns that identify a row, in order; empty when there are none. */
+  readonly key: readonly string[];
+  /** In the order in which they are shown. */
+  readonly columns: readonly ColumnDescription[];
+  /** The sort used when a request names none; the key follows it. */
+  readonly defaultSort: readonly SortDefault[];
+  /** Page sizes offered to readers; the first one is the default. */
+  readonly pageSizes: readonly number[];
+  /** No answer holds more rows than this. */
+  readonly rowCap: number;
+  /** The planner's guess of the number of rows; null when it has none. */
+  readonly estimatedRows: number | null;
+  /** What a reader should know, such as that the table has no key. */
+  readonly remarks: readonly string[];
+}
+
+/** A table in the list of tables. */
+export interface TableSummary {
+  readonly name: string;
+  readonly title: string;
+  readonly kind: 'table' | 'view';
+  readonly comment?: string;
+  readonly estimatedRows: number | null;
+  readonly links: { readonly description: string; readonly rows: string };
+}

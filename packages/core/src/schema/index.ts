@@ -1,0 +1,18 @@
+/** Descriptions: what a table tells about itself. */
+export {
+  typeName,
+  isTextual,
+  isNumeric,
+  isSortable,
+  isComparable,
+  encodingOf,
+  type ColumnType,
+  type Encoding,
+} from './column-type.ts';
+export type {
+  ColumnDescription,
+  ColumnFormat,
+  TableDescription,
+  TableSummary,
+  SortDefault,
+} from './description.ts';

@@ -1,0 +1,43 @@
+/**
+ * Between rows and pixels of a scroller. A browser clamps the height of an element, so past
+ * `mostHeight` a pixel of the scroll bar stands for more than a pixel of rows.
+ */
+export class ScrollScale {
+  readonly rowCount: number;
+  readonly rowHeight: number;
+  readonly viewHeight: number;
+  /** The height of the scrolled element in px: what the scroll bar shows. */
+  readonly height: number;
+  // Pixels of rows, and of scroll bar, that lie before the last position.
+  private readonly rowTravel: number;
+  private readonly barTravel: number;
+
+  constructor(rowCount: number, rowHeight: number, viewHeight: number, mostHeight = 8_000_000) {
+    this.rowCount = rowCount;
+    this.rowHeight = rowHeight;
+    this.viewHeight = viewHeight;
+    const whole = rowCount * rowHeight;
+    this.height = Math.min(whole, mostHeight);
+    this.rowTravel = Math.max(0, whole - viewHeight);
+    this.barTravel = Math.max(0, this.height - viewHeight);
+  }
+
+  /** Pixels of rows above the view when the scroller stands at `scrollTop`. */
+  rowsAbove(scrollTop: number): number {
+    if (this.barTravel === 0) return 0;
+    const within = Math.min(Math.max(0, scrollTop), this.barTravel);
+    // Unscaled, a pixel is a pixel: no rounding.
+    return this.rowTravel === this.barTravel
+      ? within
+      : (within / this.barTravel) * this.rowTravel;
+  }
+
+  /** Where the scroller stands when so many pixels of rows lie above the view. */
+  scrollTopFor(pixelsAbove: number): number {
+    if (this.rowTravel === 0) return 0;
+    const within = Math.min(Math.max(0, pixelsAbove), this.rowTravel);
+    return this.rowTravel === this.barTravel
+      ? within
+      : (within / this.rowTravel) * this.barTravel;
+  }
+}

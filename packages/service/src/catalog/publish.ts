@@ -1,0 +1,197 @@
+import { nearest } from '@ephoros/core/problem';
+import { parseSort } from '@ephoros/core/query';
+import {
+  encodingOf,
+  isSortable,
+  type ColumnDescription,
+  type SortDefault,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import type { Relation } from '@ephoros/core/sql';
+import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
+import type { Catalog, RelationRow } from './read.ts';
+import { columnType, type TypeRow } from './types.ts';
+
+/** A published table: what it tells, and where it lies. */
+export interface Published {
+  readonly description: TableDescription;
+  readonly relation: Relation;
+}
+
+interface Mistake {
+  readonly path: readonly PropertyKey[];
+  readonly message: string;
+}
+
+const defaultPageSizes = [50, 100, 200];
+const defaultRowCap = 1_000;
+
+/** Lays the configuration over what the database says. @throws ConfigurationError */
+export function publish(
+  relations: readonly RelationRow[],
+  types: ReadonlyMap<number, TypeRow>,
+  file: ConfigurationFile,
+): Catalog {
+  const { configuration } = file;
+  const settings = new Map(Object.entries(configuration.tables ?? {}));
+  const mistakes: Mistake[] = [];
+  const names = new Set(relations.flatMap((relation) => namesOf(relation)));
+  for (const name of settings.keys()) {
+    if (names.has(name)) continue;
+    const near = nearest(name, names);
+    const message = `the role can read no table ${name}${near === undefined ? '' : `; perhaps ${near}`}`;
+    mistakes.push({ path: ['tables', name], message });
+  }
+  const tables = new Map<string, Published>();
+  for (const relation of relations) {
+    const setting = namesOf(relation).find((name) => settings.has(name));
+    const own = setting === undefined ? {} : (settings.get(setting) ?? {});
+    if (own.hidden === true || (configuration.publish === 'listed' && setting === undefined)) continue;
+    const path = ['tables', setting ?? ''];
+    const name = own.name ?? namesOf(relation)[0] ?? relation.name;
+    if (tables.has(name)) {
+      mistakes.push({ path: [...path, 'name'], message: `two tables would be called ${name}` });
+      continue;
+    }
+    const say = (at: readonly PropertyKey[], message: string): void => {
+      mistakes.push({ path: [...path, ...at], message });
+    };
+    tables.set(name, {
+      description: describe(name, relation, types, own, say),
+      relation: { schema: relation.schema, name: relation.name },
+    });
+  }
+  if (mistakes.length > 0) throw file.refuse(mistakes);
+  // Listed tables come first, in the order of the file.
+  const listed = [...settings.entries()].map(([name, own]) => own.name ?? name);
+  const order = new Map(listed.map((name, index) => [name, index]));
+  const sorted = [...tables].sort(
+    ([one], [other]) => (order.get(one) ?? listed.length) - (order.get(other) ?? listed.length),
+  );
+  return { title: configuration.title ?? 'Ephoros', tables: new Map(sorted) };
+}
+
+/** A table of the schema `public` is known by its name alone as well; that name comes first. */
+function namesOf({ schema, name }: RelationRow): string[] {
+  return schema === 'public' ? [name, `public.${name}`] : [`${schema}.${name}`];
+}
+
+function describe(
+  name: string,
+  relation: RelationRow,
+  types: ReadonlyMap<number, TypeRow>,
+  own: TableConfiguration,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): TableDescription {
+  const known = relation.columns.map((column) => column.name);
+  const exists = (column: string, path: readonly PropertyKey[]): boolean => {
+    if (known.includes(column)) return true;
+    const near = nearest(column, known);
+    say(path, `${name} has no column ${column}${near === undefined ? '' : `; perhaps ${near}`}`);
+    return false;
+  };
+  for (const column of Object.keys(own.columns ?? {})) exists(column, ['columns', column]);
+  const first = (own.order ?? []).filter((column, index) => exists(column, ['order', index]));
+  const columns = relation.columns
+    .filter((column) => own.columns?.[column.name]?.hidden !== true)
+    .map((column) => describeColumn(column, relation, types, own))
+    .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
+  const visible = new Set(columns.map((column) => column.name));
+  const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
+  const sort = own.sort === undefined ? [] : readSort(own.sort, columns, name, say);
+  const { title, pageSizes, rowCap = defaultRowCap } = own;
+  const comment = relation.comment ?? undefined;
+  return {
+    name,
+    title: title ?? labelOf(relation.name),
+    kind: relation.kind === 'v' || relation.kind === 'm' ? 'view' : 'table',
+    ...(comment === undefined ? {} : { comment }),
+    key,
+    columns,
+    defaultSort: sort,
+    pageSizes: pageSizesWithin(pageSizes ?? defaultPageSizes, rowCap),
+    rowCap,
+    estimatedRows: relation.estimated,
+    remarks:
+      key.length > 0
+        ? []
+        : [
+            'This table has no key: its rows have no addresses, and rows that tie in the sort may trade places between pages.',
+          ],
+  };
+}
+
+function describeColumn(
+  { name, type: id, modifier, nullable, comment }: RelationRow['columns'][number],
+  { indexes }: RelationRow,
+  types: ReadonlyMap<number, TypeRow>,
+  own: TableConfiguration,
+): ColumnDescription {
+  const type = columnType(id, modifier, types);
+  const { label, format, shown } = own.columns?.[name] ?? {};
+  return {
+    name,
+    label: label ?? labelOf(name),
+    type,
+    encoding: encodingOf(type),
+    nullable: nullable && types.get(id)?.notNull !== true,
+    sortable: isSortable(type),
+    filterable: type.kind !== 'opaque',
+    indexed: indexes.some((index) => index.usable && index.columns[0] === name),
+    shown: shown ?? true,
+    // The schema's optional members are absent, not undefined, once read from YAML.
+    ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
+    ...(comment === null ? {} : { comment }),
+  };
+}
+
+/** The configured key, else the primary key, else the shortest unique index without nulls. */
+function keyOf(
+  relation: RelationRow,
+  visible: ReadonlySet<string>,
+  own: TableConfiguration,
+  exists: (column: string, index: number) => boolean,
+): string[] {
+  if (own.key !== undefined) return own.key.filter((column, index) => exists(column, index));
+  const nullable = new Set(
+    relation.columns.filter((column) => column.nullable).map((column) => column.name),
+  );
+  for (const { primary, unique, columns } of relation.indexes) {
+    const names = columns.filter((column) => column !== null);
+    const whole = names.length === columns.length && names.every((column) => visible.has(column));
+    if (whole && unique && (primary || !names.some((column) => nullable.has(column)))) return names;
+  }
+  return [];
+}
+
+function readSort(
+  text: string,
+  columns: readonly ColumnDescription[],
+  table: string,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): SortDefault[] {
+  const { terms, problems } = parseSort(text);
+  for (const { message } of problems) say(['sort'], message);
+  return terms.flatMap(({ column: { name }, descending }) => {
+    const column = columns.find((one) => one.name === name);
+    if (column?.sortable === true) return [{ column: name, descending }];
+    say(['sort'], `${table} cannot be sorted by ${name}`);
+    return [];
+  });
+}
+
+/** `wait_minutes` → "Wait minutes". */
+function labelOf(name: string): string {
+  const words = name.replaceAll('_', ' ').trim();
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+function placeIn(list: readonly string[], name: string): number {
+  const place = list.indexOf(name);
+  return place === -1 ? list.length : place;
+}
+
+function pageSizesWithin(sizes: readonly number[], rowCap: number): readonly number[] {
+  const within = sizes.filter((size) => size <= rowCap);
+  return within.length > 0 ? within : [rowCap];
+}

@@ -1,0 +1,60 @@
+/**
+ * What the database's own catalog says about every relation that the role may read: one row a
+ * relation, in one JSON document. System schemas, the service's own schema, partitions of a
+ * published table and objects that belong to an extension are left out.
+ */
+export const relationsStatement = `
+with readable as (
+  select c.oid, n.nspname as schema, c.relname as name, c.relkind as kind,
+         case when c.reltuples < 0 or c.relkind = 'v' then null
+              else c.reltuples::bigint end as estimated,
+         obj_description(c.oid, 'pg_class') as comment
+  from pg_class c
+  join pg_namespace n on n.oid = c.relnamespace
+  where c.relkind in ('r', 'p', 'v', 'm', 'f')
+    and not c.relispartition
+    and n.nspname not in ('pg_catalog', 'information_schema', 'pg_toast', 'ephoros')
+    and n.nspname not like 'pg\\_temp\\_%'
+    and has_schema_privilege(n.oid, 'USAGE')
+    and has_any_column_privilege(c.oid, 'SELECT')
+    and not exists (
+      select from pg_depend d
+      where d.classid = 'pg_class'::regclass and d.objid = c.oid and d.deptype = 'e')
+)
+select json_build_object(
+  'schema', r.schema, 'name', r.name, 'kind', r.kind,
+  'estimated', r.estimated, 'comment', r.comment,
+  'columns', coalesce((
+    select json_agg(json_build_object(
+      'name', a.attname, 'type', a.atttypid::bigint, 'modifier', a.atttypmod,
+      'nullable', not a.attnotnull,
+      'comment', col_description(r.oid, a.attnum)) order by a.attnum)
+    from pg_attribute a
+    where a.attrelid = r.oid and a.attnum > 0 and not a.attisdropped
+      and has_column_privilege(r.oid, a.attnum, 'SELECT')), '[]'),
+  'indexes', coalesce((
+    select json_agg(json_build_object(
+      'primary', i.indisprimary,
+      'unique', i.indisunique and i.indpred is null and i.indexprs is null and i.indimmediate,
+      'usable', i.indisvalid and i.indpred is null,
+      'columns', (
+        select json_agg(a.attname order by k.place)
+        from unnest(i.indkey::int2[]) with ordinality k(attnum, place)
+        left join pg_attribute a on a.attrelid = r.oid and a.attnum = k.attnum and k.attnum > 0
+        where k.place <= i.indnkeyatts))
+      order by i.indisprimary desc, i.indnkeyatts, i.indexrelid)
+    from pg_index i where i.indrelid = r.oid and i.indisvalid), '[]'))
+from readable r
+order by r.schema = 'public' desc, r.schema, r.name`;
+
+/** Every type that a column may have, with what is needed to follow domains and arrays. */
+export const typesStatement = `
+select json_build_object(
+  'id', t.oid::bigint, 'schema', n.nspname, 'name', t.typname, 'kind', t.typtype,
+  'base', t.typbasetype::bigint, 'baseModifier', t.typtypmod,
+  'notNull', t.typnotnull,
+  'element', case when t.typcategory = 'A' then t.typelem::bigint else 0 end,
+  'values', (select json_agg(e.enumlabel order by e.enumsortorder)
+             from pg_enum e where e.enumtypid = t.oid))
+from pg_type t join pg_namespace n on n.oid = t.typnamespace
+where t.typtype in ('b', 'd', 'e', 'r', 'm')`;

@@ -1,0 +1,9 @@
+/** The configuration file: read, checked, its mistakes placed. */
+export { configurationJsonSchema, type Configuration, type TableConfiguration } from './schema.ts';
+export {
+  ConfigurationError,
+  noConfiguration,
+  parseConfiguration,
+  readConfiguration,
+  type ConfigurationFile,
+} from './read.ts';

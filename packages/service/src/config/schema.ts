@@ -1,0 +1,92 @@
+import { z } from 'zod';
+
+const columnName = z.string().min(1).meta({ description: "The column's name in the database." });
+
+const decimals = z.int().min(0).max(10).meta({ description: 'Digits after the point.' });
+
+const format = z
+  .discriminatedUnion('kind', [
+    z.strictObject({
+      kind: z.literal('number'),
+      decimals: decimals.optional(),
+      unit: z.string().optional().meta({ description: 'Shown behind the number, such as "min".' }),
+    }),
+    z.strictObject({
+      kind: z.literal('money'),
+      currency: z.string().min(1).meta({ description: 'A code or sign, such as "EUR" or "₤".' }),
+      decimals: decimals.optional(),
+    }),
+    z.strictObject({ kind: z.literal('percent'), decimals: decimals.optional() }),
+    z.strictObject({ kind: z.literal('date') }),
+    z.strictObject({ kind: z.literal('datetime') }),
+    z.strictObject({ kind: z.literal('link') }),
+    z.strictObject({ kind: z.literal('picture') }),
+    z.strictObject({ kind: z.literal('badge') }),
+  ])
+  .meta({ description: 'How views show the values. Answers keep them as they are.' });
+
+const column = z.strictObject({
+  label: z.string().min(1).optional().meta({ description: 'What people read in the header.' }),
+  format: format.optional(),
+  hidden: z.boolean().optional().meta({
+    description: 'A hidden column is not published at all: not shown, filtered or sorted.',
+  }),
+  shown: z.boolean().optional().meta({
+    description: 'Whether a row holds it when a request names no columns; true by default.',
+  }),
+});
+
+const table = z.strictObject({
+  name: z
+    .string()
+    .regex(/^[\p{L}_][\p{L}\p{N}_.-]*$/u)
+    .optional()
+    .meta({ description: "The published name; by default the database's." }),
+  title: z.string().min(1).optional(),
+  hidden: z.boolean().optional().meta({ description: 'A hidden table is not published.' }),
+  key: z.array(columnName).min(1).optional().meta({
+    description: 'The columns that identify a row, where the database does not say (a view).',
+  }),
+  sort: z
+    .string()
+    .min(1)
+    .optional()
+    .meta({ description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".' }),
+  pageSizes: z
+    .array(z.int().min(1).max(10_000))
+    .min(1)
+    .optional()
+    .meta({ description: 'Page sizes offered; the first one is the default.' }),
+  rowCap: z
+    .int()
+    .min(1)
+    .max(100_000)
+    .optional()
+    .meta({ description: 'No answer holds more rows than this; 1,000 by default.' }),
+  order: z.array(columnName).optional().meta({
+    description: 'Columns to show first, in this order; the others follow as in the database.',
+  }),
+  columns: z.record(columnName, column).optional(),
+});
+
+/** The configuration file, `ephoros.yaml`. Everything in it is optional. */
+export const configurationSchema = z
+  .strictObject({
+    title: z.string().min(1).optional().meta({ description: 'The name of the whole, on the console.' }),
+    publish: z.enum(['all', 'listed']).optional().meta({
+      description: '"all" (default): every table that the role may read; "listed": those below only.',
+    }),
+    tables: z
+      .record(z.string().min(1), table)
+      .optional()
+      .meta({ description: 'By name in the database: "passages", or "harbour.fees" in a schema.' }),
+  })
+  .meta({ title: 'Ephoros configuration' });
+
+export type Configuration = z.infer<typeof configurationSchema>;
+export type TableConfiguration = z.infer<typeof table>;
+
+/** The JSON Schema of `ephoros.yaml`, for editors. */
+export function configurationJsonSchema(): object {
+  return z.toJSONSchema(configurationSchema, { target: 'draft-2020-12', io: 'input' });
+}

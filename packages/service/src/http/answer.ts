@@ -1,0 +1,139 @@
+import { checkQuery, checkValue, type CheckedQuery } from '@ephoros/core/check';
+import { inParameter, nearest, problem } from '@ephoros/core/problem';
+import { parseParameters, type QueryParameter, type TotalKind } from '@ephoros/core/query';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { compileCount, compileEstimate, compileRow, compileRows } from '@ephoros/core/sql';
+import type { Catalog, Published } from '../catalog/index.ts';
+import { rowEncoder, rowsEncoder } from '../encode/index.ts';
+import type { Answer, Database } from '../run/index.ts';
+import { Refused } from './problems.ts';
+import type { Timings } from './timings.ts';
+
+/** A rows answer, encoded, with what the headers need. */
+export interface RowsAnswer {
+  readonly json: string;
+  readonly query: CheckedQuery;
+  /** Null when nobody counted. */
+  readonly total: number | null;
+  readonly count: number;
+}
+
+/** parameters → parse → check → compile → run → encode: the way of every rows request. */
+export async function answerRows(
+  parameters: Partial<Record<QueryParameter, string>>,
+  { description, relation }: Published,
+  database: Database,
+  timings: Timings,
+  signal: AbortSignal,
+): Promise<RowsAnswer> {
+  const { query: asked, problems } = timings.during('parse', () => parseParameters(parameters));
+  const read = timings.during('check', () => checkQuery(asked, description));
+  const all = [...problems, ...('problems' in read ? read.problems : [])];
+  if ('problems' in read || all.length > 0) throw new Refused(all);
+  const { checked: query } = read;
+  const [answer, total] = await Promise.all([
+    database.run(compileRows(query, relation), signal),
+    countTotal(query, { description, relation }, database, signal),
+  ]);
+  timings.add('wait', answer.waited);
+  timings.add('database', answer.ran + (total?.ran ?? 0));
+  const json = timings.during('encode', () => encodeRows(query, answer, total?.total ?? null));
+  return { json, query, total: total?.total ?? null, count: answer.rows.length };
+}
+
+function encodeRows(query: CheckedQuery, answer: Answer, total: number | null): string {
+  const { table, columns, offset, limit, capped, shape, total: totalKind } = query;
+  const window = {
+    offset,
+    limit,
+    ...(capped ? { rowCap: table.rowCap } : {}),
+    count: answer.rows.length,
+    total,
+    totalKind: total === null ? 'none' : totalKind,
+  };
+  const names = columns.map(({ name }) => name);
+  const rows = rowsEncoder(columns, shape)(answer.rows);
+  const head = `{"table":${JSON.stringify(table.name)},"columns":${JSON.stringify(names)}`;
+  return `${head},"rows":${rows},"window":${JSON.stringify(window)}}`;
+}
+
+async function countTotal(
+  query: CheckedQuery,
+  { description, relation }: Published,
+  database: Database,
+  signal: AbortSignal,
+): Promise<{ total: number | null; ran: number } | undefined> {
+  const kind: TotalKind = query.total;
+  switch (kind) {
+    case 'none':
+      return undefined;
+    case 'exact': {
+      const { rows, ran } = await database.run(compileCount(query, relation), signal);
+      return { total: Number(rows[0]?.[0]), ran };
+    }
+    case 'estimate': {
+      if (query.filter === undefined && description.estimatedRows !== null) {
+        return { total: description.estimatedRows, ran: 0 };
+      }
+      const { rows, ran } = await database.run(compileEstimate(query, relation), signal);
+      const plan = JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: { 'Plan Rows': number } }?];
+      return { total: plan[0]?.Plan['Plan Rows'] ?? null, ran };
+    }
+    default:
+      throw new Error(`unknown total ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+/** One row by its key, as it stands in the URL (parts percent-encoded, joined by commas). */
+export async function answerRow(
+  rawKey: string,
+  parameters: Partial<Record<'columns', string>>,
+  { description, relation }: Published,
+  database: Database,
+  timings: Timings,
+  signal: AbortSignal,
+): Promise<string> {
+  const { key, name: table } = description;
+  if (key.length === 0) throw new Refused([problem('no-key', { table })]);
+  const parts = rawKey.split(',').map((part) => decodeURIComponent(part));
+  if (parts.length !== key.length) {
+    const facts = { expected: key.join(', '), found: parts.length };
+    throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
+  }
+  const { query, problems } = parseParameters(parameters);
+  const read = checkQuery(query, description);
+  const all = [...problems, ...('problems' in read ? read.problems : [])];
+  if ('problems' in read || all.length > 0) throw new Refused(all);
+  const columns = read.checked.columns;
+  const values = key.map((name, index) => keyValue(name, parts[index] ?? '', description.columns));
+  // A value that the type cannot hold is the key of no row.
+  if (values.some((value) => value === undefined)) throw unknownRow(table);
+  const whole = values.filter((value) => value !== undefined);
+  const answer = await database.run(compileRow(description, columns, whole, relation), signal);
+  timings.add('wait', answer.waited);
+  timings.add('database', answer.ran);
+  const [row] = answer.rows;
+  if (row === undefined) throw unknownRow(table);
+  return `{"table":${JSON.stringify(table)},"row":${rowEncoder(columns, 'objects')(row)}}`;
+}
+
+function keyValue(
+  name: string,
+  text: string,
+  columns: readonly ColumnDescription[],
+): string | undefined {
+  const column = columns.find((one) => one.name === name);
+  return column && !text.includes('\0') ? checkValue(text, column.type) : undefined;
+}
+
+function unknownRow(table: string): Refused {
+  return new Refused(inParameter('key', [problem('unknown-row', { table })]));
+}
+
+/** A published table by its name. @throws Refused */
+export function findTable({ tables }: Catalog, name: string): Published {
+  const found = tables.get(name);
+  if (found !== undefined) return found;
+  const facts = { name, near: nearest(name, tables.keys()) };
+  throw new Refused(inParameter('table', [problem('unknown-table', facts)]));
+}

@@ -1,0 +1,114 @@
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import compression from 'compression';
+import express, { type Express, type Router } from 'express';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { pinoHttp } from 'pino-http';
+import { readCatalog, type Catalog } from '../catalog/index.ts';
+import type { ConfigurationFile } from '../config/index.ts';
+import { Failure, type Database } from '../run/index.ts';
+import { createMetrics } from './metrics.ts';
+import { notFound, problemHandler } from './problems.ts';
+import { routes } from './routes.ts';
+
+export interface ApplicationOptions {
+  readonly database: Database;
+  readonly configuration: ConfigurationFile;
+  readonly logger: Logger;
+  /** The folder of the built console; without it only the API is served. */
+  readonly consoleFolder?: string;
+  /** Further routes beside the API, by path, such as the demo's pictures. */
+  readonly beside?: Readonly<Record<string, Router>>;
+  readonly version: string;
+}
+
+/** The application: the API, the console, health. Reads the catalog at the first request. */
+export function createApplication(options: ApplicationOptions): Express {
+  const { database, configuration, logger, consoleFolder, beside = {}, version } = options;
+  const catalog = remembered(() => readCatalog(database.pool, configuration));
+  const metrics = createMetrics(database.pool);
+  const app = express();
+  app.set('etag', 'strong');
+  app.set('query parser', false);
+  app.set('case sensitive routing', true);
+  app.disable('x-powered-by');
+  app.use(
+    pinoHttp({
+      logger,
+      genReqId: (_request, response) => {
+        const id = randomUUID();
+        response.setHeader('X-Request-Id', id);
+        return id;
+      },
+      // The path without its parameters: values of a filter may be private.
+      customSuccessMessage: (request, response, time) =>
+        `${request.method ?? ''} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
+      customErrorMessage: (request, response) =>
+        `${request.method ?? ''} ${pathOf(request.url)} ${response.statusCode}`,
+      serializers: {
+        req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
+          id,
+          method,
+          path: pathOf(url),
+        }),
+        res: ({ statusCode }: { statusCode: number }) => ({ statusCode }),
+        err: ({ name, message }: Error) => ({ name, message }),
+      },
+    }),
+  );
+  app.use(metrics.observe);
+  app.use(helmet({ contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } } }));
+  app.use(compression({ threshold: 2048 }));
+
+  app.get('/health', (_request, response) => {
+    response.json({ status: 'alive' });
+  });
+  app.get('/ready', async (_request, response) => {
+    await database.ping();
+    await catalog.read();
+    response.json({ status: 'ready' });
+  });
+  app.get('/metrics', metrics.answer);
+  app.use('/api', routes({ database, catalog: catalog.read }, version));
+  for (const [path, router] of Object.entries(beside)) app.use(path, router);
+  if (consoleFolder !== undefined) {
+    app.use('/assets', express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }));
+    app.get(['/', '/tables/:table'], (_request, response) => {
+      response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
+    });
+    app.use(express.static(consoleFolder, { index: false }));
+  }
+  app.use((request, _response, next) => next(notFound(request.path)));
+  app.use(problemHandler(catalog.forget));
+  return app;
+}
+
+function pathOf(url: string | undefined): string {
+  return url?.split('?')[0] ?? '';
+}
+
+interface Remembered {
+  readonly read: () => Promise<Catalog>;
+  readonly forget: () => void;
+}
+
+/** Reads once for all who ask; a failed reading is tried again by the next who asks. */
+function remembered(read: () => Promise<Catalog>): Remembered {
+  let reading: Promise<Catalog> | undefined;
+  const forget = (): void => {
+    reading = undefined;
+  };
+  return {
+    read: () => {
+      reading ??= read().catch((thrown: unknown) => {
+        forget();
+        throw thrown instanceof Error && thrown.name === 'ConfigurationError'
+          ? thrown
+          : Failure.from(thrown);
+      });
+      return reading;
+    },
+    forget,
+  };
+}

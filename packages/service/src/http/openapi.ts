@@ -1,0 +1,162 @@
+import { z } from 'zod';
+import {
+  createDocument,
+  type ZodOpenApiPathItemObject,
+  type ZodOpenApiResponseObject,
+  type ZodOpenApiResponsesObject,
+} from 'zod-openapi';
+import { noParameters, rowParameters, rowsParameters } from './parameters.ts';
+
+const column = z
+  .looseObject({
+    name: z.string(),
+    label: z.string(),
+    type: z.looseObject({ kind: z.string() }),
+    encoding: z.enum(['number', 'string', 'boolean', 'json', 'array']),
+    nullable: z.boolean(),
+    sortable: z.boolean(),
+    filterable: z.boolean(),
+    indexed: z.boolean(),
+    shown: z.boolean(),
+  })
+  .meta({ id: 'Column' });
+
+const description = z
+  .looseObject({
+    name: z.string(),
+    title: z.string(),
+    kind: z.enum(['table', 'view']),
+    key: z.array(z.string()).meta({ description: 'Empty when the table has no key.' }),
+    columns: z.array(column),
+    defaultSort: z.array(z.object({ column: z.string(), descending: z.boolean() })),
+    pageSizes: z.array(z.int()),
+    rowCap: z.int(),
+    estimatedRows: z.int().nullable(),
+    remarks: z.array(z.string()),
+  })
+  .meta({ id: 'Table' });
+
+const tables = z
+  .object({
+    title: z.string(),
+    tables: z.array(
+      z.looseObject({
+        name: z.string(),
+        title: z.string(),
+        kind: z.enum(['table', 'view']),
+        estimatedRows: z.int().nullable(),
+        links: z.object({ description: z.string(), rows: z.string() }),
+      }),
+    ),
+  })
+  .meta({ id: 'Tables' });
+
+const value = z.unknown().meta({ description: "In the column's encoding; null for null." });
+
+const rows = z
+  .object({
+    table: z.string(),
+    columns: z.array(z.string()),
+    rows: z.array(z.union([z.record(z.string(), value), z.array(value)])),
+    window: z.object({
+      offset: z.int(),
+      limit: z.int(),
+      rowCap: z.int().optional().meta({ description: 'Told when it lowered the limit.' }),
+      count: z.int(),
+      total: z.int().nullable(),
+      totalKind: z.enum(['exact', 'estimate', 'none']),
+    }),
+  })
+  .meta({ id: 'Rows' });
+
+const row = z.object({ table: z.string(), row: z.record(z.string(), value) }).meta({ id: 'Row' });
+
+const problemDocument = z
+  .object({
+    type: z.string(),
+    title: z.string(),
+    status: z.int(),
+    detail: z.string(),
+    requestId: z.string(),
+    errors: z
+      .array(
+        z.object({
+          code: z.string(),
+          parameter: z.string().optional(),
+          position: z.int().optional().meta({ description: 'In UTF-16 units of the decoded text.' }),
+          length: z.int().optional(),
+          message: z.string(),
+          hint: z.string().optional(),
+        }),
+      )
+      .optional(),
+  })
+  .meta({ id: 'Problem' });
+
+const json = (schema: z.ZodType, description: string): ZodOpenApiResponseObject => ({
+  description,
+  content: { 'application/json': { schema } },
+});
+
+const refusals: ZodOpenApiResponsesObject = Object.fromEntries(
+  Object.entries({
+    400: 'The query cannot be answered as it stands.',
+    404: 'There is no such table or row.',
+    413: 'A parameter is too long.',
+    503: 'The database is away or the service is full; Retry-After says when to come back.',
+    504: 'The time limit was reached.',
+  }).map(([status, text]) => [
+    status,
+    { description: text, content: { 'application/problem+json': { schema: problemDocument } } },
+  ]),
+);
+
+const tableName = z.object({ table: z.string().meta({ description: 'A published name.' }) });
+
+const rowAddress = tableName.extend({
+  key: z.string().meta({ description: 'The key; of several parts, each percent-encoded, by commas.' }),
+});
+
+function get(
+  summary: string,
+  answer: ZodOpenApiResponseObject,
+  query: z.ZodObject,
+  path?: z.ZodObject,
+): ZodOpenApiPathItemObject {
+  const requestParams = path === undefined ? { query } : { query, path };
+  return { get: { summary, requestParams, responses: { ...refusals, 200: answer } } };
+}
+
+/** OpenAPI 3.1 of the service, from the same schemas that check its requests. */
+export function openApiDocument(version: string): object {
+  return createDocument({
+    openapi: '3.1.0',
+    info: {
+      title: 'Ephoros',
+      version,
+      description: 'Rows of large tables by page, offset, sort and filter, through the URL.',
+    },
+    servers: [{ url: '/api' }],
+    paths: {
+      '/tables': get('The published tables', json(tables, 'The tables'), noParameters),
+      '/tables/{table}': get(
+        'The description of a table',
+        json(description, 'The description'),
+        noParameters,
+        tableName,
+      ),
+      '/tables/{table}/rows': get(
+        'Rows of a table',
+        json(rows, 'A window of rows'),
+        rowsParameters,
+        tableName,
+      ),
+      '/tables/{table}/rows/{key}': get(
+        'One row by its key',
+        json(row, 'The row'),
+        rowParameters,
+        rowAddress,
+      ),
+    },
+  });
+}

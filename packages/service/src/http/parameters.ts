@@ -1,0 +1,91 @@
+import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
+import { z } from 'zod';
+import { Refused } from './problems.ts';
+
+const mostCharacters = 16_384;
+
+const text = (description: string, example: string): z.ZodOptional<z.ZodString> =>
+  z.string().max(mostCharacters).optional().meta({ description, example });
+
+/** What each query parameter means; the same words stand in the OpenAPI document. */
+const query = {
+  columns: text('Which columns, in this order; by default all that are shown.', 'id,passed_at'),
+  filter: text(
+    'Which rows: a condition in CQL2 Text (OGC 21-065).',
+    "status = 'disputed' AND toll > 100",
+  ),
+  sort: text('Sort terms by weight, "-" for descending. The key always follows.', '-passed_at'),
+  nulls: text('Where nulls stand in the sort: "last" (default) or "first".', 'last'),
+  limit: text("Rows at most; the table's row cap applies and is told.", '100'),
+  page: text('Which page, from 1. Not together with offset.', '3'),
+  offset: text('How many rows to skip. Not together with page.', '200'),
+  total: text('How hard to count: "exact" (default), "estimate" or "none".', 'exact'),
+  shape: text('Rows as "objects" (default) or as "arrays" in column order.', 'objects'),
+} satisfies Record<QueryParameter, z.ZodType>;
+
+export const rowsParameters = z.strictObject(query);
+export const rowParameters = z.strictObject({ columns: query.columns });
+export const noParameters = z.strictObject({});
+
+/** A request's parameters, decoded, each known and given once. @throws Refused */
+export function readParameters<Shape extends z.ZodRawShape>(
+  url: string,
+  schema: z.ZodObject<Shape, z.core.$strict>,
+): z.infer<z.ZodObject<Shape, z.core.$strict>> {
+  const { values, problems } = decode(url);
+  const read = schema.safeParse(values);
+  const known = Object.keys(schema.shape);
+  const found = read.success ? [] : read.error.issues.flatMap((issue) => problemsOf(issue, known));
+  const all = [...problems, ...found];
+  if (!read.success || all.length > 0) throw new Refused(all);
+  return read.data;
+}
+
+function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
+  if (issue.code === 'unrecognized_keys') {
+    return issue.keys.map((name) => unknownParameter(name, known));
+  }
+  // All values are texts by now; their length is the only other thing the schemas ask for.
+  const place = { start: mostCharacters, end: mostCharacters };
+  const name = String(issue.path[0]);
+  return inParameter(name, [problem('parameter-too-long', { most: mostCharacters }, place)]);
+}
+
+/** application/x-www-form-urlencoded, strictly: a malformed escape is told, not guessed at. */
+function decode(url: string): { values: Record<string, string>; problems: Problem[] } {
+  const values: Record<string, string> = Object.create(null) as Record<string, string>;
+  const problems: Problem[] = [];
+  const start = url.indexOf('?');
+  const pairs = start === -1 ? [] : url.slice(start + 1).split('&');
+  for (const pair of pairs) {
+    if (pair === '') continue;
+    const equals = pair.indexOf('=');
+    const rawName = equals === -1 ? pair : pair.slice(0, equals);
+    const rawValue = equals === -1 ? '' : pair.slice(equals + 1);
+    const name = unescaped(rawName) ?? rawName;
+    const value = unescaped(rawValue);
+    if (name in values) problems.push(...inParameter(name, [problem('repeated-parameter', { name })]));
+    if (value === undefined) problems.push(...inParameter(name, [malformed(rawValue)]));
+    values[name] = value ?? '';
+  }
+  return { values, problems };
+}
+
+function unescaped(raw: string): string | undefined {
+  try {
+    return decodeURIComponent(raw.replaceAll('+', ' '));
+  } catch {
+    return undefined;
+  }
+}
+
+/** The place counts in the decoded text up to the escape that cannot be decoded. */
+function malformed(raw: string): Problem {
+  let good = 0;
+  for (const match of raw.matchAll(/%/g)) {
+    if (unescaped(raw.slice(0, match.index)) !== undefined) good = match.index;
+  }
+  const start = unescaped(raw.slice(0, good))?.length ?? 0;
+  return problem('malformed-escape', {}, { start, end: start + 1 });
+}

@@ -1,0 +1,180 @@
+import { catalogue, type Problem } from '@ephoros/core/problem';
+import type { ErrorRequestHandler, Response } from 'express';
+import { Failure, type FailureKind } from '../run/index.ts';
+
+/** A request that cannot be answered as it stands, with all that is wrong with it. */
+export class Refused extends Error {
+  readonly problems: readonly Problem[];
+
+  constructor(problems: readonly Problem[]) {
+    super(problems.map(({ message }) => message).join(' '));
+    this.name = 'Refused';
+    this.problems = problems;
+  }
+}
+
+/** The body of an error (RFC 9457). */
+export interface ProblemDocument {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly detail: string;
+  /** The request's id, which the log line has too. */
+  readonly requestId: string;
+  readonly errors?: readonly Problem[];
+}
+
+interface Outcome {
+  readonly slug: string;
+  readonly status: number;
+  readonly title: string;
+  readonly detail: string;
+  readonly retryAfter?: number;
+  readonly errors?: readonly Problem[];
+}
+
+const failures: Readonly<Record<FailureKind, Outcome>> = {
+  away: {
+    slug: 'database-away',
+    status: 503,
+    title: 'The database is away',
+    detail: 'The database cannot be reached at the moment. Try again shortly.',
+    retryAfter: 2,
+  },
+  full: {
+    slug: 'service-full',
+    status: 503,
+    title: 'The service is full',
+    detail: 'All connections to the database are busy. Try again shortly.',
+    retryAfter: 1,
+  },
+  'time-limit': {
+    slug: 'time-limit',
+    status: 504,
+    title: 'The time limit was reached',
+    detail:
+      'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none.',
+  },
+  cancelled: {
+    slug: 'cancelled',
+    status: 499,
+    title: 'The request was abandoned',
+    detail: 'The client went away before the answer was ready.',
+  },
+  changed: {
+    slug: 'table-changed',
+    status: 503,
+    title: 'The table has changed',
+    detail: 'The table is no longer what it was. Its description is being read again.',
+    retryAfter: 1,
+  },
+  'refused-value': {
+    slug: 'refused-value',
+    status: 400,
+    title: 'A value was refused',
+    detail: 'The database cannot compute with a value of this request.',
+  },
+  unknown: {
+    slug: 'internal',
+    status: 500,
+    title: 'Something went wrong in the service',
+    detail: 'The service could not answer. The log has more under the request id.',
+  },
+};
+
+/** An outcome that is no failure of a statement. */
+export class HttpRefusal extends Error {
+  readonly outcome: Outcome;
+
+  constructor(outcome: Outcome) {
+    super(outcome.detail);
+    this.name = 'HttpRefusal';
+    this.outcome = outcome;
+  }
+}
+
+export function notFound(path: string): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'not-found',
+    status: 404,
+    title: 'There is nothing here',
+    detail: `Nothing is served at ${path}. The paths are listed in /api/openapi.json.`,
+  });
+}
+
+export function methodNotAllowed(method: string): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'method-not-allowed',
+    status: 405,
+    title: 'This method is not known here',
+    detail: `${method} is not known here. Use GET.`,
+  });
+}
+
+function outcomeOf(thrown: unknown): Outcome {
+  if (thrown instanceof Refused) {
+    const status = Math.max(...thrown.problems.map(({ code }) => catalogue[code].status));
+    const notThere = status === 404;
+    return {
+      slug: notThere ? 'not-found' : status === 413 ? 'too-large' : 'bad-query',
+      status,
+      title: notThere ? 'There is nothing here' : 'The query cannot be answered as it stands',
+      detail: thrown.message,
+      errors: thrown.problems,
+    };
+  }
+  if (thrown instanceof HttpRefusal) return thrown.outcome;
+  if (thrown instanceof Failure) return failures[thrown.kind];
+  if (isMalformedPath(thrown)) {
+    return {
+      slug: 'bad-query',
+      status: 400,
+      title: 'The path is malformed',
+      detail: 'A percent sign in the path does not begin a valid UTF-8 escape.',
+    };
+  }
+  return failures.unknown;
+}
+
+function isMalformedPath(thrown: unknown): boolean {
+  return thrown instanceof URIError;
+}
+
+/** Answers with a problem document. */
+function send(response: Response, outcome: Outcome, requestId: string): void {
+  const { slug, status, title, detail, retryAfter, errors } = outcome;
+  const body: ProblemDocument = {
+    type: `urn:ephoros:problem:${slug}`,
+    title,
+    status,
+    detail,
+    requestId,
+    ...(errors === undefined ? {} : { errors }),
+  };
+  if (retryAfter !== undefined) response.set('Retry-After', String(retryAfter));
+  response.status(status).set('Cache-Control', 'no-store');
+  response.type('application/problem+json').send(JSON.stringify(body));
+}
+
+/** The last handler: every error of every route becomes a problem document, logged once. */
+export function problemHandler(onChanged: () => void): ErrorRequestHandler {
+  return (thrown: unknown, request, response, next) => {
+    const outcome = outcomeOf(thrown);
+    if (thrown instanceof Failure && thrown.kind === 'changed') onChanged();
+    if (outcome.status >= 500) request.log.error({ err: loggable(thrown) }, outcome.title);
+    if (response.headersSent) {
+      next(thrown);
+      return;
+    }
+    send(response, outcome, String(request.id));
+  };
+}
+
+/** What a log may hold of an error: never PostgreSQL's detail, which quotes values. */
+function loggable(thrown: unknown): object {
+  const cause: unknown = thrown instanceof Failure ? thrown.cause : thrown;
+  const { name, code, message, stack } = (cause ?? {}) as Record<string, unknown>;
+  return thrown instanceof Failure && thrown.kind === 'refused-value'
+    ? { name, code }
+    : { name, code, message, stack };
+}

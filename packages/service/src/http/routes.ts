@@ -1,0 +1,103 @@
+import type { TableSummary } from '@ephoros/core/schema';
+import { Router, type RequestHandler } from 'express';
+import type { Catalog, Published } from '../catalog/index.ts';
+import type { Database } from '../run/index.ts';
+import { answerRow, answerRows, findTable } from './answer.ts';
+import { linkHeader } from './link.ts';
+import { openApiDocument } from './openapi.ts';
+import { noParameters, readParameters, rowParameters, rowsParameters } from './parameters.ts';
+import { methodNotAllowed, notFound } from './problems.ts';
+import { Timings } from './timings.ts';
+
+/** What the routes answer from. `catalog` may be another one after a change of the database. */
+export interface Sources {
+  readonly database: Database;
+  catalog(): Promise<Catalog>;
+}
+
+/** The routes under `/api`. */
+export function routes({ database, catalog }: Sources, version: string): Router {
+  const router = Router({ caseSensitive: true, strict: true });
+  const document = openApiDocument(version);
+
+  router.get('/openapi.json', (request, response) => {
+    readParameters(request.url, noParameters);
+    response.json(document);
+  });
+
+  router.get('/tables', async (request, response) => {
+    readParameters(request.url, noParameters);
+    const { title, tables } = await catalog();
+    const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
+    response.json({ title, tables: summaries });
+  });
+
+  router.get('/tables/:table', async (request, response) => {
+    readParameters(request.url, noParameters);
+    response.json(findTable(await catalog(), request.params.table).description);
+  });
+
+  router.get('/tables/:table/rows', async (request, response) => {
+    const table = findTable(await catalog(), request.params.table);
+    const parameters = present(readParameters(request.url, rowsParameters));
+    const timings = new Timings();
+    const answer = await answerRows(parameters, table, database, timings, goneSignal(response));
+    response.set('Link', linkHeader(request.originalUrl, answer));
+    response.set('Server-Timing', timings.header());
+    response.set('Cache-Control', 'private, no-cache').type('json').send(answer.json);
+  });
+
+  router.get('/tables/:table/rows/:key', async (request, response) => {
+    const table = findTable(await catalog(), request.params.table);
+    const parameters = present(readParameters(request.url, rowParameters));
+    const timings = new Timings();
+    // The raw key: its commas part it, its escaped commas do not.
+    const key = /\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
+    const signal = goneSignal(response);
+    const json = await answerRow(key, parameters, table, database, timings, signal);
+    response.set('Server-Timing', timings.header());
+    response.set('Cache-Control', 'private, no-cache').type('json').send(json);
+  });
+
+  router.use(onlyReading);
+  router.use((request, _response, next) => next(notFound(request.originalUrl.split('?')[0] ?? '')));
+  return router;
+}
+
+const onlyReading: RequestHandler = (request, response, next) => {
+  if (request.method === 'GET' || request.method === 'HEAD') next();
+  else {
+    response.set('Allow', 'GET, HEAD');
+    next(methodNotAllowed(request.method));
+  }
+};
+
+function summary({ description }: Published, base: string): TableSummary {
+  const { name, title, kind, comment, estimatedRows } = description;
+  const path = `${base}/tables/${encodeURIComponent(name)}`;
+  return {
+    name,
+    title,
+    kind,
+    ...(comment === undefined ? {} : { comment }),
+    estimatedRows,
+    links: { description: path, rows: `${path}/rows` },
+  };
+}
+
+/** The parameters that were given. */
+function present<Name extends string>(
+  parameters: Partial<Record<Name, string | undefined>>,
+): Partial<Record<Name, string>> {
+  const given = Object.entries<string | undefined>(parameters).filter(([, text]) => text !== undefined);
+  return Object.fromEntries(given) as Partial<Record<Name, string>>;
+}
+
+/** Aborts when the client goes away before the answer is sent. */
+function goneSignal(response: Parameters<RequestHandler>[1]): AbortSignal {
+  const controller = new AbortController();
+  response.once('close', () => {
+    if (!response.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}

@@ -1,0 +1,68 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { readCatalog } from '../catalog/index.ts';
+import { Database, type DatabaseOptions } from '../run/index.ts';
+import { createApplication, type ApplicationOptions } from './application.ts';
+
+export interface ServeOptions extends Omit<ApplicationOptions, 'database'> {
+  readonly database: DatabaseOptions;
+  /** 127.0.0.1 by default. */
+  readonly host?: string;
+  /** 4620 by default; 0 for any free port. */
+  readonly port?: number;
+}
+
+export interface RunningService {
+  readonly url: string;
+  /** Names of the published tables. */
+  readonly tables: readonly string[];
+  /** Lets requests under way finish (10 s at most), then closes everything. */
+  close(): Promise<void>;
+}
+
+/** The port is in use by another program. */
+export class PortTakenError extends Error {
+  constructor(host: string, port: number) {
+    super(`Port ${port} on ${host} is taken. Stop what uses it, or choose another with --port.`);
+    this.name = 'PortTakenError';
+  }
+}
+
+const patience = 10_000;
+
+/**
+ * Starts the service; resolves when it listens and has read the catalog once.
+ * @throws PortTakenError, ConfigurationError, Failure
+ */
+export async function serve(options: ServeOptions): Promise<RunningService> {
+  const { host = '127.0.0.1', port = 4620, database: databaseOptions, ...rest } = options;
+  const database = new Database(databaseOptions);
+  try {
+    await database.ping();
+    const { tables } = await readCatalog(database.pool, options.configuration);
+    const server = createServer(createApplication({ ...rest, database }));
+    await new Promise<void>((resolve, reject) => {
+      server.once('error', (error: NodeJS.ErrnoException) => {
+        reject(error.code === 'EADDRINUSE' ? new PortTakenError(host, port) : error);
+      });
+      server.listen(port, host, resolve);
+    });
+    const { port: bound } = server.address() as AddressInfo;
+    const name = host.includes(':') ? `[${host}]` : host;
+    return {
+      url: `http://${name}:${bound}`,
+      tables: [...tables.keys()],
+      close: async () => {
+        const closed = new Promise((resolve) => server.close(resolve));
+        server.closeIdleConnections();
+        const impatient = setTimeout(() => server.closeAllConnections(), patience);
+        await closed;
+        clearTimeout(impatient);
+        await database.close();
+      },
+    };
+  } catch (thrown) {
+    await database.close();
+    throw thrown;
+  }
+}

@@ -1,0 +1,67 @@
+/**
+ * Why a statement gave no rows. `away`: the database cannot be reached or is starting or
+ * stopping. `time-limit`: it took too long. `cancelled`: whoever asked is gone. `changed`: a
+ * table or column is no longer what the catalog said. `refused-value`: a value that passed the
+ * check cannot be computed with. `full`: no connection became free in time.
+ */
+export type FailureKind =
+  | 'away'
+  | 'time-limit'
+  | 'cancelled'
+  | 'changed'
+  | 'refused-value'
+  | 'full'
+  | 'unknown';
+
+/** A failed statement. The cause is for logs only: it may hold values. */
+export class Failure extends Error {
+  readonly kind: FailureKind;
+
+  constructor(kind: FailureKind, cause?: unknown) {
+    super(`statement failed: ${kind}`, { cause });
+    this.name = 'Failure';
+    this.kind = kind;
+  }
+
+  /** Reads what `pg` threw (SQLSTATE classes: PostgreSQL manual, appendix A). */
+  static from(thrown: unknown): Failure {
+    if (thrown instanceof Failure) return thrown;
+    const { code, message } = thrown as { code?: unknown; message?: unknown };
+    const state = typeof code === 'string' ? code : '';
+    const known = byState[state];
+    if (known !== undefined) return new Failure(known, thrown);
+    if (network.has(state) || state.startsWith('08')) return new Failure('away', thrown);
+    if (state.startsWith('22')) return new Failure('refused-value', thrown);
+    // pg tells these by their words alone.
+    const words = typeof message === 'string' ? message : '';
+    if (words.includes('timeout exceeded')) return new Failure('full', thrown);
+    if (words.includes('Connection terminated')) return new Failure('away', thrown);
+    return new Failure('unknown', thrown);
+  }
+}
+
+const byState: Readonly<Record<string, FailureKind>> = {
+  '57014': 'time-limit',
+  '25P03': 'time-limit',
+  '57P01': 'away',
+  '57P02': 'away',
+  '57P03': 'away',
+  '53300': 'full',
+  '42P01': 'changed',
+  '42703': 'changed',
+  '42501': 'changed',
+  '3D000': 'away',
+  '28000': 'away',
+  '28P01': 'away',
+};
+
+const network = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'ENOTFOUND',
+  'ENOENT',
+  'EPIPE',
+  'ETIMEDOUT',
+  'EHOSTUNREACH',
+  'EAI_AGAIN',
+]);
