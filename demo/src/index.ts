@@ -7,3 +7,4 @@ export {
 } from './cluster/cluster.ts';
 export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
 export { pictures } from './scenario/pictures.ts';
+export { configurationFile } from './scenario/configuration.ts';

@@ -17,7 +17,7 @@ export interface ScenarioOptions {
   readonly progress?: (step: string, done: number, all: number) => void;
 }
 
-const version = 1;
+const version = 2;
 const batch = 250_000;
 
 /**
@@ -101,9 +101,9 @@ function drawFunctions(seed: number): string {
   const base = BigInt(Math.trunc(seed)) * 1000n;
   return `
     create function draw(n bigint, salt int) returns float8 language sql immutable parallel safe as
-      $$ select (hashint8extended(n, ${base} + salt) & 9007199254740991) / 9007199254740992.0 $$;
+      $$ select (hashint8extended(n, ${base} + salt) & 9007199254740991)::float8 / 9007199254740992::float8 $$;
     create function skewed(n bigint, salt int) returns float8 language sql immutable parallel safe as
-      $$ select power(draw(n, salt), 2.2) $$;
+      $$ select power(draw(n, salt), 2.2::float8) $$;
     create function one_of(list text[], n bigint, salt int) returns text language sql immutable parallel safe as
       $$ select list[1 + floor(draw(n, salt) * cardinality(list))::int] $$;`;
 }

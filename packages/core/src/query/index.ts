@@ -9,4 +9,4 @@ export {
 } from './parameters.ts';
 export { parseSort, printSort } from './sort.ts';
 export { sentence, type Phrase } from './sentence.ts';
-export { conditionOf, withCondition, type Condition } from './condition.ts';
+export { conditionOf, termsOf, withCondition, type Condition } from './condition.ts';

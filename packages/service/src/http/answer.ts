@@ -1,7 +1,7 @@
 import { checkQuery, checkValue, type CheckedQuery } from '@ephoros/core/check';
-import { inParameter, nearest, problem } from '@ephoros/core/problem';
+import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
 import { parseParameters, type QueryParameter, type TotalKind } from '@ephoros/core/query';
-import type { ColumnDescription } from '@ephoros/core/schema';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { compileCount, compileEstimate, compileRow, compileRows } from '@ephoros/core/sql';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { rowEncoder, rowsEncoder } from '../encode/index.ts';
@@ -18,19 +18,35 @@ export interface RowsAnswer {
   readonly count: number;
 }
 
+/** Parameters that can be read, and what is wrong with the others. */
+interface Parameters {
+  readonly values: Partial<Record<QueryParameter, string>>;
+  readonly problems: readonly Problem[];
+}
+
+/** parameters → parse → check. @throws Refused with every mistake of all stages */
+function readQuery(
+  { values, problems }: Parameters,
+  description: TableDescription,
+  timings: Timings,
+): CheckedQuery {
+  const asked = timings.during('parse', () => parseParameters(values));
+  const read = timings.during('check', () => checkQuery(asked.query, description));
+  const found = 'problems' in read ? read.problems : [];
+  const all = [...problems, ...asked.problems, ...found];
+  if ('problems' in read || all.length > 0) throw new Refused(all);
+  return read.checked;
+}
+
 /** parameters → parse → check → compile → run → encode: the way of every rows request. */
 export async function answerRows(
-  parameters: Partial<Record<QueryParameter, string>>,
+  parameters: Parameters,
   { description, relation }: Published,
   database: Database,
   timings: Timings,
   signal: AbortSignal,
 ): Promise<RowsAnswer> {
-  const { query: asked, problems } = timings.during('parse', () => parseParameters(parameters));
-  const read = timings.during('check', () => checkQuery(asked, description));
-  const all = [...problems, ...('problems' in read ? read.problems : [])];
-  if ('problems' in read || all.length > 0) throw new Refused(all);
-  const { checked: query } = read;
+  const query = readQuery(parameters, description, timings);
   const [answer, total] = await Promise.all([
     database.run(compileRows(query, relation), signal),
     countTotal(query, { description, relation }, database, signal),
@@ -87,7 +103,7 @@ async function countTotal(
 /** One row by its key, as it stands in the URL (parts percent-encoded, joined by commas). */
 export async function answerRow(
   rawKey: string,
-  parameters: Partial<Record<'columns', string>>,
+  parameters: Parameters,
   { description, relation }: Published,
   database: Database,
   timings: Timings,
@@ -100,11 +116,7 @@ export async function answerRow(
     const facts = { expected: key.join(', '), found: parts.length };
     throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
   }
-  const { query, problems } = parseParameters(parameters);
-  const read = checkQuery(query, description);
-  const all = [...problems, ...('problems' in read ? read.problems : [])];
-  if ('problems' in read || all.length > 0) throw new Refused(all);
-  const columns = read.checked.columns;
+  const { columns } = readQuery(parameters, description, timings);
   const values = key.map((name, index) => keyValue(name, parts[index] ?? '', description.columns));
   // A value that the type cannot hold is the key of no row.
   if (values.some((value) => value === undefined)) throw unknownRow(table);

@@ -58,7 +58,13 @@ export function createApplication(options: ApplicationOptions): Express {
     }),
   );
   app.use(metrics.observe);
-  app.use(helmet({ contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } } }));
+  app.use(
+    helmet({
+      // The service speaks plain HTTP, on loopback or behind something that speaks TLS.
+      strictTransportSecurity: false,
+      contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
+    }),
+  );
   app.use(compression({ threshold: 2048 }));
 
   app.get('/health', (_request, response) => {

@@ -28,18 +28,30 @@ export const rowsParameters = z.strictObject(query);
 export const rowParameters = z.strictObject({ columns: query.columns });
 export const noParameters = z.strictObject({});
 
-/** A request's parameters, decoded, each known and given once. @throws Refused */
-export function readParameters<Shape extends z.ZodRawShape>(
+/**
+ * A request's parameters, decoded, each known and given once; and what is wrong with the others,
+ * so that the mistakes inside of those that can be read are told with them.
+ */
+export function readParameters<Name extends string>(
   url: string,
-  schema: z.ZodObject<Shape, z.core.$strict>,
-): z.infer<z.ZodObject<Shape, z.core.$strict>> {
+  schema: z.ZodObject<Record<Name, z.ZodType>, z.core.$strict>,
+): { values: Partial<Record<Name, string>>; problems: readonly Problem[] } {
   const { values, problems } = decode(url);
   const read = schema.safeParse(values);
   const known = Object.keys(schema.shape);
-  const found = read.success ? [] : read.error.issues.flatMap((issue) => problemsOf(issue, known));
-  const all = [...problems, ...found];
-  if (!read.success || all.length > 0) throw new Refused(all);
-  return read.data;
+  const issues = read.success ? [] : read.error.issues;
+  const refused = new Set(issues.map(({ path: [name] }) => String(name)));
+  const sound = Object.entries(values).filter(([name]) => known.includes(name) && !refused.has(name));
+  return {
+    values: Object.fromEntries(sound) as Partial<Record<Name, string>>,
+    problems: [...problems, ...issues.flatMap((issue) => problemsOf(issue, known))],
+  };
+}
+
+/** For paths that take no parameters. @throws Refused */
+export function refuseParameters(url: string): void {
+  const { problems } = readParameters(url, noParameters);
+  if (problems.length > 0) throw new Refused(problems);
 }
 
 function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
@@ -67,7 +79,7 @@ function decode(url: string): { values: Record<string, string>; problems: Proble
     const value = unescaped(rawValue);
     if (name in values) problems.push(...inParameter(name, [problem('repeated-parameter', { name })]));
     if (value === undefined) problems.push(...inParameter(name, [malformed(rawValue)]));
-    values[name] = value ?? '';
+    else values[name] = value;
   }
   return { values, problems };
 }

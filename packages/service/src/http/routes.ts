@@ -5,7 +5,7 @@ import type { Database } from '../run/index.ts';
 import { answerRow, answerRows, findTable } from './answer.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
-import { noParameters, readParameters, rowParameters, rowsParameters } from './parameters.ts';
+import { readParameters, refuseParameters, rowParameters, rowsParameters } from './parameters.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
 import { Timings } from './timings.ts';
 
@@ -21,25 +21,25 @@ export function routes({ database, catalog }: Sources, version: string): Router 
   const document = openApiDocument(version);
 
   router.get('/openapi.json', (request, response) => {
-    readParameters(request.url, noParameters);
+    refuseParameters(request.url);
     response.json(document);
   });
 
   router.get('/tables', async (request, response) => {
-    readParameters(request.url, noParameters);
+    refuseParameters(request.url);
     const { title, tables } = await catalog();
     const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
     response.json({ title, tables: summaries });
   });
 
   router.get('/tables/:table', async (request, response) => {
-    readParameters(request.url, noParameters);
+    refuseParameters(request.url);
     response.json(findTable(await catalog(), request.params.table).description);
   });
 
   router.get('/tables/:table/rows', async (request, response) => {
     const table = findTable(await catalog(), request.params.table);
-    const parameters = present(readParameters(request.url, rowsParameters));
+    const parameters = readParameters(request.url, rowsParameters);
     const timings = new Timings();
     const answer = await answerRows(parameters, table, database, timings, goneSignal(response));
     response.set('Link', linkHeader(request.originalUrl, answer));
@@ -49,7 +49,7 @@ export function routes({ database, catalog }: Sources, version: string): Router 
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
     const table = findTable(await catalog(), request.params.table);
-    const parameters = present(readParameters(request.url, rowParameters));
+    const parameters = readParameters(request.url, rowParameters);
     const timings = new Timings();
     // The raw key: its commas part it, its escaped commas do not.
     const key = /\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
@@ -83,14 +83,6 @@ function summary({ description }: Published, base: string): TableSummary {
     estimatedRows,
     links: { description: path, rows: `${path}/rows` },
   };
-}
-
-/** The parameters that were given. */
-function present<Name extends string>(
-  parameters: Partial<Record<Name, string | undefined>>,
-): Partial<Record<Name, string>> {
-  const given = Object.entries<string | undefined>(parameters).filter(([, text]) => text !== undefined);
-  return Object.fromEntries(given) as Partial<Record<Name, string>>;
 }
 
 /** Aborts when the client goes away before the answer is sent. */

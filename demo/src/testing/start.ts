@@ -1,0 +1,30 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { makeScenario, startCluster, type Cluster } from '../index.ts';
+import { testFolder, urlsFile, type TestDatabases } from './databases.ts';
+
+declare global {
+  var ephorosTestCluster: Cluster | undefined;
+}
+
+/** Passages in the tests' own Lowmere Navigation. */
+const passages = 20_000;
+
+/** Before all tests: a PostgreSQL of their own, with the demo's data in it. */
+export default async function start(): Promise<void> {
+  const cluster = await startCluster({ folder: testFolder, port: 54_720 });
+  globalThis.ephorosTestCluster = cluster;
+  await makeScenario({
+    maintenanceUrl: cluster.url('postgres'),
+    database: 'lowmere',
+    url: cluster.url('lowmere'),
+    passages,
+    seed: 7,
+  });
+  const databases: TestDatabases = {
+    lowmere: cluster.url('lowmere'),
+    maintenance: cluster.url('postgres'),
+    passages,
+  };
+  writeFileSync(join(testFolder, urlsFile), JSON.stringify(databases));
+}

@@ -1,0 +1,4 @@
+/** After all tests. */
+export default async function stop(): Promise<void> {
+  await globalThis.ephorosTestCluster?.stop();
+}

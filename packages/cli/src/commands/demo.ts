@@ -1,0 +1,97 @@
+import { join } from 'node:path';
+import { configurationFile, makeScenario, pictures, startCluster } from '@ephoros/demo';
+import {
+  PortTakenError,
+  readConfiguration,
+  serve,
+  type RunningService,
+  type ServeOptions,
+} from '@ephoros/service';
+import { Command } from 'commander';
+import { pino } from 'pino';
+import { progressOn, type Progress } from '../output/progress.ts';
+import type { Terminal } from '../terminal.ts';
+import { version } from '../version.ts';
+import { consoleFolder } from './console-folder.ts';
+import { wholeNumber } from './options.ts';
+import { untilStopped } from './until-stopped.ts';
+
+interface Options {
+  readonly passages: number;
+  readonly seed: number;
+  readonly port?: number;
+  readonly postgresPort: number;
+  readonly folder: string;
+}
+
+const defaultPort = 4620;
+const database = 'lowmere';
+
+/** `ephoros demo` */
+export function demoCommand(terminal: Terminal): Command {
+  return new Command('demo')
+    .description('the Lowmere Navigation in a database of its own, served')
+    .option('--passages <number>', 'passages to make', wholeNumber(0, 10_000_000), 200_000)
+    .option('--seed <number>', 'the same seed makes the same data', wholeNumber(0, 2 ** 31), 7)
+    .option('--port <number>', `of the service (default: ${defaultPort}, or the next free one)`, wholeNumber(0, 65535))
+    .option('--postgres-port <number>', 'of its PostgreSQL', wholeNumber(1, 65535), 54_620)
+    .option('--folder <path>', 'where its PostgreSQL keeps its files', join('.ephoros', 'demo'))
+    .addHelpText('after', '\nExamples:\n  ephoros demo\n  ephoros demo --passages 10000000 --port 8080')
+    .action(async (options: Options) => {
+      const progress = progressOn(terminal);
+      // A signal during the preparations ends them with everything stopped, too.
+      const stopped = untilStopped();
+      const cluster = await startCluster({
+        folder: join(process.cwd(), options.folder),
+        port: options.postgresPort,
+        say: progress.say,
+      });
+      try {
+        const made = await Promise.race([
+          makeScenario({
+            maintenanceUrl: cluster.url('postgres'),
+            database,
+            url: cluster.url(database),
+            passages: options.passages,
+            seed: options.seed,
+            progress: progress.step,
+          }),
+          stopped,
+        ]);
+        if (typeof made === 'string') return;
+        if (!made) progress.say('The demo data is there already');
+        const service = await serveDemo(options, cluster.url(database), progress);
+        terminal.stdout.write(`\nThe Lowmere Navigation is open: ${service.url}\nCtrl-C stops it.\n`);
+        await stopped;
+        progress.say('Stopping');
+        await service.close();
+      } finally {
+        await cluster.stop();
+      }
+    });
+}
+
+async function serveDemo(
+  { port }: Options,
+  url: string,
+  progress: Progress,
+): Promise<RunningService> {
+  const folder = consoleFolder();
+  const options: ServeOptions = {
+    database: { url },
+    configuration: await readConfiguration(configurationFile),
+    logger: pino({ level: 'warn' }),
+    version,
+    beside: { '/demo/boats': pictures() },
+    ...(folder === undefined ? {} : { consoleFolder: folder }),
+  };
+  if (port !== undefined) return serve({ ...options, port });
+  for (let tried = defaultPort; ; tried += 1) {
+    try {
+      return await serve({ ...options, port: tried });
+    } catch (thrown) {
+      if (!(thrown instanceof PortTakenError) || tried === defaultPort + 50) throw thrown;
+      progress.say(`Port ${tried} is taken; trying ${tried + 1}`);
+    }
+  }
+}

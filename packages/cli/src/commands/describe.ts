@@ -1,0 +1,51 @@
+import { typeName } from '@ephoros/core/schema';
+import { Command } from 'commander';
+import { drawTable } from '../output/table.ts';
+import type { Terminal } from '../terminal.ts';
+import { clientFor, urlOption } from './options.ts';
+
+/** `ephoros describe TABLE` */
+export function describeCommand(terminal: Terminal): Command {
+  return new Command('describe')
+    .description('show the columns of a table and what can be done with them')
+    .argument('<table>', 'a published table')
+    .addOption(urlOption(terminal))
+    .option('--json', 'the description as JSON')
+    .addHelpText('after', '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json')
+    .action(async (table: string, options: { url: string; json?: boolean }) => {
+      const description = await clientFor(options).describe(table);
+      if (options.json) {
+        terminal.stdout.write(`${JSON.stringify(description, null, 2)}\n`);
+        return;
+      }
+      const { title, kind, key, defaultSort, rowCap, comment, remarks } = description;
+      const sort = defaultSort.map(({ column, descending }) => (descending ? '-' : '') + column);
+      const lines = [
+        `${title} (${kind} ${description.name})${comment === undefined ? '' : `: ${comment}`}`,
+        `key: ${key.length === 0 ? 'none' : key.join(', ')}`,
+        `sort: ${[...sort, ...(key.length > 0 ? ['then the key'] : [])].join(', ') || 'none'}`,
+        `rows in one answer: at most ${rowCap.toLocaleString('en')}`,
+        ...remarks.map((remark) => `note: ${remark}`),
+      ];
+      const rows = description.columns.map((column) => ({
+        name: column.name,
+        type: `${typeName(column.type)}${column.nullable ? '' : ', never null'}`,
+        uses: [
+          column.filterable ? 'filter' : '',
+          column.sortable ? (column.indexed ? 'sort (indexed)' : 'sort') : '',
+        ]
+          .filter((use) => use !== '')
+          .join(', '),
+        comment:
+          column.comment ??
+          (column.type.kind === 'enum' ? column.type.values.join(', ') : null),
+      }));
+      const columns = [
+        { name: 'name', label: 'Column', right: false },
+        { name: 'type', label: 'Type', right: false },
+        { name: 'uses', label: 'For', right: false },
+        { name: 'comment', label: 'Remark', right: false },
+      ];
+      terminal.stdout.write(`${lines.join('\n')}\n\n${drawTable(columns, rows, terminal)}`);
+    });
+}

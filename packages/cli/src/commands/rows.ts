@@ -1,0 +1,80 @@
+import type { RowsAnswer } from '@ephoros/client';
+import { isNumeric, type TableDescription } from '@ephoros/core/schema';
+import { Command, Option } from 'commander';
+import { csv } from '../output/csv.ts';
+import { drawTable } from '../output/table.ts';
+import { askRows } from '../rows-request.ts';
+import type { Terminal } from '../terminal.ts';
+import { clientFor, urlOption } from './options.ts';
+
+interface Options {
+  readonly url: string;
+  readonly columns?: string;
+  readonly filter?: string;
+  readonly sort?: string;
+  readonly nulls?: string;
+  readonly limit?: string;
+  readonly page?: string;
+  readonly offset?: string;
+  readonly total?: string;
+  readonly json?: boolean;
+  readonly csv?: boolean;
+}
+
+/** `ephoros rows TABLE` */
+export function rowsCommand(terminal: Terminal): Command {
+  return new Command('rows')
+    .description('show rows of a table')
+    .argument('<table>', 'a published table')
+    .addOption(urlOption(terminal))
+    .option('--columns <names>', 'which columns, by commas')
+    .option('--filter <condition>', 'which rows, such as "toll > 100"')
+    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
+    .option('--nulls <place>', 'where nulls stand: last or first')
+    .option('--limit <rows>', 'rows at most')
+    .option('--page <number>', 'which page, from 1')
+    .addOption(new Option('--offset <rows>', 'how many rows to skip').conflicts('page'))
+    .option('--total <kind>', 'how to count: exact, estimate or none')
+    .option('--json', 'the answer as JSON')
+    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros rows passages --sort -passed_at --limit 20
+  ephoros rows passages --filter "status = 'disputed' AND toll > 100" --page 2
+  ephoros rows boats --columns id,name --csv > boats.csv`,
+    )
+    .action(async (table: string, { url, json, csv: asCsv, ...parameters }: Options) => {
+      const { answer, text } = await askRows(url, table, parameters);
+      if (json) {
+        terminal.stdout.write(`${text}\n`);
+        return;
+      }
+      const description = await clientFor({ url }).describe(table);
+      const columns = columnsOf(answer, description);
+      if (asCsv) terminal.stdout.write(csv(columns, answer.rows));
+      else terminal.stdout.write(`${drawTable(columns, answer.rows, terminal)}${footer(answer)}\n`);
+    });
+}
+
+function columnsOf(
+  { columns }: RowsAnswer,
+  description: TableDescription,
+): { name: string; label: string; right: boolean }[] {
+  return columns.map((name) => {
+    const type = description.columns.find((column) => column.name === name)?.type;
+    return { name, label: name, right: type !== undefined && isNumeric(type) };
+  });
+}
+
+/** "rows 201–250 of 200,000" */
+function footer({ window, rows }: RowsAnswer): string {
+  const { offset, total, totalKind, rowCap } = window;
+  const count = (value: number): string => value.toLocaleString('en');
+  const whole =
+    total === null ? '' : ` of ${totalKind === 'estimate' ? 'about ' : ''}${count(total)}`;
+  const cap = rowCap === undefined ? '' : ` (at most ${count(rowCap)} in one answer)`;
+  if (rows.length === 0) return `no rows${whole}`;
+  return `rows ${count(offset + 1)}–${count(offset + rows.length)}${whole}${cap}`;
+}

@@ -1,0 +1,45 @@
+import { Command, Option } from 'commander';
+import { csv } from '../output/csv.ts';
+import { drawTable } from '../output/table.ts';
+import type { Terminal } from '../terminal.ts';
+import { clientFor, urlOption } from './options.ts';
+
+interface Options {
+  readonly url: string;
+  readonly json?: boolean;
+  readonly csv?: boolean;
+}
+
+/** `ephoros tables` */
+export function tablesCommand(terminal: Terminal): Command {
+  return new Command('tables')
+    .description('list the published tables')
+    .addOption(urlOption(terminal))
+    .option('--json', 'the answer as JSON')
+    .addOption(new Option('--csv', 'as CSV').conflicts('json'))
+    .addHelpText('after', '\nExamples:\n  ephoros tables\n  ephoros tables --json')
+    .action(async (options: Options) => {
+      const list = await clientFor(options).tables();
+      if (options.json) {
+        terminal.stdout.write(`${JSON.stringify(list, null, 2)}\n`);
+        return;
+      }
+      const columns = [
+        { name: 'name', label: 'Table', right: false },
+        { name: 'title', label: 'Title', right: false },
+        { name: 'kind', label: 'Kind', right: false },
+        { name: 'rows', label: 'Rows, about', right: true },
+      ];
+      const rows = list.tables.map(({ name, title, kind, estimatedRows }) => ({
+        name,
+        title,
+        kind,
+        rows: options.csv
+          ? estimatedRows
+          : estimatedRows === null
+            ? 'unknown'
+            : estimatedRows.toLocaleString('en'),
+      }));
+      terminal.stdout.write(options.csv ? csv(columns, rows) : drawTable(columns, rows, terminal));
+    });
+}

@@ -1,0 +1,8 @@
+#!/usr/bin/env node
+import { run } from './run.ts';
+
+process.exitCode = await run(process.argv.slice(2), {
+  stdout: process.stdout,
+  stderr: process.stderr,
+  environment: process.env,
+});

@@ -1,0 +1,33 @@
+import type { ServiceError } from '@ephoros/client';
+import type { Problem } from '@ephoros/core/problem';
+import stringWidth from 'string-width';
+import type { TypedParameters } from '../rows-request.ts';
+
+/** Says why there is no answer; each mistake of a query with a caret under its place. */
+export function explainRefusal(
+  { kind, message, problems, requestId }: ServiceError,
+  parameters: TypedParameters = {},
+): string {
+  if (problems.length > 0) {
+    return `ephoros: the service refused the query\n${problems
+      .map((problem) => explainProblem(problem, parameters))
+      .join('')}`;
+  }
+  const id = kind === 'failed' && requestId !== undefined ? ` (request ${requestId})` : '';
+  return `ephoros: ${message}${id}\n`;
+}
+
+function explainProblem(
+  { parameter, position, length = 0, message, hint }: Problem,
+  parameters: TypedParameters,
+): string {
+  const said = `  ${message}${hint === undefined ? '' : ` ${hint}`}\n`;
+  const text = parameter === undefined ? undefined : parameters[parameter];
+  if (parameter === undefined || text === undefined || position === undefined) return said;
+  // On one line, so that the caret stands under its place.
+  const line = text.replace(/\s/g, ' ');
+  const lead = `  --${parameter} `;
+  const before = ' '.repeat(stringWidth(lead + line.slice(0, position)));
+  const carets = '^'.repeat(Math.max(1, stringWidth(line.slice(position, position + length))));
+  return `${lead}${line}\n${before}${carets}\n${said}`;
+}

@@ -1,0 +1,90 @@
+import { ServiceError } from '@ephoros/client';
+import { ClusterError } from '@ephoros/demo';
+import { ConfigurationError, Failure, PortTakenError } from '@ephoros/service';
+import { Command, CommanderError } from 'commander';
+import { demoCommand } from './commands/demo.ts';
+import { describeCommand } from './commands/describe.ts';
+import { rowsCommand } from './commands/rows.ts';
+import { serveCommand } from './commands/serve.ts';
+import { tablesCommand } from './commands/tables.ts';
+import { explainRefusal } from './output/refusal.ts';
+import { RowsError } from './rows-request.ts';
+import type { Terminal } from './terminal.ts';
+import { version } from './version.ts';
+
+/** What a script can tell apart. */
+const exitCodes = {
+  success: 0,
+  /** Anything unforeseen. */
+  failure: 1,
+  /** The command line or the configuration file is wrong. */
+  usage: 2,
+  /** The service refused the query. */
+  refused: 3,
+  /** The service or the database cannot be reached. */
+  away: 4,
+} as const;
+
+const codesByKind = {
+  refused: exitCodes.refused,
+  away: exitCodes.away,
+  failed: exitCodes.failure,
+} as const;
+
+/** Runs one command line (without the program's own name); resolves to its exit code. */
+export async function run(args: readonly string[], terminal: Terminal): Promise<number> {
+  const program = new Command('ephoros')
+    .description('Large PostgreSQL tables as pages: the service, and questions to it.')
+    .version(version)
+    .exitOverride()
+    .configureOutput({
+      writeOut: (text) => terminal.stdout.write(text),
+      writeErr: (text) => terminal.stderr.write(text),
+    })
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros demo                                    the demo, with a database of its own
+  ephoros serve --database postgres://me@host/db  your own database
+  ephoros rows passages --filter "toll > 100"     ask a running service
+
+Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
+4 the service or the database is away.`,
+    );
+  const commands = [serveCommand, demoCommand, tablesCommand, describeCommand, rowsCommand];
+  for (const make of commands) {
+    program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));
+  }
+  try {
+    await program.parseAsync([...args], { from: 'user' });
+    return exitCodes.success;
+  } catch (thrown) {
+    return report(thrown, terminal);
+  }
+}
+
+function report(thrown: unknown, { stderr }: Terminal): number {
+  if (thrown instanceof CommanderError) {
+    // commander has said it already; --help and --version end here as well.
+    return thrown.exitCode === 0 ? exitCodes.success : exitCodes.usage;
+  }
+  if (thrown instanceof RowsError) {
+    stderr.write(explainRefusal(thrown.error, thrown.parameters));
+    return codesByKind[thrown.error.kind];
+  }
+  if (thrown instanceof ServiceError) {
+    stderr.write(explainRefusal(thrown));
+    return codesByKind[thrown.kind];
+  }
+  const message = thrown instanceof Error ? thrown.message : String(thrown);
+  if (thrown instanceof Failure) {
+    const cause = thrown.cause instanceof Error ? thrown.cause.message : message;
+    stderr.write(`ephoros: the database cannot be used: ${cause}\n`);
+    return exitCodes.away;
+  }
+  stderr.write(`ephoros: ${message}\n`);
+  if (thrown instanceof ConfigurationError) return exitCodes.usage;
+  if (thrown instanceof PortTakenError) return exitCodes.usage;
+  return thrown instanceof ClusterError ? exitCodes.away : exitCodes.failure;
+}

@@ -1,0 +1,84 @@
+import { printParameters, type Query } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import type { Row, RowsAnswer, TableList, Value } from './answers.ts';
+import { ServiceError } from './service-error.ts';
+
+export interface ClientOptions {
+  /** Where the service is, such as "http://127.0.0.1:4620"; "" for the page's own origin. */
+  readonly url: string;
+  /** Used instead of the global `fetch`. */
+  readonly fetch?: typeof fetch;
+}
+
+/**
+ * Questions to a service. Every method rejects with a `ServiceError`, or with the signal's
+ * reason when the signal aborts.
+ */
+export interface Client {
+  tables(signal?: AbortSignal): Promise<TableList>;
+  describe(table: string, signal?: AbortSignal): Promise<TableDescription>;
+  rows(table: string, query?: Query, signal?: AbortSignal): Promise<RowsAnswer>;
+  /** One row by the values of its key, in the key's order. */
+  row(table: string, key: readonly (string | number)[], signal?: AbortSignal): Promise<Row>;
+  /** The URL that a query of a table is asked at. */
+  rowsUrl(table: string, query?: Query): string;
+}
+
+interface ArraysAnswer extends Omit<RowsAnswer, 'rows'> {
+  readonly rows: readonly (readonly Value[])[];
+}
+
+export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client {
+  const base = `${url.replace(/\/$/, '')}/api/tables`;
+  const addressOf = (table: string): string => `${base}/${encodeURIComponent(table)}`;
+
+  const get = async (address: string, signal?: AbortSignal): Promise<unknown> => {
+    let response: Response;
+    try {
+      response = await ask(address, {
+        headers: { Accept: 'application/json' },
+        ...(signal === undefined ? {} : { signal }),
+      });
+    } catch (cause) {
+      if (signal?.aborted === true) throw cause;
+      throw new ServiceError('away', 'The service cannot be reached.', { cause });
+    }
+    if (!response.ok) throw await ServiceError.from(response);
+    try {
+      return await response.json();
+    } catch (cause) {
+      if (signal?.aborted === true) throw cause;
+      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
+    }
+  };
+
+  const rowsUrl = (table: string, query: Query = {}): string => {
+    const parameters = printParameters(query).map(
+      ([name, text]) => `${name}=${encodeURIComponent(text)}`,
+    );
+    return `${addressOf(table)}/rows${parameters.length === 0 ? '' : `?${parameters.join('&')}`}`;
+  };
+
+  return {
+    tables: async (signal) => (await get(base, signal)) as TableList,
+    describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
+    rows: async (table, query = {}, signal) => {
+      // Names once instead of in every row.
+      const address = rowsUrl(table, { ...query, shape: 'arrays' });
+      const answer = (await get(address, signal)) as ArraysAnswer;
+      return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
+    },
+    row: async (table, key, signal) => {
+      const parts = key.map((part) => encodeURIComponent(part)).join(',');
+      const { row } = (await get(`${addressOf(table)}/rows/${parts}`, signal)) as { row: Row };
+      return row;
+    },
+    rowsUrl,
+  };
+}
+
+function byName(names: readonly string[], values: readonly Value[]): Row {
+  const row: Record<string, Value> = {};
+  for (const [index, name] of names.entries()) row[name] = values[index] ?? null;
+  return row;
+}

@@ -1,0 +1,30 @@
+import type { Row } from './answers.ts';
+
+/** What is known of a result as a whole. A new object whenever anything has changed. */
+export interface SourceState {
+  /** Undefined until the first answer. */
+  readonly total: number | undefined;
+  readonly totalKind: 'exact' | 'estimate' | 'none';
+  /** `loading` while any row that is looked at is on its way. */
+  readonly status: 'loading' | 'ready' | 'failed';
+  /** Why the rows looked at could not be had, when `failed`. */
+  readonly error: Error | undefined;
+}
+
+/** What a view asks for rows by position. */
+export interface RowSource {
+  readonly state: () => SourceState;
+  /** The row at a position, counted from 0; undefined while it is not there. */
+  readonly row: (position: number) => Row | undefined;
+  /**
+   * The rows that are looked at now: `from` up to, not including, `to`. They are loaded where
+   * they are missing; what is on its way and no longer looked at is aborted.
+   */
+  readonly look: (from: number, to: number) => void;
+  /** Tells whenever the state or a row has changed; gives back how to stop that. */
+  readonly subscribe: (listener: () => void) => () => void;
+  /** Asks again for what failed. */
+  readonly retry: () => void;
+  /** Aborts everything and forgets all rows. */
+  readonly close: () => void;
+}

@@ -1,0 +1,61 @@
+import type { Problem } from '@ephoros/core/problem';
+
+/**
+ * `refused`: the request is wrong and will stay so. `away`: the service or its database cannot
+ * be reached or is full; the same request may succeed later. `failed`: anything else.
+ */
+export type ServiceErrorKind = 'refused' | 'away' | 'failed';
+
+interface Details {
+  readonly status?: number;
+  readonly problems?: readonly Problem[];
+  readonly requestId?: string;
+  readonly cause?: unknown;
+}
+
+/** Why the service gave no answer. The message can be shown to people. */
+export class ServiceError extends Error {
+  readonly kind: ServiceErrorKind;
+  /** HTTP status; absent when there was no answer at all. */
+  readonly status: number | undefined;
+  /** Every mistake of a refused request, with its place. */
+  readonly problems: readonly Problem[];
+  readonly requestId: string | undefined;
+
+  constructor(kind: ServiceErrorKind, message: string, details: Details = {}) {
+    super(message, { cause: details.cause });
+    this.name = 'ServiceError';
+    this.kind = kind;
+    this.status = details.status;
+    this.problems = details.problems ?? [];
+    this.requestId = details.requestId;
+  }
+
+  /** Reads an answer that is not a success. */
+  static async from(response: Response): Promise<ServiceError> {
+    const { status } = response;
+    const kind = kindOf(status);
+    const text = await response.text();
+    try {
+      const document = JSON.parse(text) as Document;
+      const { detail, title, errors = [], requestId } = document;
+      const details = { status, problems: errors, ...(requestId ? { requestId } : {}) };
+      return new ServiceError(kind, detail ?? title ?? `The service answered ${status}.`, details);
+    } catch (cause) {
+      return new ServiceError(kind, `The service answered ${status}.`, { status, cause });
+    }
+  }
+}
+
+/** The members of a problem document (RFC 9457) that are read here. */
+interface Document {
+  readonly title?: string;
+  readonly detail?: string;
+  readonly requestId?: string;
+  readonly errors?: readonly Problem[];
+}
+
+function kindOf(status: number): ServiceErrorKind {
+  if (status === 502 || status === 503) return 'away';
+  return status >= 400 && status < 500 ? 'refused' : 'failed';
+}

@@ -1,0 +1,17 @@
+import '@fontsource-variable/source-serif-4';
+import '@fontsource-variable/source-serif-4/wght-italic.css';
+import '@fontsource-variable/source-sans-3';
+import '@fontsource-variable/source-code-pro';
+import '@ephoros/react/table.css';
+import './styles.css';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { App } from './app.tsx';
+
+const desk = document.getElementById('desk');
+if (desk === null) throw new Error('the page has no desk');
+createRoot(desk).render(
+  <StrictMode>
+    <App />
+  </StrictMode>,
+);

@@ -1,0 +1,247 @@
+import { printExpression, and } from '@ephoros/core/expression';
+import { sentence, termsOf, type Phrase } from '@ephoros/core/query';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import { formatText } from '@ephoros/react';
+import { useState, type ReactElement } from 'react';
+import { reader } from '../service.ts';
+import { ConditionEditor } from './condition-editor.tsx';
+import { Pop } from './pop.tsx';
+import { sortInForce, sortTexts, type View } from './view-state.ts';
+
+interface SentenceProps {
+  readonly view: View;
+  readonly table: TableDescription;
+}
+
+/** The query said as one sentence; every phrase opens what changes it. */
+export function ViewSentence({ view, table }: SentenceProps): ReactElement {
+  const phrases = sentence(view.query, table, (value, column) =>
+    column === undefined ? value : formatText(value, column, reader),
+  );
+  return (
+    <p className="font-serif text-[1.45rem] leading-relaxed" data-testid="sentence">
+      {phrases.map((phrase, index) => (
+        <PhraseText key={index} phrase={phrase} view={view} table={table} />
+      ))}
+      , <ReadingPhrase view={view} table={table} />
+      .&ensp;
+      <Pop label="Add a condition" trigger={<button type="button" className="offer">+ where</button>}>
+        {(close) => <ColumnThenCondition view={view} table={table} done={close} />}
+      </Pop>
+      &ensp;
+      <Pop label="Add a sort term" trigger={<button type="button" className="offer">+ sort</button>}>
+        {(close) => <SortOffer view={view} table={table} done={close} />}
+      </Pop>
+    </p>
+  );
+}
+
+interface PhraseProps extends SentenceProps {
+  readonly phrase: Phrase;
+}
+
+function PhraseText({ phrase, view, table }: PhraseProps): ReactElement {
+  const trigger = (
+    <button type="button" className="phrase">
+      {phrase.text}
+    </button>
+  );
+  switch (phrase.kind) {
+    case 'table':
+      return <strong className="font-semibold">{phrase.text}</strong>;
+    case 'plain':
+      return <span>{phrase.text}</span>;
+    case 'condition':
+      return (
+        <Pop label="Condition" trigger={trigger}>
+          {(close) => <TermEditor view={view} table={table} index={phrase.index ?? 0} done={close} />}
+        </Pop>
+      );
+    case 'sort':
+      return (
+        <Pop label="Sort" trigger={trigger}>
+          {(close) => <SortEditor view={view} table={table} index={phrase.index ?? 0} done={close} />}
+        </Pop>
+      );
+    default:
+      throw new Error(`unknown phrase ${JSON.stringify(phrase.kind satisfies never)}`);
+  }
+}
+
+interface TermProps extends SentenceProps {
+  readonly index: number;
+  readonly done: () => void;
+}
+
+/** A condition: by its column's editor where it is about one column, as text otherwise. */
+function TermEditor({ view, table, index, done }: TermProps): ReactElement {
+  const terms = termsOf(view.query.filter);
+  const term = terms[index];
+  const text = term === undefined ? '' : printExpression(term);
+  const columns = table.columns.filter(({ name }) => namesIn(text).has(name));
+  const [column] = columns;
+  const remove = (): void => {
+    const kept = and(terms.filter((_, place) => place !== index));
+    view.change({ filter: kept && printExpression(kept), page: undefined, offset: undefined });
+    done();
+  };
+  return (
+    <>
+      <p className="mb-3 max-w-72 font-mono text-sm break-words">{text}</p>
+      {columns.length === 1 && column !== undefined ? (
+        <ConditionEditor view={view} table={table} column={column} done={done} />
+      ) : (
+        <>
+          <p className="mb-3 max-w-72 text-sm text-faint">Change it in the line below the sentence.</p>
+          <button type="button" className="plate" onClick={remove}>
+            Remove
+          </button>
+        </>
+      )}
+    </>
+  );
+}
+
+function namesIn(text: string): Set<string> {
+  // Outside of quotes, words of the filter that are names of columns.
+  return new Set(text.replace(/'(?:[^']|'')*'/g, ' ').match(/[\p{L}_][\p{L}\p{N}_.]*/gu) ?? []);
+}
+
+function SortEditor({ view, table, index, done }: TermProps): ReactElement {
+  const terms = sortInForce(view, table);
+  const turn = (descending: boolean): void => {
+    const next = terms.map((term, place) => (place === index ? { ...term, descending } : term));
+    view.change(sortTexts(next, table));
+    done();
+  };
+  const term = terms[index];
+  const column = table.columns.find(({ name }) => name === term?.column.name);
+  return (
+    <>
+      <h2 className="mb-2 font-serif text-lg">{column?.label}</h2>
+      <div className="grid justify-items-start gap-2">
+        <button type="button" className="cursor-pointer hover:text-amber" onClick={() => turn(false)}>
+          {term?.descending === false ? '● ' : '○ '}ascending
+        </button>
+        <button type="button" className="cursor-pointer hover:text-amber" onClick={() => turn(true)}>
+          {term?.descending === true ? '● ' : '○ '}descending
+        </button>
+        {view.query.sort !== undefined && (
+          <button
+            type="button"
+            className="offer"
+            onClick={() => {
+              view.change(sortTexts(terms.filter((_, place) => place !== index), table));
+              done();
+            }}
+          >
+            Remove
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+function SortOffer({ view, table, done }: SentenceProps & { done: () => void }): ReactElement {
+  const terms = sortInForce(view, table);
+  const sorted = new Set(terms.map(({ column }) => column.name));
+  const free = table.columns.filter(({ name, sortable }) => sortable && !sorted.has(name));
+  return (
+    <ColumnList
+      columns={free}
+      remark={(column) => (column.indexed ? '' : 'no index: slow on many rows')}
+      choose={({ name }) => {
+        const term = { column: { name, span: { start: 0, end: 0 } }, descending: false };
+        view.change(sortTexts([...terms, term], table));
+        done();
+      }}
+    />
+  );
+}
+
+function ColumnThenCondition(props: SentenceProps & { done: () => void }): ReactElement {
+  const { view, table, done } = props;
+  const [column, setColumn] = useState<ColumnDescription>();
+  if (column !== undefined) {
+    return (
+      <>
+        <h2 className="mb-2 font-serif text-lg">{column.label}</h2>
+        <ConditionEditor view={view} table={table} column={column} done={done} />
+      </>
+    );
+  }
+  return <ColumnList columns={table.columns.filter(({ filterable }) => filterable)} choose={setColumn} />;
+}
+
+interface ColumnListProps {
+  readonly columns: readonly ColumnDescription[];
+  readonly remark?: (column: ColumnDescription) => string;
+  readonly choose: (column: ColumnDescription) => void;
+}
+
+function ColumnList({ columns, remark, choose }: ColumnListProps): ReactElement {
+  return (
+    <ul className="grid gap-1">
+      {columns.map((column) => (
+        <li key={column.name}>
+          <button
+            type="button"
+            className="flex w-full cursor-pointer items-baseline gap-3 text-left hover:text-amber"
+            onClick={() => choose(column)}
+          >
+            {column.label}
+            <span className="text-xs text-faint">{remark?.(column)}</span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** "50 a page" or "as one scroll". */
+function ReadingPhrase({ view, table }: SentenceProps): ReactElement {
+  const size = view.query.limit ?? table.pageSizes[0] ?? 50;
+  const trigger = (
+    <button type="button" className="phrase">
+      {view.reading === 'scroll' ? 'as one scroll' : `${size.toLocaleString(reader.locale)} a page`}
+    </button>
+  );
+  const begin = { page: undefined, offset: undefined };
+  return (
+    <Pop label="How to read" trigger={trigger}>
+      {(close) => (
+        <ul className="grid gap-1">
+          {table.pageSizes.map((one, index) => (
+            <li key={one}>
+              <button
+                type="button"
+                className="cursor-pointer hover:text-amber"
+                onClick={() => {
+                  const limit = index === 0 ? undefined : String(one);
+                  view.change({ ...begin, limit, reading: undefined });
+                  close();
+                }}
+              >
+                {view.reading === 'pages' && one === size ? '● ' : '○ '}
+                {one.toLocaleString(reader.locale)} a page
+              </button>
+            </li>
+          ))}
+          <li>
+            <button
+              type="button"
+              className="cursor-pointer hover:text-amber"
+              onClick={() => {
+                view.change({ ...begin, limit: undefined, reading: 'scroll' });
+                close();
+              }}
+            >
+              {view.reading === 'scroll' ? '● ' : '○ '}as one scroll
+            </button>
+          </li>
+        </ul>
+      )}
+    </Pop>
+  );
+}

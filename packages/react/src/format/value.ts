@@ -1,0 +1,141 @@
+import type { Value } from '@ephoros/client';
+import { isNumeric, type ColumnDescription } from '@ephoros/core/schema';
+
+/** For whom values are written. */
+export interface Reader {
+  /** A BCP 47 language tag, such as "en-GB". */
+  readonly locale: string;
+  /** An IANA time zone, such as "Europe/Paris". */
+  readonly timeZone: string;
+}
+
+/** A value as people read it. */
+export interface FormattedValue {
+  readonly text: string;
+  /** How it is set: numbers right-aligned, `null` and `yes`/`no` unlike any text. */
+  readonly kind: 'text' | 'number' | 'null' | 'yes' | 'no' | 'empty' | 'picture' | 'link' | 'badge';
+  /** The exact value, where the text says less. */
+  readonly exact?: string;
+}
+
+/** A value of a column, written for a reader. Nothing is rounded that `exact` does not hold. */
+export function formatValue(
+  value: Value,
+  column: ColumnDescription,
+  reader: Reader,
+): FormattedValue {
+  if (value === null) return { text: 'null', kind: 'null' };
+  if (typeof value === 'boolean') {
+    return value ? { text: 'yes', kind: 'yes' } : { text: 'no', kind: 'no' };
+  }
+  if (typeof value === 'object') return { text: JSON.stringify(value), kind: 'text' };
+  const raw = String(value);
+  if (raw === '') return { text: 'empty', kind: 'empty' };
+  const { type, format } = column;
+  switch (format?.kind) {
+    case 'picture':
+    case 'link':
+    case 'badge':
+      return { text: raw, kind: format.kind };
+    case 'date':
+    case 'datetime':
+      return asDate(raw, format.kind === 'datetime', reader);
+    case 'number':
+    case 'money':
+    case 'percent':
+    case undefined:
+      break;
+    default:
+      throw new Error(`unknown format ${JSON.stringify(format satisfies never)}`);
+  }
+  if (isNumeric(type)) return asNumber(raw, column, reader);
+  if (type.kind === 'timestamp') return asDate(raw, true, reader);
+  if (type.kind === 'date') return asDate(raw, false, reader);
+  if (type.kind === 'interval') return asDuration(raw, reader);
+  return { text: raw, kind: 'text' };
+}
+
+/** The text alone of a value as people read it, such as in a sentence. */
+export function formatText(value: Value, column: ColumnDescription, reader: Reader): string {
+  return formatValue(value, column, reader).text;
+}
+
+// Making an Intl formatter costs far more than using it.
+const formatters = new Map<string, Intl.NumberFormat | Intl.DateTimeFormat>();
+
+function remembered<Formatter extends Intl.NumberFormat | Intl.DateTimeFormat>(
+  make: (locale: string, options: object) => Formatter,
+  locale: string,
+  options: object,
+): Formatter {
+  const key = `${make.name} ${locale} ${JSON.stringify(options)}`;
+  const known = formatters.get(key);
+  // Keys begin with the maker's name, so that a key's formatter is of its kind.
+  if (known !== undefined) return known as Formatter;
+  const made = make(locale, options);
+  formatters.set(key, made);
+  return made;
+}
+
+const numbers = (locale: string, options: object): Intl.NumberFormat =>
+  new Intl.NumberFormat(locale, options);
+const dates = (locale: string, options: object): Intl.DateTimeFormat =>
+  new Intl.DateTimeFormat(locale, options);
+
+function asNumber(
+  raw: string,
+  { format, type, name }: ColumnDescription,
+  { locale }: Reader,
+): FormattedValue {
+  // NaN and infinities have no other spelling.
+  if (!/\d/.test(raw)) return { text: raw, kind: 'number' };
+  const decimals = format && 'decimals' in format ? format.decimals : undefined;
+  const own = /\.(\d+)/.exec(raw)?.[1]?.length ?? 0;
+  const options = {
+    minimumFractionDigits: decimals ?? own,
+    maximumFractionDigits: decimals ?? own,
+    style: format?.kind === 'percent' ? 'percent' : 'decimal',
+    // Identifiers and years are names, not quantities.
+    useGrouping: !/(^|_)(id|no|year|built)$/.test(name) || type.kind !== 'integer',
+  };
+  // Since ES2023 a decimal text is formatted digit by digit, without passing through a float.
+  const digits = remembered(numbers, locale, options).format(raw as Intl.StringNumericLiteral);
+  const text =
+    format?.kind === 'money'
+      ? `${format.currency} ${digits}`
+      : format?.kind === 'number' && format.unit !== undefined
+        ? `${digits} ${format.unit}`
+        : digits;
+  return decimals !== undefined && decimals < own
+    ? { text, kind: 'number', exact: raw }
+    : { text, kind: 'number' };
+}
+
+function asDate(raw: string, withTime: boolean, { locale, timeZone }: Reader): FormattedValue {
+  const [day = ''] = raw.split('T');
+  const zoned = /(Z|[+-]\d\d:\d\d)$/.test(raw);
+  // A date and a timestamp without a zone are the same everywhere.
+  const moment = new Date(zoned ? raw : `${day}T${raw.split('T')[1] ?? '00:00:00'}Z`);
+  if (Number.isNaN(moment.getTime())) return { text: raw, kind: 'text' };
+  const options = {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    ...(withTime ? { hour: '2-digit', minute: '2-digit' } : {}),
+    timeZone: zoned ? timeZone : 'UTC',
+  };
+  return { text: remembered(dates, locale, options).format(moment), kind: 'text', exact: raw };
+}
+
+/** "PT1H51M15S" → "1h 51m 15s". */
+function asDuration(raw: string, { locale }: Reader): FormattedValue {
+  const match = /^P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)D)?(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?[\d.]+)S)?)?$/.exec(raw);
+  if (match === null) return { text: raw, kind: 'text' };
+  const units = ['year', 'month', 'day', 'hour', 'minute', 'second'];
+  const parts = match.slice(1).flatMap((amount: string | undefined, index) => {
+    if (amount === undefined) return [];
+    const options = { style: 'unit', unit: units[index], unitDisplay: 'narrow' };
+    return [remembered(numbers, locale, options).format(Number(amount))];
+  });
+  return { text: parts.join(' ') || '0', kind: 'number', exact: raw };
+}

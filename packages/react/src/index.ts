@@ -1,0 +1,11 @@
+/** Hooks and a table component over row sources. */
+export { useSource } from './use-source.ts';
+export { RecordTable, type RecordTableProps } from './table/record-table.tsx';
+export type { TableColumn, SortMark } from './table/column.ts';
+export {
+  formatText,
+  formatValue,
+  type FormattedValue,
+  type Reader,
+} from './format/value.ts';
+export { Cell } from './table/cell.tsx';

@@ -1,0 +1,35 @@
+import type { ReactElement } from 'react';
+import type { FormattedValue } from '../format/value.ts';
+
+/** A formatted value in a cell. What is no text (null, yes, no) looks unlike any text. */
+export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }): ReactElement {
+  switch (kind) {
+    case 'picture':
+      return <img className="eph-picture" src={text} alt="" loading="lazy" />;
+    case 'link':
+      return (
+        <a className="eph-link" href={safeAddress(text)} rel="noreferrer">
+          {text}
+        </a>
+      );
+    case 'text':
+    case 'number':
+    case 'null':
+    case 'yes':
+    case 'no':
+    case 'empty':
+    case 'badge':
+      return (
+        <span className={`eph-${kind}`} title={exact ?? (kind === 'text' ? text : undefined)}>
+          {text}
+        </span>
+      );
+    default:
+      throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+/** A value from a database is no place for a script. */
+function safeAddress(text: string): string | undefined {
+  return /^(https?:|mailto:|\/)/i.test(text) ? text : undefined;
+}

@@ -1,0 +1,25 @@
+import type { Row, Value } from '@ephoros/client';
+import type { ReactNode } from 'react';
+
+/** How a table shows one column. */
+export interface TableColumn {
+  readonly name: string;
+  readonly label: string;
+  /** In px; at least, where the column grows. */
+  readonly width: number;
+  /** Whether it takes a share of the room that is left over. */
+  readonly grows?: boolean;
+  /** Where the text stands in its cell; `start` by default. */
+  readonly align?: 'start' | 'end';
+  readonly sortable?: boolean;
+  /** Draws a cell; by default the value as text. */
+  readonly render?: (value: Value, row: Row) => ReactNode;
+  /** Stands behind the label in the header, such as a button that opens a menu. */
+  readonly extra?: ReactNode;
+}
+
+/** A term of the sort in force, as the header shows it. */
+export interface SortMark {
+  readonly column: string;
+  readonly descending: boolean;
+}

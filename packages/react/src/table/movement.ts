@@ -1,0 +1,49 @@
+/** A cell by its position: row from 0 over the whole result, column from 0. */
+export interface CellPlace {
+  readonly row: number;
+  readonly column: number;
+}
+
+interface Bounds {
+  readonly firstRow: number;
+  readonly lastRow: number;
+  readonly lastColumn: number;
+  /** Rows that a page key moves by. */
+  readonly pageRows: number;
+}
+
+/**
+ * Where a key moves the active cell to (WAI-ARIA grid pattern); undefined for keys that do not
+ * move it. `whole` is true while Control or Command is held.
+ */
+export function moved(
+  { row, column }: CellPlace,
+  key: string,
+  whole: boolean,
+  { firstRow, lastRow, lastColumn, pageRows }: Bounds,
+): CellPlace | undefined {
+  const at = (toRow: number, toColumn: number): CellPlace => ({
+    row: Math.min(lastRow, Math.max(firstRow, toRow)),
+    column: Math.min(lastColumn, Math.max(0, toColumn)),
+  });
+  switch (key) {
+    case 'ArrowDown':
+      return whole ? at(lastRow, column) : at(row + 1, column);
+    case 'ArrowUp':
+      return whole ? at(firstRow, column) : at(row - 1, column);
+    case 'ArrowRight':
+      return at(row, whole ? lastColumn : column + 1);
+    case 'ArrowLeft':
+      return at(row, whole ? 0 : column - 1);
+    case 'PageDown':
+      return at(row + pageRows, column);
+    case 'PageUp':
+      return at(row - pageRows, column);
+    case 'Home':
+      return whole ? at(firstRow, 0) : at(row, 0);
+    case 'End':
+      return whole ? at(lastRow, lastColumn) : at(row, lastColumn);
+    default:
+      return undefined;
+  }
+}

@@ -1,0 +1,150 @@
+import type { RowSource } from '@ephoros/client';
+import {
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import { useSource } from '../use-source.ts';
+import type { SortMark, TableColumn } from './column.ts';
+import { TableHeader } from './header.tsx';
+import { moved, type CellPlace } from './movement.ts';
+import { TableRow } from './row.tsx';
+import { useViewport } from './viewport.ts';
+
+export interface RecordTableProps {
+  readonly source: RowSource;
+  readonly columns: readonly TableColumn[];
+  /** What screen readers call the table. */
+  readonly label: string;
+  /** Only these rows (a page): `from` up to, not including, `to`; by default all of them. */
+  readonly range?: { readonly from: number; readonly to: number };
+  /** The row to begin at (counted from 0), without a `range`; 0 by default. */
+  readonly startRow?: number;
+  /** The sort in force, by weight. */
+  readonly sort?: readonly SortMark[];
+  /** A header was chosen to sort by; `add` when the terms so far shall stay. */
+  readonly onSort?: (column: string, add: boolean) => void;
+  /** In px; 34 by default. */
+  readonly rowHeight?: number;
+  /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
+  readonly instead?: ReactNode;
+  /** The first and the last row (counted from 0) that can be seen, whenever they change. */
+  readonly onLook?: (first: number, last: number) => void;
+}
+
+const headerHeight = 40;
+/** Placeholder rows while nothing is known of the total. */
+const unknownRows = 20;
+
+/**
+ * A table over a row source. Only the rows in view, and a small margin, stand in the page; rows
+ * on their way are placeholders of the same height. Styled by `@ephoros/react/table.css`.
+ */
+export function RecordTable(props: RecordTableProps): ReactElement {
+  const { source, columns, label, range, sort = [], onSort, rowHeight = 34, instead } = props;
+  const { onLook, startRow = 0 } = props;
+  const { total, status } = useSource(source);
+  const scroller = useRef<HTMLDivElement>(null);
+  const id = useId();
+  const offset = range?.from ?? 0;
+  const end = Math.min(range?.to ?? Infinity, total ?? offset + unknownRows);
+  const rowCount = Math.max(0, end - offset);
+  const view = useViewport(scroller, rowCount, rowHeight, headerHeight);
+  const [active, setActive] = useState<CellPlace | undefined>();
+
+  const { first, end: drawnEnd, seenFirst, seenEnd } = view;
+  // The place to begin at is gone to as soon as it is known how long the result is.
+  const start = useRef<number | undefined>(startRow === 0 ? undefined : startRow);
+  const ahead = total === undefined ? (start.current ?? 0) : 0;
+  const askFrom = offset + first + ahead;
+  const askEnd = total === undefined && range ? range.to : offset + drawnEnd + ahead;
+  useEffect(() => source.look(askFrom, askEnd), [source, askFrom, askEnd]);
+  useEffect(() => onLook?.(offset + seenFirst, offset + seenEnd - 1), [onLook, offset, seenFirst, seenEnd]);
+  const { scale } = view;
+  useLayoutEffect(() => {
+    if (total === undefined || start.current === undefined || scroller.current === null) return;
+    scroller.current.scrollTop = scale.scrollTopFor(start.current * rowHeight);
+    start.current = undefined;
+  }, [total, scale, rowHeight]);
+  // Another page begins at its beginning.
+  const shown = useRef(offset);
+  useEffect(() => {
+    if (shown.current === offset) return;
+    shown.current = offset;
+    if (scroller.current !== null) scroller.current.scrollTop = 0;
+    setActive(undefined);
+  }, [offset]);
+
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.target !== event.currentTarget) return;
+    const bounds = {
+      firstRow: 0,
+      lastRow: rowCount - 1,
+      lastColumn: columns.length - 1,
+      pageRows: Math.max(1, seenEnd - seenFirst - 2),
+    };
+    const from = active ?? { row: seenFirst, column: 0 };
+    const to = moved(from, event.key, event.ctrlKey || event.metaKey, bounds);
+    if (to === undefined || rowCount === 0) return;
+    event.preventDefault();
+    setActive(active === undefined && event.key.startsWith('Arrow') ? from : to);
+    view.reveal(to.row);
+  };
+
+  const template = useMemo(() => templateOf(columns), [columns]);
+  const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
+  const activeDrawn = active !== undefined && active.row >= first && active.row < drawnEnd;
+  return (
+    <div
+      ref={scroller}
+      className="eph-table"
+      role="grid"
+      aria-label={label}
+      aria-rowcount={total === undefined ? -1 : total + 1}
+      aria-colcount={columns.length}
+      aria-busy={status === 'loading'}
+      aria-activedescendant={activeDrawn ? cellId(id, offset + active.row, active.column) : undefined}
+      tabIndex={0}
+      onKeyDown={onKeyDown}
+    >
+      <TableHeader columns={columns} sort={sort} template={template} height={headerHeight} onSort={onSort} />
+      {instead === undefined ? (
+        <div className="eph-body" role="rowgroup" style={{ height: view.scale.height }}>
+          {places.map((place) => (
+            <TableRow
+              key={place}
+              id={id}
+              row={source.row(offset + place)}
+              position={offset + place}
+              columns={columns}
+              template={template}
+              top={view.topOf(place)}
+              height={rowHeight}
+              activeColumn={active?.row === place ? active.column : undefined}
+              onActivate={(column) => setActive({ row: place, column })}
+            />
+          ))}
+        </div>
+      ) : (
+        <div className="eph-instead">{instead}</div>
+      )}
+    </div>
+  );
+}
+
+/** Tracks of a CSS grid. Room that no column takes stays behind the last one. */
+function templateOf(columns: readonly TableColumn[]): string {
+  return columns
+    .map(({ width, grows = false }) => (grows ? `minmax(${width}px, 1fr)` : `${width}px`))
+    .join(' ');
+}
+
+function cellId(id: string, position: number, column: number): string {
+  return `${id}-${position}-${column}`;
+}
