@@ -66,7 +66,10 @@ export function parseConfiguration(text: string, file: string): ConfigurationFil
   const refuse: ConfigurationFile['refuse'] = (mistakes) =>
     new ConfigurationError(
       file,
-      mistakes.map(({ path, message }) => ({ ...place(offsetOf(document, path)), message })),
+      mistakes
+        .map(({ path, message }) => ({ offset: offsetOf(document, path), message }))
+        .sort((one, other) => one.offset - other.offset)
+        .map(({ offset, message }) => ({ ...place(offset), message })),
     );
   // An empty file is an empty configuration.
   const read = configurationSchema.safeParse(document.toJS() ?? {});

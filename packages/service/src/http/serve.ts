@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { readCatalog } from '../catalog/index.ts';
 import { Database, type DatabaseOptions } from '../run/index.ts';
 import { createApplication, type ApplicationOptions } from './application.ts';
+import { refuseUnreadable } from './unreadable.ts';
 
 export interface ServeOptions extends Omit<ApplicationOptions, 'database'> {
   readonly database: DatabaseOptions;
@@ -29,6 +30,8 @@ export class PortTakenError extends Error {
 }
 
 const patience = 10_000;
+/** Bytes of a request's head; room for several long parameters, percent-encoded. */
+const mostHeader = 128 * 1024;
 
 /**
  * Starts the service; resolves when it listens and has read the catalog once.
@@ -40,7 +43,9 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   try {
     await database.ping();
     const { tables } = await readCatalog(database.pool, options.configuration);
-    const server = createServer(createApplication({ ...rest, database }));
+    const application = createApplication({ ...rest, database });
+    const server = createServer({ maxHeaderSize: mostHeader }, application);
+    server.on('clientError', refuseUnreadable);
     await new Promise<void>((resolve, reject) => {
       server.once('error', (error: NodeJS.ErrnoException) => {
         reject(error.code === 'EADDRINUSE' ? new PortTakenError(host, port) : error);

@@ -115,7 +115,9 @@ export class Database {
     try {
       client = await this.pool.connect();
     } catch (thrown) {
-      throw Failure.from(thrown);
+      const failure = Failure.from(thrown);
+      // Whatever keeps the database from taking a connection, it is not there for us.
+      throw failure.kind === 'full' ? failure : new Failure('away', thrown);
     }
     if (signal?.aborted === true) {
       client.release();

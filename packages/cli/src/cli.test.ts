@@ -1,0 +1,233 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer, type AddressInfo, type Server } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../../service/src/testing/service.ts';
+
+const program = join(process.cwd(), 'packages/cli/dist/main.js');
+const { lowmere } = testDatabases();
+
+interface Ended {
+  readonly code: number | null;
+  readonly stdout: string;
+  readonly stderr: string;
+}
+
+interface Started {
+  readonly child: ChildProcess;
+  readonly ended: Promise<Ended>;
+  /** Resolves when the output matches. */
+  readonly said: (pattern: RegExp) => Promise<RegExpExecArray>;
+}
+
+function start(args: readonly string[], environment: Record<string, string> = {}): Started {
+  const child = spawn(process.execPath, [program, ...args], { env: { ...process.env, ...environment } });
+  let stdout = '';
+  let stderr = '';
+  child.stdout.on('data', (data: Buffer) => (stdout += data.toString()));
+  child.stderr.on('data', (data: Buffer) => (stderr += data.toString()));
+  const ended = new Promise<Ended>((resolve) => {
+    child.on('close', (code) => resolve({ code, stdout, stderr }));
+  });
+  const said = async (pattern: RegExp): Promise<RegExpExecArray> => {
+    for (let tries = 0; tries < 400; tries += 1) {
+      const match = pattern.exec(stdout + stderr);
+      if (match) return match;
+      if (child.exitCode !== null) break;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    throw new Error(`never said ${pattern.source}:\n${stdout}${stderr}`);
+  };
+  return { child, ended, said };
+}
+
+describe('questions on the command line', () => {
+  let service: TestService;
+
+  beforeAll(async () => {
+    service = await startService(lowmere, 'tables: { passages: { sort: -passed_at } }');
+  });
+
+  afterAll(() => service.close());
+
+  const ask = (...args: string[]): Promise<Ended> => start(args, { EPHOROS_URL: service.url }).ended;
+
+  it('list the tables', async () => {
+    const { code, stdout } = await ask('tables');
+    expect(code).toBe(0);
+    expect(stdout).toMatch(/passages +Passages +table +20,000\n/);
+    const json = JSON.parse((await ask('tables', '--json')).stdout) as { tables: unknown[] };
+    expect(json.tables).toHaveLength(6);
+    expect((await ask('tables', '--csv')).stdout).toContain('passages,Passages,table,20000\r\n');
+  });
+
+  it('describe a table', async () => {
+    const { code, stdout } = await ask('describe', 'passages');
+    expect(code).toBe(0);
+    expect(stdout).toContain('key: id');
+    expect(stdout).toMatch(/toll +number +filter, sort \(indexed\) +In florins/);
+    expect(stdout).toMatch(/wait_minutes +whole number, never null +filter, sort +From/);
+  });
+
+  it('show rows aligned, numbers to the right, with their place in the result', async () => {
+    const args = ['rows', 'passages', '--columns', 'id,toll,note', '--sort', 'id', '--limit', '50', '--page', '5'];
+    const { code, stdout } = await ask(...args);
+    expect(code).toBe(0);
+    const lines = stdout.split('\n');
+    expect(lines[0]).toMatch(/^ id +toll {2}note$/);
+    expect(lines[2]).toMatch(/^201 {2}/);
+    expect(lines.at(-2)).toBe('rows 201–250 of 20,000');
+    // No colours where there is no terminal.
+    expect(stdout).not.toContain('\u001b');
+    expect(stdout).toContain('∅');
+  });
+
+  it('give rows as JSON and CSV for scripts', async () => {
+    const args = ['rows', 'passages', '--columns', 'id,note', '--filter', "note LIKE '\"%'", '--limit', '1'];
+    const answer = JSON.parse((await ask(...args, '--json')).stdout) as { rows: { id: string }[] };
+    const { stdout } = await ask(...args, '--csv');
+    expect(stdout).toBe(`id,note\r\n${answer.rows[0]?.id ?? ''},"""Mind the cill"" repeated twice"\r\n`);
+  });
+
+  it('show every mistake of a query with a caret under its place', async () => {
+    const filter = "note = '🛶' AND tol > 'x'";
+    const { code, stdout, stderr } = await ask('rows', 'passages', '--filter', filter, '--sort', 'pased_at');
+    expect(code).toBe(3);
+    expect(stdout).toBe('');
+    expect(stderr.split('\n').slice(1)).toEqual([
+      `  --filter ${filter}`,
+      // The boat is two columns wide.
+      `${' '.repeat('  --filter '.length + "note = '".length + 2 + "' AND ".length)}^^^`,
+      '  The table passages has no column tol. Did you mean toll?',
+      '  --sort pased_at',
+      '         ^^^^^^^^',
+      '  The table passages has no column pased_at. Did you mean passed_at?',
+      '',
+    ]);
+  });
+
+  it.each([
+    [['rows'], 2],
+    [['rows', 'passages', '--pages', '3'], 2],
+    [['rows', 'passages', '--page', '3', '--offset', '2'], 2],
+    [['nonsense'], 2],
+    [['serve'], 2],
+    [['serve', '--database', 'mysql://x'], 2],
+    [['serve', '--database', 'postgres://x', '--port', '99999'], 2],
+    [['rows', 'pasages'], 3],
+    [['describe', 'pasages'], 3],
+    [['tables', '--url', 'http://127.0.0.1:9'], 4],
+    [['rows', 'passages', '--url', 'http://127.0.0.1:9'], 4],
+    [['serve', '--database', 'postgres://nobody@127.0.0.1:9/x', '--port', '0'], 4],
+    [['--help'], 0],
+    [['rows', '--help'], 0],
+    [['--version'], 0],
+  ])('%j ends with %i', async (args, expected) => {
+    const { code, stdout, stderr } = await ask(...args);
+    expect(code).toBe(expected);
+    if (expected === 0) expect(stdout).not.toBe('');
+    else expect(stderr).not.toBe('');
+    if (args.includes('--help')) expect(stdout).toContain('Examples:');
+  });
+});
+
+describe('ephoros serve', () => {
+  it('serves a database with a configuration file, and ends cleanly on SIGTERM', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
+    const file = join(folder, 'own.yaml');
+    writeFileSync(file, 'tables: { boats: { title: Vessels } }\npublish: listed\n');
+    const { child, ended, said } = start(['serve', '--database', lowmere, '--config', file, '--port', '0']);
+    const [, url = ''] = await said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    const list = (await (await fetch(`${url}/api/tables`)).json()) as { tables: { title: string }[] };
+    expect(list.tables.map(({ title }) => title)).toEqual(['Vessels']);
+    const page = await fetch(url);
+    expect(page.headers.get('content-type')).toContain('text/html');
+    child.kill('SIGTERM');
+    const { code, stdout } = await ended;
+    expect(code).toBe(0);
+    // One log line for each request, each with its id.
+    const lines = stdout.trim().split('\n').map((line) => JSON.parse(line) as { req: { id: string; path: string } });
+    expect(lines.map(({ req }) => req.path)).toEqual(['/api/tables', '/']);
+    rmSync(folder, { recursive: true });
+  });
+
+  it('tells every mistake of the file with its line, and a taken port', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
+    const file = join(folder, 'own.yaml');
+    writeFileSync(file, 'tables:\n  boats: { titel: X }\n  ships: {}\n');
+    const wrong = await start(['serve', '--database', lowmere, '--config', file, '--port', '0']).ended;
+    expect(wrong.code).toBe(2);
+    expect(wrong.stderr).toContain(`${file}:2:12: unknown setting titel in tables.boats`);
+    const missing = await start(['serve', '--database', lowmere, '--config', join(folder, 'no.yaml')]).ended;
+    expect(missing.code).toBe(2);
+    rmSync(folder, { recursive: true });
+
+    const { server, port } = await occupy();
+    const taken = await start(['serve', '--database', lowmere, '--port', String(port)]).ended;
+    expect(taken.code).toBe(2);
+    expect(taken.stderr).toContain(`Port ${port} on 127.0.0.1 is taken.`);
+    server.close();
+  });
+});
+
+function occupy(port = 0): Promise<{ server: Server; port: number }> {
+  return new Promise((resolve, reject) => {
+    const server = createServer();
+    server.once('error', reject);
+    server.listen(port, '127.0.0.1', () => resolve({ server, port: (server.address() as AddressInfo).port }));
+  });
+}
+
+describe('ephoros demo', () => {
+  const folder = join('.ephoros', 'test-demo');
+  const port = 54_820;
+  const args = ['demo', '--passages', '300', '--folder', folder, '--postgres-port', String(port), '--port', '0'];
+
+  beforeAll(() => rmSync(folder, { recursive: true, force: true }));
+  afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+  async function stopped({ child, ended }: Started, signal: NodeJS.Signals): Promise<Ended> {
+    child.kill(signal);
+    return ended;
+  }
+
+  it('begins anew over what an earlier start left half made, and stops all it started', async () => {
+    mkdirSync(join(folder, 'data', 'base'), { recursive: true });
+    const demo = start(args);
+    const [, url = ''] = await demo.said(/open: (\S+)/);
+    const rows = (await (await fetch(`${url}/api/tables/passages/rows?limit=1`)).json()) as { window: { total: number } };
+    expect(rows.window.total).toBe(300);
+    const boat = (await (await fetch(`${url}/api/tables/boats/rows?limit=1`)).json()) as { rows: { picture: string }[] };
+    const picture = await fetch(url + (boat.rows[0]?.picture ?? ''));
+    expect(picture.headers.get('content-type')).toContain('image/svg+xml');
+    const { code, stderr } = await stopped(demo, 'SIGINT');
+    expect(code).toBe(0);
+    expect(stderr).toContain('A half-made PostgreSQL cluster is removed');
+    expect(stderr).toContain('passages: 300 of 300');
+    expect(existsSync(join(folder, 'data', 'postmaster.pid'))).toBe(false);
+  });
+
+  it('finds its data again, and another port where its own is taken', async () => {
+    const { server } = await occupy(port);
+    const demo = start(args);
+    await demo.said(/open: /);
+    const { code, stderr } = await stopped(demo, 'SIGTERM');
+    expect(code).toBe(0);
+    expect(stderr).toContain(`Port ${port} is taken; PostgreSQL uses ${port + 1}`);
+    expect(stderr).toContain('The demo data is there already');
+    server.close();
+  });
+
+  it('stops PostgreSQL when it is stopped in the middle of its preparations', async () => {
+    const demo = start([...args, '--passages', '3000000']);
+    await demo.said(/passages: 0 of/);
+    const { code } = await stopped(demo, 'SIGTERM');
+    expect(code).toBe(0);
+    expect(existsSync(join(folder, 'data', 'postmaster.pid'))).toBe(false);
+    const again = start(args);
+    await again.said(/open: /);
+    expect((await stopped(again, 'SIGTERM')).stderr).toContain('passages: 300 of 300');
+  });
+});

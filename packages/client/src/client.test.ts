@@ -1,0 +1,69 @@
+import { createClient, ServiceError } from './index.ts';
+
+function answering(status: number, body: string): { asked: string[]; fetch: typeof fetch } {
+  const asked: string[] = [];
+  return {
+    asked,
+    fetch: (address) => {
+      asked.push(String(address));
+      return Promise.resolve(new Response(body, { status }));
+    },
+  };
+}
+
+const name = { name: 'id', span: { start: 0, end: 0 } };
+
+describe('the client', () => {
+  it('spells a query as the URL and gives rows by column name', async () => {
+    const body = '{"table":"a b","columns":["id","toll"],"rows":[["1",null]],"window":{"offset":0,"limit":5,"count":1,"total":1,"totalKind":"exact"}}';
+    const { asked, fetch } = answering(200, body);
+    const client = createClient({ url: 'http://host:1/', fetch });
+    const { rows } = await client.rows('a b', {
+      sort: [{ column: name, descending: true }],
+      filter: { kind: 'property', name: 'clear', span: { start: 0, end: 0 } },
+      limit: 5,
+    });
+    expect(asked).toEqual(['http://host:1/api/tables/a%20b/rows?filter=clear&sort=-id&limit=5&shape=arrays']);
+    expect(rows).toEqual([{ id: '1', toll: null }]);
+  });
+
+  it('writes the parts of a key into the path, escaped', async () => {
+    const { asked, fetch } = answering(200, '{"row":{"id":1}}');
+    await createClient({ url: '', fetch }).row('t', ['a,b/c', 7]);
+    expect(asked).toEqual(['/api/tables/t/rows/a%2Cb%2Fc,7']);
+  });
+
+  it('rejects with the problems of a refused query', async () => {
+    const problem = { code: 'unknown-column', parameter: 'sort', position: 1, length: 2, message: 'No.' };
+    const body = JSON.stringify({ title: 'T', detail: 'D', status: 400, requestId: 'r', errors: [problem] });
+    const client = createClient({ url: '', fetch: answering(400, body).fetch });
+    await expect(client.rows('t')).rejects.toMatchObject({
+      kind: 'refused',
+      status: 400,
+      message: 'D',
+      requestId: 'r',
+      problems: [problem],
+    });
+  });
+
+  it.each([
+    [503, 'away'],
+    [504, 'failed'],
+    [500, 'failed'],
+    [404, 'refused'],
+  ])('takes a %i that is no problem document as %s', async (status, kind) => {
+    const client = createClient({ url: '', fetch: answering(status, '<html>').fetch });
+    await expect(client.tables()).rejects.toMatchObject({ kind, status });
+  });
+
+  it('tells a service that is away from an answer that broke off and from an aborted question', async () => {
+    const away = createClient({ url: '', fetch: () => Promise.reject(new TypeError('refused')) });
+    await expect(away.tables()).rejects.toBeInstanceOf(ServiceError);
+    await expect(away.tables()).rejects.toMatchObject({ kind: 'away' });
+    const broken = createClient({ url: '', fetch: answering(200, '{"tables":').fetch });
+    await expect(broken.tables()).rejects.toMatchObject({ kind: 'away' });
+    const reason = new Error('moved on');
+    const aborted = createClient({ url: '', fetch: () => Promise.reject(reason) });
+    await expect(aborted.tables(AbortSignal.abort(reason))).rejects.toBe(reason);
+  });
+});

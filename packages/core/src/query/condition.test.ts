@@ -1,0 +1,82 @@
+import { parseExpression, printExpression, type Expression } from '../expression/index.ts';
+import { passages } from '../testing/passages.ts';
+import { conditionOf, sentence, withCondition, type Condition } from './index.ts';
+import { parseParameters } from './parameters.ts';
+
+function columnNamed(name: string): (typeof passages.columns)[number] {
+  const column = passages.columns.find((one) => one.name === name);
+  if (column === undefined) throw new Error(name);
+  return column;
+}
+
+function filter(source: string): Expression | undefined {
+  if (source === '') return undefined;
+  const read = parseExpression(source);
+  if ('problems' in read) throw new Error(source);
+  return read.expression;
+}
+
+const cases: [string, Condition, string][] = [
+  ['toll', { kind: 'range', from: '1', to: '2.5' }, 'toll BETWEEN 1 AND 2.5'],
+  ['toll', { kind: 'range', from: '1' }, 'toll >= 1'],
+  ['toll', { kind: 'range', to: '-1' }, 'toll <= -1'],
+  ['note', { kind: 'equals', value: "it's" }, "note = 'it''s'"],
+  ['note', { kind: 'contains', value: '100%_\\' }, "CASEI(note) LIKE CASEI('%100\\%\\_\\\\%')"],
+  ['status', { kind: 'oneOf', values: ['passed', 'disputed'] }, "status IN ('passed', 'disputed')"],
+  ['clear', { kind: 'equals', value: 'false' }, 'clear = FALSE'],
+  ['day', { kind: 'equals', value: '2024-02-29' }, "day = DATE('2024-02-29')"],
+  ['passed_at', { kind: 'range', from: '2024-02-29T10:15:00Z' }, "passed_at >= TIMESTAMP('2024-02-29T10:15:00Z')"],
+  ['toll', { kind: 'missing', missing: true }, 'toll IS NULL'],
+  ['toll', { kind: 'missing', missing: false }, 'toll IS NOT NULL'],
+];
+
+describe('the condition of one column', () => {
+  it.each(cases)('of %s %j is written %s and read back', (name, condition, text) => {
+    const column = columnNamed(name);
+    const written = withCondition(undefined, column, condition);
+    expect(written && printExpression(written)).toBe(text);
+    expect(conditionOf(filter(text), column)).toEqual(condition);
+  });
+
+  it('takes the place of what the filter said of the column and leaves the rest', () => {
+    const before = filter("status = 'passed' AND toll > 5 AND (lock_id = 1 OR lock_id = 2)");
+    const after = withCondition(before, columnNamed('toll'), { kind: 'range', to: '9' });
+    expect(after && printExpression(after)).toBe(
+      "status = 'passed' AND toll <= 9 AND (lock_id = 1 OR lock_id = 2)",
+    );
+    const without = withCondition(after, columnNamed('lock_id'), undefined);
+    expect(without && printExpression(without)).toBe("status = 'passed' AND toll <= 9");
+  });
+
+  it('is "other" where it says more than an editor can show', () => {
+    expect(conditionOf(filter('toll > 5'), columnNamed('toll'))).toEqual({ kind: 'other' });
+    expect(conditionOf(filter('toll = 1 OR id = 2'), columnNamed('id'))).toEqual({ kind: 'other' });
+    expect(conditionOf(filter('toll >= 1 AND toll <= 2'), columnNamed('toll'))).toEqual({ kind: 'other' });
+    expect(conditionOf(filter("note LIKE 'a%'"), columnNamed('note'))).toEqual({ kind: 'other' });
+    expect(conditionOf(filter('id = 2'), columnNamed('toll'))).toBeUndefined();
+  });
+});
+
+describe('the view sentence', () => {
+  it.each([
+    ['', undefined, 'Passages, newest passed at first'],
+    ["status = 'disputed' AND toll > 100", '-toll,note', 'Passages where status is disputed and toll is above 100, highest toll first, then by note'],
+    ["passed_at < DATE('2024-01-01')", 'id', 'Passages where passed at is before 2024-01-01, lowest id first'],
+    ["CASEI(note) LIKE CASEI('%heron%')", '-note', 'Passages where note contains “heron”, by note, last to first'],
+    ["status IN ('passed', 'disputed') OR toll IS NULL", 'id', 'Passages where status is passed or disputed or toll is missing, lowest id first'],
+    ['NOT (toll > 1 AND toll < 5) AND note IS NOT NULL', 'id', 'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first'],
+    ['toll NOT BETWEEN 1 AND 2 AND clear', 'crossing', 'Passages where toll is not between 1 and 2 and clear, lowest crossing first'],
+  ])('says %s sorted by %s', (source, sort, said) => {
+    const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
+    const { query, problems } = parseParameters(parameters);
+    expect(problems).toEqual([]);
+    const phrases = sentence(query, passages);
+    expect(phrases.map(({ text }) => text).join('')).toBe(said);
+  });
+
+  it('shows literals as the reader is used to', () => {
+    const { query } = parseParameters({ filter: 'toll > 1' });
+    const phrases = sentence(query, passages, (value, column) => `${column?.name ?? '?'}:${value}`);
+    expect(phrases.some(({ text }) => text.includes('toll:1'))).toBe(true);
+  });
+});

@@ -1,0 +1,49 @@
+import fc from 'fast-check';
+import { blocksOf, pageCount, pageNumbers, ScrollScale } from './index.ts';
+
+describe('blocks', () => {
+  it('cover what is looked at and no more', () => {
+    expect(blocksOf(0, 100, 100)).toEqual({ first: 0, last: 0 });
+    expect(blocksOf(99, 101, 100)).toEqual({ first: 0, last: 1 });
+    expect(blocksOf(-5, 1, 100)).toEqual({ first: 0, last: 0 });
+    expect(blocksOf(5, 5, 100)).toEqual({ first: 0, last: -1 });
+  });
+});
+
+describe('pages', () => {
+  it('are counted with the last, short one, and never none', () => {
+    expect([pageCount(0, 50), pageCount(50, 50), pageCount(51, 50)]).toEqual([1, 1, 2]);
+  });
+
+  it.each([
+    [1, 1, [1]],
+    [1, 3, [1, 2, 3]],
+    [7, 4000, [1, null, 6, 7, 8, null, 4000]],
+    [3, 5, [1, 2, 3, 4, 5]],
+    [4, 5, [1, 2, 3, 4, 5]],
+    [4000, 4000, [1, null, 3999, 4000]],
+  ])('around %i of %i are offered', (current, count, offered) => {
+    expect(pageNumbers(current, count)).toEqual(offered);
+  });
+});
+
+describe('the scale between rows and the scroll bar', () => {
+  it('is a pixel for a pixel as long as a browser can bear the height', () => {
+    const scale = new ScrollScale(200_000, 34, 600);
+    expect(scale.height).toBe(6_800_000);
+    expect(scale.rowsAbove(123_456)).toBe(123_456);
+  });
+
+  it('reaches the first and the last row of any result, and goes back and forth', () => {
+    fc.assert(
+      fc.property(fc.nat(50_000_000), fc.integer({ min: 20, max: 60 }), fc.integer({ min: 100, max: 2000 }), fc.double({ min: 0, max: 1, noNaN: true }), (rows, height, view, share) => {
+        const scale = new ScrollScale(rows, height, view);
+        expect(scale.height).toBeLessThanOrEqual(8_000_000);
+        expect(scale.rowsAbove(0)).toBe(0);
+        expect(scale.rowsAbove(scale.height)).toBeCloseTo(Math.max(0, rows * height - view), 3);
+        const above = share * Math.max(0, rows * height - view);
+        expect(scale.rowsAbove(scale.scrollTopFor(above))).toBeCloseTo(above, 3);
+      }),
+    );
+  });
+});

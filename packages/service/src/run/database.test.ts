@@ -1,0 +1,155 @@
+import pg from 'pg';
+import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { rowsPath, startService } from '../testing/service.ts';
+import { Database, Failure } from './index.ts';
+
+const { lowmere } = testDatabases();
+
+async function running(client: pg.Client, mark: string): Promise<number> {
+  const { rows } = await client.query<{ n: number }>(
+    `select count(*)::int as n from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()`,
+    [`%${mark}%`],
+  );
+  return rows[0]?.n ?? 0;
+}
+
+async function until(test: () => Promise<boolean>, milliseconds: number): Promise<number> {
+  const began = performance.now();
+  while (!(await test())) {
+    if (performance.now() - began > milliseconds) throw new Error(`not within ${milliseconds} ms`);
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+  return performance.now() - began;
+}
+
+describe('a statement', () => {
+  let database: Database;
+  const watcher = new pg.Client({ connectionString: lowmere });
+
+  beforeAll(async () => {
+    database = new Database({ url: lowmere, connections: 2, timeLimit: 1_000, waitLimit: 300 });
+    await watcher.connect();
+  });
+
+  afterAll(async () => {
+    await database.close();
+    await watcher.end();
+  });
+
+  const sleep = (mark: string, seconds: number): { text: string; parameters: [] } => ({
+    text: `select pg_sleep(${seconds}) /* ${mark} */`,
+    parameters: [],
+  });
+
+  it('cannot write', async () => {
+    await expect(database.run({ text: 'delete from passages', parameters: [] })).rejects.toMatchObject({
+      cause: { code: '25006' },
+    });
+  });
+
+  it('is stopped at the time limit', async () => {
+    await expect(database.run(sleep('limit', 5))).rejects.toMatchObject({ kind: 'time-limit' });
+  });
+
+  it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
+    const controller = new AbortController();
+    const asked = database.run(sleep('abandoned', 5), controller.signal);
+    await until(async () => (await running(watcher, 'abandoned')) === 1, 1_000);
+    controller.abort();
+    await until(async () => (await running(watcher, 'abandoned')) === 0, 200);
+    await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+    const again = await Promise.all([1, 2, 3].map(() => database.run({ text: 'select 1', parameters: [] })));
+    expect(again.map(({ rows }) => rows)).toEqual([[['1']], [['1']], [['1']]]);
+  });
+
+  it('is not begun when whoever asked is gone already', async () => {
+    await expect(database.run(sleep('never', 5), AbortSignal.abort())).rejects.toMatchObject({ kind: 'cancelled' });
+  });
+
+  it('finds the service full when no connection becomes free', async () => {
+    const busy = [database.run(sleep('busy', 0.8)), database.run(sleep('busy', 0.8))];
+    await expect(database.run(sleep('late', 0))).rejects.toMatchObject({ kind: 'full' });
+    await Promise.all(busy);
+  });
+});
+
+describe('over HTTP', () => {
+  it('an abandoned request is cancelled in the database', async () => {
+    const slow = await freshDatabase('ephoros_slow', [
+      'create function slow() returns int language sql as $$ select 1 from pg_sleep(10) $$',
+      'create view tired as select slow() as a',
+    ]);
+    const service = await startService(slow.url);
+    const watcher = new pg.Client({ connectionString: slow.url });
+    await watcher.connect();
+    try {
+      const controller = new AbortController();
+      const asked = fetch(service.url + rowsPath('tired', { total: 'none' }), { signal: controller.signal });
+      await until(async () => (await running(watcher, '"tired"')) === 1, 2_000);
+      controller.abort();
+      await expect(asked).rejects.toThrow();
+      expect(await until(async () => (await running(watcher, '"tired"')) === 0, 200)).toBeLessThan(200);
+    } finally {
+      await watcher.end();
+      await service.close();
+      await slow.drop();
+    }
+  });
+
+  it('the time limit answers 504 with what to do, a lost database 503 and recovery', async () => {
+    const slow = await freshDatabase('ephoros_lost', [
+      'create function slow() returns int language sql as $$ select 1 from pg_sleep(10) $$',
+      'create view tired as select slow() as a',
+      'create table quick (id int primary key)',
+    ]);
+    const service = await startService(slow.url, '', { database: { url: slow.url, timeLimit: 200 } });
+    try {
+      const late = await service.get(rowsPath('tired', { total: 'none' }));
+      expect(late.status).toBe(504);
+      expect(late.body.detail).toContain('Narrow the filter');
+      expect((await service.get(rowsPath('quick'))).status).toBe(200);
+
+      const { maintenance } = testDatabases();
+      await perform(maintenance, [
+        'alter database ephoros_lost allow_connections false',
+        `select pg_terminate_backend(pid) from pg_stat_activity where datname = 'ephoros_lost'`,
+      ]);
+      const lost = await service.get(rowsPath('quick'));
+      expect(lost.status).toBe(503);
+      expect(lost.headers.get('retry-after')).toBe('2');
+      expect((await service.get('/health')).status).toBe(200);
+      expect((await service.get('/ready')).status).toBe(503);
+
+      await perform(maintenance, ['alter database ephoros_lost allow_connections true']);
+      expect((await service.get(rowsPath('quick'))).status).toBe(200);
+      expect((await service.get('/ready')).status).toBe(200);
+    } finally {
+      await service.close();
+      await slow.drop();
+    }
+  });
+
+  it('a table that changes meanwhile is read anew', async () => {
+    const changing = await freshDatabase('ephoros_changing', ['create table t (id int primary key, old int)', 'insert into t values (1, 2)']);
+    const service = await startService(changing.url);
+    try {
+      expect((await service.get(rowsPath('t'))).body.rows).toEqual([{ id: 1, old: 2 }]);
+      await perform(changing.url, ['alter table t rename column old to new']);
+      expect((await service.get(rowsPath('t'))).status).toBe(503);
+      expect((await service.get(rowsPath('t'))).body.rows).toEqual([{ id: 1, new: 2 }]);
+    } finally {
+      await service.close();
+      await changing.drop();
+    }
+  });
+});
+
+describe('a failure', () => {
+  it('is known by its SQLSTATE or by the words of the driver', () => {
+    expect(Failure.from({ code: '08006' }).kind).toBe('away');
+    expect(Failure.from({ code: 'ECONNREFUSED' }).kind).toBe('away');
+    expect(Failure.from(new Error('Connection terminated unexpectedly')).kind).toBe('away');
+    expect(Failure.from({ code: '22P02' }).kind).toBe('refused-value');
+    expect(Failure.from(new Error('other')).kind).toBe('unknown');
+  });
+});

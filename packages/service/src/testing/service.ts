@@ -1,0 +1,48 @@
+import { pino } from 'pino';
+import { noConfiguration, parseConfiguration, serve, type RunningService, type ServeOptions } from '../index.ts';
+
+export interface TestService extends RunningService {
+  /** The JSON (or text) that a path answers, with its status and headers. */
+  get(path: string, headers?: Record<string, string>): Promise<TestAnswer>;
+  /** What was logged so far, a line each. */
+  readonly log: string[];
+}
+
+interface TestAnswer {
+  readonly status: number;
+  readonly headers: Headers;
+  readonly body: any;
+}
+
+/** The real service on a free port of loopback, over a real database. */
+export async function startService(
+  url: string,
+  configuration = '',
+  more: Partial<ServeOptions> = {},
+): Promise<TestService> {
+  const log: string[] = [];
+  const service = await serve({
+    port: 0,
+    configuration: configuration === '' ? noConfiguration : parseConfiguration(configuration, 'test.yaml'),
+    logger: pino({ level: 'info' }, { write: (line: string) => log.push(line) }),
+    version: '0.0.0-test',
+    ...more,
+    database: { url, ...more.database },
+  });
+  return {
+    ...service,
+    log,
+    get: async (path, headers = {}) => {
+      const response = await fetch(service.url + path, { headers });
+      const text = await response.text();
+      const isJson = response.headers.get('content-type')?.includes('json') === true;
+      return { status: response.status, headers: response.headers, body: isJson && text !== '' ? JSON.parse(text) : text };
+    },
+  };
+}
+
+/** A path with parameters. */
+export function rowsPath(table: string, parameters: Readonly<Record<string, string>> = {}): string {
+  const search = new URLSearchParams(parameters).toString();
+  return `/api/tables/${encodeURIComponent(table)}/rows${search === '' ? '' : `?${search}`}`;
+}
