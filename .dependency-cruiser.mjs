@@ -27,7 +27,10 @@ export default {
       name: `arrows-of-${room}`,
       severity: 'error',
       from: { path: `^packages/${room}/src/`, pathNot: '\\.test\\.tsx?$|/testing/' },
-      to: { path: '^(packages|demo|bench)/', pathNot: `^packages/(${[room, ...rooms].join('|')})/` },
+      to: {
+        path: '^(packages|demo|bench)/',
+        pathNot: `^packages/(${[room, ...rooms].join('|')})/`,
+      },
     })),
     {
       name: 'core-does-no-io',

@@ -1,7 +1,9 @@
 /** @type {import('jest').Config} */
 export default {
   testEnvironment: 'node',
-  testEnvironmentOptions: { customExportConditions: ['ephoros-source', 'node', 'require', 'default'] },
+  testEnvironmentOptions: {
+    customExportConditions: ['ephoros-source', 'node', 'require', 'default'],
+  },
   testMatch: ['<rootDir>/{packages/*,demo,bench}/src/**/*.test.{ts,tsx}'],
   transform: {
     '\\.[jt]sx?$|\\.mjs$': [
@@ -16,7 +18,9 @@ export default {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|emoji-regex)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|emoji-regex)/)',
+  ],
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
   extensionsToTreatAsEsm: [],
   globalSetup: '<rootDir>/demo/src/testing/start.ts',

@@ -82,9 +82,18 @@ function initialise(
     rmSync(data, { recursive: true, force: true });
   }
   say('Making a PostgreSQL cluster');
-  const locale = ['--encoding=UTF8', '--locale=C.UTF-8', '--locale-provider=icu', '--icu-locale=und'];
+  const locale = [
+    '--encoding=UTF8',
+    '--locale=C.UTF-8',
+    '--locale-provider=icu',
+    '--icu-locale=und',
+  ];
   const args = ['-D', data, '-U', superuser, '--auth=trust', '--no-sync', ...locale];
-  const made = spawnSync(join(programs, 'initdb'), args, { ...owner, cwd: folder, encoding: 'utf8' });
+  const made = spawnSync(join(programs, 'initdb'), args, {
+    ...owner,
+    cwd: folder,
+    encoding: 'utf8',
+  });
   if (made.status !== 0) {
     throw new ClusterError(`initdb failed:\n${made.stderr}`);
   }

@@ -12,7 +12,7 @@ export function findPrograms(): string | undefined {
   const debian = versions
     .sort((one, other) => Number(other) - Number(one))
     .map((version) => join(debianFolder, version, 'bin'));
-  const path = (process.env['PATH'] ?? '').split(delimiter);
+  const path = (process.env.PATH ?? '').split(delimiter);
   return [...debian, ...path].find((folder) =>
     ['initdb', 'postgres'].every((program) => isExecutable(join(folder, program))),
   );

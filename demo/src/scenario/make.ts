@@ -52,7 +52,9 @@ export async function makeScenario(options: ScenarioOptions): Promise<boolean> {
       await client.query(statement);
     }
     progress('indexes', indexStatements.length, indexStatements.length);
-    await client.query('drop function draw(bigint, int), skewed(bigint, int), one_of(text[], bigint, int)');
+    await client.query(
+      'drop function draw(bigint, int), skewed(bigint, int), one_of(text[], bigint, int)',
+    );
     await client.query('vacuum analyze');
     // Written last: without it the database counts as half made.
     await client.query(

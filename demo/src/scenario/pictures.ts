@@ -12,7 +12,10 @@ export function pictures(): Router {
       next();
       return;
     }
-    response.set('Cache-Control', 'public, max-age=86400').type('image/svg+xml').send(draw(Number(id)));
+    response
+      .set('Cache-Control', 'public, max-age=86400')
+      .type('image/svg+xml')
+      .send(draw(Number(id)));
   });
   return router;
 }
@@ -27,7 +30,8 @@ function draw(id: number): string {
   const windows = Array.from({ length: Math.floor(cabin / 9) }, (_, index) => {
     return `<circle cx="${left + 6 + index * 9}" cy="17" r="2.2" fill="#fdf6e3"/>`;
   });
-  const funnel = pick(5, 3) === 0 ? '' : `<rect x="${left + 3}" y="5" width="4" height="8" fill="${hull}"/>`;
+  const funnel =
+    pick(5, 3) === 0 ? '' : `<rect x="${left + 3}" y="5" width="4" height="8" fill="${hull}"/>`;
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 72 36" role="img" aria-label="A boat">
 ${funnel}<rect x="${left}" y="12" width="${cabin}" height="11" rx="2" fill="${band}" stroke="${hull}"/>
 ${windows.join('')}<path d="M4 22h62l-6 9H12z" fill="${hull}"/><path d="M6 25h58" stroke="${band}" stroke-width="1.5"/>

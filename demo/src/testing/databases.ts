@@ -25,7 +25,10 @@ export async function freshDatabase(
 ): Promise<{ url: string; drop: () => Promise<void> }> {
   const { maintenance } = testDatabases();
   const url = maintenance.replace(/postgres$/, name);
-  await perform(maintenance, [`drop database if exists "${name}" with (force)`, `create database "${name}"`]);
+  await perform(maintenance, [
+    `drop database if exists "${name}" with (force)`,
+    `create database "${name}"`,
+  ]);
   await perform(url, statements);
   return { url, drop: () => perform(maintenance, [`drop database "${name}" with (force)`]) };
 }

@@ -23,7 +23,9 @@ interface Started {
 }
 
 function start(args: readonly string[], environment: Record<string, string> = {}): Started {
-  const child = spawn(process.execPath, [program, ...args], { env: { ...process.env, ...environment } });
+  const child = spawn(process.execPath, [program, ...args], {
+    env: { ...process.env, ...environment },
+  });
   let stdout = '';
   let stderr = '';
   child.stdout.on('data', (data: Buffer) => (stdout += data.toString()));
@@ -52,7 +54,8 @@ describe('questions on the command line', () => {
 
   afterAll(() => service.close());
 
-  const ask = (...args: string[]): Promise<Ended> => start(args, { EPHOROS_URL: service.url }).ended;
+  const ask = (...args: string[]): Promise<Ended> =>
+    start(args, { EPHOROS_URL: service.url }).ended;
 
   it('list the tables', async () => {
     const { code, stdout } = await ask('tables');
@@ -72,7 +75,18 @@ describe('questions on the command line', () => {
   });
 
   it('show rows aligned, numbers to the right, with their place in the result', async () => {
-    const args = ['rows', 'passages', '--columns', 'id,toll,note', '--sort', 'id', '--limit', '50', '--page', '5'];
+    const args = [
+      'rows',
+      'passages',
+      '--columns',
+      'id,toll,note',
+      '--sort',
+      'id',
+      '--limit',
+      '50',
+      '--page',
+      '5',
+    ];
     const { code, stdout } = await ask(...args);
     expect(code).toBe(0);
     const lines = stdout.split('\n');
@@ -85,15 +99,33 @@ describe('questions on the command line', () => {
   });
 
   it('give rows as JSON and CSV for scripts', async () => {
-    const args = ['rows', 'passages', '--columns', 'id,note', '--filter', "note LIKE '\"%'", '--limit', '1'];
+    const args = [
+      'rows',
+      'passages',
+      '--columns',
+      'id,note',
+      '--filter',
+      "note LIKE '\"%'",
+      '--limit',
+      '1',
+    ];
     const answer = JSON.parse((await ask(...args, '--json')).stdout) as { rows: { id: string }[] };
     const { stdout } = await ask(...args, '--csv');
-    expect(stdout).toBe(`id,note\r\n${answer.rows[0]?.id ?? ''},"""Mind the cill"" repeated twice"\r\n`);
+    expect(stdout).toBe(
+      `id,note\r\n${answer.rows[0]?.id ?? ''},"""Mind the cill"" repeated twice"\r\n`,
+    );
   });
 
   it('show every mistake of a query with a caret under its place', async () => {
     const filter = "note = '🛶' AND tol > 'x'";
-    const { code, stdout, stderr } = await ask('rows', 'passages', '--filter', filter, '--sort', 'pased_at');
+    const { code, stdout, stderr } = await ask(
+      'rows',
+      'passages',
+      '--filter',
+      filter,
+      '--sort',
+      'pased_at',
+    );
     expect(code).toBe(3);
     expect(stdout).toBe('');
     expect(stderr.split('\n').slice(1)).toEqual([
@@ -138,9 +170,19 @@ describe('ephoros serve', () => {
     const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
     const file = join(folder, 'own.yaml');
     writeFileSync(file, 'tables: { boats: { title: Vessels } }\npublish: listed\n');
-    const { child, ended, said } = start(['serve', '--database', lowmere, '--config', file, '--port', '0']);
+    const { child, ended, said } = start([
+      'serve',
+      '--database',
+      lowmere,
+      '--config',
+      file,
+      '--port',
+      '0',
+    ]);
     const [, url = ''] = await said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
-    const list = (await (await fetch(`${url}/api/tables`)).json()) as { tables: { title: string }[] };
+    const list = (await (await fetch(`${url}/api/tables`)).json()) as {
+      tables: { title: string }[];
+    };
     expect(list.tables.map(({ title }) => title)).toEqual(['Vessels']);
     const page = await fetch(url);
     expect(page.headers.get('content-type')).toContain('text/html');
@@ -148,7 +190,10 @@ describe('ephoros serve', () => {
     const { code, stdout } = await ended;
     expect(code).toBe(0);
     // One log line for each request, each with its id.
-    const lines = stdout.trim().split('\n').map((line) => JSON.parse(line) as { req: { id: string; path: string } });
+    const lines = stdout
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as { req: { id: string; path: string } });
     expect(lines.map(({ req }) => req.path)).toEqual(['/api/tables', '/']);
     rmSync(folder, { recursive: true });
   });
@@ -157,10 +202,17 @@ describe('ephoros serve', () => {
     const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
     const file = join(folder, 'own.yaml');
     writeFileSync(file, 'tables:\n  boats: { titel: X }\n  ships: {}\n');
-    const wrong = await start(['serve', '--database', lowmere, '--config', file, '--port', '0']).ended;
+    const wrong = await start(['serve', '--database', lowmere, '--config', file, '--port', '0'])
+      .ended;
     expect(wrong.code).toBe(2);
     expect(wrong.stderr).toContain(`${file}:2:12: unknown setting titel in tables.boats`);
-    const missing = await start(['serve', '--database', lowmere, '--config', join(folder, 'no.yaml')]).ended;
+    const missing = await start([
+      'serve',
+      '--database',
+      lowmere,
+      '--config',
+      join(folder, 'no.yaml'),
+    ]).ended;
     expect(missing.code).toBe(2);
     rmSync(folder, { recursive: true });
 
@@ -176,14 +228,26 @@ function occupy(port = 0): Promise<{ server: Server; port: number }> {
   return new Promise((resolve, reject) => {
     const server = createServer();
     server.once('error', reject);
-    server.listen(port, '127.0.0.1', () => resolve({ server, port: (server.address() as AddressInfo).port }));
+    server.listen(port, '127.0.0.1', () =>
+      resolve({ server, port: (server.address() as AddressInfo).port }),
+    );
   });
 }
 
 describe('ephoros demo', () => {
   const folder = join('.ephoros', 'test-demo');
   const port = 54_820;
-  const args = ['demo', '--passages', '300', '--folder', folder, '--postgres-port', String(port), '--port', '0'];
+  const args = [
+    'demo',
+    '--passages',
+    '300',
+    '--folder',
+    folder,
+    '--postgres-port',
+    String(port),
+    '--port',
+    '0',
+  ];
 
   beforeAll(() => rmSync(folder, { recursive: true, force: true }));
   afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -197,9 +261,13 @@ describe('ephoros demo', () => {
     mkdirSync(join(folder, 'data', 'base'), { recursive: true });
     const demo = start(args);
     const [, url = ''] = await demo.said(/open: (\S+)/);
-    const rows = (await (await fetch(`${url}/api/tables/passages/rows?limit=1`)).json()) as { window: { total: number } };
+    const rows = (await (await fetch(`${url}/api/tables/passages/rows?limit=1`)).json()) as {
+      window: { total: number };
+    };
     expect(rows.window.total).toBe(300);
-    const boat = (await (await fetch(`${url}/api/tables/boats/rows?limit=1`)).json()) as { rows: { picture: string }[] };
+    const boat = (await (await fetch(`${url}/api/tables/boats/rows?limit=1`)).json()) as {
+      rows: { picture: string }[];
+    };
     const picture = await fetch(url + (boat.rows[0]?.picture ?? ''));
     expect(picture.headers.get('content-type')).toContain('image/svg+xml');
     const { code, stderr } = await stopped(demo, 'SIGINT');

@@ -1,6 +1,4 @@
 import { ServiceError } from '@ephoros/client';
-import { ClusterError } from '@ephoros/demo';
-import { ConfigurationError, Failure, PortTakenError } from '@ephoros/service';
 import { Command, CommanderError } from 'commander';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
@@ -30,6 +28,14 @@ const codesByKind = {
   away: exitCodes.away,
   failed: exitCodes.failure,
 } as const;
+
+// By name, so that asking a question does not load the service and the demo.
+const codesByName: Readonly<Record<string, number>> = {
+  ConfigurationError: exitCodes.usage,
+  PortTakenError: exitCodes.usage,
+  ClusterError: exitCodes.away,
+  Failure: exitCodes.away,
+};
 
 /** Runs one command line (without the program's own name); resolves to its exit code. */
 export async function run(args: readonly string[], terminal: Terminal): Promise<number> {
@@ -77,14 +83,12 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     stderr.write(explainRefusal(thrown));
     return codesByKind[thrown.kind];
   }
-  const message = thrown instanceof Error ? thrown.message : String(thrown);
-  if (thrown instanceof Failure) {
-    const cause = thrown.cause instanceof Error ? thrown.cause.message : message;
-    stderr.write(`ephoros: the database cannot be used: ${cause}\n`);
-    return exitCodes.away;
-  }
-  stderr.write(`ephoros: ${message}\n`);
-  if (thrown instanceof ConfigurationError) return exitCodes.usage;
-  if (thrown instanceof PortTakenError) return exitCodes.usage;
-  return thrown instanceof ClusterError ? exitCodes.away : exitCodes.failure;
+  if (!(thrown instanceof Error)) throw thrown;
+  const { name, message, cause } = thrown;
+  const said =
+    name === 'Failure' && cause instanceof Error
+      ? `the database cannot be used: ${cause.message}`
+      : message;
+  stderr.write(`ephoros: ${said}\n`);
+  return codesByName[name] ?? exitCodes.failure;
 }

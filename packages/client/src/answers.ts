@@ -2,12 +2,7 @@ import type { TableSummary } from '@ephoros/core/schema';
 
 /** A value as it stands in JSON: see the column's `encoding` in the description. */
 export type Value =
-  | null
-  | boolean
-  | number
-  | string
-  | readonly Value[]
-  | { readonly [name: string]: Value };
+  null | boolean | number | string | readonly Value[] | { readonly [name: string]: Value };
 
 /** A row by column name. */
 export type Row = Readonly<Record<string, Value>>;

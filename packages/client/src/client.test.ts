@@ -5,7 +5,7 @@ function answering(status: number, body: string): { asked: string[]; fetch: type
   return {
     asked,
     fetch: (address) => {
-      asked.push(String(address));
+      asked.push(address as string);
       return Promise.resolve(new Response(body, { status }));
     },
   };
@@ -15,7 +15,8 @@ const name = { name: 'id', span: { start: 0, end: 0 } };
 
 describe('the client', () => {
   it('spells a query as the URL and gives rows by column name', async () => {
-    const body = '{"table":"a b","columns":["id","toll"],"rows":[["1",null]],"window":{"offset":0,"limit":5,"count":1,"total":1,"totalKind":"exact"}}';
+    const body =
+      '{"table":"a b","columns":["id","toll"],"rows":[["1",null]],"window":{"offset":0,"limit":5,"count":1,"total":1,"totalKind":"exact"}}';
     const { asked, fetch } = answering(200, body);
     const client = createClient({ url: 'http://host:1/', fetch });
     const { rows } = await client.rows('a b', {
@@ -23,7 +24,9 @@ describe('the client', () => {
       filter: { kind: 'property', name: 'clear', span: { start: 0, end: 0 } },
       limit: 5,
     });
-    expect(asked).toEqual(['http://host:1/api/tables/a%20b/rows?filter=clear&sort=-id&limit=5&shape=arrays']);
+    expect(asked).toEqual([
+      'http://host:1/api/tables/a%20b/rows?filter=clear&sort=-id&limit=5&shape=arrays',
+    ]);
     expect(rows).toEqual([{ id: '1', toll: null }]);
   });
 
@@ -34,8 +37,20 @@ describe('the client', () => {
   });
 
   it('rejects with the problems of a refused query', async () => {
-    const problem = { code: 'unknown-column', parameter: 'sort', position: 1, length: 2, message: 'No.' };
-    const body = JSON.stringify({ title: 'T', detail: 'D', status: 400, requestId: 'r', errors: [problem] });
+    const problem = {
+      code: 'unknown-column',
+      parameter: 'sort',
+      position: 1,
+      length: 2,
+      message: 'No.',
+    };
+    const body = JSON.stringify({
+      title: 'T',
+      detail: 'D',
+      status: 400,
+      requestId: 'r',
+      errors: [problem],
+    });
     const client = createClient({ url: '', fetch: answering(400, body).fetch });
     await expect(client.rows('t')).rejects.toMatchObject({
       kind: 'refused',

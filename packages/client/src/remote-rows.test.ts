@@ -11,7 +11,10 @@ interface Asked {
 }
 
 /** A service of `count` rows whose answers come when the test says so. */
-function slowService(count: number): { asked: Asked[]; ask: (query: Query, signal: AbortSignal) => Promise<RowsAnswer> } {
+function slowService(count: number): {
+  asked: Asked[];
+  ask: (query: Query, signal: AbortSignal) => Promise<RowsAnswer>;
+} {
   const asked: Asked[] = [];
   return {
     asked,
@@ -19,7 +22,10 @@ function slowService(count: number): { asked: Asked[]; ask: (query: Query, signa
       new Promise((resolve, reject) => {
         const offset = query.place?.kind === 'offset' ? query.place.offset : 0;
         const { limit = 0, total } = query;
-        const rows = Array.from({ length: Math.max(0, Math.min(limit, count - offset)) }, (_, n) => ({ id: offset + n }));
+        const rows = Array.from(
+          { length: Math.max(0, Math.min(limit, count - offset)) },
+          (_, n) => ({ id: offset + n }),
+        );
         const window = {
           offset,
           limit,
@@ -42,7 +48,10 @@ function slowService(count: number): { asked: Asked[]; ask: (query: Query, signa
 
 const settled = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 15));
 
-async function opened(count: number, options: { keep?: number } = {}): Promise<{ source: RemoteRows; asked: Asked[] }> {
+async function opened(
+  count: number,
+  options: { keep?: number } = {},
+): Promise<{ source: RemoteRows; asked: Asked[] }> {
   const { asked, ask } = slowService(count);
   const source = remoteRows({ ask, query: {}, blockSize: 10, settle: 5, ...options });
   source.look(0, 10);
@@ -98,7 +107,12 @@ describe('rows of a service by position', () => {
       asked.at(-1)?.answer();
       await settled();
     }
-    expect([0, 100, 200, 300].map((position) => source.row(position) !== undefined)).toEqual([true, false, true, true]);
+    expect([0, 100, 200, 300].map((position) => source.row(position) !== undefined)).toEqual([
+      true,
+      false,
+      true,
+      true,
+    ]);
   });
 
   it('tell who listens, until they stop listening', async () => {

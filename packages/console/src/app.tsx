@@ -14,7 +14,11 @@ export function App(): ReactElement {
       <Route>
         <Masthead />
         <main className="px-10 py-16 font-serif text-2xl">
-          There is no such page. <Link className="phrase" href="/">The tables</Link> are elsewhere.
+          There is no such page.{' '}
+          <Link className="phrase" href="/">
+            The tables
+          </Link>{' '}
+          are elsewhere.
         </main>
       </Route>
     </Switch>

@@ -2,10 +2,5 @@
 export { useSource } from './use-source.ts';
 export { RecordTable, type RecordTableProps } from './table/record-table.tsx';
 export type { TableColumn, SortMark } from './table/column.ts';
-export {
-  formatText,
-  formatValue,
-  type FormattedValue,
-  type Reader,
-} from './format/value.ts';
+export { formatText, formatValue, type FormattedValue, type Reader } from './format/value.ts';
 export { Cell } from './table/cell.tsx';

@@ -1,14 +1,6 @@
 import { join } from 'node:path';
-import { configurationFile, makeScenario, pictures, startCluster } from '@ephoros/demo';
-import {
-  PortTakenError,
-  readConfiguration,
-  serve,
-  type RunningService,
-  type ServeOptions,
-} from '@ephoros/service';
+import type { RunningService, ServeOptions } from '@ephoros/service';
 import { Command } from 'commander';
-import { pino } from 'pino';
 import { progressOn, type Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
@@ -33,11 +25,20 @@ export function demoCommand(terminal: Terminal): Command {
     .description('the Lowmere Navigation in a database of its own, served')
     .option('--passages <number>', 'passages to make', wholeNumber(0, 10_000_000), 200_000)
     .option('--seed <number>', 'the same seed makes the same data', wholeNumber(0, 2 ** 31), 7)
-    .option('--port <number>', `of the service (default: ${defaultPort}, or the next free one)`, wholeNumber(0, 65535))
+    .option(
+      '--port <number>',
+      `of the service (default: ${defaultPort}, or the next free one)`,
+      wholeNumber(0, 65535),
+    )
     .option('--postgres-port <number>', 'of its PostgreSQL', wholeNumber(1, 65535), 54_620)
     .option('--folder <path>', 'where its PostgreSQL keeps its files', join('.ephoros', 'demo'))
-    .addHelpText('after', '\nExamples:\n  ephoros demo\n  ephoros demo --passages 10000000 --port 8080')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  ephoros demo\n  ephoros demo --passages 10000000 --port 8080',
+    )
     .action(async (options: Options) => {
+      // Loaded here only: questions to a service do without.
+      const { makeScenario, startCluster } = await import('@ephoros/demo');
       const progress = progressOn(terminal);
       // A signal during the preparations ends them with everything stopped, too.
       const stopped = untilStopped();
@@ -61,7 +62,9 @@ export function demoCommand(terminal: Terminal): Command {
         if (typeof made === 'string') return;
         if (!made) progress.say('The demo data is there already');
         const service = await serveDemo(options, cluster.url(database), progress);
-        terminal.stdout.write(`\nThe Lowmere Navigation is open: ${service.url}\nCtrl-C stops it.\n`);
+        terminal.stdout.write(
+          `\nThe Lowmere Navigation is open: ${service.url}\nCtrl-C stops it.\n`,
+        );
         await stopped;
         progress.say('Stopping');
         await service.close();
@@ -76,6 +79,8 @@ async function serveDemo(
   url: string,
   progress: Progress,
 ): Promise<RunningService> {
+  const [{ PortTakenError, readConfiguration, serve }, { configurationFile, pictures }, { pino }] =
+    await Promise.all([import('@ephoros/service'), import('@ephoros/demo'), import('pino')]);
   const folder = consoleFolder();
   const options: ServeOptions = {
     database: { url },

@@ -11,7 +11,10 @@ export function describeCommand(terminal: Terminal): Command {
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .option('--json', 'the description as JSON')
-    .addHelpText('after', '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json',
+    )
     .action(async (table: string, options: { url: string; json?: boolean }) => {
       const description = await clientFor(options).describe(table);
       if (options.json) {
@@ -37,8 +40,7 @@ export function describeCommand(terminal: Terminal): Command {
           .filter((use) => use !== '')
           .join(', '),
         comment:
-          column.comment ??
-          (column.type.kind === 'enum' ? column.type.values.join(', ') : null),
+          column.comment ?? (column.type.kind === 'enum' ? column.type.values.join(', ') : null),
       }));
       const columns = [
         { name: 'name', label: 'Column', right: false },

@@ -7,7 +7,7 @@ const defaultUrl = 'http://127.0.0.1:4620';
 /** --url, with the environment variable EPHOROS_URL behind it. */
 export function urlOption({ environment }: Terminal): Option {
   return new Option('--url <url>', 'the service (or EPHOROS_URL)').default(
-    environment['EPHOROS_URL'] ?? defaultUrl,
+    environment.EPHOROS_URL ?? defaultUrl,
   );
 }
 

@@ -1,7 +1,6 @@
 import { existsSync } from 'node:fs';
-import { noConfiguration, readConfiguration, serve } from '@ephoros/service';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { pino, type Level } from 'pino';
+import type { Level } from 'pino';
 import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
@@ -44,13 +43,19 @@ Examples:
   EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080`,
     )
     .action(async (options: Options, command: Command) => {
-      const url = options.database ?? environment['EPHOROS_DATABASE'];
+      const url = options.database ?? environment.EPHOROS_DATABASE;
       if (url === undefined) {
         command.error('error: give --database or set EPHOROS_DATABASE');
         return;
       }
+      // Loaded here only: questions to a service do without.
+      const [{ noConfiguration, readConfiguration, serve }, { pino }] = await Promise.all([
+        import('@ephoros/service'),
+        import('pino'),
+      ]);
       const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
-      const configuration = file === undefined ? noConfiguration : await readFile(file, command);
+      if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
+      const configuration = file === undefined ? noConfiguration : await readConfiguration(file);
       const folder = consoleFolder();
       const { connections, timeLimit, host, port, logLevel } = options;
       const service = await serve({
@@ -66,14 +71,6 @@ Examples:
       await untilStopped();
       await service.close();
     });
-}
-
-async function readFile(
-  file: string,
-  command: Command,
-): ReturnType<typeof readConfiguration> {
-  if (!existsSync(file)) command.error(`error: there is no file ${file}`);
-  return readConfiguration(file);
 }
 
 function databaseUrl(text: string): string {

@@ -14,7 +14,7 @@ function preferred(): Theme {
 export function useTheme(): [Theme, (theme: Theme) => void] {
   const [theme, setTheme] = useState(preferred);
   useEffect(() => {
-    document.documentElement.dataset['theme'] = theme;
+    document.documentElement.dataset.theme = theme;
   }, [theme]);
   return [
     theme,

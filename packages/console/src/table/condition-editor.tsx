@@ -219,12 +219,29 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
           />
         );
       }
-      return <Input label={names[kind]} column={column} value={draft.value} change={(value) => change({ ...draft, value })} />;
+      return (
+        <Input
+          label={names[kind]}
+          column={column}
+          value={draft.value}
+          change={(value) => change({ ...draft, value })}
+        />
+      );
     case 'range':
       return (
         <div className="grid gap-2">
-          <Input label="from" column={column} value={draft.from} change={(from) => change({ ...draft, from })} />
-          <Input label="to" column={column} value={draft.to} change={(to) => change({ ...draft, to })} />
+          <Input
+            label="from"
+            column={column}
+            value={draft.from}
+            change={(from) => change({ ...draft, from })}
+          />
+          <Input
+            label="to"
+            column={column}
+            value={draft.to}
+            change={(to) => change({ ...draft, to })}
+          />
         </div>
       );
     default:

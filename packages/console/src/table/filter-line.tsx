@@ -1,16 +1,19 @@
 import type { Problem } from '@ephoros/core/problem';
-import { useEffect, useRef, useState, type ReactElement } from 'react';
+import { useRef, useState, type ReactElement } from 'react';
 import type { View } from './view-state.ts';
 
 /** The filter as text. Enter applies it; what is wrong is marked at its place. */
 export function FilterLine({ view, example }: { view: View; example: string }): ReactElement {
   const applied = view.texts.filter ?? '';
-  const [text, setText] = useState(applied);
+  // Typed over the filter in force; another one from elsewhere (the sentence, a header, the
+  // browser's history) takes its place.
+  const [typed, setTyped] = useState({ over: applied, text: applied });
+  const text = typed.over === applied ? typed.text : applied;
+  const setText = (next: string): void => setTyped({ over: applied, text: next });
   const field = useRef<HTMLInputElement>(null);
   const [scrolled, setScrolled] = useState(0);
-  // Another filter came from elsewhere: the sentence, a header, the browser's history.
-  useEffect(() => setText(applied), [applied]);
-  const problems = text === applied ? view.problems.filter(({ parameter }) => parameter === 'filter') : [];
+  const problems =
+    text === applied ? view.problems.filter(({ parameter }) => parameter === 'filter') : [];
   return (
     <form
       className="mt-1 text-sm"

@@ -3,7 +3,15 @@ import type { CheckedQuery } from '@ephoros/core/check';
 import { conditionOf, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { RecordTable, useSource } from '@ephoros/react';
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactElement, type ReactNode } from 'react';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
 import { useAnswer } from '../answer.ts';
 import { client, reader } from '../service.ts';
 import { FailureNote } from '../shell/failure.tsx';
@@ -23,7 +31,9 @@ export function TablePage({ name }: { name: string }): ReactElement {
   return (
     <div className="flex h-dvh flex-col">
       <Masthead title={name} />
-      {answer.state === 'loading' && <p className="px-6 py-10 text-faint">Reading the description …</p>}
+      {answer.state === 'loading' && (
+        <p className="px-6 py-10 text-faint">Reading the description …</p>
+      )}
       {answer.state === 'failed' && (
         <div className="px-6 py-10">
           <FailureNote error={answer.error} retry={answer.retry} />
@@ -75,15 +85,30 @@ function Rows({ view, table, checked }: RowsProps): ReactElement {
   const { query, reading, texts } = view;
   const size = checked.limit;
   // Moving about asks the same source; only another question, or another page size, makes one.
-  const question = JSON.stringify([texts.filter, texts.sort, texts.nulls, texts.columns, reading, size]);
-  const source = useRemoteRows(table.name, query, checked, reading === 'scroll' ? scrollBlock : size, question);
+  const question = JSON.stringify([
+    texts.filter,
+    texts.sort,
+    texts.nulls,
+    texts.columns,
+    reading,
+    size,
+  ]);
+  const source = useRemoteRows(
+    table.name,
+    query,
+    checked,
+    reading === 'scroll' ? scrollBlock : size,
+    question,
+  );
   const { total, totalKind, status, error } = useSource(source);
 
   const columns = useMemo(
     () =>
       checked.columns.map((column) => {
         const conditioned = conditionOf(query.filter, column) !== undefined;
-        const card = <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />;
+        const card = (
+          <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />
+        );
         return tableColumn(column, card);
       }),
     [checked.columns, query.filter, table, view],
@@ -126,9 +151,16 @@ function Rows({ view, table, checked }: RowsProps): ReactElement {
             </button>
           </span>
         )}
-        <span className="grow text-faint">{status === 'loading' && total !== undefined ? 'loading …' : ''}</span>
+        <span className="grow text-faint">
+          {status === 'loading' && total !== undefined ? 'loading …' : ''}
+        </span>
         {reading === 'pages' && total !== undefined && (
-          <Pager view={view} page={Math.floor(checked.offset / size) + 1} size={size} total={total} />
+          <Pager
+            view={view}
+            page={Math.floor(checked.offset / size) + 1}
+            size={size}
+            total={total}
+          />
         )}
       </footer>
     </>
@@ -201,7 +233,11 @@ function insteadOfRows(props: InsteadProps): ReactNode {
     return error === undefined ? undefined : <FailureNote error={error} retry={retry} />;
   }
   if (total === 0) {
-    return checked.filter === undefined ? <EmptyNote table={table} /> : <NothingMatchesNote view={view} />;
+    return checked.filter === undefined ? (
+      <EmptyNote table={table} />
+    ) : (
+      <NothingMatchesNote view={view} />
+    );
   }
   if (view.reading === 'pages' && checked.offset >= total) return <BehindTheEndNote view={view} />;
   return undefined;
@@ -230,9 +266,13 @@ function exampleFilter({ columns }: TableDescription): string {
   const amount = columns.find(({ type }) => type.kind === 'numeric');
   const word = columns.find(({ type }) => type.kind === 'text');
   const terms = [
-    choice?.type.kind === 'enum' ? `${choice.name} = '${choice.type.values.at(-1) ?? ''}'` : undefined,
+    choice?.type.kind === 'enum'
+      ? `${choice.name} = '${choice.type.values.at(-1) ?? ''}'`
+      : undefined,
     amount && `${amount.name} > 1.5`,
     choice ? undefined : word && `${word.name} LIKE 'A%'`,
   ];
-  return terms.filter((term) => term !== undefined).join(' AND ') || `${columns[0]?.name ?? 'id'} = 1`;
+  return (
+    terms.filter((term) => term !== undefined).join(' AND ') || `${columns[0]?.name ?? 'id'} = 1`
+  );
 }

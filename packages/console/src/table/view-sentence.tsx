@@ -25,11 +25,25 @@ export function ViewSentence({ view, table }: SentenceProps): ReactElement {
       ))}
       , <ReadingPhrase view={view} table={table} />
       .&ensp;
-      <Pop label="Add a condition" trigger={<button type="button" className="offer">+ where</button>}>
+      <Pop
+        label="Add a condition"
+        trigger={
+          <button type="button" className="offer">
+            + where
+          </button>
+        }
+      >
         {(close) => <ColumnThenCondition view={view} table={table} done={close} />}
       </Pop>
       &ensp;
-      <Pop label="Add a sort term" trigger={<button type="button" className="offer">+ sort</button>}>
+      <Pop
+        label="Add a sort term"
+        trigger={
+          <button type="button" className="offer">
+            + sort
+          </button>
+        }
+      >
         {(close) => <SortOffer view={view} table={table} done={close} />}
       </Pop>
     </p>
@@ -54,13 +68,17 @@ function PhraseText({ phrase, view, table }: PhraseProps): ReactElement {
     case 'condition':
       return (
         <Pop label="Condition" trigger={trigger}>
-          {(close) => <TermEditor view={view} table={table} index={phrase.index ?? 0} done={close} />}
+          {(close) => (
+            <TermEditor view={view} table={table} index={phrase.index ?? 0} done={close} />
+          )}
         </Pop>
       );
     case 'sort':
       return (
         <Pop label="Sort" trigger={trigger}>
-          {(close) => <SortEditor view={view} table={table} index={phrase.index ?? 0} done={close} />}
+          {(close) => (
+            <SortEditor view={view} table={table} index={phrase.index ?? 0} done={close} />
+          )}
         </Pop>
       );
     default:
@@ -92,7 +110,9 @@ function TermEditor({ view, table, index, done }: TermProps): ReactElement {
         <ConditionEditor view={view} table={table} column={column} done={done} />
       ) : (
         <>
-          <p className="mb-3 max-w-72 text-sm text-faint">Change it in the line below the sentence.</p>
+          <p className="mb-3 max-w-72 text-sm text-faint">
+            Change it in the line below the sentence.
+          </p>
           <button type="button" className="plate" onClick={remove}>
             Remove
           </button>
@@ -120,10 +140,18 @@ function SortEditor({ view, table, index, done }: TermProps): ReactElement {
     <>
       <h2 className="mb-2 font-serif text-lg">{column?.label}</h2>
       <div className="grid justify-items-start gap-2">
-        <button type="button" className="cursor-pointer hover:text-amber" onClick={() => turn(false)}>
+        <button
+          type="button"
+          className="cursor-pointer hover:text-amber"
+          onClick={() => turn(false)}
+        >
           {term?.descending === false ? '● ' : '○ '}ascending
         </button>
-        <button type="button" className="cursor-pointer hover:text-amber" onClick={() => turn(true)}>
+        <button
+          type="button"
+          className="cursor-pointer hover:text-amber"
+          onClick={() => turn(true)}
+        >
           {term?.descending === true ? '● ' : '○ '}descending
         </button>
         {view.query.sort !== undefined && (
@@ -131,7 +159,12 @@ function SortEditor({ view, table, index, done }: TermProps): ReactElement {
             type="button"
             className="offer"
             onClick={() => {
-              view.change(sortTexts(terms.filter((_, place) => place !== index), table));
+              view.change(
+                sortTexts(
+                  terms.filter((_, place) => place !== index),
+                  table,
+                ),
+              );
               done();
             }}
           >
@@ -171,7 +204,9 @@ function ColumnThenCondition(props: SentenceProps & { done: () => void }): React
       </>
     );
   }
-  return <ColumnList columns={table.columns.filter(({ filterable }) => filterable)} choose={setColumn} />;
+  return (
+    <ColumnList columns={table.columns.filter(({ filterable }) => filterable)} choose={setColumn} />
+  );
 }
 
 interface ColumnListProps {

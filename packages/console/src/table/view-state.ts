@@ -10,7 +10,9 @@ import {
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { useCallback, useMemo } from 'react';
-import { useLocation, useSearch } from 'wouter';
+import { useLocation } from 'wouter';
+// The raw search: the one of 'wouter' itself is decoded already, once too often.
+import { useSearch } from 'wouter/use-browser-location';
 
 /** How the rows are read: page by page, or as one long scroll. */
 export type Reading = 'pages' | 'scroll';

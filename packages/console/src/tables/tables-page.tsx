@@ -49,7 +49,9 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
             className="group flex items-baseline gap-3 border-b border-rule py-3 hover:text-amber"
           >
             <span className="font-serif text-2xl">{table.title}</span>
-            {table.comment !== undefined && <span className="text-faint italic">{table.comment}</span>}
+            {table.comment !== undefined && (
+              <span className="text-faint italic">{table.comment}</span>
+            )}
             <span className="grow" />
             <span className="text-faint tabular-nums group-hover:text-amber">{size(table)}</span>
           </Link>

@@ -14,10 +14,7 @@ import { literalType, valueAs } from './value.ts';
 
 const functions = ['casei'] as const;
 
-type Literal = Extract<
-  Expression,
-  { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }
->;
+type Literal = Extract<Expression, { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }>;
 
 /** A side whose name is looked up; a literal waits for the other side to tell its type. */
 type Side =
@@ -99,9 +96,7 @@ export class Checker {
     return operand && { kind: 'truth', operand };
   }
 
-  private like(
-    expression: Extract<Expression, { kind: 'like' }>,
-  ): CheckedExpression | undefined {
+  private like(expression: Extract<Expression, { kind: 'like' }>): CheckedExpression | undefined {
     const operand = this.side(expression.operand);
     const pattern = this.side(expression.pattern);
     if (operand === undefined || pattern === undefined) return undefined;
@@ -125,9 +120,7 @@ export class Checker {
   }
 
   /** Settles expressions that are compared with each other on one type. */
-  private comparable(
-    expressions: readonly Expression[],
-  ): readonly CheckedScalar[] | undefined {
+  private comparable(expressions: readonly Expression[]): readonly CheckedScalar[] | undefined {
     const sides = expressions.map((expression) => this.side(expression));
     let sound = true;
     const first = sides.find((side) => side?.kind === 'typed');

@@ -49,9 +49,17 @@ describe('checking a query against a table', () => {
   });
 
   it('turns pages into offsets and caps the limit, which it tells', () => {
-    expect(check({ page: '3', limit: '20' })).toMatchObject({ offset: 40, limit: 20, capped: false });
+    expect(check({ page: '3', limit: '20' })).toMatchObject({
+      offset: 40,
+      limit: 20,
+      capped: false,
+    });
     expect(check({ offset: '7' })).toMatchObject({ offset: 7 });
-    expect(check({ limit: '5000', page: '2' })).toMatchObject({ limit: 1000, offset: 1000, capped: true });
+    expect(check({ limit: '5000', page: '2' })).toMatchObject({
+      limit: 1000,
+      offset: 1000,
+      capped: true,
+    });
   });
 
   it('tells every mistake of every parameter at once', () => {
@@ -88,7 +96,11 @@ describe('checking a query against a table', () => {
     ["toll > 'high'", 'type-mismatch', "'high'"],
     ['note = 3', 'type-mismatch', '3'],
     ["passed_at > '2024-01-01'", 'type-mismatch', "'2024-01-01'"],
-    ["day = TIMESTAMP('2024-01-01T00:00:00Z')", 'type-mismatch', "TIMESTAMP('2024-01-01T00:00:00Z')"],
+    [
+      "day = TIMESTAMP('2024-01-01T00:00:00Z')",
+      'type-mismatch',
+      "TIMESTAMP('2024-01-01T00:00:00Z')",
+    ],
     ["passed_at > DATE('2023-02-30')", 'invalid-value', "DATE('2023-02-30')"],
     ["passed_at > TIMESTAMP('2023-02-03 10:00')", 'invalid-value', "TIMESTAMP('2023-02-03 10:00')"],
     ["mark = 'x'", 'invalid-value', "'x'"],

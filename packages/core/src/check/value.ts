@@ -2,10 +2,7 @@ import type { Expression } from '../expression/index.ts';
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import { typeName, type ColumnType } from '../schema/index.ts';
 
-type Literal = Extract<
-  Expression,
-  { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }
->;
+type Literal = Extract<Expression, { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }>;
 
 type Read = { readonly value: string; readonly type: ColumnType } | { readonly problem: Problem };
 
@@ -18,7 +15,8 @@ const ranges = {
 const uuid = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 const time = /^(?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:\.\d{1,6})?)?$/;
 const timeWithZone = /^(?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:\.\d{1,6})?)?(?:Z|[+-]\d\d:\d\d)$/;
-const duration = /^-?P(?=.)(?:\d+Y)?(?:\d+M)?(?:\d+W)?(?:\d+D)?(?:T(?=.)(?:\d+H)?(?:\d+M)?(?:\d+(?:\.\d+)?S)?)?$/;
+const duration =
+  /^-?P(?=.)(?:\d+Y)?(?:\d+M)?(?:\d+W)?(?:\d+D)?(?:T(?=.)(?:\d+H)?(?:\d+M)?(?:\d+(?:\.\d+)?S)?)?$/;
 
 /** The type that a literal has by itself. */
 export function literalType(literal: Literal): ColumnType {

@@ -181,7 +181,8 @@ class Parser {
     const [only] = items;
     if ((upper === 'DATE' || upper === 'TIMESTAMP') && items.length === 1 && only !== undefined) {
       if (only.kind !== 'text') {
-        const expected = upper === 'DATE' ? "DATE('2024-02-29')" : "TIMESTAMP('2024-02-29T10:15:00Z')";
+        const expected =
+          upper === 'DATE' ? "DATE('2024-02-29')" : "TIMESTAMP('2024-02-29T10:15:00Z')";
         const facts = { found: 'something else', expected: `text in quotes, as in ${expected}` };
         throw new Refusal(problem('unexpected-token', facts, only.span));
       }

@@ -5,7 +5,10 @@ import { catalogue, nearest } from './index.ts';
 const root = join(process.cwd());
 const sources = ['packages/core/src', 'packages/service/src'].flatMap((folder) =>
   readdirSync(join(root, folder), { recursive: true, encoding: 'utf8' })
-    .filter((file) => file.endsWith('.ts') && !file.endsWith('.test.ts') && !file.endsWith('catalogue.ts'))
+    .filter(
+      (file) =>
+        file.endsWith('.ts') && !file.endsWith('.test.ts') && !file.endsWith('catalogue.ts'),
+    )
     .map((file) => readFileSync(join(root, folder, file), 'utf8')),
 );
 

@@ -25,7 +25,11 @@ const cases: [string, Condition, string][] = [
   ['status', { kind: 'oneOf', values: ['passed', 'disputed'] }, "status IN ('passed', 'disputed')"],
   ['clear', { kind: 'equals', value: 'false' }, 'clear = FALSE'],
   ['day', { kind: 'equals', value: '2024-02-29' }, "day = DATE('2024-02-29')"],
-  ['passed_at', { kind: 'range', from: '2024-02-29T10:15:00Z' }, "passed_at >= TIMESTAMP('2024-02-29T10:15:00Z')"],
+  [
+    'passed_at',
+    { kind: 'range', from: '2024-02-29T10:15:00Z' },
+    "passed_at >= TIMESTAMP('2024-02-29T10:15:00Z')",
+  ],
   ['toll', { kind: 'missing', missing: true }, 'toll IS NULL'],
   ['toll', { kind: 'missing', missing: false }, 'toll IS NOT NULL'],
 ];
@@ -51,7 +55,9 @@ describe('the condition of one column', () => {
   it('is "other" where it says more than an editor can show', () => {
     expect(conditionOf(filter('toll > 5'), columnNamed('toll'))).toEqual({ kind: 'other' });
     expect(conditionOf(filter('toll = 1 OR id = 2'), columnNamed('id'))).toEqual({ kind: 'other' });
-    expect(conditionOf(filter('toll >= 1 AND toll <= 2'), columnNamed('toll'))).toEqual({ kind: 'other' });
+    expect(conditionOf(filter('toll >= 1 AND toll <= 2'), columnNamed('toll'))).toEqual({
+      kind: 'other',
+    });
     expect(conditionOf(filter("note LIKE 'a%'"), columnNamed('note'))).toEqual({ kind: 'other' });
     expect(conditionOf(filter('id = 2'), columnNamed('toll'))).toBeUndefined();
   });
@@ -60,12 +66,36 @@ describe('the condition of one column', () => {
 describe('the view sentence', () => {
   it.each([
     ['', undefined, 'Passages, newest passed at first'],
-    ["status = 'disputed' AND toll > 100", '-toll,note', 'Passages where status is disputed and toll is above 100, highest toll first, then by note'],
-    ["passed_at < DATE('2024-01-01')", 'id', 'Passages where passed at is before 2024-01-01, lowest id first'],
-    ["CASEI(note) LIKE CASEI('%heron%')", '-note', 'Passages where note contains “heron”, by note, last to first'],
-    ["status IN ('passed', 'disputed') OR toll IS NULL", 'id', 'Passages where status is passed or disputed or toll is missing, lowest id first'],
-    ['NOT (toll > 1 AND toll < 5) AND note IS NOT NULL', 'id', 'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first'],
-    ['toll NOT BETWEEN 1 AND 2 AND clear', 'crossing', 'Passages where toll is not between 1 and 2 and clear, lowest crossing first'],
+    [
+      "status = 'disputed' AND toll > 100",
+      '-toll,note',
+      'Passages where status is disputed and toll is above 100, highest toll first, then by note',
+    ],
+    [
+      "passed_at < DATE('2024-01-01')",
+      'id',
+      'Passages where passed at is before 2024-01-01, lowest id first',
+    ],
+    [
+      "CASEI(note) LIKE CASEI('%heron%')",
+      '-note',
+      'Passages where note contains “heron”, by note, last to first',
+    ],
+    [
+      "status IN ('passed', 'disputed') OR toll IS NULL",
+      'id',
+      'Passages where status is passed or disputed or toll is missing, lowest id first',
+    ],
+    [
+      'NOT (toll > 1 AND toll < 5) AND note IS NOT NULL',
+      'id',
+      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first',
+    ],
+    [
+      'toll NOT BETWEEN 1 AND 2 AND clear',
+      'crossing',
+      'Passages where toll is not between 1 and 2 and clear, lowest crossing first',
+    ],
   ])('says %s sorted by %s', (source, sort, said) => {
     const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
     const { query, problems } = parseParameters(parameters);

@@ -28,7 +28,9 @@ describe('the URL parameters of a query', () => {
   it('come back as the same query after printing and reading', () => {
     fc.assert(
       fc.property(queries, (query) => {
-        const { query: again, problems } = parseParameters(Object.fromEntries(printParameters(query)));
+        const { query: again, problems } = parseParameters(
+          Object.fromEntries(printParameters(query)),
+        );
         expect(problems).toEqual([]);
         expect(withoutPlaces(again)).toEqual(withoutPlaces(query));
       }),

@@ -68,7 +68,9 @@ function membership(operand: CheckedScalar, members: readonly CheckedScalar[]): 
 }
 
 function sameCast(one: ColumnType, other: ColumnType): boolean {
-  return one.kind === other.kind && ('bits' in one ? 'bits' in other && one.bits === other.bits : true);
+  return (
+    one.kind === other.kind && ('bits' in one ? 'bits' in other && one.bits === other.bits : true)
+  );
 }
 
 function scalar(one: CheckedScalar): SQL {

@@ -28,7 +28,9 @@ describe('SQL for rows', () => {
   });
 
   it('has the same text whatever the values are', () => {
-    const texts = fc.string().map((value) => value.replaceAll('\0', '').replaceAll("'", "''").replaceAll('\\', ''));
+    const texts = fc
+      .string()
+      .map((value) => value.replaceAll('\0', '').replaceAll("'", "''").replaceAll('\\', ''));
     fc.assert(
       fc.property(texts, fc.integer(), fc.nat(), (value, amount, offset) => {
         const filter = `note = '${value}' OR lock_id IN (${amount}, 3)`;
@@ -70,9 +72,16 @@ describe('SQL for rows', () => {
   });
 
   it('binds a list as one parameter', () => {
-    const { text, parameters } = compile({ columns: 'id', sort: 'id', filter: "status IN ('passed', 'disputed') AND lock_id NOT IN (1, 2)" });
+    const { text, parameters } = compile({
+      columns: 'id',
+      sort: 'id',
+      filter: "status IN ('passed', 'disputed') AND lock_id NOT IN (1, 2)",
+    });
     expect(text).toContain('"status" = any($1) and not ("lock_id" = any($2::int4[]))');
-    expect(parameters.slice(0, 2)).toEqual([['passed', 'disputed'], ['1', '2']]);
+    expect(parameters.slice(0, 2)).toEqual([
+      ['passed', 'disputed'],
+      ['1', '2'],
+    ]);
   });
 
   it('counts with the filter alone, and finds one row by its key', () => {

@@ -61,7 +61,10 @@ function inTwoPhases(query: CheckedQuery, leading: CheckedSortTerm, relation: Re
   };
   // No nulls are left among the valued: the index's own direction serves.
   const standard = leading.descending ? 'first' : 'last';
-  const valued = phase(sql`${name} is not null`, [{ ...leading, nulls: standard }, ...sort.slice(1)]);
+  const valued = phase(sql`${name} is not null`, [
+    { ...leading, nulls: standard },
+    ...sort.slice(1),
+  ]);
   const missing = phase(sql`${name} is null`, sort.slice(1));
   const [first, second] = leading.nulls === 'last' ? [valued, missing] : [missing, valued];
   return sql`${first} union all ${second} limit ${limit} offset ${offset}`;

@@ -9,7 +9,18 @@ const text = fc.oneof(
 );
 
 const name = fc.oneof(
-  fc.constantFrom('toll', 'lock.name', 'passed_at', 'not', 'In', 'odd name', 'a"b', 'Étang', ':x', '1st'),
+  fc.constantFrom(
+    'toll',
+    'lock.name',
+    'passed_at',
+    'not',
+    'In',
+    'odd name',
+    'a"b',
+    'Étang',
+    ':x',
+    '1st',
+  ),
   fc.string({ minLength: 1 }).map((value) => value.replaceAll('\0', '') || 'x'),
 );
 
@@ -22,11 +33,19 @@ const literal: fc.Arbitrary<Expression> = fc.oneof(
   text.map((value) => ({ kind: 'text' as const, value, span })),
   number.map((value) => ({ kind: 'number' as const, value, span })),
   fc.boolean().map((value) => ({ kind: 'boolean' as const, value, span })),
-  fc.constantFrom('2024-02-29', 'nonsense').map((value) => ({ kind: 'date' as const, value, span })),
-  fc.constantFrom('2024-02-29T10:15:00Z').map((value) => ({ kind: 'timestamp' as const, value, span })),
+  fc
+    .constantFrom('2024-02-29', 'nonsense')
+    .map((value) => ({ kind: 'date' as const, value, span })),
+  fc
+    .constantFrom('2024-02-29T10:15:00Z')
+    .map((value) => ({ kind: 'timestamp' as const, value, span })),
 );
 
-const property: fc.Arbitrary<Expression> = name.map((one) => ({ kind: 'property', name: one, span }));
+const property: fc.Arbitrary<Expression> = name.map((one) => ({
+  kind: 'property',
+  name: one,
+  span,
+}));
 
 /** Any filter at all, whether it means something or not. */
 export const expressions: fc.Arbitrary<Expression> = fc.letrec<{
@@ -38,7 +57,10 @@ export const expressions: fc.Arbitrary<Expression> = fc.letrec<{
     property,
     literal,
     fc
-      .tuple(fc.constantFrom('casei', 'other'), fc.array(tie('scalar'), { minLength: 1, maxLength: 3 }))
+      .tuple(
+        fc.constantFrom('casei', 'other'),
+        fc.array(tie('scalar'), { minLength: 1, maxLength: 3 }),
+      )
       .map(([call, args]) => ({ kind: 'call' as const, name: call, args, span })),
     tie('condition'),
   ),
@@ -75,5 +97,7 @@ export const expressions: fc.Arbitrary<Expression> = fc.letrec<{
 
 /** A tree without its places, to be compared with another. */
 export function withoutPlaces(value: unknown): unknown {
-  return JSON.parse(JSON.stringify(value, (key, inner: unknown) => (key === 'span' ? undefined : inner)));
+  return JSON.parse(
+    JSON.stringify(value, (key, inner: unknown) => (key === 'span' ? undefined : inner)),
+  );
 }

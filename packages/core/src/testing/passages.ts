@@ -2,7 +2,7 @@ import type { ColumnDescription, ColumnType, TableDescription } from '../schema/
 import { encodingOf, isSortable } from '../schema/index.ts';
 
 /** A column for tests; nullable, indexed and shown unless said otherwise. */
-export function column(
+function column(
   name: string,
   type: ColumnType,
   more: Partial<ColumnDescription> = {},

@@ -27,17 +27,13 @@ export class ScrollScale {
     if (this.barTravel === 0) return 0;
     const within = Math.min(Math.max(0, scrollTop), this.barTravel);
     // Unscaled, a pixel is a pixel: no rounding.
-    return this.rowTravel === this.barTravel
-      ? within
-      : (within / this.barTravel) * this.rowTravel;
+    return this.rowTravel === this.barTravel ? within : (within / this.barTravel) * this.rowTravel;
   }
 
   /** Where the scroller stands when so many pixels of rows lie above the view. */
   scrollTopFor(pixelsAbove: number): number {
     if (this.rowTravel === 0) return 0;
     const within = Math.min(Math.max(0, pixelsAbove), this.rowTravel);
-    return this.rowTravel === this.barTravel
-      ? within
-      : (within / this.rowTravel) * this.barTravel;
+    return this.rowTravel === this.barTravel ? within : (within / this.rowTravel) * this.barTravel;
   }
 }

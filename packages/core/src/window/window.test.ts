@@ -36,14 +36,20 @@ describe('the scale between rows and the scroll bar', () => {
 
   it('reaches the first and the last row of any result, and goes back and forth', () => {
     fc.assert(
-      fc.property(fc.nat(50_000_000), fc.integer({ min: 20, max: 60 }), fc.integer({ min: 100, max: 2000 }), fc.double({ min: 0, max: 1, noNaN: true }), (rows, height, view, share) => {
-        const scale = new ScrollScale(rows, height, view);
-        expect(scale.height).toBeLessThanOrEqual(8_000_000);
-        expect(scale.rowsAbove(0)).toBe(0);
-        expect(scale.rowsAbove(scale.height)).toBeCloseTo(Math.max(0, rows * height - view), 3);
-        const above = share * Math.max(0, rows * height - view);
-        expect(scale.rowsAbove(scale.scrollTopFor(above))).toBeCloseTo(above, 3);
-      }),
+      fc.property(
+        fc.nat(50_000_000),
+        fc.integer({ min: 20, max: 60 }),
+        fc.integer({ min: 100, max: 2000 }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (rows, height, view, share) => {
+          const scale = new ScrollScale(rows, height, view);
+          expect(scale.height).toBeLessThanOrEqual(8_000_000);
+          expect(scale.rowsAbove(0)).toBe(0);
+          expect(scale.rowsAbove(scale.height)).toBeCloseTo(Math.max(0, rows * height - view), 3);
+          const above = share * Math.max(0, rows * height - view);
+          expect(scale.rowsAbove(scale.scrollTopFor(above))).toBeCloseTo(above, 3);
+        },
+      ),
     );
   });
 });

@@ -1,10 +1,19 @@
-import { encodingOf, isSortable, type ColumnDescription, type ColumnType } from '@ephoros/core/schema';
+import {
+  encodingOf,
+  isSortable,
+  type ColumnDescription,
+  type ColumnType,
+} from '@ephoros/core/schema';
 import type { Value } from '@ephoros/client';
 import { formatValue } from './value.ts';
 
 const reader = { locale: 'en-GB', timeZone: 'Europe/Paris' };
 
-function column(type: ColumnType, format?: ColumnDescription['format'], name = 'x'): ColumnDescription {
+function column(
+  type: ColumnType,
+  format?: ColumnDescription['format'],
+  name = 'x',
+): ColumnDescription {
   return {
     name,
     label: 'X',
@@ -27,17 +36,45 @@ describe('a value as people read it', () => {
     [true, column({ kind: 'boolean' }), { text: 'yes', kind: 'yes' }],
     [false, column({ kind: 'boolean' }), { text: 'no', kind: 'no' }],
     [1234567, column({ kind: 'integer', bits: 32 }), { text: '1,234,567', kind: 'number' }],
-    [1234567, column({ kind: 'integer', bits: 32 }, undefined, 'lock_id'), { text: '1234567', kind: 'number' }],
-    ['12345678901234567890.10', column({ kind: 'numeric' }), { text: '12,345,678,901,234,567,890.10', kind: 'number' }],
-    ['12.5', column({ kind: 'numeric' }, { kind: 'money', currency: 'ƒ', decimals: 2 }), { text: 'ƒ 12.50', kind: 'number' }],
-    ['12.345', column({ kind: 'numeric' }, { kind: 'number', decimals: 1, unit: 'm' }), { text: '12.3 m', kind: 'number', exact: '12.345' }],
+    [
+      1234567,
+      column({ kind: 'integer', bits: 32 }, undefined, 'lock_id'),
+      { text: '1234567', kind: 'number' },
+    ],
+    [
+      '12345678901234567890.10',
+      column({ kind: 'numeric' }),
+      { text: '12,345,678,901,234,567,890.10', kind: 'number' },
+    ],
+    [
+      '12.5',
+      column({ kind: 'numeric' }, { kind: 'money', currency: 'ƒ', decimals: 2 }),
+      { text: 'ƒ 12.50', kind: 'number' },
+    ],
+    [
+      '12.345',
+      column({ kind: 'numeric' }, { kind: 'number', decimals: 1, unit: 'm' }),
+      { text: '12.3 m', kind: 'number', exact: '12.345' },
+    ],
     ['0.25', column({ kind: 'numeric' }, { kind: 'percent', decimals: 0 }), { text: '25%' }],
     ['NaN', column({ kind: 'float', bits: 64 }), { text: 'NaN', kind: 'number' }],
-    ['2024-07-01T22:30:00Z', column({ kind: 'timestamp', zone: true }), { text: '2 Jul 2024, 00:30', exact: '2024-07-01T22:30:00Z' }],
-    ['2024-07-01T22:30:00', column({ kind: 'timestamp', zone: false }), { text: '1 Jul 2024, 22:30' }],
+    [
+      '2024-07-01T22:30:00Z',
+      column({ kind: 'timestamp', zone: true }),
+      { text: '2 Jul 2024, 00:30', exact: '2024-07-01T22:30:00Z' },
+    ],
+    [
+      '2024-07-01T22:30:00',
+      column({ kind: 'timestamp', zone: false }),
+      { text: '1 Jul 2024, 22:30' },
+    ],
     ['2024-02-29', column({ kind: 'date' }), { text: '29 Feb 2024', exact: '2024-02-29' }],
     ['infinity', column({ kind: 'timestamp', zone: true }), { text: 'infinity', kind: 'text' }],
-    ['PT1H51M15S', column({ kind: 'interval' }), { text: '1h 51m 15s', kind: 'number', exact: 'PT1H51M15S' }],
+    [
+      'PT1H51M15S',
+      column({ kind: 'interval' }),
+      { text: '1h 51m 15s', kind: 'number', exact: 'PT1H51M15S' },
+    ],
     [['a', null], column({ kind: 'array', element: { kind: 'text' } }), { text: '["a",null]' }],
     ['/a.svg', column({ kind: 'text' }, { kind: 'picture' }), { kind: 'picture' }],
   ])('%j', (value, described, expected) => {

@@ -129,7 +129,10 @@ function asDate(raw: string, withTime: boolean, { locale, timeZone }: Reader): F
 
 /** "PT1H51M15S" → "1h 51m 15s". */
 function asDuration(raw: string, { locale }: Reader): FormattedValue {
-  const match = /^P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)D)?(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?[\d.]+)S)?)?$/.exec(raw);
+  const match =
+    /^P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)D)?(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?[\d.]+)S)?)?$/.exec(
+      raw,
+    );
   if (match === null) return { text: raw, kind: 'text' };
   const units = ['year', 'month', 'day', 'hour', 'minute', 'second'];
   const parts = match.slice(1).flatMap((amount: string | undefined, index) => {

@@ -14,7 +14,12 @@ export function TableHeader(props: TableHeaderProps): ReactElement {
   const { columns, sort, template, height, onSort } = props;
   return (
     <div className="eph-head" role="rowgroup" style={{ height }}>
-      <div className="eph-head-row" role="row" aria-rowindex={1} style={{ gridTemplateColumns: template }}>
+      <div
+        className="eph-head-row"
+        role="row"
+        aria-rowindex={1}
+        style={{ gridTemplateColumns: template }}
+      >
         {columns.map((column, index) => {
           const weight = sort.findIndex((mark) => mark.column === column.name);
           return (

@@ -60,18 +60,22 @@ export function RecordTable(props: RecordTableProps): ReactElement {
 
   const { first, end: drawnEnd, seenFirst, seenEnd } = view;
   // The place to begin at is gone to as soon as it is known how long the result is.
-  const start = useRef<number | undefined>(startRow === 0 ? undefined : startRow);
-  const ahead = total === undefined ? (start.current ?? 0) : 0;
+  const [start] = useState(startRow);
+  const arrived = useRef(start === 0);
+  const ahead = total === undefined ? start : 0;
   const askFrom = offset + first + ahead;
   const askEnd = total === undefined && range ? range.to : offset + drawnEnd + ahead;
   useEffect(() => source.look(askFrom, askEnd), [source, askFrom, askEnd]);
-  useEffect(() => onLook?.(offset + seenFirst, offset + seenEnd - 1), [onLook, offset, seenFirst, seenEnd]);
+  useEffect(
+    () => onLook?.(offset + seenFirst, offset + seenEnd - 1),
+    [onLook, offset, seenFirst, seenEnd],
+  );
   const { scale } = view;
   useLayoutEffect(() => {
-    if (total === undefined || start.current === undefined || scroller.current === null) return;
-    scroller.current.scrollTop = scale.scrollTopFor(start.current * rowHeight);
-    start.current = undefined;
-  }, [total, scale, rowHeight]);
+    if (total === undefined || arrived.current || scroller.current === null) return;
+    scroller.current.scrollTop = scale.scrollTopFor(start * rowHeight);
+    arrived.current = true;
+  }, [total, scale, rowHeight, start]);
   // Another page begins at its beginning.
   const shown = useRef(offset);
   useEffect(() => {
@@ -109,11 +113,19 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       aria-rowcount={total === undefined ? -1 : total + 1}
       aria-colcount={columns.length}
       aria-busy={status === 'loading'}
-      aria-activedescendant={activeDrawn ? cellId(id, offset + active.row, active.column) : undefined}
+      aria-activedescendant={
+        activeDrawn ? cellId(id, offset + active.row, active.column) : undefined
+      }
       tabIndex={0}
       onKeyDown={onKeyDown}
     >
-      <TableHeader columns={columns} sort={sort} template={template} height={headerHeight} onSort={onSort} />
+      <TableHeader
+        columns={columns}
+        sort={sort}
+        template={template}
+        height={headerHeight}
+        onSort={onSort}
+      />
       {instead === undefined ? (
         <div className="eph-body" role="rowgroup" style={{ height: view.scale.height }}>
           {places.map((place) => (

@@ -29,26 +29,68 @@ describe('values of every type', () => {
       const { body } = await service.get(rowsPath('Every "Type"', { sort: 'id' }));
       const [first, second, third] = body.rows;
       expect(first).toEqual({
-        id: 1, small: -32768, whole: 2147483647, big: '9223372036854775807',
-        exact: '12345678901234567890.0123456789', any_numeric: 'NaN', single: 'Infinity', double: 'NaN',
-        words: 'quote " and \\ and 🛶', short: 'áé', fixed: 'ab ', flag: true, day: '2024-02-29', clock: '10:15:00.5',
-        clock_zone: '10:15:00+02:00', local: '2024-02-29T10:15:00.123456', moment: '2024-02-29T08:15:00Z',
-        span: 'P1Y2M3DT4H5M6.7S', mark: '0f8fad5b-d9cb-469f-a165-70867728950e', colour: 'deep "blue"',
-        doc: { a: 1 }, docb: { b: [1, null] }, numbers: [1, null, 3], texts: ['a b', 'q"', 'NULL', null],
-        grid: [['1', '2'], ['3', '9223372036854775807']], moments: ['2024-02-29T08:15:00Z'], bytes: 'AP8=',
-        positive: 5, range: '[1,5)', ranges: '{[1,2],[3,4)}', place: '(1,2)', network: '10.0.0.1', amount: '$12.34',
-        bits: '101', odd_array: '{"(1,2)"}',
+        id: 1,
+        small: -32768,
+        whole: 2147483647,
+        big: '9223372036854775807',
+        exact: '12345678901234567890.0123456789',
+        any_numeric: 'NaN',
+        single: 'Infinity',
+        double: 'NaN',
+        words: 'quote " and \\ and 🛶',
+        short: 'áé',
+        fixed: 'ab ',
+        flag: true,
+        day: '2024-02-29',
+        clock: '10:15:00.5',
+        clock_zone: '10:15:00+02:00',
+        local: '2024-02-29T10:15:00.123456',
+        moment: '2024-02-29T08:15:00Z',
+        span: 'P1Y2M3DT4H5M6.7S',
+        mark: '0f8fad5b-d9cb-469f-a165-70867728950e',
+        colour: 'deep "blue"',
+        doc: { a: 1 },
+        docb: { b: [1, null] },
+        numbers: [1, null, 3],
+        texts: ['a b', 'q"', 'NULL', null],
+        grid: [
+          ['1', '2'],
+          ['3', '9223372036854775807'],
+        ],
+        moments: ['2024-02-29T08:15:00Z'],
+        bytes: 'AP8=',
+        positive: 5,
+        range: '[1,5)',
+        ranges: '{[1,2],[3,4)}',
+        place: '(1,2)',
+        network: '10.0.0.1',
+        amount: '$12.34',
+        bits: '101',
+        odd_array: '{"(1,2)"}',
       });
       expect(second).toMatchObject({ moment: 'infinity', day: '0044-03-15 BC', words: null });
       expect(third).toMatchObject({ numbers: [7, 8], single: 1e-20, double: 0.1 });
 
-      const { body: description } = await service.get(`/api/tables/${encodeURIComponent('Every "Type"')}`);
-      const column = (name: string): any => description.columns.find((one: any) => one.name === name);
-      expect(column('exact')).toMatchObject({ type: { kind: 'numeric', precision: 30, scale: 10 }, encoding: 'string' });
+      const { body: description } = await service.get(
+        `/api/tables/${encodeURIComponent('Every "Type"')}`,
+      );
+      const column = (name: string): any =>
+        description.columns.find((one: any) => one.name === name);
+      expect(column('exact')).toMatchObject({
+        type: { kind: 'numeric', precision: 30, scale: 10 },
+        encoding: 'string',
+      });
       expect(column('colour').type.values).toEqual(['red', 'deep "blue"']);
-      expect(column('positive')).toMatchObject({ type: { kind: 'integer', bits: 32 }, nullable: false });
+      expect(column('positive')).toMatchObject({
+        type: { kind: 'integer', bits: 32 },
+        nullable: false,
+      });
       expect(column('short').type).toEqual({ kind: 'text', maxLength: 5 });
-      expect(column('place')).toMatchObject({ type: { kind: 'opaque', name: 'point' }, filterable: false, sortable: false });
+      expect(column('place')).toMatchObject({
+        type: { kind: 'opaque', name: 'point' },
+        filterable: false,
+        sortable: false,
+      });
       expect(column('range')).toMatchObject({ type: { kind: 'range' }, encoding: 'string' });
 
       for (const { name, sortable } of description.columns) {
@@ -109,7 +151,10 @@ describe('what is published', () => {
         parted: ['id', 'part'],
         'harbour.fees': ['id'],
       });
-      expect((await service.get('/api/tables/half_open/rows')).body.columns).toEqual(['id', 'seen']);
+      expect((await service.get('/api/tables/half_open/rows')).body.columns).toEqual([
+        'id',
+        'seen',
+      ]);
       const row = await service.get(`/api/tables/keyed/rows/${encodeURIComponent('x,y')},1`);
       expect(row.body.row).toEqual({ a: 1, b: 'x,y', c: 3 });
       const other = await service.get(`/api/tables/keyed/rows/${encodeURIComponent('ü/%')},2`);
@@ -119,7 +164,9 @@ describe('what is published', () => {
     } finally {
       await service.close();
       await database.drop();
-      await perform(database.url.replace(/ephoros_published$/, 'postgres'), ['drop role ephoros_reader']);
+      await perform(database.url.replace(/ephoros_published$/, 'postgres'), [
+        'drop role ephoros_reader',
+      ]);
     }
   });
 
@@ -146,10 +193,21 @@ tables:
     );
     try {
       const { body } = await service.get('/api/tables');
-      expect(body).toMatchObject({ title: 'Harbour office', tables: [{ name: 'fees' }, { name: 'looked_at' }] });
+      expect(body).toMatchObject({
+        title: 'Harbour office',
+        tables: [{ name: 'fees' }, { name: 'looked_at' }],
+      });
       const fees = (await service.get('/api/tables/fees')).body;
-      expect(fees).toMatchObject({ title: 'Harbour fees', pageSizes: [10, 20], rowCap: 100, defaultSort: [{ column: 'amount', descending: true }] });
-      expect(fees.columns).toMatchObject([{ name: 'amount', label: 'Amount due', format: { kind: 'money' } }, { name: 'id' }]);
+      expect(fees).toMatchObject({
+        title: 'Harbour fees',
+        pageSizes: [10, 20],
+        rowCap: 100,
+        defaultSort: [{ column: 'amount', descending: true }],
+      });
+      expect(fees.columns).toMatchObject([
+        { name: 'amount', label: 'Amount due', format: { kind: 'money' } },
+        { name: 'id' },
+      ]);
       const view = (await service.get('/api/tables/looked_at')).body;
       expect(view).toMatchObject({ key: ['a'], columns: [{ name: 'a' }] });
       const hidden = await service.get(rowsPath('looked_at', { filter: 'b = 1' }));

@@ -9,13 +9,19 @@ import {
 } from '@ephoros/core/schema';
 import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
-import type { Catalog, RelationRow } from './read.ts';
+import type { RelationRow } from './relation.ts';
 import { columnType, type TypeRow } from './types.ts';
 
 /** A published table: what it tells, and where it lies. */
 export interface Published {
   readonly description: TableDescription;
   readonly relation: Relation;
+}
+
+/** The published tables, in the order in which they are listed. */
+export interface Catalog {
+  readonly title: string;
+  readonly tables: ReadonlyMap<string, Published>;
 }
 
 interface Mistake {
@@ -46,7 +52,8 @@ export function publish(
   for (const relation of relations) {
     const setting = namesOf(relation).find((name) => settings.has(name));
     const own = setting === undefined ? {} : (settings.get(setting) ?? {});
-    if (own.hidden === true || (configuration.publish === 'listed' && setting === undefined)) continue;
+    if (own.hidden === true || (configuration.publish === 'listed' && setting === undefined))
+      continue;
     const path = ['tables', setting ?? ''];
     const name = own.name ?? namesOf(relation)[0] ?? relation.name;
     if (tables.has(name)) {

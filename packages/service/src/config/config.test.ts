@@ -37,7 +37,9 @@ describe('the configuration file', () => {
       'f:8:25',
       'f:9:15',
     ]);
-    expect(mistakes(text).join('\n')).toContain('unknown setting lable in tables.boats.columns.note');
+    expect(mistakes(text).join('\n')).toContain(
+      'unknown setting lable in tables.boats.columns.note',
+    );
   });
 
   it('is refused where it is no YAML', () => {
@@ -47,7 +49,9 @@ describe('the configuration file', () => {
   });
 
   it('has a JSON Schema in the documentation that is the one in force', () => {
-    const documented: unknown = JSON.parse(readFileSync(join(process.cwd(), 'docs/ephoros.schema.json'), 'utf8'));
+    const documented: unknown = JSON.parse(
+      readFileSync(join(process.cwd(), 'docs/ephoros.schema.json'), 'utf8'),
+    );
     expect(documented).toEqual(JSON.parse(JSON.stringify(configurationJsonSchema())));
   });
 });

@@ -28,7 +28,9 @@ export class ConfigurationError extends Error {
 export interface ConfigurationFile {
   readonly configuration: Configuration;
   /** An error that names the places of these parts, each given by its path. */
-  refuse(mistakes: readonly { path: readonly PropertyKey[]; message: string }[]): ConfigurationError;
+  refuse(
+    mistakes: readonly { path: readonly PropertyKey[]; message: string }[],
+  ): ConfigurationError;
 }
 
 /** No file: everything at its default. */

@@ -47,11 +47,9 @@ const table = z.strictObject({
   key: z.array(columnName).min(1).optional().meta({
     description: 'The columns that identify a row, where the database does not say (a view).',
   }),
-  sort: z
-    .string()
-    .min(1)
-    .optional()
-    .meta({ description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".' }),
+  sort: z.string().min(1).optional().meta({
+    description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".',
+  }),
   pageSizes: z
     .array(z.int().min(1).max(10_000))
     .min(1)
@@ -72,9 +70,14 @@ const table = z.strictObject({
 /** The configuration file, `ephoros.yaml`. Everything in it is optional. */
 export const configurationSchema = z
   .strictObject({
-    title: z.string().min(1).optional().meta({ description: 'The name of the whole, on the console.' }),
+    title: z
+      .string()
+      .min(1)
+      .optional()
+      .meta({ description: 'The name of the whole, on the console.' }),
     publish: z.enum(['all', 'listed']).optional().meta({
-      description: '"all" (default): every table that the role may read; "listed": those below only.',
+      description:
+        '"all" (default): every table that the role may read; "listed": those below only.',
     }),
     tables: z
       .record(z.string().min(1), table)

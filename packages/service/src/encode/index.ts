@@ -1,3 +1,2 @@
 /** PostgreSQL's text of values → JSON text, without loss. */
 export { rowsEncoder, rowEncoder } from './rows.ts';
-export { valueEncoder } from './value.ts';

@@ -24,7 +24,9 @@ export function valueEncoder(type: ColumnType): ValueEncoder {
     case 'timestamp':
       return type.zone ? zonedTimestamp : plainTimestamp;
     case 'time':
-      return type.zone ? (text) => `"${text.replace(/([+-]\d\d)$/, '$1:00').replace(/\+00:00$/, 'Z')}"` : asString;
+      return type.zone
+        ? (text) => `"${text.replace(/([+-]\d\d)$/, '$1:00').replace(/\+00:00$/, 'Z')}"`
+        : asString;
     case 'json':
       return asIs;
     case 'binary':
@@ -67,6 +69,5 @@ function arrayEncoder(element: ColumnType): ValueEncoder {
     return Array.isArray(one) ? `[${one.map(encodeNested).join(',')}]` : encode(one);
   };
   // PostgreSQL writes bounds that do not begin at 1 in front: [0:1]={…}.
-  return (text) =>
-    encodeNested(parseArray(text.replace(/^\[[^=]*\]=/, ''), asIs) as Nested[]);
+  return (text) => encodeNested(parseArray(text.replace(/^\[[^=]*\]=/, ''), asIs));
 }

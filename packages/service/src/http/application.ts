@@ -43,9 +43,9 @@ export function createApplication(options: ApplicationOptions): Express {
       },
       // The path without its parameters: values of a filter may be private.
       customSuccessMessage: (request, response, time) =>
-        `${request.method ?? ''} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
+        `${request.method} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
       customErrorMessage: (request, response) =>
-        `${request.method ?? ''} ${pathOf(request.url)} ${response.statusCode}`,
+        `${request.method} ${pathOf(request.url)} ${response.statusCode}`,
       serializers: {
         req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
           id,
@@ -79,7 +79,10 @@ export function createApplication(options: ApplicationOptions): Express {
   app.use('/api', routes({ database, catalog: catalog.read }, version));
   for (const [path, router] of Object.entries(beside)) app.use(path, router);
   if (consoleFolder !== undefined) {
-    app.use('/assets', express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }));
+    app.use(
+      '/assets',
+      express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }),
+    );
     app.get(['/', '/tables/:table'], (_request, response) => {
       response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
     });

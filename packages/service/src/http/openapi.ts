@@ -83,7 +83,10 @@ const problemDocument = z
         z.object({
           code: z.string(),
           parameter: z.string().optional(),
-          position: z.int().optional().meta({ description: 'In UTF-16 units of the decoded text.' }),
+          position: z
+            .int()
+            .optional()
+            .meta({ description: 'In UTF-16 units of the decoded text.' }),
           length: z.int().optional(),
           message: z.string(),
           hint: z.string().optional(),
@@ -114,7 +117,9 @@ const refusals: ZodOpenApiResponsesObject = Object.fromEntries(
 const tableName = z.object({ table: z.string().meta({ description: 'A published name.' }) });
 
 const rowAddress = tableName.extend({
-  key: z.string().meta({ description: 'The key; of several parts, each percent-encoded, by commas.' }),
+  key: z
+    .string()
+    .meta({ description: 'The key; of several parts, each percent-encoded, by commas.' }),
 });
 
 function get(

@@ -41,7 +41,9 @@ export function readParameters<Name extends string>(
   const known = Object.keys(schema.shape);
   const issues = read.success ? [] : read.error.issues;
   const refused = new Set(issues.map(({ path: [name] }) => String(name)));
-  const sound = Object.entries(values).filter(([name]) => known.includes(name) && !refused.has(name));
+  const sound = Object.entries(values).filter(
+    ([name]) => known.includes(name) && !refused.has(name),
+  );
   return {
     values: Object.fromEntries(sound) as Partial<Record<Name, string>>,
     problems: [...problems, ...issues.flatMap((issue) => problemsOf(issue, known))],
@@ -77,7 +79,8 @@ function decode(url: string): { values: Record<string, string>; problems: Proble
     const rawValue = equals === -1 ? '' : pair.slice(equals + 1);
     const name = unescaped(rawName) ?? rawName;
     const value = unescaped(rawValue);
-    if (name in values) problems.push(...inParameter(name, [problem('repeated-parameter', { name })]));
+    if (name in values)
+      problems.push(...inParameter(name, [problem('repeated-parameter', { name })]));
     if (value === undefined) problems.push(...inParameter(name, [malformed(rawValue)]));
     else values[name] = value;
   }

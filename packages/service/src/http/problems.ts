@@ -166,7 +166,7 @@ export function problemHandler(onChanged: () => void): ErrorRequestHandler {
       next(thrown);
       return;
     }
-    send(response, outcome, String(request.id));
+    send(response, outcome, String(response.getHeader('X-Request-Id')));
   };
 }
 

@@ -12,7 +12,7 @@ import { Timings } from './timings.ts';
 /** What the routes answer from. `catalog` may be another one after a change of the database. */
 export interface Sources {
   readonly database: Database;
-  catalog(): Promise<Catalog>;
+  readonly catalog: () => Promise<Catalog>;
 }
 
 /** The routes under `/api`. */

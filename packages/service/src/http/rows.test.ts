@@ -11,7 +11,9 @@ beforeAll(async () => {
 afterAll(() => service.close());
 
 async function ids(parameters: Record<string, string>): Promise<string[]> {
-  const { body } = await service.get(rowsPath('passages', { columns: 'id', shape: 'arrays', ...parameters }));
+  const { body } = await service.get(
+    rowsPath('passages', { columns: 'id', shape: 'arrays', ...parameters }),
+  );
   return body.rows.map(([id]: [string]) => id);
 }
 
@@ -19,17 +21,29 @@ describe('rows over HTTP', () => {
   it('come as a window with its total, by page or by offset', async () => {
     const { status, body } = await service.get(rowsPath('passages', { page: '3', limit: '20' }));
     expect(status).toBe(200);
-    expect(body.window).toEqual({ offset: 40, limit: 20, count: 20, total: passages, totalKind: 'exact' });
+    expect(body.window).toEqual({
+      offset: 40,
+      limit: 20,
+      count: 20,
+      total: passages,
+      totalKind: 'exact',
+    });
     expect(body.rows).toHaveLength(20);
     expect(Object.keys(body.rows[0])).toEqual(body.columns);
-    expect(await ids({ offset: '40', limit: '20' })).toEqual(body.rows.map(({ id }: { id: string }) => id));
+    expect(await ids({ offset: '40', limit: '20' })).toEqual(
+      body.rows.map(({ id }: { id: string }) => id),
+    );
   });
 
   it('hold columns in the order asked for, as objects or arrays', async () => {
-    const { body } = await service.get(rowsPath('passages', { columns: 'toll,id', limit: '1', sort: 'id' }));
+    const { body } = await service.get(
+      rowsPath('passages', { columns: 'toll,id', limit: '1', sort: 'id' }),
+    );
     expect(body.columns).toEqual(['toll', 'id']);
     expect(Object.keys(body.rows[0])).toEqual(['toll', 'id']);
-    const arrays = await service.get(rowsPath('passages', { columns: 'toll,id', limit: '1', sort: 'id', shape: 'arrays' }));
+    const arrays = await service.get(
+      rowsPath('passages', { columns: 'toll,id', limit: '1', sort: 'id', shape: 'arrays' }),
+    );
     expect(arrays.body.rows).toEqual([Object.values(body.rows[0])]);
   });
 
@@ -37,7 +51,10 @@ describe('rows over HTTP', () => {
     const window = async (parameters: Record<string, string>): Promise<any> =>
       (await service.get(rowsPath('passages', { limit: '1', ...parameters }))).body.window;
     expect(await window({ total: 'none' })).toMatchObject({ total: null, totalKind: 'none' });
-    expect(await window({ total: 'estimate' })).toMatchObject({ total: passages, totalKind: 'estimate' });
+    expect(await window({ total: 'estimate' })).toMatchObject({
+      total: passages,
+      totalKind: 'estimate',
+    });
     const estimate = await window({ total: 'estimate', filter: "status = 'disputed'" });
     expect(estimate.totalKind).toBe('estimate');
     expect(estimate.total).toBeGreaterThan(0);
@@ -59,7 +76,9 @@ describe('rows over HTTP', () => {
     const { headers } = await service.get(rowsPath('passages', { limit: '50', page: '2' }));
     const links = headers.get('link') ?? '';
     const address = (relation: string): string =>
-      /<([^>]*)>/.exec(links.split(', ').find((link) => link.includes(`rel="${relation}"`)) ?? '')?.[1] ?? '';
+      /<([^>]*)>/.exec(
+        links.split(', ').find((link) => link.includes(`rel="${relation}"`)) ?? '',
+      )?.[1] ?? '';
     expect(address('first')).toContain('page=1');
     expect(address('prev')).toContain('page=1');
     expect(address('next')).toContain('page=3');
@@ -109,7 +128,7 @@ describe('rows over HTTP', () => {
     'toll IS NULL OR keeper_id IS NULL AND lock_id BETWEEN 3 AND 9',
     "status NOT IN ('passed', 'corrected') AND passed_at >= DATE('2020-01-01')",
     "CASEI(note) LIKE CASEI('%HERON%') AND passed_at < TIMESTAMP('2025-06-01T00:00:00+02:00')",
-    'wait_minutes > lock_id AND crossing > \'PT30M\'',
+    "wait_minutes > lock_id AND crossing > 'PT30M'",
     "note = 'Skipper''s papers not at hand' OR note = 'C:\\log\\lock: sensor 4 dead'",
     'boat_id IN (1, 2, 3) AND toll <> 12.5 AND lock_id < 1.5',
   ])('match %s as PostgreSQL understands it', async (filter) => {
@@ -130,13 +149,21 @@ describe('rows over HTTP', () => {
     ['toll', 'toll asc nulls first, id asc', { nulls: 'first' }],
     ['-note,keeper_id', 'note desc nulls last, keeper_id asc nulls last, id asc', {}],
     ['status,-keeper_id', 'status asc, keeper_id desc nulls last, id desc', {}],
-    ['-keeper_id,-toll', 'keeper_id desc nulls first, toll desc nulls first, id desc', { nulls: 'first' }],
+    [
+      '-keeper_id,-toll',
+      'keeper_id desc nulls first, toll desc nulls first, id desc',
+      { nulls: 'first' },
+    ],
   ])('stand in the order of %s on every page', async (sort, order, more) => {
-    const { rows } = await direct(`select id::text as key from passages where lock_id = 5 order by ${order}`);
+    const { rows } = await direct(
+      `select id::text as key from passages where lock_id = 5 order by ${order}`,
+    );
     const expected = rows.map(({ key }: { key: string }) => key);
     const walked: string[] = [];
     for (let page = 1; walked.length < expected.length && page < 30; page += 1) {
-      walked.push(...(await ids({ filter: 'lock_id = 5', sort, page: String(page), limit: '97', ...more })));
+      walked.push(
+        ...(await ids({ filter: 'lock_id = 5', sort, page: String(page), limit: '97', ...more })),
+      );
     }
     expect(expected.length).toBeGreaterThan(200);
     expect(walked).toEqual(expected);
@@ -162,7 +189,11 @@ describe('a request that cannot be answered', () => {
     );
     expect(status).toBe(400);
     expect(headers.get('content-type')).toContain('application/problem+json');
-    expect(body).toMatchObject({ type: 'urn:ephoros:problem:bad-query', status: 400, requestId: headers.get('x-request-id') });
+    expect(body).toMatchObject({
+      type: 'urn:ephoros:problem:bad-query',
+      status: 400,
+      requestId: headers.get('x-request-id'),
+    });
     expect(body.errors.map(({ code, parameter }: any) => [code, parameter])).toEqual([
       ['malformed-escape', 'columns'],
       ['repeated-parameter', 'total'],
@@ -176,7 +207,9 @@ describe('a request that cannot be answered', () => {
 
   it('places a mistake behind escapes, plus signs and emoji in the decoded text', async () => {
     const filter = "note = '🛶 100% a+b' AND tol > 1";
-    const { body } = await service.get(`/api/tables/passages/rows?filter=${encodeURIComponent(filter).replaceAll('%20', '+')}`);
+    const { body } = await service.get(
+      `/api/tables/passages/rows?filter=${encodeURIComponent(filter).replaceAll('%20', '+')}`,
+    );
     const [{ position, length }] = body.errors;
     expect(filter.slice(position, position + length)).toBe('tol');
   });
@@ -222,8 +255,22 @@ describe('beside the tables', () => {
     expect((await service.get('/metrics')).body).toContain('ephoros_request_seconds_count');
     const { body } = await service.get('/api/openapi.json');
     expect(body.openapi).toBe('3.1.0');
-    const parameters = body.paths['/tables/{table}/rows'].get.parameters.map(({ name }: any) => name);
-    expect(parameters).toEqual(expect.arrayContaining(['table', 'columns', 'filter', 'sort', 'limit', 'page', 'offset', 'total', 'shape']));
+    const parameters = body.paths['/tables/{table}/rows'].get.parameters.map(
+      ({ name }: any) => name,
+    );
+    expect(parameters).toEqual(
+      expect.arrayContaining([
+        'table',
+        'columns',
+        'filter',
+        'sort',
+        'limit',
+        'page',
+        'offset',
+        'total',
+        'shape',
+      ]),
+    );
   });
 });
 
@@ -239,15 +286,24 @@ describe('a database that was made by another program', () => {
     const other = await startService(database.url);
     try {
       const { body } = await other.get('/api/tables');
-      expect(body.tables.map(({ name }: any) => name)).toEqual(['pgbench_accounts', 'pgbench_history']);
-      const accounts = await other.get(rowsPath('pgbench_accounts', { filter: "filler = 'x'", sort: '-aid', limit: '2' }));
+      expect(body.tables.map(({ name }: any) => name)).toEqual([
+        'pgbench_accounts',
+        'pgbench_history',
+      ]);
+      const accounts = await other.get(
+        rowsPath('pgbench_accounts', { filter: "filler = 'x'", sort: '-aid', limit: '2' }),
+      );
       expect(accounts.body.rows.map(({ aid }: any) => aid)).toEqual([1000, 999]);
       const history = await other.get('/api/tables/pgbench_history');
       expect(history.body.key).toEqual([]);
       expect(history.body.remarks).toHaveLength(1);
       const page = await other.get(rowsPath('pgbench_history', { offset: '90', limit: '50' }));
-      expect(page.body.rows.map(({ aid }: any) => aid)).toEqual([91, 92, 93, 94, 95, 96, 97, 98, 99, 100]);
-      expect((await other.get('/api/tables/pgbench_history/rows/1')).body.errors[0].code).toBe('no-key');
+      expect(page.body.rows.map(({ aid }: any) => aid)).toEqual([
+        91, 92, 93, 94, 95, 96, 97, 98, 99, 100,
+      ]);
+      expect((await other.get('/api/tables/pgbench_history/rows/1')).body.errors[0].code).toBe(
+        'no-key',
+      );
     } finally {
       await other.close();
       await database.drop();

@@ -42,7 +42,9 @@ describe('a statement', () => {
   });
 
   it('cannot write', async () => {
-    await expect(database.run({ text: 'delete from passages', parameters: [] })).rejects.toMatchObject({
+    await expect(
+      database.run({ text: 'delete from passages', parameters: [] }),
+    ).rejects.toMatchObject({
       cause: { code: '25006' },
     });
   });
@@ -58,12 +60,16 @@ describe('a statement', () => {
     controller.abort();
     await until(async () => (await running(watcher, 'abandoned')) === 0, 200);
     await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
-    const again = await Promise.all([1, 2, 3].map(() => database.run({ text: 'select 1', parameters: [] })));
+    const again = await Promise.all(
+      [1, 2, 3].map(() => database.run({ text: 'select 1', parameters: [] })),
+    );
     expect(again.map(({ rows }) => rows)).toEqual([[['1']], [['1']], [['1']]]);
   });
 
   it('is not begun when whoever asked is gone already', async () => {
-    await expect(database.run(sleep('never', 5), AbortSignal.abort())).rejects.toMatchObject({ kind: 'cancelled' });
+    await expect(database.run(sleep('never', 5), AbortSignal.abort())).rejects.toMatchObject({
+      kind: 'cancelled',
+    });
   });
 
   it('finds the service full when no connection becomes free', async () => {
@@ -84,11 +90,15 @@ describe('over HTTP', () => {
     await watcher.connect();
     try {
       const controller = new AbortController();
-      const asked = fetch(service.url + rowsPath('tired', { total: 'none' }), { signal: controller.signal });
+      const asked = fetch(service.url + rowsPath('tired', { total: 'none' }), {
+        signal: controller.signal,
+      });
       await until(async () => (await running(watcher, '"tired"')) === 1, 2_000);
       controller.abort();
       await expect(asked).rejects.toThrow();
-      expect(await until(async () => (await running(watcher, '"tired"')) === 0, 200)).toBeLessThan(200);
+      expect(await until(async () => (await running(watcher, '"tired"')) === 0, 200)).toBeLessThan(
+        200,
+      );
     } finally {
       await watcher.end();
       await service.close();
@@ -102,7 +112,9 @@ describe('over HTTP', () => {
       'create view tired as select slow() as a',
       'create table quick (id int primary key)',
     ]);
-    const service = await startService(slow.url, '', { database: { url: slow.url, timeLimit: 200 } });
+    const service = await startService(slow.url, '', {
+      database: { url: slow.url, timeLimit: 200 },
+    });
     try {
       const late = await service.get(rowsPath('tired', { total: 'none' }));
       expect(late.status).toBe(504);
@@ -130,7 +142,10 @@ describe('over HTTP', () => {
   });
 
   it('a table that changes meanwhile is read anew', async () => {
-    const changing = await freshDatabase('ephoros_changing', ['create table t (id int primary key, old int)', 'insert into t values (1, 2)']);
+    const changing = await freshDatabase('ephoros_changing', [
+      'create table t (id int primary key, old int)',
+      'insert into t values (1, 2)',
+    ]);
     const service = await startService(changing.url);
     try {
       expect((await service.get(rowsPath('t'))).body.rows).toEqual([{ id: 1, old: 2 }]);

@@ -5,13 +5,7 @@
  * check cannot be computed with. `full`: no connection became free in time.
  */
 export type FailureKind =
-  | 'away'
-  | 'time-limit'
-  | 'cancelled'
-  | 'changed'
-  | 'refused-value'
-  | 'full'
-  | 'unknown';
+  'away' | 'time-limit' | 'cancelled' | 'changed' | 'refused-value' | 'full' | 'unknown';
 
 /** A failed statement. The cause is for logs only: it may hold values. */
 export class Failure extends Error {

@@ -1,5 +1,11 @@
 import { pino } from 'pino';
-import { noConfiguration, parseConfiguration, serve, type RunningService, type ServeOptions } from '../index.ts';
+import {
+  noConfiguration,
+  parseConfiguration,
+  serve,
+  type RunningService,
+  type ServeOptions,
+} from '../index.ts';
 
 export interface TestService extends RunningService {
   /** The JSON (or text) that a path answers, with its status and headers. */
@@ -23,7 +29,8 @@ export async function startService(
   const log: string[] = [];
   const service = await serve({
     port: 0,
-    configuration: configuration === '' ? noConfiguration : parseConfiguration(configuration, 'test.yaml'),
+    configuration:
+      configuration === '' ? noConfiguration : parseConfiguration(configuration, 'test.yaml'),
     logger: pino({ level: 'info' }, { write: (line: string) => log.push(line) }),
     version: '0.0.0-test',
     ...more,
@@ -36,7 +43,11 @@ export async function startService(
       const response = await fetch(service.url + path, { headers });
       const text = await response.text();
       const isJson = response.headers.get('content-type')?.includes('json') === true;
-      return { status: response.status, headers: response.headers, body: isJson && text !== '' ? JSON.parse(text) : text };
+      return {
+        status: response.status,
+        headers: response.headers,
+        body: isJson && text !== '' ? JSON.parse(text) : text,
+      };
     },
   };
 }

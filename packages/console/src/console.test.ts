@@ -1,0 +1,443 @@
+import { join } from 'node:path';
+import {
+  chromium,
+  type Browser,
+  type BrowserContext,
+  type Locator,
+  type Page,
+} from 'playwright-core';
+import { pictures } from '../../../demo/src/index.ts';
+import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../../service/src/testing/service.ts';
+
+const { lowmere, passages } = testDatabases();
+const consoleFolder = join(process.cwd(), 'packages/console/dist/site');
+const configuration = `
+title: Lowmere Navigation
+tables:
+  passages:
+    sort: -passed_at
+    columns:
+      toll: { label: Toll, format: { kind: money, currency: ƒ, decimals: 2 } }
+  boats: { sort: name, columns: { picture: { format: { kind: picture } } } }
+`;
+
+let browser: Browser;
+let context: BrowserContext;
+let page: Page;
+let service: TestService;
+/** Errors that the page wrote to its console. */
+let complaints: string[];
+
+beforeAll(async () => {
+  service = await startService(lowmere, configuration, {
+    consoleFolder,
+    beside: { '/demo/boats': pictures() },
+  });
+  browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--disable-gpu',
+      '--disable-background-networking',
+      ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
+    ],
+  });
+});
+
+afterAll(async () => {
+  await browser.close();
+  await service.close();
+});
+
+beforeEach(async () => {
+  context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'America/New_York',
+  });
+  page = await context.newPage();
+  complaints = [];
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => {
+    // A failed request is written there by the browser itself.
+    if (message.type() === 'error' && !message.text().startsWith('Failed to load'))
+      complaints.push(message.text());
+  });
+});
+
+afterEach(async () => {
+  await context.close();
+  expect(complaints).toEqual([]);
+});
+
+const position = (): Locator => page.getByTestId('position');
+const sentence = (): Locator => page.getByTestId('sentence');
+const grid = (): Locator => page.getByRole('grid');
+
+async function open(path: string): Promise<void> {
+  await page.goto(service.url + path);
+}
+
+async function until(read: () => Promise<string | null>, expected: string | RegExp): Promise<void> {
+  let last: string | null = null;
+  for (let tries = 0; tries < 100; tries += 1) {
+    last = await read();
+    if (last !== null && (typeof expected === 'string' ? last === expected : expected.test(last)))
+      return;
+    await page.waitForTimeout(50);
+  }
+  throw new Error(`expected ${String(expected)}, read ${last ?? 'nothing'}`);
+}
+
+const says = (expected: string | RegExp): Promise<void> =>
+  until(() => position().textContent(), expected);
+
+/** The texts of a column's cells, as far as they stand in the page. */
+async function cells(label: string): Promise<string[]> {
+  const index = await page
+    .getByRole('columnheader', { name: new RegExp(`^${label}`) })
+    .getAttribute('aria-colindex');
+  return page.locator(`[role=gridcell][aria-colindex="${index ?? ''}"]`).allTextContents();
+}
+
+async function loaded(): Promise<void> {
+  await grid().and(page.locator('[aria-busy=false]')).waitFor();
+}
+
+describe('the list of tables', () => {
+  it('shows what is published and leads to it', async () => {
+    await open('/');
+    await page.getByRole('heading', { name: 'Lowmere Navigation' }).waitFor();
+    await page.getByRole('link', { name: /Passages/ }).click();
+    await says('rows 1–50 of 20,000');
+    expect(await page.title()).toBe('Passages');
+  });
+});
+
+describe('pages', () => {
+  it('go first, previous, next, last, by number, by jump and in another size', async () => {
+    await open('/tables/passages');
+    await says('rows 1–50 of 20,000');
+    await page.getByRole('button', { name: 'next' }).click();
+    await says('rows 51–100 of 20,000');
+    await page.getByRole('button', { name: 'last' }).click();
+    await says('rows 19,951–20,000 of 20,000');
+    expect(await page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
+    await page.getByRole('button', { name: 'previous' }).click();
+    await says('rows 19,901–19,950 of 20,000');
+    await page.getByRole('button', { name: 'Page 400' }).click();
+    await says('rows 19,951–20,000 of 20,000');
+    await page.getByLabel('to page').fill('7');
+    await page.getByLabel('to page').press('Enter');
+    await says('rows 301–350 of 20,000');
+    expect(page.url()).toBe(`${service.url}/tables/passages?page=7`);
+    await page.getByRole('button', { name: '50 a page' }).click();
+    await page.getByRole('button', { name: '200 a page' }).click();
+    await says('rows 1–200 of 20,000');
+    expect(page.url()).toBe(`${service.url}/tables/passages?limit=200`);
+  });
+
+  it('are in the address: reload, back and forward show the same', async () => {
+    await open('/tables/passages?filter=toll+%3E+100&sort=toll&page=2');
+    await says(/^rows 51–100 of /);
+    await loaded();
+    const before = await cells('Toll');
+    await page.reload();
+    await says(/^rows 51–100 of /);
+    await loaded();
+    expect(await cells('Toll')).toEqual(before);
+    await page.getByRole('button', { name: 'next' }).click();
+    await says(/^rows 101–150 of /);
+    await page.goBack();
+    await says(/^rows 51–100 of /);
+    await page.goForward();
+    await says(/^rows 101–150 of /);
+    await page.getByRole('button', { name: 'first', exact: true }).click();
+    expect(page.url()).toBe(`${service.url}/tables/passages?filter=toll+%3E+100&sort=toll`);
+  });
+});
+
+describe('sorting', () => {
+  it('goes from none to ascending to descending to none by clicks on a header', async () => {
+    await open('/tables/passages');
+    await loaded();
+    const header = page.getByRole('columnheader', { name: /^Toll/ });
+    const label = header.getByRole('button', { name: /^Toll/ });
+    const states = [await header.getAttribute('aria-sort')];
+    for (let clicks = 0; clicks < 3; clicks += 1) {
+      await label.click();
+      await loaded();
+      states.push(await header.getAttribute('aria-sort'));
+      if (clicks === 0) expect((await cells('Toll'))[0]).toBe('ƒ 4.00');
+    }
+    expect(states).toEqual(['none', 'ascending', 'descending', 'none']);
+    expect(page.url()).toBe(`${service.url}/tables/passages`);
+  });
+
+  it('adds a second column with Shift, and says so in the sentence', async () => {
+    await open('/tables/passages');
+    await loaded();
+    await page.getByRole('button', { name: /^Status/ }).click();
+    await page.getByRole('button', { name: /^Toll/ }).click({ modifiers: ['Shift'] });
+    await page.getByRole('button', { name: /^Toll/ }).click({ modifiers: ['Shift'] });
+    expect(page.url()).toBe(`${service.url}/tables/passages?sort=status%2C-toll`);
+    await until(() => sentence().textContent(), /by status, then highest toll first, 50 a page/);
+  });
+
+  it('turns the column of the own sort around', async () => {
+    await open('/tables/passages');
+    await loaded();
+    const header = page.getByRole('columnheader', { name: /^Passed at/ });
+    expect(await header.getAttribute('aria-sort')).toBe('descending');
+    await header.getByRole('button', { name: /^Passed at/ }).click();
+    expect(await header.getAttribute('aria-sort')).toBe('ascending');
+    await header.getByRole('button', { name: /^Passed at/ }).click();
+    expect(page.url()).toBe(`${service.url}/tables/passages`);
+  });
+});
+
+describe('filtering', () => {
+  it('takes a condition as text and marks what is wrong at its place', async () => {
+    await open('/tables/passages');
+    const field = page.getByLabel('where');
+    await field.fill("status = 'disputed' AND tol > 100");
+    await field.press('Enter');
+    const problem = page.getByRole('alert').filter({ hasText: 'has no column tol' }).first();
+    await problem.waitFor();
+    expect(await problem.textContent()).toContain('Did you mean toll?');
+    expect(await field.getAttribute('aria-invalid')).toBe('true');
+    // The mark begins under the 25th character of a monospaced text.
+    const [mark, box, width] = await Promise.all([
+      page.getByTestId('filter-mark').boundingBox(),
+      field.boundingBox(),
+      field.evaluate((input: HTMLInputElement) => {
+        const canvas = document.createElement('canvas').getContext('2d');
+        if (canvas === null) return 0;
+        canvas.font = getComputedStyle(input).font;
+        return canvas.measureText('0').width;
+      }),
+    ]);
+    expect(((mark?.x ?? 0) - (box?.x ?? 0)) / width).toBeCloseTo(24, 0);
+    await field.fill("status = 'disputed' AND toll > 100");
+    await field.press('Enter');
+    await says(/^rows 1–\d+ of \d+$/);
+    await until(
+      () => sentence().textContent(),
+      /where status is disputed and toll is above ƒ 100.00,/,
+    );
+  });
+
+  it('takes conditions per column from the header and shows them there', async () => {
+    await open('/tables/passages');
+    await page.getByLabel('Condition on Toll').click();
+    await page.getByLabel('from').fill('abc');
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await page.getByRole('alert').waitFor();
+    await page.getByLabel('from').fill('150');
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await until(() => Promise.resolve(page.url()), /filter=toll\+%3E%3D\+150$/);
+
+    await page.getByLabel('Condition on Status').click();
+    await page.getByLabel('disputed').check();
+    await page.getByLabel('waived').check();
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await page.getByLabel('Condition on Note').click();
+    await page.getByRole('textbox', { name: 'contains' }).fill('100%');
+    await page.getByRole('button', { name: 'Apply' }).click();
+    expect(await page.getByLabel('where').inputValue()).toBe(
+      "toll >= 150 AND status IN ('disputed', 'waived') AND CASEI(note) LIKE CASEI('%100\\%%')",
+    );
+    await page.getByLabel('Condition on Note').click();
+    expect(await page.getByRole('textbox', { name: 'contains' }).inputValue()).toBe('100%');
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await until(
+      () => page.getByLabel('where').inputValue(),
+      "toll >= 150 AND status IN ('disputed', 'waived')",
+    );
+    await says(/^rows 1–\d+ of \d+$/);
+  });
+
+  it('is changed where the sentence says it', async () => {
+    await open('/tables/passages?filter=toll+%3E%3D+150+AND+keeper_id+IS+NULL');
+    await page.getByRole('button', { name: /toll is at least/ }).click();
+    await page.getByRole('button', { name: 'Remove' }).click();
+    await until(() => page.getByLabel('where').inputValue(), 'keeper_id IS NULL');
+    await page.getByRole('button', { name: '+ where' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Direction' }).click();
+    await page.getByLabel('up').check();
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await until(
+      () => page.getByLabel('where').inputValue(),
+      "keeper_id IS NULL AND direction = 'up'",
+    );
+  });
+});
+
+describe('the four states', () => {
+  it('loading: placeholders of the height of rows, without any data', async () => {
+    await page.route('**/rows?*', async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      await route.continue();
+    });
+    await open('/tables/passages');
+    await page.locator('.eph-row').first().waitFor();
+    const busy = await page
+      .locator('.eph-row')
+      .evaluateAll((rows) =>
+        rows.map((row) => [row.textContent, row.getBoundingClientRect().height]),
+      );
+    expect(new Set(busy.map(([, height]) => height))).toEqual(new Set([34]));
+    expect(busy.every(([text]) => text === '')).toBe(true);
+    await says('rows 1–50 of 20,000');
+    expect(
+      await page
+        .locator('.eph-row')
+        .first()
+        .evaluate((row) => row.getBoundingClientRect().height),
+    ).toBe(34);
+  });
+
+  it('empty table, and nothing matches with a way to clear', async () => {
+    const database = await freshDatabase('ephoros_empty', [
+      'create table bare (id int primary key)',
+    ]);
+    const other = await startService(database.url, '', { consoleFolder });
+    try {
+      await page.goto(`${other.url}/tables/bare`);
+      await page.getByTestId('empty').waitFor();
+      await page.goto(`${other.url}/tables/bare?filter=id+%3D+1`);
+      await page.getByTestId('nothing-matches').waitFor();
+      await page.getByRole('button', { name: 'Drop the conditions' }).click();
+      await page.getByTestId('empty').waitFor();
+    } finally {
+      await other.close();
+      await database.drop();
+    }
+  });
+
+  it('failed: with the reason and a retry', async () => {
+    let broken = true;
+    await page.route('**/rows?*', (route) => (broken ? route.abort() : route.continue()));
+    await open('/tables/passages');
+    await page.getByText('The service cannot be reached.').waitFor();
+    broken = false;
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await says('rows 1–50 of 20,000');
+  });
+
+  it('refused: an address that asks for nonsense, and a page behind the end', async () => {
+    await open('/tables/passages?sort=pased_at&page=x');
+    await page.getByTestId('refused').getByText('Did you mean passed_at?').waitFor();
+    await page.getByRole('button', { name: 'Leave that out' }).click();
+    await says('rows 1–50 of 20,000');
+    await open('/tables/passages?page=9999');
+    await page.getByRole('button', { name: 'To the first page' }).click();
+    await says('rows 1–50 of 20,000');
+    await open('/tables/nothing');
+    await page.getByText('There is no table nothing here.').waitFor();
+  });
+});
+
+describe('continuous scrolling', () => {
+  it('goes over the whole length with only the rows looked at', async () => {
+    let fetched = 0;
+    page.on('response', async (response) => {
+      if (!response.url().includes('/rows?') || !response.ok()) return;
+      const { rows } = (await response.json()) as { rows: unknown[] };
+      fetched += rows.length;
+    });
+    await open('/tables/passages');
+    await page.getByRole('button', { name: '50 a page' }).click();
+    await page.getByRole('button', { name: 'as one scroll' }).click();
+    await says(/^rows 1–\d+ of 20,000$/);
+    const height = await grid().evaluate((element) => element.scrollHeight);
+    expect(height).toBeGreaterThanOrEqual(passages * 34);
+    for (const share of [0.25, 0.5, 0.75, 1]) {
+      await grid().evaluate((element, part) => {
+        element.scrollTop = element.scrollHeight * part;
+      }, share);
+      await page.waitForTimeout(100);
+      await loaded();
+    }
+    await says(/^rows 19,9\d\d–20,000 of 20,000$/);
+    const numbers = await cells('Id');
+    expect(numbers.at(-1)).toMatch(/^\d+$/);
+    expect(numbers.length).toBeLessThan(50);
+    expect(await page.locator('.eph-row').last().getAttribute('aria-rowindex')).toBe('20001');
+    // Five places were looked at, each within two blocks of a hundred rows, and one page before.
+    expect(fetched).toBeGreaterThan(0);
+    expect(fetched).toBeLessThanOrEqual(50 + 5 * 200);
+    expect(fetched).toBeLessThan(passages / 10);
+  });
+
+  it('keeps its place in the address', async () => {
+    await open('/tables/passages?reading=scroll');
+    await loaded();
+    await grid().evaluate((element) => {
+      element.scrollTop = 10_000 * 34;
+    });
+    await until(() => Promise.resolve(page.url()), /offset=10000/);
+    await page.reload();
+    await says(/^rows 10,001–/);
+    await loaded();
+    expect((await cells('Id')).every((text) => text !== '')).toBe(true);
+  });
+
+  it('is walked with the keys of a grid', async () => {
+    await open('/tables/passages?reading=scroll');
+    await loaded();
+    await grid().focus();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowRight');
+    const active = async (): Promise<string | null> => {
+      const id = await grid().getAttribute('aria-activedescendant');
+      return page.locator(`[id="${id ?? ''}"]`).evaluate((cell) => {
+        return `${cell.parentElement?.getAttribute('aria-rowindex') ?? ''}/${cell.getAttribute('aria-colindex') ?? ''}`;
+      });
+    };
+    expect(await active()).toBe('3/2');
+    await page.keyboard.press('Control+End');
+    await says(/–20,000 of 20,000$/);
+    await until(active, /^20001\/\d+$/);
+    await page.keyboard.press('Control+Home');
+    await says(/^rows 1–/);
+    await until(active, '2/1');
+  });
+});
+
+describe('values', () => {
+  it("are set by their kind: numbers right, dates in the reader's zone, nulls and booleans unlike text", async () => {
+    await open('/tables/passages?filter=id+%3D+5&columns=id,passed_at,toll,note');
+    await loaded();
+    const toll = page.locator('[role=gridcell][aria-colindex="3"]');
+    expect(await toll.getAttribute('data-align')).toBe('end');
+    expect(await toll.evaluate((cell) => getComputedStyle(cell).fontVariantNumeric)).toContain(
+      'tabular-nums',
+    );
+    const moment = page.locator('[role=gridcell][aria-colindex="2"] span');
+    const exact = (await moment.getAttribute('title')) ?? '';
+    expect(exact).toMatch(/^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$/);
+    const expected = new Intl.DateTimeFormat('en-GB', {
+      day: 'numeric',
+      month: 'short',
+      year: 'numeric',
+      hour: '2-digit',
+      minute: '2-digit',
+      timeZone: 'America/New_York',
+    });
+    expect(await moment.textContent()).toBe(expected.format(new Date(exact)));
+    expect(await page.locator('[role=gridcell][aria-colindex="4"] .eph-null').count()).toBe(1);
+    await open('/tables/canals');
+    await loaded();
+    expect(await page.locator('.eph-yes').count()).toBe(2);
+    expect(await page.locator('.eph-no').count()).toBe(6);
+    await open('/tables/boats?limit=50');
+    await loaded();
+    const picture = page.locator('.eph-picture').first();
+    await until(
+      () => picture.evaluate((image: HTMLImageElement) => String(image.naturalWidth > 0)),
+      'true',
+    );
+  });
+});

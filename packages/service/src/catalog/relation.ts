@@ -1,0 +1,30 @@
+import { z } from 'zod';
+
+/** A relation as the database's catalog tells it. */
+export const relationRow = z.object({
+  schema: z.string(),
+  name: z.string(),
+  kind: z.string(),
+  estimated: z.number().nullable(),
+  comment: z.string().nullable(),
+  columns: z.array(
+    z.object({
+      name: z.string(),
+      type: z.number(),
+      modifier: z.number(),
+      nullable: z.boolean(),
+      comment: z.string().nullable(),
+    }),
+  ),
+  indexes: z.array(
+    z.object({
+      primary: z.boolean(),
+      unique: z.boolean(),
+      usable: z.boolean(),
+      // Null where the index holds an expression.
+      columns: z.array(z.string().nullable()),
+    }),
+  ),
+});
+
+export type RelationRow = z.infer<typeof relationRow>;
