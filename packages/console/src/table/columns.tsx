@@ -11,7 +11,7 @@ export function tableColumn(column: ColumnDescription, extra: ReactNode): TableC
     name,
     label,
     sortable,
-    width: Math.max(widthOf(column), label.length * 8 + 46),
+    width: Math.max(widthOf(column), label.length * 8.5 + 54),
     grows: type.kind === 'text' || type.kind === 'json',
     align: isNumeric(type) || type.kind === 'interval' ? 'end' : 'start',
     render: (value: Value) => <Cell value={formatValue(value, column, reader)} />,

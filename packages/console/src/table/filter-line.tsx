@@ -27,7 +27,7 @@ export function FilterLine({ view, example }: { view: View; example: string }): 
         <label htmlFor="filter" className="font-serif text-faint italic">
           where
         </label>
-        <div className="relative grow overflow-hidden">
+        <div className="relative grow overflow-hidden pb-1.5">
           <input
             ref={field}
             id="filter"
@@ -86,17 +86,15 @@ export function FilterLine({ view, example }: { view: View; example: string }): 
   );
 }
 
-/** A wavy line under the place of a problem; the field is monospaced, so `ch` measures it. */
+/** A line under the place of a problem; the field is monospaced, so `ch` measures it. */
 function Mark({ problem, scrolled }: { problem: Problem; scrolled: number }): ReactElement {
   const { position = 0, length = 0 } = problem;
   return (
     <span
       aria-hidden="true"
       data-testid="filter-mark"
-      className="pointer-events-none absolute bottom-0 font-mono text-[0.82rem] whitespace-pre text-transparent underline decoration-fault decoration-wavy decoration-2 underline-offset-2"
+      className="pointer-events-none absolute top-0 bottom-1.5 border-b-2 border-fault bg-fault/15 font-mono text-[0.82rem]"
       style={{ left: `calc(${position}ch - ${scrolled}px)`, width: `${Math.max(1, length)}ch` }}
-    >
-      {' '.repeat(Math.max(1, length))}
-    </span>
+    />
   );
 }

@@ -54,11 +54,16 @@ export function RefusedNote({
   problems: readonly Problem[];
   view: View;
 }): ReactElement {
+  // What is wrong with the filter is said where it stands.
+  const elsewhere = problems.filter(({ parameter }) => parameter !== 'filter');
   return (
     <div role="alert" data-testid="refused">
       <p className="font-serif text-2xl text-fault">This cannot be answered as it stands.</p>
+      {elsewhere.length < problems.length && (
+        <p className="mt-2">The condition above needs mending.</p>
+      )}
       <ul className="mt-2 grid gap-1">
-        {problems.map(({ parameter, message, hint }, index) => (
+        {elsewhere.map(({ parameter, message, hint }, index) => (
           <li key={index}>
             <code className="font-mono text-sm text-faint">{parameter}</code> {message} {hint}
           </li>

@@ -75,7 +75,11 @@ describe('a value as people read it', () => {
       column({ kind: 'interval' }),
       { text: '1h 51m 15s', kind: 'number', exact: 'PT1H51M15S' },
     ],
-    [['a', null], column({ kind: 'array', element: { kind: 'text' } }), { text: '["a",null]' }],
+    [
+      ['a', null],
+      column({ kind: 'array', element: { kind: 'text' } }),
+      { text: 'a, null', exact: '["a",null]' },
+    ],
     ['/a.svg', column({ kind: 'text' }, { kind: 'picture' }), { kind: 'picture' }],
   ])('%j', (value, described, expected) => {
     const formatted = formatValue(value, described, reader);

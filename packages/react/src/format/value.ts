@@ -28,6 +28,7 @@ export function formatValue(
   if (typeof value === 'boolean') {
     return value ? { text: 'yes', kind: 'yes' } : { text: 'no', kind: 'no' };
   }
+  if (Array.isArray(value)) return asList(value as readonly Value[]);
   if (typeof value === 'object') return { text: JSON.stringify(value), kind: 'text' };
   const raw = String(value);
   if (raw === '') return { text: 'empty', kind: 'empty' };
@@ -58,6 +59,15 @@ export function formatValue(
 /** The text alone of a value as people read it, such as in a sentence. */
 export function formatText(value: Value, column: ColumnDescription, reader: Reader): string {
   return formatValue(value, column, reader).text;
+}
+
+/** The members of a list by commas; the list itself, exactly, is its JSON. */
+function asList(members: readonly Value[]): FormattedValue {
+  if (members.length === 0) return { text: 'empty list', kind: 'empty' };
+  const text = members
+    .map((one) => (typeof one === 'object' ? JSON.stringify(one) : String(one)))
+    .join(', ');
+  return { text, kind: 'text', exact: JSON.stringify(members) };
 }
 
 // Making an Intl formatter costs far more than using it.

@@ -6,14 +6,16 @@ interface TableHeaderProps {
   readonly sort: readonly SortMark[];
   readonly template: string;
   readonly height: number;
+  /** Of all columns together, in px. */
+  readonly minWidth: number;
   readonly onSort: ((column: string, add: boolean) => void) | undefined;
 }
 
 /** The header row: a label sorts when it is chosen; with Shift it is added to the sort. */
 export function TableHeader(props: TableHeaderProps): ReactElement {
-  const { columns, sort, template, height, onSort } = props;
+  const { columns, sort, template, height, minWidth, onSort } = props;
   return (
-    <div className="eph-head" role="rowgroup" style={{ height }}>
+    <div className="eph-head" role="rowgroup" style={{ height, minWidth }}>
       <div
         className="eph-head-row"
         role="row"

@@ -102,6 +102,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   };
 
   const template = useMemo(() => templateOf(columns), [columns]);
+  const minWidth = columns.reduce((sum, { width }) => sum + width, 0);
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   const activeDrawn = active !== undefined && active.row >= first && active.row < drawnEnd;
   return (
@@ -124,10 +125,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         sort={sort}
         template={template}
         height={headerHeight}
+        minWidth={minWidth}
         onSort={onSort}
       />
       {instead === undefined ? (
-        <div className="eph-body" role="rowgroup" style={{ height: view.scale.height }}>
+        <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
           {places.map((place) => (
             <TableRow
               key={place}

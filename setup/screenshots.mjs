@@ -1,0 +1,83 @@
+/**
+ * `npm run screenshots`: the pictures of the README, from a demo that runs at the URL given (by
+ * default where the demo listens). The terminal is a real one, under Xvfb, where that is installed.
+ */
+import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { root } from './prepare.mjs';
+
+const url = process.argv[2] ?? 'http://127.0.0.1:4620';
+const folder = join(root, 'docs', 'screenshots');
+
+const filtered = "status IN ('disputed', 'waived') AND toll > 60";
+const mistaken = "status = 'dispute' AND tol > 100";
+
+const shots = {
+  tables: { path: '/' },
+  passages: { path: `/tables/passages?filter=${encodeURIComponent(filtered)}&sort=-toll&page=3` },
+  condition: {
+    path: '/tables/passages',
+    act: (page) => page.getByLabel('Condition on Status').click(),
+  },
+  mistake: { path: `/tables/passages?filter=${encodeURIComponent(mistaken)}` },
+  scroll: {
+    path: '/tables/boats?reading=scroll&offset=1200',
+    act: (page) => page.getByText('by lamplight').click(),
+  },
+};
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
+});
+for (const [name, { path, act }] of Object.entries(shots)) {
+  const page = await browser.newPage({
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'Europe/London',
+  });
+  await page.goto(url + path);
+  await page.waitForLoadState('networkidle');
+  await act?.(page);
+  await page.waitForTimeout(400);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  await page.close();
+}
+await browser.close();
+
+const commands = [
+  'ephoros tables',
+  'ephoros rows passages --filter "status = \'disputed\' AND toll > 100" --sort -toll --limit 12',
+  'ephoros rows passages --filter "tol > 100" --sort -toll',
+];
+const script = [
+  `ephoros() { ${process.execPath} packages/cli/dist/main.js "$@"; }; export EPHOROS_URL=${url}`,
+  ...commands.map(
+    (command) => `printf '\\033[1m$ %s\\033[0m\\n' ${quoted(command)}; ${command}; echo`,
+  ),
+  `import -window root ${join(folder, 'terminal.png')}`,
+].join('\n');
+const terminal = [
+  '-geometry',
+  '158x52+0+0',
+  '-fa',
+  'DejaVu Sans Mono',
+  '-fs',
+  '10',
+  '-bg',
+  '#fbf7ee',
+  '-fg',
+  '#2b2620',
+];
+const drawn = spawnSync(
+  'xvfb-run',
+  ['-s', '-screen 0 1280x800x24', 'xterm', ...terminal, '-e', 'bash', '-c', script],
+  { cwd: root, stdio: 'inherit' },
+);
+if (drawn.status !== 0)
+  process.stderr.write('The terminal was not drawn (xvfb, xterm, imagemagick)\n');
+
+function quoted(text) {
+  return `'${text.replaceAll("'", "'\\''")}'`;
+}
