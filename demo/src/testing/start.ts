@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { makeScenario, startCluster, type Cluster } from '../index.ts';
 import { testFolder, urlsFile, type TestDatabases } from './databases.ts';
@@ -26,5 +26,7 @@ export default async function start(): Promise<void> {
     maintenance: cluster.url('postgres'),
     passages,
   };
+  // The cluster itself may lie elsewhere, where its owner can reach it.
+  mkdirSync(testFolder, { recursive: true });
   writeFileSync(join(testFolder, urlsFile), JSON.stringify(databases));
 }

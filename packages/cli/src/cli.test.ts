@@ -235,7 +235,8 @@ function occupy(port = 0): Promise<{ server: Server; port: number }> {
 }
 
 describe('ephoros demo', () => {
-  const folder = join('.ephoros', 'test-demo');
+  // Where PostgreSQL's own user can reach it, wherever the project lies.
+  const folder = join(tmpdir(), `ephoros-demo-${process.pid}`);
   const port = 54_820;
   const args = [
     'demo',

@@ -1,4 +1,4 @@
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import type { RunningService, ServeOptions } from '@ephoros/service';
 import { Command } from 'commander';
 import { progressOn, type Progress } from '../output/progress.ts';
@@ -43,7 +43,7 @@ export function demoCommand(terminal: Terminal): Command {
       // A signal during the preparations ends them with everything stopped, too.
       const stopped = untilStopped();
       const cluster = await startCluster({
-        folder: join(process.cwd(), options.folder),
+        folder: resolve(options.folder),
         port: options.postgresPort,
         say: progress.say,
       });
