@@ -1,12 +1,51 @@
-import type { Comparator } from '../expression/index.ts';
+import type { ArithmeticOperator, Comparator } from '../expression/index.ts';
 import type { Shape, TotalKind } from '../query/index.ts';
-import type { ColumnDescription, ColumnType, TableDescription } from '../schema/index.ts';
+import type {
+  ColumnDescription,
+  ColumnType,
+  Relationship,
+  TableDescription,
+} from '../schema/index.ts';
+import type { FunctionName } from './functions.ts';
 
-/** A side of a comparison. Values are in PostgreSQL's own notation of their type. */
+/**
+ * A column that a query uses: one of the table's own, or one of a row it refers to. `name` is
+ * the name as the query writes it, such as `lock.canal.name`.
+ */
+export interface CheckedColumn extends ColumnDescription {
+  /** The foreign keys to follow, one after the other; empty for the table's own columns. */
+  readonly path: readonly Relationship[];
+  /** Its name in the table where it lies. */
+  readonly own: string;
+}
+
+/** A value. Literals are in PostgreSQL's own notation of their type. */
 export type CheckedScalar =
-  | { readonly kind: 'column'; readonly column: ColumnDescription }
+  | { readonly kind: 'column'; readonly column: CheckedColumn; readonly type: ColumnType }
   | { readonly kind: 'value'; readonly value: string; readonly type: ColumnType }
-  | { readonly kind: 'casei'; readonly operand: CheckedScalar };
+  /** A list of literals of the element's type. */
+  | { readonly kind: 'list'; readonly members: readonly string[]; readonly type: ColumnType }
+  /** In exact decimals, or in floats where a side is one. Division by zero gives null. */
+  | {
+      readonly kind: 'arithmetic';
+      readonly operator: ArithmeticOperator;
+      readonly left: CheckedScalar;
+      readonly right: CheckedScalar;
+      readonly type: ColumnType;
+    }
+  | {
+      readonly kind: 'function';
+      readonly name: FunctionName;
+      readonly args: readonly CheckedScalar[];
+      readonly type: ColumnType;
+    }
+  /** How many rows refer to this one and meet the condition. */
+  | {
+      readonly kind: 'count';
+      readonly relationship: Relationship;
+      readonly condition?: CheckedExpression;
+      readonly type: ColumnType;
+    };
 
 /**
  * A condition whose names exist and whose types fit. Only `checkQuery` makes it, and the
@@ -35,11 +74,17 @@ export type CheckedExpression =
   /** `%` any text, `_` one character, `\` takes the next one literally. */
   | { readonly kind: 'like'; readonly operand: CheckedScalar; readonly pattern: CheckedScalar }
   | { readonly kind: 'isNull'; readonly operand: CheckedScalar }
-  /** A boolean column or literal alone. */
-  | { readonly kind: 'truth'; readonly operand: CheckedScalar };
+  /** A boolean value alone. */
+  | { readonly kind: 'truth'; readonly operand: CheckedScalar }
+  /** Whether any row refers to this one and meets the condition. Never unknown. */
+  | {
+      readonly kind: 'has';
+      readonly relationship: Relationship;
+      readonly condition?: CheckedExpression;
+    };
 
 export interface CheckedSortTerm {
-  readonly column: ColumnDescription;
+  readonly column: CheckedColumn;
   readonly descending: boolean;
   readonly nulls: 'first' | 'last';
 }
@@ -47,7 +92,7 @@ export interface CheckedSortTerm {
 /** A question that can be answered as it stands. */
 export interface CheckedQuery {
   readonly table: TableDescription;
-  readonly columns: readonly ColumnDescription[];
+  readonly columns: readonly CheckedColumn[];
   readonly filter?: CheckedExpression;
   /** Ends with the table's key, so that the order is total (where the table has a key). */
   readonly sort: readonly CheckedSortTerm[];

@@ -1,36 +1,56 @@
 import type { Expression } from '../expression/index.ts';
-import { nearest, problem, type Problem } from '../problem/index.ts';
-import type { Name } from '../query/index.ts';
 import {
-  isComparable,
-  isNumeric,
-  isTextual,
-  typeName,
-  type ColumnDescription,
-  type ColumnType,
-} from '../schema/index.ts';
+  nearest,
+  problem,
+  type Problem,
+  type ProblemCode,
+  type ProblemFacts,
+} from '../problem/index.ts';
+import { isComparable, isNumeric, isTextual, typeName, type ColumnType } from '../schema/index.ts';
 import type { CheckedExpression, CheckedScalar } from './checked.ts';
-import { literalType, valueAs } from './value.ts';
+import {
+  functions,
+  resolvedFunctions,
+  signatureOf,
+  type FunctionName,
+  type Parameter,
+} from './functions.ts';
+import type { Lookup } from './lookup.ts';
+import { before } from './moment.ts';
+import { relate, temporalRelations, type Stretch } from './temporal.ts';
+import { literalType, valueAs, type Literal } from './value.ts';
 
-const functions = ['casei'] as const;
+type Call = Extract<Expression, { kind: 'call' }>;
 
-type Literal = Extract<Expression, { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }>;
-
-/** A side whose name is looked up; a literal waits for the other side to tell its type. */
+/** A value whose type is known; or a literal, which takes the type of what it is compared with. */
 type Side =
-  | { readonly kind: 'typed'; readonly scalar: CheckedScalar; readonly type: ColumnType }
-  | { readonly kind: 'literal'; readonly literal: Literal; readonly casei: boolean };
+  | { readonly kind: 'typed'; readonly scalar: CheckedScalar }
+  | { readonly kind: 'literal'; readonly literal: Literal };
+
+const timestamp: ColumnType = { kind: 'timestamp', zone: true };
+const numeric: ColumnType = { kind: 'numeric' };
+const float: ColumnType = { kind: 'float', bits: 64 };
+const text: ColumnType = { kind: 'text' };
+const whole: ColumnType = { kind: 'integer', bits: 64 };
+
+const knownFunctions = [
+  ...Object.keys(functions),
+  ...Object.keys(resolvedFunctions),
+  ...Object.keys(temporalRelations),
+];
 
 /**
  * Checks one filter. Every mistake is pushed to `problems` with its place; a part that has one
  * comes back as undefined, and the rest is checked all the same.
  */
 export class Checker {
-  private readonly lookUp: (name: Name) => ColumnDescription | undefined;
+  private readonly lookup: Lookup;
+  private readonly now: Date;
   private readonly problems: Problem[];
 
-  constructor(lookUp: (name: Name) => ColumnDescription | undefined, problems: Problem[]) {
-    this.lookUp = lookUp;
+  constructor(lookup: Lookup, now: Date, problems: Problem[]) {
+    this.lookup = lookup;
+    this.now = now;
     this.problems = problems;
   }
 
@@ -48,9 +68,7 @@ export class Checker {
         return operand && { kind: 'not', operand };
       }
       case 'comparison': {
-        const sides = this.comparable([expression.left, expression.right]);
-        if (sides === undefined) return undefined;
-        const [left, right] = sides;
+        const [left, right] = this.comparable([expression.left, expression.right]) ?? [];
         const { comparator } = expression;
         return left && right && { kind: 'comparison', comparator, left, right };
       }
@@ -67,13 +85,20 @@ export class Checker {
       case 'like':
         return this.like(expression);
       case 'isNull': {
-        const side = this.side(expression.operand);
-        const operand = side && this.settle(side);
+        const operand = this.scalar(expression.operand);
         return operand && { kind: 'isNull', operand };
       }
+      case 'call': {
+        const relation = temporalRelations[expression.name];
+        if (relation !== undefined) return this.temporal(relation, expression);
+        return expression.name === 'has' ? this.has(expression) : this.truth(expression);
+      }
       case 'property':
+      case 'arithmetic':
+      case 'interval':
+      case 'unbounded':
+      case 'array':
       case 'boolean':
-      case 'call':
       case 'text':
       case 'number':
       case 'date':
@@ -85,108 +110,138 @@ export class Checker {
   }
 
   private truth(expression: Expression): CheckedExpression | undefined {
-    const side = this.side(expression);
-    if (side === undefined) return undefined;
-    const type = side.kind === 'typed' ? side.type : literalType(side.literal);
-    if (type.kind !== 'boolean') {
-      this.report('not-a-condition', { found: `a ${typeName(type)} alone` }, expression);
-      return undefined;
-    }
-    const operand = this.settle(side);
-    return operand && { kind: 'truth', operand };
+    const operand = this.scalar(expression);
+    if (operand === undefined) return undefined;
+    if (operand.type.kind === 'boolean') return { kind: 'truth', operand };
+    this.report('not-a-condition', { found: `a ${typeName(operand.type)} alone` }, expression);
+    return undefined;
   }
 
   private like(expression: Extract<Expression, { kind: 'like' }>): CheckedExpression | undefined {
-    const operand = this.side(expression.operand);
+    const operand = this.argument(expression.operand, 'text');
     const pattern = this.side(expression.pattern);
     if (operand === undefined || pattern === undefined) return undefined;
-    const type = operand.kind === 'typed' ? operand.type : literalType(operand.literal);
-    if (!isTextual(type)) {
-      const facts = { expected: 'text', found: `a ${typeName(type)}` };
-      this.report('type-mismatch', facts, expression.operand);
-      return undefined;
-    }
-    if (pattern.kind !== 'literal' || pattern.literal.kind !== 'text') {
+    const scalar = pattern.kind === 'typed' ? pattern.scalar : this.settle(pattern.literal);
+    const literal = scalar && literalOf(scalar);
+    if (scalar === undefined || literal === undefined || !isTextual(scalar.type)) {
       this.report('pattern-not-literal', {}, expression.pattern);
       return undefined;
     }
-    if (/(?<!\\)(?:\\\\)*\\$/.test(pattern.literal.value)) {
+    if (/(?<!\\)(?:\\\\)*\\$/.test(literal)) {
       this.report('pattern-ends-in-escape', {}, expression.pattern);
       return undefined;
     }
-    const left = this.settle(operand);
-    const right = this.settle(pattern);
-    return left && right && { kind: 'like', operand: left, pattern: right };
+    return { kind: 'like', operand, pattern: scalar };
+  }
+
+  // HAS(relationship [, condition])
+  private has(call: Call): CheckedExpression | undefined {
+    const found = this.referring(call);
+    return found && { kind: 'has', ...found };
+  }
+
+  private referring(
+    call: Call,
+  ): Pick<Extract<CheckedExpression, { kind: 'has' }>, 'relationship' | 'condition'> | undefined {
+    const { name, args } = call;
+    const [named, condition] = args;
+    if (named?.kind !== 'property' || args.length > 2) {
+      if (named === undefined || args.length > 2) this.wrongCount(call, 2);
+      else {
+        const facts = { expected: 'the name of a referring table', found: 'something else' };
+        this.report('type-mismatch', { ...facts, hint: resolvedFunctions[name] }, named);
+      }
+      return undefined;
+    }
+    const found = this.lookup.referring(named, this.problems);
+    if (found === undefined) return undefined;
+    const { relationship, inside } = found;
+    if (condition === undefined) return { relationship };
+    const checked = new Checker(inside, this.now, this.problems).condition(condition);
+    return checked && { relationship, condition: checked };
+  }
+
+  private temporal(
+    relation: Parameters<typeof relate>[0],
+    call: Call,
+  ): CheckedExpression | undefined {
+    const [first, second] = call.args;
+    if (first === undefined || second === undefined || call.args.length !== 2) {
+      this.wrongCount(call, 2);
+      return undefined;
+    }
+    const [a, b] = [this.stretch(first), this.stretch(second)];
+    return a && b && relate(relation, a, b);
+  }
+
+  private stretch(expression: Expression): Stretch | undefined {
+    if (expression.kind !== 'interval') {
+      const instant = this.argument(expression, 'time');
+      return instant && { start: instant, end: instant };
+    }
+    const end = (bound: Expression): CheckedScalar | 'open' | undefined =>
+      bound.kind === 'unbounded' ? 'open' : this.argument(bound, 'time');
+    const [from, to] = [end(expression.start), end(expression.end)];
+    if (from === undefined || to === undefined) return undefined;
+    return { start: from === 'open' ? undefined : from, end: to === 'open' ? undefined : to };
   }
 
   /** Settles expressions that are compared with each other on one type. */
   private comparable(expressions: readonly Expression[]): readonly CheckedScalar[] | undefined {
     const sides = expressions.map((expression) => this.side(expression));
-    let sound = true;
-    const first = sides.find((side) => side?.kind === 'typed');
-    // Only literals: the first one says the type.
-    const leader = first?.kind === 'typed' ? first.type : undefined;
+    const leader = sides.find((side) => side?.kind === 'typed');
     const [head] = sides;
-    const type = leader ?? (head?.kind === 'literal' ? literalType(head.literal) : undefined);
-    const settled: CheckedScalar[] = [];
-    for (const [index, side] of sides.entries()) {
+    // Only literals: the first one says the type.
+    const type =
+      leader?.kind === 'typed'
+        ? leader.scalar.type
+        : head?.kind === 'literal'
+          ? literalType(head.literal)
+          : undefined;
+    const settled = sides.map((side, index) => {
       const expression = expressions[index];
-      if (side === undefined || expression === undefined || type === undefined) {
-        sound = false;
-        continue;
-      }
-      const scalar =
-        side.kind === 'typed'
-          ? this.columnLike(side, type, expression)
-          : this.literalLike(side, type, first, expression);
-      if (scalar === undefined) sound = false;
-      else settled.push(scalar);
-    }
-    return sound ? settled : undefined;
+      if (side === undefined || expression === undefined || type === undefined) return undefined;
+      if (side.kind === 'typed') return this.alike(side.scalar, type, expression);
+      // What cannot be compared at all has been told already.
+      return leader !== undefined && !isComparable(type)
+        ? undefined
+        : this.settle(side.literal, type);
+    });
+    const sound = settled.filter((scalar) => scalar !== undefined);
+    return sound.length === settled.length ? sound : undefined;
   }
 
-  private columnLike(
-    side: Extract<Side, { kind: 'typed' }>,
+  private alike(
+    scalar: CheckedScalar,
     type: ColumnType,
-    { span }: Expression,
+    expression: Expression,
   ): CheckedScalar | undefined {
-    if (!isComparable(side.type)) {
-      const name = side.scalar.kind === 'column' ? side.scalar.column.name : 'this';
-      this.problems.push(problem('not-comparable', { name, type: typeName(side.type) }, span));
+    if (!isComparable(scalar.type)) {
+      const name = scalar.kind === 'column' ? scalar.column.name : 'here';
+      this.report('not-comparable', { name, type: typeName(scalar.type) }, expression);
       return undefined;
     }
-    if (!alike(side.type, type)) {
-      const facts = { expected: `a ${typeName(type)}`, found: `a ${typeName(side.type)}` };
-      this.problems.push(problem('type-mismatch', facts, span));
-      return undefined;
-    }
-    return side.scalar;
+    if (areAlike(scalar.type, type)) return scalar;
+    const facts = { expected: `a ${typeName(type)}`, found: `a ${typeName(scalar.type)}` };
+    this.report('type-mismatch', facts, expression);
+    return undefined;
   }
 
-  private literalLike(
-    side: Extract<Side, { kind: 'literal' }>,
-    type: ColumnType,
-    leader: Side | undefined,
-    { span }: Expression,
+  /** A literal as a value: of its own type, or of the one it is compared with. */
+  private settle(
+    literal: Literal,
+    type: ColumnType = literalType(literal),
   ): CheckedScalar | undefined {
-    // The column's own problem says enough.
-    if (leader?.kind === 'typed' && !isComparable(type)) return undefined;
-    const read = valueAs(side.literal, type);
-    if ('problem' in read) {
-      this.problems.push({ ...read.problem, position: span.start, length: span.end - span.start });
-      return undefined;
-    }
-    const value: CheckedScalar = { kind: 'value', value: read.value, type: read.type };
-    return side.casei ? { kind: 'casei', operand: value } : value;
+    const read = valueAs(literal, type);
+    if ('value' in read) return { kind: 'value', value: read.value, type: read.type };
+    const { start, end } = literal.span;
+    this.problems.push({ ...read.problem, position: start, length: end - start });
+    return undefined;
   }
 
-  private settle(side: Side): CheckedScalar | undefined {
-    if (side.kind === 'typed') return side.scalar;
-    const type = literalType(side.literal);
-    const read = valueAs(side.literal, type);
-    if ('problem' in read) return undefined;
-    const value: CheckedScalar = { kind: 'value', value: read.value, type };
-    return side.casei ? { kind: 'casei', operand: value } : value;
+  private scalar(expression: Expression): CheckedScalar | undefined {
+    const side = this.side(expression);
+    return side?.kind === 'literal' ? this.settle(side.literal) : side?.scalar;
   }
 
   private side(expression: Expression): Side | undefined {
@@ -198,9 +253,19 @@ export class Checker {
       case 'boolean':
       case 'date':
       case 'timestamp':
-        return { kind: 'literal', literal: expression, casei: false };
+        return { kind: 'literal', literal: expression };
+      case 'arithmetic':
+        return this.arithmetic(expression);
       case 'call':
         return this.call(expression);
+      case 'interval':
+      case 'unbounded':
+      case 'array': {
+        const expected = 'a single value';
+        const found = expression.kind === 'array' ? 'a list' : 'a stretch of time';
+        this.report('type-mismatch', { expected, found }, expression);
+        return undefined;
+      }
       case 'and':
       case 'or':
       case 'not':
@@ -218,52 +283,215 @@ export class Checker {
   }
 
   private column(expression: Extract<Expression, { kind: 'property' }>): Side | undefined {
-    const column = this.lookUp(expression);
+    const column = this.lookup.column(expression, this.problems);
     if (column === undefined) return undefined;
-    if (!column.filterable) {
-      const facts = { name: column.name, type: typeName(column.type) };
-      this.report('not-filterable', facts, expression);
-      return undefined;
-    }
-    return { kind: 'typed', scalar: { kind: 'column', column }, type: column.type };
+    const { name, type, filterable } = column;
+    if (filterable) return { kind: 'typed', scalar: { kind: 'column', column, type } };
+    this.report('not-filterable', { name, type: typeName(type) }, expression);
+    return undefined;
   }
 
-  private call(expression: Extract<Expression, { kind: 'call' }>): Side | undefined {
-    const { name, args } = expression;
-    if (name !== 'casei') {
-      const known = functions.map((one) => one.toUpperCase()).join(', ');
-      const near = nearest(name, functions)?.toUpperCase();
-      this.report('unknown-function', { name, near, known }, expression);
+  private arithmetic(expression: Extract<Expression, { kind: 'arithmetic' }>): Side | undefined {
+    const left = this.argument(expression.left, 'number');
+    const right = this.argument(expression.right, 'number');
+    if (left === undefined || right === undefined) return undefined;
+    const { operator } = expression;
+    const inFloats = operator === '^' || [left, right].some((one) => one.type.kind === 'float');
+    const type = inFloats ? float : numeric;
+    return { kind: 'typed', scalar: { kind: 'arithmetic', operator, left, right, type } };
+  }
+
+  private call(call: Call): Side | undefined {
+    const { name, args } = call;
+    if (name === 'today' || name === 'now') {
+      if (args.length > 0) return this.wrongCount(call, 0);
+      return moment(this.now, name === 'today');
+    }
+    if (name === 'ago') return this.ago(call);
+    if (name === 'count') {
+      const found = this.referring(call);
+      return found && { kind: 'typed', scalar: { kind: 'count', ...found, type: whole } };
+    }
+    if (name === 'has' || temporalRelations[name] !== undefined) {
+      this.condition(call);
+      this.report('not-a-value', {}, call);
       return undefined;
     }
-    const [only] = args;
-    if (args.length !== 1 || only === undefined) {
-      const facts = { name: 'CASEI', expected: 1, found: args.length };
-      this.report('wrong-argument-count', facts, expression);
+    const signature = signatureOf(name);
+    if (signature === undefined) {
+      const upper = (names: readonly string[]): string => names.join(', ').toUpperCase();
+      const near = nearest(name, knownFunctions)?.toUpperCase();
+      this.report('unknown-function', { name, near, known: upper(knownFunctions) }, call);
       return undefined;
     }
-    const side = this.side(only);
+    const { parameters, optional = 0, result } = signature;
+    if (args.length > parameters.length || args.length < parameters.length - optional) {
+      return this.wrongCount(call, parameters.length);
+    }
+    const checked =
+      parameters[0] === 'list'
+        ? this.lists(args)
+        : args.map((one, index) => this.argument(one, parameters[index] ?? 'text'));
+    const sound = checked.filter((one) => one !== undefined);
+    const [first] = sound;
+    if (first === undefined || sound.length < args.length) return undefined;
+    const type = result === 'as first' ? widest(first.type) : result;
+    // Looked up by `signatureOf` above.
+    const known = name as FunctionName;
+    return { kind: 'typed', scalar: { kind: 'function', name: known, args: sound, type } };
+  }
+
+  // AGO('P7D')
+  private ago(call: Call): Side | undefined {
+    const [only] = call.args;
+    if (only === undefined || call.args.length !== 1) return this.wrongCount(call, 1);
+    const found = only.kind === 'text' ? before(this.now, only.value) : undefined;
+    if (found !== undefined) return moment(found, false);
+    this.report('invalid-value', { type: 'duration', notation: "'P7D' or 'PT12H'" }, only);
+    return undefined;
+  }
+
+  /** Both arguments of a list function, on one type of members. */
+  private lists(args: readonly Expression[]): (CheckedScalar | undefined)[] {
+    const columns = args.map((one) => (one.kind === 'array' ? undefined : this.scalar(one)));
+    const leader = columns.find((one) => one !== undefined);
+    const element = leader?.type.kind === 'array' ? leader.type.element : undefined;
+    return args.map((one, index) => {
+      const scalar = columns[index];
+      if (one.kind !== 'array') {
+        if (
+          scalar === undefined ||
+          (scalar.type.kind === 'array' && sameElements(scalar.type, element))
+        ) {
+          return scalar;
+        }
+        this.mismatch('a list', scalar.type, one);
+        return undefined;
+      }
+      if (element === undefined || !isComparable(element)) {
+        if (leader === undefined || element !== undefined) {
+          this.report('type-mismatch', { expected: 'a list column', found: 'a list' }, one);
+        }
+        return undefined;
+      }
+      return this.listLiteral(one.members, element);
+    });
+  }
+
+  private listLiteral(
+    members: readonly Expression[],
+    element: ColumnType,
+  ): CheckedScalar | undefined {
+    const values = members.map((member) => {
+      const side = this.side(member);
+      if (side?.kind === 'literal') return this.settle(side.literal, element);
+      if (side !== undefined) {
+        this.report('type-mismatch', { expected: 'a literal', found: 'something else' }, member);
+      }
+      return undefined;
+    });
+    const sound = values.flatMap((one) => (one?.kind === 'value' ? [one.value] : []));
+    if (sound.length < members.length) return undefined;
+    return { kind: 'list', members: sound, type: { kind: 'array', element } };
+  }
+
+  private argument(expression: Expression, parameter: Parameter): CheckedScalar | undefined {
+    const side = this.side(expression);
     if (side === undefined) return undefined;
-    const type = side.kind === 'typed' ? side.type : literalType(side.literal);
-    if (!isTextual(type)) {
-      this.report('type-mismatch', { expected: 'text', found: `a ${typeName(type)}` }, only);
-      return undefined;
-    }
-    if (side.kind === 'literal') return { ...side, casei: true };
-    return { kind: 'typed', scalar: { kind: 'casei', operand: side.scalar }, type };
+    if (side.kind === 'literal') return this.literalArgument(side.literal, parameter);
+    const { type } = side.scalar;
+    const fits = {
+      text: isTextual(type),
+      number: isNumeric(type),
+      time: type.kind === 'date' || type.kind === 'timestamp',
+      list: type.kind === 'array',
+      digits: false,
+    }[parameter];
+    if (fits) return side.scalar;
+    this.mismatch(parameterNames[parameter], type, expression);
+    return undefined;
   }
 
-  private report(...[code, facts, { span }]: Report): void {
-    this.problems.push(problem(code, facts as never, span));
+  private literalArgument(literal: Literal, parameter: Parameter): CheckedScalar | undefined {
+    switch (parameter) {
+      case 'text':
+        return this.settle(literal, text);
+      case 'number':
+        return this.settle(literal, numeric);
+      case 'time':
+        return this.settle(literal, literal.kind === 'date' ? { kind: 'date' } : timestamp);
+      case 'digits': {
+        if (literal.kind === 'number' && /^\d$/.test(literal.value))
+          return this.settle(literal, whole);
+        this.report('invalid-value', { type: 'number of digits', notation: '0 to 9' }, literal);
+        return undefined;
+      }
+      case 'list':
+        this.mismatch('a list', literalType(literal), literal);
+        return undefined;
+      default:
+        throw new Error(`unknown parameter ${JSON.stringify(parameter satisfies never)}`);
+    }
+  }
+
+  private mismatch(expected: string, type: ColumnType, expression: Expression): void {
+    this.report('type-mismatch', { expected, found: `a ${typeName(type)}` }, expression);
+  }
+
+  private wrongCount({ name, args, span }: Call, expected: number): undefined {
+    const facts = { name: name.toUpperCase(), expected, found: args.length };
+    this.problems.push(problem('wrong-argument-count', facts, span));
+    return undefined;
+  }
+
+  private report<Code extends ProblemCode>(
+    code: Code,
+    facts: ProblemFacts<Code>,
+    { span }: Expression,
+  ): void {
+    this.problems.push(problem(code, facts, span));
   }
 }
 
-type Code = Parameters<typeof problem>[0];
-type Report = { [One in Code]: [One, Parameters<typeof problem<One>>[1], Expression] }[Code];
+const parameterNames: Readonly<Record<Parameter, string>> = {
+  text: 'a text',
+  number: 'a number',
+  time: 'a date or timestamp',
+  list: 'a list',
+  digits: 'a literal number of digits',
+};
 
-/** Whether two columns may be compared with each other. */
-function alike(one: ColumnType, other: ColumnType): boolean {
+function moment(at: Date, dayOnly: boolean): Side {
+  const value = at.toISOString();
+  const scalar: CheckedScalar = dayOnly
+    ? { kind: 'value', value: value.slice(0, 10), type: { kind: 'date' } }
+    : { kind: 'value', value, type: timestamp };
+  return { kind: 'typed', scalar };
+}
+
+/** The text of a literal, or of one that CASEI or ACCENTI stand around. */
+function literalOf(scalar: CheckedScalar): string | undefined {
+  if (scalar.kind === 'value') return scalar.value;
+  const [inner] = scalar.kind === 'function' ? scalar.args : [];
+  const folds =
+    scalar.kind === 'function' && (scalar.name === 'casei' || scalar.name === 'accenti');
+  return folds && inner !== undefined ? literalOf(inner) : undefined;
+}
+
+/** Whether two values may be compared with each other. */
+function areAlike(one: ColumnType, other: ColumnType): boolean {
   if (isNumeric(one)) return isNumeric(other);
   if (one.kind === 'enum') return other.kind === 'enum' && one.name === other.name;
+  const times = ['date', 'timestamp'];
+  if (times.includes(one.kind)) return times.includes(other.kind);
   return one.kind === other.kind;
+}
+
+function sameElements(type: ColumnType, element: ColumnType | undefined): boolean {
+  return type.kind === 'array' && type.element.kind === element?.kind;
+}
+
+/** A whole number's own type may be too narrow for what is made of it. */
+function widest(type: ColumnType): ColumnType {
+  return type.kind === 'float' ? float : numeric;
 }

@@ -1,4 +1,12 @@
 /** Names and types resolved: Query → CheckedQuery, or every problem at once. */
-export { checkQuery } from './query.ts';
-export type { CheckedQuery, CheckedSortTerm, CheckedExpression, CheckedScalar } from './checked.ts';
+export { checkQuery, type CheckOptions } from './query.ts';
+export { functions, resolvedFunctions, type FunctionName } from './functions.ts';
+export type { Tables } from './lookup.ts';
+export type {
+  CheckedColumn,
+  CheckedQuery,
+  CheckedSortTerm,
+  CheckedExpression,
+  CheckedScalar,
+} from './checked.ts';
 export { checkValue } from './value.ts';

@@ -1,8 +1,17 @@
-import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
+import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query } from '../query/index.ts';
 import { typeName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
-import type { CheckedQuery, CheckedSortTerm } from './checked.ts';
+import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from './checked.ts';
 import { Checker } from './expression.ts';
+import { Lookup, type Tables } from './lookup.ts';
+
+/** What a query is checked with. */
+export interface CheckOptions {
+  /** The other published tables, for related columns; none by default. */
+  readonly tables?: Tables;
+  /** The moment that TODAY, NOW and AGO speak of. */
+  readonly now?: Date;
+}
 
 /**
  * Looks up every name and checks every type of a query against a table's description. Gives the
@@ -11,23 +20,23 @@ import { Checker } from './expression.ts';
 export function checkQuery(
   query: Query,
   table: TableDescription,
+  { tables = () => undefined, now = new Date() }: CheckOptions = {},
 ): { readonly checked: CheckedQuery } | { readonly problems: readonly Problem[] } {
   const problems: Problem[] = [];
-  const lookUp = columnFinder(table);
+  const lookup = new Lookup(table, tables);
 
   const inColumns: Problem[] = [];
   const columns = query.columns
-    ? distinct(query.columns, inColumns).flatMap((name) => lookUp(name, inColumns) ?? [])
-    : table.columns.filter(({ shown }) => shown);
+    ? distinct(query.columns, inColumns).flatMap((name) => lookup.column(name, inColumns) ?? [])
+    : table.columns.filter(({ shown }) => shown).map(own);
   problems.push(...inParameter('columns', inColumns));
 
   const inFilter: Problem[] = [];
-  const filter =
-    query.filter && new Checker((name) => lookUp(name, inFilter), inFilter).condition(query.filter);
+  const filter = query.filter && new Checker(lookup, now, inFilter).condition(query.filter);
   problems.push(...inParameter('filter', inFilter));
 
   const inSort: Problem[] = [];
-  const sort = checkSort(query, table, (name) => lookUp(name, inSort), inSort);
+  const sort = checkSort(query, lookup, inSort);
   problems.push(...inParameter('sort', inSort));
 
   const asked = query.limit ?? table.pageSizes[0] ?? 50;
@@ -66,18 +75,8 @@ function offsetOf(place: Place | undefined, limit: number): number {
   }
 }
 
-function columnFinder(
-  table: TableDescription,
-): (name: Name, problems: Problem[]) => ColumnDescription | undefined {
-  const byName = new Map(table.columns.map((column) => [column.name, column]));
-  return ({ name, span }, problems) => {
-    const column = byName.get(name);
-    if (column === undefined) {
-      const facts = { name, table: table.name, near: nearest(name, byName.keys()) };
-      problems.push(problem('unknown-column', facts, span));
-    }
-    return column;
-  };
+function own(column: ColumnDescription): CheckedColumn {
+  return { ...column, path: [], own: column.name };
 }
 
 function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] {
@@ -89,12 +88,8 @@ function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] 
   });
 }
 
-function checkSort(
-  query: Query,
-  table: TableDescription,
-  lookUp: (name: Name) => ColumnDescription | undefined,
-  problems: Problem[],
-): CheckedSortTerm[] {
+function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSortTerm[] {
+  const { table } = lookup;
   const nulls = query.nulls ?? 'last';
   const asked =
     query.sort ??
@@ -111,7 +106,7 @@ function checkSort(
   const terms: CheckedSortTerm[] = [];
   for (const term of asked) {
     if (!names.has(term.column)) continue;
-    const column = lookUp(term.column);
+    const column = lookup.column(term.column, problems);
     if (column === undefined) continue;
     if (column.sortable) terms.push({ column, descending: term.descending, nulls });
     else {
@@ -130,6 +125,6 @@ function keyTerms(table: TableDescription, terms: readonly CheckedSortTerm[]): C
   return table.key.flatMap((name) => {
     const column = table.columns.find((one) => one.name === name);
     if (column === undefined || sorted.has(name)) return [];
-    return [{ column, descending, nulls: 'last' as const }];
+    return [{ column: own(column), descending, nulls: 'last' as const }];
   });
 }

@@ -2,7 +2,11 @@ import type { Expression } from '../expression/index.ts';
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import { typeName, type ColumnType } from '../schema/index.ts';
 
-type Literal = Extract<Expression, { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }>;
+/** A literal of the filter language. */
+export type Literal = Extract<
+  Expression,
+  { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }
+>;
 
 type Read = { readonly value: string; readonly type: ColumnType } | { readonly problem: Problem };
 

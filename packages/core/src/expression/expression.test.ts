@@ -1,6 +1,12 @@
 import fc from 'fast-check';
 import { expressions, withoutPlaces } from '../testing/expressions.ts';
-import { parseExpression, printExpression, type Expression } from './index.ts';
+import {
+  parseExpression,
+  parseExpressionJson,
+  printExpression,
+  printExpressionJson,
+  type Expression,
+} from './index.ts';
 
 function read(source: string): Expression {
   const result = parseExpression(source);
@@ -23,6 +29,27 @@ describe('a filter in CQL2 Text', () => {
       fc.property(expressions, (expression) => {
         const again = read(printExpression(expression));
         expect(withoutPlaces(again)).toEqual(withoutPlaces(expression));
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  it('comes back the same through CQL2 JSON, and from Text to JSON to Text', () => {
+    const numbersAsJson = (value: unknown): unknown =>
+      JSON.parse(JSON.stringify(value), (_, inner: unknown) => {
+        const node = inner as { kind?: string; value?: string };
+        return node.kind === 'number' ? { ...node, value: String(Number(node.value)) } : inner;
+      });
+    fc.assert(
+      fc.property(expressions, (expression) => {
+        const json = printExpressionJson(expression);
+        expect(() => void JSON.parse(json)).not.toThrow();
+        const again = parseExpressionJson(json);
+        if ('problems' in again) throw new Error(again.problems[0]?.message);
+        expect(numbersAsJson(withoutPlaces(again.expression))).toEqual(
+          numbersAsJson(withoutPlaces(expression)),
+        );
+        expect(printExpressionJson(read(printExpression(again.expression)))).toBe(json);
       }),
       { numRuns: 2000 },
     );
@@ -109,6 +136,8 @@ describe('a filter in CQL2 Text', () => {
     ['toll = NULL', 'null-literal', 'NULL'],
     ['toll IS 3', 'unexpected-token', '3'],
     ['toll IN ()', 'unexpected-token', ')'],
+    ['toll + = 3', 'unexpected-token', '='],
+    ["T_AFTER(d, INTERVAL('..'))", 'wrong-argument-count', "INTERVAL('..')"],
     ['toll IN (1, 2', 'unexpected-end', ''],
     ['toll = 1 AN lock = 2', 'unexpected-token', 'AN'],
     ['a = 1 b', 'unexpected-token', 'b'],
@@ -128,6 +157,8 @@ describe('a filter in CQL2 Text', () => {
 
   it.each([
     ['parentheses', '('.repeat(10_000) + 'a = 1' + ')'.repeat(10_000), 'nested-too-deep'],
+    ['lists', 'a IN ('.repeat(10_000), 'nested-too-deep'],
+    ['minus signs', `a = ${'-'.repeat(10_000)}b`, 'nested-too-deep'],
     ['NOTs', `${'NOT '.repeat(10_000)}a = 1`, 'nested-too-deep'],
     [
       'members',
@@ -136,6 +167,66 @@ describe('a filter in CQL2 Text', () => {
     ],
   ])('refuses too many %s with its limit', (_, source, code) => {
     expect(refusal(source).code).toBe(code);
+  });
+
+  it.each([
+    ['a + b * c ^ 2 - 1 > 0', 'a + b * c ^ 2 - 1 > 0'],
+    ['(a + b) * c > 0', '(a + b) * c > 0'],
+    ['a - (b - c) = -1', 'a - (b - c) = -1'],
+    ['a DIV 2 % 3 = -b', 'a DIV 2 % 3 = -1 * b'],
+    [
+      "t_during(passed_at, interval('..', '2020-01-01'))",
+      "T_DURING(passed_at, INTERVAL('..', '2020-01-01'))",
+    ],
+    ["A_CONTAINS(crew, ('Ada'))", "A_CONTAINS(crew, ('Ada'))"],
+    ['A_CONTAINS(crew, ())', 'A_CONTAINS(crew, ())'],
+    ['a -1 = 2', 'a - 1 = 2'],
+  ])('reads %s', (source, printed) => {
+    expect(printExpression(read(source))).toBe(printed);
+  });
+
+  it.each([
+    [
+      '{"op":"and","args":[{"op":"=","args":[{"property":"a"},1]},{"op":"isNull","args":[{"property":"b"}]}]}',
+      'a = 1 AND b IS NULL',
+    ],
+    [
+      '{"op":"not","args":[{"op":"like","args":[{"op":"casei","args":[{"property":"n"}]},"a%"]}]}',
+      "CASEI(n) NOT LIKE 'a%'",
+    ],
+    ['{"op":"in","args":[{"property":"s"},["x","y"]]}', "s IN ('x', 'y')"],
+    [
+      '{"op":"between","args":[{"property":"d"},{"date":"2020-01-01"},{"timestamp":"2020-01-01T00:00:00Z"}]}',
+      "d BETWEEN DATE('2020-01-01') AND TIMESTAMP('2020-01-01T00:00:00Z')",
+    ],
+    [
+      '{"op":"t_after","args":[{"property":"d"},{"interval":["..",{"property":"e"}]}]}',
+      "T_AFTER(d, INTERVAL('..', e))",
+    ],
+    [
+      '{"op":"=","args":[{"property":"n"},12345678901234567890.000000000001]}',
+      'n = 12345678901234567890.000000000001',
+    ],
+  ])('reads the JSON %s', (source, printed) => {
+    const result = parseExpressionJson(source);
+    if ('problems' in result) throw new Error(result.problems[0]?.message);
+    expect(printExpression(result.expression)).toBe(printed);
+    expect(printExpressionJson(result.expression)).toBe(source);
+  });
+
+  it.each([
+    ['{"op":"=","args":[{"property":"a"}]}', 'wrong-argument-count'],
+    ['{"op":"="', 'unexpected-end'],
+    ['{"op":"=","args":[{"property":"a"},null]}', 'null-literal'],
+    ['{"op":"in","args":[{"property":"a"},3]}', 'unexpected-token'],
+    ['{"property":3}', 'unexpected-token'],
+    ['{"x":3}', 'unexpected-token'],
+    ['{"op":"=","args":[1,1]} x', 'unexpected-token'],
+    ['{"op":"=","args":["\\x",1]}', 'unexpected-token'],
+    ['['.repeat(100_000), 'nested-too-deep'],
+  ])('refuses the JSON %.60s with %s', (source, code) => {
+    const result = parseExpressionJson(source);
+    expect('problems' in result ? result.problems[0]?.code : 'read').toBe(code);
   });
 
   it('joins long chains without nesting', () => {

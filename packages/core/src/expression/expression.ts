@@ -9,6 +9,9 @@ export interface Span {
 
 export type Comparator = '=' | '<>' | '<' | '<=' | '>' | '>=';
 
+/** `div` is whole-number division, `%` its remainder, `^` the power. */
+export type ArithmeticOperator = '+' | '-' | '*' | '/' | '%' | 'div' | '^';
+
 /**
  * A filter as it was written: names and types are not looked up yet (`check` does that).
  * Numbers keep their spelling, so that no digit is lost.
@@ -31,6 +34,17 @@ export type Expression = (
   | { readonly kind: 'in'; readonly operand: Expression; readonly members: readonly Expression[] }
   | { readonly kind: 'like'; readonly operand: Expression; readonly pattern: Expression }
   | { readonly kind: 'isNull'; readonly operand: Expression }
+  | {
+      readonly kind: 'arithmetic';
+      readonly operator: ArithmeticOperator;
+      readonly left: Expression;
+      readonly right: Expression;
+    }
+  /** A span of time; an open end is `unbounded`. */
+  | { readonly kind: 'interval'; readonly start: Expression; readonly end: Expression }
+  | { readonly kind: 'unbounded' }
+  /** A list as one value, as the array functions take it. */
+  | { readonly kind: 'array'; readonly members: readonly Expression[] }
   | { readonly kind: 'property'; readonly name: string }
   /** `name` in lower case. */
   | { readonly kind: 'call'; readonly name: string; readonly args: readonly Expression[] }
@@ -67,4 +81,41 @@ export function and(operands: readonly Expression[]): Expression | undefined {
 
 export function not(operand: Expression): Expression {
   return { kind: 'not', operand, span: nowhere };
+}
+
+/** The expressions that an expression is made of, in the order in which they are written. */
+export function childrenOf(expression: Expression): readonly Expression[] {
+  switch (expression.kind) {
+    case 'and':
+    case 'or':
+      return expression.operands;
+    case 'not':
+    case 'isNull':
+      return [expression.operand];
+    case 'comparison':
+    case 'arithmetic':
+      return [expression.left, expression.right];
+    case 'between':
+      return [expression.operand, expression.low, expression.high];
+    case 'in':
+      return [expression.operand, ...expression.members];
+    case 'like':
+      return [expression.operand, expression.pattern];
+    case 'interval':
+      return [expression.start, expression.end];
+    case 'array':
+      return expression.members;
+    case 'call':
+      return expression.args;
+    case 'unbounded':
+    case 'property':
+    case 'text':
+    case 'number':
+    case 'boolean':
+    case 'date':
+    case 'timestamp':
+      return [];
+    default:
+      throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
+  }
 }

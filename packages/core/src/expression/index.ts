@@ -1,6 +1,7 @@
-/** The filter language (CQL2 Text, OGC 21-065): text to tree and back. */
+/** The filter language (CQL2, OGC 21-065): Text and JSON to tree and back. */
 export { parseExpression, type ExpressionLimits } from './parse.ts';
 export { printExpression, printText } from './print.ts';
+export { parseExpressionJson, printExpressionJson } from './json.ts';
 export {
   property,
   text,
@@ -8,6 +9,8 @@ export {
   compare,
   and,
   not,
+  childrenOf,
+  type ArithmeticOperator,
   type Comparator,
   type Expression,
   type Span,

@@ -1,5 +1,5 @@
 import { nearest, problem, type Problem } from '../problem/index.ts';
-import type { Comparator, Expression, Span } from './expression.ts';
+import type { ArithmeticOperator, Comparator, Expression, Span } from './expression.ts';
 import { tokenize, type Token } from './tokens.ts';
 
 /** What a filter may be at most. */
@@ -10,10 +10,22 @@ export interface ExpressionLimits {
   readonly members: number;
 }
 
-const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000 };
+export const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000 };
 
 const comparators: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
-const keywords = ['AND', 'OR', 'NOT', 'LIKE', 'BETWEEN', 'IN', 'IS', 'NULL', 'TRUE', 'FALSE'];
+const keywords = [
+  'AND',
+  'OR',
+  'NOT',
+  'LIKE',
+  'BETWEEN',
+  'IN',
+  'IS',
+  'NULL',
+  'TRUE',
+  'FALSE',
+  'DIV',
+];
 const reserved: ReadonlySet<string> = new Set(keywords);
 const operators = ['=', 'LIKE', 'BETWEEN', 'IN', 'IS NULL', 'AND', 'OR', 'NOT'];
 
@@ -120,8 +132,36 @@ class Parser {
     return left;
   }
 
-  // scalar = literal / propertyName / function / "(" booleanExpression ")"
+  // scalar = term *( ( "+" / "-" ) term )
   private scalar(): Expression {
+    return this.leftward(['+', '-'], () => this.term());
+  }
+
+  // term = power *( ( "*" / "/" / "%" / DIV ) power )
+  private term(): Expression {
+    return this.leftward(['*', '/', '%', 'div'], () => this.power());
+  }
+
+  // power = operand *( "^" operand )
+  private power(): Expression {
+    return this.leftward(['^'], () => this.operand());
+  }
+
+  private leftward(operators: readonly ArithmeticOperator[], part: () => Expression): Expression {
+    let left = part();
+    for (;;) {
+      const { kind, value } = this.token;
+      const written = kind === 'word' ? value.toLowerCase() : kind === 'symbol' ? value : '';
+      const operator = operators.find((one) => one === written);
+      if (operator === undefined) return left;
+      this.take();
+      const right = part();
+      left = { kind: 'arithmetic', operator, left, right, span: join(left.span, right.span) };
+    }
+  }
+
+  // operand = literal / propertyName / function / "(" booleanExpression ")" / array
+  private operand(): Expression {
     const token = this.token;
     switch (token.kind) {
       case 'text':
@@ -137,7 +177,7 @@ class Parser {
         return this.word(token);
       case 'symbol':
         if (token.value === '(') return this.parenthesis();
-        if (token.value === '-' || token.value === '+') return this.signedNumber();
+        if (token.value === '-' || token.value === '+') return this.signed();
         throw this.unexpected('a column or a value');
       case 'end':
         throw this.unexpected('a column or a value');
@@ -146,24 +186,31 @@ class Parser {
     }
   }
 
+  // A list in parentheses is an array; one item alone is itself.
   private parenthesis(): Expression {
-    const open = this.take();
-    const inner = this.nested(() => this.disjunction());
-    const close = this.expectSymbol(')', 'a closing parenthesis, AND or OR');
-    return { ...inner, span: join(open, close) };
+    const { items, span } = this.list();
+    const [only] = items;
+    if (only !== undefined && items.length === 1) return { ...only, span };
+    return { kind: 'array', members: items, span };
   }
 
-  // numericLiteral = [ sign ] unsignedNumericLiteral
-  private signedNumber(): Expression {
+  // [ sign ] operand; a minus before what is no number is a factor of -1, as in CQL2 JSON.
+  private signed(): Expression {
     const sign = this.take();
-    const digits = this.token;
-    if (digits.kind !== 'number') throw this.unexpected('a number');
-    this.take();
-    const value = sign.value === '-' ? `-${digits.value}` : digits.value;
-    return { kind: 'number', value, span: join(sign, digits) };
+    const { token } = this;
+    if (token.kind === 'number') {
+      this.take();
+      const value = sign.value === '-' ? `-${token.value}` : token.value;
+      return { kind: 'number', value, span: join(sign, token) };
+    }
+    const operand = this.nested(() => this.operand());
+    if (sign.value === '+') return operand;
+    const left: Expression = { kind: 'number', value: '-1', span: spanOf(sign) };
+    const span = join(sign, operand.span);
+    return { kind: 'arithmetic', operator: '*', left, right: operand, span };
   }
 
-  // A word is a boolean, DATE('…'), TIMESTAMP('…'), a function call or a property name.
+  // A word is a boolean, DATE(…), TIMESTAMP(…), INTERVAL(…), a function call or a property name.
   private word(token: Token): Expression {
     const upper = token.value.toUpperCase();
     if (upper === 'TRUE' || upper === 'FALSE') {
@@ -176,10 +223,14 @@ class Parser {
     if (!this.isSymbol('(')) {
       return { kind: 'property', name: token.value, span: spanOf(token) };
     }
-    const { items, span } = this.nested(() => this.list());
+    const { items, span } = this.callArguments(upper.startsWith('A_'));
     const place = join(token, span);
     const [only] = items;
-    if ((upper === 'DATE' || upper === 'TIMESTAMP') && items.length === 1 && only !== undefined) {
+    if (upper === 'DATE' || upper === 'TIMESTAMP') {
+      if (only === undefined || items.length > 1) {
+        const facts = { name: upper, expected: 1, found: items.length };
+        throw new Refusal(problem('wrong-argument-count', facts, place));
+      }
       if (only.kind !== 'text') {
         const expected =
           upper === 'DATE' ? "DATE('2024-02-29')" : "TIMESTAMP('2024-02-29T10:15:00Z')";
@@ -188,22 +239,59 @@ class Parser {
       }
       return { kind: upper === 'DATE' ? 'date' : 'timestamp', value: only.value, span: place };
     }
+    if (upper === 'INTERVAL') return this.interval(items, place);
     return { kind: 'call', name: token.value.toLowerCase(), args: items, span: place };
   }
 
-  // "(" scalar *( "," scalar ) ")"
-  private list(): { items: Expression[]; span: Span } {
-    const open = this.expectSymbol('(', 'a list in parentheses');
-    const items = [this.scalar()];
-    while (this.isSymbol(',')) {
-      this.take();
-      if (items.length === this.limits.members) {
-        throw new Refusal(problem('too-many-members', { most: this.limits.members }, this.token));
-      }
-      items.push(this.scalar());
+  // INTERVAL "(" bound "," bound ")"; a bound is '..', a date or a timestamp in quotes, or a name
+  private interval(items: readonly Expression[], span: Span): Expression {
+    const [start, end] = items.map(boundOf);
+    if (start === undefined || end === undefined || items.length !== 2) {
+      const facts = { name: 'INTERVAL', expected: 2, found: items.length };
+      throw new Refusal(problem('wrong-argument-count', facts, span));
     }
-    const close = this.expectSymbol(')', 'a comma or a closing parenthesis');
-    return { items, span: join(open, close) };
+    return { kind: 'interval', start, end, span };
+  }
+
+  // "(" [ argument *( "," argument ) ] ")"
+  private callArguments(ofArrayFunction: boolean): { items: Expression[]; span: Span } {
+    if (this.tokens[this.at + 1]?.value === ')') {
+      const open = this.take();
+      return { items: [], span: join(open, this.take()) };
+    }
+    return ofArrayFunction ? this.list(() => this.arrayArgument()) : this.list();
+  }
+
+  // An argument of an array function: what stands in parentheses is a list, even of one or none.
+  private arrayArgument(): Expression {
+    if (!this.isSymbol('(')) return this.scalar();
+    const open = this.token;
+    if (this.tokens[this.at + 1]?.value === ')') {
+      this.take();
+      return { kind: 'array', members: [], span: join(open, this.take()) };
+    }
+    const { items, span } = this.list();
+    return { kind: 'array', members: items, span };
+  }
+
+  // "(" item *( "," item ) ")"
+  private list(item: () => Expression = () => this.disjunction()): {
+    items: Expression[];
+    span: Span;
+  } {
+    const open = this.expectSymbol('(', 'a list in parentheses');
+    return this.nested(() => {
+      const items = [item()];
+      while (this.isSymbol(',')) {
+        this.take();
+        if (items.length === this.limits.members) {
+          throw new Refusal(problem('too-many-members', { most: this.limits.members }, this.token));
+        }
+        items.push(item());
+      }
+      const close = this.expectSymbol(')', 'a comma or a closing parenthesis');
+      return { items, span: join(open, close) };
+    });
   }
 
   private nested<Result>(part: () => Result): Result {
@@ -274,6 +362,14 @@ function foundName(token: Token): string {
   if (token.kind === 'text') return 'a text';
   if (token.kind === 'number') return 'a number';
   return token.value.length > 40 ? `${token.value.slice(0, 40)}…` : token.value;
+}
+
+/** An end of an interval: text is '..', a date, or else meant as a timestamp. */
+export function boundOf(item: Expression): Expression {
+  if (item.kind !== 'text') return item;
+  const { value, span } = item;
+  if (value === '..') return { kind: 'unbounded', span };
+  return { kind: /^\d{4}-\d\d-\d\d$/.test(value) ? 'date' : 'timestamp', value, span };
 }
 
 function spanOf({ start, end }: Span): Span {

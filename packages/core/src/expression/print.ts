@@ -1,10 +1,42 @@
-import type { Expression } from './expression.ts';
+import type { ArithmeticOperator, Expression } from './expression.ts';
 
 const plainName = /^[\p{L}\p{Nl}_:][\p{L}\p{Nl}\p{Mn}\p{Mc}\p{Nd}\p{Pc}:.]*$/u;
-const words = new Set(['and', 'or', 'not', 'like', 'between', 'in', 'is', 'null', 'true', 'false']);
+const words = new Set([
+  'and',
+  'or',
+  'not',
+  'like',
+  'between',
+  'in',
+  'is',
+  'null',
+  'true',
+  'false',
+  'div',
+]);
 
 // How tightly a form binds; a looser operand stands in parentheses.
-const looseness = { or: 1, and: 2, not: 3, predicate: 4, scalar: 5 } as const;
+const looseness = {
+  or: 1,
+  and: 2,
+  not: 3,
+  predicate: 4,
+  scalar: 5,
+  sum: 5,
+  product: 6,
+  power: 7,
+  operand: 8,
+} as const;
+
+const bonds: Readonly<Record<ArithmeticOperator, number>> = {
+  '+': looseness.sum,
+  '-': looseness.sum,
+  '*': looseness.product,
+  '/': looseness.product,
+  '%': looseness.product,
+  div: looseness.product,
+  '^': looseness.power,
+};
 
 /**
  * Writes an expression as CQL2 Text, in its canonical form: keywords in capitals, single blanks,
@@ -30,10 +62,22 @@ export function printExpression(expression: Expression): string {
     case 'like':
     case 'isNull':
       return printPredicate(expression, '');
+    case 'arithmetic': {
+      const { operator, left, right } = expression;
+      const bond = bonds[operator];
+      // Chains are read from the left; on the right an equal bond needs parentheses.
+      return `${printAtLeast(left, bond)} ${operator.toUpperCase()} ${printAtLeast(right, bond + 1)}`;
+    }
+    case 'interval':
+      return `INTERVAL(${printBound(expression.start)}, ${printBound(expression.end)})`;
+    case 'unbounded':
+      return `'..'`;
+    case 'array':
+      return `(${expression.members.map(printExpression).join(', ')})`;
     case 'property':
       return printName(expression.name);
     case 'call':
-      return `${expression.name.toUpperCase()}(${expression.args.map(scalar).join(', ')})`;
+      return `${printFunction(expression.name)}(${expression.args.map(printExpression).join(', ')})`;
     case 'text':
       return printText(expression.value);
     case 'number':
@@ -77,7 +121,7 @@ function printPredicate(expression: Predicate, negation: string): string {
     case 'between':
       return `${operand} ${negation}BETWEEN ${scalar(expression.low)} AND ${scalar(expression.high)}`;
     case 'in':
-      return `${operand} ${negation}IN (${expression.members.map(scalar).join(', ')})`;
+      return `${operand} ${negation}IN (${expression.members.map(printExpression).join(', ')})`;
     case 'like':
       return `${operand} ${negation}LIKE ${scalar(expression.pattern)}`;
     case 'isNull':
@@ -110,6 +154,11 @@ function bondOf(expression: Expression): number {
     case 'like':
     case 'isNull':
       return looseness.predicate;
+    case 'arithmetic':
+      return bonds[expression.operator];
+    case 'interval':
+    case 'unbounded':
+    case 'array':
     case 'property':
     case 'call':
     case 'text':
@@ -117,10 +166,20 @@ function bondOf(expression: Expression): number {
     case 'boolean':
     case 'date':
     case 'timestamp':
-      return looseness.scalar;
+      return looseness.operand;
     default:
       throw new Error(`no bond for ${JSON.stringify(expression satisfies never)}`);
   }
+}
+
+/** In capitals, where that can be taken back. */
+function printFunction(name: string): string {
+  return /^[a-z0-9_]+$/.test(name) ? name.toUpperCase() : name;
+}
+
+function printBound(bound: Expression): string {
+  if (bound.kind === 'date' || bound.kind === 'timestamp') return printText(bound.value);
+  return printExpression(bound);
 }
 
 function printName(name: string): string {

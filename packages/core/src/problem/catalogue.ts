@@ -99,6 +99,18 @@ export const catalogue = {
     example: '?columns=tol',
     mend: 'Use a name from the description of the table. Letter case counts.',
   }),
+  'unknown-relationship': entry<{
+    name: string;
+    table: string;
+    near?: string | undefined;
+    known: string;
+  }>({
+    status: 400,
+    message: ({ name, table }) => `No table ${name} refers to ${table}.`,
+    hint: (facts) => meant(facts) ?? `Referring tables: ${facts.known}.`,
+    example: '?filter=HAS(pasages, toll > 100)',
+    mend: 'Use the name of a relationship to many that the description lists.',
+  }),
   'not-sortable': entry<{ name: string; type: string }>({
     status: 400,
     message: ({ name, type }) => `The column ${name} (${type}) has no order to sort by.`,

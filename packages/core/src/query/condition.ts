@@ -1,4 +1,12 @@
-import { and, compare, number, property, text, type Expression } from '../expression/index.ts';
+import {
+  and,
+  childrenOf,
+  compare,
+  number,
+  property,
+  text,
+  type Expression,
+} from '../expression/index.ts';
 import { isNumeric, type ColumnDescription } from '../schema/index.ts';
 
 /**
@@ -51,36 +59,8 @@ export function termsOf(filter: Expression | undefined): readonly Expression[] {
 }
 
 function mentions(expression: Expression, name: string): boolean {
-  switch (expression.kind) {
-    case 'property':
-      return expression.name === name;
-    case 'and':
-    case 'or':
-      return expression.operands.some((operand) => mentions(operand, name));
-    case 'not':
-    case 'isNull':
-      return mentions(expression.operand, name);
-    case 'comparison':
-      return mentions(expression.left, name) || mentions(expression.right, name);
-    case 'between':
-      return [expression.operand, expression.low, expression.high].some((one) =>
-        mentions(one, name),
-      );
-    case 'in':
-      return [expression.operand, ...expression.members].some((one) => mentions(one, name));
-    case 'like':
-      return mentions(expression.operand, name) || mentions(expression.pattern, name);
-    case 'call':
-      return expression.args.some((argument) => mentions(argument, name));
-    case 'text':
-    case 'number':
-    case 'boolean':
-    case 'date':
-    case 'timestamp':
-      return false;
-    default:
-      throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
-  }
+  if (expression.kind === 'property') return expression.name === name;
+  return childrenOf(expression).some((child) => mentions(child, name));
 }
 
 function readTerm(term: Expression, name: string): Condition | undefined {
@@ -114,17 +94,8 @@ function readTerm(term: Expression, name: string): Condition | undefined {
     }
     case 'like':
       return readContains(term.operand, term.pattern, name);
-    case 'and':
-    case 'or':
-    case 'call':
-    case 'text':
-    case 'number':
-    case 'boolean':
-    case 'date':
-    case 'timestamp':
-      return undefined;
     default:
-      throw new Error(`unknown expression ${JSON.stringify(term satisfies never)}`);
+      return undefined;
   }
 }
 
@@ -203,18 +174,7 @@ function literalText(expression: Expression): string | undefined {
       return expression.value;
     case 'boolean':
       return String(expression.value);
-    case 'and':
-    case 'or':
-    case 'not':
-    case 'comparison':
-    case 'between':
-    case 'in':
-    case 'like':
-    case 'isNull':
-    case 'property':
-    case 'call':
-      return undefined;
     default:
-      throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
+      return undefined;
   }
 }

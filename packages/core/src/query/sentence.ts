@@ -100,6 +100,10 @@ class Speaker {
       case 'number':
       case 'date':
       case 'timestamp':
+      case 'arithmetic':
+      case 'interval':
+      case 'unbounded':
+      case 'array':
         return this.value(expression);
       default:
         throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
@@ -183,8 +187,27 @@ class Speaker {
         return expression.value ? 'yes' : 'no';
       case 'call':
         return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
-      default:
+      case 'arithmetic': {
+        const { left, operator, right } = expression;
+        return `${this.value(left)} ${operator} ${this.value(right)}`;
+      }
+      case 'interval':
+        return `the time from ${this.value(expression.start)} to ${this.value(expression.end)}`;
+      case 'unbounded':
+        return 'ever';
+      case 'array':
+        return expression.members.map((member) => this.value(member)).join(', ');
+      case 'and':
+      case 'or':
+      case 'not':
+      case 'comparison':
+      case 'between':
+      case 'in':
+      case 'like':
+      case 'isNull':
         return this.say(expression);
+      default:
+        throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
     }
   }
 

@@ -40,6 +40,21 @@ export interface SortDefault {
   readonly descending: boolean;
 }
 
+/**
+ * A foreign key between two published tables, seen from one of them. `one`: the rows of this
+ * table refer to at most one row there. `many`: any number of rows there refer to a row here.
+ */
+export interface Relationship {
+  /** `lock` (to one), `passages` (to many). */
+  readonly name: string;
+  readonly kind: 'one' | 'many';
+  /** The published name of the other table. */
+  readonly table: string;
+  /** Columns of this table, and the ones there that they equal. */
+  readonly columns: readonly string[];
+  readonly references: readonly string[];
+}
+
 /** What a published table tells about itself. */
 export interface TableDescription {
   readonly name: string;
@@ -50,6 +65,7 @@ export interface TableDescription {
   readonly key: readonly string[];
   /** In the order in which they are shown. */
   readonly columns: readonly ColumnDescription[];
+  readonly relationships: readonly Relationship[];
   /** The sort used when a request names none; the key follows it. */
   readonly defaultSort: readonly SortDefault[];
   /** Page sizes offered to readers; the first one is the default. */

@@ -12,6 +12,7 @@ export {
 export type {
   ColumnDescription,
   ColumnFormat,
+  Relationship,
   TableDescription,
   TableSummary,
   SortDefault,

@@ -2,7 +2,9 @@ import { sql, type SQL } from 'drizzle-orm';
 import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import type { ColumnType } from '../schema/index.ts';
-import { columnName } from './statement.ts';
+import { castOf, listOf, valueOf } from './cast.ts';
+import { compute } from './function.ts';
+import type { Scope } from './scope.ts';
 
 const comparators: Readonly<Record<Comparator, SQL>> = {
   '=': sql` = `,
@@ -14,118 +16,116 @@ const comparators: Readonly<Record<Comparator, SQL>> = {
 };
 
 /** A condition in SQL. An empty OR is false, an empty AND true; null follows SQL's own logic. */
-export function condition(expression: CheckedExpression): SQL {
+export function condition(expression: CheckedExpression, scope: Scope): SQL {
   switch (expression.kind) {
     case 'and':
-      return junction(expression.operands, sql` and `, sql`true`);
+      return junction(expression.operands, scope, sql` and `, sql`true`);
     case 'or':
-      return junction(expression.operands, sql` or `, sql`false`);
+      return junction(expression.operands, scope, sql` or `, sql`false`);
     case 'not':
-      return sql`not (${condition(expression.operand)})`;
+      return sql`not (${condition(expression.operand, scope)})`;
     case 'comparison': {
       const { left, comparator, right } = expression;
-      return sql`${scalar(left)}${comparators[comparator]}${scalar(right)}`;
+      return sql`${scalar(left, scope)}${comparators[comparator]}${scalar(right, scope)}`;
     }
     case 'between': {
-      const { operand, low, high } = expression;
-      return sql`${scalar(operand)} between ${scalar(low)} and ${scalar(high)}`;
+      const [value, low, high] = [expression.operand, expression.low, expression.high].map((one) =>
+        scalar(one, scope),
+      );
+      return sql`${value} between ${low} and ${high}`;
     }
     case 'in':
-      return membership(expression.operand, expression.members);
+      return membership(expression.operand, expression.members, scope);
     case 'like':
-      return sql`${scalar(expression.operand)} like ${scalar(expression.pattern)}`;
+      return sql`${scalar(expression.operand, scope)} like ${scalar(expression.pattern, scope)}`;
     case 'isNull':
-      return sql`${scalar(expression.operand)} is null`;
+      return sql`${scalar(expression.operand, scope)} is null`;
     case 'truth':
-      return scalar(expression.operand);
+      return scalar(expression.operand, scope);
+    case 'has': {
+      const { scope: inner, tie } = scope.inside(expression.relationship);
+      const { condition: inside } = expression;
+      const test = inside ? sql` and ${condition(inside, inner)}` : sql``;
+      return sql`exists (select 1${inner.from()} where ${tie}${test})`;
+    }
     default:
       throw new Error(`no SQL for ${JSON.stringify(expression satisfies never)}`);
   }
 }
 
-function junction(operands: readonly CheckedExpression[], by: SQL, none: SQL): SQL {
+function junction(operands: readonly CheckedExpression[], scope: Scope, by: SQL, none: SQL): SQL {
   if (operands.length === 0) return none;
-  return sql`(${sql.join(operands.map(condition), by)})`;
+  const parts = operands.map((operand) => condition(operand, scope));
+  return sql`(${sql.join(parts, by)})`;
 }
 
 /** One bound list where all members are values of one type, so that the text stays short. */
-function membership(operand: CheckedScalar, members: readonly CheckedScalar[]): SQL {
+function membership(operand: CheckedScalar, members: readonly CheckedScalar[], scope: Scope): SQL {
   const [first] = members;
+  const value = scalar(operand, scope);
   if (first === undefined) return sql`false`;
   const values = members.flatMap((one) =>
-    one.kind === 'value' && first.kind === 'value' && sameCast(one.type, first.type)
-      ? [one.value]
-      : [],
+    one.kind === 'value' && sameType(one.type, first.type) ? [one.value] : [],
   );
-  if (first.kind === 'value' && values.length === members.length && operand.kind === 'column') {
-    const cast = castOf(first.type);
-    const list = sql`${sql.param(values)}`;
-    return cast === undefined
-      ? sql`${scalar(operand)} = any(${list})`
-      : sql`${scalar(operand)} = any(${list}::${cast}[])`;
-  }
-  return sql`${scalar(operand)} in (${sql.join(members.map(scalar), sql`, `)})`;
+  if (values.length === members.length) return sql`${value} = any(${listOf(values, first.type)})`;
+  const list = members.map((member) => scalar(member, scope));
+  return sql`${value} in (${sql.join(list, sql`, `)})`;
 }
 
-function sameCast(one: ColumnType, other: ColumnType): boolean {
-  return (
-    one.kind === other.kind && ('bits' in one ? 'bits' in other && one.bits === other.bits : true)
-  );
+function sameType(one: ColumnType, other: ColumnType): boolean {
+  if (one.kind !== other.kind) return false;
+  return !('bits' in one) || !('bits' in other) || one.bits === other.bits;
 }
 
-function scalar(one: CheckedScalar): SQL {
+type Arithmetic = Extract<CheckedScalar, { kind: 'arithmetic' }>;
+
+/** A value in SQL. */
+function scalar(one: CheckedScalar, scope: Scope): SQL {
   switch (one.kind) {
     case 'column':
-      return columnName(one.column.name);
+      return scope.column(one.column);
     case 'value':
       return valueOf(one.value, one.type);
-    case 'casei':
-      return sql`lower(${scalar(one.operand)})`;
+    case 'list':
+      return listOf(one.members, one.type.kind === 'array' ? one.type.element : one.type);
+    case 'arithmetic':
+      return arithmetic(one, scope);
+    case 'function':
+      return compute(
+        one.name,
+        one.args.map((argument) => scalar(argument, scope)),
+      );
+    case 'count': {
+      const { scope: inner, tie } = scope.inside(one.relationship);
+      const test = one.condition ? sql` and ${condition(one.condition, inner)}` : sql``;
+      return sql`(select count(*)${inner.from()} where ${tie}${test})`;
+    }
     default:
       throw new Error(`no SQL for ${JSON.stringify(one satisfies never)}`);
   }
 }
 
-/** All values pass here: bound, and cast where the type is the language's own. */
-export function valueOf(value: string, type: ColumnType): SQL {
-  const cast = castOf(type);
-  return cast === undefined ? sql`${value}` : sql`${value}::${cast}`;
-}
-
-/**
- * The SQL type a value is cast to; undefined where the value takes the type of the column that
- * it is compared with (enums, whose type has the database's own name).
- */
-function castOf(type: ColumnType): SQL | undefined {
-  switch (type.kind) {
-    case 'integer':
-      return { 16: sql`int2`, 32: sql`int4`, 64: sql`int8` }[type.bits];
-    case 'numeric':
-      return sql`numeric`;
-    case 'float':
-      return sql`float8`;
-    case 'text':
-      return sql`text`;
-    case 'boolean':
-      return sql`boolean`;
-    case 'date':
-      return sql`date`;
-    case 'time':
-      return type.zone ? sql`timetz` : sql`time`;
-    case 'timestamp':
-      return type.zone ? sql`timestamptz` : sql`timestamp`;
-    case 'interval':
-      return sql`interval`;
-    case 'uuid':
-      return sql`uuid`;
-    case 'enum':
-    case 'json':
-    case 'binary':
-    case 'range':
-    case 'array':
-    case 'opaque':
-      return undefined;
+/** Cast on both sides, so that no narrow type overflows; no division by zero reaches the database. */
+function arithmetic({ operator, left, right, type }: Arithmetic, scope: Scope): SQL {
+  const cast = castOf(type) ?? sql`numeric`;
+  const [a, b] = [left, right].map((side) => sql`${scalar(side, scope)}::${cast}`);
+  if (a === undefined || b === undefined) throw new Error('arithmetic needs two sides');
+  switch (operator) {
+    case '+':
+      return sql`(${a} + ${b})`;
+    case '-':
+      return sql`(${a} - ${b})`;
+    case '*':
+      return sql`(${a} * ${b})`;
+    case '/':
+      return sql`(${a} / nullif(${b}, 0))`;
+    case '%':
+      return sql`mod(${a}::numeric, nullif(${b}::numeric, 0))`;
+    case 'div':
+      return sql`div(${a}::numeric, nullif(${b}::numeric, 0))`;
+    case '^':
+      return sql`power(${a}, ${b})`;
     default:
-      throw new Error(`no cast for ${JSON.stringify(type satisfies never)}`);
+      throw new Error(`no SQL for ${JSON.stringify(operator satisfies never)}`);
   }
 }

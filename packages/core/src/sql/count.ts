@@ -1,16 +1,21 @@
-import { sql } from 'drizzle-orm';
+import { sql, type SQL } from 'drizzle-orm';
 import type { CheckedQuery } from '../check/index.ts';
 import { condition } from './condition.ts';
-import { relationName, write, type Relation, type Statement } from './statement.ts';
+import { Scope, type Relations } from './scope.ts';
+import { write, type Statement } from './statement.ts';
 
 /** How many rows match: one row with one whole number. */
-export function compileCount({ filter }: CheckedQuery, relation: Relation): Statement {
-  const where = filter ? sql` where ${condition(filter)}` : sql``;
-  return write(sql`select count(*) from ${relationName(relation)}${where}`);
+export function compileCount(query: CheckedQuery, relations: Relations): Statement {
+  return write(sql`select count(*)${matching(query, relations)}`);
 }
 
 /** The planner's guess of how many rows match: one JSON plan, whose `Plan Rows` is the guess. */
-export function compileEstimate({ filter }: CheckedQuery, relation: Relation): Statement {
-  const where = filter ? sql` where ${condition(filter)}` : sql``;
-  return write(sql`explain (format json) select 1 from ${relationName(relation)}${where}`);
+export function compileEstimate(query: CheckedQuery, relations: Relations): Statement {
+  return write(sql`explain (format json) select 1${matching(query, relations)}`);
+}
+
+function matching({ table, filter }: CheckedQuery, relations: Relations): SQL {
+  const scope = new Scope(table.name, relations);
+  const where = filter ? sql` where ${condition(filter, scope)}` : sql``;
+  return sql`${scope.from()}${where}`;
 }

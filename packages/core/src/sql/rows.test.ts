@@ -2,9 +2,9 @@ import fc from 'fast-check';
 import { checkQuery } from '../check/index.ts';
 import { parseParameters, type QueryParameter } from '../query/index.ts';
 import { passages } from '../testing/passages.ts';
-import { compileCount, compileRow, compileRows, type Statement } from './index.ts';
+import { compileCount, compileRow, compileRows, type Relation, type Statement } from './index.ts';
 
-const relation = { schema: 'public', name: 'passages' };
+const relation = (table: string): Relation => ({ schema: 'public', name: table });
 
 function compile(parameters: Partial<Record<QueryParameter, string>>): Statement {
   const read = checkQuery(parseParameters(parameters).query, passages);
@@ -22,7 +22,7 @@ describe('SQL for rows', () => {
       offset: '20',
     });
     expect(text).toBe(
-      'select "id", "toll" from "public"."passages" where ("note" = $1::text and "toll" > $2::numeric) order by "id" limit $3 offset $4',
+      'select t0."id", t0."toll" from "public"."passages" t0 where (t0."note" = $1::text and t0."toll" > $2::numeric) order by t0."id" limit $3 offset $4',
     );
     expect(parameters).toEqual(["x'; drop table passages", '1.5', 10, 20]);
   });
@@ -47,19 +47,19 @@ describe('SQL for rows', () => {
   it('walks an index in two phases where nulls stand at its other end', () => {
     const { text } = compile({ columns: 'id', sort: '-toll', filter: 'lock_id = 1' });
     expect(text).toBe(
-      '(select "id" from "public"."passages" where "toll" is not null and "lock_id" = $1::int4 order by "toll" desc, "id" desc limit $2)' +
+      '(select t0."id" from "public"."passages" t0 where t0."toll" is not null and t0."lock_id" = $1::int4 order by t0."toll" desc, t0."id" desc limit $2)' +
         ' union all ' +
-        '(select "id" from "public"."passages" where "toll" is null and "lock_id" = $3::int4 order by "id" desc limit $4)' +
+        '(select t0."id" from "public"."passages" t0 where t0."toll" is null and t0."lock_id" = $3::int4 order by t0."id" desc limit $4)' +
         ' limit $5 offset $6',
     );
   });
 
   it.each([
-    ['toll', undefined, 'order by "toll", "id" limit'],
-    ['-toll', 'first', 'order by "toll" desc, "id" desc limit'],
-    ['-id,toll', 'first', 'order by "id" desc, "toll" nulls first limit'],
-    ['id,-toll', undefined, 'order by "id", "toll" desc nulls last limit'],
-    ['-passed_at', undefined, 'order by "passed_at" desc, "id" desc limit'],
+    ['toll', undefined, 'order by t0."toll", t0."id" limit'],
+    ['-toll', 'first', 'order by t0."toll" desc, t0."id" desc limit'],
+    ['-id,toll', 'first', 'order by t0."id" desc, t0."toll" nulls first limit'],
+    ['id,-toll', undefined, 'order by t0."id", t0."toll" desc nulls last limit'],
+    ['-passed_at', undefined, 'order by t0."passed_at" desc, t0."id" desc limit'],
   ])('sorts by %s with nulls %s in one walk', (sort, nulls, order) => {
     const { text } = compile({ columns: 'id', sort, ...(nulls === undefined ? {} : { nulls }) });
     expect(text).toContain(order);
@@ -77,7 +77,7 @@ describe('SQL for rows', () => {
       sort: 'id',
       filter: "status IN ('passed', 'disputed') AND lock_id NOT IN (1, 2)",
     });
-    expect(text).toContain('"status" = any($1) and not ("lock_id" = any($2::int4[]))');
+    expect(text).toContain('t0."status" = any($1) and not (t0."lock_id" = any($2::int4[]))');
     expect(parameters.slice(0, 2)).toEqual([
       ['passed', 'disputed'],
       ['1', '2'],
@@ -88,10 +88,10 @@ describe('SQL for rows', () => {
     const read = checkQuery(parseParameters({ filter: 'clear', sort: '-toll' }).query, passages);
     if ('problems' in read) throw new Error('refused');
     expect(compileCount(read.checked, relation).text).toBe(
-      'select count(*) from "public"."passages" where "clear"',
+      'select count(*) from "public"."passages" t0 where t0."clear"',
     );
     expect(compileRow(passages, read.checked.columns.slice(0, 1), ['5'], relation)).toEqual({
-      text: 'select "id" from "public"."passages" where "id" = $1::int8',
+      text: 'select t0."id" from "public"."passages" t0 where t0."id" = $1::int8',
       parameters: ['5'],
     });
   });

@@ -1,43 +1,42 @@
 import { sql, type SQL } from 'drizzle-orm';
-import type { CheckedQuery, CheckedSortTerm } from '../check/index.ts';
-import type { ColumnDescription, TableDescription } from '../schema/index.ts';
-import { condition, valueOf } from './condition.ts';
-import { columnName, relationName, write, type Relation, type Statement } from './statement.ts';
-
-export type { Relation, Statement } from './statement.ts';
+import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/index.ts';
+import type { TableDescription } from '../schema/index.ts';
+import { valueOf } from './cast.ts';
+import { condition } from './condition.ts';
+import { Scope, type Relations } from './scope.ts';
+import { columnName, write, type Statement } from './statement.ts';
 
 /** The rows of a query's window, in its order; each column in the order of `query.columns`. */
-export function compileRows(query: CheckedQuery, relation: Relation): Statement {
+export function compileRows(query: CheckedQuery, relations: Relations): Statement {
   const [leading] = query.sort;
   return write(
     leading !== undefined && needsPhases(leading)
-      ? inTwoPhases(query, leading, relation)
-      : inOnePhase(query, relation),
+      ? inTwoPhases(query, leading, relations)
+      : inOnePhase(query, relations),
   );
 }
 
 /** One row by its key; `keyValues` in the order of the table's key, in PostgreSQL's notation. */
 export function compileRow(
   table: TableDescription,
-  columns: readonly ColumnDescription[],
+  columns: readonly CheckedColumn[],
   keyValues: readonly string[],
-  relation: Relation,
+  relations: Relations,
 ): Statement {
+  const scope = new Scope(table.name, relations);
   const parts = table.key.map((name, index) => {
     const column = table.columns.find((one) => one.name === name);
     const value = keyValues[index];
     if (column === undefined || value === undefined) throw new Error(`no value for key ${name}`);
-    return sql`${columnName(name)} = ${valueOf(value, column.type)}`;
+    return sql`${scope.alias}.${columnName(name)} = ${valueOf(value, column.type)}`;
   });
-  return write(
-    sql`select ${list(columns)} from ${relationName(relation)} where ${sql.join(parts, sql` and `)}`,
-  );
+  const selected = list(columns, scope);
+  return write(sql`select ${selected}${scope.from()} where ${sql.join(parts, sql` and `)}`);
 }
 
-function inOnePhase(query: CheckedQuery, relation: Relation): SQL {
-  const { columns, filter, sort, limit, offset } = query;
-  const where = filter ? sql` where ${condition(filter)}` : sql``;
-  return sql`select ${list(columns)} from ${relationName(relation)}${where}${order(sort)} limit ${limit} offset ${offset}`;
+function inOnePhase(query: CheckedQuery, relations: Relations): SQL {
+  const { sort, limit, offset } = query;
+  return sql`${walk(query, relations, [], sort)} limit ${limit} offset ${offset}`;
 }
 
 // A plain index holds nulls after the greatest value. Where they are wanted elsewhere it can
@@ -51,39 +50,56 @@ function needsPhases({ column, descending, nulls }: CheckedSortTerm): boolean {
  * window. Each needs as many rows as lie before the window's end. Relies on UNION ALL keeping
  * the order of its parts, which it does while parallel append is off (see the service's pool).
  */
-function inTwoPhases(query: CheckedQuery, leading: CheckedSortTerm, relation: Relation): SQL {
-  const { columns, filter, sort, limit, offset } = query;
-  const name = columnName(leading.column.name);
+function inTwoPhases(query: CheckedQuery, leading: CheckedSortTerm, relations: Relations): SQL {
+  const { sort, limit, offset } = query;
   const reach = offset + limit;
-  const phase = (test: SQL, terms: readonly CheckedSortTerm[]): SQL => {
-    const where = filter ? sql`${test} and ${condition(filter)}` : test;
-    return sql`(select ${list(columns)} from ${relationName(relation)} where ${where}${order(terms)} limit ${reach})`;
+  const { column } = leading;
+  const phase = (missing: boolean, terms: readonly CheckedSortTerm[]): SQL => {
+    const test = (scope: Scope): SQL =>
+      missing ? sql`${scope.column(column)} is null` : sql`${scope.column(column)} is not null`;
+    return sql`(${walk(query, relations, [test], terms)} limit ${reach})`;
   };
   // No nulls are left among the valued: the index's own direction serves.
   const standard = leading.descending ? 'first' : 'last';
-  const valued = phase(sql`${name} is not null`, [
-    { ...leading, nulls: standard },
-    ...sort.slice(1),
-  ]);
-  const missing = phase(sql`${name} is null`, sort.slice(1));
+  const valued = phase(false, [{ ...leading, nulls: standard }, ...sort.slice(1)]);
+  const missing = phase(true, sort.slice(1));
   const [first, second] = leading.nulls === 'last' ? [valued, missing] : [missing, valued];
   return sql`${first} union all ${second} limit ${limit} offset ${offset}`;
 }
 
-function list(columns: readonly ColumnDescription[]): SQL {
+/** The query's rows that meet further tests, in the order of the terms. */
+function walk(
+  { table, columns, filter }: CheckedQuery,
+  relations: Relations,
+  tests: readonly ((scope: Scope) => SQL)[],
+  terms: readonly CheckedSortTerm[],
+): SQL {
+  const scope = new Scope(table.name, relations);
+  const selected = list(columns, scope);
+  const conditions = [
+    ...tests.map((test) => test(scope)),
+    ...(filter ? [condition(filter, scope)] : []),
+  ];
+  const where = conditions.length === 0 ? sql`` : sql` where ${sql.join(conditions, sql` and `)}`;
+  const ordered = order(terms, scope);
+  return sql`select ${selected}${scope.from()}${where}${ordered}`;
+}
+
+function list(columns: readonly CheckedColumn[], scope: Scope): SQL {
   return sql.join(
-    columns.map(({ name }) => columnName(name)),
+    columns.map((column) => scope.column(column)),
     sql`, `,
   );
 }
 
-function order(terms: readonly CheckedSortTerm[]): SQL {
+function order(terms: readonly CheckedSortTerm[], scope: Scope): SQL {
   if (terms.length === 0) return sql``;
-  return sql` order by ${sql.join(terms.map(orderTerm), sql`, `)}`;
+  const parts = terms.map((term) => orderTerm(term, scope));
+  return sql` order by ${sql.join(parts, sql`, `)}`;
 }
 
-function orderTerm({ column, descending, nulls }: CheckedSortTerm): SQL {
-  const name = columnName(column.name);
+function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: Scope): SQL {
+  const name = scope.column(column);
   const direction = descending ? sql`${name} desc` : name;
   const standard = descending ? 'first' : 'last';
   if (!column.nullable || nulls === standard) return direction;

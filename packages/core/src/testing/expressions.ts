@@ -47,6 +47,13 @@ const property: fc.Arbitrary<Expression> = name.map((one) => ({
   span,
 }));
 
+const bound: fc.Arbitrary<Expression> = fc.oneof(
+  fc.constant({ kind: 'unbounded' as const, span }),
+  fc.constant({ kind: 'date' as const, value: '2024-02-29', span }),
+  fc.constant({ kind: 'timestamp' as const, value: '2024-02-29T10:15:00Z', span }),
+  property,
+);
+
 /** Any filter at all, whether it means something or not. */
 export const expressions: fc.Arbitrary<Expression> = fc.letrec<{
   condition: Expression;
@@ -62,6 +69,22 @@ export const expressions: fc.Arbitrary<Expression> = fc.letrec<{
         fc.array(tie('scalar'), { minLength: 1, maxLength: 3 }),
       )
       .map(([call, args]) => ({ kind: 'call' as const, name: call, args, span })),
+    fc
+      .tuple(tie('scalar'), fc.constantFrom('+', '-', '*', '/', '%', 'div', '^'), tie('scalar'))
+      .map(([left, operator, right]) => ({
+        kind: 'arithmetic' as const,
+        operator: operator as '+',
+        left,
+        right,
+        span,
+      })),
+    fc.tuple(bound, bound).map(([start, end]) => ({ kind: 'interval' as const, start, end, span })),
+    fc.tuple(property, fc.array(literal, { maxLength: 3 })).map(([operand, members]) => ({
+      kind: 'call' as const,
+      name: 'a_contains',
+      args: [operand, { kind: 'array' as const, members, span }],
+      span,
+    })),
     tie('condition'),
   ),
   condition: fc.oneof(

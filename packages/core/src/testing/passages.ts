@@ -45,6 +45,7 @@ export const passages: TableDescription = {
     column('crew', { kind: 'array', element: { kind: 'text' } }),
     column('place', { kind: 'opaque', name: 'point' }),
   ],
+  relationships: [],
   defaultSort: [{ column: 'passed_at', descending: true }],
   pageSizes: [50, 100],
   rowCap: 1000,

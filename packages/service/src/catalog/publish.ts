@@ -10,6 +10,7 @@ import {
 import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
 import type { RelationRow } from './relation.ts';
+import { relate } from './relate.ts';
 import { columnType, type TypeRow } from './types.ts';
 
 /** A published table: what it tells, and where it lies. */
@@ -22,6 +23,10 @@ export interface Published {
 export interface Catalog {
   readonly title: string;
   readonly tables: ReadonlyMap<string, Published>;
+  /** A published table's description, for related columns. */
+  readonly describe: (table: string) => TableDescription | undefined;
+  /** Where a published table lies. */
+  readonly locate: (table: string) => Relation;
 }
 
 interface Mistake {
@@ -68,6 +73,7 @@ export function publish(
       relation: { schema: relation.schema, name: relation.name },
     });
   }
+  relate(tables, relations, configuration, (path, message) => mistakes.push({ path, message }));
   if (mistakes.length > 0) throw file.refuse(mistakes);
   // Listed tables come first, in the order of the file.
   const listed = [...settings.entries()].map(([name, own]) => own.name ?? name);
@@ -75,7 +81,16 @@ export function publish(
   const sorted = [...tables].sort(
     ([one], [other]) => (order.get(one) ?? listed.length) - (order.get(other) ?? listed.length),
   );
-  return { title: configuration.title ?? 'Ephoros', tables: new Map(sorted) };
+  return {
+    title: configuration.title ?? 'Ephoros',
+    tables: new Map(sorted),
+    describe: (table) => tables.get(table)?.description,
+    locate: (table) => {
+      const published = tables.get(table);
+      if (published === undefined) throw new Error(`no table ${table} is published`);
+      return published.relation;
+    },
+  };
 }
 
 /** A table of the schema `public` is known by its name alone as well; that name comes first. */
@@ -115,6 +130,7 @@ function describe(
     ...(comment === undefined ? {} : { comment }),
     key,
     columns,
+    relationships: [],
     defaultSort: sort,
     pageSizes: pageSizesWithin(pageSizes ?? defaultPageSizes, rowCap),
     rowCap,

@@ -25,6 +25,14 @@ export const relationRow = z.object({
       columns: z.array(z.string().nullable()),
     }),
   ),
+  foreignKeys: z.array(
+    z.object({
+      columns: z.array(z.string()),
+      schema: z.string(),
+      table: z.string(),
+      references: z.array(z.string()),
+    }),
+  ),
 });
 
 export type RelationRow = z.infer<typeof relationRow>;

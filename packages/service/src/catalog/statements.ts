@@ -43,7 +43,19 @@ select json_build_object(
         left join pg_attribute a on a.attrelid = r.oid and a.attnum = k.attnum and k.attnum > 0
         where k.place <= i.indnkeyatts))
       order by i.indisprimary desc, i.indnkeyatts, i.indexrelid)
-    from pg_index i where i.indrelid = r.oid and i.indisvalid), '[]'))
+    from pg_index i where i.indrelid = r.oid and i.indisvalid), '[]'),
+  'foreignKeys', coalesce((
+    select json_agg(json_build_object(
+      'columns', (select json_agg(a.attname order by k.place)
+                  from unnest(f.conkey) with ordinality k(attnum, place)
+                  join pg_attribute a on a.attrelid = f.conrelid and a.attnum = k.attnum),
+      'schema', p.schema, 'table', p.name,
+      'references', (select json_agg(a.attname order by k.place)
+                     from unnest(f.confkey) with ordinality k(attnum, place)
+                     join pg_attribute a on a.attrelid = f.confrelid and a.attnum = k.attnum))
+      order by f.conname)
+    from pg_constraint f join readable p on p.oid = f.confrelid
+    where f.conrelid = r.oid and f.contype = 'f'), '[]'))
 from readable r
 order by r.schema = 'public' desc, r.schema, r.name`;
 

@@ -65,6 +65,13 @@ const table = z.strictObject({
     description: 'Columns to show first, in this order; the others follow as in the database.',
   }),
   columns: z.record(columnName, column).optional(),
+  relationships: z
+    .record(z.string().min(1), z.string().regex(/^[\p{L}_][\p{L}\p{N}_]*$/u))
+    .optional()
+    .meta({
+      description:
+        'Names of foreign keys, by their columns: { lock_id: lock }. By default the column without "_id".',
+    }),
 });
 
 /** The configuration file, `ephoros.yaml`. Everything in it is optional. */

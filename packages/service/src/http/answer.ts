@@ -2,12 +2,25 @@ import { checkQuery, checkValue, type CheckedQuery } from '@ephoros/core/check';
 import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
 import { parseParameters, type QueryParameter, type TotalKind } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { compileCount, compileEstimate, compileRow, compileRows } from '@ephoros/core/sql';
+import {
+  compileCount,
+  compileEstimate,
+  compileRow,
+  compileRows,
+  type Relations,
+} from '@ephoros/core/sql';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { rowEncoder, rowsEncoder } from '../encode/index.ts';
 import type { Answer, Database } from '../run/index.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
+
+/** What is asked: a table of a catalog, in a database. */
+export interface Asked {
+  readonly catalog: Catalog;
+  readonly description: TableDescription;
+  readonly database: Database;
+}
 
 /** A rows answer, encoded, with what the headers need. */
 export interface RowsAnswer {
@@ -28,10 +41,13 @@ interface Parameters {
 function readQuery(
   { values, problems }: Parameters,
   description: TableDescription,
+  catalog: Catalog,
   timings: Timings,
 ): CheckedQuery {
   const asked = timings.during('parse', () => parseParameters(values));
-  const read = timings.during('check', () => checkQuery(asked.query, description));
+  const read = timings.during('check', () =>
+    checkQuery(asked.query, description, { tables: catalog.describe }),
+  );
   const found = 'problems' in read ? read.problems : [];
   const all = [...problems, ...asked.problems, ...found];
   if ('problems' in read || all.length > 0) throw new Refused(all);
@@ -41,15 +57,14 @@ function readQuery(
 /** parameters → parse → check → compile → run → encode: the way of every rows request. */
 export async function answerRows(
   parameters: Parameters,
-  { description, relation }: Published,
-  database: Database,
+  { catalog, description, database }: Asked,
   timings: Timings,
   signal: AbortSignal,
 ): Promise<RowsAnswer> {
-  const query = readQuery(parameters, description, timings);
+  const query = readQuery(parameters, description, catalog, timings);
   const [answer, total] = await Promise.all([
-    database.run(compileRows(query, relation), signal),
-    countTotal(query, { description, relation }, database, signal),
+    database.run(compileRows(query, catalog.locate), signal),
+    countTotal(query, catalog.locate, database, signal),
   ]);
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran + (total?.ran ?? 0));
@@ -75,7 +90,7 @@ function encodeRows(query: CheckedQuery, answer: Answer, total: number | null): 
 
 async function countTotal(
   query: CheckedQuery,
-  { description, relation }: Published,
+  locate: Relations,
   database: Database,
   signal: AbortSignal,
 ): Promise<{ total: number | null; ran: number } | undefined> {
@@ -84,14 +99,15 @@ async function countTotal(
     case 'none':
       return undefined;
     case 'exact': {
-      const { rows, ran } = await database.run(compileCount(query, relation), signal);
+      const { rows, ran } = await database.run(compileCount(query, locate), signal);
       return { total: Number(rows[0]?.[0]), ran };
     }
     case 'estimate': {
-      if (query.filter === undefined && description.estimatedRows !== null) {
-        return { total: description.estimatedRows, ran: 0 };
+      const { estimatedRows } = query.table;
+      if (query.filter === undefined && estimatedRows !== null) {
+        return { total: estimatedRows, ran: 0 };
       }
-      const { rows, ran } = await database.run(compileEstimate(query, relation), signal);
+      const { rows, ran } = await database.run(compileEstimate(query, locate), signal);
       const plan = JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: { 'Plan Rows': number } }?];
       return { total: plan[0]?.Plan['Plan Rows'] ?? null, ran };
     }
@@ -104,8 +120,7 @@ async function countTotal(
 export async function answerRow(
   rawKey: string,
   parameters: Parameters,
-  { description, relation }: Published,
-  database: Database,
+  { catalog, description, database }: Asked,
   timings: Timings,
   signal: AbortSignal,
 ): Promise<string> {
@@ -116,12 +131,15 @@ export async function answerRow(
     const facts = { expected: key.join(', '), found: parts.length };
     throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
   }
-  const { columns } = readQuery(parameters, description, timings);
+  const { columns } = readQuery(parameters, description, catalog, timings);
   const values = key.map((name, index) => keyValue(name, parts[index] ?? '', description.columns));
   // A value that the type cannot hold is the key of no row.
   if (values.some((value) => value === undefined)) throw unknownRow(table);
   const whole = values.filter((value) => value !== undefined);
-  const answer = await database.run(compileRow(description, columns, whole, relation), signal);
+  const answer = await database.run(
+    compileRow(description, columns, whole, catalog.locate),
+    signal,
+  );
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran);
   const [row] = answer.rows;

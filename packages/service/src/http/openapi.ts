@@ -28,6 +28,15 @@ const description = z
     kind: z.enum(['table', 'view']),
     key: z.array(z.string()).meta({ description: 'Empty when the table has no key.' }),
     columns: z.array(column),
+    relationships: z.array(
+      z.object({
+        name: z.string(),
+        kind: z.enum(['one', 'many']),
+        table: z.string(),
+        columns: z.array(z.string()),
+        references: z.array(z.string()),
+      }),
+    ),
     defaultSort: z.array(z.object({ column: z.string(), descending: z.boolean() })),
     pageSizes: z.array(z.int()),
     rowCap: z.int(),

@@ -2,7 +2,7 @@ import type { TableSummary } from '@ephoros/core/schema';
 import { Router, type RequestHandler } from 'express';
 import type { Catalog, Published } from '../catalog/index.ts';
 import type { Database } from '../run/index.ts';
-import { answerRow, answerRows, findTable } from './answer.ts';
+import { answerRow, answerRows, findTable, type Asked } from './answer.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { readParameters, refuseParameters, rowParameters, rowsParameters } from './parameters.ts';
@@ -37,24 +37,29 @@ export function routes({ database, catalog }: Sources, version: string): Router 
     response.json(findTable(await catalog(), request.params.table).description);
   });
 
+  const askedOf = async (table: string): Promise<Asked> => {
+    const current = await catalog();
+    return { catalog: current, description: findTable(current, table).description, database };
+  };
+
   router.get('/tables/:table/rows', async (request, response) => {
-    const table = findTable(await catalog(), request.params.table);
+    const asked = await askedOf(request.params.table);
     const parameters = readParameters(request.url, rowsParameters);
     const timings = new Timings();
-    const answer = await answerRows(parameters, table, database, timings, goneSignal(response));
+    const answer = await answerRows(parameters, asked, timings, goneSignal(response));
     response.set('Link', linkHeader(request.originalUrl, answer));
     response.set('Server-Timing', timings.header());
     response.set('Cache-Control', 'private, no-cache').type('json').send(answer.json);
   });
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
-    const table = findTable(await catalog(), request.params.table);
+    const asked = await askedOf(request.params.table);
     const parameters = readParameters(request.url, rowParameters);
     const timings = new Timings();
     // The raw key: its commas part it, its escaped commas do not.
     const key = /\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
     const signal = goneSignal(response);
-    const json = await answerRow(key, parameters, table, database, timings, signal);
+    const json = await answerRow(key, parameters, asked, timings, signal);
     response.set('Server-Timing', timings.header());
     response.set('Cache-Control', 'private, no-cache').type('json').send(json);
   });

@@ -1,0 +1,90 @@
+import { nearest, problem, type Problem } from '../problem/index.ts';
+import type { Name } from '../query/index.ts';
+import type { Relationship, TableDescription } from '../schema/index.ts';
+import type { CheckedColumn } from './checked.ts';
+
+/** The other published tables, by name; undefined for those that there are not. */
+export type Tables = (name: string) => TableDescription | undefined;
+
+/** Foreign keys followed by one name at most. */
+const mostSteps = 8;
+
+/** Looks names up from one table, along its foreign keys. */
+export class Lookup {
+  readonly table: TableDescription;
+  readonly tables: Tables;
+
+  constructor(table: TableDescription, tables: Tables) {
+    this.table = table;
+    this.tables = tables;
+  }
+
+  /** A column by its name or its path, such as `lock.canal.name`; a problem where there is none. */
+  column({ name, span }: Name, problems: Problem[]): CheckedColumn | undefined {
+    const own = this.table.columns.find((column) => column.name === name);
+    if (own !== undefined) return { ...own, path: [], own: name };
+    const steps = name.split('.');
+    const last = steps.pop() ?? '';
+    let { table } = this;
+    const path: Relationship[] = [];
+    for (const step of steps.slice(0, mostSteps)) {
+      const relationship = toOne(table).find((one) => one.name === step);
+      const next = relationship && this.tables(relationship.table);
+      if (relationship === undefined || next === undefined) break;
+      path.push(relationship);
+      table = next;
+    }
+    const found = table.columns.find((column) => column.name === last);
+    if (path.length === steps.length && found !== undefined) {
+      const label = path.length === 0 ? found.label : this.labelOf(path, found.label);
+      return { ...found, name, label, path, own: last, nullable: true, indexed: false };
+    }
+    const walked = path.map((one) => one.name);
+    const candidates = [
+      ...table.columns.map((column) => column.name),
+      ...toOne(table).map((one) => `${one.name}.${last}`),
+    ];
+    const rest = [...steps.slice(path.length), last].join('.');
+    const near = nearest(rest, candidates);
+    const meant = near === undefined ? undefined : [...walked, near].join('.');
+    problems.push(problem('unknown-column', { name: rest, table: table.name, near: meant }, span));
+    return undefined;
+  }
+
+  /** A referring table by the name of its relationship. */
+  referring(
+    { name, span }: Name,
+    problems: Problem[],
+  ): { relationship: Relationship; inside: Lookup } | undefined {
+    const known = this.table.relationships.filter(({ kind }) => kind === 'many');
+    const relationship = known.find((one) => one.name === name);
+    const table = relationship && this.tables(relationship.table);
+    if (relationship !== undefined && table !== undefined) {
+      return { relationship, inside: new Lookup(table, this.tables) };
+    }
+    const names = known.map((one) => one.name);
+    const facts = {
+      name,
+      table: this.table.name,
+      near: nearest(name, names),
+      known: names.join(', ') || 'none',
+    };
+    problems.push(problem('unknown-relationship', facts, span));
+    return undefined;
+  }
+
+  /** "Lock canal name": the labels of the columns that refer, then the column's own. */
+  private labelOf(path: readonly Relationship[], label: string): string {
+    let { table } = this;
+    const labels = path.map((step) => {
+      const column = table.columns.find((one) => one.name === step.columns[0]);
+      table = this.tables(step.table) ?? table;
+      return column?.label ?? step.name;
+    });
+    return [...labels, label.charAt(0).toLowerCase() + label.slice(1)].join(' ');
+  }
+}
+
+function toOne({ relationships }: TableDescription): readonly Relationship[] {
+  return relationships.filter(({ kind }) => kind === 'one');
+}

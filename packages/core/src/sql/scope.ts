@@ -1,0 +1,78 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { CheckedColumn } from '../check/index.ts';
+import type { Relationship } from '../schema/index.ts';
+import { columnName, relationName, type Relation } from './statement.ts';
+
+/** Where the published tables lie, by name. */
+export type Relations = (table: string) => Relation;
+
+interface Join {
+  readonly alias: SQL;
+  readonly text: SQL;
+}
+
+/**
+ * One table in a statement, with the tables that its rows refer to. A foreign key is joined
+ * once, however often it is followed, and only when it is; a row without a parent stays.
+ */
+export class Scope {
+  readonly alias: SQL;
+  private readonly relation: Relation;
+  private readonly relations: Relations;
+  private readonly count: { value: number };
+  private readonly joins = new Map<string, Join>();
+
+  constructor(table: string, relations: Relations, outer?: Scope) {
+    this.relation = relations(table);
+    this.relations = relations;
+    this.count = outer?.count ?? { value: 0 };
+    this.alias = this.nextAlias();
+  }
+
+  /** The column in this statement; joins what lies on its way. */
+  column({ path, own }: CheckedColumn): SQL {
+    let { alias } = this;
+    let key = '';
+    for (const step of path) {
+      key += `${JSON.stringify(step.name)}.`;
+      alias = this.join(key, step, alias);
+    }
+    return sql`${alias}.${columnName(own)}`;
+  }
+
+  /** The FROM clause; composed last, when all columns have been asked for. */
+  from(): SQL {
+    const joins = [...this.joins.values()].map(({ text }) => text);
+    return sql` from ${relationName(this.relation)} ${this.alias}${sql.join(joins)}`;
+  }
+
+  /** A scope over a referring table, and the condition that ties it to a row of this one. */
+  inside(relationship: Relationship): { scope: Scope; tie: SQL } {
+    const scope = new Scope(relationship.table, this.relations, this);
+    return { scope, tie: tie(this.alias, scope.alias, relationship) };
+  }
+
+  private join(key: string, step: Relationship, from: SQL): SQL {
+    const known = this.joins.get(key);
+    if (known !== undefined) return known.alias;
+    const alias = this.nextAlias();
+    const there = relationName(this.relations(step.table));
+    const text = sql` left join ${there} ${alias} on ${tie(from, alias, step)}`;
+    this.joins.set(key, { alias, text });
+    return alias;
+  }
+
+  private nextAlias(): SQL {
+    const alias = sql.raw(`t${this.count.value}`);
+    this.count.value += 1;
+    return alias;
+  }
+}
+
+function tie(here: SQL, there: SQL, { columns, references }: Relationship): SQL {
+  const pairs = columns.map(
+    (name, index) =>
+      sql`${there}.${columnName(references[index] ?? name)} = ${here}.${columnName(name)}`,
+  );
+  return sql.join(pairs, sql` and `);
+}
