@@ -9,7 +9,8 @@ export type Row = Readonly<Record<string, Value>>;
 
 /** Which rows of the result an answer holds. */
 export interface Window {
-  readonly offset: number;
+  /** Null beside a cursor. */
+  readonly offset: number | null;
   readonly limit: number;
   /** Told when the table's row cap lowered the limit. */
   readonly rowCap?: number;
@@ -23,6 +24,10 @@ export interface RowsAnswer {
   readonly columns: readonly string[];
   readonly rows: readonly Row[];
   readonly window: Window;
+  /** A cursor just after the last row; null where the result ends. */
+  readonly next: string | null;
+  /** A cursor just before the first row; null where the result begins. */
+  readonly previous: string | null;
 }
 
 export interface TableList {

@@ -39,7 +39,8 @@ function slowService(count: number): {
           limit,
           total,
           signal,
-          answer: () => resolve({ table: 't', columns: ['id'], rows, window }),
+          answer: () =>
+            resolve({ table: 't', columns: ['id'], rows, window, next: null, previous: null }),
           fail: reject,
         });
       }),

@@ -16,6 +16,8 @@ interface Options {
   readonly limit?: string;
   readonly page?: string;
   readonly offset?: string;
+  readonly after?: string;
+  readonly before?: string;
   readonly total?: string;
   readonly json?: boolean;
   readonly csv?: boolean;
@@ -34,6 +36,16 @@ export function rowsCommand(terminal: Terminal): Command {
     .option('--limit <rows>', 'rows at most')
     .option('--page <number>', 'which page, from 1')
     .addOption(new Option('--offset <rows>', 'how many rows to skip').conflicts('page'))
+    .addOption(
+      new Option('--after <cursor>', 'the rows just after a cursor').conflicts(['page', 'offset']),
+    )
+    .addOption(
+      new Option('--before <cursor>', 'the rows just before a cursor').conflicts([
+        'page',
+        'offset',
+        'after',
+      ]),
+    )
     .option('--total <kind>', 'how to count: exact, estimate or none')
     .option('--json', 'the answer as JSON')
     .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))
@@ -76,5 +88,6 @@ function footer({ window, rows }: RowsAnswer): string {
     total === null ? '' : ` of ${totalKind === 'estimate' ? 'about ' : ''}${count(total)}`;
   const cap = rowCap === undefined ? '' : ` (at most ${count(rowCap)} in one answer)`;
   if (rows.length === 0) return `no rows${whole}`;
+  if (offset === null) return `${count(rows.length)} rows${whole}${cap}`;
   return `rows ${count(offset + 1)}–${count(offset + rows.length)}${whole}${cap}`;
 }

@@ -96,8 +96,11 @@ export interface CheckedQuery {
   readonly filter?: CheckedExpression;
   /** Ends with the table's key, so that the order is total (where the table has a key). */
   readonly sort: readonly CheckedSortTerm[];
-  /** Rows before the first one asked for. */
+  /** Rows before the first one asked for; 0 where a cursor says the place. */
   readonly offset: number;
+  /** The row beside which the window lies, by the values of its sort terms. */
+  readonly beside?:
+    { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] } | undefined;
   /** Rows at most, the table's row cap applied. */
   readonly limit: number;
   /** Whether more rows were asked for than the row cap allows. */

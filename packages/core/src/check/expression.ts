@@ -296,7 +296,9 @@ export class Checker {
     const right = this.argument(expression.right, 'number');
     if (left === undefined || right === undefined) return undefined;
     const { operator } = expression;
-    const inFloats = operator === '^' || [left, right].some((one) => one.type.kind === 'float');
+    const exact = operator === '%' || operator === 'div';
+    const inFloats =
+      operator === '^' || (!exact && [left, right].some((one) => one.type.kind === 'float'));
     const type = inFloats ? float : numeric;
     return { kind: 'typed', scalar: { kind: 'arithmetic', operator, left, right, type } };
   }

@@ -9,4 +9,5 @@ export type {
   CheckedExpression,
   CheckedScalar,
 } from './checked.ts';
+export { sortSignature } from './cursor.ts';
 export { checkValue } from './value.ts';

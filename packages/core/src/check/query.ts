@@ -2,6 +2,7 @@ import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query } from '../query/index.ts';
 import { typeName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
 import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from './checked.ts';
+import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
 import { Lookup, type Tables } from './lookup.ts';
 
@@ -46,6 +47,11 @@ export function checkQuery(
     const facts = { least: 1, most: Math.floor(Number.MAX_SAFE_INTEGER / limit) };
     problems.push(...inParameter('page', [problem('not-a-whole-number', facts)]));
   }
+  const { place } = query;
+  const beside =
+    inSort.length === 0 && (place?.kind === 'after' || place?.kind === 'before')
+      ? checkCursor(place, table, sort, problems)
+      : undefined;
   if (problems.length > 0) return { problems };
   return {
     checked: {
@@ -54,6 +60,7 @@ export function checkQuery(
       ...(filter === undefined ? {} : { filter }),
       sort,
       offset,
+      ...(beside === undefined ? {} : { beside }),
       limit,
       capped: asked > limit,
       total: query.total ?? 'exact',
@@ -70,6 +77,9 @@ function offsetOf(place: Place | undefined, limit: number): number {
       return (place.page - 1) * limit;
     case 'offset':
       return place.offset;
+    case 'after':
+    case 'before':
+      return 0;
     default:
       throw new Error(`unknown place ${JSON.stringify(place satisfies never)}`);
   }

@@ -108,11 +108,12 @@ function numberAs(spelling: string, type: ColumnType): Read {
     return { problem: problem('number-out-of-range', { least: '-1e400', most: '1e400' }) };
   }
   if (type.kind === 'float') {
-    const value = Number(spelling);
-    const range = { least: '-1.8e308', most: '1.8e308' };
-    return Number.isFinite(value)
-      ? { value: spelling, type: { kind: 'float', bits: 64 } }
-      : { problem: problem('number-out-of-range', range) };
+    const value = type.bits === 32 ? Math.fround(Number(spelling)) : Number(spelling);
+    // PostgreSQL refuses what becomes infinite, and what becomes zero without being it.
+    const lost = value === 0 && /[1-9]/.test(digits);
+    if (Number.isFinite(value) && !lost) return { value: spelling, type };
+    const most = type.bits === 32 ? '3.4e38' : '1.8e308';
+    return { problem: problem('number-out-of-range', { least: `-${most}`, most }) };
   }
   if (type.kind !== 'integer') return { value: spelling, type: { kind: 'numeric' } };
   const whole = wholeNumber(spelling);

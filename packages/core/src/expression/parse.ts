@@ -255,7 +255,7 @@ class Parser {
 
   // "(" [ argument *( "," argument ) ] ")"
   private callArguments(ofArrayFunction: boolean): { items: Expression[]; span: Span } {
-    if (this.tokens[this.at + 1]?.value === ')') {
+    if (this.isEmptyList()) {
       const open = this.take();
       return { items: [], span: join(open, this.take()) };
     }
@@ -266,7 +266,7 @@ class Parser {
   private arrayArgument(): Expression {
     if (!this.isSymbol('(')) return this.scalar();
     const open = this.token;
-    if (this.tokens[this.at + 1]?.value === ')') {
+    if (this.isEmptyList()) {
       this.take();
       return { kind: 'array', members: [], span: join(open, this.take()) };
     }
@@ -317,6 +317,11 @@ class Parser {
     const { token } = this;
     this.at += 1;
     return token;
+  }
+
+  private isEmptyList(): boolean {
+    const next = this.tokens[this.at + 1];
+    return next?.kind === 'symbol' && next.value === ')';
   }
 
   private isWord(upper: string): boolean {

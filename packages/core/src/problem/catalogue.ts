@@ -57,7 +57,29 @@ export const catalogue = {
     message: ({ names }) => `Only one of ${names} can say where to begin.`,
     hint: () => 'Keep one of them.',
     example: '?page=3&offset=100',
-    mend: 'Give at most one of page and offset.',
+    mend: 'Give at most one of page, offset, after and before.',
+  }),
+  'malformed-cursor': entry<object>({
+    status: 400,
+    message: () => 'This is not a cursor of this table.',
+    hint: () => 'Take next or previous from an answer, unchanged.',
+    example: '?after=xyz',
+    mend: 'Begin again without a cursor.',
+  }),
+  'cursor-of-another-sort': entry<object>({
+    status: 400,
+    message: () => 'This cursor belongs to another sort.',
+    hint: () => 'A cursor goes with the sort, and the place of nulls, of the answer it came in.',
+    example: '?sort=toll&after=… (from an answer sorted by id)',
+    mend: 'Use the sort the cursor was made for, or begin again.',
+  }),
+  'cursor-needs-key': entry<{ table: string }>({
+    status: 400,
+    message: ({ table }) =>
+      `The table ${table} has no key, so that no place beside a row is certain.`,
+    hint: () => 'Page by offset.',
+    example: '/tables/log/rows?after=…',
+    mend: 'Use page or offset, or give the table a primary key.',
   }),
   'not-a-whole-number': entry<{ least: number; most: number }>({
     status: 400,

@@ -7,6 +7,7 @@ export {
   unknownParameter,
   type QueryParameter,
 } from './parameters.ts';
+export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { parseSort, printSort } from './sort.ts';
 export { sentence, type Phrase } from './sentence.ts';
 export { conditionOf, termsOf, withCondition, type Condition } from './condition.ts';

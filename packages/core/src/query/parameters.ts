@@ -12,6 +12,8 @@ export const queryParameters = [
   'limit',
   'page',
   'offset',
+  'after',
+  'before',
   'total',
   'shape',
 ] as const;
@@ -51,9 +53,13 @@ export function parseParameters(
         : [problem('forbidden-character', {}, { start: odd.index, end: odd.index + 1 })];
     problems.push(...inParameter(name, found));
   }
-  if (parameters.page !== undefined && parameters.offset !== undefined) {
-    const conflict = problem('conflicting-parameters', { names: 'page and offset' });
-    problems.push({ ...conflict, parameter: 'offset' });
+  const places = (['page', 'offset', 'after', 'before'] as const).filter(
+    (name) => parameters[name] !== undefined,
+  );
+  const last = places.at(-1);
+  if (last !== undefined && places.length > 1) {
+    const conflict = problem('conflicting-parameters', { names: places.join(' and ') });
+    problems.push({ ...conflict, parameter: last });
   }
   return { query, problems };
 }
@@ -85,6 +91,14 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
     readNumber(text, 1, most, (page) => (query.place = { kind: 'page', page })),
   offset: (text, query) =>
     readNumber(text, 0, most, (offset) => (query.place = { kind: 'offset', offset })),
+  after: (token, query) => {
+    query.place = { kind: 'after', token };
+    return [];
+  },
+  before: (token, query) => {
+    query.place = { kind: 'before', token };
+    return [];
+  },
   total: (text, query) =>
     readWord(text, ['exact', 'estimate', 'none'], (word) => (query.total = word)),
   shape: (text, query) => readWord(text, ['objects', 'arrays'], (word) => (query.shape = word)),
@@ -133,6 +147,8 @@ export function printParameters(query: Query): [QueryParameter, string][] {
     ['limit', limit?.toString()],
     ['page', place?.kind === 'page' ? String(place.page) : undefined],
     ['offset', place?.kind === 'offset' ? String(place.offset) : undefined],
+    ['after', place?.kind === 'after' ? place.token : undefined],
+    ['before', place?.kind === 'before' ? place.token : undefined],
     ['total', total],
     ['shape', shape],
   ];

@@ -17,10 +17,14 @@ export type TotalKind = 'exact' | 'estimate' | 'none';
 /** Rows as objects by column name, or as arrays in column order. */
 export type Shape = 'objects' | 'arrays';
 
-/** Where the rows begin: a page (counted from 1) or an offset (counted from 0). */
+/**
+ * Where the rows lie: a page (counted from 1), an offset (counted from 0), or just after or just
+ * before a row, by a cursor's token.
+ */
 export type Place =
   | { readonly kind: 'page'; readonly page: number }
-  | { readonly kind: 'offset'; readonly offset: number };
+  | { readonly kind: 'offset'; readonly offset: number }
+  | { readonly kind: 'after' | 'before'; readonly token: string };
 
 /**
  * What to show, as it was asked: names are not looked up yet. What is absent is at its default:

@@ -25,7 +25,7 @@ export function castOf(type: ColumnType): SQL | undefined {
     case 'numeric':
       return sql`numeric`;
     case 'float':
-      return sql`float8`;
+      return type.bits === 32 ? sql`float4` : sql`float8`;
     case 'text':
       return sql`text`;
     case 'boolean':

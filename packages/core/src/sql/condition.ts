@@ -120,9 +120,9 @@ function arithmetic({ operator, left, right, type }: Arithmetic, scope: Scope): 
     case '/':
       return sql`(${a} / nullif(${b}, 0))`;
     case '%':
-      return sql`mod(${a}::numeric, nullif(${b}::numeric, 0))`;
+      return sql`mod(${a}, nullif(${b}, 0))`;
     case 'div':
-      return sql`div(${a}::numeric, nullif(${b}::numeric, 0))`;
+      return sql`div(${a}, nullif(${b}, 0))`;
     case '^':
       return sql`power(${a}, ${b})`;
     default:

@@ -24,7 +24,7 @@ describe('SQL for rows', () => {
     expect(text).toBe(
       'select t0."id", t0."toll" from "public"."passages" t0 where (t0."note" = $1::text and t0."toll" > $2::numeric) order by t0."id" limit $3 offset $4',
     );
-    expect(parameters).toEqual(["x'; drop table passages", '1.5', 10, 20]);
+    expect(parameters).toEqual(["x'; drop table passages", '1.5', 11, 20]);
   });
 
   it('has the same text whatever the values are', () => {
@@ -47,9 +47,9 @@ describe('SQL for rows', () => {
   it('walks an index in two phases where nulls stand at its other end', () => {
     const { text } = compile({ columns: 'id', sort: '-toll', filter: 'lock_id = 1' });
     expect(text).toBe(
-      '(select t0."id" from "public"."passages" t0 where t0."toll" is not null and t0."lock_id" = $1::int4 order by t0."toll" desc, t0."id" desc limit $2)' +
+      '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is not null and t0."lock_id" = $1::int4 order by t0."toll" desc, t0."id" desc limit $2)' +
         ' union all ' +
-        '(select t0."id" from "public"."passages" t0 where t0."toll" is null and t0."lock_id" = $3::int4 order by t0."id" desc limit $4)' +
+        '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is null and t0."lock_id" = $3::int4 order by t0."id" desc limit $4)' +
         ' limit $5 offset $6',
     );
   });

@@ -3,17 +3,30 @@ import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/inde
 import type { TableDescription } from '../schema/index.ts';
 import { valueOf } from './cast.ts';
 import { condition } from './condition.ts';
+import { behind, type Position } from './position.ts';
 import { Scope, type Relations } from './scope.ts';
 import { columnName, write, type Statement } from './statement.ts';
 
-/** The rows of a query's window, in its order; each column in the order of `query.columns`. */
+/**
+ * The rows of a query's window and one more, if there is one, so that it is known whether the
+ * result goes on. Before a cursor the rows come in reverse. Each row holds the query's columns
+ * and then those of `cursorColumns`.
+ */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
-  const [leading] = query.sort;
-  return write(
-    leading !== undefined && needsPhases(leading)
-      ? inTwoPhases(query, leading, relations)
-      : inOnePhase(query, relations),
-  );
+  const { beside } = query;
+  const reverse = beside?.kind === 'before';
+  const terms = reverse ? query.sort.map(turned) : query.sort;
+  const [leading] = terms;
+  const phased =
+    leading?.column.nullable === true && (beside !== undefined || needsPhases(leading));
+  return write(phased ? inTwoPhases(query, terms, relations) : inOnePhase(query, terms, relations));
+}
+
+/** The columns that a cursor needs beside the query's own; none where there is no key. */
+export function cursorColumns({ table, columns, sort }: CheckedQuery): readonly CheckedColumn[] {
+  if (table.key.length === 0) return [];
+  const there = new Set(columns.map(({ name }) => name));
+  return sort.map(({ column }) => column).filter(({ name }) => !there.has(name));
 }
 
 /** One row by its key; `keyValues` in the order of the table's key, in PostgreSQL's notation. */
@@ -34,48 +47,116 @@ export function compileRow(
   return write(sql`select ${selected}${scope.from()} where ${sql.join(parts, sql` and `)}`);
 }
 
-function inOnePhase(query: CheckedQuery, relations: Relations): SQL {
-  const { sort, limit, offset } = query;
-  return sql`${walk(query, relations, [], sort)} limit ${limit} offset ${offset}`;
+function inOnePhase(
+  query: CheckedQuery,
+  terms: readonly CheckedSortTerm[],
+  relations: Relations,
+): SQL {
+  const { beside, limit, offset } = query;
+  const tests = beside ? [(scope: Scope) => behind(positions(terms, beside.values), scope)] : [];
+  return sql`${walk(query, relations, tests, terms)} limit ${limit + 1} offset ${offset}`;
 }
 
 // A plain index holds nulls after the greatest value. Where they are wanted elsewhere it can
 // still be walked: the rows with a value, then (or before) the rows without one.
-function needsPhases({ column, descending, nulls }: CheckedSortTerm): boolean {
-  return column.nullable && descending === (nulls === 'last');
+function needsPhases({ descending, nulls }: CheckedSortTerm): boolean {
+  return descending === (nulls === 'last');
 }
 
 /**
  * Two ordered walks, one after the other; the second is not run while the first fills the
  * window. Each needs as many rows as lie before the window's end. Relies on UNION ALL keeping
  * the order of its parts, which it does while parallel append is off (see the service's pool).
+ * A phase that a cursor has left behind is not there.
  */
-function inTwoPhases(query: CheckedQuery, leading: CheckedSortTerm, relations: Relations): SQL {
-  const { sort, limit, offset } = query;
-  const reach = offset + limit;
+function inTwoPhases(
+  query: CheckedQuery,
+  terms: readonly CheckedSortTerm[],
+  relations: Relations,
+): SQL {
+  const [leading, ...rest] = terms;
+  if (leading === undefined) throw new Error('phases need a leading term');
+  const { beside, limit, offset } = query;
+  const reach = offset + limit + 1;
   const { column } = leading;
-  const phase = (missing: boolean, terms: readonly CheckedSortTerm[]): SQL => {
-    const test = (scope: Scope): SQL =>
-      missing ? sql`${scope.column(column)} is null` : sql`${scope.column(column)} is not null`;
-    return sql`(${walk(query, relations, [test], terms)} limit ${reach})`;
-  };
+  const valuedFirst = leading.nulls === 'last';
+  // Where the cursor's row is: in the phase of rows with a value, or without.
+  const [leadingValue] = beside?.values ?? [];
+  const inValued = leadingValue !== undefined && leadingValue !== null;
   // No nulls are left among the valued: the index's own direction serves.
-  const standard = leading.descending ? 'first' : 'last';
-  const valued = phase(false, [{ ...leading, nulls: standard }, ...sort.slice(1)]);
-  const missing = phase(true, sort.slice(1));
-  const [first, second] = leading.nulls === 'last' ? [valued, missing] : [missing, valued];
-  return sql`${first} union all ${second} limit ${limit} offset ${offset}`;
+  const standard = leading.descending ? ('first' as const) : ('last' as const);
+  const valuedTerms = [{ ...leading, nulls: standard }, ...rest];
+
+  const valued = (): SQL => {
+    const tests = [(scope: Scope) => sql`${scope.column(column)} is not null`];
+    if (beside && inValued) {
+      tests.push((scope) => behind(positions(valuedTerms, beside.values), scope));
+    }
+    return walk(query, relations, tests, valuedTerms);
+  };
+  const missing = (): SQL => {
+    const tests = [(scope: Scope) => sql`${scope.column(column)} is null`];
+    if (beside && !inValued) {
+      tests.push((scope) => behindMissing(rest, beside.values.slice(1), scope));
+    }
+    return walk(query, relations, tests, rest);
+  };
+  const phases = valuedFirst ? [valued, missing] : [missing, valued];
+  // The phase before the cursor's own lies behind us altogether.
+  const passed = beside !== undefined && inValued !== valuedFirst ? 1 : 0;
+  const parts = phases.slice(passed).map((phase) => phase());
+  const [only] = parts;
+  const whole =
+    only !== undefined && parts.length === 1
+      ? only
+      : sql.join(
+          parts.map((part) => sql`(${part} limit ${reach})`),
+          sql` union all `,
+        );
+  return sql`${whole} limit ${limit + 1} offset ${offset}`;
+}
+
+/** Among the rows without a leading value the further terms decide; they may be null as well. */
+function behindMissing(
+  rest: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+  scope: Scope,
+): SQL {
+  const [next, ...further] = rest;
+  if (next === undefined) return sql`false`;
+  const [value = null, ...others] = values;
+  if (!next.column.nullable) return behind(positions(rest, values), scope);
+  const name = scope.column(next.column);
+  const deeper = behindMissing(further, others, scope);
+  if (value === null) {
+    const within = sql`(${name} is null and ${deeper})`;
+    return next.nulls === 'first' ? sql`(${name} is not null or ${within})` : within;
+  }
+  const here = sql`(${name} is not null and ${behind(positions(rest, values), scope)})`;
+  return next.nulls === 'last' ? sql`(${here} or ${name} is null)` : here;
+}
+
+function positions(
+  terms: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+): readonly Position[] {
+  return terms.map((term, index) => ({ term, value: values[index] ?? null }));
+}
+
+function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm {
+  return { column, descending: !descending, nulls: nulls === 'last' ? 'first' : 'last' };
 }
 
 /** The query's rows that meet further tests, in the order of the terms. */
 function walk(
-  { table, columns, filter }: CheckedQuery,
+  query: CheckedQuery,
   relations: Relations,
   tests: readonly ((scope: Scope) => SQL)[],
   terms: readonly CheckedSortTerm[],
 ): SQL {
+  const { table, columns, filter } = query;
   const scope = new Scope(table.name, relations);
-  const selected = list(columns, scope);
+  const selected = list([...columns, ...cursorColumns(query)], scope);
   const conditions = [
     ...tests.map((test) => test(scope)),
     ...(filter ? [condition(filter, scope)] : []),

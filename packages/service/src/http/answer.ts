@@ -11,9 +11,10 @@ import {
 } from '@ephoros/core/sql';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { rowEncoder, rowsEncoder } from '../encode/index.ts';
-import type { Answer, Database } from '../run/index.ts';
+import type { Database } from '../run/index.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
+import { layOut, type RowsWindow } from './window.ts';
 
 /** What is asked: a table of a catalog, in a database. */
 export interface Asked {
@@ -28,7 +29,7 @@ export interface RowsAnswer {
   readonly query: CheckedQuery;
   /** Null when nobody counted. */
   readonly total: number | null;
-  readonly count: number;
+  readonly window: RowsWindow;
 }
 
 /** Parameters that can be read, and what is wrong with the others. */
@@ -68,24 +69,28 @@ export async function answerRows(
   ]);
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran + (total?.ran ?? 0));
-  const json = timings.during('encode', () => encodeRows(query, answer, total?.total ?? null));
-  return { json, query, total: total?.total ?? null, count: answer.rows.length };
+  const window = layOut(query, answer);
+  const json = timings.during('encode', () => encodeRows(query, window, total?.total ?? null));
+  return { json, query, total: total?.total ?? null, window };
 }
 
-function encodeRows(query: CheckedQuery, answer: Answer, total: number | null): string {
-  const { table, columns, offset, limit, capped, shape, total: totalKind } = query;
+function encodeRows(query: CheckedQuery, laidOut: RowsWindow, total: number | null): string {
+  const { table, columns, offset, limit, beside, capped, shape, total: totalKind } = query;
   const window = {
-    offset,
+    // Beside a cursor nobody has counted how many rows lie before.
+    offset: beside === undefined ? offset : null,
     limit,
     ...(capped ? { rowCap: table.rowCap } : {}),
-    count: answer.rows.length,
+    count: laidOut.rows.length,
     total,
     totalKind: total === null ? 'none' : totalKind,
   };
   const names = columns.map(({ name }) => name);
-  const rows = rowsEncoder(columns, shape)(answer.rows);
+  const rows = rowsEncoder(columns, shape)(laidOut.rows);
+  const { next, previous } = laidOut;
   const head = `{"table":${JSON.stringify(table.name)},"columns":${JSON.stringify(names)}`;
-  return `${head},"rows":${rows},"window":${JSON.stringify(window)}}`;
+  const tail = JSON.stringify({ window, next, previous }).slice(1);
+  return `${head},"rows":${rows},${tail}`;
 }
 
 async function countTotal(

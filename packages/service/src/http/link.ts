@@ -2,23 +2,31 @@ import type { RowsAnswer } from './answer.ts';
 
 /**
  * The Link header of a rows answer (RFC 8288): first, prev, next and last, as far as they are
- * known, in the spelling that the request used (page or offset).
+ * known, in the spelling that the request used (page, offset or cursor).
  */
-export function linkHeader(url: string, { query, total, count }: RowsAnswer): string {
-  const { offset, limit } = query;
+export function linkHeader(url: string, { query, total, window }: RowsAnswer): string {
+  const { offset, limit, beside } = query;
+  const { rows, next, previous } = window;
+  if (beside !== undefined) {
+    return links([
+      ['first', spell(url, {})],
+      ['prev', previous === null ? undefined : spell(url, { before: previous })],
+      ['next', next === null ? undefined : spell(url, { after: next })],
+    ]);
+  }
   const ends = total === null || query.total !== 'exact' ? undefined : total;
-  const lastOffset = ends === undefined ? undefined : lastPageStart(ends, offset, limit);
-  const more = ends === undefined ? count === limit : offset + count < ends;
-  const places: [string, number | undefined][] = [
-    ['first', 0],
-    ['prev', offset > 0 ? Math.max(0, offset - limit) : undefined],
-    ['next', more && count > 0 ? offset + limit : undefined],
-    ['last', lastOffset],
-  ];
+  const more = ends === undefined ? rows.length === limit : offset + rows.length < ends;
+  return links([
+    ['first', at(url, 0, limit)],
+    ['prev', offset > 0 ? at(url, Math.max(0, offset - limit), limit) : undefined],
+    ['next', more && rows.length > 0 ? at(url, offset + limit, limit) : undefined],
+    ['last', ends === undefined ? undefined : at(url, lastPageStart(ends, offset, limit), limit)],
+  ]);
+}
+
+function links(places: readonly [string, string | undefined][]): string {
   return places
-    .flatMap(([relation, start]) =>
-      start === undefined ? [] : [`<${at(url, start, limit)}>; rel="${relation}"`],
-    )
+    .flatMap(([relation, url]) => (url === undefined ? [] : [`<${url}>; rel="${relation}"`]))
     .join(', ');
 }
 
@@ -29,11 +37,16 @@ function lastPageStart(total: number, offset: number, limit: number): number {
 }
 
 function at(url: string, start: number, limit: number): string {
+  const byOffset = /[?&]offset=/.test(url) || start % limit !== 0;
+  return spell(url, byOffset ? { offset: String(start) } : { page: String(start / limit + 1) });
+}
+
+/** The same request at another place. */
+function spell(url: string, place: Readonly<Record<string, string>>): string {
   const [path = '', search = ''] = url.split('?');
   const parameters = new URLSearchParams(search);
-  if (parameters.has('offset') || start % limit !== 0) {
-    parameters.delete('page');
-    parameters.set('offset', String(start));
-  } else parameters.set('page', String(start / limit + 1));
-  return `${path}?${parameters.toString()}`;
+  for (const name of ['page', 'offset', 'after', 'before']) parameters.delete(name);
+  for (const [name, text] of Object.entries(place)) parameters.set(name, text);
+  const written = parameters.toString();
+  return written === '' ? path : `${path}?${written}`;
 }

@@ -68,13 +68,15 @@ const rows = z
     columns: z.array(z.string()),
     rows: z.array(z.union([z.record(z.string(), value), z.array(value)])),
     window: z.object({
-      offset: z.int(),
+      offset: z.int().nullable().meta({ description: 'Null beside a cursor.' }),
       limit: z.int(),
       rowCap: z.int().optional().meta({ description: 'Told when it lowered the limit.' }),
       count: z.int(),
       total: z.int().nullable(),
       totalKind: z.enum(['exact', 'estimate', 'none']),
     }),
+    next: z.string().nullable().meta({ description: 'A cursor; null where the result ends.' }),
+    previous: z.string().nullable().meta({ description: 'A cursor; null at the beginning.' }),
   })
   .meta({ id: 'Rows' });
 

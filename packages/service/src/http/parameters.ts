@@ -18,8 +18,10 @@ const query = {
   sort: text('Sort terms by weight, "-" for descending. The key always follows.', '-passed_at'),
   nulls: text('Where nulls stand in the sort: "last" (default) or "first".', 'last'),
   limit: text("Rows at most; the table's row cap applies and is told.", '100'),
-  page: text('Which page, from 1. Not together with offset.', '3'),
-  offset: text('How many rows to skip. Not together with page.', '200'),
+  page: text('Which page, from 1. One of page, offset, after and before.', '3'),
+  offset: text('How many rows to skip.', '200'),
+  after: text('A cursor: the rows just after it.', 'WyItcGFzc2VkX2F0…'),
+  before: text('A cursor: the rows just before it, in the order of the sort.', 'WyItcGFzc2VkX2F0…'),
   total: text('How hard to count: "exact" (default), "estimate" or "none".', 'exact'),
   shape: text('Rows as "objects" (default) or as "arrays" in column order.', 'objects'),
 } satisfies Record<QueryParameter, z.ZodType>;

@@ -1,0 +1,64 @@
+import { problem, type Problem } from '../problem/index.ts';
+import { parseCursor, type Place } from '../query/index.ts';
+import type { ColumnType, TableDescription } from '../schema/index.ts';
+import type { CheckedQuery, CheckedSortTerm } from './checked.ts';
+
+type CursorPlace = Extract<Place, { kind: 'after' | 'before' }>;
+
+/** The sort a cursor is bound to: its terms, their directions, and where nulls stand. */
+export function sortSignature(sort: readonly CheckedSortTerm[]): string {
+  return sort
+    .map(({ column, descending, nulls }) => {
+      const first = column.nullable && nulls === 'first' ? '!' : '';
+      return `${descending ? '-' : ''}${column.name}${first}`;
+    })
+    .join(',');
+}
+
+/** Reads a cursor for the sort in force. */
+export function checkCursor(
+  { kind, token }: CursorPlace,
+  table: TableDescription,
+  sort: readonly CheckedSortTerm[],
+  problems: Problem[],
+): CheckedQuery['beside'] {
+  const place = { start: 0, end: token.length };
+  const refuse = (one: Problem): undefined => {
+    problems.push({ ...one, parameter: kind });
+    return undefined;
+  };
+  if (table.key.length === 0) {
+    return refuse(problem('cursor-needs-key', { table: table.name }, place));
+  }
+  const cursor = parseCursor(token);
+  if (cursor === undefined) return refuse(problem('malformed-cursor', {}, place));
+  if (cursor.sort !== sortSignature(sort)) {
+    return refuse(problem('cursor-of-another-sort', {}, place));
+  }
+  const fits = cursor.values.every((value, index) => {
+    const column = sort[index]?.column;
+    if (column === undefined) return false;
+    return value === null ? column.nullable : canBe(value, column.type);
+  });
+  return fits && cursor.values.length === sort.length
+    ? { kind, values: cursor.values }
+    : refuse(problem('malformed-cursor', {}, place));
+}
+
+const notations: Readonly<Partial<Record<ColumnType['kind'], RegExp>>> = {
+  integer: /^-?\d{1,19}$/,
+  numeric: /^(?:-?\d+(?:\.\d+)?|NaN|-?Infinity)$/,
+  float: /^(?:-?\d+(?:\.\d+)?(?:e[+-]?\d+)?|NaN|-?Infinity)$/,
+  boolean: /^[tf]$/,
+  date: /^(?:\d{4,}-\d\d-\d\d(?: BC)?|-?infinity)$/,
+  timestamp:
+    /^(?:\d{4,}-\d\d-\d\d \d\d:\d\d:\d\d(?:\.\d+)?(?:[+-]\d\d(?::\d\d)*)?(?: BC)?|-?infinity)$/,
+  uuid: /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/,
+};
+
+/** Whether PostgreSQL may have written this value; what still is none it refuses itself. */
+function canBe(value: string, type: ColumnType): boolean {
+  if (value.includes('\0')) return false;
+  if (type.kind === 'enum') return type.values.includes(value);
+  return notations[type.kind]?.test(value) ?? true;
+}

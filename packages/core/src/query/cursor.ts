@@ -1,0 +1,56 @@
+/**
+ * "Just after" or "just before" a row: the sort it belongs to and the row's sort values, in
+ * PostgreSQL's notation. Opaque to clients, but no secret.
+ */
+export interface Cursor {
+  /** The terms as `-passed_at,id` and where nulls stand, as `sortSignature` writes them. */
+  readonly sort: string;
+  readonly values: readonly (string | null)[];
+}
+
+const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_';
+
+/** A cursor as a token of letters, digits, `-` and `_` (RFC 4648, base64url without padding). */
+export function printCursor({ sort, values }: Cursor): string {
+  const bytes = utf8(JSON.stringify([sort, ...values]));
+  let token = '';
+  for (let at = 0; at < bytes.length; at += 3) {
+    const [a = 0, b = 0, c = 0] = bytes.slice(at, at + 3);
+    const group = (a << 16) | (b << 8) | c;
+    const digits = [18, 12, 6, 0].map((shift) => alphabet.charAt((group >> shift) & 63));
+    token += digits.slice(0, Math.min(3, bytes.length - at) + 1).join('');
+  }
+  return token;
+}
+
+/** Reads a token; undefined for what is none. */
+export function parseCursor(token: string): Cursor | undefined {
+  const bytes: number[] = [];
+  for (let at = 0; at < token.length; at += 4) {
+    const digits = [...token.slice(at, at + 4)].map((digit) => alphabet.indexOf(digit));
+    if (digits.includes(-1) || digits.length === 1) return undefined;
+    const [a = 0, b = 0, c = 0, d = 0] = digits;
+    const group = (a << 18) | (b << 12) | (c << 6) | d;
+    bytes.push(...[group >> 16, (group >> 8) & 255, group & 255].slice(0, digits.length - 1));
+  }
+  try {
+    const escaped = bytes.map((byte) => `%${byte.toString(16).padStart(2, '0')}`).join('');
+    const read: unknown = JSON.parse(decodeURIComponent(escaped));
+    if (!Array.isArray(read)) return undefined;
+    const [sort, ...values] = read as unknown[];
+    const sound = values.filter((value) => value === null || typeof value === 'string');
+    return typeof sort === 'string' && sound.length === values.length
+      ? { sort, values: sound }
+      : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function utf8(text: string): number[] {
+  // The one way to bytes that browsers, Node and the language itself share.
+  const escaped = encodeURIComponent(text);
+  return [...escaped.matchAll(/%([0-9A-F]{2})|[^%]/g)].map(([character, hex]) =>
+    hex === undefined ? character.charCodeAt(0) : parseInt(hex, 16),
+  );
+}

@@ -1,0 +1,56 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { CheckedSortTerm } from '../check/index.ts';
+import { valueOf } from './cast.ts';
+import type { Scope } from './scope.ts';
+
+/** A term of the order with the value that a cursor has for it. */
+export interface Position {
+  readonly term: CheckedSortTerm;
+  readonly value: string | null;
+}
+
+/**
+ * The rows behind a position in the order of its terms. The first term's column has a value in
+ * every row looked at, or is never null. In one direction throughout a row comparison, which an
+ * index answers; otherwise term by term, behind a bound that an index answers.
+ */
+export function behind(positions: readonly Position[], scope: Scope): SQL {
+  const [first] = positions;
+  if (first === undefined) return sql`false`;
+  const { descending } = first.term;
+  const plain = positions.every(
+    ({ term, value }, index) =>
+      value !== null && term.descending === descending && (index === 0 || !term.column.nullable),
+  );
+  if (plain) {
+    const names = positions.map(({ term }) => scope.column(term.column));
+    const values = positions.map(({ term, value }) => valueOf(value ?? '', term.column.type));
+    const [left, right] = [sql.join(names, sql`, `), sql.join(values, sql`, `)];
+    return sql`(${left}) ${descending ? sql`<` : sql`>`} (${right})`;
+  }
+  const steps = positions.map((position, index) => {
+    const same = positions.slice(0, index).map((one) => equal(one, scope));
+    return sql`(${sql.join([...same, beyond(position, scope, index === 0)], sql` and `)})`;
+  });
+  const anyStep = sql`(${sql.join(steps, sql` or `)})`;
+  if (first.value === null) return anyStep;
+  const bound = descending ? sql`<=` : sql`>=`;
+  const limit = valueOf(first.value, first.term.column.type);
+  return sql`${scope.column(first.term.column)} ${bound} ${limit} and ${anyStep}`;
+}
+
+function equal({ term, value }: Position, scope: Scope): SQL {
+  const name = scope.column(term.column);
+  return value === null ? sql`${name} is null` : sql`${name} = ${valueOf(value, term.column.type)}`;
+}
+
+/** Rows whose own value of this term comes later. */
+function beyond({ term, value }: Position, scope: Scope, valued: boolean): SQL {
+  const { column, descending, nulls } = term;
+  const name = scope.column(column);
+  if (value === null) return nulls === 'first' ? sql`${name} is not null` : sql`false`;
+  const later = sql`${name} ${descending ? sql`<` : sql`>`} ${valueOf(value, column.type)}`;
+  return column.nullable && !valued && nulls === 'last'
+    ? sql`(${later} or ${name} is null)`
+    : later;
+}
