@@ -1,15 +1,18 @@
 import { sql, type SQL } from 'drizzle-orm';
 import type { FunctionName } from '../check/index.ts';
 
+// Letter case as Unicode has it, whatever the collation of the column or the database.
+const unicode = sql`collate "und-x-icu"`;
+
 /** A function of the filter language in SQL. */
 export function compute(name: FunctionName, args: readonly SQL[]): SQL {
   const [a = sql`null`, b = sql`0`] = args;
   switch (name) {
     case 'casei':
     case 'lower':
-      return sql`lower(${a})`;
+      return sql`lower(${a} ${unicode})`;
     case 'upper':
-      return sql`upper(${a})`;
+      return sql`upper(${a} ${unicode})`;
     case 'accenti':
       return sql`regexp_replace(normalize(${a}, NFD), ${'[\u0300-\u036f]'}, '', 'g')`;
     case 'length':

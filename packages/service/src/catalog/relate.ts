@@ -32,7 +32,10 @@ export function relate(
     return from === undefined ? [] : linksOf(relation, from, names, tables, configuration, say);
   });
   for (const [name, published] of tables) {
-    const relationships = [...toOne(name, links), ...toMany(name, links)];
+    const relationships = [
+      ...toOne(name, links),
+      ...toMany(name, links, published.relation.schema),
+    ];
     tables.set(name, { ...published, description: { ...published.description, relationships } });
   }
 }
@@ -95,14 +98,21 @@ function toOne(name: string, links: readonly Link[]): Relationship[] {
     }));
 }
 
-function toMany(name: string, links: readonly Link[]): Relationship[] {
+function toMany(name: string, links: readonly Link[], schema: string): Relationship[] {
   const incoming = links.filter(({ to }) => to === name);
   return incoming.map(({ name: called, from, columns, references }) => ({
     name:
-      incoming.filter((other) => other.from === from).length === 1 ? from : `${from}_via_${called}`,
+      incoming.filter((other) => other.from === from).length === 1
+        ? within(from, schema)
+        : `${within(from, schema)}_via_${called}`,
     kind: 'many',
     table: from,
     columns: references,
     references: columns,
   }));
+}
+
+/** A table's name as tables of the same schema know it. */
+function within(table: string, schema: string): string {
+  return table.startsWith(`${schema}.`) ? table.slice(schema.length + 1) : table;
 }

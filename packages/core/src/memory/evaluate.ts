@@ -1,0 +1,303 @@
+import type {
+  CheckedColumn,
+  CheckedExpression,
+  CheckedScalar,
+  FunctionName,
+} from '../check/index.ts';
+import type { Comparator } from '../expression/index.ts';
+import type { Relationship } from '../schema/index.ts';
+import { absolute, calculate, fromFloat, round, type Decimal } from './decimal.ts';
+import { isLike } from './like.ts';
+import type { TextOrder } from './text-order.ts';
+import { compareComputed, compute, floatOf, type Computed } from './value.ts';
+
+/** A row by column name, in the encoding that answers have. */
+export type MemoryRow = Readonly<Record<string, unknown>>;
+
+type Arithmetic = Extract<CheckedScalar, { kind: 'arithmetic' }>;
+
+const meets: Readonly<Record<Comparator, (difference: number) => boolean>> = {
+  '=': (difference) => difference === 0,
+  '<>': (difference) => difference !== 0,
+  '<': (difference) => difference < 0,
+  '<=': (difference) => difference <= 0,
+  '>': (difference) => difference > 0,
+  '>=': (difference) => difference >= 0,
+};
+
+/** Evaluates conditions and values on rows. Null stands for what is unknown. */
+export class Evaluator {
+  private readonly textOrder: TextOrder;
+  private readonly rowsOf: (table: string) => readonly MemoryRow[];
+  private readonly indexes = new Map<Relationship, Map<string, MemoryRow[]>>();
+
+  constructor(textOrder: TextOrder, rowsOf: (table: string) => readonly MemoryRow[]) {
+    this.textOrder = textOrder;
+    this.rowsOf = rowsOf;
+  }
+
+  /** Three-valued: true, false, or null for unknown. */
+  condition(expression: CheckedExpression, row: MemoryRow): boolean | null {
+    switch (expression.kind) {
+      case 'and':
+        return and(expression.operands.map((operand) => this.condition(operand, row)));
+      case 'or':
+        return not(and(expression.operands.map((operand) => not(this.condition(operand, row)))));
+      case 'not':
+        return not(this.condition(expression.operand, row));
+      case 'comparison':
+        return this.compare(expression.left, expression.comparator, expression.right, row);
+      case 'between':
+        return and([
+          this.compare(expression.operand, '>=', expression.low, row),
+          this.compare(expression.operand, '<=', expression.high, row),
+        ]);
+      case 'in': {
+        const found = expression.members.map((member) =>
+          not(this.compare(expression.operand, '=', member, row)),
+        );
+        return not(and(found));
+      }
+      case 'like': {
+        const [text, pattern] = [
+          this.text(expression.operand, row),
+          this.text(expression.pattern, row),
+        ];
+        return text === null || pattern === null ? null : isLike(text, pattern);
+      }
+      case 'isNull':
+        return this.value(expression.operand, row) === null;
+      case 'truth': {
+        const value = this.value(expression.operand, row);
+        return value?.kind === 'truth' ? value.value : null;
+      }
+      case 'has':
+        return this.referring(expression, row) > 0;
+      default:
+        throw new Error(`cannot evaluate ${JSON.stringify(expression satisfies never)}`);
+    }
+  }
+
+  /** A column's value in a row, or in the row it refers to. */
+  column({ path, own, type }: CheckedColumn, row: MemoryRow): Computed | null {
+    return compute(this.raw(path, own, row), type);
+  }
+
+  /** The same as it stands in the row's JSON. */
+  raw(path: readonly Relationship[], own: string, row: MemoryRow): unknown {
+    let current: MemoryRow | undefined = row;
+    for (const step of path) {
+      const key: string | undefined = current && keyOf(step.columns, current);
+      current = key === undefined ? undefined : this.index(step).get(key)?.[0];
+    }
+    return current?.[own] ?? null;
+  }
+
+  private compare(
+    left: CheckedScalar,
+    comparator: Comparator,
+    right: CheckedScalar,
+    row: MemoryRow,
+  ): boolean | null {
+    const [a, b] = [this.value(left, row), this.value(right, row)];
+    if (a === null || b === null) return null;
+    return meets[comparator](compareComputed(a, b, this.textOrder));
+  }
+
+  private value(scalar: CheckedScalar, row: MemoryRow): Computed | null {
+    switch (scalar.kind) {
+      case 'column':
+        return this.column(scalar.column, row);
+      case 'value':
+        return compute(scalar.value, scalar.type);
+      case 'list':
+        return compute(scalar.members, scalar.type);
+      case 'arithmetic':
+        return this.arithmetic(scalar, row);
+      case 'function':
+        return this.call(scalar.name, scalar.args, row);
+      case 'count':
+        return whole(this.referring(scalar, row));
+      default:
+        throw new Error(`cannot evaluate ${JSON.stringify(scalar satisfies never)}`);
+    }
+  }
+
+  private arithmetic({ operator, left, right, type }: Arithmetic, row: MemoryRow): Computed | null {
+    const [a, b] = [this.value(left, row), this.value(right, row)];
+    if (a === null || b === null) return null;
+    if (type.kind !== 'float' && operator !== '^') {
+      const value = calculate(operator, decimalOf(a), decimalOf(b));
+      return value && { kind: 'decimal', value };
+    }
+    const [x, y] = [floatOf(a), floatOf(b)];
+    if (operator === '/' && y === 0) return null;
+    const results: Readonly<Record<string, number>> = {
+      '+': x + y,
+      '-': x - y,
+      '*': x * y,
+      '/': x / y,
+    };
+    return { kind: 'float', value: results[operator] ?? x ** y, bits: 64 };
+  }
+
+  private call(
+    name: FunctionName,
+    args: readonly CheckedScalar[],
+    row: MemoryRow,
+  ): Computed | null {
+    const [a, b] = args.map((argument) => this.value(argument, row));
+    if (a === null || a === undefined || b === null) return null;
+    if (a.kind === 'list')
+      return truth(this.listTest(name, a.items, b?.kind === 'list' ? b.items : []));
+    if (a.kind === 'order') return whole(partOf(name, a.value));
+    if (a.kind === 'text') return textFunction(name, a.text, b?.kind === 'text' ? b.text : '');
+    if (name === 'abs') {
+      if (a.kind === 'float') return { ...a, value: Math.abs(a.value) };
+      return { kind: 'decimal', value: absolute(decimalOf(a)) };
+    }
+    const places = b === undefined ? 0 : floatOf(b);
+    return { kind: 'decimal', value: round(decimalOf(a), places) };
+  }
+
+  private listTest(
+    name: FunctionName,
+    a: readonly (Computed | null)[],
+    b: readonly (Computed | null)[],
+  ): boolean {
+    const same = (one: Computed, other: Computed): boolean =>
+      compareComputed(one, other, this.textOrder) === 0;
+    const [flatA, flatB] = [flat(a), flat(b)];
+    const holds = (list: readonly (Computed | null)[], item: Computed | null): boolean =>
+      item !== null && list.some((one) => one !== null && same(one, item));
+    switch (name) {
+      case 'a_contains':
+        return flatB.every((item) => holds(flatA, item));
+      case 'a_containedby':
+        return flatA.every((item) => holds(flatB, item));
+      case 'a_overlaps':
+        return flatA.some((item) => holds(flatB, item));
+      default:
+        return (
+          a.length === b.length &&
+          a.every((item, at) => {
+            const other = b[at] ?? null;
+            return item === null || other === null ? item === other : same(item, other);
+          })
+        );
+    }
+  }
+
+  private text(scalar: CheckedScalar, row: MemoryRow): string | null {
+    const value = this.value(scalar, row);
+    return value?.kind === 'text' ? value.text : null;
+  }
+
+  private referring(
+    { relationship, condition }: { relationship: Relationship; condition?: CheckedExpression },
+    row: MemoryRow,
+  ): number {
+    const key = keyOf(relationship.columns, row);
+    const rows = key === undefined ? [] : (this.index(relationship).get(key) ?? []);
+    if (condition === undefined) return rows.length;
+    return rows.filter((one) => this.condition(condition, one) === true).length;
+  }
+
+  private index(relationship: Relationship): Map<string, MemoryRow[]> {
+    const known = this.indexes.get(relationship);
+    if (known !== undefined) return known;
+    const index = new Map<string, MemoryRow[]>();
+    for (const row of this.rowsOf(relationship.table)) {
+      const key = keyOf(relationship.references, row);
+      if (key === undefined) continue;
+      const rows = index.get(key);
+      if (rows === undefined) index.set(key, [row]);
+      else rows.push(row);
+    }
+    this.indexes.set(relationship, index);
+    return index;
+  }
+}
+
+/** Columns that tie two rows; undefined where one is missing, since null equals nothing. */
+function keyOf(columns: readonly string[], row: MemoryRow): string | undefined {
+  const values = columns.map((name) => row[name] ?? null);
+  return values.includes(null) ? undefined : JSON.stringify(values.map(String));
+}
+
+function and(operands: readonly (boolean | null)[]): boolean | null {
+  if (operands.includes(false)) return false;
+  return operands.includes(null) ? null : true;
+}
+
+function not(value: boolean | null): boolean | null {
+  return value === null ? null : !value;
+}
+
+function flat(items: readonly (Computed | null)[]): readonly (Computed | null)[] {
+  return items.flatMap((item) => (item?.kind === 'list' ? flat(item.items) : [item]));
+}
+
+function truth(value: boolean): Computed {
+  return { kind: 'truth', value };
+}
+
+function whole(value: number): Computed {
+  return { kind: 'decimal', value: { kind: 'finite', digits: BigInt(value), scale: 0 } };
+}
+
+function decimalOf(value: Computed): Decimal {
+  if (value.kind === 'decimal') return value.value;
+  if (value.kind === 'float') return fromFloat(value.value, value.bits);
+  throw new Error(`a ${value.kind} is no number`);
+}
+
+function textFunction(name: FunctionName, a: string, b: string): Computed {
+  const text = (value: string): Computed => ({ kind: 'text', text: value });
+  switch (name) {
+    case 'casei':
+    case 'lower':
+      return text(a.toLowerCase());
+    case 'upper':
+      return text(a.toUpperCase());
+    case 'accenti':
+      return text(a.normalize('NFD').replace(/[\u0300-\u036f]/g, ''));
+    case 'length':
+      return whole([...a].length);
+    case 'starts':
+      return truth(a.startsWith(b));
+    case 'ends':
+      return truth(a.endsWith(b));
+    default:
+      return truth(a.includes(b));
+  }
+}
+
+const day = 86_400_000;
+
+/** A part of a moment given in microseconds, in UTC. */
+function partOf(name: FunctionName, moment: bigint): number {
+  const milliseconds = Number(moment / 1000n) - (moment % 1000n < 0n ? 1 : 0);
+  const date = new Date(milliseconds);
+  const weekday = ((date.getUTCDay() + 6) % 7) + 1;
+  switch (name) {
+    case 'year':
+      return date.getUTCFullYear();
+    case 'quarter':
+      return Math.floor(date.getUTCMonth() / 3) + 1;
+    case 'month':
+      return date.getUTCMonth() + 1;
+    case 'day':
+      return date.getUTCDate();
+    case 'weekday':
+      return weekday;
+    case 'hour':
+      return date.getUTCHours();
+    default: {
+      // The ISO week is the one of its Thursday.
+      const thursday = new Date(milliseconds + (4 - weekday) * day);
+      const first = Date.UTC(thursday.getUTCFullYear(), 0, 1);
+      return Math.floor((thursday.getTime() - first) / day / 7) + 1;
+    }
+  }
+}

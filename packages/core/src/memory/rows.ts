@@ -1,0 +1,122 @@
+import { sortSignature, type CheckedQuery, type CheckedSortTerm } from '../check/index.ts';
+import { printCursor } from '../query/index.ts';
+import type { ColumnType } from '../schema/index.ts';
+import { Evaluator, type MemoryRow } from './evaluate.ts';
+import { byCodePoint, type TextOrder } from './text-order.ts';
+import { compareComputed, compute, type Computed } from './value.ts';
+
+export type { MemoryRow } from './evaluate.ts';
+
+export interface MemoryOptions {
+  /** How texts are compared; by code point, as in the collation "C", by default. */
+  readonly textOrder?: TextOrder;
+  /** The rows of other tables, for related columns and HAS and COUNT; none by default. */
+  readonly rowsOf?: (table: string) => readonly MemoryRow[];
+}
+
+export interface MemoryAnswer {
+  /** The window's rows, each with the query's columns. */
+  readonly rows: readonly MemoryRow[];
+  /** How many rows match. */
+  readonly total: number;
+  readonly next: string | null;
+  readonly previous: string | null;
+}
+
+/** Answers a query from an array of rows, as the service would from a table that holds them. */
+export function queryRows(
+  query: CheckedQuery,
+  rows: readonly MemoryRow[],
+  { textOrder = byCodePoint, rowsOf = () => [] }: MemoryOptions = {},
+): MemoryAnswer {
+  const evaluator = new Evaluator(textOrder, rowsOf);
+  const { filter, sort, limit, table } = query;
+  const matching = filter
+    ? rows.filter((row) => evaluator.condition(filter, row) === true)
+    : [...rows];
+  const placed = matching.map((row) => ({
+    row,
+    at: sort.map(({ column }) => evaluator.column(column, row)),
+  }));
+  placed.sort((one, other) => comparePlaces(one.at, other.at, sort, textOrder));
+  const { first, end } = windowOf(
+    query,
+    placed.map(({ at }) => at),
+    textOrder,
+  );
+  const window = placed.slice(first, end);
+  const cursor = ({ row }: { row: MemoryRow }): string => {
+    const values = sort.map(({ column }) =>
+      notation(evaluator.raw(column.path, column.own, row), column.type),
+    );
+    return printCursor({ sort: sortSignature(sort), values });
+  };
+  const [head] = window;
+  const last = window.at(-1);
+  const keyed = table.key.length > 0 && limit > 0;
+  return {
+    rows: window.map(({ row }) =>
+      Object.fromEntries(
+        query.columns.map(({ name, path, own }) => [name, evaluator.raw(path, own, row)]),
+      ),
+    ),
+    total: matching.length,
+    next: keyed && last !== undefined && end < placed.length ? cursor(last) : null,
+    previous: keyed && head !== undefined && first > 0 ? cursor(head) : null,
+  };
+}
+
+type Place = readonly (Computed | null)[];
+
+/** The rows of the window, as positions among the sorted ones. */
+function windowOf(
+  { beside, sort, offset, limit }: CheckedQuery,
+  places: readonly Place[],
+  textOrder: TextOrder,
+): { first: number; end: number } {
+  if (beside === undefined) return { first: offset, end: Math.min(places.length, offset + limit) };
+  const at = beside.values.map((value, index) => {
+    const type = sort[index]?.column.type;
+    return type === undefined ? null : compute(fromNotation(value, type), type);
+  });
+  if (beside.kind === 'after') {
+    const behind = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) > 0);
+    const first = behind === -1 ? places.length : behind;
+    return { first, end: Math.min(places.length, first + limit) };
+  }
+  const reached = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) >= 0);
+  const end = reached === -1 ? places.length : reached;
+  return { first: Math.max(0, end - limit), end };
+}
+
+function comparePlaces(
+  one: Place,
+  other: Place,
+  sort: readonly CheckedSortTerm[],
+  textOrder: TextOrder,
+): number {
+  for (const [index, { descending, nulls }] of sort.entries()) {
+    const [a, b] = [one[index] ?? null, other[index] ?? null];
+    if (a === null || b === null) {
+      if (a === b) continue;
+      return (a === null) === (nulls === 'last') ? 1 : -1;
+    }
+    const difference = compareComputed(a, b, textOrder);
+    if (difference !== 0) return descending ? -difference : difference;
+  }
+  return 0;
+}
+
+/** A value of a row as a cursor holds it: as PostgreSQL would write it, lists as JSON. */
+function notation(value: unknown, type: ColumnType): string | null {
+  if (value === null || value === undefined) return null;
+  if (typeof value === 'object') return JSON.stringify(value);
+  const text = String(value as string);
+  if (type.kind === 'boolean') return text === 'true' ? 't' : 'f';
+  if (type.kind === 'timestamp') return text.replace('T', ' ').replace('Z', '+00');
+  return text;
+}
+
+function fromNotation(value: string | null, type: ColumnType): unknown {
+  return value !== null && type.kind === 'array' ? (JSON.parse(value) as unknown) : value;
+}

@@ -1,0 +1,157 @@
+import type { ColumnType } from '../schema/index.ts';
+import { compareDecimals, decimal, toFloat, type Decimal } from './decimal.ts';
+import type { TextOrder } from './text-order.ts';
+
+/** A value as the executor computes with it. Times are microseconds; `order` places enum values. */
+export type Computed =
+  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'truth'; readonly value: boolean }
+  | { readonly kind: 'decimal'; readonly value: Decimal }
+  | { readonly kind: 'float'; readonly value: number; readonly bits: 32 | 64 }
+  | { readonly kind: 'order'; readonly value: bigint; readonly text: string }
+  | { readonly kind: 'list'; readonly items: readonly (Computed | null)[] };
+
+const forever = 10n ** 30n;
+
+/**
+ * Reads a value from JSON in its column's encoding, or from PostgreSQL's or the filter
+ * language's notation, which differ from it in little. Null stays null.
+ */
+export function compute(value: unknown, type: ColumnType): Computed | null {
+  if (value === null || value === undefined) return null;
+  if (type.kind === 'array') {
+    const items = Array.isArray(value) ? (value as unknown[]) : [];
+    return { kind: 'list', items: items.map((item) => compute(item, elementOf(type, item))) };
+  }
+  const text = typeof value === 'object' ? JSON.stringify(value) : String(value as string);
+  switch (type.kind) {
+    case 'integer':
+    case 'numeric':
+      return { kind: 'decimal', value: decimal(text) };
+    case 'float': {
+      const number = Number(text);
+      return {
+        kind: 'float',
+        value: type.bits === 32 ? Math.fround(number) : number,
+        bits: type.bits,
+      };
+    }
+    case 'boolean':
+      return { kind: 'truth', value: text === 'true' || text === 't' };
+    case 'date':
+    case 'timestamp':
+      return { kind: 'order', value: microseconds(text), text };
+    case 'time':
+      return { kind: 'order', value: timeOfDay(text), text };
+    case 'interval':
+      return { kind: 'order', value: lengthOf(text), text };
+    case 'enum':
+      return { kind: 'order', value: BigInt(type.values.indexOf(text)), text };
+    case 'text':
+    case 'uuid':
+    case 'json':
+    case 'binary':
+    case 'range':
+    case 'opaque':
+      return { kind: 'text', text };
+    default:
+      throw new Error(`unknown type ${JSON.stringify(type satisfies never)}`);
+  }
+}
+
+function elementOf(type: Extract<ColumnType, { kind: 'array' }>, item: unknown): ColumnType {
+  return Array.isArray(item) ? type : type.element;
+}
+
+/** Negative, zero or positive. Values of unlike number types are compared as PostgreSQL does. */
+export function compareComputed(a: Computed, b: Computed, textOrder: TextOrder): number {
+  if (a.kind === 'text' && b.kind === 'text') return textOrder(a.text, b.text);
+  if (a.kind === 'truth' && b.kind === 'truth') return Number(a.value) - Number(b.value);
+  if (a.kind === 'decimal' && b.kind === 'decimal') return compareDecimals(a.value, b.value);
+  if (a.kind === 'order' && b.kind === 'order') {
+    return a.value < b.value ? -1 : a.value > b.value ? 1 : 0;
+  }
+  if (a.kind === 'list' && b.kind === 'list') return compareLists(a.items, b.items, textOrder);
+  return compareFloats(floatOf(a), floatOf(b));
+}
+
+export function floatOf(value: Computed): number {
+  if (value.kind === 'float') return value.value;
+  if (value.kind === 'decimal') return toFloat(value.value);
+  throw new Error(`a ${value.kind} is no number`);
+}
+
+/** Lists by their items; a missing item is the greatest, a shorter list comes first. */
+function compareLists(
+  a: readonly (Computed | null)[],
+  b: readonly (Computed | null)[],
+  textOrder: TextOrder,
+): number {
+  for (let at = 0; at < a.length && at < b.length; at += 1) {
+    const [one, other] = [a[at] ?? null, b[at] ?? null];
+    if (one === null || other === null) {
+      if (one !== other) return one === null ? 1 : -1;
+      continue;
+    }
+    const difference = compareComputed(one, other, textOrder);
+    if (difference !== 0) return difference;
+  }
+  return a.length - b.length;
+}
+
+/** NaN is equal to itself and greater than all other numbers. */
+function compareFloats(a: number, b: number): number {
+  if (Number.isNaN(a) || Number.isNaN(b)) return Number(Number.isNaN(a)) - Number(Number.isNaN(b));
+  return a < b ? -1 : a > b ? 1 : 0;
+}
+
+/** Microseconds from 1970 of "2024-02-29", "2024-02-29T10:15:00.5Z" or "2024-02-29 10:15:00+00". */
+function microseconds(text: string): bigint {
+  if (text === 'infinity') return forever;
+  if (text === '-infinity') return -forever;
+  const [, year = '', rest = '', clock = '00:00:00', fraction = '', zone = '', bc] =
+    /^(\d{4,})-(\d\d-\d\d)(?:[T ](\d\d:\d\d:\d\d)(?:\.(\d+))?)?(Z|[+-]\d\d(?::\d\d)?)?( BC)?$/.exec(
+      text,
+    ) ?? [];
+  const [month = 1, day = 1] = rest.split('-').map(Number);
+  const [hours = 0, minutes = 0, seconds = 0] = clock.split(':').map(Number);
+  const date = new Date(0);
+  date.setUTCFullYear(bc === undefined ? Number(year) : 1 - Number(year), month - 1, day);
+  date.setUTCHours(hours, minutes, seconds);
+  return (
+    BigInt(date.getTime()) * 1000n +
+    BigInt(fraction.padEnd(6, '0').slice(0, 6) || '0') -
+    offsetOf(zone)
+  );
+}
+
+function offsetOf(zone: string): bigint {
+  const [, sign = '+', hours = '0', minutes = '0'] = /^([+-])(\d\d):?(\d\d)?/.exec(zone) ?? [];
+  const offset = BigInt(Number(hours) * 60 + Number(minutes)) * 60_000_000n;
+  return sign === '-' ? -offset : offset;
+}
+
+function timeOfDay(text: string): bigint {
+  const [, hours = '0', minutes = '0', seconds = '0', fraction = '', zone = ''] =
+    /^(\d\d):(\d\d)(?::(\d\d)(?:\.(\d+))?)?(.*)$/.exec(text) ?? [];
+  const whole = BigInt((Number(hours) * 60 + Number(minutes)) * 60 + Number(seconds));
+  return whole * 1_000_000n + BigInt(fraction.padEnd(6, '0').slice(0, 6) || '0') - offsetOf(zone);
+}
+
+/** PostgreSQL compares intervals with months of thirty days and days of 24 hours. */
+function lengthOf(text: string): bigint {
+  const match =
+    /^(-)?P(?:(-?\d+)Y)?(?:(-?\d+)M)?(?:(-?\d+)W)?(?:(-?\d+)D)?(?:T(?:(-?\d+)H)?(?:(-?\d+)M)?(?:(-?\d+)(?:\.(\d+))?S)?)?$/.exec(
+      text,
+    );
+  const [years = 0, months = 0, weeks = 0, days = 0, hours = 0, minutes = 0, seconds = 0] = (
+    match ?? []
+  )
+    .slice(2, 9)
+    .map((amount: string | undefined) => Number(amount ?? 0));
+  const fraction = BigInt((match?.[9] ?? '').padEnd(6, '0').slice(0, 6) || '0');
+  const allDays = (years * 12 + months) * 30 + weeks * 7 + days;
+  const whole = BigInt((allDays * 24 + hours) * 3600 + minutes * 60 + seconds) * 1_000_000n;
+  const length = whole + (match?.[8]?.startsWith('-') === true ? -fraction : fraction);
+  return match?.[1] === '-' ? -length : length;
+}
