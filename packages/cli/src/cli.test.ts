@@ -140,6 +140,17 @@ describe('questions on the command line', () => {
     ]);
   });
 
+  it('explain how a question is answered', async () => {
+    const args = ['explain', 'passages', '--sort', '-toll', '--filter', 'toll > 100'];
+    const { code, stdout } = await ask(...args);
+    expect(code).toBe(0);
+    expect(stdout).toContain('filter=toll > 100');
+    expect(stdout).toContain('nulls: two phases');
+    expect(stdout).toMatch(/Index Scan on passages_toll_id_idx +\d/);
+    const json = JSON.parse((await ask(...args, '--json')).stdout) as { sql: string };
+    expect(json.sql).toContain('union all');
+  });
+
   it.each([
     [['rows'], 2],
     [['rows', 'passages', '--pages', '3'], 2],

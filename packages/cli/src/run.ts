@@ -2,6 +2,7 @@ import { ServiceError } from '@ephoros/client';
 import { Command, CommanderError } from 'commander';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
+import { explainCommand } from './commands/explain.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
@@ -58,7 +59,14 @@ Examples:
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
 4 the service or the database is away.`,
     );
-  const commands = [serveCommand, demoCommand, tablesCommand, describeCommand, rowsCommand];
+  const commands = [
+    serveCommand,
+    demoCommand,
+    tablesCommand,
+    describeCommand,
+    rowsCommand,
+    explainCommand,
+  ];
   for (const make of commands) {
     program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));
   }

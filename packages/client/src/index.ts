@@ -4,3 +4,4 @@ export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type { Row, RowsAnswer, TableList, Value, Window } from './answers.ts';
 export type { RowSource, SourceState } from './row-source.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
+export { where, type ConditionBuilder } from '@ephoros/core/expression';

@@ -11,6 +11,7 @@ interface Options {
   readonly url: string;
   readonly columns?: string;
   readonly filter?: string;
+  readonly search?: string;
   readonly sort?: string;
   readonly nulls?: string;
   readonly limit?: string;
@@ -31,6 +32,7 @@ export function rowsCommand(terminal: Terminal): Command {
     .addOption(urlOption(terminal))
     .option('--columns <names>', 'which columns, by commas')
     .option('--filter <condition>', 'which rows, such as "toll > 100"')
+    .option('--search <words>', 'words and "quoted phrases" that must all occur')
     .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
     .option('--nulls <place>', 'where nulls stand: last or first')
     .option('--limit <rows>', 'rows at most')

@@ -15,6 +15,7 @@ interface Options {
   readonly connections: number;
   readonly timeLimit: number;
   readonly logLevel: Level;
+  readonly explain?: boolean;
 }
 
 const defaultFile = 'ephoros.yaml';
@@ -30,6 +31,7 @@ export function serveCommand(terminal: Terminal): Command {
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
     .option('--connections <number>', 'to the database, at most', wholeNumber(1, 1000), 10)
     .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
+    .option('--explain', 'let requests ask for their SQL and plan (always on loopback)')
     .addOption(
       new Option('--log-level <level>', 'of the JSON log lines')
         .choices(['fatal', 'error', 'warn', 'info', 'debug', 'trace'])
@@ -65,6 +67,7 @@ Examples:
         port,
         logger: pino({ level: logLevel }),
         version,
+        ...(options.explain === true ? { explain: true } : {}),
         ...(folder === undefined ? {} : { consoleFolder: folder }),
       });
       stderr.write(`${service.tables.length} tables published\n${service.url}\n`);

@@ -89,11 +89,20 @@ export interface CheckedSortTerm {
   readonly nulls: 'first' | 'last';
 }
 
+/** Every term must occur in some of the columns, letter case ignored. */
+export interface CheckedSearch {
+  readonly terms: readonly string[];
+  readonly columns: readonly CheckedColumn[];
+  /** The full-text configuration to search by; absent for plain occurrence. */
+  readonly fullText?: string;
+}
+
 /** A question that can be answered as it stands. */
 export interface CheckedQuery {
   readonly table: TableDescription;
   readonly columns: readonly CheckedColumn[];
   readonly filter?: CheckedExpression;
+  readonly search?: CheckedSearch;
   /** Ends with the table's key, so that the order is total (where the table has a key). */
   readonly sort: readonly CheckedSortTerm[];
   /** Rows before the first one asked for; 0 where a cursor says the place. */

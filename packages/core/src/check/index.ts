@@ -5,6 +5,7 @@ export type { Tables } from './lookup.ts';
 export type {
   CheckedColumn,
   CheckedQuery,
+  CheckedSearch,
   CheckedSortTerm,
   CheckedExpression,
   CheckedScalar,

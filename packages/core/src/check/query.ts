@@ -1,7 +1,7 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query } from '../query/index.ts';
 import { typeName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
-import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from './checked.ts';
+import type { CheckedColumn, CheckedQuery, CheckedSearch, CheckedSortTerm } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
 import { Lookup, type Tables } from './lookup.ts';
@@ -47,6 +47,8 @@ export function checkQuery(
     const facts = { least: 1, most: Math.floor(Number.MAX_SAFE_INTEGER / limit) };
     problems.push(...inParameter('page', [problem('not-a-whole-number', facts)]));
   }
+  const search = checkSearch(query, lookup, problems);
+
   const { place } = query;
   const beside =
     inSort.length === 0 && (place?.kind === 'after' || place?.kind === 'before')
@@ -58,6 +60,7 @@ export function checkQuery(
       table,
       columns,
       ...(filter === undefined ? {} : { filter }),
+      ...(search === undefined ? {} : { search }),
       sort,
       offset,
       ...(beside === undefined ? {} : { beside }),
@@ -96,6 +99,25 @@ function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] 
     problems.push(problem('repeated-column', { name }, span));
     return false;
   });
+}
+
+function checkSearch(
+  { search }: Query,
+  lookup: Lookup,
+  problems: Problem[],
+): CheckedSearch | undefined {
+  if (search === undefined) return undefined;
+  const { table } = lookup;
+  const columns = table.search.flatMap((name) => {
+    // The table's own list: what it names was looked up when it was published.
+    return lookup.column({ name, span: { start: 0, end: 0 } }, []) ?? [];
+  });
+  if (columns.length === 0) {
+    problems.push(...inParameter('search', [problem('nothing-searchable', { table: table.name })]));
+    return undefined;
+  }
+  const { fullText } = table;
+  return { terms: search, columns, ...(fullText === undefined ? {} : { fullText }) };
 }
 
 function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSortTerm[] {

@@ -1,5 +1,5 @@
 /** The filter language (CQL2, OGC 21-065): Text and JSON to tree and back. */
-export { parseExpression, type ExpressionLimits } from './parse.ts';
+export { defaultLimits, parseExpression, type ExpressionLimits } from './parse.ts';
 export { printExpression, printText } from './print.ts';
 export { parseExpressionJson, printExpressionJson } from './json.ts';
 export {
@@ -15,3 +15,4 @@ export {
   type Expression,
   type Span,
 } from './expression.ts';
+export { where, type ConditionBuilder, type Literal } from './build.ts';

@@ -2,6 +2,7 @@ import type {
   CheckedColumn,
   CheckedExpression,
   CheckedScalar,
+  CheckedSearch,
   FunctionName,
 } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
@@ -76,6 +77,15 @@ export class Evaluator {
       default:
         throw new Error(`cannot evaluate ${JSON.stringify(expression satisfies never)}`);
     }
+  }
+
+  /** Whether every term occurs in some column. Words of a language are not known here. */
+  finds({ terms, columns }: CheckedSearch, row: MemoryRow): boolean {
+    const texts = columns.map(({ path, own }) => {
+      const value = this.raw(path, own, row);
+      return typeof value === 'string' ? value.toLowerCase() : '';
+    });
+    return terms.every((term) => texts.some((text) => text.includes(term.toLowerCase())));
   }
 
   /** A column's value in a row, or in the row it refers to. */

@@ -30,10 +30,12 @@ export function queryRows(
   { textOrder = byCodePoint, rowsOf = () => [] }: MemoryOptions = {},
 ): MemoryAnswer {
   const evaluator = new Evaluator(textOrder, rowsOf);
-  const { filter, sort, limit, table } = query;
-  const matching = filter
-    ? rows.filter((row) => evaluator.condition(filter, row) === true)
-    : [...rows];
+  const { filter, search, sort, limit, table } = query;
+  const matching = rows.filter(
+    (row) =>
+      (filter === undefined || evaluator.condition(filter, row) === true) &&
+      (search === undefined || evaluator.finds(search, row)),
+  );
   const placed = matching.map((row) => ({
     row,
     at: sort.map(({ column }) => evaluator.column(column, row)),

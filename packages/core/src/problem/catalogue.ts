@@ -59,6 +59,25 @@ export const catalogue = {
     example: '?page=3&offset=100',
     mend: 'Give at most one of page, offset, after and before.',
   }),
+  'nothing-searchable': entry<{ table: string }>({
+    status: 400,
+    message: ({ table }) => `The table ${table} has no column that can be searched.`,
+    example: '/tables/tolls/rows?search=heron (a table of numbers)',
+    mend: 'Use a filter, or name columns to search in the configuration.',
+  }),
+  'malformed-body': entry<{ expected: string }>({
+    status: 400,
+    message: ({ expected }) => `The body of the request is not ${expected}.`,
+    example: 'POST /tables/passages/query with the body [1]',
+    mend: 'Send a JSON object whose members are named like the parameters.',
+  }),
+  'explain-not-allowed': entry<object>({
+    status: 400,
+    message: () => 'Explanations are not given here.',
+    hint: () => 'They are given on loopback, or where the service is started with --explain.',
+    example: '?explain=true (on a public address)',
+    mend: 'Ask without explain.',
+  }),
   'malformed-cursor': entry<object>({
     status: 400,
     message: () => 'This is not a cursor of this table.',

@@ -104,6 +104,12 @@ describe('the view sentence', () => {
     expect(phrases.map(({ text }) => text).join('')).toBe(said);
   });
 
+  it('says what is searched for', () => {
+    const { query } = parseParameters({ search: 'heron "upper gate"', sort: 'id' });
+    const said = sentence(query, passages).map(({ text }) => text);
+    expect(said.join('')).toBe('Passages mentioning “heron” and “upper gate”, lowest id first');
+  });
+
   it('shows literals as the reader is used to', () => {
     const { query } = parseParameters({ filter: 'toll > 1' });
     const phrases = sentence(query, passages, (value, column) => `${column?.name ?? '?'}:${value}`);

@@ -12,6 +12,10 @@ const queries: fc.Arbitrary<Query> = fc.record(
     columns: names,
     filter: expressions,
     sort: names.map((all) => all.map((column, index) => ({ column, descending: index % 2 === 0 }))),
+    search: fc.array(
+      fc.constantFrom('heron', 'north lock', '50%', 'a"b', 'Étang', '"', 'x y "z"'),
+      { minLength: 1, maxLength: 4 },
+    ),
     nulls: fc.constantFrom('first', 'last'),
     limit: fc.integer({ min: 1, max: 1_000_000 }),
     place: fc.oneof(

@@ -1,12 +1,20 @@
-import { parseExpression, printExpression, type ExpressionLimits } from '../expression/index.ts';
+import {
+  parseExpression,
+  parseExpressionJson,
+  printExpression,
+  type ExpressionLimits,
+} from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
 import type { Query } from './query.ts';
+import { parseSearch, printSearch } from './search.ts';
 import { parseNames, parseSort, printSort } from './sort.ts';
 
 /** The names of the parameters that spell a query. */
 export const queryParameters = [
   'columns',
+  'filter-lang',
   'filter',
+  'search',
   'sort',
   'nulls',
   'limit',
@@ -38,7 +46,7 @@ const forbidden = /\0|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\u
  * with its parameter and place; names and types are looked up later, by `checkQuery`.
  */
 export function parseParameters(
-  parameters: Readonly<Partial<Record<QueryParameter, string>>>,
+  parameters: Texts,
   limits?: ExpressionLimits,
 ): { readonly query: Query; readonly problems: readonly Problem[] } {
   const query: Mutable = {};
@@ -49,7 +57,7 @@ export function parseParameters(
     const odd = forbidden.exec(text);
     const found =
       odd === null
-        ? readers[name](text, query, limits)
+        ? readers[name](text, query, limits, parameters)
         : [problem('forbidden-character', {}, { start: odd.index, end: odd.index + 1 })];
     problems.push(...inParameter(name, found));
   }
@@ -64,7 +72,17 @@ export function parseParameters(
   return { query, problems };
 }
 
-type Reader = (text: string, query: Mutable, limits?: ExpressionLimits) => readonly Problem[];
+type Texts = Readonly<Partial<Record<QueryParameter, string>>>;
+
+type Reader = (
+  text: string,
+  query: Mutable,
+  limits: ExpressionLimits | undefined,
+  all: Texts,
+) => readonly Problem[];
+
+/** Terms of one search. */
+const mostTerms = 20;
 
 const readers: Readonly<Record<QueryParameter, Reader>> = {
   columns: (text, query) => {
@@ -72,12 +90,23 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
     query.columns = names;
     return problems;
   },
-  filter: (text, query, limits) => {
+  // Read together with the filter.
+  'filter-lang': (text) => readWord(text, ['cql2-text', 'cql2-json'], () => undefined),
+  filter: (text, query, limits, all) => {
     // An empty filter is no condition, as an emptied text box sends it.
     if (text.trim() === '') return [];
-    const read = parseExpression(text, limits);
+    const json = all['filter-lang'] === 'cql2-json';
+    const read = json ? parseExpressionJson(text, limits) : parseExpression(text, limits);
     if ('problems' in read) return read.problems;
     query.filter = read.expression;
+    return [];
+  },
+  search: (text, query) => {
+    const terms = parseSearch(text);
+    if (terms.length > mostTerms) {
+      return [problem('too-many-members', { most: mostTerms }, { start: 0, end: text.length })];
+    }
+    if (terms.length > 0) query.search = terms;
     return [];
   },
   sort: (text, query) => {
@@ -138,10 +167,11 @@ function readWord<Word extends string>(
  * out. Reading them again gives the same query (places aside).
  */
 export function printParameters(query: Query): [QueryParameter, string][] {
-  const { columns, filter, sort, nulls, limit, place, total, shape } = query;
+  const { columns, filter, search, sort, nulls, limit, place, total, shape } = query;
   const printed: [QueryParameter, string | undefined][] = [
     ['columns', columns?.map(({ name }) => name).join(',')],
     ['filter', filter && printExpression(filter)],
+    ['search', search && printSearch(search)],
     ['sort', sort && printSort(sort)],
     ['nulls', nulls],
     ['limit', limit?.toString()],

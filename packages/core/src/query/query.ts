@@ -33,6 +33,8 @@ export type Place =
 export interface Query {
   readonly columns?: readonly Name[];
   readonly filter?: Expression;
+  /** Words and phrases that must all occur, each in some searchable column. */
+  readonly search?: readonly string[];
   readonly sort?: readonly SortTerm[];
   /** Where nulls stand in every term of the sort; `last` by default. */
   readonly nulls?: 'first' | 'last';

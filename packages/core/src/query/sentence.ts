@@ -27,6 +27,10 @@ export function sentence(
     phrases.push({ kind: 'plain', text: index === 0 ? ' where ' : ' and ' });
     phrases.push({ kind: 'condition', text: speaker.say(term, false), index });
   }
+  if (query.search !== undefined) {
+    const terms = query.search.map((term) => `“${term}”`).join(' and ');
+    phrases.push({ kind: 'plain', text: `${query.filter ? ',' : ''} mentioning ${terms}` });
+  }
   for (const [index, term] of (query.sort ?? defaultSort(table)).entries()) {
     phrases.push({ kind: 'plain', text: index === 0 ? ', ' : ', then ' });
     phrases.push({ kind: 'sort', text: speaker.saySort(term), index });

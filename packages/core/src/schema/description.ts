@@ -66,6 +66,10 @@ export interface TableDescription {
   /** In the order in which they are shown. */
   readonly columns: readonly ColumnDescription[];
   readonly relationships: readonly Relationship[];
+  /** Where a search looks: columns, also related ones. */
+  readonly search: readonly string[];
+  /** A full-text configuration, such as "english", where searches go by words of a language. */
+  readonly fullText?: string;
   /** The sort used when a request names none; the key follows it. */
   readonly defaultSort: readonly SortDefault[];
   /** Page sizes offered to readers; the first one is the default. */

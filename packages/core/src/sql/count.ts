@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm';
 import type { CheckedQuery } from '../check/index.ts';
-import { condition } from './condition.ts';
 import { Scope, type Relations } from './scope.ts';
+import { matchTests } from './search.ts';
 import { write, type Statement } from './statement.ts';
 
 /** How many rows match: one row with one whole number. */
@@ -14,8 +14,9 @@ export function compileEstimate(query: CheckedQuery, relations: Relations): Stat
   return write(sql`explain (format json) select 1${matching(query, relations)}`);
 }
 
-function matching({ table, filter }: CheckedQuery, relations: Relations): SQL {
-  const scope = new Scope(table.name, relations);
-  const where = filter ? sql` where ${condition(filter, scope)}` : sql``;
+function matching(query: CheckedQuery, relations: Relations): SQL {
+  const scope = new Scope(query.table.name, relations);
+  const tests = matchTests(query, scope);
+  const where = tests.length === 0 ? sql`` : sql` where ${sql.join(tests, sql` and `)}`;
   return sql`${scope.from()}${where}`;
 }

@@ -3,3 +3,4 @@ export { compileRows, compileRow, cursorColumns } from './rows.ts';
 export { compileCount, compileEstimate } from './count.ts';
 export type { Relations } from './scope.ts';
 export type { Relation, Statement } from './statement.ts';
+export { pathsOf, type Paths } from './paths.ts';

@@ -2,9 +2,9 @@ import { sql, type SQL } from 'drizzle-orm';
 import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { valueOf } from './cast.ts';
-import { condition } from './condition.ts';
 import { behind, type Position } from './position.ts';
 import { Scope, type Relations } from './scope.ts';
+import { matchTests } from './search.ts';
 import { columnName, write, type Statement } from './statement.ts';
 
 /**
@@ -154,13 +154,10 @@ function walk(
   tests: readonly ((scope: Scope) => SQL)[],
   terms: readonly CheckedSortTerm[],
 ): SQL {
-  const { table, columns, filter } = query;
+  const { table, columns } = query;
   const scope = new Scope(table.name, relations);
   const selected = list([...columns, ...cursorColumns(query)], scope);
-  const conditions = [
-    ...tests.map((test) => test(scope)),
-    ...(filter ? [condition(filter, scope)] : []),
-  ];
+  const conditions = [...tests.map((test) => test(scope)), ...matchTests(query, scope)];
   const where = conditions.length === 0 ? sql`` : sql` where ${sql.join(conditions, sql` and `)}`;
   const ordered = order(terms, scope);
   return sql`select ${selected}${scope.from()}${where}${ordered}`;

@@ -46,6 +46,7 @@ export const passages: TableDescription = {
     column('place', { kind: 'opaque', name: 'point' }),
   ],
   relationships: [],
+  search: ['note'],
   defaultSort: [{ column: 'passed_at', descending: true }],
   pageSizes: [50, 100],
   rowCap: 1000,

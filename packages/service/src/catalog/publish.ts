@@ -1,3 +1,5 @@
+import { checkQuery } from '@ephoros/core/check';
+import { defaultLimits, type ExpressionLimits } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
 import { parseSort } from '@ephoros/core/query';
 import {
@@ -25,6 +27,8 @@ export interface Catalog {
   readonly tables: ReadonlyMap<string, Published>;
   /** A published table's description, for related columns. */
   readonly describe: (table: string) => TableDescription | undefined;
+  /** What a filter may be at most. */
+  readonly limits: ExpressionLimits;
   /** Where a published table lies. */
   readonly locate: (table: string) => Relation;
 }
@@ -74,6 +78,10 @@ export function publish(
     });
   }
   relate(tables, relations, configuration, (path, message) => mistakes.push({ path, message }));
+  for (const [name, own] of settings) {
+    const description = tables.get(own.name ?? name)?.description;
+    if (description !== undefined) mistakes.push(...searchMistakes(name, own, description, tables));
+  }
   if (mistakes.length > 0) throw file.refuse(mistakes);
   // Listed tables come first, in the order of the file.
   const listed = [...settings.entries()].map(([name, own]) => own.name ?? name);
@@ -84,6 +92,7 @@ export function publish(
   return {
     title: configuration.title ?? 'Ephoros',
     tables: new Map(sorted),
+    limits: { ...defaultLimits, ...given(configuration.limits ?? {}) },
     describe: (table) => tables.get(table)?.description,
     locate: (table) => {
       const published = tables.get(table);
@@ -131,6 +140,8 @@ function describe(
     key,
     columns,
     relationships: [],
+    search: own.search ?? columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
+    ...(own.fullText === undefined ? {} : { fullText: own.fullText }),
     defaultSort: sort,
     pageSizes: pageSizesWithin(pageSizes ?? defaultPageSizes, rowCap),
     rowCap,
@@ -217,4 +228,30 @@ function placeIn(list: readonly string[], name: string): number {
 function pageSizesWithin(sizes: readonly number[], rowCap: number): readonly number[] {
   const within = sizes.filter((size) => size <= rowCap);
   return within.length > 0 ? within : [rowCap];
+}
+
+/** What is set, without what is left open. */
+function given<Settings extends object>(settings: Settings): Partial<ExpressionLimits> {
+  return Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined));
+}
+
+/** What the configuration would search must be there, and be text. */
+function searchMistakes(
+  table: string,
+  { search = [] }: TableConfiguration,
+  description: TableDescription,
+  tables: ReadonlyMap<string, Published>,
+): Mistake[] {
+  return search.flatMap((name, index): Mistake[] => {
+    const columns = [{ name, span: { start: 0, end: name.length } }];
+    const read = checkQuery({ columns }, description, {
+      tables: (other) => tables.get(other)?.description,
+    });
+    const found = 'checked' in read ? read.checked.columns : [];
+    if (found.some(({ type }) => type.kind === 'text')) return [];
+    const told = 'problems' in read ? read.problems[0]?.message : undefined;
+    return [
+      { path: ['tables', table, 'search', index], message: told ?? `${name} is no text column` },
+    ];
+  });
 }

@@ -65,6 +65,17 @@ const table = z.strictObject({
     description: 'Columns to show first, in this order; the others follow as in the database.',
   }),
   columns: z.record(columnName, column).optional(),
+  search: z.array(z.string().min(1)).optional().meta({
+    description: 'Where a search looks; by default all text columns. Related ones may be named.',
+  }),
+  fullText: z
+    .string()
+    .regex(/^[a-z_]+$/)
+    .optional()
+    .meta({
+      description:
+        'A full-text configuration, such as "english": searches go by words, not letters.',
+    }),
   relationships: z
     .record(z.string().min(1), z.string().regex(/^[\p{L}_][\p{L}\p{N}_]*$/u))
     .optional()
@@ -86,6 +97,18 @@ export const configurationSchema = z
       description:
         '"all" (default): every table that the role may read; "listed": those below only.',
     }),
+    limits: z
+      .strictObject({
+        depth: z
+          .int()
+          .min(1)
+          .max(1000)
+          .optional()
+          .meta({ description: 'Levels of a filter; 100.' }),
+        members: z.int().min(1).max(100_000).optional().meta({ description: 'Of a list; 10,000.' }),
+      })
+      .optional()
+      .meta({ description: 'What a filter may be at most.' }),
     tables: z
       .record(z.string().min(1), table)
       .optional()

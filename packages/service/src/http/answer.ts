@@ -1,6 +1,11 @@
 import { checkQuery, checkValue, type CheckedQuery } from '@ephoros/core/check';
 import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
-import { parseParameters, type QueryParameter, type TotalKind } from '@ephoros/core/query';
+import {
+  parseParameters,
+  type Query,
+  type QueryParameter,
+  type TotalKind,
+} from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import {
   compileCount,
@@ -12,6 +17,7 @@ import {
 import type { Catalog, Published } from '../catalog/index.ts';
 import { rowEncoder, rowsEncoder } from '../encode/index.ts';
 import type { Database } from '../run/index.ts';
+import { explain, type Explanation } from './explanation.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
 import { layOut, type RowsWindow } from './window.ts';
@@ -33,9 +39,11 @@ export interface RowsAnswer {
 }
 
 /** Parameters that can be read, and what is wrong with the others. */
-interface Parameters {
+export interface Parameters {
   readonly values: Partial<Record<QueryParameter, string>>;
   readonly problems: readonly Problem[];
+  /** Whether the answer tells how it came about. */
+  readonly explain?: boolean;
 }
 
 /** parameters → parse → check. @throws Refused with every mistake of all stages */
@@ -44,15 +52,15 @@ function readQuery(
   description: TableDescription,
   catalog: Catalog,
   timings: Timings,
-): CheckedQuery {
-  const asked = timings.during('parse', () => parseParameters(values));
+): { query: Query; checked: CheckedQuery } {
+  const asked = timings.during('parse', () => parseParameters(values, catalog.limits));
   const read = timings.during('check', () =>
     checkQuery(asked.query, description, { tables: catalog.describe }),
   );
   const found = 'problems' in read ? read.problems : [];
   const all = [...problems, ...asked.problems, ...found];
   if ('problems' in read || all.length > 0) throw new Refused(all);
-  return read.checked;
+  return { query: asked.query, checked: read.checked };
 }
 
 /** parameters → parse → check → compile → run → encode: the way of every rows request. */
@@ -62,19 +70,30 @@ export async function answerRows(
   timings: Timings,
   signal: AbortSignal,
 ): Promise<RowsAnswer> {
-  const query = readQuery(parameters, description, catalog, timings);
+  const { query: asked, checked: query } = readQuery(parameters, description, catalog, timings);
+  const statement = compileRows(query, catalog.locate);
   const [answer, total] = await Promise.all([
-    database.run(compileRows(query, catalog.locate), signal),
+    database.run(statement, signal),
     countTotal(query, catalog.locate, database, signal),
   ]);
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran + (total?.ran ?? 0));
   const window = layOut(query, answer);
-  const json = timings.during('encode', () => encodeRows(query, window, total?.total ?? null));
+  const explanation = parameters.explain
+    ? await explain(asked, query, statement, database, signal)
+    : undefined;
+  const json = timings.during('encode', () =>
+    encodeRows(query, window, total?.total ?? null, explanation),
+  );
   return { json, query, total: total?.total ?? null, window };
 }
 
-function encodeRows(query: CheckedQuery, laidOut: RowsWindow, total: number | null): string {
+function encodeRows(
+  query: CheckedQuery,
+  laidOut: RowsWindow,
+  total: number | null,
+  explanation: Explanation | undefined,
+): string {
   const { table, columns, offset, limit, beside, capped, shape, total: totalKind } = query;
   const window = {
     // Beside a cursor nobody has counted how many rows lie before.
@@ -89,7 +108,7 @@ function encodeRows(query: CheckedQuery, laidOut: RowsWindow, total: number | nu
   const rows = rowsEncoder(columns, shape)(laidOut.rows);
   const { next, previous } = laidOut;
   const head = `{"table":${JSON.stringify(table.name)},"columns":${JSON.stringify(names)}`;
-  const tail = JSON.stringify({ window, next, previous }).slice(1);
+  const tail = JSON.stringify({ window, next, previous, explanation }).slice(1);
   return `${head},"rows":${rows},${tail}`;
 }
 
@@ -109,7 +128,7 @@ async function countTotal(
     }
     case 'estimate': {
       const { estimatedRows } = query.table;
-      if (query.filter === undefined && estimatedRows !== null) {
+      if (query.filter === undefined && query.search === undefined && estimatedRows !== null) {
         return { total: estimatedRows, ran: 0 };
       }
       const { rows, ran } = await database.run(compileEstimate(query, locate), signal);
@@ -136,7 +155,7 @@ export async function answerRow(
     const facts = { expected: key.join(', '), found: parts.length };
     throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
   }
-  const { columns } = readQuery(parameters, description, catalog, timings);
+  const { columns } = readQuery(parameters, description, catalog, timings).checked;
   const values = key.map((name, index) => keyValue(name, parts[index] ?? '', description.columns));
   // A value that the type cannot hold is the key of no row.
   if (values.some((value) => value === undefined)) throw unknownRow(table);

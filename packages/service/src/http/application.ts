@@ -21,11 +21,14 @@ export interface ApplicationOptions {
   /** Further routes beside the API, by path, such as the demo's pictures. */
   readonly beside?: Readonly<Record<string, Router>>;
   readonly version: string;
+  /** Whether requests may ask how their answer came about; false by default. */
+  readonly explain?: boolean;
 }
 
 /** The application: the API, the console, health. Reads the catalog at the first request. */
 export function createApplication(options: ApplicationOptions): Express {
   const { database, configuration, logger, consoleFolder, beside = {}, version } = options;
+  const { explain = false } = options;
   const catalog = remembered(() => readCatalog(database.pool, configuration));
   const metrics = createMetrics(database.pool);
   const app = express();
@@ -76,7 +79,7 @@ export function createApplication(options: ApplicationOptions): Express {
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics.answer);
-  app.use('/api', routes({ database, catalog: catalog.read }, version));
+  app.use('/api', routes({ database, catalog: catalog.read, explain }, version));
   for (const [path, router] of Object.entries(beside)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(

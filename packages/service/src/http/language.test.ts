@@ -175,3 +175,170 @@ describe('the filter language means what PostgreSQL computes', () => {
     ]);
   });
 });
+
+describe('a search', () => {
+  it.each([
+    ['heron', "note ilike '%heron%'"],
+    ['HERON gate', "note ilike '%heron%' and note ilike '%gate%'"],
+    ['"upper gate"', "note ilike '%upper gate%'"],
+    ['10%', "note ilike '%10\\%%'"],
+    ['level_low', "note ilike '%level\\_low%'"],
+    ['C:\\\\log', "note ilike '%c:\\\\log%'"],
+  ])('for %s finds what contains every term', async (search, sql) => {
+    const wanted = await expected(`select count(*)::int as n from passages where ${sql}`);
+    const { body } = await service.get(
+      rowsPath('passages', { search: search.replace('\\\\', '\\'), limit: '1' }),
+    );
+    expect(wanted).toBeGreaterThan(0);
+    expect(body.window.total).toBe(wanted);
+  });
+
+  it('looks where the configuration says, along foreign keys, or by words of a language', async () => {
+    const configured = await startService(
+      lowmere,
+      'tables: { passages: { search: [note, lock.canal.name] }, boats: { search: [name], fullText: english } }',
+    );
+    try {
+      const { body } = await configured.get(
+        rowsPath('passages', { search: 'wend heron', limit: '1' }),
+      );
+      const wanted = await expected(
+        `select count(*)::int as n from passages p join locks l on l.id = p.lock_id join canals c on c.id = l.canal_id
+         where (note ilike '%wend%' or c.name ilike '%wend%') and (note ilike '%heron%' or c.name ilike '%heron%')`,
+      );
+      expect([body.window.total > 0, body.window.total]).toEqual([true, wanted]);
+      const words = await configured.get(
+        rowsPath('boats', { search: 'lanterns', explain: 'true', limit: '1' }),
+      );
+      expect(words.body.window.total).toBe(
+        await expected(`select count(*)::int as n from boats where name ~ 'Lantern'`),
+      );
+      expect(words.body.explanation.paths.search).toBe('full text');
+    } finally {
+      await configured.close();
+    }
+  });
+
+  it('is refused where there is no text, and where the configuration names what is none', async () => {
+    await expect(
+      startService(lowmere, 'tables: { passages: { search: [notes, toll] } }'),
+    ).rejects.toThrow('passages has no column notes.');
+  });
+});
+
+describe('a question in a body', () => {
+  const ask = async (
+    body: string,
+    path = '/api/tables/passages/query',
+  ): Promise<{ status: number; body: any }> => {
+    const response = await fetch(service.url + path, { method: 'POST', body });
+    return { status: response.status, body: await response.json() };
+  };
+
+  it('is the same as in the URL, in text or as CQL2 JSON', async () => {
+    const url = await service.get(
+      rowsPath('passages', {
+        filter: 'toll > 180',
+        sort: '-toll,id',
+        limit: '3',
+        columns: 'id,toll',
+      }),
+    );
+    const rest = { sort: ['-toll', 'id'], limit: 3, columns: ['id', 'toll'] };
+    const json = { op: '>', args: [{ property: 'toll' }, 180] };
+    for (const filter of ['toll > 180', json]) {
+      expect((await ask(JSON.stringify({ ...rest, filter }))).body).toEqual(url.body);
+    }
+    const spelled = await service.get(
+      rowsPath('passages', {
+        'filter-lang': 'cql2-json',
+        filter: JSON.stringify(json),
+        limit: '1',
+      }),
+    );
+    expect(spelled.body.window.total).toBe(url.body.window.total);
+  });
+
+  it('may be longer than a URL', async () => {
+    const filter = `id IN (${Array.from({ length: 9000 }, (_, n) => n + 1).join(', ')})`;
+    expect((await ask(JSON.stringify({ filter, limit: 1 }))).body.window.total).toBe(9000);
+  });
+
+  it.each([
+    ['{', 400, 'malformed-body'],
+    ['[]', 400, 'malformed-body'],
+    ['{"limt": 3}', 400, 'unknown-parameter'],
+    ['{"limit": "x"}', 400, 'not-a-whole-number'],
+    ['{"limit": {}}', 400, 'malformed-body'],
+    ['{"filter": {"op": "=", "args": [{"property": "tol"}, 1]}}', 400, 'unknown-column'],
+    [`{"filter": "${'x'.repeat(300_000)}"}`, 413, 'parameter-too-long'],
+  ])('is refused: %.60s answers %i %s', async (body, status, code) => {
+    const answer = await ask(body);
+    expect([answer.status, answer.body.errors[0].code]).toEqual([status, code]);
+  });
+
+  it('is refused where it is too large', async () => {
+    const answer = await ask(`{"filter": "${'x'.repeat(2_000_000)}"}`);
+    expect([answer.status, answer.body.type]).toEqual([413, 'urn:ephoros:problem:too-large']);
+  });
+});
+
+describe('an explanation', () => {
+  it('tells the query, the SQL, what is bound, the plan and the ways taken', async () => {
+    const { body } = await service.get(
+      rowsPath('passages', {
+        filter: "status='disputed'",
+        sort: '-toll',
+        limit: '5',
+        explain: 'true',
+      }),
+    );
+    const { explanation } = body;
+    expect(explanation.query).toEqual({ filter: "status = 'disputed'", sort: '-toll', limit: '5' });
+    expect(explanation.filter.json).toEqual({
+      op: '=',
+      args: [{ property: 'status' }, 'disputed'],
+    });
+    expect(explanation.sql).toContain('union all');
+    expect(explanation.parameters).toContain('disputed');
+    expect(explanation.paths).toEqual({
+      nulls: 'two phases',
+      cursor: 'none',
+      window: 'offset',
+      search: 'none',
+    });
+    expect(explanation.steps[0]).toEqual({
+      depth: 0,
+      step: 'Limit',
+      rows: 6,
+      milliseconds: expect.any(Number),
+    });
+    expect(explanation.indexes.length).toBeGreaterThan(0);
+    const next = await service.get(rowsPath('passages', { sort: '-passed_at', limit: '5' }));
+    const after = await service.get(
+      rowsPath('passages', {
+        sort: '-passed_at',
+        limit: '5',
+        after: next.body.next,
+        explain: 'true',
+      }),
+    );
+    expect(after.body.explanation.paths).toMatchObject({
+      cursor: 'row comparison',
+      window: 'after a cursor',
+    });
+  });
+
+  it('is not given where it is not allowed', async () => {
+    const closed = await startService(lowmere, '', { explain: false });
+    try {
+      const { status, body } = await closed.get(rowsPath('passages', { explain: 'true' }));
+      expect([status, body.errors[0].code]).toEqual([400, 'explain-not-allowed']);
+      expect(
+        (await closed.get(rowsPath('passages', { explain: 'maybe' }))).body.errors[0].code,
+      ).toBe('not-one-of');
+    } finally {
+      await closed.close();
+    }
+  });
+});

@@ -5,6 +5,7 @@ import {
   type ZodOpenApiResponseObject,
   type ZodOpenApiResponsesObject,
 } from 'zod-openapi';
+import { bodySchema } from './body.ts';
 import { noParameters, rowParameters, rowsParameters } from './parameters.ts';
 
 const column = z
@@ -167,6 +168,14 @@ export function openApiDocument(version: string): object {
         rowsParameters,
         tableName,
       ),
+      '/tables/{table}/query': {
+        post: {
+          summary: 'Rows of a table, asked for by a body where a URL is too short',
+          requestParams: { path: tableName },
+          requestBody: { content: { 'application/json': { schema: bodySchema } } },
+          responses: { ...refusals, 200: json(rows, 'A window of rows') },
+        },
+      },
       '/tables/{table}/rows/{key}': get(
         'One row by its key',
         json(row, 'The row'),

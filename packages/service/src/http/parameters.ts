@@ -15,6 +15,11 @@ const query = {
     'Which rows: a condition in CQL2 Text (OGC 21-065).',
     "status = 'disputed' AND toll > 100",
   ),
+  'filter-lang': text('"cql2-text" (default) or "cql2-json".', 'cql2-text'),
+  search: text(
+    'Words and "quoted phrases", each of which must occur in some searchable column.',
+    'heron "upper gate"',
+  ),
   sort: text('Sort terms by weight, "-" for descending. The key always follows.', '-passed_at'),
   nulls: text('Where nulls stand in the sort: "last" (default) or "first".', 'last'),
   limit: text("Rows at most; the table's row cap applies and is told.", '100'),
@@ -26,7 +31,12 @@ const query = {
   shape: text('Rows as "objects" (default) or as "arrays" in column order.', 'objects'),
 } satisfies Record<QueryParameter, z.ZodType>;
 
-export const rowsParameters = z.strictObject(query);
+const explain = z
+  .enum(['true', 'false'])
+  .optional()
+  .meta({ description: 'Whether the answer tells how it came about, where that is allowed.' });
+
+export const rowsParameters = z.strictObject({ ...query, explain });
 export const rowParameters = z.strictObject({ columns: query.columns });
 export const noParameters = z.strictObject({});
 
@@ -61,6 +71,10 @@ export function refuseParameters(url: string): void {
 function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
   if (issue.code === 'unrecognized_keys') {
     return issue.keys.map((name) => unknownParameter(name, known));
+  }
+  if (issue.code === 'invalid_value') {
+    const facts = { allowed: issue.values.map(String).join(', ') };
+    return inParameter(String(issue.path[0]), [problem('not-one-of', facts)]);
   }
   // All values are texts by now; their length is the only other thing the schemas ask for.
   const place = { start: mostCharacters, end: mostCharacters };

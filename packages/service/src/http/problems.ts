@@ -125,6 +125,14 @@ function outcomeOf(thrown: unknown): Outcome {
   }
   if (thrown instanceof HttpRefusal) return thrown.outcome;
   if (thrown instanceof Failure) return failures[thrown.kind];
+  if (isTooLarge(thrown)) {
+    return {
+      slug: 'too-large',
+      status: 413,
+      title: 'The body is too large',
+      detail: 'The body of the request is longer than the service reads. Ask a shorter question.',
+    };
+  }
   if (isMalformedPath(thrown)) {
     return {
       slug: 'bad-query',
@@ -134,6 +142,10 @@ function outcomeOf(thrown: unknown): Outcome {
     };
   }
   return failures.unknown;
+}
+
+function isTooLarge(thrown: unknown): boolean {
+  return (thrown as { type?: unknown } | null)?.type === 'entity.too.large';
 }
 
 function isMalformedPath(thrown: unknown): boolean {

@@ -1,8 +1,17 @@
 import type { TableSummary } from '@ephoros/core/schema';
-import { Router, type RequestHandler } from 'express';
+import { inParameter, problem } from '@ephoros/core/problem';
+import { Router, text, type RequestHandler, type Response } from 'express';
 import type { Catalog, Published } from '../catalog/index.ts';
 import type { Database } from '../run/index.ts';
-import { answerRow, answerRows, findTable, type Asked } from './answer.ts';
+import {
+  answerRow,
+  answerRows,
+  findTable,
+  type Asked,
+  type Parameters,
+  type RowsAnswer,
+} from './answer.ts';
+import { readBody } from './body.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { readParameters, refuseParameters, rowParameters, rowsParameters } from './parameters.ts';
@@ -13,10 +22,25 @@ import { Timings } from './timings.ts';
 export interface Sources {
   readonly database: Database;
   readonly catalog: () => Promise<Catalog>;
+  /** Whether requests may ask how their answer came about. */
+  readonly explain: boolean;
+}
+
+/** Bytes of a query's body. */
+const mostBody = 1024 * 1024;
+
+const textBody = text({ type: () => true, limit: mostBody });
+
+function sendRows(response: Response, answer: RowsAnswer, timings: Timings): void {
+  response.set('Server-Timing', timings.header());
+  response.set('Cache-Control', 'private, no-cache').type('json').send(answer.json);
 }
 
 /** The routes under `/api`. */
-export function routes({ database, catalog }: Sources, version: string): Router {
+export function routes(
+  { database, catalog, explain: mayExplain }: Sources,
+  version: string,
+): Router {
   const router = Router({ caseSensitive: true, strict: true });
   const document = openApiDocument(version);
 
@@ -37,6 +61,12 @@ export function routes({ database, catalog }: Sources, version: string): Router 
     response.json(findTable(await catalog(), request.params.table).description);
   });
 
+  const allowed = (given: Parameters): Parameters => {
+    if (given.explain !== true || mayExplain) return given;
+    const refused = inParameter('explain', [problem('explain-not-allowed', {})]);
+    return { ...given, explain: false, problems: [...given.problems, ...refused] };
+  };
+
   const askedOf = async (table: string): Promise<Asked> => {
     const current = await catalog();
     return { catalog: current, description: findTable(current, table).description, database };
@@ -44,12 +74,23 @@ export function routes({ database, catalog }: Sources, version: string): Router 
 
   router.get('/tables/:table/rows', async (request, response) => {
     const asked = await askedOf(request.params.table);
-    const parameters = readParameters(request.url, rowsParameters);
+    const { values, problems } = readParameters(request.url, rowsParameters);
+    const { explain, ...parameters } = values;
     const timings = new Timings();
-    const answer = await answerRows(parameters, asked, timings, goneSignal(response));
+    const given = allowed({ values: parameters, problems, explain: explain === 'true' });
+    const answer = await answerRows(given, asked, timings, goneSignal(response));
     response.set('Link', linkHeader(request.originalUrl, answer));
-    response.set('Server-Timing', timings.header());
-    response.set('Cache-Control', 'private, no-cache').type('json').send(answer.json);
+    sendRows(response, answer, timings);
+  });
+
+  // The same question where it is too long for a URL.
+  router.post('/tables/:table/query', textBody, async (request, response) => {
+    refuseParameters(request.url);
+    const asked = await askedOf(request.params.table);
+    const body: unknown = request.body;
+    const given = allowed(readBody(typeof body === 'string' ? body : ''));
+    const timings = new Timings();
+    sendRows(response, await answerRows(given, asked, timings, goneSignal(response)), timings);
   });
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
@@ -91,7 +132,7 @@ function summary({ description }: Published, base: string): TableSummary {
 }
 
 /** Aborts when the client goes away before the answer is sent. */
-function goneSignal(response: Parameters<RequestHandler>[1]): AbortSignal {
+function goneSignal(response: Response): AbortSignal {
   const controller = new AbortController();
   response.once('close', () => {
     if (!response.writableFinished) controller.abort();

@@ -43,7 +43,10 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   try {
     await database.ping();
     const { tables } = await readCatalog(database.pool, options.configuration);
-    const application = createApplication({ ...rest, database });
+    // On loopback whoever asks is at the machine itself.
+    const explain =
+      rest.explain ?? (host === '::1' || host === 'localhost' || host.startsWith('127.'));
+    const application = createApplication({ ...rest, explain, database });
     const server = createServer({ maxHeaderSize: mostHeader }, application);
     server.on('clientError', refuseUnreadable);
     await new Promise<void>((resolve, reject) => {

@@ -117,6 +117,10 @@ describe('PostgreSQL and memory', () => {
       const questions = fc.array(
         fc.record({
           filter: fc.option(filters, { nil: undefined, freq: 4 }),
+          search: fc.option(fc.constantFrom('a', 'AB', '100%', '_', '\"a b\" a', 'ä', '\\', '\"'), {
+            nil: undefined,
+            freq: 2,
+          }),
           sort: sorts,
           nulls: fc.constantFrom('first', 'last'),
           limit: fc.integer({ min: 1, max: 9 }),
@@ -128,12 +132,13 @@ describe('PostgreSQL and memory', () => {
         fc.asyncProperty(worlds, questions, async (world, asked) => {
           const kept = await fill(schema, world);
           const rowsOf = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
-          for (const { filter, sort, nulls, limit, offset } of asked) {
+          for (const { filter, search, sort, nulls, limit, offset } of asked) {
             const about: Parameters = {
               sort,
               nulls,
               limit: String(limit),
               ...(filter === undefined ? {} : { filter }),
+              ...(search === undefined ? {} : { search }),
             };
             const both = async (
               place: Parameters,

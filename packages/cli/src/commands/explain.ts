@@ -1,0 +1,80 @@
+import { Command } from 'commander';
+import { drawTable } from '../output/table.ts';
+import { askRows, type TypedParameters } from '../rows-request.ts';
+import type { Terminal } from '../terminal.ts';
+import { urlOption } from './options.ts';
+
+interface Explanation {
+  readonly query: Readonly<Record<string, string>>;
+  readonly filter?: { readonly text: string; readonly json: unknown };
+  readonly sql: string;
+  readonly parameters: readonly unknown[];
+  readonly paths: Readonly<Record<string, string>>;
+  readonly indexes: readonly string[];
+  readonly steps: readonly { depth: number; step: string; rows: number; milliseconds: number }[];
+}
+
+interface Options extends TypedParameters {
+  readonly url: string;
+  readonly json?: never;
+}
+
+/** `ephoros explain TABLE` */
+export function explainCommand(terminal: Terminal): Command {
+  return new Command('explain')
+    .description('show how a question about a table is answered: SQL, plan, ways taken')
+    .argument('<table>', 'a published table')
+    .addOption(urlOption(terminal))
+    .option('--columns <names>', 'which columns, by commas')
+    .option('--filter <condition>', 'which rows, such as "toll > 100"')
+    .option('--search <words>', 'words and "quoted phrases" that must all occur')
+    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
+    .option('--nulls <place>', 'where nulls stand: last or first')
+    .option('--limit <rows>', 'rows at most')
+    .option('--page <number>', 'which page, from 1')
+    .option('--offset <rows>', 'how many rows to skip')
+    .option('--after <cursor>', 'the rows just after a cursor')
+    .option('--before <cursor>', 'the rows just before a cursor')
+    .option('--json', 'the explanation as JSON')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros explain passages --sort -toll
+  ephoros explain passages --filter "lock.canal.name = 'Wend Cut'" --json`,
+    )
+    .action(async (table: string, { url, json, ...parameters }: Options) => {
+      const asked = { ...parameters, total: 'none', explain: 'true' };
+      const { text } = await askRows(url, table, asked);
+      const { explanation } = JSON.parse(text) as { explanation: Explanation };
+      terminal.stdout.write(
+        json === undefined
+          ? tell(explanation, terminal)
+          : `${JSON.stringify(explanation, null, 2)}\n`,
+      );
+    });
+}
+
+function tell(explanation: Explanation, terminal: Terminal): string {
+  const { query, filter, sql, parameters, paths, indexes, steps } = explanation;
+  const said = Object.entries(query).map(([name, text]) => `  ${name}=${text}`);
+  const bound = parameters.map((value, index) => `  $${index + 1} = ${JSON.stringify(value)}`);
+  const ways = Object.entries(paths).map(([name, way]) => `  ${name}: ${way}`);
+  const columns = [
+    { name: 'step', label: 'Step', right: false },
+    { name: 'rows', label: 'Rows', right: true },
+    { name: 'milliseconds', label: 'ms', right: true },
+  ];
+  const lines = steps.map(({ depth, step, rows, milliseconds }) => ({
+    step: `${'· '.repeat(depth)}${step}`,
+    rows: rows.toLocaleString('en'),
+    milliseconds: milliseconds.toFixed(3),
+  }));
+  const parts = [
+    ['Query', ...said],
+    ...(filter === undefined ? [] : [['Filter as JSON', `  ${JSON.stringify(filter.json)}`]]),
+    ['SQL', `  ${sql}`, ...bound],
+    ['Ways taken', ...ways, `  indexes: ${indexes.join(', ') || 'none'}`],
+  ];
+  return `${parts.map((part) => part.join('\n')).join('\n\n')}\n\n${drawTable(columns, lines, terminal)}`;
+}

@@ -1,0 +1,40 @@
+import type { CheckedQuery } from '../check/index.ts';
+
+/** Which ways a query's statement takes, in words. */
+export interface Paths {
+  /** How nulls get their place in the order. */
+  readonly nulls: 'one walk' | 'two phases';
+  /** How the rows beside a cursor are found. */
+  readonly cursor: 'none' | 'row comparison' | 'term by term';
+  readonly window: 'offset' | 'after a cursor' | 'before a cursor';
+  readonly search: 'none' | 'occurrence' | 'full text';
+}
+
+/** The ways that `compileRows` takes for a query. */
+export function pathsOf({ sort, beside, search }: CheckedQuery): Paths {
+  const [leading] = sort;
+  const turned = beside?.kind === 'before';
+  const nulls =
+    leading === undefined || turned ? leading?.nulls === 'first' : leading.nulls === 'last';
+  const descending = turned ? leading?.descending === false : leading?.descending === true;
+  const phased =
+    leading?.column.nullable === true && (beside !== undefined || descending === nulls);
+  const oneDirection = sort.every(
+    (term, index) =>
+      term.descending === leading?.descending &&
+      beside?.values[index] !== null &&
+      (index === 0 || !term.column.nullable),
+  );
+  return {
+    nulls: phased ? 'two phases' : 'one walk',
+    cursor: beside === undefined ? 'none' : oneDirection ? 'row comparison' : 'term by term',
+    window:
+      beside === undefined
+        ? 'offset'
+        : beside.kind === 'after'
+          ? 'after a cursor'
+          : 'before a cursor',
+    search:
+      search === undefined ? 'none' : search.fullText === undefined ? 'occurrence' : 'full text',
+  };
+}

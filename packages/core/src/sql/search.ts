@@ -1,0 +1,38 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { CheckedExpression, CheckedSearch } from '../check/index.ts';
+import { condition } from './condition.ts';
+import type { Scope } from './scope.ts';
+
+/** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
+function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): SQL {
+  const names = columns.map((column) => scope.column(column));
+  if (fullText !== undefined) {
+    // The configuration is part of the text, so that an index over the same expression serves.
+    const language = sql.raw(`'${fullText.replaceAll("'", "''")}'`);
+    const all = sql.join(
+      names.map((name) => sql`coalesce(${name}, '')`),
+      sql` || ' ' || `,
+    );
+    const tests = terms.map(
+      (term) => sql`to_tsvector(${language}, ${all}) @@ phraseto_tsquery(${language}, ${term})`,
+    );
+    return sql`(${sql.join(tests, sql` and `)})`;
+  }
+  const tests = terms.map((term) => {
+    const pattern = `%${term.replace(/[%_\\]/g, '\\$&')}%`;
+    const anywhere = names.map((name) => sql`${name} ilike ${pattern}`);
+    return sql`(${sql.join(anywhere, sql` or `)})`;
+  });
+  return sql`(${sql.join(tests, sql` and `)})`;
+}
+
+/** What a query's rows must meet: the filter and the search. */
+export function matchTests(
+  { filter, search }: { filter?: CheckedExpression; search?: CheckedSearch },
+  scope: Scope,
+): SQL[] {
+  return [
+    ...(filter ? [condition(filter, scope)] : []),
+    ...(search ? [searchTest(search, scope)] : []),
+  ];
+}

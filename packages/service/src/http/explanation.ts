@@ -1,0 +1,89 @@
+import type { CheckedQuery } from '@ephoros/core/check';
+import { printExpression, printExpressionJson } from '@ephoros/core/expression';
+import { printParameters, type Query } from '@ephoros/core/query';
+import { pathsOf, type Paths, type Statement } from '@ephoros/core/sql';
+import type { Database } from '../run/index.ts';
+
+/** How an answer came about. */
+export interface Explanation {
+  /** The query in its canonical form, by parameter. */
+  readonly query: Readonly<Record<string, string>>;
+  /** The filter in both encodings. */
+  readonly filter?: { readonly text: string; readonly json: unknown };
+  readonly sql: string;
+  /** What is bound to $1, $2, … */
+  readonly parameters: Statement['parameters'];
+  readonly paths: Paths;
+  /** The indexes that were walked. */
+  readonly indexes: readonly string[];
+  /** Every step of the plan, outermost first: rows it gave and ms it took, its own steps included. */
+  readonly steps: readonly PlanStep[];
+  /** PostgreSQL's plan as it is, with what was measured. */
+  readonly plan: unknown;
+}
+
+interface PlanStep {
+  readonly depth: number;
+  readonly step: string;
+  readonly rows: number;
+  readonly milliseconds: number;
+}
+
+interface PlanNode {
+  readonly 'Node Type': string;
+  readonly 'Index Name'?: string;
+  readonly 'Relation Name'?: string;
+  readonly 'Actual Rows'?: number;
+  readonly 'Actual Loops'?: number;
+  readonly 'Actual Total Time'?: number;
+  readonly Plans?: readonly PlanNode[];
+}
+
+/** Runs a statement once more under EXPLAIN ANALYZE and tells all about it. */
+export async function explain(
+  asked: Query,
+  checked: CheckedQuery,
+  statement: Statement,
+  database: Database,
+  signal: AbortSignal,
+): Promise<Explanation> {
+  const { text, parameters } = statement;
+  const explaining = { text: `explain (analyze, format json) ${text}`, parameters };
+  const { rows } = await database.run(explaining, signal);
+  const [document] = JSON.parse(rows[0]?.[0] ?? '[]') as { Plan: PlanNode }[];
+  const nodes = document === undefined ? [] : flatten(document.Plan, 0);
+  const { filter } = asked;
+  return {
+    query: Object.fromEntries(printParameters(asked)),
+    ...(filter === undefined
+      ? {}
+      : {
+          filter: {
+            text: printExpression(filter),
+            json: JSON.parse(printExpressionJson(filter)) as unknown,
+          },
+        }),
+    sql: text,
+    parameters,
+    paths: pathsOf(checked),
+    indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
+    steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
+    plan: document,
+  };
+}
+
+function flatten(node: PlanNode, depth: number): { node: PlanNode; depth: number }[] {
+  const below = (node.Plans ?? []).flatMap((child) => flatten(child, depth + 1));
+  return [{ node, depth }, ...below];
+}
+
+function stepOf(node: PlanNode, depth: number): PlanStep {
+  const loops = node['Actual Loops'] ?? 1;
+  const on = node['Index Name'] ?? node['Relation Name'];
+  return {
+    depth,
+    step: on === undefined ? node['Node Type'] : `${node['Node Type']} on ${on}`,
+    rows: Math.round((node['Actual Rows'] ?? 0) * loops),
+    milliseconds: Number(((node['Actual Total Time'] ?? 0) * loops).toFixed(3)),
+  };
+}
