@@ -57,10 +57,11 @@ const typical = {
   limit: '50',
 };
 
+const tables = (name: string): TableDescription | undefined =>
+  name === 'locks' ? locks : undefined;
+
 function compile(parameters: Readonly<Record<string, string>>): number {
   const { query } = parseParameters(parameters);
-  const tables = (name: string): TableDescription | undefined =>
-    name === 'locks' ? locks : undefined;
   const read = checkQuery(query, passages, { tables });
   if ('problems' in read) throw new Error(read.problems[0]?.message);
   return compileRows(read.checked, (name) => ({ schema: 'public', name })).text.length;

@@ -14,9 +14,10 @@ interface Explanation {
   readonly steps: readonly { depth: number; step: string; rows: number; milliseconds: number }[];
 }
 
-interface Options extends TypedParameters {
+interface Options {
   readonly url: string;
-  readonly json?: never;
+  readonly json?: boolean;
+  readonly [parameter: string]: string | boolean | undefined;
 }
 
 /** `ephoros explain TABLE` */
@@ -44,13 +45,13 @@ Examples:
   ephoros explain passages --filter "lock.canal.name = 'Wend Cut'" --json`,
     )
     .action(async (table: string, { url, json, ...parameters }: Options) => {
-      const asked = { ...parameters, total: 'none', explain: 'true' };
+      // All other options are parameters, which are texts.
+      const typed = parameters as TypedParameters;
+      const asked = { ...typed, total: 'none', explain: 'true' };
       const { text } = await askRows(url, table, asked);
       const { explanation } = JSON.parse(text) as { explanation: Explanation };
       terminal.stdout.write(
-        json === undefined
-          ? tell(explanation, terminal)
-          : `${JSON.stringify(explanation, null, 2)}\n`,
+        json === true ? `${JSON.stringify(explanation, null, 2)}\n` : tell(explanation, terminal),
       );
     });
 }

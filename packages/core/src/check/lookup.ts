@@ -6,6 +6,31 @@ import type { CheckedColumn } from './checked.ts';
 /** The other published tables, by name; undefined for those that there are not. */
 export type Tables = (name: string) => TableDescription | undefined;
 
+const remembered = new WeakMap<TableDescription, ReadonlyMap<string, CheckedColumn>>();
+
+/** A table's own columns by name, as queries use them; made once for each description. */
+export function ownColumns(table: TableDescription): ReadonlyMap<string, CheckedColumn> {
+  const known = remembered.get(table);
+  if (known !== undefined) return known;
+  const columns = new Map(
+    table.columns.map((column) => [column.name, { ...column, path: [], own: column.name }]),
+  );
+  remembered.set(table, columns);
+  return columns;
+}
+
+const related = new WeakMap<Tables, WeakMap<TableDescription, Map<string, CheckedColumn>>>();
+const mostRemembered = 1_000;
+
+/** The related columns of a table that were found before, among the same tables. */
+function relatedColumns(table: TableDescription, tables: Tables): Map<string, CheckedColumn> {
+  const among = related.get(tables) ?? new WeakMap<TableDescription, Map<string, CheckedColumn>>();
+  related.set(tables, among);
+  const columns = among.get(table) ?? new Map<string, CheckedColumn>();
+  among.set(table, columns);
+  return columns;
+}
+
 /** Foreign keys followed by one name at most. */
 const mostSteps = 8;
 
@@ -13,16 +38,18 @@ const mostSteps = 8;
 export class Lookup {
   readonly table: TableDescription;
   readonly tables: Tables;
+  private readonly related: Map<string, CheckedColumn>;
 
   constructor(table: TableDescription, tables: Tables) {
     this.table = table;
     this.tables = tables;
+    this.related = relatedColumns(table, tables);
   }
 
   /** A column by its name or its path, such as `lock.canal.name`; a problem where there is none. */
   column({ name, span }: Name, problems: Problem[]): CheckedColumn | undefined {
-    const own = this.table.columns.find((column) => column.name === name);
-    if (own !== undefined) return { ...own, path: [], own: name };
+    const known = ownColumns(this.table).get(name) ?? this.related.get(name);
+    if (known !== undefined) return known;
     const steps = name.split('.');
     const last = steps.pop() ?? '';
     let { table } = this;
@@ -37,7 +64,11 @@ export class Lookup {
     const found = table.columns.find((column) => column.name === last);
     if (path.length === steps.length && found !== undefined) {
       const label = path.length === 0 ? found.label : this.labelOf(path, found.label);
-      return { ...found, name, label, path, own: last, nullable: true, indexed: false };
+      const column = { ...found, name, label, path, own: last, nullable: true, indexed: false };
+      // Foreign keys that go in circles have paths without end.
+      if (this.related.size === mostRemembered) this.related.clear();
+      this.related.set(name, column);
+      return column;
     }
     const walked = path.map((one) => one.name);
     const candidates = [

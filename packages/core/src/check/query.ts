@@ -1,10 +1,10 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query } from '../query/index.ts';
-import { typeName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
-import type { CheckedColumn, CheckedQuery, CheckedSearch, CheckedSortTerm } from './checked.ts';
+import { typeName, type TableDescription } from '../schema/index.ts';
+import type { CheckedQuery, CheckedSearch, CheckedSortTerm } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
-import { Lookup, type Tables } from './lookup.ts';
+import { Lookup, ownColumns, type Tables } from './lookup.ts';
 
 /** What a query is checked with. */
 export interface CheckOptions {
@@ -29,7 +29,7 @@ export function checkQuery(
   const inColumns: Problem[] = [];
   const columns = query.columns
     ? distinct(query.columns, inColumns).flatMap((name) => lookup.column(name, inColumns) ?? [])
-    : table.columns.filter(({ shown }) => shown).map(own);
+    : [...ownColumns(table).values()].filter(({ shown }) => shown);
   problems.push(...inParameter('columns', inColumns));
 
   const inFilter: Problem[] = [];
@@ -86,10 +86,6 @@ function offsetOf(place: Place | undefined, limit: number): number {
     default:
       throw new Error(`unknown place ${JSON.stringify(place satisfies never)}`);
   }
-}
-
-function own(column: ColumnDescription): CheckedColumn {
-  return { ...column, path: [], own: column.name };
 }
 
 function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] {
@@ -155,8 +151,8 @@ function keyTerms(table: TableDescription, terms: readonly CheckedSortTerm[]): C
   // One direction throughout lets one index serve, and a row comparison be the cursor.
   const descending = terms.at(-1)?.descending ?? false;
   return table.key.flatMap((name) => {
-    const column = table.columns.find((one) => one.name === name);
+    const column = ownColumns(table).get(name);
     if (column === undefined || sorted.has(name)) return [];
-    return [{ column: own(column), descending, nulls: 'last' as const }];
+    return [{ column, descending, nulls: 'last' as const }];
   });
 }

@@ -112,8 +112,7 @@ function comparePlaces(
 /** A value of a row as a cursor holds it: as PostgreSQL would write it, lists as JSON. */
 function notation(value: unknown, type: ColumnType): string | null {
   if (value === null || value === undefined) return null;
-  if (typeof value === 'object') return JSON.stringify(value);
-  const text = String(value as string);
+  const text = typeof value === 'string' ? value : JSON.stringify(value);
   if (type.kind === 'boolean') return text === 'true' ? 't' : 'f';
   if (type.kind === 'timestamp') return text.replace('T', ' ').replace('Z', '+00');
   return text;

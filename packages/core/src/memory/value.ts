@@ -23,7 +23,7 @@ export function compute(value: unknown, type: ColumnType): Computed | null {
     const items = Array.isArray(value) ? (value as unknown[]) : [];
     return { kind: 'list', items: items.map((item) => compute(item, elementOf(type, item))) };
   }
-  const text = typeof value === 'object' ? JSON.stringify(value) : String(value as string);
+  const text = typeof value === 'string' ? value : JSON.stringify(value);
   switch (type.kind) {
     case 'integer':
     case 'numeric':

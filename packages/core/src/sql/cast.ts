@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { ColumnType } from '../schema/index.ts';
 
 /** All values pass here: bound, and cast where the type is the language's own. */

@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import type { ColumnType } from '../schema/index.ts';
@@ -29,10 +29,9 @@ export function condition(expression: CheckedExpression, scope: Scope): SQL {
       return sql`${scalar(left, scope)}${comparators[comparator]}${scalar(right, scope)}`;
     }
     case 'between': {
-      const [value, low, high] = [expression.operand, expression.low, expression.high].map((one) =>
-        scalar(one, scope),
-      );
-      return sql`${value} between ${low} and ${high}`;
+      const { operand, low, high } = expression;
+      const [from, to] = [scalar(low, scope), scalar(high, scope)];
+      return sql`${scalar(operand, scope)} between ${from} and ${to}`;
     }
     case 'in':
       return membership(expression.operand, expression.members, scope);

@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedQuery } from '../check/index.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests } from './search.ts';

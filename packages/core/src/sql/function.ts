@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { FunctionName } from '../check/index.ts';
 
 // Letter case as Unicode has it, whatever the collation of the column or the database.

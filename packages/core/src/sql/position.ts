@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedSortTerm } from '../check/index.ts';
 import { valueOf } from './cast.ts';
 import type { Scope } from './scope.ts';

@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { valueOf } from './cast.ts';

@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn } from '../check/index.ts';
 import type { Relationship } from '../schema/index.ts';
 import { columnName, relationName, type Relation } from './statement.ts';
@@ -31,6 +31,7 @@ export class Scope {
 
   /** The column in this statement; joins what lies on its way. */
   column({ path, own }: CheckedColumn): SQL {
+    if (path.length === 0) return sql`${this.alias}.${columnName(own)}`;
     let { alias } = this;
     let key = '';
     for (const step of path) {

@@ -1,4 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedExpression, CheckedSearch } from '../check/index.ts';
 import { condition } from './condition.ts';
 import type { Scope } from './scope.ts';

@@ -1,5 +1,4 @@
-import { sql, type SQL } from 'drizzle-orm';
-import { PgDialect } from 'drizzle-orm/pg-core';
+import { sql, type Bound, type SQL } from './fragment.ts';
 
 /** Where a published table lies in the database. */
 export interface Relation {
@@ -11,16 +10,14 @@ export interface Relation {
 export interface Statement {
   readonly text: string;
   /** A text, or a list of texts for `= ANY ($n)`. */
-  readonly parameters: readonly (string | number | readonly string[])[];
+  readonly parameters: readonly Bound[];
 }
-
-const dialect = new PgDialect();
 
 /** Writes a composed statement down. */
 export function write(statement: SQL): Statement {
-  const { sql: text, params } = dialect.sqlToQuery(statement);
-  // Values come from `valueOf` and limits only, which make no other kinds.
-  return Object.freeze({ text, parameters: params as Statement['parameters'] });
+  const target: { text: string; values: Bound[] } = { text: '', values: [] };
+  statement.writeTo(target);
+  return Object.freeze({ text: target.text, parameters: target.values });
 }
 
 /** The relation's name, quoted. */
@@ -30,5 +27,5 @@ export function relationName({ schema, name }: Relation): SQL {
 
 /** A column's name, quoted. All identifiers pass here or through `relationName`. */
 export function columnName(name: string): SQL {
-  return sql`${sql.identifier(name)}`;
+  return sql.identifier(name);
 }

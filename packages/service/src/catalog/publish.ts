@@ -231,7 +231,7 @@ function pageSizesWithin(sizes: readonly number[], rowCap: number): readonly num
 }
 
 /** What is set, without what is left open. */
-function given<Settings extends object>(settings: Settings): Partial<ExpressionLimits> {
+function given(settings: object): Partial<ExpressionLimits> {
   return Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined));
 }
 

@@ -45,9 +45,9 @@ export function readBody(body: string): {
     if (value !== undefined) values[name] = Array.isArray(value) ? value.join(',') : String(value);
   }
   if (typeof filter === 'object') {
-    values['filter'] = JSON.stringify(filter);
+    values.filter = JSON.stringify(filter);
     values['filter-lang'] = 'cql2-json';
-  } else if (filter !== undefined) values['filter'] = filter;
+  } else if (filter !== undefined) values.filter = filter;
   return { values, problems: [], explain };
 }
 
