@@ -1,6 +1,7 @@
 /** `npm run documents`: writes the parts of the documentation that the code knows best. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { functions, resolvedFunctions } from '../packages/core/dist/check/index.js';
 import { catalogue } from '../packages/core/dist/problem/index.js';
 import { configurationJsonSchema } from '../packages/service/dist/index.js';
 import { root } from './prepare.mjs';
@@ -27,4 +28,39 @@ ${problems.join('\n')}`,
 writeFileSync(
   join(docs, 'ephoros.schema.json'),
   `${JSON.stringify(configurationJsonSchema(), null, 2)}\n`,
+);
+
+const parameterNames = {
+  text: 'text',
+  number: 'number',
+  time: 'date',
+  list: 'list',
+  digits: 'digits',
+};
+
+const calls = [
+  ...Object.entries(functions).map(([name, { parameters, meaning }]) => {
+    const written = parameters.map((parameter) => parameterNames[parameter]).join(', ');
+    return `| \`${name.toUpperCase()}(${written})\` | ${meaning} |`;
+  }),
+  ...Object.entries(resolvedFunctions).map(
+    ([name, meaning]) => `| \`${name.toUpperCase()}(…)\` | ${meaning} |`,
+  ),
+];
+
+writeFileSync(
+  join(docs, 'functions.md'),
+  `# Functions of the filter language
+
+Names are read in any letter case. This page is written by \`npm run documents\`.
+
+| function | gives |
+| --- | --- |
+${calls.join('\n')}
+
+The temporal functions of CQL2 compare two stretches of time (dates, moments, or
+\`INTERVAL(start, end)\`): \`T_AFTER\`, \`T_BEFORE\`, \`T_CONTAINS\`, \`T_DISJOINT\`, \`T_DURING\`,
+\`T_EQUALS\`, \`T_FINISHEDBY\`, \`T_FINISHES\`, \`T_INTERSECTS\`, \`T_MEETS\`, \`T_METBY\`,
+\`T_OVERLAPPEDBY\`, \`T_OVERLAPS\`, \`T_STARTEDBY\`, \`T_STARTS\`.
+`,
 );

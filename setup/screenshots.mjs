@@ -38,7 +38,7 @@ for (const [name, { path, act }] of Object.entries(shots)) {
     timezoneId: 'Europe/London',
   });
   await page.goto(url + path);
-  await page.waitForLoadState('networkidle');
+  await page.locator('ol, [role=grid][aria-busy=false], [role=alert]').first().waitFor();
   await act?.(page);
   await page.waitForTimeout(400);
   await page.screenshot({ path: join(folder, `${name}.png`) });
@@ -46,37 +46,44 @@ for (const [name, { path, act }] of Object.entries(shots)) {
 }
 await browser.close();
 
-const commands = [
+drawTerminal('terminal', [
   'ephoros tables',
   'ephoros rows passages --filter "status = \'disputed\' AND toll > 100" --sort -toll --limit 12',
   'ephoros rows passages --filter "tol > 100" --sort -toll',
-];
-const script = [
-  `ephoros() { ${process.execPath} packages/cli/dist/main.js "$@"; }; export EPHOROS_URL=${url}`,
-  ...commands.map(
-    (command) => `printf '\\033[1m$ %s\\033[0m\\n' ${quoted(command)}; ${command}; echo`,
-  ),
-  `import -window root ${join(folder, 'terminal.png')}`,
-].join('\n');
-const terminal = [
-  '-geometry',
-  '158x52+0+0',
-  '-fa',
-  'DejaVu Sans Mono',
-  '-fs',
-  '10',
-  '-bg',
-  '#fbf7ee',
-  '-fg',
-  '#2b2620',
-];
-const drawn = spawnSync(
-  'xvfb-run',
-  ['-s', '-screen 0 1280x800x24', 'xterm', ...terminal, '-e', 'bash', '-c', script],
-  { cwd: root, stdio: 'inherit' },
-);
-if (drawn.status !== 0)
-  process.stderr.write('The terminal was not drawn (xvfb, xterm, imagemagick)\n');
+]);
+drawTerminal('explain', [
+  'ephoros explain passages --columns id,toll,lock.name --filter "lock.canal.name = \'Wend Cut\'" --sort -passed_at --limit 5',
+]);
+
+function drawTerminal(name, commands) {
+  const script = [
+    `ephoros() { ${process.execPath} packages/cli/dist/main.js "$@"; }; export EPHOROS_URL=${url}`,
+    ...commands.map(
+      (command) => `printf '\\033[1m$ %s\\033[0m\\n' ${quoted(command)}; ${command}; echo`,
+    ),
+    `import -window root ${join(folder, `${name}.png`)}`,
+  ].join('\n');
+  const look = ['-fa', 'DejaVu Sans Mono', '-fs', '10', '-bg', '#fbf7ee', '-fg', '#2b2620'];
+  const drawn = spawnSync(
+    'xvfb-run',
+    [
+      '-s',
+      '-screen 0 1280x800x24',
+      'xterm',
+      '-geometry',
+      '158x52+0+0',
+      ...look,
+      '-e',
+      'bash',
+      '-c',
+      script,
+    ],
+    { cwd: root, stdio: 'inherit' },
+  );
+  if (drawn.status !== 0) {
+    process.stderr.write('The terminal was not drawn (xvfb, xterm, imagemagick)\n');
+  }
+}
 
 function quoted(text) {
   return `'${text.replaceAll("'", "'\\''")}'`;

@@ -31,7 +31,15 @@ export async function askRows(
   const address = `${url.replace(/\/$/, '')}/api/tables/${encodeURIComponent(table)}/rows`;
   let response: Response;
   try {
-    response = await fetch(pairs.length === 0 ? address : `${address}?${pairs.join('&')}`);
+    const search = pairs.length === 0 ? '' : `?${pairs.join('&')}`;
+    // What is too long for a URL goes into a body.
+    response =
+      search.length <= 4_000
+        ? await fetch(address + search)
+        : await fetch(address.replace(/rows$/, 'query'), {
+            method: 'POST',
+            body: JSON.stringify({ ...parameters, ...explained(parameters) }),
+          });
   } catch (cause) {
     const error = new ServiceError('away', `No service answers at ${url}.`, { cause });
     throw new RowsError(error, parameters);
@@ -39,4 +47,9 @@ export async function askRows(
   if (!response.ok) throw new RowsError(await ServiceError.from(response), parameters);
   const text = await response.text();
   return { answer: JSON.parse(text) as RowsAnswer, text };
+}
+
+/** In a body, explain is no text. */
+function explained({ explain }: TypedParameters): { explain?: boolean } {
+  return explain === undefined ? {} : { explain: explain === 'true' };
 }

@@ -1,4 +1,4 @@
-import { createClient, ServiceError } from './index.ts';
+import { createClient, ServiceError, where } from './index.ts';
 
 function answering(status: number, body: string): { asked: string[]; fetch: typeof fetch } {
   const asked: string[] = [];
@@ -28,6 +28,25 @@ describe('the client', () => {
       'http://host:1/api/tables/a%20b/rows?filter=clear&sort=-id&limit=5&shape=arrays',
     ]);
     expect(rows).toEqual([{ id: '1', toll: null }]);
+  });
+
+  it('asks by a body what is too long for a URL', async () => {
+    const asked: { address: string; method: string | undefined; body: unknown }[] = [];
+    const client = createClient({
+      url: '',
+      fetch: (address, { method, body } = {}) => {
+        asked.push({ address: address as string, method, body: JSON.parse(body as string) });
+        return Promise.resolve(new Response('{"columns":[],"rows":[],"window":{}}'));
+      },
+    });
+    const filter = where<'id'>().oneOf(
+      'id',
+      Array.from({ length: 2000 }, (_, n) => n),
+    );
+    await client.rows('t', { filter, limit: 5 });
+    expect(asked).toMatchObject([
+      { address: '/api/tables/t/query', method: 'POST', body: { limit: '5', shape: 'arrays' } },
+    ]);
   });
 
   it('writes the parts of a key into the path, escaped', async () => {

@@ -32,11 +32,12 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
   const base = `${url.replace(/\/$/, '')}/api/tables`;
   const addressOf = (table: string): string => `${base}/${encodeURIComponent(table)}`;
 
-  const get = async (address: string, signal?: AbortSignal): Promise<unknown> => {
+  const get = async (address: string, signal?: AbortSignal, body?: string): Promise<unknown> => {
     let response: Response;
     try {
       response = await ask(address, {
         headers: { Accept: 'application/json' },
+        ...(body === undefined ? {} : { method: 'POST', body }),
         ...(signal === undefined ? {} : { signal }),
       });
     } catch (cause) {
@@ -64,8 +65,12 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
     rows: async (table, query = {}, signal) => {
       // Names once instead of in every row.
-      const address = rowsUrl(table, { ...query, shape: 'arrays' });
-      const answer = (await get(address, signal)) as ArraysAnswer;
+      const lean: Query = { ...query, shape: 'arrays' };
+      const address = rowsUrl(table, lean);
+      // Past what every server and proxy takes as a URL the question goes into a body.
+      const answer = (await (address.length <= mostUrl
+        ? get(address, signal)
+        : get(`${addressOf(table)}/query`, signal, JSON.stringify(asBody(lean))))) as ArraysAnswer;
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
     row: async (table, key, signal) => {
@@ -75,6 +80,13 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
     },
     rowsUrl,
   };
+}
+
+/** Characters of a URL. */
+const mostUrl = 4_000;
+
+function asBody(query: Query): Record<string, string> {
+  return Object.fromEntries(printParameters(query));
 }
 
 function byName(names: readonly string[], values: readonly Value[]): Row {

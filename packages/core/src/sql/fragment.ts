@@ -44,8 +44,9 @@ function template(texts: TemplateStringsArray, ...inner: readonly (SQL | string 
 /** A piece of SQL from a template. Strings and numbers in it are bound, never written. */
 export const sql = Object.assign(template, {
   /** A quoted name. */
-  identifier: (name: string): SQL =>
-    new SQL([name.includes('"') ? `"${name.replaceAll('"', '""')}"` : `"${name}"`]),
+  identifier: (name: string): SQL => new SQL([quoted(name)]),
+  /** A column of an aliased table, its name quoted; the alias is this program's own. */
+  member: (alias: string, name: string): SQL => new SQL([`${alias}.${quoted(name)}`]),
   /** A value to be bound, also a list as one. */
   param: (value: Bound): SQL => new SQL([{ value }]),
   /** Pieces with a separator between them. */
@@ -60,3 +61,8 @@ export const sql = Object.assign(template, {
   /** SQL as it stands. Only for what this program itself has written or checked. */
   raw: (text: string): SQL => new SQL([text]),
 });
+
+/** All names pass here. */
+function quoted(name: string): string {
+  return name.includes('"') ? `"${name.replaceAll('"', '""')}"` : `"${name}"`;
+}

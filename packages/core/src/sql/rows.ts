@@ -5,7 +5,7 @@ import { valueOf } from './cast.ts';
 import { behind, type Position } from './position.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests } from './search.ts';
-import { columnName, write, type Statement } from './statement.ts';
+import { write, type Statement } from './statement.ts';
 
 /**
  * The rows of a query's window and one more, if there is one, so that it is known whether the
@@ -41,7 +41,7 @@ export function compileRow(
     const column = table.columns.find((one) => one.name === name);
     const value = keyValues[index];
     if (column === undefined || value === undefined) throw new Error(`no value for key ${name}`);
-    return sql`${scope.alias}.${columnName(name)} = ${valueOf(value, column.type)}`;
+    return sql`${sql.member(scope.alias, name)} = ${valueOf(value, column.type)}`;
   });
   const selected = list(columns, scope);
   return write(sql`select ${selected}${scope.from()} where ${sql.join(parts, sql` and `)}`);

@@ -1,13 +1,13 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn } from '../check/index.ts';
 import type { Relationship } from '../schema/index.ts';
-import { columnName, relationName, type Relation } from './statement.ts';
+import { relationName, type Relation } from './statement.ts';
 
 /** Where the published tables lie, by name. */
 export type Relations = (table: string) => Relation;
 
 interface Join {
-  readonly alias: SQL;
+  readonly alias: string;
   readonly text: SQL;
 }
 
@@ -16,11 +16,12 @@ interface Join {
  * once, however often it is followed, and only when it is; a row without a parent stays.
  */
 export class Scope {
-  readonly alias: SQL;
+  readonly alias: string;
   private readonly relation: Relation;
   private readonly relations: Relations;
   private readonly count: { value: number };
   private readonly joins = new Map<string, Join>();
+  private readonly columns = new Map<string, SQL>();
 
   constructor(table: string, relations: Relations, outer?: Scope) {
     this.relation = relations(table);
@@ -30,21 +31,24 @@ export class Scope {
   }
 
   /** The column in this statement; joins what lies on its way. */
-  column({ path, own }: CheckedColumn): SQL {
-    if (path.length === 0) return sql`${this.alias}.${columnName(own)}`;
+  column({ name, path, own }: CheckedColumn): SQL {
+    const known = this.columns.get(name);
+    if (known !== undefined) return known;
     let { alias } = this;
     let key = '';
     for (const step of path) {
       key += `${JSON.stringify(step.name)}.`;
       alias = this.join(key, step, alias);
     }
-    return sql`${alias}.${columnName(own)}`;
+    const column = sql.member(alias, own);
+    this.columns.set(name, column);
+    return column;
   }
 
   /** The FROM clause; composed last, when all columns have been asked for. */
   from(): SQL {
     const joins = [...this.joins.values()].map(({ text }) => text);
-    return sql` from ${relationName(this.relation)} ${this.alias}${sql.join(joins)}`;
+    return sql` from ${relationName(this.relation)} ${sql.raw(this.alias)}${sql.join(joins)}`;
   }
 
   /** A scope over a referring table, and the condition that ties it to a row of this one. */
@@ -53,27 +57,27 @@ export class Scope {
     return { scope, tie: tie(this.alias, scope.alias, relationship) };
   }
 
-  private join(key: string, step: Relationship, from: SQL): SQL {
+  private join(key: string, step: Relationship, from: string): string {
     const known = this.joins.get(key);
     if (known !== undefined) return known.alias;
     const alias = this.nextAlias();
     const there = relationName(this.relations(step.table));
-    const text = sql` left join ${there} ${alias} on ${tie(from, alias, step)}`;
+    const text = sql` left join ${there} ${sql.raw(alias)} on ${tie(from, alias, step)}`;
     this.joins.set(key, { alias, text });
     return alias;
   }
 
-  private nextAlias(): SQL {
-    const alias = sql.raw(`t${this.count.value}`);
+  private nextAlias(): string {
+    const alias = `t${this.count.value}`;
     this.count.value += 1;
     return alias;
   }
 }
 
-function tie(here: SQL, there: SQL, { columns, references }: Relationship): SQL {
+function tie(here: string, there: string, { columns, references }: Relationship): SQL {
   const pairs = columns.map(
     (name, index) =>
-      sql`${there}.${columnName(references[index] ?? name)} = ${here}.${columnName(name)}`,
+      sql`${sql.member(there, references[index] ?? name)} = ${sql.member(here, name)}`,
   );
   return sql.join(pairs, sql` and `);
 }

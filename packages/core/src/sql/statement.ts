@@ -24,8 +24,3 @@ export function write(statement: SQL): Statement {
 export function relationName({ schema, name }: Relation): SQL {
   return sql`${sql.identifier(schema)}.${sql.identifier(name)}`;
 }
-
-/** A column's name, quoted. All identifiers pass here or through `relationName`. */
-export function columnName(name: string): SQL {
-  return sql.identifier(name);
-}

@@ -218,6 +218,37 @@ tables:
     }
   });
 
+  it('names foreign keys as the configuration says, and both of one name after their columns', async () => {
+    const database = await freshDatabase('ephoros_links', [
+      'create table port (id int primary key, name text)',
+      'create table trip (id int primary key, from_id int references port, to_id int references port, via int references port, viaid int references port)',
+      "insert into port values (1, 'Ostle'), (2, 'Tarrow')",
+      'insert into trip values (1, 1, 2, null, 2)',
+    ]);
+    const service = await startService(
+      database.url,
+      'tables: { trip: { relationships: { from_id: origin } } }',
+    );
+    try {
+      const { body } = await service.get(
+        rowsPath('trip', { columns: 'origin.name,to.name,via.name,viaid.name' }),
+      );
+      expect(body.rows).toEqual([
+        { 'origin.name': 'Ostle', 'to.name': 'Tarrow', 'via.name': null, 'viaid.name': 'Tarrow' },
+      ]);
+      const back = await service.get(
+        rowsPath('port', { filter: "HAS(trip_via_to, origin.name = 'Ostle')" }),
+      );
+      expect(back.body.rows).toMatchObject([{ id: 2 }]);
+      await expect(
+        startService(database.url, 'tables: { trip: { relationships: { form_id: x } } }'),
+      ).rejects.toThrow('trip has no foreign key on form_id');
+    } finally {
+      await service.close();
+      await database.drop();
+    }
+  });
+
   it('is refused where the configuration names what is not there, with line and column', async () => {
     const database = await freshDatabase('ephoros_misconfigured', tables);
     const configuration = [

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import pg from 'pg';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
@@ -173,6 +174,61 @@ describe('the filter language means what PostgreSQL computes', () => {
         references: ['lock_id'],
       },
     ]);
+  });
+});
+
+describe('whatever is asked', () => {
+  it('is answered or refused, never a failure of the service', async () => {
+    const text = fc.oneof(
+      fc.string({ unit: 'binary' }),
+      fc
+        .array(
+          fc.constantFrom(
+            ...`toll note id = > 'x' 3 AND OR NOT ( ) LIKE '%' NULL year( lock.name passed_at DATE('2024-01-01') / 0 ^ 999999 * 1e300`.split(
+              ' ',
+            ),
+          ),
+          { maxLength: 12 },
+        )
+        .map((all) => all.join(' ')),
+      fc.constantFrom(
+        'id',
+        '-toll',
+        '1',
+        'none',
+        'lock.canal.name',
+        'toll ^ 99999 > 1',
+        'speed',
+        'round(toll, 9) = 1 / 3',
+      ),
+    );
+    const names = [
+      'columns',
+      'filter',
+      'search',
+      'sort',
+      'nulls',
+      'limit',
+      'page',
+      'offset',
+      'after',
+      'before',
+      'total',
+      'shape',
+      'explain',
+      'filter-lang',
+      'other',
+    ];
+    await fc.assert(
+      fc.asyncProperty(
+        fc.dictionary(fc.constantFrom(...names), text, { maxKeys: 4 }),
+        async (parameters) => {
+          const { status } = await service.get(rowsPath('passages', parameters));
+          expect(status).toBeLessThan(500);
+        },
+      ),
+      { numRuns: 400 },
+    );
   });
 });
 
