@@ -67,6 +67,7 @@ function drawTerminal(name, commands) {
   const drawn = spawnSync(
     'xvfb-run',
     [
+      '-a',
       '-s',
       '-screen 0 1280x800x24',
       'xterm',

@@ -2,7 +2,7 @@ import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
 import { askRows, type TypedParameters } from '../rows-request.ts';
 import type { Terminal } from '../terminal.ts';
-import { urlOption } from './options.ts';
+import { urlOption, withQuestion } from './options.ts';
 
 interface Explanation {
   readonly query: Readonly<Record<string, string>>;
@@ -22,20 +22,10 @@ interface Options {
 
 /** `ephoros explain TABLE` */
 export function explainCommand(terminal: Terminal): Command {
-  return new Command('explain')
+  return withQuestion(new Command('explain'))
     .description('show how a question about a table is answered: SQL, plan, ways taken')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
-    .option('--columns <names>', 'which columns, by commas')
-    .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur')
-    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
-    .option('--nulls <place>', 'where nulls stand: last or first')
-    .option('--limit <rows>', 'rows at most')
-    .option('--page <number>', 'which page, from 1')
-    .option('--offset <rows>', 'how many rows to skip')
-    .option('--after <cursor>', 'the rows just after a cursor')
-    .option('--before <cursor>', 'the rows just before a cursor')
     .option('--json', 'the explanation as JSON')
     .addHelpText(
       'after',

@@ -5,7 +5,7 @@ import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import { askRows } from '../rows-request.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, urlOption } from './options.ts';
+import { clientFor, urlOption, withQuestion } from './options.ts';
 
 interface Options {
   readonly url: string;
@@ -26,28 +26,10 @@ interface Options {
 
 /** `ephoros rows TABLE` */
 export function rowsCommand(terminal: Terminal): Command {
-  return new Command('rows')
+  return withQuestion(new Command('rows'))
     .description('show rows of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
-    .option('--columns <names>', 'which columns, by commas')
-    .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur')
-    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
-    .option('--nulls <place>', 'where nulls stand: last or first')
-    .option('--limit <rows>', 'rows at most')
-    .option('--page <number>', 'which page, from 1')
-    .addOption(new Option('--offset <rows>', 'how many rows to skip').conflicts('page'))
-    .addOption(
-      new Option('--after <cursor>', 'the rows just after a cursor').conflicts(['page', 'offset']),
-    )
-    .addOption(
-      new Option('--before <cursor>', 'the rows just before a cursor').conflicts([
-        'page',
-        'offset',
-        'after',
-      ]),
-    )
     .option('--total <kind>', 'how to count: exact, estimate or none')
     .option('--json', 'the answer as JSON')
     .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))

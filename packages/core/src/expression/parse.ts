@@ -13,20 +13,6 @@ export interface ExpressionLimits {
 export const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000 };
 
 const comparators: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
-const keywords = [
-  'AND',
-  'OR',
-  'NOT',
-  'LIKE',
-  'BETWEEN',
-  'IN',
-  'IS',
-  'NULL',
-  'TRUE',
-  'FALSE',
-  'DIV',
-];
-const reserved: ReadonlySet<string> = new Set(keywords);
 const operators = ['=', 'LIKE', 'BETWEEN', 'IN', 'IS NULL', 'AND', 'OR', 'NOT'];
 
 /**
@@ -150,8 +136,9 @@ class Parser {
   private leftward(operators: readonly ArithmeticOperator[], part: () => Expression): Expression {
     let left = part();
     for (;;) {
-      const { kind, value } = this.token;
-      const written = kind === 'word' ? value.toLowerCase() : kind === 'symbol' ? value : '';
+      const { kind, value, keyword } = this.token;
+      if (kind !== 'symbol' && keyword !== 'DIV') return left;
+      const written = kind === 'symbol' ? value : 'div';
       const operator = operators.find((one) => one === written);
       if (operator === undefined) return left;
       this.take();
@@ -212,17 +199,18 @@ class Parser {
 
   // A word is a boolean, DATE(…), TIMESTAMP(…), INTERVAL(…), a function call or a property name.
   private word(token: Token): Expression {
-    const upper = token.value.toUpperCase();
-    if (upper === 'TRUE' || upper === 'FALSE') {
+    const { keyword } = token;
+    if (keyword === 'TRUE' || keyword === 'FALSE') {
       this.take();
-      return { kind: 'boolean', value: upper === 'TRUE', span: spanOf(token) };
+      return { kind: 'boolean', value: keyword === 'TRUE', span: spanOf(token) };
     }
-    if (upper === 'NULL') throw new Refusal(problem('null-literal', {}, token));
-    if (reserved.has(upper)) throw this.unexpected('a column or a value');
+    if (keyword === 'NULL') throw new Refusal(problem('null-literal', {}, token));
+    if (keyword !== undefined) throw this.unexpected('a column or a value');
     this.take();
     if (!this.isSymbol('(')) {
       return { kind: 'property', name: token.value, span: spanOf(token) };
     }
+    const upper = token.value.toUpperCase();
     const { items, span } = this.callArguments(upper.startsWith('A_'));
     const place = join(token, span);
     const [only] = items;
@@ -325,7 +313,7 @@ class Parser {
   }
 
   private isWord(upper: string): boolean {
-    return this.token.kind === 'word' && this.token.value.toUpperCase() === upper;
+    return this.token.keyword === upper;
   }
 
   private takeWord(upper: string): boolean {

@@ -5,6 +5,8 @@ import type { Span } from './expression.ts';
 export interface Token extends Span {
   readonly kind: 'word' | 'name' | 'text' | 'number' | 'symbol' | 'end';
   readonly value: string;
+  /** The keyword that a word is, in capitals. */
+  readonly keyword?: string | undefined;
 }
 
 const number = /(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?/y;
@@ -12,6 +14,13 @@ const number = /(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?/y;
 const word = /[\p{L}\p{Nl}_:][\p{L}\p{Nl}\p{Mn}\p{Mc}\p{Nd}\p{Pc}:.]*/uy;
 const symbol = /<>|<=|>=|[=<>(),+\-*/%^]/y;
 const space = /\s+/y;
+const patterns = { number, word, symbol } as const;
+
+/** Words that cannot be names unless they are quoted, in capitals. */
+export const keywords: ReadonlySet<string> = new Set(
+  'AND OR NOT LIKE BETWEEN IN IS NULL TRUE FALSE DIV'.split(' '),
+);
+const longestKeyword = 7;
 
 const strays: Readonly<Record<string, string>> = {
   '!': 'Unequal is written <>.',
@@ -37,16 +46,20 @@ export function tokenize(source: string): { tokens: Token[]; problem?: Problem }
     return pattern.exec(source)?.[0];
   };
   const push = (kind: Token['kind'], length: number, value: string): void => {
-    tokens.push({ kind, value, start: at, end: at + length });
+    const keyword = kind === 'word' ? keywordOf(value) : undefined;
+    tokens.push({ kind, value, start: at, end: at + length, keyword });
     at += length;
   };
   while (at < source.length) {
-    const blank = match(space);
-    if (blank !== undefined) {
-      at += blank.length;
+    const character = source[at] ?? '';
+    if (character === ' ') {
+      at += 1;
       continue;
     }
-    const character = source[at];
+    if (character.trim() === '') {
+      at += match(space)?.length ?? 1;
+      continue;
+    }
     if (character === "'" || character === '"') {
       const read = character === "'" ? readText(source, at) : readName(source, at);
       if (read === undefined) {
@@ -56,19 +69,11 @@ export function tokenize(source: string): { tokens: Token[]; problem?: Problem }
       push(character === "'" ? 'text' : 'name', read.length, read.value);
       continue;
     }
-    const digits = match(number);
-    if (digits !== undefined) {
-      push('number', digits.length, digits);
-      continue;
-    }
-    const letters = match(word);
-    if (letters !== undefined) {
-      push('word', letters.length, letters);
-      continue;
-    }
-    const sign = match(symbol);
-    if (sign !== undefined) {
-      push('symbol', sign.length, sign);
+    // The first character says which pattern can match; the others are not tried.
+    const kind = kindOf(character);
+    const found = match(patterns[kind]);
+    if (found !== undefined) {
+      push(kind, found.length, found);
       continue;
     }
     const stray = String.fromCodePoint(source.codePointAt(at) ?? 0);
@@ -77,6 +82,17 @@ export function tokenize(source: string): { tokens: Token[]; problem?: Problem }
   }
   tokens.push({ kind: 'end', value: '', start: at, end: at });
   return { tokens };
+}
+
+function keywordOf(word: string): string | undefined {
+  if (word.length > longestKeyword) return undefined;
+  const upper = word.toUpperCase();
+  return keywords.has(upper) ? upper : undefined;
+}
+
+function kindOf(character: string): keyof typeof patterns {
+  if ((character >= '0' && character <= '9') || character === '.') return 'number';
+  return '<>=(),+-*/%^'.includes(character) ? 'symbol' : 'word';
 }
 
 /**

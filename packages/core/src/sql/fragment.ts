@@ -4,19 +4,22 @@
  * Written down once, at the end, in one pass.
  */
 export class SQL {
-  private readonly parts: readonly Part[];
+  /** Text and values in turn; two texts never stand side by side. */
+  readonly parts: readonly Part[];
 
   constructor(parts: readonly Part[]) {
     this.parts = parts;
   }
 
-  /** Adds this piece to a text in the making, its values to those that are bound. */
-  writeTo(target: { text: string; values: Bound[] }): void {
+  /** The statement's text, with $1, $2, … for its values, and the values. */
+  write(): { text: string; values: Bound[] } {
+    let text = '';
+    const values: Bound[] = [];
     for (const part of this.parts) {
-      if (typeof part === 'string') target.text += part;
-      else if (part instanceof SQL) part.writeTo(target);
-      else target.text += `$${target.values.push(part.value)}`;
+      if (typeof part === 'string') text += part;
+      else text += `$${values.push(part.value)}`;
     }
+    return { text, values };
   }
 }
 
@@ -27,16 +30,30 @@ interface Parameter {
   readonly value: Bound;
 }
 
-type Part = string | SQL | Parameter;
+type Part = string | Parameter;
+
+/** Puts a part behind others; text grows onto text, so that pieces stay short. */
+function add(parts: Part[], part: Part): void {
+  const last = parts.length - 1;
+  const before = parts[last];
+  if (typeof part === 'string' && typeof before === 'string') parts[last] = before + part;
+  else parts.push(part);
+}
+
+function addAll(parts: Part[], piece: SQL): void {
+  for (const part of piece.parts) add(parts, part);
+}
 
 function template(texts: TemplateStringsArray, ...inner: readonly (SQL | string | number)[]): SQL {
   const parts: Part[] = [];
   // A plain loop: this runs some fifty times for every request.
   for (let index = 0; index < texts.length; index += 1) {
     const text = texts[index];
-    if (text !== undefined && text !== '') parts.push(text);
+    if (text !== undefined && text !== '') add(parts, text);
     const one = inner[index];
-    if (one !== undefined) parts.push(typeof one === 'object' ? one : { value: one });
+    if (one === undefined) continue;
+    if (typeof one === 'object') addAll(parts, one);
+    else add(parts, { value: one });
   }
   return new SQL(parts);
 }
@@ -51,10 +68,10 @@ export const sql = Object.assign(template, {
   param: (value: Bound): SQL => new SQL([{ value }]),
   /** Pieces with a separator between them. */
   join: (pieces: readonly SQL[], separator?: SQL): SQL => {
-    const parts: SQL[] = [];
+    const parts: Part[] = [];
     for (const piece of pieces) {
-      if (separator !== undefined && parts.length > 0) parts.push(separator);
-      parts.push(piece);
+      if (separator !== undefined && parts.length > 0) addAll(parts, separator);
+      addAll(parts, piece);
     }
     return new SQL(parts);
   },

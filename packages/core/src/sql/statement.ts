@@ -15,9 +15,8 @@ export interface Statement {
 
 /** Writes a composed statement down. */
 export function write(statement: SQL): Statement {
-  const target: { text: string; values: Bound[] } = { text: '', values: [] };
-  statement.writeTo(target);
-  return Object.freeze({ text: target.text, parameters: target.values });
+  const { text, values } = statement.write();
+  return Object.freeze({ text, parameters: values });
 }
 
 /** The relation's name, quoted. */
