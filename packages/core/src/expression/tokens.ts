@@ -17,7 +17,7 @@ const space = /\s+/y;
 const patterns = { number, word, symbol } as const;
 
 /** Words that cannot be names unless they are quoted, in capitals. */
-export const keywords: ReadonlySet<string> = new Set(
+const keywords: ReadonlySet<string> = new Set(
   'AND OR NOT LIKE BETWEEN IN IS NULL TRUE FALSE DIV'.split(' '),
 );
 const longestKeyword = 7;
