@@ -5,6 +5,7 @@ export {
   printParameters,
   queryParameters,
   unknownParameter,
+  type ParameterLimits,
   type QueryParameter,
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';

@@ -30,6 +30,12 @@ export type QueryParameter = (typeof queryParameters)[number];
 
 type Mutable = { -readonly [Field in keyof Query]: Query[Field] };
 
+/** What parameters may be at most. */
+export interface ParameterLimits extends ExpressionLimits {
+  /** Characters of one parameter. */
+  readonly characters: number;
+}
+
 /** Where a name is none of those known here. */
 export function unknownParameter(name: string, known: readonly string[]): Problem {
   const facts = { name, near: nearest(name, known), known: known.join(', ') };
@@ -47,13 +53,19 @@ const forbidden = /\0|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\u
  */
 export function parseParameters(
   parameters: Texts,
-  limits?: ExpressionLimits,
+  limits?: ParameterLimits,
 ): { readonly query: Query; readonly problems: readonly Problem[] } {
   const query: Mutable = {};
   const problems: Problem[] = [];
   for (const name of queryParameters) {
     const text = parameters[name];
     if (text === undefined) continue;
+    if (limits !== undefined && text.length > limits.characters) {
+      const most = limits.characters;
+      const place = { start: most, end: text.length };
+      problems.push(...inParameter(name, [problem('parameter-too-long', { most }, place)]));
+      continue;
+    }
     const odd = forbidden.exec(text);
     const found =
       odd === null

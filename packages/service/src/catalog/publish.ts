@@ -1,7 +1,7 @@
 import { checkQuery } from '@ephoros/core/check';
-import { defaultLimits, type ExpressionLimits } from '@ephoros/core/expression';
+import { defaultLimits } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
-import { parseSort } from '@ephoros/core/query';
+import { parseSort, type ParameterLimits } from '@ephoros/core/query';
 import {
   encodingOf,
   isSortable,
@@ -27,8 +27,8 @@ export interface Catalog {
   readonly tables: ReadonlyMap<string, Published>;
   /** A published table's description, for related columns. */
   readonly describe: (table: string) => TableDescription | undefined;
-  /** What a filter may be at most. */
-  readonly limits: ExpressionLimits;
+  /** What a filter, and a parameter in a URL, may be at most. */
+  readonly limits: ParameterLimits;
   /** Where a published table lies. */
   readonly locate: (table: string) => Relation;
 }
@@ -40,6 +40,8 @@ interface Mistake {
 
 const defaultPageSizes = [50, 100, 200];
 const defaultRowCap = 1_000;
+/** Characters of one parameter in a URL. */
+const defaultCharacters = 16_384;
 
 /** Lays the configuration over what the database says. @throws ConfigurationError */
 export function publish(
@@ -92,7 +94,11 @@ export function publish(
   return {
     title: configuration.title ?? 'Ephoros',
     tables: new Map(sorted),
-    limits: { ...defaultLimits, ...given(configuration.limits ?? {}) },
+    limits: {
+      ...defaultLimits,
+      characters: defaultCharacters,
+      ...given(configuration.limits ?? {}),
+    },
     describe: (table) => tables.get(table)?.description,
     locate: (table) => {
       const published = tables.get(table);
@@ -231,7 +237,7 @@ function pageSizesWithin(sizes: readonly number[], rowCap: number): readonly num
 }
 
 /** What is set, without what is left open. */
-function given(settings: object): Partial<ExpressionLimits> {
+function given(settings: object): Partial<ParameterLimits> {
   return Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined));
 }
 

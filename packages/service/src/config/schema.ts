@@ -99,6 +99,12 @@ export const configurationSchema = z
     }),
     limits: z
       .strictObject({
+        characters: z
+          .int()
+          .min(100)
+          .max(65_536)
+          .optional()
+          .meta({ description: 'Of one parameter in a URL; 16,384.' }),
         depth: z
           .int()
           .min(1)
@@ -108,7 +114,7 @@ export const configurationSchema = z
         members: z.int().min(1).max(100_000).optional().meta({ description: 'Of a list; 10,000.' }),
       })
       .optional()
-      .meta({ description: 'What a filter may be at most.' }),
+      .meta({ description: 'What parameters may be at most.' }),
     tables: z
       .record(z.string().min(1), table)
       .optional()

@@ -44,16 +44,23 @@ export interface Parameters {
   readonly problems: readonly Problem[];
   /** Whether the answer tells how it came about. */
   readonly explain?: boolean;
+  /** How long a parameter may be, where that is not as in a URL. */
+  readonly characters?: number;
 }
 
 /** parameters → parse → check. @throws Refused with every mistake of all stages */
 function readQuery(
-  { values, problems }: Parameters,
+  { values, problems, characters }: Parameters,
   description: TableDescription,
   catalog: Catalog,
   timings: Timings,
 ): { query: Query; checked: CheckedQuery } {
-  const asked = timings.during('parse', () => parseParameters(values, catalog.limits));
+  const asked = timings.during('parse', () =>
+    parseParameters(
+      values,
+      characters === undefined ? catalog.limits : { ...catalog.limits, characters },
+    ),
+  );
   const read = timings.during('check', () =>
     checkQuery(asked.query, description, { tables: catalog.describe }),
   );

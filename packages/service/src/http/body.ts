@@ -4,9 +4,9 @@ import { z } from 'zod';
 import { Refused } from './problems.ts';
 
 /** Characters of one member of a body. */
-const most = 262_144;
+export const mostCharacters = 262_144;
 
-const text = z.string().max(most);
+const text = z.string().max(mostCharacters);
 const names = z.union([text, z.array(text)]);
 const wholeNumber = z.union([text, z.int()]);
 
@@ -36,6 +36,7 @@ export function readBody(body: string): {
   values: Partial<Record<QueryParameter, string>>;
   problems: readonly Problem[];
   explain: boolean;
+  characters: number;
 } {
   const read = bodySchema.safeParse(parse(body));
   if (!read.success) throw new Refused(read.error.issues.flatMap(problemsOf));
@@ -48,7 +49,7 @@ export function readBody(body: string): {
     values.filter = JSON.stringify(filter);
     values['filter-lang'] = 'cql2-json';
   } else if (filter !== undefined) values.filter = filter;
-  return { values, problems: [], explain };
+  return { values, problems: [], explain, characters: mostCharacters };
 }
 
 function parse(body: string): unknown {
@@ -66,7 +67,7 @@ function problemsOf(issue: z.core.$ZodIssue): Problem[] {
   const [name] = issue.path;
   if (name === undefined) return [problem('malformed-body', { expected: 'a JSON object' })];
   if (issue.code === 'too_big') {
-    return inParameter(String(name), [problem('parameter-too-long', { most })]);
+    return inParameter(String(name), [problem('parameter-too-long', { most: mostCharacters })]);
   }
   const expected = `right in ${String(name)}: ${issue.message}`;
   return inParameter(String(name), [problem('malformed-body', { expected })]);

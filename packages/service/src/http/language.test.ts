@@ -177,6 +177,24 @@ describe('the filter language means what PostgreSQL computes', () => {
   });
 });
 
+describe('limits', () => {
+  it('are set by the configuration and told where they are reached', async () => {
+    const strict = await startService(lowmere, 'limits: { characters: 100, depth: 2, members: 3 }');
+    try {
+      for (const [filter, message] of [
+        ['x'.repeat(101), 'This parameter is longer than 100 characters.'],
+        ['(((id = 1)))', 'The filter is nested more than 2 levels deep.'],
+        ['id IN (1, 2, 3, 4)', 'A list can hold at most 3 members.'],
+      ] as const) {
+        const { body } = await strict.get(rowsPath('passages', { filter }));
+        expect(body.errors[0].message).toBe(message);
+      }
+    } finally {
+      await strict.close();
+    }
+  });
+});
+
 describe('whatever is asked', () => {
   it('is answered or refused, never a failure of the service', async () => {
     const text = fc.oneof(

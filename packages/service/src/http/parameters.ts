@@ -3,7 +3,8 @@ import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
 import { z } from 'zod';
 import { Refused } from './problems.ts';
 
-const mostCharacters = 16_384;
+// However the configuration sets it, no parameter is longer; `parseParameters` holds the rest.
+const mostCharacters = 65_536;
 
 const text = (description: string, example: string): z.ZodOptional<z.ZodString> =>
   z.string().max(mostCharacters).optional().meta({ description, example });

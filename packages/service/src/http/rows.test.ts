@@ -234,6 +234,7 @@ describe('a request that cannot be answered', () => {
 
   it.each([
     [20_000, 413],
+    [70_000, 413],
     [1_000_000, 431],
   ])('is told when a parameter of %i characters is too long', async (length, status) => {
     const answer = await service.get(rowsPath('passages', { filter: 'x'.repeat(length) }));
