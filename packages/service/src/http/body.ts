@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { Refused } from './problems.ts';
 
 /** Characters of one member of a body. */
-export const mostCharacters = 262_144;
+const mostCharacters = 262_144;
 
 const text = z.string().max(mostCharacters);
 const names = z.union([text, z.array(text)]);
