@@ -54,7 +54,8 @@ function inOnePhase(
 ): SQL {
   const { beside, limit, offset } = query;
   const tests = beside ? [(scope: Scope) => behind(positions(terms, beside.values), scope)] : [];
-  return sql`${walk(query, relations, tests, terms)} limit ${limit + 1} offset ${offset}`;
+  const select = selection(query, relations);
+  return sql`${walk(query, select, tests, terms)} limit ${limit + 1} offset ${offset}`;
 }
 
 // A plain index holds nulls after the greatest value. Where they are wanted elsewhere it can
@@ -86,20 +87,22 @@ function inTwoPhases(
   // No nulls are left among the valued: the index's own direction serves.
   const standard = leading.descending ? ('first' as const) : ('last' as const);
   const valuedTerms = [{ ...leading, nulls: standard }, ...rest];
+  // Both walks select the same from the same tables.
+  const select = selection(query, relations);
 
   const valued = (): SQL => {
     const tests = [(scope: Scope) => sql`${scope.column(column)} is not null`];
     if (beside && inValued) {
       tests.push((scope) => behind(positions(valuedTerms, beside.values), scope));
     }
-    return walk(query, relations, tests, valuedTerms);
+    return walk(query, select, tests, valuedTerms);
   };
   const missing = (): SQL => {
     const tests = [(scope: Scope) => sql`${scope.column(column)} is null`];
     if (beside && !inValued) {
       tests.push((scope) => behindMissing(rest, beside.values.slice(1), scope));
     }
-    return walk(query, relations, tests, rest);
+    return walk(query, select, tests, rest);
   };
   const phases = valuedFirst ? [valued, missing] : [missing, valued];
   // The phase before the cursor's own lies behind us altogether.
@@ -147,16 +150,24 @@ function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm
   return { column, descending: !descending, nulls: nulls === 'last' ? 'first' : 'last' };
 }
 
+/** What a walk selects, and the tables it selects from. */
+interface Selection {
+  readonly scope: Scope;
+  readonly list: SQL;
+}
+
+function selection(query: CheckedQuery, relations: Relations): Selection {
+  const scope = new Scope(query.table.name, relations);
+  return { scope, list: list([...query.columns, ...cursorColumns(query)], scope) };
+}
+
 /** The query's rows that meet further tests, in the order of the terms. */
 function walk(
   query: CheckedQuery,
-  relations: Relations,
+  { scope, list: selected }: Selection,
   tests: readonly ((scope: Scope) => SQL)[],
   terms: readonly CheckedSortTerm[],
 ): SQL {
-  const { table, columns } = query;
-  const scope = new Scope(table.name, relations);
-  const selected = list([...columns, ...cursorColumns(query)], scope);
   const conditions = [...tests.map((test) => test(scope)), ...matchTests(query, scope)];
   const where = conditions.length === 0 ? sql`` : sql` where ${sql.join(conditions, sql` and `)}`;
   const ordered = order(terms, scope);
