@@ -14,6 +14,16 @@ const passages = 20_000;
 export default async function start(): Promise<void> {
   const cluster = await startCluster({ folder: testFolder, port: 54_720 });
   globalThis.ephorosTestCluster = cluster;
+  try {
+    await fill(cluster);
+  } catch (thrown) {
+    // Jest tears nothing down after a set-up that failed.
+    await cluster.stop();
+    throw thrown;
+  }
+}
+
+async function fill(cluster: Cluster): Promise<void> {
   await makeScenario({
     maintenanceUrl: cluster.url('postgres'),
     database: 'lowmere',

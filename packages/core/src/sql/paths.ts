@@ -1,4 +1,5 @@
 import type { CheckedQuery } from '../check/index.ts';
+import { walkOrder } from './walk-order.ts';
 
 /** Which ways a query's statement takes, in words. */
 export interface Paths {
@@ -11,14 +12,10 @@ export interface Paths {
 }
 
 /** The ways that `compileRows` takes for a query. */
-export function pathsOf({ sort, beside, search }: CheckedQuery): Paths {
+export function pathsOf(query: CheckedQuery): Paths {
+  const { sort, beside, search } = query;
+  const { phased } = walkOrder(query);
   const [leading] = sort;
-  const turned = beside?.kind === 'before';
-  const nulls =
-    leading === undefined || turned ? leading?.nulls === 'first' : leading.nulls === 'last';
-  const descending = turned ? leading?.descending === false : leading?.descending === true;
-  const phased =
-    leading?.column.nullable === true && (beside !== undefined || descending === nulls);
   const oneDirection = sort.every(
     (term, index) =>
       term.descending === leading?.descending &&

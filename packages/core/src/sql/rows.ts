@@ -6,6 +6,7 @@ import { behind, type Position } from './position.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests } from './search.ts';
 import { write, type Statement } from './statement.ts';
+import { walkOrder } from './walk-order.ts';
 
 /**
  * The rows of a query's window and one more, if there is one, so that it is known whether the
@@ -13,12 +14,7 @@ import { write, type Statement } from './statement.ts';
  * and then those of `cursorColumns`.
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
-  const { beside } = query;
-  const reverse = beside?.kind === 'before';
-  const terms = reverse ? query.sort.map(turned) : query.sort;
-  const [leading] = terms;
-  const phased =
-    leading?.column.nullable === true && (beside !== undefined || needsPhases(leading));
+  const { terms, phased } = walkOrder(query);
   return write(phased ? inTwoPhases(query, terms, relations) : inOnePhase(query, terms, relations));
 }
 
@@ -56,12 +52,6 @@ function inOnePhase(
   const tests = beside ? [(scope: Scope) => behind(positions(terms, beside.values), scope)] : [];
   const select = selection(query, relations);
   return sql`${walk(query, select, tests, terms)} limit ${limit + 1} offset ${offset}`;
-}
-
-// A plain index holds nulls after the greatest value. Where they are wanted elsewhere it can
-// still be walked: the rows with a value, then (or before) the rows without one.
-function needsPhases({ descending, nulls }: CheckedSortTerm): boolean {
-  return descending === (nulls === 'last');
 }
 
 /**
@@ -144,10 +134,6 @@ function positions(
   values: readonly (string | null)[],
 ): readonly Position[] {
   return terms.map((term, index) => ({ term, value: values[index] ?? null }));
-}
-
-function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm {
-  return { column, descending: !descending, nulls: nulls === 'last' ? 'first' : 'last' };
 }
 
 /** What a walk selects, and the tables it selects from. */

@@ -1,0 +1,25 @@
+import type { CheckedQuery, CheckedSortTerm } from '../check/index.ts';
+
+/** The order in which a query's rows are walked. */
+export interface WalkOrder {
+  /** The sort's terms; turned around for the rows before a cursor. */
+  readonly terms: readonly CheckedSortTerm[];
+  /** Whether rows with a leading value and rows without one are walked apart. */
+  readonly phased: boolean;
+}
+
+/**
+ * How `compileRows` walks. A plain index holds nulls after the greatest value; where they are
+ * wanted elsewhere, or a cursor says where to begin, it is walked in two phases.
+ */
+export function walkOrder({ sort, beside }: CheckedQuery): WalkOrder {
+  const terms = beside?.kind === 'before' ? sort.map(turned) : sort;
+  const [leading] = terms;
+  if (leading?.column.nullable !== true) return { terms, phased: false };
+  const elsewhere = leading.descending === (leading.nulls === 'last');
+  return { terms, phased: beside !== undefined || elsewhere };
+}
+
+function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm {
+  return { column, descending: !descending, nulls: nulls === 'last' ? 'first' : 'last' };
+}
