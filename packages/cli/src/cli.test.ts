@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, type AddressInfo, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -43,6 +43,12 @@ function start(args: readonly string[], environment: Record<string, string> = {}
     throw new Error(`never said ${pattern.source}:\n${stdout}${stderr}`);
   };
   return { child, ended, said };
+}
+
+/** The child processes of a process. */
+function workersOf(pid: number | undefined): number[] {
+  const file = `/proc/${pid}/task/${pid}/children`;
+  return readFileSync(file, 'utf8').trim().split(' ').filter(Boolean).map(Number);
 }
 
 describe('questions on the command line', () => {
@@ -207,6 +213,49 @@ describe('ephoros serve', () => {
       .map((line) => JSON.parse(line) as { req: { id: string; path: string } });
     expect(lines.map(({ req }) => req.path)).toEqual(['/api/tables', '/']);
     rmSync(folder, { recursive: true });
+  });
+
+  it('serves one port with several workers that remember together, and replaces one that died', async () => {
+    const serving = start([
+      ...['serve', '--database', lowmere, '--port', '0'],
+      ...['--workers', '2', '--connections', '6', '--log-level', 'error'],
+    ]);
+    const [, url = ''] = await serving.said(/(http:\/\/\S+)/);
+    const ask = async (path: string): Promise<any> => {
+      // Each request on a connection of its own, so that both workers are asked.
+      const response = await fetch(url + path, { headers: { Connection: 'close' } });
+      const text = await response.text();
+      return path.startsWith('/api') ? JSON.parse(text) : text;
+    };
+    const state = async (): Promise<string> =>
+      ((await ask('/api/tables/passages/mileposts?sort=-toll')) as { state: string }).state;
+    for (let tries = 0; (await state()) !== 'ready'; tries += 1) expect(tries).toBeLessThan(500);
+    const deep = '/api/tables/passages/rows?sort=-toll&offset=9000&limit=1&explain=true&total=none';
+    const ways = await Promise.all(
+      Array.from({ length: 6 }, async () => {
+        const { explanation, rows } = (await ask(deep)) as {
+          explanation: { way: { from: string } };
+          rows: { id: string }[];
+        };
+        return `${explanation.way.from} ${rows[0]?.id}`;
+      }),
+    );
+    expect(new Set(ways).size).toBe(1);
+    expect(ways[0]).toMatch(/^post \d+/);
+    expect(await ask('/metrics')).toMatch(/ephoros_connections\{state="open"\} \d+/);
+
+    const workers = workersOf(serving.child.pid);
+    expect(workers).toHaveLength(2);
+    process.kill(workers[0] ?? 0, 'SIGKILL');
+    await serving.said(/A worker has died/);
+    for (let n = 0; n < 4; n += 1) expect((await ask('/health')) as string).toContain('alive');
+    for (let tries = 0; workersOf(serving.child.pid).length < 2; tries += 1) {
+      expect(tries).toBeLessThan(100);
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    serving.child.kill('SIGTERM');
+    expect((await serving.ended).code).toBe(0);
+    expect(workers.filter((pid) => existsSync(`/proc/${pid}`))).toEqual([]);
   });
 
   it('tells every mistake of the file with its line, and a taken port', async () => {

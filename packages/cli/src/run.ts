@@ -92,6 +92,7 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     return codesByKind[thrown.kind];
   }
   if (!(thrown instanceof Error)) throw thrown;
+  if ('exitCode' in thrown && typeof thrown.exitCode === 'number') return thrown.exitCode;
   const { name, message, cause } = thrown;
   const said =
     name === 'Failure' && cause instanceof Error

@@ -15,6 +15,8 @@ interface Options {
   readonly connections: number;
   readonly timeLimit: number;
   readonly logLevel: Level;
+  readonly countingTime: number;
+  readonly workers: number;
   readonly explain?: boolean;
 }
 
@@ -22,15 +24,27 @@ const defaultFile = 'ephoros.yaml';
 
 /** `ephoros serve` */
 export function serveCommand(terminal: Terminal): Command {
-  const { environment, stderr } = terminal;
+  const { environment } = terminal;
   return new Command('serve')
     .description('serve the tables of a database: API and console')
     .option('--database <url>', 'postgres://user@host:port/name (or EPHOROS_DATABASE)', databaseUrl)
     .option('--config <file>', `what to publish and how (default: ${defaultFile}, if there)`)
     .option('--host <address>', 'where to listen', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
-    .option('--connections <number>', 'to the database, at most', wholeNumber(1, 1000), 10)
+    .option(
+      '--connections <number>',
+      'to the database at most, for all workers together; a fifth is for counts and mileposts',
+      wholeNumber(2, 1000),
+      10,
+    )
+    .option('--workers <number>', 'processes that serve the port', wholeNumber(1, 64), 1)
     .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
+    .option(
+      '--counting-time <ms>',
+      'an answer waits for an exact total; then it holds an estimate',
+      wholeNumber(0, 60_000),
+      200,
+    )
     .option('--explain', 'let requests ask for their SQL and plan (always on loopback)')
     .addOption(
       new Option('--log-level <level>', 'of the JSON log lines')
@@ -42,6 +56,7 @@ export function serveCommand(terminal: Terminal): Command {
       `
 Examples:
   ephoros serve --database postgres://reader@db.example/shop
+  ephoros serve --database postgres:///shop --workers 4 --connections 40
   EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080`,
     )
     .action(async (options: Options, command: Command) => {
@@ -50,30 +65,55 @@ Examples:
         command.error('error: give --database or set EPHOROS_DATABASE');
         return;
       }
-      // Loaded here only: questions to a service do without.
-      const [{ noConfiguration, readConfiguration, serve }, { pino }] = await Promise.all([
-        import('@ephoros/service'),
-        import('pino'),
-      ]);
-      const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
-      if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
-      const configuration = file === undefined ? noConfiguration : await readConfiguration(file);
-      const folder = consoleFolder();
-      const { connections, timeLimit, host, port, logLevel } = options;
-      const service = await serve({
-        database: { url, connections, timeLimit },
-        configuration,
-        host,
-        port,
-        logger: pino({ level: logLevel }),
-        version,
-        ...(options.explain === true ? { explain: true } : {}),
-        ...(folder === undefined ? {} : { consoleFolder: folder }),
-      });
-      stderr.write(`${service.tables.length} tables published\n${service.url}\n`);
-      await untilStopped();
-      await service.close();
+      await serveTables(options, url, terminal, command);
     });
+}
+
+async function serveTables(
+  options: Options,
+  url: string,
+  { stderr }: Terminal,
+  command: Command,
+): Promise<void> {
+  // Loaded here only: questions to a service do without.
+  const [service, { pino }] = await Promise.all([import('@ephoros/service'), import('pino')]);
+  const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
+  const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
+  if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
+  const configuration =
+    file === undefined ? service.noConfiguration : await service.readConfiguration(file);
+  const database = { url, connections, timeLimit };
+  const logger = pino({ level: logLevel });
+  const member = service.membership();
+  const say = (where: string, tables: readonly string[]): void => {
+    stderr.write(`${tables.length} tables published\n${where}\n`);
+  };
+  if (workers > 1 && member === undefined) {
+    const { tables } = await service.look(database, configuration);
+    const crew = await service.leadCrew({ database, workers, logger });
+    say(service.urlOf(host, crew.port), tables);
+    await untilStopped();
+    await crew.close();
+    return;
+  }
+  const folder = consoleFolder();
+  const serving = await service.serve({
+    database: member === undefined ? database : member.share(database, workers),
+    configuration,
+    host,
+    port,
+    logger,
+    version,
+    countingTime,
+    ...(member === undefined ? {} : { surveyor: member.surveyor, metrics: member.metrics }),
+    ...(options.explain === true ? { explain: true } : {}),
+    ...(folder === undefined ? {} : { consoleFolder: folder }),
+  });
+  if (member === undefined) say(serving.url, serving.tables);
+  await untilStopped();
+  await serving.close();
+  // The channel to the leading process would keep a worker alive.
+  member?.leave();
 }
 
 function databaseUrl(text: string): string {

@@ -97,6 +97,14 @@ export interface CheckedSearch {
   readonly fullText?: string;
 }
 
+/**
+ * The place that a window is counted from: the row just before or just behind it, by the values
+ * of its sort terms, or the end of the result.
+ */
+export type Beside =
+  | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
+  | { readonly kind: 'end' };
+
 /** A question that can be answered as it stands. */
 export interface CheckedQuery {
   readonly table: TableDescription;
@@ -105,11 +113,9 @@ export interface CheckedQuery {
   readonly search?: CheckedSearch;
   /** Ends with the table's key, so that the order is total (where the table has a key). */
   readonly sort: readonly CheckedSortTerm[];
-  /** Rows before the first one asked for; 0 where a cursor says the place. */
+  /** Rows between the place that `beside` names (by default the beginning) and the window. */
   readonly offset: number;
-  /** The row beside which the window lies, by the values of its sort terms. */
-  readonly beside?:
-    { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] } | undefined;
+  readonly beside?: Beside | undefined;
   /** Rows at most, the table's row cap applied. */
   readonly limit: number;
   /** Whether more rows were asked for than the row cap allows. */

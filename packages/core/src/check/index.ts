@@ -4,6 +4,7 @@ export { functions, resolvedFunctions, type FunctionName } from './functions.ts'
 export type { Tables } from './lookup.ts';
 export type {
   CheckedColumn,
+  Beside,
   CheckedQuery,
   CheckedSearch,
   CheckedSortTerm,

@@ -76,19 +76,26 @@ function windowOf(
   places: readonly Place[],
   textOrder: TextOrder,
 ): { first: number; end: number } {
-  if (beside === undefined) return { first: offset, end: Math.min(places.length, offset + limit) };
+  const from = (first: number): { first: number; end: number } => ({
+    first: first + offset,
+    end: Math.min(places.length, first + offset + limit),
+  });
+  const upTo = (reached: number): { first: number; end: number } => {
+    const end = Math.max(0, reached - offset);
+    return { first: Math.max(0, end - limit), end };
+  };
+  if (beside === undefined) return from(0);
+  if (beside.kind === 'end') return upTo(places.length);
   const at = beside.values.map((value, index) => {
     const type = sort[index]?.column.type;
     return type === undefined ? null : compute(fromNotation(value, type), type);
   });
   if (beside.kind === 'after') {
     const behind = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) > 0);
-    const first = behind === -1 ? places.length : behind;
-    return { first, end: Math.min(places.length, first + limit) };
+    return from(behind === -1 ? places.length : behind);
   }
   const reached = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) >= 0);
-  const end = reached === -1 ? places.length : reached;
-  return { first: Math.max(0, end - limit), end };
+  return upTo(reached === -1 ? places.length : reached);
 }
 
 function comparePlaces(

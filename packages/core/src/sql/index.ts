@@ -1,6 +1,8 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
-export { compileRows, compileRow, cursorColumns } from './rows.ts';
+export { compileMileposts, type MilepostStatements } from './mileposts.ts';
+export { compileRow, compileRows } from './rows.ts';
+export { cursorColumns } from './walk.ts';
 export { compileCount, compileEstimate } from './count.ts';
 export type { Relations } from './scope.ts';
-export type { Relation, Statement } from './statement.ts';
+export { qualifiedName, type Relation, type Statement } from './statement.ts';
 export { pathsOf, type Paths } from './paths.ts';

@@ -7,30 +7,32 @@ export interface Paths {
   readonly nulls: 'one walk' | 'two phases';
   /** How the rows beside a cursor are found. */
   readonly cursor: 'none' | 'row comparison' | 'term by term';
-  readonly window: 'offset' | 'after a cursor' | 'before a cursor';
+  readonly window: 'offset' | 'after a cursor' | 'before a cursor' | 'before the end';
   readonly search: 'none' | 'occurrence' | 'full text';
 }
+
+const windows = {
+  after: 'after a cursor',
+  before: 'before a cursor',
+  end: 'before the end',
+} as const;
 
 /** The ways that `compileRows` takes for a query. */
 export function pathsOf(query: CheckedQuery): Paths {
   const { sort, beside, search } = query;
   const { phased } = walkOrder(query);
   const [leading] = sort;
+  const values = beside === undefined || beside.kind === 'end' ? undefined : beside.values;
   const oneDirection = sort.every(
     (term, index) =>
       term.descending === leading?.descending &&
-      beside?.values[index] !== null &&
+      values?.[index] !== null &&
       (index === 0 || !term.column.nullable),
   );
   return {
     nulls: phased ? 'two phases' : 'one walk',
-    cursor: beside === undefined ? 'none' : oneDirection ? 'row comparison' : 'term by term',
-    window:
-      beside === undefined
-        ? 'offset'
-        : beside.kind === 'after'
-          ? 'after a cursor'
-          : 'before a cursor',
+    cursor: values === undefined ? 'none' : oneDirection ? 'row comparison' : 'term by term',
+    window: beside === undefined ? 'offset' : windows[beside.kind],
     search:
       search === undefined ? 'none' : search.fullText === undefined ? 'occurrence' : 'full text',
   };

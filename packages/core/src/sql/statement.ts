@@ -23,3 +23,8 @@ export function write(statement: SQL): Statement {
 export function relationName({ schema, name }: Relation): SQL {
   return sql`${sql.identifier(schema)}.${sql.identifier(name)}`;
 }
+
+/** The same as text, such as PostgreSQL's `regclass` reads it. */
+export function qualifiedName(relation: Relation): string {
+  return write(relationName(relation)).text;
+}

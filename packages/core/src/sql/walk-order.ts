@@ -2,7 +2,7 @@ import type { CheckedQuery, CheckedSortTerm } from '../check/index.ts';
 
 /** The order in which a query's rows are walked. */
 export interface WalkOrder {
-  /** The sort's terms; turned around for the rows before a cursor. */
+  /** The sort's terms; turned around for the rows before a cursor or the end. */
   readonly terms: readonly CheckedSortTerm[];
   /** Whether rows with a leading value and rows without one are walked apart. */
   readonly phased: boolean;
@@ -13,11 +13,12 @@ export interface WalkOrder {
  * wanted elsewhere, or a cursor says where to begin, it is walked in two phases.
  */
 export function walkOrder({ sort, beside }: CheckedQuery): WalkOrder {
-  const terms = beside?.kind === 'before' ? sort.map(turned) : sort;
+  const terms = beside === undefined || beside.kind === 'after' ? sort : sort.map(turned);
   const [leading] = terms;
   if (leading?.column.nullable !== true) return { terms, phased: false };
   const elsewhere = leading.descending === (leading.nulls === 'last');
-  return { terms, phased: beside !== undefined || elsewhere };
+  const byCursor = beside !== undefined && beside.kind !== 'end';
+  return { terms, phased: byCursor || elsewhere };
 }
 
 function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm {

@@ -1,4 +1,6 @@
-/** Block, page and scroll arithmetic shared by service and client. */
+/** Block, page, milepost, ruler and scroll arithmetic shared by service and client. */
+export { approach, type Approach, type Landmarks } from './approach.ts';
 export { blocksOf, type BlockRange } from './blocks.ts';
 export { pageCount, pageNumbers } from './pages.ts';
+export { rulerMarks, valueAt, type RulerMark, type RulerOptions, type Tick } from './ruler.ts';
 export { ScrollScale } from './scroll-scale.ts';

@@ -8,12 +8,15 @@ import { pinoHttp } from 'pino-http';
 import { readCatalog, type Catalog } from '../catalog/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
 import { Failure, type Database } from '../run/index.ts';
+import type { Surveyor } from '../survey/index.ts';
 import { createMetrics } from './metrics.ts';
 import { notFound, problemHandler } from './problems.ts';
 import { routes } from './routes.ts';
 
 export interface ApplicationOptions {
   readonly database: Database;
+  /** Remembers totals and mileposts; may serve several applications. */
+  readonly surveyor: Surveyor;
   readonly configuration: ConfigurationFile;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
@@ -23,14 +26,18 @@ export interface ApplicationOptions {
   readonly version: string;
   /** Whether requests may ask how their answer came about; false by default. */
   readonly explain?: boolean;
+  /** How long an answer waits for an exact total, in ms; 200 by default. */
+  readonly countingTime?: number;
+  /** The text of `/metrics`, where this process is one of several; by default its own. */
+  readonly metrics?: () => Promise<string>;
 }
 
 /** The application: the API, the console, health. Reads the catalog at the first request. */
 export function createApplication(options: ApplicationOptions): Express {
   const { database, configuration, logger, consoleFolder, beside = {}, version } = options;
-  const { explain = false } = options;
+  const { surveyor, explain = false, countingTime = 200 } = options;
   const catalog = remembered(() => readCatalog(database.pool, configuration));
-  const metrics = createMetrics(database.pool);
+  const metrics = createMetrics(database, options.metrics);
   const app = express();
   app.set('etag', 'strong');
   app.set('query parser', false);
@@ -79,7 +86,10 @@ export function createApplication(options: ApplicationOptions): Express {
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics.answer);
-  app.use('/api', routes({ database, catalog: catalog.read, explain }, version));
+  app.use(
+    '/api',
+    routes({ database, surveyor, catalog: catalog.read, explain, countingTime }, version),
+  );
   for (const [path, router] of Object.entries(beside)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(

@@ -1,8 +1,8 @@
 import type { CheckedQuery } from '@ephoros/core/check';
 import { printExpression, printExpressionJson } from '@ephoros/core/expression';
 import { printParameters, type Query } from '@ephoros/core/query';
-import { pathsOf, type Paths, type Statement } from '@ephoros/core/sql';
-import type { Database } from '../run/index.ts';
+import { compileRows, pathsOf, type Paths, type Statement } from '@ephoros/core/sql';
+import type { Ground, Way } from '../survey/index.ts';
 
 /** How an answer came about. */
 export interface Explanation {
@@ -14,6 +14,8 @@ export interface Explanation {
   /** What is bound to $1, $2, … */
   readonly parameters: Statement['parameters'];
   readonly paths: Paths;
+  /** From where the window was come to, and how many rows were passed over on the way. */
+  readonly way: Way;
   /** The indexes that were walked. */
   readonly indexes: readonly string[];
   /** Every step of the plan, outermost first: rows it gave and ms it took, its own steps included. */
@@ -41,15 +43,13 @@ interface PlanNode {
 
 /** Runs a statement once more under EXPLAIN ANALYZE and tells all about it. */
 export async function explain(
-  asked: Query,
-  checked: CheckedQuery,
-  statement: Statement,
-  database: Database,
+  { query: asked, checked, way }: { query: Query; checked: CheckedQuery; way: Way },
+  { database, relations }: Ground,
   signal: AbortSignal,
 ): Promise<Explanation> {
-  const { text, parameters } = statement;
+  const { text, parameters } = compileRows(checked, relations);
   const explaining = { text: `explain (analyze, format json) ${text}`, parameters };
-  const { rows } = await database.run(explaining, signal);
+  const { rows } = await database.run(explaining, { signal, table: checked.table.name });
   const [document] = JSON.parse(rows[0]?.[0] ?? '[]') as { Plan: PlanNode }[];
   const nodes = document === undefined ? [] : flatten(document.Plan, 0);
   const { filter } = asked;
@@ -66,6 +66,7 @@ export async function explain(
     sql: text,
     parameters,
     paths: pathsOf(checked),
+    way,
     indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
     steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
     plan: document,

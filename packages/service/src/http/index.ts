@@ -1,3 +1,10 @@
 /** The service over HTTP: one application, one server around it. */
 export { createApplication, type ApplicationOptions } from './application.ts';
-export { serve, PortTakenError, type ServeOptions, type RunningService } from './serve.ts';
+export {
+  look,
+  serve,
+  urlOf,
+  PortTakenError,
+  type ServeOptions,
+  type RunningService,
+} from './serve.ts';

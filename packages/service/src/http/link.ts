@@ -14,7 +14,7 @@ export function linkHeader(url: string, { query, total, window }: RowsAnswer): s
       ['next', next === null ? undefined : spell(url, { after: next })],
     ]);
   }
-  const ends = total === null || query.total !== 'exact' ? undefined : total;
+  const ends = total?.kind === 'exact' ? total.rows : undefined;
   const more = ends === undefined ? rows.length === limit : offset + rows.length < ends;
   return links([
     ['first', at(url, 0, limit)],

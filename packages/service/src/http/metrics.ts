@@ -1,10 +1,24 @@
 import type { RequestHandler } from 'express';
-import type { Pool } from 'pg';
-import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client';
+import {
+  AggregatorRegistry,
+  collectDefaultMetrics,
+  Counter,
+  Gauge,
+  Histogram,
+  Registry,
+} from 'prom-client';
+import type { Database } from '../run/index.ts';
 
-/** What `/metrics` shows (OpenMetrics), and the observer of every request. */
-export function createMetrics(pool: Pool): { observe: RequestHandler; answer: RequestHandler } {
+/**
+ * What `/metrics` shows (OpenMetrics), and the observer of every request. `whole` gives the text
+ * instead, where this process is one of several.
+ */
+export function createMetrics(
+  database: Database,
+  whole?: () => Promise<string>,
+): { observe: RequestHandler; answer: RequestHandler } {
   const registry = new Registry();
+  AggregatorRegistry.setRegistries(registry);
   registry.setContentType(Registry.OPENMETRICS_CONTENT_TYPE as never);
   collectDefaultMetrics({ register: registry });
   const seconds = new Histogram({
@@ -20,9 +34,18 @@ export function createMetrics(pool: Pool): { observe: RequestHandler; answer: Re
     labelNames: ['state'],
     registers: [registry],
     collect() {
-      this.set({ state: 'open' }, pool.totalCount);
-      this.set({ state: 'idle' }, pool.idleCount);
-      this.set({ state: 'awaited' }, pool.waitingCount);
+      this.set({ state: 'open' }, database.pool.totalCount);
+      this.set({ state: 'idle' }, database.pool.idleCount);
+      this.set({ state: 'awaited' }, database.gate.waiting);
+    },
+  });
+  new Counter({
+    name: 'ephoros_statements_cancelled',
+    help: 'Statements cancelled in the database because whoever asked was gone',
+    registers: [registry],
+    collect() {
+      this.reset();
+      this.inc(database.cancelled);
     },
   });
   return {
@@ -39,7 +62,7 @@ export function createMetrics(pool: Pool): { observe: RequestHandler; answer: Re
       next();
     },
     answer: async (_request, response) => {
-      response.type(registry.contentType).send(await registry.metrics());
+      response.type(registry.contentType).send(await (whole?.() ?? registry.metrics()));
     },
   };
 }

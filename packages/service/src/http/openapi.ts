@@ -6,7 +6,7 @@ import {
   type ZodOpenApiResponsesObject,
 } from 'zod-openapi';
 import { bodySchema } from './body.ts';
-import { noParameters, rowParameters, rowsParameters } from './parameters.ts';
+import { milepostParameters, noParameters, rowParameters, rowsParameters } from './parameters.ts';
 
 const column = z
   .looseObject({
@@ -63,6 +63,8 @@ const tables = z
 
 const value = z.unknown().meta({ description: "In the column's encoding; null for null." });
 
+const totalKind = z.enum(['exact', 'estimate', 'none']);
+
 const rows = z
   .object({
     table: z.string(),
@@ -74,12 +76,29 @@ const rows = z
       rowCap: z.int().optional().meta({ description: 'Told when it lowered the limit.' }),
       count: z.int(),
       total: z.int().nullable(),
-      totalKind: z.enum(['exact', 'estimate', 'none']),
+      totalKind,
+      countedAt: z.string().optional().meta({
+        description: 'When the rows were counted, where that was not for this very answer.',
+      }),
     }),
     next: z.string().nullable().meta({ description: 'A cursor; null where the result ends.' }),
     previous: z.string().nullable().meta({ description: 'A cursor; null at the beginning.' }),
   })
   .meta({ id: 'Rows' });
+
+const mileposts = z
+  .object({
+    table: z.string(),
+    column: z.string().meta({ description: 'The leading column of the sort.' }),
+    descending: z.boolean(),
+    indexed: z.boolean().meta({ description: 'Whether an index leads with it.' }),
+    state: z.enum(['ready', 'building', 'waiting', 'failed']),
+    passed: z.int().meta({ description: 'Rows passed so far while the mileposts are set.' }),
+    total: z.int().nullable(),
+    totalKind,
+    ticks: z.array(z.object({ offset: z.int(), value })),
+  })
+  .meta({ id: 'Mileposts' });
 
 const row = z.object({ table: z.string(), row: z.record(z.string(), value) }).meta({ id: 'Row' });
 
@@ -166,6 +185,12 @@ export function openApiDocument(version: string): object {
         'Rows of a table',
         json(rows, 'A window of rows'),
         rowsParameters,
+        tableName,
+      ),
+      '/tables/{table}/mileposts': get(
+        'The leading sort values at even positions of a result',
+        json(mileposts, 'The mileposts, as far as they are set'),
+        milepostParameters,
         tableName,
       ),
       '/tables/{table}/query': {

@@ -28,7 +28,10 @@ const query = {
   offset: text('How many rows to skip.', '200'),
   after: text('A cursor: the rows just after it.', 'WyItcGFzc2VkX2F0…'),
   before: text('A cursor: the rows just before it, in the order of the sort.', 'WyItcGFzc2VkX2F0…'),
-  total: text('How hard to count: "exact" (default), "estimate" or "none".', 'exact'),
+  total: text(
+    'How hard to count: "exact" (default; an estimate where counting takes long), "estimate" or "none".',
+    'exact',
+  ),
   shape: text('Rows as "objects" (default) or as "arrays" in column order.', 'objects'),
 } satisfies Record<QueryParameter, z.ZodType>;
 
@@ -38,6 +41,14 @@ const explain = z
   .meta({ description: 'Whether the answer tells how it came about, where that is allowed.' });
 
 export const rowsParameters = z.strictObject({ ...query, explain });
+export const milepostParameters = z.strictObject({
+  filter: query.filter,
+  'filter-lang': query['filter-lang'],
+  search: query.search,
+  sort: query.sort,
+  nulls: query.nulls,
+  ticks: text('How many places, 1 to 2,000; 200 by default.', '200'),
+});
 export const rowParameters = z.strictObject({ columns: query.columns });
 export const noParameters = z.strictObject({});
 

@@ -3,27 +3,32 @@ import { inParameter, problem } from '@ephoros/core/problem';
 import { Router, text, type RequestHandler, type Response } from 'express';
 import type { Catalog, Published } from '../catalog/index.ts';
 import type { Database } from '../run/index.ts';
-import {
-  answerRow,
-  answerRows,
-  findTable,
-  type Asked,
-  type Parameters,
-  type RowsAnswer,
-} from './answer.ts';
+import type { Surveyor } from '../survey/index.ts';
+import { answerRow, answerRows } from './answer.ts';
+import { findTable, type Asked, type Parameters } from './asked.ts';
 import { readBody } from './body.ts';
 import { linkHeader } from './link.ts';
+import { answerMileposts } from './mileposts.ts';
 import { openApiDocument } from './openapi.ts';
-import { readParameters, refuseParameters, rowParameters, rowsParameters } from './parameters.ts';
+import {
+  milepostParameters,
+  readParameters,
+  refuseParameters,
+  rowParameters,
+  rowsParameters,
+} from './parameters.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
 import { Timings } from './timings.ts';
 
 /** What the routes answer from. `catalog` may be another one after a change of the database. */
 export interface Sources {
   readonly database: Database;
+  readonly surveyor: Surveyor;
   readonly catalog: () => Promise<Catalog>;
   /** Whether requests may ask how their answer came about. */
   readonly explain: boolean;
+  /** How long an answer waits for an exact total, in ms. */
+  readonly countingTime: number;
 }
 
 /** Bytes of a query's body. */
@@ -31,14 +36,14 @@ const mostBody = 1024 * 1024;
 
 const textBody = text({ type: () => true, limit: mostBody });
 
-function sendRows(response: Response, answer: RowsAnswer, timings: Timings): void {
+function sendJson(response: Response, json: string, timings: Timings): void {
   response.set('Server-Timing', timings.header());
-  response.set('Cache-Control', 'private, no-cache').type('json').send(answer.json);
+  response.set('Cache-Control', 'private, no-cache').type('json').send(json);
 }
 
 /** The routes under `/api`. */
 export function routes(
-  { database, catalog, explain: mayExplain }: Sources,
+  { database, surveyor, catalog, explain: mayExplain, countingTime }: Sources,
   version: string,
 ): Router {
   const router = Router({ caseSensitive: true, strict: true });
@@ -69,7 +74,8 @@ export function routes(
 
   const askedOf = async (table: string): Promise<Asked> => {
     const current = await catalog();
-    return { catalog: current, description: findTable(current, table).description, database };
+    const { description } = findTable(current, table);
+    return { catalog: current, description, database, surveyor, countingTime };
   };
 
   router.get('/tables/:table/rows', async (request, response) => {
@@ -80,7 +86,7 @@ export function routes(
     const given = allowed({ values: parameters, problems, explain: explain === 'true' });
     const answer = await answerRows(given, asked, timings, goneSignal(response));
     response.set('Link', linkHeader(request.originalUrl, answer));
-    sendRows(response, answer, timings);
+    sendJson(response, answer.json, timings);
   });
 
   // The same question where it is too long for a URL.
@@ -90,7 +96,8 @@ export function routes(
     const body: unknown = request.body;
     const given = allowed(readBody(typeof body === 'string' ? body : ''));
     const timings = new Timings();
-    sendRows(response, await answerRows(given, asked, timings, goneSignal(response)), timings);
+    const { json } = await answerRows(given, asked, timings, goneSignal(response));
+    sendJson(response, json, timings);
   });
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
@@ -101,8 +108,16 @@ export function routes(
     const key = /\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
     const signal = goneSignal(response);
     const json = await answerRow(key, parameters, asked, timings, signal);
-    response.set('Server-Timing', timings.header());
-    response.set('Cache-Control', 'private, no-cache').type('json').send(json);
+    sendJson(response, json, timings);
+  });
+
+  router.get('/tables/:table/mileposts', async (request, response) => {
+    const asked = await askedOf(request.params.table);
+    const { values, problems } = readParameters(request.url, milepostParameters);
+    const { ticks, ...parameters } = values;
+    const timings = new Timings();
+    const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
+    sendJson(response, json, timings);
   });
 
   router.use(onlyReading);

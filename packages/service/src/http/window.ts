@@ -14,26 +14,28 @@ export interface RowsWindow {
   readonly previous: string | null;
 }
 
-/** Lays out what `compileRows` gave: one row more than the window, in reverse before a cursor. */
-export function layOut(query: CheckedQuery, answer: Answer): RowsWindow {
-  const { limit, offset, beside, table } = query;
-  const more = answer.rows.length > limit;
-  const reverse = beside?.kind === 'before';
-  const walked = more ? answer.rows.slice(0, limit) : answer.rows;
-  const rows = reverse ? [...walked].reverse() : walked;
+/**
+ * Lays out what `compileRows` gave for the query as it was walked, which may have come to the
+ * window another way than it was asked for: one row more than the window, and in reverse before
+ * a cursor or the end.
+ */
+export function layOut(asked: CheckedQuery, walked: CheckedQuery, answer: Answer): RowsWindow {
+  const more = answer.rows.length > walked.limit;
+  const reverse = walked.beside !== undefined && walked.beside.kind !== 'after';
+  const kept = more ? answer.rows.slice(0, walked.limit) : answer.rows;
+  const rows = reverse ? [...kept].reverse() : kept;
   const [first] = rows;
   const last = rows.at(-1);
-  if (first === undefined || last === undefined || table.key.length === 0) {
+  if (first === undefined || last === undefined || asked.table.key.length === 0) {
     return { rows, next: null, previous: null };
   }
-  const cursor = cursorWriter(query);
-  const goesOn = reverse || more;
-  const hasBefore = reverse ? more : beside !== undefined || offset > 0;
-  return {
-    rows,
-    next: goesOn ? cursor(last) : null,
-    previous: hasBefore ? cursor(first) : null,
-  };
+  const cursor = cursorWriter(asked);
+  // In reverse the window was come to from behind: only at the very end nothing follows.
+  const goesOn = reverse ? walked.beside.kind === 'before' || walked.offset > 0 : more;
+  const hasBefore = reverse
+    ? more || asked.offset > 0
+    : asked.beside !== undefined || asked.offset > 0;
+  return { rows, next: goesOn ? cursor(last) : null, previous: hasBefore ? cursor(first) : null };
 }
 
 function cursorWriter(query: CheckedQuery): (row: Row) => string {

@@ -7,7 +7,7 @@ import {
   type TextOrder,
 } from '@ephoros/core/memory';
 import { parseParameters, type QueryParameter } from '@ephoros/core/query';
-import { compileCount, compileRows } from '@ephoros/core/sql';
+import { compileCount, compileMileposts, compileRows } from '@ephoros/core/sql';
 import fc from 'fast-check';
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
@@ -37,6 +37,11 @@ const orders: readonly TextOrder[] = [
   byCodePoint,
   byCollator((one, other) => collator.compare(one, other)),
 ];
+
+interface Mileposts {
+  readonly posts: ReadonlyMap<number, readonly (string | null)[]>;
+  readonly total: number;
+}
 
 describe('PostgreSQL and memory', () => {
   let database: Database;
@@ -76,10 +81,8 @@ describe('PostgreSQL and memory', () => {
   async function inPostgres(
     query: CheckedQuery,
   ): Promise<{ rows: MemoryRow[]; total: number; next: string | null; previous: string | null }> {
-    const { rows, next, previous } = layOut(
-      query,
-      await database.run(compileRows(query, catalog.locate)),
-    );
+    const answer = await database.run(compileRows(query, catalog.locate));
+    const { rows, next, previous } = layOut(query, query, answer);
     const counted = await database.run(compileCount(query, catalog.locate));
     const json = rowsEncoder(query.columns, 'objects')(rows);
     return {
@@ -88,6 +91,46 @@ describe('PostgreSQL and memory', () => {
       next,
       previous,
     };
+  }
+
+  /** The sort values of every `step`-th row, and the number of rows, by each of the statements. */
+  async function milepostsOf(query: CheckedQuery, step: number): Promise<Mileposts[]> {
+    const { pass, steps } = compileMileposts(query, step, catalog.locate);
+    const all = [pass, ...(steps === undefined ? [] : [steps])];
+    const answers = await Promise.all(all.map((statement) => database.run(statement)));
+    return answers.map(({ rows }) => {
+      const total = Number(rows.at(-1)?.at(-1) ?? 0);
+      const posts = new Map<number, readonly (string | null)[]>();
+      for (const row of rows) {
+        const number = Number(row.at(-1));
+        if (number % step === 0 && !posts.has(number)) posts.set(number, row.slice(0, -1));
+      }
+      return { posts, total };
+    });
+  }
+
+  /** A window is the same rows from the start, from a milepost, and from the end. */
+  async function everyWay(whole: CheckedQuery, offset: number, limit: number): Promise<void> {
+    const all = (await database.run(compileRows(whole, catalog.locate))).rows;
+    const expected = all.slice(offset, offset + limit);
+    const asked: CheckedQuery = { ...whole, offset, limit };
+    const walk = async (walked: CheckedQuery): Promise<unknown> => {
+      const answer = await database.run(compileRows(walked, catalog.locate));
+      return layOut(asked, walked, answer).rows;
+    };
+    const left = all.length - offset - limit;
+    if (left >= 0) {
+      expect(await walk({ ...asked, beside: { kind: 'end' }, offset: left })).toEqual(expected);
+    }
+    for (const { posts, total } of await milepostsOf(whole, 3)) {
+      // From post to post nothing is told of results shorter than a step.
+      if (total > 0 || posts.size > 0) expect(total).toBe(all.length);
+      for (const [number, values] of posts) {
+        if (number > offset) continue;
+        const beside = { kind: 'after', values } as const;
+        expect(await walk({ ...asked, beside, offset: offset - number })).toEqual(expected);
+      }
+    }
   }
 
   async function fill(
@@ -156,6 +199,8 @@ describe('PostgreSQL and memory', () => {
               return [theirs, ours];
             };
             const [theirs, ours] = await both({ offset: String(offset) });
+            const whole = check(`${schema}.t`, { ...about, limit: '1000' }, now);
+            await everyWay(whole, offset, limit);
             // A cursor of either leads both to the same place; only lists are written differently.
             if (sort.split(',').some((term) => term.replace('-', '') === 'l')) continue;
             for (const source of [theirs, ours]) {

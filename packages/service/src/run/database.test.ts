@@ -55,7 +55,7 @@ describe('a statement', () => {
 
   it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
     const controller = new AbortController();
-    const asked = database.run(sleep('abandoned', 5), controller.signal);
+    const asked = database.run(sleep('abandoned', 5), { signal: controller.signal });
     await until(async () => (await running(watcher, 'abandoned')) === 1, 1_000);
     controller.abort();
     await until(async () => (await running(watcher, 'abandoned')) === 0, 200);
@@ -67,15 +67,44 @@ describe('a statement', () => {
   });
 
   it('is not begun when whoever asked is gone already', async () => {
-    await expect(database.run(sleep('never', 5), AbortSignal.abort())).rejects.toMatchObject({
+    await expect(
+      database.run(sleep('never', 5), { signal: AbortSignal.abort() }),
+    ).rejects.toMatchObject({
       kind: 'cancelled',
     });
   });
 
   it('finds the service full when no connection becomes free', async () => {
-    const busy = [database.run(sleep('busy', 0.8)), database.run(sleep('busy', 0.8))];
+    const busy = [database.run(sleep('busy', 0.8)), database.run(sleep('busy too', 0.8))];
     await expect(database.run(sleep('late', 0))).rejects.toMatchObject({ kind: 'full' });
     await Promise.all(busy);
+  });
+
+  it('is run once for all who ask for the same at the same time, until all of them are gone', async () => {
+    const controllers = [new AbortController(), new AbortController()] as const;
+    const asked = controllers.map(({ signal }) => database.run(sleep('shared', 5), { signal }));
+    const failed = asked.map((one) => one.catch((error: unknown) => (error as Failure).kind));
+    await until(async () => (await running(watcher, 'shared')) > 0, 1_000);
+    expect(await running(watcher, 'shared')).toBe(1);
+    controllers[0].abort();
+    expect(await failed[0]).toBe('cancelled');
+    expect(await running(watcher, 'shared')).toBe(1);
+    controllers[1].abort();
+    await until(async () => (await running(watcher, 'shared')) === 0, 200);
+    expect(await failed[1]).toBe('cancelled');
+  });
+
+  it('gives its rows as they come', async () => {
+    const seen: (string | null)[] = [];
+    await database.stream(
+      { text: 'select n, null from generate_series(1, $1::int) n', parameters: [3] },
+      (row) => seen.push(...row),
+    );
+    expect(seen).toEqual(['1', null, '2', null, '3', null]);
+    const broken = { text: 'select 1 / (n - 2) from generate_series(1, 3) n', parameters: [] };
+    await expect(database.stream(broken, () => undefined)).rejects.toMatchObject({
+      kind: 'refused-value',
+    });
   });
 });
 

@@ -1,0 +1,126 @@
+import { sql, type SQL } from './fragment.ts';
+import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/index.ts';
+import { behind, type Position } from './position.ts';
+import { Scope, type Relations } from './scope.ts';
+import { matchTests } from './search.ts';
+import { walkOrder } from './walk-order.ts';
+
+/** The columns that a cursor needs beside the query's own; none where there is no key. */
+export function cursorColumns({ table, columns, sort }: CheckedQuery): readonly CheckedColumn[] {
+  if (table.key.length === 0) return [];
+  const there = new Set(columns.map(({ name }) => name));
+  return sort.map(({ column }) => column).filter(({ name }) => !there.has(name));
+}
+
+/** Columns, as a SELECT lists them. */
+export function list(columns: readonly CheckedColumn[], scope: Scope): SQL {
+  return sql.join(
+    columns.map((column) => scope.column(column)),
+    sql`, `,
+  );
+}
+
+/**
+ * A query's rows in their order, behind its cursor if it has one: one ordered SELECT, or two, the
+ * one after the other (see `walkOrder`). Each row holds the query's columns and then those of
+ * `cursorColumns`. A phase that a cursor has left behind is not there.
+ */
+export function walks(query: CheckedQuery, relations: Relations): readonly SQL[] {
+  const { terms, phased } = walkOrder(query);
+  // All walks select the same from the same tables.
+  const scope = new Scope(query.table.name, relations);
+  const selected = list([...query.columns, ...cursorColumns(query)], scope);
+  const walk = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
+    const conditions = [...tests, ...matchTests(query, scope)];
+    const where = conditions.length === 0 ? sql`` : sql` where ${sql.join(conditions, sql` and `)}`;
+    const ordered = order(by, scope);
+    return sql`select ${selected}${scope.from()}${where}${ordered}`;
+  };
+  const values = valuesBeside(query);
+  if (!phased) return [walk(values ? [behind(positions(terms, values), scope)] : [], terms)];
+
+  const [leading, ...rest] = terms;
+  if (leading === undefined) throw new Error('phases need a leading term');
+  const name = scope.column(leading.column);
+  const valuedFirst = leading.nulls === 'last';
+  // Where the cursor's row is: in the phase of rows with a value, or without.
+  const inValued = values !== undefined && (values[0] ?? null) !== null;
+  // No nulls are left among the valued: the index's own direction serves.
+  const standard = leading.descending ? ('first' as const) : ('last' as const);
+  const valuedTerms = [{ ...leading, nulls: standard }, ...rest];
+  const valued = (): SQL => {
+    const tests = [sql`${name} is not null`];
+    if (values && inValued) tests.push(behind(positions(valuedTerms, values), scope));
+    return walk(tests, valuedTerms);
+  };
+  const missing = (): SQL => {
+    const tests = [sql`${name} is null`];
+    if (values && !inValued) tests.push(behindMissing(rest, values.slice(1), scope));
+    return walk(tests, rest);
+  };
+  const phases = valuedFirst ? [valued, missing] : [missing, valued];
+  // The phase before the cursor's own lies behind us altogether.
+  const passed = values !== undefined && inValued !== valuedFirst ? 1 : 0;
+  return phases.slice(passed).map((phase) => phase());
+}
+
+/**
+ * The second walk is not run while the first gives rows enough; no walk is asked for more than
+ * `reach`. Relies on UNION ALL keeping the order of its parts, which it does while parallel
+ * append is off (see the service's pool).
+ */
+export function oneAfterTheOther(parts: readonly SQL[], reach?: number): SQL {
+  const [only] = parts;
+  if (only !== undefined && parts.length === 1) return only;
+  const bounded = parts.map((part) =>
+    reach === undefined ? sql`(${part})` : sql`(${part} limit ${reach})`,
+  );
+  return sql.join(bounded, sql` union all `);
+}
+
+/** The sort values of the row that the window lies beside; undefined beside none. */
+function valuesBeside({ beside }: CheckedQuery): readonly (string | null)[] | undefined {
+  return beside === undefined || beside.kind === 'end' ? undefined : beside.values;
+}
+
+/** Among the rows without a leading value the further terms decide; they may be null as well. */
+function behindMissing(
+  rest: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+  scope: Scope,
+): SQL {
+  const [next, ...further] = rest;
+  if (next === undefined) return sql`false`;
+  const [value = null, ...others] = values;
+  if (!next.column.nullable) return behind(positions(rest, values), scope);
+  const name = scope.column(next.column);
+  const deeper = behindMissing(further, others, scope);
+  if (value === null) {
+    const within = sql`(${name} is null and ${deeper})`;
+    return next.nulls === 'first' ? sql`(${name} is not null or ${within})` : within;
+  }
+  const here = sql`(${name} is not null and ${behind(positions(rest, values), scope)})`;
+  return next.nulls === 'last' ? sql`(${here} or ${name} is null)` : here;
+}
+
+function positions(
+  terms: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+): readonly Position[] {
+  return terms.map((term, index) => ({ term, value: values[index] ?? null }));
+}
+
+/** An ORDER BY clause; empty for no terms. */
+export function order(terms: readonly CheckedSortTerm[], scope: Scope): SQL {
+  if (terms.length === 0) return sql``;
+  const parts = terms.map((term) => orderTerm(term, scope));
+  return sql` order by ${sql.join(parts, sql`, `)}`;
+}
+
+function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: Scope): SQL {
+  const name = scope.column(column);
+  const direction = descending ? sql`${name} desc` : name;
+  const standard = descending ? 'first' : 'last';
+  if (!column.nullable || nulls === standard) return direction;
+  return nulls === 'last' ? sql`${direction} nulls last` : sql`${direction} nulls first`;
+}

@@ -1,0 +1,27 @@
+/** What is known of a result when a window of it is asked for. */
+export interface Landmarks {
+  /** The nearest milepost at or before the window's first row: how many rows lie before it. */
+  readonly post?: number | undefined;
+  /** How many rows there are. */
+  readonly total?: number | undefined;
+}
+
+/** How a window is come to: from where, how many rows are passed over, and how many are read. */
+export interface Approach {
+  /** The beginning, a milepost, or the end; from the end the rows come in reverse. */
+  readonly from: 'start' | 'post' | 'end';
+  readonly skip: number;
+  readonly limit: number;
+}
+
+/** The cheapest way to the rows `offset` up to `offset + limit`: the one that passes fewest rows. */
+export function approach(offset: number, limit: number, { post, total }: Landmarks): Approach {
+  const ways: Approach[] = [{ from: 'start', skip: offset, limit }];
+  if (post !== undefined && post <= offset) ways.push({ from: 'post', skip: offset - post, limit });
+  // Past the end there is nothing to come to from there.
+  if (total !== undefined && offset < total) {
+    const read = Math.min(limit, total - offset);
+    ways.push({ from: 'end', skip: total - offset - read, limit: read });
+  }
+  return ways.reduce((best, way) => (way.skip < best.skip ? way : best));
+}

@@ -1,0 +1,59 @@
+import { checkQuery, type CheckedQuery } from '@ephoros/core/check';
+import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
+import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import type { Catalog, Published } from '../catalog/index.ts';
+import type { Database } from '../run/index.ts';
+import type { Surveyor } from '../survey/index.ts';
+import { Refused } from './problems.ts';
+import type { Timings } from './timings.ts';
+
+/** What is asked: a table of a catalog, in a database. */
+export interface Asked {
+  readonly catalog: Catalog;
+  readonly description: TableDescription;
+  readonly database: Database;
+  readonly surveyor: Surveyor;
+  /** How long an answer waits for an exact total, in ms. */
+  readonly countingTime: number;
+}
+
+/** Parameters that can be read, and what is wrong with the others. */
+export interface Parameters {
+  readonly values: Partial<Record<QueryParameter, string>>;
+  readonly problems: readonly Problem[];
+  /** Whether the answer tells how it came about. */
+  readonly explain?: boolean;
+  /** How long a parameter may be, where that is not as in a URL. */
+  readonly characters?: number;
+}
+
+/** parameters → parse → check. @throws Refused with every mistake of all stages */
+export function readQuery(
+  { values, problems, characters }: Parameters,
+  description: TableDescription,
+  catalog: Catalog,
+  timings: Timings,
+): { query: Query; checked: CheckedQuery } {
+  const asked = timings.during('parse', () =>
+    parseParameters(
+      values,
+      characters === undefined ? catalog.limits : { ...catalog.limits, characters },
+    ),
+  );
+  const read = timings.during('check', () =>
+    checkQuery(asked.query, description, { tables: catalog.describe }),
+  );
+  const found = 'problems' in read ? read.problems : [];
+  const all = [...problems, ...asked.problems, ...found];
+  if ('problems' in read || all.length > 0) throw new Refused(all);
+  return { query: asked.query, checked: read.checked };
+}
+
+/** A published table by its name. @throws Refused */
+export function findTable({ tables }: Catalog, name: string): Published {
+  const found = tables.get(name);
+  if (found !== undefined) return found;
+  const facts = { name, near: nearest(name, tables.keys()) };
+  throw new Refused(inParameter('table', [problem('unknown-table', facts)]));
+}

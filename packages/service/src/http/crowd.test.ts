@@ -1,0 +1,62 @@
+import pg from 'pg';
+import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { rowsPath, startService, type TestService } from '../testing/service.ts';
+
+describe('many requests at once', () => {
+  let service: TestService;
+  let watcher: pg.Client;
+  let drop: () => Promise<void>;
+
+  beforeAll(async () => {
+    const fresh = await freshDatabase('ephoros_crowd', [
+      'create function nap() returns int language sql as $$ select 1 from pg_sleep(0.4) $$',
+      'create view tired as select nap() as a',
+      'create table quick (id int primary key)',
+      'insert into quick values (1)',
+    ]);
+    ({ drop } = fresh);
+    // One connection is for the background, three for rows; of those one table takes two.
+    service = await startService(fresh.url, '', {
+      database: { url: fresh.url, connections: 4, queue: 4 },
+    });
+    watcher = new pg.Client({ connectionString: fresh.url });
+    await watcher.connect();
+    // The catalog is read.
+    await service.get(rowsPath('quick'));
+  });
+
+  afterAll(async () => {
+    await watcher.end();
+    await service.close();
+    await drop();
+  });
+
+  const tired = (limit: number): ReturnType<TestService['get']> =>
+    service.get(rowsPath('tired', { total: 'none', limit: String(limit) }));
+
+  it('share the statement where they are the same', async () => {
+    const asked = Array.from({ length: 6 }, () => tired(1));
+    await new Promise((resolve) => setTimeout(resolve, 150));
+    const { rows } = await watcher.query<{ n: number }>(
+      `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%"tired"%' and pid <> pg_backend_pid()`,
+    );
+    expect(rows[0]?.n).toBe(1);
+    const answers = await Promise.all(asked);
+    expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 200, 200]);
+  });
+
+  it('are refused at once where too many wait, and one slow table leaves the others alone', async () => {
+    const slow = [1, 2, 3, 4, 5].map(tired);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    const began = performance.now();
+    const refused = await tired(6);
+    expect(refused.status).toBe(503);
+    expect(refused.headers.get('retry-after')).toBe('1');
+    expect(refused.body.type).toBe('urn:ephoros:problem:service-full');
+    const quick = await service.get(rowsPath('quick'));
+    expect(quick.status).toBe(200);
+    expect(performance.now() - began).toBeLessThan(300);
+    const answers = await Promise.all(slow);
+    expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 200]);
+  });
+});

@@ -1,0 +1,57 @@
+import type { Milepost } from './question.ts';
+
+/** Posts of one survey at most; past that every other one goes and the step doubles. */
+const most = 16_384;
+
+/** The mileposts of one walk, at even distances, within a bound. */
+export class Posts {
+  /** Rows from one post to the next. */
+  step: number;
+  /** Bytes that they take up, about. */
+  bytes = 0;
+  private values: Milepost['values'][] = [];
+
+  constructor(step: number) {
+    this.step = step;
+  }
+
+  /** Rows that the posts reach over. */
+  get reach(): number {
+    return this.values.length * this.step;
+  }
+
+  /** Adds the next post; one that is none any more, since the step has grown, is passed over. */
+  add({ number, values }: Milepost): void {
+    if (number !== this.reach + this.step) return;
+    this.values.push(values);
+    this.bytes += sizeOf(values);
+    if (this.values.length <= most) return;
+    this.values = this.values.filter((_values, index) => index % 2 === 1);
+    this.step *= 2;
+    this.bytes = this.values.reduce((sum, one) => sum + sizeOf(one), 0);
+  }
+
+  /** The last post with at most `offset` rows up to and with its own. */
+  before(offset: number): Milepost | undefined {
+    return this.at(Math.min(this.values.length, Math.floor(offset / this.step)) - 1);
+  }
+
+  /** Up to `count` posts at even distances. */
+  even(count: number): readonly Milepost[] {
+    const shown = Math.min(count, this.values.length);
+    return Array.from({ length: shown }, (_, index) => {
+      const at = shown === 1 ? 0 : Math.round((index * (this.values.length - 1)) / (shown - 1));
+      return this.at(at);
+    }).filter((post) => post !== undefined);
+  }
+
+  private at(index: number): Milepost | undefined {
+    const values = this.values[index];
+    return values === undefined ? undefined : { number: (index + 1) * this.step, values };
+  }
+}
+
+// A list, and its strings with what the engine keeps beside each.
+function sizeOf(values: Milepost['values']): number {
+  return values.reduce((sum, value) => sum + 32 + (value?.length ?? 0) * 2, 64);
+}

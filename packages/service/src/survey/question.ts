@@ -1,0 +1,79 @@
+import type { MilepostStatements, Statement } from '@ephoros/core/sql';
+
+/** Which rows, as plain data: it can be sent to another process. */
+export interface Counting {
+  /** The same for the same rows, however they are sorted. */
+  readonly key: string;
+  /** The table's name in the database, quoted, to ask how much was written to it. */
+  readonly relation: string;
+  readonly count: Statement;
+  readonly estimate: Statement;
+}
+
+/** Which rows in which order. */
+export interface Surveying {
+  readonly counting: Counting;
+  /** The same for the same rows in the same order. */
+  readonly key: string;
+  /** Rows from one milepost to the next. */
+  readonly step: number;
+  readonly mileposts: MilepostStatements;
+}
+
+/** How many rows there are, as far as is known. */
+export interface KnownTotal {
+  readonly rows: number;
+  readonly kind: 'exact' | 'estimate';
+  /** When they were counted, in ms since 1970, where that was not for this very question. */
+  readonly countedAt?: number;
+}
+
+/** The sort values of a row; `number` counts from 1. */
+export interface Milepost {
+  readonly number: number;
+  readonly values: readonly (string | null)[];
+}
+
+/** What is known of a sorted result when a place in it is asked for. */
+export interface KnownPlaces {
+  /** Whether its mileposts are set, or being set, at all. */
+  readonly surveyed: boolean;
+  /** The last milepost before the place. */
+  readonly post?: Milepost | undefined;
+  /** The number of rows, as it was counted last. */
+  readonly total?: number | undefined;
+}
+
+/** How far the mileposts of a result are. */
+export interface SurveyState {
+  readonly state: 'ready' | 'building' | 'waiting' | 'failed';
+  /** Mileposts at even distances over what is built so far. */
+  readonly posts: readonly Milepost[];
+  /** Rows passed so far. */
+  readonly passed: number;
+}
+
+/**
+ * What is remembered of results: totals and mileposts, made once for all who ask, in the
+ * background. Nothing here fails because the database does: then it is not known, yet.
+ */
+export interface Surveyor {
+  /**
+   * How many rows there are. `exact` waits `patience` ms at most for a count; what takes longer
+   * is counted further, and an estimate given meanwhile. Undefined where not even that is known.
+   * A count that nobody waits for any more, nor has an estimate instead of, is given up.
+   */
+  total(
+    counting: Counting,
+    kind: 'exact' | 'estimate',
+    patience: number,
+    signal?: AbortSignal,
+  ): Promise<KnownTotal | undefined>;
+  /** What is known about the place before which `offset` rows lie. */
+  places(key: string, countKey: string, offset: number): Promise<KnownPlaces>;
+  /** Sets mileposts, unless they are set or being set already. Resolves at once. */
+  begin(surveying: Surveying): Promise<void>;
+  /** Up to `count` mileposts; undefined where nobody has begun to set any. */
+  overview(key: string, count: number): Promise<SurveyState | undefined>;
+  close(): Promise<void>;
+}

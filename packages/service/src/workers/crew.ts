@@ -1,0 +1,133 @@
+import cluster, { type Worker } from 'node:cluster';
+import type { Logger } from 'pino';
+import { AggregatorRegistry } from 'prom-client';
+import { connectionShares, Database, type DatabaseOptions } from '../run/index.ts';
+import { LocalSurveyor, type Surveyor, type SurveyorOptions } from '../survey/index.ts';
+import { answerCalls, caller, type Channel } from './calls.ts';
+import { distantSurveyor, surveyorMethods } from './surveyor-calls.ts';
+
+export interface CrewOptions {
+  /** The budget of connections of all workers together. */
+  readonly database: DatabaseOptions;
+  readonly survey?: SurveyorOptions;
+  readonly workers: number;
+  readonly logger: Logger;
+}
+
+/** Several processes that serve one port. */
+export interface Crew {
+  /** The port that the workers listen on. */
+  readonly port: number;
+  /** Stops all workers, each after its requests under way. */
+  close(): Promise<void>;
+}
+
+/** A worker ended before it listened; it has said why itself. */
+export class WorkerError extends Error {
+  override name = 'WorkerError';
+  readonly exitCode: number;
+
+  constructor(exitCode: number) {
+    super('a worker did not start');
+    this.exitCode = exitCode;
+  }
+}
+
+/** Ms before a worker that has died is replaced. */
+const pause = 1_000;
+
+/**
+ * Runs this program several times over as workers, and keeps totals and mileposts for all of
+ * them. A worker that dies is replaced. Resolves when all of them listen.
+ * @throws WorkerError
+ */
+export async function leadCrew({ database, survey, workers, logger }: CrewOptions): Promise<Crew> {
+  const { background } = connectionShares(database, workers);
+  const surveyor = new LocalSurveyor(new Database(background), survey);
+  const registry = new AggregatorRegistry();
+  const methods = {
+    ...surveyorMethods(surveyor),
+    metrics: () => registry.clusterMetrics(),
+  };
+  let closing = false;
+  const hire = (): Worker => {
+    const worker = cluster.fork();
+    answerCalls(
+      {
+        send: (message) => {
+          // It may have died while its call was answered.
+          if (worker.isConnected()) worker.send(message);
+        },
+        listen: (listener) => worker.on('message', listener),
+      },
+      methods,
+    );
+    return worker;
+  };
+  const close = async (): Promise<void> => {
+    closing = true;
+    await Promise.all(Object.values(cluster.workers ?? {}).map(dismissed));
+    await surveyor.close();
+  };
+  try {
+    const crew = Array.from({ length: workers }, hire);
+    const [port] = await Promise.all(crew.map(listening));
+    if (port === undefined) throw new Error('a crew has one worker at least');
+    cluster.on('exit', (_worker, code, signal) => {
+      if (closing) return;
+      logger.error({ code, signal }, 'A worker has died; another one takes its place');
+      setTimeout(() => closing || hire(), pause).unref();
+    });
+    return { port, close };
+  } catch (thrown) {
+    await close();
+    throw thrown;
+  }
+}
+
+function listening(worker: Worker): Promise<number> {
+  return new Promise((resolve, reject) => {
+    worker.once('listening', ({ port }) => resolve(port));
+    worker.once('exit', (code: number | null) => reject(new WorkerError(code ?? 1)));
+  });
+}
+
+function dismissed(worker: Worker | undefined): Promise<void> {
+  return new Promise((resolve) => {
+    if (worker === undefined || worker.isDead()) {
+      resolve();
+      return;
+    }
+    worker.once('exit', () => resolve());
+    worker.process.kill('SIGTERM');
+  });
+}
+
+/** What a worker has of the leading process. */
+export interface Membership {
+  readonly surveyor: Surveyor;
+  /** The metrics of all workers together (OpenMetrics). */
+  readonly metrics: () => Promise<string>;
+  /** The worker's own part of the budget. */
+  readonly share: (database: DatabaseOptions, workers: number) => DatabaseOptions;
+  /** Lets go of the leading process. */
+  readonly leave: () => void;
+}
+
+/** Undefined in a process that is no worker. */
+export function membership(): Membership | undefined {
+  if (!cluster.isWorker) return undefined;
+  // Makes this worker answer the leading process's questions for metrics.
+  new AggregatorRegistry();
+  const channel: Channel = {
+    send: (message) => process.send?.(message),
+    listen: (listener) => process.on('message', listener),
+  };
+  const call = caller(channel);
+  return {
+    surveyor: distantSurveyor(channel),
+    metrics: async () => String((await call('metrics', [])) ?? ''),
+    share: (database, workers) => connectionShares(database, workers).workers,
+    leave: () => process.disconnect(),
+  };
+}
