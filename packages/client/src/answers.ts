@@ -17,6 +17,8 @@ export interface Window {
   readonly count: number;
   readonly total: number | null;
   readonly totalKind: 'exact' | 'estimate' | 'none';
+  /** When the rows were counted (RFC 3339), where that was not for this very answer. */
+  readonly countedAt?: string;
 }
 
 export interface RowsAnswer {
@@ -33,4 +35,21 @@ export interface RowsAnswer {
 export interface TableList {
   readonly title: string;
   readonly tables: readonly TableSummary[];
+}
+
+/** Sort values at even positions of a result, as far as they are known. */
+export interface MilepostsAnswer {
+  readonly table: string;
+  /** The leading column of the sort, whose values the ticks hold. */
+  readonly column: string;
+  readonly descending: boolean;
+  /** Whether an index leads with it. */
+  readonly indexed: boolean;
+  /** Ticks come while the mileposts are being set, and change no more once `ready`. */
+  readonly state: 'ready' | 'building' | 'waiting' | 'failed';
+  /** Rows passed so far. */
+  readonly passed: number;
+  readonly total: number | null;
+  readonly totalKind: 'exact' | 'estimate' | 'none';
+  readonly ticks: readonly { readonly offset: number; readonly value: Value }[];
 }

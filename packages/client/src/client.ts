@@ -1,6 +1,6 @@
 import { printParameters, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import type { Row, RowsAnswer, TableList, Value } from './answers.ts';
+import type { MilepostsAnswer, Row, RowsAnswer, TableList, Value } from './answers.ts';
 import { ServiceError } from './service-error.ts';
 
 export interface ClientOptions {
@@ -20,6 +20,13 @@ export interface Client {
   rows(table: string, query?: Query, signal?: AbortSignal): Promise<RowsAnswer>;
   /** One row by the values of its key, in the key's order. */
   row(table: string, key: readonly (string | number)[], signal?: AbortSignal): Promise<Row>;
+  /** The sort values at up to `ticks` even positions of a query's result. */
+  mileposts(
+    table: string,
+    query?: Query,
+    ticks?: number,
+    signal?: AbortSignal,
+  ): Promise<MilepostsAnswer>;
   /** The URL that a query of a table is asked at. */
   rowsUrl(table: string, query?: Query): string;
 }
@@ -54,9 +61,7 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
   };
 
   const rowsUrl = (table: string, query: Query = {}): string => {
-    const parameters = printParameters(query).map(
-      ([name, text]) => `${name}=${encodeURIComponent(text)}`,
-    );
+    const parameters = parametersOf(query);
     return `${addressOf(table)}/rows${parameters.length === 0 ? '' : `?${parameters.join('&')}`}`;
   };
 
@@ -78,8 +83,24 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
       const { row } = (await get(`${addressOf(table)}/rows/${parts}`, signal)) as { row: Row };
       return row;
     },
+    mileposts: async (table, query = {}, ticks = 200, signal) => {
+      const { filter, search, sort, nulls } = query;
+      const asked = parametersOf({
+        ...(filter && { filter }),
+        ...(search && { search }),
+        ...(sort && { sort }),
+        ...(nulls && { nulls }),
+      });
+      const parameters = [...asked, `ticks=${ticks}`].join('&');
+      const address = `${addressOf(table)}/mileposts?${parameters}`;
+      return (await get(address, signal)) as MilepostsAnswer;
+    },
     rowsUrl,
   };
+}
+
+function parametersOf(query: Query): string[] {
+  return printParameters(query).map(([name, text]) => `${name}=${encodeURIComponent(text)}`);
 }
 
 /** Characters of a URL. */

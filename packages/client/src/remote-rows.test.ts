@@ -1,111 +1,182 @@
 import type { Query } from '@ephoros/core/query';
-import { ServiceError, remoteRows, type RemoteRows, type RowsAnswer } from './index.ts';
+import fc from 'fast-check';
+import { pauseAfter } from './back-off.ts';
+import {
+  ServiceError,
+  remoteRows,
+  type RemoteRows,
+  type RemoteRowsOptions,
+  type RowsAnswer,
+} from './index.ts';
 
 interface Asked {
-  readonly offset: number;
-  readonly limit: number;
+  /** `offset 20`, `after 19`, `before 20`, or `count`. */
+  readonly place: string;
   readonly total: string | undefined;
   readonly signal: AbortSignal;
   readonly answer: () => void;
   readonly fail: (error: Error) => void;
 }
 
-/** A service of `count` rows whose answers come when the test says so. */
-function slowService(count: number): {
-  asked: Asked[];
-  ask: (query: Query, signal: AbortSignal) => Promise<RowsAnswer>;
-} {
-  const asked: Asked[] = [];
-  return {
-    asked,
-    ask: (query, signal) =>
-      new Promise((resolve, reject) => {
-        const offset = query.place?.kind === 'offset' ? query.place.offset : 0;
-        const { limit = 0, total } = query;
-        const rows = Array.from(
-          { length: Math.max(0, Math.min(limit, count - offset)) },
-          (_, n) => ({ id: offset + n }),
-        );
-        const window = {
-          offset,
-          limit,
-          count: rows.length,
-          total: total === 'none' ? null : count,
-          totalKind: total === 'none' ? ('none' as const) : ('exact' as const),
-        };
-        signal.addEventListener('abort', () => reject(new Error('aborted')));
-        asked.push({
-          offset,
-          limit,
-          total,
-          signal,
-          answer: () =>
-            resolve({ table: 't', columns: ['id'], rows, window, next: null, previous: null }),
-          fail: reject,
-        });
-      }),
-  };
+/** A service over a sorted list of numbers, to which others write; cursors are numbers. */
+class FakeService {
+  readonly asked: Asked[] = [];
+  readonly ids: number[];
+  /** Answers at once unless the test does it. */
+  manual = true;
+  /** What `total=exact` and `total=estimate` give. */
+  exact = true;
+  estimate: number | undefined;
+
+  constructor(count: number) {
+    this.ids = Array.from({ length: count }, (_, n) => n);
+  }
+
+  ask = (query: Query, signal: AbortSignal): Promise<RowsAnswer> =>
+    new Promise((resolve, reject) => {
+      const { place, limit = 0, total } = query;
+      const counting = limit === 1;
+      const said = place === undefined ? '' : Object.values(place).join(' ');
+      signal.addEventListener('abort', () => reject(new Error('aborted')));
+      const asked: Asked = {
+        place: counting ? 'count' : said,
+        total,
+        signal,
+        answer: () => resolve(this.window(query)),
+        fail: reject,
+      };
+      this.asked.push(asked);
+      if (!this.manual) setTimeout(asked.answer);
+    });
+
+  places(): string[] {
+    return this.asked.map(({ place }) => place).filter((place) => place !== 'count');
+  }
+
+  private window({ place, limit = 0, total }: Query): RowsAnswer {
+    const { ids } = this;
+    let from = place?.kind === 'offset' ? place.offset : 0;
+    let to = from + limit;
+    if (place?.kind === 'after') {
+      const found = ids.findIndex((id) => id > Number(place.token));
+      from = found === -1 ? ids.length : found;
+      to = from + limit;
+    } else if (place?.kind === 'before') {
+      const found = ids.findIndex((id) => id >= Number(place.token));
+      to = found === -1 ? ids.length : found;
+      from = Math.max(0, to - limit);
+    }
+    const rows = ids.slice(from, to);
+    const estimated = total === 'estimate' || (total === 'exact' && !this.exact);
+    const totalKind = total === 'none' ? 'none' : estimated ? 'estimate' : 'exact';
+    return {
+      table: 't',
+      columns: ['id'],
+      rows: rows.map((id) => ({ id })),
+      window: {
+        offset: from,
+        limit,
+        count: rows.length,
+        total: total === 'none' ? null : estimated ? (this.estimate ?? ids.length) : ids.length,
+        totalKind,
+      },
+      next: to < ids.length && rows.length > 0 ? String(rows.at(-1)) : null,
+      previous: from > 0 && rows.length > 0 ? String(rows[0]) : null,
+    };
+  }
 }
 
 const settled = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 15));
 
 async function opened(
   count: number,
-  options: { keep?: number } = {},
-): Promise<{ source: RemoteRows; asked: Asked[] }> {
-  const { asked, ask } = slowService(count);
-  const source = remoteRows({ ask, query: {}, blockSize: 10, settle: 5, ...options });
+  options: Partial<RemoteRowsOptions> = {},
+): Promise<{ source: RemoteRows; service: FakeService; asked: Asked[] }> {
+  const service = new FakeService(count);
+  const { asked } = service;
+  const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 5, ...options });
   source.look(0, 10);
   asked[0]?.answer();
   await settled();
-  return { source, asked };
+  asked[1]?.answer();
+  await settled();
+  return { source, service, asked };
+}
+
+function idsOf(source: RemoteRows, from: number, to: number): unknown[] {
+  return Array.from({ length: to - from }, (_, index) => source.row(from + index)?.id);
 }
 
 describe('rows of a service by position', () => {
-  it('are asked for in blocks when they are looked at, and counted once', async () => {
-    const { source, asked } = await opened(1000);
+  it('are asked for in blocks when they are looked at, far ones by offset, neighbours by cursor', async () => {
+    const { source, service, asked } = await opened(1000);
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact', status: 'ready' });
     expect(source.row(9)).toEqual({ id: 9 });
     expect(source.row(10)).toBeUndefined();
     source.look(505, 525);
     await settled();
-    expect(asked.slice(1).map(({ offset, total }) => [offset, total])).toEqual([
-      [500, 'none'],
-      [510, 'none'],
-      [520, 'none'],
-    ]);
     expect(source.state().status).toBe('loading');
-    for (const one of asked) one.answer();
+    expect(service.places()).toEqual(['offset 0', 'offset 500']);
+    asked.at(-1)?.answer();
     await settled();
+    expect(service.places().at(-1)).toBe('after 509');
+    service.manual = false;
+    asked.at(-1)?.answer();
+    await settled();
+    // And one ahead of the movement.
+    expect(service.places()).toEqual([
+      'offset 0',
+      'offset 500',
+      'after 509',
+      'after 519',
+      'after 529',
+    ]);
     expect(source.state().status).toBe('ready');
     expect(source.row(512)).toEqual({ id: 512 });
-    expect(source.rowsFetched()).toBe(40);
+    expect(source.rowsFetched()).toBe(50);
+  });
+
+  it('are fetched ahead in the direction of movement', async () => {
+    const { source, service } = await opened(1000);
+    service.manual = false;
+    source.look(500, 510);
+    await settled();
+    source.look(495, 505);
+    await settled();
+    expect(service.places().slice(2)).toEqual(['after 509', 'before 500', 'before 490']);
   });
 
   it('are not asked for while they are flown over', async () => {
-    const { source, asked } = await opened(1000);
-    for (let from = 0; from < 900; from += 50) source.look(from, from + 10);
+    const { source, service } = await opened(1000);
+    for (let from = 200; from < 900; from += 50) source.look(from, from + 10);
     await settled();
-    expect(asked.map(({ offset }) => offset)).toEqual([0, 850]);
+    expect(service.places()).toEqual(['offset 0', 'offset 850']);
   });
 
-  it('are aborted when they are no longer looked at', async () => {
-    const { source, asked } = await opened(1000);
-    source.look(500, 510);
+  it('are asked for at once where they are read on at a walk', async () => {
+    const { source, service } = await opened(1000, { settle: 40 });
     await settled();
+    source.look(2, 12);
+    expect(service.places()).toEqual(['offset 0', 'after 9']);
+  });
+
+  it('are aborted when they are no longer looked at, and few are on their way at once', async () => {
+    const { source, service, asked } = await opened(1000, { keyed: false });
+    source.look(500, 560);
+    await settled();
+    expect(service.places().slice(1)).toEqual(['offset 500', 'offset 510', 'offset 520']);
     source.look(700, 710);
-    expect(asked[1]?.signal.aborted).toBe(true);
+    expect(asked.slice(-3).map(({ signal }) => signal.aborted)).toEqual([true, true, true]);
     await settled();
-    expect(asked.map(({ offset }) => offset)).toEqual([0, 500, 700]);
+    expect(service.places().slice(4)).toEqual(['offset 700', 'offset 710']);
     expect(source.state().status).toBe('loading');
   });
 
   it('are kept within a bound, the least recently seen dropped first', async () => {
-    const { source, asked } = await opened(1000, { keep: 3 });
+    const { source, service } = await opened(1000, { keep: 3, ahead: 0 });
+    service.manual = false;
     for (const from of [100, 200, 0, 300]) {
       source.look(from, from + 10);
-      await settled();
-      asked.at(-1)?.answer();
       await settled();
     }
     expect([0, 100, 200, 300].map((position) => source.row(position) !== undefined)).toEqual([
@@ -122,7 +193,7 @@ describe('rows of a service by position', () => {
     const stop = source.subscribe(() => (told += 1));
     source.look(100, 110);
     await settled();
-    asked[1]?.answer();
+    asked.at(-1)?.answer();
     await settled();
     expect(told).toBeGreaterThanOrEqual(2);
     stop();
@@ -132,56 +203,174 @@ describe('rows of a service by position', () => {
   });
 
   it('fail with their reason and can be asked for again', async () => {
-    const { source, asked } = await opened(1000);
+    const { source, asked } = await opened(1000, { ahead: 0 });
     source.look(100, 110);
     await settled();
-    asked[1]?.fail(new ServiceError('away', 'The service cannot be reached.'));
+    asked.at(-1)?.fail(new ServiceError('failed', 'The time limit was reached.'));
     await settled();
-    expect(source.state()).toMatchObject({ status: 'failed', error: { kind: 'away' } });
+    expect(source.state()).toMatchObject({ status: 'failed', error: { kind: 'failed' } });
     expect(source.row(5)).toEqual({ id: 5 });
     source.retry();
-    asked[2]?.answer();
+    asked.at(-1)?.answer();
     await settled();
     expect(source.state()).toMatchObject({ status: 'ready', error: undefined });
     expect(source.row(105)).toEqual({ id: 105 });
   });
 
-  it('learn that the result has become shorter', async () => {
-    let count = 1000;
+  it('come by themselves when a service that was away is back', async () => {
+    const pauses: [number, number][] = [];
+    const pause = (failures: number, least: number): number => {
+      pauses.push([failures, least]);
+      return 10;
+    };
+    const { source, asked, service } = await opened(1000, { ahead: 0, pause });
+    source.look(10, 20);
+    await settled();
+    asked.at(-1)?.fail(new ServiceError('away', 'Full.', { retryAfter: 2 }));
+    await Promise.resolve();
+    await Promise.resolve();
+    expect(source.state()).toMatchObject({ status: 'retrying', error: { message: 'Full.' } });
+    expect(source.state().retryAt).toBeGreaterThan(Date.now() - 100);
+    await settled();
+    asked.at(-1)?.fail(new ServiceError('away', 'Away.'));
+    service.manual = false;
+    await settled();
+    await settled();
+    expect(pauses).toEqual([
+      [1, 2000],
+      [2, 0],
+    ]);
+    expect(source.state()).toMatchObject({ status: 'ready', error: undefined });
+    expect(service.places()).toEqual(['offset 0', 'after 9', 'after 9', 'after 9']);
+    expect(source.row(15)).toEqual({ id: 15 });
+  });
+
+  it('are counted about, and then exactly', async () => {
+    const service = new FakeService(1000);
+    service.estimate = 980;
+    service.exact = false;
+    const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10 });
+    source.look(0, 10);
+    service.asked[0]?.answer();
+    await settled();
+    expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate' });
+    expect(service.asked[1]).toMatchObject({ place: 'count', total: 'exact' });
+    service.asked[1]?.answer();
+    await settled();
+    expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate', status: 'ready' });
+    service.exact = true;
+    service.manual = false;
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact' });
+    source.close();
+  });
+
+  it('have an open end where nobody counts', async () => {
+    const service = new FakeService(25);
+    service.manual = false;
     const source = remoteRows({
-      ask: (query, signal) => {
-        const { asked, ask } = slowService(count);
-        const answer = ask(query, signal);
-        asked[0]?.answer();
-        return answer;
-      },
-      query: {},
+      ask: service.ask,
+      query: { total: 'none' },
       blockSize: 10,
-      settle: 1,
+      settle: 5,
     });
     source.look(0, 10);
     await settled();
-    count = 995;
+    expect(source.state()).toMatchObject({ total: 10, totalKind: 'none', open: true });
+    source.look(5, 30);
+    await settled();
+    expect(source.state()).toMatchObject({ total: 25, totalKind: 'exact', open: false });
+    expect(service.asked.map(({ total }) => total)).toEqual(['none', 'none', 'none']);
+  });
+
+  it('learn that the result has become shorter, or longer', async () => {
+    const { source, service } = await opened(1000);
+    service.manual = false;
+    service.ids.length = 995;
     source.look(990, 1000);
     await settled();
-    expect(source.state().total).toBe(995);
-    source.close();
+    expect(source.state()).toMatchObject({ total: 995, totalKind: 'exact' });
+    service.ids.push(...Array.from({ length: 30 }, (_, n) => 2000 + n));
+    source.look(970, 980);
+    await settled();
+    source.look(989, 995);
+    await settled();
+    const { source: other, service: grown } = await opened(20);
+    grown.manual = false;
+    grown.ids.push(...Array.from({ length: 30 }, (_, n) => 2000 + n));
+    other.look(12, 20);
+    await settled();
+    expect(other.state()).toMatchObject({ totalKind: 'estimate' });
+    expect(other.state().total).toBeGreaterThan(20);
   });
 
-  it('are none for an empty result', async () => {
-    const { source } = await opened(0);
-    expect(source.state()).toMatchObject({ total: 0, status: 'ready' });
+  it('never come twice nor are left out while others write, read on in either direction', async () => {
+    const writes = fc.array(
+      fc.record({ step: fc.integer({ min: -12, max: 12 }), at: fc.nat(399), add: fc.boolean() }),
+      { minLength: 5, maxLength: 25 },
+    );
+    await fc.assert(
+      fc.asyncProperty(fc.nat(30), writes, async (start, moves) => {
+        const service = new FakeService(0);
+        for (let id = 0; id < 400; id += 1) service.ids.push(id * 1000);
+        service.manual = false;
+        const there = new Set(service.ids);
+        const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 0 });
+        let from = start * 10;
+        const look = async (): Promise<void> => {
+          source.look(from, from + 15);
+          for (let tries = 0; tries < 50 && source.state().status !== 'ready'; tries += 1) {
+            await new Promise((resolve) => setTimeout(resolve));
+          }
+          expect(source.state().status).toBe('ready');
+        };
+        await look();
+        for (const { step, at, add } of moves) {
+          const place = Math.min(at, service.ids.length - 1);
+          if (add) service.ids.splice(place, 0, (service.ids[place] ?? 0) - 1 - (at % 500));
+          else there.delete(service.ids.splice(place, 1)[0] ?? 0);
+          service.ids.sort((one, other) => one - other);
+          from = Math.max(0, Math.min((source.state().total ?? 0) - 15, from + step));
+          await look();
+          const total = source.state().total ?? 0;
+          const shown = idsOf(source, from, Math.min(from + 15, total)) as number[];
+          // In order, none twice; and none left out of those that were there all along.
+          for (const [index, id] of shown.entries()) {
+            if (index > 0) expect(id).toBeGreaterThan(shown[index - 1] ?? Infinity);
+          }
+          const [first = 0] = shown;
+          const last = shown.at(-1) ?? 0;
+          const between = [...there].filter((id) => id > first && id < last);
+          expect(between.filter((id) => !shown.includes(id))).toEqual([]);
+        }
+        source.close();
+      }),
+      { numRuns: 40 },
+    );
   });
 
-  it('are forgotten when the source is closed, and nothing more is asked', async () => {
+  it('are forgotten when the source is closed', async () => {
     const { source, asked } = await opened(1000);
     source.look(100, 110);
     await settled();
+    const underWay = asked.at(-1);
     source.close();
-    expect(asked[1]?.signal.aborted).toBe(true);
+    expect(underWay?.signal.aborted).toBe(true);
+    const before = asked.length;
     source.look(300, 310);
     await settled();
-    expect(asked).toHaveLength(2);
+    expect(asked).toHaveLength(before);
     expect(source.row(0)).toBeUndefined();
+  });
+});
+
+describe('the pause before a question is asked again', () => {
+  it('doubles up to a bound, is never shorter than the service asked for, and varies', () => {
+    expect([1, 2, 3, 9].map((failures) => pauseAfter(failures, 0, 0.5))).toEqual([
+      500, 1000, 2000, 10_000,
+    ]);
+    expect(pauseAfter(1, 3000, 0.5)).toBe(3000);
+    expect(pauseAfter(1, 0, 0)).toBe(400);
+    expect(pauseAfter(1, 0, 1)).toBe(600);
   });
 });

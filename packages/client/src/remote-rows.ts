@@ -1,7 +1,10 @@
-import type { Query } from '@ephoros/core/query';
+import type { Place, Query } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
 import type { Row, RowsAnswer } from './answers.ts';
+import { pauseAfter } from './back-off.ts';
 import type { RowSource, SourceState } from './row-source.ts';
+import { ServiceError } from './service-error.ts';
+import { learnt, unknownTotal, type KnownTotal } from './total.ts';
 
 export interface RemoteRowsOptions {
   /** Answers a window of the query, as `client.rows` does. */
@@ -12,8 +15,16 @@ export interface RemoteRowsOptions {
   readonly blockSize?: number;
   /** Blocks kept at most; 60 by default. Those looked at are always kept. */
   readonly keep?: number;
-  /** How long a place must be looked at before its rows are asked for, in ms; 40 by default. */
+  /** How long a place must be looked at in flight before it is asked for, in ms; 40 by default. */
   readonly settle?: number;
+  /** Requests at the same time; 3 by default. */
+  readonly atOnce?: number;
+  /** Blocks fetched before they are looked at, in the direction of movement; 1 by default. */
+  readonly ahead?: number;
+  /** Whether the table has a key, so that neighbours are asked for by cursor; true by default. */
+  readonly keyed?: boolean;
+  /** The pause after so many failures in a row, in ms; `pauseAfter` by default. */
+  readonly pause?: (failures: number, least: number) => number;
 }
 
 /** A row source over a service. */
@@ -22,14 +33,34 @@ export interface RemoteRows extends RowSource {
   readonly rowsFetched: () => number;
 }
 
+/**
+ * Blocks of one chain were asked for by cursor, one from the other: read on within it, no row
+ * comes twice and none is left out, whatever others write.
+ */
 type Block =
-  | { readonly kind: 'loading'; readonly controller: AbortController }
-  | { readonly kind: 'loaded'; readonly rows: readonly Row[] }
+  | { readonly kind: 'loading'; readonly controller: AbortController; readonly chain: number }
+  | {
+      readonly kind: 'loaded';
+      readonly rows: readonly Row[];
+      readonly next: string | null;
+      readonly previous: string | null;
+      readonly chain: number;
+    }
   | { readonly kind: 'failed'; readonly error: Error };
 
+interface Asked {
+  readonly place: Place;
+  readonly chain: number;
+}
+
+/** Pauses between questions for the exact total, in ms; the last one is repeated. */
+const countPauses = [0, 300, 700, 1_500, 3_000];
+/** Questions for the exact total at most. */
+const countTries = 60;
+
 /**
- * Rows by position, in blocks that are fetched when they are looked at and kept within a bound.
- * The total is counted with the first block only.
+ * Rows by position, in blocks that are fetched when they are looked at, or just before, and kept
+ * within a bound. The first answer brings an estimate of the total; the exact one follows.
  */
 export function remoteRows(options: RemoteRowsOptions): RemoteRows {
   return new Remote(options);
@@ -40,17 +71,33 @@ class Remote implements RemoteRows {
   // In the order in which they were last looked at.
   private readonly blocks = new Map<number, Block>();
   private readonly listeners = new Set<() => void>();
-  private looked = { from: 0, to: 0 };
+  private looked = { from: 0, to: 0, at: -Infinity };
+  private direction = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private total: number | undefined;
-  private totalKind: SourceState['totalKind'] = 'none';
+  private pausing:
+    { readonly timer: ReturnType<typeof setTimeout>; readonly until: number } | undefined;
+  private failures = 0;
+  private lastFailure: Error | undefined;
+  private known: KnownTotal = unknownTotal;
+  private readonly counting = new AbortController();
   private current: SourceState;
+  private counts = false;
+  private chains = 0;
   private fetched = 0;
   private closed = false;
 
   constructor(options: RemoteRowsOptions) {
-    this.options = { blockSize: 100, keep: 60, settle: 40, ...options };
-    this.current = { total: undefined, totalKind: 'none', status: 'loading', error: undefined };
+    this.options = {
+      blockSize: 100,
+      keep: 60,
+      settle: 40,
+      atOnce: 3,
+      ahead: 1,
+      keyed: true,
+      pause: (failures, least) => pauseAfter(failures, least),
+      ...options,
+    };
+    this.current = { ...unknownTotal, status: 'loading', error: undefined, retryAt: undefined };
   }
 
   state = (): SourceState => this.current;
@@ -62,13 +109,19 @@ class Remote implements RemoteRows {
   };
 
   look = (from: number, to: number): void => {
-    if (this.closed || (from === this.looked.from && to === this.looked.to)) return;
-    this.looked = { from, to };
-    this.abortUnseen();
+    const last = this.looked;
+    if (this.closed || (from === last.from && to === last.to)) return;
+    const at = performance.now();
+    this.looked = { from, to, at };
+    this.direction = Math.sign(from - last.from) || this.direction;
+    const { blockSize, settle } = this.options;
+    // Faster than a block within the time of settling, rows are flown over, not read.
+    const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
+    this.abortUnwanted();
     clearTimeout(this.timer);
-    // The first look is not a flight over rows.
-    if (this.total === undefined) this.load();
-    else this.timer = setTimeout(() => this.load(), this.options.settle);
+    if (flight && this.known.total !== undefined) {
+      this.timer = setTimeout(() => this.load(), settle);
+    } else this.load();
     this.tell();
   };
 
@@ -81,13 +134,14 @@ class Remote implements RemoteRows {
     for (const [index, block] of this.blocks) {
       if (block.kind === 'failed') this.blocks.delete(index);
     }
-    this.load();
-    this.tell();
+    this.resume();
   };
 
   close = (): void => {
     this.closed = true;
     clearTimeout(this.timer);
+    clearTimeout(this.pausing?.timer);
+    this.counting.abort();
     for (const block of this.blocks.values()) {
       if (block.kind === 'loading') block.controller.abort();
     }
@@ -97,93 +151,213 @@ class Remote implements RemoteRows {
 
   rowsFetched = (): number => this.fetched;
 
+  /** The blocks that are looked at. */
   private seen(): number[] {
     const { from, to } = this.looked;
-    const end = this.total === undefined ? to : Math.min(to, this.total);
-    const { first, last } = blocksOf(from, end, this.options.blockSize);
-    return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => first + index);
+    const { total, open } = this.known;
+    const end = total === undefined || open ? to : Math.min(to, total);
+    return range(blocksOf(from, end, this.options.blockSize));
   }
 
-  private abortUnseen(): void {
-    const seen = new Set(this.seen());
+  /** The blocks to have: those looked at, and then those that will be next. */
+  private wanted(): number[] {
+    const { ahead, blockSize } = this.options;
+    const { total } = this.known;
+    const seen = this.seen();
+    const [first = 0] = seen;
+    const last = seen.at(-1) ?? first;
+    const end = total === undefined ? 0 : Math.ceil(total / blockSize);
+    const further = Array.from({ length: ahead }, (_, index) =>
+      this.direction < 0 ? first - 1 - index : last + 1 + index,
+    );
+    const real = further.filter((index) => index >= 0 && index < end);
+    return this.direction === 0 ? seen : [...seen, ...real];
+  }
+
+  private abortUnwanted(): void {
+    const wanted = new Set(this.wanted());
     for (const [index, block] of this.blocks) {
-      if (block.kind === 'loading' && !seen.has(index)) {
+      if (block.kind === 'loading' && !wanted.has(index)) {
         this.blocks.delete(index);
         block.controller.abort();
       }
     }
   }
 
+  /** Asks for what is wanted and not there, as far as requests may be under way. */
   private load(): void {
-    for (const index of this.seen()) {
+    if (this.closed) return;
+    const wanted = this.wanted();
+    for (const index of wanted) {
       const block = this.blocks.get(index);
-      if (block === undefined) void this.fetchBlock(index);
-      else {
-        this.blocks.delete(index);
-        this.blocks.set(index, block);
+      if (block === undefined) continue;
+      this.blocks.delete(index);
+      this.blocks.set(index, block);
+    }
+    this.dropOtherChains(wanted);
+    if (this.pausing === undefined) {
+      const waiting = new Set<number>();
+      for (const index of wanted) {
+        const underWay = [...this.blocks.values()].filter(({ kind }) => kind === 'loading').length;
+        if (underWay >= this.options.atOnce) break;
+        if (this.blocks.has(index)) continue;
+        const asked = this.wayTo(index, waiting);
+        if (asked === undefined) waiting.add(index);
+        else void this.fetchBlock(index, asked);
       }
     }
-    this.drop();
+    this.drop(new Set(wanted));
   }
 
-  private async fetchBlock(index: number): Promise<void> {
+  /** Neighbours that were not read on from each other do not stand side by side. */
+  private dropOtherChains(wanted: readonly number[]): void {
+    if (!this.options.keyed) return;
+    const anchor = wanted.find((index) => this.blocks.get(index)?.kind === 'loaded');
+    const block = anchor === undefined ? undefined : this.blocks.get(anchor);
+    if (block?.kind !== 'loaded') return;
+    for (const index of wanted) {
+      const other = this.blocks.get(index);
+      if (other?.kind === 'loaded' && other.chain !== block.chain) this.blocks.delete(index);
+    }
+  }
+
+  /** From a neighbour by cursor, else by offset; undefined where it waits for a neighbour. */
+  private wayTo(index: number, waiting: ReadonlySet<number>): Asked | undefined {
+    const { keyed, blockSize } = this.options;
+    const byOffset: Place = { kind: 'offset', offset: index * blockSize };
+    if (!keyed) return { place: byOffset, chain: 0 };
+    const [above, below] = [this.blocks.get(index - 1), this.blocks.get(index + 1)];
+    if (above?.kind === 'loaded' && above.next !== null) {
+      return { place: { kind: 'after', token: above.next }, chain: above.chain };
+    }
+    if (below?.kind === 'loaded' && below.previous !== null) {
+      return { place: { kind: 'before', token: below.previous }, chain: below.chain };
+    }
+    const comes = (block: Block | undefined, at: number): boolean =>
+      block?.kind === 'loading' || waiting.has(at);
+    if (comes(above, index - 1) || comes(below, index + 1)) return undefined;
+    return { place: byOffset, chain: (this.chains += 1) };
+  }
+
+  private async fetchBlock(index: number, { place, chain }: Asked): Promise<void> {
     const { ask, query, blockSize } = this.options;
     const controller = new AbortController();
-    const block: Block = { kind: 'loading', controller };
+    const block: Block = { kind: 'loading', controller, chain };
     this.blocks.set(index, block);
-    const window: Query = {
-      ...query,
-      limit: blockSize,
-      place: { kind: 'offset', offset: index * blockSize },
-      total: this.total === undefined ? (query.total ?? 'exact') : 'none',
-    };
+    const isFirst = this.known.total === undefined;
+    const total = isFirst && query.total !== 'none' ? 'estimate' : 'none';
     try {
-      const answer = await ask(window, controller.signal);
+      const answer = await ask({ ...query, limit: blockSize, place, total }, controller.signal);
       if (this.blocks.get(index) !== block) return;
+      this.failures = 0;
       this.fetched += answer.rows.length;
-      this.blocks.set(index, { kind: 'loaded', rows: answer.rows });
-      this.learnTotal(index, answer);
+      this.keepAnswer(index, place, chain, answer);
+      if (this.known.totalKind === 'estimate' && total === 'estimate' && query.total !== total) {
+        void this.count();
+      }
     } catch (thrown) {
       // Aborted: the block has made room already.
       if (this.blocks.get(index) !== block) return;
       const error = thrown instanceof Error ? thrown : new Error(String(thrown));
-      this.blocks.set(index, { kind: 'failed', error });
+      if (error instanceof ServiceError && error.kind === 'away') {
+        this.blocks.delete(index);
+        this.rest(error);
+      } else this.blocks.set(index, { kind: 'failed', error });
     }
-    this.drop();
+    this.load();
     this.tell();
   }
 
-  private learnTotal(index: number, { rows, window }: RowsAnswer): void {
+  private keepAnswer(index: number, place: Place, chain: number, answer: RowsAnswer): void {
+    const { rows, next, previous } = answer;
     const { blockSize } = this.options;
-    const end = index * blockSize + rows.length;
-    if (window.total !== null) {
-      this.total = window.total;
-      this.totalKind = window.totalKind;
-    } else if (rows.length < blockSize && rows.length > 0) {
-      // The end, wherever the total was thought to be: rows were deleted or added meanwhile.
-      this.total = end;
-      this.totalKind = 'exact';
-    } else this.total = Math.max(this.total ?? 0, end);
+    // Rows that were added or deleted further up have moved the beginning.
+    const atStart = previous === null;
+    if (place.kind === 'before' && (rows.length < blockSize || atStart !== (index === 0))) {
+      this.beginAnew();
+      return;
+    }
+    this.blocks.set(index, { kind: 'loaded', rows, next, previous, chain });
+    if (place.kind === 'before') return;
+    const { keyed } = this.options;
+    this.known = learnt(this.known, index * blockSize, answer, blockSize, keyed);
   }
 
-  private drop(): void {
-    const seen = new Set(this.seen());
+  /** Forgets all rows; what is looked at is asked for by its position again. */
+  private beginAnew(): void {
+    for (const block of this.blocks.values()) {
+      if (block.kind === 'loading') block.controller.abort();
+    }
+    this.blocks.clear();
+  }
+
+  /** Waits before anything is asked for again. */
+  private rest(error: ServiceError): void {
+    this.lastFailure = error;
+    if (this.pausing !== undefined) return;
+    this.failures += 1;
+    const pause = this.options.pause(this.failures, (error.retryAfter ?? 0) * 1000);
+    this.pausing = {
+      timer: setTimeout(() => this.resume(), pause),
+      until: Date.now() + pause,
+    };
+  }
+
+  private resume(): void {
+    clearTimeout(this.pausing?.timer);
+    this.pausing = undefined;
+    this.load();
+    this.tell();
+  }
+
+  /** Asks for the exact total until it is there. */
+  private async count(): Promise<void> {
+    if (this.counts) return;
+    this.counts = true;
+    const { ask, query } = this.options;
+    const { signal } = this.counting;
+    // The sort and the columns make no difference to the number of rows, but to the work.
+    const { sort: _sort, columns: _columns, ...rows } = query;
+    for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
+      const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
+      await new Promise((resolve) => setTimeout(resolve, pause));
+      try {
+        const { window } = await ask({ ...rows, limit: 1, total: 'exact' }, signal);
+        if (signal.aborted || window.totalKind !== 'exact' || window.total === null) continue;
+        this.known = { total: window.total, totalKind: 'exact', open: false };
+        this.load();
+        this.tell();
+        return;
+      } catch {
+        // The rows are there; how many there are may be told later.
+      }
+    }
+  }
+
+  private drop(wanted: ReadonlySet<number>): void {
     for (const index of this.blocks.keys()) {
       if (this.blocks.size <= this.options.keep) return;
-      if (!seen.has(index)) this.blocks.delete(index);
+      if (!wanted.has(index)) this.blocks.delete(index);
     }
   }
 
   private tell(): void {
     const blocks = this.seen().map((index) => this.blocks.get(index));
     const failed = blocks.find((block) => block?.kind === 'failed');
-    const waiting = blocks.some((block) => block === undefined || block.kind === 'loading');
+    const missing = blocks.some((block) => block === undefined || block.kind === 'loading');
+    const waiting = missing || this.known.total === undefined;
+    const retrying = waiting && this.pausing !== undefined;
+    const status = failed ? 'failed' : retrying ? 'retrying' : waiting ? 'loading' : 'ready';
     this.current = {
-      total: this.total,
-      totalKind: this.totalKind,
-      status: failed ? 'failed' : waiting || this.total === undefined ? 'loading' : 'ready',
-      error: failed?.error,
+      ...this.known,
+      status,
+      error: failed?.error ?? (retrying ? this.lastFailure : undefined),
+      retryAt: retrying ? this.pausing?.until : undefined,
     };
     for (const listener of [...this.listeners]) listener();
   }
+}
+
+function range({ first, last }: { first: number; last: number }): number[] {
+  return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => first + index);
 }

@@ -2,13 +2,20 @@ import type { Row } from './answers.ts';
 
 /** What is known of a result as a whole. A new object whenever anything has changed. */
 export interface SourceState {
-  /** Undefined until the first answer. */
+  /** Undefined until the first answer. Of an open end: how many rows are known to be there. */
   readonly total: number | undefined;
   readonly totalKind: 'exact' | 'estimate' | 'none';
-  /** `loading` while any row that is looked at is on its way. */
-  readonly status: 'loading' | 'ready' | 'failed';
-  /** Why the rows looked at could not be had, when `failed`. */
+  /** Whether more rows may follow those of `total`, since nobody counts them. */
+  readonly open: boolean;
+  /**
+   * `loading` while any row that is looked at is on its way; `retrying` while the service is away
+   * and will be asked again at `retryAt`.
+   */
+  readonly status: 'loading' | 'ready' | 'retrying' | 'failed';
+  /** Why the rows looked at could not be had, when `failed` or `retrying`. */
   readonly error: Error | undefined;
+  /** In ms since 1970, when `retrying`. */
+  readonly retryAt: number | undefined;
 }
 
 /** What a view asks for rows by position. */
@@ -23,7 +30,7 @@ export interface RowSource {
   readonly look: (from: number, to: number) => void;
   /** Tells whenever the state or a row has changed; gives back how to stop that. */
   readonly subscribe: (listener: () => void) => () => void;
-  /** Asks again for what failed. */
+  /** Asks again for what failed, at once. */
   readonly retry: () => void;
   /** Aborts everything and forgets all rows. */
   readonly close: () => void;

@@ -10,6 +10,7 @@ interface Details {
   readonly status?: number;
   readonly problems?: readonly Problem[];
   readonly requestId?: string;
+  readonly retryAfter?: number;
   readonly cause?: unknown;
 }
 
@@ -21,6 +22,8 @@ export class ServiceError extends Error {
   /** Every mistake of a refused request, with its place. */
   readonly problems: readonly Problem[];
   readonly requestId: string | undefined;
+  /** Seconds after which the service wants to be asked again. */
+  readonly retryAfter: number | undefined;
 
   constructor(kind: ServiceErrorKind, message: string, details: Details = {}) {
     super(message, { cause: details.cause });
@@ -29,6 +32,7 @@ export class ServiceError extends Error {
     this.status = details.status;
     this.problems = details.problems ?? [];
     this.requestId = details.requestId;
+    this.retryAfter = details.retryAfter;
   }
 
   /** Reads an answer that is not a success. */
@@ -36,13 +40,15 @@ export class ServiceError extends Error {
     const { status } = response;
     const kind = kindOf(status);
     const text = await response.text();
+    const seconds = Number(response.headers.get('Retry-After') ?? NaN);
+    const retry = Number.isFinite(seconds) ? { retryAfter: seconds } : {};
     try {
       const document = JSON.parse(text) as Document;
       const { detail, title, errors = [], requestId } = document;
-      const details = { status, problems: errors, ...(requestId ? { requestId } : {}) };
+      const details = { status, problems: errors, ...retry, ...(requestId ? { requestId } : {}) };
       return new ServiceError(kind, detail ?? title ?? `The service answered ${status}.`, details);
     } catch (cause) {
-      return new ServiceError(kind, `The service answered ${status}.`, { status, cause });
+      return new ServiceError(kind, `The service answered ${status}.`, { status, ...retry, cause });
     }
   }
 }

@@ -1,13 +1,16 @@
 import { ServiceError } from '@ephoros/client';
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 
 /** Says why something could not be had, with a way to try again. */
 export function FailureNote({
   error,
   retry,
+  children,
 }: {
   error: Error;
   retry?: (() => void) | undefined;
+  /** What is said besides. */
+  children?: ReactNode;
 }): ReactElement {
   const id = error instanceof ServiceError ? error.requestId : undefined;
   return (
@@ -15,6 +18,7 @@ export function FailureNote({
       <p className="font-serif text-2xl text-fault">This could not be loaded.</p>
       <p className="mt-2">{error.message}</p>
       {id !== undefined && <p className="mt-1 text-sm text-faint">Request {id}</p>}
+      {children}
       {retry !== undefined && (
         <button type="button" className="plate mt-4" onClick={retry}>
           Try again

@@ -1,18 +1,22 @@
 import { pageCount, pageNumbers } from '@ephoros/core/window';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
 import { reader } from '../service.ts';
+import { Jump } from './jump.tsx';
 import type { View } from './view-state.ts';
 
 interface PagerProps {
   readonly view: View;
   readonly page: number;
   readonly size: number;
-  readonly total: number;
+  /** Undefined where nobody counts: then there is no last page. */
+  readonly total: number | undefined;
 }
 
 /** First, previous, a few numbers, next, last, and a way to any page. */
 export function Pager({ view, page, size, total }: PagerProps): ReactElement {
-  const count = pageCount(total, size);
+  const count = total === undefined ? undefined : pageCount(total, size);
+  // Of an open end the pages up to this one are known.
+  const known = count ?? page;
   const go = (to: number): void =>
     view.change({ page: to === 1 ? undefined : String(to), offset: undefined });
   return (
@@ -20,7 +24,7 @@ export function Pager({ view, page, size, total }: PagerProps): ReactElement {
       <Step label="first" to={1} disabled={page <= 1} go={go} />
       <Step label="previous" to={page - 1} disabled={page <= 1} go={go} />
       <ol className="flex items-baseline gap-3">
-        {pageNumbers(page, count).map((number, index) =>
+        {pageNumbers(page, known).map((number, index) =>
           number === null ? (
             <li key={`gap ${index}`} aria-hidden="true" className="text-faint">
               …
@@ -40,9 +44,9 @@ export function Pager({ view, page, size, total }: PagerProps): ReactElement {
           ),
         )}
       </ol>
-      <Step label="next" to={page + 1} disabled={page >= count} go={go} />
-      <Step label="last" to={count} disabled={page >= count} go={go} />
-      <Jump count={count} go={go} />
+      <Step label="next" to={page + 1} disabled={count !== undefined && page >= count} go={go} />
+      {count !== undefined && <Step label="last" to={count} disabled={page >= count} go={go} />}
+      <Jump label="to page" most={count} go={go} />
     </nav>
   );
 }
@@ -64,31 +68,5 @@ function Step({ label, to, disabled, go }: StepProps): ReactElement {
     >
       {label}
     </button>
-  );
-}
-
-function Jump({ count, go }: { count: number; go: (page: number) => void }): ReactElement {
-  const [text, setText] = useState('');
-  return (
-    <form
-      className="flex items-baseline gap-1 text-faint"
-      onSubmit={(event) => {
-        event.preventDefault();
-        const wanted = Number(text);
-        if (!/^\d+$/.test(text) || wanted < 1) return;
-        go(Math.min(count, wanted));
-        setText('');
-      }}
-    >
-      <label htmlFor="jump">to page</label>
-      <input
-        id="jump"
-        className="field w-16 text-ink"
-        inputMode="numeric"
-        autoComplete="off"
-        value={text}
-        onChange={({ target }) => setText(target.value)}
-      />
-    </form>
   );
 }

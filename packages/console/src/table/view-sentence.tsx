@@ -234,12 +234,20 @@ function ColumnList({ columns, remark, choose }: ColumnListProps): ReactElement 
   );
 }
 
-/** "50 a page" or "as one scroll". */
+const countings = [
+  { kind: undefined, words: 'exactly' },
+  { kind: 'estimate', words: 'about' },
+  { kind: 'none', words: 'not at all' },
+] as const;
+
+/** "50 a page" or "as one scroll", and how the rows are counted. */
 function ReadingPhrase({ view, table }: SentenceProps): ReactElement {
   const size = view.query.limit ?? table.pageSizes[0] ?? 50;
   const trigger = (
     <button type="button" className="phrase">
       {view.reading === 'scroll' ? 'as one scroll' : `${size.toLocaleString(reader.locale)} a page`}
+      {view.query.total === 'none' && ', uncounted'}
+      {view.query.total === 'estimate' && ', counted about'}
     </button>
   );
   const begin = { page: undefined, offset: undefined };
@@ -275,6 +283,22 @@ function ReadingPhrase({ view, table }: SentenceProps): ReactElement {
               {view.reading === 'scroll' ? '● ' : '○ '}as one scroll
             </button>
           </li>
+          <li className="mt-2 border-t border-rule pt-2 text-sm text-faint">counted</li>
+          {countings.map(({ kind, words }) => (
+            <li key={words}>
+              <button
+                type="button"
+                className="cursor-pointer hover:text-amber"
+                onClick={() => {
+                  view.change({ total: kind });
+                  close();
+                }}
+              >
+                {(view.query.total ?? 'exact') === (kind ?? 'exact') ? '● ' : '○ '}
+                {words}
+              </button>
+            </li>
+          ))}
         </ul>
       )}
     </Pop>

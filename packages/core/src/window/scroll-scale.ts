@@ -36,4 +36,30 @@ export class ScrollScale {
     const within = Math.min(Math.max(0, pixelsAbove), this.rowTravel);
     return this.rowTravel === this.barTravel ? within : (within / this.rowTravel) * this.barTravel;
   }
+
+  /** Whether a pixel of the scroll bar stands for more than a pixel of rows. */
+  get scaled(): boolean {
+    return this.rowTravel !== this.barTravel;
+  }
+
+  /** So many pixels of rows above the view, at least none, at most all but one view. */
+  within(pixelsAbove: number): number {
+    return Math.min(Math.max(0, pixelsAbove), this.rowTravel);
+  }
+
+  /**
+   * Pixels of rows above the view after the scroller went from one place to another. What a
+   * finger moves is moved pixel by pixel even where the bar is scaled; what goes further than a
+   * view within one event is the bar itself being dragged.
+   */
+  scrolled(above: number, from: number, to: number): number {
+    const distance = to - from;
+    if (!this.scaled || Math.abs(distance) > this.viewHeight) return this.rowsAbove(to);
+    const moved = this.within(above + distance);
+    // At its end the scroller goes no further by itself.
+    if (to <= 0 && moved < this.viewHeight) return 0;
+    return to >= this.barTravel && moved > this.rowTravel - this.viewHeight
+      ? this.rowTravel
+      : moved;
+  }
 }

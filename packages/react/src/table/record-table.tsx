@@ -1,7 +1,9 @@
 import type { RowSource } from '@ephoros/client';
 import {
+  useCallback,
   useEffect,
   useId,
+  useImperativeHandle,
   useLayoutEffect,
   useMemo,
   useRef,
@@ -9,13 +11,21 @@ import {
   type KeyboardEvent,
   type ReactElement,
   type ReactNode,
+  type Ref,
 } from 'react';
+import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
 import { useSource } from '../use-source.ts';
 import type { SortMark, TableColumn } from './column.ts';
 import { TableHeader } from './header.tsx';
 import { moved, type CellPlace } from './movement.ts';
 import { TableRow } from './row.tsx';
 import { useViewport } from './viewport.ts';
+
+/** What can be done to a table from outside. */
+export interface TableHandle {
+  /** Brings a row (counted from 0) into view, makes it the active one and takes the keyboard. */
+  readonly goTo: (row: number) => void;
+}
 
 export interface RecordTableProps {
   readonly source: RowSource;
@@ -34,6 +44,9 @@ export interface RecordTableProps {
   readonly rowHeight?: number;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
   readonly instead?: ReactNode;
+  /** What the strip beside the scroll bar says; without it there is none. */
+  readonly ruler?: RulerContent;
+  readonly handle?: Ref<TableHandle>;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onLook?: (first: number, last: number) => void;
 }
@@ -48,12 +61,14 @@ const unknownRows = 20;
  */
 export function RecordTable(props: RecordTableProps): ReactElement {
   const { source, columns, label, range, sort = [], onSort, rowHeight = 34, instead } = props;
-  const { onLook, startRow = 0 } = props;
-  const { total, status } = useSource(source);
+  const { onLook, startRow = 0, ruler, handle } = props;
+  const { total, open, status } = useSource(source);
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
   const offset = range?.from ?? 0;
-  const end = Math.min(range?.to ?? Infinity, total ?? offset + unknownRows);
+  // Nobody knows how far an open end goes: some rows more than are known of are held out.
+  const known = total === undefined ? offset + unknownRows : open ? total + unknownRows : total;
+  const end = Math.min(range?.to ?? Infinity, open && range ? (total ?? 0) : known);
   const rowCount = Math.max(0, end - offset);
   const view = useViewport(scroller, rowCount, rowHeight, headerHeight);
   const [active, setActive] = useState<CellPlace | undefined>();
@@ -70,20 +85,32 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     () => onLook?.(offset + seenFirst, offset + seenEnd - 1),
     [onLook, offset, seenFirst, seenEnd],
   );
-  const { scale } = view;
+  const { goTo, reveal } = view;
   useLayoutEffect(() => {
-    if (total === undefined || arrived.current || scroller.current === null) return;
-    scroller.current.scrollTop = scale.scrollTopFor(start * rowHeight);
+    if (total === undefined || arrived.current) return;
+    goTo(start);
     arrived.current = true;
-  }, [total, scale, rowHeight, start]);
+  }, [total, goTo, start]);
   // Another page begins at its beginning.
   const shown = useRef(offset);
   useEffect(() => {
     if (shown.current === offset) return;
     shown.current = offset;
-    if (scroller.current !== null) scroller.current.scrollTop = 0;
+    goTo(0);
     setActive(undefined);
-  }, [offset]);
+  }, [offset, goTo]);
+  useImperativeHandle(
+    handle,
+    () => ({
+      goTo: (row) => {
+        const place = Math.min(Math.max(0, row - offset), rowCount - 1);
+        goTo(place);
+        setActive((last) => ({ row: place, column: last?.column ?? 0 }));
+        scroller.current?.focus({ preventScroll: true });
+      },
+    }),
+    [goTo, offset, rowCount],
+  );
 
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) return;
@@ -98,55 +125,77 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     if (to === undefined || rowCount === 0) return;
     event.preventDefault();
     setActive(active === undefined && event.key.startsWith('Arrow') ? from : to);
-    view.reveal(to.row);
+    reveal(to.row);
   };
 
+  const activate = useCallback(
+    (position: number, column: number) => setActive({ row: position - offset, column }),
+    [offset],
+  );
+  // The rows stand still in a window as large as the view, however the bar is scaled.
+  const windowHeight = Math.min(view.height, view.scale.height);
   const template = useMemo(() => templateOf(columns), [columns]);
   const minWidth = columns.reduce((sum, { width }) => sum + width, 0);
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   const activeDrawn = active !== undefined && active.row >= first && active.row < drawnEnd;
   return (
-    <div
-      ref={scroller}
-      className="eph-table"
-      role="grid"
-      aria-label={label}
-      aria-rowcount={total === undefined ? -1 : total + 1}
-      aria-colcount={columns.length}
-      aria-busy={status === 'loading'}
-      aria-activedescendant={
-        activeDrawn ? cellId(id, offset + active.row, active.column) : undefined
-      }
-      tabIndex={0}
-      onKeyDown={onKeyDown}
-    >
-      <TableHeader
-        columns={columns}
-        sort={sort}
-        template={template}
-        height={headerHeight}
-        minWidth={minWidth}
-        onSort={onSort}
-      />
-      {instead === undefined ? (
-        <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
-          {places.map((place) => (
-            <TableRow
-              key={place}
-              id={id}
-              row={source.row(offset + place)}
-              position={offset + place}
-              columns={columns}
-              template={template}
-              top={view.topOf(place)}
-              height={rowHeight}
-              activeColumn={active?.row === place ? active.column : undefined}
-              onActivate={(column) => setActive({ row: place, column })}
-            />
-          ))}
-        </div>
-      ) : (
-        <div className="eph-instead">{instead}</div>
+    <div className="eph-frame">
+      <div
+        ref={scroller}
+        className="eph-table"
+        role="grid"
+        aria-label={label}
+        aria-rowcount={total === undefined || open ? -1 : total + 1}
+        aria-colcount={columns.length}
+        aria-busy={status === 'loading'}
+        aria-activedescendant={
+          activeDrawn ? cellId(id, offset + active.row, active.column) : undefined
+        }
+        tabIndex={0}
+        onKeyDown={onKeyDown}
+      >
+        <TableHeader
+          columns={columns}
+          sort={sort}
+          template={template}
+          height={headerHeight}
+          minWidth={minWidth}
+          onSort={onSort}
+        />
+        {instead === undefined ? (
+          <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
+            <div className="eph-window" style={{ top: headerHeight, height: windowHeight }}>
+              <div className="eph-rows" style={{ transform: `translateY(${view.top}px)` }}>
+                {places.map((place) => (
+                  <TableRow
+                    // A row that leaves makes room for one that comes: nothing is built anew.
+                    key={place % view.slots}
+                    id={id}
+                    row={source.row(offset + place)}
+                    position={offset + place}
+                    columns={columns}
+                    template={template}
+                    height={rowHeight}
+                    activeColumn={active?.row === place ? active.column : undefined}
+                    onActivate={activate}
+                  />
+                ))}
+              </div>
+            </div>
+          </div>
+        ) : (
+          <div className="eph-instead">{instead}</div>
+        )}
+      </div>
+      {ruler !== undefined && instead === undefined && (
+        <Ruler
+          content={ruler}
+          rowCount={rowCount}
+          seenFirst={seenFirst}
+          seenEnd={seenEnd}
+          flying={view.flying}
+          goTo={goTo}
+        />
       )}
     </div>
   );

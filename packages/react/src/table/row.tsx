@@ -11,15 +11,14 @@ interface TableRowProps {
   readonly position: number;
   readonly columns: readonly TableColumn[];
   readonly template: string;
-  readonly top: number;
   readonly height: number;
   readonly activeColumn: number | undefined;
-  readonly onActivate: (column: number) => void;
+  readonly onActivate: (position: number, column: number) => void;
 }
 
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
-  const { id, row, position, columns, template, top, height, activeColumn, onActivate } = props;
+  const { id, row, position, columns, template, height, activeColumn, onActivate } = props;
   return (
     <div
       role="row"
@@ -27,7 +26,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-rowindex={position + 2}
       aria-busy={row === undefined}
       data-active={activeColumn !== undefined}
-      style={{ transform: `translateY(${top}px)`, height, gridTemplateColumns: template }}
+      style={{ height, gridTemplateColumns: template }}
     >
       {columns.map((column, index) => (
         <div
@@ -38,30 +37,17 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
           data-active={activeColumn === index}
-          onMouseDown={() => onActivate(index)}
+          onMouseDown={() => onActivate(position, index)}
         >
           {row === undefined ? <i className="eph-placeholder" /> : draw(column, row)}
         </div>
       ))}
     </div>
   );
-}, sameRow);
+});
 
 function draw(column: TableColumn, row: Row): React.ReactNode {
   const value = row[column.name] ?? null;
   if (column.render !== undefined) return column.render(value, row);
   return value === null ? null : typeof value === 'object' ? JSON.stringify(value) : String(value);
-}
-
-// `onActivate` is made anew at every drawing and does the same for the same position.
-function sameRow(last: TableRowProps, next: TableRowProps): boolean {
-  return (
-    last.row === next.row &&
-    last.position === next.position &&
-    last.top === next.top &&
-    last.columns === next.columns &&
-    last.template === next.template &&
-    last.height === next.height &&
-    last.activeColumn === next.activeColumn
-  );
 }

@@ -1,80 +1,209 @@
 import { ScrollScale } from '@ephoros/core/window';
-import { useCallback, useLayoutEffect, useMemo, useState, type RefObject } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import type { RefObject } from 'react';
 
 /** Rows drawn above and below the view, so that a small movement shows no gap. */
-const margin = 6;
+const margin = 3;
+/** Ms without movement after which the scroll bar is put right. */
+const rest = 120;
 
 interface Viewport {
   readonly scale: ScrollScale;
+  /** The room for rows, in px. */
+  readonly height: number;
   /** The rows that stand in the page: from `first` up to, not including, `end`. */
   readonly first: number;
   readonly end: number;
+  /** Rows that may stand in the page at the same time. */
+  readonly slots: number;
   /** The rows that can be seen. */
   readonly seenFirst: number;
   readonly seenEnd: number;
-  /** Where a row is drawn, in px from the top of the scrolled element. */
-  readonly topOf: (row: number) => number;
+  /** Px from the top of the view to the first row that stands in the page; seldom above 0. */
+  readonly top: number;
+  /** Whether the view has just been moved by more than its height, as a drag of the bar does. */
+  readonly flying: boolean;
   /** Scrolls just as far as a row needs to be seen whole. */
   readonly reveal: (row: number) => void;
+  /** Scrolls so that a row is the first in view, as far as there are rows enough below it. */
+  readonly goTo: (row: number) => void;
 }
 
-/** Which of `rowCount` rows stand in a scroller's view, followed as it scrolls and resizes. */
+interface Position {
+  /** Pixels of rows above the view. */
+  readonly above: number;
+  readonly height: number;
+  readonly flying: boolean;
+}
+
+/**
+ * Which of `rowCount` rows stand in a scroller's view, followed as it scrolls and resizes. The
+ * position is kept in pixels of rows; the scroll bar, which may be scaled, follows it.
+ */
 export function useViewport(
   scroller: RefObject<HTMLElement | null>,
   rowCount: number,
   rowHeight: number,
   headerHeight: number,
 ): Viewport {
-  const [position, setPosition] = useState({ scrollTop: 0, height: 600 });
+  const [position, setPosition] = useState<Position>({ above: 0, height: 600, flying: false });
+  const height = Math.max(rowHeight, position.height - headerHeight);
+  const scale = useMemo(
+    () => new ScrollScale(rowCount, rowHeight, height),
+    [rowCount, rowHeight, height],
+  );
+  // What event handlers need, as it is now; `bar` is where the scroller was last found or put.
+  const now = useRef({ above: 0, bar: 0, scale });
+
+  const moveTo = useCallback(
+    (above: number, flying = false): void => {
+      const element = scroller.current;
+      const state = now.current;
+      if (element === null) return;
+      state.above = state.scale.within(above);
+      element.scrollTop = state.scale.scrollTopFor(state.above);
+      // The browser may round it.
+      state.bar = element.scrollTop;
+      setPosition((last) => ({ ...last, above: state.above, flying }));
+    },
+    [scroller],
+  );
+
+  useFollowing(scroller, now, moveTo, setPosition);
+  useWheel(scroller, now, rowHeight, moveTo);
+
+  // Another number of rows is another scale: what is in view stays there.
+  useLayoutEffect(() => {
+    now.current.scale = scale;
+    const { above, bar } = now.current;
+    const element = scroller.current;
+    if (element === null) return;
+    const kept = scale.within(above);
+    if (kept !== above || Math.abs(scale.scrollTopFor(kept) - bar) > 1) moveTo(kept);
+  }, [scale, scroller, moveTo]);
+
+  const above = scale.within(position.above);
+  const seenFirst = Math.min(rowCount, Math.floor(above / rowHeight));
+  const seenEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
+  const reveal = useCallback(
+    (row: number): void => {
+      const { above: from, scale: current } = now.current;
+      const top = row * rowHeight;
+      const bottom = top + rowHeight - current.viewHeight;
+      if (top < from) moveTo(top);
+      else if (bottom > from) moveTo(bottom);
+    },
+    [moveTo, rowHeight],
+  );
+  const goTo = useCallback((row: number): void => moveTo(row * rowHeight), [moveTo, rowHeight]);
+  const first = Math.max(0, seenFirst - margin);
+  return {
+    scale,
+    height,
+    first,
+    end: Math.min(rowCount, seenEnd + margin),
+    slots: Math.ceil(height / rowHeight) + 1 + 2 * margin,
+    seenFirst,
+    seenEnd,
+    top: first * rowHeight - above,
+    flying: position.flying,
+    reveal,
+    goTo,
+  };
+}
+
+interface Now {
+  above: number;
+  bar: number;
+  scale: ScrollScale;
+}
+
+/** Follows what the browser itself scrolls (bar, finger), and the size. */
+function useFollowing(
+  scroller: RefObject<HTMLElement | null>,
+  now: RefObject<Now>,
+  moveTo: (above: number) => void,
+  setPosition: (change: (last: Position) => Position) => void,
+): void {
   useLayoutEffect(() => {
     const element = scroller.current;
     if (element === null) return undefined;
-    const follow = (): void => {
-      const { scrollTop, clientHeight } = element;
+    let resting: ReturnType<typeof setTimeout> | undefined;
+    const resize = (): void => {
+      const { clientHeight } = element;
       setPosition((last) =>
-        last.scrollTop === scrollTop && last.height === clientHeight
-          ? last
-          : { scrollTop, height: clientHeight },
+        last.height === clientHeight ? last : { ...last, height: clientHeight },
       );
     };
-    follow();
+    const follow = (): void => {
+      const state = now.current;
+      const { scrollTop } = element;
+      if (scrollTop === state.bar) return;
+      const { viewHeight } = state.scale;
+      const flying = Math.abs(scrollTop - state.bar) > viewHeight;
+      state.above = state.scale.scrolled(state.above, state.bar, scrollTop);
+      state.bar = scrollTop;
+      const { above } = state;
+      setPosition((last) => ({ ...last, above, flying: flying || last.flying }));
+      clearTimeout(resting);
+      resting = setTimeout(() => {
+        if (state.scale.scaled) moveTo(state.above);
+        else setPosition((last) => (last.flying ? { ...last, flying: false } : last));
+      }, rest);
+    };
+    resize();
     element.addEventListener('scroll', follow, { passive: true });
-    const observer = new ResizeObserver(follow);
+    const observer = new ResizeObserver(resize);
     observer.observe(element);
     return () => {
+      clearTimeout(resting);
       element.removeEventListener('scroll', follow);
       observer.disconnect();
     };
-  }, [scroller]);
+  }, [scroller, now, moveTo, setPosition]);
+}
 
-  const viewHeight = Math.max(rowHeight, position.height - headerHeight);
-  const scale = useMemo(
-    () => new ScrollScale(rowCount, rowHeight, viewHeight),
-    [rowCount, rowHeight, viewHeight],
-  );
-  const { scrollTop } = position;
-  const above = scale.rowsAbove(scrollTop);
-  const seenFirst = Math.min(rowCount, Math.floor(above / rowHeight));
-  const seenEnd = Math.min(rowCount, Math.ceil((above + viewHeight) / rowHeight));
-  const reveal = useCallback(
-    (row: number): void => {
-      const element = scroller.current;
-      if (element === null) return;
-      const now = scale.rowsAbove(element.scrollTop);
-      const top = row * rowHeight;
-      const bottom = top + rowHeight - viewHeight;
-      if (top < now) element.scrollTop = scale.scrollTopFor(top);
-      else if (bottom > now) element.scrollTop = scale.scrollTopFor(bottom);
-    },
-    [scroller, scale, rowHeight, viewHeight],
-  );
-  return {
-    scale,
-    first: Math.max(0, seenFirst - margin),
-    end: Math.min(rowCount, seenEnd + margin),
-    seenFirst,
-    seenEnd,
-    topOf: (row) => scrollTop + row * rowHeight - above,
-    reveal,
-  };
+/** How much of the rest of its way a turn of the wheel goes in each frame. */
+const glide = 0.3;
+
+/**
+ * Where the bar is scaled the browser's own wheel would fly over rows: there a turn of the wheel
+ * moves the rows as it does everywhere else, pixel by pixel.
+ */
+function useWheel(
+  scroller: RefObject<HTMLElement | null>,
+  now: RefObject<Now>,
+  rowHeight: number,
+  moveTo: (above: number) => void,
+): void {
+  useEffect(() => {
+    const element = scroller.current;
+    if (element === null) return undefined;
+    let rest = 0;
+    let frame = 0;
+    const step = (): void => {
+      const part = Math.abs(rest) < 1 ? rest : rest * glide;
+      rest -= part;
+      const { above, scale } = now.current;
+      const to = scale.within(above + part);
+      if (to === above) rest = 0;
+      else moveTo(to);
+      frame = rest === 0 ? 0 : requestAnimationFrame(step);
+    };
+    const turn = (event: WheelEvent): void => {
+      const { scale } = now.current;
+      const { deltaX, deltaY, deltaMode } = event;
+      if (!scale.scaled || event.ctrlKey || event.shiftKey || deltaY === 0) return;
+      if (Math.abs(deltaX) > Math.abs(deltaY)) return;
+      event.preventDefault();
+      const unit = [1, rowHeight, scale.viewHeight][deltaMode] ?? 1;
+      rest += deltaY * unit;
+      if (frame === 0) frame = requestAnimationFrame(step);
+    };
+    element.addEventListener('wheel', turn, { passive: false });
+    return () => {
+      cancelAnimationFrame(frame);
+      element.removeEventListener('wheel', turn);
+    };
+  }, [scroller, now, rowHeight, moveTo]);
 }

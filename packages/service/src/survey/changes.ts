@@ -14,7 +14,7 @@ interface Reading {
   readonly count: Promise<number | undefined>;
 }
 
-/** How much has been written to tables, as PostgreSQL's statistics say (about a second late). */
+/** How much has been written to tables, as PostgreSQL's statistics say: a second late, at most ten. */
 export class Changes {
   private readonly database: Database;
   private readonly now: () => number;

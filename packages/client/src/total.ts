@@ -1,0 +1,45 @@
+import type { RowsAnswer } from './answers.ts';
+import type { SourceState } from './row-source.ts';
+
+export type KnownTotal = Pick<SourceState, 'total' | 'totalKind' | 'open'>;
+
+/** Nothing is known yet. */
+export const unknownTotal: KnownTotal = { total: undefined, totalKind: 'none', open: false };
+
+/** What an answer and the place of its first row say about the number of rows. */
+export function learnt(
+  known: KnownTotal,
+  first: number,
+  { rows, next, window }: RowsAnswer,
+  size: number,
+  keyed: boolean,
+): KnownTotal {
+  const end = first + rows.length;
+  // Behind the end there are no rows either. Without a key a full window may be the last.
+  const none = rows.length === 0 && first > 0;
+  const ends = !none && next === null && (keyed || rows.length < size);
+  if (window.total !== null) {
+    if (ends) return { total: end, totalKind: 'exact', open: false };
+    if (window.totalKind === 'exact') {
+      return { total: window.total, totalKind: 'exact', open: false };
+    }
+    // An estimate is no reason to doubt what was seen.
+    const seen = keyed ? end + 1 : end;
+    const total = none ? Math.min(window.total, first) : Math.max(window.total, seen);
+    return { total, totalKind: window.totalKind, open: false };
+  }
+  if (known.total === undefined || known.open) {
+    const total = Math.max(known.total ?? 0, end);
+    // Read to the end, they are counted.
+    return { total, totalKind: ends ? 'exact' : 'none', open: !ends };
+  }
+  // Others write: the end may lie elsewhere than it was thought to.
+  if (none) {
+    return { total: Math.min(known.total, first), totalKind: 'estimate', open: false };
+  }
+  if (ends) return { total: end, totalKind: 'exact', open: false };
+  if (next !== null && known.total <= end) {
+    return { total: end + 1, totalKind: 'estimate', open: false };
+  }
+  return known;
+}

@@ -1,0 +1,86 @@
+import type { SourceState } from '@ephoros/client';
+import type { CheckedQuery } from '@ephoros/core/check';
+import type { ReactElement } from 'react';
+import { reader } from '../service.ts';
+import { Countdown } from './countdown.tsx';
+import { Jump } from './jump.tsx';
+import { Pager } from './pager.tsx';
+import type { View } from './view-state.ts';
+
+interface RowsFooterProps {
+  readonly view: View;
+  readonly checked: CheckedQuery;
+  readonly state: SourceState;
+  /** The first and the last row in view of a continuous reading, from 0. */
+  readonly seen: { readonly first: number; readonly last: number };
+  /** Whether something stands in place of the rows that tells of failures already. */
+  readonly quiet: boolean;
+  readonly retry: () => void;
+  readonly goTo: (row: number) => void;
+}
+
+/** Below the rows: which ones are in view, of how many; what went wrong; the way to others. */
+export function RowsFooter(props: RowsFooterProps): ReactElement {
+  const { view, checked, state, seen, quiet, retry, goTo } = props;
+  const { total, open, status } = state;
+  const { reading } = view;
+  const size = checked.limit;
+  const shown = reading === 'pages' ? pageOf(checked, state) : seen;
+  return (
+    <footer className="flex flex-wrap items-baseline gap-x-8 gap-y-1 border-t border-rule px-6 py-2 text-sm">
+      <span data-testid="position" aria-live="polite">
+        {positionText(shown, state)}
+      </span>
+      {!quiet && <Trouble state={state} retry={retry} />}
+      <span className="grow text-faint">
+        {status === 'loading' && total !== undefined ? 'loading …' : ''}
+      </span>
+      {total !== undefined && reading === 'pages' && (
+        <Pager
+          view={view}
+          page={Math.floor(checked.offset / size) + 1}
+          size={size}
+          total={open ? undefined : total}
+        />
+      )}
+      {total !== undefined && total > 0 && reading === 'scroll' && (
+        <Jump label="to row" most={open ? undefined : total} go={(row) => goTo(row - 1)} />
+      )}
+    </footer>
+  );
+}
+
+function Trouble({ state, retry }: { state: SourceState; retry: () => void }): ReactElement | null {
+  const { error, status, retryAt } = state;
+  if (error === undefined) return null;
+  return (
+    <span role="alert" className="text-fault">
+      {status === 'retrying' ? '' : 'Some rows could not be loaded: '}
+      {error.message} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
+      <button type="button" className="cursor-pointer underline" onClick={retry}>
+        {status === 'retrying' ? 'Try now' : 'Try again'}
+      </button>
+    </span>
+  );
+}
+
+function pageOf(
+  { offset, limit }: CheckedQuery,
+  { total = 0 }: SourceState,
+): { first: number; last: number } {
+  return { first: offset, last: Math.min(offset + limit, total) - 1 };
+}
+
+/** "rows 201–250 of 200,000" */
+function positionText(
+  { first, last }: { first: number; last: number },
+  { total, totalKind, open }: SourceState,
+): string {
+  if (total === undefined) return 'reading …';
+  const say = (count: number): string => count.toLocaleString(reader.locale);
+  if (total === 0 || last < first) return 'no rows';
+  const end = Math.min(last, total - 1) + 1;
+  if (open) return `rows ${say(first + 1)}–${say(end)}, more to come`;
+  const about = totalKind === 'estimate' ? 'about ' : '';
+  return `rows ${say(first + 1)}–${say(end)} of ${about}${say(total)}`;
+}

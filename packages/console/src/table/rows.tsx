@@ -1,0 +1,189 @@
+import { remoteRows, type RowSource, type SourceState } from '@ephoros/client';
+import type { CheckedQuery } from '@ephoros/core/check';
+import { conditionOf, type Query } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import { RecordTable, useSource, type TableHandle } from '@ephoros/react';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import { client } from '../service.ts';
+import { FailureNote } from '../shell/failure.tsx';
+import { ColumnCard } from './column-card.tsx';
+import { tableColumn } from './columns.tsx';
+import { Countdown } from './countdown.tsx';
+import { BehindTheEndNote, EmptyNote, NothingMatchesNote } from './notes.tsx';
+import { RowsFooter } from './rows-footer.tsx';
+import { useRuler } from './use-ruler.ts';
+import { cycled, sortInForce, sortTexts, type View } from './view-state.ts';
+
+interface RowsProps {
+  readonly view: View;
+  readonly table: TableDescription;
+  readonly checked: CheckedQuery;
+}
+
+/** Rows of one block in continuous reading. */
+const scrollBlock = 100;
+
+/** The rows of the view, with the strip beside them and the line below. */
+export function Rows({ view, table, checked }: RowsProps): ReactElement {
+  const { query, reading, texts } = view;
+  const size = checked.limit;
+  // Moving about asks the same source; only another question, or another page size, makes one.
+  const question = JSON.stringify([
+    texts.filter,
+    texts.sort,
+    texts.nulls,
+    texts.columns,
+    texts.total,
+    reading,
+    size,
+  ]);
+  const source = useRemoteRows(table, query, checked, reading === 'scroll', question);
+  const state = useSource(source);
+  const { total } = state;
+  const ruler = useRuler(view, table, checked, total);
+  const handle = useRef<TableHandle>(null);
+
+  const columns = useMemo(
+    () =>
+      checked.columns.map((column) => {
+        const conditioned = conditionOf(query.filter, column) !== undefined;
+        const card = (
+          <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />
+        );
+        return tableColumn(column, card);
+      }),
+    [checked.columns, query.filter, table, view],
+  );
+  const sort = sortInForce(view, table);
+  const marks = sort.map(({ column, descending }) => ({ column: column.name, descending }));
+  const range = useMemo(
+    () => (reading === 'pages' ? { from: checked.offset, to: checked.offset + size } : undefined),
+    [reading, checked.offset, size],
+  );
+  const [seen, setSeen] = useState({ first: 0, last: 0 });
+  const onLook = useCallback((first: number, last: number) => setSeen({ first, last }), []);
+  useKeptPlace(view, seen.first, total !== undefined);
+
+  const instead = insteadOfRows({ view, table, checked, state, retry: source.retry });
+  return (
+    <>
+      <main className="min-h-0 grow border-t border-rule">
+        <RecordTable
+          key={question}
+          source={source}
+          columns={columns}
+          label={table.title}
+          sort={marks}
+          onSort={(name, add) => view.change(sortTexts(cycled(sort, name, add, table), table))}
+          onLook={onLook}
+          instead={instead}
+          handle={handle}
+          {...(ruler === undefined ? {} : { ruler })}
+          {...(range === undefined ? { startRow: checked.offset } : { range })}
+        />
+      </main>
+      <RowsFooter
+        view={view}
+        checked={checked}
+        state={state}
+        seen={seen}
+        quiet={instead !== undefined}
+        retry={source.retry}
+        goTo={(row) => handle.current?.goTo(row)}
+      />
+    </>
+  );
+}
+
+/** A source for the question in force; the one before is closed. */
+function useRemoteRows(
+  table: TableDescription,
+  query: Query,
+  { columns, limit }: CheckedQuery,
+  scrolled: boolean,
+  question: string,
+): RowSource {
+  const source = useMemo(
+    () => {
+      const names = columns.map(({ name }) => ({ name, span: { start: 0, end: 0 } }));
+      return remoteRows({
+        ask: (window, signal) => client.rows(table.name, window, signal),
+        query: { ...query, ...(query.columns === undefined ? {} : { columns: names }) },
+        blockSize: scrolled ? scrollBlock : limit,
+        // A page is read, not scrolled past.
+        ahead: scrolled ? 1 : 0,
+        keyed: table.key.length > 0,
+      });
+    },
+    // `question` stands for the query and its columns, which are made anew at every drawing.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [table, scrolled, question],
+  );
+  const [opened] = useState(() => new Set<RowSource>());
+  useEffect(() => {
+    opened.add(source);
+    return () => {
+      opened.delete(source);
+      // React's strict mode takes effects back and does them again; the second time stays.
+      setTimeout(() => {
+        if (!opened.has(source)) source.close();
+      });
+    };
+  }, [source, opened]);
+  return source;
+}
+
+/** Keeps the first row seen of a continuous reading in the address, without history entries. */
+function useKeptPlace({ reading, texts, change }: View, first: number, known: boolean): void {
+  const { offset } = texts;
+  const settled = useRef(false);
+  useEffect(() => {
+    if (reading !== 'scroll' || !known) return undefined;
+    // The place in the address is gone to first.
+    if (!settled.current && offset !== undefined && first === 0) {
+      settled.current = true;
+      return undefined;
+    }
+    settled.current = true;
+    const text = first === 0 ? undefined : String(first);
+    if (text === offset) return undefined;
+    const timer = setTimeout(() => change({ offset: text, page: undefined }, true), 250);
+    return () => clearTimeout(timer);
+  }, [reading, known, first, offset, change]);
+}
+
+interface InsteadProps extends RowsProps {
+  readonly state: SourceState;
+  readonly retry: () => void;
+}
+
+function insteadOfRows(props: InsteadProps): ReactNode {
+  const { view, table, checked, state, retry } = props;
+  const { total, error, retryAt } = state;
+  if (total === undefined) {
+    if (error === undefined) return undefined;
+    return (
+      <FailureNote error={error} retry={retry}>
+        {retryAt !== undefined && <Countdown until={retryAt} />}
+      </FailureNote>
+    );
+  }
+  if (total === 0) {
+    return checked.filter === undefined ? (
+      <EmptyNote table={table} />
+    ) : (
+      <NothingMatchesNote view={view} />
+    );
+  }
+  if (view.reading === 'pages' && !state.open && checked.offset >= total)
+    return <BehindTheEndNote view={view} />;
+  return undefined;
+}
