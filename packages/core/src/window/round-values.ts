@@ -4,7 +4,9 @@ export interface RoundLevel {
   readonly floor: (value: number) => number;
   /** The round value after a round one. */
   readonly next: (round: number) => number;
-  readonly text: (round: number) => string;
+  readonly text: (value: number) => string;
+  /** Whether the text names what begins with the value, such as a year, and not the value. */
+  readonly span: boolean;
   /** About how far apart they are. */
   readonly size: number;
 }
@@ -25,6 +27,7 @@ export function roundTimes(locale: string): readonly RoundLevel[] {
     floor: (at) => Date.UTC(Math.floor(new Date(at).getUTCFullYear() / count) * count, 0),
     next: (at) => Date.UTC(new Date(at).getUTCFullYear() + count, 0),
     text: format({ year: 'numeric' }),
+    span: true,
     size: count * year,
   });
   const months = (count: number): RoundLevel => ({
@@ -34,18 +37,20 @@ export function roundTimes(locale: string): readonly RoundLevel[] {
     },
     next: (at) => Date.UTC(new Date(at).getUTCFullYear(), new Date(at).getUTCMonth() + count),
     text: format({ month: 'short', year: 'numeric' }),
+    span: true,
     size: (count * year) / 12,
   });
   const even = (size: number, options: Intl.DateTimeFormatOptions): RoundLevel => ({
     floor: (at) => Math.floor(at / size) * size,
     next: (at) => at + size,
     text: format(options),
+    span: options.hour === undefined,
     size,
   });
   const date = { day: 'numeric', month: 'short' } as const;
   const clock = { ...date, hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const;
   return [
-    ...[100, 50, 20, 10, 5, 2, 1].map(years),
+    ...[100, 50, 10, 5, 1].map(years),
     ...[6, 3, 1].map(months),
     ...[7, 1].map((count) => even(count * day, date)),
     ...[12, 6, 3, 1].map((count) => even(count * hour, clock)),
@@ -66,6 +71,7 @@ export function roundNumbers(greatest: number, locale: string): readonly RoundLe
         floor: (value) => whole(Math.floor(whole(value / size)) * size),
         next: (round) => whole(round + size),
         text: (round) => written.format(round),
+        span: false,
         size,
       });
     }

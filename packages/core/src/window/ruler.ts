@@ -35,14 +35,14 @@ export interface RulerOptions {
  */
 export function rulerMarks(options: RulerOptions): readonly RulerMark[] {
   const { ticks, total, room, missing = 'no value' } = options;
-  const marks = new Marks(total / Math.max(1, room));
+  const marks = new Marks((0.9 * total) / Math.max(1, room));
   const gap = ticks.find(({ value }, index) => value === null && ticks[index - 1]?.value !== null);
   if (gap !== undefined) marks.add(gap.offset, missing);
   const valued = ticks.filter(({ value }) => value !== null);
   // The values may follow the rows without one.
   const levels = levelsOf(valued, options);
   for (const level of levels) {
-    if (marks.count >= room * 0.7) break;
+    if (marks.count >= room / 2) break;
     for (const { offset, text } of level()) marks.add(offset, text);
   }
   return marks.inOrder();
@@ -56,6 +56,7 @@ export function valueAt(ticks: readonly Tick[], offset: number, type: ColumnType
   if (tick === undefined) return undefined;
   const scale = scaleOf(type);
   if (scale === undefined || next === undefined) return tick.value;
+  if (tick.value === null || next.value === null) return tick.value;
   const [from, to] = [scale.read(tick.value), scale.read(next.value)];
   if (from === undefined || to === undefined) return tick.value;
   const share = (offset - tick.offset) / (next.offset - tick.offset);
@@ -94,7 +95,7 @@ function levelsOf(ticks: readonly Tick[], { type, room, total, locale }: RulerOp
       const read = scale.read(value);
       return read === undefined ? [] : [{ offset, value: read }];
     });
-    return scale.rounds(places, locale).map((level) => () => crossings(places, level, scale.spans));
+    return scale.rounds(places, locale).map((level) => () => crossings(places, level));
   }
   switch (type.kind) {
     case 'enum':
@@ -158,8 +159,7 @@ const mostCrossings = 2000;
  */
 function crossings(
   places: readonly NumberPlace[],
-  { floor, next, text: written, size }: RoundLevel,
-  spans: boolean,
+  { floor, next, text: written, span, size }: RoundLevel,
 ): readonly RulerMark[] {
   const [first] = places;
   const last = places.at(-1);
@@ -167,7 +167,7 @@ function crossings(
   const rising = last.value >= first.value;
   if (Math.abs(last.value - first.value) / size > mostCrossings) return [];
   const marks: RulerMark[] = [];
-  if (spans) marks.push({ offset: first.offset, text: written(floor(first.value)) });
+  if (span) marks.push({ offset: first.offset, text: written(first.value) });
   for (const [index, from] of places.entries()) {
     const to = places[index + 1];
     if (to === undefined || to.value === from.value) continue;
@@ -176,8 +176,8 @@ function crossings(
     for (let round = next(floor(low)); round <= high; round = next(round)) {
       const share = (round - from.value) / (to.value - from.value);
       const offset = from.offset + share * (to.offset - from.offset);
-      // Falling, the span before this round value is the one that is entered here.
-      inside.push({ offset, text: written(spans && !rising ? floor(round - 1) : round) });
+      // Falling, what ends just before this round value is entered here.
+      inside.push({ offset, text: written(span && !rising ? round - 1 : round) });
     }
     marks.push(...(rising ? inside : inside.reverse()));
   }
@@ -188,8 +188,6 @@ interface Scale {
   readonly read: (value: unknown) => number | undefined;
   readonly write: (value: number) => unknown;
   readonly rounds: (places: readonly NumberPlace[], locale: string) => readonly RoundLevel[];
-  /** Whether a round value names the span that begins with it. */
-  readonly spans: boolean;
 }
 
 const number: Scale = {
@@ -197,7 +195,6 @@ const number: Scale = {
   write: (value) => value,
   rounds: (places, locale) =>
     roundNumbers(Math.max(0, ...places.map(({ value }) => Math.abs(value))), locale),
-  spans: false,
 };
 
 function moment(write: (at: number) => string): Scale {
@@ -205,7 +202,6 @@ function moment(write: (at: number) => string): Scale {
     read: (value) => finite(Date.parse(text(value).replace(/^(\d{4}-\d\d-\d\dT[\d:.]+)$/, '$1Z'))),
     write,
     rounds: (_places, locale) => roundTimes(locale),
-    spans: true,
   };
 }
 

@@ -52,4 +52,22 @@ describe('the scale between rows and the scroll bar', () => {
       ),
     );
   });
+
+  it('moves pixel by pixel under a finger and by shares under the bar, to both ends', () => {
+    const scale = new ScrollScale(10_000_000, 34, 600);
+    expect(scale.scaled).toBe(true);
+    const middle = 123_456_789;
+    const bar = scale.scrollTopFor(middle);
+    expect(scale.scrolled(middle, bar, bar + 100)).toBe(middle + 100);
+    expect(scale.scrolled(middle, bar, bar - 100)).toBe(middle - 100);
+    expect(scale.scrolled(middle, bar, 1_000_000)).toBe(scale.rowsAbove(1_000_000));
+    expect(scale.scrolled(500, scale.scrollTopFor(500), 0)).toBe(0);
+    const last = scale.within(Infinity);
+    const end = scale.height - 600;
+    expect(scale.scrolled(last - 500, scale.scrollTopFor(last - 500), end)).toBe(last);
+    const plain = new ScrollScale(1000, 34, 600);
+    expect(plain.scaled).toBe(false);
+    expect(plain.scrolled(100, 100, 150)).toBe(150);
+    expect(plain.within(-5)).toBe(0);
+  });
 });
