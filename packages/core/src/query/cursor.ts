@@ -15,10 +15,11 @@ export function printCursor({ sort, values }: Cursor): string {
   const bytes = utf8(JSON.stringify([sort, ...values]));
   let token = '';
   for (let at = 0; at < bytes.length; at += 3) {
-    const [a = 0, b = 0, c = 0] = bytes.slice(at, at + 3);
-    const group = (a << 16) | (b << 8) | c;
-    const digits = [18, 12, 6, 0].map((shift) => alphabet.charAt((group >> shift) & 63));
-    token += digits.slice(0, Math.min(3, bytes.length - at) + 1).join('');
+    const group = ((bytes[at] ?? 0) << 16) | ((bytes[at + 1] ?? 0) << 8) | (bytes[at + 2] ?? 0);
+    const length = Math.min(3, bytes.length - at) + 1;
+    for (let digit = 0; digit < length; digit += 1) {
+      token += alphabet.charAt((group >> (18 - 6 * digit)) & 63);
+    }
   }
   return token;
 }
@@ -48,6 +49,8 @@ export function parseCursor(token: string): Cursor | undefined {
 }
 
 function utf8(text: string): number[] {
+  const units = Array.from(text, (_, index) => text.charCodeAt(index));
+  if (units.length === text.length && units.every((unit) => unit < 128)) return units;
   // The one way to bytes that browsers, Node and the language itself share.
   const escaped = encodeURIComponent(text);
   return [...escaped.matchAll(/%([0-9A-F]{2})|[^%]/g)].map(([character, hex]) =>

@@ -25,7 +25,7 @@ function marks(options: Partial<RulerOptions> & Pick<RulerOptions, 'ticks'>): st
 
 describe('the marks of a ruler', () => {
   it('are years over many years, each where it begins', () => {
-    const rising = ticksOf(200, between('2016-01-01T00:00:00Z', '2026-01-01T00:00:00Z'));
+    const rising = ticksOf(200, between('2016-01-01T00:00:00Z', '2025-12-28T00:00:00Z'));
     const said = marks({ ticks: rising }).map((mark) => mark.split(' '));
     expect(said.map(([, year]) => year)).toEqual([
       ...['2016', '2017', '2018', '2019', '2020', '2021', '2022', '2023', '2024', '2025'],

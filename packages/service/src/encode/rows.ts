@@ -9,20 +9,8 @@ export function rowEncoder(
   columns: readonly ColumnDescription[],
   shape: Shape,
 ): (row: Row) => string {
-  const encoders = columns.map(({ type }) => valueEncoder(type));
-  const [open, close] = shape === 'objects' ? ['{', '}'] : ['[', ']'];
-  const leads = columns.map(({ name }, index) => {
-    const comma = index === 0 ? '' : ',';
-    return shape === 'objects' ? `${comma}${JSON.stringify(name)}:` : comma;
-  });
-  return (row) => {
-    let json = open;
-    for (let index = 0; index < encoders.length; index += 1) {
-      const text = row[index] ?? null;
-      json += (leads[index] ?? '') + (text === null ? 'null' : (encoders[index]?.(text) ?? 'null'));
-    }
-    return json + close;
-  };
+  const encode = rowsEncoder(columns, shape);
+  return (row) => encode([row]).slice(1, -1);
 }
 
 /** Encodes rows as a JSON array. */
@@ -30,6 +18,24 @@ export function rowsEncoder(
   columns: readonly ColumnDescription[],
   shape: Shape,
 ): (rows: readonly Row[]) => string {
-  const encode = rowEncoder(columns, shape);
-  return (rows) => `[${rows.map(encode).join(',')}]`;
+  const encoders = columns.map(({ type }) => valueEncoder(type));
+  const [open, close] = shape === 'objects' ? ['{', '}'] : ['[', ']'];
+  const leads = columns.map(({ name }, index) => {
+    const comma = index === 0 ? '' : ',';
+    return shape === 'objects' ? `${comma}${JSON.stringify(name)}:` : comma;
+  });
+  // Plain loops onto one string: this is half of what a page costs here.
+  return (rows) => {
+    let json = '[';
+    for (const [place, row] of rows.entries()) {
+      json += place === 0 ? open : `,${open}`;
+      for (let index = 0; index < encoders.length; index += 1) {
+        const text = row[index] ?? null;
+        json += leads[index] ?? '';
+        json += text === null ? 'null' : (encoders[index]?.(text) ?? 'null');
+      }
+      json += close;
+    }
+    return `${json}]`;
+  };
 }

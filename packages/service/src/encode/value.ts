@@ -4,7 +4,9 @@ import { parse as parseArray } from 'postgres-array';
 /** Makes the JSON text of one value from PostgreSQL's text of it. */
 type ValueEncoder = (text: string) => string;
 
-const asString: ValueEncoder = (text) => JSON.stringify(text);
+// What JSON wants escaped (RFC 8259, section 7). Most texts hold none of it.
+const special = /["\\\u0000-\u001f]/;
+const asString: ValueEncoder = (text) => (special.test(text) ? JSON.stringify(text) : `"${text}"`);
 const asIs: ValueEncoder = (text) => text;
 
 /**

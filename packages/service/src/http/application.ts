@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import compression from 'compression';
-import express, { type Express, type Router } from 'express';
+import express, { type Express, type Request, type RequestHandler, type Router } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
@@ -43,30 +43,12 @@ export function createApplication(options: ApplicationOptions): Express {
   app.set('query parser', false);
   app.set('case sensitive routing', true);
   app.disable('x-powered-by');
-  app.use(
-    pinoHttp({
-      logger,
-      genReqId: (_request, response) => {
-        const id = randomUUID();
-        response.setHeader('X-Request-Id', id);
-        return id;
-      },
-      // The path without its parameters: values of a filter may be private.
-      customSuccessMessage: (request, response, time) =>
-        `${request.method} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
-      customErrorMessage: (request, response) =>
-        `${request.method} ${pathOf(request.url)} ${response.statusCode}`,
-      serializers: {
-        req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
-          id,
-          method,
-          path: pathOf(url),
-        }),
-        res: ({ statusCode }: { statusCode: number }) => ({ statusCode }),
-        err: ({ name, message }: Error) => ({ name, message }),
-      },
-    }),
-  );
+  app.use((_request, response, next) => {
+    response.setHeader('X-Request-Id', randomUUID());
+    next();
+  });
+  // A line for each request costs as much as some requests do; only where it is written.
+  if (logger.isLevelEnabled('info')) app.use(requestLog(logger));
   app.use(metrics.observe);
   app.use(
     helmet({
@@ -75,7 +57,11 @@ export function createApplication(options: ApplicationOptions): Express {
       contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
     }),
   );
-  app.use(compression({ threshold: 2048 }));
+  const compress = compression({ threshold: 2048 });
+  app.use((request, response, next) => {
+    if (paysToCompress(request)) compress(request, response, next);
+    else next();
+  });
 
   app.get('/health', (_request, response) => {
     response.json({ status: 'alive' });
@@ -102,8 +88,40 @@ export function createApplication(options: ApplicationOptions): Express {
     app.use(express.static(consoleFolder, { index: false }));
   }
   app.use((request, _response, next) => next(notFound(request.path)));
-  app.use(problemHandler(catalog.forget));
+  app.use(problemHandler(logger, catalog.forget));
   return app;
+}
+
+function requestLog(logger: Logger): RequestHandler {
+  return pinoHttp({
+    logger,
+    genReqId: (_request, response) => String(response.getHeader('X-Request-Id')),
+    // The path without its parameters: values of a filter may be private.
+    customSuccessMessage: (request, response, time) =>
+      `${request.method} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
+    customErrorMessage: (request, response) =>
+      `${request.method} ${pathOf(request.url)} ${response.statusCode}`,
+    serializers: {
+      req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
+        id,
+        method,
+        path: pathOf(url),
+      }),
+      res: ({ statusCode }: { statusCode: number }) => ({ statusCode }),
+      err: ({ name, message }: Error) => ({ name, message }),
+    },
+  });
+}
+
+/**
+ * Over loopback nothing is gained by compressing, and it takes longer than the rows do. Behind a
+ * proxy on the same machine the way goes on, and may be long.
+ */
+function paysToCompress(request: Request): boolean {
+  const { remoteAddress = '' } = request.socket;
+  const here = /^(?:::ffff:)?127\.|^::1$/.test(remoteAddress);
+  const further = request.headers['x-forwarded-for'] ?? request.headers.forwarded;
+  return !here || further !== undefined;
 }
 
 function pathOf(url: string | undefined): string {

@@ -1,5 +1,6 @@
 import { catalogue, type Problem } from '@ephoros/core/problem';
 import type { ErrorRequestHandler, Response } from 'express';
+import type { Logger } from 'pino';
 import { Failure, type FailureKind } from '../run/index.ts';
 
 /** A request that cannot be answered as it stands, with all that is wrong with it. */
@@ -169,16 +170,17 @@ function send(response: Response, outcome: Outcome, requestId: string): void {
 }
 
 /** The last handler: every error of every route becomes a problem document, logged once. */
-export function problemHandler(onChanged: () => void): ErrorRequestHandler {
-  return (thrown: unknown, request, response, next) => {
+export function problemHandler(logger: Logger, onChanged: () => void): ErrorRequestHandler {
+  return (thrown: unknown, _request, response, next) => {
     const outcome = outcomeOf(thrown);
     if (thrown instanceof Failure && thrown.kind === 'changed') onChanged();
-    if (outcome.status >= 500) request.log.error({ err: loggable(thrown) }, outcome.title);
+    const requestId = String(response.getHeader('X-Request-Id'));
+    if (outcome.status >= 500) logger.error({ requestId, err: loggable(thrown) }, outcome.title);
     if (response.headersSent) {
       next(thrown);
       return;
     }
-    send(response, outcome, String(response.getHeader('X-Request-Id')));
+    send(response, outcome, requestId);
   };
 }
 

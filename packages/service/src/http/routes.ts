@@ -49,6 +49,30 @@ export function routes(
   const router = Router({ caseSensitive: true, strict: true });
   const document = openApiDocument(version);
 
+  const allowed = (given: Parameters): Parameters => {
+    if (given.explain !== true || mayExplain) return given;
+    const refused = inParameter('explain', [problem('explain-not-allowed', {})]);
+    return { ...given, explain: false, problems: [...given.problems, ...refused] };
+  };
+
+  const askedOf = async (table: string): Promise<Asked> => {
+    const current = await catalog();
+    const { description } = findTable(current, table);
+    return { catalog: current, description, database, surveyor, countingTime };
+  };
+
+  // First, since it is asked most.
+  router.get('/tables/:table/rows', async (request, response) => {
+    const asked = await askedOf(request.params.table);
+    const { values, problems } = readParameters(request.url, rowsParameters);
+    const { explain, ...parameters } = values;
+    const timings = new Timings();
+    const given = allowed({ values: parameters, problems, explain: explain === 'true' });
+    const answer = await answerRows(given, asked, timings, goneSignal(response));
+    response.set('Link', linkHeader(request.originalUrl, answer));
+    sendJson(response, answer.json, timings);
+  });
+
   router.get('/openapi.json', (request, response) => {
     refuseParameters(request.url);
     response.json(document);
@@ -64,29 +88,6 @@ export function routes(
   router.get('/tables/:table', async (request, response) => {
     refuseParameters(request.url);
     response.json(findTable(await catalog(), request.params.table).description);
-  });
-
-  const allowed = (given: Parameters): Parameters => {
-    if (given.explain !== true || mayExplain) return given;
-    const refused = inParameter('explain', [problem('explain-not-allowed', {})]);
-    return { ...given, explain: false, problems: [...given.problems, ...refused] };
-  };
-
-  const askedOf = async (table: string): Promise<Asked> => {
-    const current = await catalog();
-    const { description } = findTable(current, table);
-    return { catalog: current, description, database, surveyor, countingTime };
-  };
-
-  router.get('/tables/:table/rows', async (request, response) => {
-    const asked = await askedOf(request.params.table);
-    const { values, problems } = readParameters(request.url, rowsParameters);
-    const { explain, ...parameters } = values;
-    const timings = new Timings();
-    const given = allowed({ values: parameters, problems, explain: explain === 'true' });
-    const answer = await answerRows(given, asked, timings, goneSignal(response));
-    response.set('Link', linkHeader(request.originalUrl, answer));
-    sendJson(response, answer.json, timings);
   });
 
   // The same question where it is too long for a URL.

@@ -2,6 +2,7 @@ import type { Statement } from '@ephoros/core/sql';
 import pg from 'pg';
 import { Failure } from './failure.ts';
 import { Gate } from './gate.ts';
+import { Prepared } from './prepared.ts';
 import { Shared } from './shared.ts';
 
 export interface DatabaseOptions {
@@ -51,6 +52,7 @@ export class Database {
   cancelled = 0;
   private readonly control: pg.Pool;
   private readonly shared = new Shared<Answer>();
+  private readonly prepared = new Prepared();
 
   constructor(options: DatabaseOptions) {
     const { url, connections = 10, timeLimit = 15_000, waitLimit = 5_000 } = options;
@@ -72,6 +74,8 @@ export class Database {
       enable_parallel_append: 'off',
       // Pages by offset over a table without a key need scans that begin at the beginning.
       synchronize_seqscans: 'off',
+      // Prepared statements are planned for their values all the same: these differ by much.
+      plan_cache_mode: 'force_custom_plan',
       // Compiling takes longer than most windows do.
       jit: 'off',
     };
@@ -97,7 +101,9 @@ export class Database {
       const asked = performance.now();
       return this.connected({ signal: gone, table }, async (client) => {
         const began = performance.now();
-        const { rows } = await client.query<(string | null)[]>(asQuery(statement));
+        const name = this.prepared.nameOf(statement);
+        const query = { ...asQuery(statement), ...(name === undefined ? {} : { name }) };
+        const { rows } = await client.query<(string | null)[]>(query);
         return { rows, waited: began - asked, ran: performance.now() - began };
       });
     };
@@ -161,7 +167,8 @@ export class Database {
       return await work(client);
     } catch (thrown) {
       const failure = Failure.from(thrown);
-      if (failure.kind === 'away') broken = failure;
+      // A session keeps what it has prepared, also for a table that has changed since.
+      if (failure.kind === 'away' || failure.kind === 'changed') broken = failure;
       throw signal?.aborted === true ? new Failure('cancelled', thrown) : failure;
     } finally {
       signal?.removeEventListener('abort', cancel);

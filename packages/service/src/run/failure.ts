@@ -44,6 +44,8 @@ const byState: Readonly<Record<string, FailureKind>> = {
   '42P01': 'changed',
   '42703': 'changed',
   '42501': 'changed',
+  // A prepared statement whose table has changed.
+  '0A000': 'changed',
   '3D000': 'away',
   '28000': 'away',
   '28P01': 'away',

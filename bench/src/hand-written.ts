@@ -1,0 +1,34 @@
+/**
+ * The same job the usual way, to compare with: Express, `pg`, LIMIT and OFFSET, count(*), rows as
+ * objects. A process of its own: `node hand-written.js <database url> <port>`.
+ */
+import express from 'express';
+import pg from 'pg';
+
+const [url = '', port = '0'] = process.argv.slice(2);
+const pool = new pg.Pool({ connectionString: url, max: 10 });
+const app = express();
+
+app.get('/passages', async (request, response) => {
+  const { limit = '100', offset = '0', before, total } = request.query;
+  const where = before === undefined ? '' : 'where passed_at < $3';
+  const page: (number | string)[] = [Number(limit), Number(offset), ...(before === undefined ? [] : [before as string])];
+  const { rows } = await pool.query<Record<string, unknown>>(
+    `select * from passages ${where} order by passed_at desc, id desc limit $1 offset $2`,
+    page,
+  );
+  if (total === undefined) {
+    response.json({ rows });
+    return;
+  }
+  const counted = await pool.query<{ count: string }>(
+    `select count(*) from passages ${where.replace('$3', '$1')}`,
+    page.slice(2),
+  );
+  response.json({ rows, total: Number(counted.rows[0]?.count) });
+});
+
+const server = app.listen(Number(port), '127.0.0.1', () => {
+  const address = server.address();
+  if (typeof address === 'object') process.stdout.write(`port ${address?.port ?? 0}\n`);
+});

@@ -1,0 +1,65 @@
+import { Agent, get, type ClientRequest } from 'node:http';
+
+/** How a load was borne. */
+export interface Load {
+  /** Answers a second. */
+  readonly throughput: number;
+  /** In ms. */
+  readonly p50: number;
+  readonly p99: number;
+  /** Answers that were no success. */
+  readonly errors: number;
+}
+
+/** One question at one answer, its body read to the end; resolves to the status and the ms. */
+export function fetched(
+  url: string,
+  agent?: Agent,
+): Promise<{ readonly status: number; readonly milliseconds: number; readonly body: string }> {
+  const began = performance.now();
+  return new Promise((resolve, reject) => {
+    const request: ClientRequest = get(url, agent === undefined ? {} : { agent }, (response) => {
+      const parts: Buffer[] = [];
+      response.on('data', (part: Buffer) => parts.push(part));
+      response.on('end', () => {
+        resolve({
+          status: response.statusCode ?? 0,
+          milliseconds: performance.now() - began,
+          body: Buffer.concat(parts).toString(),
+        });
+      });
+      response.on('error', reject);
+    });
+    request.on('error', reject);
+  });
+}
+
+/** Asks over so many connections, each as soon as it has its answer, for a time in ms. */
+export async function load(
+  question: (turn: number) => string,
+  connections: number,
+  duration: number,
+): Promise<Load> {
+  const agent = new Agent({ keepAlive: true, maxSockets: connections });
+  const times: number[] = [];
+  let errors = 0;
+  let turn = 0;
+  const began = performance.now();
+  const ask = async (): Promise<void> => {
+    while (performance.now() - began < duration) {
+      const { status, milliseconds } = await fetched(question((turn += 1)), agent);
+      if (status === 200) times.push(milliseconds);
+      else errors += 1;
+    }
+  };
+  await Promise.all(Array.from({ length: connections }, ask));
+  const seconds = (performance.now() - began) / 1000;
+  agent.destroy();
+  return { throughput: times.length / seconds, p50: quantile(times, 0.5), p99: quantile(times, 0.99), errors };
+}
+
+/** The value below which a share of all lies; 0 of none. */
+export function quantile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((one, other) => one - other);
+  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] ?? 0;
+}
