@@ -1,17 +1,20 @@
-import { join } from 'node:path';
-import {
-  chromium,
-  type Browser,
-  type BrowserContext,
-  type Locator,
-  type Page,
-} from 'playwright-core';
 import { pictures } from '../../../demo/src/index.ts';
 import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
-import { startService, type TestService } from '../../service/src/testing/service.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import {
+  cells,
+  consoleFolder,
+  loaded,
+  open,
+  page,
+  says,
+  sentence,
+  service,
+  until,
+  useDesk,
+} from './testing/desk.ts';
 
-const { lowmere, passages } = testDatabases();
-const consoleFolder = join(process.cwd(), 'packages/console/dist/site');
+const { lowmere } = testDatabases();
 const configuration = `
 title: Lowmere Navigation
 tables:
@@ -22,87 +25,9 @@ tables:
   boats: { sort: name, columns: { picture: { format: { kind: picture } } } }
 `;
 
-let browser: Browser;
-let context: BrowserContext;
-let page: Page;
-let service: TestService;
-/** Errors that the page wrote to its console. */
-let complaints: string[];
-
-beforeAll(async () => {
-  service = await startService(lowmere, configuration, {
-    consoleFolder,
-    beside: { '/demo/boats': pictures() },
-  });
-  browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--disable-gpu',
-      '--disable-background-networking',
-      ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
-    ],
-  });
-});
-
-afterAll(async () => {
-  await browser.close();
-  await service.close();
-});
-
-beforeEach(async () => {
-  context = await browser.newContext({
-    viewport: { width: 1280, height: 800 },
-    locale: 'en-GB',
-    timezoneId: 'America/New_York',
-  });
-  page = await context.newPage();
-  complaints = [];
-  page.on('pageerror', (error) => complaints.push(error.message));
-  page.on('console', (message) => {
-    // A failed request is written there by the browser itself.
-    if (message.type() === 'error' && !message.text().startsWith('Failed to load'))
-      complaints.push(message.text());
-  });
-});
-
-afterEach(async () => {
-  await context.close();
-  expect(complaints).toEqual([]);
-});
-
-const position = (): Locator => page.getByTestId('position');
-const sentence = (): Locator => page.getByTestId('sentence');
-const grid = (): Locator => page.getByRole('grid');
-
-async function open(path: string): Promise<void> {
-  await page.goto(service.url + path);
-}
-
-async function until(read: () => Promise<string | null>, expected: string | RegExp): Promise<void> {
-  let last: string | null = null;
-  for (let tries = 0; tries < 100; tries += 1) {
-    last = await read();
-    if (last !== null && (typeof expected === 'string' ? last === expected : expected.test(last)))
-      return;
-    await page.waitForTimeout(50);
-  }
-  throw new Error(`expected ${String(expected)}, read ${last ?? 'nothing'}`);
-}
-
-const says = (expected: string | RegExp): Promise<void> =>
-  until(() => position().textContent(), expected);
-
-/** The texts of a column's cells, as far as they stand in the page. */
-async function cells(label: string): Promise<string[]> {
-  const index = await page
-    .getByRole('columnheader', { name: new RegExp(`^${label}`) })
-    .getAttribute('aria-colindex');
-  return page.locator(`[role=gridcell][aria-colindex="${index ?? ''}"]`).allTextContents();
-}
-
-async function loaded(): Promise<void> {
-  await grid().and(page.locator('[aria-busy=false]')).waitFor();
-}
+useDesk(() =>
+  startService(lowmere, configuration, { consoleFolder, beside: { '/demo/boats': pictures() } }),
+);
 
 describe('the list of tables', () => {
   it('shows what is published and leads to it', async () => {
@@ -335,75 +260,6 @@ describe('the four states', () => {
     await says('rows 1–50 of 20,000');
     await open('/tables/nothing');
     await page.getByText('There is no table nothing here.').waitFor();
-  });
-});
-
-describe('continuous scrolling', () => {
-  it('goes over the whole length with only the rows looked at', async () => {
-    let fetched = 0;
-    page.on('response', async (response) => {
-      if (!response.url().includes('/rows?') || !response.ok()) return;
-      const { rows } = (await response.json()) as { rows: unknown[] };
-      fetched += rows.length;
-    });
-    await open('/tables/passages');
-    await page.getByRole('button', { name: '50 a page' }).click();
-    await page.getByRole('button', { name: 'as one scroll' }).click();
-    await says(/^rows 1–\d+ of 20,000$/);
-    const height = await grid().evaluate((element) => element.scrollHeight);
-    expect(height).toBeGreaterThanOrEqual(passages * 34);
-    for (const share of [0.25, 0.5, 0.75, 1]) {
-      await grid().evaluate((element, part) => {
-        element.scrollTop = element.scrollHeight * part;
-      }, share);
-      await page.waitForTimeout(100);
-      await loaded();
-    }
-    await says(/^rows 19,9\d\d–20,000 of 20,000$/);
-    const numbers = await cells('Id');
-    expect(numbers.at(-1)).toMatch(/^\d+$/);
-    expect(numbers.length).toBeLessThan(50);
-    expect(await page.locator('.eph-row').last().getAttribute('aria-rowindex')).toBe('20001');
-    // Five places were looked at, each within two blocks of a hundred rows and one ahead, and one
-    // page before.
-    expect(fetched).toBeGreaterThan(0);
-    expect(fetched).toBeLessThanOrEqual(50 + 5 * 300);
-    expect(fetched).toBeLessThan(passages / 10);
-  });
-
-  it('keeps its place in the address', async () => {
-    await open('/tables/passages?reading=scroll');
-    await loaded();
-    await grid().evaluate((element) => {
-      element.scrollTop = 10_000 * 34;
-    });
-    await until(() => Promise.resolve(page.url()), /offset=10000/);
-    await page.reload();
-    await says(/^rows 10,001–/);
-    await loaded();
-    expect((await cells('Id')).every((text) => text !== '')).toBe(true);
-  });
-
-  it('is walked with the keys of a grid', async () => {
-    await open('/tables/passages?reading=scroll');
-    await loaded();
-    await grid().focus();
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('ArrowRight');
-    const active = async (): Promise<string | null> => {
-      const id = await grid().getAttribute('aria-activedescendant');
-      return page.locator(`[id="${id ?? ''}"]`).evaluate((cell) => {
-        return `${cell.parentElement?.getAttribute('aria-rowindex') ?? ''}/${cell.getAttribute('aria-colindex') ?? ''}`;
-      });
-    };
-    expect(await active()).toBe('3/2');
-    await page.keyboard.press('Control+End');
-    await says(/–20,000 of 20,000$/);
-    await until(active, /^20001\/\d+$/);
-    await page.keyboard.press('Control+Home');
-    await says(/^rows 1–/);
-    await until(active, '2/1');
   });
 });
 

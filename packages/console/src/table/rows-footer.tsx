@@ -76,7 +76,7 @@ function positionText(
   { first, last }: { first: number; last: number },
   { total, totalKind, open }: SourceState,
 ): string {
-  if (total === undefined) return 'reading …';
+  if (total === undefined || (open && total <= first)) return 'reading …';
   const say = (count: number): string => count.toLocaleString(reader.locale);
   if (total === 0 || last < first) return 'no rows';
   const end = Math.min(last, total - 1) + 1;

@@ -66,9 +66,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
   const offset = range?.from ?? 0;
-  // Nobody knows how far an open end goes: some rows more than are known of are held out.
-  const known = total === undefined ? offset + unknownRows : open ? total + unknownRows : total;
-  const end = Math.min(range?.to ?? Infinity, open && range ? (total ?? 0) : known);
+  const end = endOf(range, total, open);
   const rowCount = Math.max(0, end - offset);
   const view = useViewport(scroller, rowCount, rowHeight, headerHeight);
   const [active, setActive] = useState<CellPlace | undefined>();
@@ -79,7 +77,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const arrived = useRef(start === 0);
   const ahead = total === undefined ? start : 0;
   const askFrom = offset + first + ahead;
-  const askEnd = total === undefined && range ? range.to : offset + drawnEnd + ahead;
+  const unread = total === undefined || (open && total <= offset);
+  const askEnd = unread && range ? range.to : offset + drawnEnd + ahead;
   useEffect(() => source.look(askFrom, askEnd), [source, askFrom, askEnd]);
   useEffect(
     () => onLook?.(offset + seenFirst, offset + seenEnd - 1),
@@ -199,6 +198,14 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       )}
     </div>
   );
+}
+
+/** Where the rows end. Those that nobody has counted are held out: a few, or the page. */
+function endOf(range: RecordTableProps['range'], total: number | undefined, open: boolean): number {
+  const { from, to } = range ?? { from: 0, to: Infinity };
+  const reached = total !== undefined && total > from;
+  if (total === undefined || (open && !reached)) return Math.min(to, from + unknownRows);
+  return Math.min(to, open && range === undefined ? total + unknownRows : total);
 }
 
 /** Tracks of a CSS grid. Room that no column takes stays behind the last one. */

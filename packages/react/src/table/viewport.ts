@@ -182,7 +182,8 @@ function useWheel(
     let rest = 0;
     let frame = 0;
     const step = (): void => {
-      const part = Math.abs(rest) < 1 ? rest : rest * glide;
+      // In whole pixels, so that parts add up to what was turned.
+      const part = Math.abs(rest) <= 1 ? rest : Math.round(rest * glide) || Math.sign(rest);
       rest -= part;
       const { above, scale } = now.current;
       const to = scale.within(above + part);

@@ -1,0 +1,266 @@
+import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../../service/src/testing/service.ts';
+import {
+  cells,
+  consoleFolder,
+  grid,
+  loaded,
+  open,
+  page,
+  position,
+  says,
+  until,
+  useDesk,
+} from './testing/desk.ts';
+
+const { lowmere, passages } = testDatabases();
+const configuration = 'tables: { passages: { sort: -passed_at } }';
+
+useDesk(() => startService(lowmere, configuration, { consoleFolder }));
+
+describe('continuous scrolling', () => {
+  it('goes over the whole length with only the rows looked at', async () => {
+    let fetched = 0;
+    page.on('response', async (response) => {
+      if (!response.url().includes('/rows?') || !response.ok()) return;
+      const { rows } = (await response.json()) as { rows: unknown[] };
+      fetched += rows.length;
+    });
+    await open('/tables/passages');
+    await page.getByRole('button', { name: '50 a page' }).click();
+    await page.getByRole('button', { name: 'as one scroll' }).click();
+    await says(/^rows 1–\d+ of 20,000$/);
+    const height = await grid().evaluate((element) => element.scrollHeight);
+    expect(height).toBeGreaterThanOrEqual(passages * 34);
+    for (const share of [0.25, 0.5, 0.75, 1]) {
+      await grid().evaluate((element, part) => {
+        element.scrollTop = element.scrollHeight * part;
+      }, share);
+      await page.waitForTimeout(100);
+      await loaded();
+    }
+    await says(/^rows 19,9\d\d–20,000 of 20,000$/);
+    const numbers = await cells('Id');
+    expect(numbers.at(-1)).toMatch(/^\d+$/);
+    expect(numbers.length).toBeLessThan(50);
+    expect(await page.locator('.eph-row').last().getAttribute('aria-rowindex')).toBe('20001');
+    // Five places were looked at, each within two blocks of a hundred rows and one ahead, and one
+    // page before.
+    expect(fetched).toBeGreaterThan(0);
+    expect(fetched).toBeLessThanOrEqual(50 + 5 * 300);
+    expect(fetched).toBeLessThan(passages / 10);
+  });
+
+  it('keeps its place in the address', async () => {
+    await open('/tables/passages?reading=scroll');
+    await loaded();
+    await grid().evaluate((element) => {
+      element.scrollTop = 10_000 * 34;
+    });
+    await until(() => Promise.resolve(page.url()), /offset=10000/);
+    await page.reload();
+    await says(/^rows 10,001–/);
+    await loaded();
+    expect((await cells('Id')).every((text) => text !== '')).toBe(true);
+  });
+
+  it('is walked with the keys of a grid', async () => {
+    await open('/tables/passages?reading=scroll');
+    await loaded();
+    await grid().focus();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowRight');
+    const active = async (): Promise<string | null> => {
+      const id = await grid().getAttribute('aria-activedescendant');
+      return page.locator(`[id="${id ?? ''}"]`).evaluate((cell) => {
+        return `${cell.parentElement?.getAttribute('aria-rowindex') ?? ''}/${cell.getAttribute('aria-colindex') ?? ''}`;
+      });
+    };
+    expect(await active()).toBe('3/2');
+    await page.keyboard.press('Control+End');
+    await says(/–20,000 of 20,000$/);
+    await until(active, /^20001\/\d+$/);
+    await page.keyboard.press('Control+Home');
+    await says(/^rows 1–/);
+    await until(active, '2/1');
+  });
+});
+
+describe('a million rows, past what a browser can bear in height', () => {
+  const rows = 1_000_000;
+  let service: TestService;
+  let drop: () => Promise<void>;
+
+  beforeAll(async () => {
+    const long = await freshDatabase('ephoros_long', [
+      'create table long (id int primary key, half int not null)',
+      `insert into long select n, n / 2 from generate_series(1, ${rows}) n`,
+      'vacuum analyze long',
+    ]);
+    ({ drop } = long);
+    service = await startService(long.url, '', { consoleFolder });
+  });
+
+  afterAll(async () => {
+    await service.close();
+    await drop();
+  });
+
+  beforeEach(async () => {
+    await page.goto(`${service.url}/tables/long?reading=scroll`);
+    await says(/ of 1,000,000$/);
+    await loaded();
+  });
+
+  /** The rows that stand in the page, whose ids are their numbers: checked, and given back. */
+  async function numbers(): Promise<number[]> {
+    await loaded();
+    const found = await page.locator('.eph-row').evaluateAll((elements) =>
+      elements.map((element) => ({
+        row: Number(element.getAttribute('aria-rowindex')) - 1,
+        id: Number(element.querySelector('[aria-colindex="1"]')?.textContent),
+      })),
+    );
+    for (const { row, id } of found) expect(id).toBe(row);
+    return found.map(({ id }) => id);
+  }
+
+  /** The first row that is seen whole, from 1. */
+  async function firstSeen(): Promise<number> {
+    const text = (await position().textContent()) ?? '';
+    return Number(/rows ([\d,]+)/.exec(text)?.[1]?.replaceAll(',', ''));
+  }
+
+  const active = (): Promise<string | null> =>
+    page
+      .locator('.eph-row[data-active=true]')
+      .first()
+      .getAttribute('aria-rowindex', { timeout: 2_000 });
+
+  it('are gone to by number, and walked by arrows, pages, home and end from there', async () => {
+    await page.getByLabel('to row').fill('654,321');
+    await page.keyboard.press('Enter');
+    await says(/^rows 654,321–/);
+    expect(await numbers()).toContain(654_321);
+    expect(await active()).toBe('654322');
+    await page.keyboard.press('ArrowDown');
+    expect(await active()).toBe('654323');
+    for (let n = 0; n < 3; n += 1) await page.keyboard.press('ArrowUp');
+    expect(await active()).toBe('654320');
+    expect(await firstSeen()).toBe(654_319);
+    await page.keyboard.press('PageDown');
+    await page.keyboard.press('PageDown');
+    const paged = Number(await active()) - 654_320;
+    expect(paged).toBeGreaterThan(20);
+    expect(paged).toBeLessThan(50);
+    await page.keyboard.press('Control+End');
+    await says(/–1,000,000 of 1,000,000$/);
+    expect((await numbers()).at(-1)).toBe(rows);
+    expect(await active()).toBe('1000001');
+    await page.keyboard.press('Control+Home');
+    await says(/^rows 1–/);
+    expect((await numbers())[0]).toBe(1);
+  });
+
+  it('are turned one by one with the wheel, anywhere', async () => {
+    await page.getByLabel('to row').fill('500000');
+    await page.keyboard.press('Enter');
+    await says(/^rows 500,000–/);
+    await grid().hover();
+    for (let n = 1; n <= 5; n += 1) {
+      await page.mouse.wheel(0, 34);
+      await says(new RegExp(`^rows ${(500_000 + n).toLocaleString('en-GB')}–`));
+    }
+    await numbers();
+    await page.mouse.wheel(0, -34 * 7);
+    await says(/^rows 499,998–/);
+    // To the very beginning from near it, and not past it.
+    await page.getByLabel('to row').fill('4');
+    await page.keyboard.press('Enter');
+    await page.mouse.wheel(0, -34);
+    await says(/^rows 3–/);
+    await page.mouse.wheel(0, -34 * 30);
+    await says(/^rows 1–/);
+    await page.getByLabel('to row').fill('999990');
+    await page.keyboard.press('Enter');
+    await page.mouse.wheel(0, 34 * 30);
+    await says(/–1,000,000 of 1,000,000$/);
+  });
+
+  it('are dragged to by the bar and by the ruler, which says where one is', async () => {
+    await grid().evaluate((element) => {
+      element.scrollTop = element.scrollHeight / 2;
+    });
+    await until(async () => String(Math.round((await firstSeen()) / 1_000)), '500');
+    expect((await numbers()).length).toBeLessThan(60);
+    const strip = page.locator('.eph-ruler');
+    await until(() => strip.locator('.eph-ruler-mark').nth(3).textContent(), /000/);
+    const { x, y, height } = (await strip.boundingBox()) ?? { x: 0, y: 0, height: 0 };
+    await page.mouse.move(x + 20, y + 20);
+    await page.mouse.down();
+    await page.mouse.move(x + 20, y + height / 4, { steps: 4 });
+    await until(
+      () => page.locator('.eph-ruler-label').textContent(),
+      /^row 2[45]\d,\d{3} · 2[45]\d{4}$/,
+    );
+    await page.mouse.up();
+    const there = await firstSeen();
+    expect(Math.abs(there - rows / 4)).toBeLessThan(rows / 100);
+    await numbers();
+    expect(await page.locator('.eph-ruler-label').count()).toBe(0);
+  });
+
+  it('are counted about first, and stay where they are when the number is known', async () => {
+    let release = (): void => undefined;
+    const held = new Promise<void>((resolve) => (release = resolve));
+    await page.route(/total=exact/, async (route) => {
+      await held;
+      await route.continue();
+    });
+    await page.goto(`${service.url}/tables/long?reading=scroll&filter=half%20%3E%201000`);
+    await says(/ of about 99\d,\d{3}$/);
+    await page.getByLabel('to row').fill('777777');
+    await page.keyboard.press('Enter');
+    await says(/^rows 777,777–.* of about/);
+    await loaded();
+    const before = await page.locator('.eph-row').allTextContents();
+    release();
+    await says(/^rows 777,777–.* of 997,999$/);
+    expect(await page.locator('.eph-row').allTextContents()).toEqual(before);
+  });
+
+  it('have a page after each, and no last one, where nobody counts', async () => {
+    await page.goto(`${service.url}/tables/long?total=none&page=3`);
+    await says('rows 101–150, more to come');
+    expect(await page.getByRole('button', { name: 'last' }).count()).toBe(0);
+    await page.getByRole('button', { name: 'next' }).click();
+    await says('rows 151–200, more to come');
+    await page.getByRole('button', { name: /50 a page, uncounted/ }).click();
+    await page.getByRole('button', { name: 'exactly' }).click();
+    await says('rows 151–200 of 1,000,000');
+  });
+});
+
+describe('a service that goes away and comes back', () => {
+  it('is asked again by itself, and the rows come', async () => {
+    const first = await startService(lowmere, configuration, { consoleFolder });
+    const port = Number(new URL(first.url).port);
+    await page.goto(`${first.url}/tables/passages?reading=scroll`);
+    await says(/ of 20,000$/);
+    await loaded();
+    await first.close();
+    await page.getByLabel('to row').fill('9000');
+    await page.keyboard.press('Enter');
+    await page.getByText(/cannot be reached.*Trying again/).waitFor();
+    await says(/^rows 9,000–/);
+    const again = await startService(lowmere, configuration, { consoleFolder, port });
+    try {
+      await loaded();
+      await page.getByRole('alert').waitFor({ state: 'detached' });
+      expect((await cells('Id')).every((text) => text !== '')).toBe(true);
+    } finally {
+      await again.close();
+    }
+  });
+});
