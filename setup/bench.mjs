@@ -1,5 +1,5 @@
 /** `npm run bench`. */
 import { prepare } from './prepare.mjs';
 
-prepare({ programs: ['postgresql'], build: true });
+prepare({ programs: ['postgresql', 'chromium'], build: true });
 await import('../bench/dist/main.js');

@@ -2,12 +2,7 @@ import { checkQuery } from '@ephoros/core/check';
 import { parseParameters } from '@ephoros/core/query';
 import type { ColumnDescription, ColumnType, TableDescription } from '@ephoros/core/schema';
 import { compileRows } from '@ephoros/core/sql';
-
-/** One figure of a benchmark. */
-export interface Figure {
-  readonly what: string;
-  readonly value: string;
-}
+import type { Figure } from './report.ts';
 
 const column = (name: string, type: ColumnType, nullable = false): ColumnDescription => ({
   name,
@@ -88,14 +83,17 @@ export function compileFigures(): Figure[] {
   });
   const short = microseconds(() => compile(chain(100)), 200);
   const long = microseconds(() => compile(chain(1000)), 20);
+  const typicalTime = microseconds(() => compile(typical), 5000);
   return [
     {
       what: 'parse + check + compile of a typical view (3 conditions, 2 sorts, 1 related column)',
-      value: `${microseconds(() => compile(typical), 5000).toFixed(1)} µs`,
+      ours: `${typicalTime.toFixed(1)} µs`,
+      target: 'under 50 µs',
+      met: typicalTime < 50,
     },
     {
       what: 'the same of 1,000 conditions against 100 (10 would be linear)',
-      value: `${(long / short).toFixed(1)} times`,
+      ours: `${(long / short).toFixed(1)} times`,
     },
   ];
 }

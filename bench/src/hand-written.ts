@@ -12,7 +12,11 @@ const app = express();
 app.get('/passages', async (request, response) => {
   const { limit = '100', offset = '0', before, total } = request.query;
   const where = before === undefined ? '' : 'where passed_at < $3';
-  const page: (number | string)[] = [Number(limit), Number(offset), ...(before === undefined ? [] : [before as string])];
+  const page: (number | string)[] = [
+    Number(limit),
+    Number(offset),
+    ...(before === undefined ? [] : [before as string]),
+  ];
   const { rows } = await pool.query<Record<string, unknown>>(
     `select * from passages ${where} order by passed_at desc, id desc limit $1 offset $2`,
     page,
@@ -30,5 +34,5 @@ app.get('/passages', async (request, response) => {
 
 const server = app.listen(Number(port), '127.0.0.1', () => {
   const address = server.address();
-  if (typeof address === 'object') process.stdout.write(`port ${address?.port ?? 0}\n`);
+  if (typeof address === 'object') process.stdout.write(`http://127.0.0.1:${address?.port ?? 0}\n`);
 });

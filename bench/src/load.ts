@@ -55,7 +55,12 @@ export async function load(
   await Promise.all(Array.from({ length: connections }, ask));
   const seconds = (performance.now() - began) / 1000;
   agent.destroy();
-  return { throughput: times.length / seconds, p50: quantile(times, 0.5), p99: quantile(times, 0.99), errors };
+  return {
+    throughput: times.length / seconds,
+    p50: quantile(times, 0.5),
+    p99: quantile(times, 0.99),
+    errors,
+  };
 }
 
 /** The value below which a share of all lies; 0 of none. */

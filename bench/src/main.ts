@@ -1,4 +1,181 @@
-/** The benchmarks. Figures of one run on one machine; ratios where there is something to hold against. */
+/**
+ * The benchmarks. Everything is measured in one run on one machine, against the same job done by
+ * hand on the same database; the report says where that was quicker.
+ */
+import { writeFileSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { parseArgs } from 'node:util';
+import { makeScenario, startCluster, type Cluster } from '@ephoros/demo';
+import pg from 'pg';
 import { compileFigures } from './compile.ts';
+import { crowd } from './crowd.ts';
+import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
+import { fetched } from './load.ts';
+import { machine, stolenTime } from './machine.ts';
+import { coldJumps, firstPages, surveys, totals, walk, warmJumps } from './pages.ts';
+import { asTable, type Figure } from './report.ts';
+import { scrolling } from './scrolling.ts';
 
-for (const { what, value } of compileFigures()) process.stdout.write(`${what}: ${value}\n`);
+const help = `npm run bench -- [options]
+
+  --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
+  --quick              shorter rounds, to see that everything runs; nothing is written
+  --only <words>       compile, pages, jumps, totals, crowd or scrolling; several by commas
+`;
+
+const { values } = parseArgs({
+  options: {
+    passages: { type: 'string', default: '10000000' },
+    quick: { type: 'boolean', default: false },
+    only: { type: 'string' },
+    help: { type: 'boolean', default: false },
+  },
+});
+
+const database = 'lowmere';
+const say = (line: string): void => void process.stderr.write(`  ${line}\n`);
+
+async function run(): Promise<void> {
+  const passages = Number(values.passages);
+  const folder = resolve('.ephoros', passages === 10_000_000 ? 'bench' : `bench-${passages}`);
+  const settings = { shared_buffers: '2GB', max_connections: '60' };
+  const cluster = await startCluster({ folder, port: 54_820, settings, say });
+  try {
+    const progress = (step: string, done: number, all: number): void =>
+      say(`${step}: ${done.toLocaleString('en-GB')} of ${all.toLocaleString('en-GB')}`);
+    const url = cluster.url(database);
+    const maintenanceUrl = cluster.url('postgres');
+    await makeScenario({ maintenanceUrl, database, url, passages, seed: 7, progress });
+    await measure(cluster, passages);
+  } finally {
+    await cluster.stop();
+  }
+}
+
+type Chapter = readonly [name: string, title: string, measure: () => Promise<Figure[]>];
+
+async function measure(cluster: Cluster, passages: number): Promise<void> {
+  const { quick, only } = values;
+  const url = cluster.url(database);
+  const direct = new pg.Client({ connectionString: url });
+  await direct.connect();
+  const theirs = await startHandWritten(url);
+  const before = stolenTime();
+  const chapters: readonly Chapter[] = [
+    ['compile', 'From parameters to SQL', () => Promise.resolve(compileFigures())],
+    ['pages', 'First pages', () => pagesOf(url, theirs, quick ? 2 : 12)],
+    ['jumps', 'Any place', () => jumpsOf(url, theirs, passages, direct)],
+    ['totals', 'Totals', () => totals(url, theirs)],
+    ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
+    ['scrolling', 'Scrolling in a browser', () => scrollingOf(url, quick ? 100 : 2_000)],
+  ];
+  const done: { title: string; figures: Figure[] }[] = [];
+  try {
+    for (const [name, title, work] of chapters) {
+      if (only !== undefined && !only.split(',').includes(name)) continue;
+      say(title);
+      const figures = await work();
+      done.push({ title, figures });
+      process.stdout.write(`\n${title}\n${asTable(figures)}\n`);
+    }
+  } finally {
+    await theirs.stop();
+    await direct.end();
+  }
+  const after = stolenTime();
+  const stolen = (after.stolen - before.stolen) / (after.all - before.all);
+  if (quick || only !== undefined) return;
+  writeFileSync(resolve('docs', 'performance.md'), report(done, passages, stolen));
+  say('written to docs/performance.md');
+}
+
+async function pagesOf(url: string, theirs: Endpoint, rounds: number): Promise<Figure[]> {
+  const figures: Figure[] = [];
+  for (const [name, ...more] of [[''], [', two workers', '--workers', '2']]) {
+    const ours = await startService(url, ...more);
+    figures.push(...(await firstPages(name ?? '', ours, theirs, rounds)));
+    await ours.stop();
+  }
+  return figures;
+}
+
+async function jumpsOf(
+  url: string,
+  theirs: Endpoint,
+  passages: number,
+  direct: pg.Client,
+): Promise<Figure[]> {
+  const walkIndex = async (): Promise<number> => {
+    const began = performance.now();
+    await direct.query(
+      'select count(*) from (select passed_at, id from passages order by passed_at desc, id desc offset 0) all_of_them',
+    );
+    return performance.now() - began;
+  };
+  const deep = Math.floor(passages * 0.99);
+  const cold = await coldJumps(url, theirs, deep);
+  const set = await surveys(url, walkIndex);
+  const ours = await surveyed(url);
+  const warm = await warmJumps(ours, theirs, passages);
+  const walked = await walk(ours, theirs, 300);
+  await ours.stop();
+  return [...cold, ...warm, ...walked, ...set];
+}
+
+async function crowdOf(url: string, passages: number, seconds: number): Promise<Figure[]> {
+  const ours = await surveyed(url, '--workers', '2', '--connections', '16');
+  try {
+    return await crowd(url, ours, passages, seconds);
+  } finally {
+    await ours.stop();
+  }
+}
+
+async function scrollingOf(url: string, screens: number): Promise<Figure[]> {
+  const ours = await surveyed(url);
+  try {
+    return await scrolling(ours, screens);
+  } finally {
+    await ours.stop();
+  }
+}
+
+/** A service whose mileposts of the table's own sort are set. */
+async function surveyed(url: string, ...more: string[]): Promise<Endpoint> {
+  const ours = await startService(url, ...more);
+  for (;;) {
+    const { body } = await fetched(`${ours.url}/api/tables/passages/mileposts?ticks=1`);
+    if (body.includes('"state":"ready"')) return ours;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
+function report(
+  chapters: readonly { title: string; figures: readonly Figure[] }[],
+  passages: number,
+  stolen: number,
+): string {
+  const missed = chapters.flatMap(({ figures }) => figures.filter(({ met }) => met === false));
+  const reading =
+    missed.length === 0
+      ? 'Everything that was to be reached was reached.'
+      : `Not reached in this run: ${missed.map(({ what, ours, target }) => `${what} (${ours}; ${target ?? ''})`).join('; ')}.`;
+  const parts = chapters.map(({ title, figures }) => `## ${title}\n\n${asTable(figures)}\n`);
+  return `# Performance
+
+Written by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${passages.toLocaleString('en-GB')} passages in a PostgreSQL
+of 2 GB shared buffers, everything on one machine: ${machine()}.
+Its host gave ${(stolen * 100).toFixed(0)} % of the processors' time to others meanwhile, so read the ratios, not the
+milliseconds: what is compared took turns.
+
+"By hand" is the same job as it is usually written: Express, \`pg\`, LIMIT and OFFSET, count(*),
+rows as objects (\`bench/src/hand-written.ts\`), one process, ten connections, no log. Ephoros runs as
+\`ephoros serve --log-level warn\`.
+
+${reading}
+
+${parts.join('\n')}`;
+}
+
+if (values.help) process.stdout.write(help);
+else await run();

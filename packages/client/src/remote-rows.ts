@@ -122,7 +122,7 @@ class Remote implements RemoteRows {
     if (flight && this.known.total !== undefined) {
       this.timer = setTimeout(() => this.load(), settle);
     } else this.load();
-    this.tell();
+    this.tell(false);
   };
 
   subscribe = (listener: () => void): (() => void) => {
@@ -341,19 +341,23 @@ class Remote implements RemoteRows {
     }
   }
 
-  private tell(): void {
+  /** Tells that the state has changed, if it has, or that rows have come or gone. */
+  private tell(rows = true): void {
     const blocks = this.seen().map((index) => this.blocks.get(index));
     const failed = blocks.find((block) => block?.kind === 'failed');
     const missing = blocks.some((block) => block === undefined || block.kind === 'loading');
     const waiting = missing || this.known.total === undefined;
     const retrying = waiting && this.pausing !== undefined;
-    const status = failed ? 'failed' : retrying ? 'retrying' : waiting ? 'loading' : 'ready';
-    this.current = {
+    const last = this.current;
+    const now: SourceState = {
       ...this.known,
-      status,
+      status: failed ? 'failed' : retrying ? 'retrying' : waiting ? 'loading' : 'ready',
       error: failed?.error ?? (retrying ? this.lastFailure : undefined),
       retryAt: retrying ? this.pausing?.until : undefined,
     };
+    const same = (Object.keys(now) as (keyof SourceState)[]).every((key) => now[key] === last[key]);
+    if (same && !rows) return;
+    this.current = now;
     for (const listener of [...this.listeners]) listener();
   }
 }

@@ -1,18 +1,19 @@
 import type { SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
-import type { ReactElement } from 'react';
+import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
 import { Countdown } from './countdown.tsx';
 import { Jump } from './jump.tsx';
 import { Pager } from './pager.tsx';
+import type { SeenRows } from './seen-rows.ts';
 import type { View } from './view-state.ts';
 
 interface RowsFooterProps {
   readonly view: View;
   readonly checked: CheckedQuery;
   readonly state: SourceState;
-  /** The first and the last row in view of a continuous reading, from 0. */
-  readonly seen: { readonly first: number; readonly last: number };
+  /** What is in view of a continuous reading. */
+  readonly seen: SeenRows;
   /** Whether something stands in place of the rows that tells of failures already. */
   readonly quiet: boolean;
   readonly retry: () => void;
@@ -25,7 +26,8 @@ export function RowsFooter(props: RowsFooterProps): ReactElement {
   const { total, open, status } = state;
   const { reading } = view;
   const size = checked.limit;
-  const shown = reading === 'pages' ? pageOf(checked, state) : seen;
+  const inView = useSyncExternalStore(seen.subscribe, seen.get);
+  const shown = reading === 'pages' ? pageOf(checked, state) : inView;
   return (
     <footer className="flex flex-wrap items-baseline gap-x-8 gap-y-1 border-t border-rule px-6 py-2 text-sm">
       <span data-testid="position" aria-live="polite">

@@ -4,11 +4,11 @@ import { conditionOf, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { RecordTable, useSource, type TableHandle } from '@ephoros/react';
 import {
-  useCallback,
   useEffect,
   useMemo,
   useRef,
   useState,
+  useSyncExternalStore,
   type ReactElement,
   type ReactNode,
 } from 'react';
@@ -19,6 +19,7 @@ import { tableColumn } from './columns.tsx';
 import { Countdown } from './countdown.tsx';
 import { BehindTheEndNote, EmptyNote, NothingMatchesNote } from './notes.tsx';
 import { RowsFooter } from './rows-footer.tsx';
+import { SeenRows } from './seen-rows.ts';
 import { useRuler } from './use-ruler.ts';
 import { cycled, sortInForce, sortTexts, type View } from './view-state.ts';
 
@@ -38,6 +39,7 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
   // Moving about asks the same source; only another question, or another page size, makes one.
   const question = JSON.stringify([
     texts.filter,
+    texts.search,
     texts.sort,
     texts.nulls,
     texts.columns,
@@ -68,9 +70,7 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
     () => (reading === 'pages' ? { from: checked.offset, to: checked.offset + size } : undefined),
     [reading, checked.offset, size],
   );
-  const [seen, setSeen] = useState({ first: 0, last: 0 });
-  const onLook = useCallback((first: number, last: number) => setSeen({ first, last }), []);
-  useKeptPlace(view, seen.first, total !== undefined);
+  const [seen] = useState(() => new SeenRows());
 
   const instead = insteadOfRows({ view, table, checked, state, retry: source.retry });
   return (
@@ -83,13 +83,14 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
           label={table.title}
           sort={marks}
           onSort={(name, add) => view.change(sortTexts(cycled(sort, name, add, table), table))}
-          onLook={onLook}
+          onLook={seen.look}
           instead={instead}
           handle={handle}
           {...(ruler === undefined ? {} : { ruler })}
           {...(range === undefined ? { startRow: checked.offset } : { range })}
         />
       </main>
+      <KeptPlace view={view} seen={seen} known={total !== undefined} />
       <RowsFooter
         view={view}
         checked={checked}
@@ -141,8 +142,16 @@ function useRemoteRows(
   return source;
 }
 
+interface KeptPlaceProps {
+  readonly view: View;
+  readonly seen: SeenRows;
+  readonly known: boolean;
+}
+
 /** Keeps the first row seen of a continuous reading in the address, without history entries. */
-function useKeptPlace({ reading, texts, change }: View, first: number, known: boolean): void {
+function KeptPlace({ view, seen, known }: KeptPlaceProps): null {
+  const { reading, texts, change } = view;
+  const { first } = useSyncExternalStore(seen.subscribe, seen.get);
   const { offset } = texts;
   const settled = useRef(false);
   useEffect(() => {
@@ -158,6 +167,7 @@ function useKeptPlace({ reading, texts, change }: View, first: number, known: bo
     const timer = setTimeout(() => change({ offset: text, page: undefined }, true), 250);
     return () => clearTimeout(timer);
   }, [reading, known, first, offset, change]);
+  return null;
 }
 
 interface InsteadProps extends RowsProps {

@@ -8,7 +8,7 @@ export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }
       return <img className="eph-picture" src={text} alt="" loading="lazy" />;
     case 'link':
       return (
-        <a className="eph-link" href={safeAddress(text)} rel="noreferrer">
+        <a className={`eph-link${lengthClass(text)}`} href={safeAddress(text)} rel="noreferrer">
           {text}
         </a>
       );
@@ -20,13 +20,24 @@ export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }
     case 'empty':
     case 'badge':
       return (
-        <span className={`eph-${kind}`} title={exact ?? (kind === 'text' ? text : undefined)}>
+        <span
+          className={`eph-${kind}${lengthClass(text)}`}
+          title={exact ?? (kind === 'text' ? text : undefined)}
+        >
           {text}
         </span>
       );
     default:
       throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
   }
+}
+
+/** Characters that have room in the narrowest of columns. */
+const short = 7;
+
+/** What may be longer than its cell is cut off. */
+export function lengthClass(text: string): string {
+  return text.length > short ? ' eph-long' : '';
 }
 
 /** A value from a database is no place for a script. */

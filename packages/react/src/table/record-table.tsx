@@ -8,6 +8,7 @@ import {
   useMemo,
   useRef,
   useState,
+  type CSSProperties,
   type KeyboardEvent,
   type ReactElement,
   type ReactNode,
@@ -64,7 +65,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const { onLook, startRow = 0, ruler, handle } = props;
   const { total, open, status } = useSource(source);
   const scroller = useRef<HTMLDivElement>(null);
-  const id = useId();
+  const activeId = useId();
   const offset = range?.from ?? 0;
   const end = endOf(range, total, open);
   const rowCount = Math.max(0, end - offset);
@@ -136,6 +137,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const template = useMemo(() => templateOf(columns), [columns]);
   const minWidth = columns.reduce((sum, { width }) => sum + width, 0);
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
+  // Rows are moved within the page only at rest: while they pass by, that would cost the most.
+  if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
   const activeDrawn = active !== undefined && active.row >= first && active.row < drawnEnd;
   return (
     <div className="eph-frame">
@@ -147,9 +150,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         aria-rowcount={total === undefined || open ? -1 : total + 1}
         aria-colcount={columns.length}
         aria-busy={status === 'loading'}
-        aria-activedescendant={
-          activeDrawn ? cellId(id, offset + active.row, active.column) : undefined
-        }
+        aria-activedescendant={activeDrawn ? activeId : undefined}
         tabIndex={0}
         onKeyDown={onKeyDown}
       >
@@ -164,16 +165,17 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         {instead === undefined ? (
           <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
             <div className="eph-window" style={{ top: headerHeight, height: windowHeight }}>
-              <div className="eph-rows" style={{ transform: `translateY(${view.top}px)` }}>
+              <div className="eph-rows" style={rowsStyle(view.top, rowHeight)}>
                 {places.map((place) => (
                   <TableRow
                     // A row that leaves makes room for one that comes: nothing is built anew.
                     key={place % view.slots}
-                    id={id}
+                    activeId={active?.row === place ? activeId : undefined}
                     row={source.row(offset + place)}
                     position={offset + place}
                     columns={columns}
                     template={template}
+                    top={(place - view.base) * rowHeight}
                     height={rowHeight}
                     activeColumn={active?.row === place ? active.column : undefined}
                     onActivate={activate}
@@ -200,6 +202,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
 }
 
+function rowsStyle(top: number, rowHeight: number): CSSProperties {
+  const variables = { '--eph-row-height': `${rowHeight}px` };
+  return { transform: `translateY(${top}px)`, ...variables };
+}
+
 /** Where the rows end. Those that nobody has counted are held out: a few, or the page. */
 function endOf(range: RecordTableProps['range'], total: number | undefined, open: boolean): number {
   const { from, to } = range ?? { from: 0, to: Infinity };
@@ -213,8 +220,4 @@ function templateOf(columns: readonly TableColumn[]): string {
   return columns
     .map(({ width, grows = false }) => (grows ? `minmax(${width}px, 1fr)` : `${width}px`))
     .join(' ');
-}
-
-function cellId(id: string, position: number, column: number): string {
-  return `${id}-${position}-${column}`;
 }

@@ -1,16 +1,19 @@
 import type { Row } from '@ephoros/client';
-import { memo, type ReactElement } from 'react';
+import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
+import { lengthClass } from './cell.tsx';
 import type { TableColumn } from './column.ts';
 
 interface TableRowProps {
-  /** The table's id; cells are named after it, their row and their column. */
-  readonly id: string;
+  /** The id of the active cell, if it is in this row. */
+  readonly activeId: string | undefined;
   /** Undefined while the row is on its way. */
   readonly row: Row | undefined;
   /** Counted from 0 over the whole result. */
   readonly position: number;
   readonly columns: readonly TableColumn[];
   readonly template: string;
+  /** Px from the top of the rows' layer. */
+  readonly top: number;
   readonly height: number;
   readonly activeColumn: number | undefined;
   readonly onActivate: (position: number, column: number) => void;
@@ -18,7 +21,12 @@ interface TableRowProps {
 
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
-  const { id, row, position, columns, template, height, activeColumn, onActivate } = props;
+  const { activeId, row, position, columns, template, top, height, activeColumn } = props;
+  const onMouseDown = ({ target }: MouseEvent): void => {
+    const cell = target instanceof Element ? target.closest('[aria-colindex]') : null;
+    const column = Number(cell?.getAttribute('aria-colindex') ?? 0);
+    if (column > 0) props.onActivate(position, column - 1);
+  };
   return (
     <div
       role="row"
@@ -26,28 +34,46 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-rowindex={position + 2}
       aria-busy={row === undefined}
       data-active={activeColumn !== undefined}
-      style={{ height, gridTemplateColumns: template }}
+      style={{ top, height, gridTemplateColumns: template }}
+      onMouseDown={onMouseDown}
     >
+      <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
+    </div>
+  );
+});
+
+type CellsProps = Pick<TableRowProps, 'row' | 'columns' | 'activeColumn' | 'activeId'>;
+
+/** Apart from their row, so that placeholders that only change their place are left as they are. */
+const Cells = memo(function Cells({
+  row,
+  columns,
+  activeColumn,
+  activeId,
+}: CellsProps): ReactElement {
+  return (
+    <>
       {columns.map((column, index) => (
         <div
           key={column.name}
-          id={`${id}-${position}-${index}`}
+          id={activeColumn === index ? activeId : undefined}
           role="gridcell"
           className="eph-cell"
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
           data-active={activeColumn === index}
-          onMouseDown={() => onActivate(position, index)}
         >
           {row === undefined ? <i className="eph-placeholder" /> : draw(column, row)}
         </div>
       ))}
-    </div>
+    </>
   );
 });
 
-function draw(column: TableColumn, row: Row): React.ReactNode {
+function draw(column: TableColumn, row: Row): ReactNode {
   const value = row[column.name] ?? null;
   if (column.render !== undefined) return column.render(value, row);
-  return value === null ? null : typeof value === 'object' ? JSON.stringify(value) : String(value);
+  if (value === null) return null;
+  const text = typeof value === 'object' ? JSON.stringify(value) : String(value);
+  return <span className={lengthClass(text)}>{text}</span>;
 }

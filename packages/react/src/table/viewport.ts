@@ -1,9 +1,12 @@
 import { ScrollScale } from '@ephoros/core/window';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { RefObject } from 'react';
+import { flushSync } from 'react-dom';
 
 /** Rows drawn above and below the view, so that a small movement shows no gap. */
 const margin = 3;
+/** Rows that the layer reaches over before it begins elsewhere. */
+const layerRows = 1_000;
 /** Ms without movement after which the scroll bar is put right. */
 const rest = 120;
 
@@ -19,8 +22,12 @@ interface Viewport {
   /** The rows that can be seen. */
   readonly seenFirst: number;
   readonly seenEnd: number;
-  /** Px from the top of the view to the first row that stands in the page; seldom above 0. */
+  /** The row at the top of the layer that the rows stand in, which is seldom another one. */
+  readonly base: number;
+  /** Px from the top of the view to the top of that layer. */
   readonly top: number;
+  /** Whether the view has been moved just now. */
+  readonly moving: boolean;
   /** Whether the view has just been moved by more than its height, as a drag of the bar does. */
   readonly flying: boolean;
   /** Scrolls just as far as a row needs to be seen whole. */
@@ -33,6 +40,7 @@ interface Position {
   /** Pixels of rows above the view. */
   readonly above: number;
   readonly height: number;
+  readonly moving: boolean;
   readonly flying: boolean;
 }
 
@@ -46,7 +54,12 @@ export function useViewport(
   rowHeight: number,
   headerHeight: number,
 ): Viewport {
-  const [position, setPosition] = useState<Position>({ above: 0, height: 600, flying: false });
+  const [position, setPosition] = useState<Position>({
+    above: 0,
+    height: 600,
+    moving: false,
+    flying: false,
+  });
   const height = Math.max(rowHeight, position.height - headerHeight);
   const scale = useMemo(
     () => new ScrollScale(rowCount, rowHeight, height),
@@ -55,21 +68,39 @@ export function useViewport(
   // What event handlers need, as it is now; `bar` is where the scroller was last found or put.
   const now = useRef({ above: 0, bar: 0, scale });
 
+  // At rest the bar is put right, rows stand in their order, and no label is wanted any more.
+  const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const settle = useCallback((): void => {
+    clearTimeout(resting.current);
+    resting.current = setTimeout(() => {
+      const element = scroller.current;
+      const state = now.current;
+      if (element === null) return;
+      state.bar = state.scale.scrollTopFor(state.above);
+      element.scrollTop = state.bar;
+      setPosition((last) => (last.moving ? { ...last, moving: false, flying: false } : last));
+    }, rest);
+  }, [scroller]);
+  useEffect(() => () => clearTimeout(resting.current), []);
+
   const moveTo = useCallback(
-    (above: number, flying = false): void => {
+    (above: number, atOnce = false): void => {
       const element = scroller.current;
       const state = now.current;
       if (element === null) return;
       state.above = state.scale.within(above);
-      element.scrollTop = state.scale.scrollTopFor(state.above);
-      // The browser may round it.
-      state.bar = element.scrollTop;
-      setPosition((last) => ({ ...last, above: state.above, flying }));
+      state.bar = state.scale.scrollTopFor(state.above);
+      element.scrollTop = state.bar;
+      const move = (last: Position): Position => ({ ...last, above: state.above, moving: true });
+      // A turn of the wheel and the rows it brings belong to the same frame.
+      if (atOnce) flushSync(() => setPosition(move));
+      else setPosition(move);
+      settle();
     },
-    [scroller],
+    [scroller, settle],
   );
 
-  useFollowing(scroller, now, moveTo, setPosition);
+  useFollowing(scroller, now, settle, setPosition);
   useWheel(scroller, now, rowHeight, moveTo);
 
   // Another number of rows is another scale: what is in view stays there.
@@ -97,6 +128,7 @@ export function useViewport(
   );
   const goTo = useCallback((row: number): void => moveTo(row * rowHeight), [moveTo, rowHeight]);
   const first = Math.max(0, seenFirst - margin);
+  const base = first - (first % layerRows);
   return {
     scale,
     height,
@@ -105,7 +137,9 @@ export function useViewport(
     slots: Math.ceil(height / rowHeight) + 1 + 2 * margin,
     seenFirst,
     seenEnd,
-    top: first * rowHeight - above,
+    base,
+    top: base * rowHeight - above,
+    moving: position.moving,
     flying: position.flying,
     reveal,
     goTo,
@@ -122,13 +156,12 @@ interface Now {
 function useFollowing(
   scroller: RefObject<HTMLElement | null>,
   now: RefObject<Now>,
-  moveTo: (above: number) => void,
+  settle: () => void,
   setPosition: (change: (last: Position) => Position) => void,
 ): void {
   useLayoutEffect(() => {
     const element = scroller.current;
     if (element === null) return undefined;
-    let resting: ReturnType<typeof setTimeout> | undefined;
     const resize = (): void => {
       const { clientHeight } = element;
       setPosition((last) =>
@@ -138,29 +171,27 @@ function useFollowing(
     const follow = (): void => {
       const state = now.current;
       const { scrollTop } = element;
-      if (scrollTop === state.bar) return;
+      // Put there from here; the browser may have rounded it.
+      if (Math.abs(scrollTop - state.bar) < 1) return;
       const { viewHeight } = state.scale;
       const flying = Math.abs(scrollTop - state.bar) > viewHeight;
       state.above = state.scale.scrolled(state.above, state.bar, scrollTop);
       state.bar = scrollTop;
       const { above } = state;
-      setPosition((last) => ({ ...last, above, flying: flying || last.flying }));
-      clearTimeout(resting);
-      resting = setTimeout(() => {
-        if (state.scale.scaled) moveTo(state.above);
-        else setPosition((last) => (last.flying ? { ...last, flying: false } : last));
-      }, rest);
+      flushSync(() => {
+        setPosition((last) => ({ ...last, above, moving: true, flying: flying || last.flying }));
+      });
+      settle();
     };
     resize();
     element.addEventListener('scroll', follow, { passive: true });
     const observer = new ResizeObserver(resize);
     observer.observe(element);
     return () => {
-      clearTimeout(resting);
       element.removeEventListener('scroll', follow);
       observer.disconnect();
     };
-  }, [scroller, now, moveTo, setPosition]);
+  }, [scroller, now, settle, setPosition]);
 }
 
 /** How much of the rest of its way a turn of the wheel goes in each frame. */
@@ -174,7 +205,7 @@ function useWheel(
   scroller: RefObject<HTMLElement | null>,
   now: RefObject<Now>,
   rowHeight: number,
-  moveTo: (above: number) => void,
+  moveTo: (above: number, atOnce: boolean) => void,
 ): void {
   useEffect(() => {
     const element = scroller.current;
@@ -188,7 +219,7 @@ function useWheel(
       const { above, scale } = now.current;
       const to = scale.within(above + part);
       if (to === above) rest = 0;
-      else moveTo(to);
+      else moveTo(to, true);
       frame = rest === 0 ? 0 : requestAnimationFrame(step);
     };
     const turn = (event: WheelEvent): void => {

@@ -8,8 +8,8 @@ const worthKeeping = 25;
 const goodFor = 50;
 /** How long the planner's guess is good, in ms. */
 const guessGoodFor = 5_000;
-/** Costs of PostgreSQL's planner that are surely not got through within a millisecond. */
-const costPerMillisecond = 1_000;
+/** Costs of PostgreSQL's planner that are hardly got through within a millisecond. */
+const costPerMillisecond = 500;
 /** Results remembered at most. */
 const most = 1_000;
 
