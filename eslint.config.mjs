@@ -22,7 +22,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['**/*.tsx'],
+    files: ['**/*.tsx', 'packages/{react,console}/src/**/*.ts'],
     plugins: { 'react-hooks': hooks },
     rules: hooks.configs.recommended.rules,
   },

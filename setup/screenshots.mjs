@@ -21,6 +21,17 @@ const shots = {
     act: (page) => page.getByLabel('Condition on Status').click(),
   },
   mistake: { path: `/tables/passages?filter=${encodeURIComponent(mistaken)}` },
+  ruler: {
+    path: '/tables/passages?reading=scroll',
+    act: async (page) => {
+      await page.locator('.eph-ruler-note').waitFor({ state: 'detached', timeout: 60_000 });
+      const { x, y, height } = await page.locator('.eph-ruler').boundingBox();
+      await page.mouse.move(x + 30, y + 40);
+      await page.mouse.down();
+      await page.mouse.move(x + 30, y + height * 0.46, { steps: 10 });
+      await page.locator('[role=grid][aria-busy=false]').waitFor();
+    },
+  },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: (page) => page.getByText('by lamplight').click(),

@@ -49,6 +49,27 @@ describe('the client', () => {
     ]);
   });
 
+  it('asks for the mileposts of the rows and their order, and of nothing else', async () => {
+    const { asked, fetch } = answering(200, '{"state":"ready","ticks":[]}');
+    const client = createClient({ url: '', fetch });
+    const answer = await client.mileposts(
+      't',
+      { sort: [{ column: name, descending: true }], limit: 5, total: 'none', nulls: 'first' },
+      50,
+    );
+    expect(asked).toEqual(['/api/tables/t/mileposts?sort=-id&nulls=first&ticks=50']);
+    expect(answer.state).toBe('ready');
+  });
+
+  it('tells when a full service wants to be asked again', async () => {
+    const full = new Response('{"title":"Full"}', {
+      status: 503,
+      headers: { 'Retry-After': '3' },
+    });
+    const client = createClient({ url: '', fetch: () => Promise.resolve(full) });
+    await expect(client.tables()).rejects.toMatchObject({ kind: 'away', retryAfter: 3 });
+  });
+
   it('writes the parts of a key into the path, escaped', async () => {
     const { asked, fetch } = answering(200, '{"row":{"id":1}}');
     await createClient({ url: '', fetch }).row('t', ['a,b/c', 7]);

@@ -317,13 +317,14 @@ class Remote implements RemoteRows {
     const { ask, query } = this.options;
     const { signal } = this.counting;
     // The sort and the columns make no difference to the number of rows, but to the work.
-    const { sort: _sort, columns: _columns, ...rows } = query;
+    const { filter, search } = query;
+    const rows: Query = { ...(filter && { filter }), ...(search && { search }) };
     for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
       const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
       await new Promise((resolve) => setTimeout(resolve, pause));
       try {
         const { window } = await ask({ ...rows, limit: 1, total: 'exact' }, signal);
-        if (signal.aborted || window.totalKind !== 'exact' || window.total === null) continue;
+        if (window.totalKind !== 'exact' || window.total === null) continue;
         this.known = { total: window.total, totalKind: 'exact', open: false };
         this.load();
         this.tell();

@@ -11,7 +11,7 @@ import {
   sentence,
   service,
   until,
-  useDesk,
+  deskOver,
 } from './testing/desk.ts';
 
 const { lowmere } = testDatabases();
@@ -25,7 +25,7 @@ tables:
   boats: { sort: name, columns: { picture: { format: { kind: picture } } } }
 `;
 
-useDesk(() =>
+deskOver(() =>
   startService(lowmere, configuration, { consoleFolder, beside: { '/demo/boats': pictures() } }),
 );
 

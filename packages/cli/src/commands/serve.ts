@@ -34,7 +34,7 @@ export function serveCommand(terminal: Terminal): Command {
     .option(
       '--connections <number>',
       'to the database at most, for all workers together; a fifth is for counts and mileposts',
-      wholeNumber(2, 1000),
+      wholeNumber(3, 1000),
       10,
     )
     .option('--workers <number>', 'processes that serve the port', wholeNumber(1, 64), 1)

@@ -20,7 +20,7 @@ export let service: TestService;
 let complaints: string[];
 
 /** Opens a browser over a service for all tests of a file, and a fresh page for each. */
-export function useDesk(start: () => Promise<TestService>): void {
+export function deskOver(start: () => Promise<TestService>): void {
   beforeAll(async () => {
     service = await start();
     browser = await chromium.launch({

@@ -27,8 +27,7 @@ export function compileMileposts(
   step: number,
   relations: Relations,
 ): MilepostStatements {
-  const { beside: _beside, ...unplaced } = query;
-  const bare: CheckedQuery = { ...unplaced, columns: [], offset: 0 };
+  const bare: CheckedQuery = { ...query, columns: [], offset: 0, beside: undefined };
   const [leading] = query.sort;
   const even = query.sort.every(
     ({ column, descending }) => !column.nullable && descending === leading?.descending,

@@ -15,9 +15,10 @@ describe('many requests at once', () => {
       'insert into quick values (1)',
     ]);
     ({ drop } = fresh);
-    // One connection is for the background, three for rows; of those one table takes two.
+    // Two connections are for counting and for the planner, three for rows; of those one table
+    // takes two.
     service = await startService(fresh.url, '', {
-      database: { url: fresh.url, connections: 4, queue: 4 },
+      database: { url: fresh.url, connections: 5, queue: 4 },
     });
     watcher = new pg.Client({ connectionString: fresh.url });
     await watcher.connect();

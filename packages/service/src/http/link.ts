@@ -7,20 +7,24 @@ import type { RowsAnswer } from './answer.ts';
 export function linkHeader(url: string, { query, total, window }: RowsAnswer): string {
   const { offset, limit, beside } = query;
   const { rows, next, previous } = window;
+  const spell = speller(url);
   if (beside !== undefined) {
     return links([
-      ['first', spell(url, {})],
-      ['prev', previous === null ? undefined : spell(url, { before: previous })],
-      ['next', next === null ? undefined : spell(url, { after: next })],
+      ['first', spell()],
+      ['prev', previous === null ? undefined : spell(`before=${previous}`)],
+      ['next', next === null ? undefined : spell(`after=${next}`)],
     ]);
   }
+  const byOffset = /[?&]offset=/.test(url);
+  const at = (start: number): string =>
+    byOffset || start % limit !== 0 ? spell(`offset=${start}`) : spell(`page=${start / limit + 1}`);
   const ends = total?.kind === 'exact' ? total.rows : undefined;
   const more = ends === undefined ? rows.length === limit : offset + rows.length < ends;
   return links([
-    ['first', at(url, 0, limit)],
-    ['prev', offset > 0 ? at(url, Math.max(0, offset - limit), limit) : undefined],
-    ['next', more && rows.length > 0 ? at(url, offset + limit, limit) : undefined],
-    ['last', ends === undefined ? undefined : at(url, lastPageStart(ends, offset, limit), limit)],
+    ['first', at(0)],
+    ['prev', offset > 0 ? at(Math.max(0, offset - limit)) : undefined],
+    ['next', more && rows.length > 0 ? at(offset + limit) : undefined],
+    ['last', ends === undefined ? undefined : at(lastPageStart(ends, offset, limit))],
   ]);
 }
 
@@ -36,17 +40,18 @@ function lastPageStart(total: number, offset: number, limit: number): number {
   return Math.max(0, Math.floor((total - 1 - phase) / limit) * limit + phase);
 }
 
-function at(url: string, start: number, limit: number): string {
-  const byOffset = /[?&]offset=/.test(url) || start % limit !== 0;
-  return spell(url, byOffset ? { offset: String(start) } : { page: String(start / limit + 1) });
-}
+const places = new Set(['page', 'offset', 'after', 'before']);
 
-/** The same request at another place. */
-function spell(url: string, place: Readonly<Record<string, string>>): string {
+/** Writes the same request at another place; the rest of it stays as it was spelled. */
+function speller(url: string): (place?: string) => string {
   const [path = '', search = ''] = url.split('?');
-  const parameters = new URLSearchParams(search);
-  for (const name of ['page', 'offset', 'after', 'before']) parameters.delete(name);
-  for (const [name, text] of Object.entries(place)) parameters.set(name, text);
-  const written = parameters.toString();
-  return written === '' ? path : `${path}?${written}`;
+  const kept = search.split('&').filter((pair) => {
+    const [name = ''] = pair.split('=');
+    // The request was read already: its names can be decoded.
+    return pair !== '' && !places.has(name.includes('%') ? decodeURIComponent(name) : name);
+  });
+  return (place) => {
+    const parameters = place === undefined ? kept : [...kept, place];
+    return parameters.length === 0 ? path : `${path}?${parameters.join('&')}`;
+  };
 }

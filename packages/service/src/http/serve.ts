@@ -68,9 +68,10 @@ const mostHeader = 128 * 1024;
  */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { host = '127.0.0.1', port = 4620, database: databaseOptions, survey, ...rest } = options;
-  const { workers, background } = connectionShares(databaseOptions);
+  const { workers, background, quick } = connectionShares(databaseOptions);
   const database = new Database(rest.surveyor === undefined ? workers : databaseOptions);
-  const surveyor = rest.surveyor ?? new LocalSurveyor(new Database(background), survey);
+  const surveyor =
+    rest.surveyor ?? new LocalSurveyor(new Database(background), new Database(quick), survey);
   const close = async (): Promise<void> => {
     await Promise.all([database.close(), surveyor.close()]);
   };

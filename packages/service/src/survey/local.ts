@@ -52,6 +52,7 @@ const failedFor = 5_000;
 /** A surveyor of this process, with connections of its own. */
 export class LocalSurveyor implements Surveyor {
   private readonly database: Database;
+  private readonly quick: Database;
   private readonly options: Required<SurveyorOptions>;
   private readonly changes: Changes;
   private readonly totals: Totals;
@@ -61,9 +62,14 @@ export class LocalSurveyor implements Surveyor {
   private underWay = 0;
   private readonly sweeper: ReturnType<typeof setInterval>;
 
-  /** Closes the database with itself. */
-  constructor(database: Database, options: SurveyorOptions = {}) {
+  /**
+   * Closes both with itself.
+   * @param database for counts and surveys, which take long
+   * @param quick for what the planner and the statistics say
+   */
+  constructor(database: Database, quick: Database, options: SurveyorOptions = {}) {
     this.database = database;
+    this.quick = quick;
     this.options = {
       memory: 64 * 1024 * 1024,
       atOnce: 1,
@@ -74,8 +80,8 @@ export class LocalSurveyor implements Surveyor {
       ...options,
     };
     const { now, interest } = this.options;
-    this.changes = new Changes(database, now);
-    this.totals = new Totals(database, this.changes, now);
+    this.changes = new Changes(quick, now);
+    this.totals = new Totals(database, quick, this.changes, now);
     this.sweeper = setInterval(() => this.sweep(), Math.max(50, interest / 4));
     this.sweeper.unref();
   }
@@ -129,7 +135,7 @@ export class LocalSurveyor implements Surveyor {
     clearInterval(this.sweeper);
     for (const { making } of this.surveys.values()) making?.abort();
     this.surveys.clear();
-    await this.database.close();
+    await Promise.all([this.database.close(), this.quick.close()]);
   }
 
   private touch(key: string): Survey | undefined {
@@ -145,7 +151,7 @@ export class LocalSurveyor implements Surveyor {
   private async renew(survey: Survey): Promise<void> {
     const { now, renewAfter, age } = this.options;
     const since = now() - survey.begun;
-    if (survey.making !== undefined) return;
+    if (!this.isIdle(survey)) return;
     if (survey.failed) {
       if (since > failedFor) this.queue(survey);
       return;
@@ -155,8 +161,7 @@ export class LocalSurveyor implements Surveyor {
     const changes = await this.changes.read(question.counting.relation);
     const written =
       changes === undefined || survey.changes === undefined ? undefined : changes - survey.changes;
-    if (written === 0 || this.surveys.get(question.key) !== survey) return;
-    if (survey.making !== undefined) return;
+    if (written === 0 || !this.isIdle(survey)) return;
     const rows = Math.max(1, posts.reach);
     if (written !== undefined && written > rows * uselessShare) {
       survey.posts = new Posts(question.step);
@@ -165,6 +170,11 @@ export class LocalSurveyor implements Surveyor {
     } else if (written === undefined || written > rows * renewShare || since > age) {
       this.queue(survey);
     }
+  }
+
+  /** Whether a survey is still kept, and nothing is done about it. */
+  private isIdle(survey: Survey): boolean {
+    return survey.making === undefined && this.surveys.get(survey.question.key) === survey;
   }
 
   private queue(survey: Survey): void {
@@ -244,7 +254,7 @@ export class LocalSurveyor implements Surveyor {
     signal: AbortSignal,
   ): Promise<PlanNode | undefined> {
     const explaining = { text: `explain (format json) ${text}`, parameters };
-    const { rows } = await this.database.run(explaining, { signal });
+    const { rows } = await this.quick.run(explaining, { signal });
     return (JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;
   }
 

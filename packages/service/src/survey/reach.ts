@@ -12,7 +12,7 @@ import type { Database } from '../run/index.ts';
 import type { Counting, Surveying, Surveyor } from './question.ts';
 
 /** Rows that are passed over without any ado: it takes a few ms. */
-export const near = 2_000;
+const near = 2_000;
 /** Rows between mileposts, where there are many rows, and how many posts there shall be. */
 const widestStep = 1_000;
 const wantedPosts = 2_000;

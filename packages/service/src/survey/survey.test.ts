@@ -158,8 +158,8 @@ describe('a surveyor', () => {
 
   function open(options: SurveyorOptions = {}): void {
     clock = 1_000_000;
-    const database = new Database({ url, connections: 2 });
-    surveyor = new LocalSurveyor(database, { now: () => clock, ...options });
+    const [database, quick] = [new Database({ url, connections: 2 }), new Database({ url })];
+    surveyor = new LocalSurveyor(database, quick, { now: () => clock, ...options });
   }
 
   const none: readonly never[] = [];
@@ -279,7 +279,8 @@ describe('a total', () => {
   beforeEach(() => {
     clock = 1_000_000;
     const database = new Database({ url: lowmere, connections: 2 });
-    surveyor = new LocalSurveyor(database, { now: () => clock, interest: 300 });
+    const quick = new Database({ url: lowmere, connections: 1 });
+    surveyor = new LocalSurveyor(database, quick, { now: () => clock, interest: 300 });
   });
 
   afterEach(() => surveyor.close());

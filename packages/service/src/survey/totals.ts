@@ -47,14 +47,16 @@ interface Plan {
 /** The numbers of rows of results, counted once for all who ask. */
 export class Totals {
   private readonly database: Database;
+  private readonly quick: Database;
   private readonly changes: Changes;
   private readonly now: () => number;
   private readonly counts = new Shared<Counted>();
   // In the order in which they were last asked for.
   private readonly entries = new Map<string, Entry>();
 
-  constructor(database: Database, changes: Changes, now: () => number) {
+  constructor(database: Database, quick: Database, changes: Changes, now: () => number) {
     this.database = database;
+    this.quick = quick;
     this.changes = changes;
     this.now = now;
   }
@@ -163,7 +165,7 @@ export class Totals {
     const { guess } = entry;
     if (guess !== undefined && this.now() - guess.at < guessGoodFor) return guess;
     try {
-      const { rows } = await this.database.run(estimate);
+      const { rows } = await this.quick.run(estimate);
       const [document] = JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: Plan }?];
       if (document === undefined) return undefined;
       const { 'Plan Rows': guessed, 'Total Cost': cost } = document.Plan;

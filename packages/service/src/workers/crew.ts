@@ -42,8 +42,8 @@ const pause = 1_000;
  * @throws WorkerError
  */
 export async function leadCrew({ database, survey, workers, logger }: CrewOptions): Promise<Crew> {
-  const { background } = connectionShares(database, workers);
-  const surveyor = new LocalSurveyor(new Database(background), survey);
+  const { background, quick } = connectionShares(database, workers);
+  const surveyor = new LocalSurveyor(new Database(background), new Database(quick), survey);
   const registry = new AggregatorRegistry();
   const methods = {
     ...surveyorMethods(surveyor),
@@ -126,7 +126,10 @@ export function membership(): Membership | undefined {
   const call = caller(channel);
   return {
     surveyor: distantSurveyor(channel),
-    metrics: async () => String((await call('metrics', [])) ?? ''),
+    metrics: async () => {
+      const text = await call('metrics', []);
+      return typeof text === 'string' ? text : '';
+    },
     share: (database, workers) => connectionShares(database, workers).workers,
     leave: () => process.disconnect(),
   };

@@ -1,0 +1,148 @@
+import { ScrollScale } from '@ephoros/core/window';
+
+/** Ms without movement after which the scroll bar is put right. */
+const rest = 120;
+/** How much of the rest of its way a turn of the wheel goes in each frame. */
+const glide = 0.3;
+
+/** Where a scroller is. A new object whenever it is elsewhere. */
+export interface Position {
+  /** Pixels of rows above the view. */
+  readonly above: number;
+  /** The scroller's own height in px. */
+  readonly height: number;
+  /** Whether it has been moved just now. */
+  readonly moving: boolean;
+  /** Whether it was moved by more than its height at once, as a drag of the bar does. */
+  readonly flying: boolean;
+}
+
+/**
+ * Keeps the place of a scroller in pixels of rows. The scroll bar, which may be scaled, follows it;
+ * what the browser itself scrolls (bar, finger) is followed in turn. Where the bar is scaled the
+ * browser's own wheel would fly over rows: there a turn of the wheel moves the rows as it does
+ * everywhere else, pixel by pixel.
+ */
+export class ScrollPlace {
+  private element: HTMLElement | undefined;
+  private scale = new ScrollScale(0, 1, 1);
+  private position: Position = { above: 0, height: 600, moving: false, flying: false };
+  // Where the scroller was last found or put.
+  private bar = 0;
+  // Px that the wheel was turned and the rows have not gone yet.
+  private turned = 0;
+  private frame = 0;
+  private resting: ReturnType<typeof setTimeout> | undefined;
+  private readonly listeners = new Set<() => void>();
+
+  get = (): Position => this.position;
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  /** Follows an element; gives back how to let go of it. */
+  attach(element: HTMLElement): () => void {
+    this.element = element;
+    this.resize();
+    element.addEventListener('scroll', this.follow, { passive: true });
+    element.addEventListener('wheel', this.turn, { passive: false });
+    const observer = new ResizeObserver(this.resize);
+    observer.observe(element);
+    return () => {
+      this.element = undefined;
+      clearTimeout(this.resting);
+      cancelAnimationFrame(this.frame);
+      this.frame = 0;
+      element.removeEventListener('scroll', this.follow);
+      element.removeEventListener('wheel', this.turn);
+      observer.disconnect();
+    };
+  }
+
+  /** Another number of rows, or another size, is another scale: what is in view stays there. */
+  setScale(scale: ScrollScale): void {
+    this.scale = scale;
+    const { above } = this.position;
+    const kept = scale.within(above);
+    if (kept !== above || Math.abs(scale.scrollTopFor(kept) - this.bar) > 1) this.moveTo(kept);
+  }
+
+  /** Moves so many pixels of rows above the view, as far as there are so many. */
+  moveTo(above: number): void {
+    if (this.element === undefined) return;
+    const within = this.scale.within(above);
+    this.putBar(within);
+    this.tell({ above: within, moving: true });
+    this.settle();
+  }
+
+  /** Moves just as far as a row needs to be seen whole. */
+  reveal(row: number): void {
+    const { rowHeight, viewHeight } = this.scale;
+    const { above } = this.position;
+    const top = row * rowHeight;
+    const bottom = top + rowHeight - viewHeight;
+    if (top < above) this.moveTo(top);
+    else if (bottom > above) this.moveTo(bottom);
+  }
+
+  private putBar(above: number): void {
+    this.bar = this.scale.scrollTopFor(above);
+    if (this.element !== undefined) this.element.scrollTop = this.bar;
+  }
+
+  private tell(change: Partial<Position>): void {
+    this.position = { ...this.position, ...change };
+    for (const listener of [...this.listeners]) listener();
+  }
+
+  /** At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
+  private settle(): void {
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => {
+      this.putBar(this.position.above);
+      this.tell({ moving: false, flying: false });
+    }, rest);
+  }
+
+  private readonly resize = (): void => {
+    const height = this.element?.clientHeight ?? 0;
+    if (height !== this.position.height) this.tell({ height });
+  };
+
+  private readonly follow = (): void => {
+    const to = this.element?.scrollTop ?? 0;
+    const from = this.bar;
+    // Put there from here; the browser may have rounded it.
+    if (Math.abs(to - from) < 1) return;
+    this.bar = to;
+    const flying = this.position.flying || Math.abs(to - from) > this.scale.viewHeight;
+    const above = this.scale.scrolled(this.position.above, from, to);
+    this.tell({ above, moving: true, flying });
+    this.settle();
+  };
+
+  private readonly turn = (event: WheelEvent): void => {
+    const { deltaX, deltaY, deltaMode } = event;
+    if (!this.scale.scaled || event.ctrlKey || event.shiftKey || deltaY === 0) return;
+    if (Math.abs(deltaX) > Math.abs(deltaY)) return;
+    event.preventDefault();
+    const { rowHeight, viewHeight } = this.scale;
+    // By pixels, by lines, or by pages.
+    this.turned += deltaY * ([1, rowHeight, viewHeight][deltaMode] ?? 1);
+    if (this.frame === 0) this.frame = requestAnimationFrame(this.step);
+  };
+
+  private readonly step = (): void => {
+    const { turned } = this;
+    // In whole pixels, so that parts add up to what was turned.
+    const part = Math.abs(turned) <= 1 ? turned : Math.round(turned * glide) || Math.sign(turned);
+    const { above } = this.position;
+    const to = this.scale.within(above + part);
+    this.turned = to === above ? 0 : turned - part;
+    if (to !== above) this.moveTo(to);
+    this.frame = this.turned === 0 ? 0 : requestAnimationFrame(this.step);
+  };
+}
