@@ -1,13 +1,13 @@
 /**
  * `npm run screenshots`: the pictures of the README, from a demo that runs at the URL given (by
- * default where the demo listens). The terminal is a real one, under Xvfb, where that is installed.
+ * default where the demo listens); names behind it take only those. The terminal is a real one, under Xvfb, where that is installed.
  */
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
 import { root } from './prepare.mjs';
 
-const url = process.argv[2] ?? 'http://127.0.0.1:4620';
+const [url = 'http://127.0.0.1:4620', ...wanted] = process.argv.slice(2);
 const folder = join(root, 'docs', 'screenshots');
 
 const filtered = "status IN ('disputed', 'waived') AND toll > 60";
@@ -43,6 +43,7 @@ const browser = await chromium.launch({
   args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
 });
 for (const [name, { path, act }] of Object.entries(shots)) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue;
   const page = await browser.newPage({
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
@@ -57,14 +58,18 @@ for (const [name, { path, act }] of Object.entries(shots)) {
 }
 await browser.close();
 
-drawTerminal('terminal', [
-  'ephoros tables',
-  'ephoros rows passages --filter "status = \'disputed\' AND toll > 100" --sort -toll --limit 12',
-  'ephoros rows passages --filter "tol > 100" --sort -toll',
-]);
-drawTerminal('explain', [
-  'ephoros explain passages --columns id,toll,lock.name --filter "lock.canal.name = \'Wend Cut\'" --sort -passed_at --limit 5',
-]);
+if (wanted.length === 0) drawTerminals();
+
+function drawTerminals() {
+  drawTerminal('terminal', [
+    'ephoros tables',
+    'ephoros rows passages --filter "status = \'disputed\' AND toll > 100" --sort -toll --limit 12',
+    'ephoros rows passages --filter "tol > 100" --sort -toll',
+  ]);
+  drawTerminal('explain', [
+    'ephoros explain passages --columns id,toll,lock.name --filter "lock.canal.name = \'Wend Cut\'" --sort -passed_at --limit 5',
+  ]);
+}
 
 function drawTerminal(name, commands) {
   const script = [

@@ -62,7 +62,9 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
         );
         return tableColumn(column, card);
       }),
-    [checked.columns, query.filter, table, view],
+    // Another place is another view, but the same columns: none of them is drawn anew for it.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [table, question],
   );
   const sort = sortInForce(view, table);
   const marks = sort.map(({ column, descending }) => ({ column: column.name, descending }));

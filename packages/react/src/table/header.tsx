@@ -1,4 +1,4 @@
-import type { ReactElement } from 'react';
+import { memo, type ReactElement } from 'react';
 import type { SortMark, TableColumn } from './column.ts';
 
 interface TableHeaderProps {
@@ -12,7 +12,7 @@ interface TableHeaderProps {
 }
 
 /** The header row: a label sorts when it is chosen; with Shift it is added to the sort. */
-export function TableHeader(props: TableHeaderProps): ReactElement {
+export const TableHeader = memo(function TableHeader(props: TableHeaderProps): ReactElement {
   const { columns, sort, template, height, minWidth, onSort } = props;
   return (
     <div className="eph-head" role="rowgroup" style={{ height, minWidth }}>
@@ -46,7 +46,7 @@ export function TableHeader(props: TableHeaderProps): ReactElement {
       </div>
     </div>
   );
-}
+});
 
 interface HeaderLabelProps {
   readonly column: TableColumn;

@@ -53,6 +53,7 @@ export interface RecordTableProps {
 }
 
 const headerHeight = 40;
+const unsorted: readonly SortMark[] = [];
 /** Placeholder rows while nothing is known of the total. */
 const unknownRows = 20;
 
@@ -61,7 +62,7 @@ const unknownRows = 20;
  * on their way are placeholders of the same height. Styled by `@ephoros/react/table.css`.
  */
 export function RecordTable(props: RecordTableProps): ReactElement {
-  const { source, columns, label, range, sort = [], onSort, rowHeight = 34, instead } = props;
+  const { source, columns, label, range, sort = unsorted, onSort, rowHeight = 34, instead } = props;
   const { onLook, startRow = 0, ruler, handle } = props;
   const { total, open, status } = useSource(source);
   const scroller = useRef<HTMLDivElement>(null);
