@@ -2,7 +2,8 @@
 export { compileMileposts, type MilepostStatements } from './mileposts.ts';
 export { compileRow, compileRows } from './rows.ts';
 export { cursorColumns } from './walk.ts';
-export { compileCount, compileEstimate } from './count.ts';
+export { compileCount, compileEstimate, compileWritten } from './count.ts';
+export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export type { Relations } from './scope.ts';
-export { qualifiedName, type Relation, type Statement } from './statement.ts';
+export type { Relation, Statement } from './statement.ts';
 export { pathsOf, type Paths } from './paths.ts';

@@ -1,7 +1,15 @@
 import type { CheckedQuery } from '@ephoros/core/check';
 import { printExpression, printExpressionJson } from '@ephoros/core/expression';
 import { printParameters, type Query } from '@ephoros/core/query';
-import { compileRows, pathsOf, type Paths, type Statement } from '@ephoros/core/sql';
+import {
+  compilePlan,
+  compileRows,
+  pathsOf,
+  readPlan,
+  type Paths,
+  type PlanNode,
+  type Statement,
+} from '@ephoros/core/sql';
 import type { Ground, Way } from '../survey/index.ts';
 
 /** How an answer came about. */
@@ -31,27 +39,19 @@ interface PlanStep {
   readonly milliseconds: number;
 }
 
-interface PlanNode {
-  readonly 'Node Type': string;
-  readonly 'Index Name'?: string;
-  readonly 'Relation Name'?: string;
-  readonly 'Actual Rows'?: number;
-  readonly 'Actual Loops'?: number;
-  readonly 'Actual Total Time'?: number;
-  readonly Plans?: readonly PlanNode[];
-}
-
 /** Runs a statement once more under EXPLAIN ANALYZE and tells all about it. */
 export async function explain(
   { query: asked, checked, way }: { query: Query; checked: CheckedQuery; way: Way },
   { database, relations }: Ground,
   signal: AbortSignal,
 ): Promise<Explanation> {
-  const { text, parameters } = compileRows(checked, relations);
-  const explaining = { text: `explain (analyze, format json) ${text}`, parameters };
-  const { rows } = await database.run(explaining, { signal, table: checked.table.name });
-  const [document] = JSON.parse(rows[0]?.[0] ?? '[]') as { Plan: PlanNode }[];
-  const nodes = document === undefined ? [] : flatten(document.Plan, 0);
+  const statement = compileRows(checked, relations);
+  const { text, parameters } = statement;
+  const asking = { signal, table: checked.table.name };
+  const { rows } = await database.run(compilePlan(statement, true), asking);
+  const [[document = null] = []] = rows;
+  const plan = readPlan(document);
+  const nodes = plan === undefined ? [] : flatten(plan, 0);
   const { filter } = asked;
   return {
     query: Object.fromEntries(printParameters(asked)),
@@ -69,7 +69,7 @@ export async function explain(
     way,
     indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
     steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
-    plan: document,
+    plan: (JSON.parse(document ?? '[]') as unknown[])[0],
   };
 }
 

@@ -101,8 +101,11 @@ export class Database {
       const asked = performance.now();
       return this.connected({ signal: gone, table }, async (client) => {
         const began = performance.now();
-        const name = this.prepared.nameOf(statement);
-        const query = { ...asQuery(statement), ...(name === undefined ? {} : { name }) };
+        const prepared = this.prepared.nameOf(statement);
+        const query = {
+          ...asQuery(statement),
+          ...(prepared === undefined ? {} : { name: prepared }),
+        };
         const { rows } = await client.query<(string | null)[]>(query);
         return { rows, waited: began - asked, ran: performance.now() - began };
       });

@@ -1,4 +1,4 @@
-import type { Statement } from '@ephoros/core/sql';
+import { compilePlan, readPlan, type PlanNode, type Statement } from '@ephoros/core/sql';
 import { Failure, type Database } from '../run/index.ts';
 import { Changes } from './changes.ts';
 import { Posts } from './posts.ts';
@@ -133,6 +133,7 @@ export class LocalSurveyor implements Surveyor {
 
   async close(): Promise<void> {
     clearInterval(this.sweeper);
+    this.waiting.length = 0;
     for (const { making } of this.surveys.values()) making?.abort();
     this.surveys.clear();
     await Promise.all([this.database.close(), this.quick.close()]);
@@ -158,7 +159,7 @@ export class LocalSurveyor implements Surveyor {
     }
     if (!survey.complete || since < renewAfter) return;
     const { question, posts } = survey;
-    const changes = await this.changes.read(question.counting.relation);
+    const changes = await this.changes.read(question.counting.written);
     const written =
       changes === undefined || survey.changes === undefined ? undefined : changes - survey.changes;
     if (written === 0 || !this.isIdle(survey)) return;
@@ -208,7 +209,7 @@ export class LocalSurveyor implements Surveyor {
     if (!survey.complete) survey.posts = posts;
     let total: number | undefined;
     try {
-      const changes = await this.changes.read(counting.relation);
+      const changes = await this.changes.read(counting.written);
       const statement = await this.cheapest(question, signal);
       await this.database.stream(
         statement,
@@ -249,13 +250,9 @@ export class LocalSurveyor implements Surveyor {
     return posts > 10 && posts * single['Total Cost'] < whole['Total Cost'] ? steps : pass;
   }
 
-  private async plan(
-    { text, parameters }: Statement,
-    signal: AbortSignal,
-  ): Promise<PlanNode | undefined> {
-    const explaining = { text: `explain (format json) ${text}`, parameters };
-    const { rows } = await this.quick.run(explaining, { signal });
-    return (JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;
+  private async plan(statement: Statement, signal: AbortSignal): Promise<PlanNode | undefined> {
+    const { rows } = await this.quick.run(compilePlan(statement), { signal });
+    return readPlan(rows[0]?.[0]);
   }
 
   /** Gives up what nobody has asked for lately, and drops what does not fit. */
@@ -285,13 +282,6 @@ export class LocalSurveyor implements Surveyor {
       bytes -= posts.bytes;
     }
   }
-}
-
-interface PlanNode {
-  readonly 'Node Type': string;
-  readonly 'Plan Rows': number;
-  readonly 'Total Cost': number;
-  readonly Plans?: readonly PlanNode[];
 }
 
 /** What the first post costs, in a plan that goes from post to post. */

@@ -4,10 +4,10 @@ import type { MilepostStatements, Statement } from '@ephoros/core/sql';
 export interface Counting {
   /** The same for the same rows, however they are sorted. */
   readonly key: string;
-  /** The table's name in the database, quoted, to ask how much was written to it. */
-  readonly relation: string;
   readonly count: Statement;
   readonly estimate: Statement;
+  /** Asks how much has been written to the table. */
+  readonly written: Statement;
 }
 
 /** Which rows in which order. */

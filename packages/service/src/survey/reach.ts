@@ -3,8 +3,11 @@ import {
   compileCount,
   compileEstimate,
   compileMileposts,
+  compilePlan,
   compileRows,
-  qualifiedName,
+  compileWritten,
+  readPlan,
+  type PlanNode,
   type Relations,
 } from '@ephoros/core/sql';
 import { approach, type Approach } from '@ephoros/core/window';
@@ -42,9 +45,9 @@ export function countingOf(query: CheckedQuery, relations: Relations): Counting 
   const count = compileCount(query, relations);
   return {
     key: `${count.text}\0${JSON.stringify(count.parameters)}`,
-    relation: qualifiedName(relations(query.table.name)),
     count,
     estimate: compileEstimate(query, relations),
+    written: compileWritten(query.table.name, relations),
   };
 }
 
@@ -117,12 +120,6 @@ export async function reach(
   };
 }
 
-interface PlanNode {
-  readonly 'Node Type': string;
-  readonly 'Total Cost': number;
-  readonly Plans?: readonly PlanNode[];
-}
-
 /**
  * Whether it pays to walk the sort values alone first, and from there to the window: where an
  * index gives both the order and the values, so that the rows passed over are not read at all.
@@ -135,10 +132,9 @@ async function isCheaper(
 ): Promise<boolean> {
   const [lean, whole] = await Promise.all(
     [bare, walked].map(async (query) => {
-      const { text, parameters } = compileRows(query, relations);
-      const explaining = { text: `explain (format json) ${text}`, parameters };
-      const { rows } = await database.run(explaining, { signal, table: query.table.name });
-      return (JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;
+      const planning = compilePlan(compileRows(query, relations));
+      const { rows } = await database.run(planning, { signal, table: query.table.name });
+      return readPlan(rows[0]?.[0]);
     }),
   );
   if (lean === undefined || whole === undefined) return false;

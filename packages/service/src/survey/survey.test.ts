@@ -1,3 +1,4 @@
+import { compileWritten } from '@ephoros/core/sql';
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { Database } from '../run/index.ts';
@@ -17,6 +18,11 @@ async function until<Result>(
     if (performance.now() - began > 10_000) throw new Error(`never: ${JSON.stringify(result)}`);
     await new Promise((resolve) => setTimeout(resolve, 10));
   }
+}
+
+/** The statement that asks how much was written to a table. */
+function writtenTo(name: string): Surveying['counting']['written'] {
+  return compileWritten(name, () => ({ schema: 'public', name }));
 }
 
 /** How many other sessions run a statement with such words in it. */
@@ -163,9 +169,10 @@ describe('a surveyor', () => {
   }
 
   const none: readonly never[] = [];
+  const written = writtenTo('t');
   const counting = {
     key: 't',
-    relation: 'public.t',
+    written,
     count: { text: 'select count(*) from t', parameters: none },
     estimate: { text: 'explain (format json) select 1 from t', parameters: none },
   };
@@ -287,7 +294,7 @@ describe('a total', () => {
 
   const slow = (mark: string): Surveying['counting'] => ({
     key: mark,
-    relation: 'public.passages',
+    written: writtenTo('passages'),
     count: { text: `select 20000 /* ${mark} */ from pg_sleep(0.3)`, parameters: [] },
     estimate: { text: 'explain (format json) select 1 from passages', parameters: [] },
   });

@@ -1,3 +1,4 @@
+import { readPlan, type Statement } from '@ephoros/core/sql';
 import { Shared, type Database } from '../run/index.ts';
 import type { Changes } from './changes.ts';
 import type { Counting, KnownTotal } from './question.ts';
@@ -39,11 +40,6 @@ interface Entry {
   guess?: Guess;
 }
 
-interface Plan {
-  readonly 'Plan Rows': number;
-  readonly 'Total Cost': number;
-}
-
 /** The numbers of rows of results, counted once for all who ask. */
 export class Totals {
   private readonly database: Database;
@@ -70,7 +66,7 @@ export class Totals {
   ): Promise<KnownTotal | undefined> {
     const entry = this.entryOf(counting.key);
     const { counted } = entry;
-    if (counted !== undefined && (await this.isGood(counted, counting.relation))) {
+    if (counted !== undefined && (await this.isGood(counted, counting.written))) {
       return { rows: counted.rows, kind: 'exact', countedAt: counted.at };
     }
     if (kind === 'exact') {
@@ -134,17 +130,17 @@ export class Totals {
   }
 
   /** Whether a count still stands: it is recent for what it cost, or nothing was written since. */
-  private async isGood({ at, took, changes }: Counted, relation: string): Promise<boolean> {
+  private async isGood({ at, took, changes }: Counted, written: Statement): Promise<boolean> {
     if (took < worthKeeping) return false;
     if (this.now() - at < took * goodFor) return true;
-    return changes !== undefined && changes === (await this.changes.read(relation));
+    return changes !== undefined && changes === (await this.changes.read(written));
   }
 
   /** Counts, unless that is under way; undefined where it fails. */
   private async count(counting: Counting, entry: Entry): Promise<number | undefined> {
     const controller = (entry.counting ??= new AbortController());
     const work = async (signal: AbortSignal): Promise<Counted> => {
-      const changes = await this.changes.read(counting.relation);
+      const changes = await this.changes.read(counting.written);
       const { rows, ran } = await this.database.run(counting.count, { signal });
       return { rows: Number(rows[0]?.[0]), at: this.now(), took: ran, changes };
     };
@@ -166,9 +162,9 @@ export class Totals {
     if (guess !== undefined && this.now() - guess.at < guessGoodFor) return guess;
     try {
       const { rows } = await this.quick.run(estimate);
-      const [document] = JSON.parse(rows[0]?.[0] ?? '[]') as [{ Plan: Plan }?];
-      if (document === undefined) return undefined;
-      const { 'Plan Rows': guessed, 'Total Cost': cost } = document.Plan;
+      const plan = readPlan(rows[0]?.[0]);
+      if (plan === undefined) return undefined;
+      const { 'Plan Rows': guessed, 'Total Cost': cost } = plan;
       entry.guess = { rows: guessed, cost, at: this.now() };
       return entry.guess;
     } catch {

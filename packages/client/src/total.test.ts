@@ -1,0 +1,66 @@
+import type { RowsAnswer, Window } from './index.ts';
+import { learnt, unknownTotal, type KnownTotal } from './total.ts';
+
+type Counted = Pick<Window, 'total' | 'totalKind'>;
+
+function answer(count: number, next: string | null, counted?: Counted): RowsAnswer {
+  const { total, totalKind } = counted ?? { total: null, totalKind: 'none' };
+  return {
+    table: 't',
+    columns: [],
+    rows: Array.from({ length: count }, () => ({})),
+    window: { offset: null, limit: 10, count, total, totalKind },
+    next,
+    previous: null,
+  };
+}
+
+const about = (total: number): Counted => ({ total, totalKind: 'estimate' });
+const exactly = (total: number): Counted => ({ total, totalKind: 'exact' });
+const exact = (total: number): KnownTotal => ({ total, totalKind: 'exact', open: false });
+const estimate = (total: number): KnownTotal => ({ total, totalKind: 'estimate', open: false });
+const open = (total: number): KnownTotal => ({ total, totalKind: 'none', open: true });
+
+describe('what an answer says about the number of rows', () => {
+  it.each([
+    ['an exact total is the total', unknownTotal, 0, answer(10, 'c', exactly(95)), exact(95)],
+    ['an estimate is one', unknownTotal, 0, answer(10, 'c', about(95)), estimate(95)],
+    [
+      'an estimate below what was seen is raised',
+      unknownTotal,
+      90,
+      answer(10, 'c', about(50)),
+      estimate(101),
+    ],
+    [
+      'an estimate where the end was read gives way',
+      unknownTotal,
+      0,
+      answer(4, null, about(95)),
+      exact(4),
+    ],
+    ['nothing at all is none', unknownTotal, 0, answer(0, null, about(95)), exact(0)],
+    [
+      'an estimate behind the end is lowered',
+      unknownTotal,
+      90,
+      answer(0, null, about(95)),
+      estimate(90),
+    ],
+    ['uncounted, the end is open', unknownTotal, 0, answer(10, 'c'), open(10)],
+    ['and is found by reading on', open(10), 10, answer(3, null), exact(13)],
+    ['looking back takes nothing away', open(30), 10, answer(10, 'c'), open(30)],
+    ['a result may have become shorter', exact(100), 90, answer(5, null), exact(95)],
+    ['much shorter', exact(100), 90, answer(0, null), estimate(90)],
+    ['or longer', exact(100), 90, answer(10, 'c'), estimate(101)],
+    ['in the middle nothing is learnt', exact(100), 50, answer(10, 'c'), exact(100)],
+  ])('%s', (_words, known, first, given, expected) => {
+    expect(learnt(known, first, given, 10, true)).toEqual(expected);
+  });
+
+  it('takes a full window without a cursor for the end only where there is a key', () => {
+    expect(learnt(unknownTotal, 0, answer(10, null), 10, true)).toEqual(exact(10));
+    expect(learnt(unknownTotal, 0, answer(10, null), 10, false)).toEqual(open(10));
+    expect(learnt(exact(100), 90, answer(10, null), 10, false)).toEqual(exact(100));
+  });
+});

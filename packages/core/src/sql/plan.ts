@@ -1,0 +1,26 @@
+import type { Statement } from './statement.ts';
+
+/** A step of PostgreSQL's plan, as far as it is read here; rows and costs are the planner's guess. */
+export interface PlanNode {
+  readonly 'Node Type': string;
+  readonly 'Plan Rows': number;
+  readonly 'Total Cost': number;
+  readonly 'Index Name'?: string;
+  readonly 'Relation Name'?: string;
+  /** What was measured, in a plan that was run. */
+  readonly 'Actual Rows'?: number;
+  readonly 'Actual Loops'?: number;
+  readonly 'Actual Total Time'?: number;
+  readonly Plans?: readonly PlanNode[];
+}
+
+/** Asks how a statement would be run; with `analyze` it is run, and measured. One JSON document. */
+export function compilePlan({ text, parameters }: Statement, analyze = false): Statement {
+  const asked = analyze ? 'explain (analyze, format json)' : 'explain (format json)';
+  return Object.freeze({ text: `${asked} ${text}`, parameters });
+}
+
+/** The outermost step of the document that `compilePlan` gives; undefined where there is none. */
+export function readPlan(document: string | null | undefined): PlanNode | undefined {
+  return (JSON.parse(document ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;
+}
