@@ -1,9 +1,11 @@
 import type { ArithmeticOperator, Comparator } from '../expression/index.ts';
 import type { Shape, TotalKind } from '../query/index.ts';
 import type {
+  AggregateName,
   ColumnDescription,
   ColumnType,
   Relationship,
+  ResultColumn,
   TableDescription,
 } from '../schema/index.ts';
 import type { FunctionName } from './functions.ts';
@@ -105,13 +107,10 @@ export type Beside =
   | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
   | { readonly kind: 'end' };
 
-/** A question that can be answered as it stands. */
-export interface CheckedQuery {
+/** A part of an ordered result. */
+export interface CheckedWindow {
   readonly table: TableDescription;
-  readonly columns: readonly CheckedColumn[];
-  readonly filter?: CheckedExpression;
-  readonly search?: CheckedSearch;
-  /** Ends with the table's key, so that the order is total (where the table has a key). */
+  /** Ends with what tells all rows apart, so that the order is total (where there is a key). */
   readonly sort: readonly CheckedSortTerm[];
   /** Rows between the place that `beside` names (by default the beginning) and the window. */
   readonly offset: number;
@@ -120,6 +119,49 @@ export interface CheckedQuery {
   readonly limit: number;
   /** Whether more rows were asked for than the row cap allows. */
   readonly capped: boolean;
+}
+
+/** Which rows: those that meet a condition and in which the searched words occur. */
+export interface CheckedMatch {
+  readonly filter?: CheckedExpression;
+  readonly search?: CheckedSearch;
+}
+
+/** A question that can be answered as it stands. */
+export interface CheckedQuery extends CheckedWindow, CheckedMatch {
+  readonly columns: readonly CheckedColumn[];
   readonly total: TotalKind;
   readonly shape: Shape;
+}
+
+/** A level of a grouping: rows with the same value of it make a group. */
+export interface CheckedLevel extends ResultColumn {
+  readonly scalar: CheckedScalar;
+  readonly nullable: boolean;
+}
+
+/** What is made of the rows of a group. */
+export interface CheckedAggregate extends ResultColumn {
+  readonly kind: AggregateName;
+  /** Of which values; absent for the rows themselves. */
+  readonly argument?: CheckedScalar;
+  /** Of a percentile: how much of the rows lies at or below it, 0 to 1, as a decimal. */
+  readonly fraction?: string;
+}
+
+/**
+ * One level of a grouping. Its lines have the columns `value`, `count`, `below` and `a0`, `a1`, …
+ * for the aggregates, by which the sort's terms call them.
+ */
+export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
+  /** Outermost first; none for aggregates of the whole result. */
+  readonly levels: readonly CheckedLevel[];
+  /** The values of the levels above the one asked for, in PostgreSQL's notation. */
+  readonly path: readonly (string | null)[];
+  /** Those asked for. */
+  readonly aggregates: readonly CheckedAggregate[];
+  /** Those that the lines are sorted by beyond them. */
+  readonly hidden: readonly CheckedAggregate[];
+  /** Only lines whose value has this text in it, letter case ignored. */
+  readonly containing?: string;
 }

@@ -18,7 +18,7 @@ export function sortSignature(sort: readonly CheckedSortTerm[]): string {
 /** Reads a cursor for the sort in force. */
 export function checkCursor(
   { kind, token }: CursorPlace,
-  table: TableDescription,
+  table: Pick<TableDescription, 'name' | 'key'>,
   sort: readonly CheckedSortTerm[],
   problems: Problem[],
 ): CheckedQuery['beside'] {

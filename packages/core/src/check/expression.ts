@@ -7,7 +7,17 @@ import {
   type ProblemFacts,
 } from '../problem/index.ts';
 import { isComparable, isNumeric, isTextual, typeName, type ColumnType } from '../schema/index.ts';
+import { checkWidth } from './bin.ts';
 import type { CheckedExpression, CheckedScalar } from './checked.ts';
+import {
+  areAlike,
+  float,
+  literalOf,
+  numeric,
+  parameterNames,
+  sameElements,
+  widest,
+} from './fit.ts';
 import {
   functions,
   resolvedFunctions,
@@ -18,6 +28,7 @@ import {
 import type { Lookup } from './lookup.ts';
 import { before } from './moment.ts';
 import { relate, temporalRelations, type Stretch } from './temporal.ts';
+import { isTimeZone, isZoned } from './time-zone.ts';
 import { literalType, valueAs, type Literal } from './value.ts';
 
 type Call = Extract<Expression, { kind: 'call' }>;
@@ -28,8 +39,6 @@ type Side =
   | { readonly kind: 'literal'; readonly literal: Literal };
 
 const timestamp: ColumnType = { kind: 'timestamp', zone: true };
-const numeric: ColumnType = { kind: 'numeric' };
-const float: ColumnType = { kind: 'float', bits: 64 };
 const text: ColumnType = { kind: 'text' };
 const whole: ColumnType = { kind: 'integer', bits: 64 };
 
@@ -239,7 +248,8 @@ export class Checker {
     return undefined;
   }
 
-  private scalar(expression: Expression): CheckedScalar | undefined {
+  /** A value, also a literal alone. */
+  scalar(expression: Expression): CheckedScalar | undefined {
     const side = this.side(expression);
     return side?.kind === 'literal' ? this.settle(side.literal) : side?.scalar;
   }
@@ -310,6 +320,7 @@ export class Checker {
       return moment(this.now, name === 'today');
     }
     if (name === 'ago') return this.ago(call);
+    if (name === 'bin') return this.bin(call);
     if (name === 'count') {
       const found = this.referring(call);
       return found && { kind: 'typed', scalar: { kind: 'count', ...found, type: whole } };
@@ -337,6 +348,11 @@ export class Checker {
     const sound = checked.filter((one) => one !== undefined);
     const [first] = sound;
     if (first === undefined || sound.length < args.length) return undefined;
+    const zone = args[parameters.indexOf('zone')];
+    if (zone !== undefined && !isZoned(first.type)) {
+      this.mismatch('a timestamp with a time zone', first.type, args[0] ?? zone);
+      return undefined;
+    }
     const type = result === 'as first' ? widest(first.type) : result;
     // Looked up by `signatureOf` above.
     const known = name as FunctionName;
@@ -351,6 +367,30 @@ export class Checker {
     if (found !== undefined) return moment(found, false);
     this.report('invalid-value', { type: 'duration', notation: "'P7D' or 'PT12H'" }, only);
     return undefined;
+  }
+
+  // BIN(number, width) or BIN(time, 'P1M' [, zone])
+  private bin(call: Call): Side | undefined {
+    const [value, width, zone] = call.args;
+    if (value === undefined || width === undefined || call.args.length > 3) {
+      return this.wrongCount(call, 2);
+    }
+    const operand = this.scalar(value);
+    const inZone = zone && this.argument(zone, 'zone');
+    if (operand === undefined || (zone !== undefined && inZone === undefined)) return undefined;
+    if (zone !== undefined && !isZoned(operand.type)) {
+      this.mismatch('a timestamp with a time zone', operand.type, value);
+      return undefined;
+    }
+    const read = checkWidth(operand.type, width, inZone !== undefined);
+    if ('expected' in read) {
+      const { expected, found } = read;
+      if (found === undefined) this.report('invalid-bin', { expected }, width);
+      else this.report('type-mismatch', { expected, found }, value);
+      return undefined;
+    }
+    const args = [operand, read.width, ...(inZone === undefined ? [] : [inZone])];
+    return { kind: 'typed', scalar: { kind: 'function', name: 'bin', args, type: read.type } };
   }
 
   /** Both arguments of a list function, on one type of members. */
@@ -408,6 +448,7 @@ export class Checker {
       time: type.kind === 'date' || type.kind === 'timestamp',
       list: type.kind === 'array',
       digits: false,
+      zone: false,
     }[parameter];
     if (fits) return side.scalar;
     this.mismatch(parameterNames[parameter], type, expression);
@@ -428,6 +469,10 @@ export class Checker {
         this.report('invalid-value', { type: 'number of digits', notation: '0 to 9' }, literal);
         return undefined;
       }
+      case 'zone':
+        if (literal.kind === 'text' && isTimeZone(literal.value)) return this.settle(literal, text);
+        this.report('unknown-time-zone', {}, literal);
+        return undefined;
       case 'list':
         this.mismatch('a list', literalType(literal), literal);
         return undefined;
@@ -455,45 +500,10 @@ export class Checker {
   }
 }
 
-const parameterNames: Readonly<Record<Parameter, string>> = {
-  text: 'a text',
-  number: 'a number',
-  time: 'a date or timestamp',
-  list: 'a list',
-  digits: 'a literal number of digits',
-};
-
 function moment(at: Date, dayOnly: boolean): Side {
   const value = at.toISOString();
   const scalar: CheckedScalar = dayOnly
     ? { kind: 'value', value: value.slice(0, 10), type: { kind: 'date' } }
     : { kind: 'value', value, type: timestamp };
   return { kind: 'typed', scalar };
-}
-
-/** The text of a literal, or of one that CASEI or ACCENTI stand around. */
-function literalOf(scalar: CheckedScalar): string | undefined {
-  if (scalar.kind === 'value') return scalar.value;
-  const [inner] = scalar.kind === 'function' ? scalar.args : [];
-  const folds =
-    scalar.kind === 'function' && (scalar.name === 'casei' || scalar.name === 'accenti');
-  return folds && inner !== undefined ? literalOf(inner) : undefined;
-}
-
-/** Whether two values may be compared with each other. */
-function areAlike(one: ColumnType, other: ColumnType): boolean {
-  if (isNumeric(one)) return isNumeric(other);
-  if (one.kind === 'enum') return other.kind === 'enum' && one.name === other.name;
-  const times = ['date', 'timestamp'];
-  if (times.includes(one.kind)) return times.includes(other.kind);
-  return one.kind === other.kind;
-}
-
-function sameElements(type: ColumnType, element: ColumnType | undefined): boolean {
-  return type.kind === 'array' && type.element.kind === element?.kind;
-}
-
-/** A whole number's own type may be too narrow for what is made of it. */
-function widest(type: ColumnType): ColumnType {
-  return type.kind === 'float' ? float : numeric;
 }

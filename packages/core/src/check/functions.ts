@@ -1,7 +1,10 @@
 import type { ColumnType } from '../schema/index.ts';
 
-/** What an argument must be. `time` is a date or a timestamp, `list` a list column or literal. */
-export type Parameter = 'text' | 'number' | 'time' | 'list' | 'digits';
+/**
+ * What an argument must be. `time` is a date or a timestamp, `list` a list column or literal,
+ * `zone` the name of an IANA time zone.
+ */
+export type Parameter = 'text' | 'number' | 'time' | 'list' | 'digits' | 'zone';
 
 interface Signature {
   readonly parameters: readonly Parameter[];
@@ -17,7 +20,8 @@ const text: ColumnType = { kind: 'text' };
 const truth: ColumnType = { kind: 'boolean' };
 
 const partOfTime = (meaning: string): Signature => ({
-  parameters: ['time'],
+  parameters: ['time', 'zone'],
+  optional: 1,
   result: whole,
   meaning,
 });
@@ -54,13 +58,22 @@ export const functions = {
     result: { kind: 'numeric' },
     meaning: 'the number rounded to so many digits after the point (0), halves away from zero',
   },
-  year: partOfTime('the year, in UTC'),
+  initial: textToText('the first letter, as a capital'),
+  bin: {
+    // The width of a bin of time is a duration: `check` reads both kinds itself.
+    parameters: ['number', 'number', 'zone'],
+    optional: 1,
+    result: { kind: 'numeric' },
+    meaning:
+      "where the bin begins that holds the value: BIN(toll, 50), BIN(passed_at, 'P1M', 'Europe/Paris'); the width above zero, or P1Y, P3M, P1M, P1W, P1D, PT1H",
+  },
+  year: partOfTime("the year, in UTC or a named time zone: YEAR(passed_at, 'Europe/Paris')"),
   quarter: partOfTime('the quarter, 1 to 4'),
   month: partOfTime('the month, 1 to 12'),
   week: partOfTime('the week of the year, 1 to 53 (ISO 8601)'),
   day: partOfTime('the day of the month, 1 to 31'),
   weekday: partOfTime('the day of the week, 1 (Monday) to 7 (Sunday)'),
-  hour: partOfTime('the hour, 0 to 23, in UTC'),
+  hour: partOfTime('the hour, 0 to 23'),
   a_equals: listTest('whether two lists are the same'),
   a_contains: listTest('whether the first list holds all members of the second'),
   a_containedby: listTest('whether the second list holds all members of the first'),

@@ -3,7 +3,12 @@ export { checkQuery, type CheckOptions } from './query.ts';
 export { functions, resolvedFunctions, type FunctionName } from './functions.ts';
 export type { Tables } from './lookup.ts';
 export type {
+  CheckedAggregate,
   CheckedColumn,
+  CheckedGrouping,
+  CheckedLevel,
+  CheckedMatch,
+  CheckedWindow,
   Beside,
   CheckedQuery,
   CheckedSearch,
@@ -13,3 +18,6 @@ export type {
 } from './checked.ts';
 export { sortSignature } from './cursor.ts';
 export { checkValue } from './value.ts';
+export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
+export { checkValuesOf, type CheckedValues } from './values-of.ts';
+export { lineConditions } from './line.ts';

@@ -1,5 +1,5 @@
 import { nearest, problem, type Problem } from '../problem/index.ts';
-import type { Name } from '../query/index.ts';
+import { spoken, type Name } from '../query/index.ts';
 import type { Relationship, TableDescription } from '../schema/index.ts';
 import type { CheckedColumn } from './checked.ts';
 
@@ -112,7 +112,7 @@ export class Lookup {
       table = this.tables(step.table) ?? table;
       return column?.label ?? step.name;
     });
-    return [...labels, label.charAt(0).toLowerCase() + label.slice(1)].join(' ');
+    return [...labels, label].map((one, place) => (place === 0 ? one : spoken(one))).join(' ');
   }
 }
 

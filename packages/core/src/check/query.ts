@@ -1,7 +1,13 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
-import type { Name, Place, Query } from '../query/index.ts';
+import type { Name, Place, Query, SortTerm } from '../query/index.ts';
 import { typeName, type TableDescription } from '../schema/index.ts';
-import type { CheckedQuery, CheckedSearch, CheckedSortTerm } from './checked.ts';
+import type {
+  CheckedMatch,
+  CheckedQuery,
+  CheckedSearch,
+  CheckedSortTerm,
+  CheckedWindow,
+} from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
 import { Lookup, ownColumns, type Tables } from './lookup.ts';
@@ -32,23 +38,13 @@ export function checkQuery(
     : [...ownColumns(table).values()].filter(({ shown }) => shown);
   problems.push(...inParameter('columns', inColumns));
 
-  const inFilter: Problem[] = [];
-  const filter = query.filter && new Checker(lookup, now, inFilter).condition(query.filter);
-  problems.push(...inParameter('filter', inFilter));
+  const match = checkMatch(query, lookup, now, problems);
 
   const inSort: Problem[] = [];
   const sort = checkSort(query, lookup, inSort);
   problems.push(...inParameter('sort', inSort));
 
-  const asked = query.limit ?? table.pageSizes[0] ?? 50;
-  const limit = Math.min(asked, table.rowCap);
-  const offset = offsetOf(query.place, limit);
-  if (offset > Number.MAX_SAFE_INTEGER) {
-    const facts = { least: 1, most: Math.floor(Number.MAX_SAFE_INTEGER / limit) };
-    problems.push(...inParameter('page', [problem('not-a-whole-number', facts)]));
-  }
-  const search = checkSearch(query, lookup, problems);
-
+  const window = checkPlace(query, table, problems);
   const { place } = query;
   const beside =
     inSort.length === 0 && (place?.kind === 'after' || place?.kind === 'before')
@@ -59,17 +55,47 @@ export function checkQuery(
     checked: {
       table,
       columns,
-      ...(filter === undefined ? {} : { filter }),
-      ...(search === undefined ? {} : { search }),
+      ...match,
       sort,
-      offset,
+      ...window,
       ...(beside === undefined ? {} : { beside }),
-      limit,
-      capped: asked > limit,
       total: query.total ?? 'exact',
       shape: query.shape ?? 'objects',
     },
   };
+}
+
+/** The conditions that a query's rows must meet. */
+export function checkMatch(
+  query: Query,
+  lookup: Lookup,
+  now: Date,
+  problems: Problem[],
+): CheckedMatch {
+  const inFilter: Problem[] = [];
+  const filter = query.filter && new Checker(lookup, now, inFilter).condition(query.filter);
+  problems.push(...inParameter('filter', inFilter));
+  const search = checkSearch(query, lookup, problems);
+  return {
+    ...(filter === undefined ? {} : { filter }),
+    ...(search === undefined ? {} : { search }),
+  };
+}
+
+/** Where a query's window lies, as far as it is not beside a row. */
+export function checkPlace(
+  { limit: asked, place }: Query,
+  table: TableDescription,
+  problems: Problem[],
+): Pick<CheckedWindow, 'offset' | 'limit' | 'capped'> {
+  const wanted = asked ?? table.pageSizes[0] ?? 50;
+  const limit = Math.min(wanted, table.rowCap);
+  const offset = offsetOf(place, limit);
+  if (offset > Number.MAX_SAFE_INTEGER) {
+    const facts = { least: 1, most: Math.floor(Number.MAX_SAFE_INTEGER / limit) };
+    problems.push(...inParameter('page', [problem('not-a-whole-number', facts)]));
+  }
+  return { offset, limit, capped: wanted > limit };
 }
 
 /** Rows before a place: page 3 of 50 begins after 100. */
@@ -119,7 +145,7 @@ function checkSearch(
 function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSortTerm[] {
   const { table } = lookup;
   const nulls = query.nulls ?? 'last';
-  const asked =
+  const asked: readonly SortTerm[] =
     query.sort ??
     table.defaultSort.map(({ column, descending }) => ({
       column: { name: column, span: { start: 0, end: 0 } },
@@ -134,6 +160,10 @@ function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSo
   const terms: CheckedSortTerm[] = [];
   for (const term of asked) {
     if (!names.has(term.column)) continue;
+    if (term.expression !== undefined) {
+      problems.push(problem('sort-needs-column', { name: term.column.name }, term.column.span));
+      continue;
+    }
     const column = lookup.column(term.column, problems);
     if (column === undefined) continue;
     if (column.sortable) terms.push({ column, descending: term.descending, nulls });

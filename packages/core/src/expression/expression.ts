@@ -83,6 +83,16 @@ export function not(operand: Expression): Expression {
   return { kind: 'not', operand, span: nowhere };
 }
 
+/** A call of a function; `name` in lower case. */
+export function call(name: string, ...args: readonly Expression[]): Expression {
+  return { kind: 'call', name, args, span: nowhere };
+}
+
+/** Whether a value is null. */
+export function missing(operand: Expression): Expression {
+  return { kind: 'isNull', operand, span: nowhere };
+}
+
 /** The expressions that an expression is made of, in the order in which they are written. */
 export function childrenOf(expression: Expression): readonly Expression[] {
   switch (expression.kind) {

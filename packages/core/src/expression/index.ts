@@ -1,7 +1,8 @@
 /** The filter language (CQL2, OGC 21-065): Text and JSON to tree and back. */
-export { defaultLimits, parseExpression, type ExpressionLimits } from './parse.ts';
-export { printExpression, printText } from './print.ts';
+export { defaultLimits, parseExpression, parseValues, type ExpressionLimits } from './parse.ts';
+export { printExpression, printName, printText } from './print.ts';
 export { parseExpressionJson, printExpressionJson } from './json.ts';
+export { parsePath, printPath, type PathValue } from './path.ts';
 export {
   property,
   text,
@@ -9,6 +10,8 @@ export {
   compare,
   and,
   not,
+  call,
+  missing,
   childrenOf,
   type ArithmeticOperator,
   type Comparator,

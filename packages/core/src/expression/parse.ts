@@ -23,17 +23,36 @@ export function parseExpression(
   source: string,
   limits: ExpressionLimits = defaultLimits,
 ): { readonly expression: Expression } | { readonly problems: readonly Problem[] } {
+  return reading(source, limits, (parser) => ({ expression: parser.whole() }));
+}
+
+/**
+ * Reads a list of values by commas, such as the columns and functions that rows are grouped by.
+ * Never throws; one problem, at its place, for what is no such list.
+ */
+export function parseValues(
+  source: string,
+  limits: ExpressionLimits = defaultLimits,
+): { readonly values: readonly Expression[] } | { readonly problems: readonly Problem[] } {
+  return reading(source, limits, (parser) => ({ values: parser.values() }));
+}
+
+function reading<Result>(
+  source: string,
+  limits: ExpressionLimits,
+  read: (parser: Parser) => Result,
+): Result | { readonly problems: readonly Problem[] } {
   const { tokens, problem: stray } = tokenize(source);
   if (stray !== undefined) return { problems: [stray] };
   try {
-    return { expression: new Parser(tokens, limits).whole() };
+    return read(new Parser(tokens, limits));
   } catch (thrown) {
     if (thrown instanceof Refusal) return { problems: [thrown.problem] };
     throw thrown;
   }
 }
 
-/** Leaves the descent at the first mistake; caught in `parseExpression` only. */
+/** Leaves the descent at the first mistake; caught in `reading` only. */
 class Refusal extends Error {
   readonly problem: Problem;
   constructor(one: Problem) {
@@ -58,6 +77,17 @@ class Parser {
     const expression = this.disjunction();
     if (this.token.kind !== 'end') throw this.unexpected('AND, OR or the end', operators);
     return expression;
+  }
+
+  // values = scalar *( "," scalar ), and nothing after it
+  values(): readonly Expression[] {
+    const values = [this.scalar()];
+    while (this.isSymbol(',')) {
+      this.take();
+      values.push(this.scalar());
+    }
+    if (this.token.kind !== 'end') throw this.unexpected('a comma or the end');
+    return values;
   }
 
   // booleanExpression = booleanTerm *( OR booleanTerm )

@@ -182,7 +182,8 @@ function printBound(bound: Expression): string {
   return printExpression(bound);
 }
 
-function printName(name: string): string {
+/** A name, in double quotes where it needs them. */
+export function printName(name: string): string {
   const quoted = !plainName.test(name) || words.has(name.toLowerCase());
   return quoted ? `"${name.replaceAll('"', '""')}"` : name;
 }

@@ -1,13 +1,15 @@
 import type {
   CheckedColumn,
   CheckedExpression,
+  CheckedMatch,
   CheckedScalar,
   CheckedSearch,
   FunctionName,
 } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import type { Relationship } from '../schema/index.ts';
-import { absolute, calculate, fromFloat, round, type Decimal } from './decimal.ts';
+import { absolute, calculate, floorTo, fromFloat, round, type Decimal } from '../decimal/index.ts';
+import { beginningOf, partOf } from './calendar.ts';
 import { isLike } from './like.ts';
 import type { TextOrder } from './text-order.ts';
 import { compareComputed, compute, floatOf, type Computed } from './value.ts';
@@ -35,6 +37,18 @@ export class Evaluator {
   constructor(textOrder: TextOrder, rowsOf: (table: string) => readonly MemoryRow[]) {
     this.textOrder = textOrder;
     this.rowsOf = rowsOf;
+  }
+
+  /** The rows that meet a condition and in which the searched words occur. */
+  matching<Row extends MemoryRow>(
+    { filter, search }: CheckedMatch,
+    rows: readonly Row[],
+  ): readonly Row[] {
+    return rows.filter(
+      (row) =>
+        (filter === undefined || this.condition(filter, row) === true) &&
+        (search === undefined || this.finds(search, row)),
+    );
   }
 
   /** Three-valued: true, false, or null for unknown. */
@@ -114,7 +128,7 @@ export class Evaluator {
     return meets[comparator](compareComputed(a, b, this.textOrder));
   }
 
-  private value(scalar: CheckedScalar, row: MemoryRow): Computed | null {
+  value(scalar: CheckedScalar, row: MemoryRow): Computed | null {
     switch (scalar.kind) {
       case 'column':
         return this.column(scalar.column, row);
@@ -125,7 +139,9 @@ export class Evaluator {
       case 'arithmetic':
         return this.arithmetic(scalar, row);
       case 'function':
-        return this.call(scalar.name, scalar.args, row);
+        return scalar.name === 'bin'
+          ? this.bin(scalar, row)
+          : this.call(scalar.name, scalar.args, row);
       case 'count':
         return whole(this.referring(scalar, row));
       default:
@@ -151,6 +167,24 @@ export class Evaluator {
     return { kind: 'float', value: results[operator] ?? x ** y, bits: 64 };
   }
 
+  /** Where the bin begins that holds a value. */
+  private bin(
+    { args, type }: Extract<CheckedScalar, { kind: 'function' }>,
+    row: MemoryRow,
+  ): Computed | null {
+    const [of, width, zone] = args;
+    const value = of && this.value(of, row);
+    if (value === undefined || value === null || width?.kind !== 'value') return null;
+    if (value.kind !== 'order') {
+      const by = decimalOf(compute(width.value, width.type) ?? value);
+      return { kind: 'decimal', value: floorTo(decimalOf(value), by) };
+    }
+    const named = zone?.kind === 'value' ? zone.value : undefined;
+    const zoned = type.kind === 'timestamp' && type.zone;
+    const text = beginningOf(value.value, width.value, named, type.kind === 'date', zoned);
+    return compute(text, type);
+  }
+
   private call(
     name: FunctionName,
     args: readonly CheckedScalar[],
@@ -160,7 +194,9 @@ export class Evaluator {
     if (a === null || a === undefined || b === null) return null;
     if (a.kind === 'list')
       return truth(this.listTest(name, a.items, b?.kind === 'list' ? b.items : []));
-    if (a.kind === 'order') return whole(partOf(name, a.value));
+    if (a.kind === 'order') {
+      return whole(partOf(name, a.value, b?.kind === 'text' ? b.text : undefined));
+    }
     if (a.kind === 'text') return textFunction(name, a.text, b?.kind === 'text' ? b.text : '');
     if (name === 'abs') {
       if (a.kind === 'float') return { ...a, value: Math.abs(a.value) };
@@ -252,11 +288,11 @@ function truth(value: boolean): Computed {
   return { kind: 'truth', value };
 }
 
-function whole(value: number): Computed {
+export function whole(value: number): Computed {
   return { kind: 'decimal', value: { kind: 'finite', digits: BigInt(value), scale: 0 } };
 }
 
-function decimalOf(value: Computed): Decimal {
+export function decimalOf(value: Computed): Decimal {
   if (value.kind === 'decimal') return value.value;
   if (value.kind === 'float') return fromFloat(value.value, value.bits);
   throw new Error(`a ${value.kind} is no number`);
@@ -270,6 +306,8 @@ function textFunction(name: FunctionName, a: string, b: string): Computed {
       return text(a.toLowerCase());
     case 'upper':
       return text(a.toUpperCase());
+    case 'initial':
+      return text(([...a][0] ?? '').toUpperCase());
     case 'accenti':
       return text(a.normalize('NFD').replace(/[\u0300-\u036f]/g, ''));
     case 'length':
@@ -280,34 +318,5 @@ function textFunction(name: FunctionName, a: string, b: string): Computed {
       return truth(a.endsWith(b));
     default:
       return truth(a.includes(b));
-  }
-}
-
-const day = 86_400_000;
-
-/** A part of a moment given in microseconds, in UTC. */
-function partOf(name: FunctionName, moment: bigint): number {
-  const milliseconds = Number(moment / 1000n) - (moment % 1000n < 0n ? 1 : 0);
-  const date = new Date(milliseconds);
-  const weekday = ((date.getUTCDay() + 6) % 7) + 1;
-  switch (name) {
-    case 'year':
-      return date.getUTCFullYear();
-    case 'quarter':
-      return Math.floor(date.getUTCMonth() / 3) + 1;
-    case 'month':
-      return date.getUTCMonth() + 1;
-    case 'day':
-      return date.getUTCDate();
-    case 'weekday':
-      return weekday;
-    case 'hour':
-      return date.getUTCHours();
-    default: {
-      // The ISO week is the one of its Thursday.
-      const thursday = new Date(milliseconds + (4 - weekday) * day);
-      const first = Date.UTC(thursday.getUTCFullYear(), 0, 1);
-      return Math.floor((thursday.getTime() - first) / day / 7) + 1;
-    }
   }
 }

@@ -1,4 +1,9 @@
-import { sortSignature, type CheckedQuery, type CheckedSortTerm } from '../check/index.ts';
+import {
+  sortSignature,
+  type CheckedQuery,
+  type CheckedSortTerm,
+  type CheckedWindow,
+} from '../check/index.ts';
 import { printCursor } from '../query/index.ts';
 import type { ColumnType } from '../schema/index.ts';
 import { Evaluator, type MemoryRow } from './evaluate.ts';
@@ -30,21 +35,18 @@ export function queryRows(
   { textOrder = byCodePoint, rowsOf = () => [] }: MemoryOptions = {},
 ): MemoryAnswer {
   const evaluator = new Evaluator(textOrder, rowsOf);
-  const { filter, search, sort, limit, table } = query;
-  const matching = rows.filter(
-    (row) =>
-      (filter === undefined || evaluator.condition(filter, row) === true) &&
-      (search === undefined || evaluator.finds(search, row)),
-  );
+  const { sort, limit, table } = query;
+  const matching = evaluator.matching(query, rows);
   const placed = matching.map((row) => ({
     row,
     at: sort.map(({ column }) => evaluator.column(column, row)),
   }));
-  placed.sort((one, other) => comparePlaces(one.at, other.at, sort, textOrder));
+  const orders = sort.map(() => textOrder);
+  placed.sort((one, other) => comparePlaces(one.at, other.at, sort, orders));
   const { first, end } = windowOf(
     query,
     placed.map(({ at }) => at),
-    textOrder,
+    orders,
   );
   const window = placed.slice(first, end);
   const cursor = ({ row }: { row: MemoryRow }): string => {
@@ -68,13 +70,13 @@ export function queryRows(
   };
 }
 
-type Place = readonly (Computed | null)[];
+export type Place = readonly (Computed | null)[];
 
 /** The rows of the window, as positions among the sorted ones. */
-function windowOf(
-  { beside, sort, offset, limit }: CheckedQuery,
+export function windowOf(
+  { beside, sort, offset, limit }: CheckedWindow,
   places: readonly Place[],
-  textOrder: TextOrder,
+  orders: readonly TextOrder[],
 ): { first: number; end: number } {
   const from = (first: number): { first: number; end: number } => ({
     first: first + offset,
@@ -91,18 +93,18 @@ function windowOf(
     return type === undefined ? null : compute(fromNotation(value, type), type);
   });
   if (beside.kind === 'after') {
-    const behind = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) > 0);
+    const behind = places.findIndex((place) => comparePlaces(place, at, sort, orders) > 0);
     return from(behind === -1 ? places.length : behind);
   }
-  const reached = places.findIndex((place) => comparePlaces(place, at, sort, textOrder) >= 0);
+  const reached = places.findIndex((place) => comparePlaces(place, at, sort, orders) >= 0);
   return upTo(reached === -1 ? places.length : reached);
 }
 
-function comparePlaces(
+export function comparePlaces(
   one: Place,
   other: Place,
   sort: readonly CheckedSortTerm[],
-  textOrder: TextOrder,
+  orders: readonly TextOrder[],
 ): number {
   for (const [index, { descending, nulls }] of sort.entries()) {
     const [a, b] = [one[index] ?? null, other[index] ?? null];
@@ -110,14 +112,14 @@ function comparePlaces(
       if (a === b) continue;
       return (a === null) === (nulls === 'last') ? 1 : -1;
     }
-    const difference = compareComputed(a, b, textOrder);
+    const difference = compareComputed(a, b, orders[index] ?? byCodePoint);
     if (difference !== 0) return descending ? -difference : difference;
   }
   return 0;
 }
 
 /** A value of a row as a cursor holds it: as PostgreSQL would write it, lists as JSON. */
-function notation(value: unknown, type: ColumnType): string | null {
+export function notation(value: unknown, type: ColumnType): string | null {
   if (value === null || value === undefined) return null;
   const text = typeof value === 'string' ? value : JSON.stringify(value);
   if (type.kind === 'boolean') return text === 'true' ? 't' : 'f';

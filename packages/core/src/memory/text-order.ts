@@ -18,3 +18,8 @@ export const byCodePoint: TextOrder = (one, other) => {
 export function byCollator(compare: (one: string, other: string) => number): TextOrder {
   return (one, other) => compare(one, other) || byCodePoint(one, other);
 }
+
+const collator = new Intl.Collator('und');
+
+/** The order of Unicode's root collation, `und-x-icu`. */
+export const unicodeOrder: TextOrder = byCollator((one, other) => collator.compare(one, other));

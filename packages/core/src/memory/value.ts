@@ -1,5 +1,5 @@
-import type { ColumnType } from '../schema/index.ts';
-import { compareDecimals, decimal, toFloat, type Decimal } from './decimal.ts';
+import { encodingOf, type ColumnType, type Encoding } from '../schema/index.ts';
+import { compareDecimals, decimal, printDecimal, toFloat, type Decimal } from '../decimal/index.ts';
 import type { TextOrder } from './text-order.ts';
 
 /** A value as the executor computes with it. Times are microseconds; `order` places enum values. */
@@ -12,6 +12,11 @@ export type Computed =
   | { readonly kind: 'list'; readonly items: readonly (Computed | null)[] };
 
 const forever = 10n ** 30n;
+
+/** Whether a moment is one of the infinite ones. */
+export function isForever(moment: bigint): boolean {
+  return moment >= forever || moment <= -forever;
+}
 
 /**
  * Reads a value from JSON in its column's encoding, or from PostgreSQL's or the filter
@@ -56,6 +61,31 @@ export function compute(value: unknown, type: ColumnType): Computed | null {
       return { kind: 'text', text };
     default:
       throw new Error(`unknown type ${JSON.stringify(type satisfies never)}`);
+  }
+}
+
+/** The value as it stands in an answer's JSON. */
+export function written(value: Computed | null, type: ColumnType, encoding: Encoding): unknown {
+  if (value === null) return null;
+  switch (value.kind) {
+    case 'text':
+      return value.text;
+    case 'truth':
+      return value.value;
+    case 'order':
+      return value.text;
+    case 'float':
+      return Number.isFinite(value.value) ? value.value : String(value.value);
+    case 'decimal': {
+      const text = printDecimal(value.value);
+      return encoding === 'number' ? Number(text) : text;
+    }
+    case 'list':
+      return value.items.map((item) =>
+        type.kind === 'array' ? written(item, type.element, encodingOf(type.element)) : null,
+      );
+    default:
+      throw new Error(`cannot write ${JSON.stringify(value satisfies never)}`);
   }
 }
 

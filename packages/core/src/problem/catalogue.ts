@@ -172,7 +172,7 @@ export const catalogue = {
   }),
   'unexpected-end': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `The filter ends where ${expected} is expected.`,
+    message: ({ expected }) => `The text ends where ${expected} is expected.`,
     example: '?filter=toll >',
     mend: 'Complete the condition.',
   }),
@@ -267,6 +267,106 @@ export const catalogue = {
     message: ({ name, expected, found }) => `${name} takes ${expected}, here are ${found}.`,
     example: "?filter=CASEI(name, 'x') = 'x'",
     mend: 'Give the function as many arguments as it takes.',
+  }),
+  'invalid-bin': entry<{ expected: string }>({
+    status: 400,
+    message: ({ expected }) => `The width of a bin is ${expected}.`,
+    example: '?group=bin(toll, 0)',
+    mend: 'Write a number above zero for numbers, and one of the durations listed for times.',
+  }),
+  'unknown-time-zone': entry<object>({
+    status: 400,
+    message: () => 'This is not the name of a time zone.',
+    hint: () => "Write UTC or a name such as 'Europe/Paris'.",
+    example: "?group=hour(passed_at, 'CEST')",
+    mend: 'Use a name of the IANA time zone database.',
+  }),
+  'not-groupable': entry<{ name: string; type: string }>({
+    status: 400,
+    message: ({ name, type }) => `Rows cannot be grouped by ${name} (${type}).`,
+    hint: () => 'Take a column whose description says groupable, or a function of one.',
+    example: '?group=note',
+    mend: 'Group by a column whose description says groupable.',
+  }),
+  'group-without-column': entry<object>({
+    status: 400,
+    message: () => 'Rows are grouped by a column, or by a function of one.',
+    example: '?group=3',
+    mend: 'Name a column.',
+  }),
+  'missing-group': entry<object>({
+    status: 400,
+    message: () => 'Nothing says what the rows are grouped by.',
+    hint: () => 'Name the levels: group=status or group=lock.canal.name,month(passed_at).',
+    example: '/tables/passages/groups (without group)',
+    mend: 'Give the parameter group.',
+  }),
+  'too-many-levels': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) => `Rows are grouped by at most ${most} levels.`,
+    example: '?group=… (nine columns)',
+    mend: 'Leave levels out; the rows of the last one can be read as rows.',
+  }),
+  'repeated-term': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `${name} is named twice.`,
+    hint: () => 'Remove the second.',
+    example: '?group=status,status',
+    mend: 'Name each level and each aggregate once.',
+  }),
+  'path-too-long': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) =>
+      most === 0
+        ? 'A single level lies in no other: there is nothing to name here.'
+        : `These levels have at most ${most} above the last one.`,
+    hint: () => 'The path names the groups that lie above the level asked for.',
+    example: '?group=status,lock_id&path=["disputed",3]',
+    mend: 'Give fewer values than there are levels.',
+  }),
+  'unknown-aggregate': entry<{ near?: string | undefined; known: string }>({
+    status: 400,
+    message: () => 'This is not an aggregate.',
+    hint: (facts) => meant(facts) ?? `Known: ${facts.known}.`,
+    example: '?aggregate=total(toll)',
+    mend: 'Use one of the aggregates of the reference.',
+  }),
+  'not-aggregable': entry<{
+    name: string;
+    aggregate: string;
+    type: string;
+    allowed?: string | undefined;
+  }>({
+    status: 400,
+    message: ({ name, aggregate, type }) => `There is no ${aggregate} of ${name} (${type}).`,
+    hint: ({ allowed }) => (allowed === undefined ? undefined : `Allowed: ${allowed}.`),
+    example: '?aggregate=sum(note)',
+    mend: 'Use an aggregate that the description of the column lists.',
+  }),
+  'too-many-aggregates': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) => `One request asks for at most ${most} aggregates.`,
+    example: '?aggregate=… (thirty)',
+    mend: 'Ask in several requests.',
+  }),
+  'not-a-group-sort': entry<{ name: string; known: string }>({
+    status: 400,
+    message: ({ name }) => `Groups cannot be sorted by ${name}.`,
+    hint: ({ known }) => `They are sorted by their value or by an aggregate: ${known}.`,
+    example: '/tables/passages/groups?group=status&sort=id',
+    mend: 'Sort by a level of the grouping, or by an aggregate such as -count().',
+  }),
+  'sort-needs-column': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `Rows are sorted by columns; ${name} is none.`,
+    example: '/tables/passages/rows?sort=-sum(toll)',
+    mend: 'Name a column, or ask for groups.',
+  }),
+  'no-histogram': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `Values of ${name} have no distances, and so no histogram.`,
+    example: '/tables/passages/values/status?bins=20',
+    mend: 'Ask for bins of numbers, dates and timestamps only.',
   }),
   'pattern-not-literal': entry<object>({
     status: 400,

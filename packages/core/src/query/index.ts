@@ -1,5 +1,6 @@
 /** The question: what to show. The URL parameters are one spelling of it. */
-export type { Query, SortTerm, Name, Place, TotalKind, Shape } from './query.ts';
+export type { Query, SortTerm, Term, Name, Place, TotalKind, Shape } from './query.ts';
+export { parseTerms, printTerms, termOf } from './term.ts';
 export {
   parseParameters,
   printParameters,
@@ -10,5 +11,5 @@ export {
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { parseSort, printSort } from './sort.ts';
-export { sentence, type Phrase } from './sentence.ts';
+export { sentence, spoken, type Phrase } from './sentence.ts';
 export { conditionOf, termsOf, withCondition, type Condition } from './condition.ts';

@@ -1,13 +1,16 @@
 import {
   parseExpression,
   parseExpressionJson,
+  parsePath,
   printExpression,
+  printPath,
   type ExpressionLimits,
 } from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
 import type { Query } from './query.ts';
 import { parseSearch, printSearch } from './search.ts';
 import { parseNames, parseSort, printSort } from './sort.ts';
+import { parseTerms, printTerms } from './term.ts';
 
 /** The names of the parameters that spell a query. */
 export const queryParameters = [
@@ -15,6 +18,9 @@ export const queryParameters = [
   'filter-lang',
   'filter',
   'search',
+  'group',
+  'path',
+  'aggregate',
   'sort',
   'nulls',
   'limit',
@@ -121,6 +127,23 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
     if (terms.length > 0) query.search = terms;
     return [];
   },
+  group: (text, query, limits) => {
+    const { terms, problems } = parseTerms(text, limits);
+    if (terms.length > 0) query.group = terms;
+    return problems;
+  },
+  path: (text, query) => {
+    if (text.trim() === '') return [];
+    const read = parsePath(text);
+    if ('problems' in read) return read.problems;
+    query.path = read.path;
+    return [];
+  },
+  aggregate: (text, query, limits) => {
+    const { terms, problems } = parseTerms(text, limits);
+    if (terms.length > 0) query.aggregate = terms;
+    return problems;
+  },
   sort: (text, query) => {
     const { terms, problems } = parseSort(text);
     query.sort = terms;
@@ -179,11 +202,15 @@ function readWord<Word extends string>(
  * out. Reading them again gives the same query (places aside).
  */
 export function printParameters(query: Query): [QueryParameter, string][] {
-  const { columns, filter, search, sort, nulls, limit, place, total, shape } = query;
+  const { columns, filter, search, group, path, aggregate, sort } = query;
+  const { nulls, limit, place, total, shape } = query;
   const printed: [QueryParameter, string | undefined][] = [
     ['columns', columns?.map(({ name }) => name).join(',')],
     ['filter', filter && printExpression(filter)],
     ['search', search && printSearch(search)],
+    ['group', group && printTerms(group)],
+    ['path', path && printPath(path)],
+    ['aggregate', aggregate && printTerms(aggregate)],
     ['sort', sort && printSort(sort)],
     ['nulls', nulls],
     ['limit', limit?.toString()],

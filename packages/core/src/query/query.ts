@@ -1,4 +1,4 @@
-import type { Expression, Span } from '../expression/index.ts';
+import type { Expression, PathValue, Span } from '../expression/index.ts';
 
 /** A name as it was written, with its place in its parameter. */
 export interface Name {
@@ -9,6 +9,17 @@ export interface Name {
 export interface SortTerm {
   readonly column: Name;
   readonly descending: boolean;
+  /** What the groups are sorted by, where that is no column: `-sum(toll)`. */
+  readonly expression?: Expression;
+}
+
+/**
+ * A value that a query names: a level of a grouping, or an aggregate. `name` is its canonical
+ * spelling, `month(passed_at)`, by which answers and sort terms call it.
+ */
+export interface Term {
+  readonly name: string;
+  readonly expression: Expression;
 }
 
 /** How hard to count: every row, the planner's guess, or not at all. */
@@ -36,6 +47,11 @@ export interface Query {
   /** Words and phrases that must all occur, each in some searchable column. */
   readonly search?: readonly string[];
   readonly sort?: readonly SortTerm[];
+  /** The levels of a grouping, the outermost first. */
+  readonly group?: readonly Term[];
+  /** The values of the groups that a level lies in, the outermost first; none by default. */
+  readonly path?: readonly PathValue[];
+  readonly aggregate?: readonly Term[];
   /** Where nulls stand in every term of the sort; `last` by default. */
   readonly nulls?: 'first' | 'last';
   readonly limit?: number;

@@ -227,6 +227,6 @@ function isTime(column: ColumnDescription | undefined): boolean {
 }
 
 /** A label in the middle of a sentence: "Passed at" → "passed at", "IBAN" stays. */
-function spoken(label: string): string {
+export function spoken(label: string): string {
   return /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
 }

@@ -1,3 +1,4 @@
+import type { AggregateName } from './aggregate.ts';
 import type { ColumnType, Encoding } from './column-type.ts';
 
 /**
@@ -14,14 +15,19 @@ export type ColumnFormat =
   | { readonly kind: 'picture' }
   | { readonly kind: 'badge' };
 
-/** One column of a published table. */
-export interface ColumnDescription {
+/** A column of an answer: one of a table, or one that was made of others. */
+export interface ResultColumn {
   readonly name: string;
   /** What people read in a header. */
   readonly label: string;
   readonly type: ColumnType;
   /** How its values stand in JSON. */
   readonly encoding: Encoding;
+  readonly format?: ColumnFormat;
+}
+
+/** One column of a published table. */
+export interface ColumnDescription extends ResultColumn {
   readonly nullable: boolean;
   readonly sortable: boolean;
   readonly filterable: boolean;
@@ -29,7 +35,10 @@ export interface ColumnDescription {
   readonly indexed: boolean;
   /** Whether a row holds it when a request names no columns. */
   readonly shown: boolean;
-  readonly format?: ColumnFormat;
+  /** Whether rows can be grouped by it. */
+  readonly groupable: boolean;
+  /** The aggregates that can be made of it: `sum` among them where it may be summed. */
+  readonly aggregates: readonly AggregateName[];
   /** The column's comment in the database. */
   readonly comment?: string;
 }

@@ -12,8 +12,15 @@ export {
 export type {
   ColumnDescription,
   ColumnFormat,
+  ResultColumn,
   Relationship,
   TableDescription,
   TableSummary,
   SortDefault,
 } from './description.ts';
+export {
+  aggregateNames,
+  aggregatesOf,
+  aggregatesOfIdentifier,
+  type AggregateName,
+} from './aggregate.ts';

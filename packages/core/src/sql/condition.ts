@@ -2,6 +2,7 @@ import { sql, type SQL } from './fragment.ts';
 import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import type { ColumnType } from '../schema/index.ts';
+import { bin } from './bin.ts';
 import { castOf, listOf, valueOf } from './cast.ts';
 import { compute } from './function.ts';
 import type { Scope } from './scope.ts';
@@ -79,7 +80,7 @@ function sameType(one: ColumnType, other: ColumnType): boolean {
 type Arithmetic = Extract<CheckedScalar, { kind: 'arithmetic' }>;
 
 /** A value in SQL. */
-function scalar(one: CheckedScalar, scope: Scope): SQL {
+export function scalar(one: CheckedScalar, scope: Scope): SQL {
   switch (one.kind) {
     case 'column':
       return scope.column(one.column);
@@ -89,11 +90,10 @@ function scalar(one: CheckedScalar, scope: Scope): SQL {
       return listOf(one.members, one.type.kind === 'array' ? one.type.element : one.type);
     case 'arithmetic':
       return arithmetic(one, scope);
-    case 'function':
-      return compute(
-        one.name,
-        one.args.map((argument) => scalar(argument, scope)),
-      );
+    case 'function': {
+      const args = one.args.map((argument) => scalar(argument, scope));
+      return one.name === 'bin' ? bin(one, args) : compute(one.name, args);
+    }
     case 'count': {
       const { scope: inner, tie } = scope.inside(one.relationship);
       const test = one.condition ? sql` and ${condition(one.condition, inner)}` : sql``;

@@ -2,7 +2,7 @@ import { sql, type SQL } from './fragment.ts';
 import type { CheckedQuery } from '../check/index.ts';
 import { compilePlan } from './plan.ts';
 import { Scope, type Relations } from './scope.ts';
-import { matchTests } from './search.ts';
+import { matchTests, whereAll } from './search.ts';
 import { qualifiedName, write, type Statement } from './statement.ts';
 
 /** How many rows match: one row with one whole number. */
@@ -30,6 +30,6 @@ export function compileWritten(table: string, relations: Relations): Statement {
 function matching(query: CheckedQuery, relations: Relations): SQL {
   const scope = new Scope(query.table.name, relations);
   const tests = matchTests(query, scope);
-  const where = tests.length === 0 ? sql`` : sql` where ${sql.join(tests, sql` and `)}`;
+  const where = whereAll(tests);
   return sql`${scope.from()}${where}`;
 }

@@ -4,9 +4,11 @@ import type { FunctionName } from '../check/index.ts';
 // Letter case as Unicode has it, whatever the collation of the column or the database.
 const unicode = sql`collate "und-x-icu"`;
 
-/** A function of the filter language in SQL. */
-export function compute(name: FunctionName, args: readonly SQL[]): SQL {
+/** A function of the filter language in SQL; `bin` is composed apart. */
+export function compute(name: Exclude<FunctionName, 'bin'>, args: readonly SQL[]): SQL {
   const [a = sql`null`, b = sql`0`] = args;
+  // The second argument of a part of time.
+  const [, zone] = args;
   switch (name) {
     case 'casei':
     case 'lower':
@@ -15,6 +17,8 @@ export function compute(name: FunctionName, args: readonly SQL[]): SQL {
       return sql`upper(${a} ${unicode})`;
     case 'accenti':
       return sql`regexp_replace(normalize(${a}, NFD), ${'[\u0300-\u036f]'}, '', 'g')`;
+    case 'initial':
+      return sql`upper(left(${a}, 1) ${unicode})`;
     case 'length':
       return sql`char_length(${a})`;
     case 'starts':
@@ -28,19 +32,19 @@ export function compute(name: FunctionName, args: readonly SQL[]): SQL {
     case 'round':
       return sql`round(${a}::numeric, ${b}::int4)`;
     case 'year':
-      return part(sql`year`, a);
+      return part(sql`year`, a, zone);
     case 'quarter':
-      return part(sql`quarter`, a);
+      return part(sql`quarter`, a, zone);
     case 'month':
-      return part(sql`month`, a);
+      return part(sql`month`, a, zone);
     case 'week':
-      return part(sql`week`, a);
+      return part(sql`week`, a, zone);
     case 'day':
-      return part(sql`day`, a);
+      return part(sql`day`, a, zone);
     case 'weekday':
-      return part(sql`isodow`, a);
+      return part(sql`isodow`, a, zone);
     case 'hour':
-      return part(sql`hour`, a);
+      return part(sql`hour`, a, zone);
     case 'a_equals':
       return sql`(${a} = ${b})`;
     case 'a_contains':
@@ -54,7 +58,11 @@ export function compute(name: FunctionName, args: readonly SQL[]): SQL {
   }
 }
 
-/** In UTC, the time zone of the service's sessions. */
-function part(field: SQL, moment: SQL): SQL {
-  return sql`extract(${field} from ${moment}::timestamp)::int4`;
+/** In UTC, the time zone of the service's sessions, unless another is named. */
+function part(field: SQL, moment: SQL, zone: SQL | undefined): SQL {
+  return sql`extract(${field} from ${local(moment, zone)})::int4`;
+}
+
+function local(moment: SQL, zone: SQL | undefined): SQL {
+  return zone === undefined ? sql`${moment}::timestamp` : sql`timezone(${zone}, ${moment})`;
 }

@@ -2,6 +2,8 @@
 export { compileMileposts, type MilepostStatements } from './mileposts.ts';
 export { compileRow, compileRows } from './rows.ts';
 export { cursorColumns } from './walk.ts';
+export { compileGroups } from './groups.ts';
+export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten } from './count.ts';
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export type { Relations } from './scope.ts';

@@ -1,7 +1,7 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedQuery } from '../check/index.ts';
 import { Scope, type Relations } from './scope.ts';
-import { matchTests } from './search.ts';
+import { matchTests, whereAll } from './search.ts';
 import { write, type Statement } from './statement.ts';
 import { list, oneAfterTheOther, order, walks } from './walk.ts';
 
@@ -61,7 +61,7 @@ function postToPost(query: CheckedQuery, step: number, relations: Relations): St
     const tests = [sql`(${columns}) ${comparator} (${sql.join(values, sql`, `)})`, ...matching];
     return sql`${scope.from()} where ${sql.join(tests, sql` and `)}`;
   };
-  const where = matching.length === 0 ? sql`` : sql` where ${sql.join(matching, sql` and `)}`;
+  const where = whereAll(matching);
   const first = sql`select ${columns}, 1::int8${scope.from()}${where}${ordered}`;
   const next = sql`select x.*, post.n + 1 from post, lateral (select ${columns}${beyond('post')}${ordered}) x`;
   const listed = sql.join(names, sql`, `);

@@ -1,7 +1,7 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedSortTerm } from '../check/index.ts';
 import { valueOf } from './cast.ts';
-import type { Scope } from './scope.ts';
+import type { ColumnNames } from './scope.ts';
 
 /** A term of the order with the value that a cursor has for it. */
 export interface Position {
@@ -14,7 +14,7 @@ export interface Position {
  * every row looked at, or is never null. In one direction throughout a row comparison, which an
  * index answers; otherwise term by term, behind a bound that an index answers.
  */
-export function behind(positions: readonly Position[], scope: Scope): SQL {
+export function behind(positions: readonly Position[], scope: ColumnNames): SQL {
   const [first] = positions;
   if (first === undefined) return sql`false`;
   const { descending } = first.term;
@@ -28,24 +28,33 @@ export function behind(positions: readonly Position[], scope: Scope): SQL {
     const [left, right] = [sql.join(names, sql`, `), sql.join(values, sql`, `)];
     return sql`(${left}) ${descending ? sql`<` : sql`>`} (${right})`;
   }
-  const steps = positions.map((position, index) => {
-    const same = positions.slice(0, index).map((one) => equal(one, scope));
-    return sql`(${sql.join([...same, beyond(position, scope, index === 0)], sql` and `)})`;
-  });
-  const anyStep = sql`(${sql.join(steps, sql` or `)})`;
+  const anyStep = termByTerm(positions, scope, true);
   if (first.value === null) return anyStep;
   const bound = descending ? sql`<=` : sql`>=`;
   const limit = valueOf(first.value, first.term.column.type);
   return sql`${scope.column(first.term.column)} ${bound} ${limit} and ${anyStep}`;
 }
 
-function equal({ term, value }: Position, scope: Scope): SQL {
+/** The same where any column may be null in any row, and no index would answer a bound. */
+export function behindAnywhere(positions: readonly Position[], scope: ColumnNames): SQL {
+  return termByTerm(positions, scope, false);
+}
+
+function termByTerm(positions: readonly Position[], scope: ColumnNames, valued: boolean): SQL {
+  const steps = positions.map((position, index) => {
+    const same = positions.slice(0, index).map((one) => equal(one, scope));
+    return sql`(${sql.join([...same, beyond(position, scope, valued && index === 0)], sql` and `)})`;
+  });
+  return sql`(${sql.join(steps, sql` or `)})`;
+}
+
+function equal({ term, value }: Position, scope: ColumnNames): SQL {
   const name = scope.column(term.column);
   return value === null ? sql`${name} is null` : sql`${name} = ${valueOf(value, term.column.type)}`;
 }
 
 /** Rows whose own value of this term comes later. */
-function beyond({ term, value }: Position, scope: Scope, valued: boolean): SQL {
+function beyond({ term, value }: Position, scope: ColumnNames, valued: boolean): SQL {
   const { column, descending, nulls } = term;
   const name = scope.column(column);
   if (value === null) return nulls === 'first' ? sql`${name} is not null` : sql`false`;

@@ -11,11 +11,16 @@ interface Join {
   readonly text: SQL;
 }
 
+/** What columns are called in a statement. */
+export interface ColumnNames {
+  readonly column: (column: CheckedColumn) => SQL;
+}
+
 /**
  * One table in a statement, with the tables that its rows refer to. A foreign key is joined
  * once, however often it is followed, and only when it is; a row without a parent stays.
  */
-export class Scope {
+export class Scope implements ColumnNames {
   readonly alias: string;
   private readonly relation: Relation;
   private readonly relations: Relations;

@@ -1,5 +1,5 @@
 import { sql, type SQL } from './fragment.ts';
-import type { CheckedExpression, CheckedSearch } from '../check/index.ts';
+import type { CheckedMatch, CheckedSearch } from '../check/index.ts';
 import { condition } from './condition.ts';
 import type { Scope } from './scope.ts';
 
@@ -19,18 +19,25 @@ function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): 
     return sql`(${sql.join(tests, sql` and `)})`;
   }
   const tests = terms.map((term) => {
-    const pattern = `%${term.replace(/[%_\\]/g, '\\$&')}%`;
+    const pattern = patternOf(term);
     const anywhere = names.map((name) => sql`${name} ilike ${pattern}`);
     return sql`(${sql.join(anywhere, sql` or `)})`;
   });
   return sql`(${sql.join(tests, sql` and `)})`;
 }
 
+/** The pattern of LIKE for texts that have another in them, taken literally. */
+export function patternOf(text: string): string {
+  return `%${text.replace(/[%_\\]/g, '\\$&')}%`;
+}
+
+/** A WHERE clause of tests; empty for none. */
+export function whereAll(tests: readonly SQL[]): SQL {
+  return tests.length === 0 ? sql`` : sql` where ${sql.join(tests, sql` and `)}`;
+}
+
 /** What a query's rows must meet: the filter and the search. */
-export function matchTests(
-  { filter, search }: { filter?: CheckedExpression; search?: CheckedSearch },
-  scope: Scope,
-): SQL[] {
+export function matchTests({ filter, search }: CheckedMatch, scope: Scope): SQL[] {
   return [
     ...(filter ? [condition(filter, scope)] : []),
     ...(search ? [searchTest(search, scope)] : []),

@@ -1,4 +1,4 @@
-import type { CheckedQuery, CheckedSortTerm } from '../check/index.ts';
+import type { CheckedSortTerm, CheckedWindow } from '../check/index.ts';
 
 /** The order in which a query's rows are walked. */
 export interface WalkOrder {
@@ -12,13 +12,19 @@ export interface WalkOrder {
  * How `compileRows` walks. A plain index holds nulls after the greatest value; where they are
  * wanted elsewhere, or a cursor says where to begin, it is walked in two phases.
  */
-export function walkOrder({ sort, beside }: CheckedQuery): WalkOrder {
-  const terms = beside === undefined || beside.kind === 'after' ? sort : sort.map(turned);
+export function walkOrder(window: CheckedWindow): WalkOrder {
+  const { beside } = window;
+  const terms = termsAlong(window);
   const [leading] = terms;
   if (leading?.column.nullable !== true) return { terms, phased: false };
   const elsewhere = leading.descending === (leading.nulls === 'last');
   const byCursor = beside !== undefined && beside.kind !== 'end';
   return { terms, phased: byCursor || elsewhere };
+}
+
+/** The sort's terms in the direction that a window is come to. */
+export function termsAlong({ sort, beside }: CheckedWindow): readonly CheckedSortTerm[] {
+  return beside === undefined || beside.kind === 'after' ? sort : sort.map(turned);
 }
 
 function turned({ column, descending, nulls }: CheckedSortTerm): CheckedSortTerm {

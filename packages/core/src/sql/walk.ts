@@ -1,8 +1,13 @@
 import { sql, type SQL } from './fragment.ts';
-import type { CheckedColumn, CheckedQuery, CheckedSortTerm } from '../check/index.ts';
+import type {
+  CheckedColumn,
+  CheckedQuery,
+  CheckedSortTerm,
+  CheckedWindow,
+} from '../check/index.ts';
 import { behind, type Position } from './position.ts';
-import { Scope, type Relations } from './scope.ts';
-import { matchTests } from './search.ts';
+import { Scope, type ColumnNames, type Relations } from './scope.ts';
+import { matchTests, whereAll } from './search.ts';
 import { walkOrder } from './walk-order.ts';
 
 /** The columns that a cursor needs beside the query's own; none where there is no key. */
@@ -32,7 +37,7 @@ export function walks(query: CheckedQuery, relations: Relations): readonly SQL[]
   const selected = list([...query.columns, ...cursorColumns(query)], scope);
   const walk = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
     const conditions = [...tests, ...matchTests(query, scope)];
-    const where = conditions.length === 0 ? sql`` : sql` where ${sql.join(conditions, sql` and `)}`;
+    const where = whereAll(conditions);
     const ordered = order(by, scope);
     return sql`select ${selected}${scope.from()}${where}${ordered}`;
   };
@@ -79,7 +84,7 @@ export function oneAfterTheOther(parts: readonly SQL[], reach?: number): SQL {
 }
 
 /** The sort values of the row that the window lies beside; undefined beside none. */
-function valuesBeside({ beside }: CheckedQuery): readonly (string | null)[] | undefined {
+export function valuesBeside({ beside }: CheckedWindow): readonly (string | null)[] | undefined {
   return beside === undefined || beside.kind === 'end' ? undefined : beside.values;
 }
 
@@ -103,7 +108,7 @@ function behindMissing(
   return next.nulls === 'last' ? sql`(${here} or ${name} is null)` : here;
 }
 
-function positions(
+export function positions(
   terms: readonly CheckedSortTerm[],
   values: readonly (string | null)[],
 ): readonly Position[] {
@@ -111,13 +116,13 @@ function positions(
 }
 
 /** An ORDER BY clause; empty for no terms. */
-export function order(terms: readonly CheckedSortTerm[], scope: Scope): SQL {
+export function order(terms: readonly CheckedSortTerm[], scope: ColumnNames): SQL {
   if (terms.length === 0) return sql``;
   const parts = terms.map((term) => orderTerm(term, scope));
   return sql` order by ${sql.join(parts, sql`, `)}`;
 }
 
-function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: Scope): SQL {
+function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: ColumnNames): SQL {
   const name = scope.column(column);
   const direction = descending ? sql`${name} desc` : name;
   const standard = descending ? 'first' : 'last';

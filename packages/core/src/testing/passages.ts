@@ -1,5 +1,5 @@
 import type { ColumnDescription, ColumnType, TableDescription } from '../schema/index.ts';
-import { encodingOf, isSortable } from '../schema/index.ts';
+import { aggregatesOf, encodingOf, isComparable, isSortable } from '../schema/index.ts';
 
 /** A column for tests; nullable, indexed and shown unless said otherwise. */
 function column(
@@ -17,6 +17,8 @@ function column(
     filterable: type.kind !== 'opaque',
     indexed: true,
     shown: true,
+    groupable: isComparable(type),
+    aggregates: aggregatesOf(type),
     ...more,
   };
 }

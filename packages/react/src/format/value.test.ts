@@ -1,35 +1,21 @@
-import {
-  encodingOf,
-  isSortable,
-  type ColumnDescription,
-  type ColumnType,
-} from '@ephoros/core/schema';
+import { encodingOf, type ResultColumn, type ColumnType } from '@ephoros/core/schema';
 import type { Value } from '@ephoros/client';
 import { formatValue } from './value.ts';
 
 const reader = { locale: 'en-GB', timeZone: 'Europe/Paris' };
 
-function column(
-  type: ColumnType,
-  format?: ColumnDescription['format'],
-  name = 'x',
-): ColumnDescription {
+function column(type: ColumnType, format?: ResultColumn['format'], name = 'x'): ResultColumn {
   return {
     name,
     label: 'X',
     type,
     encoding: encodingOf(type),
-    nullable: true,
-    sortable: isSortable(type),
-    filterable: true,
-    indexed: false,
-    shown: true,
     ...(format === undefined ? {} : { format }),
   };
 }
 
 describe('a value as people read it', () => {
-  it.each<[Value, ColumnDescription, object]>([
+  it.each<[Value, ResultColumn, object]>([
     [null, column({ kind: 'text' }), { text: 'null', kind: 'null' }],
     ['', column({ kind: 'text' }), { text: 'empty', kind: 'empty' }],
     ['null', column({ kind: 'text' }), { text: 'null', kind: 'text' }],

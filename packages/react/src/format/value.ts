@@ -1,5 +1,5 @@
 import type { Value } from '@ephoros/client';
-import { isNumeric, type ColumnDescription } from '@ephoros/core/schema';
+import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
 
 /** For whom values are written. */
 export interface Reader {
@@ -19,11 +19,7 @@ export interface FormattedValue {
 }
 
 /** A value of a column, written for a reader. Nothing is rounded that `exact` does not hold. */
-export function formatValue(
-  value: Value,
-  column: ColumnDescription,
-  reader: Reader,
-): FormattedValue {
+export function formatValue(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
   if (value === null) return { text: 'null', kind: 'null' };
   if (typeof value === 'boolean') {
     return value ? { text: 'yes', kind: 'yes' } : { text: 'no', kind: 'no' };
@@ -57,7 +53,7 @@ export function formatValue(
 }
 
 /** The text alone of a value as people read it, such as in a sentence. */
-export function formatText(value: Value, column: ColumnDescription, reader: Reader): string {
+export function formatText(value: Value, column: ResultColumn, reader: Reader): string {
   return formatValue(value, column, reader).text;
 }
 
@@ -94,7 +90,7 @@ const dates = (locale: string, options: object): Intl.DateTimeFormat =>
 
 function asNumber(
   raw: string,
-  { format, type, name }: ColumnDescription,
+  { format, type, name }: ResultColumn,
   { locale }: Reader,
 ): FormattedValue {
   // NaN and infinities have no other spelling.

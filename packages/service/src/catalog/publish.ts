@@ -3,8 +3,13 @@ import { defaultLimits } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
 import { parseSort, type ParameterLimits } from '@ephoros/core/query';
 import {
+  aggregatesOf,
+  aggregatesOfIdentifier,
   encodingOf,
+  isComparable,
   isSortable,
+  typeName,
+  type AggregateName,
   type ColumnDescription,
   type SortDefault,
   type TableDescription,
@@ -135,6 +140,7 @@ function describe(
     .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
   const visible = new Set(columns.map((column) => column.name));
   const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
+  const identifiers = new Set([...key, ...relation.foreignKeys.flatMap((one) => one.columns)]);
   const sort = own.sort === undefined ? [] : readSort(own.sort, columns, name, say);
   const { title, pageSizes, rowCap = defaultRowCap } = own;
   const comment = relation.comment ?? undefined;
@@ -144,7 +150,10 @@ function describe(
     kind: relation.kind === 'v' || relation.kind === 'm' ? 'view' : 'table',
     ...(comment === undefined ? {} : { comment }),
     key,
-    columns,
+    columns: columns.map((column) => ({
+      ...column,
+      aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
+    })),
     relationships: [],
     search: own.search ?? columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
     ...(own.fullText === undefined ? {} : { fullText: own.fullText }),
@@ -166,9 +175,9 @@ function describeColumn(
   { indexes }: RelationRow,
   types: ReadonlyMap<number, TypeRow>,
   own: TableConfiguration,
-): ColumnDescription {
+): Omit<ColumnDescription, 'aggregates'> {
   const type = columnType(id, modifier, types);
-  const { label, format, shown } = own.columns?.[name] ?? {};
+  const { label, format, shown, groupable } = own.columns?.[name] ?? {};
   return {
     name,
     label: label ?? labelOf(name),
@@ -179,10 +188,29 @@ function describeColumn(
     filterable: type.kind !== 'opaque',
     indexed: indexes.some((index) => index.usable && index.columns[0] === name),
     shown: shown ?? true,
+    groupable: groupable ?? isComparable(type),
     // The schema's optional members are absent, not undefined, once read from YAML.
     ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
     ...(comment === null ? {} : { comment }),
   };
+}
+
+/** What may be made of a column: as the configuration says, else as its type allows. */
+function aggregatesFor(
+  { name, type }: Pick<ColumnDescription, 'name' | 'type'>,
+  identifier: boolean,
+  { columns = {} }: TableConfiguration,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): readonly AggregateName[] {
+  const possible = aggregatesOf(type);
+  const chosen = columns[name]?.aggregates;
+  if (chosen === undefined) return identifier ? aggregatesOfIdentifier(type) : possible;
+  for (const [index, one] of chosen.entries()) {
+    if (possible.includes(one)) continue;
+    const path = ['columns', name, 'aggregates', index];
+    say(path, `there is no ${one} of ${name} (${typeName(type)})`);
+  }
+  return chosen;
 }
 
 /** The configured key, else the primary key, else the shortest unique index without nulls. */
@@ -206,7 +234,7 @@ function keyOf(
 
 function readSort(
   text: string,
-  columns: readonly ColumnDescription[],
+  columns: readonly Pick<ColumnDescription, 'name' | 'sortable'>[],
   table: string,
   say: (path: readonly PropertyKey[], message: string) => void,
 ): SortDefault[] {

@@ -1,3 +1,4 @@
+import { aggregateNames } from '@ephoros/core/schema';
 import { z } from 'zod';
 
 const columnName = z.string().min(1).meta({ description: "The column's name in the database." });
@@ -33,6 +34,13 @@ const column = z.strictObject({
   }),
   shown: z.boolean().optional().meta({
     description: 'Whether a row holds it when a request names no columns; true by default.',
+  }),
+  groupable: z.boolean().optional().meta({
+    description: 'Whether rows can be grouped by it; by default where its values can be compared.',
+  }),
+  aggregates: z.array(z.enum(aggregateNames)).optional().meta({
+    description:
+      'What can be made of it; by default all that its type allows, but no sums of keys.',
   }),
 });
 

@@ -1,4 +1,4 @@
-import type { ColumnType } from '@ephoros/core/schema';
+import { encodingOf, type ColumnType, type Encoding } from '@ephoros/core/schema';
 import { parse as parseArray } from 'postgres-array';
 
 /** Makes the JSON text of one value from PostgreSQL's text of it. */
@@ -13,10 +13,13 @@ const asIs: ValueEncoder = (text) => text;
  * The encoder for values of a type, for sessions set up as `Database` does. Timestamps become
  * RFC 3339 (in UTC where they have a zone), binary data base64, intervals ISO 8601 durations.
  */
-export function valueEncoder(type: ColumnType): ValueEncoder {
+export function valueEncoder(
+  type: ColumnType,
+  encoding: Encoding = encodingOf(type),
+): ValueEncoder {
   switch (type.kind) {
     case 'integer':
-      return type.bits === 64 ? (text) => `"${text}"` : asIs;
+      return encoding === 'string' ? (text) => `"${text}"` : asIs;
     case 'float':
       return (text) => (/^-?\d/.test(text) ? text : `"${text}"`);
     case 'numeric':

@@ -6,10 +6,10 @@ import { rowEncoder, rowsEncoder } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
 import { countingOf, reach, type Ground, type KnownTotal, type Way } from '../survey/index.ts';
 import { readQuery, type Asked, type Parameters } from './asked.ts';
-import { explain, type Explanation } from './explanation.ts';
+import { explainRows, type RowsExplanation } from './explanation.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
-import { layOut, type RowsWindow } from './window.ts';
+import { layOut, rowCursor, type RowsWindow } from './window.ts';
 
 /** A rows answer, encoded, with what the headers need. */
 export interface RowsAnswer {
@@ -37,10 +37,10 @@ export async function answerRows(
   const window =
     walked === undefined
       ? { rows: [], next: null, previous: null }
-      : layOut(checked, walked.query, walked.answer);
+      : layOut(checked, walked.query, walked.answer, rowCursor(checked));
   const explanation =
     parameters.explain === true && walked !== undefined
-      ? await explain({ query, checked: walked.query, way }, ground, signal)
+      ? await explainRows({ query, checked: walked.query, way }, ground, signal)
       : undefined;
   const json = timings.during('encode', () => encodeRows(checked, window, total, explanation));
   return { json, query: checked, total, window };
@@ -81,7 +81,7 @@ function encodeRows(
   query: CheckedQuery,
   laidOut: RowsWindow,
   total: KnownTotal | undefined,
-  explanation: Explanation | undefined,
+  explanation: RowsExplanation | undefined,
 ): string {
   const { table, columns, offset, limit, beside, capped, shape } = query;
   const countedAt = total?.countedAt;

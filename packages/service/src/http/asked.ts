@@ -3,7 +3,7 @@ import { inParameter, nearest, problem, type Problem } from '@ephoros/core/probl
 import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import type { Catalog, Published } from '../catalog/index.ts';
-import type { Database } from '../run/index.ts';
+import type { Database, Remembered } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
@@ -14,6 +14,8 @@ export interface Asked {
   readonly description: TableDescription;
   readonly database: Database;
   readonly surveyor: Surveyor;
+  /** Runs what reads much to tell little. */
+  readonly remembered: Remembered;
   /** How long an answer waits for an exact total, in ms. */
   readonly countingTime: number;
 }
@@ -30,24 +32,49 @@ export interface Parameters {
 
 /** parameters → parse → check. @throws Refused with every mistake of all stages */
 export function readQuery(
-  { values, problems, characters }: Parameters,
+  parameters: Parameters,
   description: TableDescription,
   catalog: Catalog,
   timings: Timings,
 ): { query: Query; checked: CheckedQuery } {
+  return readWith(parameters, catalog, timings, (query) =>
+    checkQuery(query, description, { tables: catalog.describe }),
+  );
+}
+
+/** The same with another check. @throws Refused */
+export function readWith<Checked>(
+  { values, problems, characters }: Parameters,
+  catalog: Catalog,
+  timings: Timings,
+  check: (
+    query: Query,
+  ) => { readonly checked: Checked } | { readonly problems: readonly Problem[] },
+): { query: Query; checked: Checked } {
   const asked = timings.during('parse', () =>
     parseParameters(
       values,
       characters === undefined ? catalog.limits : { ...catalog.limits, characters },
     ),
   );
-  const read = timings.during('check', () =>
-    checkQuery(asked.query, description, { tables: catalog.describe }),
-  );
+  const read = timings.during('check', () => check(asked.query));
   const found = 'problems' in read ? read.problems : [];
   const all = [...problems, ...asked.problems, ...found];
   if ('problems' in read || all.length > 0) throw new Refused(all);
   return { query: asked.query, checked: read.checked };
+}
+
+/** A whole number from a parameter of its own; a problem where it is none. */
+export function readCount(
+  name: string,
+  text: string | undefined,
+  { least = 1, most }: { least?: number; most: number },
+): { count: number | undefined; problems: readonly Problem[] } {
+  if (text === undefined) return { count: undefined, problems: [] };
+  const count = /^\d{1,9}$/.test(text) ? Number(text) : NaN;
+  if (count >= least && count <= most) return { count, problems: [] };
+  const wrong = problem('not-a-whole-number', { least, most }, { start: 0, end: text.length });
+  return { count: undefined, problems: inParameter(name, [wrong]) };
 }
 
 /** A published table by its name. @throws Refused */

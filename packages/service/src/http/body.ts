@@ -1,5 +1,5 @@
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
+import { unknownParameter } from '@ephoros/core/query';
 import { z } from 'zod';
 import { Refused } from './problems.ts';
 
@@ -10,46 +10,77 @@ const text = z.string().max(mostCharacters);
 const names = z.union([text, z.array(text)]);
 const wholeNumber = z.union([text, z.int()]);
 
-/** The body of a query: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */
-export const bodySchema = z
-  .strictObject({
-    columns: names,
-    filter: z.union([text, z.record(z.string(), z.unknown())]),
-    'filter-lang': z.enum(['cql2-text', 'cql2-json']),
-    search: text,
-    sort: names,
-    nulls: text,
-    limit: wholeNumber,
-    page: wholeNumber,
-    offset: wholeNumber,
-    after: text,
-    before: text,
-    total: text,
-    shape: text,
-    explain: z.boolean(),
-  })
-  .partial()
-  .meta({ id: 'Query' });
+const value = z.union([text, z.number(), z.boolean(), z.null()]);
+
+const matching = {
+  filter: z.union([text, z.record(z.string(), z.unknown())]),
+  'filter-lang': z.enum(['cql2-text', 'cql2-json']),
+  search: text,
+  explain: z.boolean(),
+};
+
+const placed = {
+  ...matching,
+  sort: names,
+  nulls: text,
+  limit: wholeNumber,
+  page: wholeNumber,
+  offset: wholeNumber,
+  after: text,
+  before: text,
+};
+
+const grouping = {
+  group: names,
+  path: z.union([text, z.array(value)]),
+  aggregate: names,
+};
+
+/** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */
+export const bodies = {
+  rows: z
+    .strictObject({ columns: names, ...placed, total: text, shape: text })
+    .partial()
+    .meta({ id: 'Query' }),
+  groups: z
+    .strictObject({ ...placed, ...grouping })
+    .partial()
+    .meta({ id: 'GroupsQuery' }),
+  aggregates: z
+    .strictObject({ ...matching, aggregate: grouping.aggregate })
+    .partial()
+    .meta({ id: 'AggregatesQuery' }),
+  values: z
+    .strictObject({ ...placed, containing: text, bins: wholeNumber })
+    .partial()
+    .meta({ id: 'ValuesQuery' }),
+};
 
 /** A body's members as parameters. @throws Refused */
-export function readBody(body: string): {
-  values: Partial<Record<QueryParameter, string>>;
+export function readBody(
+  body: string,
+  schema: (typeof bodies)[keyof typeof bodies],
+): {
+  values: Readonly<Record<string, string>>;
   problems: readonly Problem[];
-  explain: boolean;
   characters: number;
 } {
-  const read = bodySchema.safeParse(parse(body));
-  if (!read.success) throw new Refused(read.error.issues.flatMap(problemsOf));
-  const { filter, explain = false, ...others } = read.data;
-  const values: Record<string, string> = {};
-  for (const [name, value] of Object.entries(others)) {
-    if (value !== undefined) values[name] = Array.isArray(value) ? value.join(',') : String(value);
+  const read = schema.safeParse(parse(body));
+  if (!read.success) {
+    const known = Object.keys(schema.shape);
+    throw new Refused(read.error.issues.flatMap((issue) => problemsOf(issue, known)));
   }
-  if (typeof filter === 'object') {
-    values.filter = JSON.stringify(filter);
-    values['filter-lang'] = 'cql2-json';
-  } else if (filter !== undefined) values.filter = filter;
-  return { values, problems: [], explain, characters: mostCharacters };
+  const values: Record<string, string> = {};
+  for (const [name, member] of Object.entries(read.data)) {
+    if (member === undefined) continue;
+    if (name === 'path' && typeof member !== 'string') values[name] = JSON.stringify(member);
+    else if (Array.isArray(member)) values[name] = member.join(',');
+    else if (typeof member === 'object') {
+      values[name] = JSON.stringify(member);
+      values['filter-lang'] = 'cql2-json';
+    } else values[name] = String(member);
+  }
+  return { values, problems: [], characters: mostCharacters };
 }
 
 function parse(body: string): unknown {
@@ -60,9 +91,9 @@ function parse(body: string): unknown {
   }
 }
 
-function problemsOf(issue: z.core.$ZodIssue): Problem[] {
+function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
   if (issue.code === 'unrecognized_keys') {
-    return issue.keys.map((name) => unknownParameter(name, Object.keys(bodySchema.shape)));
+    return issue.keys.map((name) => unknownParameter(name, known));
   }
   const [name] = issue.path;
   if (name === undefined) return [problem('malformed-body', { expected: 'a JSON object' })];

@@ -10,6 +10,7 @@ import {
   type PlanNode,
   type Statement,
 } from '@ephoros/core/sql';
+import type { Database } from '../run/index.ts';
 import type { Ground, Way } from '../survey/index.ts';
 
 /** How an answer came about. */
@@ -21,15 +22,19 @@ export interface Explanation {
   readonly sql: string;
   /** What is bound to $1, $2, … */
   readonly parameters: Statement['parameters'];
-  readonly paths: Paths;
-  /** From where the window was come to, and how many rows were passed over on the way. */
-  readonly way: Way;
   /** The indexes that were walked. */
   readonly indexes: readonly string[];
   /** Every step of the plan, outermost first: rows it gave and ms it took, its own steps included. */
   readonly steps: readonly PlanStep[];
   /** PostgreSQL's plan as it is, with what was measured. */
   readonly plan: unknown;
+}
+
+/** How rows came about. */
+export interface RowsExplanation extends Explanation {
+  readonly paths: Paths;
+  /** From where the window was come to, and how many rows were passed over on the way. */
+  readonly way: Way;
 }
 
 interface PlanStep {
@@ -39,15 +44,24 @@ interface PlanStep {
   readonly milliseconds: number;
 }
 
-/** Runs a statement once more under EXPLAIN ANALYZE and tells all about it. */
-export async function explain(
-  { query: asked, checked, way }: { query: Query; checked: CheckedQuery; way: Way },
+/** Runs the statement of a window once more under EXPLAIN ANALYZE and tells all about it. */
+export async function explainRows(
+  { query, checked, way }: { query: Query; checked: CheckedQuery; way: Way },
   { database, relations }: Ground,
   signal: AbortSignal,
-): Promise<Explanation> {
-  const statement = compileRows(checked, relations);
-  const { text, parameters } = statement;
+): Promise<RowsExplanation> {
   const asking = { signal, table: checked.table.name };
+  const told = await explain(query, compileRows(checked, relations), database, asking);
+  return { ...told, paths: pathsOf(checked), way };
+}
+
+/** Runs a statement once more under EXPLAIN ANALYZE. */
+export async function explain(
+  asked: Query,
+  statement: Statement,
+  database: Database,
+  asking: { signal: AbortSignal; table: string },
+): Promise<Explanation> {
   const { rows } = await database.run(compilePlan(statement, true), asking);
   const [[document = null] = []] = rows;
   const plan = readPlan(document);
@@ -63,10 +77,8 @@ export async function explain(
             json: JSON.parse(printExpressionJson(filter)) as unknown,
           },
         }),
-    sql: text,
-    parameters,
-    paths: pathsOf(checked),
-    way,
+    sql: statement.text,
+    parameters: statement.parameters,
     indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
     steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
     plan: (JSON.parse(document ?? '[]') as unknown[])[0],

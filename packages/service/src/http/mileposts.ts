@@ -1,5 +1,5 @@
 import type { CheckedQuery } from '@ephoros/core/check';
-import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import { problem } from '@ephoros/core/problem';
 import { valueEncoder } from '../encode/index.ts';
 import {
   countingOf,
@@ -8,7 +8,7 @@ import {
   type Milepost,
   type SurveyState,
 } from '../survey/index.ts';
-import { readQuery, type Asked, type Parameters } from './asked.ts';
+import { readCount, readQuery, type Asked, type Parameters } from './asked.ts';
 import { Refused } from './problems.ts';
 import type { Timings } from './timings.ts';
 
@@ -29,7 +29,7 @@ export async function answerMileposts(
   timings: Timings,
 ): Promise<string> {
   const { catalog, description, surveyor } = asked;
-  const { count, problems } = readTicks(ticks);
+  const { count = defaultTicks, problems } = readCount('ticks', ticks, { most: mostTicks });
   const read = { ...parameters, problems: [...parameters.problems, ...problems] };
   const { checked } = readQuery(read, description, catalog, timings);
   if (description.key.length === 0) {
@@ -76,13 +76,4 @@ function encodeTicks({ sort }: CheckedQuery, posts: readonly Milepost[]): string
     return `{"offset":${number - 1},"value":${value === null ? 'null' : encode(value)}}`;
   });
   return `[${ticks.join(',')}]`;
-}
-
-function readTicks(text: string | undefined): { count: number; problems: readonly Problem[] } {
-  if (text === undefined) return { count: defaultTicks, problems: [] };
-  const count = /^\d{1,6}$/.test(text) ? Number(text) : 0;
-  if (count >= 1 && count <= mostTicks) return { count, problems: [] };
-  const facts = { least: 1, most: mostTicks };
-  const wrong = problem('not-a-whole-number', facts, { start: 0, end: text.length });
-  return { count: defaultTicks, problems: inParameter('ticks', [wrong]) };
 }

@@ -1,3 +1,4 @@
+import { aggregateNames } from '@ephoros/core/schema';
 import { z } from 'zod';
 import {
   createDocument,
@@ -5,8 +6,16 @@ import {
   type ZodOpenApiResponseObject,
   type ZodOpenApiResponsesObject,
 } from 'zod-openapi';
-import { bodySchema } from './body.ts';
-import { milepostParameters, noParameters, rowParameters, rowsParameters } from './parameters.ts';
+import { bodies } from './body.ts';
+import {
+  aggregatesParameters,
+  groupsParameters,
+  milepostParameters,
+  noParameters,
+  rowParameters,
+  rowsParameters,
+  valuesParameters,
+} from './parameters.ts';
 
 const column = z
   .looseObject({
@@ -17,6 +26,8 @@ const column = z
     nullable: z.boolean(),
     sortable: z.boolean(),
     filterable: z.boolean(),
+    groupable: z.boolean(),
+    aggregates: z.array(z.enum(aggregateNames)),
     indexed: z.boolean(),
     shown: z.boolean(),
   })
@@ -100,6 +111,74 @@ const mileposts = z
   })
   .meta({ id: 'Mileposts' });
 
+const result = z
+  .looseObject({
+    name: z.string(),
+    label: z.string(),
+    type: z.looseObject({ kind: z.string() }),
+    encoding: z.enum(['number', 'string', 'boolean', 'json', 'array']),
+  })
+  .meta({ id: 'ResultColumn' });
+
+const asOf = z.string().optional().meta({
+  description: 'When the answer was made, where that was not for this very question.',
+});
+
+const lineWindow = z.object({
+  offset: z.int().nullable().meta({ description: 'Null beside a cursor.' }),
+  limit: z.int(),
+  rowCap: z.int().optional(),
+  count: z.int(),
+  total: z.int().meta({ description: 'Lines of the level.' }),
+  totalKind: z.literal('exact'),
+  asOf,
+});
+
+const lineFilter = z.string().nullable().meta({
+  description: 'CQL2 Text that selects the rows; null where the value has no spelling (NaN).',
+});
+
+const made = z.record(z.string(), value).meta({ description: 'By the names of the aggregates.' });
+
+const groups = z
+  .object({
+    table: z.string(),
+    depth: z.int().meta({ description: 'Which level, from 0.' }),
+    levels: z.array(result),
+    aggregates: z.array(result),
+    groups: z.array(
+      z.object({
+        value,
+        count: z.int().meta({ description: 'Rows.' }),
+        below: z.int().nullable().meta({ description: 'Lines of the next level.' }),
+        aggregates: made,
+        filter: lineFilter,
+        links: z.object({ rows: z.string().optional(), groups: z.string().optional() }),
+      }),
+    ),
+    window: lineWindow,
+    next: z.string().nullable(),
+    previous: z.string().nullable(),
+  })
+  .meta({ id: 'Groups' });
+
+const aggregates = z
+  .object({ table: z.string(), aggregates: z.array(result), values: made, asOf })
+  .meta({ id: 'Aggregates' });
+
+const values = z
+  .object({
+    table: z.string(),
+    column: result,
+    values: z.array(z.object({ value, count: z.int(), filter: lineFilter })),
+    range: z.object({ least: value, greatest: value }).nullable().optional(),
+    histogram: z.array(z.object({ from: value, to: value, count: z.int() })).optional(),
+    window: lineWindow,
+    next: z.string().nullable(),
+    previous: z.string().nullable(),
+  })
+  .meta({ id: 'Values' });
+
 const row = z.object({ table: z.string(), row: z.record(z.string(), value) }).meta({ id: 'Row' });
 
 const problemDocument = z
@@ -163,6 +242,33 @@ function get(
   return { get: { summary, requestParams, responses: { ...refusals, 200: answer } } };
 }
 
+/** The same question in a URL and, where that is too short, in a body. */
+function question(
+  summary: string,
+  answer: ZodOpenApiResponseObject,
+  query: z.ZodObject,
+  body: z.ZodObject,
+  path: z.ZodObject,
+): ZodOpenApiPathItemObject {
+  return { ...get(summary, answer, query, path), ...post(summary, answer, body, path) };
+}
+
+function post(
+  summary: string,
+  answer: ZodOpenApiResponseObject,
+  body: z.ZodObject,
+  path: z.ZodObject,
+): ZodOpenApiPathItemObject {
+  return {
+    post: {
+      summary: `${summary}, asked for by a body where a URL is too short`,
+      requestParams: { path },
+      requestBody: { content: { 'application/json': { schema: body } } },
+      responses: { ...refusals, 200: answer },
+    },
+  };
+}
+
 /** OpenAPI 3.1 of the service, from the same schemas that check its requests. */
 export function openApiDocument(version: string): object {
   return createDocument({
@@ -193,14 +299,35 @@ export function openApiDocument(version: string): object {
         milepostParameters,
         tableName,
       ),
-      '/tables/{table}/query': {
-        post: {
-          summary: 'Rows of a table, asked for by a body where a URL is too short',
-          requestParams: { path: tableName },
-          requestBody: { content: { 'application/json': { schema: bodySchema } } },
-          responses: { ...refusals, 200: json(rows, 'A window of rows') },
-        },
-      },
+      '/tables/{table}/query': post(
+        'Rows of a table',
+        json(rows, 'A window of rows'),
+        bodies.rows,
+        tableName,
+      ),
+      '/tables/{table}/groups': question(
+        'The lines of one level of a grouping',
+        json(groups, 'A window of lines'),
+        groupsParameters,
+        bodies.groups,
+        tableName,
+      ),
+      '/tables/{table}/aggregates': question(
+        'Aggregates of a whole result',
+        json(aggregates, 'The aggregates'),
+        aggregatesParameters,
+        bodies.aggregates,
+        tableName,
+      ),
+      '/tables/{table}/values/{column}': question(
+        'The values of a column under a query, without its own condition',
+        json(values, 'A window of values, their range and their histogram'),
+        valuesParameters,
+        bodies.values,
+        tableName.extend({
+          column: z.string().meta({ description: 'A column, or a path to a related one.' }),
+        }),
+      ),
       '/tables/{table}/rows/{key}': get(
         'One row by its key',
         json(row, 'The row'),

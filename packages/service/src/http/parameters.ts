@@ -21,6 +21,15 @@ const query = {
     'Words and "quoted phrases", each of which must occur in some searchable column.',
     'heron "upper gate"',
   ),
+  group: text(
+    'The levels of a grouping: columns, or functions of them.',
+    'lock.canal.name,month(passed_at)',
+  ),
+  path: text(
+    'The values of the groups above the level asked for, as a JSON list; none by default.',
+    '["Wend Cut"]',
+  ),
+  aggregate: text('What is made of the rows of each group.', 'count(),sum(toll)'),
   sort: text('Sort terms by weight, "-" for descending. The key always follows.', '-passed_at'),
   nulls: text('Where nulls stand in the sort: "last" (default) or "first".', 'last'),
   limit: text("Rows at most; the table's row cap applies and is told.", '100'),
@@ -40,16 +49,25 @@ const explain = z
   .optional()
   .meta({ description: 'Whether the answer tells how it came about, where that is allowed.' });
 
-export const rowsParameters = z.strictObject({ ...query, explain });
+const { columns, group, path, aggregate, total, shape, ...placed } = query;
+const { filter, search, sort, nulls } = query;
+const matching = { filter, 'filter-lang': query['filter-lang'], search };
+
+export const rowsParameters = z.strictObject({ columns, ...placed, total, shape, explain });
 export const milepostParameters = z.strictObject({
-  filter: query.filter,
-  'filter-lang': query['filter-lang'],
-  search: query.search,
-  sort: query.sort,
-  nulls: query.nulls,
+  ...matching,
+  sort,
+  nulls,
   ticks: text('How many places, 1 to 2,000; 200 by default.', '200'),
 });
-export const rowParameters = z.strictObject({ columns: query.columns });
+export const groupsParameters = z.strictObject({ ...placed, group, path, aggregate, explain });
+export const aggregatesParameters = z.strictObject({ ...matching, aggregate, explain });
+export const valuesParameters = z.strictObject({
+  ...placed,
+  containing: text('Only values with this text in them, letter case ignored.', 'wend'),
+  bins: text('Bins of a histogram of numbers, dates or timestamps, 1 to 200.', '20'),
+});
+export const rowParameters = z.strictObject({ columns });
 export const noParameters = z.strictObject({});
 
 /**

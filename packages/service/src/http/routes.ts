@@ -1,24 +1,29 @@
 import type { TableSummary } from '@ephoros/core/schema';
-import { inParameter, problem } from '@ephoros/core/problem';
-import { Router, text, type RequestHandler, type Response } from 'express';
+import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import { Router, text, type Request, type RequestHandler, type Response } from 'express';
 import type { Catalog, Published } from '../catalog/index.ts';
-import type { Database } from '../run/index.ts';
+import { Remembered, type Database } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
 import { answerRow, answerRows } from './answer.ts';
-import { findTable, type Asked, type Parameters } from './asked.ts';
-import { readBody } from './body.ts';
+import { findTable, type Asked } from './asked.ts';
+import { bodies, readBody } from './body.ts';
+import { answerAggregates, answerGroups, type AgedAnswer } from './groups.ts';
 import { linkHeader } from './link.ts';
 import { answerMileposts } from './mileposts.ts';
 import { openApiDocument } from './openapi.ts';
 import {
+  aggregatesParameters,
+  groupsParameters,
   milepostParameters,
   readParameters,
   refuseParameters,
   rowParameters,
   rowsParameters,
+  valuesParameters,
 } from './parameters.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
 import { Timings } from './timings.ts';
+import { answerValues } from './values.ts';
 
 /** What the routes answer from. `catalog` may be another one after a change of the database. */
 export interface Sources {
@@ -31,6 +36,20 @@ export interface Sources {
   readonly countingTime: number;
 }
 
+/** The parameters in the path of a table's own routes. */
+interface Of {
+  readonly table: string;
+  readonly [name: string]: string;
+}
+
+/** A question as it was given. */
+interface Given {
+  readonly values: Readonly<Record<string, string | undefined>>;
+  readonly problems: readonly Problem[];
+  readonly explain: boolean;
+  readonly characters?: number;
+}
+
 /** Bytes of a query's body. */
 const mostBody = 1024 * 1024;
 
@@ -41,6 +60,12 @@ function sendJson(response: Response, json: string, timings: Timings): void {
   response.set('Cache-Control', 'private, no-cache').type('json').send(json);
 }
 
+/** An answer that may have been made a while ago: `Age` (RFC 9111, 5.1) says how long. */
+function sendAged(response: Response, { json, at }: AgedAnswer, timings: Timings): void {
+  if (at !== undefined) response.set('Age', String(Math.floor((Date.now() - at) / 1000)));
+  sendJson(response, json, timings);
+}
+
 /** The routes under `/api`. */
 export function routes(
   { database, surveyor, catalog, explain: mayExplain, countingTime }: Sources,
@@ -49,29 +74,50 @@ export function routes(
   const router = Router({ caseSensitive: true, strict: true });
   const document = openApiDocument(version);
 
-  const allowed = (given: Parameters): Parameters => {
-    if (given.explain !== true || mayExplain) return given;
-    const refused = inParameter('explain', [problem('explain-not-allowed', {})]);
-    return { ...given, explain: false, problems: [...given.problems, ...refused] };
+  /** What a request asks: in its URL, or in its body where that is too long for a URL. */
+  const asks = (
+    request: Request,
+    schema: Parameters<typeof readParameters>[1],
+    body: Parameters<typeof readBody>[1],
+  ): Given => {
+    const posted = request.method === 'POST';
+    if (posted) refuseParameters(request.url);
+    const text: unknown = request.body;
+    const read = posted
+      ? readBody(typeof text === 'string' ? text : '', body)
+      : readParameters(request.url, schema);
+    const { explain, ...values } = read.values;
+    const wanted = explain === 'true';
+    const refused =
+      wanted && !mayExplain ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
+    return {
+      ...read,
+      values,
+      problems: [...read.problems, ...refused],
+      explain: wanted && mayExplain,
+    };
   };
+
+  const remembered = new Remembered(database);
 
   const askedOf = async (table: string): Promise<Asked> => {
     const current = await catalog();
     const { description } = findTable(current, table);
-    return { catalog: current, description, database, surveyor, countingTime };
+    return { catalog: current, description, database, surveyor, remembered, countingTime };
+  };
+
+  const sendRows = async (request: Request<Of>, response: Response): Promise<void> => {
+    const asked = await askedOf(request.params.table);
+    const given = asks(request, rowsParameters, bodies.rows);
+    const timings = new Timings();
+    const answer = await answerRows(given, asked, timings, goneSignal(response));
+    if (request.method !== 'POST') response.set('Link', linkHeader(request.originalUrl, answer));
+    sendJson(response, answer.json, timings);
   };
 
   // First, since it is asked most.
-  router.get('/tables/:table/rows', async (request, response) => {
-    const asked = await askedOf(request.params.table);
-    const { values, problems } = readParameters(request.url, rowsParameters);
-    const { explain, ...parameters } = values;
-    const timings = new Timings();
-    const given = allowed({ values: parameters, problems, explain: explain === 'true' });
-    const answer = await answerRows(given, asked, timings, goneSignal(response));
-    response.set('Link', linkHeader(request.originalUrl, answer));
-    sendJson(response, answer.json, timings);
-  });
+  router.get('/tables/:table/rows', sendRows);
+  router.post('/tables/:table/query', textBody, sendRows);
 
   router.get('/openapi.json', (request, response) => {
     refuseParameters(request.url);
@@ -88,17 +134,6 @@ export function routes(
   router.get('/tables/:table', async (request, response) => {
     refuseParameters(request.url);
     response.json(findTable(await catalog(), request.params.table).description);
-  });
-
-  // The same question where it is too long for a URL.
-  router.post('/tables/:table/query', textBody, async (request, response) => {
-    refuseParameters(request.url);
-    const asked = await askedOf(request.params.table);
-    const body: unknown = request.body;
-    const given = allowed(readBody(typeof body === 'string' ? body : ''));
-    const timings = new Timings();
-    const { json } = await answerRows(given, asked, timings, goneSignal(response));
-    sendJson(response, json, timings);
   });
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
@@ -120,6 +155,47 @@ export function routes(
     const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
     sendJson(response, json, timings);
   });
+
+  const sendGroups = async (request: Request<Of>, response: Response): Promise<void> => {
+    const asked = await askedOf(request.params.table);
+    const given = asks(request, groupsParameters, bodies.groups);
+    const timings = new Timings();
+    const signal = goneSignal(response);
+    const answer = await answerGroups(given, asked, request.baseUrl, timings, signal);
+    sendAged(response, answer, timings);
+  };
+  router.get('/tables/:table/groups', sendGroups);
+  router.post('/tables/:table/groups', textBody, sendGroups);
+
+  const sendAggregates = async (request: Request<Of>, response: Response): Promise<void> => {
+    const asked = await askedOf(request.params.table);
+    const given = asks(request, aggregatesParameters, bodies.aggregates);
+    const timings = new Timings();
+    const answer = await answerAggregates(given, asked, timings, goneSignal(response));
+    sendAged(response, answer, timings);
+  };
+  router.get('/tables/:table/aggregates', sendAggregates);
+  router.post('/tables/:table/aggregates', textBody, sendAggregates);
+
+  const sendValues = async (
+    request: Request<Of & { column: string }>,
+    response: Response,
+  ): Promise<void> => {
+    const asked = await askedOf(request.params.table);
+    const { values, ...given } = asks(request, valuesParameters, bodies.values);
+    const { containing, bins, ...parameters } = values;
+    const timings = new Timings();
+    const answer = await answerValues(
+      request.params.column,
+      { ...given, values: parameters, containing, bins },
+      asked,
+      timings,
+      goneSignal(response),
+    );
+    sendAged(response, answer, timings);
+  };
+  router.get('/tables/:table/values/:column', sendValues);
+  router.post('/tables/:table/values/:column', textBody, sendValues);
 
   router.use(onlyReading);
   router.use((request, _response, next) => next(notFound(request.originalUrl.split('?')[0] ?? '')));

@@ -1,9 +1,17 @@
-import { sortSignature, type CheckedQuery } from '@ephoros/core/check';
+import {
+  sortSignature,
+  type CheckedGrouping,
+  type CheckedQuery,
+  type CheckedWindow,
+} from '@ephoros/core/check';
 import { printCursor } from '@ephoros/core/query';
 import { cursorColumns } from '@ephoros/core/sql';
 import type { Answer } from '../run/index.ts';
 
 type Row = Answer['rows'][number];
+
+/** Writes a cursor at a row. */
+export type CursorWriter = (row: Row) => string;
 
 /** The rows of a window in the query's order, and the cursors at its ends. */
 export interface RowsWindow {
@@ -15,21 +23,25 @@ export interface RowsWindow {
 }
 
 /**
- * Lays out what `compileRows` gave for the query as it was walked, which may have come to the
- * window another way than it was asked for: one row more than the window, and in reverse before
- * a cursor or the end.
+ * Lays out what `compileRows` or `compileGroups` gave for the query as it was walked, which may
+ * have come to the window another way than it was asked for: one row more than the window, and
+ * in reverse before a cursor or the end. Without a key there is no cursor.
  */
-export function layOut(asked: CheckedQuery, walked: CheckedQuery, answer: Answer): RowsWindow {
+export function layOut(
+  asked: CheckedWindow,
+  walked: CheckedWindow,
+  answer: Pick<Answer, 'rows'>,
+  cursor: CursorWriter | undefined,
+): RowsWindow {
   const more = answer.rows.length > walked.limit;
   const reverse = walked.beside !== undefined && walked.beside.kind !== 'after';
   const kept = more ? answer.rows.slice(0, walked.limit) : answer.rows;
   const rows = reverse ? [...kept].reverse() : kept;
   const [first] = rows;
   const last = rows.at(-1);
-  if (first === undefined || last === undefined || asked.table.key.length === 0) {
+  if (first === undefined || last === undefined || cursor === undefined) {
     return { rows, next: null, previous: null };
   }
-  const cursor = cursorWriter(asked);
   // In reverse the window was come to from behind: only at the very end nothing follows.
   const goesOn = reverse ? walked.beside.kind === 'before' || walked.offset > 0 : more;
   const hasBefore = reverse
@@ -38,9 +50,29 @@ export function layOut(asked: CheckedQuery, walked: CheckedQuery, answer: Answer
   return { rows, next: goesOn ? cursor(last) : null, previous: hasBefore ? cursor(first) : null };
 }
 
-function cursorWriter(query: CheckedQuery): (row: Row) => string {
+/** Cursors at the rows that `compileRows` gives; undefined where the table has no key. */
+export function rowCursor(query: CheckedQuery): CursorWriter | undefined {
+  if (query.table.key.length === 0) return undefined;
   const names = [...query.columns, ...cursorColumns(query)].map(({ name }) => name);
-  const places = query.sort.map(({ column }) => names.indexOf(column.name));
-  const sort = sortSignature(query.sort);
-  return (row) => printCursor({ sort, values: places.map((place) => row[place] ?? null) });
+  return cursorWriter(
+    query,
+    query.sort.map(({ column }) => names.indexOf(column.name)),
+  );
+}
+
+/** Cursors at the lines that `compileGroups` gives. */
+export function lineCursor(grouping: CheckedGrouping): CursorWriter {
+  return cursorWriter(grouping, linePlaces(grouping));
+}
+
+/** Where in a line the values of the sort's terms stand. */
+export function linePlaces({ sort, aggregates, hidden }: CheckedGrouping): readonly number[] {
+  const names = ['value', 'count', 'below', ...[...aggregates, ...hidden].map((_, at) => `a${at}`)];
+  return sort.map(({ column }) => names.indexOf(column.own));
+}
+
+function cursorWriter({ sort }: CheckedWindow, places: readonly number[]): CursorWriter {
+  const signature = sortSignature(sort);
+  return (row) =>
+    printCursor({ sort: signature, values: places.map((place) => row[place] ?? null) });
 }

@@ -1,42 +1,11 @@
-import { checkQuery, type CheckedQuery } from '@ephoros/core/check';
-import {
-  byCodePoint,
-  byCollator,
-  queryRows,
-  type MemoryRow,
-  type TextOrder,
-} from '@ephoros/core/memory';
-import { parseParameters, type QueryParameter } from '@ephoros/core/query';
+import type { CheckedQuery } from '@ephoros/core/check';
+import { byCodePoint, queryRows, type MemoryRow } from '@ephoros/core/memory';
 import { compileCount, compileMileposts, compileRows } from '@ephoros/core/sql';
 import fc from 'fast-check';
-import pg from 'pg';
-import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
-import { readCatalog, type Catalog } from '../catalog/index.ts';
-import { noConfiguration } from '../config/index.ts';
 import { rowsEncoder } from '../encode/index.ts';
-import { layOut } from '../http/window.ts';
+import { layOut, rowCursor } from '../http/window.ts';
+import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, sorts, worlds } from '../testing/worlds.ts';
-import { Database } from './index.ts';
-
-type Parameters = Partial<Record<QueryParameter, string>>;
-
-const setUp = [
-  `create type level as enum ('low', 'mid', 'high')`,
-  ...['C', 'und-x-icu'].flatMap((collation, index) => [
-    `create schema w${index}`,
-    `create table w${index}.parent (id int primary key, name text collate "${collation}", rank int)`,
-    `create table w${index}.t (id int primary key, n int, big int8, d numeric(12,3), f float8, r real,
-       s text collate "${collation}", b boolean, day date, ts timestamptz, local timestamp, e level,
-       l text[] collate "${collation}", span interval, parent_id int references w${index}.parent)`,
-    `create table w${index}.child (id int primary key, t_id int references w${index}.t, v numeric(12,3))`,
-  ]),
-];
-
-const collator = new Intl.Collator('und');
-const orders: readonly TextOrder[] = [
-  byCodePoint,
-  byCollator((one, other) => collator.compare(one, other)),
-];
 
 interface Mileposts {
   readonly posts: ReadonlyMap<number, readonly (string | null)[]>;
@@ -44,46 +13,20 @@ interface Mileposts {
 }
 
 describe('PostgreSQL and memory', () => {
-  let database: Database;
-  let writer: pg.Client;
-  let catalog: Catalog;
-  let drop: () => Promise<void>;
+  let both: TwoExecutors;
 
   beforeAll(async () => {
-    const fresh = await freshDatabase('ephoros_agreement', setUp);
-    drop = fresh.drop;
-    database = new Database({ url: fresh.url });
-    writer = new pg.Client({ connectionString: fresh.url });
-    await writer.connect();
-    catalog = await readCatalog(database.pool, noConfiguration);
+    both = await TwoExecutors.start('ephoros_agreement');
   });
 
-  afterAll(async () => {
-    await writer.end();
-    await database.close();
-    await drop();
-  });
-
-  function check(table: string, parameters: Parameters, now: Date): CheckedQuery {
-    const { query, problems } = parseParameters(parameters);
-    const description = catalog.describe(table);
-    if (description === undefined) throw new Error(table);
-    const read = checkQuery(query, description, { tables: catalog.describe, now });
-    const all = [...problems, ...('problems' in read ? read.problems : [])];
-    if ('problems' in read || all.length > 0) {
-      throw new Error(
-        `${JSON.stringify(parameters)}: ${all.map(({ message }) => message).join(' ')}`,
-      );
-    }
-    return read.checked;
-  }
+  afterAll(() => both.close());
 
   async function inPostgres(
     query: CheckedQuery,
   ): Promise<{ rows: MemoryRow[]; total: number; next: string | null; previous: string | null }> {
-    const answer = await database.run(compileRows(query, catalog.locate));
-    const { rows, next, previous } = layOut(query, query, answer);
-    const counted = await database.run(compileCount(query, catalog.locate));
+    const answer = await both.database.run(compileRows(query, both.catalog.locate));
+    const { rows, next, previous } = layOut(query, query, answer, rowCursor(query));
+    const counted = await both.database.run(compileCount(query, both.catalog.locate));
     const json = rowsEncoder(query.columns, 'objects')(rows);
     return {
       rows: JSON.parse(json) as MemoryRow[],
@@ -95,9 +38,9 @@ describe('PostgreSQL and memory', () => {
 
   /** The sort values of every `step`-th row, and the number of rows, by each of the statements. */
   async function milepostsOf(query: CheckedQuery, step: number): Promise<Mileposts[]> {
-    const { pass, steps } = compileMileposts(query, step, catalog.locate);
+    const { pass, steps } = compileMileposts(query, step, both.catalog.locate);
     const all = [pass, ...(steps === undefined ? [] : [steps])];
-    const answers = await Promise.all(all.map((statement) => database.run(statement)));
+    const answers = await Promise.all(all.map((statement) => both.database.run(statement)));
     return answers.map(({ rows }) => {
       const total = Number(rows.at(-1)?.at(-1) ?? 0);
       const posts = new Map<number, readonly (string | null)[]>();
@@ -111,12 +54,12 @@ describe('PostgreSQL and memory', () => {
 
   /** A window is the same rows from the start, from a milepost, and from the end. */
   async function everyWay(whole: CheckedQuery, offset: number, limit: number): Promise<void> {
-    const all = (await database.run(compileRows(whole, catalog.locate))).rows;
+    const all = (await both.database.run(compileRows(whole, both.catalog.locate))).rows;
     const expected = all.slice(offset, offset + limit);
     const asked: CheckedQuery = { ...whole, offset, limit };
     const walk = async (walked: CheckedQuery): Promise<unknown> => {
-      const answer = await database.run(compileRows(walked, catalog.locate));
-      return layOut(asked, walked, answer).rows;
+      const answer = await both.database.run(compileRows(walked, both.catalog.locate));
+      return layOut(asked, walked, answer, rowCursor(asked)).rows;
     };
     const left = all.length - offset - limit;
     if (left >= 0) {
@@ -131,24 +74,6 @@ describe('PostgreSQL and memory', () => {
         expect(await walk({ ...asked, beside, offset: offset - number })).toEqual(expected);
       }
     }
-  }
-
-  async function fill(
-    schema: string,
-    world: Record<string, readonly object[]>,
-  ): Promise<Map<string, readonly MemoryRow[]>> {
-    await writer.query(`truncate ${schema}.child, ${schema}.t, ${schema}.parent`);
-    const kept = new Map<string, readonly MemoryRow[]>();
-    for (const name of ['parent', 't', 'child']) {
-      const rows = (world[name] ?? []).map((row, index) => ({ id: index + 1, ...row }));
-      await writer.query(
-        `insert into ${schema}.${name} select * from json_populate_recordset(null::${schema}.${name}, $1)`,
-        [JSON.stringify(rows)],
-      );
-      const everything = check(`${schema}.${name}`, { limit: '1000', sort: 'id' }, new Date());
-      kept.set(`${schema}.${name}`, (await inPostgres(everything)).rows);
-    }
-    return kept;
   }
 
   it.each([0, 1])(
@@ -173,7 +98,7 @@ describe('PostgreSQL and memory', () => {
       );
       await fc.assert(
         fc.asyncProperty(worlds, questions, async (world, asked) => {
-          const kept = await fill(schema, world);
+          const kept = await both.fill(schema, world);
           const rowsOf = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
           for (const { filter, search, sort, nulls, limit, offset } of asked) {
             const about: Parameters = {
@@ -183,10 +108,10 @@ describe('PostgreSQL and memory', () => {
               ...(filter === undefined ? {} : { filter }),
               ...(search === undefined ? {} : { search }),
             };
-            const both = async (
+            const compare = async (
               place: Parameters,
             ): Promise<{ next: string | null; previous: string | null }[]> => {
-              const query = check(`${schema}.t`, { ...about, ...place }, now);
+              const query = both.check(`${schema}.t`, { ...about, ...place }, now);
               const theirs = await inPostgres(query);
               const ours = queryRows(query, rowsOf(`${schema}.t`), { textOrder, rowsOf });
               const facts = (one: typeof theirs | typeof ours): object => ({
@@ -198,14 +123,14 @@ describe('PostgreSQL and memory', () => {
               expect(facts(ours)).toEqual(facts(theirs));
               return [theirs, ours];
             };
-            const [theirs, ours] = await both({ offset: String(offset) });
-            const whole = check(`${schema}.t`, { ...about, limit: '1000' }, now);
+            const [theirs, ours] = await compare({ offset: String(offset) });
+            const whole = both.check(`${schema}.t`, { ...about, limit: '1000' }, now);
             await everyWay(whole, offset, limit);
             // A cursor of either leads both to the same place; only lists are written differently.
             if (sort.split(',').some((term) => term.replace('-', '') === 'l')) continue;
             for (const source of [theirs, ours]) {
-              if (source?.next) await both({ after: source.next });
-              if (source?.previous) await both({ before: source.previous });
+              if (source?.next) await compare({ after: source.next });
+              if (source?.previous) await compare({ before: source.previous });
             }
           }
         }),

@@ -91,6 +91,39 @@ export function absolute(value: Decimal): Decimal {
   return value.kind === 'finite' && value.digits < 0n ? finite(-value.digits, value.scale) : value;
 }
 
+/** The greatest multiple of a width that is not above a value, without zeros at its end. */
+export function floorTo(value: Decimal, width: Decimal): Decimal {
+  if (value.kind !== 'finite' || width.kind !== 'finite') return { kind: 'NaN' };
+  const [a, w] = aligned(value, width);
+  return trimmed(finite(a - (((a % w) + w) % w), Math.max(value.scale, width.scale)));
+}
+
+/** A quotient with PostgreSQL's number of digits. The divisor is not zero. */
+export function divideExactly(a: Decimal, b: Decimal): Decimal {
+  return calculate('/', a, b) ?? { kind: 'NaN' };
+}
+
+/** As PostgreSQL writes it. */
+export function printDecimal(value: Decimal): string {
+  if (value.kind !== 'finite') return value.kind;
+  const { digits, scale } = value;
+  const text = String(digits < 0n ? -digits : digits).padStart(scale + 1, '0');
+  const whole = text.slice(0, text.length - scale);
+  const sign = digits < 0n ? '-' : '';
+  return scale === 0 ? sign + whole : `${sign}${whole}.${text.slice(-scale)}`;
+}
+
+/** Without zeros at the end of its fraction. */
+export function trimmed(value: Decimal): Decimal {
+  if (value.kind !== 'finite') return value;
+  let { digits, scale } = value;
+  while (scale > 0 && digits % 10n === 0n) {
+    digits /= 10n;
+    scale -= 1;
+  }
+  return finite(digits, scale);
+}
+
 function special(operator: string, a: number, b: number): number {
   switch (operator) {
     case '+':

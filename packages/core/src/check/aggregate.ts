@@ -1,0 +1,181 @@
+import type { Expression } from '../expression/index.ts';
+import { nearest, problem, type Problem } from '../problem/index.ts';
+import type { Term } from '../query/index.ts';
+import {
+  aggregateNames,
+  aggregatesOf,
+  encodingOf,
+  isNumeric,
+  typeName,
+  type AggregateName,
+  type ColumnFormat,
+  type ColumnType,
+} from '../schema/index.ts';
+import type { CheckedAggregate, CheckedScalar } from './checked.ts';
+import type { Checker } from './expression.ts';
+import { spokenTerm } from './label.ts';
+import { valueAs } from './value.ts';
+
+const counted: ColumnType = { kind: 'integer', bits: 64 };
+const float: ColumnType = { kind: 'float', bits: 64 };
+const numeric: ColumnType = { kind: 'numeric' };
+
+/** How many arguments an aggregate takes, at least and at most. */
+const argumentCounts: Readonly<Record<AggregateName, readonly [number, number]>> = {
+  count: [0, 1],
+  distinct: [1, 1],
+  sum: [1, 1],
+  avg: [1, 1],
+  min: [1, 1],
+  max: [1, 1],
+  median: [1, 1],
+  percentile: [2, 2],
+  share: [0, 1],
+};
+
+/** `sum(toll)`, `percentile(toll, 90)`, `count()`: an aggregate, or undefined with a problem. */
+export function checkAggregate(
+  { name, expression }: Term,
+  checker: Checker,
+  problems: Problem[],
+): CheckedAggregate | undefined {
+  const kind = kindOf(expression);
+  if (kind === undefined || expression.kind !== 'call') {
+    const near = expression.kind === 'call' ? nearest(expression.name, aggregateNames) : undefined;
+    const facts = { near: near && `${near}()`, known: aggregateNames.join(', ') };
+    problems.push(problem('unknown-aggregate', facts, expression.span));
+    return undefined;
+  }
+  const { args, span } = expression;
+  const [least, most] = argumentCounts[kind];
+  if (args.length < least || args.length > most) {
+    const facts = { name: kind, expected: args.length < least ? least : most, found: args.length };
+    problems.push(problem('wrong-argument-count', facts, span));
+    return undefined;
+  }
+  const [of, percent] = args;
+  const argument = of && checker.scalar(of);
+  const fraction = percent && fractionOf(percent, problems);
+  if ((of && argument) === undefined && of !== undefined) return undefined;
+  if (percent !== undefined && fraction === undefined) return undefined;
+  if (argument !== undefined && of !== undefined && !fits(kind, argument, of, problems)) {
+    return undefined;
+  }
+  const type = resultOf(kind, argument?.type);
+  const format = formatOf(kind, argument, type);
+  return {
+    kind,
+    name,
+    label: labelOf(kind, argument, of, percent),
+    type,
+    // A count is far from what a JSON number cannot hold.
+    encoding: type === counted && kind !== 'sum' ? 'number' : encodingOf(type),
+    ...(format === undefined ? {} : { format }),
+    ...(argument === undefined ? {} : { argument }),
+    ...(fraction === undefined ? {} : { fraction }),
+  };
+}
+
+/** The aggregate that an expression is a call of. */
+export function kindOf(expression: Expression): AggregateName | undefined {
+  if (expression.kind !== 'call') return undefined;
+  return aggregateNames.find((one) => one === expression.name);
+}
+
+function fits(
+  kind: AggregateName,
+  argument: CheckedScalar,
+  { span }: Expression,
+  problems: Problem[],
+): boolean {
+  const { type } = argument;
+  const allowed = argument.kind === 'column' ? argument.column.aggregates : aggregatesOf(type);
+  if (allowed.includes(kind)) return true;
+  const facts = {
+    name: argument.kind === 'column' ? argument.column.name : 'this',
+    aggregate: kind,
+    type: typeName(type),
+    allowed: allowed.join(', ') || undefined,
+  };
+  problems.push(problem('not-aggregable', facts, span));
+  return false;
+}
+
+/** 90 → "0.9" */
+function fractionOf(percent: Expression, problems: Problem[]): string | undefined {
+  const read = percent.kind === 'number' ? valueAs(percent, numeric) : undefined;
+  const value = read !== undefined && 'value' in read ? Number(read.value) : NaN;
+  if (value >= 0 && value <= 100) return String(value / 100);
+  const facts = { type: 'percentage', notation: '0 to 100' };
+  problems.push(problem('invalid-value', facts, percent.span));
+  return undefined;
+}
+
+function resultOf(kind: AggregateName, type: ColumnType | undefined): ColumnType {
+  switch (kind) {
+    case 'count':
+    case 'distinct':
+      return counted;
+    case 'share':
+      return float;
+    case 'sum':
+      if (type?.kind === 'float') return float;
+      // As PostgreSQL adds them: whole numbers grow, and the widest ones become decimals.
+      return type?.kind === 'integer' && type.bits !== 64 ? counted : numeric;
+    case 'avg':
+      return type?.kind === 'float' ? float : numeric;
+    case 'median':
+      if (type === undefined || !isNumeric(type)) return type ?? numeric;
+      return type.kind === 'float' ? float : numeric;
+    case 'min':
+    case 'max':
+    case 'percentile':
+      return type ?? numeric;
+    default:
+      throw new Error(`unknown aggregate ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+/** Digits after the point of what has no natural end. */
+const decimals = 2;
+
+function formatOf(
+  kind: AggregateName,
+  argument: CheckedScalar | undefined,
+  type: ColumnType,
+): ColumnFormat | undefined {
+  if (kind === 'count' || kind === 'distinct') return { kind: 'number', decimals: 0 };
+  if (kind === 'share') return { kind: 'percent', decimals: 1 };
+  const own = argument?.kind === 'column' ? argument.column.format : undefined;
+  if ((kind !== 'avg' && kind !== 'median') || !isNumeric(type)) return own;
+  if (own === undefined) return { kind: 'number', decimals };
+  return 'decimals' in own || !('unit' in own || own.kind === 'money') ? own : { ...own, decimals };
+}
+
+const words: Readonly<Record<AggregateName, string>> = {
+  count: 'Count',
+  distinct: 'Different values of',
+  sum: 'Sum of',
+  avg: 'Average of',
+  min: 'Least',
+  max: 'Greatest',
+  median: 'Median of',
+  percentile: 'Percentile',
+  share: 'Share',
+};
+
+function labelOf(
+  kind: AggregateName,
+  argument: CheckedScalar | undefined,
+  of: Expression | undefined,
+  percent: Expression | undefined,
+): string {
+  if (argument === undefined || of === undefined) return words[kind];
+  const what = spokenTerm(of, argument);
+  if (kind === 'percentile' && percent?.kind === 'number') {
+    return `Percentile ${percent.value} of ${what}`;
+  }
+  return kind === 'count' || kind === 'share'
+    ? `${words[kind]} of ${what}`
+    : `${words[kind]} ${what}`;
+}

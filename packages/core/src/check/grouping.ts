@@ -1,0 +1,369 @@
+import type { PathValue } from '../expression/index.ts';
+import { inParameter, problem, type Problem } from '../problem/index.ts';
+import type { Query, SortTerm, Term } from '../query/index.ts';
+import {
+  encodingOf,
+  isComparable,
+  typeName,
+  type ColumnType,
+  type TableDescription,
+} from '../schema/index.ts';
+import { checkAggregate, kindOf } from './aggregate.ts';
+import type {
+  CheckedAggregate,
+  CheckedColumn,
+  CheckedGrouping,
+  CheckedLevel,
+  CheckedScalar,
+  CheckedSortTerm,
+} from './checked.ts';
+import { checkCursor } from './cursor.ts';
+import { Checker } from './expression.ts';
+import { labelOfTerm } from './label.ts';
+import { Lookup } from './lookup.ts';
+import { checkMatch, checkPlace, type CheckOptions } from './query.ts';
+import { literalType, valueAs, type Literal } from './value.ts';
+
+/** Levels of one grouping, and aggregates of one request. */
+export const mostLevels = 6;
+export const mostAggregates = 20;
+
+type Checked = { readonly checked: CheckedGrouping } | { readonly problems: readonly Problem[] };
+
+/**
+ * Checks the level of a query's grouping that its path leads to. Gives all problems at once, each
+ * with its parameter and place. Groups are sorted by their value where nothing else is asked.
+ */
+export function checkGrouping(
+  query: Query,
+  table: TableDescription,
+  options: CheckOptions = {},
+): Checked {
+  const asked = query.group ?? [];
+  const problems = asked.length === 0 ? inParameter('group', [problem('missing-group', {})]) : [];
+  return check(query, asked, table, options, problems);
+}
+
+/** Checks the aggregates of a query's whole result: a grouping without levels. */
+export function checkAggregates(
+  query: Query,
+  table: TableDescription,
+  options: CheckOptions = {},
+): Checked {
+  const { filter, search, aggregate } = query;
+  const bare: Query = {
+    ...(filter && { filter }),
+    ...(search && { search }),
+    ...(aggregate && { aggregate }),
+    limit: 1,
+  };
+  return check(bare, [], table, options, []);
+}
+
+function check(
+  query: Query,
+  asked: readonly Term[],
+  table: TableDescription,
+  { tables = () => undefined, now = new Date() }: CheckOptions,
+  problems: Problem[],
+): Checked {
+  const lookup = new Lookup(table, tables);
+  const match = checkMatch(query, lookup, now, problems);
+  const inGroup: Problem[] = [];
+  const levels = checkLevels(asked, new Checker(lookup, now, inGroup), inGroup);
+  problems.push(...inParameter('group', inGroup));
+  const sound = levels.filter((level) => level !== undefined);
+  const inPath: Problem[] = [];
+  const path = checkPath(query.path ?? [], levels, inPath);
+  problems.push(...inParameter('path', inPath));
+  const inAggregate: Problem[] = [];
+  const checker = new Checker(lookup, now, inAggregate);
+  const aggregates = checkAll(query.aggregate ?? [], checker, inAggregate);
+  problems.push(...inParameter('aggregate', inAggregate));
+  const inSort: Problem[] = [];
+  const level = levels[path.length];
+  const { sort, hidden } = checkGroupSort(
+    query,
+    { asked, level, depth: path.length, aggregates },
+    new Checker(lookup, now, inSort),
+    inSort,
+  );
+  problems.push(...inParameter('sort', inSort));
+  const window = checkPlace(query, table, problems);
+  const { place } = query;
+  const beside =
+    inSort.length === 0 &&
+    level !== undefined &&
+    (place?.kind === 'after' || place?.kind === 'before')
+      ? checkCursor(place, { name: table.name, key: ['value'] }, sort, problems)
+      : undefined;
+  if (problems.length > 0) return { problems };
+  return {
+    checked: {
+      table,
+      ...match,
+      levels: sound,
+      path,
+      aggregates,
+      hidden,
+      sort,
+      ...window,
+      ...(beside === undefined ? {} : { beside }),
+    },
+  };
+}
+
+function checkLevels(
+  asked: readonly Term[],
+  checker: Checker,
+  problems: Problem[],
+): readonly (CheckedLevel | undefined)[] {
+  const over = asked[mostLevels];
+  if (over !== undefined) {
+    problems.push(problem('too-many-levels', { most: mostLevels }, over.expression.span));
+  }
+  const names = new Set<string>();
+  return asked.slice(0, mostLevels).map((term) => {
+    const { name, expression } = term;
+    if (names.has(name)) {
+      problems.push(problem('repeated-term', { name }, expression.span));
+      return undefined;
+    }
+    names.add(name);
+    return checkLevel(term, checker, problems);
+  });
+}
+
+function checkLevel(
+  { name, expression }: Term,
+  checker: Checker,
+  problems: Problem[],
+): CheckedLevel | undefined {
+  const { span } = expression;
+  const scalar = checker.scalar(expression);
+  if (scalar === undefined) return undefined;
+  const columns = columnsIn(scalar);
+  if (columns.length === 0) {
+    problems.push(problem('group-without-column', {}, span));
+    return undefined;
+  }
+  const { type } = scalar;
+  const barred = columns.find(({ groupable }) => !groupable);
+  if (barred !== undefined || !isComparable(type)) {
+    const facts = { name: barred?.name ?? name, type: typeName(barred?.type ?? type) };
+    problems.push(problem('not-groupable', facts, span));
+    return undefined;
+  }
+  const format = formatOf(scalar);
+  return {
+    name,
+    label: labelOfTerm(expression, scalar),
+    type,
+    encoding: encodingOf(type),
+    ...(format === undefined ? {} : { format }),
+    scalar,
+    nullable: scalar.kind !== 'column' || scalar.column.nullable,
+  };
+}
+
+/** A bin is written like the values in it. */
+function formatOf(scalar: CheckedScalar): CheckedLevel['format'] {
+  if (scalar.kind === 'column') return scalar.column.format;
+  const [of] = scalar.kind === 'function' && scalar.name === 'bin' ? scalar.args : [];
+  return of?.kind === 'column' && scalar.type.kind === 'numeric' ? of.column.format : undefined;
+}
+
+function columnsIn(scalar: CheckedScalar): readonly CheckedColumn[] {
+  switch (scalar.kind) {
+    case 'column':
+      return [scalar.column];
+    case 'arithmetic':
+      return [...columnsIn(scalar.left), ...columnsIn(scalar.right)];
+    case 'function':
+      return scalar.args.flatMap(columnsIn);
+    case 'value':
+    case 'list':
+    case 'count':
+      return [];
+    default:
+      throw new Error(`unknown scalar ${JSON.stringify(scalar satisfies never)}`);
+  }
+}
+
+function checkPath(
+  path: readonly PathValue[],
+  levels: readonly (CheckedLevel | undefined)[],
+  problems: Problem[],
+): readonly (string | null)[] {
+  const most = Math.max(0, levels.length - 1);
+  const over = path[most];
+  if (over !== undefined) problems.push(problem('path-too-long', { most }, over.span));
+  return path.slice(0, most).map((value, index) => {
+    const level = levels[index];
+    if (value.kind === 'null' || level === undefined) return null;
+    const { type } = level;
+    const read = valueIn(value, type);
+    if (typeof read === 'string') return read;
+    problems.push({
+      ...read,
+      position: value.span.start,
+      length: value.span.end - value.span.start,
+    });
+    return null;
+  });
+}
+
+const special = /^(?:NaN|-?Infinity)$/;
+
+/** A value of a line, as an answer has it, in PostgreSQL's notation; or what is wrong with it. */
+function valueIn(value: Exclude<PathValue, { kind: 'null' }>, type: ColumnType): string | Problem {
+  const { span } = value;
+  const mismatch = (found: string): Problem =>
+    problem('type-mismatch', { expected: `a ${typeName(type)}`, found: `a ${found}` });
+  if (value.kind !== 'string') {
+    const literal: Literal =
+      value.kind === 'number'
+        ? { kind: 'number', value: value.value, span }
+        : { kind: 'boolean', value: value.value, span };
+    const read = valueAs(literal, type);
+    return 'value' in read ? read.value : mismatch(typeName(literalType(literal)));
+  }
+  const text = value.value;
+  const read = valueAs(literalFor(text, type, span), type);
+  if ('value' in read) return read.value;
+  const numbers = type.kind === 'numeric' || type.kind === 'float';
+  if ((numbers && special.test(text)) || /^-?infinity$/.test(text)) return text;
+  return read.problem.code === 'type-mismatch' ? mismatch('text') : read.problem;
+}
+
+/** The literal that a text of an answer stands for. */
+export function literalFor(value: string, type: ColumnType, span: PathValue['span']): Literal {
+  switch (type.kind) {
+    case 'date':
+      return { kind: 'date', value, span };
+    case 'timestamp':
+      return { kind: 'timestamp', value: type.zone ? value : `${value}Z`, span };
+    case 'integer':
+    case 'numeric':
+    case 'float':
+      return /^-?\d+(?:\.\d+)?(?:e[+-]?\d+)?$/i.test(value)
+        ? { kind: 'number', value, span }
+        : { kind: 'text', value, span };
+    default:
+      return { kind: 'text', value, span };
+  }
+}
+
+function checkAll(
+  terms: readonly Term[],
+  checker: Checker,
+  problems: Problem[],
+): readonly CheckedAggregate[] {
+  const over = terms[mostAggregates];
+  if (over !== undefined) {
+    problems.push(problem('too-many-aggregates', { most: mostAggregates }, over.expression.span));
+  }
+  const names = new Set<string>();
+  return terms.slice(0, mostAggregates).flatMap((term) => {
+    if (names.has(term.name)) {
+      problems.push(problem('repeated-term', { name: term.name }, term.expression.span));
+      return [];
+    }
+    names.add(term.name);
+    return checkAggregate(term, checker, problems) ?? [];
+  });
+}
+
+interface Sorted {
+  readonly asked: readonly Term[];
+  readonly level: CheckedLevel | undefined;
+  readonly depth: number;
+  readonly aggregates: readonly CheckedAggregate[];
+}
+
+/** A term that names another level counts there, and not here. */
+function checkGroupSort(
+  { sort = [], nulls = 'last' }: Query,
+  { asked, level, depth, aggregates }: Sorted,
+  checker: Checker,
+  problems: Problem[],
+): { sort: CheckedSortTerm[]; hidden: readonly CheckedAggregate[] } {
+  const hidden: CheckedAggregate[] = [];
+  const terms: CheckedSortTerm[] = [];
+  const seen = new Set<string>();
+  const add = (name: string, column: CheckedColumn, descending: boolean): void => {
+    if (!seen.has(name)) terms.push({ column, descending, nulls });
+    seen.add(name);
+  };
+  for (const term of sort) {
+    const { name, span } = term.column;
+    const place = asked.findIndex((one) => one.name === name);
+    if (seen.has(name)) problems.push(problem('repeated-term', { name }, span));
+    else if (place !== -1) {
+      if (place === depth && level) add(name, valueColumn(level), term.descending);
+    } else if (term.expression !== undefined && kindOf(term.expression) !== undefined) {
+      const column = aggregateColumn(term, aggregates, hidden, checker, problems);
+      if (column !== undefined) add(name, column, term.descending);
+    } else {
+      const known = [
+        ...asked.map((one) => one.name),
+        'count()',
+        ...aggregates.map((one) => one.name),
+      ];
+      problems.push(
+        problem('not-a-group-sort', { name, known: [...new Set(known)].join(', ') }, span),
+      );
+    }
+  }
+  // The value tells the lines of a level apart.
+  if (level !== undefined) add(level.name, valueColumn(level), false);
+  return { sort: terms, hidden };
+}
+
+function aggregateColumn(
+  { column: { name, span }, expression }: SortTerm,
+  aggregates: readonly CheckedAggregate[],
+  hidden: CheckedAggregate[],
+  checker: Checker,
+  problems: Problem[],
+): CheckedColumn | undefined {
+  const known = [...aggregates, ...hidden];
+  const place = known.findIndex((one) => one.name === name);
+  if (place !== -1) return lineColumn(`a${place}`, known[place]);
+  if (expression === undefined) return undefined;
+  const found: Problem[] = [];
+  const checked = checkAggregate({ name, expression }, checker, found);
+  // Places inside of the term count from its own beginning.
+  problems.push(...found.map((one) => ({ ...one, position: span.start + (one.position ?? 0) })));
+  if (checked === undefined) return undefined;
+  hidden.push(checked);
+  return lineColumn(`a${known.length}`, checked);
+}
+
+function valueColumn(level: CheckedLevel): CheckedColumn {
+  return { ...lineColumn('value', level), name: level.name, nullable: level.nullable };
+}
+
+/** A column of the lines, for the order and its cursors. */
+function lineColumn(
+  own: string,
+  result: CheckedLevel | CheckedAggregate | undefined,
+): CheckedColumn {
+  if (result === undefined) throw new Error(`there is no column ${own}`);
+  const { name, label, type, encoding } = result;
+  return {
+    name,
+    label,
+    type,
+    encoding,
+    own,
+    path: [],
+    nullable: true,
+    sortable: true,
+    filterable: false,
+    groupable: false,
+    indexed: false,
+    shown: true,
+    aggregates: [],
+  };
+}

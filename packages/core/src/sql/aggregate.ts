@@ -1,0 +1,108 @@
+import type { CheckedAggregate } from '../check/index.ts';
+import { isNumeric } from '../schema/index.ts';
+import { scalar } from './condition.ts';
+import { sql, type SQL } from './fragment.ts';
+import type { Scope } from './scope.ts';
+
+/**
+ * How an aggregate is made in steps: parts of every group of rows; the same parts of groups put
+ * together, where they can be; the value out of the parts.
+ */
+export interface AggregateSteps {
+  readonly parts: readonly SQL[];
+  /** Of the parts' names, in a coarser group. Undefined where the rows themselves are needed. */
+  readonly merge: ((names: readonly SQL[]) => readonly SQL[]) | undefined;
+  /** `whole` stands for the same of the whole result: the number of its rows, or the parts. */
+  readonly value: (names: readonly SQL[], whole: Whole) => SQL;
+}
+
+interface Whole {
+  /** The rows of a line. */
+  readonly rows: SQL;
+  /** Something summed over the whole result. */
+  readonly sum: (of: SQL) => SQL;
+}
+
+/** The steps of an aggregate over the rows of a scope. */
+export function stepsOf(aggregate: CheckedAggregate, scope: Scope): AggregateSteps {
+  const { kind, argument, type, fraction = '0' } = aggregate;
+  const float = argument?.type.kind === 'float';
+  const plain = argument === undefined ? undefined : scalar(argument, scope);
+  // The sum of floats of four bytes would lose digits.
+  const of = plain !== undefined && float ? sql`${plain}::float8` : plain;
+  const only = ([name = sql`null`]: readonly SQL[]): SQL => name;
+  if (of === undefined) {
+    const part = kind === 'share' ? [] : [sql`count(*)`];
+    return {
+      parts: part,
+      merge: (names) => names.map((name) => sql`sum(${name})::int8`),
+      value: (names, { rows, sum }) => (kind === 'share' ? quotient(rows, sum(rows)) : only(names)),
+    };
+  }
+  switch (kind) {
+    case 'count':
+      return {
+        parts: [sql`count(${of})`],
+        merge: (names) => names.map((name) => sql`sum(${name})::int8`),
+        value: only,
+      };
+    case 'sum':
+    case 'share':
+      return {
+        parts: [sql`sum(${of})`],
+        // The sum of sums of whole numbers would become a decimal.
+        merge: (names) =>
+          names.map((name) =>
+            type.kind === 'integer' ? sql`sum(${name})::int8` : sql`sum(${name})`,
+          ),
+        value: (names, { sum }) =>
+          kind === 'sum' ? only(names) : quotient(only(names), sum(only(names))),
+      };
+    case 'avg': {
+      const cast = float ? sql`float8` : sql`numeric`;
+      return {
+        parts: [sql`sum(${of})`, sql`count(${of})`],
+        merge: (names) => names.map((name) => sql`sum(${name})`),
+        value: ([total = sql`null`, count = sql`null`]) =>
+          sql`${total}::${cast} / nullif(${count}, 0)::${cast}`,
+      };
+    }
+    case 'min':
+    case 'max': {
+      const name = kind === 'min' ? sql`min` : sql`max`;
+      return {
+        parts: [sql`${name}(${of})`],
+        merge: (names) => names.map((part) => sql`${name}(${part})`),
+        value: only,
+      };
+    }
+    case 'distinct':
+      return { parts: [sql`count(distinct ${of})`], merge: undefined, value: only };
+    case 'percentile':
+      return { parts: [discrete(of, fraction)], merge: undefined, value: only };
+    case 'median': {
+      if (!isNumeric(type)) return { parts: [discrete(of, '0.5')], merge: undefined, value: only };
+      // The two in the middle; the same one twice of an odd number.
+      const upper = sql`percentile_disc(0.5) within group (order by ${of} desc)`;
+      return {
+        parts: [discrete(of, '0.5'), upper],
+        merge: undefined,
+        value: ([low = sql`null`, high = sql`null`]) =>
+          float
+            ? sql`(${low} / 2 + ${high} / 2)`
+            : sql`trim_scale((${low}::numeric + ${high}::numeric) * 0.5)`,
+      };
+    }
+    default:
+      throw new Error(`no SQL for ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+/** The least value at or below which such a part of the values lies. */
+function discrete(of: SQL, fraction: string): SQL {
+  return sql`percentile_disc(${fraction}::float8) within group (order by ${of})`;
+}
+
+function quotient(part: SQL, whole: SQL): SQL {
+  return sql`${part}::float8 / nullif(${whole}, 0)::float8`;
+}

@@ -1,0 +1,219 @@
+import {
+  checkAggregates,
+  checkGrouping,
+  lineConditions,
+  type CheckedAggregate,
+  type CheckedGrouping,
+  type CheckedLevel,
+} from '@ephoros/core/check';
+import {
+  and,
+  parsePath,
+  printExpression,
+  type Expression,
+  type PathValue,
+} from '@ephoros/core/expression';
+import { printParameters, termOf, termsOf, type Query } from '@ephoros/core/query';
+import type { ResultColumn } from '@ephoros/core/schema';
+import { compileGroups } from '@ephoros/core/sql';
+import { valueEncoder } from '../encode/index.ts';
+import type { Answer } from '../run/index.ts';
+import { readWith, type Asked, type Parameters } from './asked.ts';
+import { explain } from './explanation.ts';
+import { readLines, type Lines } from './lines.ts';
+import type { Timings } from './timings.ts';
+
+type Row = Answer['rows'][number];
+
+/** An encoded answer, and when it was made (ms since 1970), where not for this very question. */
+export interface AgedAnswer {
+  readonly json: string;
+  readonly at: number | undefined;
+}
+
+/** parameters → parse → check → compile → run → encode, for the lines of one level. */
+export async function answerGroups(
+  parameters: Parameters,
+  asked: Asked,
+  base: string,
+  timings: Timings,
+  signal: AbortSignal,
+): Promise<AgedAnswer> {
+  const { catalog, description, database } = asked;
+  const { query, checked } = readWith(parameters, catalog, timings, (one) =>
+    checkGrouping(one, description, { tables: catalog.describe }),
+  );
+  const lines = await readLines(checked, asked, timings, signal);
+  const explanation =
+    parameters.explain === true
+      ? await explain(query, lines.statement, database, { signal, table: description.name })
+      : undefined;
+  const json = timings.during('encode', () => {
+    const address = `${base}/tables/${encodeURIComponent(description.name)}`;
+    const groups = encodeLines(query, checked, lines.window.rows, address);
+    const { levels, path, aggregates } = checked;
+    const head = JSON.stringify({
+      table: description.name,
+      depth: path.length,
+      levels: levels.map(resultColumn),
+      aggregates: aggregates.map(resultColumn),
+    });
+    const tail = JSON.stringify({ ...windowOf(checked, lines), explanation });
+    return `${head.slice(0, -1)},"groups":[${groups.join(',')}],${tail.slice(1)}`;
+  });
+  return { json, at: lines.at };
+}
+
+/** The aggregates of the whole result; the number of rows where none is named. */
+export async function answerAggregates(
+  parameters: Parameters,
+  asked: Asked,
+  timings: Timings,
+  signal: AbortSignal,
+): Promise<AgedAnswer> {
+  const { catalog, description, database, remembered } = asked;
+  const { query, checked } = readWith(parameters, catalog, timings, (one) => {
+    const counted = [termOf({ kind: 'call', name: 'count', args: [], span: { start: 0, end: 0 } })];
+    return checkAggregates({ ...one, aggregate: one.aggregate ?? counted }, description, {
+      tables: catalog.describe,
+    });
+  });
+  const statement = compileGroups(checked, catalog.locate);
+  const answer = await remembered.run(statement, { signal, table: description.name });
+  timings.add('wait', answer.waited);
+  timings.add('database', answer.ran);
+  const explanation =
+    parameters.explain === true
+      ? await explain(query, statement, database, { signal, table: description.name })
+      : undefined;
+  const [row = []] = answer.rows;
+  const head = JSON.stringify({
+    table: description.name,
+    aggregates: checked.aggregates.map(resultColumn),
+  });
+  const tail = JSON.stringify({ ...asOf(answer.at), explanation }).slice(1);
+  const values = encodeAggregates(checked.aggregates)(row);
+  const json = `${head.slice(0, -1)},"values":${values}${tail === '}' ? '' : ','}${tail}`;
+  return { json, at: answer.at };
+}
+
+/** What an answer tells of its window. */
+export function windowOf(
+  { table, offset, limit, beside, capped }: CheckedGrouping,
+  { window, total, at }: Lines,
+): object {
+  return {
+    window: {
+      offset: beside === undefined ? offset : null,
+      limit,
+      ...(capped ? { rowCap: table.rowCap } : {}),
+      count: window.rows.length,
+      total,
+      totalKind: 'exact',
+      ...asOf(at),
+    },
+    next: window.next,
+    previous: window.previous,
+  };
+}
+
+function asOf(at: number | undefined): { asOf?: string } {
+  return at === undefined ? {} : { asOf: new Date(at).toISOString() };
+}
+
+/** A column of an answer, without what only the service needs. */
+export function resultColumn({ name, label, type, encoding, format }: ResultColumn): ResultColumn {
+  return { name, label, type, encoding, ...(format === undefined ? {} : { format }) };
+}
+
+/** Encodes the value of a line. */
+export function lineValue({ type, encoding }: CheckedLevel): (row: Row) => string {
+  const encode = valueEncoder(type, encoding);
+  return ([text = null]) => (text === null ? 'null' : encode(text));
+}
+
+/** The value of a line as the filter language and a path have it. */
+export function pathValue(json: string): PathValue | undefined {
+  const read = parsePath(`[${json}]`);
+  return 'path' in read ? read.path[0] : undefined;
+}
+
+function encodeAggregates(aggregates: readonly CheckedAggregate[]): (row: Row) => string {
+  const encoders = aggregates.map(({ name, type, encoding }, index) => {
+    const encode = valueEncoder(type, encoding);
+    const lead = `${JSON.stringify(name)}:`;
+    // Behind the value, the count and the lines below.
+    return (row: Row): string => {
+      const text = row[index + 3] ?? null;
+      return lead + (text === null ? 'null' : encode(text));
+    };
+  });
+  return (row) => `{${encoders.map((encode) => encode(row)).join(',')}}`;
+}
+
+function encodeLines(
+  query: Query,
+  checked: CheckedGrouping,
+  rows: readonly Row[],
+  address: string,
+): readonly string[] {
+  const { levels, path } = checked;
+  const level = levels[path.length];
+  const term = query.group?.[path.length];
+  if (level === undefined || term === undefined) return [];
+  const above = pathConditions(query, levels);
+  const value = lineValue(level);
+  const aggregates = encodeAggregates(checked.aggregates);
+  const last = path.length === levels.length - 1;
+  return rows.map((row) => {
+    const [, count, below] = row;
+    const json = value(row);
+    const at = pathValue(json);
+    const own = at && lineConditions(term.expression, level, at);
+    const filter = own && above && and([...above, ...own]);
+    const text = filter && printExpression(filter);
+    const links = {
+      ...(filter === undefined ? {} : { rows: rowsLink(address, query, filter) }),
+      ...(last || at === undefined ? {} : { groups: groupsLink(address, query, at) }),
+    };
+    const told = JSON.stringify({ filter: text ?? null, links }).slice(1);
+    return `{"value":${json},"count":${count ?? '0'},"below":${below ?? 'null'},"aggregates":${aggregates(row)},${told}`;
+  });
+}
+
+/** What the rows of all groups above meet; undefined where that cannot be said. */
+function pathConditions(
+  { filter, path = [], group = [] }: Query,
+  levels: readonly CheckedLevel[],
+): readonly Expression[] | undefined {
+  const conditions = path.map((value, index) => {
+    const [level, term] = [levels[index], group[index]];
+    return level && term && lineConditions(term.expression, level, value);
+  });
+  const sound = conditions.filter((one) => one !== undefined);
+  return sound.length < conditions.length ? undefined : [...termsOf(filter), ...sound.flat()];
+}
+
+function rowsLink(address: string, { search }: Query, filter: Expression): string {
+  return `${address}/rows?${printed({ filter, ...(search && { search }) })}`;
+}
+
+function groupsLink(address: string, query: Query, value: PathValue): string {
+  const { filter, search, group, path = [], aggregate, sort, nulls } = query;
+  const below: Query = {
+    ...(filter && { filter }),
+    ...(search && { search }),
+    ...(group && { group }),
+    path: [...path, value],
+    ...(aggregate && { aggregate }),
+    ...(sort && { sort }),
+    ...(nulls && { nulls }),
+  };
+  return `${address}/groups?${printed(below)}`;
+}
+
+function printed(query: Query): string {
+  return printParameters(query)
+    .map(([name, text]) => `${name}=${encodeURIComponent(text)}`)
+    .join('&');
+}

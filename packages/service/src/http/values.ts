@@ -1,0 +1,119 @@
+import { checkValuesOf, lineConditions, type CheckedValues } from '@ephoros/core/check';
+import { edgesBetween } from '@ephoros/core/decimal';
+import { and, printExpression, property } from '@ephoros/core/expression';
+import { isNumeric, type ColumnType } from '@ephoros/core/schema';
+import { compileHistogram, compileRange } from '@ephoros/core/sql';
+import { valueEncoder } from '../encode/index.ts';
+import { readCount, readWith, type Asked, type Parameters } from './asked.ts';
+import { lineValue, pathValue, resultColumn, windowOf, type AgedAnswer } from './groups.ts';
+import { readLines } from './lines.ts';
+import type { Timings } from './timings.ts';
+
+/** Bins of a histogram at most. */
+const mostBins = 200;
+
+/** The values that a column has under a query, with their counts; their range and histogram. */
+export async function answerValues(
+  column: string,
+  {
+    containing,
+    bins: asBins,
+    ...parameters
+  }: Parameters & { readonly containing: string | undefined; readonly bins: string | undefined },
+  asked: Asked,
+  timings: Timings,
+  signal: AbortSignal,
+): Promise<AgedAnswer> {
+  const { catalog, description } = asked;
+  const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
+  const read = { ...parameters, problems: [...parameters.problems, ...problems] };
+  const { checked } = readWith(read, catalog, timings, (query) =>
+    checkValuesOf(
+      query,
+      { column, containing: containing === '' ? undefined : containing, bins },
+      description,
+      { tables: catalog.describe },
+    ),
+  );
+  const { grouping } = checked;
+  const [level] = grouping.levels;
+  if (level === undefined) throw new Error('values are of one column');
+  const [lines, measures] = await Promise.all([
+    readLines(grouping, asked, timings, signal),
+    measure(checked, level.type, asked, signal),
+  ]);
+  const json = timings.during('encode', () => {
+    const value = lineValue(level);
+    const values = lines.window.rows.map((row) => {
+      const text = value(row);
+      const at = pathValue(text);
+      const own = at && lineConditions(property(column), level, at);
+      const filter = own && and(own);
+      const told = JSON.stringify({
+        filter: filter === undefined ? null : printExpression(filter),
+      });
+      return `{"value":${text},"count":${row[1] ?? '0'},${told.slice(1)}`;
+    });
+    const head = JSON.stringify({ table: description.name, column: resultColumn(level) });
+    const tail = JSON.stringify(windowOf(grouping, lines)).slice(1);
+    return `${head.slice(0, -1)},"values":[${values.join(',')}],${measures}${tail}`;
+  });
+  return { json, at: lines.at };
+}
+
+/** The range and the histogram as members of the answer, where there are any. */
+async function measure(
+  { grouping, bins }: CheckedValues,
+  type: ColumnType,
+  { remembered, catalog }: Asked,
+  signal: AbortSignal,
+): Promise<string> {
+  if (!isNumeric(type) && type.kind !== 'date' && type.kind !== 'timestamp') return '';
+  const asking = { signal, table: grouping.table.name };
+  const { rows } = await remembered.run(compileRange(grouping, catalog.locate), asking);
+  const [[least = null, greatest = null] = []] = rows;
+  if (least === null || greatest === null) return '"range":null,';
+  const encode = valueEncoder(type);
+  const range = `"range":{"least":${encode(least)},"greatest":${encode(greatest)}},`;
+  if (bins === undefined) return range;
+  const statement = compileHistogram(grouping, { least, greatest, bins }, catalog.locate);
+  const counted = await remembered.run(statement, asking);
+  const counts = new Map(counted.rows.map(([bin, count]) => [Number(bin), count ?? '0']));
+  const edges = edgesOf(type, least, greatest, bins).map(encode);
+  const all = Array.from(
+    { length: bins },
+    (_, bin) =>
+      `{"from":${edges[bin] ?? 'null'},"to":${edges[bin + 1] ?? 'null'},"count":${counts.get(bin) ?? '0'}}`,
+  );
+  return `${range}"histogram":[${all.join(',')}],`;
+}
+
+/** Where the bins begin, and the last one ends, in PostgreSQL's notation. */
+function edgesOf(
+  type: ColumnType,
+  least: string,
+  greatest: string,
+  bins: number,
+): readonly string[] {
+  if (isNumeric(type)) return edgesBetween(least, greatest, bins);
+  // To the day, or to the microsecond; without a zone the clock is read as that of UTC.
+  const unit = type.kind === 'date' ? 86_400_000_000n : 1n;
+  const [low, high] = [microseconds(least) / unit, microseconds(greatest) / unit];
+  const [all, zone] = [BigInt(bins), least.endsWith('+00') ? '+00' : ''];
+  return Array.from({ length: bins + 1 }, (_, index) => {
+    if (index === 0) return least;
+    if (index === bins) return greatest;
+    const at = (low + ((high - low) * BigInt(index) + all - 1n) / all) * unit;
+    const text = new Date(Number(at / 1000n)).toISOString();
+    if (type.kind === 'date') return text.slice(0, 10);
+    const rest = String(at % 1000n).padStart(3, '0');
+    return `${text.slice(0, -1).replace('T', ' ')}${rest}`.replace(/\.?0+$/, '') + zone;
+  });
+}
+
+/** Microseconds since 1970 of a date or a timestamp as PostgreSQL writes it, in UTC. */
+function microseconds(text: string): bigint {
+  const [whole = '', fraction = ''] = text.replace(/\+00$/, '').split('.');
+  const clock = whole.includes(' ') ? `${whole.replace(' ', 'T')}Z` : whole;
+  return BigInt(Date.parse(clock)) * 1000n + BigInt(fraction.padEnd(6, '0') || '0');
+}

@@ -1,0 +1,353 @@
+import {
+  checkAggregates,
+  checkGrouping,
+  checkValuesOf,
+  type CheckedGrouping,
+} from '@ephoros/core/check';
+import {
+  byCodePoint,
+  groupRows,
+  histogramOf,
+  queryRows,
+  type MemoryGroup,
+  type MemoryRow,
+} from '@ephoros/core/memory';
+import { compileCount, compileGroups, compileHistogram, compileRange } from '@ephoros/core/sql';
+import type { ResultColumn } from '@ephoros/core/schema';
+import fc from 'fast-check';
+import { valueEncoder } from '../encode/index.ts';
+import { answerGroups } from '../http/groups.ts';
+import { Timings } from '../http/timings.ts';
+import { layOut, lineCursor } from '../http/window.ts';
+import { LocalSurveyor } from '../survey/index.ts';
+import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
+import { filters, worlds } from '../testing/worlds.ts';
+import { Database, Remembered } from './index.ts';
+
+const levels = [
+  'n',
+  'big',
+  'd',
+  's',
+  'b',
+  'e',
+  'day',
+  'ts',
+  'local',
+  'parent_id',
+  'parent.name',
+  'parent.rank',
+  'initial(s)',
+  'initial(parent.name)',
+  'bin(n, 3)',
+  'bin(d, 2.5)',
+  'bin(d, 0.01)',
+  "bin(ts, 'P1M')",
+  "bin(ts, 'P1Y')",
+  "bin(day, 'P1W')",
+  "bin(local, 'P3M')",
+  "bin(ts, 'P1D', 'Asia/Kolkata')",
+  "bin(ts, 'PT1H', 'America/New_York')",
+  "bin(ts, 'PT1H')",
+  'year(ts)',
+  "year(ts, 'Pacific/Auckland')",
+  'quarter(day)',
+  "month(ts, 'Europe/Paris')",
+  'week(local)',
+  "day(ts, 'America/Los_Angeles')",
+  "hour(ts, 'Australia/Lord_Howe')",
+  "weekday(ts, 'Asia/Tokyo')",
+  'n + 1',
+  'length(s)',
+];
+
+const aggregates = [
+  'count()',
+  'count(d)',
+  'distinct(s)',
+  'distinct(n)',
+  'sum(n)',
+  'sum(big)',
+  'sum(d)',
+  'sum(n * 2)',
+  'avg(n)',
+  'avg(d)',
+  'min(s)',
+  'max(parent.name)',
+  'min(e)',
+  'max(ts)',
+  'min(f)',
+  'max(r)',
+  'median(n)',
+  'median(d)',
+  'median(day)',
+  'percentile(d, 90)',
+  'percentile(ts, 10)',
+  'share()',
+  'share(d)',
+];
+
+const pick = <Value>(values: readonly Value[]): fc.Arbitrary<Value> => fc.constantFrom(...values);
+
+const questions = fc.array(
+  fc.record({
+    group: fc.uniqueArray(pick(levels), { minLength: 1, maxLength: 3 }),
+    aggregate: fc.uniqueArray(pick(aggregates), { maxLength: 3 }),
+    // Terms that are no level here, but an aggregate.
+    sort: fc.uniqueArray(fc.tuple(pick(aggregates), fc.boolean()), {
+      maxLength: 2,
+      selector: ([name]) => name,
+    }),
+    byValue: pick(['', '-']),
+    filter: fc.option(filters, { nil: undefined, freq: 3 }),
+    nulls: pick(['first', 'last']),
+    limit: fc.integer({ min: 1, max: 6 }),
+    offset: fc.integer({ min: 0, max: 8 }),
+    line: fc.nat(),
+  }),
+  { minLength: 8, maxLength: 8 },
+);
+
+interface Answered {
+  readonly groups: readonly MemoryGroup[];
+  readonly total: number | undefined;
+  readonly next: string | null;
+  readonly previous: string | null;
+}
+
+function decoded(grouping: CheckedGrouping, row: readonly (string | null)[]): MemoryGroup {
+  const read = (
+    text: string | null | undefined,
+    { type, encoding }: Pick<ResultColumn, 'type' | 'encoding'>,
+  ): unknown =>
+    text === null || text === undefined
+      ? null
+      : (JSON.parse(valueEncoder(type, encoding)(text)) as unknown);
+  const level = grouping.levels[grouping.path.length];
+  const [value, count, below, ...made] = row;
+  return {
+    value: level === undefined ? null : read(value, level),
+    count: Number(count),
+    below: below === null || below === undefined ? null : Number(below),
+    aggregates: Object.fromEntries(
+      grouping.aggregates.map((one, index) => [one.name, read(made[index], one)]),
+    ),
+  };
+}
+
+/** Equal values of unlike spelling (1.0 and 1.00, -0 and 0) may each stand for their group. */
+function comparable({ value, count, below, aggregates: made }: MemoryGroup): object {
+  const plain = (one: unknown): unknown =>
+    typeof one === 'string' && /^-?\d+\.\d*$/.test(one) ? one.replace(/\.?0+$/, '') : one;
+  return {
+    value: plain(value),
+    count,
+    below,
+    made: Object.entries(made).map(([name, one]) => [name, plain(one)]),
+  };
+}
+
+describe('groups in PostgreSQL and in memory', () => {
+  let both: TwoExecutors;
+  let surveyor: LocalSurveyor;
+  const now = new Date('2024-03-01T12:00:00Z');
+
+  beforeAll(async () => {
+    both = await TwoExecutors.start('ephoros_groups');
+    surveyor = new LocalSurveyor(
+      new Database({ url: both.url, connections: 1 }),
+      new Database({ url: both.url, connections: 1 }),
+    );
+  });
+
+  afterAll(async () => {
+    await surveyor.close();
+    await both.close();
+  });
+
+  function check(table: string, parameters: Parameters): CheckedGrouping {
+    return both.checkWith(table, parameters, (query, description) =>
+      checkGrouping(query, description, { tables: both.catalog.describe, now }),
+    );
+  }
+
+  /** The lines by the statement alone, encoded as answers are. */
+  async function inPostgres(grouping: CheckedGrouping): Promise<Answered> {
+    const answer = await both.database.run(compileGroups(grouping, both.catalog.locate));
+    const { rows, next, previous } = layOut(grouping, grouping, answer, lineCursor(grouping));
+    const total = answer.rows[0]?.at(-1);
+    return {
+      groups: rows.map((row) => decoded(grouping, row)),
+      total: total === undefined || total === null ? undefined : Number(total),
+      next,
+      previous,
+    };
+  }
+
+  /** The same on the service's whole way: by its cache of levels, with the filters of the lines. */
+  async function fromService(
+    table: string,
+    parameters: Parameters,
+  ): Promise<{
+    groups: readonly (MemoryGroup & { filter: string | null })[];
+    next: string | null;
+  }> {
+    const description = both.catalog.describe(table);
+    if (description === undefined) throw new Error(table);
+    const { json } = await answerGroups(
+      { values: parameters, problems: [] },
+      {
+        catalog: both.catalog,
+        description,
+        database: both.database,
+        surveyor,
+        remembered: new Remembered(both.database),
+        countingTime: 0,
+      },
+      '/api',
+      new Timings(),
+      new AbortController().signal,
+    );
+    return JSON.parse(json) as Awaited<ReturnType<typeof fromService>>;
+  }
+
+  it.each([0, 1])(
+    'agree on values, counts, aggregates, order, windows and cursors (collation %i)',
+    async (index) => {
+      const textOrder = orders[index] ?? byCodePoint;
+      const table = `w${index}.t`;
+      await fc.assert(
+        fc.asyncProperty(worlds, questions, async (world, asked) => {
+          const kept = await both.fill(`w${index}`, world);
+          const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+          const rows = rowsOf(table);
+          const options = { textOrder, rowsOf };
+          const compare = async (parameters: Parameters): Promise<Answered> => {
+            const grouping = check(table, parameters);
+            const ours = groupRows(grouping, rows, options);
+            const theirs = await inPostgres(grouping);
+            const facts = ({ groups, next, previous }: Answered): object => ({
+              parameters,
+              groups: groups.map(comparable),
+              ends: [next === null, previous === null],
+            });
+            expect(facts(ours)).toEqual(facts(theirs));
+            if (theirs.total !== undefined && parameters.after === undefined) {
+              expect(theirs.total).toBe(ours.total);
+            }
+            const served = await fromService(table, parameters);
+            expect(served.groups.map(comparable)).toEqual(ours.groups.map(comparable));
+            expect(served.next === null).toBe(ours.next === null);
+            for (const { filter, count, value } of served.groups) {
+              if (filter === null) continue;
+              const selecting = both.check(table, { filter, limit: '1000' }, now);
+              const counted = await both.database.run(compileCount(selecting, both.catalog.locate));
+              expect({ filter, value, count: Number(counted.rows[0]?.[0]) }).toEqual({
+                filter,
+                value,
+                count,
+              });
+              expect(queryRows(selecting, rows, options).total).toBe(count);
+            }
+            return theirs;
+          };
+          for (const { group, aggregate, sort, byValue, filter, nulls, ...place } of asked) {
+            const [first = 'n', second] = group;
+            const terms = sort.map(([name, down]) => (down ? `-${name}` : name));
+            const about: Parameters = {
+              group: group.join(','),
+              aggregate: aggregate.join(','),
+              sort: [...terms, byValue + first].join(','),
+              nulls,
+              limit: String(place.limit),
+              ...(filter === undefined ? {} : { filter }),
+            };
+            await compare({ ...about, offset: String(place.offset) });
+            const beginning = await compare(about);
+            if (beginning.next !== null) await compare({ ...about, after: beginning.next });
+            const further = beginning.next && (await compare({ ...about, after: beginning.next }));
+            if (further && further.previous !== null) {
+              await compare({ ...about, before: further.previous });
+            }
+            const line = beginning.groups[place.line % Math.max(1, beginning.groups.length)];
+            if (line === undefined || second === undefined) continue;
+            const below = await compare({ ...about, path: JSON.stringify([line.value]) });
+            // What a line says lies below it, lies there.
+            if (below.total !== undefined) expect(below.total).toBe(line.below);
+          }
+        }),
+        { numRuns: 12, endOnFailure: true },
+      );
+    },
+    180_000,
+  );
+
+  it('agree on aggregates of the whole result', async () => {
+    await fc.assert(
+      fc.asyncProperty(worlds, fc.option(filters, { nil: undefined }), async (world, filter) => {
+        const kept = await both.fill('w0', world);
+        const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+        const parameters: Parameters = {
+          aggregate: aggregates.slice(0, 20).join(','),
+          ...(filter === undefined ? {} : { filter }),
+        };
+        const grouping = both.checkWith('w0.t', parameters, (query, description) =>
+          checkAggregates(query, description, { tables: both.catalog.describe, now }),
+        );
+        const ours = groupRows(grouping, rowsOf('w0.t'), { rowsOf });
+        const theirs = await inPostgres(grouping);
+        expect(ours.groups.map(comparable)).toEqual(theirs.groups.map(comparable));
+      }),
+      { numRuns: 20, endOnFailure: true },
+    );
+  }, 60_000);
+
+  it('agree on the values of a column and their histogram', async () => {
+    const asked = fc.record({
+      column: pick(['n', 'd', 'big', 'f', 'r', 'day', 'ts', 'local', 'parent.rank']),
+      bins: fc.integer({ min: 1, max: 12 }),
+      containing: fc.option(pick(['1', '0', '2024', 'a']), { nil: undefined }),
+      filter: pick(['n > 0', 'n > 0 AND d < 5', 'e IS NOT NULL', undefined]),
+    });
+    await fc.assert(
+      fc.asyncProperty(worlds, fc.array(asked, { minLength: 6 }), async (world, all) => {
+        const kept = await both.fill('w0', world);
+        const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+        for (const { column, bins, containing, filter } of all) {
+          const parameters: Parameters = {
+            limit: '1000',
+            ...(filter === undefined ? {} : { filter }),
+          };
+          const { grouping } = both.checkWith('w0.t', parameters, (query, description) =>
+            checkValuesOf(query, { column, containing, bins }, description, {
+              tables: both.catalog.describe,
+              now,
+            }),
+          );
+          const about = { column, bins, containing, filter };
+          const ours = groupRows(grouping, rowsOf('w0.t'), { rowsOf });
+          const theirs = await inPostgres(grouping);
+          expect({ about, groups: ours.groups.map(comparable) }).toEqual({
+            about,
+            groups: theirs.groups.map(comparable),
+          });
+          const { locate } = both.catalog;
+          const range = await both.database.run(compileRange(grouping, locate));
+          const [[least = null, greatest = null] = []] = range.rows;
+          const inMemory = histogramOf(grouping, bins, rowsOf('w0.t'), { rowsOf });
+          if (least === null || greatest === null) {
+            expect(inMemory).toEqual([]);
+            continue;
+          }
+          const statement = compileHistogram(grouping, { least, greatest, bins }, locate);
+          const { rows } = await both.database.run(statement);
+          expect({ about, bins: inMemory }).toEqual({
+            about,
+            bins: rows.map(([bin, count]) => ({ bin: Number(bin), count: Number(count) })),
+          });
+        }
+      }),
+      { numRuns: 12, endOnFailure: true },
+    );
+  }, 60_000);
+});
