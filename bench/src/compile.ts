@@ -14,6 +14,8 @@ const column = (name: string, type: ColumnType, nullable = false): ColumnDescrip
   filterable: true,
   indexed: true,
   shown: true,
+  groupable: true,
+  aggregates: [],
 });
 
 const table = (name: string, columns: readonly ColumnDescription[]): TableDescription => ({

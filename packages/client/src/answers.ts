@@ -1,4 +1,4 @@
-import type { TableSummary } from '@ephoros/core/schema';
+import type { ResultColumn, TableSummary } from '@ephoros/core/schema';
 
 /** A value as it stands in JSON: see the column's `encoding` in the description. */
 export type Value =
@@ -19,16 +19,81 @@ export interface Window {
   readonly totalKind: 'exact' | 'estimate' | 'none';
   /** When the rows were counted (RFC 3339), where that was not for this very answer. */
   readonly countedAt?: string;
+  /** When the lines were made (RFC 3339), where that was not for this very answer. */
+  readonly asOf?: string;
 }
 
-export interface RowsAnswer {
-  readonly table: string;
-  readonly columns: readonly string[];
-  readonly rows: readonly Row[];
+/** A window of lines of some kind, and the ways on from it. */
+export interface WindowAnswer<Line> {
+  readonly rows: readonly Line[];
   readonly window: Window;
   /** A cursor just after the last row; null where the result ends. */
   readonly next: string | null;
   /** A cursor just before the first row; null where the result begins. */
+  readonly previous: string | null;
+}
+
+export interface RowsAnswer extends WindowAnswer<Row> {
+  readonly table: string;
+  readonly columns: readonly string[];
+}
+
+/** The line that stands for the rows of a group. */
+export interface GroupLine {
+  readonly value: Value;
+  /** How many rows it stands for. */
+  readonly count: number;
+  /** How many lines of the next level it stands for; null at the last level. */
+  readonly below: number | null;
+  /** By the names of the aggregates. */
+  readonly aggregates: Readonly<Record<string, Value>>;
+  /** CQL2 Text that selects the group's rows; null where its value has no spelling (NaN). */
+  readonly filter: string | null;
+  readonly links: { readonly rows?: string; readonly groups?: string };
+}
+
+/** Lines of one level of a grouping. */
+export interface GroupsAnswer {
+  readonly table: string;
+  /** Which level, from 0. */
+  readonly depth: number;
+  readonly levels: readonly ResultColumn[];
+  readonly aggregates: readonly ResultColumn[];
+  readonly groups: readonly GroupLine[];
+  readonly window: Window;
+  readonly next: string | null;
+  readonly previous: string | null;
+}
+
+/** Aggregates of a whole result. */
+export interface AggregatesAnswer {
+  readonly table: string;
+  readonly aggregates: readonly ResultColumn[];
+  /** By the names of the aggregates. */
+  readonly values: Readonly<Record<string, Value>>;
+  /** When they were made (RFC 3339), where that was not for this very answer. */
+  readonly asOf?: string;
+}
+
+/** The values that a column has under a query. */
+export interface ValuesAnswer {
+  readonly table: string;
+  readonly column: ResultColumn;
+  readonly values: readonly {
+    readonly value: Value;
+    readonly count: number;
+    readonly filter: string | null;
+  }[];
+  /** Of numbers, dates and timestamps; null where there is no value. */
+  readonly range?: { readonly least: Value; readonly greatest: Value } | null;
+  /** Bins of equal width over the range, each without its end but the last. */
+  readonly histogram?: readonly {
+    readonly from: Value;
+    readonly to: Value;
+    readonly count: number;
+  }[];
+  readonly window: Window;
+  readonly next: string | null;
   readonly previous: string | null;
 }
 

@@ -1,6 +1,22 @@
-import { printParameters, type Query } from '@ephoros/core/query';
+import {
+  groupsPart,
+  printParameters,
+  rowsPart,
+  windowPart,
+  type Query,
+  type QueryParameter,
+} from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import type { MilepostsAnswer, Row, RowsAnswer, TableList, Value } from './answers.ts';
+import type {
+  AggregatesAnswer,
+  GroupsAnswer,
+  MilepostsAnswer,
+  Row,
+  RowsAnswer,
+  TableList,
+  Value,
+  ValuesAnswer,
+} from './answers.ts';
 import { ServiceError } from './service-error.ts';
 
 export interface ClientOptions {
@@ -27,8 +43,27 @@ export interface Client {
     ticks?: number,
     signal?: AbortSignal,
   ): Promise<MilepostsAnswer>;
+  /** The lines of the level of a query's grouping that its path leads to. */
+  groups(table: string, query: Query, signal?: AbortSignal): Promise<GroupsAnswer>;
+  /** The aggregates of a query's whole result. */
+  aggregates(table: string, query?: Query, signal?: AbortSignal): Promise<AggregatesAnswer>;
+  /** The values of a column under a query, without what the query says about it alone. */
+  values(
+    table: string,
+    column: string,
+    query?: Query,
+    options?: ValuesOptions,
+    signal?: AbortSignal,
+  ): Promise<ValuesAnswer>;
   /** The URL that a query of a table is asked at. */
   rowsUrl(table: string, query?: Query): string;
+}
+
+export interface ValuesOptions {
+  /** Only values with this text in them, letter case ignored. */
+  readonly containing?: string;
+  /** Bins of a histogram, 1 to 200; none by default. */
+  readonly bins?: number;
 }
 
 interface ArraysAnswer extends Omit<RowsAnswer, 'rows'> {
@@ -60,22 +95,28 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
     }
   };
 
-  const rowsUrl = (table: string, query: Query = {}): string => {
-    const parameters = parametersOf(query);
-    return `${addressOf(table)}/rows${parameters.length === 0 ? '' : `?${parameters.join('&')}`}`;
+  /** In the URL; what is longer than every server and proxy takes goes into a body. */
+  const question = (
+    address: string,
+    pairs: readonly Pair[],
+    signal: AbortSignal | undefined,
+    posted = address,
+  ): Promise<unknown> => {
+    const asked = withParameters(address, pairs);
+    return asked.length <= mostUrl
+      ? get(asked, signal)
+      : get(posted, signal, JSON.stringify(Object.fromEntries(pairs)));
   };
 
   return {
     tables: async (signal) => (await get(base, signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
     rows: async (table, query = {}, signal) => {
+      const address = addressOf(table);
       // Names once instead of in every row.
-      const lean: Query = { ...query, shape: 'arrays' };
-      const address = rowsUrl(table, lean);
-      // Past what every server and proxy takes as a URL the question goes into a body.
-      const answer = (await (address.length <= mostUrl
-        ? get(address, signal)
-        : get(`${addressOf(table)}/query`, signal, JSON.stringify(asBody(lean))))) as ArraysAnswer;
+      const pairs = printParameters({ ...rowsPart(query), shape: 'arrays' });
+      const read = await question(`${address}/rows`, pairs, signal, `${address}/query`);
+      const answer = read as ArraysAnswer;
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
     row: async (table, key, signal) => {
@@ -84,30 +125,60 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
       return row;
     },
     mileposts: async (table, query = {}, ticks = 200, signal) => {
-      const { filter, search, sort, nulls } = query;
-      const asked = parametersOf({
-        ...(filter && { filter }),
-        ...(search && { search }),
-        ...(sort && { sort }),
-        ...(nulls && { nulls }),
-      });
-      const parameters = [...asked, `ticks=${ticks}`].join('&');
-      const address = `${addressOf(table)}/mileposts?${parameters}`;
+      const pairs = [
+        ...parametersOf(rowsPart(query), ['sort', 'nulls']),
+        ['ticks', String(ticks)] as Pair,
+      ];
+      const address = withParameters(`${addressOf(table)}/mileposts`, pairs);
       return (await get(address, signal)) as MilepostsAnswer;
     },
-    rowsUrl,
+    groups: async (table, query, signal) => {
+      const pairs = printParameters({ ...groupsPart(query), ...windowPart(query) });
+      return (await question(`${addressOf(table)}/groups`, pairs, signal)) as GroupsAnswer;
+    },
+    aggregates: async (table, query = {}, signal) => {
+      const pairs = parametersOf(query, ['aggregate']);
+      return (await question(`${addressOf(table)}/aggregates`, pairs, signal)) as AggregatesAnswer;
+    },
+    values: async (table, column, query = {}, { containing, bins } = {}, signal) => {
+      const pairs: readonly Pair[] = [
+        ...parametersOf(query, orderAndPlace),
+        ...(containing === undefined ? [] : [['containing', containing] as Pair]),
+        ...(bins === undefined ? [] : [['bins', String(bins)] as Pair]),
+      ];
+      const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
+      return (await question(address, pairs, signal)) as ValuesAnswer;
+    },
+    rowsUrl: (table, query = {}) =>
+      withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),
   };
 }
 
-function parametersOf(query: Query): string[] {
-  return printParameters(query).map(([name, text]) => `${name}=${encodeURIComponent(text)}`);
-}
+/** A parameter's name and its text. */
+type Pair = readonly [string, string];
+
+const orderAndPlace: readonly QueryParameter[] = [
+  'sort',
+  'nulls',
+  'limit',
+  'page',
+  'offset',
+  'after',
+  'before',
+];
 
 /** Characters of a URL. */
 const mostUrl = 4_000;
 
-function asBody(query: Query): Record<string, string> {
-  return Object.fromEntries(printParameters(query));
+function withParameters(address: string, pairs: readonly Pair[]): string {
+  const search = pairs.map(([name, text]) => `${name}=${encodeURIComponent(text)}`).join('&');
+  return search === '' ? address : `${address}?${search}`;
+}
+
+/** What says which rows, and those of the other parameters that are named. */
+function parametersOf(query: Query, names: readonly QueryParameter[]): readonly Pair[] {
+  const taken = new Set<QueryParameter>(['filter', 'filter-lang', 'search', ...names]);
+  return printParameters(query).filter(([name]) => taken.has(name));
 }
 
 function byName(names: readonly string[], values: readonly Value[]): Row {

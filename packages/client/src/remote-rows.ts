@@ -1,16 +1,18 @@
 import type { Place, Query } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
-import type { Row, RowsAnswer } from './answers.ts';
+import type { Row, WindowAnswer } from './answers.ts';
 import { pauseAfter } from './back-off.ts';
 import type { RowSource, SourceState } from './row-source.ts';
 import { ServiceError } from './service-error.ts';
 import { learnt, unknownTotal, type KnownTotal } from './total.ts';
 
-export interface RemoteRowsOptions {
+export interface RemoteRowsOptions<Line = Row> {
   /** Answers a window of the query, as `client.rows` does. */
-  readonly ask: (query: Query, signal: AbortSignal) => Promise<RowsAnswer>;
+  readonly ask: (query: Query, signal: AbortSignal) => Promise<WindowAnswer<Line>>;
   /** What to show; its `limit` and `place` are not used, since the view asks by position. */
   readonly query: Query;
+  /** How many rows there are, where that is known; else it is asked for. */
+  readonly total?: number;
   /** Rows of one request; 100 by default. */
   readonly blockSize?: number;
   /** Blocks kept at most; 60 by default. Those looked at are always kept. */
@@ -28,7 +30,7 @@ export interface RemoteRowsOptions {
 }
 
 /** A row source over a service. */
-export interface RemoteRows extends RowSource {
+export interface RemoteRows<Line = Row> extends RowSource<Line> {
   /** Rows that have crossed the wire so far. */
   readonly rowsFetched: () => number;
 }
@@ -37,11 +39,11 @@ export interface RemoteRows extends RowSource {
  * Blocks of one chain were asked for by cursor, one from the other: read on within it, no row
  * comes twice and none is left out, whatever others write.
  */
-type Block =
+type Block<Line> =
   | { readonly kind: 'loading'; readonly controller: AbortController; readonly chain: number }
   | {
       readonly kind: 'loaded';
-      readonly rows: readonly Row[];
+      readonly rows: readonly Line[];
       readonly next: string | null;
       readonly previous: string | null;
       readonly chain: number;
@@ -62,14 +64,14 @@ const countTries = 60;
  * Rows by position, in blocks that are fetched when they are looked at, or just before, and kept
  * within a bound. The first answer brings an estimate of the total; the exact one follows.
  */
-export function remoteRows(options: RemoteRowsOptions): RemoteRows {
+export function remoteRows<Line = Row>(options: RemoteRowsOptions<Line>): RemoteRows<Line> {
   return new Remote(options);
 }
 
-class Remote implements RemoteRows {
-  private readonly options: Required<RemoteRowsOptions>;
+class Remote<Line> implements RemoteRows<Line> {
+  private readonly options: Required<Omit<RemoteRowsOptions<Line>, 'total'>>;
   // In the order in which they were last looked at.
-  private readonly blocks = new Map<number, Block>();
+  private readonly blocks = new Map<number, Block<Line>>();
   private readonly listeners = new Set<() => void>();
   private looked = { from: 0, to: 0, at: -Infinity };
   private direction = 0;
@@ -86,7 +88,7 @@ class Remote implements RemoteRows {
   private fetched = 0;
   private closed = false;
 
-  constructor(options: RemoteRowsOptions) {
+  constructor(options: RemoteRowsOptions<Line>) {
     this.options = {
       blockSize: 100,
       keep: 60,
@@ -97,12 +99,14 @@ class Remote implements RemoteRows {
       pause: (failures, least) => pauseAfter(failures, least),
       ...options,
     };
-    this.current = { ...unknownTotal, status: 'loading', error: undefined, retryAt: undefined };
+    const { total } = options;
+    if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
+    this.current = { ...this.known, status: 'loading', error: undefined, retryAt: undefined };
   }
 
   state = (): SourceState => this.current;
 
-  row = (position: number): Row | undefined => {
+  row = (position: number): Line | undefined => {
     const { blockSize } = this.options;
     const block = this.blocks.get(Math.floor(position / blockSize));
     return block?.kind === 'loaded' ? block.rows[position % blockSize] : undefined;
@@ -233,7 +237,7 @@ class Remote implements RemoteRows {
     if (below?.kind === 'loaded' && below.previous !== null) {
       return { place: { kind: 'before', token: below.previous }, chain: below.chain };
     }
-    const comes = (block: Block | undefined, at: number): boolean =>
+    const comes = (block: Block<Line> | undefined, at: number): boolean =>
       block?.kind === 'loading' || waiting.has(at);
     if (comes(above, index - 1) || comes(below, index + 1)) return undefined;
     return { place: byOffset, chain: (this.chains += 1) };
@@ -242,7 +246,7 @@ class Remote implements RemoteRows {
   private async fetchBlock(index: number, { place, chain }: Asked): Promise<void> {
     const { ask, query, blockSize } = this.options;
     const controller = new AbortController();
-    const block: Block = { kind: 'loading', controller, chain };
+    const block: Block<Line> = { kind: 'loading', controller, chain };
     this.blocks.set(index, block);
     const isFirst = this.known.total === undefined;
     const total = isFirst && query.total !== 'none' ? 'estimate' : 'none';
@@ -268,7 +272,7 @@ class Remote implements RemoteRows {
     this.tell();
   }
 
-  private keepAnswer(index: number, place: Place, chain: number, answer: RowsAnswer): void {
+  private keepAnswer(index: number, place: Place, chain: number, answer: WindowAnswer<Line>): void {
     const { rows, next, previous } = answer;
     const { blockSize } = this.options;
     // Rows that were added or deleted further up have moved the beginning.

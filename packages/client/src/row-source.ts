@@ -18,11 +18,11 @@ export interface SourceState {
   readonly retryAt: number | undefined;
 }
 
-/** What a view asks for rows by position. */
-export interface RowSource {
+/** What a view asks for rows, or other lines, by position. */
+export interface RowSource<Line = Row> {
   readonly state: () => SourceState;
   /** The row at a position, counted from 0; undefined while it is not there. */
-  readonly row: (position: number) => Row | undefined;
+  readonly row: (position: number) => Line | undefined;
   /**
    * The rows that are looked at now: `from` up to, not including, `to`. They are loaded where
    * they are missing; what is on its way and no longer looked at is aborted.

@@ -1,4 +1,4 @@
-import type { RowsAnswer } from './answers.ts';
+import type { WindowAnswer } from './answers.ts';
 import type { SourceState } from './row-source.ts';
 
 export type KnownTotal = Pick<SourceState, 'total' | 'totalKind' | 'open'>;
@@ -10,7 +10,7 @@ export const unknownTotal: KnownTotal = { total: undefined, totalKind: 'none', o
 export function learnt(
   known: KnownTotal,
   first: number,
-  { rows, next, window }: RowsAnswer,
+  { rows, next, window }: WindowAnswer<unknown>,
   size: number,
   keyed: boolean,
 ): KnownTotal {

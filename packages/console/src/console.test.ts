@@ -167,6 +167,7 @@ describe('filtering', () => {
     await page.getByLabel('waived').check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await page.getByLabel('Condition on Note').click();
+    await page.getByRole('radio', { name: 'contains' }).click();
     await page.getByRole('textbox', { name: 'contains' }).fill('100%');
     await page.getByRole('button', { name: 'Apply' }).click();
     expect(await page.getByLabel('where').inputValue()).toBe(

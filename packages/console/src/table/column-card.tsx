@@ -1,6 +1,8 @@
 import { typeName, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
+import { AggregateChoices } from './aggregate-choices.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
+import { GroupWays } from './group-offer.tsx';
 import { Pop } from './pop.tsx';
 import type { View } from './view-state.ts';
 
@@ -12,7 +14,16 @@ interface ColumnCardProps {
   readonly conditioned: boolean;
 }
 
-/** What stands behind a column's label: its description and its condition. */
+function Section({ title, children }: { title: string; children: ReactNode }): ReactElement {
+  return (
+    <details className="mt-4 border-t border-rule pt-2 text-sm">
+      <summary className="cursor-pointer font-serif italic hover:text-amber">{title}</summary>
+      <div className="mt-2">{children}</div>
+    </details>
+  );
+}
+
+/** What stands behind a column's label: its description, its condition, groups, aggregates. */
 export function ColumnCard({ view, table, column, conditioned }: ColumnCardProps): ReactElement {
   const mark = (
     <button
@@ -38,6 +49,14 @@ export function ColumnCard({ view, table, column, conditioned }: ColumnCardProps
           ) : (
             <p className="text-sm">Values of this type cannot be compared.</p>
           )}
+          {column.groupable && (
+            <Section title="Group by it">
+              <GroupWays view={view} column={column} done={close} />
+            </Section>
+          )}
+          <Section title="Made of it, for groups and the whole">
+            <AggregateChoices view={view} column={column} />
+          </Section>
         </>
       )}
     </Pop>

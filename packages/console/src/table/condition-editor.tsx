@@ -1,9 +1,11 @@
-import { checkQuery } from '@ephoros/core/check';
+import { checkQuery, type Tables } from '@ephoros/core/check';
 import { parseExpression, printExpression } from '@ephoros/core/expression';
 import { conditionOf, parseParameters, withCondition, type Condition } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { isNumeric } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
+import { Histogram } from './histogram.tsx';
+import { ValuesList } from './values-list.tsx';
 import type { View } from './view-state.ts';
 
 type Kind = Exclude<Condition['kind'], 'other'>;
@@ -17,15 +19,21 @@ const names: Readonly<Record<Kind, string>> = {
 };
 
 /** What can be asked of a column of this type, most usual first. */
-function kindsFor({ type, nullable }: ColumnDescription): Kind[] {
+function kindsFor({ type, nullable, aggregates }: ColumnDescription): Kind[] {
   const missing: Kind[] = nullable ? ['missing'] : [];
-  if (isNumeric(type) || type.kind === 'interval' || type.kind === 'time') {
-    return ['range', 'equals', ...missing];
+  if (isNumeric(type)) {
+    // Numbers that name things are chosen, others measured.
+    return aggregates.includes('sum')
+      ? ['range', 'oneOf', 'equals', ...missing]
+      : ['oneOf', 'range', 'equals', ...missing];
   }
   switch (type.kind) {
     case 'text':
-      return ['contains', 'equals', ...missing];
+      return ['oneOf', 'contains', 'equals', ...missing];
     case 'date':
+      return ['range', 'oneOf', 'equals', ...missing];
+    case 'interval':
+    case 'time':
     case 'timestamp':
       return ['range', 'equals', ...missing];
     case 'enum':
@@ -60,7 +68,7 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
   const put = (condition: Condition | undefined): void => {
     const filter = withCondition(view.query.filter, column, condition);
     const text = filter && printExpression(filter);
-    const problem = text === undefined ? undefined : firstProblem(text, table);
+    const problem = text === undefined ? undefined : firstProblem(text, table, view.tables);
     if (problem !== undefined) {
       setComplaint(problem);
       return;
@@ -94,7 +102,30 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
           </button>
         ))}
       </div>
-      <Inputs kind={kind} column={column} draft={draft} change={setDraft} />
+      {kind === 'oneOf' ? (
+        <ValuesList
+          view={view}
+          table={table}
+          column={column}
+          chosen={draft.chosen}
+          change={(chosen) => setDraft({ ...draft, chosen })}
+          chooseMissing={() => put({ kind: 'missing', missing: true })}
+        />
+      ) : (
+        <>
+          {kind === 'range' && isMeasured(column) && (
+            <Histogram
+              view={view}
+              table={table}
+              column={column}
+              from={draft.from}
+              to={draft.to}
+              choose={(from, to) => setDraft({ ...draft, from, to })}
+            />
+          )}
+          <Inputs kind={kind} column={column} draft={draft} change={setDraft} />
+        </>
+      )}
       {complaint !== undefined && (
         <p role="alert" className="mt-2 max-w-72 text-sm text-fault">
           {complaint}
@@ -112,6 +143,11 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
       </div>
     </form>
   );
+}
+
+/** Whether values have distances, and so a spread. */
+function isMeasured({ type }: ColumnDescription): boolean {
+  return isNumeric(type) || type.kind === 'date' || type.kind === 'timestamp';
 }
 
 /** What stands in the inputs, for every kind at once. */
@@ -172,17 +208,17 @@ function conditionFrom(
   }
 }
 
-function firstProblem(filter: string, table: TableDescription): string | undefined {
+function firstProblem(filter: string, table: TableDescription, tables: Tables): string | undefined {
   const read = parseExpression(filter);
   if ('problems' in read) return read.problems[0]?.message;
-  const checked = checkQuery(parseParameters({ filter }).query, table);
+  const checked = checkQuery(parseParameters({ filter }).query, table, { tables });
   if ('checked' in checked) return undefined;
   const [first] = checked.problems;
   return first === undefined ? undefined : `${first.message} ${first.hint ?? ''}`;
 }
 
 interface InputsProps {
-  readonly kind: Kind;
+  readonly kind: Exclude<Kind, 'oneOf'>;
   readonly column: ColumnDescription;
   readonly draft: Draft;
   readonly change: (draft: Draft) => void;
@@ -191,21 +227,12 @@ interface InputsProps {
 function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
   const { type } = column;
   switch (kind) {
-    case 'oneOf':
-      return (
-        <Choices
-          several
-          values={type.kind === 'enum' ? type.values : []}
-          chosen={draft.chosen}
-          change={(chosen) => change({ ...draft, chosen })}
-        />
-      );
     case 'missing':
       return (
         <Choices
           values={['missing', 'there']}
-          chosen={[draft.missing ? 'missing' : 'there']}
-          change={([choice]) => change({ ...draft, missing: choice === 'missing' })}
+          chosen={draft.missing ? 'missing' : 'there'}
+          change={(choice) => change({ ...draft, missing: choice === 'missing' })}
         />
       );
     case 'equals':
@@ -214,8 +241,8 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
         return (
           <Choices
             values={['true', 'false']}
-            chosen={[draft.value]}
-            change={([value = '']) => change({ ...draft, value })}
+            chosen={draft.value}
+            change={(value) => change({ ...draft, value })}
           />
         );
       }
@@ -251,12 +278,11 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
 
 interface ChoicesProps {
   readonly values: readonly string[];
-  readonly chosen: readonly string[];
-  readonly several?: boolean;
-  readonly change: (chosen: readonly string[]) => void;
+  readonly chosen: string;
+  readonly change: (chosen: string) => void;
 }
 
-function Choices({ values, chosen, several = false, change }: ChoicesProps): ReactElement {
+function Choices({ values, chosen, change }: ChoicesProps): ReactElement {
   const name = useId();
   return (
     <ul className="grid gap-1">
@@ -264,16 +290,11 @@ function Choices({ values, chosen, several = false, change }: ChoicesProps): Rea
         <li key={value}>
           <label className="flex cursor-pointer items-center gap-2">
             <input
-              type={several ? 'checkbox' : 'radio'}
+              type="radio"
               name={name}
               className="accent-amber"
-              checked={chosen.includes(value)}
-              onChange={({ target }) => {
-                const others = several ? chosen.filter((one) => one !== value) : [];
-                // In the declared order, whatever the order of the clicks.
-                const next = target.checked ? [...others, value] : others;
-                change(values.filter((one) => next.includes(one)));
-              }}
+              checked={value === chosen}
+              onChange={() => change(value)}
             />
             {value === 'true' ? 'yes' : value === 'false' ? 'no' : value}
           </label>

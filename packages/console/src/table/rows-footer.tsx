@@ -2,10 +2,10 @@ import type { SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
-import { Countdown } from './countdown.tsx';
 import { Jump } from './jump.tsx';
 import { Pager } from './pager.tsx';
 import type { SeenRows } from './seen-rows.ts';
+import { Trouble } from './trouble.tsx';
 import type { View } from './view-state.ts';
 
 interface RowsFooterProps {
@@ -49,20 +49,6 @@ export function RowsFooter(props: RowsFooterProps): ReactElement {
         <Jump label="to row" most={open ? undefined : total} go={(row) => goTo(row - 1)} />
       )}
     </footer>
-  );
-}
-
-function Trouble({ state, retry }: { state: SourceState; retry: () => void }): ReactElement | null {
-  const { error, status, retryAt } = state;
-  if (error === undefined) return null;
-  return (
-    <span role="alert" className="text-fault">
-      {status === 'retrying' ? '' : 'Some rows could not be loaded: '}
-      {error.message} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
-      <button type="button" className="cursor-pointer underline" onClick={retry}>
-        {status === 'retrying' ? 'Try now' : 'Try again'}
-      </button>
-    </span>
   );
 }
 

@@ -1,6 +1,6 @@
 import { remoteRows, type RowSource, type SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
-import { conditionOf, type Query } from '@ephoros/core/query';
+import { conditionOf, sortInForce, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { RecordTable, useSource, type TableHandle } from '@ephoros/react';
 import {
@@ -14,6 +14,7 @@ import {
 } from 'react';
 import { client } from '../service.ts';
 import { FailureNote } from '../shell/failure.tsx';
+import { columnOfTerm } from './aggregate-cell.tsx';
 import { ColumnCard } from './column-card.tsx';
 import { tableColumn } from './columns.tsx';
 import { Countdown } from './countdown.tsx';
@@ -21,7 +22,9 @@ import { BehindTheEndNote, EmptyNote, NothingMatchesNote } from './notes.tsx';
 import { RowsFooter } from './rows-footer.tsx';
 import { SeenRows } from './seen-rows.ts';
 import { useRuler } from './use-ruler.ts';
-import { cycled, sortInForce, sortTexts, type View } from './view-state.ts';
+import { useClosing } from './use-closing.ts';
+import { useFoot } from './use-foot.tsx';
+import { cycled, sortTexts, type View } from './view-state.ts';
 
 interface RowsProps {
   readonly view: View;
@@ -53,6 +56,7 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
   const ruler = useRuler(view, table, checked, total);
   const handle = useRef<TableHandle>(null);
 
+  const foot = useFoot(view, table);
   const columns = useMemo(
     () =>
       checked.columns.map((column) => {
@@ -60,13 +64,16 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
         const card = (
           <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />
         );
-        return tableColumn(column, card);
+        const aggregates = (query.aggregate ?? []).filter(
+          ({ expression }) => columnOfTerm(expression) === column.name,
+        ).length;
+        return tableColumn(column, card, { foot: foot(column.name), aggregates });
       }),
     // Another place is another view, but the same columns: none of them is drawn anew for it.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [table, question],
+    [table, question, foot],
   );
-  const sort = sortInForce(view, table);
+  const sort = sortInForce(query, table);
   const marks = sort.map(({ column, descending }) => ({ column: column.name, descending }));
   const range = useMemo(
     () => (reading === 'pages' ? { from: checked.offset, to: checked.offset + size } : undefined),
@@ -84,7 +91,9 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
           columns={columns}
           label={table.title}
           sort={marks}
-          onSort={(name, add) => view.change(sortTexts(cycled(sort, name, add, table), table))}
+          onSort={(name, add) =>
+            view.change(sortTexts(cycled(sort, name, add, table), table, query))
+          }
           onLook={seen.look}
           instead={instead}
           handle={handle}
@@ -130,17 +139,7 @@ function useRemoteRows(
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [table, scrolled, question],
   );
-  const [opened] = useState(() => new Set<RowSource>());
-  useEffect(() => {
-    opened.add(source);
-    return () => {
-      opened.delete(source);
-      // React's strict mode takes effects back and does them again; the second time stays.
-      setTimeout(() => {
-        if (!opened.has(source)) source.close();
-      });
-    };
-  }, [source, opened]);
+  useClosing(source);
   return source;
 }
 

@@ -1,18 +1,19 @@
 import type { TableDescription } from '@ephoros/core/schema';
 import { useCallback, useEffect, type ReactElement } from 'react';
 import { useAnswer } from '../answer.ts';
-import { client } from '../service.ts';
 import { FailureNote } from '../shell/failure.tsx';
 import { Masthead } from '../shell/masthead.tsx';
 import { FilterLine } from './filter-line.tsx';
+import { describeAround, type KnownTables } from './known-tables.ts';
 import { RefusedNote } from './notes.tsx';
+import { OutlineRows } from './outline-rows.tsx';
 import { Rows } from './rows.tsx';
 import { ViewSentence } from './view-sentence.tsx';
 import { useView } from './view-state.ts';
 
 /** A table: the sentence that says what is shown, and the rows. */
 export function TablePage({ name }: { name: string }): ReactElement {
-  const ask = useCallback((signal: AbortSignal) => client.describe(name, signal), [name]);
+  const ask = useCallback((signal: AbortSignal) => describeAround(name, signal), [name]);
   const answer = useAnswer(ask);
   return (
     <div className="flex h-dvh flex-col">
@@ -25,14 +26,14 @@ export function TablePage({ name }: { name: string }): ReactElement {
           <FailureNote error={answer.error} retry={answer.retry} />
         </div>
       )}
-      {answer.state === 'ready' && <Desk table={answer.result} />}
+      {answer.state === 'ready' && <Desk {...answer.result} />}
     </div>
   );
 }
 
-function Desk({ table }: { table: TableDescription }): ReactElement {
-  const view = useView(table);
-  const { checked, problems } = view;
+function Desk({ table, tables }: KnownTables): ReactElement {
+  const view = useView(table, tables);
+  const { checked, grouping, problems } = view;
   useEffect(() => {
     document.title = table.title;
   }, [table]);
@@ -51,6 +52,8 @@ function Desk({ table }: { table: TableDescription }): ReactElement {
         <main className="min-h-0 grow border-t border-rule px-6 py-10">
           <RefusedNote problems={problems} view={view} />
         </main>
+      ) : grouping !== undefined && grouping.levels.length > 0 ? (
+        <OutlineRows view={view} table={table} checked={checked} grouping={grouping} />
       ) : (
         <Rows view={view} table={table} checked={checked} />
       )}

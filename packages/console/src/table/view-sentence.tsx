@@ -1,12 +1,21 @@
 import { printExpression, and } from '@ephoros/core/expression';
-import { sentence, termsOf, type Phrase } from '@ephoros/core/query';
+import {
+  isOfGroups,
+  sentence,
+  sortInForce,
+  termsOf,
+  type Phrase,
+  type Term,
+} from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { formatText } from '@ephoros/react';
-import { useState, type ReactElement } from 'react';
+import { useState, type ReactElement, type ReactNode } from 'react';
 import { reader } from '../service.ts';
+import { aggregateTexts } from './aggregate-choices.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
+import { GroupOffer } from './group-offer.tsx';
 import { Pop } from './pop.tsx';
-import { sortInForce, sortTexts, type View } from './view-state.ts';
+import { groupTexts, sortTermBy, sortTexts, type View } from './view-state.ts';
 
 interface SentenceProps {
   readonly view: View;
@@ -15,15 +24,27 @@ interface SentenceProps {
 
 /** The query said as one sentence; every phrase opens what changes it. */
 export function ViewSentence({ view, table }: SentenceProps): ReactElement {
-  const phrases = sentence(view.query, table, (value, column) =>
-    column === undefined ? value : formatText(value, column, reader),
-  );
+  const phrases = sentence(view.query, table, {
+    show: (value, column) => (column === undefined ? value : formatText(value, column, reader)),
+    column: view.column,
+  });
+  const grouped = view.query.group !== undefined;
   return (
     <p className="font-serif text-[1.45rem] leading-relaxed" data-testid="sentence">
       {phrases.map((phrase, index) => (
-        <PhraseText key={index} phrase={phrase} view={view} table={table} />
+        <Unbroken key={index} comma={phrases[index + 1]?.text.startsWith(',') === true}>
+          <PhraseText
+            phrase={{ ...phrase, text: phrase.text.replace(/^,/, '') }}
+            view={view}
+            table={table}
+          />
+        </Unbroken>
       ))}
-      , <ReadingPhrase view={view} table={table} />
+      {!grouped && (
+        <>
+          , <ReadingPhrase view={view} table={table} />
+        </>
+      )}
       .&ensp;
       <Pop
         label="Add a condition"
@@ -46,7 +67,27 @@ export function ViewSentence({ view, table }: SentenceProps): ReactElement {
       >
         {(close) => <SortOffer view={view} table={table} done={close} />}
       </Pop>
+      &ensp;
+      <Pop
+        label="Group by"
+        trigger={
+          <button type="button" className="offer">
+            + group
+          </button>
+        }
+      >
+        {(close) => <GroupOffer view={view} table={table} done={close} />}
+      </Pop>
     </p>
+  );
+}
+
+/** A comma stays with the phrase before it: between a button and text a line may break. */
+function Unbroken({ comma, children }: { comma: boolean; children: ReactNode }): ReactNode {
+  return comma ? (
+    <span className="whitespace-nowrap *:whitespace-normal">{children},</span>
+  ) : (
+    children
   );
 }
 
@@ -73,6 +114,22 @@ function PhraseText({ phrase, view, table }: PhraseProps): ReactElement {
           )}
         </Pop>
       );
+    case 'group':
+      return (
+        <Pop label="Level" trigger={trigger}>
+          {(close) => (
+            <LevelEditor view={view} table={table} index={phrase.index ?? 0} done={close} />
+          )}
+        </Pop>
+      );
+    case 'aggregate':
+      return (
+        <Pop label="Aggregate" trigger={trigger}>
+          {(close) => (
+            <AggregateEditor view={view} table={table} index={phrase.index ?? 0} done={close} />
+          )}
+        </Pop>
+      );
     case 'sort':
       return (
         <Pop label="Sort" trigger={trigger}>
@@ -96,7 +153,7 @@ function TermEditor({ view, table, index, done }: TermProps): ReactElement {
   const terms = termsOf(view.query.filter);
   const term = terms[index];
   const text = term === undefined ? '' : printExpression(term);
-  const columns = table.columns.filter(({ name }) => namesIn(text).has(name));
+  const columns = [...namesIn(text)].flatMap((name) => view.column(name) ?? []);
   const [column] = columns;
   const remove = (): void => {
     const kept = and(terms.filter((_, place) => place !== index));
@@ -127,18 +184,86 @@ function namesIn(text: string): Set<string> {
   return new Set(text.replace(/'(?:[^']|'')*'/g, ' ').match(/[\p{L}_][\p{L}\p{N}_.]*/gu) ?? []);
 }
 
+/** A level of the grouping: moved among the others, or removed. */
+function LevelEditor({ view, index, done }: TermProps): ReactElement {
+  const group = view.query.group ?? [];
+  const term = group[index];
+  const put = (next: readonly Term[]): void => {
+    view.change(groupTexts(next, view));
+    done();
+  };
+  const others = group.filter((_, place) => place !== index);
+  const movedTo = (place: number): readonly Term[] =>
+    term === undefined ? group : [...others.slice(0, place), term, ...others.slice(place)];
+  return (
+    <div className="grid justify-items-start gap-2">
+      <code className="font-mono text-sm">{term?.name}</code>
+      {index > 0 && (
+        <button type="button" className="offer" onClick={() => put(movedTo(index - 1))}>
+          One level further out
+        </button>
+      )}
+      {index < group.length - 1 && (
+        <button type="button" className="offer" onClick={() => put(movedTo(index + 1))}>
+          One level further in
+        </button>
+      )}
+      <button type="button" className="offer" onClick={() => put(others)}>
+        Remove
+      </button>
+    </div>
+  );
+}
+
+/** An aggregate: what the groups are sorted by, or removed. */
+function AggregateEditor({ view, table, index, done }: TermProps): ReactElement {
+  const terms = view.query.aggregate ?? [];
+  const term = terms[index];
+  const sortBy = (descending: boolean): void => {
+    if (term === undefined) return;
+    const rows = sortInForce(view.query, table).filter((one) => !isOfGroups(one, view.query));
+    view.change(sortTexts([sortTermBy(term.name, descending), ...rows], table, view.query));
+    done();
+  };
+  return (
+    <div className="grid justify-items-start gap-2">
+      <code className="font-mono text-sm">{term?.name}</code>
+      {view.query.group !== undefined && (
+        <>
+          <button type="button" className="offer" onClick={() => sortBy(true)}>
+            Groups with the highest first
+          </button>
+          <button type="button" className="offer" onClick={() => sortBy(false)}>
+            Groups with the lowest first
+          </button>
+        </>
+      )}
+      <button
+        type="button"
+        className="offer"
+        onClick={() => {
+          view.change(aggregateTexts(terms.filter((_, place) => place !== index)));
+          done();
+        }}
+      >
+        Remove
+      </button>
+    </div>
+  );
+}
+
 function SortEditor({ view, table, index, done }: TermProps): ReactElement {
-  const terms = sortInForce(view, table);
+  const terms = sortInForce(view.query, table);
   const turn = (descending: boolean): void => {
     const next = terms.map((term, place) => (place === index ? { ...term, descending } : term));
-    view.change(sortTexts(next, table));
+    view.change(sortTexts(next, table, view.query));
     done();
   };
   const term = terms[index];
-  const column = table.columns.find(({ name }) => name === term?.column.name);
+  const name = term?.column.name ?? '';
   return (
     <>
-      <h2 className="mb-2 font-serif text-lg">{column?.label}</h2>
+      <h2 className="mb-2 font-serif text-lg">{view.column(name)?.label ?? name}</h2>
       <div className="grid justify-items-start gap-2">
         <button
           type="button"
@@ -163,6 +288,7 @@ function SortEditor({ view, table, index, done }: TermProps): ReactElement {
                 sortTexts(
                   terms.filter((_, place) => place !== index),
                   table,
+                  view.query,
                 ),
               );
               done();
@@ -177,7 +303,7 @@ function SortEditor({ view, table, index, done }: TermProps): ReactElement {
 }
 
 function SortOffer({ view, table, done }: SentenceProps & { done: () => void }): ReactElement {
-  const terms = sortInForce(view, table);
+  const terms = sortInForce(view.query, table);
   const sorted = new Set(terms.map(({ column }) => column.name));
   const free = table.columns.filter(({ name, sortable }) => sortable && !sorted.has(name));
   return (
@@ -185,8 +311,7 @@ function SortOffer({ view, table, done }: SentenceProps & { done: () => void }):
       columns={free}
       remark={(column) => (column.indexed ? '' : 'no index: slow on many rows')}
       choose={({ name }) => {
-        const term = { column: { name, span: { start: 0, end: 0 } }, descending: false };
-        view.change(sortTexts([...terms, term], table));
+        view.change(sortTexts([...terms, sortTermBy(name, false)], table, view.query));
         done();
       }}
     />

@@ -13,7 +13,7 @@ import {
 } from '../schema/index.ts';
 import type { CheckedAggregate, CheckedScalar } from './checked.ts';
 import type { Checker } from './expression.ts';
-import { spokenTerm } from './label.ts';
+import { labelOfTerm } from './label.ts';
 import { valueAs } from './value.ts';
 
 const counted: ColumnType = { kind: 'integer', bits: 64 };
@@ -66,7 +66,7 @@ export function checkAggregate(
   return {
     kind,
     name,
-    label: labelOf(kind, argument, of, percent),
+    label: labelOfTerm(expression, argument),
     type,
     // A count is far from what a JSON number cannot hold.
     encoding: type === counted && kind !== 'sum' ? 'number' : encodingOf(type),
@@ -150,32 +150,4 @@ function formatOf(
   if ((kind !== 'avg' && kind !== 'median') || !isNumeric(type)) return own;
   if (own === undefined) return { kind: 'number', decimals };
   return 'decimals' in own || !('unit' in own || own.kind === 'money') ? own : { ...own, decimals };
-}
-
-const words: Readonly<Record<AggregateName, string>> = {
-  count: 'Count',
-  distinct: 'Different values of',
-  sum: 'Sum of',
-  avg: 'Average of',
-  min: 'Least',
-  max: 'Greatest',
-  median: 'Median of',
-  percentile: 'Percentile',
-  share: 'Share',
-};
-
-function labelOf(
-  kind: AggregateName,
-  argument: CheckedScalar | undefined,
-  of: Expression | undefined,
-  percent: Expression | undefined,
-): string {
-  if (argument === undefined || of === undefined) return words[kind];
-  const what = spokenTerm(of, argument);
-  if (kind === 'percentile' && percent?.kind === 'number') {
-    return `Percentile ${percent.value} of ${what}`;
-  }
-  return kind === 'count' || kind === 'share'
-    ? `${words[kind]} of ${what}`
-    : `${words[kind]} ${what}`;
 }

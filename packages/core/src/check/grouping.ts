@@ -19,7 +19,7 @@ import type {
 } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
-import { labelOfTerm } from './label.ts';
+import { columnsIn, labelOfTerm } from './label.ts';
 import { Lookup } from './lookup.ts';
 import { checkMatch, checkPlace, type CheckOptions } from './query.ts';
 import { literalType, valueAs, type Literal } from './value.ts';
@@ -171,23 +171,6 @@ function formatOf(scalar: CheckedScalar): CheckedLevel['format'] {
   if (scalar.kind === 'column') return scalar.column.format;
   const [of] = scalar.kind === 'function' && scalar.name === 'bin' ? scalar.args : [];
   return of?.kind === 'column' && scalar.type.kind === 'numeric' ? of.column.format : undefined;
-}
-
-function columnsIn(scalar: CheckedScalar): readonly CheckedColumn[] {
-  switch (scalar.kind) {
-    case 'column':
-      return [scalar.column];
-    case 'arithmetic':
-      return [...columnsIn(scalar.left), ...columnsIn(scalar.right)];
-    case 'function':
-      return scalar.args.flatMap(columnsIn);
-    case 'value':
-    case 'list':
-    case 'count':
-      return [];
-    default:
-      throw new Error(`unknown scalar ${JSON.stringify(scalar satisfies never)}`);
-  }
 }
 
 function checkPath(

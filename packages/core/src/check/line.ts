@@ -14,7 +14,7 @@ import { valueAs, type Literal } from './value.ts';
 
 /**
  * The conditions that a row meets when it is one of a line's: `value` is the line's, as an answer
- * has it, and `expression` what the level groups by. Bins and years become bounds, which an index
+ * has it, and `expression` what the level groups by. Bins and years give bounds, which an index
  * answers. Undefined for values that the filter language cannot spell, such as NaN.
  */
 export function lineConditions(
@@ -25,7 +25,12 @@ export function lineConditions(
   if (value.kind === 'null') return [missing(expression)];
   const literal = literalOf(value, type);
   if (literal === undefined) return undefined;
-  return boundsOf(scalar, literal) ?? [compare(expression, '=', literal)];
+  const same = compare(expression, '=', literal);
+  const bounds = boundsOf(scalar, literal);
+  if (bounds === undefined) return [same];
+  const { column, from, to, exact } = bounds;
+  const within = [compare(column, '>=', from), compare(column, '<', to)];
+  return exact ? within : [...within, same];
 }
 
 function literalOf(
@@ -42,41 +47,67 @@ function literalOf(
   return 'value' in valueAs(literal, type) ? literal : undefined;
 }
 
-/** From and up to, where a level is of a plain column and its clock is that of UTC. */
-function boundsOf(scalar: CheckedScalar, literal: Literal): readonly Expression[] | undefined {
+interface Bounds {
+  readonly column: Expression;
+  readonly from: Expression;
+  /** Not included. */
+  readonly to: Expression;
+  /** Whether all that lies between belongs to the line. */
+  readonly exact: boolean;
+}
+
+/** Between what the values of a line lie, where the level is of a plain column. */
+function boundsOf(scalar: CheckedScalar, literal: Literal): Bounds | undefined {
   if (scalar.kind !== 'function') return undefined;
-  const [of, width, zone] = scalar.args;
+  const [of] = scalar.args;
   if (of?.kind !== 'column') return undefined;
-  const self = property(of.column.name);
-  const between = (from: Expression, to: Expression): readonly Expression[] => [
-    compare(self, '>=', from),
-    compare(self, '<', to),
-  ];
-  if (scalar.name === 'year' && width === undefined && literal.kind === 'number') {
-    const year = Number(literal.value);
-    return year > 0 && year < 9999 ? between(date(year, 0, 1), date(year + 1, 0, 1)) : undefined;
+  const column = property(of.column.name);
+  if (scalar.name === 'year' && literal.kind === 'number') {
+    const years = beginningAt(Number(literal.value), 0, 1, 'P1Y', scalar.args[1] === undefined);
+    return years && { column, ...years };
   }
-  if (scalar.name !== 'bin' || width?.kind !== 'value' || zone !== undefined) return undefined;
+  const [, width, zone] = scalar.args;
+  if (scalar.name !== 'bin' || width?.kind !== 'value') return undefined;
   if (isNumeric(of.type)) {
     // A float is binned as a decimal, which may lie on the other side of a bound.
     if (of.type.kind === 'float') return undefined;
     const end = calculate('+', decimal(String(literal.value)), decimal(width.value));
-    return end === null ? undefined : between(literal, number(printDecimal(end)));
+    return end === null
+      ? undefined
+      : { column, from: literal, to: number(printDecimal(end)), exact: true };
   }
   if (literal.kind !== 'date') return undefined;
   const [year = 0, month = 1, day = 1] = literal.value.split('-').map(Number);
-  const end = ends[width.value]?.(year, month - 1, day);
-  return end === undefined || year > 9998 ? undefined : between(literal, end);
+  const days = beginningAt(year, month - 1, day, width.value, zone === undefined);
+  return days && { column, ...days };
 }
 
-type End = (year: number, month: number, day: number) => Expression;
+/** Clocks of all zones show the day of UTC, the one before or the one after. */
+function beginningAt(
+  year: number,
+  month: number,
+  day: number,
+  width: string,
+  utc: boolean,
+): Omit<Bounds, 'column'> | undefined {
+  const end = ends[width];
+  if (end === undefined || year < 2 || year > 9997) return undefined;
+  const slack = utc ? 0 : 1;
+  return {
+    from: date(year, month, day - slack),
+    to: end(year, month, day, slack),
+    exact: utc,
+  };
+}
+
+type End = (year: number, month: number, day: number, slack: number) => Expression;
 
 const ends: Readonly<Record<string, End>> = {
-  P1Y: (year) => date(year + 1, 0, 1),
-  P3M: (year, month) => date(year, month + 3, 1),
-  P1M: (year, month) => date(year, month + 1, 1),
-  P1W: (year, month, day) => date(year, month, day + 7),
-  P1D: (year, month, day) => date(year, month, day + 1),
+  P1Y: (year, _month, _day, slack) => date(year + 1, 0, 1 + slack),
+  P3M: (year, month, _day, slack) => date(year, month + 3, 1 + slack),
+  P1M: (year, month, _day, slack) => date(year, month + 1, 1 + slack),
+  P1W: (year, month, day, slack) => date(year, month, day + 7 + slack),
+  P1D: (year, month, day, slack) => date(year, month, day + 1 + slack),
 };
 
 function date(year: number, month: number, day: number): Expression {

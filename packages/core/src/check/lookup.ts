@@ -31,6 +31,47 @@ function relatedColumns(table: TableDescription, tables: Tables): Map<string, Ch
   return columns;
 }
 
+/** A column by its name or its path; undefined where there is none. */
+export function columnNamed(
+  name: string,
+  table: TableDescription,
+  tables: Tables,
+): CheckedColumn | undefined {
+  return new Lookup(table, tables).column({ name, span: { start: 0, end: 0 } }, []);
+}
+
+/** The columns of the tables that a row refers to, over so many foreign keys at most. */
+export function columnsAround(
+  table: TableDescription,
+  tables: Tables,
+  steps: number,
+): readonly CheckedColumn[] {
+  const paths = pathsFrom(table, tables, steps);
+  return paths.flatMap(({ names, there }) =>
+    there.columns.flatMap(
+      ({ name }) => columnNamed([...names, name].join('.'), table, tables) ?? [],
+    ),
+  );
+}
+
+interface Reached {
+  readonly names: readonly string[];
+  readonly there: TableDescription;
+}
+
+function pathsFrom(table: TableDescription, tables: Tables, steps: number): readonly Reached[] {
+  if (steps === 0) return [];
+  return toOne(table).flatMap(({ name, table: other }) => {
+    const there = tables(other);
+    if (there === undefined) return [];
+    const further = pathsFrom(there, tables, steps - 1);
+    return [
+      { names: [name], there },
+      ...further.map((one) => ({ ...one, names: [name, ...one.names] })),
+    ];
+  });
+}
+
 /** Foreign keys followed by one name at most. */
 const mostSteps = 8;
 

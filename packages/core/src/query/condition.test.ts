@@ -112,7 +112,9 @@ describe('the view sentence', () => {
 
   it('shows literals as the reader is used to', () => {
     const { query } = parseParameters({ filter: 'toll > 1' });
-    const phrases = sentence(query, passages, (value, column) => `${column?.name ?? '?'}:${value}`);
+    const show = (value: string, column?: { name: string }): string =>
+      `${column?.name ?? '?'}:${value}`;
+    const phrases = sentence(query, passages, { show });
     expect(phrases.some(({ text }) => text.includes('toll:1'))).toBe(true);
   });
 });

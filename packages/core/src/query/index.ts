@@ -10,6 +10,14 @@ export {
   type QueryParameter,
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
+export { groupsPart, isOfGroups, rowsPart, windowPart } from './parts.ts';
 export { parseSort, printSort } from './sort.ts';
-export { sentence, spoken, type Phrase } from './sentence.ts';
+export {
+  defaultSort,
+  sentence,
+  sortInForce,
+  type Phrase,
+  type SentenceOptions,
+} from './sentence.ts';
+export { spoken, spokenTerm } from './spoken.ts';
 export { conditionOf, termsOf, withCondition, type Condition } from './condition.ts';

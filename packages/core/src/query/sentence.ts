@@ -1,27 +1,36 @@
 import type { Comparator, Expression } from '../expression/index.ts';
-import type { ColumnDescription, TableDescription } from '../schema/index.ts';
+import { aggregateNames, type ColumnDescription, type TableDescription } from '../schema/index.ts';
 import { readContains, termsOf } from './condition.ts';
+import { groupsPart, isOfGroups, rowsPart } from './parts.ts';
 import type { Query, SortTerm } from './query.ts';
+import { spoken, spokenTerm } from './spoken.ts';
 
 /** A piece of the view sentence. What is not `plain` can be changed where it stands. */
 export interface Phrase {
-  readonly kind: 'plain' | 'table' | 'condition' | 'sort';
+  readonly kind: 'plain' | 'table' | 'condition' | 'group' | 'aggregate' | 'sort';
   readonly text: string;
-  /** Which condition or which sort term, from 0. */
+  /** Which condition, level, aggregate or sort term, from 0. */
   readonly index?: number;
+}
+
+/** How a sentence speaks. */
+export interface SentenceOptions {
+  /** Renders a literal for people (a date, a number); by default it stands as written. */
+  readonly show?: (value: string, column?: ColumnDescription) => string;
+  /** A column by its name, also a related one; by default the table's own. */
+  readonly column?: (name: string) => ColumnDescription | undefined;
 }
 
 /**
  * A query said as one readable sentence, in phrases to be set one after the other: "Passages
- * where status is disputed, newest passed at first". `show` renders a literal for people
- * (a date, a number); by default it stands as written.
+ * where status is disputed, newest passed at first".
  */
 export function sentence(
   query: Query,
   table: TableDescription,
-  show: (value: string, column?: ColumnDescription) => string = (value) => value,
+  options: SentenceOptions = {},
 ): readonly Phrase[] {
-  const speaker = new Speaker(table, show);
+  const speaker = new Speaker(table, options);
   const phrases: Phrase[] = [{ kind: 'table', text: table.title }];
   for (const [index, term] of termsOf(query.filter).entries()) {
     phrases.push({ kind: 'plain', text: index === 0 ? ' where ' : ' and ' });
@@ -31,14 +40,30 @@ export function sentence(
     const terms = query.search.map((term) => `“${term}”`).join(' and ');
     phrases.push({ kind: 'plain', text: `${query.filter ? ',' : ''} mentioning ${terms}` });
   }
-  for (const [index, term] of (query.sort ?? defaultSort(table)).entries()) {
+  for (const [index, { expression }] of (query.group ?? []).entries()) {
+    phrases.push({ kind: 'plain', text: index === 0 ? ', grouped by ' : ', then ' });
+    phrases.push({ kind: 'group', text: speaker.sayTerm(expression), index });
+  }
+  for (const [index, { expression }] of (query.aggregate ?? []).entries()) {
+    phrases.push({ kind: 'plain', text: index === 0 ? ', with ' : ' and ' });
+    phrases.push({ kind: 'aggregate', text: speaker.sayTerm(expression), index });
+  }
+  for (const [index, term] of sortInForce(query, table).entries()) {
     phrases.push({ kind: 'plain', text: index === 0 ? ', ' : ', then ' });
-    phrases.push({ kind: 'sort', text: speaker.saySort(term), index });
+    const text = isOfGroups(term, query) ? speaker.sayGroupSort(term) : speaker.saySort(term);
+    phrases.push({ kind: 'sort', text, index });
   }
   return phrases;
 }
 
-function defaultSort(table: TableDescription): SortTerm[] {
+/** The sort in force: of the groups, and then of the rows, which have the table's own by default. */
+export function sortInForce(query: Query, table: TableDescription): readonly SortTerm[] {
+  const ofGroups = query.group === undefined ? [] : (groupsPart(query).sort ?? []);
+  return [...ofGroups, ...(rowsPart(query).sort ?? defaultSort(table))];
+}
+
+/** The sort that a table has where a query names none. */
+export function defaultSort(table: TableDescription): SortTerm[] {
   return table.defaultSort.map(({ column, descending }) => ({
     column: { name: column, span: { start: 0, end: 0 } },
     descending,
@@ -64,15 +89,29 @@ const timeComparisons: Readonly<Record<Comparator, string>> = {
 };
 
 class Speaker {
-  private readonly columns: ReadonlyMap<string, ColumnDescription>;
+  private readonly column: (name: string) => ColumnDescription | undefined;
   private readonly show: (value: string, column?: ColumnDescription) => string;
 
-  constructor(
-    table: TableDescription,
-    show: (value: string, column?: ColumnDescription) => string,
-  ) {
-    this.columns = new Map(table.columns.map((column) => [column.name, column]));
-    this.show = show;
+  constructor({ columns }: TableDescription, { show, column }: SentenceOptions) {
+    this.column = column ?? ((name) => columns.find((one) => one.name === name));
+    this.show = show ?? ((value) => value);
+  }
+
+  /** A level of a grouping, or an aggregate. */
+  sayTerm(expression: Expression): string {
+    return spokenTerm(expression, (name) => this.labelOf(name));
+  }
+
+  sayGroupSort({ column: { name }, expression, descending }: SortTerm): string {
+    const call = expression?.kind === 'call' ? expression : undefined;
+    if (call?.name === 'count' && call.args.length === 0) {
+      return `${descending ? 'most' : 'fewest'} rows first`;
+    }
+    if (call !== undefined && isAggregate(call.name)) {
+      return `${descending ? 'highest' : 'lowest'} ${this.sayTerm(call)} first`;
+    }
+    const said = call === undefined ? spoken(this.labelOf(name)) : this.sayTerm(call);
+    return `groups by ${said}${descending ? ', last to first' : ''}`;
   }
 
   say(expression: Expression, inside = true): string {
@@ -115,8 +154,8 @@ class Speaker {
   }
 
   saySort({ column: { name }, descending }: SortTerm): string {
-    const column = this.columns.get(name);
-    const label = spoken(column?.label ?? name);
+    const column = this.column(name);
+    const label = spoken(this.labelOf(name));
     switch (column?.type.kind) {
       case 'date':
       case 'timestamp':
@@ -180,7 +219,7 @@ class Speaker {
   private value(expression: Expression, column?: ColumnDescription): string {
     switch (expression.kind) {
       case 'property':
-        return spoken(this.columns.get(expression.name)?.label ?? expression.name);
+        return spoken(this.labelOf(expression.name));
       case 'text':
         return column?.type.kind === 'enum' ? expression.value : `“${expression.value}”`;
       case 'number':
@@ -215,18 +254,21 @@ class Speaker {
     }
   }
 
+  private labelOf(name: string): string {
+    return this.column(name)?.label ?? name;
+  }
+
   private columnOf(expression: Expression): ColumnDescription | undefined {
-    if (expression.kind === 'property') return this.columns.get(expression.name);
+    if (expression.kind === 'property') return this.column(expression.name);
     const [first] = expression.kind === 'call' ? expression.args : [];
     return first && this.columnOf(first);
   }
 }
 
-function isTime(column: ColumnDescription | undefined): boolean {
-  return column?.type.kind === 'date' || column?.type.kind === 'timestamp';
+function isAggregate(name: string): boolean {
+  return aggregateNames.some((one) => one === name);
 }
 
-/** A label in the middle of a sentence: "Passed at" → "passed at", "IBAN" stays. */
-export function spoken(label: string): string {
-  return /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
+function isTime(column: ColumnDescription | undefined): boolean {
+  return column?.type.kind === 'date' || column?.type.kind === 'timestamp';
 }

@@ -4,3 +4,4 @@ export { blocksOf, type BlockRange } from './blocks.ts';
 export { pageCount, pageNumbers } from './pages.ts';
 export { rulerMarks, valueAt, type RulerMark, type RulerOptions, type Tick } from './ruler.ts';
 export { ScrollScale } from './scroll-scale.ts';
+export { Outline, type LinePath } from './outline.ts';

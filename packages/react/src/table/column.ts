@@ -1,4 +1,4 @@
-import type { Row, Value } from '@ephoros/client';
+import type { GroupLine, Row, Value } from '@ephoros/client';
 import type { ReactNode } from 'react';
 
 /** How a table shows one column. */
@@ -14,6 +14,12 @@ export interface TableColumn {
   readonly sortable?: boolean;
   /** Draws a cell; by default the value as text. */
   readonly render?: (value: Value, row: Row) => ReactNode;
+  /** Draws the cell in the line of a group, such as an aggregate; by default nothing. */
+  readonly group?: (line: GroupLine, depth: number) => ReactNode;
+  /** Whether it is the column that shows the outline: indented, with a mark that opens groups. */
+  readonly outline?: boolean;
+  /** Draws the cell in the line at the foot of the table; by default nothing. */
+  readonly foot?: () => ReactNode;
   /** Stands behind the label in the header, such as a button that opens a menu. */
   readonly extra?: ReactNode;
 }

@@ -1,4 +1,4 @@
-import type { RowSource } from '@ephoros/client';
+import type { OutlineLine, OutlineSource, Row, RowSource } from '@ephoros/client';
 import {
   useCallback,
   useEffect,
@@ -18,8 +18,11 @@ import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
 import { useSource } from '../use-source.ts';
 import type { SortMark, TableColumn } from './column.ts';
 import { TableHeader } from './header.tsx';
+import { TableFoot } from './foot.tsx';
 import { moved, type CellPlace } from './movement.ts';
+import { GroupRow } from './group-row.tsx';
 import { TableRow } from './row.tsx';
+import { outlineKey, useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
 /** What can be done to a table from outside. */
@@ -29,7 +32,7 @@ export interface TableHandle {
 }
 
 export interface RecordTableProps {
-  readonly source: RowSource;
+  readonly source: RowSource | OutlineSource;
   readonly columns: readonly TableColumn[];
   /** What screen readers call the table. */
   readonly label: string;
@@ -64,13 +67,16 @@ const unknownRows = 20;
 export function RecordTable(props: RecordTableProps): ReactElement {
   const { source, columns, label, range, sort = unsorted, onSort, rowHeight = 34, instead } = props;
   const { onLook, startRow = 0, ruler, handle } = props;
-  const { total, open, status } = useSource(source);
+  const { total, open, status } = useSource<unknown>(source);
   const scroller = useRef<HTMLDivElement>(null);
   const activeId = useId();
   const offset = range?.from ?? 0;
   const end = endOf(range, total, open);
   const rowCount = Math.max(0, end - offset);
-  const view = useViewport(scroller, rowCount, rowHeight, headerHeight);
+  const footed = columns.some(({ foot }) => foot !== undefined);
+  const taken = headerHeight + (footed ? rowHeight : 0);
+  const view = useViewport(scroller, rowCount, rowHeight, taken);
+  const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
   const [active, setActive] = useState<CellPlace | undefined>();
 
   const { first, end: drawnEnd, seenFirst, seenEnd } = view;
@@ -122,6 +128,19 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       pageRows: Math.max(1, seenEnd - seenFirst - 2),
     };
     const from = active ?? { row: seenFirst, column: 0 };
+    const line = outline?.row(from.row);
+    if (outline !== undefined && active !== undefined && line !== undefined) {
+      const deed = outlineKey(event.key, line, columns[active.column]?.outline === true);
+      if (deed !== undefined) event.preventDefault();
+      if (deed === 'toggle') toggle(from.row);
+      if (deed === 'out') {
+        const around = outline.pathAt(from.row).slice(0, -1);
+        const row = Math.max(0, outline.positionOf(around));
+        setActive({ row, column: active.column });
+        reveal(row);
+      }
+      if (deed !== undefined) return;
+    }
     const to = moved(from, event.key, event.ctrlKey || event.metaKey, bounds);
     if (to === undefined || rowCount === 0) return;
     event.preventDefault();
@@ -146,7 +165,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       <div
         ref={scroller}
         className="eph-table"
-        role="grid"
+        role={outline === undefined ? 'grid' : 'treegrid'}
         aria-label={label}
         aria-rowcount={total === undefined || open ? -1 : total + 1}
         aria-colcount={columns.length}
@@ -165,28 +184,75 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         />
         {instead === undefined ? (
           <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
-            <div className="eph-window" style={{ top: headerHeight, height: windowHeight }}>
-              <div className="eph-rows" style={rowsStyle(view.top, rowHeight)}>
-                {places.map((place) => (
-                  <TableRow
-                    // A row that leaves makes room for one that comes: nothing is built anew.
-                    key={place % view.slots}
-                    activeId={active?.row === place ? activeId : undefined}
-                    row={source.row(offset + place)}
-                    position={offset + place}
-                    columns={columns}
-                    template={template}
-                    top={(place - view.base) * rowHeight}
-                    height={rowHeight}
-                    activeColumn={active?.row === place ? active.column : undefined}
-                    onActivate={activate}
-                  />
-                ))}
+            <div
+              className="eph-window"
+              style={{ top: headerHeight, height: windowHeight, ...rowVariables(rowHeight) }}
+            >
+              <div className="eph-rows" style={{ transform: `translateY(${view.top}px)` }}>
+                {places.map((place) => {
+                  const position = offset + place;
+                  const line = outline?.row(position);
+                  const common = {
+                    activeId: active?.row === place ? activeId : undefined,
+                    position,
+                    columns,
+                    template,
+                    top: (place - view.base) * rowHeight,
+                    height: rowHeight,
+                    activeColumn: active?.row === place ? active.column : undefined,
+                    onActivate: activate,
+                  };
+                  // A row that leaves makes room for one that comes: nothing is built anew.
+                  const key = place % view.slots;
+                  if (line?.kind === 'group') {
+                    return <GroupRow key={key} {...common} line={line} onToggle={toggle} />;
+                  }
+                  return (
+                    <TableRow
+                      key={key}
+                      {...common}
+                      row={
+                        outline === undefined ? (source as RowSource).row(position) : rowOf(line)
+                      }
+                      {...outlineProps(line)}
+                      retry={source.retry}
+                    />
+                  );
+                })}
               </div>
+              {stuck.length > 0 && (
+                <div className="eph-stuck">
+                  {[...stuck].reverse().map(({ position, line, top }) => (
+                    <GroupRow
+                      key={line.depth}
+                      stuck
+                      activeId={undefined}
+                      line={line}
+                      position={position}
+                      columns={columns}
+                      template={template}
+                      top={top}
+                      height={rowHeight}
+                      activeColumn={active?.row === position ? active.column : undefined}
+                      onActivate={activate}
+                      onToggle={toggle}
+                    />
+                  ))}
+                </div>
+              )}
             </div>
           </div>
         ) : (
           <div className="eph-instead">{instead}</div>
+        )}
+        {footed && instead === undefined && (
+          <TableFoot
+            columns={columns}
+            template={template}
+            minWidth={minWidth}
+            height={rowHeight}
+            rowIndex={rowCount + 2}
+          />
         )}
       </div>
       {ruler !== undefined && instead === undefined && (
@@ -203,9 +269,19 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
 }
 
-function rowsStyle(top: number, rowHeight: number): CSSProperties {
-  const variables = { '--eph-row-height': `${rowHeight}px` };
-  return { transform: `translateY(${top}px)`, ...variables };
+function rowOf(line: OutlineLine | undefined): Row | undefined {
+  return line?.kind === 'row' ? line.row : undefined;
+}
+
+function outlineProps(line: OutlineLine | undefined): { level?: number; error?: Error } {
+  if (line === undefined) return {};
+  const error = line.kind === 'missing' ? line.error : undefined;
+  return { level: line.depth, ...(error === undefined ? {} : { error }) };
+}
+
+/** What the stylesheet has to know of the rows. */
+function rowVariables(rowHeight: number): CSSProperties {
+  return { '--eph-row-height': `${rowHeight}px` } as CSSProperties;
 }
 
 /** Where the rows end. Those that nobody has counted are held out: a few, or the page. */

@@ -17,11 +17,17 @@ interface TableRowProps {
   readonly height: number;
   readonly activeColumn: number | undefined;
   readonly onActivate: (position: number, column: number) => void;
+  /** In an outline: in how many groups it lies. */
+  readonly level?: number;
+  /** Why the row cannot be had. */
+  readonly error?: Error;
+  readonly retry?: () => void;
 }
 
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
+  const { level, error, retry } = props;
   const onMouseDown = ({ target }: MouseEvent): void => {
     const cell = target instanceof Element ? target.closest('[aria-colindex]') : null;
     const column = Number(cell?.getAttribute('aria-colindex') ?? 0);
@@ -32,12 +38,22 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       role="row"
       className="eph-row"
       aria-rowindex={position + 2}
-      aria-busy={row === undefined}
+      aria-busy={row === undefined && error === undefined}
+      aria-level={level === undefined ? undefined : level + 1}
       data-active={activeColumn !== undefined}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouseDown}
     >
-      <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
+      {error === undefined ? (
+        <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
+      ) : (
+        <div role="gridcell" className="eph-cell eph-failed">
+          {error.message}
+          <button type="button" className="eph-retry" onClick={retry}>
+            Try again
+          </button>
+        </div>
+      )}
     </div>
   );
 });
@@ -63,14 +79,19 @@ const Cells = memo(function Cells({
           data-align={column.align ?? 'start'}
           data-active={activeColumn === index}
         >
-          {row === undefined ? <i className="eph-placeholder" /> : draw(column, row)}
+          {row === undefined ? <Placeholder column={column} /> : draw(column, row)}
         </div>
       ))}
     </>
   );
 });
 
+function Placeholder({ column }: { column: TableColumn }): ReactElement | null {
+  return column.outline === true ? null : <i className="eph-placeholder" />;
+}
+
 function draw(column: TableColumn, row: Row): ReactNode {
+  if (column.outline === true) return null;
   const value = row[column.name] ?? null;
   if (column.render !== undefined) return column.render(value, row);
   if (value === null) return null;

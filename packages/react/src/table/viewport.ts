@@ -30,6 +30,8 @@ interface Viewport {
   readonly base: number;
   /** Px from the top of the view to the top of that layer. */
   readonly top: number;
+  /** Px of rows above the view. */
+  readonly above: number;
   /** Whether the view has been moved just now, and by more than its height at once. */
   readonly moving: boolean;
   readonly flying: boolean;
@@ -37,6 +39,8 @@ interface Viewport {
   readonly reveal: (row: number) => void;
   /** Scrolls so that a row is the first in view, as far as there are rows enough below it. */
   readonly goTo: (row: number) => void;
+  /** Scrolls so that so many px of rows lie above the view. */
+  readonly moveTo: (above: number) => void;
 }
 
 /** Which of `rowCount` rows stand in a scroller's view, followed as it scrolls and resizes. */
@@ -44,11 +48,12 @@ export function useViewport(
   scroller: RefObject<HTMLElement | null>,
   rowCount: number,
   rowHeight: number,
-  headerHeight: number,
+  /** Px of the scroller that header and foot take. */
+  taken: number,
 ): Viewport {
   const [place] = useState(() => new ScrollPlace());
   const position = useSyncExternalStore(place.subscribe, place.get, place.get);
-  const height = Math.max(rowHeight, position.height - headerHeight);
+  const height = Math.max(rowHeight, position.height - taken);
   const scale = useMemo(
     () => new ScrollScale(rowCount, rowHeight, height),
     [rowCount, rowHeight, height],
@@ -59,10 +64,8 @@ export function useViewport(
   );
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
   const reveal = useCallback((row: number): void => place.reveal(row), [place]);
-  const goTo = useCallback(
-    (row: number): void => place.moveTo(row * rowHeight),
-    [place, rowHeight],
-  );
+  const moveTo = useCallback((above: number): void => place.moveTo(above), [place]);
+  const goTo = useCallback((row: number): void => moveTo(row * rowHeight), [moveTo, rowHeight]);
 
   const above = scale.within(position.above);
   const seenFirst = Math.min(rowCount, Math.floor(above / rowHeight));
@@ -79,9 +82,11 @@ export function useViewport(
     seenEnd,
     base,
     top: base * rowHeight - above,
+    above,
     moving: position.moving,
     flying: position.flying,
     reveal,
     goTo,
+    moveTo,
   };
 }

@@ -1,0 +1,466 @@
+import { parseExpression, parsePath, type PathValue } from '@ephoros/core/expression';
+import { groupsPart, rowsPart, type Query } from '@ephoros/core/query';
+import type { ResultColumn } from '@ephoros/core/schema';
+import { Outline, type LinePath } from '@ephoros/core/window';
+import type { GroupLine, GroupsAnswer, Row, RowsAnswer, Value } from './answers.ts';
+import { remoteRows, type RemoteRows } from './remote-rows.ts';
+import type { RowSource, SourceState } from './row-source.ts';
+
+/** A line of an outline, as far as it is there. */
+export type OutlineLine =
+  | {
+      readonly kind: 'group';
+      /** The level, from 0. */
+      readonly depth: number;
+      readonly line: GroupLine;
+      readonly open: boolean;
+      /** Whether it can be opened: its value can be spelled in a filter. */
+      readonly openable: boolean;
+    }
+  | { readonly kind: 'row'; readonly depth: number; readonly row: Row }
+  /** On its way, or failed. */
+  | { readonly kind: 'missing'; readonly depth: number; readonly error: Error | undefined };
+
+/** The values of an open group and of those around it, the outermost first. */
+export type OpenGroup = readonly Value[];
+
+/** A row source for a grouped view: lines of groups, and under the open ones what lies in them. */
+export interface OutlineSource extends RowSource<OutlineLine> {
+  /** What the levels and the aggregates are; undefined until the first answer. */
+  readonly describe: () =>
+    | { readonly levels: readonly ResultColumn[]; readonly aggregates: readonly ResultColumn[] }
+    | undefined;
+  /** Opens or closes the group at a position; nothing happens to rows. */
+  readonly toggle: (position: number) => void;
+  /** Opens all groups of the outermost level that has a closed one. */
+  readonly openLevel: () => Promise<void>;
+  readonly closeAll: () => void;
+  /** The open groups, to be opened again in another source. */
+  readonly openGroups: () => readonly OpenGroup[];
+  /** Which line stands at a position: stays the same whatever is opened and closed. */
+  readonly pathAt: (position: number) => LinePath;
+  /** Where a line stands now; of one in a closed group, where that group does. */
+  readonly positionOf: (path: LinePath) => number;
+  /** Just behind the last line of the group of a line. */
+  readonly endOf: (path: LinePath) => number;
+  /** Another number whenever lines stand elsewhere than they did. */
+  readonly generation: () => number;
+}
+
+export interface OutlineSourceOptions {
+  /** Answers lines of groups, as `client.groups` does. */
+  readonly askGroups: (query: Query, signal: AbortSignal) => Promise<GroupsAnswer>;
+  /** Answers rows, as `client.rows` does. */
+  readonly askRows: (query: Query, signal: AbortSignal) => Promise<RowsAnswer>;
+  /** What to show; it has a grouping. Sort terms that are no levels nor aggregates sort the rows. */
+  readonly query: Query;
+  /** Groups to open as soon as they are seen. */
+  readonly open?: readonly OpenGroup[];
+  /** Lines of one request; 100 by default. */
+  readonly blockSize?: number;
+  /** Open groups whose lines are kept at most; 40 by default. Those looked at are always kept. */
+  readonly keep?: number;
+  /** How long a place must be looked at in flight before it is asked for, in ms; 40 by default. */
+  readonly settle?: number;
+  /** Groups opened at once at most; 5,000 by default. */
+  readonly mostAtOnce?: number;
+  /** Whether the table has a key; true by default. */
+  readonly keyed?: boolean;
+}
+
+type Lines = RemoteRows<GroupLine> | RemoteRows;
+
+/** Lines asked for at once where all of a level are wanted. */
+const wholeWindow = 1_000;
+
+/** Lines of groups by position, and rows under those that are open; only what is seen is loaded. */
+export function outlineSource(options: OutlineSourceOptions): OutlineSource {
+  return new RemoteOutline(options);
+}
+
+class RemoteOutline implements OutlineSource {
+  private readonly options: Required<Omit<OutlineSourceOptions, 'open'>>;
+  private readonly levels: number;
+  private readonly outline = new Outline();
+  /** By the path of the group that they lie in; in the order in which they were last seen. */
+  private readonly sections = new Map<string, { readonly path: LinePath; readonly lines: Lines }>();
+  /** The lines of the groups that are open, by their paths. */
+  private readonly opened = new Map<string, GroupLine>();
+  private readonly wanted: Set<string>;
+  private readonly listeners = new Set<() => void>();
+  private readonly made = new WeakMap<object, OutlineLine>();
+  private readonly opening = new AbortController();
+  private meta: ReturnType<OutlineSource['describe']>;
+  private looked = { from: 0, to: 0, at: -Infinity };
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private changes = 0;
+  private busy = 0;
+  private failure: Error | undefined;
+  private current: SourceState;
+  private closed = false;
+
+  constructor({ open = [], ...options }: OutlineSourceOptions) {
+    this.options = {
+      blockSize: 100,
+      keep: 40,
+      settle: 40,
+      mostAtOnce: 5_000,
+      keyed: true,
+      ...options,
+    };
+    this.levels = options.query.group?.length ?? 0;
+    this.wanted = new Set(open.map(keyOf));
+    this.current = {
+      total: undefined,
+      totalKind: 'none',
+      open: false,
+      status: 'loading',
+      error: undefined,
+      retryAt: undefined,
+    };
+  }
+
+  state = (): SourceState => this.current;
+
+  describe = (): ReturnType<OutlineSource['describe']> => this.meta;
+
+  row = (position: number): OutlineLine | undefined => {
+    if (position >= this.outline.length) return undefined;
+    return this.lineAt(this.outline.at(position));
+  };
+
+  look = (from: number, to: number): void => {
+    const last = this.looked;
+    if (this.closed || (from === last.from && to === last.to)) return;
+    const at = performance.now();
+    this.looked = { from, to, at };
+    const { blockSize, settle } = this.options;
+    // Groups that are flown over are not read.
+    const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
+    clearTimeout(this.timer);
+    if (flight && this.current.total !== undefined) {
+      for (const { lines } of this.sections.values()) lines.look(0, 0);
+      this.timer = setTimeout(() => {
+        this.load();
+        this.tell();
+      }, settle);
+    } else this.load();
+    this.tell();
+  };
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  retry = (): void => {
+    this.failure = undefined;
+    for (const { lines } of this.sections.values()) lines.retry();
+    this.tell();
+  };
+
+  close = (): void => {
+    this.closed = true;
+    clearTimeout(this.timer);
+    this.opening.abort();
+    for (const { lines } of this.sections.values()) lines.close();
+    this.sections.clear();
+    this.listeners.clear();
+  };
+
+  toggle = (position: number): void => {
+    const path = this.outline.at(position);
+    const line = this.lineAt(path);
+    if (line?.kind !== 'group') return;
+    if (line.open) this.shut(path);
+    else this.unfold(path, line.line);
+    this.load();
+    this.tell();
+  };
+
+  openLevel = async (): Promise<void> => {
+    const sections = this.outermostClosed();
+    this.busy += 1;
+    this.tell();
+    try {
+      for (const path of sections) {
+        for await (const [index, line] of this.allLines(path)) {
+          this.unfold([...path, index], line);
+        }
+      }
+    } catch (thrown) {
+      if (!this.opening.signal.aborted) this.failure = asError(thrown);
+    } finally {
+      this.busy -= 1;
+      this.load();
+      this.tell();
+    }
+  };
+
+  closeAll = (): void => {
+    this.wanted.clear();
+    for (const path of this.outline.openIn([])) this.shut(path);
+    this.load();
+    this.tell();
+  };
+
+  openGroups = (): readonly OpenGroup[] => [
+    ...[...this.opened.keys()].map((key) => this.valuesOf(JSON.parse(key) as LinePath)),
+    // What has not been seen yet is still to be opened.
+    ...[...this.wanted].map((key) => JSON.parse(key) as OpenGroup),
+  ];
+
+  pathAt = (position: number): LinePath => this.outline.at(position);
+
+  positionOf = (path: LinePath): number => this.outline.positionOf(path);
+
+  endOf = (path: LinePath): number => this.outline.positionOf(path) + 1 + this.outline.sizeOf(path);
+
+  generation = (): number => this.changes;
+
+  private lineAt(path: LinePath): OutlineLine | undefined {
+    const depth = path.length - 1;
+    const index = path.at(-1) ?? 0;
+    const section = this.sections.get(JSON.stringify(path.slice(0, -1)));
+    const found = section?.lines.row(index);
+    if (found === undefined) {
+      const state = section?.lines.state();
+      const error = state?.status === 'failed' ? state.error : undefined;
+      return { kind: 'missing', depth, error };
+    }
+    const known = this.made.get(found);
+    if (depth === this.levels) {
+      if (known !== undefined) return known;
+      return this.remember(found, { kind: 'row', depth, row: found as Row });
+    }
+    const open = this.outline.isOpen(path);
+    if (known?.kind === 'group' && known.open === open) return known;
+    const line = found as GroupLine;
+    const openable = depth < this.levels - 1 || line.filter !== null;
+    return this.remember(found, { kind: 'group', depth, line, open, openable });
+  }
+
+  /** The same object as long as it says the same, so that nothing is drawn anew. */
+  private remember(of: object, line: OutlineLine): OutlineLine {
+    this.made.set(of, line);
+    return line;
+  }
+
+  private unfold(path: LinePath, line: GroupLine): void {
+    const last = path.length === this.levels;
+    if (last && line.filter === null) return;
+    if (this.outline.isOpen(path)) return;
+    this.outline.open(path, last ? line.count : (line.below ?? 0));
+    this.changes += 1;
+    this.opened.set(JSON.stringify(path), line);
+  }
+
+  private shut(path: LinePath): void {
+    const own = JSON.stringify(path);
+    const inside = `${own.slice(0, -1)},`;
+    for (const key of [...this.opened.keys()]) {
+      if (key === own || key.startsWith(inside)) this.opened.delete(key);
+    }
+    for (const [key, { lines }] of this.sections) {
+      if (key !== own && !key.startsWith(inside)) continue;
+      lines.close();
+      this.sections.delete(key);
+    }
+    this.outline.close(path);
+    this.changes += 1;
+  }
+
+  /** Loads what is looked at; what is no longer, and too much to keep, is forgotten. */
+  private load(): void {
+    const ranges = this.seenRanges();
+    for (const [key, { path, from, to }] of ranges) {
+      const { lines } = this.sectionAt(path);
+      const section = this.sections.get(key);
+      if (section !== undefined) {
+        this.sections.delete(key);
+        this.sections.set(key, section);
+      }
+      lines.look(from, to);
+    }
+    for (const [key, { lines }] of this.sections) {
+      if (ranges.has(key)) continue;
+      // Nothing of it is looked at: what is on its way is given up.
+      lines.look(0, 0);
+      if (this.sections.size <= this.options.keep || key === '[]') continue;
+      lines.close();
+      this.sections.delete(key);
+    }
+  }
+
+  /** Which lines of which groups are looked at. */
+  private seenRanges(): Map<string, { path: LinePath; from: number; to: number }> {
+    const ranges = new Map<string, { path: LinePath; from: number; to: number }>();
+    const { from, to } = this.looked;
+    if (this.current.total === undefined) ranges.set('[]', { path: [], from, to });
+    for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
+      const path = this.outline.at(position);
+      // The lines of the groups around it are seen as well: they stay in view.
+      for (let depth = 0; depth < path.length; depth += 1) {
+        const around = path.slice(0, depth);
+        const index = path[depth] ?? 0;
+        const key = JSON.stringify(around);
+        const range = ranges.get(key);
+        if (range === undefined) ranges.set(key, { path: around, from: index, to: index + 1 });
+        else range.to = Math.max(range.to, index + 1);
+      }
+    }
+    return ranges;
+  }
+
+  private sectionAt(path: LinePath): { readonly lines: Lines } {
+    const key = JSON.stringify(path);
+    const known = this.sections.get(key);
+    if (known !== undefined) return known;
+    const lines = path.length === this.levels ? this.rowsIn(path) : this.groupsIn(path);
+    const section = { path, lines };
+    this.sections.set(key, section);
+    lines.subscribe(() => {
+      if (this.sections.get(key) !== section) return;
+      const { total } = lines.state();
+      if (total !== undefined && total !== this.outline.count(path)) {
+        this.outline.resize(path, total);
+        this.changes += 1;
+      }
+      this.tell();
+    });
+    return section;
+  }
+
+  private groupsIn(path: LinePath): RemoteRows<GroupLine> {
+    const { askGroups, blockSize, query } = this.options;
+    const within = this.pathQuery(path);
+    return remoteRows({
+      ask: async (asked, signal) => {
+        const answer = await askGroups({ ...asked, ...within }, signal);
+        this.meta ??= { levels: answer.levels, aggregates: answer.aggregates };
+        return { ...answer, rows: answer.groups };
+      },
+      query: groupsPart(query),
+      blockSize,
+      ...this.knownTotal(path),
+    });
+  }
+
+  private rowsIn(path: LinePath): RemoteRows {
+    const { askRows, blockSize, query, keyed } = this.options;
+    const text = this.opened.get(JSON.stringify(path))?.filter ?? '';
+    const read = parseExpression(text);
+    if (!('expression' in read)) throw new Error('a group has a filter of its own');
+    return remoteRows({
+      ask: askRows,
+      query: { ...rowsPart(query), filter: read.expression },
+      blockSize,
+      keyed,
+      ...this.knownTotal(path),
+    });
+  }
+
+  private knownTotal(path: LinePath): { total?: number } {
+    return path.length === 0 ? {} : { total: this.outline.count(path) };
+  }
+
+  private pathQuery(path: LinePath): Pick<Query, 'path'> {
+    return path.length === 0 ? {} : { path: pathOf(this.valuesOf(path)) };
+  }
+
+  private valuesOf(path: LinePath): OpenGroup {
+    return path.map((_index, depth) => {
+      const line = this.opened.get(JSON.stringify(path.slice(0, depth + 1)));
+      return line?.value ?? null;
+    });
+  }
+
+  /** The groups, of the outermost level that there are, in which not all lines are open. */
+  private outermostClosed(): readonly LinePath[] {
+    let sections: readonly LinePath[] = [[]];
+    for (let depth = 0; depth < this.levels; depth += 1) {
+      const closed = sections.filter(
+        (path) => this.outline.openIn(path).length < this.outline.count(path),
+      );
+      if (closed.length > 0) return closed;
+      sections = sections.flatMap((path) => this.outline.openIn(path));
+    }
+    return [];
+  }
+
+  /** All lines in a group with their numbers, as many as may be opened at once. */
+  private async *allLines(path: LinePath): AsyncGenerator<readonly [number, GroupLine]> {
+    const { askGroups, query, mostAtOnce } = this.options;
+    const within = this.pathQuery(path);
+    let offset = 0;
+    while (offset < mostAtOnce) {
+      const place = { kind: 'offset', offset } as const;
+      const asked: Query = { ...groupsPart(query), ...within, limit: wholeWindow, place };
+      const { groups, window } = await askGroups(asked, this.opening.signal);
+      for (const [index, line] of groups.entries()) yield [offset + index, line];
+      offset += groups.length;
+      if (groups.length === 0 || offset >= (window.total ?? 0)) return;
+    }
+  }
+
+  /** Opens what is to be opened again, as it comes into view. */
+  private openWanted(): boolean {
+    if (this.wanted.size === 0) return false;
+    let opened = false;
+    const { from, to } = this.looked;
+    for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
+      const path = this.outline.at(position);
+      const line = this.lineAt(path);
+      if (line?.kind !== 'group' || line.open) continue;
+      const key = keyOf([...this.valuesOf(path.slice(0, -1)), line.line.value]);
+      if (!this.wanted.delete(key)) continue;
+      this.unfold(path, line.line);
+      opened = true;
+    }
+    return opened;
+  }
+
+  /** Tells that lines have come, gone or changed. */
+  private tell(): void {
+    if (this.closed) return;
+    if (this.openWanted()) this.load();
+    const root = this.sections.get('[]')?.lines.state();
+    const seen = [...this.seenRanges().keys()].flatMap(
+      (key) => this.sections.get(key)?.lines.state() ?? [],
+    );
+    const failed = seen.find(({ status }) => status === 'failed');
+    const retrying = seen.find(({ status }) => status === 'retrying');
+    const loading = this.busy > 0 || seen.some(({ status }) => status === 'loading');
+    const error = this.failure ?? failed?.error ?? retrying?.error;
+    this.current = {
+      total: root?.total === undefined ? undefined : this.outline.length,
+      totalKind: root?.total === undefined ? 'none' : 'exact',
+      open: false,
+      status:
+        this.failure !== undefined || failed !== undefined
+          ? 'failed'
+          : retrying !== undefined
+            ? 'retrying'
+            : loading || root?.total === undefined
+              ? 'loading'
+              : 'ready',
+      error,
+      retryAt: retrying?.retryAt,
+    };
+    for (const listener of [...this.listeners]) listener();
+  }
+}
+
+function keyOf(values: OpenGroup): string {
+  return JSON.stringify(values);
+}
+
+function pathOf(values: OpenGroup): readonly PathValue[] {
+  const read = parsePath(JSON.stringify(values));
+  if (!('path' in read)) throw new Error('a path has single values');
+  return read.path;
+}
+
+function asError(thrown: unknown): Error {
+  return thrown instanceof Error ? thrown : new Error(String(thrown));
+}

@@ -1,0 +1,141 @@
+import { columnsAround, mostLevels, type CheckedColumn } from '@ephoros/core/check';
+import type { Expression } from '@ephoros/core/expression';
+import { termOf } from '@ephoros/core/query';
+import { isNumeric, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import { useMemo, useState, type ReactElement } from 'react';
+import { groupChoices, inSteps } from './group-choices.ts';
+import { groupTexts, type View } from './view-state.ts';
+
+interface GroupOfferProps {
+  readonly view: View;
+  readonly table: TableDescription;
+  readonly done: () => void;
+}
+
+/** Foreign keys followed to offer related columns. */
+const steps = 2;
+
+/** A column to group by, of the table or of those it refers to, and then how. */
+export function GroupOffer({ view, table, done }: GroupOfferProps): ReactElement {
+  const [column, setColumn] = useState<ColumnDescription>();
+  const [sought, setSought] = useState('');
+  const related = useMemo(() => columnsAround(table, view.tables, steps), [table, view.tables]);
+  if ((view.query.group ?? []).length >= mostLevels) {
+    return (
+      <p className="text-sm">There are {mostLevels} levels, which is as many as there may be.</p>
+    );
+  }
+  if (column !== undefined) {
+    return (
+      <>
+        <h2 className="mb-2 font-serif text-lg">{column.label}</h2>
+        <GroupWays view={view} column={column} done={done} />
+      </>
+    );
+  }
+  const fits = ({ label, name, groupable }: ColumnDescription): boolean =>
+    groupable && `${label} ${name}`.toLowerCase().includes(sought.toLowerCase());
+  return (
+    <>
+      <input
+        className="field mb-2 w-full"
+        type="search"
+        placeholder="find a column"
+        aria-label="Find a column"
+        value={sought}
+        onChange={({ target }) => setSought(target.value)}
+      />
+      <ColumnChoices columns={table.columns.filter(fits)} choose={setColumn} />
+      {related.some(fits) && (
+        <p className="mt-3 mb-1 font-serif text-sm text-faint italic">of what a row refers to</p>
+      )}
+      <ColumnChoices columns={related.filter(fits)} choose={setColumn} />
+    </>
+  );
+}
+
+function ColumnChoices({
+  columns,
+  choose,
+}: {
+  columns: readonly (ColumnDescription | CheckedColumn)[];
+  choose: (column: ColumnDescription) => void;
+}): ReactElement {
+  return (
+    <ul className="grid gap-1">
+      {columns.map((column) => (
+        <li key={column.name}>
+          <button
+            type="button"
+            className="w-full cursor-pointer text-left hover:text-amber"
+            onClick={() => choose(column)}
+          >
+            {column.label}
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The ways to group by one column; a chosen one becomes the last level. */
+export function GroupWays({
+  view,
+  column,
+  done,
+}: {
+  view: View;
+  column: ColumnDescription;
+  done: () => void;
+}): ReactElement {
+  const [width, setWidth] = useState('10');
+  const group = view.query.group ?? [];
+  const add = (expression: Expression): void => {
+    const term = termOf(expression);
+    if (!group.some(({ name }) => name === term.name)) {
+      view.change(groupTexts([...group, term], view));
+    }
+    done();
+  };
+  const measured = isNumeric(column.type) && column.aggregates.includes('sum');
+  return (
+    <ul className="grid gap-1">
+      {measured && (
+        <li>
+          <form
+            className="flex items-baseline gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (Number(width) > 0) add(inSteps(column.name, width).expression);
+            }}
+          >
+            <label htmlFor="steps">in steps of</label>
+            <input
+              id="steps"
+              className="field w-20"
+              inputMode="decimal"
+              value={width}
+              onChange={({ target }) => setWidth(target.value)}
+            />
+            <button type="submit" className="offer">
+              Group
+            </button>
+          </form>
+        </li>
+      )}
+      {groupChoices(column)
+        .filter((_, index) => !measured || index > 0)
+        .map(({ label, expression }) => (
+          <li key={label}>
+            <button
+              type="button"
+              className="w-full cursor-pointer text-left hover:text-amber"
+              onClick={() => add(expression)}
+            >
+              by {label}
+            </button>
+          </li>
+        ))}
+    </ul>
+  );
+}

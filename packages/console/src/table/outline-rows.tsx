@@ -1,0 +1,247 @@
+import { outlineSource, type GroupLine, type OutlineSource } from '@ephoros/client';
+import type { CheckedGrouping, CheckedQuery } from '@ephoros/core/check';
+import { conditionOf, sortInForce, type Term } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import { Cell, RecordTable, useSource, type TableColumn } from '@ephoros/react';
+import { useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
+import { client, reader } from '../service.ts';
+import { FailureNote } from '../shell/failure.tsx';
+import { AggregateCell, columnOfTerm } from './aggregate-cell.tsx';
+import { ColumnCard } from './column-card.tsx';
+import { tableColumn } from './columns.tsx';
+import { Countdown } from './countdown.tsx';
+import { GroupBar } from './group-bar.tsx';
+import { groupValue } from './group-value.ts';
+import { EmptyNote, NothingMatchesNote } from './notes.tsx';
+import { OutlineFooter } from './outline-footer.tsx';
+import { SeenRows } from './seen-rows.ts';
+import { useClosing } from './use-closing.ts';
+import { useFoot } from './use-foot.tsx';
+import { cycled, openText, sortTermBy, sortTexts, type View } from './view-state.ts';
+
+interface OutlineRowsProps {
+  readonly view: View;
+  readonly table: TableDescription;
+  readonly checked: CheckedQuery;
+  readonly grouping: CheckedGrouping;
+}
+
+/** The name of the column that shows the outline: no table has a column of this name. */
+const outlineColumn = ' outline';
+
+/** The rows of the view in groups: the lines of the groups, and the rows of those that are open. */
+export function OutlineRows(props: OutlineRowsProps): ReactElement {
+  const { view, table, checked, grouping } = props;
+  const { query, texts } = view;
+  const question = JSON.stringify([
+    texts.filter,
+    texts.search,
+    texts.sort,
+    texts.nulls,
+    texts.columns,
+    texts.group,
+    texts.aggregate,
+  ]);
+  const source = useMemo(
+    () => {
+      const names = checked.columns.map(({ name }) => ({ name, span: { start: 0, end: 0 } }));
+      return outlineSource({
+        askGroups: (asked, signal) => client.groups(table.name, asked, signal),
+        askRows: (asked, signal) => client.rows(table.name, asked, signal),
+        query: { ...query, ...(query.columns === undefined ? {} : { columns: names }) },
+        open: view.open,
+        keyed: table.key.length > 0,
+      });
+    },
+    // `question` stands for the query; which groups are open is the source's own from then on.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [table, question],
+  );
+  useClosing(source);
+  const state = useSource(source);
+  const [seen] = useState(() => new SeenRows());
+  const foot = useFoot(view, table);
+  const shown = useMemo(
+    () => columnsOf(props, foot),
+    // Opening and closing is another view, but the same columns.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [table, question, foot],
+  );
+  const sort = sortInForce(query, table);
+  const { total, error, retryAt } = state;
+  const instead =
+    total === undefined && error !== undefined ? (
+      <FailureNote error={error} retry={source.retry}>
+        {retryAt !== undefined && <Countdown until={retryAt} />}
+      </FailureNote>
+    ) : total === 0 ? (
+      query.filter === undefined ? (
+        <EmptyNote table={table} />
+      ) : (
+        <NothingMatchesNote view={view} />
+      )
+    ) : undefined;
+  return (
+    <>
+      <GroupBar view={view} table={table} grouping={grouping} source={source} />
+      <main className="min-h-0 grow border-t border-rule">
+        <RecordTable
+          key={question}
+          source={source}
+          columns={shown}
+          label={table.title}
+          sort={sort.map(({ column, descending }) => ({
+            column: headerOf(column.name, query.group ?? [], query.aggregate ?? []),
+            descending,
+          }))}
+          onSort={(name, add) => {
+            const term = termOfHeader(name, query.group ?? [], query.aggregate ?? []);
+            const next = term.ofGroups
+              ? turned(sort, term.name, add)
+              : cycled(sort, term.name, true, table).filter(
+                  ({ column }) => add || column.name === term.name || isKept(column.name),
+                );
+            view.change(sortTexts(next, table, query));
+          }}
+          onLook={seen.look}
+          instead={instead}
+        />
+      </main>
+      <KeptOpen view={view} source={source} />
+      <OutlineFooter state={state} seen={seen} source={source} quiet={instead !== undefined} />
+    </>
+  );
+
+  /** A sort of the groups stays when the rows are sorted otherwise. */
+  function isKept(name: string): boolean {
+    const ofGroups = [...(query.group ?? []), ...(query.aggregate ?? [])];
+    return name.includes('(') || ofGroups.some((one) => one.name === name);
+  }
+}
+
+/** Which header shows a term of the sort: an aggregate's is that of its column. */
+function headerOf(name: string, group: readonly Term[], aggregates: readonly Term[]): string {
+  if (group.some((one) => one.name === name) || name === 'count()') return outlineColumn;
+  const aggregate = aggregates.find((one) => one.name === name);
+  return (aggregate && columnOfTerm(aggregate.expression)) ?? name;
+}
+
+/** What a header sorts by: the first of the aggregates that it shows, else the rows' own values. */
+function termOfHeader(
+  name: string,
+  group: readonly Term[],
+  aggregates: readonly Term[],
+): { readonly name: string; readonly ofGroups: boolean } {
+  const [first] = group;
+  if (name === outlineColumn && first !== undefined) return { name: first.name, ofGroups: true };
+  const shown = aggregates.find(({ expression }) => columnOfTerm(expression) === name);
+  return shown === undefined ? { name, ofGroups: false } : { name: shown.name, ofGroups: true };
+}
+
+/** Aggregates go from the highest first to the lowest first to none; the rows' sort stays. */
+function turned(
+  sort: ReturnType<typeof sortInForce>,
+  name: string,
+  add: boolean,
+): ReturnType<typeof sortInForce> {
+  const term = sort.find(({ column }) => column.name === name);
+  const others = sort.filter(
+    ({ column, expression }) => column.name !== name && (add || expression === undefined),
+  );
+  const descendingFirst = name.includes('(');
+  if (term === undefined) return [sortTermBy(name, descendingFirst), ...others];
+  return term.descending === descendingFirst
+    ? [sortTermBy(name, !descendingFirst), ...others]
+    : others;
+}
+
+function columnsOf(
+  { view, table, checked, grouping }: OutlineRowsProps,
+  foot: ReturnType<typeof useFoot>,
+): readonly TableColumn[] {
+  const terms = view.query.aggregate ?? [];
+  const shown = new Set(checked.columns.map(({ name }) => name));
+  const termsUnder = (name: string | undefined): readonly Term[] =>
+    terms.filter(({ expression }) => {
+      const of = columnOfTerm(expression);
+      // What stands under no column stands beside the count.
+      return name === undefined ? of === undefined || !shown.has(of) : of === name;
+    });
+  const { levels, aggregates } = grouping;
+  const beside = termsUnder(undefined);
+  const besideFoot = foot(undefined, (term) => beside.includes(term));
+  const outline: TableColumn = {
+    name: outlineColumn,
+    label: levels.map(({ label }) => label).join(' › '),
+    width: 270 + beside.length * 80,
+    sortable: true,
+    outline: true,
+    group: (line, depth) => (
+      <GroupLabel line={line} level={levels[depth]}>
+        <AggregateCell terms={beside} columns={aggregates} values={line.aggregates} />
+      </GroupLabel>
+    ),
+    foot: () => (
+      <span className="flex gap-3">
+        <span className="grow">All</span>
+        {besideFoot?.()}
+      </span>
+    ),
+  };
+  const columns = checked.columns.map((column) => {
+    const conditioned = conditionOf(view.query.filter, column) !== undefined;
+    const card = <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />;
+    const own = termsUnder(column.name);
+    const under = { foot: foot(column.name), aggregates: own.length };
+    return {
+      ...tableColumn(column, card, under),
+      ...(own.length === 0
+        ? {}
+        : {
+            group: (line: GroupLine) => (
+              <AggregateCell terms={own} columns={aggregates} values={line.aggregates} />
+            ),
+          }),
+    };
+  });
+  return [outline, ...columns];
+}
+
+interface GroupLabelProps {
+  readonly line: GroupLine;
+  readonly level: CheckedGrouping['levels'][number] | undefined;
+  readonly children: ReactNode;
+}
+
+/** The value of a group and how many rows it stands for. */
+function GroupLabel({ line, level, children }: GroupLabelProps): ReactElement {
+  const { value, count } = line;
+  return (
+    <>
+      <span className="min-w-0 grow overflow-hidden text-ellipsis">
+        {level === undefined ? null : <Cell value={groupValue(value, level)} />}
+      </span>
+      <span className="font-normal text-faint">{children}</span>
+      <span className="pr-1 font-normal tabular-nums" title={`${count} rows`}>
+        {count.toLocaleString(reader.locale)}
+      </span>
+    </>
+  );
+}
+
+/** Keeps in the address which groups are open, as far as there is room, without history entries. */
+function KeptOpen({ view, source }: { view: View; source: OutlineSource }): null {
+  const { texts, change } = view;
+  useSource(source);
+  const generation = source.generation();
+  const { open } = texts;
+  useEffect(() => {
+    // Nothing was opened or closed yet: what the address says is still to be opened.
+    if (generation === 0) return undefined;
+    const text = openText(source.openGroups());
+    if (text === open) return undefined;
+    const timer = setTimeout(() => change({ open: text }, true), 250);
+    return () => clearTimeout(timer);
+  }, [generation, open, change, source]);
+  return null;
+}
