@@ -1,13 +1,16 @@
 import { ServiceError } from '@ephoros/client';
 import { Command, CommanderError } from 'commander';
+import { aggregatesCommand } from './commands/aggregates.ts';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
 import { explainCommand } from './commands/explain.ts';
+import { groupsCommand } from './commands/groups.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
+import { valuesCommand } from './commands/values.ts';
 import { explainRefusal } from './output/refusal.ts';
-import { RowsError } from './rows-request.ts';
+import { QuestionError } from './request.ts';
 import type { Terminal } from './terminal.ts';
 import { version } from './version.ts';
 
@@ -55,6 +58,7 @@ Examples:
   ephoros demo                                    the demo, with a database of its own
   ephoros serve --database postgres://me@host/db  your own database
   ephoros rows passages --filter "toll > 100"     ask a running service
+  ephoros groups passages --group status          its groups, with counts
 
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
 4 the service or the database is away.`,
@@ -65,6 +69,9 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
     tablesCommand,
     describeCommand,
     rowsCommand,
+    groupsCommand,
+    valuesCommand,
+    aggregatesCommand,
     explainCommand,
   ];
   for (const make of commands) {
@@ -83,7 +90,7 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     // commander has said it already; --help and --version end here as well.
     return thrown.exitCode === 0 ? exitCodes.success : exitCodes.usage;
   }
-  if (thrown instanceof RowsError) {
+  if (thrown instanceof QuestionError) {
     stderr.write(explainRefusal(thrown.error, thrown.parameters));
     return codesByKind[thrown.error.kind];
   }

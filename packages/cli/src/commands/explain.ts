@@ -1,6 +1,6 @@
 import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
-import { askRows, type TypedParameters } from '../rows-request.ts';
+import { ask, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption, withQuestion } from './options.ts';
 
@@ -9,7 +9,8 @@ interface Explanation {
   readonly filter?: { readonly text: string; readonly json: unknown };
   readonly sql: string;
   readonly parameters: readonly unknown[];
-  readonly paths: Readonly<Record<string, string>>;
+  /** Only of rows. */
+  readonly paths?: Readonly<Record<string, string>>;
   readonly indexes: readonly string[];
   readonly steps: readonly { depth: number; step: string; rows: number; milliseconds: number }[];
 }
@@ -26,20 +27,28 @@ export function explainCommand(terminal: Terminal): Command {
     .description('show how a question about a table is answered: SQL, plan, ways taken')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .option('--group <levels>', 'how groups are answered, such as "status"')
+    .option('--path <values>', 'in which group, such as \'["disputed"]\'')
+    .option('--aggregate <list>', 'with which aggregates')
     .option('--json', 'the explanation as JSON')
     .addHelpText(
       'after',
       `
 Examples:
   ephoros explain passages --sort -toll
+  ephoros explain passages --group status --aggregate "sum(toll)"
   ephoros explain passages --filter "lock.canal.name = 'Wend Cut'" --json`,
     )
     .action(async (table: string, { url, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
-      const asked = { ...typed, total: 'none', explain: 'true' };
-      const { text } = await askRows(url, table, asked);
-      const { explanation } = JSON.parse(text) as { explanation: Explanation };
+      const question = typed.group === undefined ? 'rows' : 'groups';
+      const { answer } = await ask(url, table, question, {
+        ...typed,
+        ...(question === 'rows' ? { total: 'none' } : {}),
+        explain: 'true',
+      });
+      const { explanation } = answer as { explanation: Explanation };
       terminal.stdout.write(
         json === true ? `${JSON.stringify(explanation, null, 2)}\n` : tell(explanation, terminal),
       );
@@ -47,7 +56,7 @@ Examples:
 }
 
 function tell(explanation: Explanation, terminal: Terminal): string {
-  const { query, filter, sql, parameters, paths, indexes, steps } = explanation;
+  const { query, filter, sql, parameters, paths = {}, indexes, steps } = explanation;
   const said = Object.entries(query).map(([name, text]) => `  ${name}=${text}`);
   const bound = parameters.map((value, index) => `  $${index + 1} = ${JSON.stringify(value)}`);
   const ways = Object.entries(paths).map(([name, way]) => `  ${name}: ${way}`);

@@ -26,23 +26,43 @@ export function wholeNumber(least: number, most: number): (text: string) => numb
 
 /** The options that say which rows, and where; each is a parameter of the service. */
 export function withQuestion(command: Command): Command {
+  const described = command.option('--columns <names>', 'which columns, by commas');
+  return withPlace(withMatch(described), 'rows', 'such as "-passed_at,id"; - for descending');
+}
+
+/** The options that say which rows. */
+export function withMatch(command: Command): Command {
   return command
-    .option('--columns <names>', 'which columns, by commas')
     .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur')
-    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
+    .option('--search <words>', 'words and "quoted phrases" that must all occur');
+}
+
+/** The options that say in which order, and which part of a result. */
+export function withPlace(command: Command, lines: string, sort: string): Command {
+  return command
+    .option('--sort <terms>', sort)
     .option('--nulls <place>', 'where nulls stand: last or first')
-    .option('--limit <rows>', 'rows at most')
+    .option('--limit <number>', `${lines} at most`)
     .option('--page <number>', 'which page, from 1')
-    .addOption(new Option('--offset <rows>', 'how many rows to skip').conflicts('page'))
+    .addOption(new Option('--offset <number>', `how many ${lines} to skip`).conflicts('page'))
     .addOption(
-      new Option('--after <cursor>', 'the rows just after a cursor').conflicts(['page', 'offset']),
+      new Option('--after <cursor>', `the ${lines} just after a cursor`).conflicts([
+        'page',
+        'offset',
+      ]),
     )
     .addOption(
-      new Option('--before <cursor>', 'the rows just before a cursor').conflicts([
+      new Option('--before <cursor>', `the ${lines} just before a cursor`).conflicts([
         'page',
         'offset',
         'after',
       ]),
     );
+}
+
+/** --json and --csv. */
+export function withFormats(command: Command): Command {
+  return command
+    .option('--json', 'the answer as JSON')
+    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'));
 }

@@ -1,11 +1,11 @@
 import type { RowsAnswer } from '@ephoros/client';
 import { isNumeric, type TableDescription } from '@ephoros/core/schema';
-import { Command, Option } from 'commander';
+import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { askRows } from '../rows-request.ts';
+import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, urlOption, withQuestion } from './options.ts';
+import { clientFor, urlOption, withFormats, withQuestion } from './options.ts';
 
 interface Options {
   readonly url: string;
@@ -26,13 +26,11 @@ interface Options {
 
 /** `ephoros rows TABLE` */
 export function rowsCommand(terminal: Terminal): Command {
-  return withQuestion(new Command('rows'))
+  return withFormats(withQuestion(new Command('rows')))
     .description('show rows of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .option('--total <kind>', 'how to count: exact, estimate or none')
-    .option('--json', 'the answer as JSON')
-    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))
     .addHelpText(
       'after',
       `
@@ -42,9 +40,10 @@ Examples:
   ephoros rows boats --columns id,name --csv > boats.csv`,
     )
     .action(async (table: string, { url, json, csv: asCsv, ...parameters }: Options) => {
-      const { answer, text } = await askRows(url, table, parameters);
+      const read = await ask(url, table, 'rows', { ...parameters });
+      const answer = read.answer as RowsAnswer;
       if (json) {
-        terminal.stdout.write(`${text}\n`);
+        terminal.stdout.write(`${read.text}\n`);
         return;
       }
       const description = await clientFor({ url }).describe(table);

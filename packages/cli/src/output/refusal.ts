@@ -1,7 +1,7 @@
 import type { ServiceError } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import stringWidth from 'string-width';
-import type { TypedParameters } from '../rows-request.ts';
+import type { TypedParameters } from '../request.ts';
 
 /** Says why there is no answer; each mistake of a query with a caret under its place. */
 export function explainRefusal(

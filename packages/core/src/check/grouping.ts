@@ -39,9 +39,9 @@ export function checkGrouping(
   table: TableDescription,
   options: CheckOptions = {},
 ): Checked {
-  const asked = query.group ?? [];
-  const problems = asked.length === 0 ? inParameter('group', [problem('missing-group', {})]) : [];
-  return check(query, asked, table, options, problems);
+  const problems =
+    query.group === undefined ? inParameter('group', [problem('missing-group', {})]) : [];
+  return check(query, query.group ?? [], table, options, problems);
 }
 
 /** Checks the aggregates of a query's whole result: a grouping without levels. */

@@ -151,7 +151,8 @@ export class Lookup {
     const labels = path.map((step) => {
       const column = table.columns.find((one) => one.name === step.columns[0]);
       table = this.tables(step.table) ?? table;
-      return column?.label ?? step.name;
+      // Of a foreign key that nobody has given a name the last word says nothing.
+      return column?.label.replace(/ id$/i, '') ?? step.name;
     });
     return [...labels, label].map((one, place) => (place === 0 ? one : spoken(one))).join(' ');
   }

@@ -129,7 +129,8 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
   },
   group: (text, query, limits) => {
     const { terms, problems } = parseTerms(text, limits);
-    if (terms.length > 0) query.group = terms;
+    // What cannot be read was asked for all the same.
+    if (terms.length > 0 || problems.length > 0) query.group = terms;
     return problems;
   },
   path: (text, query) => {

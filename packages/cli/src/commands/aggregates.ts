@@ -1,0 +1,50 @@
+import type { AggregatesAnswer, Row } from '@ephoros/client';
+import { Command } from 'commander';
+import { csv } from '../output/csv.ts';
+import { drawTable } from '../output/table.ts';
+import { ask } from '../request.ts';
+import type { Terminal } from '../terminal.ts';
+import { urlOption, withFormats, withMatch } from './options.ts';
+
+interface Options {
+  readonly url: string;
+  readonly filter?: string;
+  readonly search?: string;
+  readonly aggregate?: string;
+  readonly json?: boolean;
+  readonly csv?: boolean;
+}
+
+/** `ephoros aggregates TABLE` */
+export function aggregatesCommand(terminal: Terminal): Command {
+  return withFormats(withMatch(new Command('aggregates')))
+    .description('show aggregates of all rows that match')
+    .argument('<table>', 'a published table')
+    .addOption(urlOption(terminal))
+    .option('--aggregate <list>', 'such as "sum(toll),percentile(toll,90)"; count() by default')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros aggregates passages --aggregate "count(),sum(toll),avg(wait_minutes)"
+  ephoros aggregates passages --aggregate "median(toll)" --filter "status = 'disputed'" --json`,
+    )
+    .action(async (table: string, { url, json, csv: asCsv, ...parameters }: Options) => {
+      const { answer, text } = await ask(url, table, 'aggregates', { ...parameters });
+      const { aggregates, values } = answer as AggregatesAnswer;
+      if (json === true) {
+        terminal.stdout.write(`${text}\n`);
+        return;
+      }
+      if (asCsv === true) {
+        terminal.stdout.write(csv(aggregates, [values]));
+        return;
+      }
+      const columns = [
+        { name: 'name', label: 'aggregate', right: false },
+        { name: 'value', label: 'value', right: true },
+      ];
+      const lines: Row[] = aggregates.map(({ name }) => ({ name, value: values[name] ?? null }));
+      terminal.stdout.write(drawTable(columns, lines, terminal));
+    });
+}

@@ -1,0 +1,97 @@
+import type { Row, Value, ValuesAnswer } from '@ephoros/client';
+import { isNumeric } from '@ephoros/core/schema';
+import { Command } from 'commander';
+import { csv } from '../output/csv.ts';
+import { drawTable } from '../output/table.ts';
+import { ask } from '../request.ts';
+import type { Terminal } from '../terminal.ts';
+import { urlOption, withFormats, withMatch, withPlace } from './options.ts';
+
+interface Options {
+  readonly url: string;
+  readonly json?: boolean;
+  readonly csv?: boolean;
+  readonly [parameter: string]: string | boolean | undefined;
+}
+
+/** `ephoros values TABLE COLUMN` */
+export function valuesCommand(terminal: Terminal): Command {
+  const sort = 'by the column itself or by "-count()"';
+  return withFormats(withPlace(withMatch(new Command('values')), 'values', sort))
+    .description('show the values that a column has, with their counts')
+    .argument('<table>', 'a published table')
+    .argument('<column>', 'a column, or a path to a related one')
+    .addOption(urlOption(terminal))
+    .option('--containing <text>', 'only values with this text in them')
+    .option('--bins <number>', 'a histogram of so many bins, of numbers and dates')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros values passages status --sort "-count()"
+  ephoros values passages lock.canal.name --filter "toll > 100"
+  ephoros values passages toll --bins 12`,
+    )
+    .action(async (table: string, column: string, { url, json, csv: asCsv, ...rest }: Options) => {
+      // All other options are parameters, which are texts.
+      const parameters = rest as Readonly<Record<string, string | undefined>>;
+      const question = `values/${encodeURIComponent(column)}` as const;
+      const read = await ask(url, table, question, parameters);
+      const answer = read.answer as ValuesAnswer;
+      const { name, type } = answer.column;
+      const rows: Row[] = answer.values.map(({ value, count }) => ({ [name]: value, rows: count }));
+      if (json === true) terminal.stdout.write(`${read.text}\n`);
+      else if (asCsv === true) terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows));
+      else {
+        const columns = [
+          { name, label: name, right: isNumeric(type) },
+          { name: 'rows', label: 'rows', right: true },
+        ];
+        const lines = rows.map((row) => ({ ...row, rows: counted(row.rows) }));
+        terminal.stdout.write(
+          `${drawTable(columns, lines, terminal)}${footer(answer)}\n${histogram(answer, terminal)}`,
+        );
+      }
+    });
+}
+
+function footer({ window, range }: ValuesAnswer): string {
+  const { offset, count, total } = window;
+  const place =
+    offset === null || count === 0 ? '' : ` ${counted(offset + 1)}–${counted(offset + count)}`;
+  const spread =
+    range === undefined || range === null
+      ? ''
+      : `; from ${text(range.least)} to ${text(range.greatest)}`;
+  return `values${place} of ${counted(total)}${spread}`;
+}
+
+/** Characters of the longest bar. */
+const longest = 40;
+
+function histogram({ histogram: bins }: ValuesAnswer, terminal: Terminal): string {
+  if (bins === undefined) return '';
+  const most = Math.max(1, ...bins.map(({ count }) => count));
+  const columns = [
+    { name: 'from', label: 'from', right: true },
+    { name: 'to', label: 'to', right: true },
+    { name: 'rows', label: 'rows', right: true },
+    { name: 'bar', label: '', right: false },
+  ];
+  const lines: Row[] = bins.map(({ from, to, count }) => ({
+    from,
+    to,
+    rows: counted(count),
+    // What is there at all is seen.
+    bar: count === 0 ? '' : '█'.repeat(Math.max(1, Math.round((count / most) * longest))),
+  }));
+  return `\n${drawTable(columns, lines, terminal)}`;
+}
+
+function counted(count: unknown): string {
+  return typeof count === 'number' ? count.toLocaleString('en') : '';
+}
+
+function text(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
+}
