@@ -93,6 +93,8 @@ class RemoteOutline implements OutlineSource {
   private meta: ReturnType<OutlineSource['describe']>;
   private looked = { from: 0, to: 0, at: -Infinity };
   private timer: ReturnType<typeof setTimeout> | undefined;
+  /** Whether what is looked at is not asked for yet. */
+  private flying = false;
   private changes = 0;
   private busy = 0;
   private failure: Error | undefined;
@@ -140,6 +142,7 @@ class RemoteOutline implements OutlineSource {
     clearTimeout(this.timer);
     if (flight && this.current.total !== undefined) {
       for (const { lines } of this.sections.values()) lines.look(0, 0);
+      this.flying = true;
       this.timer = setTimeout(() => {
         this.load();
         this.tell();
@@ -272,6 +275,7 @@ class RemoteOutline implements OutlineSource {
 
   /** Loads what is looked at; what is no longer, and too much to keep, is forgotten. */
   private load(): void {
+    this.flying = false;
     const ranges = this.seenRanges();
     for (const [key, { path, from, to }] of ranges) {
       const { lines } = this.sectionAt(path);
@@ -430,7 +434,8 @@ class RemoteOutline implements OutlineSource {
     );
     const failed = seen.find(({ status }) => status === 'failed');
     const retrying = seen.find(({ status }) => status === 'retrying');
-    const loading = this.busy > 0 || seen.some(({ status }) => status === 'loading');
+    const waiting = this.busy > 0 || this.flying;
+    const loading = waiting || seen.some(({ status }) => status === 'loading');
     const error = this.failure ?? failed?.error ?? retrying?.error;
     this.current = {
       total: root?.total === undefined ? undefined : this.outline.length,
