@@ -13,6 +13,7 @@ import { Countdown } from './countdown.tsx';
 import { GroupBar } from './group-bar.tsx';
 import { groupValue } from './group-value.ts';
 import { EmptyNote, NothingMatchesNote } from './notes.tsx';
+import { OpenGroups } from './open-groups.ts';
 import { OutlineFooter } from './outline-footer.tsx';
 import { SeenRows } from './seen-rows.ts';
 import { useClosing } from './use-closing.ts';
@@ -33,15 +34,16 @@ const outlineColumn = ' outline';
 export function OutlineRows(props: OutlineRowsProps): ReactElement {
   const { view, table, checked, grouping } = props;
   const { query, texts } = view;
-  const question = JSON.stringify([
-    texts.filter,
-    texts.search,
-    texts.sort,
-    texts.nulls,
-    texts.columns,
-    texts.group,
-    texts.aggregate,
-  ]);
+  const { filter, search, nulls, columns, group } = texts;
+  const placeKey = JSON.stringify([filter, search, nulls, columns, group]);
+  const question = placeKey + JSON.stringify([texts.sort, texts.aggregate]);
+  // Sorted or summed otherwise, the same groups are open.
+  const opened = useMemo(
+    () => new OpenGroups(view.open),
+    // Of other levels, other groups; what the address says is its beginning only.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [texts.group],
+  );
   const source = useMemo(
     () => {
       const names = checked.columns.map(({ name }) => ({ name, span: { start: 0, end: 0 } }));
@@ -49,13 +51,13 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
         askGroups: (asked, signal) => client.groups(table.name, asked, signal),
         askRows: (asked, signal) => client.rows(table.name, asked, signal),
         query: { ...query, ...(query.columns === undefined ? {} : { columns: names }) },
-        open: view.open,
+        open: opened.get(),
         keyed: table.key.length > 0,
       });
     },
     // `question` stands for the query; which groups are open is the source's own from then on.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [table, question],
+    [table, question, opened],
   );
   useClosing(source);
   const state = useSource(source);
@@ -86,7 +88,8 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
       <GroupBar view={view} table={table} grouping={grouping} source={source} />
       <main className="min-h-0 grow border-t border-rule">
         <RecordTable
-          key={question}
+          // What was made of the rows may change while a card is open.
+          key={placeKey}
           source={source}
           columns={shown}
           label={table.title}
@@ -107,7 +110,7 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
           instead={instead}
         />
       </main>
-      <KeptOpen view={view} source={source} />
+      <KeptOpen view={view} source={source} opened={opened} />
       <OutlineFooter state={state} seen={seen} source={source} quiet={instead !== undefined} />
     </>
   );
@@ -229,8 +232,14 @@ function GroupLabel({ line, level, children }: GroupLabelProps): ReactElement {
   );
 }
 
+interface KeptOpenProps {
+  readonly view: View;
+  readonly source: OutlineSource;
+  readonly opened: OpenGroups;
+}
+
 /** Keeps in the address which groups are open, as far as there is room, without history entries. */
-function KeptOpen({ view, source }: { view: View; source: OutlineSource }): null {
+function KeptOpen({ view, source, opened }: KeptOpenProps): null {
   const { texts, change } = view;
   useSource(source);
   const generation = source.generation();
@@ -238,10 +247,12 @@ function KeptOpen({ view, source }: { view: View; source: OutlineSource }): null
   useEffect(() => {
     // Nothing was opened or closed yet: what the address says is still to be opened.
     if (generation === 0) return undefined;
-    const text = openText(source.openGroups());
+    const groups = source.openGroups();
+    opened.keep(groups);
+    const text = openText(groups);
     if (text === open) return undefined;
     const timer = setTimeout(() => change({ open: text }, true), 250);
     return () => clearTimeout(timer);
-  }, [generation, open, change, source]);
+  }, [generation, open, change, source, opened]);
   return null;
 }
