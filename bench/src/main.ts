@@ -10,6 +10,7 @@ import pg from 'pg';
 import { compileFigures } from './compile.ts';
 import { crowd } from './crowd.ts';
 import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
+import { groups } from './groups.ts';
 import { fetched } from './load.ts';
 import { machine, stolenTime } from './machine.ts';
 import { coldJumps, firstPages, surveys, totals, walk, warmJumps } from './pages.ts';
@@ -20,7 +21,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       compile, pages, jumps, totals, crowd or scrolling; several by commas
+  --only <words>       compile, pages, jumps, totals, groups, crowd or scrolling; several by commas
 `;
 
 const { values } = parseArgs({
@@ -66,6 +67,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['pages', 'First pages', () => pagesOf(url, theirs, quick ? 2 : 12)],
     ['jumps', 'Any place', () => jumpsOf(url, theirs, passages, direct)],
     ['totals', 'Totals', () => totals(url, theirs)],
+    ['groups', 'Groups', () => groupsOf(url, quick ? 1 : 5)],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
     ['scrolling', 'Scrolling in a browser', () => scrollingOf(url, quick ? 100 : 2_000)],
   ];
@@ -120,6 +122,15 @@ async function jumpsOf(
   const walked = await walk(ours, theirs, 300);
   await ours.stop();
   return [...cold, ...warm, ...walked, ...set];
+}
+
+async function groupsOf(url: string, rounds: number): Promise<Figure[]> {
+  const ours = await startService(url);
+  try {
+    return await groups(url, ours, rounds);
+  } finally {
+    await ours.stop();
+  }
 }
 
 async function crowdOf(url: string, passages: number, seconds: number): Promise<Figure[]> {

@@ -122,6 +122,75 @@ describe('questions on the command line', () => {
     );
   });
 
+  it('draw groups as an outline, as deep as asked, and say what is left out', async () => {
+    const args = ['groups', 'passages', '--group', 'lock.canal.name,status'];
+    const more = ['--aggregate', 'sum(toll),share()', '--sort', '-sum(toll)', '--limit', '2'];
+    const { code, stdout } = await ask(...args, ...more, '--depth', '2');
+    expect(code).toBe(0);
+    const lines = stdout.split('\n');
+    expect(lines[0]).toMatch(/^lock\.canal\.name › status +rows +sum\(toll\) +share\(\)$/);
+    expect(lines[2]).toMatch(/^\S.* [\d,]+ +[\d,]+\.\d\d +\d+\.\d%$/);
+    expect(lines[3]).toMatch(/^ {2}passed +[\d,]+ +[\d,]+\.\d\d/);
+    expect(lines[5]).toMatch(/^ {2}… \d more$/);
+    expect(lines.at(-2)).toBe('lines 1–2 of 8');
+    const closed = await ask(...args, ...more);
+    expect(closed.stdout.split('\n')[2]).toMatch(/ \(7\) +[\d,]+/);
+  });
+
+  it('give groups as nested JSON and as flat CSV', async () => {
+    const args = ['groups', 'boats', '--group', 'hull,initial(name)', '--limit', '30'];
+    const deep = JSON.parse((await ask(...args, '--depth', '2', '--json')).stdout) as {
+      groups: { value: string; count: number; groups: { value: string; count: number }[] }[];
+    };
+    for (const { count, groups } of deep.groups) {
+      expect(groups.reduce((sum, one) => sum + one.count, 0)).toBe(count);
+    }
+    const { stdout } = await ask(...args, '--depth', '2', '--csv');
+    const [head, ...lines] = stdout.trimEnd().split('\r\n');
+    expect(head).toBe('hull,initial(name),rows');
+    expect(lines).toEqual(
+      deep.groups.flatMap(({ value, groups }) =>
+        groups.map((one) => `${value},${one.value},${one.count}`),
+      ),
+    );
+    const inside = await ask(...args, '--path', '["tug"]', '--csv');
+    expect(inside.stdout).toContain('initial(name),rows\r\n');
+  });
+
+  it('list the values of a column, and draw how numbers are spread', async () => {
+    const listed = await ask('values', 'passages', 'status', '--sort', '-count()');
+    expect(listed.code).toBe(0);
+    expect(listed.stdout).toMatch(/^status +rows\n/);
+    expect(listed.stdout).toMatch(/\npassed +[\d,]+\n/);
+    expect(listed.stdout).toContain('values 1–7 of 7\n');
+    const spread = await ask('values', 'passages', 'toll', '--bins', '5', '--limit', '1');
+    expect(spread.stdout).toMatch(/values 1–1 of [\d,]+; from 4\.00 to [\d.]+\n/);
+    expect(spread.stdout.match(/█+/g)).toHaveLength(5);
+    const csv = await ask('values', 'passages', 'lock.canal.name', '--containing', 'lev', '--csv');
+    expect(csv.stdout).toMatch(/^lock\.canal\.name,rows\r\nHeron Level,\d+\r\n$/);
+  });
+
+  it('show aggregates of all rows that match', async () => {
+    const args = ['aggregates', 'passages', '--aggregate', 'count(),sum(toll)'];
+    const { code, stdout } = await ask(...args);
+    expect(code).toBe(0);
+    expect(stdout).toMatch(/\ncount\(\) +20000\nsum\(toll\) +\d+\.\d\d\n$/);
+    const json = JSON.parse((await ask(...args, '--json')).stdout) as { values: object };
+    expect(json.values).toMatchObject({ 'count()': 20_000 });
+    expect((await ask('aggregates', 'passages', '--csv')).stdout).toBe('count()\r\n20000\r\n');
+  });
+
+  it('refuse groups with carets, and say what is missing', async () => {
+    const { code, stderr } = await ask('groups', 'passages', '--group', 'bin(toll,0),hul');
+    expect(code).toBe(3);
+    const lead = ' '.repeat('  --group bin(toll,'.length);
+    expect(stderr).toContain(`  --group bin(toll,0),hul\n${lead}^\n`);
+    expect(stderr).toContain('The table passages has no column hul.');
+    expect((await ask('groups', 'passages')).code).toBe(2);
+    expect((await ask('groups', 'passages', '--group', 'status', '--depth', '9')).code).toBe(2);
+    expect((await ask('groups', '--help')).stdout).toContain('Examples:');
+  });
+
   it('show every mistake of a query with a caret under its place', async () => {
     const filter = "note = '🛶' AND tol > 'x'";
     const { code, stdout, stderr } = await ask(

@@ -1,0 +1,118 @@
+import pg from 'pg';
+import type { Endpoint } from './endpoints.ts';
+import { fetched } from './load.ts';
+import { median, milliseconds, type Figure } from './report.ts';
+
+interface Comparison {
+  readonly what: string;
+  /** The statement as one types it, over the rows that the condition leaves. */
+  readonly sql: (where: string) => string;
+  readonly group: string;
+}
+
+const comparisons: readonly Comparison[] = [
+  {
+    what: 'the lines of an outline of status and lock, against grouping by both',
+    sql: (where) =>
+      `select status, lock_id, count(*), sum(toll) from passages where ${where} group by 1, 2`,
+    group: 'status,lock_id',
+  },
+  {
+    what: 'the lines of an outline of canal and status, against grouping by both',
+    sql: (where) =>
+      `select c.name, status, count(*), sum(toll) from passages left join locks l on l.id = lock_id left join canals c on c.id = l.canal_id where ${where} group by 1, 2`,
+    group: 'lock.canal.name,status',
+  },
+  {
+    what: 'the same with the lines below counted, against grouping by status alone',
+    sql: (where) => `select status, count(*), sum(toll) from passages where ${where} group by 1`,
+    group: 'status,lock_id',
+  },
+];
+
+/** Groupings of the whole table against plain GROUP BY, and opening groups against first pages. */
+export async function groups(database: string, ours: Endpoint, rounds: number): Promise<Figure[]> {
+  const direct = new pg.Client({ connectionString: database });
+  await direct.connect();
+  const figures: Figure[] = [];
+  try {
+    for (const { what, sql, group } of comparisons) {
+      const byUs: number[] = [];
+      const byHand: number[] = [];
+      for (let round = 0; round < rounds; round += 1) {
+        // Another question each time: nothing of it is remembered.
+        const lowest = figures.length * 100 + round;
+        const filter = encodeURIComponent(`id > ${lowest}`);
+        const question = `group=${encodeURIComponent(group)}&aggregate=sum(toll)&filter=${filter}`;
+        byUs.push(await took(`${ours.url}/api/tables/passages/groups?${question}`));
+        const began = performance.now();
+        await direct.query(sql(`passages.id > ${lowest}`));
+        byHand.push(performance.now() - began);
+      }
+      const ratio = median(byUs) / median(byHand);
+      figures.push({
+        what,
+        ours: milliseconds(median(byUs)),
+        against: `psql ${milliseconds(median(byHand))}`,
+        ratio,
+        target: 'at most 1.1',
+        met: ratio <= 1.1,
+      });
+    }
+  } finally {
+    await direct.end();
+  }
+  return [...figures, ...(await openings(ours))];
+}
+
+interface Line {
+  readonly links: { readonly rows: string; readonly groups?: string };
+}
+
+/** From a line to its first rows, for every pair of canal and status, against the first page. */
+async function openings(ours: Endpoint): Promise<Figure[]> {
+  const group = 'group=lock.canal.name,status';
+  const outer = await lines(`${ours.url}/api/tables/passages/groups?${group}`);
+  const inner = await Promise.all(outer.map(({ links }) => lines(ours.url + (links.groups ?? ''))));
+  const first = `${ours.url}/api/tables/passages/rows?limit=100&total=none`;
+  const opened: number[] = [];
+  const pages: number[] = [];
+  for (const { links } of inner.flat()) {
+    opened.push(await took(`${ours.url}${links.rows}&limit=100&total=none`));
+    pages.push(await took(first));
+  }
+  const again = `${ours.url}/api/tables/passages/groups?${group}`;
+  const remembered = await took(again);
+  const ratio = median(opened) / median(pages);
+  return [
+    {
+      what: `opening a group of canal and status to its first 100 rows, half of ${opened.length} groups`,
+      ours: milliseconds(median(opened)),
+      against: `first page ${milliseconds(median(pages))}`,
+      ratio,
+      target: 'at most 3',
+      met: ratio <= 3,
+    },
+    {
+      what: 'the same, the slowest of these groups',
+      ours: milliseconds(Math.max(...opened)),
+      against: `first page ${milliseconds(median(pages))}`,
+      ratio: Math.max(...opened) / median(pages),
+    },
+    {
+      what: 'the lines of the outline once more, remembered',
+      ours: milliseconds(remembered),
+    },
+  ];
+}
+
+async function lines(url: string): Promise<readonly Line[]> {
+  const { body } = await fetched(url);
+  return (JSON.parse(body) as { groups: readonly Line[] }).groups;
+}
+
+async function took(url: string): Promise<number> {
+  const { status, milliseconds: spent, body } = await fetched(url);
+  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
+  return spent;
+}
