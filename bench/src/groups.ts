@@ -12,7 +12,7 @@ interface Comparison {
 
 const comparisons: readonly Comparison[] = [
   {
-    what: 'the lines of an outline of status and lock, against grouping by both',
+    what: 'the lines of an outline of status and lock, with the lines below counted, against grouping by both',
     sql: (where) =>
       `select status, lock_id, count(*), sum(toll) from passages where ${where} group by 1, 2`,
     group: 'status,lock_id',
@@ -24,7 +24,12 @@ const comparisons: readonly Comparison[] = [
     group: 'lock.canal.name,status',
   },
   {
-    what: 'the same with the lines below counted, against grouping by status alone',
+    what: 'the lines of a closed outline of status, against grouping by it',
+    sql: (where) => `select status, count(*), sum(toll) from passages where ${where} group by 1`,
+    group: 'status',
+  },
+  {
+    what: 'the lines of a closed outline of status and lock, against grouping by status alone',
     sql: (where) => `select status, count(*), sum(toll) from passages where ${where} group by 1`,
     group: 'status,lock_id',
   },
@@ -62,52 +67,66 @@ export async function groups(database: string, ours: Endpoint, rounds: number): 
   } finally {
     await direct.end();
   }
-  return [...figures, ...(await openings(ours))];
+  for (const opening of openings) figures.push(...(await opened(ours, opening)));
+  return figures;
 }
 
 interface Line {
   readonly links: { readonly rows: string; readonly groups?: string };
 }
 
-/** From a line to its first rows, for every pair of canal and status, against the first page. */
-async function openings(ours: Endpoint): Promise<Figure[]> {
-  const group = 'group=lock.canal.name,status';
-  const outer = await lines(`${ours.url}/api/tables/passages/groups?${group}`);
-  const inner = await Promise.all(outer.map(({ links }) => lines(ours.url + (links.groups ?? ''))));
-  const first = `${ours.url}/api/tables/passages/rows?limit=100&total=none`;
-  const opened: number[] = [];
-  const pages: number[] = [];
-  for (const { links } of inner.flat()) {
-    opened.push(await took(`${ours.url}${links.rows}&limit=100&total=none`));
-    pages.push(await took(first));
+interface Opening {
+  readonly group: string;
+  readonly what: string;
+  /** Whether an index leads to the rows of a group in their order. */
+  readonly indexed: boolean;
+}
+
+const openings: readonly Opening[] = [
+  { group: 'lock_id', what: 'of a lock (an index gives its rows in order)', indexed: true },
+  { group: 'lock.canal.name,status', what: 'of a canal and a status (no index)', indexed: false },
+];
+
+/** From a line to its first rows, for every group, against the first page of the table. */
+async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promise<Figure[]> {
+  const table = `${ours.url}/api/tables/passages`;
+  const asked = `${table}/groups?group=${group}&limit=100`;
+  const outer = await lines(asked);
+  const deepest: Line[] = [];
+  for (const line of outer) {
+    const { groups: below } = line.links;
+    deepest.push(...(below === undefined ? [line] : await lines(ours.url + below)));
   }
-  const again = `${ours.url}/api/tables/passages/groups?${group}`;
-  const remembered = await took(again);
-  const ratio = median(opened) / median(pages);
+  const times: number[] = [];
+  const pages: number[] = [];
+  for (const { links } of deepest) {
+    times.push(await took(`${ours.url}${links.rows}&limit=100&total=none`));
+    pages.push(await took(`${table}/rows?limit=100&total=none`));
+  }
+  const remembered = await took(asked);
+  const first = median(pages);
+  const ratio = median(times) / first;
   return [
     {
-      what: `opening a group of canal and status to its first 100 rows, half of ${opened.length} groups`,
-      ours: milliseconds(median(opened)),
-      against: `first page ${milliseconds(median(pages))}`,
+      what: `opening a group ${what} to its first 100 rows, half of ${deepest.length}`,
+      ours: milliseconds(median(times)),
+      against: `first page ${milliseconds(first)}`,
       ratio,
-      target: 'at most 3',
-      met: ratio <= 3,
+      ...(indexed ? { target: 'at most 3', met: ratio <= 3 } : {}),
     },
     {
       what: 'the same, the slowest of these groups',
-      ours: milliseconds(Math.max(...opened)),
-      against: `first page ${milliseconds(median(pages))}`,
-      ratio: Math.max(...opened) / median(pages),
+      ours: milliseconds(Math.max(...times)),
+      against: `first page ${milliseconds(first)}`,
+      ratio: Math.max(...times) / first,
     },
-    {
-      what: 'the lines of the outline once more, remembered',
-      ours: milliseconds(remembered),
-    },
+    { what: 'the lines of that outline once more, remembered', ours: milliseconds(remembered) },
   ];
 }
 
 async function lines(url: string): Promise<readonly Line[]> {
-  const { body } = await fetched(url);
+  const { status, body } = await fetched(url);
+  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
   return (JSON.parse(body) as { groups: readonly Line[] }).groups;
 }
 

@@ -138,6 +138,8 @@ export interface CheckedQuery extends CheckedWindow, CheckedMatch {
 export interface CheckedLevel extends ResultColumn {
   readonly scalar: CheckedScalar;
   readonly nullable: boolean;
+  /** Of a related column: whether many rows refer to the same row that it lies in. */
+  readonly repeats: boolean;
 }
 
 /** What is made of the rows of a group. */

@@ -70,7 +70,7 @@ function check(
   const lookup = new Lookup(table, tables);
   const match = checkMatch(query, lookup, now, problems);
   const inGroup: Problem[] = [];
-  const levels = checkLevels(asked, new Checker(lookup, now, inGroup), inGroup);
+  const levels = checkLevels(asked, lookup, new Checker(lookup, now, inGroup), inGroup);
   problems.push(...inParameter('group', inGroup));
   const sound = levels.filter((level) => level !== undefined);
   const inPath: Problem[] = [];
@@ -115,6 +115,7 @@ function check(
 
 function checkLevels(
   asked: readonly Term[],
+  lookup: Lookup,
   checker: Checker,
   problems: Problem[],
 ): readonly (CheckedLevel | undefined)[] {
@@ -130,7 +131,8 @@ function checkLevels(
       return undefined;
     }
     names.add(name);
-    return checkLevel(term, checker, problems);
+    const level = checkLevel(term, checker, problems);
+    return level && { ...level, repeats: repeats(level.scalar, lookup) };
   });
 }
 
@@ -138,7 +140,7 @@ function checkLevel(
   { name, expression }: Term,
   checker: Checker,
   problems: Problem[],
-): CheckedLevel | undefined {
+): Omit<CheckedLevel, 'repeats'> | undefined {
   const { span } = expression;
   const scalar = checker.scalar(expression);
   if (scalar === undefined) return undefined;
@@ -164,6 +166,17 @@ function checkLevel(
     scalar,
     nullable: scalar.kind !== 'column' || scalar.column.nullable,
   };
+}
+
+/** Rows that refer to the same row, at least, for these to be taken together first. */
+const mostlyRepeated = 20;
+
+function repeats(scalar: CheckedScalar, { table, tables }: Lookup): boolean {
+  const [step] = scalar.kind === 'column' ? scalar.column.path : [];
+  const there = step && tables(step.table)?.estimatedRows;
+  const here = table.estimatedRows;
+  if (there === undefined || there === null || here === null) return false;
+  return there * mostlyRepeated <= here;
 }
 
 /** A bin is written like the values in it. */
@@ -330,7 +343,7 @@ function valueColumn(level: CheckedLevel): CheckedColumn {
 /** A column of the lines, for the order and its cursors. */
 function lineColumn(
   own: string,
-  result: CheckedLevel | CheckedAggregate | undefined,
+  result: Omit<CheckedLevel, 'repeats'> | CheckedAggregate | undefined,
 ): CheckedColumn {
   if (result === undefined) throw new Error(`there is no column ${own}`);
   const { name, label, type, encoding } = result;

@@ -6,6 +6,12 @@ import { relationName, type Relation } from './statement.ts';
 /** Where the published tables lie, by name. */
 export type Relations = (table: string) => Relation;
 
+/** Rows that stand for a table's: a statement in parentheses, and what it calls their columns. */
+interface Instead {
+  readonly rows: SQL;
+  readonly named: (own: string) => string;
+}
+
 interface Join {
   readonly alias: string;
   readonly text: SQL;
@@ -22,14 +28,17 @@ export interface ColumnNames {
  */
 export class Scope implements ColumnNames {
   readonly alias: string;
-  private readonly relation: Relation;
+  private readonly relation: SQL;
+  /** What its own columns are called. */
+  private readonly named: (own: string) => string;
   private readonly relations: Relations;
   private readonly count: { value: number };
   private readonly joins = new Map<string, Join>();
   private readonly columns = new Map<string, SQL>();
 
-  constructor(table: string, relations: Relations, outer?: Scope) {
-    this.relation = relations(table);
+  constructor(table: string, relations: Relations, outer?: Scope, instead?: Instead) {
+    this.relation = instead?.rows ?? relationName(relations(table));
+    this.named = instead?.named ?? ((own) => own);
     this.relations = relations;
     this.count = outer?.count ?? { value: 0 };
     this.alias = this.nextAlias();
@@ -45,7 +54,7 @@ export class Scope implements ColumnNames {
       key += `${JSON.stringify(step.name)}.`;
       alias = this.join(key, step, alias);
     }
-    const column = sql.member(alias, own);
+    const column = sql.member(alias, alias === this.alias ? this.named(own) : own);
     this.columns.set(name, column);
     return column;
   }
@@ -53,13 +62,13 @@ export class Scope implements ColumnNames {
   /** The FROM clause; composed last, when all columns have been asked for. */
   from(): SQL {
     const joins = [...this.joins.values()].map(({ text }) => text);
-    return sql` from ${relationName(this.relation)} ${sql.raw(this.alias)}${sql.join(joins)}`;
+    return sql` from ${this.relation} ${sql.raw(this.alias)}${sql.join(joins)}`;
   }
 
   /** A scope over a referring table, and the condition that ties it to a row of this one. */
   inside(relationship: Relationship): { scope: Scope; tie: SQL } {
     const scope = new Scope(relationship.table, this.relations, this);
-    return { scope, tie: tie(this.alias, scope.alias, relationship) };
+    return { scope, tie: this.tie(this.alias, scope.alias, relationship) };
   }
 
   private join(key: string, step: Relationship, from: string): string {
@@ -67,7 +76,7 @@ export class Scope implements ColumnNames {
     if (known !== undefined) return known.alias;
     const alias = this.nextAlias();
     const there = relationName(this.relations(step.table));
-    const text = sql` left join ${there} ${sql.raw(alias)} on ${tie(from, alias, step)}`;
+    const text = sql` left join ${there} ${sql.raw(alias)} on ${this.tie(from, alias, step)}`;
     this.joins.set(key, { alias, text });
     return alias;
   }
@@ -77,12 +86,12 @@ export class Scope implements ColumnNames {
     this.count.value += 1;
     return alias;
   }
-}
 
-function tie(here: string, there: string, { columns, references }: Relationship): SQL {
-  const pairs = columns.map(
-    (name, index) =>
-      sql`${sql.member(there, references[index] ?? name)} = ${sql.member(here, name)}`,
-  );
-  return sql.join(pairs, sql` and `);
+  private tie(here: string, there: string, { columns, references }: Relationship): SQL {
+    const pairs = columns.map((name, index) => {
+      const own = here === this.alias ? this.named(name) : name;
+      return sql`${sql.member(there, references[index] ?? name)} = ${sql.member(here, own)}`;
+    });
+    return sql.join(pairs, sql` and `);
+  }
 }
