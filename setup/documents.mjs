@@ -36,11 +36,18 @@ const parameterNames = {
   time: 'date',
   list: 'list',
   digits: 'digits',
+  zone: 'zone',
 };
 
 const calls = [
-  ...Object.entries(functions).map(([name, { parameters, meaning }]) => {
-    const written = parameters.map((parameter) => parameterNames[parameter]).join(', ');
+  ...Object.entries(functions).map(([name, { parameters, optional = 0, meaning }]) => {
+    const first = parameters.length - optional;
+    // BIN takes times as well, and durations as their widths.
+    const words =
+      name === 'bin'
+        ? ['number or date', 'width', 'zone']
+        : parameters.map((parameter) => parameterNames[parameter]);
+    const written = words.map((word, index) => (index < first ? word : `[${word}]`)).join(', ');
     return `| \`${name.toUpperCase()}(${written})\` | ${meaning} |`;
   }),
   ...Object.entries(resolvedFunctions).map(
@@ -52,7 +59,8 @@ writeFileSync(
   join(docs, 'functions.md'),
   `# Functions of the filter language
 
-Names are read in any letter case. This page is written by \`npm run documents\`.
+Names are read in any letter case; arguments in brackets may be left out. Rows can be grouped by them,
+too ([groups](groups.md)). This page is written by \`npm run documents\`.
 
 | function | gives |
 | --- | --- |

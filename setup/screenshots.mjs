@@ -13,6 +13,9 @@ const folder = join(root, 'docs', 'screenshots');
 const filtered = "status IN ('disputed', 'waived') AND toll > 60";
 const mistaken = "status = 'dispute' AND tol > 100";
 
+const outlined =
+  "/tables/passages?columns=passed_at,direction,toll,wait_minutes,status&group=lock.canal.name,bin(passed_at,'P1Y')&aggregate=sum(toll),avg(wait_minutes)&sort=-sum(toll)";
+
 const shots = {
   tables: { path: '/' },
   passages: { path: `/tables/passages?filter=${encodeURIComponent(filtered)}&sort=-toll&page=3` },
@@ -30,6 +33,23 @@ const shots = {
       await page.mouse.down();
       await page.mouse.move(x + 30, y + height * 0.46, { steps: 10 });
       await page.locator('[role=grid][aria-busy=false]').waitFor();
+    },
+  },
+  outline: {
+    path: outlined,
+    act: async (page) => {
+      for (const name of ['Wend Cut', '2022']) {
+        await page.locator('.eph-mark').filter({ hasText: name }).click();
+        await page.locator('[role=treegrid][aria-busy=false]').waitFor();
+        await page.waitForTimeout(300);
+      }
+    },
+  },
+  values: {
+    path: "/tables/passages?filter=status = 'disputed'&aggregate=sum(toll),median(toll)",
+    act: async (page) => {
+      await page.getByLabel('Condition on Toll').click();
+      await page.getByRole('group', { name: 'Spread' }).getByRole('button').nth(4).click();
     },
   },
   scroll: {
@@ -50,7 +70,10 @@ for (const [name, { path, act }] of Object.entries(shots)) {
     timezoneId: 'Europe/London',
   });
   await page.goto(url + path);
-  await page.locator('ol, [role=grid][aria-busy=false], [role=alert]').first().waitFor();
+  await page
+    .locator('ol, [role=grid][aria-busy=false], [role=treegrid][aria-busy=false], [role=alert]')
+    .first()
+    .waitFor();
   await act?.(page);
   await page.waitForTimeout(400);
   await page.screenshot({ path: join(folder, `${name}.png`) });
@@ -65,6 +88,10 @@ function drawTerminals() {
     'ephoros tables',
     'ephoros rows passages --filter "status = \'disputed\' AND toll > 100" --sort -toll --limit 12',
     'ephoros rows passages --filter "tol > 100" --sort -toll',
+  ]);
+  drawTerminal('groups', [
+    `ephoros groups passages --group "lock.canal.name,bin(passed_at,'P1Y')" --aggregate "sum(toll),avg(wait_minutes),share()" --sort "-sum(toll)" --depth 2 --limit 5`,
+    'ephoros values passages toll --bins 8 --limit 2',
   ]);
   drawTerminal('explain', [
     'ephoros explain passages --columns id,toll,lock.name --filter "lock.canal.name = \'Wend Cut\'" --sort -passed_at --limit 5',

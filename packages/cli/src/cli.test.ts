@@ -76,8 +76,13 @@ describe('questions on the command line', () => {
     const { code, stdout } = await ask('describe', 'passages');
     expect(code).toBe(0);
     expect(stdout).toContain('key: id');
-    expect(stdout).toMatch(/toll +number +filter, sort \(indexed\) +In florins/);
-    expect(stdout).toMatch(/wait_minutes +whole number, never null +filter, sort +From/);
+    expect(stdout).toMatch(/toll +number +filter, sort \(indexed\), group, sum +In florins/);
+    expect(stdout).toMatch(
+      /wait_minutes +whole number, never null +filter, sort, group, sum +From/,
+    );
+    expect(stdout).toMatch(
+      /boat_id +whole number, never null +filter, sort \(indexed\), group *\n/,
+    );
   });
 
   it('show rows aligned, numbers to the right, with their place in the result', async () => {

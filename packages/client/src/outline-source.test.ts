@@ -128,6 +128,8 @@ function said(one: OutlineLine | undefined): string {
       return `${'  '.repeat(one.depth)}${one.line.value as string}`;
     case 'row':
       return `${'  '.repeat(one.depth)}${one.row.id as string}`;
+    case 'empty':
+      return `${'  '.repeat(one.depth)}nothing any more`;
     case 'missing':
       return one.error === undefined ? '…' : `! ${one.error.message}`;
     default:
@@ -194,7 +196,9 @@ describe('an outline source', () => {
             ...(opened.has(a) ? b : []).flatMap((one) => [
               `  ${one.b}`,
               ...(opened.has(`${a}/${one.b}`)
-                ? Array.from({ length: one.rows }, (_, row) => `    ${a}/${one.b}/${row}`)
+                ? one.rows === 0
+                  ? ['    nothing any more']
+                  : Array.from({ length: one.rows }, (_, row) => `    ${a}/${one.b}/${row}`)
                 : []),
             ]),
           ]);

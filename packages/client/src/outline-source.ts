@@ -18,6 +18,8 @@ export type OutlineLine =
       readonly openable: boolean;
     }
   | { readonly kind: 'row'; readonly depth: number; readonly row: Row }
+  /** Stands for the lines of an open group in which there are none any more. */
+  | { readonly kind: 'empty'; readonly depth: number }
   /** On its way, or failed. */
   | { readonly kind: 'missing'; readonly depth: number; readonly error: Error | undefined };
 
@@ -228,6 +230,7 @@ class RemoteOutline implements OutlineSource {
     const found = section?.lines.row(index);
     if (found === undefined) {
       const state = section?.lines.state();
+      if (state?.total === 0) return { kind: 'empty', depth };
       const error = state?.status === 'failed' ? state.error : undefined;
       return { kind: 'missing', depth, error };
     }
@@ -253,7 +256,7 @@ class RemoteOutline implements OutlineSource {
     const last = path.length === this.levels;
     if (last && line.filter === null) return;
     if (this.outline.isOpen(path)) return;
-    this.outline.open(path, last ? line.count : (line.below ?? 0));
+    this.outline.open(path, Math.max(1, last ? line.count : (line.below ?? 0)));
     this.changes += 1;
     this.opened.set(JSON.stringify(path), line);
   }
@@ -326,8 +329,10 @@ class RemoteOutline implements OutlineSource {
     lines.subscribe(() => {
       if (this.sections.get(key) !== section) return;
       const { total } = lines.state();
-      if (total !== undefined && total !== this.outline.count(path)) {
-        this.outline.resize(path, total);
+      // Where there is nothing any more, that takes a line.
+      const count = total === 0 && path.length > 0 ? 1 : total;
+      if (count !== undefined && count !== this.outline.count(path)) {
+        this.outline.resize(path, count);
         this.changes += 1;
       }
       this.tell();
@@ -365,7 +370,9 @@ class RemoteOutline implements OutlineSource {
   }
 
   private knownTotal(path: LinePath): { total?: number } {
-    return path.length === 0 ? {} : { total: this.outline.count(path) };
+    const line = this.opened.get(JSON.stringify(path));
+    if (line === undefined) return {};
+    return { total: path.length === this.levels ? line.count : (line.below ?? 0) };
   }
 
   private pathQuery(path: LinePath): Pick<Query, 'path'> {

@@ -36,6 +36,8 @@ export function describeCommand(terminal: Terminal): Command {
         uses: [
           column.filterable ? 'filter' : '',
           column.sortable ? (column.indexed ? 'sort (indexed)' : 'sort') : '',
+          column.groupable ? 'group' : '',
+          column.aggregates.includes('sum') ? 'sum' : '',
         ]
           .filter((use) => use !== '')
           .join(', '),

@@ -1,6 +1,6 @@
 import { outlineSource, type GroupLine, type OutlineSource } from '@ephoros/client';
 import type { CheckedGrouping, CheckedQuery } from '@ephoros/core/check';
-import { conditionOf, sortInForce, type Term } from '@ephoros/core/query';
+import { conditionOf, type Term } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { Cell, RecordTable, useSource, type TableColumn } from '@ephoros/react';
 import { useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
@@ -15,10 +15,11 @@ import { groupValue } from './group-value.ts';
 import { EmptyNote, NothingMatchesNote } from './notes.tsx';
 import { OpenGroups } from './open-groups.ts';
 import { OutlineFooter } from './outline-footer.tsx';
+import { headerMarks, outlineColumn, sortedBy } from './outline-sort.ts';
 import { SeenRows } from './seen-rows.ts';
 import { useClosing } from './use-closing.ts';
 import { useFoot } from './use-foot.tsx';
-import { cycled, openText, sortTermBy, sortTexts, type View } from './view-state.ts';
+import { openText, type View } from './view-state.ts';
 
 interface OutlineRowsProps {
   readonly view: View;
@@ -26,9 +27,6 @@ interface OutlineRowsProps {
   readonly checked: CheckedQuery;
   readonly grouping: CheckedGrouping;
 }
-
-/** The name of the column that shows the outline: no table has a column of this name. */
-const outlineColumn = ' outline';
 
 /** The rows of the view in groups: the lines of the groups, and the rows of those that are open. */
 export function OutlineRows(props: OutlineRowsProps): ReactElement {
@@ -69,7 +67,6 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [table, question, foot],
   );
-  const sort = sortInForce(query, table);
   const { total, error, retryAt } = state;
   const instead =
     total === undefined && error !== undefined ? (
@@ -93,19 +90,8 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
           source={source}
           columns={shown}
           label={table.title}
-          sort={sort.map(({ column, descending }) => ({
-            column: headerOf(column.name, query.group ?? [], query.aggregate ?? []),
-            descending,
-          }))}
-          onSort={(name, add) => {
-            const term = termOfHeader(name, query.group ?? [], query.aggregate ?? []);
-            const next = term.ofGroups
-              ? turned(sort, term.name, add)
-              : cycled(sort, term.name, true, table).filter(
-                  ({ column }) => add || column.name === term.name || isKept(column.name),
-                );
-            view.change(sortTexts(next, table, query));
-          }}
+          sort={headerMarks(query, table)}
+          onSort={(name, add) => view.change(sortedBy(name, add, query, table))}
           onLook={seen.look}
           instead={instead}
         />
@@ -114,48 +100,6 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
       <OutlineFooter state={state} seen={seen} source={source} quiet={instead !== undefined} />
     </>
   );
-
-  /** A sort of the groups stays when the rows are sorted otherwise. */
-  function isKept(name: string): boolean {
-    const ofGroups = [...(query.group ?? []), ...(query.aggregate ?? [])];
-    return name.includes('(') || ofGroups.some((one) => one.name === name);
-  }
-}
-
-/** Which header shows a term of the sort: an aggregate's is that of its column. */
-function headerOf(name: string, group: readonly Term[], aggregates: readonly Term[]): string {
-  if (group.some((one) => one.name === name) || name === 'count()') return outlineColumn;
-  const aggregate = aggregates.find((one) => one.name === name);
-  return (aggregate && columnOfTerm(aggregate.expression)) ?? name;
-}
-
-/** What a header sorts by: the first of the aggregates that it shows, else the rows' own values. */
-function termOfHeader(
-  name: string,
-  group: readonly Term[],
-  aggregates: readonly Term[],
-): { readonly name: string; readonly ofGroups: boolean } {
-  const [first] = group;
-  if (name === outlineColumn && first !== undefined) return { name: first.name, ofGroups: true };
-  const shown = aggregates.find(({ expression }) => columnOfTerm(expression) === name);
-  return shown === undefined ? { name, ofGroups: false } : { name: shown.name, ofGroups: true };
-}
-
-/** Aggregates go from the highest first to the lowest first to none; the rows' sort stays. */
-function turned(
-  sort: ReturnType<typeof sortInForce>,
-  name: string,
-  add: boolean,
-): ReturnType<typeof sortInForce> {
-  const term = sort.find(({ column }) => column.name === name);
-  const others = sort.filter(
-    ({ column, expression }) => column.name !== name && (add || expression === undefined),
-  );
-  const descendingFirst = name.includes('(');
-  if (term === undefined) return [sortTermBy(name, descendingFirst), ...others];
-  return term.descending === descendingFirst
-    ? [sortTermBy(name, !descendingFirst), ...others]
-    : others;
 }
 
 function columnsOf(

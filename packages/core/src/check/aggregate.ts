@@ -5,6 +5,7 @@ import {
   aggregateNames,
   aggregatesOf,
   encodingOf,
+  isAggregateName,
   isNumeric,
   typeName,
   type AggregateName,
@@ -78,8 +79,8 @@ export function checkAggregate(
 
 /** The aggregate that an expression is a call of. */
 export function kindOf(expression: Expression): AggregateName | undefined {
-  if (expression.kind !== 'call') return undefined;
-  return aggregateNames.find((one) => one === expression.name);
+  if (expression.kind !== 'call' || !isAggregateName(expression.name)) return undefined;
+  return expression.name;
 }
 
 function fits(

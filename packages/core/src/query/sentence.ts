@@ -1,5 +1,5 @@
 import type { Comparator, Expression } from '../expression/index.ts';
-import { aggregateNames, type ColumnDescription, type TableDescription } from '../schema/index.ts';
+import { isAggregateName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
 import { readContains, termsOf } from './condition.ts';
 import { groupsPart, isOfGroups, rowsPart } from './parts.ts';
 import type { Query, SortTerm } from './query.ts';
@@ -107,7 +107,7 @@ class Speaker {
     if (call?.name === 'count' && call.args.length === 0) {
       return `${descending ? 'most' : 'fewest'} rows first`;
     }
-    if (call !== undefined && isAggregate(call.name)) {
+    if (call !== undefined && isAggregateName(call.name)) {
       return `${descending ? 'highest' : 'lowest'} ${this.sayTerm(call)} first`;
     }
     const said = call === undefined ? spoken(this.labelOf(name)) : this.sayTerm(call);
@@ -263,10 +263,6 @@ class Speaker {
     const [first] = expression.kind === 'call' ? expression.args : [];
     return first && this.columnOf(first);
   }
-}
-
-function isAggregate(name: string): boolean {
-  return aggregateNames.some((one) => one === name);
 }
 
 function isTime(column: ColumnDescription | undefined): boolean {

@@ -15,6 +15,10 @@ export const aggregateNames = [
 
 export type AggregateName = (typeof aggregateNames)[number];
 
+export function isAggregateName(name: string): name is AggregateName {
+  return aggregateNames.some((one) => one === name);
+}
+
 /** Which aggregates there are of values of a type. `count` counts those that are there. */
 export function aggregatesOf(type: ColumnType): readonly AggregateName[] {
   if (isNumeric(type)) return aggregateNames;

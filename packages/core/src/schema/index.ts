@@ -22,5 +22,6 @@ export {
   aggregateNames,
   aggregatesOf,
   aggregatesOfIdentifier,
+  isAggregateName,
   type AggregateName,
 } from './aggregate.ts';

@@ -1,13 +1,8 @@
-import type {
-  CheckedAggregate,
-  CheckedGrouping,
-  CheckedLevel,
-  CheckedScalar,
-} from '../check/index.ts';
+import type { CheckedAggregate, CheckedGrouping, CheckedLevel } from '../check/index.ts';
 import { stepsOf, type AggregateSteps } from './aggregate.ts';
-import { valueOf } from './cast.ts';
-import { scalar } from './condition.ts';
+import { ByReference, isReferred } from './by-reference.ts';
 import { sql, type SQL } from './fragment.ts';
+import { levelKey, levelTest } from './level.ts';
 import { behindAnywhere } from './position.ts';
 import { Scope, type ColumnNames, type Relations } from './scope.ts';
 import { matchTests, patternOf, whereAll } from './search.ts';
@@ -44,11 +39,10 @@ export function compileGroups(grouping: CheckedGrouping, relations: Relations): 
   );
 }
 
-/**
- * The groups of a level, each as `k`, `n`, `b` and the parts of the aggregates. Where the lines
- * below are to be counted, the rows are grouped by both levels at once and these groups again:
- * a fraction of the work of counting distinct values.
- */
+/** The rows of a level's groups: a SELECT of some columns, composed when all are known. */
+type Rows = (columns: () => readonly SQL[]) => SQL;
+
+/** The groups of a level, each as `k`, `n`, `b` and the parts of the aggregates. */
 function groups(
   grouping: CheckedGrouping,
   steps: readonly AggregateSteps[],
@@ -57,98 +51,71 @@ function groups(
 ): SQL {
   const { levels, path } = grouping;
   const [level, next] = levels.slice(path.length);
-  const parts = partsOf(steps);
-  const counted = sql`count(*) as n`;
-  const merges = mergesOf(steps);
-  const rows = (columns: () => readonly SQL[]): SQL => {
+  const rows: Rows = (columns) => {
     const selected = sql.join(columns(), sql`, `);
     const tests = [...matchTests(grouping, scope), ...pathTests(grouping, scope)];
     return sql`select ${selected}${scope.from()}${whereAll(tests)}`;
   };
+  const parts = partsOf(steps);
   if (level === undefined) {
-    return rows(() => [sql`null::text as k`, counted, sql`null::int8 as b`, ...parts]);
+    return rows(() => [sql`null::text as k`, rowCount, sql`null::int8 as b`, ...parts]);
   }
-  const key = (of: CheckedLevel, within: Scope): SQL => scalar(of.scalar, within);
-  if (merges === undefined) {
-    const lines = next && key(next, scope);
-    const below =
-      lines === undefined
-        ? sql`null::int8`
-        : sql`count(distinct ${lines}) + max(case when ${lines} is null then 1 else 0 end)`;
-    return sql`${rows(() => [sql`${key(level, scope)} as k`, counted, sql`${below} as b`, ...parts])} group by 1`;
+  const merges = mergesOf(steps);
+  if (merges === undefined) return inOnePass(level, next, parts, rows, scope);
+  const levelsAsked = next === undefined ? [level] : [level, next];
+  const finest = finestGroups(levelsAsked, { parts, merges }, rows, scope, (inner, first) =>
+    inner.over(first, grouping, relations),
+  );
+  if (next === undefined) {
+    const names = steps.flatMap((one, index) => partNames(index, one));
+    return sql`select ${sql.join([sql`k`, sql`n`, sql`null::int8 as b`, ...names], sql`, `)} from (${finest}) f`;
   }
-  const both = next === undefined ? [level] : [level, next];
-  const names = [sql`k`, sql`m`];
-  const keys = (of: (one: CheckedLevel) => SQL): SQL[] =>
-    both.map((one, index) => sql`${of(one)} as ${names[index] ?? sql`m`}`);
-  const by = both.length === 1 ? sql`1` : sql`1, 2`;
-  let finest: SQL;
-  if (both.some(isReferred)) {
-    const inner = new ByReference(both, scope);
-    const first = rows(() => [...inner.columns, counted, ...parts]);
-    const outer = inner.over(sql`(${first} group by ${inner.ordinals})`, grouping, relations);
-    const found = keys((one) => inner.key(one, outer));
-    const selected = sql.join([...found, sql`sum(n)::int8 as n`, ...merges], sql`, `);
-    finest = sql`select ${selected}${outer.from()} group by ${by}`;
-  } else {
-    const own = (): SQL[] => keys((one) => key(one, scope));
-    finest = sql`${rows(() => [...own(), counted, ...parts])} group by ${by}`;
-  }
-  const columns =
-    next === undefined
-      ? [sql`k`, sql`n`, sql`null::int8 as b`, ...steps.flatMap((one, at) => partNames(at, one))]
-      : [sql`k`, sql`sum(n)::int8 as n`, sql`count(*) as b`, ...merges];
-  const again = next === undefined ? sql`` : sql` group by k`;
-  return sql`select ${sql.join(columns, sql`, `)} from (${finest}) f${again}`;
+  const columns = [sql`k`, mergedCount, sql`count(*) as b`, ...merges];
+  return sql`select ${sql.join(columns, sql`, `)} from (${finest}) f group by k`;
 }
 
-type Referred = CheckedLevel & { scalar: Extract<CheckedScalar, { kind: 'column' }> };
+const rowCount = sql`count(*) as n`;
+const mergedCount = sql`sum(n)::int8 as n`;
 
-function isReferred(level: CheckedLevel): level is Referred {
-  return level.repeats && level.scalar.kind === 'column' && level.scalar.column.path.length > 0;
+/** Where aggregates need the rows themselves, the lines below are counted as distinct values. */
+function inOnePass(
+  level: CheckedLevel,
+  next: CheckedLevel | undefined,
+  parts: readonly SQL[],
+  rows: Rows,
+  scope: Scope,
+): SQL {
+  const key = levelKey(level, scope);
+  const lines = next && levelKey(next, scope);
+  const below =
+    lines === undefined
+      ? sql`null::int8`
+      : sql`count(distinct ${lines}) + max(case when ${lines} is null then 1 else 0 end)`;
+  return sql`${rows(() => [sql`${key} as k`, rowCount, sql`${below} as b`, ...parts])} group by 1`;
 }
 
 /**
- * Rows grouped by what they refer to, before that is joined: as many rows are joined as there are
- * references, and not as there are rows.
+ * The groups by a level and the next one at once, as `k`, `m`, `n` and the parts: grouped once
+ * more they tell how many lines lie below, for a fraction of the work of counting distinct values.
  */
-class ByReference {
-  readonly columns: readonly SQL[];
-  private readonly names = new Map<string, string>();
-
-  constructor(levels: readonly CheckedLevel[], scope: Scope) {
-    const columns: SQL[] = [];
-    for (const level of levels) {
-      const [step] = isReferred(level) ? level.scalar.column.path : [];
-      for (const own of step?.columns ?? []) {
-        if (this.names.has(own)) continue;
-        const name = `f${columns.length}`;
-        this.names.set(own, name);
-        columns.push(sql`${sql.member(scope.alias, own)} as ${lineName(name)}`);
-      }
-      if (step !== undefined) continue;
-      const name = `f${columns.length}`;
-      this.names.set(level.name, name);
-      columns.push(sql`${scalar(level.scalar, scope)} as ${lineName(name)}`);
-    }
-    this.columns = columns;
+function finestGroups(
+  levels: readonly CheckedLevel[],
+  { parts, merges }: { parts: readonly SQL[]; merges: readonly SQL[] },
+  rows: Rows,
+  scope: Scope,
+  over: (inner: ByReference, first: SQL) => Scope,
+): SQL {
+  const keys = (of: (level: CheckedLevel) => SQL): SQL[] =>
+    levels.map((level, index) => sql`${of(level)} as ${index === 0 ? sql`k` : sql`m`}`);
+  const by = levels.length === 1 ? sql` group by 1` : sql` group by 1, 2`;
+  if (!levels.some(isReferred)) {
+    return sql`${rows(() => [...keys((one) => levelKey(one, scope)), rowCount, ...parts])}${by}`;
   }
-
-  get ordinals(): SQL {
-    return sql.raw(this.columns.map((_, index) => index + 1).join(', '));
-  }
-
-  /** A scope over these groups, in which what they refer to can be joined. */
-  over(rows: SQL, { table }: CheckedGrouping, relations: Relations): Scope {
-    const named = (own: string): string => this.names.get(own) ?? own;
-    return new Scope(table.name, relations, undefined, { rows, named });
-  }
-
-  /** A level in that scope. */
-  key(level: CheckedLevel, outer: Scope): SQL {
-    if (isReferred(level)) return outer.column(level.scalar.column);
-    return sql.member(outer.alias, this.names.get(level.name) ?? '');
-  }
+  const inner = new ByReference(levels, scope);
+  const first = rows(() => [...inner.columns, rowCount, ...parts]);
+  const outer = over(inner, sql`(${first} group by ${inner.ordinals})`);
+  const selected = [...keys((one) => inner.key(one, outer)), mergedCount, ...merges];
+  return sql`select ${sql.join(selected, sql`, `)}${outer.from()}${by}`;
 }
 
 function partsOf(steps: readonly AggregateSteps[]): SQL[] {
@@ -173,11 +140,6 @@ function pathTests({ levels, path }: CheckedGrouping, scope: Scope): SQL[] {
     const level = levels[index];
     return level === undefined ? [] : [levelTest(level, value, scope)];
   });
-}
-
-function levelTest({ scalar: of }: CheckedLevel, value: string | null, scope: Scope): SQL {
-  const name = scalar(of, scope);
-  return value === null ? sql`${name} is null` : sql`${name} = ${valueOf(value, of.type)}`;
 }
 
 /** Sums over the whole result: over the lines of the outermost level, else over the rows anew. */

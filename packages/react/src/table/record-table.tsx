@@ -21,7 +21,7 @@ import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
 import { moved, type CellPlace } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
-import { TableRow } from './row.tsx';
+import { TableRow, type TableRowProps } from './row.tsx';
 import { outlineKey, useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
@@ -273,10 +273,16 @@ function rowOf(line: OutlineLine | undefined): Row | undefined {
   return line?.kind === 'row' ? line.row : undefined;
 }
 
-function outlineProps(line: OutlineLine | undefined): { level?: number; error?: Error } {
+function outlineProps(
+  line: OutlineLine | undefined,
+): Pick<TableRowProps, 'level' | 'empty' | 'error'> {
   if (line === undefined) return {};
   const error = line.kind === 'missing' ? line.error : undefined;
-  return { level: line.depth, ...(error === undefined ? {} : { error }) };
+  return {
+    level: line.depth,
+    empty: line.kind === 'empty',
+    ...(error === undefined ? {} : { error }),
+  };
 }
 
 /** What the stylesheet has to know of the rows. */

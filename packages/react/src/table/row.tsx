@@ -3,7 +3,8 @@ import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react'
 import { lengthClass } from './cell.tsx';
 import type { TableColumn } from './column.ts';
 
-interface TableRowProps {
+/** What a row is drawn from. */
+export interface TableRowProps {
   /** The id of the active cell, if it is in this row. */
   readonly activeId: string | undefined;
   /** Undefined while the row is on its way. */
@@ -19,6 +20,8 @@ interface TableRowProps {
   readonly onActivate: (position: number, column: number) => void;
   /** In an outline: in how many groups it lies. */
   readonly level?: number;
+  /** Whether it stands for rows of which there are none any more. */
+  readonly empty?: boolean;
   /** Why the row cannot be had. */
   readonly error?: Error;
   readonly retry?: () => void;
@@ -27,7 +30,7 @@ interface TableRowProps {
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
-  const { level, error, retry } = props;
+  const { level, empty = false, error, retry } = props;
   const onMouseDown = ({ target }: MouseEvent): void => {
     const cell = target instanceof Element ? target.closest('[aria-colindex]') : null;
     const column = Number(cell?.getAttribute('aria-colindex') ?? 0);
@@ -38,16 +41,20 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       role="row"
       className="eph-row"
       aria-rowindex={position + 2}
-      aria-busy={row === undefined && error === undefined}
+      aria-busy={row === undefined && error === undefined && !empty}
       aria-level={level === undefined ? undefined : level + 1}
       data-active={activeColumn !== undefined}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouseDown}
     >
-      {error === undefined ? (
+      {empty ? (
+        <div role="gridcell" className="eph-cell eph-note">
+          nothing in this group any more
+        </div>
+      ) : error === undefined ? (
         <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
       ) : (
-        <div role="gridcell" className="eph-cell eph-failed">
+        <div role="gridcell" className="eph-cell eph-note eph-failed">
           {error.message}
           <button type="button" className="eph-retry" onClick={retry}>
             Try again

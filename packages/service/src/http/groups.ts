@@ -21,6 +21,7 @@ import type { Answer } from '../run/index.ts';
 import { readWith, type Asked, type Parameters } from './asked.ts';
 import { explain } from './explanation.ts';
 import { readLines, type Lines } from './lines.ts';
+import type { Linked } from './link.ts';
 import type { Timings } from './timings.ts';
 
 type Row = Answer['rows'][number];
@@ -29,6 +30,8 @@ type Row = Answer['rows'][number];
 export interface AgedAnswer {
   readonly json: string;
   readonly at: number | undefined;
+  /** Of an answer that has a window. */
+  readonly linked?: Linked;
 }
 
 /** parameters → parse → check → compile → run → encode, for the lines of one level. */
@@ -61,7 +64,7 @@ export async function answerGroups(
     const tail = JSON.stringify({ ...windowOf(checked, lines), explanation });
     return `${head.slice(0, -1)},"groups":[${groups.join(',')}],${tail.slice(1)}`;
   });
-  return { json, at: lines.at };
+  return { json, at: lines.at, linked: linkedTo(checked, lines) };
 }
 
 /** The aggregates of the whole result; the number of rows where none is named. */
@@ -115,6 +118,11 @@ export function windowOf(
     next: window.next,
     previous: window.previous,
   };
+}
+
+/** What the links to other windows of the lines are made of. */
+export function linkedTo(query: CheckedGrouping, { window, total }: Lines): Linked {
+  return { query, window, total: { kind: 'exact', rows: total } };
 }
 
 function asOf(at: number | undefined): { asOf?: string } {

@@ -1,10 +1,20 @@
-import type { RowsAnswer } from './answer.ts';
+import type { CheckedWindow } from '@ephoros/core/check';
+import type { KnownTotal } from '../survey/index.ts';
+import type { RowsWindow } from './window.ts';
+
+/** What a header of links is made of. */
+export interface Linked {
+  readonly query: CheckedWindow;
+  /** Absent when nobody counted. */
+  readonly total: Pick<KnownTotal, 'kind' | 'rows'> | undefined;
+  readonly window: RowsWindow;
+}
 
 /**
- * The Link header of a rows answer (RFC 8288): first, prev, next and last, as far as they are
+ * The Link header of a window (RFC 8288): first, prev, next and last, as far as they are
  * known, in the spelling that the request used (page, offset or cursor).
  */
-export function linkHeader(url: string, { query, total, window }: RowsAnswer): string {
+export function linkHeader(url: string, { query, total, window }: Linked): string {
   const { offset, limit, beside } = query;
   const { rows, next, previous } = window;
   const spell = speller(url);

@@ -61,7 +61,15 @@ function sendJson(response: Response, json: string, timings: Timings): void {
 }
 
 /** An answer that may have been made a while ago: `Age` (RFC 9111, 5.1) says how long. */
-function sendAged(response: Response, { json, at }: AgedAnswer, timings: Timings): void {
+function sendAged(
+  request: Request,
+  response: Response,
+  { json, at, linked }: AgedAnswer,
+  timings: Timings,
+): void {
+  if (linked !== undefined && request.method !== 'POST') {
+    response.set('Link', linkHeader(request.originalUrl, linked));
+  }
   if (at !== undefined) response.set('Age', String(Math.floor((Date.now() - at) / 1000)));
   sendJson(response, json, timings);
 }
@@ -162,7 +170,7 @@ export function routes(
     const timings = new Timings();
     const signal = goneSignal(response);
     const answer = await answerGroups(given, asked, request.baseUrl, timings, signal);
-    sendAged(response, answer, timings);
+    sendAged(request, response, answer, timings);
   };
   router.get('/tables/:table/groups', sendGroups);
   router.post('/tables/:table/groups', textBody, sendGroups);
@@ -172,7 +180,7 @@ export function routes(
     const given = asks(request, aggregatesParameters, bodies.aggregates);
     const timings = new Timings();
     const answer = await answerAggregates(given, asked, timings, goneSignal(response));
-    sendAged(response, answer, timings);
+    sendAged(request, response, answer, timings);
   };
   router.get('/tables/:table/aggregates', sendAggregates);
   router.post('/tables/:table/aggregates', textBody, sendAggregates);
@@ -192,7 +200,7 @@ export function routes(
       timings,
       goneSignal(response),
     );
-    sendAged(response, answer, timings);
+    sendAged(request, response, answer, timings);
   };
   router.get('/tables/:table/values/:column', sendValues);
   router.post('/tables/:table/values/:column', textBody, sendValues);

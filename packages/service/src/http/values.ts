@@ -5,7 +5,14 @@ import { isNumeric, type ColumnType } from '@ephoros/core/schema';
 import { compileHistogram, compileRange } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
 import { readCount, readWith, type Asked, type Parameters } from './asked.ts';
-import { lineValue, pathValue, resultColumn, windowOf, type AgedAnswer } from './groups.ts';
+import {
+  lineValue,
+  linkedTo,
+  pathValue,
+  resultColumn,
+  windowOf,
+  type AgedAnswer,
+} from './groups.ts';
 import { readLines } from './lines.ts';
 import type { Timings } from './timings.ts';
 
@@ -58,7 +65,7 @@ export async function answerValues(
     const tail = JSON.stringify(windowOf(grouping, lines)).slice(1);
     return `${head.slice(0, -1)},"values":[${values.join(',')}],${measures}${tail}`;
   });
-  return { json, at: lines.at };
+  return { json, at: lines.at, linked: linkedTo(grouping, lines) };
 }
 
 /** The range and the histogram as members of the answer, where there are any. */
