@@ -46,7 +46,7 @@ const shots = {
     },
   },
   values: {
-    path: "/tables/passages?filter=status = 'disputed'&aggregate=sum(toll),median(toll)",
+    path: "/tables/passages?columns=passed_at,status,toll,wait_minutes,direction&filter=status = 'disputed'&aggregate=sum(toll),median(toll)",
     act: async (page) => {
       await page.getByLabel('Condition on Toll').click();
       await page.getByRole('group', { name: 'Spread' }).getByRole('button').nth(4).click();
@@ -81,7 +81,7 @@ for (const [name, { path, act }] of Object.entries(shots)) {
 }
 await browser.close();
 
-if (wanted.length === 0) drawTerminals();
+drawTerminals();
 
 function drawTerminals() {
   drawTerminal('terminal', [
@@ -90,8 +90,8 @@ function drawTerminals() {
     'ephoros rows passages --filter "tol > 100" --sort -toll',
   ]);
   drawTerminal('groups', [
-    `ephoros groups passages --group "lock.canal.name,bin(passed_at,'P1Y')" --aggregate "sum(toll),avg(wait_minutes),share()" --sort "-sum(toll)" --depth 2 --limit 5`,
-    'ephoros values passages toll --bins 8 --limit 2',
+    `ephoros groups passages --group "lock.canal.name,bin(passed_at,'P1Y')" --aggregate "sum(toll),avg(wait_minutes),share()" --sort "-sum(toll)" --depth 2 --limit 4`,
+    'ephoros values passages toll --bins 6 --limit 1',
   ]);
   drawTerminal('explain', [
     'ephoros explain passages --columns id,toll,lock.name --filter "lock.canal.name = \'Wend Cut\'" --sort -passed_at --limit 5',
@@ -99,6 +99,7 @@ function drawTerminals() {
 }
 
 function drawTerminal(name, commands) {
+  if (wanted.length > 0 && !wanted.includes(name)) return;
   const script = [
     `ephoros() { ${process.execPath} packages/cli/dist/main.js "$@"; }; export EPHOROS_URL=${url}`,
     ...commands.map(

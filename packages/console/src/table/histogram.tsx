@@ -56,7 +56,7 @@ export function Histogram(props: HistogramProps): ReactElement | null {
         histogram={histogram}
         column={column}
         within={(bin) =>
-          (from === '' || at(bin.to) > at(from)) && (to === '' || at(bin.from) <= at(to))
+          (from === '' || at(bin.to) > at(from)) && (to === '' || at(bin.from) < at(to))
         }
         choose={choose}
       />

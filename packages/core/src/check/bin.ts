@@ -6,7 +6,7 @@ import { isZoned } from './time-zone.ts';
 import { valueAs } from './value.ts';
 
 /** The widths of bins of time, as ISO 8601 durations. */
-export const timeWidths = ['P1Y', 'P3M', 'P1M', 'P1W', 'P1D', 'PT1H'] as const;
+const timeWidths = ['P1Y', 'P3M', 'P1M', 'P1W', 'P1D', 'PT1H'] as const;
 
 type Read =
   | { readonly width: CheckedScalar; readonly type: ColumnType }

@@ -3,4 +3,4 @@ export { Database, type Answer, type DatabaseOptions } from './database.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { Shared } from './shared.ts';
 export { connectionShares } from './shares.ts';
-export { Remembered, type RememberedAnswer, type RememberedOptions } from './remembered.ts';
+export { Remembered } from './remembered.ts';
