@@ -17,10 +17,5 @@ export type {
 export type { RowSource, SourceState } from './row-source.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export { where, type ConditionBuilder } from '@ephoros/core/expression';
-export {
-  outlineSource,
-  type OpenGroup,
-  type OutlineLine,
-  type OutlineSource,
-  type OutlineSourceOptions,
-} from './outline-source.ts';
+export { outlineSource } from './outline-source.ts';
+export type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';

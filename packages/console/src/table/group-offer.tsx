@@ -1,8 +1,9 @@
-import { columnsAround, mostLevels, type CheckedColumn } from '@ephoros/core/check';
+import { columnsAround, mostLevels } from '@ephoros/core/check';
 import type { Expression } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
 import { isNumeric, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
 import { useMemo, useState, type ReactElement } from 'react';
+import { ColumnList } from './column-list.tsx';
 import { groupChoices, inSteps } from './group-choices.ts';
 import { groupTexts, type View } from './view-state.ts';
 
@@ -45,36 +46,12 @@ export function GroupOffer({ view, table, done }: GroupOfferProps): ReactElement
         value={sought}
         onChange={({ target }) => setSought(target.value)}
       />
-      <ColumnChoices columns={table.columns.filter(fits)} choose={setColumn} />
+      <ColumnList columns={table.columns.filter(fits)} choose={setColumn} />
       {related.some(fits) && (
         <p className="mt-3 mb-1 font-serif text-sm text-faint italic">of what a row refers to</p>
       )}
-      <ColumnChoices columns={related.filter(fits)} choose={setColumn} />
+      <ColumnList columns={related.filter(fits)} choose={setColumn} />
     </>
-  );
-}
-
-function ColumnChoices({
-  columns,
-  choose,
-}: {
-  columns: readonly (ColumnDescription | CheckedColumn)[];
-  choose: (column: ColumnDescription) => void;
-}): ReactElement {
-  return (
-    <ul className="grid gap-1">
-      {columns.map((column) => (
-        <li key={column.name}>
-          <button
-            type="button"
-            className="w-full cursor-pointer text-left hover:text-amber"
-            onClick={() => choose(column)}
-          >
-            {column.label}
-          </button>
-        </li>
-      ))}
-    </ul>
   );
 }
 

@@ -1,21 +1,20 @@
 import { printExpression, and } from '@ephoros/core/expression';
-import {
-  isOfGroups,
-  sentence,
-  sortInForce,
-  termsOf,
-  type Phrase,
-  type Term,
-} from '@ephoros/core/query';
+import { sentence, sortInForce, termsOf, type Phrase } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { formatText } from '@ephoros/react';
 import { useState, type ReactElement, type ReactNode } from 'react';
 import { reader } from '../service.ts';
-import { aggregateTexts } from './aggregate-choices.tsx';
+import { ColumnList } from './column-list.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { GroupOffer } from './group-offer.tsx';
+import {
+  AggregateEditor,
+  LevelEditor,
+  SortEditor,
+  type PhraseEditorProps,
+} from './phrase-editors.tsx';
 import { Pop } from './pop.tsx';
-import { groupTexts, sortTermBy, sortTexts, type View } from './view-state.ts';
+import { sortTermBy, sortTexts, type View } from './view-state.ts';
 
 interface SentenceProps {
   readonly view: View;
@@ -143,13 +142,8 @@ function PhraseText({ phrase, view, table }: PhraseProps): ReactElement {
   }
 }
 
-interface TermProps extends SentenceProps {
-  readonly index: number;
-  readonly done: () => void;
-}
-
 /** A condition: by its column's editor where it is about one column, as text otherwise. */
-function TermEditor({ view, table, index, done }: TermProps): ReactElement {
+function TermEditor({ view, table, index, done }: PhraseEditorProps): ReactElement {
   const terms = termsOf(view.query.filter);
   const term = terms[index];
   const text = term === undefined ? '' : printExpression(term);
@@ -184,124 +178,6 @@ function namesIn(text: string): Set<string> {
   return new Set(text.replace(/'(?:[^']|'')*'/g, ' ').match(/[\p{L}_][\p{L}\p{N}_.]*/gu) ?? []);
 }
 
-/** A level of the grouping: moved among the others, or removed. */
-function LevelEditor({ view, index, done }: TermProps): ReactElement {
-  const group = view.query.group ?? [];
-  const term = group[index];
-  const put = (next: readonly Term[]): void => {
-    view.change(groupTexts(next, view));
-    done();
-  };
-  const others = group.filter((_, place) => place !== index);
-  const movedTo = (place: number): readonly Term[] =>
-    term === undefined ? group : [...others.slice(0, place), term, ...others.slice(place)];
-  return (
-    <div className="grid justify-items-start gap-2">
-      <code className="font-mono text-sm">{term?.name}</code>
-      {index > 0 && (
-        <button type="button" className="offer" onClick={() => put(movedTo(index - 1))}>
-          One level further out
-        </button>
-      )}
-      {index < group.length - 1 && (
-        <button type="button" className="offer" onClick={() => put(movedTo(index + 1))}>
-          One level further in
-        </button>
-      )}
-      <button type="button" className="offer" onClick={() => put(others)}>
-        Remove
-      </button>
-    </div>
-  );
-}
-
-/** An aggregate: what the groups are sorted by, or removed. */
-function AggregateEditor({ view, table, index, done }: TermProps): ReactElement {
-  const terms = view.query.aggregate ?? [];
-  const term = terms[index];
-  const sortBy = (descending: boolean): void => {
-    if (term === undefined) return;
-    const rows = sortInForce(view.query, table).filter((one) => !isOfGroups(one, view.query));
-    view.change(sortTexts([sortTermBy(term.name, descending), ...rows], table, view.query));
-    done();
-  };
-  return (
-    <div className="grid justify-items-start gap-2">
-      <code className="font-mono text-sm">{term?.name}</code>
-      {view.query.group !== undefined && (
-        <>
-          <button type="button" className="offer" onClick={() => sortBy(true)}>
-            Groups with the highest first
-          </button>
-          <button type="button" className="offer" onClick={() => sortBy(false)}>
-            Groups with the lowest first
-          </button>
-        </>
-      )}
-      <button
-        type="button"
-        className="offer"
-        onClick={() => {
-          view.change(aggregateTexts(terms.filter((_, place) => place !== index)));
-          done();
-        }}
-      >
-        Remove
-      </button>
-    </div>
-  );
-}
-
-function SortEditor({ view, table, index, done }: TermProps): ReactElement {
-  const terms = sortInForce(view.query, table);
-  const turn = (descending: boolean): void => {
-    const next = terms.map((term, place) => (place === index ? { ...term, descending } : term));
-    view.change(sortTexts(next, table, view.query));
-    done();
-  };
-  const term = terms[index];
-  const name = term?.column.name ?? '';
-  return (
-    <>
-      <h2 className="mb-2 font-serif text-lg">{view.column(name)?.label ?? name}</h2>
-      <div className="grid justify-items-start gap-2">
-        <button
-          type="button"
-          className="cursor-pointer hover:text-amber"
-          onClick={() => turn(false)}
-        >
-          {term?.descending === false ? '● ' : '○ '}ascending
-        </button>
-        <button
-          type="button"
-          className="cursor-pointer hover:text-amber"
-          onClick={() => turn(true)}
-        >
-          {term?.descending === true ? '● ' : '○ '}descending
-        </button>
-        {view.query.sort !== undefined && (
-          <button
-            type="button"
-            className="offer"
-            onClick={() => {
-              view.change(
-                sortTexts(
-                  terms.filter((_, place) => place !== index),
-                  table,
-                  view.query,
-                ),
-              );
-              done();
-            }}
-          >
-            Remove
-          </button>
-        )}
-      </div>
-    </>
-  );
-}
-
 function SortOffer({ view, table, done }: SentenceProps & { done: () => void }): ReactElement {
   const terms = sortInForce(view.query, table);
   const sorted = new Set(terms.map(({ column }) => column.name));
@@ -331,31 +207,6 @@ function ColumnThenCondition(props: SentenceProps & { done: () => void }): React
   }
   return (
     <ColumnList columns={table.columns.filter(({ filterable }) => filterable)} choose={setColumn} />
-  );
-}
-
-interface ColumnListProps {
-  readonly columns: readonly ColumnDescription[];
-  readonly remark?: (column: ColumnDescription) => string;
-  readonly choose: (column: ColumnDescription) => void;
-}
-
-function ColumnList({ columns, remark, choose }: ColumnListProps): ReactElement {
-  return (
-    <ul className="grid gap-1">
-      {columns.map((column) => (
-        <li key={column.name}>
-          <button
-            type="button"
-            className="flex w-full cursor-pointer items-baseline gap-3 text-left hover:text-amber"
-            onClick={() => choose(column)}
-          >
-            {column.label}
-            <span className="text-xs text-faint">{remark?.(column)}</span>
-          </button>
-        </li>
-      ))}
-    </ul>
   );
 }
 

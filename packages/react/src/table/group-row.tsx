@@ -1,5 +1,6 @@
 import type { OutlineLine } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement } from 'react';
+import { activateCell } from './activate-cell.ts';
 import type { TableColumn } from './column.ts';
 
 export type Group = Extract<OutlineLine, { kind: 'group' }>;
@@ -27,9 +28,7 @@ export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactEleme
   const { line, position, columns, template, top, height, activeColumn, stuck = false } = props;
   const { depth, open, openable } = line;
   const onMouseDown = ({ target }: MouseEvent): void => {
-    const cell = target instanceof Element ? target.closest('[aria-colindex]') : null;
-    const column = Number(cell?.getAttribute('aria-colindex') ?? 0);
-    if (column > 0) props.onActivate(position, column - 1);
+    activateCell(target, (column) => props.onActivate(position, column));
   };
   return (
     <div

@@ -1,6 +1,7 @@
 import type { Row } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
 import { lengthClass } from './cell.tsx';
+import { activateCell } from './activate-cell.ts';
 import type { TableColumn } from './column.ts';
 
 /** What a row is drawn from. */
@@ -32,9 +33,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
   const { level, empty = false, error, retry } = props;
   const onMouseDown = ({ target }: MouseEvent): void => {
-    const cell = target instanceof Element ? target.closest('[aria-colindex]') : null;
-    const column = Number(cell?.getAttribute('aria-colindex') ?? 0);
-    if (column > 0) props.onActivate(position, column - 1);
+    activateCell(target, (column) => props.onActivate(position, column));
   };
   return (
     <div
