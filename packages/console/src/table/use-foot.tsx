@@ -1,11 +1,17 @@
 import type { AggregatesAnswer } from '@ephoros/client';
 import type { Term } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import { useCallback, type ReactNode } from 'react';
+import { useCallback, useMemo, type ReactNode } from 'react';
 import { useAnswer } from '../answer.ts';
 import { client } from '../service.ts';
 import { AggregateCell, columnOfTerm } from './aggregate-cell.tsx';
 import type { View } from './view-state.ts';
+
+/** Aggregates, and the question that they answer. */
+interface Answered {
+  readonly question: string;
+  readonly answer: AggregatesAnswer | undefined;
+}
 
 /**
  * The aggregates of the whole result for the foot of the table: what stands under a column, or
@@ -16,17 +22,23 @@ export function useFoot(
   table: TableDescription,
 ): (column: string | undefined, chosen?: (term: Term) => boolean) => (() => ReactNode) | undefined {
   const { filter, search, aggregate } = texts;
+  const question = JSON.stringify([filter, search, aggregate]);
   const ask = useCallback(
-    (signal: AbortSignal): Promise<AggregatesAnswer | undefined> =>
-      query.aggregate === undefined
-        ? Promise.resolve(undefined)
-        : client.aggregates(table.name, query, signal),
-    // The texts stand for the query, which is made anew with every change.
+    async (signal: AbortSignal): Promise<Answered> => ({
+      question,
+      answer:
+        query.aggregate === undefined
+          ? undefined
+          : await client.aggregates(table.name, query, signal),
+    }),
+    // The question stands for the query, which is made anew with every change.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [table, filter, search, aggregate],
+    [table, question],
   );
   const answer = useAnswer(ask);
-  const terms = query.aggregate;
+  // Another place in the address is another query, but the same aggregates.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const terms = useMemo(() => query.aggregate, [aggregate]);
   return useCallback(
     (column, chosen = ({ expression }) => columnOfTerm(expression) === column) => {
       const own = (terms ?? []).filter(chosen);
@@ -39,13 +51,15 @@ export function useFoot(
             </button>
           );
         }
-        if (answer.state === 'loading' || answer.result === undefined) {
+        // What was made for another filter is not shown for this one.
+        const made = answer.state === 'ready' ? answer.result : undefined;
+        if (made?.answer === undefined || made.question !== question) {
           return own.length === 0 ? null : <span className="text-faint">…</span>;
         }
-        const { aggregates, values } = answer.result;
+        const { aggregates, values } = made.answer;
         return <AggregateCell terms={own} columns={aggregates} values={values} />;
       };
     },
-    [answer, terms],
+    [answer, terms, question],
   );
 }
