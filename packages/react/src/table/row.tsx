@@ -85,14 +85,14 @@ const Cells = memo(function Cells({
           data-align={column.align ?? 'start'}
           data-active={activeColumn === index}
         >
-          {row === undefined ? <Placeholder column={column} /> : draw(column, row)}
+          {row === undefined ? placeholder(column) : draw(column, row)}
         </div>
       ))}
     </>
   );
 });
 
-function Placeholder({ column }: { column: TableColumn }): ReactElement | null {
+function placeholder(column: TableColumn): ReactNode {
   return column.outline === true ? null : <i className="eph-placeholder" />;
 }
 
