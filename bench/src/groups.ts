@@ -58,7 +58,7 @@ export async function groups(database: string, ours: Endpoint, rounds: number): 
       figures.push({
         what,
         ours: milliseconds(median(byUs)),
-        against: `psql ${milliseconds(median(byHand))}`,
+        against: `plain SQL ${milliseconds(median(byHand))}`,
         ratio,
         target: 'at most 1.1',
         met: ratio <= 1.1,

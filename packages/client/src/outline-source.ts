@@ -170,16 +170,19 @@ class RemoteOutline implements OutlineSource {
       const error = state?.status === 'failed' ? state.error : undefined;
       return { kind: 'missing', depth, error };
     }
-    const known = this.made.get(found);
     if (depth === this.levels) {
-      if (known !== undefined) return known;
-      return this.remember(found, { kind: 'row', depth, row: found as Row });
+      return (
+        this.made.get(found) ?? this.remember(found, { kind: 'row', depth, row: found as Row })
+      );
     }
-    const open = this.outline.isOpen(path);
+    // Others may have moved the lines: above what is open stands the line that it was opened from.
+    const opened = this.opened.get(JSON.stringify(path));
+    const line = opened ?? (found as GroupLine);
+    const known = this.made.get(line);
+    const open = opened !== undefined;
     if (known?.kind === 'group' && known.open === open) return known;
-    const line = found as GroupLine;
     const openable = depth < this.levels - 1 || line.filter !== null;
-    return this.remember(found, { kind: 'group', depth, line, open, openable });
+    return this.remember(line, { kind: 'group', depth, line, open, openable });
   }
 
   /** The same object as long as it says the same, so that nothing is drawn anew. */
@@ -193,6 +196,8 @@ class RemoteOutline implements OutlineSource {
     if (last && line.filter === null) return;
     if (this.outline.isOpen(path)) return;
     this.outline.open(path, Math.max(1, last ? line.count : (line.below ?? 0)));
+    // The group around it may have been closed meanwhile.
+    if (!this.outline.isOpen(path)) return;
     this.changes += 1;
     this.opened.set(JSON.stringify(path), line);
   }
@@ -214,6 +219,7 @@ class RemoteOutline implements OutlineSource {
 
   /** Loads what is looked at; what is no longer, and too much to keep, is forgotten. */
   private load(): void {
+    if (this.closed) return;
     this.flying = false;
     const ranges = this.seenRanges();
     for (const [key, { path, from, to }] of ranges) {

@@ -2,7 +2,7 @@ import { checkQuery, type Tables } from '@ephoros/core/check';
 import { parseExpression, printExpression } from '@ephoros/core/expression';
 import { conditionOf, parseParameters, withCondition, type Condition } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { isNumeric } from '@ephoros/core/schema';
+import { isMeasured, isNumeric } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
 import { Histogram } from './histogram.tsx';
 import { ValuesList } from './values-list.tsx';
@@ -113,7 +113,7 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
         />
       ) : (
         <>
-          {kind === 'range' && isMeasured(column) && (
+          {kind === 'range' && isMeasured(column.type) && (
             <Histogram
               view={view}
               table={table}
@@ -143,11 +143,6 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
       </div>
     </form>
   );
-}
-
-/** Whether values have distances, and so a spread. */
-function isMeasured({ type }: ColumnDescription): boolean {
-  return isNumeric(type) || type.kind === 'date' || type.kind === 'timestamp';
 }
 
 /** What stands in the inputs, for every kind at once. */

@@ -40,15 +40,19 @@ export function groupChoices(column: ColumnDescription): readonly GroupChoice[] 
       each,
     ];
   }
-  // Numbers that name things are not measured.
-  if (isNumeric(type) && column.aggregates.includes('sum')) return [inSteps(name, '10'), each];
   if (type.kind === 'text') {
     return [each, { label: 'first letter', expression: call('initial', self) }];
   }
   return [each];
 }
 
-/** Bins of a number column. */
-export function inSteps(name: string, width: string): GroupChoice {
-  return { label: `steps of ${width}`, expression: call('bin', property(name), number(width)) };
+/** Whether bins of a column make sense: numbers that name things are not measured. */
+export function isBinned({ type, aggregates }: ColumnDescription): boolean {
+  return isNumeric(type) && aggregates.includes('sum');
+}
+
+/** Bins of a number column; undefined for what is no width. */
+export function inSteps(name: string, width: string): Expression | undefined {
+  const sound = /^(?:\d+(?:\.\d*)?|\.\d+)$/.test(width) && /[1-9]/.test(width);
+  return sound ? call('bin', property(name), number(width)) : undefined;
 }

@@ -1,10 +1,10 @@
 import { columnsAround, mostLevels } from '@ephoros/core/check';
 import type { Expression } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
-import { isNumeric, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { useMemo, useState, type ReactElement } from 'react';
 import { ColumnList } from './column-list.tsx';
-import { groupChoices, inSteps } from './group-choices.ts';
+import { groupChoices, inSteps, isBinned } from './group-choices.ts';
 import { groupTexts, type View } from './view-state.ts';
 
 interface GroupOfferProps {
@@ -14,13 +14,13 @@ interface GroupOfferProps {
 }
 
 /** Foreign keys followed to offer related columns. */
-const steps = 2;
+const stepsAway = 2;
 
 /** A column to group by, of the table or of those it refers to, and then how. */
 export function GroupOffer({ view, table, done }: GroupOfferProps): ReactElement {
   const [column, setColumn] = useState<ColumnDescription>();
   const [sought, setSought] = useState('');
-  const related = useMemo(() => columnsAround(table, view.tables, steps), [table, view.tables]);
+  const related = useMemo(() => columnsAround(table, view.tables, stepsAway), [table, view.tables]);
   if ((view.query.group ?? []).length >= mostLevels) {
     return (
       <p className="text-sm">There are {mostLevels} levels, which is as many as there may be.</p>
@@ -74,16 +74,16 @@ export function GroupWays({
     }
     done();
   };
-  const measured = isNumeric(column.type) && column.aggregates.includes('sum');
+  const steps = inSteps(column.name, width.trim());
   return (
     <ul className="grid gap-1">
-      {measured && (
+      {isBinned(column) && (
         <li>
           <form
             className="flex items-baseline gap-2"
             onSubmit={(event) => {
               event.preventDefault();
-              if (Number(width) > 0) add(inSteps(column.name, width).expression);
+              if (steps !== undefined) add(steps);
             }}
           >
             <label htmlFor="steps">in steps of</label>
@@ -98,21 +98,24 @@ export function GroupWays({
               Group
             </button>
           </form>
+          {steps === undefined && (
+            <p role="alert" className="text-sm text-fault">
+              A step is a number above zero.
+            </p>
+          )}
         </li>
       )}
-      {groupChoices(column)
-        .filter((_, index) => !measured || index > 0)
-        .map(({ label, expression }) => (
-          <li key={label}>
-            <button
-              type="button"
-              className="w-full cursor-pointer text-left hover:text-amber"
-              onClick={() => add(expression)}
-            >
-              by {label}
-            </button>
-          </li>
-        ))}
+      {groupChoices(column).map(({ label, expression }) => (
+        <li key={label}>
+          <button
+            type="button"
+            className="w-full cursor-pointer text-left hover:text-amber"
+            onClick={() => add(expression)}
+          >
+            by {label}
+          </button>
+        </li>
+      ))}
     </ul>
   );
 }

@@ -57,7 +57,7 @@ export function checkAggregate(
   const [of, percent] = args;
   const argument = of && checker.scalar(of);
   const fraction = percent && fractionOf(percent, problems);
-  if ((of && argument) === undefined && of !== undefined) return undefined;
+  if (of !== undefined && argument === undefined) return undefined;
   if (percent !== undefined && fraction === undefined) return undefined;
   if (argument !== undefined && of !== undefined && !fits(kind, argument, of, problems)) {
     return undefined;

@@ -2,6 +2,7 @@ import { problem, type Problem } from '../problem/index.ts';
 import { parseCursor, type Place } from '../query/index.ts';
 import type { ColumnType, TableDescription } from '../schema/index.ts';
 import type { CheckedQuery, CheckedSortTerm } from './checked.ts';
+import { hasNotation, isWrittenAs } from './notation.ts';
 
 type CursorPlace = Extract<Place, { kind: 'after' | 'before' }>;
 
@@ -45,20 +46,9 @@ export function checkCursor(
     : refuse(problem('malformed-cursor', {}, place));
 }
 
-const notations: Readonly<Partial<Record<ColumnType['kind'], RegExp>>> = {
-  integer: /^-?\d{1,19}$/,
-  numeric: /^(?:-?\d+(?:\.\d+)?|NaN|-?Infinity)$/,
-  float: /^(?:-?\d+(?:\.\d+)?(?:e[+-]?\d+)?|NaN|-?Infinity)$/,
-  boolean: /^[tf]$/,
-  date: /^(?:\d{4,}-\d\d-\d\d(?: BC)?|-?infinity)$/,
-  timestamp:
-    /^(?:\d{4,}-\d\d-\d\d \d\d:\d\d:\d\d(?:\.\d+)?(?:[+-]\d\d(?::\d\d)*)?(?: BC)?|-?infinity)$/,
-  uuid: /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/,
-};
-
 /** Whether PostgreSQL may have written this value; what still is none it refuses itself. */
 function canBe(value: string, type: ColumnType): boolean {
   if (value.includes('\0')) return false;
   if (type.kind === 'enum') return type.values.includes(value);
-  return notations[type.kind]?.test(value) ?? true;
+  return hasNotation(type) ? isWrittenAs(value, type) : true;
 }

@@ -1,13 +1,7 @@
 import type { PathValue } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Query, SortTerm, Term } from '../query/index.ts';
-import {
-  encodingOf,
-  isComparable,
-  typeName,
-  type ColumnType,
-  type TableDescription,
-} from '../schema/index.ts';
+import { encodingOf, isComparable, typeName, type TableDescription } from '../schema/index.ts';
 import { checkAggregate, kindOf } from './aggregate.ts';
 import type {
   CheckedAggregate,
@@ -21,8 +15,8 @@ import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
 import { columnsIn, labelOfTerm } from './label.ts';
 import { Lookup } from './lookup.ts';
+import { pathValueAs } from './path-value.ts';
 import { checkMatch, checkPlace, type CheckOptions } from './query.ts';
-import { literalType, valueAs, type Literal } from './value.ts';
 
 /** Levels of one grouping, and aggregates of one request. */
 export const mostLevels = 6;
@@ -198,7 +192,7 @@ function checkPath(
     const level = levels[index];
     if (value.kind === 'null' || level === undefined) return null;
     const { type } = level;
-    const read = valueIn(value, type);
+    const read = pathValueAs(value, type);
     if (typeof read === 'string') return read;
     problems.push({
       ...read,
@@ -207,47 +201,6 @@ function checkPath(
     });
     return null;
   });
-}
-
-const special = /^(?:NaN|-?Infinity)$/;
-
-/** A value of a line, as an answer has it, in PostgreSQL's notation; or what is wrong with it. */
-function valueIn(value: Exclude<PathValue, { kind: 'null' }>, type: ColumnType): string | Problem {
-  const { span } = value;
-  const mismatch = (found: string): Problem =>
-    problem('type-mismatch', { expected: `a ${typeName(type)}`, found: `a ${found}` });
-  if (value.kind !== 'string') {
-    const literal: Literal =
-      value.kind === 'number'
-        ? { kind: 'number', value: value.value, span }
-        : { kind: 'boolean', value: value.value, span };
-    const read = valueAs(literal, type);
-    return 'value' in read ? read.value : mismatch(typeName(literalType(literal)));
-  }
-  const text = value.value;
-  const read = valueAs(literalFor(text, type, span), type);
-  if ('value' in read) return read.value;
-  const numbers = type.kind === 'numeric' || type.kind === 'float';
-  if ((numbers && special.test(text)) || /^-?infinity$/.test(text)) return text;
-  return read.problem.code === 'type-mismatch' ? mismatch('text') : read.problem;
-}
-
-/** The literal that a text of an answer stands for. */
-export function literalFor(value: string, type: ColumnType, span: PathValue['span']): Literal {
-  switch (type.kind) {
-    case 'date':
-      return { kind: 'date', value, span };
-    case 'timestamp':
-      return { kind: 'timestamp', value: type.zone ? value : `${value}Z`, span };
-    case 'integer':
-    case 'numeric':
-    case 'float':
-      return /^-?\d+(?:\.\d+)?(?:e[+-]?\d+)?$/i.test(value)
-        ? { kind: 'number', value, span }
-        : { kind: 'text', value, span };
-    default:
-      return { kind: 'text', value, span };
-  }
 }
 
 function checkAll(
@@ -317,7 +270,7 @@ function checkGroupSort(
 }
 
 function aggregateColumn(
-  { column: { name, span }, expression }: SortTerm,
+  { column: { name }, expression }: SortTerm,
   aggregates: readonly CheckedAggregate[],
   hidden: CheckedAggregate[],
   checker: Checker,
@@ -327,10 +280,7 @@ function aggregateColumn(
   const place = known.findIndex((one) => one.name === name);
   if (place !== -1) return lineColumn(`a${place}`, known[place]);
   if (expression === undefined) return undefined;
-  const found: Problem[] = [];
-  const checked = checkAggregate({ name, expression }, checker, found);
-  // Places inside of the term count from its own beginning.
-  problems.push(...found.map((one) => ({ ...one, position: span.start + (one.position ?? 0) })));
+  const checked = checkAggregate({ name, expression }, checker, problems);
   if (checked === undefined) return undefined;
   hidden.push(checked);
   return lineColumn(`a${known.length}`, checked);

@@ -7,9 +7,9 @@ import {
   type PathValue,
 } from '../expression/index.ts';
 import { calculate, decimal, printDecimal } from '../decimal/index.ts';
-import { isNumeric, type ColumnType } from '../schema/index.ts';
+import { isNumeric } from '../schema/index.ts';
 import type { CheckedLevel, CheckedScalar } from './checked.ts';
-import { literalFor } from './grouping.ts';
+import { literalOf } from './path-value.ts';
 import { valueAs, type Literal } from './value.ts';
 
 /**
@@ -24,27 +24,13 @@ export function lineConditions(
 ): readonly Expression[] | undefined {
   if (value.kind === 'null') return [missing(expression)];
   const literal = literalOf(value, type);
-  if (literal === undefined) return undefined;
+  if (!('value' in valueAs(literal, type))) return undefined;
   const same = compare(expression, '=', literal);
   const bounds = boundsOf(scalar, literal);
   if (bounds === undefined) return [same];
   const { column, from, to, exact } = bounds;
   const within = [compare(column, '>=', from), compare(column, '<', to)];
   return exact ? within : [...within, same];
-}
-
-function literalOf(
-  value: Exclude<PathValue, { kind: 'null' }>,
-  type: ColumnType,
-): Literal | undefined {
-  const span = { start: 0, end: 0 };
-  const literal: Literal =
-    value.kind === 'string'
-      ? literalFor(value.value, type, span)
-      : value.kind === 'number'
-        ? { kind: 'number', value: value.value, span }
-        : { kind: 'boolean', value: value.value, span };
-  return 'value' in valueAs(literal, type) ? literal : undefined;
 }
 
 interface Bounds {

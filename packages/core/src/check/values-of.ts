@@ -1,10 +1,10 @@
 import { and, childrenOf, type Expression } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import { termOf, termsOf, type Query } from '../query/index.ts';
-import { isNumeric, type TableDescription } from '../schema/index.ts';
+import { isMeasured, type TableDescription } from '../schema/index.ts';
 import type { CheckedGrouping } from './checked.ts';
 import { checkGrouping } from './grouping.ts';
-import type { CheckOptions } from './query.ts';
+import { checkQuery, type CheckOptions } from './query.ts';
 
 /** A question for the values of one column. */
 export interface CheckedValues {
@@ -33,41 +33,30 @@ export function checkValuesOf(
 ): { readonly checked: CheckedValues } | { readonly problems: readonly Problem[] } {
   const place = { start: 0, end: column.length };
   const { filter, ...others } = query;
-  const rest = and(termsOf(filter).filter((term) => !isAbout(term, column)));
+  const terms = termsOf(filter);
+  const own = and(terms.filter((term) => isAbout(term, column)));
+  const rest = and(terms.filter((term) => !isAbout(term, column)));
   const asked: Query = {
     ...others,
     ...(rest && { filter: rest }),
     group: [termOf({ kind: 'property', name: column, span: place })],
   };
   const read = checkGrouping(asked, table, options);
-  const [level] = 'checked' in read ? read.checked.levels : [];
-  const problems =
-    'problems' in read
-      ? read.problems.map((one) =>
-          one.parameter === 'group' ? { ...one, parameter: 'column' } : one,
-        )
-      : [];
-  const type = level?.type;
-  const measured = type && (isNumeric(type) || type.kind === 'date' || type.kind === 'timestamp');
-  const odd: Problem[] = [];
-  if (bins !== undefined && measured === false) {
-    odd.push(...inParameter('bins', [problem('no-histogram', { name: column })]));
-  }
   // What is left out is checked all the same.
-  const left = filter && checkGrouping({ group: asked.group ?? [], filter }, table, options);
-  const inFilter = left && 'problems' in left ? left.problems : [];
-  const all = [
-    ...inFilter.filter(isInFilter),
-    ...problems.filter((one) => !isInFilter(one)),
-    ...odd,
-  ];
-  if (!('checked' in read) || all.length > 0) return { problems: all };
+  const left = checkQuery({ ...(own && { filter: own }) }, table, options);
+  const problems = [left, read].flatMap((one) => ('problems' in one ? one.problems : []));
+  const type = 'checked' in read ? read.checked.levels[0]?.type : undefined;
+  if (bins !== undefined && type !== undefined && !isMeasured(type)) {
+    problems.push(...inParameter('bins', [problem('no-histogram', { name: column })]));
+  }
+  if (!('checked' in read) || problems.length > 0) {
+    const named = problems.map((one) =>
+      one.parameter === 'group' ? { ...one, parameter: 'column' } : one,
+    );
+    return { problems: named };
+  }
   const grouping = containing === undefined ? read.checked : { ...read.checked, containing };
   return { checked: { grouping, bins } };
-}
-
-function isInFilter({ parameter }: Problem): boolean {
-  return parameter === 'filter';
 }
 
 /** Whether a condition speaks of this column and of no other. */

@@ -1,9 +1,10 @@
 import type { CheckedGrouping } from '../check/index.ts';
 import { binOf, compareDecimals, decimal, type Decimal } from '../decimal/index.ts';
+import { isForever } from '../moment/index.ts';
 import { decimalOf, Evaluator, type MemoryRow } from './evaluate.ts';
 import type { MemoryOptions } from './rows.ts';
 import { byCodePoint } from './text-order.ts';
-import { isForever, type Computed } from './value.ts';
+import type { Computed } from './value.ts';
 
 /** How many values lie in a bin of a histogram; bins count from 0. */
 export interface MemoryBin {

@@ -1,3 +1,4 @@
+import { microseconds, offsetOf } from '../moment/index.ts';
 import { encodingOf, type ColumnType, type Encoding } from '../schema/index.ts';
 import { compareDecimals, decimal, printDecimal, toFloat, type Decimal } from '../decimal/index.ts';
 import type { TextOrder } from './text-order.ts';
@@ -10,13 +11,6 @@ export type Computed =
   | { readonly kind: 'float'; readonly value: number; readonly bits: 32 | 64 }
   | { readonly kind: 'order'; readonly value: bigint; readonly text: string }
   | { readonly kind: 'list'; readonly items: readonly (Computed | null)[] };
-
-const forever = 10n ** 30n;
-
-/** Whether a moment is one of the infinite ones. */
-export function isForever(moment: bigint): boolean {
-  return moment >= forever || moment <= -forever;
-}
 
 /**
  * Reads a value from JSON in its column's encoding, or from PostgreSQL's or the filter
@@ -133,32 +127,6 @@ function compareLists(
 function compareFloats(a: number, b: number): number {
   if (Number.isNaN(a) || Number.isNaN(b)) return Number(Number.isNaN(a)) - Number(Number.isNaN(b));
   return a < b ? -1 : a > b ? 1 : 0;
-}
-
-/** Microseconds from 1970 of "2024-02-29", "2024-02-29T10:15:00.5Z" or "2024-02-29 10:15:00+00". */
-function microseconds(text: string): bigint {
-  if (text === 'infinity') return forever;
-  if (text === '-infinity') return -forever;
-  const [, year = '', rest = '', clock = '00:00:00', fraction = '', zone = '', bc] =
-    /^(\d{4,})-(\d\d-\d\d)(?:[T ](\d\d:\d\d:\d\d)(?:\.(\d+))?)?(Z|[+-]\d\d(?::\d\d)?)?( BC)?$/.exec(
-      text,
-    ) ?? [];
-  const [month = 1, day = 1] = rest.split('-').map(Number);
-  const [hours = 0, minutes = 0, seconds = 0] = clock.split(':').map(Number);
-  const date = new Date(0);
-  date.setUTCFullYear(bc === undefined ? Number(year) : 1 - Number(year), month - 1, day);
-  date.setUTCHours(hours, minutes, seconds);
-  return (
-    BigInt(date.getTime()) * 1000n +
-    BigInt(fraction.padEnd(6, '0').slice(0, 6) || '0') -
-    offsetOf(zone)
-  );
-}
-
-function offsetOf(zone: string): bigint {
-  const [, sign = '+', hours = '0', minutes = '0'] = /^([+-])(\d\d):?(\d\d)?/.exec(zone) ?? [];
-  const offset = BigInt(Number(hours) * 60 + Number(minutes)) * 60_000_000n;
-  return sign === '-' ? -offset : offset;
 }
 
 function timeOfDay(text: string): bigint {

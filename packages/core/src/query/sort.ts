@@ -45,7 +45,10 @@ export function parseSort(text: string): { terms: SortTerm[]; problems: Problem[
 const looksLikeCall = /^\s*[a-z_]+\s*\(.*\)$/is;
 
 function sortTerm({ name, span }: Name, descending: boolean): SortTerm {
-  const read = looksLikeCall.test(name) ? parseValues(name) : { problems: [] };
+  // Read behind blanks, so that places inside of it are those in the parameter.
+  const read = looksLikeCall.test(name)
+    ? parseValues(' '.repeat(span.start) + name)
+    : { problems: [] };
   const [expression] = 'values' in read && read.values.length === 1 ? read.values : [];
   return expression?.kind === 'call'
     ? { column: { name: termOf(expression).name, span }, descending, expression }

@@ -101,6 +101,11 @@ export function isNumeric(type: ColumnType): boolean {
   return type.kind === 'integer' || type.kind === 'numeric' || type.kind === 'float';
 }
 
+/** Whether values have distances from each other, and so a range and a histogram. */
+export function isMeasured(type: ColumnType): boolean {
+  return isNumeric(type) || type.kind === 'date' || type.kind === 'timestamp';
+}
+
 /** Whether rows can be sorted by a column of this type. */
 export function isSortable(type: ColumnType): boolean {
   return type.kind !== 'opaque' && type.kind !== 'json';

@@ -3,6 +3,7 @@ export {
   typeName,
   isTextual,
   isNumeric,
+  isMeasured,
   isSortable,
   isComparable,
   encodingOf,

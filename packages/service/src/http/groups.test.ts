@@ -229,6 +229,20 @@ describe('groups over HTTP', () => {
     expect(body.errors.map((one: any) => one.code)).toEqual([code]);
   });
 
+  it.each<[string, string, number]>([
+    ['-count(),-sum(tol)', 'unknown-column', 14],
+    ['status,-percentile(toll, 200)', 'invalid-value', 25],
+  ])('have the mistakes inside of the sort %s at their places', async (sort, code, position) => {
+    const { body } = await service.get(path('groups', { group: 'status', sort }));
+    expect(body.errors).toMatchObject([{ code, parameter: 'sort', position }]);
+  });
+
+  it.each(['infinity', '24 hours'])('are refused for the path %s of an enum', async (value) => {
+    const asked = { group: 'status,id', path: JSON.stringify([value]) };
+    const { body } = await service.get(path('groups', asked));
+    expect(body.errors).toMatchObject([{ code: 'unknown-enum-value', position: 1 }]);
+  });
+
   it('leave rows to be sorted by columns', async () => {
     const { body } = await service.get(path('rows', { sort: '-sum(toll)' }));
     expect(body.errors).toMatchObject([{ code: 'sort-needs-column', position: 1, length: 9 }]);
@@ -337,7 +351,7 @@ describe('groups of values of every kind', () => {
          (array[1.0, 1.00, 'NaN', 2.5, 'Infinity'])[n % 5 + 1],
          (array[0.1, 'NaN', '-Infinity', 1e300, -0.0])[n % 5 + 1]::float8, n % 3 + 0.1,
          (array['2024-02-29', 'infinity', '0044-03-15 BC', '1999-12-31'])[n % 4 + 1]::date,
-         (array['2024-02-29 10:00:00.123456+00', '-infinity', null])[n % 3 + 1]::timestamptz,
+         (array['1924-02-29 10:00:00.123456+00', '-infinity', '1950-07-01'])[n % 3 + 1]::timestamptz,
          ('00000000-0000-0000-0000-00000000000' || n % 3)::uuid,
          (array['1 day', '24 hours', '-2 hours', '1 mon 3 days'])[n % 4 + 1]::interval,
          (array['10:15', '23:59:59.5'])[n % 2 + 1]::time, n % 3 = 0,
@@ -364,6 +378,20 @@ describe('groups of values of every kind', () => {
           });
         }
         expect(rows).toBe(60);
+      }
+      // Every value leads further down by its link, in whatever spelling it has.
+      for (const { name } of description.columns.slice(1)) {
+        const { body } = await service.get(`/api/tables/kinds/groups?group=${name},id`);
+        for (const { count, links } of body.groups) {
+          const inside = await service.get(links.groups);
+          expect({ name, lines: inside.body.window?.total }).toEqual({ name, lines: count });
+        }
+      }
+      // Histograms reach before 1970, and before Christ.
+      for (const name of ['day', 'ts', 'n', 'f']) {
+        const { status, body } = await service.get(`/api/tables/kinds/values/${name}?bins=4`);
+        expect(status).toBe(200);
+        expect(body.histogram).toHaveLength(4);
       }
       // Also a value that no filter can spell leads further down.
       const deep = await service.get('/api/tables/kinds/groups?group=n,b&path=["NaN"]');

@@ -1,7 +1,8 @@
 import { checkValuesOf, lineConditions, type CheckedValues } from '@ephoros/core/check';
 import { edgesBetween } from '@ephoros/core/decimal';
 import { and, printExpression, property } from '@ephoros/core/expression';
-import { isNumeric, type ColumnType } from '@ephoros/core/schema';
+import { momentsBetween } from '@ephoros/core/moment';
+import { isMeasured, isNumeric, type ColumnType } from '@ephoros/core/schema';
 import { compileHistogram, compileRange } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
 import { readCount, readWith, type Asked, type Parameters } from './asked.ts';
@@ -75,7 +76,7 @@ async function measure(
   { remembered, catalog }: Asked,
   signal: AbortSignal,
 ): Promise<string> {
-  if (!isNumeric(type) && type.kind !== 'date' && type.kind !== 'timestamp') return '';
+  if (!isMeasured(type)) return '';
   const asking = { signal, table: grouping.table.name };
   const { rows } = await remembered.run(compileRange(grouping, catalog.locate), asking);
   const [[least = null, greatest = null] = []] = rows;
@@ -86,7 +87,7 @@ async function measure(
   const statement = compileHistogram(grouping, { least, greatest, bins }, catalog.locate);
   const counted = await remembered.run(statement, asking);
   const counts = new Map(counted.rows.map(([bin, count]) => [Number(bin), count ?? '0']));
-  const edges = edgesOf(type, least, greatest, bins).map(encode);
+  const edges = edgesOf(type, least, greatest, bins);
   const all = Array.from(
     { length: bins },
     (_, bin) =>
@@ -95,32 +96,19 @@ async function measure(
   return `${range}"histogram":[${all.join(',')}],`;
 }
 
-/** Where the bins begin, and the last one ends, in PostgreSQL's notation. */
+/** Where the bins begin, and the last one ends, as JSON. */
 function edgesOf(
   type: ColumnType,
   least: string,
   greatest: string,
   bins: number,
 ): readonly string[] {
-  if (isNumeric(type)) return edgesBetween(least, greatest, bins);
-  // To the day, or to the microsecond; without a zone the clock is read as that of UTC.
-  const unit = type.kind === 'date' ? 86_400_000_000n : 1n;
-  const [low, high] = [microseconds(least) / unit, microseconds(greatest) / unit];
-  const [all, zone] = [BigInt(bins), least.endsWith('+00') ? '+00' : ''];
-  return Array.from({ length: bins + 1 }, (_, index) => {
-    if (index === 0) return least;
-    if (index === bins) return greatest;
-    const at = (low + ((high - low) * BigInt(index) + all - 1n) / all) * unit;
-    const text = new Date(Number(at / 1000n)).toISOString();
-    if (type.kind === 'date') return text.slice(0, 10);
-    const rest = String(at % 1000n).padStart(3, '0');
-    return `${text.slice(0, -1).replace('T', ' ')}${rest}`.replace(/\.?0+$/, '') + zone;
-  });
-}
-
-/** Microseconds since 1970 of a date or a timestamp as PostgreSQL writes it, in UTC. */
-function microseconds(text: string): bigint {
-  const [whole = '', fraction = ''] = text.replace(/\+00$/, '').split('.');
-  const clock = whole.includes(' ') ? `${whole.replace(' ', 'T')}Z` : whole;
-  return BigInt(Date.parse(clock)) * 1000n + BigInt(fraction.padEnd(6, '0') || '0');
+  const encode = valueEncoder(type);
+  if (isNumeric(type)) return edgesBetween(least, greatest, bins).map(encode);
+  const zone = type.kind === 'timestamp' && type.zone ? 'Z' : '';
+  const inside = momentsBetween(least, greatest, bins, type.kind === 'date').map((text) =>
+    text === undefined ? 'null' : `"${text}${zone}"`,
+  );
+  // The ends as they are written everywhere.
+  return [encode(least), ...inside.slice(1, -1), encode(greatest)];
 }

@@ -1,0 +1,3 @@
+/** Moments to the microsecond, as PostgreSQL keeps them. */
+export { isForever, microseconds, offsetOf, printMoment } from './moment.ts';
+export { momentsBetween } from './edges.ts';
