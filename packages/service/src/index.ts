@@ -8,14 +8,34 @@ export {
   type Configuration,
   type ConfigurationFile,
 } from './config/index.ts';
+export {
+  AccessError,
+  rule,
+  type Access,
+  type RowRule,
+  type RuleValue,
+  type TableAccess,
+} from './access/index.ts';
+export { Refused } from './question/index.ts';
 export { Database, Failure, type DatabaseOptions, type FailureKind } from './run/index.ts';
 export {
+  openTables,
+  type OpenTable,
+  type OpenWindow,
+  type Tables,
+  type TablesOptions,
+} from './tables/index.ts';
+export {
   createApplication,
+  createRouter,
   look,
   serve,
   urlOf,
   PortTakenError,
+  type AnsweringOptions,
   type ApplicationOptions,
+  type RouterOptions,
+  type TablesRouter,
   type RunningService,
   type ServeOptions,
 } from './http/index.ts';

@@ -6,6 +6,7 @@ export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten } from './count.ts';
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
+export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export type { Relation, Statement } from './statement.ts';
 export { pathsOf, type Paths } from './paths.ts';

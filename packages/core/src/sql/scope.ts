@@ -14,7 +14,14 @@ interface Instead {
 
 interface Join {
   readonly alias: string;
-  readonly text: SQL;
+  readonly table: string;
+  readonly on: SQL;
+}
+
+/** What all scopes of a statement have in common. */
+interface Common {
+  aliases: number;
+  fenced: boolean;
 }
 
 /** What columns are called in a statement. */
@@ -28,19 +35,21 @@ export interface ColumnNames {
  */
 export class Scope implements ColumnNames {
   readonly alias: string;
-  private readonly relation: SQL;
+  private readonly table: string;
+  private readonly instead: SQL | undefined;
   /** What its own columns are called. */
   private readonly named: (own: string) => string;
   private readonly relations: Relations;
-  private readonly count: { value: number };
+  private readonly common: Common;
   private readonly joins = new Map<string, Join>();
   private readonly columns = new Map<string, SQL>();
 
   constructor(table: string, relations: Relations, outer?: Scope, instead?: Instead) {
-    this.relation = instead?.rows ?? relationName(relations(table));
+    this.table = table;
+    this.instead = instead?.rows;
     this.named = instead?.named ?? ((own) => own);
     this.relations = relations;
-    this.count = outer?.count ?? { value: 0 };
+    this.common = outer?.common ?? { aliases: 0, fenced: false };
     this.alias = this.nextAlias();
   }
 
@@ -61,8 +70,16 @@ export class Scope implements ColumnNames {
 
   /** The FROM clause; composed last, when all columns have been asked for. */
   from(): SQL {
-    const joins = [...this.joins.values()].map(({ text }) => text);
-    return sql` from ${this.relation} ${sql.raw(this.alias)}${sql.join(joins)}`;
+    const joins = [...this.joins.values()].map(
+      ({ alias, table, on }) => sql` left join ${this.rowsOf(table)} ${sql.raw(alias)} on ${on}`,
+    );
+    const rows = this.instead ?? this.rowsOf(this.table);
+    return sql` from ${rows} ${sql.raw(this.alias)}${sql.join(joins)}`;
+  }
+
+  /** From now on nothing is computed of rows that are not to be seen. */
+  fence(): void {
+    this.common.fenced = true;
   }
 
   /** A scope over a referring table, and the condition that ties it to a row of this one. */
@@ -75,15 +92,18 @@ export class Scope implements ColumnNames {
     const known = this.joins.get(key);
     if (known !== undefined) return known.alias;
     const alias = this.nextAlias();
-    const there = relationName(this.relations(step.table));
-    const text = sql` left join ${there} ${sql.raw(alias)} on ${this.tie(from, alias, step)}`;
-    this.joins.set(key, { alias, text });
+    this.joins.set(key, { alias, table: step.table, on: this.tie(from, alias, step) });
     return alias;
   }
 
+  private rowsOf(table: string): SQL {
+    const relation = this.relations(table);
+    return relation.only?.(this.common.fenced) ?? relationName(relation);
+  }
+
   private nextAlias(): string {
-    const alias = `t${this.count.value}`;
-    this.count.value += 1;
+    const alias = `t${this.common.aliases}`;
+    this.common.aliases += 1;
     return alias;
   }
 

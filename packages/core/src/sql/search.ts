@@ -1,6 +1,7 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedMatch, CheckedSearch } from '../check/index.ts';
 import { condition } from './condition.ts';
+import { mayRaise } from './raising.ts';
 import type { Scope } from './scope.ts';
 
 /** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
@@ -38,6 +39,7 @@ export function whereAll(tests: readonly SQL[]): SQL {
 
 /** What a query's rows must meet: the filter and the search. */
 export function matchTests({ filter, search }: CheckedMatch, scope: Scope): SQL[] {
+  if (filter && mayRaise(filter)) scope.fence();
   return [
     ...(filter ? [condition(filter, scope)] : []),
     ...(search ? [searchTest(search, scope)] : []),

@@ -4,6 +4,11 @@ import { sql, type Bound, type SQL } from './fragment.ts';
 export interface Relation {
   readonly schema: string;
   readonly name: string;
+  /**
+   * Only some of its rows, as a statement in parentheses; all of them where it is absent.
+   * Fenced, nothing outside of it is computed of the other rows.
+   */
+  readonly only?: (fenced: boolean) => SQL;
 }
 
 /** A statement as it is sent: text without any value, and the values bound to $1, $2, … */

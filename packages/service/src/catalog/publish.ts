@@ -36,6 +36,10 @@ export interface Catalog {
   readonly limits: ParameterLimits;
   /** Where a published table lies. */
   readonly locate: (table: string) => Relation;
+  /** Whether it is what one caller may see, and not all there is. */
+  readonly restricted: boolean;
+  /** Whether some of its tables have rows that the caller may not see. */
+  readonly ruled: boolean;
 }
 
 interface Mistake {
@@ -110,6 +114,8 @@ export function publish(
       if (published === undefined) throw new Error(`no table ${table} is published`);
       return published.relation;
     },
+    restricted: false,
+    ruled: false,
   };
 }
 

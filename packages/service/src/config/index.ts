@@ -2,6 +2,7 @@
 export { configurationJsonSchema, type Configuration, type TableConfiguration } from './schema.ts';
 export {
   ConfigurationError,
+  configurationOf,
   noConfiguration,
   parseConfiguration,
   readConfiguration,

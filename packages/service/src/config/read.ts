@@ -43,6 +43,18 @@ export const noConfiguration: ConfigurationFile = {
     ),
 };
 
+/** A configuration that a program gives. @throws ConfigurationError with every mistake */
+export function configurationOf(given: Configuration | ConfigurationFile): ConfigurationFile {
+  if (isFile(given)) return given;
+  const read = configurationSchema.safeParse(given);
+  if (!read.success) throw noConfiguration.refuse(read.error.issues.flatMap(mistakesOf));
+  return { ...noConfiguration, configuration: read.data };
+}
+
+function isFile(given: Configuration | ConfigurationFile): given is ConfigurationFile {
+  return 'refuse' in given;
+}
+
 /** Reads `ephoros.yaml`. @throws ConfigurationError with every mistake; an I/O error. */
 export async function readConfiguration(file: string): Promise<ConfigurationFile> {
   return parseConfiguration(await readFile(file, 'utf8'), file);

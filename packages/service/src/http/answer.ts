@@ -4,12 +4,19 @@ import type { ColumnDescription } from '@ephoros/core/schema';
 import { compileRow, compileRows } from '@ephoros/core/sql';
 import { rowEncoder, rowsEncoder } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
-import { countingOf, reach, type Ground, type KnownTotal, type Way } from '../survey/index.ts';
-import { readQuery, type Asked, type Parameters } from './asked.ts';
+import { reach, type Ground, type KnownTotal, type Way } from '../survey/index.ts';
+import {
+  type Asked,
+  type Parameters,
+  Refused,
+  type RowsWindow,
+  type Timings,
+  layOut,
+  readQuery,
+  rowCursor,
+} from '../question/index.ts';
 import { explainRows, type RowsExplanation } from './explanation.ts';
-import { Refused } from './problems.ts';
-import type { Timings } from './timings.ts';
-import { layOut, rowCursor, type RowsWindow } from './window.ts';
+import { totalWithin } from './total.ts';
 
 /** A rows answer, encoded, with what the headers need. */
 export interface RowsAnswer {
@@ -32,7 +39,10 @@ export async function answerRows(
   const ground: Ground = { surveyor, database, relations: catalog.locate };
   const [{ walked, way }, total] = await Promise.all([
     walkTo(checked, ground, timings, signal),
-    totalOf(checked, asked, signal),
+    // Neither the rows nor whoever waits for them wait longer than the counting time.
+    checked.total === 'none'
+      ? undefined
+      : totalWithin(asked.countingTime, checked, checked.total, asked, signal),
   ]);
   const window =
     walked === undefined
@@ -65,16 +75,6 @@ async function walkTo(
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran);
   return { walked: { query, answer }, way };
-}
-
-/** Neither the rows nor whoever waits for them wait longer than the counting time. */
-async function totalOf(
-  query: CheckedQuery,
-  { catalog, surveyor, countingTime }: Asked,
-  signal: AbortSignal,
-): Promise<KnownTotal | undefined> {
-  if (query.total === 'none') return undefined;
-  return surveyor.total(countingOf(query, catalog.locate), query.total, countingTime, signal);
 }
 
 function encodeRows(

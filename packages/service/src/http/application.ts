@@ -5,15 +5,16 @@ import express, { type Express, type Request, type RequestHandler, type Router }
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import { readCatalog, type Catalog } from '../catalog/index.ts';
+import { readCatalog } from '../catalog/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
-import { Failure, type Database } from '../run/index.ts';
+import type { Database } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
+import { CurrentCatalog } from '../tables/index.ts';
 import { createMetrics } from './metrics.ts';
 import { notFound, problemHandler } from './problems.ts';
-import { routes } from './routes.ts';
+import { routerOver, type AnsweringOptions } from './router.ts';
 
-export interface ApplicationOptions {
+export interface ApplicationOptions extends AnsweringOptions {
   readonly database: Database;
   /** Remembers totals and mileposts; may serve several applications. */
   readonly surveyor: Surveyor;
@@ -24,19 +25,15 @@ export interface ApplicationOptions {
   /** Further routes beside the API, by path, such as the demo's pictures. */
   readonly beside?: Readonly<Record<string, Router>>;
   readonly version: string;
-  /** Whether requests may ask how their answer came about; false by default. */
-  readonly explain?: boolean;
-  /** How long an answer waits for an exact total, in ms; 200 by default. */
-  readonly countingTime?: number;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
 
 /** The application: the API, the console, health. Reads the catalog at the first request. */
 export function createApplication(options: ApplicationOptions): Express {
-  const { database, configuration, logger, consoleFolder, beside = {}, version } = options;
-  const { surveyor, explain = false, countingTime = 200 } = options;
-  const catalog = remembered(() => readCatalog(database.pool, configuration));
+  const { database, configuration, logger, consoleFolder, beside = {} } = options;
+  const { surveyor } = options;
+  const catalog = new CurrentCatalog(() => readCatalog(database.pool, configuration));
   const metrics = createMetrics(database, options.metrics);
   const app = express();
   app.set('etag', 'strong');
@@ -72,10 +69,7 @@ export function createApplication(options: ApplicationOptions): Express {
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics.answer);
-  app.use(
-    '/api',
-    routes({ database, surveyor, catalog: catalog.read, explain, countingTime }, version),
-  );
+  app.use('/api', routerOver({ database, surveyor, catalog }, options));
   for (const [path, router] of Object.entries(beside)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(
@@ -126,29 +120,4 @@ function paysToCompress(request: Request): boolean {
 
 function pathOf(url: string | undefined): string {
   return url?.split('?')[0] ?? '';
-}
-
-interface Remembered {
-  readonly read: () => Promise<Catalog>;
-  readonly forget: () => void;
-}
-
-/** Reads once for all who ask; a failed reading is tried again by the next who asks. */
-function remembered(read: () => Promise<Catalog>): Remembered {
-  let reading: Promise<Catalog> | undefined;
-  const forget = (): void => {
-    reading = undefined;
-  };
-  return {
-    read: () => {
-      reading ??= read().catch((thrown: unknown) => {
-        forget();
-        throw thrown instanceof Error && thrown.name === 'ConfigurationError'
-          ? thrown
-          : Failure.from(thrown);
-      });
-      return reading;
-    },
-    forget,
-  };
 }

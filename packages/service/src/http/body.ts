@@ -1,7 +1,7 @@
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter } from '@ephoros/core/query';
 import { z } from 'zod';
-import { Refused } from './problems.ts';
+import { Refused } from '../question/index.ts';
 
 /** Characters of one member of a body. */
 const mostCharacters = 262_144;

@@ -18,11 +18,10 @@ import type { ResultColumn } from '@ephoros/core/schema';
 import { compileGroups } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
-import { readWith, type Asked, type Parameters } from './asked.ts';
+import { type Asked, type Parameters, type Timings, readWith } from '../question/index.ts';
 import { explain } from './explanation.ts';
 import { readLines, type Lines } from './lines.ts';
 import type { Linked } from './link.ts';
-import type { Timings } from './timings.ts';
 
 type Row = Answer['rows'][number];
 

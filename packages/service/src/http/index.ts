@@ -8,3 +8,9 @@ export {
   type ServeOptions,
   type RunningService,
 } from './serve.ts';
+export {
+  createRouter,
+  type AnsweringOptions,
+  type RouterOptions,
+  type TablesRouter,
+} from './router.ts';

@@ -1,9 +1,14 @@
 import type { CheckedGrouping } from '@ephoros/core/check';
 import { compileGroups, type Statement } from '@ephoros/core/sql';
 import type { Answer } from '../run/index.ts';
-import type { Asked } from './asked.ts';
-import type { Timings } from './timings.ts';
-import { layOut, lineCursor, linePlaces, type RowsWindow } from './window.ts';
+import {
+  type Asked,
+  type RowsWindow,
+  type Timings,
+  layOut,
+  lineCursor,
+  linePlaces,
+} from '../question/index.ts';
 
 type Row = Answer['rows'][number];
 

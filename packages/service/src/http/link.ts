@@ -1,6 +1,6 @@
 import type { CheckedWindow } from '@ephoros/core/check';
 import type { KnownTotal } from '../survey/index.ts';
-import type { RowsWindow } from './window.ts';
+import { type RowsWindow } from '../question/index.ts';
 
 /** What a header of links is made of. */
 export interface Linked {

@@ -8,9 +8,15 @@ import {
   type Milepost,
   type SurveyState,
 } from '../survey/index.ts';
-import { readCount, readQuery, type Asked, type Parameters } from './asked.ts';
-import { Refused } from './problems.ts';
-import type { Timings } from './timings.ts';
+import {
+  type Asked,
+  type Parameters,
+  Refused,
+  type Timings,
+  readCount,
+  readQuery,
+} from '../question/index.ts';
+import { totalWithin } from './total.ts';
 
 /** Ticks where a request names no number, and at most. */
 const defaultTicks = 200;
@@ -41,7 +47,7 @@ export async function answerMileposts(
   if (known === undefined) {
     await surveyor.begin(await surveyingOf(checked, { surveyor, relations: catalog.locate }));
   }
-  const total = await surveyor.total(counting, 'estimate', 0);
+  const total = await totalWithin(0, checked, 'estimate', asked);
   const { state, posts, passed } = known ?? none;
   const { name, ...leading } = leadingOf(checked);
   const head = JSON.stringify({

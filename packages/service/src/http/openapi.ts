@@ -6,7 +6,6 @@ import {
   type ZodOpenApiResponseObject,
   type ZodOpenApiResponsesObject,
 } from 'zod-openapi';
-import { bodies } from './body.ts';
 import {
   aggregatesParameters,
   groupsParameters,
@@ -15,7 +14,8 @@ import {
   rowParameters,
   rowsParameters,
   valuesParameters,
-} from './parameters.ts';
+} from '../question/index.ts';
+import { bodies } from './body.ts';
 
 const column = z
   .looseObject({

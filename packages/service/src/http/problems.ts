@@ -1,18 +1,8 @@
 import { catalogue, type Problem } from '@ephoros/core/problem';
-import type { ErrorRequestHandler, Response } from 'express';
+import type { ErrorRequestHandler, Request, Response } from 'express';
 import type { Logger } from 'pino';
+import { Refused } from '../question/index.ts';
 import { Failure, type FailureKind } from '../run/index.ts';
-
-/** A request that cannot be answered as it stands, with all that is wrong with it. */
-export class Refused extends Error {
-  readonly problems: readonly Problem[];
-
-  constructor(problems: readonly Problem[]) {
-    super(problems.map(({ message }) => message).join(' '));
-    this.name = 'Refused';
-    this.problems = problems;
-  }
-}
 
 /** The body of an error (RFC 9457). */
 export interface ProblemDocument {
@@ -99,7 +89,17 @@ export function notFound(path: string): HttpRefusal {
     slug: 'not-found',
     status: 404,
     title: 'There is nothing here',
-    detail: `Nothing is served at ${path}. The paths are listed in /api/openapi.json.`,
+    detail: `Nothing is served at ${path}. The paths are listed in openapi.json.`,
+  });
+}
+
+/** Nobody is known to ask. */
+export function unauthorized(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'unauthorized',
+    status: 401,
+    title: 'Nobody is known to ask',
+    detail: 'This needs a caller who is known. Sign in, then ask again.',
   });
 }
 
@@ -170,12 +170,22 @@ function send(response: Response, outcome: Outcome, requestId: string): void {
 }
 
 /** The last handler: every error of every route becomes a problem document, logged once. */
-export function problemHandler(logger: Logger, onChanged: () => void): ErrorRequestHandler {
-  return (thrown: unknown, _request, response, next) => {
+export function problemHandler(
+  logger: Logger,
+  onChanged: () => void,
+  callerOf: (request: Request) => string | undefined = () => undefined,
+): ErrorRequestHandler {
+  return (thrown: unknown, request, response, next) => {
     const outcome = outcomeOf(thrown);
     if (thrown instanceof Failure && thrown.kind === 'changed') onChanged();
     const requestId = String(response.getHeader('X-Request-Id'));
-    if (outcome.status >= 500) logger.error({ requestId, err: loggable(thrown) }, outcome.title);
+    if (outcome.status >= 500) {
+      const caller = callerOf(request);
+      logger.error(
+        { requestId, ...(caller === undefined ? {} : { caller }), err: loggable(thrown) },
+        outcome.title,
+      );
+    }
     if (response.headersSent) {
       next(thrown);
       return;

@@ -1,18 +1,15 @@
 import type { TableSummary } from '@ephoros/core/schema';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import etag from 'etag';
 import { Router, text, type Request, type RequestHandler, type Response } from 'express';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { Remembered, type Database } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
-import { answerRow, answerRows } from './answer.ts';
-import { findTable, type Asked } from './asked.ts';
-import { bodies, readBody } from './body.ts';
-import { answerAggregates, answerGroups, type AgedAnswer } from './groups.ts';
-import { linkHeader } from './link.ts';
-import { answerMileposts } from './mileposts.ts';
-import { openApiDocument } from './openapi.ts';
 import {
+  type Asked,
+  Timings,
   aggregatesParameters,
+  findTable,
   groupsParameters,
   milepostParameters,
   readParameters,
@@ -20,16 +17,24 @@ import {
   rowParameters,
   rowsParameters,
   valuesParameters,
-} from './parameters.ts';
+} from '../question/index.ts';
+import { answerRow, answerRows } from './answer.ts';
+import { bodies, readBody } from './body.ts';
+import { answerAggregates, answerGroups, type AgedAnswer } from './groups.ts';
+import { linkHeader } from './link.ts';
+import { answerMileposts } from './mileposts.ts';
+import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
-import { Timings } from './timings.ts';
 import { answerValues } from './values.ts';
 
-/** What the routes answer from. `catalog` may be another one after a change of the database. */
+/**
+ * What the routes answer from. `catalog` is what the caller may see, and may be another one after
+ * a change of the database.
+ */
 export interface Sources {
   readonly database: Database;
   readonly surveyor: Surveyor;
-  readonly catalog: () => Promise<Catalog>;
+  readonly catalog: (request: Request) => Promise<Catalog>;
   /** Whether requests may ask how their answer came about. */
   readonly explain: boolean;
   /** How long an answer waits for an exact total, in ms. */
@@ -57,6 +62,8 @@ const textBody = text({ type: () => true, limit: mostBody });
 
 function sendJson(response: Response, json: string, timings: Timings): void {
   response.set('Server-Timing', timings.header());
+  // Strong, whatever the application around makes of its own answers.
+  response.set('ETag', etag(json));
   response.set('Cache-Control', 'private, no-cache').type('json').send(json);
 }
 
@@ -74,7 +81,7 @@ function sendAged(
   sendJson(response, json, timings);
 }
 
-/** The routes under `/api`. */
+/** The routes, under whatever path they are mounted. */
 export function routes(
   { database, surveyor, catalog, explain: mayExplain, countingTime }: Sources,
   version: string,
@@ -87,36 +94,36 @@ export function routes(
     request: Request,
     schema: Parameters<typeof readParameters>[1],
     body: Parameters<typeof readBody>[1],
+    { catalog: { restricted } }: Asked,
   ): Given => {
     const posted = request.method === 'POST';
     if (posted) refuseParameters(request.url);
     const text: unknown = request.body;
-    const read = posted
-      ? readBody(typeof text === 'string' ? text : '', body)
-      : readParameters(request.url, schema);
+    const read = posted ? readBody(textOf(text), body) : readParameters(request.url, schema);
     const { explain, ...values } = read.values;
     const wanted = explain === 'true';
+    const allowed = mayExplain && !restricted;
     const refused =
-      wanted && !mayExplain ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
+      wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
     return {
       ...read,
       values,
       problems: [...read.problems, ...refused],
-      explain: wanted && mayExplain,
+      explain: wanted && allowed,
     };
   };
 
   const remembered = new Remembered(database);
 
-  const askedOf = async (table: string): Promise<Asked> => {
-    const current = await catalog();
-    const { description } = findTable(current, table);
+  const askedOf = async (request: Request<Of>): Promise<Asked> => {
+    const current = await catalog(request);
+    const { description } = findTable(current, request.params.table);
     return { catalog: current, description, database, surveyor, remembered, countingTime };
   };
 
   const sendRows = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request.params.table);
-    const given = asks(request, rowsParameters, bodies.rows);
+    const asked = await askedOf(request);
+    const given = asks(request, rowsParameters, bodies.rows, asked);
     const timings = new Timings();
     const answer = await answerRows(given, asked, timings, goneSignal(response));
     if (request.method !== 'POST') response.set('Link', linkHeader(request.originalUrl, answer));
@@ -129,23 +136,23 @@ export function routes(
 
   router.get('/openapi.json', (request, response) => {
     refuseParameters(request.url);
-    response.json(document);
+    response.json({ ...document, servers: [{ url: request.baseUrl }] });
   });
 
   router.get('/tables', async (request, response) => {
     refuseParameters(request.url);
-    const { title, tables } = await catalog();
+    const { title, tables } = await catalog(request);
     const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
     response.json({ title, tables: summaries });
   });
 
   router.get('/tables/:table', async (request, response) => {
     refuseParameters(request.url);
-    response.json(findTable(await catalog(), request.params.table).description);
+    response.json(findTable(await catalog(request), request.params.table).description);
   });
 
   router.get('/tables/:table/rows/:key', async (request, response) => {
-    const asked = await askedOf(request.params.table);
+    const asked = await askedOf(request);
     const parameters = readParameters(request.url, rowParameters);
     const timings = new Timings();
     // The raw key: its commas part it, its escaped commas do not.
@@ -156,7 +163,7 @@ export function routes(
   });
 
   router.get('/tables/:table/mileposts', async (request, response) => {
-    const asked = await askedOf(request.params.table);
+    const asked = await askedOf(request);
     const { values, problems } = readParameters(request.url, milepostParameters);
     const { ticks, ...parameters } = values;
     const timings = new Timings();
@@ -165,8 +172,8 @@ export function routes(
   });
 
   const sendGroups = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request.params.table);
-    const given = asks(request, groupsParameters, bodies.groups);
+    const asked = await askedOf(request);
+    const given = asks(request, groupsParameters, bodies.groups, asked);
     const timings = new Timings();
     const signal = goneSignal(response);
     const answer = await answerGroups(given, asked, request.baseUrl, timings, signal);
@@ -176,8 +183,8 @@ export function routes(
   router.post('/tables/:table/groups', textBody, sendGroups);
 
   const sendAggregates = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request.params.table);
-    const given = asks(request, aggregatesParameters, bodies.aggregates);
+    const asked = await askedOf(request);
+    const given = asks(request, aggregatesParameters, bodies.aggregates, asked);
     const timings = new Timings();
     const answer = await answerAggregates(given, asked, timings, goneSignal(response));
     sendAged(request, response, answer, timings);
@@ -189,8 +196,8 @@ export function routes(
     request: Request<Of & { column: string }>,
     response: Response,
   ): Promise<void> => {
-    const asked = await askedOf(request.params.table);
-    const { values, ...given } = asks(request, valuesParameters, bodies.values);
+    const asked = await askedOf(request);
+    const { values, ...given } = asks(request, valuesParameters, bodies.values, asked);
     const { containing, bins, ...parameters } = values;
     const timings = new Timings();
     const answer = await answerValues(
@@ -217,6 +224,12 @@ const onlyReading: RequestHandler = (request, response, next) => {
     next(methodNotAllowed(request.method));
   }
 };
+
+/** A body's text, also where the application around has read it as JSON already. */
+function textOf(body: unknown): string {
+  if (typeof body === 'string') return body;
+  return body === undefined ? '' : JSON.stringify(body);
+}
 
 function summary({ description }: Published, base: string): TableSummary {
   const { name, title, kind, comment, estimatedRows } = description;

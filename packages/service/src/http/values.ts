@@ -5,7 +5,13 @@ import { momentsBetween } from '@ephoros/core/moment';
 import { isMeasured, isNumeric, type ColumnType } from '@ephoros/core/schema';
 import { compileHistogram, compileRange } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
-import { readCount, readWith, type Asked, type Parameters } from './asked.ts';
+import {
+  type Asked,
+  type Parameters,
+  type Timings,
+  readCount,
+  readWith,
+} from '../question/index.ts';
 import {
   lineValue,
   linkedTo,
@@ -15,7 +21,6 @@ import {
   type AgedAnswer,
 } from './groups.ts';
 import { readLines } from './lines.ts';
-import type { Timings } from './timings.ts';
 
 /** Bins of a histogram at most. */
 const mostBins = 200;

@@ -3,9 +3,9 @@ import { byCodePoint, queryRows, type MemoryRow } from '@ephoros/core/memory';
 import { compileCount, compileMileposts, compileRows } from '@ephoros/core/sql';
 import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
-import { layOut, rowCursor } from '../http/window.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, sorts, worlds } from '../testing/worlds.ts';
+import { layOut, rowCursor } from '../question/index.ts';
 
 interface Mileposts {
   readonly posts: ReadonlyMap<number, readonly (string | null)[]>;

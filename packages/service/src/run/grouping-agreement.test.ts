@@ -17,11 +17,10 @@ import type { ResultColumn } from '@ephoros/core/schema';
 import fc from 'fast-check';
 import { valueEncoder } from '../encode/index.ts';
 import { answerGroups } from '../http/groups.ts';
-import { Timings } from '../http/timings.ts';
-import { layOut, lineCursor } from '../http/window.ts';
 import { LocalSurveyor } from '../survey/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, worlds } from '../testing/worlds.ts';
+import { Timings, layOut, lineCursor } from '../question/index.ts';
 import { Database, Remembered } from './index.ts';
 
 const levels = [

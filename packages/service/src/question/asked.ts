@@ -5,7 +5,7 @@ import type { TableDescription } from '@ephoros/core/schema';
 import type { Catalog, Published } from '../catalog/index.ts';
 import type { Database, Remembered } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
-import { Refused } from './problems.ts';
+import { Refused } from './refused.ts';
 import type { Timings } from './timings.ts';
 
 /** What is asked: a table of a catalog, in a database. */

@@ -1,7 +1,7 @@
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
 import { z } from 'zod';
-import { Refused } from './problems.ts';
+import { Refused } from './refused.ts';
 
 // However the configuration sets it, no parameter is longer; `parseParameters` holds the rest.
 const mostCharacters = 65_536;

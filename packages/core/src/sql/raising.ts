@@ -1,0 +1,70 @@
+import type { CheckedExpression, CheckedScalar, FunctionName } from '../check/index.ts';
+
+/** Functions that have a value for every argument. */
+const total: ReadonlySet<FunctionName> = new Set([
+  'casei',
+  'lower',
+  'upper',
+  'initial',
+  'length',
+  'starts',
+  'ends',
+  'contains',
+  'a_equals',
+  'a_contains',
+  'a_containedby',
+  'a_overlaps',
+]);
+
+/**
+ * Whether a condition may fail because of a value that it meets, such as by an overflow: then it
+ * would tell of rows that it is not to be computed of.
+ */
+export function mayRaise(expression: CheckedExpression): boolean {
+  switch (expression.kind) {
+    case 'and':
+    case 'or':
+      return expression.operands.some(mayRaise);
+    case 'not':
+      return mayRaise(expression.operand);
+    case 'comparison':
+      return scalarMayRaise(expression.left) || scalarMayRaise(expression.right);
+    case 'between':
+      return [expression.operand, expression.low, expression.high].some(scalarMayRaise);
+    case 'in':
+      return [expression.operand, ...expression.members].some(scalarMayRaise);
+    case 'like':
+      return scalarMayRaise(expression.operand) || !isSoundPattern(expression.pattern);
+    case 'isNull':
+    case 'truth':
+      return scalarMayRaise(expression.operand);
+    case 'has':
+      return expression.condition !== undefined && mayRaise(expression.condition);
+    default:
+      throw new Error(`unknown condition ${JSON.stringify(expression satisfies never)}`);
+  }
+}
+
+function scalarMayRaise(scalar: CheckedScalar): boolean {
+  switch (scalar.kind) {
+    case 'column':
+    case 'value':
+    case 'list':
+      return false;
+    case 'arithmetic':
+      return true;
+    case 'function':
+      return !total.has(scalar.name) || scalar.args.some(scalarMayRaise);
+    case 'count':
+      return scalar.condition !== undefined && mayRaise(scalar.condition);
+    default:
+      throw new Error(`unknown value ${JSON.stringify(scalar satisfies never)}`);
+  }
+}
+
+/** A pattern that ends in the middle of an escape fails, but only at a text that reaches there. */
+function isSoundPattern(pattern: CheckedScalar): boolean {
+  if (pattern.kind === 'value') return !/(?<!\\)(?:\\\\)*\\$/.test(pattern.value);
+  if (pattern.kind !== 'function' || !total.has(pattern.name)) return false;
+  return pattern.args.every(isSoundPattern);
+}

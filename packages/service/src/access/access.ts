@@ -1,0 +1,83 @@
+import { printExpression, type Expression } from '@ephoros/core/expression';
+
+/** What one caller may see. */
+export interface Access {
+  /** Who asks, for the log of refusals and failures; never part of an answer. */
+  readonly caller?: string;
+  /**
+   * The tables there are for the caller, by published name; those that are not named do not
+   * exist. All tables, whole, where this is left out.
+   */
+  readonly tables?: Readonly<Record<string, TableAccess | true>>;
+}
+
+/** What a caller may see of a table; all of it where nothing is said. */
+export interface TableAccess {
+  /**
+   * Which rows: a filter in the query language. It holds wherever the table is read, also for
+   * related rows and for the rows that HAS and COUNT look at. It may use hidden columns.
+   */
+  readonly rows?: RowRule | string;
+  /** The only columns there are for the caller. Without its key a table has no row addresses. */
+  readonly columns?: readonly string[];
+  /** Columns that there are not for the caller. */
+  readonly hidden?: readonly string[];
+}
+
+/** A filter that a program has written, its values as literals. */
+export interface RowRule {
+  readonly text: string;
+}
+
+/** A value of the caller's in a row rule. */
+export type RuleValue = string | number | bigint | boolean | Date | readonly RuleValue[];
+
+/** The program's rules of access are wrong: a name that there is not, a value that is missing. */
+export class AccessError extends Error {
+  constructor(message: string) {
+    super(message);
+    this.name = 'AccessError';
+  }
+}
+
+/**
+ * A row rule with the caller's values in it: `` rule`keeper_id = ${user.id}` ``. Values become
+ * literals of the filter language and then bound parameters, whatever stands in them; lists
+ * stand behind IN. @throws AccessError for null, undefined and an empty list
+ */
+export function rule(parts: TemplateStringsArray, ...values: readonly RuleValue[]): RowRule {
+  const text = parts.map((part, index) => {
+    const value = values[index];
+    return index < values.length ? part + literal(value, part.trim()) : part;
+  });
+  return { text: text.join('') };
+}
+
+const span = { start: 0, end: 0 };
+
+function literal(value: RuleValue | null | undefined, before: string): string {
+  if (value === null || value === undefined) {
+    throw new AccessError(
+      `A row rule needs a value behind "${before}", and there is none (${String(value)}).`,
+    );
+  }
+  if (Array.isArray(value)) {
+    if (value.length === 0) {
+      throw new AccessError(
+        `A row rule needs values behind "${before}": the list is empty. Hide the table instead.`,
+      );
+    }
+    return `(${value.map((one: RuleValue) => literal(one, before)).join(', ')})`;
+  }
+  return printExpression(asExpression(value as Exclude<RuleValue, readonly RuleValue[]>));
+}
+
+function asExpression(value: string | number | bigint | boolean | Date): Expression {
+  if (typeof value === 'string') return { kind: 'text', value, span };
+  if (typeof value === 'boolean') return { kind: 'boolean', value, span };
+  if (value instanceof Date) return { kind: 'timestamp', value: value.toISOString(), span };
+  if (typeof value === 'number' && !Number.isFinite(value)) {
+    throw new AccessError(`A row rule cannot hold the number ${value}.`);
+  }
+  return { kind: 'number', value: String(value), span };
+}

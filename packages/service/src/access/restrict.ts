@@ -1,0 +1,154 @@
+import { checkQuery, columnNamed, type CheckedExpression, type Tables } from '@ephoros/core/check';
+import { parseExpression } from '@ephoros/core/expression';
+import { nearest } from '@ephoros/core/problem';
+import type { TableDescription } from '@ephoros/core/schema';
+import { onlyRows } from '@ephoros/core/sql';
+import type { Catalog, Published } from '../catalog/index.ts';
+import { AccessError, type Access, type TableAccess } from './access.ts';
+
+/** The tables as some callers see them, whatever rows they see. */
+interface Shape {
+  readonly tables: ReadonlyMap<string, Published>;
+  readonly describe: Tables;
+}
+
+const shapes = new WeakMap<Catalog, Map<string, Shape>>();
+const mostShapes = 500;
+
+/**
+ * The catalog as a caller may see it. What is hidden is not in it, so that nothing that reads a
+ * catalog can tell that it is there; rows come through the rules wherever they are read.
+ * @throws AccessError
+ */
+export function restrict(catalog: Catalog, { tables: allowed }: Access): Catalog {
+  if (allowed === undefined) return catalog;
+  const { tables, describe } = shapeOf(catalog, allowed);
+  const rules = rulesOf(catalog, allowed);
+  const locate = onlyRows(catalog.locate, rules);
+  return {
+    title: catalog.title,
+    limits: catalog.limits,
+    tables,
+    describe,
+    locate: (table) => {
+      if (!tables.has(table)) throw new Error(`no table ${table} is to be seen`);
+      return locate(table);
+    },
+    restricted: true,
+    ruled: rules.size > 0,
+  };
+}
+
+type Allowed = NonNullable<Access['tables']>;
+
+/** Made once for all callers who see the same columns: descriptions are remembered by identity. */
+function shapeOf(catalog: Catalog, allowed: Allowed): Shape {
+  const known = shapes.get(catalog) ?? new Map<string, Shape>();
+  shapes.set(catalog, known);
+  const key = JSON.stringify(
+    Object.entries(allowed).map(([name, access]) =>
+      access === true
+        ? [name]
+        : [name, access.columns ?? null, access.hidden ?? null, access.rows !== undefined],
+    ),
+  );
+  const made = known.get(key) ?? shape(catalog, allowed);
+  if (known.size >= mostShapes) known.clear();
+  known.set(key, made);
+  return made;
+}
+
+function shape(catalog: Catalog, allowed: Allowed): Shape {
+  for (const name of Object.keys(allowed)) {
+    if (!catalog.tables.has(name)) throw unknown('table', name, catalog.tables.keys());
+  }
+  const seen = new Map(
+    [...catalog.tables].flatMap(([name, published]): [string, Published][] => {
+      const access = Object.hasOwn(allowed, name) ? allowed[name] : undefined;
+      if (access === undefined) return [];
+      const own = access === true ? {} : access;
+      return [[name, { ...published, description: withColumns(published.description, own) }]];
+    }),
+  );
+  // Relationships need the columns of both sides; what is searched, those of related tables.
+  for (const [name, published] of seen) {
+    const description = withRelationships(published.description, seen);
+    seen.set(name, { ...published, description });
+  }
+  const describe: Tables = (table) => seen.get(table)?.description;
+  for (const [name, published] of seen) {
+    const { description } = published;
+    const search = description.search.filter(
+      (column) => columnNamed(column, description, describe) !== undefined,
+    );
+    seen.set(name, { ...published, description: { ...description, search } });
+  }
+  return { tables: seen, describe };
+}
+
+function withColumns(table: TableDescription, access: TableAccess): TableDescription {
+  const known = table.columns.map(({ name }) => name);
+  for (const name of [...(access.columns ?? []), ...(access.hidden ?? [])]) {
+    if (!known.includes(name)) throw unknown(`column of ${table.name}`, name, known);
+  }
+  const only = access.columns === undefined ? undefined : new Set(access.columns);
+  const hidden = new Set(access.hidden);
+  const columns = table.columns.filter(
+    ({ name }) => (only === undefined || only.has(name)) && !hidden.has(name),
+  );
+  const there = new Set(columns.map(({ name }) => name));
+  const keyed = table.key.every((name) => there.has(name));
+  return {
+    ...table,
+    columns,
+    key: keyed ? table.key : [],
+    defaultSort: table.defaultSort.filter(({ column }) => there.has(column)),
+    // What the planner knows, it knows of all rows.
+    estimatedRows: access.rows === undefined ? table.estimatedRows : null,
+  };
+}
+
+function withRelationships(
+  table: TableDescription,
+  seen: ReadonlyMap<string, Published>,
+): TableDescription {
+  const has = (name: string, columns: readonly string[]): boolean => {
+    const there = seen.get(name)?.description.columns ?? [];
+    return columns.every((column) => there.some((one) => one.name === column));
+  };
+  const relationships = table.relationships.filter(
+    ({ table: other, columns, references }) =>
+      seen.has(other) && has(table.name, columns) && has(other, references),
+  );
+  return { ...table, relationships };
+}
+
+/** Rules are the program's own: they are checked against the whole tables. */
+function rulesOf(catalog: Catalog, allowed: Allowed): ReadonlyMap<string, CheckedExpression> {
+  const rules = new Map<string, CheckedExpression>();
+  for (const [name, access] of Object.entries(allowed)) {
+    const rows = access === true ? undefined : access.rows;
+    const description = catalog.describe(name);
+    if (rows === undefined || description === undefined) continue;
+    const text = typeof rows === 'string' ? rows : rows.text;
+    const parsed = parseExpression(text, catalog.limits);
+    const checked =
+      'problems' in parsed
+        ? parsed
+        : checkQuery({ filter: parsed.expression }, description, { tables: catalog.describe });
+    if ('problems' in checked) {
+      const told = checked.problems.map(({ message }) => message).join(' ');
+      throw new AccessError(`The row rule of ${name} cannot be used: ${told}`);
+    }
+    const filter = 'checked' in checked ? checked.checked.filter : undefined;
+    if (filter !== undefined) rules.set(name, filter);
+  }
+  return rules;
+}
+
+function unknown(what: string, name: string, known: Iterable<string>): AccessError {
+  const near = nearest(name, known);
+  return new AccessError(
+    `The rules of access name a ${what} that there is not: ${name}${near === undefined ? '' : `; perhaps ${near}`}`,
+  );
+}

@@ -1,0 +1,16 @@
+/** Questions as they were asked: read, checked, and the windows that answer them. */
+export { findTable, readCount, readQuery, readWith, type Asked, type Parameters } from './asked.ts';
+export {
+  aggregatesParameters,
+  groupsParameters,
+  milepostParameters,
+  noParameters,
+  readParameters,
+  refuseParameters,
+  rowParameters,
+  rowsParameters,
+  valuesParameters,
+} from './parameters.ts';
+export { Refused } from './refused.ts';
+export { Timings } from './timings.ts';
+export { layOut, lineCursor, linePlaces, rowCursor, type RowsWindow } from './window.ts';
