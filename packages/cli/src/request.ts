@@ -19,6 +19,12 @@ export class QuestionError extends Error {
 /** What is asked of a table: its rows, groups, aggregates, or the values of a column. */
 export type Question = 'rows' | 'groups' | 'aggregates' | `values/${string}`;
 
+/** Where the API is: a service has it under /api, a router where it is mounted. */
+export function apiAt(url: string): string {
+  const plain = url.replace(/\/$/, '');
+  return /^[a-z]+:\/\/[^/]+$/i.test(plain) ? `${plain}/api` : plain;
+}
+
 /** Characters of the parameters in a URL; what is longer goes into a body. */
 const mostSearch = 4_000;
 
@@ -35,7 +41,7 @@ export async function ask(
   const pairs = Object.entries(parameters).flatMap(([name, text]) =>
     text === undefined ? [] : [`${name}=${encodeURIComponent(text)}`],
   );
-  const base = `${url.replace(/\/$/, '')}/api/tables/${encodeURIComponent(table)}`;
+  const base = `${apiAt(url)}/tables/${encodeURIComponent(table)}`;
   const search = pairs.length === 0 ? '' : `?${pairs.join('&')}`;
   let response: Response;
   try {

@@ -8,6 +8,7 @@ import { groupsCommand } from './commands/groups.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
+import { typesCommand } from './commands/types.ts';
 import { valuesCommand } from './commands/values.ts';
 import { explainRefusal } from './output/refusal.ts';
 import { QuestionError } from './request.ts';
@@ -59,6 +60,7 @@ Examples:
   ephoros serve --database postgres://me@host/db  your own database
   ephoros rows passages --filter "toll > 100"     ask a running service
   ephoros groups passages --group status          its groups, with counts
+  ephoros types --out src/tables.ts               TypeScript types of the tables
 
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
 4 the service or the database is away.`,
@@ -68,6 +70,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
     demoCommand,
     tablesCommand,
     describeCommand,
+    typesCommand,
     rowsCommand,
     groupsCommand,
     valuesCommand,

@@ -21,6 +21,8 @@ export interface Window {
   readonly countedAt?: string;
   /** When the lines were made (RFC 3339), where that was not for this very answer. */
   readonly asOf?: string;
+  /** Whether the answer was made from rows that are kept here, without asking anybody. */
+  readonly kept?: boolean;
 }
 
 /** A window of lines of some kind, and the ways on from it. */
@@ -33,7 +35,7 @@ export interface WindowAnswer<Line> {
   readonly previous: string | null;
 }
 
-export interface RowsAnswer extends WindowAnswer<Row> {
+export interface RowsAnswer<Line = Row> extends WindowAnswer<Line> {
   readonly table: string;
   readonly columns: readonly string[];
 }

@@ -18,7 +18,7 @@ describe('the client', () => {
     const body =
       '{"table":"a b","columns":["id","toll"],"rows":[["1",null]],"window":{"offset":0,"limit":5,"count":1,"total":1,"totalKind":"exact"}}';
     const { asked, fetch } = answering(200, body);
-    const client = createClient({ url: 'http://host:1/', fetch });
+    const client = createClient({ url: 'http://host:1/api/', fetch });
     const { rows } = await client.rows('a b', {
       sort: [{ column: name, descending: true }],
       filter: { kind: 'property', name: 'clear', span: { start: 0, end: 0 } },
@@ -33,7 +33,7 @@ describe('the client', () => {
   it('asks by a body what is too long for a URL', async () => {
     const asked: { address: string; method: string | undefined; body: unknown }[] = [];
     const client = createClient({
-      url: '',
+      url: '/api',
       fetch: (address, { method, body } = {}) => {
         asked.push({ address: address as string, method, body: JSON.parse(body as string) });
         return Promise.resolve(new Response('{"columns":[],"rows":[],"window":{}}'));
@@ -51,7 +51,7 @@ describe('the client', () => {
 
   it('asks for the mileposts of the rows and their order, and of nothing else', async () => {
     const { asked, fetch } = answering(200, '{"state":"ready","ticks":[]}');
-    const client = createClient({ url: '', fetch });
+    const client = createClient({ url: '/api', fetch });
     const answer = await client.mileposts(
       't',
       { sort: [{ column: name, descending: true }], limit: 5, total: 'none', nulls: 'first' },
@@ -66,13 +66,13 @@ describe('the client', () => {
       status: 503,
       headers: { 'Retry-After': '3' },
     });
-    const client = createClient({ url: '', fetch: () => Promise.resolve(full) });
+    const client = createClient({ url: '/api', fetch: () => Promise.resolve(full) });
     await expect(client.tables()).rejects.toMatchObject({ kind: 'away', retryAfter: 3 });
   });
 
   it('writes the parts of a key into the path, escaped', async () => {
     const { asked, fetch } = answering(200, '{"row":{"id":1}}');
-    await createClient({ url: '', fetch }).row('t', ['a,b/c', 7]);
+    await createClient({ url: '/api', fetch }).row('t', ['a,b/c', 7]);
     expect(asked).toEqual(['/api/tables/t/rows/a%2Cb%2Fc,7']);
   });
 
@@ -91,7 +91,7 @@ describe('the client', () => {
       requestId: 'r',
       errors: [problem],
     });
-    const client = createClient({ url: '', fetch: answering(400, body).fetch });
+    const client = createClient({ url: '/api', fetch: answering(400, body).fetch });
     await expect(client.rows('t')).rejects.toMatchObject({
       kind: 'refused',
       status: 400,
@@ -107,18 +107,21 @@ describe('the client', () => {
     [500, 'failed'],
     [404, 'refused'],
   ])('takes a %i that is no problem document as %s', async (status, kind) => {
-    const client = createClient({ url: '', fetch: answering(status, '<html>').fetch });
+    const client = createClient({ url: '/api', fetch: answering(status, '<html>').fetch });
     await expect(client.tables()).rejects.toMatchObject({ kind, status });
   });
 
   it('tells a service that is away from an answer that broke off and from an aborted question', async () => {
-    const away = createClient({ url: '', fetch: () => Promise.reject(new TypeError('refused')) });
+    const away = createClient({
+      url: '/api',
+      fetch: () => Promise.reject(new TypeError('refused')),
+    });
     await expect(away.tables()).rejects.toBeInstanceOf(ServiceError);
     await expect(away.tables()).rejects.toMatchObject({ kind: 'away' });
-    const broken = createClient({ url: '', fetch: answering(200, '{"tables":').fetch });
+    const broken = createClient({ url: '/api', fetch: answering(200, '{"tables":').fetch });
     await expect(broken.tables()).rejects.toMatchObject({ kind: 'away' });
     const reason = new Error('moved on');
-    const aborted = createClient({ url: '', fetch: () => Promise.reject(reason) });
+    const aborted = createClient({ url: '/api', fetch: () => Promise.reject(reason) });
     await expect(aborted.tables(AbortSignal.abort(reason))).rejects.toBe(reason);
   });
 });

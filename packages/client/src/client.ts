@@ -3,8 +3,8 @@ import {
   printParameters,
   rowsPart,
   windowPart,
-  type Query,
   type QueryParameter,
+  type WrittenQuery,
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import type {
@@ -17,10 +17,15 @@ import type {
   Value,
   ValuesAnswer,
 } from './answers.ts';
+import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import { ServiceError } from './service-error.ts';
+import type { AnyTables, NameOf, TableSet } from './table-types.ts';
 
 export interface ClientOptions {
-  /** Where the service is, such as "http://127.0.0.1:4620"; "" for the page's own origin. */
+  /**
+   * Where the API is: "http://127.0.0.1:4620/api", or "/records" where the router is mounted at
+   * that path of the page's own origin.
+   */
   readonly url: string;
   /** Used instead of the global `fetch`. */
   readonly fetch?: typeof fetch;
@@ -30,33 +35,39 @@ export interface ClientOptions {
  * Questions to a service. Every method rejects with a `ServiceError`, or with the signal's
  * reason when the signal aborts.
  */
-export interface Client {
+export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   tables(signal?: AbortSignal): Promise<TableList>;
-  describe(table: string, signal?: AbortSignal): Promise<TableDescription>;
-  rows(table: string, query?: Query, signal?: AbortSignal): Promise<RowsAnswer>;
+  describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
+  rows(table: NameOf<Tables>, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
   /** One row by the values of its key, in the key's order. */
-  row(table: string, key: readonly (string | number)[], signal?: AbortSignal): Promise<Row>;
+  row(table: NameOf<Tables>, key: readonly (string | number)[], signal?: AbortSignal): Promise<Row>;
   /** The sort values at up to `ticks` even positions of a query's result. */
   mileposts(
-    table: string,
-    query?: Query,
+    table: NameOf<Tables>,
+    query?: WrittenQuery,
     ticks?: number,
     signal?: AbortSignal,
   ): Promise<MilepostsAnswer>;
   /** The lines of the level of a query's grouping that its path leads to. */
-  groups(table: string, query: Query, signal?: AbortSignal): Promise<GroupsAnswer>;
+  groups(table: NameOf<Tables>, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
   /** The aggregates of a query's whole result. */
-  aggregates(table: string, query?: Query, signal?: AbortSignal): Promise<AggregatesAnswer>;
+  aggregates(
+    table: NameOf<Tables>,
+    query?: WrittenQuery,
+    signal?: AbortSignal,
+  ): Promise<AggregatesAnswer>;
   /** The values of a column under a query, without what the query says about it alone. */
   values(
-    table: string,
+    table: NameOf<Tables>,
     column: string,
-    query?: Query,
+    query?: WrittenQuery,
     options?: ValuesOptions,
     signal?: AbortSignal,
   ): Promise<ValuesAnswer>;
   /** The URL that a query of a table is asked at. */
-  rowsUrl(table: string, query?: Query): string;
+  rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
+  /** A question about a table, put together step by step and checked against its types. */
+  from<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
 }
 
 export interface ValuesOptions {
@@ -70,8 +81,13 @@ interface ArraysAnswer extends Omit<RowsAnswer, 'rows'> {
   readonly rows: readonly (readonly Value[])[];
 }
 
-export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client {
-  const base = `${url.replace(/\/$/, '')}/api/tables`;
+/** A client of a service, or of the router in an application. */
+export function createClient<Tables extends TableSet<Tables> = AnyTables>({
+  url,
+  // Called by itself: browsers refuse their own fetch as a method of anything else.
+  fetch: ask = (...request) => fetch(...request),
+}: ClientOptions): Client<Tables> {
+  const base = `${url.replace(/\/$/, '')}/tables`;
   const addressOf = (table: string): string => `${base}/${encodeURIComponent(table)}`;
 
   const get = async (address: string, signal?: AbortSignal, body?: string): Promise<unknown> => {
@@ -108,7 +124,8 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
       : get(posted, signal, JSON.stringify(Object.fromEntries(pairs)));
   };
 
-  return {
+  const client: Client = {
+    from: (table) => queryBuilder(() => client, table),
     tables: async (signal) => (await get(base, signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
     rows: async (table, query = {}, signal) => {
@@ -152,6 +169,8 @@ export function createClient({ url, fetch: ask = fetch }: ClientOptions): Client
     rowsUrl: (table, query = {}) =>
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),
   };
+  // Types of the tables are a promise of the program's: nothing at run time depends on them.
+  return client as unknown as Client<Tables>;
 }
 
 /** A parameter's name and its text. */
@@ -176,7 +195,7 @@ function withParameters(address: string, pairs: readonly Pair[]): string {
 }
 
 /** What says which rows, and those of the other parameters that are named. */
-function parametersOf(query: Query, names: readonly QueryParameter[]): readonly Pair[] {
+function parametersOf(query: WrittenQuery, names: readonly QueryParameter[]): readonly Pair[] {
   const taken = new Set<QueryParameter>(['filter', 'filter-lang', 'search', ...names]);
   return printParameters(query).filter(([name]) => taken.has(name));
 }

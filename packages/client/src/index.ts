@@ -16,6 +16,16 @@ export type {
 } from './answers.ts';
 export type { RowSource, SourceState } from './row-source.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
-export { where, type ConditionBuilder } from '@ephoros/core/expression';
+export {
+  rowsFrom,
+  type GivenWindow,
+  type RowsFromOptions,
+  type WantedWindow,
+} from './rows-from.ts';
+export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/expression';
+export type { QueryBuilder } from './query-builder.ts';
+export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
+export { Mistakes } from './mistakes.ts';
+export { printParameters, type WrittenQuery } from '@ephoros/core/query';
 export { outlineSource } from './outline-source.ts';
 export type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';

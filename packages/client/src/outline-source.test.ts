@@ -1,4 +1,4 @@
-import { parseParameters, type Query } from '@ephoros/core/query';
+import { parseParameters, type WrittenQuery } from '@ephoros/core/query';
 import fc from 'fast-check';
 import { outlineSource, ServiceError, type GroupLine, type OutlineLine } from './index.ts';
 import type { OutlineSource, OutlineSourceOptions, Row } from './index.ts';
@@ -32,7 +32,7 @@ class Service {
     this.world = world;
   }
 
-  askGroups = async (query: Query, signal: AbortSignal): Promise<GroupsAnswer> => {
+  askGroups = async (query: WrittenQuery, signal: AbortSignal): Promise<GroupsAnswer> => {
     const path = (query.path ?? []).map((one) => (one.kind === 'string' ? one.value : null));
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`groups ${path.join('/')} ${offset}+${query.limit ?? 0}`, signal);
@@ -66,9 +66,9 @@ class Service {
     };
   };
 
-  askRows = async (query: Query, signal: AbortSignal): Promise<RowsAnswer> => {
-    const text = JSON.stringify(query.filter);
-    const [, a = '', b = ''] = /"value":"(\w+)".*"value":"(\d+)"/.exec(text) ?? [];
+  askRows = async (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> => {
+    const text = String(query.filter);
+    const [, a = '', b = ''] = /a = .(\w+). AND b = (\d+)/.exec(text) ?? [];
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`rows ${a}/${b} ${offset}+${query.limit ?? 0}`, signal);
     const total =
@@ -96,7 +96,7 @@ class Service {
   }
 }
 
-function tokenOf({ place }: Query): string {
+function tokenOf({ place }: WrittenQuery): string {
   return place?.kind === 'after' || place?.kind === 'before' ? place.token : '0';
 }
 

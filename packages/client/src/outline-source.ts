@@ -1,5 +1,5 @@
-import { parseExpression, parsePath, type PathValue } from '@ephoros/core/expression';
-import { groupsPart, rowsPart, type Query } from '@ephoros/core/query';
+import { parsePath, type PathValue } from '@ephoros/core/expression';
+import { groupsPart, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { Outline, type LinePath } from '@ephoros/core/window';
 import type { GroupLine, Row } from './answers.ts';
 import type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
@@ -299,12 +299,11 @@ class RemoteOutline implements OutlineSource {
 
   private rowsIn(path: LinePath): RemoteRows {
     const { askRows, blockSize, query, keyed } = this.options;
-    const text = this.opened.get(JSON.stringify(path))?.filter ?? '';
-    const read = parseExpression(text);
-    if (!('expression' in read)) throw new Error('a group has a filter of its own');
+    const filter = this.opened.get(JSON.stringify(path))?.filter;
+    if (typeof filter !== 'string') throw new Error('a group has a filter of its own');
     return remoteRows({
       ask: askRows,
-      query: { ...rowsPart(query), filter: read.expression },
+      query: { ...rowsPart(query), filter },
       blockSize,
       keyed,
       ...this.knownTotal(path),
@@ -317,7 +316,7 @@ class RemoteOutline implements OutlineSource {
     return { total: path.length === this.levels ? line.count : (line.below ?? 0) };
   }
 
-  private pathQuery(path: LinePath): Pick<Query, 'path'> {
+  private pathQuery(path: LinePath): Pick<WrittenQuery, 'path'> {
     return path.length === 0 ? {} : { path: pathOf(this.valuesOf(path)) };
   }
 
@@ -348,7 +347,7 @@ class RemoteOutline implements OutlineSource {
     let offset = 0;
     while (offset < mostAtOnce) {
       const place = { kind: 'offset', offset } as const;
-      const asked: Query = { ...groupsPart(query), ...within, limit: wholeWindow, place };
+      const asked: WrittenQuery = { ...groupsPart(query), ...within, limit: wholeWindow, place };
       const { groups, window } = await askGroups(asked, this.opening.signal);
       for (const [index, line] of groups.entries()) yield [offset + index, line];
       offset += groups.length;

@@ -1,4 +1,4 @@
-import type { Query } from '@ephoros/core/query';
+import type { WrittenQuery } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import type { LinePath } from '@ephoros/core/window';
 import type { GroupLine, GroupsAnswer, Row, RowsAnswer, Value } from './answers.ts';
@@ -49,11 +49,11 @@ export interface OutlineSource extends RowSource<OutlineLine> {
 
 export interface OutlineSourceOptions {
   /** Answers lines of groups, as `client.groups` does. */
-  readonly askGroups: (query: Query, signal: AbortSignal) => Promise<GroupsAnswer>;
+  readonly askGroups: (query: WrittenQuery, signal: AbortSignal) => Promise<GroupsAnswer>;
   /** Answers rows, as `client.rows` does. */
-  readonly askRows: (query: Query, signal: AbortSignal) => Promise<RowsAnswer>;
+  readonly askRows: (query: WrittenQuery, signal: AbortSignal) => Promise<RowsAnswer>;
   /** What to show; it has a grouping. Sort terms that are no levels nor aggregates sort the rows. */
-  readonly query: Query;
+  readonly query: WrittenQuery;
   /** Groups to open as soon as they are seen. */
   readonly open?: readonly OpenGroup[];
   /** Lines of one request; 100 by default. */

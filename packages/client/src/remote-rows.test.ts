@@ -1,4 +1,4 @@
-import type { Query } from '@ephoros/core/query';
+import type { WrittenQuery } from '@ephoros/core/query';
 import fc from 'fast-check';
 import { pauseAfter } from './back-off.ts';
 import {
@@ -32,7 +32,7 @@ class FakeService {
     this.ids = Array.from({ length: count }, (_, n) => n);
   }
 
-  ask = (query: Query, signal: AbortSignal): Promise<RowsAnswer> =>
+  ask = (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> =>
     new Promise((resolve, reject) => {
       const { place, limit = 0, total } = query;
       const counting = limit === 1;
@@ -53,7 +53,7 @@ class FakeService {
     return this.asked.map(({ place }) => place).filter((place) => place !== 'count');
   }
 
-  private window({ place, limit = 0, total }: Query): RowsAnswer {
+  private window({ place, limit = 0, total }: WrittenQuery): RowsAnswer {
     const { ids } = this;
     let from = place?.kind === 'offset' ? place.offset : 0;
     let to = from + limit;

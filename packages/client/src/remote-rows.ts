@@ -1,16 +1,17 @@
-import type { Place, Query } from '@ephoros/core/query';
+import type { Place, WrittenQuery } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
 import type { Row, WindowAnswer } from './answers.ts';
 import { pauseAfter } from './back-off.ts';
+import { AnswerWatch, type Watched } from './mistakes.ts';
 import type { RowSource, SourceState } from './row-source.ts';
 import { ServiceError } from './service-error.ts';
 import { learnt, unknownTotal, type KnownTotal } from './total.ts';
 
-export interface RemoteRowsOptions<Line = Row> {
+export interface RemoteRowsOptions<Line = Row> extends Watched {
   /** Answers a window of the query, as `client.rows` does. */
-  readonly ask: (query: Query, signal: AbortSignal) => Promise<WindowAnswer<Line>>;
+  readonly ask: (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<Line>>;
   /** What to show; its `limit` and `place` are not used, since the view asks by position. */
-  readonly query: Query;
+  readonly query: WrittenQuery;
   /** How many rows there are, where that is known; else it is asked for. */
   readonly total?: number;
   /** Rows of one request; 100 by default. */
@@ -69,7 +70,8 @@ export function remoteRows<Line = Row>(options: RemoteRowsOptions<Line>): Remote
 }
 
 class Remote<Line> implements RemoteRows<Line> {
-  private readonly options: Required<Omit<RemoteRowsOptions<Line>, 'total'>>;
+  private readonly options: Required<Omit<RemoteRowsOptions<Line>, 'total' | keyof Watched>>;
+  private readonly watch: AnswerWatch<Line>;
   // In the order in which they were last looked at.
   private readonly blocks = new Map<number, Block<Line>>();
   private readonly listeners = new Set<() => void>();
@@ -100,6 +102,7 @@ class Remote<Line> implements RemoteRows<Line> {
       ...options,
     };
     const { total } = options;
+    this.watch = new AnswerWatch(options);
     if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
     this.current = { ...this.known, status: 'loading', error: undefined, retryAt: undefined };
   }
@@ -255,7 +258,9 @@ class Remote<Line> implements RemoteRows<Line> {
       if (this.blocks.get(index) !== block) return;
       this.failures = 0;
       this.fetched += answer.rows.length;
-      this.keepAnswer(index, place, chain, answer);
+      const from = index * blockSize;
+      if (place.kind === 'offset') this.watch.see(from, answer.window.limit, answer);
+      this.keepAnswer(index, place, chain, windowOf(answer, from, blockSize));
       if (this.known.totalKind === 'estimate' && total === 'estimate' && query.total !== total) {
         void this.count();
       }
@@ -322,7 +327,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const { signal } = this.counting;
     // The sort and the columns make no difference to the number of rows, but to the work.
     const { filter, search } = query;
-    const rows: Query = { ...(filter && { filter }), ...(search && { search }) };
+    const rows: WrittenQuery = { ...(filter && { filter }), ...(search && { search }) };
     for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
       const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
       await new Promise((resolve) => setTimeout(resolve, pause));
@@ -365,6 +370,18 @@ class Remote<Line> implements RemoteRows<Line> {
     this.current = now;
     for (const listener of [...this.listeners]) listener();
   }
+}
+
+/** The rows that were wanted, of a backend that gives more: from the beginning, or all. */
+function windowOf<Line>(
+  answer: WindowAnswer<Line>,
+  from: number,
+  size: number,
+): WindowAnswer<Line> {
+  const { rows } = answer;
+  if (rows.length <= size) return answer;
+  const window = { ...answer.window, total: rows.length, totalKind: 'exact' as const };
+  return { ...answer, rows: rows.slice(from, from + size), window };
 }
 
 function range({ first, last }: { first: number; last: number }): number[] {

@@ -2,7 +2,7 @@ import { createClient } from '@ephoros/client';
 import type { Reader } from '@ephoros/react';
 
 /** The service that serves this page. */
-export const client = createClient({ url: '', fetch: (...request) => fetch(...request) });
+export const client = createClient({ url: '/api' });
 
 /** The reader, as the browser tells. */
 export const reader: Reader = {

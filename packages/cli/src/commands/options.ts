@@ -1,18 +1,20 @@
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
+import { apiAt } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 
 const defaultUrl = 'http://127.0.0.1:4620';
 
 /** --url, with the environment variable EPHOROS_URL behind it. */
 export function urlOption({ environment }: Terminal): Option {
-  return new Option('--url <url>', 'the service (or EPHOROS_URL)').default(
-    environment.EPHOROS_URL ?? defaultUrl,
-  );
+  return new Option(
+    '--url <url>',
+    'the service, or a router in an application (or EPHOROS_URL)',
+  ).default(environment.EPHOROS_URL ?? defaultUrl);
 }
 
 export function clientFor({ url }: { url: string }): Client {
-  return createClient({ url });
+  return createClient({ url: apiAt(url) });
 }
 
 /** Reads an option's whole number within bounds. */

@@ -20,4 +20,4 @@ export { sortSignature } from './cursor.ts';
 export { checkValue } from './value.ts';
 export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
-export { lineConditions } from './line.ts';
+export { lineConditions, lineFilter } from './line.ts';

@@ -1,4 +1,5 @@
 import {
+  and,
   compare,
   missing,
   number,
@@ -8,7 +9,8 @@ import {
 } from '../expression/index.ts';
 import { calculate, decimal, printDecimal } from '../decimal/index.ts';
 import { isNumeric } from '../schema/index.ts';
-import type { CheckedLevel, CheckedScalar } from './checked.ts';
+import { termsOf, type Query } from '../query/index.ts';
+import type { CheckedGrouping, CheckedLevel, CheckedScalar } from './checked.ts';
 import { literalOf } from './path-value.ts';
 import { valueAs, type Literal } from './value.ts';
 
@@ -31,6 +33,27 @@ export function lineConditions(
   const { column, from, to, exact } = bounds;
   const within = [compare(column, '>=', from), compare(column, '<', to)];
   return exact ? within : [...within, same];
+}
+
+/**
+ * What selects the rows of the lines of a grouping's level, by their values, with all that the
+ * query itself asks of its rows; undefined for a value that has no spelling.
+ */
+export function lineFilter(
+  { filter, path: above = [], group = [] }: Query,
+  { levels, path }: Pick<CheckedGrouping, 'levels' | 'path'>,
+): (value: PathValue | undefined) => Expression | undefined {
+  const conditions = (depth: number, value: PathValue): readonly Expression[] | undefined => {
+    const [level, term] = [levels[depth], group[depth]];
+    return level && term && lineConditions(term.expression, level, value);
+  };
+  const around = above.map((value, depth) => conditions(depth, value));
+  const sound = around.filter((one) => one !== undefined);
+  return (value) => {
+    const own = value && conditions(path.length, value);
+    if (own === undefined || sound.length < around.length) return undefined;
+    return and([...termsOf(filter), ...sound.flat(), ...own]);
+  };
 }
 
 interface Bounds {

@@ -11,40 +11,59 @@ import {
 /** A literal as a program has it. A `Date` is a moment; numbers that floats cannot hold are texts of `number`. */
 export type Literal = string | number | bigint | boolean | Date | Expression;
 
+/** Columns by name, and what their values are compared with. */
+export type Literals = Readonly<Record<string, Literal>>;
+
 /**
  * Conditions on columns, for programs: `where<'toll' | 'status'>().above('toll', 100)`. The type
- * parameter names the columns there are; without it any name is taken.
+ * parameter holds the columns there are and what they are compared with.
  */
-export interface ConditionBuilder<Column extends string> {
-  equals(column: Column, value: Literal): Expression;
-  differs(column: Column, value: Literal): Expression;
-  above(column: Column, value: Literal): Expression;
-  atLeast(column: Column, value: Literal): Expression;
-  below(column: Column, value: Literal): Expression;
-  atMost(column: Column, value: Literal): Expression;
+export interface ConditionBuilder<Columns extends object = Literals> {
+  equals<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  differs<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  above<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  atLeast<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  below<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  atMost<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
   /** Both ends included. */
-  between(column: Column, low: Literal, high: Literal): Expression;
-  oneOf(column: Column, values: readonly Literal[]): Expression;
+  between<Name extends ColumnOf<Columns>>(
+    column: Name,
+    low: Of<Columns, Name>,
+    high: Of<Columns, Name>,
+  ): Expression;
+  oneOf<Name extends ColumnOf<Columns>>(
+    column: Name,
+    values: readonly Of<Columns, Name>[],
+  ): Expression;
   /** Letter case ignored, no wildcards. */
-  contains(column: Column, value: string): Expression;
-  missing(column: Column): Expression;
+  contains(column: ColumnOf<Columns>, value: string): Expression;
+  missing(column: ColumnOf<Columns>): Expression;
   /** A call of a function of the filter language, as a value or a condition. */
   call(name: string, ...args: readonly Literal[]): Expression;
   /** A column as a value, such as an argument of a call. */
-  column(column: Column): Expression;
+  column(column: ColumnOf<Columns>): Expression;
   /** All of them; at least one must be given. */
   all(first: Expression, ...others: readonly Expression[]): Expression;
   any(first: Expression, ...others: readonly Expression[]): Expression;
   not(condition: Expression): Expression;
 }
 
+type ColumnOf<Columns> = keyof Columns & string;
+/** What a column is compared with: values of its own, or any expression. */
+type Of<Columns, Name extends ColumnOf<Columns>> = Columns[Name] | Expression;
+
+/** A date literal, such as `date('2024-02-29')`: a day, or its midnight. */
+export function date(value: string): Expression {
+  return { kind: 'date', value, span };
+}
+
 const span = { start: 0, end: 0 };
 
-/** Makes conditions for the columns named by the type parameter. */
-export function where<Column extends string = string>(): ConditionBuilder<Column> {
+/** Makes conditions for the columns named by the type parameter; any name is taken without it. */
+export function where<Column extends string = string>(): ConditionBuilder<Record<Column, Literal>> {
   const compared =
     (comparator: Comparator) =>
-    (column: Column, value: Literal): Expression =>
+    (column: string, value: Literal): Expression =>
       compare(property(column), comparator, literal(value));
   const call = (name: string, ...args: readonly Literal[]): Expression => ({
     kind: 'call',

@@ -18,4 +18,4 @@ export {
   type Expression,
   type Span,
 } from './expression.ts';
-export { where, type ConditionBuilder, type Literal } from './build.ts';
+export { date, where, type ConditionBuilder, type Literal, type Literals } from './build.ts';

@@ -1,5 +1,11 @@
 /** CheckedQuery on an array of rows: the same meaning without a database. */
-export { queryRows, type MemoryAnswer, type MemoryOptions, type MemoryRow } from './rows.ts';
+export {
+  arrangeRows,
+  queryRows,
+  type MemoryAnswer,
+  type MemoryOptions,
+  type MemoryRow,
+} from './rows.ts';
 export { byCodePoint, byCollator, unicodeOrder, type TextOrder } from './text-order.ts';
 export { groupRows, type MemoryGroup, type MemoryGroups } from './groups.ts';
 export { histogramOf, type MemoryBin } from './histogram.ts';

@@ -32,10 +32,22 @@ export interface MemoryAnswer {
 export function queryRows(
   query: CheckedQuery,
   rows: readonly MemoryRow[],
-  { textOrder = byCodePoint, rowsOf = () => [] }: MemoryOptions = {},
+  options: MemoryOptions = {},
 ): MemoryAnswer {
+  return arrangeRows(query, rows, options)(query);
+}
+
+/**
+ * Finds and sorts the rows of a query once; what comes back answers any window of it, with any of
+ * its columns.
+ */
+export function arrangeRows(
+  query: CheckedQuery,
+  rows: readonly MemoryRow[],
+  { textOrder = byCodePoint, rowsOf = () => [] }: MemoryOptions = {},
+): (window: CheckedQuery) => MemoryAnswer {
   const evaluator = new Evaluator(textOrder, rowsOf);
-  const { sort, limit, table } = query;
+  const { sort, table } = query;
   const matching = evaluator.matching(query, rows);
   const placed = matching.map((row) => ({
     row,
@@ -43,30 +55,29 @@ export function queryRows(
   }));
   const orders = sort.map(() => textOrder);
   placed.sort((one, other) => comparePlaces(one.at, other.at, sort, orders));
-  const { first, end } = windowOf(
-    query,
-    placed.map(({ at }) => at),
-    orders,
-  );
-  const window = placed.slice(first, end);
+  const places = placed.map(({ at }) => at);
   const cursor = ({ row }: { row: MemoryRow }): string => {
     const values = sort.map(({ column }) =>
       notation(evaluator.raw(column.path, column.own, row), column.type),
     );
     return printCursor({ sort: sortSignature(sort), values });
   };
-  const [head] = window;
-  const last = window.at(-1);
-  const keyed = table.key.length > 0 && limit > 0;
-  return {
-    rows: window.map(({ row }) =>
-      Object.fromEntries(
-        query.columns.map(({ name, path, own }) => [name, evaluator.raw(path, own, row)]),
+  return (asked) => {
+    const { first, end } = windowOf(asked, places, orders);
+    const window = placed.slice(first, end);
+    const [head] = window;
+    const last = window.at(-1);
+    const keyed = table.key.length > 0 && asked.limit > 0;
+    return {
+      rows: window.map(({ row }) =>
+        Object.fromEntries(
+          asked.columns.map(({ name, path, own }) => [name, evaluator.raw(path, own, row)]),
+        ),
       ),
-    ),
-    total: matching.length,
-    next: keyed && last !== undefined && end < placed.length ? cursor(last) : null,
-    previous: keyed && head !== undefined && first > 0 ? cursor(head) : null,
+      total: matching.length,
+      next: keyed && last !== undefined && end < placed.length ? cursor(last) : null,
+      previous: keyed && head !== undefined && first > 0 ? cursor(head) : null,
+    };
   };
 }
 

@@ -1,5 +1,15 @@
 /** The question: what to show. The URL parameters are one spelling of it. */
-export type { Query, SortTerm, Term, Name, Place, TotalKind, Shape } from './query.ts';
+export type {
+  Query,
+  QueryWith,
+  WrittenQuery,
+  SortTerm,
+  Term,
+  Name,
+  Place,
+  TotalKind,
+  Shape,
+} from './query.ts';
 export { parseTerms, printTerms, termOf } from './term.ts';
 export {
   parseParameters,
@@ -11,6 +21,7 @@ export {
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, rowsPart, windowPart } from './parts.ts';
+export { parseSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';
 export {
   defaultSort,

@@ -7,7 +7,7 @@ import {
   type ExpressionLimits,
 } from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
-import type { Query } from './query.ts';
+import type { Query, WrittenQuery } from './query.ts';
 import { parseSearch, printSearch } from './search.ts';
 import { parseNames, parseSort, printSort } from './sort.ts';
 import { parseTerms, printTerms } from './term.ts';
@@ -202,12 +202,12 @@ function readWord<Word extends string>(
  * The query's parameters, in the order of `queryParameters`, with what is at its default left
  * out. Reading them again gives the same query (places aside).
  */
-export function printParameters(query: Query): [QueryParameter, string][] {
+export function printParameters(query: WrittenQuery): [QueryParameter, string][] {
   const { columns, filter, search, group, path, aggregate, sort } = query;
   const { nulls, limit, place, total, shape } = query;
   const printed: [QueryParameter, string | undefined][] = [
     ['columns', columns?.map(({ name }) => name).join(',')],
-    ['filter', filter && printExpression(filter)],
+    ['filter', typeof filter === 'object' ? printExpression(filter) : filter],
     ['search', search && printSearch(search)],
     ['group', group && printTerms(group)],
     ['path', path && printPath(path)],

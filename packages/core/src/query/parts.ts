@@ -1,12 +1,12 @@
-import type { Query, SortTerm } from './query.ts';
+import type { Query, QueryWith, SortTerm } from './query.ts';
 
 /** What a query asks of the rows: without its grouping, and without what only groups are sorted by. */
-export function rowsPart(query: Query): Query {
+export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
   const { columns, filter, search, sort, nulls, limit, place, total, shape } = query;
   const own = sort?.filter((term) => !isOfGroups(term, query)) ?? [];
   return {
     ...(columns && { columns }),
-    ...(filter && { filter }),
+    ...(filter !== undefined && { filter }),
     ...(search && { search }),
     // Sorted by nothing else, rows come in the table's own order.
     ...(own.length > 0 && { sort: own }),
@@ -19,11 +19,11 @@ export function rowsPart(query: Query): Query {
 }
 
 /** What a query asks of the lines of its grouping, wherever its window lies. */
-export function groupsPart(query: Query): Query {
+export function groupsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
   const { filter, search, group, path, aggregate, sort, nulls } = query;
   const own = sort?.filter((term) => isOfGroups(term, query)) ?? [];
   return {
-    ...(filter && { filter }),
+    ...(filter !== undefined && { filter }),
     ...(search && { search }),
     ...(group && { group }),
     ...(path && { path }),
@@ -34,11 +34,14 @@ export function groupsPart(query: Query): Query {
 }
 
 /** Where a query's window lies. */
-export function windowPart({ limit, place }: Query): Query {
+export function windowPart({ limit, place }: QueryWith<unknown>): Pick<Query, 'limit' | 'place'> {
   return { ...(limit !== undefined && { limit }), ...(place && { place }) };
 }
 
 /** Whether a term sorts groups: by an aggregate, or by what they are grouped by. */
-export function isOfGroups({ column, expression }: SortTerm, { group = [] }: Query): boolean {
+export function isOfGroups(
+  { column, expression }: SortTerm,
+  { group = [] }: Pick<Query, 'group'>,
+): boolean {
   return expression !== undefined || group.some(({ name }) => name === column.name);
 }

@@ -41,9 +41,15 @@ export type Place =
  * What to show, as it was asked: names are not looked up yet. What is absent is at its default:
  * all shown columns, no condition, the table's own sort, the first page of the table's own size.
  */
-export interface Query {
+export type Query = QueryWith<Expression>;
+
+/** A query whose filter may still be text, to be read by whoever answers it. */
+export type WrittenQuery = QueryWith<Expression | string>;
+
+/** See `Query`; with its filter as it is at hand. */
+export interface QueryWith<Filter> {
   readonly columns?: readonly Name[];
-  readonly filter?: Expression;
+  readonly filter?: Filter;
   /** Words and phrases that must all occur, each in some searchable column. */
   readonly search?: readonly string[];
   readonly sort?: readonly SortTerm[];

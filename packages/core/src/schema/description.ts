@@ -39,6 +39,11 @@ export interface ColumnDescription extends ResultColumn {
   readonly groupable: boolean;
   /** The aggregates that can be made of it: `sum` among them where it may be summed. */
   readonly aggregates: readonly AggregateName[];
+  /**
+   * How its texts are ordered: "C" by code point, or the language tag (BCP 47) of an ICU collation;
+   * absent where that is not known, and for what is no text.
+   */
+  readonly textOrder?: string;
   /** The column's comment in the database. */
   readonly comment?: string;
 }

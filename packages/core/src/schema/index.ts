@@ -26,3 +26,4 @@ export {
   isAggregateName,
   type AggregateName,
 } from './aggregate.ts';
+export { labelOf } from './label.ts';

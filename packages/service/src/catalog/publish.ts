@@ -8,6 +8,7 @@ import {
   encodingOf,
   isComparable,
   isSortable,
+  labelOf,
   typeName,
   type AggregateName,
   type ColumnDescription,
@@ -177,7 +178,7 @@ function describe(
 }
 
 function describeColumn(
-  { name, type: id, modifier, nullable, comment }: RelationRow['columns'][number],
+  { name, type: id, modifier, nullable, order, comment }: RelationRow['columns'][number],
   { indexes }: RelationRow,
   types: ReadonlyMap<number, TypeRow>,
   own: TableConfiguration,
@@ -197,6 +198,7 @@ function describeColumn(
     groupable: groupable ?? isComparable(type),
     // The schema's optional members are absent, not undefined, once read from YAML.
     ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
+    ...(order === null ? {} : { textOrder: order }),
     ...(comment === null ? {} : { comment }),
   };
 }
@@ -252,12 +254,6 @@ function readSort(
     say(['sort'], `${table} cannot be sorted by ${name}`);
     return [];
   });
-}
-
-/** `wait_minutes` → "Wait minutes". */
-function labelOf(name: string): string {
-  const words = name.replaceAll('_', ' ').trim();
-  return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
 function placeIn(list: readonly string[], name: string): number {

@@ -13,6 +13,7 @@ export const relationRow = z.object({
       type: z.number(),
       modifier: z.number(),
       nullable: z.boolean(),
+      order: z.string().nullable(),
       comment: z.string().nullable(),
     }),
   ),

@@ -28,6 +28,22 @@ select json_build_object(
     select json_agg(json_build_object(
       'name', a.attname, 'type', a.atttypid::bigint, 'modifier', a.atttypmod,
       'nullable', not a.attnotnull,
+      'order', (
+        select case
+          when co.collname in ('C', 'POSIX', 'ucs_basic') or co.collprovider = 'b' then 'C'
+          when co.collprovider = 'i' and co.collisdeterministic and j ->> 'collicurules' is null
+            then coalesce(j ->> 'colllocale', j ->> 'colliculocale')
+          when co.collprovider = 'c' and co.collcollate in ('C', 'POSIX', 'C.UTF-8', 'C.utf8')
+            then 'C'
+          when co.collprovider = 'd' then (
+            select case
+              when to_jsonb(d) ->> 'datlocprovider' = 'b' then 'C'
+              when to_jsonb(d) ->> 'datlocprovider' = 'i'
+                then coalesce(to_jsonb(d) ->> 'datlocale', to_jsonb(d) ->> 'daticulocale')
+              when d.datcollate in ('C', 'POSIX', 'C.UTF-8', 'C.utf8') then 'C' end
+            from pg_database d where d.datname = current_database())
+        end
+        from pg_collation co, to_jsonb(co) j where co.oid = a.attcollation),
       'comment', col_description(r.oid, a.attnum)) order by a.attnum)
     from pg_attribute a
     where a.attrelid = r.oid and a.attnum > 0 and not a.attisdropped

@@ -1,19 +1,18 @@
 import {
   checkAggregates,
   checkGrouping,
-  lineConditions,
+  lineFilter,
   type CheckedAggregate,
   type CheckedGrouping,
   type CheckedLevel,
 } from '@ephoros/core/check';
 import {
-  and,
   parsePath,
   printExpression,
   type Expression,
   type PathValue,
 } from '@ephoros/core/expression';
-import { printParameters, termOf, termsOf, type Query } from '@ephoros/core/query';
+import { printParameters, termOf, type Query } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { compileGroups } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
@@ -166,9 +165,8 @@ function encodeLines(
 ): readonly string[] {
   const { levels, path } = checked;
   const level = levels[path.length];
-  const term = query.group?.[path.length];
-  if (level === undefined || term === undefined) return [];
-  const above = pathConditions(query, levels);
+  if (level === undefined) return [];
+  const filterOf = lineFilter(query, checked);
   const value = lineValue(level);
   const aggregates = encodeAggregates(checked.aggregates);
   const last = path.length === levels.length - 1;
@@ -176,8 +174,7 @@ function encodeLines(
     const [, count, below] = row;
     const json = value(row);
     const at = pathValue(json);
-    const own = at && lineConditions(term.expression, level, at);
-    const filter = own && above && and([...above, ...own]);
+    const filter = filterOf(at);
     const text = filter && printExpression(filter);
     const links = {
       ...(filter === undefined ? {} : { rows: rowsLink(address, query, filter) }),
@@ -186,19 +183,6 @@ function encodeLines(
     const told = JSON.stringify({ filter: text ?? null, links }).slice(1);
     return `{"value":${json},"count":${count ?? '0'},"below":${below ?? 'null'},"aggregates":${aggregates(row)},${told}`;
   });
-}
-
-/** What the rows of all groups above meet; undefined where that cannot be said. */
-function pathConditions(
-  { filter, path = [], group = [] }: Query,
-  levels: readonly CheckedLevel[],
-): readonly Expression[] | undefined {
-  const conditions = path.map((value, index) => {
-    const [level, term] = [levels[index], group[index]];
-    return level && term && lineConditions(term.expression, level, value);
-  });
-  const sound = conditions.filter((one) => one !== undefined);
-  return sound.length < conditions.length ? undefined : [...termsOf(filter), ...sound.flat()];
 }
 
 function rowsLink(address: string, { search }: Query, filter: Expression): string {

@@ -30,6 +30,9 @@ const column = z
     aggregates: z.array(z.enum(aggregateNames)),
     indexed: z.boolean(),
     shown: z.boolean(),
+    textOrder: z.string().optional().meta({
+      description: 'How texts are ordered: "C", or the language tag of an ICU collation.',
+    }),
   })
   .meta({ id: 'Column' });
 

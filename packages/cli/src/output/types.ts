@@ -1,0 +1,142 @@
+import { columnsAround } from '@ephoros/core/check';
+import type { ColumnDescription, ColumnType, TableDescription } from '@ephoros/core/schema';
+
+/** Foreign keys that paths of related columns follow at most. */
+const mostSteps = 2;
+
+/** TypeScript types of published tables, for `createClient<Tables>`; ends with a line break. */
+export function typesOf(descriptions: readonly TableDescription[], from: string): string {
+  const known = new Map(descriptions.map((one) => [one.name, one]));
+  const names = new Set<string>();
+  const tables = descriptions.map((table) => {
+    const related = columnsAround(table, (name) => known.get(name), mostSteps);
+    const called = uniqueName(table.name, names);
+    return { table, related, called };
+  });
+  const members = tables.map(
+    ({ table, called }) =>
+      `  ${propertyName(table.name)}: { row: ${called}; related: ${called}Related; literals: ${called}Literals };`,
+  );
+  const parts = tables.flatMap(({ table, related, called }) => [
+    `/** ${comment(table.comment ?? table.title)} */`,
+    interfaceOf(called, table.columns, valueType, true),
+    `/** Columns of the tables that rows of ${comment(table.name)} refer to. */`,
+    interfaceOf(`${called}Related`, related, valueType, false),
+    `/** What columns of ${comment(table.name)} are compared with in conditions. */`,
+    interfaceOf(`${called}Literals`, [...table.columns, ...related], literalType, false),
+  ]);
+  return [
+    `// Written by \`ephoros types\` from ${from}; write it anew when the tables change.`,
+    '',
+    '/** The published tables. */',
+    `export interface Tables {\n${members.join('\n')}\n}`,
+    '',
+    parts.join('\n'),
+  ].join('\n');
+}
+
+function interfaceOf(
+  name: string,
+  columns: readonly ColumnDescription[],
+  typeOf: (column: ColumnDescription) => string,
+  commented: boolean,
+): string {
+  const lines = columns.map((column) => {
+    const told = commented && column.comment !== undefined;
+    const above = told ? `  /** ${comment(column.comment ?? '')} */\n` : '';
+    return `${above}  ${propertyName(column.name)}: ${typeOf(column)};`;
+  });
+  return `export interface ${name} {\n${lines.join('\n')}${lines.length === 0 ? '' : '\n'}}\n`;
+}
+
+/** What a row holds: see the column's `encoding`. */
+function valueType({ type, nullable }: ColumnDescription): string {
+  return nullable ? `${encodedType(type)} | null` : encodedType(type);
+}
+
+function encodedType(type: ColumnType): string {
+  switch (type.kind) {
+    case 'integer':
+      return type.bits === 64 ? 'string' : 'number';
+    case 'float':
+      return `number | 'NaN' | 'Infinity' | '-Infinity'`;
+    case 'boolean':
+      return 'boolean';
+    case 'enum':
+      return union(type.values);
+    case 'json':
+      return 'unknown';
+    case 'array':
+      return `readonly (${encodedType(type.element)} | null)[]`;
+    case 'numeric':
+    case 'text':
+    case 'date':
+    case 'time':
+    case 'timestamp':
+    case 'interval':
+    case 'uuid':
+    case 'binary':
+    case 'range':
+    case 'opaque':
+      return 'string';
+    default:
+      throw new Error(`no type for ${JSON.stringify(type satisfies never)}`);
+  }
+}
+
+/** What conditions take beside expressions: dates are written `date('2024-02-29')`. */
+function literalType({ type }: ColumnDescription): string {
+  switch (type.kind) {
+    case 'integer':
+    case 'float':
+    case 'numeric':
+      return 'number | bigint';
+    case 'boolean':
+      return 'boolean';
+    case 'enum':
+      return union(type.values);
+    case 'timestamp':
+      return 'Date';
+    case 'text':
+    case 'time':
+    case 'interval':
+    case 'uuid':
+      return 'string';
+    case 'date':
+    case 'json':
+    case 'binary':
+    case 'range':
+    case 'array':
+    case 'opaque':
+      return 'never';
+    default:
+      throw new Error(`no type for ${JSON.stringify(type satisfies never)}`);
+  }
+}
+
+function union(values: readonly string[]): string {
+  return values.length === 0 ? 'never' : values.map(quoted).join(' | ');
+}
+
+function quoted(text: string): string {
+  return `'${JSON.stringify(text).slice(1, -1).replaceAll('\\"', '"').replaceAll("'", "\\'")}'`;
+}
+
+function propertyName(name: string): string {
+  return /^[\p{L}_$][\p{L}\p{N}_$]*$/u.test(name) ? name : quoted(name);
+}
+
+function comment(text: string): string {
+  return text.replaceAll('*/', '* /').replace(/\s+/g, ' ');
+}
+
+/** `harbour.fees` → `HarbourFees`; a number behind it where that is taken. */
+function uniqueName(table: string, taken: Set<string>): string {
+  const words = table.split(/[^\p{L}\p{N}]+/u).filter((word) => word !== '');
+  const plain = words.map((word) => word.charAt(0).toUpperCase() + word.slice(1)).join('');
+  const name = /^\p{L}/u.test(plain) && plain !== 'Tables' ? plain : `Table${plain}`;
+  let unique = name;
+  for (let number = 2; taken.has(unique); number += 1) unique = `${name}${number}`;
+  taken.add(unique);
+  return unique;
+}

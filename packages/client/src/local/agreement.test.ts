@@ -1,0 +1,178 @@
+import fc from 'fast-check';
+import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../../../service/src/testing/service.ts';
+import { parseParameters } from '@ephoros/core/query';
+import { createClient, ServiceError, type Client, type WrittenQuery } from '../index.ts';
+import { createLocalClient, keepSmall } from './index.ts';
+
+const pick = (texts: readonly string[]): fc.Arbitrary<string> => fc.constantFrom(...texts);
+
+const questions = fc.record(
+  {
+    filter: pick([
+      'chamber_length > 20',
+      "name LIKE 'S%' OR canal_id = 2",
+      "CASEI(name) LIKE CASEI('%lock%')",
+      'keeper_id IS NULL',
+      'opened < 1900 AND canal_id IN (1, 2, 3)',
+      'nonsense > 1',
+      "name = 'x",
+    ]),
+    search: pick(['lock', 'upper lock', '"r l"', 'zzz']),
+    sort: pick(['name', '-canal_id,name', 'keeper_id', '-opened', 'nonsense']),
+    nulls: pick(['first', 'last']),
+    limit: pick(['1', '7', '100', '0', 'x']),
+    offset: pick(['0', '3', '40', '500']),
+    columns: pick(['id,name', 'name,canal_id,id']),
+  },
+  { requiredKeys: [] },
+);
+
+const groupings = fc.record(
+  {
+    group: pick(['canal_id', 'initial(name)', 'keeper_id,canal_id', 'bin(opened, 50)', 'name']),
+    filter: pick(['opened > 1850', "name LIKE '%e%'"]),
+    aggregate: pick(['count(),avg(opened)', 'min(name),distinct(canal_id)', 'median(opened)']),
+    sort: pick(['-count()', 'canal_id']),
+    limit: pick(['2', '50']),
+  },
+  { requiredKeys: ['group'] },
+);
+
+/** What an answer says, without how it was come by; of a refusal its problems. */
+async function said(asked: Promise<object>): Promise<unknown> {
+  try {
+    const text = JSON.stringify(await asked, (name, value: unknown) =>
+      ['links', 'kept', 'countedAt', 'asOf'].includes(name) ? undefined : value,
+    );
+    return JSON.parse(text);
+  } catch (thrown) {
+    if (thrown instanceof ServiceError) return { refused: thrown.problems };
+    throw thrown;
+  }
+}
+
+/** A query as its parameters say it, mistakes and all. */
+function queryOf(parameters: Partial<Record<string, string>>): WrittenQuery | undefined {
+  const { query, problems } = parseParameters({
+    ...parameters,
+    filter: undefined as unknown as string,
+  });
+  if (problems.length > 0) return undefined;
+  return parameters['filter'] === undefined ? query : { ...query, filter: parameters['filter'] };
+}
+
+describe('rows at hand', () => {
+  let service: TestService;
+  let remote: Client;
+
+  beforeAll(async () => {
+    service = await startService(testDatabases().lowmere);
+    remote = createClient({ url: `${service.url}/api` });
+  });
+
+  afterAll(() => service.close());
+
+  it('answer and refuse as the service does about the same rows', async () => {
+    const { columns, ...locks } = await remote.describe('locks');
+    const { rows } = await remote.rows('locks', { limit: 1000 });
+    const local = createLocalClient({
+      locks: {
+        rows,
+        key: locks.key,
+        columns: Object.fromEntries(columns.map(({ name, type }) => [name, { type }])),
+      },
+    });
+    const both = async (ask: (client: Client) => Promise<object>): Promise<void> => {
+      expect(await said(ask(local))).toEqual(await said(ask(remote)));
+    };
+    await fc.assert(
+      fc.asyncProperty(questions, groupings, async (rowsAsked, groupsAsked) => {
+        const [query, grouping] = [queryOf(rowsAsked), queryOf(groupsAsked)];
+        if (query !== undefined) {
+          await both((client) => client.rows('locks', query));
+          await both((client) => client.values('locks', 'canal_id', query, { bins: 4 }));
+          const { next } = await remote.rows('locks', query).catch(() => ({ next: null }));
+          if (next !== null) {
+            const place = { kind: 'after', token: next } as const;
+            await both((client) => client.rows('locks', { ...query, place }));
+          }
+        }
+        if (grouping !== undefined) {
+          await both((client) => client.groups('locks', grouping));
+          const { group: _group, sort: _sort, ...whole } = grouping;
+          await both((client) => client.aggregates('locks', whole));
+        }
+      }),
+      { numRuns: Number(process.env['RUNS'] ?? 40) },
+    );
+    await both((client) => client.row('locks', [3]));
+  });
+
+  it('are kept of small results, and answer what narrows them as the service does', async () => {
+    let asked = 0;
+    const counting = createClient({
+      url: `${service.url}/api`,
+      fetch: (...request) => {
+        asked += 1;
+        return fetch(...request);
+      },
+    });
+    const keeping = keepSmall(counting, { border: 500 });
+    const settled = async (): Promise<void> => {
+      await new Promise((resolve) => setTimeout(resolve, 150));
+    };
+    expect(keeping.kept('locks')).toEqual({ where: 'service', border: 500 });
+    const named = queryOf({ columns: 'id,name,canal.name' });
+    await keeping.rows('locks', named);
+    await settled();
+    expect(keeping.kept('locks')).toMatchObject({ where: 'kept', border: 500 });
+    const before = asked;
+    let refused = 0;
+    await fc.assert(
+      fc.asyncProperty(questions, groupings, async (rowsAsked, groupsAsked) => {
+        for (const [parameters, ask] of [
+          [rowsAsked, (client: Client, query: WrittenQuery) => client.rows('locks', query)],
+          [
+            { ...rowsAsked, columns: 'canal.name,id', sort: '-canal.name' },
+            (client: Client, query: WrittenQuery) => client.rows('locks', query),
+          ],
+          [groupsAsked, (client: Client, query: WrittenQuery) => client.groups('locks', query)],
+        ] as const) {
+          const query = queryOf(parameters);
+          if (query === undefined) continue;
+          const theirs = await said(ask(remote, query));
+          expect(await said(ask(keeping, query))).toEqual(theirs);
+          if ('refused' in (theirs as object)) refused += 1;
+        }
+      }),
+      { numRuns: 30 },
+    );
+    // The service has been asked for nothing but its own words of refusal.
+    expect(asked - before).toBe(refused);
+
+    const place = queryOf({ filter: "lock.canal.name = 'Wend Cut'", columns: 'id,status' });
+    await keeping.rows('passages', place);
+    await settled();
+    expect(keeping.kept('passages', place).where).toBe('service');
+
+    keeping.setBorder(10);
+    expect(keeping.kept('locks').where).toBe('service');
+  });
+
+  it('are asked for anew after their time, and when they are forgotten', async () => {
+    let now = 0;
+    const keeping = keepSmall(remote, { keepFor: 1_000, now: () => now });
+    const keep = async (): Promise<void> => {
+      await keeping.rows('canals');
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    };
+    await keep();
+    expect((await keeping.rows('canals')).window.kept).toBe(true);
+    now = 2_000;
+    expect((await keeping.rows('canals')).window.kept).toBeUndefined();
+    await keep();
+    keeping.forget('canals');
+    expect(keeping.kept('canals').where).toBe('service');
+  });
+});

@@ -1,0 +1,325 @@
+import { columnNamed } from '@ephoros/core/check';
+import { and, printExpression, type Expression } from '@ephoros/core/expression';
+import { byCodePoint, byCollator, type TextOrder } from '@ephoros/core/memory';
+import {
+  parseParameters,
+  printParameters,
+  rowsPart,
+  termsOf,
+  type WrittenQuery,
+} from '@ephoros/core/query';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import type { RowsAnswer, ValuesAnswer } from '../answers.ts';
+import type { Client } from '../client.ts';
+import { queryBuilder } from '../query-builder.ts';
+import { ServiceError } from '../service-error.ts';
+import type { AnyTables, TableSet } from '../table-types.ts';
+import { LocalAnswers } from './answering.ts';
+
+export interface KeepingOptions {
+  /** Results with so many rows at most are kept whole; 1,000 by default, 0 for none. */
+  readonly border?: number;
+  /** How long a kept result answers before it is asked for anew, in ms; 30,000 by default. */
+  readonly keepFor?: number;
+  /** The clock, in ms since 1970. */
+  readonly now?: () => number;
+}
+
+/** Where a query of a table would be answered now. */
+export type KeptState =
+  | { readonly where: 'kept'; readonly rows: number; readonly border: number }
+  /** `why` says what keeps it from being kept, where anything does. */
+  | { readonly where: 'service'; readonly border: number; readonly why?: string };
+
+export interface KeepingClient<Tables extends TableSet<Tables> = AnyTables> extends Client<Tables> {
+  /** Whether a query would be answered here, and where the border is. */
+  readonly kept: (table: string, query?: WrittenQuery) => KeptState;
+  /** Moves the border; what is larger is no longer kept. */
+  readonly setBorder: (rows: number) => void;
+  /** Forgets what is kept of a table, or of all: after a change, say. */
+  readonly forget: (table?: string) => void;
+}
+
+/** A result that is kept whole. */
+interface Kept {
+  /** The terms of its filter, and its search: what narrows it further is answered from it. */
+  readonly terms: ReadonlySet<string>;
+  readonly search: string;
+  readonly answers: LocalAnswers;
+  readonly rows: number;
+  readonly until: number;
+}
+
+/**
+ * A client that keeps small results whole: they are sorted, filtered, grouped and searched here,
+ * and so is all that narrows them, with the same answers. What this side cannot answer as the
+ * database would (texts in an order that is not known here, columns that were not fetched, rows
+ * that refer to others) is asked for as ever.
+ */
+export function keepSmall<Tables extends TableSet<Tables> = AnyTables>(
+  client: Client<Tables>,
+  options: KeepingOptions = {},
+): KeepingClient<Tables> {
+  return new Keeper(client as unknown as Client, options)
+    .client as unknown as KeepingClient<Tables>;
+}
+
+class Keeper {
+  readonly client: KeepingClient;
+  private readonly service: Client;
+  private readonly keepFor: number;
+  private readonly now: () => number;
+  private border: number;
+  private readonly kept = new Map<string, Kept[]>();
+  private readonly descriptions = new Map<string, TableDescription>();
+  private readonly fetching = new Map<string, Promise<void>>();
+
+  constructor(
+    service: Client,
+    { border = 1_000, keepFor = 30_000, now = Date.now }: KeepingOptions,
+  ) {
+    this.service = service;
+    this.border = border;
+    this.keepFor = keepFor;
+    this.now = now;
+    this.client = {
+      ...service,
+      from: (table) => queryBuilder(() => this.client, table),
+      describe: async (table, signal) => {
+        const description = await service.describe(table, signal);
+        this.descriptions.set(table, description);
+        return description;
+      },
+      rows: (table, query = {}, signal) =>
+        this.answer(
+          table,
+          query,
+          (kept) => asKept(kept.answers.rows(rowsPart(within(kept, query)))),
+          () => this.askRows(table, query, signal),
+        ),
+      groups: (table, query, signal) =>
+        this.answer(
+          table,
+          query,
+          // The filters of the lines say again what the whole is filtered by.
+          ({ answers }) => asKept(answers.groups(query)),
+          () => service.groups(table, query, signal),
+        ),
+      aggregates: (table, query = {}, signal) =>
+        this.answer(
+          table,
+          query,
+          (kept) => kept.answers.aggregates(within(kept, query)),
+          () => service.aggregates(table, query, signal),
+        ),
+      mileposts: (table, query = {}, ticks = 200, signal) =>
+        this.answer(
+          table,
+          query,
+          (kept) => kept.answers.mileposts(within(kept, query), ticks),
+          () => service.mileposts(table, query, ticks, signal),
+        ),
+      values: (table, column, query = {}, about = {}, signal) => {
+        const ask = (): Promise<ValuesAnswer> =>
+          service.values(table, column, query, about, signal);
+        // What the query says of the column itself is left out: that may ask for more rows.
+        const local = ({ answers }: Kept): ValuesAnswer =>
+          asKept(answers.values(column, query, about));
+        return termTexts(query)?.size === 0 ? this.answer(table, query, local, ask) : ask();
+      },
+      kept: (table, query = {}) => this.state(table, query),
+      setBorder: (rows) => {
+        this.border = rows;
+        for (const [table, all] of this.kept) {
+          this.kept.set(
+            table,
+            all.filter((one) => one.rows <= rows),
+          );
+        }
+      },
+      forget: (table) => {
+        if (table === undefined) this.kept.clear();
+        else this.kept.delete(table);
+      },
+    };
+  }
+
+  private async askRows(
+    table: string,
+    query: WrittenQuery,
+    signal: AbortSignal | undefined,
+  ): Promise<RowsAnswer> {
+    const answer = await this.service.rows(table, query, signal);
+    const { total, totalKind } = answer.window;
+    // Nobody waits for it: the next question finds it here.
+    if (totalKind !== 'none' && total !== null && total <= this.border) {
+      void this.keep(table, query).catch(() => undefined);
+    }
+    return answer;
+  }
+
+  /** From a kept result, where one answers as the service would; else from the service. */
+  private async answer<Answer>(
+    table: string,
+    query: WrittenQuery,
+    local: (kept: Kept) => Answer,
+    ask: () => Promise<Answer>,
+  ): Promise<Answer> {
+    for (const kept of this.candidates(table, query)) {
+      try {
+        return local(kept);
+      } catch (thrown) {
+        // What these rows do not know the service may, and else it refuses in its own words.
+        if (!(thrown instanceof ServiceError)) throw thrown;
+      }
+    }
+    return ask();
+  }
+
+  /** The kept results that hold all rows of a query. */
+  private candidates(table: string, query: WrittenQuery): readonly Kept[] {
+    const terms = termTexts(query);
+    if (terms === undefined) return [];
+    const search = (query.search ?? []).join('\0');
+    return (this.kept.get(table) ?? []).filter(
+      (one) =>
+        this.now() < one.until &&
+        (one.search === '' || one.search === search) &&
+        [...one.terms].every((term) => terms.has(term)),
+    );
+  }
+
+  private state(table: string, query: WrittenQuery): KeptState {
+    const { border } = this;
+    const kept = this.candidates(table, query).find(
+      (one) => one.answers.problemsOf(within(one, query)).length === 0,
+    );
+    if (kept !== undefined) return { where: 'kept', rows: kept.rows, border };
+    const description = this.descriptions.get(table);
+    const why = description && orderOf(description.columns.filter(({ shown }) => shown)).why;
+    return { where: 'service', border, ...(why === undefined ? {} : { why }) };
+  }
+
+  private async describe(table: string): Promise<TableDescription> {
+    const known = this.descriptions.get(table) ?? (await this.service.describe(table));
+    this.descriptions.set(table, known);
+    return known;
+  }
+
+  /** A column, also of a related table, as one of the rows' own. */
+  private async columnOf(name: string, table: TableDescription): Promise<ColumnDescription> {
+    let there = table;
+    for (const step of name.split('.').slice(0, -1)) {
+      const next = there.relationships.find((one) => one.kind === 'one' && one.name === step);
+      if (next === undefined) break;
+      there = await this.describe(next.table);
+    }
+    const found = columnNamed(name, table, (other) => this.descriptions.get(other));
+    if (found === undefined) throw new Error(`no column ${name}`);
+    const { path: _path, own: _own, ...column } = found;
+    return column;
+  }
+
+  /** Fetches a result whole, with all columns that are shown and those that the query names. */
+  private async keep(table: string, query: WrittenQuery): Promise<void> {
+    const terms = termTexts(query);
+    if (terms === undefined || this.border <= 0) return;
+    const { filter, search } = query;
+    const about: WrittenQuery = {
+      ...(filter !== undefined && { filter }),
+      ...(search && { search }),
+    };
+    const name = JSON.stringify([table, printParameters(about)]);
+    const under = this.fetching.get(name) ?? this.fetchWhole(table, query, about, terms);
+    this.fetching.set(name, under);
+    try {
+      await under;
+    } finally {
+      this.fetching.delete(name);
+    }
+  }
+
+  private async fetchWhole(
+    table: string,
+    query: WrittenQuery,
+    about: WrittenQuery,
+    terms: ReadonlySet<string>,
+  ): Promise<void> {
+    const description = await this.describe(table);
+    const shown = description.columns.filter((column) => column.shown).map(({ name }) => name);
+    const own = new Set([...shown, ...description.key]);
+    const names = new Set([...own, ...(query.columns ?? []).map(({ name }) => name)]);
+    const described = await Promise.all([...names].map((name) => this.columnOf(name, description)));
+    const { order } = orderOf(described);
+    if (order === undefined) return;
+    const columns = [...names].map((one) => ({ name: one, span: { start: 0, end: 0 } }));
+    const limit = Math.min(this.border, description.rowCap);
+    const answer = await this.service.rows(table, { ...about, columns, limit, total: 'none' });
+    if (answer.next !== null || answer.rows.length > this.border) return;
+    const whole: TableDescription = {
+      ...description,
+      // What was fetched beyond is there for those who name it.
+      columns: described.map((one) => (shown.includes(one.name) ? one : { ...one, shown: false })),
+      // Nothing that leads out of these rows is known here.
+      relationships: [],
+      search: searchIn(description, names),
+    };
+    const kept: Kept = {
+      terms,
+      search: (about.search ?? []).join('\0'),
+      answers: new LocalAnswers({ description: whole, rows: answer.rows }, order),
+      rows: answer.rows.length,
+      until: this.now() + this.keepFor,
+    };
+    const others = (this.kept.get(table) ?? []).filter((one) => this.now() < one.until);
+    this.kept.set(table, [kept, ...others].slice(0, mostKept));
+  }
+}
+
+/** A query without what all rows of a kept result meet anyway. */
+function within(kept: Kept, { filter, search, ...query }: WrittenQuery): WrittenQuery {
+  const left = termsIn(filter)?.filter((term) => !kept.terms.has(printExpression(term))) ?? [];
+  const rest = and(left);
+  const searched = (search ?? []).join('\0') === kept.search;
+  return { ...query, ...(rest && { filter: rest }), ...(!searched && search && { search }) };
+}
+
+/** Results of one table that are kept at most. */
+const mostKept = 10;
+
+function asKept<Answer extends { readonly window: object }>(answer: Answer): Answer {
+  return { ...answer, window: { ...answer.window, kept: true } };
+}
+
+/** The terms that a filter joins by AND, each in its one spelling; undefined for what is no filter. */
+function termTexts({ filter }: WrittenQuery): ReadonlySet<string> | undefined {
+  const terms = termsIn(filter);
+  return terms && new Set(terms.map(printExpression));
+}
+
+function termsIn(filter: WrittenQuery['filter']): readonly Expression[] | undefined {
+  if (typeof filter !== 'string') return termsOf(filter);
+  const read = parseParameters({ filter });
+  return read.problems.length > 0 ? undefined : termsOf(read.query.filter);
+}
+
+function searchIn(
+  { search, fullText }: TableDescription,
+  names: ReadonlySet<string>,
+): readonly string[] {
+  return fullText === undefined && search.every((name) => names.has(name)) ? search : [];
+}
+
+/** The order of all texts of some columns, where it is one and known here. */
+function orderOf(columns: readonly ColumnDescription[]): { order?: TextOrder; why?: string } {
+  const texts = columns.filter(({ type }) => type.kind === 'text');
+  const orders = new Set(texts.map(({ textOrder }) => textOrder));
+  if (orders.size === 0) return { order: byCodePoint };
+  const [order] = orders;
+  if (orders.size > 1 || order === undefined) {
+    return { why: 'the database sorts texts in an order that is not known here' };
+  }
+  if (order === 'C') return { order: byCodePoint };
+  const collator = new Intl.Collator(order);
+  return { order: byCollator((one, other) => collator.compare(one, other)) };
+}

@@ -1,0 +1,111 @@
+import type { Client } from '../client.ts';
+import { queryBuilder } from '../query-builder.ts';
+import { ServiceError } from '../service-error.ts';
+import type { AnyTables, TableSet } from '../table-types.ts';
+import { LocalAnswers } from './answering.ts';
+import { localTable, type LocalTableOptions } from './table.ts';
+import {
+  rowsOfArray,
+  rowsOfCsv,
+  rowsOfHtml,
+  rowsOfJson,
+  rowsOfNdjson,
+  type GivenRows,
+  type HtmlTable,
+} from './texts.ts';
+
+/** Rows at hand, in one of the forms in which they come. */
+export type LocalData =
+  | { readonly rows: readonly object[] }
+  | { readonly json: string }
+  | { readonly ndjson: string }
+  | { readonly csv: string; readonly delimiter?: string }
+  /** A table element that is in the page. */
+  | { readonly html: HtmlTable };
+
+export type LocalTableSource = LocalData & LocalTableOptions;
+
+/**
+ * A client over rows at hand, by the names of their tables: the same questions, the same answers
+ * and the same refusals as over a service, without one. @throws DataError
+ */
+export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
+  sources: Readonly<Record<string, LocalTableSource>>,
+): Client<Tables> {
+  const tables = new Map(
+    Object.entries(sources).map(([name, source]) => [
+      name,
+      new LocalAnswers(localTable(name, given(source), source)),
+    ]),
+  );
+  return clientOver(tables) as unknown as Client<Tables>;
+}
+
+/** A client whose answers are made at once, each by the table that it is about. */
+function clientOver(tables: ReadonlyMap<string, LocalAnswers>): Client {
+  const find = (name: string): LocalAnswers => {
+    const table = tables.get(name);
+    if (table !== undefined) return table;
+    const known = [...tables.keys()].join(', ');
+    throw new ServiceError('refused', `There is no table ${name}. There are ${known}.`, {
+      status: 404,
+    });
+  };
+  /** Answers come later, as they do from elsewhere, or reject. */
+  const later = async <Answer>(
+    make: () => Answer,
+    signal: AbortSignal | undefined,
+  ): Promise<Answer> => {
+    await Promise.resolve();
+    signal?.throwIfAborted();
+    return make();
+  };
+  const client: Client = {
+    from: (table) => queryBuilder(() => client, table),
+    tables: (signal) =>
+      later(
+        () => ({
+          title: 'Local tables',
+          tables: [...tables.values()].map(
+            ({ description: { name, title, kind, estimatedRows } }) => ({
+              name,
+              title,
+              kind,
+              estimatedRows,
+              links: { description: `#${name}`, rows: `#${name}/rows` },
+            }),
+          ),
+        }),
+        signal,
+      ),
+    describe: (table, signal) => later(() => find(table).description, signal),
+    rows: (table, query = {}, signal) => later(() => find(table).rows(query), signal),
+    row: (table, key, signal) =>
+      later(() => {
+        const row = find(table).row(key);
+        if (row !== undefined) return row;
+        throw new ServiceError('refused', `${table} has no such row.`, { status: 404 });
+      }, signal),
+    mileposts: (table, query = {}, ticks = 200, signal) =>
+      later(() => find(table).mileposts(query, ticks), signal),
+    groups: (table, query, signal) => later(() => find(table).groups(query), signal),
+    aggregates: (table, query = {}, signal) => later(() => find(table).aggregates(query), signal),
+    values: (table, column, query = {}, options = {}, signal) =>
+      later(() => find(table).values(column, query, options), signal),
+    rowsUrl: (table) => `#${table}/rows`,
+  };
+  return client;
+}
+
+function given(source: LocalData): GivenRows {
+  if ('rows' in source) return rowsOfArray(source.rows);
+  if ('json' in source) return rowsOfJson(source.json);
+  if ('ndjson' in source) return rowsOfNdjson(source.ndjson);
+  if ('csv' in source) {
+    return rowsOfCsv(
+      source.csv,
+      source.delimiter === undefined ? {} : { delimiter: source.delimiter },
+    );
+  }
+  return rowsOfHtml(source.html);
+}

@@ -1,0 +1,116 @@
+import {
+  aggregatesOf,
+  encodingOf,
+  isComparable,
+  isSortable,
+  labelOf,
+  type ColumnDescription,
+  type ColumnFormat,
+  type ColumnType,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import { encoded, typeOfValues } from './infer.ts';
+import { DataError, type GivenRows } from './texts.ts';
+
+/** What is known of a column beyond its values. */
+export interface LocalColumn {
+  readonly label?: string;
+  readonly type?: ColumnType;
+  readonly format?: ColumnFormat;
+}
+
+/** What is known of local rows beyond their values. */
+export interface LocalTableOptions {
+  readonly title?: string;
+  /** The columns that identify a row; `id` where there is one that does. */
+  readonly key?: readonly string[];
+  /** By name. Types are taken from the values by default. */
+  readonly columns?: Readonly<Record<string, LocalColumn>>;
+  /** Columns to sort by where a query names none; `-` for descending. The given order by default. */
+  readonly sort?: readonly string[];
+  /** Page sizes offered to readers; the first one is the default. */
+  readonly pageSizes?: readonly number[];
+}
+
+/** Rows at hand with what they are. */
+export interface LocalTable {
+  readonly description: TableDescription;
+  readonly rows: readonly Readonly<Record<string, unknown>>[];
+}
+
+/** No answer from rows at hand is larger. */
+const rowCap = 10_000_000;
+
+/** Describes rows, and puts their values into the encoding of answers. @throws DataError */
+export function localTable(
+  name: string,
+  { names, rows, labels = {} }: GivenRows,
+  options: LocalTableOptions = {},
+): LocalTable {
+  const { columns: known = {}, sort = [], pageSizes = [50, 100, 200], title } = options;
+  for (const column of [...Object.keys(known), ...(options.key ?? []), ...sort.map(bare)]) {
+    if (!names.includes(column)) {
+      throw new DataError(
+        `No row of ${name} has a column ${column}. There are ${names.join(', ')}.`,
+      );
+    }
+  }
+  const columns = names.map((column) =>
+    describe(column, rows, { label: labels[column] ?? labelOf(column), ...known[column] }),
+  );
+  const made = rows.map((row) =>
+    Object.fromEntries(columns.map(({ name: own, type }) => [own, encoded(row[own], type)])),
+  );
+  const id = names.find((one) => one === 'id');
+  const key = options.key ?? (id !== undefined && tellsApart(id, made) ? [id] : []);
+  return {
+    rows: made,
+    description: {
+      name,
+      title: title ?? labelOf(name),
+      kind: 'table',
+      key,
+      columns,
+      relationships: [],
+      search: columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
+      defaultSort: sort.map((term) => ({ column: bare(term), descending: term !== bare(term) })),
+      pageSizes,
+      rowCap,
+      estimatedRows: rows.length,
+      remarks: [],
+    },
+  };
+}
+
+function describe(
+  name: string,
+  rows: GivenRows['rows'],
+  { label = name, type: given, format }: LocalColumn,
+): ColumnDescription {
+  const values = rows.map((row) => row[name]);
+  const type = given ?? typeOfValues(values);
+  return {
+    name,
+    label,
+    type,
+    encoding: encodingOf(type),
+    nullable: values.some((value) => value === null || value === undefined),
+    sortable: isSortable(type),
+    filterable: type.kind !== 'opaque',
+    indexed: true,
+    shown: true,
+    groupable: isComparable(type),
+    aggregates: aggregatesOf(type),
+    ...(format === undefined ? {} : { format }),
+    ...(type.kind === 'text' ? { textOrder: 'und' } : {}),
+  };
+}
+
+function tellsApart(name: string, rows: LocalTable['rows']): boolean {
+  const values = new Set(rows.map((row) => row[name] ?? null));
+  return values.size === rows.length && !values.has(null);
+}
+
+function bare(term: string): string {
+  return term.replace(/^-/, '');
+}

@@ -1,0 +1,107 @@
+import { createClient, date, type Client } from './index.ts';
+
+interface Tables {
+  passages: {
+    row: { id: string; toll: string | null; status: 'open' | 'closed'; passed_on: string };
+    related: { 'lock.name': string | null };
+    literals: {
+      id: number | bigint;
+      toll: number | bigint;
+      status: 'open' | 'closed';
+      passed_on: never;
+      'lock.name': string;
+    };
+  };
+}
+
+/** A client that keeps the addresses that it was asked for. */
+function asking(): { client: Client<Tables>; asked: URL[] } {
+  const asked: URL[] = [];
+  const client = createClient<Tables>({
+    url: 'http://host/records',
+    fetch: (address) => {
+      asked.push(new URL(String(address)));
+      const answer = { columns: ['id', 'lock.name'], rows: [['7', 'Heron']], window: {} };
+      return Promise.resolve(Response.json(answer));
+    },
+  });
+  return { client, asked };
+}
+
+describe('a question that is put together', () => {
+  it('says in the URL what its steps said', async () => {
+    const { client, asked } = asking();
+    const { rows } = await client
+      .from('passages')
+      .columns('id', 'lock.name')
+      .where((is) => is.above('toll', 100))
+      .where((is) => is.any(is.equals('status', 'open'), is.missing('lock.name')))
+      .search('heron "north lock"')
+      .sort('-toll', 'lock.name')
+      .nulls('first')
+      .limit(20)
+      .page(3)
+      .total('none')
+      .rows();
+    // Typed by the columns that were named.
+    const name: string | null = rows[0]?.['lock.name'] ?? null;
+    expect(name).toBe('Heron');
+    expect(asked[0]?.pathname).toBe('/records/tables/passages/rows');
+    expect(Object.fromEntries(asked[0]?.searchParams ?? [])).toEqual({
+      columns: 'id,lock.name',
+      filter: "toll > 100 AND (status = 'open' OR lock.name IS NULL)",
+      search: 'heron "north lock"',
+      sort: '-toll,lock.name',
+      nulls: 'first',
+      limit: '20',
+      page: '3',
+      total: 'none',
+      shape: 'arrays',
+    });
+  });
+
+  it('asks for groups by functions, and sorts them by aggregates', async () => {
+    const { client, asked } = asking();
+    const grouped = client
+      .from('passages')
+      .where((is) => is.atLeast('passed_on', date('2024-02-29')))
+      .group('lock.name', "bin(passed_on, 'P1M')")
+      .aggregate('count()', 'sum(toll)', 'percentile(toll, 90)')
+      .sort('-sum(toll)');
+    await grouped.groups();
+    expect(Object.fromEntries(asked[0]?.searchParams ?? [])).toEqual({
+      filter: "passed_on >= DATE('2024-02-29')",
+      group: "lock.name,bin(passed_on, 'P1M')",
+      aggregate: 'count(),sum(toll),percentile(toll, 90)',
+      sort: '-sum(toll)',
+    });
+  });
+
+  it('joins conditions that are text with those that are not', () => {
+    const begun = asking().client.from('passages').filter('toll > 1 OR toll < 0');
+    const both = begun.where((is) => is.equals('status', 'open'));
+    expect(new URL(both.url()).searchParams.get('filter')).toBe(
+      "(toll > 1 OR toll < 0) AND (status = 'open')",
+    );
+    // The question that it was begun from is what it was.
+    expect(begun.query.filter).toBe('toll > 1 OR toll < 0');
+  });
+
+  it('does not compile with names and values that there are not', () => {
+    const { client } = asking();
+    const passages = client.from('passages');
+    // @ts-expect-error no such table
+    client.from('passage');
+    // @ts-expect-error no such column
+    passages.columns('tol');
+    // @ts-expect-error no such column
+    passages.sort('-tol');
+    // @ts-expect-error no such value
+    passages.where((is) => is.equals('status', 'opened'));
+    // @ts-expect-error a number is wanted
+    passages.where((is) => is.above('toll', '100'));
+    // @ts-expect-error no such column
+    passages.aggregate('sum(tol)');
+    expect(passages.table).toBe('passages');
+  });
+});

@@ -1,0 +1,156 @@
+import {
+  and,
+  number,
+  printExpression,
+  property,
+  text,
+  where,
+  type ConditionBuilder,
+  type Expression,
+} from '@ephoros/core/expression';
+import {
+  parseSearch,
+  termOf,
+  type Place,
+  type Term,
+  type TotalKind,
+  type WrittenQuery,
+} from '@ephoros/core/query';
+import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from './answers.ts';
+import type { Client } from './client.ts';
+import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
+import type {
+  AggregateTerm,
+  ColumnName,
+  ColumnsOf,
+  SortName,
+  TableTypes,
+  TermName,
+} from './table-types.ts';
+
+/**
+ * A question about a table. Every step gives a new one and leaves the old one as it was; a step
+ * taken again replaces what it said, but conditions join by AND.
+ */
+export interface QueryBuilder<Table extends TableTypes, Line> {
+  readonly table: string;
+  /** The query as it stands, for whatever takes one. */
+  readonly query: WrittenQuery;
+  /** Which columns, in this order. */
+  columns<Name extends ColumnName<Table>>(
+    ...names: readonly Name[]
+  ): QueryBuilder<Table, Pick<ColumnsOf<Table>, Name>>;
+  where(
+    condition: (is: ConditionBuilder<Table['literals']>) => Expression,
+  ): QueryBuilder<Table, Line>;
+  /** A condition in CQL2 Text. */
+  filter(text: string): QueryBuilder<Table, Line>;
+  /** Words and "quoted phrases" that must all occur. */
+  search(words: string): QueryBuilder<Table, Line>;
+  /** By weight; `-` for descending. */
+  sort(...terms: readonly SortName<Table>[]): QueryBuilder<Table, Line>;
+  nulls(place: 'first' | 'last'): QueryBuilder<Table, Line>;
+  /** The levels of a grouping, the outermost first. */
+  group(...terms: readonly TermName<Table>[]): QueryBuilder<Table, Line>;
+  aggregate(...terms: readonly AggregateTerm<Table>[]): QueryBuilder<Table, Line>;
+  limit(rows: number): QueryBuilder<Table, Line>;
+  /** Counted from 1. */
+  page(page: number): QueryBuilder<Table, Line>;
+  offset(rows: number): QueryBuilder<Table, Line>;
+  after(cursor: string): QueryBuilder<Table, Line>;
+  before(cursor: string): QueryBuilder<Table, Line>;
+  total(kind: TotalKind): QueryBuilder<Table, Line>;
+  rows(signal?: AbortSignal): Promise<RowsAnswer<Line>>;
+  groups(signal?: AbortSignal): Promise<GroupsAnswer>;
+  aggregates(signal?: AbortSignal): Promise<AggregatesAnswer>;
+  /** All rows, by position, loaded as they are looked at. */
+  source(options?: Omit<RemoteRowsOptions<Line>, 'ask' | 'query'>): RemoteRows<Line>;
+  /** Where the rows are asked for. */
+  url(): string;
+}
+
+/** Begins a question; `clientOf` tells whom it is put to. */
+export function queryBuilder<Table extends TableTypes, Line>(
+  clientOf: () => Client,
+  table: string,
+  query: WrittenQuery = {},
+): QueryBuilder<Table, Line> {
+  const further = (more: WrittenQuery): QueryBuilder<Table, Line> =>
+    queryBuilder(clientOf, table, { ...query, ...more });
+  const at = (place: Place): QueryBuilder<Table, Line> => further({ place });
+  const rows = async (asked: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer<Line>> =>
+    // What the columns hold is what the types of the tables say.
+    (await clientOf().rows(table, asked, signal)) as unknown as RowsAnswer<Line>;
+  return {
+    table,
+    query,
+    columns: (...names) => queryBuilder(clientOf, table, { ...query, columns: names.map(named) }),
+    where: (condition) =>
+      further({
+        filter: joined(query.filter, condition(where() as ConditionBuilder<Table['literals']>)),
+      }),
+    filter: (condition) => further({ filter: joined(query.filter, condition) }),
+    search: (words) => further({ search: parseSearch(words) }),
+    sort: (...terms) => further({ sort: terms.map(sortTerm) }),
+    nulls: (nulls) => further({ nulls }),
+    group: (...terms) => further({ group: terms.map(term) }),
+    aggregate: (...terms) => further({ aggregate: terms.map(term) }),
+    limit: (limit) => further({ limit }),
+    page: (page) => at({ kind: 'page', page }),
+    offset: (offset) => at({ kind: 'offset', offset }),
+    after: (token) => at({ kind: 'after', token }),
+    before: (token) => at({ kind: 'before', token }),
+    total: (total) => further({ total }),
+    rows: (signal) => rows(query, signal),
+    groups: (signal) => clientOf().groups(table, query, signal),
+    aggregates: (signal) => clientOf().aggregates(table, query, signal),
+    source: (options = {}) => remoteRows<Line>({ ...options, ask: rows, query }),
+    url: () => clientOf().rowsUrl(table, query),
+  };
+}
+
+const span = { start: 0, end: 0 };
+
+function named(name: string): { name: string; span: typeof span } {
+  return { name, span };
+}
+
+/** Both conditions, as they are at hand. */
+function joined(
+  one: Expression | string | undefined,
+  other: Expression | string,
+): Expression | string {
+  if (one === undefined) return other;
+  if (typeof one === 'object' && typeof other === 'object') return and([one, other]) ?? one;
+  return `(${written(one)}) AND (${written(other)})`;
+}
+
+function written(condition: Expression | string): string {
+  return typeof condition === 'string' ? condition : printExpression(condition);
+}
+
+function sortTerm(name: string): NonNullable<WrittenQuery['sort']>[number] {
+  const descending = name.startsWith('-');
+  const { expression, name: plain } = term(descending ? name.slice(1) : name);
+  const column = named(plain);
+  return expression.kind === 'call' ? { column, descending, expression } : { column, descending };
+}
+
+/** A column, or a function of columns, numbers and texts in single quotes. */
+function term(name: string): Term {
+  const [, called = '', inside = ''] = /^([a-z_]+)\((.*)\)$/s.exec(name) ?? [];
+  if (called === '') return { name, expression: property(name) };
+  const args = inside.split(',').map((part) => part.trim());
+  return termOf({
+    kind: 'call',
+    name: called,
+    args: args.filter((part) => part !== '').map(argument),
+    span,
+  });
+}
+
+function argument(part: string): Expression {
+  if (/^[+-]?\d+(\.\d+)?$/.test(part)) return number(part);
+  const [, quoted] = /^'(.*)'$/s.exec(part) ?? [];
+  return quoted === undefined ? property(part) : text(quoted.replaceAll("''", "'"));
+}

@@ -1,0 +1,126 @@
+import {
+  rowsFrom,
+  type RemoteRows,
+  type Row,
+  type RowsFromOptions,
+  type WantedWindow,
+} from './index.ts';
+
+const all: readonly Row[] = Array.from({ length: 250 }, (_, n) => ({ id: n, name: `row ${n}` }));
+
+type Backend = (window: WantedWindow) => Promise<readonly Row[] | { rows: Row[]; total?: number }>;
+
+/** What a view of a backend shows after looking here and there, and what the developer is told. */
+async function looked(
+  backend: Backend,
+  options: Partial<RowsFromOptions<Row>> = {},
+): Promise<{ told: string[]; source: RemoteRows }> {
+  const told: string[] = [];
+  const tell = (message: string): void => void told.push(message);
+  const source = rowsFrom(backend, { key: ['id'], settle: 0, ahead: 0, ...options, tell });
+  for (const [from, to] of [
+    [0, 20],
+    [100, 120],
+    [200, 220],
+  ] as const) {
+    source.look(from, to);
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+  return { told, source };
+}
+
+const sliced: Backend = ({ offset, limit }) =>
+  Promise.resolve({ rows: all.slice(offset, offset + limit), total: all.length });
+
+describe('rows from any function that answers windows', () => {
+  it('stand at their positions, with the total that it tells', async () => {
+    const { told, source } = await looked(sliced);
+    expect(source.row(7)?.['name']).toBe('row 7');
+    expect(source.row(219)?.['id']).toBe(219);
+    expect(source.state()).toMatchObject({ total: 250, totalKind: 'exact', status: 'ready' });
+    expect(told).toEqual([]);
+    source.close();
+  });
+
+  it('go on without an end where nobody counts, until it is reached', async () => {
+    const { source } = await looked(({ offset, limit }) =>
+      Promise.resolve(all.slice(offset, offset + limit)),
+    );
+    expect(source.state()).toMatchObject({ total: 250, totalKind: 'exact', open: false });
+    source.close();
+  });
+
+  it('pass the query on, and the signal', async () => {
+    const asked: WantedWindow[] = [];
+    const query = { search: ['heron'] };
+    const { source } = await looked(
+      (window) => {
+        asked.push(window);
+        return sliced(window);
+      },
+      { query },
+    );
+    expect(asked[0]).toMatchObject({ offset: 0, limit: 100, query });
+    expect(asked[0]?.signal).toBeInstanceOf(AbortSignal);
+    source.close();
+  });
+
+  it('fail with what the function throws', async () => {
+    const { source } = await looked(() => Promise.reject(new Error('no such file')));
+    expect(source.state()).toMatchObject({ status: 'failed' });
+    expect(source.state().error?.message).toBe('no such file');
+    source.close();
+  });
+});
+
+describe('the mistakes that are made most are told once', () => {
+  it('a backend that gives all rows whatever is asked; the right ones are shown', async () => {
+    const { told, source } = await looked(() => Promise.resolve(all));
+    expect(told).toEqual([
+      'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',
+    ]);
+    expect(source.row(215)?.['id']).toBe(215);
+    source.close();
+  });
+
+  it('a backend that gives the same rows at every offset', async () => {
+    const { told } = await looked(({ limit }) =>
+      Promise.resolve({ rows: all.slice(0, limit), total: 250 }),
+    );
+    expect(
+      told.filter((one) => one.includes('the rows from 100 on are those from 0 on')),
+    ).toHaveLength(1);
+  });
+
+  it('a total that does not match', async () => {
+    const few: Backend = ({ offset, limit }) =>
+      Promise.resolve({ rows: all.slice(offset, offset + limit), total: 100 });
+    const page = await looked(({ offset }) =>
+      Promise.resolve({ rows: all.slice(offset, offset + 10), total: 250 }),
+    );
+    expect(page.told).toEqual([
+      'the total does not match: of 250 rows, says the backend, only 10 came from 0 on, and 100 were asked for. Count with the same filter as the rows.',
+    ]);
+    const own = await looked((window) =>
+      few(window).then((answer) => ({
+        rows: [...('rows' in answer ? answer.rows : [])],
+        total: 10,
+      })),
+    );
+    expect(own.told[0]).toContain('there are 10 rows, says the backend, and 100 came from 0 on');
+  });
+
+  it('a key that is missing, or not unique, with the duplicates', async () => {
+    const missing = await looked(sliced, { key: ['number'] });
+    expect(missing.told).toEqual([
+      "the key is missing: a row has no number. It has id, name. Ask for the key's columns as well, or name others as the key.",
+    ]);
+    const twins = all.map((row, n) => ({ ...row, id: n % 97 }));
+    const twice = await looked(({ offset, limit }) =>
+      Promise.resolve({ rows: twins.slice(offset, offset + limit), total: 250 }),
+    );
+    expect(twice.told).toEqual([
+      'the key is not unique: several rows have the same id: 0; 1; 2. Name columns that tell all rows apart.',
+    ]);
+  });
+});
