@@ -2,7 +2,7 @@ import tseslint from 'typescript-eslint';
 import hooks from 'eslint-plugin-react-hooks';
 
 export default tseslint.config(
-  { ignores: ['**/dist/', '.ephoros/', '**/*.mjs', 'packages/console/vite.config.ts'] },
+  { ignores: ['**/dist/', '.ephoros/', '**/*.mjs', 'examples/**/*.js', '**/vite.config.ts'] },
   tseslint.configs.strictTypeChecked,
   tseslint.configs.stylisticTypeChecked,
   {
@@ -13,6 +13,8 @@ export default tseslint.config(
       '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
       '@typescript-eslint/consistent-type-definitions': 'off',
       '@typescript-eslint/no-confusing-void-expression': 'off',
+      // What is left out of a copy is named.
+      '@typescript-eslint/no-unused-vars': ['error', { ignoreRestSiblings: true }],
       // Code points are what PostgreSQL and the filter language count in.
       '@typescript-eslint/no-misused-spread': 'off',
       '@typescript-eslint/switch-exhaustiveness-check': [
@@ -27,7 +29,15 @@ export default tseslint.config(
     rules: hooks.configs.recommended.rules,
   },
   {
-    files: ['**/*.test.ts', '**/*.test.tsx', '**/testing/**'],
+    // Written as those write who read them.
+    files: ['examples/**'],
+    rules: {
+      '@typescript-eslint/no-base-to-string': 'off',
+      '@typescript-eslint/no-misused-promises': 'off',
+    },
+  },
+  {
+    files: ['**/*.test.ts', '**/*.test.tsx', '**/testing/**', 'examples/**'],
     rules: {
       // Answers are read as they come; what they hold is what the tests are about.
       '@typescript-eslint/no-explicit-any': 'off',

@@ -4,7 +4,10 @@ export default {
   testEnvironmentOptions: {
     customExportConditions: ['ephoros-source', 'node', 'require', 'default'],
   },
-  testMatch: ['<rootDir>/{packages/*,demo,bench}/src/**/*.test.{ts,tsx}'],
+  testMatch: [
+    '<rootDir>/{packages/*,demo,bench}/src/**/*.test.{ts,tsx}',
+    '<rootDir>/examples/*.test.ts',
+  ],
   transform: {
     '\\.[jt]sx?$|\\.mjs$': [
       '@swc/jest',

@@ -170,7 +170,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),
   };
   // Types of the tables are a promise of the program's: nothing at run time depends on them.
-  return client as unknown as Client<Tables>;
+  return client;
 }
 
 /** A parameter's name and its text. */

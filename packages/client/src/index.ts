@@ -23,7 +23,8 @@ export {
   type WantedWindow,
 } from './rows-from.ts';
 export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/expression';
-export type { QueryBuilder } from './query-builder.ts';
+export { describeColumns } from './described-columns.ts';
+export { joinFilters, type QueryBuilder } from './query-builder.ts';
 export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
 export { Mistakes } from './mistakes.ts';
 export { printParameters, type WrittenQuery } from '@ephoros/core/query';

@@ -17,7 +17,6 @@ export class Mistakes {
   private readonly say: (message: string) => void;
 
   constructor(tell?: (message: string) => void) {
-    // eslint-disable-next-line no-console -- the developer looks nowhere else
     this.say = tell ?? ((message) => console.warn(`Ephoros: ${message}`));
   }
 
@@ -54,7 +53,7 @@ export class AnswerWatch<Line> {
     // What was counted at another moment may differ.
     const counted = window.totalKind === 'exact' && window.countedAt === undefined;
     if (counted) this.seeTotal(from, limit, rows.length, window.total);
-    if (this.key !== undefined) this.seeKeys(this.key, rows as readonly unknown[]);
+    if (this.key !== undefined) this.seeKeys(this.key, rows);
   }
 
   private seeSame(from: number, rows: readonly Line[]): void {

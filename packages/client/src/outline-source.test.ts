@@ -67,7 +67,7 @@ class Service {
   };
 
   askRows = async (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> => {
-    const text = String(query.filter);
+    const text = query.filter as string;
     const [, a = '', b = ''] = /a = .(\w+). AND b = (\d+)/.exec(text) ?? [];
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`rows ${a}/${b} ${offset}+${query.limit ?? 0}`, signal);

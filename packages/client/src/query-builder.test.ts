@@ -20,7 +20,7 @@ function asking(): { client: Client<Tables>; asked: URL[] } {
   const client = createClient<Tables>({
     url: 'http://host/records',
     fetch: (address) => {
-      asked.push(new URL(String(address)));
+      asked.push(new URL(address as string));
       const answer = { columns: ['id', 'lock.name'], rows: [['7', 'Heron']], window: {} };
       return Promise.resolve(Response.json(answer));
     },

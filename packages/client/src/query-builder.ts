@@ -17,7 +17,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from './answers.ts';
-import type { Client } from './client.ts';
+import type { Askable } from './askable.ts';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 import type {
   AggregateTerm,
@@ -71,7 +71,7 @@ export interface QueryBuilder<Table extends TableTypes, Line> {
 
 /** Begins a question; `clientOf` tells whom it is put to. */
 export function queryBuilder<Table extends TableTypes, Line>(
-  clientOf: () => Client,
+  clientOf: () => Askable,
   table: string,
   query: WrittenQuery = {},
 ): QueryBuilder<Table, Line> {
@@ -87,9 +87,9 @@ export function queryBuilder<Table extends TableTypes, Line>(
     columns: (...names) => queryBuilder(clientOf, table, { ...query, columns: names.map(named) }),
     where: (condition) =>
       further({
-        filter: joined(query.filter, condition(where() as ConditionBuilder<Table['literals']>)),
+        filter: joinFilters(query.filter, condition(where())),
       }),
-    filter: (condition) => further({ filter: joined(query.filter, condition) }),
+    filter: (condition) => further({ filter: joinFilters(query.filter, condition) }),
     search: (words) => further({ search: parseSearch(words) }),
     sort: (...terms) => further({ sort: terms.map(sortTerm) }),
     nulls: (nulls) => further({ nulls }),
@@ -115,8 +115,8 @@ function named(name: string): { name: string; span: typeof span } {
   return { name, span };
 }
 
-/** Both conditions, as they are at hand. */
-function joined(
+/** Both conditions, as they are at hand: joined by AND. */
+export function joinFilters(
   one: Expression | string | undefined,
   other: Expression | string,
 ): Expression | string {

@@ -327,7 +327,10 @@ describe('rows of a service by position', () => {
         await look();
         for (const { step, at, add } of moves) {
           const place = Math.min(at, service.ids.length - 1);
-          if (add) service.ids.splice(place, 0, (service.ids[place] ?? 0) - 1 - (at % 500));
+          let added = (service.ids[place] ?? 0) - 1 - (at % 500);
+          // A key tells all rows apart, those that were there as well.
+          while (service.ids.includes(added)) added -= 1;
+          if (add) service.ids.splice(place, 0, added);
           else there.delete(service.ids.splice(place, 1)[0] ?? 0);
           service.ids.sort((one, other) => one - other);
           from = Math.max(0, Math.min((source.state().total ?? 0) - 15, from + step));

@@ -35,8 +35,8 @@ const sliced: Backend = ({ offset, limit }) =>
 describe('rows from any function that answers windows', () => {
   it('stand at their positions, with the total that it tells', async () => {
     const { told, source } = await looked(sliced);
-    expect(source.row(7)?.['name']).toBe('row 7');
-    expect(source.row(219)?.['id']).toBe(219);
+    expect(source.row(7)?.name).toBe('row 7');
+    expect(source.row(219)?.id).toBe(219);
     expect(source.state()).toMatchObject({ total: 250, totalKind: 'exact', status: 'ready' });
     expect(told).toEqual([]);
     source.close();
@@ -79,7 +79,7 @@ describe('the mistakes that are made most are told once', () => {
     expect(told).toEqual([
       'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',
     ]);
-    expect(source.row(215)?.['id']).toBe(215);
+    expect(source.row(215)?.id).toBe(215);
     source.close();
   });
 

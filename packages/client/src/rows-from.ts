@@ -59,7 +59,7 @@ export function rowsFrom<Line = Row>(
 }
 
 /** How hard to count is asked of a service alone. */
-function partOf({ total: _total, ...query }: WrittenQuery): WrittenQuery {
+function partOf({ total: _counting, ...query }: WrittenQuery): WrittenQuery {
   return query;
 }
 

@@ -6,3 +6,22 @@ export { formatText, formatValue, type FormattedValue, type Reader } from './for
 export { Cell } from './table/cell.tsx';
 export type { RulerContent } from './ruler/ruler.tsx';
 export { useMileposts } from './ruler/use-mileposts.ts';
+export { isEndAligned, widthOf } from './format/layout.ts';
+export { useClosing } from './use-closing.ts';
+export { TableView, type TableViewProps } from './view/table-view.tsx';
+export type { ColumnDefinition } from './view/column-definition.ts';
+export {
+  useRecords,
+  type AskedClient,
+  type Header,
+  type Pager,
+  type Records,
+  type RecordsOptions,
+} from './records/use-records.ts';
+export type { Selection } from './records/use-selection.ts';
+export { type TableState } from './state/table-state.ts';
+export { type ChangeState, type StateOptions } from './state/use-table-state.ts';
+export { english } from './words/english.ts';
+export { arabic } from './words/arabic.ts';
+export { WordsContext } from './words/use-words.ts';
+export type { Words } from './words/words.ts';

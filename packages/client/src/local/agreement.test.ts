@@ -59,7 +59,7 @@ function queryOf(parameters: Partial<Record<string, string>>): WrittenQuery | un
     filter: undefined as unknown as string,
   });
   if (problems.length > 0) return undefined;
-  return parameters['filter'] === undefined ? query : { ...query, filter: parameters['filter'] };
+  return parameters.filter === undefined ? query : { ...query, filter: parameters.filter };
 }
 
 describe('rows at hand', () => {
@@ -104,7 +104,7 @@ describe('rows at hand', () => {
           await both((client) => client.aggregates('locks', whole));
         }
       }),
-      { numRuns: Number(process.env['RUNS'] ?? 40) },
+      { numRuns: Number(process.env.RUNS ?? 40) },
     );
     await both((client) => client.row('locks', [3]));
   });

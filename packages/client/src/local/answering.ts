@@ -330,7 +330,7 @@ function edgesOf(
   greatest: Value,
   bins: number,
 ): readonly (Value | undefined)[] {
-  const [low, high] = [String(least), String(greatest)];
+  const [low, high] = [plain(least), plain(greatest)];
   if (isNumeric(type)) {
     const asNumbers = type.kind === 'integer' && type.bits !== 64;
     return edgesBetween(low, high, bins).map((edge) =>
@@ -342,4 +342,8 @@ function edgesOf(
     text === undefined ? null : `${text}${zone}`,
   );
   return [least, ...inside.slice(1, -1), greatest];
+}
+
+function plain(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
 }

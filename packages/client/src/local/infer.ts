@@ -3,6 +3,7 @@ import type { ColumnType } from '@ephoros/core/schema';
 const whole = /^[+-]?\d{1,30}$/;
 const decimal = /^[+-]?\d{1,30}\.\d{1,30}$/;
 const day = /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])$/;
+const clock = /^(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d(?:\.\d{1,6})?$/;
 const moment =
   /^\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])[T ]\d\d:\d\d(?::\d\d(?:\.\d{1,6})?)?(Z|[+-]\d\d:\d\d)?$/;
 
@@ -36,6 +37,7 @@ function typeOfTexts(texts: readonly string[]): ColumnType {
   }
   if (texts.every((text) => text === 'true' || text === 'false')) return { kind: 'boolean' };
   if (all(day)) return { kind: 'date' };
+  if (all(clock)) return { kind: 'time', zone: false };
   if (!all(moment)) return { kind: 'text' };
   const zoned = texts.filter((text) => moment.exec(text)?.[1] !== undefined).length;
   if (zoned !== 0 && zoned !== texts.length) return { kind: 'text' };
@@ -45,28 +47,36 @@ function typeOfTexts(texts: readonly string[]): ColumnType {
 /** A value in the encoding that answers have for its type; null where it is none of the type. */
 export function encoded(value: unknown, type: ColumnType): unknown {
   if (value === null || value === undefined) return null;
+  const text = textOf(value);
   switch (type.kind) {
     case 'integer':
-      if (type.bits === 64) return String(value);
-      return asNumber(value);
+      if (type.bits === 64) return text;
+      return asNumber(text);
     case 'float':
-      return asNumber(value);
+      return asNumber(text);
     case 'numeric':
-      return String(value).replace(/^\+/, '');
+      return text.replace(/^\+/, '');
     case 'boolean':
-      return typeof value === 'boolean' ? value : value === 'true';
+      return text === 'true';
     case 'timestamp':
-      return value instanceof Date ? value.toISOString() : asMoment(String(value), type.zone);
+      return asMoment(text, type.zone);
+    case 'date':
+      return text.slice(0, 10);
     case 'json':
     case 'array':
       return value;
     default:
-      return typeof value === 'object' ? JSON.stringify(value) : String(value as string);
+      return text;
   }
 }
 
-function asNumber(value: unknown): unknown {
-  const number = Number(value);
+function textOf(value: unknown): string {
+  if (value instanceof Date) return value.toISOString();
+  return typeof value === 'object' ? JSON.stringify(value) : String(value as string);
+}
+
+function asNumber(text: string): unknown {
+  const number = Number(text);
   return Number.isFinite(number) ? number : String(number);
 }
 

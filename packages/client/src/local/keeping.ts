@@ -1,4 +1,3 @@
-import { columnNamed } from '@ephoros/core/check';
 import { and, printExpression, type Expression } from '@ephoros/core/expression';
 import { byCodePoint, byCollator, type TextOrder } from '@ephoros/core/memory';
 import {
@@ -11,6 +10,7 @@ import {
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { RowsAnswer, ValuesAnswer } from '../answers.ts';
 import type { Client } from '../client.ts';
+import { describeColumns } from '../described-columns.ts';
 import { queryBuilder } from '../query-builder.ts';
 import { ServiceError } from '../service-error.ts';
 import type { AnyTables, TableSet } from '../table-types.ts';
@@ -60,8 +60,7 @@ export function keepSmall<Tables extends TableSet<Tables> = AnyTables>(
   client: Client<Tables>,
   options: KeepingOptions = {},
 ): KeepingClient<Tables> {
-  return new Keeper(client as unknown as Client, options)
-    .client as unknown as KeepingClient<Tables>;
+  return new Keeper(client as unknown as Client, options).client;
 }
 
 class Keeper {
@@ -206,20 +205,6 @@ class Keeper {
     return known;
   }
 
-  /** A column, also of a related table, as one of the rows' own. */
-  private async columnOf(name: string, table: TableDescription): Promise<ColumnDescription> {
-    let there = table;
-    for (const step of name.split('.').slice(0, -1)) {
-      const next = there.relationships.find((one) => one.kind === 'one' && one.name === step);
-      if (next === undefined) break;
-      there = await this.describe(next.table);
-    }
-    const found = columnNamed(name, table, (other) => this.descriptions.get(other));
-    if (found === undefined) throw new Error(`no column ${name}`);
-    const { path: _path, own: _own, ...column } = found;
-    return column;
-  }
-
   /** Fetches a result whole, with all columns that are shown and those that the query names. */
   private async keep(table: string, query: WrittenQuery): Promise<void> {
     const terms = termTexts(query);
@@ -249,7 +234,8 @@ class Keeper {
     const shown = description.columns.filter((column) => column.shown).map(({ name }) => name);
     const own = new Set([...shown, ...description.key]);
     const names = new Set([...own, ...(query.columns ?? []).map(({ name }) => name)]);
-    const described = await Promise.all([...names].map((name) => this.columnOf(name, description)));
+    const found = await describeColumns([...names], description, (other) => this.describe(other));
+    const described = found.filter((one) => one !== undefined);
     const { order } = orderOf(described);
     if (order === undefined) return;
     const columns = [...names].map((one) => ({ name: one, span: { start: 0, end: 0 } }));

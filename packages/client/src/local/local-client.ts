@@ -38,7 +38,7 @@ export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
       new LocalAnswers(localTable(name, given(source), source)),
     ]),
   );
-  return clientOver(tables) as unknown as Client<Tables>;
+  return clientOver(tables);
 }
 
 /** A client whose answers are made at once, each by the table that it is about. */

@@ -150,5 +150,7 @@ function formatOf(
   const own = argument?.kind === 'column' ? argument.column.format : undefined;
   if ((kind !== 'avg' && kind !== 'median') || !isNumeric(type)) return own;
   if (own === undefined) return { kind: 'number', decimals };
-  return 'decimals' in own || !('unit' in own || own.kind === 'money') ? own : { ...own, decimals };
+  return own.kind === 'money' || (own.kind === 'number' && own.unit !== undefined)
+    ? { decimals, ...own }
+    : own;
 }

@@ -11,6 +11,8 @@ export type ColumnFormat =
   | { readonly kind: 'percent'; readonly decimals?: number }
   | { readonly kind: 'date' }
   | { readonly kind: 'datetime' }
+  /** A number of these units. */
+  | { readonly kind: 'duration'; readonly unit: 'seconds' | 'minutes' | 'hours' | 'days' }
   | { readonly kind: 'link' }
   | { readonly kind: 'picture' }
   | { readonly kind: 'badge' };

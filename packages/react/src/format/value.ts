@@ -1,5 +1,7 @@
 import type { Value } from '@ephoros/client';
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
+import { english } from '../words/english.ts';
+import type { Words } from '../words/words.ts';
 
 /** For whom values are written. */
 export interface Reader {
@@ -7,6 +9,8 @@ export interface Reader {
   readonly locale: string;
   /** An IANA time zone, such as "Europe/Paris". */
   readonly timeZone: string;
+  /** What values are called that are no text; in English by default. */
+  readonly words?: Pick<Words, 'missing' | 'yes' | 'no' | 'emptyText' | 'emptyList'>;
 }
 
 /** A value as people read it. */
@@ -20,14 +24,15 @@ export interface FormattedValue {
 
 /** A value of a column, written for a reader. Nothing is rounded that `exact` does not hold. */
 export function formatValue(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
-  if (value === null) return { text: 'null', kind: 'null' };
+  const { words = english } = reader;
+  if (value === null) return { text: words.missing, kind: 'null' };
   if (typeof value === 'boolean') {
-    return value ? { text: 'yes', kind: 'yes' } : { text: 'no', kind: 'no' };
+    return value ? { text: words.yes, kind: 'yes' } : { text: words.no, kind: 'no' };
   }
-  if (Array.isArray(value)) return asList(value as readonly Value[]);
+  if (Array.isArray(value)) return asList(value as readonly Value[], words.emptyList);
   if (typeof value === 'object') return { text: JSON.stringify(value), kind: 'text' };
   const raw = String(value);
-  if (raw === '') return { text: 'empty', kind: 'empty' };
+  if (raw === '') return { text: words.emptyText, kind: 'empty' };
   const { type, format } = column;
   switch (format?.kind) {
     case 'picture':
@@ -37,6 +42,8 @@ export function formatValue(value: Value, column: ResultColumn, reader: Reader):
     case 'date':
     case 'datetime':
       return asDate(raw, format.kind === 'datetime', reader);
+    case 'duration':
+      return asLength(raw, format.unit, reader);
     case 'number':
     case 'money':
     case 'percent':
@@ -58,8 +65,8 @@ export function formatText(value: Value, column: ResultColumn, reader: Reader): 
 }
 
 /** The members of a list by commas; the list itself, exactly, is its JSON. */
-function asList(members: readonly Value[]): FormattedValue {
-  if (members.length === 0) return { text: 'empty list', kind: 'empty' };
+function asList(members: readonly Value[], empty: string): FormattedValue {
+  if (members.length === 0) return { text: empty, kind: 'empty' };
   const text = members
     .map((one) => (typeof one === 'object' ? JSON.stringify(one) : String(one)))
     .join(', ');
@@ -131,6 +138,30 @@ function asDate(raw: string, withTime: boolean, { locale, timeZone }: Reader): F
     timeZone: zoned ? timeZone : 'UTC',
   };
   return { text: remembered(dates, locale, options).format(moment), kind: 'text', exact: raw };
+}
+
+const secondsOf = { seconds: 1, minutes: 60, hours: 3_600, days: 86_400 } as const;
+
+/** 111 minutes → "1h 51m"; what is no number stays as it is. */
+function asLength(raw: string, unit: keyof typeof secondsOf, { locale }: Reader): FormattedValue {
+  const all = Math.round(Number(raw) * secondsOf[unit] * 1000) / 1000;
+  if (!Number.isFinite(all)) return { text: raw, kind: 'number' };
+  const sign = all < 0 ? '-' : '';
+  let left = Math.abs(all);
+  const parts = (['day', 'hour', 'minute', 'second'] as const).flatMap((name) => {
+    const size = secondsOf[`${name}s`];
+    const amount = name === 'second' ? Math.round(left * 1000) / 1000 : Math.floor(left / size);
+    left -= amount * size;
+    if (amount === 0) return [];
+    const options = { style: 'unit', unit: name, unitDisplay: 'narrow' };
+    return [remembered(numbers, locale, options).format(amount)];
+  });
+  const none = remembered(numbers, locale, {
+    style: 'unit',
+    unit: unit.slice(0, -1),
+    unitDisplay: 'narrow',
+  }).format(0);
+  return { text: sign + (parts.join(' ') || none), kind: 'number', exact: `${raw} ${unit}` };
 }
 
 /** "PT1H51M15S" → "1h 51m 15s". */

@@ -8,6 +8,8 @@ import {
   type ReactElement,
 } from 'react';
 
+import { useWords } from '../words/use-words.ts';
+
 /** Px from one label to the next. */
 const labelHeight = 28;
 
@@ -59,7 +61,8 @@ export function Ruler(props: RulerProps): ReactElement {
     const part = Math.min(1, Math.max(0, (clientY - box.top) / box.height));
     goTo(Math.min(rowCount - 1, Math.floor(part * rowCount)));
   };
-  const said = [`row ${(seenFirst + 1).toLocaleString(locale)}`, labelAt(seenFirst)];
+  const words = useWords();
+  const said = [words.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)];
   return (
     <div
       ref={strip}

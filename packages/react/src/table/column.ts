@@ -7,6 +7,11 @@ export interface TableColumn {
   readonly label: string;
   /** In px; at least, where the column grows. */
   readonly width: number;
+  /** How narrow and how wide a reader can make it, in px; 48 and 1,200 by default. */
+  readonly minWidth?: number;
+  readonly maxWidth?: number;
+  /** Whether it stays in view when the others scroll sideways. Such columns come first. */
+  readonly pinned?: boolean;
   /** Whether it takes a share of the room that is left over. */
   readonly grows?: boolean;
   /** Where the text stands in its cell; `start` by default. */
@@ -22,6 +27,31 @@ export interface TableColumn {
   readonly foot?: () => ReactNode;
   /** Stands behind the label in the header, such as a button that opens a menu. */
   readonly extra?: ReactNode;
+}
+
+/** A column in its place. */
+export interface PlacedColumn extends TableColumn {
+  /** Px from the beginning of the view where it stays; of the pinned ones alone. */
+  readonly stick?: number;
+}
+
+/** The columns with the places at which the pinned ones stay. */
+export function placed(columns: readonly TableColumn[]): readonly PlacedColumn[] {
+  let stick = 0;
+  return columns.map((column) => {
+    if (column.pinned !== true) return column;
+    const at = stick;
+    stick += column.width;
+    return { ...column, stick: at };
+  });
+}
+
+/** What its cells need to stay in view. */
+export function pinned({ stick }: PlacedColumn): {
+  'data-pinned'?: true;
+  style?: { insetInlineStart: number };
+} {
+  return stick === undefined ? {} : { 'data-pinned': true, style: { insetInlineStart: stick } };
 }
 
 /** A term of the sort in force, as the header shows it. */

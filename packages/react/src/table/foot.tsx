@@ -1,8 +1,8 @@
 import type { ReactElement } from 'react';
-import type { TableColumn } from './column.ts';
+import { pinned, type PlacedColumn } from './column.ts';
 
 interface TableFootProps {
-  readonly columns: readonly TableColumn[];
+  readonly columns: readonly PlacedColumn[];
   readonly template: string;
   readonly minWidth: number;
   readonly height: number;
@@ -27,6 +27,7 @@ export function TableFoot(props: TableFootProps): ReactElement {
             className="eph-cell"
             aria-colindex={index + 1}
             data-align={column.align ?? 'start'}
+            {...pinned(column)}
           >
             {column.foot?.()}
           </div>

@@ -1,7 +1,8 @@
 import type { OutlineLine } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement } from 'react';
 import { activateCell } from './activate-cell.ts';
-import type { TableColumn } from './column.ts';
+import { useWords } from '../words/use-words.ts';
+import { pinned, type PlacedColumn } from './column.ts';
 
 export type Group = Extract<OutlineLine, { kind: 'group' }>;
 
@@ -10,7 +11,7 @@ interface GroupRowProps {
   readonly line: Group;
   /** Counted from 0 over all lines. */
   readonly position: number;
-  readonly columns: readonly TableColumn[];
+  readonly columns: readonly PlacedColumn[];
   readonly template: string;
   /** Px from the top of the layer that it stands in. */
   readonly top: number;
@@ -27,6 +28,7 @@ interface GroupRowProps {
 export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactElement {
   const { line, position, columns, template, top, height, activeColumn, stuck = false } = props;
   const { depth, open, openable } = line;
+  const words = useWords();
   const onMouseDown = ({ target }: MouseEvent): void => {
     activateCell(target, (column) => props.onActivate(position, column));
   };
@@ -51,6 +53,7 @@ export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactEleme
           className="eph-cell"
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
+          {...pinned(column)}
           data-active={activeColumn === index}
         >
           {column.outline === true ? (
@@ -58,7 +61,7 @@ export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactEleme
               type="button"
               tabIndex={-1}
               className="eph-mark"
-              aria-label={open ? 'Close' : 'Open'}
+              aria-label={open ? words.close : words.open}
               disabled={!openable}
               data-open={open}
               style={{ paddingInlineStart: depth * indent }}

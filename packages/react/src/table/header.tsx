@@ -1,19 +1,26 @@
 import { memo, type ReactElement } from 'react';
-import type { SortMark, TableColumn } from './column.ts';
+import { useWords } from '../words/use-words.ts';
+import { pinned, type PlacedColumn, type SortMark } from './column.ts';
+import { Grip } from './grip.tsx';
 
 interface TableHeaderProps {
-  readonly columns: readonly TableColumn[];
+  readonly columns: readonly PlacedColumn[];
   readonly sort: readonly SortMark[];
   readonly template: string;
   readonly height: number;
   /** Of all columns together, in px. */
   readonly minWidth: number;
   readonly onSort: ((column: string, add: boolean) => void) | undefined;
+  readonly onResize: ((column: string, width: number) => void) | undefined;
+  /** The header cell that has the keyboard, and its id. */
+  readonly activeColumn: number | undefined;
+  readonly activeId: string;
 }
 
 /** The header row: a label sorts when it is chosen; with Shift it is added to the sort. */
 export const TableHeader = memo(function TableHeader(props: TableHeaderProps): ReactElement {
-  const { columns, sort, template, height, minWidth, onSort } = props;
+  const { columns, sort, template, height, minWidth, onSort, onResize } = props;
+  const { activeColumn, activeId } = props;
   return (
     <div className="eph-head" role="rowgroup" style={{ height, minWidth }}>
       <div
@@ -29,7 +36,10 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
               key={column.name}
               role="columnheader"
               className="eph-head-cell"
+              id={activeColumn === index ? activeId : undefined}
               data-align={column.align ?? 'start'}
+              data-active={activeColumn === index}
+              {...pinned(column)}
               aria-colindex={index + 1}
               aria-sort={ariaSort(sort[weight])}
             >
@@ -40,6 +50,7 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
                 onSort={onSort}
               />
               {column.extra}
+              {onResize !== undefined && <Grip column={column} onResize={onResize} />}
             </div>
           );
         })}
@@ -49,7 +60,7 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
 });
 
 interface HeaderLabelProps {
-  readonly column: TableColumn;
+  readonly column: PlacedColumn;
   readonly mark: SortMark | undefined;
   /** The term's place among several, from 1; 0 when it stands alone or not at all. */
   readonly weight: number;
@@ -57,15 +68,18 @@ interface HeaderLabelProps {
 }
 
 function HeaderLabel({ column, mark, weight, onSort }: HeaderLabelProps): ReactElement {
+  const words = useWords();
   if (column.sortable !== true || onSort === undefined) {
     return <span className="eph-head-label">{column.label}</span>;
   }
   return (
     <button
       type="button"
+      // The keyboard comes here by the arrow keys of the grid.
+      tabIndex={-1}
       className="eph-head-label"
       data-sorted={mark !== undefined}
-      title={`${column.label}: sort (with Shift: as a further term)`}
+      title={words.sortHint(column.label)}
       onClick={(event) => onSort(column.name, event.shiftKey)}
     >
       <span className="eph-head-text">{column.label}</span>

@@ -10,7 +10,14 @@ interface Bounds {
   readonly lastColumn: number;
   /** Rows that a page key moves by. */
   readonly pageRows: number;
+  /** Whether columns run from right to left; they run from left to right by default. */
+  readonly mirrored?: boolean;
 }
+
+const mirrors: Readonly<Record<string, string>> = {
+  ArrowLeft: 'ArrowRight',
+  ArrowRight: 'ArrowLeft',
+};
 
 /**
  * Where a key moves the active cell to (WAI-ARIA grid pattern); undefined for keys that do not
@@ -20,13 +27,13 @@ export function moved(
   { row, column }: CellPlace,
   key: string,
   whole: boolean,
-  { firstRow, lastRow, lastColumn, pageRows }: Bounds,
+  { firstRow, lastRow, lastColumn, pageRows, mirrored = false }: Bounds,
 ): CellPlace | undefined {
   const at = (toRow: number, toColumn: number): CellPlace => ({
     row: Math.min(lastRow, Math.max(firstRow, toRow)),
     column: Math.min(lastColumn, Math.max(0, toColumn)),
   });
-  switch (key) {
+  switch (mirrored ? (mirrors[key] ?? key) : key) {
     case 'ArrowDown':
       return whole ? at(lastRow, column) : at(row + 1, column);
     case 'ArrowUp':

@@ -16,7 +16,8 @@ import {
 } from 'react';
 import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
 import { useSource } from '../use-source.ts';
-import type { SortMark, TableColumn } from './column.ts';
+import { useWords } from '../words/use-words.ts';
+import { placed, type SortMark, type TableColumn } from './column.ts';
 import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
 import { moved, type CellPlace } from './movement.ts';
@@ -44,6 +45,12 @@ export interface RecordTableProps {
   readonly sort?: readonly SortMark[];
   /** A header was chosen to sort by; `add` when the terms so far shall stay. */
   readonly onSort?: (column: string, add: boolean) => void;
+  /** A column is drawn wider or narrower; without it none can be. */
+  readonly onResize?: (column: string, width: number) => void;
+  /** Whether a row is one of those selected; without it none can be. Another function when others are. */
+  readonly isSelected?: (row: Row) => boolean;
+  /** A key was pressed on a row; true where that was all it did. */
+  readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent) => boolean;
   /** In px; 34 by default. */
   readonly rowHeight?: number;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
@@ -65,8 +72,19 @@ const unknownRows = 20;
  * on their way are placeholders of the same height. Styled by `@ephoros/react/table.css`.
  */
 export function RecordTable(props: RecordTableProps): ReactElement {
-  const { source, columns, label, range, sort = unsorted, onSort, rowHeight = 34, instead } = props;
-  const { onLook, startRow = 0, ruler, handle } = props;
+  const {
+    source,
+    columns: given,
+    label,
+    range,
+    sort = unsorted,
+    onSort,
+    rowHeight = 34,
+    instead,
+  } = props;
+  const { onLook, startRow = 0, ruler, handle, onResize, isSelected, onRowKey } = props;
+  const words = useWords();
+  const columns = useMemo(() => placed(given), [given]);
   const { total, open, status } = useSource<unknown>(source);
   const scroller = useRef<HTMLDivElement>(null);
   const activeId = useId();
@@ -122,13 +140,26 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) return;
     const bounds = {
-      firstRow: 0,
+      // The header is come to from the first row alone.
+      firstRow: event.key === 'ArrowUp' && active !== undefined ? headerRow : 0,
       lastRow: rowCount - 1,
       lastColumn: columns.length - 1,
       pageRows: Math.max(1, seenEnd - seenFirst - 2),
+      mirrored: words.direction === 'rtl',
     };
+    const whole = event.ctrlKey || event.metaKey;
     const from = active ?? { row: seenFirst, column: 0 };
-    const line = outline?.row(from.row);
+    if (active?.row === headerRow && headerKey(event, columns[active.column], onSort)) {
+      event.preventDefault();
+      return;
+    }
+    const here = active === undefined || active.row === headerRow ? undefined : active;
+    const row = here && rowAt(source, outline, offset + here.row);
+    if (row !== undefined && (onRowKey?.(event.key, row, event) === true || cellKey(event))) {
+      event.preventDefault();
+      return;
+    }
+    const line = from.row === headerRow ? undefined : outline?.row(from.row);
     if (outline !== undefined && active !== undefined && line !== undefined) {
       const deed = outlineKey(event.key, line, columns[active.column]?.outline === true);
       if (deed !== undefined) event.preventDefault();
@@ -141,11 +172,12 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       }
       if (deed !== undefined) return;
     }
-    const to = moved(from, event.key, event.ctrlKey || event.metaKey, bounds);
-    if (to === undefined || rowCount === 0) return;
+    const up = whole && event.key === 'ArrowUp' ? { ...bounds, firstRow: 0 } : bounds;
+    const to = moved(from, event.key, whole, up);
+    if (to === undefined || (rowCount === 0 && to.row !== headerRow)) return;
     event.preventDefault();
     setActive(active === undefined && event.key.startsWith('Arrow') ? from : to);
-    reveal(to.row);
+    if (to.row !== headerRow) reveal(to.row);
   };
 
   const activate = useCallback(
@@ -159,7 +191,12 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   // Rows are moved within the page only at rest: while they pass by, that would cost the most.
   if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
-  const activeDrawn = active !== undefined && active.row >= first && active.row < drawnEnd;
+  const activeDrawn =
+    active !== undefined &&
+    (active.row === headerRow || (active.row >= first && active.row < drawnEnd));
+  useLayoutEffect(() => {
+    if (activeDrawn) revealSideways(scroller.current, activeId);
+  }, [active?.row, active?.column, activeDrawn, activeId]);
   return (
     <div className="eph-frame">
       <div
@@ -169,6 +206,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         aria-label={label}
         aria-rowcount={total === undefined || open ? -1 : total + 1}
         aria-colcount={columns.length}
+        aria-multiselectable={isSelected === undefined ? undefined : true}
         aria-busy={status === 'loading'}
         aria-activedescendant={activeDrawn ? activeId : undefined}
         tabIndex={0}
@@ -181,6 +219,9 @@ export function RecordTable(props: RecordTableProps): ReactElement {
           height={headerHeight}
           minWidth={minWidth}
           onSort={onSort}
+          onResize={onResize}
+          activeColumn={active?.row === headerRow ? active.column : undefined}
+          activeId={activeId}
         />
         {instead === undefined ? (
           <div className="eph-body" role="rowgroup" style={{ height: view.scale.height, minWidth }}>
@@ -207,13 +248,13 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                   if (line?.kind === 'group') {
                     return <GroupRow key={key} {...common} line={line} onToggle={toggle} />;
                   }
+                  const row = rowAt(source, outline, position);
                   return (
                     <TableRow
                       key={key}
                       {...common}
-                      row={
-                        outline === undefined ? (source as RowSource).row(position) : rowOf(line)
-                      }
+                      row={row}
+                      selected={row === undefined ? undefined : isSelected?.(row)}
                       {...outlineProps(line)}
                       retry={source.retry}
                     />
@@ -269,8 +310,60 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
 }
 
-function rowOf(line: OutlineLine | undefined): Row | undefined {
+/** The header, as a row of the grid. */
+const headerRow = -1;
+
+function rowAt(
+  source: RecordTableProps['source'],
+  outline: OutlineSource | undefined,
+  position: number,
+): Row | undefined {
+  if (outline === undefined) return (source as RowSource).row(position);
+  const line = outline.row(position);
   return line?.kind === 'row' ? line.row : undefined;
+}
+
+/** What a key does to a cell of the header; true where it does anything. */
+function headerKey(
+  event: KeyboardEvent,
+  column: TableColumn | undefined,
+  onSort: RecordTableProps['onSort'],
+): boolean {
+  if (column === undefined) return false;
+  if (event.key === 'Enter' && column.sortable === true && onSort !== undefined) {
+    onSort(column.name, event.shiftKey);
+    return true;
+  }
+  if (event.key === 'F2' || event.key === ' ' || event.key === 'Enter') return cellKey(event, true);
+  return false;
+}
+
+/** Enter goes into what a cell holds: a link is followed, a button pressed, a field takes the keyboard. */
+function cellKey({ key, currentTarget }: KeyboardEvent, any = false): boolean {
+  if (!any && key !== 'Enter' && key !== 'F2') return false;
+  const id = currentTarget.getAttribute('aria-activedescendant');
+  const cell = id === null ? null : currentTarget.ownerDocument.getElementById(id);
+  const inside = cell?.querySelector<HTMLElement>(
+    'a[href], button:not(.eph-head-label, :disabled), input, select, textarea',
+  );
+  if (inside === null || inside === undefined) return false;
+  if (inside.matches('a, button')) inside.click();
+  else inside.focus();
+  return true;
+}
+
+/** Scrolls sideways just as far as the active cell needs to be seen beside the pinned ones. */
+function revealSideways(scroller: HTMLElement | null, id: string): void {
+  const cell = scroller?.ownerDocument.getElementById(id);
+  if (!scroller || !cell || cell.dataset.pinned !== undefined) return;
+  const pins = [...scroller.querySelectorAll<HTMLElement>('.eph-head-cell[data-pinned]')];
+  const room = pins.reduce((sum, pin) => sum + pin.offsetWidth, 0);
+  const [view, box] = [scroller.getBoundingClientRect(), cell.getBoundingClientRect()];
+  const mirrored = getComputedStyle(scroller).direction === 'rtl';
+  const from = view.left + (mirrored ? view.width - scroller.clientWidth : room);
+  const to = view.left + (mirrored ? view.width - room : scroller.clientWidth);
+  if (box.left < from) scroller.scrollLeft += box.left - from;
+  else if (box.right > to) scroller.scrollLeft += Math.min(box.right - to, box.left - from);
 }
 
 function outlineProps(
@@ -301,6 +394,8 @@ function endOf(range: RecordTableProps['range'], total: number | undefined, open
 /** Tracks of a CSS grid. Room that no column takes stays behind the last one. */
 function templateOf(columns: readonly TableColumn[]): string {
   return columns
-    .map(({ width, grows = false }) => (grows ? `minmax(${width}px, 1fr)` : `${width}px`))
+    .map(({ width, grows = false, pinned = false }) =>
+      grows && !pinned ? `minmax(${width}px, 1fr)` : `${width}px`,
+    )
     .join(' ');
 }

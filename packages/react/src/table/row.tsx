@@ -1,8 +1,9 @@
 import type { Row } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
+import { useWords } from '../words/use-words.ts';
 import { lengthClass } from './cell.tsx';
 import { activateCell } from './activate-cell.ts';
-import type { TableColumn } from './column.ts';
+import { pinned, type PlacedColumn } from './column.ts';
 
 /** What a row is drawn from. */
 export interface TableRowProps {
@@ -12,12 +13,14 @@ export interface TableRowProps {
   readonly row: Row | undefined;
   /** Counted from 0 over the whole result. */
   readonly position: number;
-  readonly columns: readonly TableColumn[];
+  readonly columns: readonly PlacedColumn[];
   readonly template: string;
   /** Px from the top of the rows' layer. */
   readonly top: number;
   readonly height: number;
   readonly activeColumn: number | undefined;
+  /** Whether it is one of the rows that were selected; undefined where none can be. */
+  readonly selected?: boolean | undefined;
   readonly onActivate: (position: number, column: number) => void;
   /** In an outline: in how many groups it lies. */
   readonly level?: number;
@@ -32,6 +35,7 @@ export interface TableRowProps {
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
   const { level, empty = false, error, retry } = props;
+  const words = useWords();
   const onMouseDown = ({ target }: MouseEvent): void => {
     activateCell(target, (column) => props.onActivate(position, column));
   };
@@ -42,13 +46,14 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-rowindex={position + 2}
       aria-busy={row === undefined && error === undefined && !empty}
       aria-level={level === undefined ? undefined : level + 1}
+      aria-selected={props.selected}
       data-active={activeColumn !== undefined}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouseDown}
     >
       {empty ? (
         <div role="gridcell" className="eph-cell eph-note">
-          nothing in this group any more
+          {words.emptyGroup}
         </div>
       ) : error === undefined ? (
         <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
@@ -56,7 +61,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
         <div role="gridcell" className="eph-cell eph-note eph-failed">
           {error.message}
           <button type="button" className="eph-retry" onClick={retry}>
-            Try again
+            {words.tryAgain}
           </button>
         </div>
       )}
@@ -83,6 +88,7 @@ const Cells = memo(function Cells({
           className="eph-cell"
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
+          {...pinned(column)}
           data-active={activeColumn === index}
         >
           {row === undefined ? placeholder(column) : draw(column, row)}
@@ -92,11 +98,11 @@ const Cells = memo(function Cells({
   );
 });
 
-function placeholder(column: TableColumn): ReactNode {
+function placeholder(column: PlacedColumn): ReactNode {
   return column.outline === true ? null : <i className="eph-placeholder" />;
 }
 
-function draw(column: TableColumn, row: Row): ReactNode {
+function draw(column: PlacedColumn, row: Row): ReactNode {
   if (column.outline === true) return null;
   const value = row[column.name] ?? null;
   if (column.render !== undefined) return column.render(value, row);

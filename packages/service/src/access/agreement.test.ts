@@ -105,7 +105,7 @@ describe('rows that a caller may see', () => {
           });
         }
       }),
-      { numRuns: Number(process.env['RUNS'] ?? 12) },
+      { numRuns: Number(process.env.RUNS ?? 12) },
     );
   });
 

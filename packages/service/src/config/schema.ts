@@ -20,6 +20,12 @@ const format = z
     z.strictObject({ kind: z.literal('percent'), decimals: decimals.optional() }),
     z.strictObject({ kind: z.literal('date') }),
     z.strictObject({ kind: z.literal('datetime') }),
+    z.strictObject({
+      kind: z.literal('duration'),
+      unit: z
+        .enum(['seconds', 'minutes', 'hours', 'days'])
+        .meta({ description: 'What the number counts: 111 minutes are shown as 1h 51m.' }),
+    }),
     z.strictObject({ kind: z.literal('link') }),
     z.strictObject({ kind: z.literal('picture') }),
     z.strictObject({ kind: z.literal('badge') }),

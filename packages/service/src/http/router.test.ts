@@ -231,11 +231,7 @@ describe('who asks', () => {
     ['filter', 'rows', { filter: "boat.name = 'x'" }],
     ['columns', 'rows', { columns: 'boat_id' }],
   ])('finds no hidden column in %s', async (parameter, question, parameters) => {
-    const { status, body } = await as(
-      'keeper',
-      `/tables/passages/${question}`,
-      parameters as unknown as Record<string, string>,
-    );
+    const { status, body } = await as('keeper', `/tables/passages/${question}`, parameters);
     expect(status).toBe(400);
     expect(body.errors[0].parameter).toBe(parameter);
     expect(body.errors[0].hint ?? '').not.toMatch(/toll|boat/);

@@ -48,7 +48,7 @@ export interface TablesRouter extends Router {
 export function createRouter(options: RouterOptions): TablesRouter {
   const ground = openGround(options);
   const tables = tablesOver(ground);
-  return Object.assign(routerOver(ground, options), { tables, close: tables.close });
+  return Object.assign(routerOver(ground, options), { tables, close: () => tables.close() });
 }
 
 /** The router over an open ground: the routes, and an answer to everything that goes wrong. */

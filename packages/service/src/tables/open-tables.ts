@@ -87,7 +87,7 @@ export function openGround(options: TablesOptions): Ground {
     typeof source === 'string'
       ? { ...bounds, url: source }
       : // Of a pool that others use as well, half.
-        { connections: Math.ceil((source.options.max ?? 10) / 2), ...bounds, pool: source };
+        { connections: Math.ceil(source.options.max / 2), ...bounds, pool: source };
   const { workers, background, quick } = connectionShares(whole);
   const database = new Database(workers);
   const surveyor = new LocalSurveyor(new Database(background), new Database(quick), survey);

@@ -1,0 +1,58 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { join } from 'node:path';
+import { chromium, type Browser, type Page } from 'playwright-core';
+
+/** A program that tells its address on its first line. */
+export interface Running {
+  readonly url: string;
+  readonly stop: () => Promise<void>;
+}
+
+/** Starts a program of the examples on a free port. */
+export async function start(
+  file: string,
+  args: readonly string[],
+  environment: Record<string, string> = {},
+): Promise<Running> {
+  const child: ChildProcess = spawn(process.execPath, [join('examples', file), ...args], {
+    env: { ...process.env, PORT: '0', ...environment },
+  });
+  let errors = '';
+  child.stderr?.on('data', (data: Buffer) => (errors += data.toString()));
+  const url = await new Promise<string>((resolve, reject) => {
+    child.stdout?.once('data', (data: Buffer) => resolve(data.toString().trim()));
+    child.once('exit', () => reject(new Error(`${file} ended: ${errors}`)));
+  });
+  return {
+    url,
+    stop: async () => {
+      const ended = new Promise((resolve) => child.once('exit', resolve));
+      child.kill();
+      await ended;
+    },
+  };
+}
+
+export function launch(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
+  });
+}
+
+/** A fresh page; what it complains of is kept. */
+export async function pageIn(browser: Browser): Promise<{ page: Page; complaints: string[] }> {
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'Europe/Paris',
+  });
+  const page = await context.newPage();
+  const complaints: string[] = [];
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => {
+    const written = ['error', 'warning'].includes(message.type());
+    if (written && !message.text().startsWith('Failed to load')) complaints.push(message.text());
+  });
+  return { page, complaints };
+}

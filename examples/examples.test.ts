@@ -1,0 +1,290 @@
+import type { Browser, Locator, Page } from 'playwright-core';
+import { testDatabases } from '../demo/src/testing/databases.ts';
+import { launch, pageIn, start, type Running } from './desk.ts';
+
+const { lowmere, passages } = testDatabases();
+const all = passages.toLocaleString('en');
+
+let browser: Browser;
+let pages: Running;
+let page: Page;
+let complaints: string[];
+
+beforeAll(async () => {
+  browser = await launch();
+  pages = await start('serve.js', [lowmere]);
+});
+
+afterAll(async () => {
+  await browser.close();
+  await pages.stop();
+});
+
+beforeEach(async () => {
+  ({ page, complaints } = await pageIn(browser));
+});
+
+afterEach(async () => {
+  await page.context().close();
+  expect(complaints).toEqual([]);
+});
+
+const open = (name: string): Promise<unknown> => page.goto(`${pages.url}/${name}`);
+const reads = (locator: Locator, text: string | RegExp): Promise<void> =>
+  locator.filter({ hasText: text }).first().waitFor({ timeout: 10_000 });
+const cells = (column: number): Promise<string[]> =>
+  page.locator(`.eph-row > [aria-colindex="${column}"]`).allTextContents();
+
+describe('a plain page with a table and the client', () => {
+  it('pages, sorts and filters', async () => {
+    await open('plain-table/');
+    await reads(page.locator('output'), `page 1 of ${Math.ceil(passages / 20)}, ${passages} rows`);
+    await page.getByText('next').click();
+    await reads(page.locator('output'), 'page 2 of');
+    await page.getByText('Toll').click();
+    await reads(page.locator('output'), 'page 1 of');
+    const tolls = async (): Promise<number[]> =>
+      (await page.locator('td:nth-child(4)').allTextContents()).map(Number);
+    const rising = await tolls();
+    expect(rising).toEqual([...rising].sort((one, other) => one - other));
+    await page.getByText('Toll').click();
+    await page.waitForFunction(
+      (least) => Number(document.querySelector('td:nth-child(4)')?.textContent) > least,
+      rising[0] ?? 0,
+    );
+    await page.getByLabel('Boat').fill('otter');
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('td:nth-child(3)')].every(({ textContent }) =>
+        textContent.includes('Otter'),
+      ),
+    );
+  });
+});
+
+describe('an application with a login and the router behind it', () => {
+  it('shows each keeper the passages at their own lock, and nothing hidden', async () => {
+    const app = await start('own-application/server.js', [], { DATABASE_URL: lowmere });
+    try {
+      const signIn = async (keeper: string, password: string): Promise<void> => {
+        await page.goto(`${app.url}/sign-in`);
+        await page.getByPlaceholder('keeper').fill(keeper);
+        await page.getByPlaceholder('password').fill(password);
+        await page.getByRole('button').click();
+      };
+      expect((await fetch(`${app.url}/records/tables`, { redirect: 'manual' })).status).toBe(302);
+      await signIn('rosa', 'wrong');
+      expect(page.url()).toBe(`${app.url}/sign-in`);
+
+      await signIn('rosa', 'heron');
+      await reads(page.locator('h1'), /Lock book of rosa, \d+ passages/);
+      const header = await page.locator('tr').first().locator('td').allTextContents();
+      expect(header).toContain('toll');
+      expect(header).not.toContain('note');
+      const place = header.indexOf('lock_id') + 1;
+      const locks = await page
+        .locator(`tr:not(:first-child) td:nth-child(${place})`)
+        .allTextContents();
+      expect(new Set(locks)).toEqual(new Set(['3']));
+      const rosas = await page.locator('h1').textContent();
+
+      const refused = await page.request.get(
+        `${app.url}/records/tables/passages/rows?filter=${encodeURIComponent("note = 'x'")}`,
+      );
+      expect(refused.status()).toBe(400);
+      expect(await refused.text()).not.toMatch(/perhaps note|keeper_id/);
+
+      await signIn('emil', 'otter');
+      await reads(page.locator('h1'), /Lock book of emil, \d+ passages/);
+      expect(await page.locator('h1').textContent()).not.toBe(rosas);
+    } finally {
+      await app.stop();
+    }
+  });
+});
+
+describe('a React page with the finished table', () => {
+  const status = (): Locator => page.locator('.eph-view [role=status]');
+
+  it('shows columns as they are defined, and scrolls through all rows', async () => {
+    await open('react-table/');
+    await reads(status(), `of ${all}`);
+    expect(await page.getByRole('columnheader').allTextContents()).toEqual([
+      '',
+      'Picture○',
+      'Boat○',
+      'Passed at○',
+      'Lock○',
+      'Status○',
+      'Waited○',
+      'Toll○',
+      'Draught○',
+      'Owner○',
+    ]);
+    expect(await page.locator('.eph-row img').count()).toBeGreaterThan(5);
+    expect(await page.locator('.eph-row meter').count()).toBeGreaterThan(5);
+    expect((await cells(7)).some((text) => /^\d+m$|^\d+h \d+m$/.test(text))).toBe(true);
+    expect((await cells(8)).some((text) => text.startsWith('ƒ '))).toBe(true);
+    await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, grid.scrollHeight));
+    await reads(status(), `to ${all} of ${all}`);
+    // The pinned ones stay where the others scroll sideways.
+    await page.getByRole('grid').evaluate((grid) => grid.scrollTo({ left: 10_000 }));
+    const [boat, owner] = await Promise.all(
+      ['Boat', 'Owner'].map((name) => page.getByRole('columnheader', { name }).boundingBox()),
+    );
+    expect(boat?.x).toBeLessThan(200);
+    expect((owner?.x ?? 0) + (owner?.width ?? 0)).toBeLessThanOrEqual(1281);
+  });
+
+  it('is used by keyboard alone, as the grid pattern has it', async () => {
+    await open('react-table/');
+    await reads(status(), `of ${all}`);
+    const grid = page.getByRole('grid');
+    await grid.focus();
+    for (const key of ['ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowUp']) {
+      await page.keyboard.press(key);
+    }
+    const active = async (): Promise<string> =>
+      page.evaluate(() => {
+        const id = document.activeElement?.getAttribute('aria-activedescendant') ?? '';
+        return document.getElementById(id)?.textContent ?? '';
+      });
+    expect(await active()).toContain('Passed at');
+    await page.keyboard.press('Enter');
+    await page.locator('[role=columnheader][aria-sort=ascending]').waitFor();
+    await page.keyboard.press('Enter');
+    await page.locator('[role=columnheader][aria-sort=descending]').waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.locator('.eph-row .eph-cell[data-active=true]').waitFor();
+    await page.keyboard.press('Space');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Space');
+    await reads(page.locator('.eph-line'), '2 rows selected');
+    expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
+    await page.keyboard.press('Enter');
+    await page.locator('dialog').waitFor();
+    await page.keyboard.press('Control+End');
+    await reads(status(), `to ${all} of ${all}`);
+  });
+
+  it('is narrowed from its header, and says so in the address', async () => {
+    await open('react-table/');
+    await reads(status(), `of ${all}`);
+    await page.getByRole('button', { name: 'About Status' }).click();
+    await page.getByLabel('disputed').check();
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await page.waitForURL(/view=.*disputed/);
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('.eph-row > [aria-colindex="6"]')].every(({ textContent }) =>
+        ['disputed', ''].includes(textContent),
+      ),
+    );
+    const said = await status().textContent();
+    await page.getByRole('searchbox').fill('zzzz nothing');
+    await reads(page.locator('.eph-instead'), 'No row matches.');
+    await page.getByRole('searchbox').fill('');
+    await reads(status(), said ?? '');
+    // What was copied from the address shows the same.
+    await page.reload();
+    await reads(status(), said ?? '');
+    await page.getByRole('button', { name: 'About Status' }).click();
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await reads(status(), `of ${all}`);
+  });
+
+  it('has its columns hidden, moved, pinned and made wider', async () => {
+    await open('react-table/');
+    await reads(status(), `of ${all}`);
+    const labels = (): Promise<string[]> => page.getByRole('columnheader').allTextContents();
+    await page.getByRole('button', { name: 'Columns' }).click();
+    await page.getByRole('checkbox', { name: 'Waited' }).uncheck();
+    await page.getByRole('checkbox', { name: 'Note' }).check();
+    await page.keyboard.press('Escape');
+    expect(await labels()).not.toContain('Waited○');
+    expect((await labels()).at(-1)).toBe('Note○');
+    await page.getByRole('button', { name: 'About Lock' }).click();
+    await page.getByRole('button', { name: 'Move earlier' }).click();
+    await page.getByRole('button', { name: 'Keep in view' }).click();
+    await page.keyboard.press('Escape');
+    expect((await labels()).slice(0, 5)).toEqual(['', 'Picture○', 'Boat○', 'Lock○', 'Passed at○']);
+    const draught = page.getByRole('columnheader', { name: 'Draught' });
+    const grip = await draught.locator('.eph-grip').boundingBox();
+    if (grip === null) throw new Error('no edge to draw');
+    await page.mouse.move(grip.x + 4, grip.y + 10);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 504, grip.y + 10);
+    await page.mouse.up();
+    expect((await draught.boundingBox())?.width).toBe(240);
+  });
+
+  it('stands in Arabic from right to left, and its arrow keys with it', async () => {
+    await open('react-table/?words=ar');
+    await reads(status(), 'الصفوف');
+    const x = async (name: string): Promise<number> =>
+      (await page.getByRole('columnheader', { name }).boundingBox())?.x ?? 0;
+    expect(await x('Boat')).toBeGreaterThan(await x('Lock'));
+    await page.getByRole('grid').focus();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('ArrowLeft');
+    await page.keyboard.press('ArrowLeft');
+    const active = page.locator('.eph-row .eph-cell[data-active=true]');
+    expect(await active.getAttribute('aria-colindex')).toBe('3');
+    await page.keyboard.press('ArrowRight');
+    expect(await active.getAttribute('aria-colindex')).toBe('2');
+  });
+});
+
+describe("a React page with a table of one's own", () => {
+  it('pages, sorts, searches and selects over the hooks', async () => {
+    await open('react-own-table/');
+    await reads(page.locator('output'), /page 1 of \d+, 0 selected/);
+    await page.getByRole('button', { name: 'Name', exact: true }).click();
+    await page.locator('th[aria-sort=ascending]').waitFor();
+    const names = (): Promise<string[]> => page.locator('td:nth-child(2)').allTextContents();
+    await page.waitForFunction(() => !document.querySelector('tbody')?.textContent.includes('…'));
+    const first = await names();
+    expect(first).toEqual([...first].sort(new Intl.Collator('und').compare));
+    await page.getByLabel('Select this page').check();
+    await reads(page.locator('output'), '10 selected');
+    await page.getByText('next').click();
+    await reads(page.locator('output'), /page 2 of \d+, 10 selected/);
+    await page.getByLabel('Select', { exact: true }).first().check();
+    await reads(page.locator('output'), '11 selected');
+    await page.getByPlaceholder('Search').fill('wend');
+    await reads(page.locator('output'), /page 1 of \d/);
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('td:nth-child(2)')].every(({ textContent }) =>
+        /wend/i.test(textContent),
+      ),
+    );
+  });
+});
+
+describe('a page over a local file', () => {
+  it('shows, sorts and groups it without asking anybody', async () => {
+    const asked: string[] = [];
+    page.on('request', (request) => asked.push(request.url()));
+    await open('local-csv/');
+    const status = page.locator('.eph-view [role=status]');
+    await reads(status, 'of 64');
+    await page.getByRole('button', { name: 'Page 2' }).click();
+    await reads(status, 'to 64 of 64');
+    await page.getByRole('columnheader', { name: 'Rise' }).getByText('Rise').click();
+    await reads(status, 'Rows 1 to');
+    const rises = (await cells(3)).map((text) => parseFloat(text)).filter((rise) => !isNaN(rise));
+    expect(rises).toEqual([...rises].sort((one, other) => one - other));
+    await page.getByLabel('by canal').check();
+    await page.getByRole('treegrid').waitFor();
+    await page.locator('.eph-mark').first().click();
+    await page.locator('.eph-row[aria-level="2"]').first().waitFor();
+    await page.setInputFiles('input[type=file]', {
+      name: 'own.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from(
+        'id,name,canal.name,rise_m,opens_at,automatic\n1,Own Lock,Own Cut,1.5,06:00:00,true\n',
+      ),
+    });
+    await page.getByLabel('by canal').uncheck();
+    await reads(page.getByRole('grid'), 'Own Lock');
+    expect(asked.filter((url) => url.includes('/api'))).toEqual([]);
+  });
+});

@@ -1,0 +1,5 @@
+declare module '*.css';
+declare module '*?raw' {
+  const text: string;
+  export default text;
+}

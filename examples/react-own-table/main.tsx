@@ -1,0 +1,81 @@
+import { createClient } from '@ephoros/client';
+import { useRecords } from '@ephoros/react';
+import { createRoot } from 'react-dom/client';
+
+const client = createClient({ url: '/api' });
+const columns = ['name', 'canal.name', 'rise_m', 'opens_at'];
+const arrows = { ascending: ' ↑', descending: ' ↓' };
+
+function Locks() {
+  const locks = useRecords({ client, table: 'locks', columns, query: { limit: 10 } });
+  const { headers, rows, pager, rowState, selection } = locks;
+  if (rowState.status === 'failed') {
+    return (
+      <p role="alert">
+        {rowState.error?.message} <button onClick={locks.retry}>Try again</button>
+      </p>
+    );
+  }
+  return (
+    <>
+      <input
+        type="search"
+        placeholder="Search"
+        value={locks.search}
+        onChange={({ target }) => locks.setSearch(target.value)}
+      />
+      <table aria-busy={rowState.status === 'loading'}>
+        <thead>
+          <tr>
+            <th>
+              <input
+                type="checkbox"
+                aria-label="Select this page"
+                checked={selection.inWindow === 'all'}
+                onChange={selection.toggleWindow}
+              />
+            </th>
+            {headers.map(({ name, label, sorted, sort }) => (
+              <th key={name} aria-sort={sorted ?? 'none'}>
+                <button onClick={({ shiftKey }) => sort(shiftKey)}>
+                  {label}
+                  {sorted && arrows[sorted]}
+                </button>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, index) => (
+            <tr key={index}>
+              <td>
+                {row && (
+                  <input
+                    type="checkbox"
+                    aria-label="Select"
+                    checked={selection.has(row)}
+                    onChange={() => selection.toggle(row)}
+                  />
+                )}
+              </td>
+              {columns.map((name) => (
+                <td key={name}>{row ? String(row[name] ?? '–') : '…'}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <button disabled={!pager.hasPrevious} onClick={() => pager.goTo(pager.page - 1)}>
+        previous
+      </button>{' '}
+      <output>
+        page {pager.page} of {pager.count ?? '…'}, {selection.keys.length} selected
+      </output>{' '}
+      <button disabled={!pager.hasNext} onClick={() => pager.goTo(pager.page + 1)}>
+        next
+      </button>
+    </>
+  );
+}
+
+createRoot(document.querySelector('#root')!).render(<Locks />);

@@ -1,0 +1,63 @@
+import { createClient } from '@ephoros/client';
+import { arabic, english, TableView, type ColumnDefinition, type TableState } from '@ephoros/react';
+import '@ephoros/react/table.css';
+import { useState } from 'react';
+import { createRoot } from 'react-dom/client';
+
+const client = createClient({ url: '/api' });
+
+const columns: readonly ColumnDefinition[] = [
+  { name: 'boat.picture', label: 'Picture', format: { kind: 'picture' }, width: 90, pinned: true },
+  { name: 'boat.name', label: 'Boat', pinned: true, width: 190 },
+  { name: 'passed_at', format: { kind: 'datetime' } },
+  { name: 'lock.name', label: 'Lock' },
+  { name: 'status', format: { kind: 'badge' } },
+  { name: 'wait_minutes', label: 'Waited', format: { kind: 'duration', unit: 'minutes' } },
+  { name: 'toll', format: { kind: 'money', currency: 'ƒ', decimals: 2 } },
+  {
+    name: 'draught_m',
+    label: 'Draught',
+    minWidth: 90,
+    maxWidth: 240,
+    render: (value) => (
+      <meter min={0} max={2.5} value={Number(value)} title={`${String(value)} m`} />
+    ),
+  },
+  { name: 'boat.owner.email', label: 'Owner', format: { kind: 'link' }, sortable: false },
+  { name: 'note', hidden: true },
+];
+
+/** The view is in the address: what is copied from there shows the same. */
+function fromAddress(): Partial<TableState> {
+  const text = new URLSearchParams(location.search).get('view');
+  return text === null ? {} : (JSON.parse(text) as Partial<TableState>);
+}
+
+function App() {
+  const words = new URLSearchParams(location.search).get('words') === 'ar' ? arabic : english;
+  const [state, setState] = useState(fromAddress);
+  const [chosen, setChosen] = useState('');
+  return (
+    <>
+      <TableView
+        client={client}
+        table="passages"
+        columns={columns}
+        words={words}
+        state={state}
+        onStateChange={({ sort, conditions, search, selected }) => {
+          const view = { sort, conditions, search, selected };
+          setState(view);
+          const address = new URL(location.href);
+          address.searchParams.set('view', JSON.stringify(view));
+          history.replaceState(null, '', address);
+        }}
+        selectable
+        onActivate={(row) => setChosen(`${String(row['boat.name'])}, ${String(row.passed_at)}`)}
+      />
+      {chosen !== '' && <dialog open>{chosen}</dialog>}
+    </>
+  );
+}
+
+createRoot(document.querySelector('#root')!).render(<App />);

@@ -1,0 +1,58 @@
+import { describeColumns, Mistakes, type Client } from '@ephoros/client';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import { useEffect, useState } from 'react';
+
+/** What a table and the columns that are named of it are, once that is known. */
+export interface Described {
+  readonly table: TableDescription | undefined;
+  readonly columns: readonly ColumnDescription[];
+  readonly error: Error | undefined;
+  /** Asks again, after a failure. */
+  readonly retry: () => void;
+}
+
+const mistakes = new Mistakes();
+const nothing: Omit<Described, 'retry'> = { table: undefined, columns: [], error: undefined };
+
+/** Describes a table; its shown columns where none are named. */
+export function useDescribed(
+  client: Pick<Client, 'describe'> | undefined,
+  table: string | undefined,
+  names: readonly string[] | undefined,
+): Described {
+  const [known, setKnown] = useState<Omit<Described, 'retry'>>(nothing);
+  const [tries, setTries] = useState(0);
+  const named = names?.join('\n');
+  useEffect(() => {
+    if (client === undefined || table === undefined) return undefined;
+    const controller = new AbortController();
+    const { signal } = controller;
+    const describe = (one: string): Promise<TableDescription> => client.describe(one, signal);
+    const load = async (): Promise<void> => {
+      const description = await describe(table);
+      const wanted =
+        named?.split('\n') ??
+        description.columns.filter(({ shown }) => shown).map(({ name }) => name);
+      const found = await describeColumns(wanted, description, describe);
+      for (const [index, column] of found.entries()) {
+        if (column === undefined) tellUnknown(wanted[index] ?? '', description);
+      }
+      const columns = found.filter((column) => column !== undefined);
+      if (!signal.aborted) setKnown({ table: description, columns, error: undefined });
+    };
+    load().catch((thrown: unknown) => {
+      if (signal.aborted) return;
+      const error = thrown instanceof Error ? thrown : new Error(String(thrown));
+      setKnown({ ...nothing, error });
+    });
+    return () => controller.abort();
+  }, [client, table, named, tries]);
+  return { ...known, retry: () => setTries((last) => last + 1) };
+}
+
+function tellUnknown(name: string, { name: table, columns }: TableDescription): void {
+  mistakes.tell(`${table} ${name}`, () => {
+    const known = columns.map((column) => column.name).join(', ');
+    return `${table} has no column ${name}, so that it is not shown. There are ${known}.`;
+  });
+}

@@ -1,0 +1,40 @@
+import { Mistakes } from '@ephoros/client';
+import { useEffect, useRef, useState } from 'react';
+
+/** So many new values within so many ms, one at every drawing, are a mistake. */
+const often = 25;
+const within = 1_000;
+
+const mistakes = new Mistakes();
+
+/**
+ * The value; but once it has been made anew at every drawing for a while, the one it was then, so
+ * that what depends on it does not begin again without end. The mistake is told, once.
+ */
+export function useSteady<Value>(name: string, value: Value): Value {
+  const [held, setHeld] = useState<{ readonly value: Value }>();
+  const seen = useRef({ value, count: 0, since: 0 });
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- every drawing is looked at; set once
+  useEffect(() => {
+    const { current } = seen;
+    if (Object.is(current.value, value)) {
+      current.count = 0;
+      return;
+    }
+    const now = performance.now();
+    if (now - current.since > within) {
+      current.count = 0;
+      current.since = now;
+    }
+    current.value = value;
+    current.count += 1;
+    if (current.count < often) return;
+    mistakes.tell(
+      name,
+      () =>
+        `${name} is another one at every drawing (${often} times within a second). Make it once: outside of the component, or with useMemo or useState; and change no state while drawing.`,
+    );
+    setHeld((last) => last ?? { value });
+  });
+  return held === undefined ? value : held.value;
+}

@@ -1,0 +1,87 @@
+import { Mistakes, type Row, type Value } from '@ephoros/client';
+import {
+  aggregatesOf,
+  encodingOf,
+  isComparable,
+  isSortable,
+  labelOf,
+  type ColumnDescription,
+  type ColumnFormat,
+  type ColumnType,
+} from '@ephoros/core/schema';
+import type { ReactNode } from 'react';
+
+/** How a column is shown; what is left out is as the table describes it. */
+export interface ColumnDefinition {
+  /** Its name in the rows; a related column by its path, `lock.name`. */
+  readonly name: string;
+  readonly label?: string;
+  /** In px. */
+  readonly width?: number;
+  readonly minWidth?: number;
+  readonly maxWidth?: number;
+  /** Whether it takes a share of the room that is left over. */
+  readonly grows?: boolean;
+  readonly align?: 'start' | 'end';
+  readonly format?: ColumnFormat;
+  /** Draws a cell. */
+  readonly render?: (value: Value, row: Row) => ReactNode;
+  /** Whether it stays in view when the others scroll sideways. */
+  readonly pinned?: boolean;
+  /** Whether it is hidden until a reader shows it. */
+  readonly hidden?: boolean;
+  readonly sortable?: boolean;
+  /** Whether readers can set a condition on it. */
+  readonly filterable?: boolean;
+  /** What its values are, where nothing describes the table; text by default. */
+  readonly type?: ColumnType;
+}
+
+/** A column as it is described, with what its definition says otherwise. */
+export function describedBy(
+  definition: ColumnDefinition,
+  described: ColumnDescription | undefined,
+): ColumnDescription {
+  const { name, label, format, sortable, filterable, type = { kind: 'text' } } = definition;
+  const known = described ?? plainColumn(name, type);
+  return {
+    ...known,
+    ...(label === undefined ? {} : { label }),
+    ...(format === undefined ? {} : { format }),
+    sortable: known.sortable && sortable !== false,
+    filterable: known.filterable && filterable !== false,
+  };
+}
+
+function plainColumn(name: string, type: ColumnType): ColumnDescription {
+  return {
+    name,
+    label: labelOf(name),
+    type,
+    encoding: encodingOf(type),
+    nullable: true,
+    sortable: isSortable(type),
+    filterable: true,
+    indexed: false,
+    shown: true,
+    groupable: isComparable(type),
+    aggregates: aggregatesOf(type),
+  };
+}
+
+const mistakes = new Mistakes();
+
+/** Tells, once, of defined columns that none of the rows at hand has. */
+export function tellMissing(names: readonly string[], rows: readonly (Row | undefined)[]): void {
+  const there = rows.filter((row) => row !== undefined);
+  if (there.length === 0) return;
+  const known = new Set(there.flatMap((row) => Object.keys(row)));
+  for (const name of names) {
+    if (known.has(name)) continue;
+    mistakes.tell(
+      name,
+      () =>
+        `no row has a column ${name}: its cells stay empty. Rows have ${[...known].join(', ')}.`,
+    );
+  }
+}

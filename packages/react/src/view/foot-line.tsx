@@ -1,0 +1,109 @@
+import { pageNumbers } from '@ephoros/core/window';
+import type { ReactElement } from 'react';
+import type { Records } from '../records/use-records.ts';
+import { useWords } from '../words/use-words.ts';
+
+interface FootLineProps {
+  readonly records: Records;
+  /** The rows that can be seen, counted from 0; undefined while there are none. */
+  readonly seen: { readonly first: number; readonly last: number } | undefined;
+  readonly paged: boolean;
+  readonly locale: string;
+}
+
+/** What is shown of how much, the pages, and what is selected. */
+export function FootLine({ records, seen, paged, locale }: FootLineProps): ReactElement {
+  const words = useWords();
+  const { rowState, selection, retry } = records;
+  const { total, totalKind, open, status, error } = rowState;
+  const written = (number: number): string => number.toLocaleString(locale);
+  const all =
+    total === undefined || open
+      ? undefined
+      : totalKind === 'exact'
+        ? written(total)
+        : words.nearly(written(total));
+  const said =
+    seen === undefined || total === 0
+      ? ''
+      : words.rows(written(seen.first + 1), written(seen.last + 1), all);
+  const trouble = status === 'retrying' ? words.away : status === 'failed' ? error?.message : '';
+  return (
+    <div className="eph-line">
+      <span role="status">{status === 'loading' && said === '' ? words.loading : said}</span>
+      {trouble !== '' && trouble !== undefined && (
+        <span className="eph-trouble" role="alert">
+          {trouble}{' '}
+          <button type="button" onClick={retry}>
+            {words.tryAgain}
+          </button>
+        </span>
+      )}
+      {selection.keys.length > 0 && (
+        <span>
+          {words.selected(selection.keys.length, written(selection.keys.length))}{' '}
+          <button type="button" onClick={selection.clear}>
+            {words.clearSelection}
+          </button>
+        </span>
+      )}
+      {paged && <Pages {...records.pager} written={written} />}
+    </div>
+  );
+}
+
+type PagesProps = Records['pager'] & { readonly written: (number: number) => string };
+
+function Pages(props: PagesProps): ReactElement {
+  const { page, count, size, sizes, goTo, setSize, hasNext, hasPrevious, written } = props;
+  const words = useWords();
+  return (
+    <nav className="eph-pages" aria-label={words.pages}>
+      <label>
+        <select value={size} onChange={({ target }) => setSize(Number(target.value))}>
+          {[...new Set([...sizes, size])]
+            .sort((one, other) => one - other)
+            .map((one) => (
+              <option key={one} value={one}>
+                {written(one)}
+              </option>
+            ))}
+        </select>{' '}
+        {words.pageSize}
+      </label>
+      <button type="button" disabled={!hasPrevious} onClick={() => goTo(1)}>
+        {words.firstPage}
+      </button>
+      <button type="button" disabled={!hasPrevious} onClick={() => goTo(page - 1)}>
+        {words.previousPage}
+      </button>
+      {count !== undefined &&
+        pageNumbers(page, count).map((number, index) =>
+          number === null ? (
+            <span key={`gap ${index}`} aria-hidden="true">
+              …
+            </span>
+          ) : (
+            <button
+              key={number}
+              type="button"
+              aria-label={words.page(written(number), undefined)}
+              aria-current={number === page ? 'page' : undefined}
+              onClick={() => goTo(number)}
+            >
+              {written(number)}
+            </button>
+          ),
+        )}
+      {count === undefined && <span>{words.page(written(page), undefined)}</span>}
+      <button type="button" disabled={!hasNext} onClick={() => goTo(page + 1)}>
+        {words.nextPage}
+      </button>
+      {count !== undefined && (
+        <button type="button" disabled={!hasNext} onClick={() => goTo(count)}>
+          {words.lastPage}
+        </button>
+      )}
+    </nav>
+  );
+}

@@ -1,0 +1,270 @@
+import type { Row } from '@ephoros/client';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useState,
+  type KeyboardEvent,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import type { Reader } from '../format/value.ts';
+import { useRecords, type Records, type RecordsOptions } from '../records/use-records.ts';
+import { nextSort, type TableState } from '../state/table-state.ts';
+import { RecordTable } from '../table/record-table.tsx';
+import { useSteady } from '../use-steady.ts';
+import { english } from '../words/english.ts';
+import { WordsContext } from '../words/use-words.ts';
+import type { Words } from '../words/words.ts';
+import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
+import { ColumnSheet } from './column-sheet.tsx';
+import {
+  groupColumns,
+  inView,
+  selectionColumn,
+  tableColumn,
+  type DefinedColumn,
+} from './columns.tsx';
+import { FootLine } from './foot-line.tsx';
+import { Popover } from './popover.tsx';
+import { ToolLine } from './tool-line.tsx';
+
+export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'described'> {
+  /** The columns, in their order; by default all that the table shows. */
+  readonly columns?: readonly ColumnDefinition[];
+  /** Columns that the rows hold beside those shown, such as for a renderer. */
+  readonly beside?: readonly string[];
+  /** What screen readers call the table; its title by default. */
+  readonly label?: string;
+  /** English by default. */
+  readonly words?: Words;
+  /** How numbers and dates are written: BCP 47; that of the words by default. */
+  readonly locale?: string;
+  /** IANA; the browser's by default. */
+  readonly timeZone?: string;
+  /** Whether there is a field to search by; where the table can be searched, by default. */
+  readonly searchable?: boolean;
+  /** Whether rows can be selected; they need a key. */
+  readonly selectable?: boolean;
+  /** In px; 34 by default. */
+  readonly rowHeight?: number;
+  /** A row was pressed twice, or Enter on it. */
+  readonly onActivate?: (row: Row) => void;
+  /** The first and the last row (counted from 0) that can be seen, whenever they change. */
+  readonly onLook?: (first: number, last: number) => void;
+  /** Rows could not be had. */
+  readonly onFailure?: (error: Error) => void;
+}
+
+/**
+ * A finished table: header, rows, search, conditions, pages or one long scroll, selection. Styled
+ * by `@ephoros/react/table.css`, whose variables a host page sets. Fills the height around it.
+ */
+export function TableView(props: TableViewProps): ReactElement {
+  const { words = english } = props;
+  return (
+    <WordsContext.Provider value={words}>
+      <div className="eph-view" dir={words.direction} lang={words.language}>
+        <Inside {...props} words={words} />
+      </div>
+    </WordsContext.Provider>
+  );
+}
+
+function Inside(props: TableViewProps & { readonly words: Words }): ReactElement {
+  const {
+    words,
+    locale = words.language,
+    reading = 'scroll',
+    selectable = false,
+    rowHeight,
+  } = props;
+  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone, beside } = props;
+  const definitions = useSteady('columns', props.columns);
+  const reader = useMemo<Reader>(() => ({ locale, timeZone, words }), [locale, timeZone, words]);
+  // A list of names is the same however it is made.
+  const names = definitions && [...definitions.map(({ name }) => name), ...(beside ?? [])];
+  const described = useMemo(
+    () =>
+      props.source === undefined
+        ? undefined
+        : definitions?.map((one) => describedBy(one, undefined)),
+    [props.source, definitions],
+  );
+  const [begin] = useState(() => beginning(definitions, props.defaultState));
+  const records = useRecords({
+    ...props,
+    reading,
+    columns: names,
+    described,
+    defaultState: begin,
+  });
+  const { state, change, rowState, source, description, selection } = records;
+  const { error, status } = rowState;
+  const defined = useDefined(records, definitions);
+  const shown = inView(defined, state);
+  const shownNames = shown.map(({ described: { name } }) => name);
+  const grouped = 'toggle' in source;
+  const meta = grouped ? source.describe() : undefined;
+
+  const columns = useMemo(
+    () => {
+      const own = shown.map((one) => {
+        const { described: column } = one;
+        const draft = tableColumn(one, state, reader, null);
+        const sheet = (
+          <Popover
+            mark={state.conditions[column.name] === undefined ? '○' : '●'}
+            label={words.about(column.label)}
+            marked={state.conditions[column.name] !== undefined}
+          >
+            {(close) => (
+              <ColumnSheet
+                column={column}
+                shown={draft}
+                state={state}
+                change={change}
+                names={shownNames}
+                close={close}
+              />
+            )}
+          </Popover>
+        );
+        return { ...draft, extra: sheet };
+      });
+      const boxes = selectable && !grouped ? [selectionColumn(selection, words)] : [];
+      const outline = meta === undefined ? [] : groupColumns(meta.levels, meta.aggregates, reader);
+      return [...boxes, ...outline, ...own];
+    },
+    // `shown` and `selection` are made anew at every drawing, from these.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [defined, state, reader, words, selectable, grouped, meta, change, selection.inWindow],
+  );
+
+  const { rows } = records;
+  useEffect(() => {
+    if (!grouped && definitions !== undefined) {
+      tellMissing(
+        definitions.map(({ name }) => name),
+        rows,
+      );
+    }
+  });
+  const { onActivate, onFailure, onLook } = props;
+  useEffect(() => {
+    if (error !== undefined && status === 'failed') onFailure?.(error);
+  }, [error, status, onFailure]);
+  const [seen, setSeen] = useState<{ first: number; last: number }>();
+  const look = useCallback(
+    (first: number, last: number) => {
+      setSeen(last < first ? undefined : { first, last });
+      onLook?.(first, last);
+      records.look(first, last + 1);
+    },
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the function alone, not its object
+    [onLook, records.look],
+  );
+  const onRowKey = (key: string, row: Row, event: KeyboardEvent): boolean => {
+    if (selectable && key === ' ') selection.toggle(row);
+    else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
+      selection.toggleWindow();
+    else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
+    else return false;
+    return true;
+  };
+  const { pager } = records;
+  const from = (pager.page - 1) * pager.size;
+  const range = reading === 'pages' ? { from, to: from + pager.size } : undefined;
+  const searchable = props.searchable ?? (description?.search.length ?? 0) > 0;
+  const label = props.label ?? description?.title ?? props.table ?? '';
+  return (
+    <>
+      <ToolLine records={records} searchable={searchable} columns={defined} />
+      <div
+        className="eph-middle"
+        onDoubleClick={({ target }) => {
+          const row = onActivate && rowUnder(target, source);
+          if (row !== undefined) onActivate?.(row);
+        }}
+      >
+        <RecordTable
+          key={`${records.pager.size} ${reading}`}
+          source={source}
+          columns={columns}
+          label={label}
+          sort={state.sort}
+          onSort={(name, add) => change((last) => ({ sort: nextSort(last.sort, name, add) }))}
+          onResize={(name, width) =>
+            change(({ widths }) => ({ widths: { ...widths, [name]: width } }))
+          }
+          onLook={look}
+          onRowKey={onRowKey}
+          instead={insteadOf(records, words)}
+          {...(selectable ? { isSelected: selection.has } : {})}
+          {...(rowHeight === undefined ? {} : { rowHeight })}
+          {...(range === undefined ? {} : { range })}
+        />
+      </div>
+      <FootLine records={records} seen={seen} paged={reading === 'pages'} locale={locale} />
+    </>
+  );
+}
+
+/** What the definitions say that readers can change. */
+function beginning(
+  definitions: readonly ColumnDefinition[] | undefined,
+  given: Partial<TableState> | undefined,
+): Partial<TableState> {
+  const named = (test: (one: ColumnDefinition) => boolean | undefined): readonly string[] =>
+    (definitions ?? []).filter((one) => test(one) === true).map(({ name }) => name);
+  return {
+    pinned: named(({ pinned }) => pinned),
+    hidden: named(({ hidden }) => hidden),
+    ...given,
+  };
+}
+
+function useDefined(
+  { columns }: Records,
+  definitions: readonly ColumnDefinition[] | undefined,
+): readonly DefinedColumn[] {
+  return useMemo(() => {
+    if (definitions === undefined) {
+      return columns.map((described) => ({ definition: { name: described.name }, described }));
+    }
+    return definitions.flatMap((definition) => {
+      const described = columns.find(({ name }) => name === definition.name);
+      return described === undefined
+        ? []
+        : [{ definition, described: describedBy(definition, described) }];
+    });
+  }, [columns, definitions]);
+}
+
+function insteadOf({ rowState, query, retry }: Records, words: Words): ReactNode {
+  const { total, error, status } = rowState;
+  if (total === undefined && error !== undefined) {
+    return (
+      <div role="alert">
+        <p>{status === 'retrying' ? words.away : words.failed(error.message)}</p>
+        <button type="button" onClick={retry}>
+          {words.tryAgain}
+        </button>
+      </div>
+    );
+  }
+  if (total !== 0) return undefined;
+  const narrowed = query.filter !== undefined || query.search !== undefined;
+  return <p>{narrowed ? words.nothingMatches : words.noRows}</p>;
+}
+
+/** The row that an element lies in. */
+function rowUnder(target: EventTarget, source: Records['source']): Row | undefined {
+  const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
+  // Counted from 1, behind the header.
+  const position = Number(index ?? 0) - 2;
+  if (position < 0) return undefined;
+  if (!('toggle' in source)) return source.row(position);
+  const line = source.row(position);
+  return line?.kind === 'row' ? line.row : undefined;
+}
