@@ -72,7 +72,8 @@ export function encoded(value: unknown, type: ColumnType): unknown {
 
 function textOf(value: unknown): string {
   if (value instanceof Date) return value.toISOString();
-  return typeof value === 'object' ? JSON.stringify(value) : String(value as string);
+  if (typeof value === 'bigint') return value.toString();
+  return typeof value === 'string' ? value : JSON.stringify(value);
 }
 
 function asNumber(text: string): unknown {

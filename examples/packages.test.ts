@@ -1,0 +1,146 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { testDatabases } from '../demo/src/testing/databases.ts';
+
+const packed = ['core', 'client', 'react', 'service'] as const;
+
+interface Pack {
+  readonly name: string;
+  readonly filename: string;
+  readonly files: readonly { readonly path: string }[];
+}
+
+/** Runs a program to its end; what it says on both streams is in the error where it fails. */
+function run(folder: string, program: string, args: readonly string[]): string {
+  try {
+    return execFileSync(program, args, { cwd: folder, encoding: 'utf8', stdio: 'pipe' });
+  } catch (thrown) {
+    const { stdout, stderr } = thrown as { stdout: string; stderr: string };
+    throw new Error(`${program} ${args.join(' ')}\n${stdout}${stderr}`, { cause: thrown });
+  }
+}
+
+/** Every folder of that name below another, however deep. */
+function foldersCalled(name: string, folder: string): string[] {
+  return readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isDirectory() && entry.name === name)
+    .map(({ parentPath }) => join(parentPath, name))
+    .filter((path) => path.endsWith(join('node_modules', name)));
+}
+
+describe('the packages', () => {
+  let folder: string;
+  let packs: readonly Pack[];
+
+  beforeAll(() => {
+    folder = mkdtempSync(join(tmpdir(), 'ephoros-packages-'));
+    const workspaces = packed.flatMap((name) => ['-w', `packages/${name}`]);
+    const told = run(process.cwd(), 'npm', [
+      'pack',
+      '--json',
+      '--pack-destination',
+      folder,
+      ...workspaces,
+    ]);
+    packs = JSON.parse(told) as Pack[];
+    writeFileSync(
+      join(folder, 'package.json'),
+      JSON.stringify({ name: 'empty', private: true, type: 'module' }),
+    );
+    run(folder, 'npm', [
+      'install',
+      '--no-audit',
+      '--no-fund',
+      '--ignore-scripts',
+      '--prefer-offline',
+      '--loglevel=error',
+      ...packs.map(({ filename }) => `./${filename}`),
+      'react@19.3.1',
+      '@types/react@19.3.0',
+      '@types/node@20.19.43',
+    ]);
+  }, 240_000);
+
+  afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+  it('hold what is run and its types, and nothing else', () => {
+    expect(packs.map(({ name }) => name).sort()).toEqual(
+      packed.map((name) => `@ephoros/${name}`).sort(),
+    );
+    for (const { name, files } of packs) {
+      const paths = files.map(({ path }) => path);
+      expect(paths).toContain('README.md');
+      expect(paths.filter((path) => path.endsWith('.js')).length).toBeGreaterThan(5);
+      for (const path of paths.filter((one) => one.endsWith('.js'))) {
+        expect(paths).toContain(path.replace(/\.js$/, '.d.ts'));
+      }
+      const known = /^(README\.md|package\.json|src\/table\/table\.css|dist\/.*\.(js|d\.ts))$/;
+      expect([name, paths.filter((path) => !known.test(path))]).toEqual([name, []]);
+      expect([name, paths.filter((path) => /test/.test(path))]).toEqual([name, []]);
+    }
+  });
+
+  it('bring no second React, nor a second core', () => {
+    const modules = join(folder, 'node_modules');
+    expect(foldersCalled('react', modules)).toEqual([join(modules, 'react')]);
+    expect(foldersCalled('core', join(modules, '@ephoros'))).toEqual([]);
+  });
+
+  it('compile in an empty project, with all that their types promise', () => {
+    mkdirSync(join(folder, 'src'), { recursive: true });
+    writeFileSync(
+      join(folder, 'tsconfig.json'),
+      JSON.stringify({
+        compilerOptions: {
+          strict: true,
+          noEmit: true,
+          module: 'nodenext',
+          target: 'es2023',
+          lib: ['es2023', 'dom'],
+          jsx: 'react-jsx',
+          types: ['node'],
+        },
+        include: ['src'],
+      }),
+    );
+    writeFileSync(
+      join(folder, 'src/page.tsx'),
+      `import { createClient, type RowSource } from '@ephoros/client';
+       import { createLocalClient, keepSmall } from '@ephoros/client/local';
+       import { arabic, TableView, useRecords } from '@ephoros/react';
+       const client = keepSmall(createClient({ url: '/api' }), { border: 500 });
+       const local = createLocalClient({ t: { csv: 'a\\n1' } });
+       export const Page = () => <TableView client={client} table="passages" words={arabic} />;
+       export const Own = () => <p>{useRecords({ client: local, table: 't' }).rows.length}</p>;
+       export const source: RowSource = client.from('passages').source();
+       // @ts-expect-error a table has no such property
+       export const Wrong = () => <TableView client={client} tabel="passages" />;
+      `,
+    );
+    run(folder, process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')]);
+  });
+
+  it('run in an empty project', () => {
+    writeFileSync(
+      join(folder, 'src/main.js'),
+      `import { createServer } from 'node:http';
+       import { createClient } from '@ephoros/client';
+       import { createRouter } from '@ephoros/service';
+       import express from 'express';
+       const router = createRouter({ database: process.argv[2] });
+       const server = createServer(express().use('/records', router)).listen(0, async () => {
+         const client = createClient({ url: \`http://127.0.0.1:\${server.address().port}/records\` });
+         const { rows } = await client.from('locks').columns('name').sort('name').limit(1).rows();
+         process.stdout.write(rows[0].name);
+         server.close();
+         server.closeAllConnections();
+         await router.close();
+       });
+      `,
+    );
+    const said = run(folder, process.execPath, ['src/main.js', testDatabases().lowmere]);
+    expect(said).toBe('Alder Gate');
+  });
+});

@@ -1,0 +1,83 @@
+/**
+ * `npm run sizes`: how large the packages are in a page, minified and gzipped, against their
+ * budgets; and that what is not used is left out. Ends with 1 where one is over. Needs a build.
+ */
+import { gzipSync } from 'node:zlib';
+import { build } from 'vite';
+import { root } from './prepare.mjs';
+
+const kilobyte = 1_000;
+const react = ['react', 'react/jsx-runtime', 'react-dom'];
+
+/** What is imported, how large it may be, and what is not to be counted. */
+const budgets = [
+  {
+    name: '@ephoros/client',
+    code: `export * from '@ephoros/client';`,
+    most: 15 * kilobyte,
+  },
+  {
+    name: '@ephoros/client: createClient alone',
+    code: `export { createClient } from '@ephoros/client';`,
+    most: 10 * kilobyte,
+  },
+  {
+    name: '@ephoros/client/local',
+    code: `export * from '@ephoros/client/local';`,
+    most: 52 * kilobyte,
+  },
+  {
+    name: '@ephoros/react, with client and stylesheet',
+    code: `import '@ephoros/react/table.css'; export * from '@ephoros/react';`,
+    most: 45 * kilobyte,
+    external: react,
+  },
+  {
+    name: '@ephoros/react: useRecords alone',
+    code: `export { useRecords } from '@ephoros/react';`,
+    most: 20 * kilobyte,
+    external: react,
+  },
+];
+
+/** Bytes of the scripts and stylesheets that come of some code, gzipped. */
+async function sizeOf(code, external = []) {
+  const entry = '\0entry.js';
+  const result = await build({
+    root,
+    configFile: false,
+    logLevel: 'error',
+    plugins: [
+      {
+        name: 'entry',
+        resolveId: (id) => (id === entry ? entry : undefined),
+        load: (id) => (id === entry ? code : undefined),
+      },
+    ],
+    build: {
+      write: false,
+      minify: true,
+      target: 'es2023',
+      modulePreload: false,
+      rolldownOptions: {
+        input: entry,
+        external,
+        preserveEntrySignatures: 'strict',
+      },
+    },
+  });
+  const { output } = Array.isArray(result) ? result[0] : result;
+  const files = output.map((file) => (file.type === 'chunk' ? file.code : file.source));
+  return files.reduce((sum, file) => sum + gzipSync(file, { level: 9 }).length, 0);
+}
+
+let over = false;
+for (const { name, code, most, external } of budgets) {
+  const size = await sizeOf(code, external);
+  const told = (bytes) => `${(bytes / kilobyte).toFixed(1)} KB`;
+  over ||= size > most;
+  process.stdout.write(
+    `${size > most ? 'OVER ' : 'ok   '} ${told(size).padStart(8)} of ${told(most).padStart(8)}  ${name}\n`,
+  );
+}
+process.exitCode = over ? 1 : 0;
