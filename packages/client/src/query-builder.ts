@@ -141,6 +141,9 @@ function term(name: string): Term {
   const [, called = '', inside = ''] = /^([a-z_]+)\((.*)\)$/s.exec(name) ?? [];
   if (called === '') return { name, expression: property(name) };
   const args = inside.split(',').map((part) => part.trim());
+  // What is in turn made of something is asked for as it is written.
+  const plain = !/[()+*/%^"]|\s-\s/.test(inside);
+  if (!plain) return { name, expression: { kind: 'call', name: called, args: [], span } };
   return termOf({
     kind: 'call',
     name: called,

@@ -1,9 +1,15 @@
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import { Link } from 'wouter';
 import { useTheme } from './theme.ts';
 
+interface MastheadProps {
+  readonly title?: string;
+  /** What the page itself offers there. */
+  readonly children?: ReactNode;
+}
+
 /** The line on top of every page. */
-export function Masthead({ title }: { title?: string }): ReactElement {
+export function Masthead({ title, children }: MastheadProps): ReactElement {
   const [theme, setTheme] = useTheme();
   return (
     <header className="flex items-baseline gap-4 px-6 pt-3 text-sm text-faint">
@@ -13,6 +19,7 @@ export function Masthead({ title }: { title?: string }): ReactElement {
         </Link>
       )}
       <span className="grow" />
+      {children}
       <button
         type="button"
         className="cursor-pointer hover:text-amber"

@@ -1,6 +1,7 @@
 import type { TableDescription } from '@ephoros/core/schema';
 import { useCallback, useEffect, type ReactElement } from 'react';
 import { useAnswer } from '../answer.ts';
+import { Connect } from '../connect/connect.tsx';
 import { FailureNote } from '../shell/failure.tsx';
 import { Masthead } from '../shell/masthead.tsx';
 import { FilterLine } from './filter-line.tsx';
@@ -17,7 +18,7 @@ export function TablePage({ name }: { name: string }): ReactElement {
   const answer = useAnswer(ask);
   return (
     <div className="flex h-dvh flex-col">
-      <Masthead title={name} />
+      {answer.state !== 'ready' && <Masthead title={name} />}
       {answer.state === 'loading' && (
         <p className="px-6 py-10 text-faint">Reading the description …</p>
       )}
@@ -39,6 +40,9 @@ function Desk({ table, tables }: KnownTables): ReactElement {
   }, [table]);
   return (
     <>
+      <Masthead title={table.name}>
+        {checked !== undefined && <Connect view={view} table={table} />}
+      </Masthead>
       <div className="px-6 pb-3">
         <ViewSentence view={view} table={table} />
         <FilterLine view={view} example={exampleFilter(table)} />
