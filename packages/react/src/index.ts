@@ -14,6 +14,7 @@ export {
   useRecords,
   type AskedClient,
   type Header,
+  type Kept,
   type Pager,
   type Records,
   type RecordsOptions,

@@ -17,10 +17,7 @@ export function useSteady<Value>(name: string, value: Value): Value {
   // eslint-disable-next-line react-hooks/exhaustive-deps -- every drawing is looked at; set once
   useEffect(() => {
     const { current } = seen;
-    if (Object.is(current.value, value)) {
-      current.count = 0;
-      return;
-    }
+    if (Object.is(current.value, value)) return;
     const now = performance.now();
     if (now - current.since > within) {
       current.count = 0;

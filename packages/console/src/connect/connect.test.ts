@@ -1,12 +1,9 @@
 import { execFile, spawn } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import express from 'express';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { createRouter } from '../../../service/src/index.ts';
+import { servePage } from '../../../react/src/testing/built-page.ts';
 import { startService } from '../../../service/src/testing/service.ts';
 import { consoleFolder, deskOver, open, page, service } from '../testing/desk.ts';
 
@@ -83,9 +80,9 @@ describe('what the console shows to connect', () => {
     const wanted = await expected(view);
     expect(Object.keys(code)).toEqual(['URL', 'curl', 'fetch', 'Client', 'React', 'Router']);
 
-    const fetched = await fetch(code['URL'] ?? '');
+    const fetched = await fetch(code.URL ?? '');
     expect(linesOf(await fetched.text())).toEqual(wanted);
-    const { stdout: curled } = await run('sh', ['-c', code['curl'] ?? '']);
+    const { stdout: curled } = await run('sh', ['-c', code.curl ?? '']);
     expect(linesOf(curled)).toEqual(wanted);
     for (const name of ['fetch', 'Client']) {
       const file = written(`${view}-${name}.mjs`, code[name] ?? '');
@@ -117,22 +114,9 @@ describe('what the console shows to connect', () => {
   it.each<Name>(['rows', 'groups'])('is a page with the finished table: %s', async (view) => {
     const { React: code = '' } = await shown(view);
     const wanted = await expected(view);
-    const source = join(folder, `${view}-page`);
-    mkdirSync(source, { recursive: true });
-    writeFileSync(join(source, 'main.jsx'), code);
-    writeFileSync(
-      join(source, 'index.html'),
-      '<!doctype html><body><script type="module" src="main.jsx"></script>',
-    );
-    await run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'error'], { cwd: source });
-    const router = createRouter({ database: lowmere, countingTime: 3_000 });
-    const app = express()
-      .use('/api', router)
-      .use(express.static(join(source, 'dist')));
-    const server = createServer(app).listen(0, '127.0.0.1');
-    await new Promise((resolve) => server.once('listening', resolve));
+    const served = await servePage(`connect-${view}`, code, lowmere);
     try {
-      await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}`);
+      await page.goto(served.url);
       if (view === 'rows') {
         const first = page.locator('.eph-row').first();
         await first.filter({ hasText: wanted.lines[0].id }).waitFor();
@@ -145,9 +129,7 @@ describe('what the console shows to connect', () => {
       }
     } finally {
       await page.goto('about:blank');
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
-      await router.close();
+      await served.close();
     }
   });
 

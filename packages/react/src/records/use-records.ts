@@ -23,7 +23,16 @@ import { useDescribed } from './use-described.ts';
 import { useSelection, type Selection } from './use-selection.ts';
 
 /** What is asked of a client, whatever its tables. */
-export type AskedClient = Pick<Client, 'describe' | 'rows' | 'groups'>;
+export interface AskedClient extends Pick<Client, 'describe' | 'rows' | 'groups'> {
+  /** Whether a query is answered here; of clients that keep small results. */
+  readonly kept?: (table: string, query: WrittenQuery) => Kept;
+}
+
+/** Where a query is answered, and up to how many rows that is here. */
+export interface Kept {
+  readonly where: 'kept' | 'service';
+  readonly border: number;
+}
 
 export interface RecordsOptions extends StateOptions {
   /** Where the rows come from: a table of a service, or of local data. */
@@ -86,6 +95,8 @@ export interface Records {
   readonly look: (from: number, to: number) => void;
   readonly pager: Pager;
   readonly selection: Selection;
+  /** Where the query is answered; undefined where its client keeps nothing. */
+  readonly kept: Kept | undefined;
   readonly search: string;
   readonly setSearch: (words: string) => void;
   readonly retry: () => void;
@@ -131,7 +142,9 @@ export function useRecords(options: RecordsOptions): Records {
   const { table: description, error, retry: describeAgain } = described;
   const columns = options.described ?? described.columns;
   const key = description?.key ?? rowKey ?? [];
-  const asked = options.columns && [...new Set([...options.columns, ...key])];
+  // What there is not was told; the rest is shown all the same.
+  const there = options.client === undefined ? options.columns : columns.map(({ name }) => name);
+  const asked = options.columns && there && [...new Set([...there, ...key])];
   const query = askedBy(state, base, columns, asked);
   const chosen = state.pageSize > 0 ? state.pageSize : base.limit;
   const size = chosen ?? description?.pageSizes[0] ?? 50;
@@ -221,6 +234,7 @@ export function useRecords(options: RecordsOptions): Records {
     look: useCallback((start: number, end: number) => look({ from: start, to: end }), []),
     pager,
     selection,
+    kept: table === undefined ? undefined : client?.kept?.(table, query),
     search: state.search,
     setSearch: useCallback((search: string) => change({ search }), [change]),
     retry: source.retry,

@@ -14,7 +14,7 @@ interface FootLineProps {
 /** What is shown of how much, the pages, and what is selected. */
 export function FootLine({ records, seen, paged, locale }: FootLineProps): ReactElement {
   const words = useWords();
-  const { rowState, selection, retry } = records;
+  const { rowState, selection, retry, kept } = records;
   const { total, totalKind, open, status, error } = rowState;
   const written = (number: number): string => number.toLocaleString(locale);
   const all =
@@ -31,6 +31,9 @@ export function FootLine({ records, seen, paged, locale }: FootLineProps): React
   return (
     <div className="eph-line">
       <span role="status">{status === 'loading' && said === '' ? words.loading : said}</span>
+      {kept?.where === 'kept' && said !== '' && (
+        <span className="eph-aside">{words.kept(written(kept.border))}</span>
+      )}
       {trouble !== '' && trouble !== undefined && (
         <span className="eph-trouble" role="alert">
           {trouble}{' '}

@@ -143,9 +143,9 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
 
   const { rows } = records;
   useEffect(() => {
-    if (!grouped && definitions !== undefined) {
+    if (!grouped) {
       tellMissing(
-        definitions.map(({ name }) => name),
+        defined.map(({ described: { name } }) => name),
         rows,
       );
     }

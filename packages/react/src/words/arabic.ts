@@ -63,7 +63,7 @@ export const arabic: Words = {
   rows: (first, last, total) =>
     total === undefined ? `الصفوف ${first} إلى ${last}` : `الصفوف ${first} إلى ${last} من ${total}`,
   nearly: (total) => `نحو ${total}`,
-  kept: 'كلها محفوظة هنا',
+  kept: (border) => `محفوظة هنا، ككل نتيجة لا تتجاوز ${border} صف`,
   pages: 'الصفحات',
   firstPage: 'الأولى',
   previousPage: 'السابقة',

@@ -45,7 +45,7 @@ export const english: Words = {
   rows: (first, last, total) =>
     total === undefined ? `Rows ${first} to ${last}` : `Rows ${first} to ${last} of ${total}`,
   nearly: (total) => `about ${total}`,
-  kept: 'all kept here',
+  kept: (border) => `kept here, as all results up to ${border} rows are`,
   pages: 'Pages',
   firstPage: 'first',
   previousPage: 'previous',

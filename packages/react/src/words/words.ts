@@ -55,7 +55,8 @@ export interface Words {
   /** `total` is undefined where nobody counts. */
   readonly rows: (first: string, last: string, total: string | undefined) => string;
   readonly nearly: (total: string) => string;
-  readonly kept: string;
+  /** Results up to so many rows are sorted and filtered here. */
+  readonly kept: (border: string) => string;
 
   /** Pages. */
   readonly pages: string;

@@ -1,0 +1,198 @@
+import type { Browser, Locator, Page } from 'playwright-core';
+import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { launch, pageIn } from '../../../../examples/desk.ts';
+import { servePage, type ServedPage } from '../testing/built-page.ts';
+
+const script = `
+import { createClient, rowsFrom } from '@ephoros/client';
+import { createLocalClient, keepSmall } from '@ephoros/client/local';
+import { TableView, useRecords, english } from '@ephoros/react';
+import '@ephoros/react/table.css';
+import { StrictMode, useEffect, useState } from 'react';
+import { createRoot } from 'react-dom/client';
+
+window.log = [];
+const client = createClient({ url: '/api' });
+const columns = [{ name: 'id' }, { name: 'name' }];
+const numbers = Array.from({ length: 500 }, (_, id) => ({ id, name: 'row ' + id }));
+
+/** Draws itself again and again for a while, as a state that is set while drawing does. */
+function useRestless() {
+  const [count, setCount] = useState(0);
+  useEffect(() => {
+    if (count < 90) requestAnimationFrame(() => setCount(count + 1));
+  }, [count]);
+}
+
+let broken = true;
+const keeping = keepSmall(client, { border: 100 });
+const pages = {
+  client() {
+    // The mistake: another client at every drawing.
+    useRestless();
+    return <TableView client={createClient({ url: '/api' })} table="locks" columns={columns} />;
+  },
+  columns() {
+    useRestless();
+    return <TableView client={client} table="locks" columns={[{ name: 'id' }, { name: 'name' }]} />;
+  },
+  unknown: () => <TableView client={client} table="locks" columns={[...columns, { name: 'nmae' }]} />,
+  source() {
+    const [given] = useState([...columns, { name: 'nmae' }]);
+    const [make] = useState(() => (query) =>
+      rowsFrom(({ offset, limit }) => ({ rows: numbers.slice(offset, offset + limit), total: 500 }), { query }));
+    return <TableView source={make} columns={given} rowKey={['id']} selectable />;
+  },
+  controlled() {
+    const [state, setState] = useState({ sort: [{ column: 'name', descending: true }] });
+    return (
+      <TableView client={client} table="locks" columns={columns} state={{ ...state, hidden: [] }}
+        onStateChange={(next, changed) => { window.log.push(changed.join()); setState({ sort: next.sort }); }} />
+    );
+  },
+  pages: () => (
+    <TableView client={client} table="boats" columns={columns} reading="pages" query={{ limit: 20 }}
+      defaultState={{ page: 2 }} onLook={(first, last) => window.log.push([first, last])} />
+  ),
+  failing() {
+    const [make] = useState(() => () => rowsFrom(() => {
+      if (broken) throw new Error('the shelf is empty');
+      return { rows: numbers.slice(0, 100), total: 100 };
+    }));
+    useEffect(() => { window.mend = () => { broken = false; }; }, []);
+    return <TableView source={make} columns={columns} onFailure={({ message }) => window.log.push(message)} />;
+  },
+  kept: () => <TableView client={keeping} table="locks" columns={columns} />,
+  empty() {
+    const [none] = useState(() => createLocalClient({ t: { csv: 'id,name' } }));
+    return <TableView client={none} table="t" />;
+  },
+  own() {
+    const records = useRecords({ client, table: 'locks', columns: ['name'], reading: 'scroll' });
+    const { look, rows, window: shown, rowState } = records;
+    useEffect(() => look(10, 15), [look]);
+    return <ul data-from={shown.from}>{rows.map((row, at) => <li key={at}>{row?.name ?? rowState.status}</li>)}</ul>;
+  },
+  words: () => <TableView client={client} table="locks" words={{ ...english, search: 'Seek' }} locale="de" />,
+};
+const Page = pages[location.hash.slice(1)];
+createRoot(document.body.appendChild(document.createElement('div'))).render(
+  <StrictMode><div style={{ height: '100vh' }}><Page /></div></StrictMode>,
+);
+`;
+
+let served: ServedPage;
+let browser: Browser;
+let page: Page;
+let complaints: string[];
+
+beforeAll(async () => {
+  [served, browser] = await Promise.all([
+    servePage('table-view', script, testDatabases().lowmere),
+    launch(),
+  ]);
+}, 60_000);
+
+afterAll(async () => {
+  await browser.close();
+  await served.close();
+});
+
+beforeEach(async () => {
+  ({ page, complaints } = await pageIn(browser));
+});
+
+afterEach(() => page.context().close());
+
+const open = (name: string): Promise<unknown> => page.goto(`${served.url}/#${name}`);
+const status = (): Locator => page.locator('.eph-view [role=status]');
+const says = (text: string | RegExp): Promise<void> =>
+  status().filter({ hasText: text }).waitFor({ timeout: 10_000 });
+const logged = (): Promise<unknown> => page.evaluate('window.log');
+
+describe('the finished table', () => {
+  it.each([
+    ['client', 'the client is another one at every drawing'],
+    ['columns', 'columns is another one at every drawing'],
+    ['unknown', 'locks has no column nmae, so that it is not shown. There are id, canal_id, name'],
+    ['source', 'no row has a column nmae: its cells stay empty. Rows have id, name.'],
+  ])('tells a mistake once, and shows the rows all the same: %s', async (name, message) => {
+    await open(name);
+    await says(/of (64|500)/);
+    await page.waitForTimeout(1_500);
+    expect(complaints).toEqual([expect.stringContaining(message)]);
+    expect(await page.locator('.eph-row').count()).toBeGreaterThan(10);
+  });
+
+  it('follows a state that is kept elsewhere, and tells of every change', async () => {
+    await open('controlled');
+    const sorted = page.getByRole('columnheader', { name: 'Name' });
+    await page.locator('[aria-sort=descending]').waitFor();
+    await sorted.getByText('Name').click();
+    await page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
+    await page.getByRole('searchbox').fill('gate');
+    await says(/Rows 1 to \d of \d/);
+    // What is kept elsewhere, and not changed there, does not change.
+    await page.getByRole('button', { name: 'Columns' }).click();
+    await page.getByRole('checkbox', { name: 'Id' }).click();
+    expect(await page.getByRole('columnheader').count()).toBe(2);
+    const changes = (await logged()) as string[];
+    expect(changes.slice(0, 2)).toEqual(['sort', 'search']);
+    expect(changes.at(-1)).toBe('hidden');
+  });
+
+  it('keeps its own state: page, page size, what is seen', async () => {
+    await open('pages');
+    await says(/^Rows 21 to \d+ of/);
+    await page.getByRole('button', { name: 'next' }).click();
+    await says(/^Rows 41 to/);
+    await page.locator('.eph-pages select').selectOption('100');
+    await says(/^Rows 1 to/);
+    expect(((await logged()) as number[][]).some(([first]) => first === 40)).toBe(true);
+    await page.getByRole('button', { name: 'last' }).click();
+    await page.locator('.eph-pages [aria-current=page]').waitFor();
+    expect(await page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
+  });
+
+  it('says why there are no rows, and asks again', async () => {
+    await open('failing');
+    await page.getByText('The rows cannot be shown: the shelf is empty').waitFor();
+    expect(await logged()).toContain('the shelf is empty');
+    await page.evaluate('window.mend()');
+    await page.locator('.eph-instead button').click();
+    await says('of 100');
+    await open('empty');
+    await page.reload();
+    await page.getByText('There are no rows.').waitFor();
+  });
+
+  it('asks nobody for small results that are kept, and says where the border is', async () => {
+    await open('kept');
+    await says('of 64');
+    await page.waitForTimeout(400);
+    let asked = 0;
+    page.on('request', () => (asked += 1));
+    await page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
+    await page.getByText('kept here, as all results up to 100 rows are').waitFor();
+    await page.getByRole('searchbox').fill('gate');
+    await says(/of \d$/);
+    expect(asked).toBe(0);
+  });
+
+  it('says its words in any language, and writes numbers as the reader does', async () => {
+    await open('words');
+    await page.getByPlaceholder('Seek').waitFor();
+    await says('of 64');
+  });
+});
+
+describe('the hooks', () => {
+  it('give the rows of any window', async () => {
+    await open('own');
+    await page.locator('li').filter({ hasNotText: 'loading' }).first().waitFor();
+    expect(await page.locator('ul').getAttribute('data-from')).toBe('10');
+    const names = await page.locator('li').allTextContents();
+    expect(names).toHaveLength(5);
+    expect(new Set(names).size).toBe(5);
+  });
+});
