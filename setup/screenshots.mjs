@@ -8,6 +8,7 @@ import { chromium } from 'playwright-core';
 import { root } from './prepare.mjs';
 
 const [url = 'http://127.0.0.1:4620', ...wanted] = process.argv.slice(2);
+const examples = process.env.EXAMPLES_URL ?? 'http://127.0.0.1:4631';
 const folder = join(root, 'docs', 'screenshots');
 
 const filtered = "status IN ('disputed', 'waived') AND toll > 60";
@@ -52,6 +53,24 @@ const shots = {
       await page.getByRole('group', { name: 'Spread' }).getByRole('button').nth(4).click();
     },
   },
+  connect: {
+    path: "/tables/passages?filter=status = 'disputed' AND toll > 100&sort=-toll&columns=id,passed_at,lock.name,toll,status&limit=20",
+    act: async (page) => {
+      await page.getByText('connect', { exact: true }).click();
+      await page.getByRole('tab', { name: 'Client' }).click();
+    },
+  },
+  // Beside the demo: npm run examples
+  'react-table': {
+    at: examples,
+    path: '/react-table/?words=ar',
+    act: async (page) => {
+      await page.locator('.eph-row').nth(3).click();
+      for (const key of ['Space', 'ArrowDown', 'Space']) await page.keyboard.press(key);
+      await page.getByRole('button', { name: 'حول Status' }).click();
+      for (const at of [3, 4]) await page.locator('.eph-choice').nth(at).click();
+    },
+  },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: (page) => page.getByText('by lamplight').click(),
@@ -62,14 +81,14 @@ const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
   args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
 });
-for (const [name, { path, act }] of Object.entries(shots)) {
+for (const [name, { at = url, path, act }] of Object.entries(shots)) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   const page = await browser.newPage({
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
     timezoneId: 'Europe/London',
   });
-  await page.goto(url + path);
+  await page.goto(at + path);
   await page
     .locator('ol, [role=grid][aria-busy=false], [role=treegrid][aria-busy=false], [role=alert]')
     .first()

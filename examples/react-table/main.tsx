@@ -7,7 +7,7 @@ import { createRoot } from 'react-dom/client';
 const client = createClient({ url: '/api' });
 
 const columns: readonly ColumnDefinition[] = [
-  { name: 'boat.picture', label: 'Picture', format: { kind: 'picture' }, width: 90, pinned: true },
+  { name: 'boat.picture', label: 'Picture', format: { kind: 'picture' }, width: 112, pinned: true },
   { name: 'boat.name', label: 'Boat', pinned: true, width: 190 },
   { name: 'passed_at', format: { kind: 'datetime' } },
   { name: 'lock.name', label: 'Lock' },

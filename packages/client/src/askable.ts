@@ -7,4 +7,5 @@ export interface Askable {
   groups(table: string, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
   aggregates(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<AggregatesAnswer>;
   rowsUrl(table: string, query?: WrittenQuery): string;
+  groupsUrl(table: string, query: WrittenQuery): string;
 }

@@ -66,6 +66,8 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   ): Promise<ValuesAnswer>;
   /** The URL that a query of a table is asked at. */
   rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
+  /** The URL that the lines of a query's groups are asked at. */
+  groupsUrl(table: NameOf<Tables>, query: WrittenQuery): string;
   /** A question about a table, put together step by step and checked against its types. */
   from<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
 }
@@ -150,8 +152,8 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
       return (await get(address, signal)) as MilepostsAnswer;
     },
     groups: async (table, query, signal) => {
-      const pairs = printParameters({ ...groupsPart(query), ...windowPart(query) });
-      return (await question(`${addressOf(table)}/groups`, pairs, signal)) as GroupsAnswer;
+      const address = `${addressOf(table)}/groups`;
+      return (await question(address, groupPairs(query), signal)) as GroupsAnswer;
     },
     aggregates: async (table, query = {}, signal) => {
       const pairs = parametersOf(query, ['aggregate']);
@@ -166,6 +168,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
       return (await question(address, pairs, signal)) as ValuesAnswer;
     },
+    groupsUrl: (table, query) => withParameters(`${addressOf(table)}/groups`, groupPairs(query)),
     rowsUrl: (table, query = {}) =>
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),
   };
@@ -192,6 +195,11 @@ const mostUrl = 4_000;
 function withParameters(address: string, pairs: readonly Pair[]): string {
   const search = pairs.map(([name, text]) => `${name}=${encodeURIComponent(text)}`).join('&');
   return search === '' ? address : `${address}?${search}`;
+}
+
+/** What the lines of groups are asked by. */
+function groupPairs(query: WrittenQuery): readonly Pair[] {
+  return printParameters({ ...groupsPart(query), ...windowPart(query) });
 }
 
 /** What says which rows, and those of the other parameters that are named. */

@@ -65,7 +65,7 @@ export interface QueryBuilder<Table extends TableTypes, Line> {
   aggregates(signal?: AbortSignal): Promise<AggregatesAnswer>;
   /** All rows, by position, loaded as they are looked at. */
   source(options?: Omit<RemoteRowsOptions<Line>, 'ask' | 'query'>): RemoteRows<Line>;
-  /** Where the rows are asked for. */
+  /** Where it is asked: for the rows, or for the lines of its groups. */
   url(): string;
 }
 
@@ -105,7 +105,10 @@ export function queryBuilder<Table extends TableTypes, Line>(
     groups: (signal) => clientOf().groups(table, query, signal),
     aggregates: (signal) => clientOf().aggregates(table, query, signal),
     source: (options = {}) => remoteRows<Line>({ ...options, ask: rows, query }),
-    url: () => clientOf().rowsUrl(table, query),
+    url: () =>
+      query.group === undefined
+        ? clientOf().rowsUrl(table, query)
+        : clientOf().groupsUrl(table, query),
   };
 }
 

@@ -93,6 +93,7 @@ function clientOver(tables: ReadonlyMap<string, LocalAnswers>): Client {
     values: (table, column, query = {}, options = {}, signal) =>
       later(() => find(table).values(column, query, options), signal),
     rowsUrl: (table) => `#${table}/rows`,
+    groupsUrl: (table) => `#${table}/groups`,
   };
   return client;
 }

@@ -135,6 +135,11 @@ const noQuery: WrittenQuery = {};
  * Asks anew when the question changes, and forgets what is no longer looked at.
  */
 export function useRecords(options: RecordsOptions): Records {
+  return useRecordsOf(options, true);
+}
+
+/** The same for a view that looks at the source itself, where `looking` is false. */
+export function useRecordsOf(options: RecordsOptions, looking: boolean): Records {
   const { table, query: base = noQuery, reading = 'pages', rowKey } = options;
   const client = useSteady('the client', options.client);
   const [state, change] = useTableState(options);
@@ -180,8 +185,8 @@ export function useRecords(options: RecordsOptions): Records {
   const from = reading === 'pages' ? (state.page - 1) * size : looked.from;
   const wanted = reading === 'pages' ? from + size : looked.to;
   useEffect(() => {
-    if (reading === 'pages' || wanted > from) source.look(from, wanted);
-  }, [source, reading, from, wanted]);
+    if (looking && (reading === 'pages' || wanted > from)) source.look(from, wanted);
+  }, [source, looking, reading, from, wanted]);
   const to = total === undefined || open ? wanted : Math.max(from, Math.min(wanted, total));
   const grouped = 'toggle' in source;
   const rows = Array.from({ length: to - from }, (_, index) =>

@@ -8,7 +8,13 @@ export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }
       return <img className="eph-picture" src={text} alt="" loading="lazy" />;
     case 'link':
       return (
-        <a className={`eph-link${lengthClass(text)}`} href={safeAddress(text)} rel="noreferrer">
+        // The keyboard comes to it by the grid's own keys, and Enter.
+        <a
+          tabIndex={-1}
+          className={`eph-link${lengthClass(text)}`}
+          href={safeAddress(text)}
+          rel="noreferrer"
+        >
           {text}
         </a>
       );

@@ -9,7 +9,7 @@ import {
   type ReactNode,
 } from 'react';
 import type { Reader } from '../format/value.ts';
-import { useRecords, type Records, type RecordsOptions } from '../records/use-records.ts';
+import { useRecordsOf, type Records, type RecordsOptions } from '../records/use-records.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { useSteady } from '../use-steady.ts';
@@ -92,13 +92,11 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
     [props.source, definitions],
   );
   const [begin] = useState(() => beginning(definitions, props.defaultState));
-  const records = useRecords({
-    ...props,
-    reading,
-    columns: names,
-    described,
-    defaultState: begin,
-  });
+  const records = useRecordsOf(
+    { ...props, reading, columns: names, described, defaultState: begin },
+    // The table looks at what is in view.
+    false,
+  );
   const { state, change, rowState, source, description, selection } = records;
   const { error, status } = rowState;
   const defined = useDefined(records, definitions);
