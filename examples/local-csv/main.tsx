@@ -13,17 +13,11 @@ const columns: readonly ColumnDefinition[] = [
   { name: 'automatic' },
 ];
 
-const span = { start: 0, end: 0 };
-const byCanal = {
-  group: [
-    { name: 'canal.name', expression: { kind: 'property' as const, name: 'canal.name', span } },
-  ],
-};
-
 function App() {
   const [csv, setCsv] = useState(sample);
   const [grouped, setGrouped] = useState(false);
   const client = useMemo(() => createLocalClient({ locks: { csv, key: ['id'] } }), [csv]);
+  const byCanal = useMemo(() => client.from('locks').group('canal.name').query, [client]);
   return (
     <>
       <p>

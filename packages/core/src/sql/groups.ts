@@ -4,6 +4,7 @@ import { ByReference, isReferred } from './by-reference.ts';
 import { sql, type SQL } from './fragment.ts';
 import { levelKey, levelTest } from './level.ts';
 import { behindAnywhere } from './position.ts';
+import { scalarMayRaise } from './raising.ts';
 import { Scope, type ColumnNames, type Relations } from './scope.ts';
 import { matchTests, patternOf, whereAll } from './search.ts';
 import { write, type Statement } from './statement.ts';
@@ -138,7 +139,9 @@ function mergesOf(steps: readonly AggregateSteps[]): SQL[] | undefined {
 function pathTests({ levels, path }: CheckedGrouping, scope: Scope): SQL[] {
   return path.flatMap((value, index) => {
     const level = levels[index];
-    return level === undefined ? [] : [levelTest(level, value, scope)];
+    if (level === undefined) return [];
+    if (scalarMayRaise(level.scalar)) scope.fence();
+    return [levelTest(level, value, scope)];
   });
 }
 

@@ -45,7 +45,8 @@ export function mayRaise(expression: CheckedExpression): boolean {
   }
 }
 
-function scalarMayRaise(scalar: CheckedScalar): boolean {
+/** The same of a value. */
+export function scalarMayRaise(scalar: CheckedScalar): boolean {
   switch (scalar.kind) {
     case 'column':
     case 'value':

@@ -1,5 +1,6 @@
 import { encodingOf, type ResultColumn, type ColumnType } from '@ephoros/core/schema';
 import type { Value } from '@ephoros/client';
+import { arabic } from '../words/arabic.ts';
 import { formatValue } from './value.ts';
 
 const reader = { locale: 'en-GB', timeZone: 'Europe/Paris' };
@@ -19,6 +20,19 @@ describe('a value as people read it', () => {
     [null, column({ kind: 'text' }), { text: 'null', kind: 'null' }],
     ['', column({ kind: 'text' }), { text: 'empty', kind: 'empty' }],
     ['null', column({ kind: 'text' }), { text: 'null', kind: 'text' }],
+    ...(
+      [
+        [111, 'minutes', '1h 51m'],
+        [0, 'minutes', '0m'],
+        [90_061.5, 'seconds', '1d 1h 1m 1.5s'],
+        ['-2.5', 'hours', '-2h 30m'],
+        ['NaN', 'days', 'NaN'],
+      ] as const
+    ).map(([value, unit, text]): [Value, ResultColumn, object] => [
+      value,
+      column({ kind: 'float', bits: 64 }, { kind: 'duration', unit }),
+      { text, kind: 'number', ...(value === 'NaN' ? {} : { exact: `${value} ${unit}` }) },
+    ]),
     [true, column({ kind: 'boolean' }), { text: 'yes', kind: 'yes' }],
     [false, column({ kind: 'boolean' }), { text: 'no', kind: 'no' }],
     [1234567, column({ kind: 'integer', bits: 32 }), { text: '1,234,567', kind: 'number' }],
@@ -71,5 +85,12 @@ describe('a value as people read it', () => {
     const formatted = formatValue(value, described, reader);
     // Narrow no-break and plain blanks differ between releases of the locale data.
     expect({ ...formatted, text: formatted.text.replace(/\s/g, ' ') }).toMatchObject(expected);
+  });
+
+  it('that is no text is called by the words of the table', () => {
+    const said = [null, true, false, '', []].map(
+      (value) => formatValue(value, column({ kind: 'text' }), { ...reader, words: arabic }).text,
+    );
+    expect(said).toEqual(['لا قيمة', 'نعم', 'لا', 'فارغ', 'قائمة فارغة']);
   });
 });

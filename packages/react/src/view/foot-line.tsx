@@ -23,10 +23,11 @@ export function FootLine({ records, seen, paged, locale }: FootLineProps): React
       : totalKind === 'exact'
         ? written(total)
         : words.nearly(written(total));
+  const count = 'toggle' in records.source ? words.lines : words.rows;
   const said =
     seen === undefined || total === 0
       ? ''
-      : words.rows(written(seen.first + 1), written(seen.last + 1), all);
+      : count(written(seen.first + 1), written(seen.last + 1), all);
   const trouble = status === 'retrying' ? words.away : status === 'failed' ? error?.message : '';
   return (
     <div className="eph-line">

@@ -1,4 +1,5 @@
 import type { Row } from '@ephoros/client';
+import type { ResultColumn } from '@ephoros/core/schema';
 import {
   useCallback,
   useEffect,
@@ -105,6 +106,9 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
   const grouped = 'toggle' in source;
   const meta = grouped ? source.describe() : undefined;
 
+  // A level that is a column is called as that is.
+  const labelled = (level: ResultColumn): ResultColumn =>
+    defined.find(({ described: { name } }) => name === level.name)?.described ?? level;
   const columns = useMemo(
     () => {
       const own = shown.map((one) => {
@@ -131,7 +135,8 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
         return { ...draft, extra: sheet };
       });
       const boxes = selectable && !grouped ? [selectionColumn(selection, words)] : [];
-      const outline = meta === undefined ? [] : groupColumns(meta.levels, meta.aggregates, reader);
+      const outline =
+        meta === undefined ? [] : groupColumns(meta.levels.map(labelled), meta.aggregates, reader);
       return [...boxes, ...outline, ...own];
     },
     // `shown` and `selection` are made anew at every drawing, from these.

@@ -62,6 +62,8 @@ export const arabic: Words = {
   row: (number) => `الصف ${number}`,
   rows: (first, last, total) =>
     total === undefined ? `الصفوف ${first} إلى ${last}` : `الصفوف ${first} إلى ${last} من ${total}`,
+  lines: (first, last, total) =>
+    total === undefined ? `السطور ${first} إلى ${last}` : `السطور ${first} إلى ${last} من ${total}`,
   nearly: (total) => `نحو ${total}`,
   kept: (border) => `محفوظة هنا، ككل نتيجة لا تتجاوز ${border} صف`,
   pages: 'الصفحات',

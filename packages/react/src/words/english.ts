@@ -44,6 +44,8 @@ export const english: Words = {
   row: (number) => `row ${number}`,
   rows: (first, last, total) =>
     total === undefined ? `Rows ${first} to ${last}` : `Rows ${first} to ${last} of ${total}`,
+  lines: (first, last, total) =>
+    total === undefined ? `Lines ${first} to ${last}` : `Lines ${first} to ${last} of ${total}`,
   nearly: (total) => `about ${total}`,
   kept: (border) => `kept here, as all results up to ${border} rows are`,
   pages: 'Pages',

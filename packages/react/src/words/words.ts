@@ -54,6 +54,8 @@ export interface Words {
   readonly row: (number: string) => string;
   /** `total` is undefined where nobody counts. */
   readonly rows: (first: string, last: string, total: string | undefined) => string;
+  /** Of groups and the rows in those that are open. */
+  readonly lines: (first: string, last: string, total: string | undefined) => string;
   readonly nearly: (total: string) => string;
   /** Results up to so many rows are sorted and filtered here. */
   readonly kept: (border: string) => string;

@@ -5,10 +5,10 @@ export interface Access {
   /** Who asks, for the log of refusals and failures; never part of an answer. */
   readonly caller?: string;
   /**
-   * The tables there are for the caller, by published name; those that are not named do not
-   * exist. All tables, whole, where this is left out.
+   * The tables there are for the caller, by published name; those that are not named, or false,
+   * do not exist. All tables, whole, where this is left out.
    */
-  readonly tables?: Readonly<Record<string, TableAccess | true>>;
+  readonly tables?: Readonly<Record<string, TableAccess | boolean>>;
 }
 
 /** What a caller may see of a table; all of it where nothing is said. */

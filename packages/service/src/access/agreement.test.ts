@@ -129,5 +129,10 @@ describe('rows that a caller may see', () => {
     };
     // Of the row that is not to be seen this would overflow, and so tell that it is there.
     expect(await ask('f * 1e300 > 0 AND n < 100')).toBe(1);
+    const levels = parseParameters({ group: 'f * 1e300,n', path: '[1e300]' }).query;
+    const grouped = checkGrouping(levels, description);
+    if ('problems' in grouped) throw new Error(JSON.stringify(grouped.problems));
+    const { rows } = await both.database.run(compileGroups(grouped.checked, catalog.locate));
+    expect(rows.map(([value]) => value)).toEqual(['1']);
   });
 });

@@ -20,8 +20,9 @@ const mostShapes = 500;
  * catalog can tell that it is there; rows come through the rules wherever they are read.
  * @throws AccessError
  */
-export function restrict(catalog: Catalog, { tables: allowed }: Access): Catalog {
-  if (allowed === undefined) return catalog;
+export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
+  if (named === undefined) return catalog;
+  const allowed = soundly(named);
   const { tables, describe } = shapeOf(catalog, allowed);
   const rules = rulesOf(catalog, allowed);
   const locate = onlyRows(catalog.locate, rules);
@@ -39,7 +40,24 @@ export function restrict(catalog: Catalog, { tables: allowed }: Access): Catalog
   };
 }
 
-type Allowed = NonNullable<Access['tables']>;
+type Allowed = Readonly<Record<string, TableAccess | true>>;
+
+/** A member that is named and has no value is a mistake: without it more would be seen. */
+function soundly(named: NonNullable<Access['tables']>): Allowed {
+  const sound: Record<string, TableAccess | true> = {};
+  for (const [table, access] of Object.entries(named)) {
+    // Programs in JavaScript write what the types do not allow.
+    if ((access as unknown) === undefined || access === false) continue;
+    if (typeof access === 'object') {
+      for (const [name, value] of Object.entries(access)) {
+        if (value !== undefined && value !== null) continue;
+        throw new AccessError(`The rules of access name ${name} of ${table}, but it is ${value}.`);
+      }
+    }
+    sound[table] = access;
+  }
+  return sound;
+}
 
 /** Made once for all callers who see the same columns: descriptions are remembered by identity. */
 function shapeOf(catalog: Catalog, allowed: Allowed): Shape {

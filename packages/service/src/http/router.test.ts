@@ -149,6 +149,9 @@ describe('who asks', () => {
     wrong: { tables: { passages: { hidden: ['tol'] } } },
     unruly: { caller: 'unruly', tables: { passages: { rows: "tol = 'secret'" } } },
     whole: {},
+    careless: { tables: { passages: { rows: undefined as unknown as string } } },
+    empty: { tables: { passages: { rows: '' } } },
+    barred: { tables: { passages: false, locks: true } },
   };
   let app: Mounted;
   const as = (
@@ -269,6 +272,10 @@ describe('who asks', () => {
   });
 
   it('gets no answer while the rules are wrong, and the log says why', async () => {
+    for (const who of ['careless', 'empty']) {
+      expect((await as(who, '/tables/passages/rows')).status).toBe(500);
+    }
+    expect((await as('barred', '/tables/passages/rows')).status).toBe(404);
     for (const who of ['wrong', 'unruly']) {
       log.length = 0;
       const { status, body } = await as(who, '/tables/passages/rows');
