@@ -14,6 +14,8 @@ export interface Endpoint {
 const program = fileURLToPath(new URL('../../packages/cli/dist/main.js', import.meta.url));
 const handWritten = fileURLToPath(new URL('./hand-written.js', import.meta.url));
 
+const mounted = fileURLToPath(new URL('./mounted.js', import.meta.url));
+
 /** The service, as people start it, without a line of log for each request. */
 export function startService(database: string, ...more: readonly string[]): Promise<Endpoint> {
   const args = ['serve', '--database', database, '--config', configurationFile, '--port', '0'];
@@ -23,6 +25,11 @@ export function startService(database: string, ...more: readonly string[]): Prom
 /** The endpoint that does the same job the usual way. */
 export function startHandWritten(database: string): Promise<Endpoint> {
   return start([handWritten, database, '0'], /(http:\/\/\S+)/);
+}
+
+/** An application with the router in it. */
+export function startMounted(database: string): Promise<Endpoint> {
+  return start([mounted, database], /(http:\/\/\S+)/);
 }
 
 async function start(args: readonly string[], ready: RegExp): Promise<Endpoint> {

@@ -10,8 +10,9 @@ const pool = new pg.Pool({ connectionString: url, max: 10 });
 const app = express();
 
 app.get('/passages', async (request, response) => {
-  const { limit = '100', offset = '0', before, total } = request.query;
-  const where = before === undefined ? '' : 'where passed_at < $3';
+  const { limit = '100', offset = '0', before, total, lock } = request.query;
+  const own = lock === undefined ? '' : ` and lock_id = ${Number(lock)}`;
+  const where = before === undefined ? '' : `where passed_at < $3${own}`;
   const page: (number | string)[] = [
     Number(limit),
     Number(offset),

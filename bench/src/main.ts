@@ -9,6 +9,7 @@ import { makeScenario, startCluster, type Cluster } from '@ephoros/demo';
 import pg from 'pg';
 import { compileFigures } from './compile.ts';
 import { crowd } from './crowd.ts';
+import { atHand, mounted } from './elsewhere.ts';
 import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
 import { groups } from './groups.ts';
 import { fetched } from './load.ts';
@@ -21,7 +22,8 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       compile, pages, jumps, totals, groups, crowd or scrolling; several by commas
+  --only <words>       compile, pages, jumps, totals, groups, router, local, crowd or scrolling; several
+                       by commas
 `;
 
 const { values } = parseArgs({
@@ -68,6 +70,8 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['jumps', 'Any place', () => jumpsOf(url, theirs, passages, direct)],
     ['totals', 'Totals', () => totals(url, theirs)],
     ['groups', 'Groups', () => groupsOf(url, quick ? 1 : 5)],
+    ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],
+    ['local', 'Rows at hand', () => atHand()],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
     ['scrolling', 'Scrolling in a browser', () => scrollingOf(url, quick ? 100 : 2_000)],
   ];

@@ -32,6 +32,7 @@ const meets: Readonly<Record<Comparator, (difference: number) => boolean>> = {
 export class Evaluator {
   private readonly textOrder: TextOrder;
   private readonly rowsOf: (table: string) => readonly MemoryRow[];
+  private readonly constants = new Map<CheckedScalar, Computed | null>();
   private readonly indexes = new Map<Relationship, Map<string, MemoryRow[]>>();
 
   constructor(textOrder: TextOrder, rowsOf: (table: string) => readonly MemoryRow[]) {
@@ -128,14 +129,22 @@ export class Evaluator {
     return meets[comparator](compareComputed(a, b, this.textOrder));
   }
 
+  /** What is written in the query is read once, not for each row. */
+  private constant(scalar: Extract<CheckedScalar, { kind: 'value' | 'list' }>): Computed | null {
+    const known = this.constants.get(scalar);
+    if (known !== undefined) return known;
+    const made = compute(scalar.kind === 'value' ? scalar.value : scalar.members, scalar.type);
+    this.constants.set(scalar, made);
+    return made;
+  }
+
   value(scalar: CheckedScalar, row: MemoryRow): Computed | null {
     switch (scalar.kind) {
       case 'column':
         return this.column(scalar.column, row);
       case 'value':
-        return compute(scalar.value, scalar.type);
       case 'list':
-        return compute(scalar.members, scalar.type);
+        return this.constant(scalar);
       case 'arithmetic':
         return this.arithmetic(scalar, row);
       case 'function':

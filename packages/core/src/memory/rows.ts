@@ -117,14 +117,17 @@ export function comparePlaces(
   sort: readonly CheckedSortTerm[],
   orders: readonly TextOrder[],
 ): number {
-  for (const [index, { descending, nulls }] of sort.entries()) {
-    const [a, b] = [one[index] ?? null, other[index] ?? null];
+  for (let index = 0; index < sort.length; index += 1) {
+    const term = sort[index];
+    if (term === undefined) continue;
+    const a = one[index] ?? null;
+    const b = other[index] ?? null;
     if (a === null || b === null) {
       if (a === b) continue;
-      return (a === null) === (nulls === 'last') ? 1 : -1;
+      return (a === null) === (term.nulls === 'last') ? 1 : -1;
     }
     const difference = compareComputed(a, b, orders[index] ?? byCodePoint);
-    if (difference !== 0) return descending ? -difference : difference;
+    if (difference !== 0) return term.descending ? -difference : difference;
   }
   return 0;
 }

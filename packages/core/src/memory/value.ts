@@ -22,19 +22,15 @@ export function compute(value: unknown, type: ColumnType): Computed | null {
     const items = Array.isArray(value) ? (value as unknown[]) : [];
     return { kind: 'list', items: items.map((item) => compute(item, elementOf(type, item))) };
   }
+  // Most values of rows are these: nothing is written down and read again for them.
+  if (typeof value === 'number' && type.kind === 'float') return float(value, type.bits);
   const text = typeof value === 'string' ? value : JSON.stringify(value);
   switch (type.kind) {
     case 'integer':
     case 'numeric':
       return { kind: 'decimal', value: decimal(text) };
-    case 'float': {
-      const number = Number(text);
-      return {
-        kind: 'float',
-        value: type.bits === 32 ? Math.fround(number) : number,
-        bits: type.bits,
-      };
-    }
+    case 'float':
+      return float(Number(text), type.bits);
     case 'boolean':
       return { kind: 'truth', value: text === 'true' || text === 't' };
     case 'date':
@@ -56,6 +52,10 @@ export function compute(value: unknown, type: ColumnType): Computed | null {
     default:
       throw new Error(`unknown type ${JSON.stringify(type satisfies never)}`);
   }
+}
+
+function float(value: number, bits: 32 | 64): Computed {
+  return { kind: 'float', value: bits === 32 ? Math.fround(value) : value, bits };
 }
 
 /** The value as it stands in an answer's JSON. */
