@@ -164,6 +164,15 @@ describe('a React page with the finished table', () => {
     await page.locator('dialog').waitFor();
     await page.keyboard.press('Control+End');
     await reads(status(), `to ${all} of ${all}`);
+    await page.waitForTimeout(400);
+    // The box in the header speaks of the rows that are in view now.
+    await page.getByLabel('Select the rows shown').check();
+    await page.waitForFunction(
+      () => document.querySelectorAll('.eph-row[aria-selected=true]').length > 10,
+    );
+    await page.keyboard.press('Control+Home');
+    await reads(status(), 'Rows 1 to');
+    expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
   });
 
   it('is narrowed from its header, and says so in the address', async () => {

@@ -121,6 +121,12 @@ describe('the client', () => {
     const broken = createClient({ url: '/api', fetch: answering(200, '{"tables":').fetch });
     await expect(broken.tables()).rejects.toMatchObject({ kind: 'away' });
     const reason = new Error('moved on');
+    const page = new Response('<!doctype html>', { headers: { 'Content-Type': 'text/html' } });
+    const elsewhere = createClient({ url: '/wrong', fetch: () => Promise.resolve(page) });
+    await expect(elsewhere.tables()).rejects.toMatchObject({
+      kind: 'failed',
+      message: 'What answers at /wrong/tables is a page, no API. Is /wrong where it is?',
+    });
     const aborted = createClient({ url: '/api', fetch: () => Promise.reject(reason) });
     await expect(aborted.tables(AbortSignal.abort(reason))).rejects.toBe(reason);
   });

@@ -109,6 +109,10 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
       return await response.json();
     } catch (cause) {
       if (signal?.aborted === true) throw cause;
+      if (response.headers.get('Content-Type')?.includes('html') === true) {
+        const told = `What answers at ${address} is a page, no API. Is ${url} where it is?`;
+        throw new ServiceError('failed', told, { status: response.status, cause });
+      }
       throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
     }
   };

@@ -26,3 +26,4 @@ export { english } from './words/english.ts';
 export { arabic } from './words/arabic.ts';
 export { WordsContext } from './words/use-words.ts';
 export type { Words } from './words/words.ts';
+export { SeenRows } from './table/seen-rows.ts';

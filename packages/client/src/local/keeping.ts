@@ -239,9 +239,12 @@ class Keeper {
     const { order } = orderOf(described);
     if (order === undefined) return;
     const columns = [...names].map((one) => ({ name: one, span: { start: 0, end: 0 } }));
-    const limit = Math.min(this.border, description.rowCap);
+    // One more than there may be: without a key nothing else says that there are more.
+    const limit = Math.min(this.border + 1, description.rowCap);
     const answer = await this.service.rows(table, { ...about, columns, limit, total: 'none' });
-    if (answer.next !== null || answer.rows.length > this.border) return;
+    const count = answer.rows.length;
+    const ends = answer.next === null && (count < limit || description.key.length > 0);
+    if (!ends || count > this.border) return;
     const whole: TableDescription = {
       ...description,
       // What was fetched beyond is there for those who name it.

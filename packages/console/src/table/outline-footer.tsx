@@ -1,7 +1,7 @@
 import type { OutlineSource, SourceState } from '@ephoros/client';
+import { type SeenRows } from '@ephoros/react';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
-import type { SeenRows } from './seen-rows.ts';
 import { Trouble } from './trouble.tsx';
 
 interface OutlineFooterProps {

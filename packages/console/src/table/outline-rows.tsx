@@ -2,7 +2,14 @@ import { outlineSource, type GroupLine, type OutlineSource } from '@ephoros/clie
 import type { CheckedGrouping, CheckedQuery } from '@ephoros/core/check';
 import { conditionOf, type Term } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import { Cell, RecordTable, useSource, type TableColumn, useClosing } from '@ephoros/react';
+import {
+  Cell,
+  RecordTable,
+  useSource,
+  type TableColumn,
+  useClosing,
+  SeenRows,
+} from '@ephoros/react';
 import { useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
 import { client, reader } from '../service.ts';
 import { FailureNote } from '../shell/failure.tsx';
@@ -16,7 +23,6 @@ import { EmptyNote, NothingMatchesNote } from './notes.tsx';
 import { OpenGroups } from './open-groups.ts';
 import { OutlineFooter } from './outline-footer.tsx';
 import { headerMarks, outlineColumn, sortedBy } from './outline-sort.ts';
-import { SeenRows } from './seen-rows.ts';
 import { useFoot } from './use-foot.tsx';
 import { openText, type View } from './view-state.ts';
 

@@ -1,10 +1,10 @@
 import type { SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
+import { type SeenRows } from '@ephoros/react';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
 import { Jump } from './jump.tsx';
 import { Pager } from './pager.tsx';
-import type { SeenRows } from './seen-rows.ts';
 import { Trouble } from './trouble.tsx';
 import type { View } from './view-state.ts';
 

@@ -2,7 +2,7 @@ import { remoteRows, type RowSource, type SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
 import { conditionOf, sortInForce, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import { RecordTable, useSource, type TableHandle, useClosing } from '@ephoros/react';
+import { RecordTable, useSource, type TableHandle, useClosing, SeenRows } from '@ephoros/react';
 import {
   useEffect,
   useMemo,
@@ -20,7 +20,6 @@ import { tableColumn } from './columns.tsx';
 import { Countdown } from './countdown.tsx';
 import { BehindTheEndNote, EmptyNote, NothingMatchesNote } from './notes.tsx';
 import { RowsFooter } from './rows-footer.tsx';
-import { SeenRows } from './seen-rows.ts';
 import { useRuler } from './use-ruler.ts';
 import { useFoot } from './use-foot.tsx';
 import { cycled, sortTexts, type View } from './view-state.ts';

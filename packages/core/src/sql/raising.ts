@@ -34,7 +34,8 @@ export function mayRaise(expression: CheckedExpression): boolean {
     case 'in':
       return [expression.operand, ...expression.members].some(scalarMayRaise);
     case 'like':
-      return scalarMayRaise(expression.operand) || !isSoundPattern(expression.pattern);
+      // That a pattern ends within an escape was refused before.
+      return scalarMayRaise(expression.operand) || scalarMayRaise(expression.pattern);
     case 'isNull':
     case 'truth':
       return scalarMayRaise(expression.operand);
@@ -61,11 +62,4 @@ export function scalarMayRaise(scalar: CheckedScalar): boolean {
     default:
       throw new Error(`unknown value ${JSON.stringify(scalar satisfies never)}`);
   }
-}
-
-/** A pattern that ends in the middle of an escape fails, but only at a text that reaches there. */
-function isSoundPattern(pattern: CheckedScalar): boolean {
-  if (pattern.kind === 'value') return !/(?<!\\)(?:\\\\)*\\$/.test(pattern.value);
-  if (pattern.kind !== 'function' || !total.has(pattern.name)) return false;
-  return pattern.args.every(isSoundPattern);
 }

@@ -12,7 +12,9 @@ export interface Described {
 }
 
 const mistakes = new Mistakes();
-const nothing: Omit<Described, 'retry'> = { table: undefined, columns: [], error: undefined };
+type Known = Omit<Described, 'retry'>;
+
+const nothing: Known = { table: undefined, columns: [], error: undefined };
 
 /** Describes a table; its shown columns where none are named. */
 export function useDescribed(
@@ -20,7 +22,10 @@ export function useDescribed(
   table: string | undefined,
   names: readonly string[] | undefined,
 ): Described {
-  const [known, setKnown] = useState<Omit<Described, 'retry'>>(nothing);
+  const [state, setState] = useState<{ readonly of: readonly unknown[]; readonly known: Known }>({
+    of: [],
+    known: nothing,
+  });
   const [tries, setTries] = useState(0);
   const named = names?.join('\n');
   useEffect(() => {
@@ -28,6 +33,7 @@ export function useDescribed(
     const controller = new AbortController();
     const { signal } = controller;
     const describe = (one: string): Promise<TableDescription> => client.describe(one, signal);
+    const setKnown = (known: Known): void => setState({ of: [client, table, named], known });
     const load = async (): Promise<void> => {
       const description = await describe(table);
       const wanted =
@@ -47,7 +53,10 @@ export function useDescribed(
     });
     return () => controller.abort();
   }, [client, table, named, tries]);
-  return { ...known, retry: () => setTries((last) => last + 1) };
+  // Of another table nothing is known yet.
+  const { of, known: last } = state;
+  const known = of[0] === client && of[1] === table && of[2] === named ? last : nothing;
+  return { ...known, retry: () => setTries((before) => before + 1) };
 }
 
 function tellUnknown(name: string, { name: table, columns }: TableDescription): void {

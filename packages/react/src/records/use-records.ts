@@ -15,6 +15,7 @@ import { pageCount } from '@ephoros/core/window';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useTableState, type ChangeState, type StateOptions } from '../state/use-table-state.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
+import { rowAt } from '../table/row-at.ts';
 import { useClosing } from '../use-closing.ts';
 import { useSource } from '../use-source.ts';
 import { useSteady } from '../use-steady.ts';
@@ -127,6 +128,8 @@ function without(error: Error | undefined, retry: () => void): RowSource {
   };
 }
 
+const nowhere = new Error('Nobody says where they are: give a client and a table, or a source.');
+
 const sizes = [50, 100, 200];
 const noQuery: WrittenQuery = {};
 
@@ -163,9 +166,8 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
   const source = useMemo(
     () => {
       if (options.source !== undefined) return options.source(query);
-      if (client === undefined || table === undefined || description === undefined) {
-        return without(error, describeAgain);
-      }
+      if (client === undefined || table === undefined) return without(nowhere, describeAgain);
+      if (description === undefined) return without(error, describeAgain);
       return sourceOf(client, table, query, {
         keyed: description.key.length > 0,
         key: description.key,
@@ -188,10 +190,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     if (looking && (reading === 'pages' || wanted > from)) source.look(from, wanted);
   }, [source, looking, reading, from, wanted]);
   const to = total === undefined || open ? wanted : Math.max(from, Math.min(wanted, total));
-  const grouped = 'toggle' in source;
-  const rows = Array.from({ length: to - from }, (_, index) =>
-    grouped ? rowIn(source, from + index) : source.row(from + index),
-  );
+  const rows = Array.from({ length: to - from }, (_, index) => rowAt(source, from + index));
 
   // Another question begins at its beginning; the first is whole once the table is described.
   const known = own || description !== undefined;
@@ -246,11 +245,6 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     state,
     change,
   };
-}
-
-function rowIn(source: OutlineSource, position: number): Row | undefined {
-  const line = source.row(position);
-  return line?.kind === 'row' ? line.row : undefined;
 }
 
 /** The state with another condition on a column, or with none. */

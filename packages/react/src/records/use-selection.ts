@@ -1,5 +1,5 @@
 import type { Row } from '@ephoros/client';
-import { useCallback, useMemo } from 'react';
+import { useCallback, useLayoutEffect, useMemo, useRef } from 'react';
 import type { ChangeState } from '../state/use-table-state.ts';
 
 /** The rows that are selected, by their keys, wherever they lie. */
@@ -37,7 +37,13 @@ export function useSelection(
   const has = useCallback((row: Row) => keys.has(keyOf(row) ?? ''), [keys, keyOf]);
   const there = rows.flatMap((row) => (row === undefined ? [] : (keyOf(row) ?? [])));
   const some = there.filter((one) => keys.has(one)).length;
-  const inWindow = some === 0 ? 'none' : some === there.length ? 'all' : 'some';
+  const inWindow: Selection['inWindow'] =
+    some === 0 ? 'none' : some === there.length ? 'all' : 'some';
+  // Whoever keeps the function means the window of the moment.
+  const latest = useRef({ there, inWindow });
+  useLayoutEffect(() => {
+    latest.current = { there, inWindow };
+  });
   return {
     keys: selected,
     keyOf,
@@ -53,11 +59,15 @@ export function useSelection(
       [keyOf, change],
     ),
     inWindow,
-    toggleWindow: () =>
-      change(({ selected: last }) => {
-        const others = last.filter((one) => !there.includes(one));
-        return { selected: inWindow === 'all' ? others : [...others, ...there] };
-      }),
+    toggleWindow: useCallback(
+      () =>
+        change(({ selected: last }) => {
+          const { there: own, inWindow: how } = latest.current;
+          const others = last.filter((one) => !own.includes(one));
+          return { selected: how === 'all' ? others : [...others, ...own] };
+        }),
+      [change],
+    ),
     clear: useCallback(() => change({ selected: [] }), [change]),
   };
 }

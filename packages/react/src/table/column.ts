@@ -46,12 +46,14 @@ export function placed(columns: readonly TableColumn[]): readonly PlacedColumn[]
   });
 }
 
+const loose = {};
+
 /** What its cells need to stay in view. */
 export function pinned({ stick }: PlacedColumn): {
   'data-pinned'?: true;
   style?: { insetInlineStart: number };
 } {
-  return stick === undefined ? {} : { 'data-pinned': true, style: { insetInlineStart: stick } };
+  return stick === undefined ? loose : { 'data-pinned': true, style: { insetInlineStart: stick } };
 }
 
 /** A term of the sort in force, as the header shows it. */

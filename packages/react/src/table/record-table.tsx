@@ -18,10 +18,13 @@ import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
 import { useSource } from '../use-source.ts';
 import { useWords } from '../words/use-words.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
+import { cellKey, headerKey, headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
 import { moved, type CellPlace } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
+import { revealSideways } from './reveal-sideways.ts';
+import { rowAt } from './row-at.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
 import { outlineKey, useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
@@ -138,7 +141,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
 
   const onKeyDown = (event: KeyboardEvent): void => {
-    if (event.target !== event.currentTarget) return;
+    if (event.target !== event.currentTarget) {
+      // Out of what a cell holds, back to the grid.
+      if (event.key === 'Escape') scroller.current?.focus({ preventScroll: true });
+      return;
+    }
     const bounds = {
       // The header is come to from the first row alone.
       firstRow: event.key === 'ArrowUp' && active !== undefined ? headerRow : 0,
@@ -154,7 +161,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       return;
     }
     const here = active === undefined || active.row === headerRow ? undefined : active;
-    const row = here && rowAt(source, outline, offset + here.row);
+    const row = here && rowAt(source, offset + here.row);
     if (row !== undefined && (onRowKey?.(event.key, row, event) === true || cellKey(event))) {
       event.preventDefault();
       return;
@@ -248,7 +255,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                   if (line?.kind === 'group') {
                     return <GroupRow key={key} {...common} line={line} onToggle={toggle} />;
                   }
-                  const row = rowAt(source, outline, position);
+                  const row = rowAt(source, position);
                   return (
                     <TableRow
                       key={key}
@@ -308,62 +315,6 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       )}
     </div>
   );
-}
-
-/** The header, as a row of the grid. */
-const headerRow = -1;
-
-function rowAt(
-  source: RecordTableProps['source'],
-  outline: OutlineSource | undefined,
-  position: number,
-): Row | undefined {
-  if (outline === undefined) return (source as RowSource).row(position);
-  const line = outline.row(position);
-  return line?.kind === 'row' ? line.row : undefined;
-}
-
-/** What a key does to a cell of the header; true where it does anything. */
-function headerKey(
-  event: KeyboardEvent,
-  column: TableColumn | undefined,
-  onSort: RecordTableProps['onSort'],
-): boolean {
-  if (column === undefined) return false;
-  if (event.key === 'Enter' && column.sortable === true && onSort !== undefined) {
-    onSort(column.name, event.shiftKey);
-    return true;
-  }
-  if (event.key === 'F2' || event.key === ' ' || event.key === 'Enter') return cellKey(event, true);
-  return false;
-}
-
-/** Enter goes into what a cell holds: a link is followed, a button pressed, a field takes the keyboard. */
-function cellKey({ key, currentTarget }: KeyboardEvent, any = false): boolean {
-  if (!any && key !== 'Enter' && key !== 'F2') return false;
-  const id = currentTarget.getAttribute('aria-activedescendant');
-  const cell = id === null ? null : currentTarget.ownerDocument.getElementById(id);
-  const inside = cell?.querySelector<HTMLElement>(
-    'a[href], button:not(.eph-head-label, :disabled), input, select, textarea',
-  );
-  if (inside === null || inside === undefined) return false;
-  if (inside.matches('a, button')) inside.click();
-  else inside.focus();
-  return true;
-}
-
-/** Scrolls sideways just as far as the active cell needs to be seen beside the pinned ones. */
-function revealSideways(scroller: HTMLElement | null, id: string): void {
-  const cell = scroller?.ownerDocument.getElementById(id);
-  if (!scroller || !cell || cell.dataset.pinned !== undefined) return;
-  const pins = [...scroller.querySelectorAll<HTMLElement>('.eph-head-cell[data-pinned]')];
-  const room = pins.reduce((sum, pin) => sum + pin.offsetWidth, 0);
-  const [view, box] = [scroller.getBoundingClientRect(), cell.getBoundingClientRect()];
-  const mirrored = getComputedStyle(scroller).direction === 'rtl';
-  const from = view.left + (mirrored ? view.width - scroller.clientWidth : room);
-  const to = view.left + (mirrored ? view.width - room : scroller.clientWidth);
-  if (box.left < from) scroller.scrollLeft += box.left - from;
-  else if (box.right > to) scroller.scrollLeft += Math.min(box.right - to, box.left - from);
 }
 
 function outlineProps(

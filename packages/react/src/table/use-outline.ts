@@ -1,5 +1,6 @@
 import type { OutlineLine, OutlineSource, RowSource } from '@ephoros/client';
 import { useCallback, useLayoutEffect, useRef } from 'react';
+import { isOutline } from './row-at.ts';
 import { stuckLines, type StuckLine } from './stuck-lines.ts';
 
 interface Pin {
@@ -70,10 +71,6 @@ export function useOutline(
   );
   const stuck = outline === undefined ? [] : stuckLines(outline, above, rowHeight, rowCount);
   return { outline, stuck, toggle };
-}
-
-function isOutline(source: RowSource | OutlineSource): source is OutlineSource {
-  return 'toggle' in source;
 }
 
 /** What a key does to a line of an outline; undefined where it moves as in any table. */

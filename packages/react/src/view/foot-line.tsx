@@ -1,12 +1,14 @@
 import { pageNumbers } from '@ephoros/core/window';
-import type { ReactElement } from 'react';
+import { useSyncExternalStore, type ReactElement } from 'react';
 import type { Records } from '../records/use-records.ts';
+import { isOutline } from '../table/row-at.ts';
+import type { SeenRows } from '../table/seen-rows.ts';
 import { useWords } from '../words/use-words.ts';
 
 interface FootLineProps {
   readonly records: Records;
-  /** The rows that can be seen, counted from 0; undefined while there are none. */
-  readonly seen: { readonly first: number; readonly last: number } | undefined;
+  /** The rows that can be seen: drawn anew with them, and not the table around. */
+  readonly seen: SeenRows;
   readonly paged: boolean;
   readonly locale: string;
 }
@@ -16,6 +18,7 @@ export function FootLine({ records, seen, paged, locale }: FootLineProps): React
   const words = useWords();
   const { rowState, selection, retry, kept } = records;
   const { total, totalKind, open, status, error } = rowState;
+  const { first, last } = useSyncExternalStore(seen.subscribe, seen.get, seen.get);
   const written = (number: number): string => number.toLocaleString(locale);
   const all =
     total === undefined || open
@@ -23,19 +26,27 @@ export function FootLine({ records, seen, paged, locale }: FootLineProps): React
       : totalKind === 'exact'
         ? written(total)
         : words.nearly(written(total));
-  const count = 'toggle' in records.source ? words.lines : words.rows;
+  const count = isOutline(records.source) ? words.lines : words.rows;
   const said =
-    seen === undefined || total === 0
+    last < first || total === undefined || total === 0
       ? ''
-      : count(written(seen.first + 1), written(seen.last + 1), all);
-  const trouble = status === 'retrying' ? words.away : status === 'failed' ? error?.message : '';
+      : count(written(first + 1), written(last + 1), all);
+  // Where there are no rows at all, it is said in their place.
+  const trouble =
+    total === undefined
+      ? undefined
+      : status === 'retrying'
+        ? words.away
+        : status === 'failed'
+          ? error?.message
+          : undefined;
   return (
     <div className="eph-line">
       <span role="status">{status === 'loading' && said === '' ? words.loading : said}</span>
       {kept?.where === 'kept' && said !== '' && (
         <span className="eph-aside">{words.kept(written(kept.border))}</span>
       )}
-      {trouble !== '' && trouble !== undefined && (
+      {trouble !== undefined && (
         <span className="eph-trouble" role="alert">
           {trouble}{' '}
           <button type="button" onClick={retry}>

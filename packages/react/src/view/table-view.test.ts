@@ -62,6 +62,7 @@ const pages = {
     useEffect(() => { window.mend = () => { broken = false; }; }, []);
     return <TableView source={make} columns={columns} onFailure={({ message }) => window.log.push(message)} />;
   },
+  nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
   empty() {
     const [none] = useState(() => createLocalClient({ t: { csv: 'id,name' } }));
@@ -164,6 +165,11 @@ describe('the finished table', () => {
     await open('empty');
     await page.reload();
     await page.getByText('There are no rows.').waitFor();
+  });
+
+  it('says what it was not given', async () => {
+    await open('nowhere');
+    await page.getByText('give a client and a table, or a source').waitFor();
   });
 
   it('asks nobody for small results that are kept, and says where the border is', async () => {

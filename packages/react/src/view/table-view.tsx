@@ -4,6 +4,7 @@ import {
   useCallback,
   useEffect,
   useMemo,
+  useRef,
   useState,
   type KeyboardEvent,
   type ReactElement,
@@ -13,6 +14,8 @@ import type { Reader } from '../format/value.ts';
 import { useRecordsOf, type Records, type RecordsOptions } from '../records/use-records.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
 import { RecordTable } from '../table/record-table.tsx';
+import { isOutline, rowAt } from '../table/row-at.ts';
+import { SeenRows } from '../table/seen-rows.ts';
 import { useSteady } from '../use-steady.ts';
 import { english } from '../words/english.ts';
 import { WordsContext } from '../words/use-words.ts';
@@ -72,6 +75,9 @@ export function TableView(props: TableViewProps): ReactElement {
   );
 }
 
+/** Ms without movement after which the rows in view are the window. */
+const rest = 150;
+
 function Inside(props: TableViewProps & { readonly words: Words }): ReactElement {
   const {
     words,
@@ -103,7 +109,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
   const defined = useDefined(records, definitions);
   const shown = inView(defined, state);
   const shownNames = shown.map(({ described: { name } }) => name);
-  const grouped = 'toggle' in source;
+  const grouped = isOutline(source);
   const meta = grouped ? source.describe() : undefined;
 
   // A level that is a column is called as that is.
@@ -146,26 +152,27 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
 
   const { rows } = records;
   useEffect(() => {
-    if (!grouped) {
-      tellMissing(
-        defined.map(({ described: { name } }) => name),
-        rows,
-      );
-    }
+    if (grouped) return;
+    const names = defined.map(({ described: { name } }) => name);
+    tellMissing(names, rows);
   });
   const { onActivate, onFailure, onLook } = props;
   useEffect(() => {
     if (error !== undefined && status === 'failed') onFailure?.(error);
   }, [error, status, onFailure]);
-  const [seen, setSeen] = useState<{ first: number; last: number }>();
+  const [seen] = useState(() => new SeenRows());
+  const { look: lookAt } = records;
+  const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(resting.current), []);
   const look = useCallback(
     (first: number, last: number) => {
-      setSeen(last < first ? undefined : { first, last });
+      seen.look(first, last);
       onLook?.(first, last);
-      records.look(first, last + 1);
+      // While rows pass by, nothing but them is drawn.
+      clearTimeout(resting.current);
+      resting.current = setTimeout(() => lookAt(first, last + 1), rest);
     },
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the function alone, not its object
-    [onLook, records.look],
+    [seen, onLook, lookAt],
   );
   const onRowKey = (key: string, row: Row, event: KeyboardEvent): boolean => {
     if (selectable && key === ' ') selection.toggle(row);
@@ -267,7 +274,5 @@ function rowUnder(target: EventTarget, source: Records['source']): Row | undefin
   // Counted from 1, behind the header.
   const position = Number(index ?? 0) - 2;
   if (position < 0) return undefined;
-  if (!('toggle' in source)) return source.row(position);
-  const line = source.row(position);
-  return line?.kind === 'row' ? line.row : undefined;
+  return rowAt(source, position);
 }

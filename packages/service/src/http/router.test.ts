@@ -124,6 +124,8 @@ describe('the router in an application of somebody else', () => {
 
   it('says what is wrong with a configuration at once', () => {
     const wrong = { tables: { passages: { rowcap: 1 } } } as RouterOptions['configuration'];
+    const none = undefined as unknown as string;
+    expect(() => createRouter({ database: none })).toThrow(/database is undefined: give a pg pool/);
     expect(() => createRouter({ database: lowmere, configuration: wrong! })).toThrow(
       /unknown setting rowcap in tables\.passages/,
     );

@@ -1,6 +1,4 @@
 import type { CheckedQuery } from '@ephoros/core/check';
-import type { Problem } from '@ephoros/core/problem';
-import { problem } from '@ephoros/core/problem';
 import { compileRows, type Statement } from '@ephoros/core/sql';
 import type { TableDescription } from '@ephoros/core/schema';
 import type pg from 'pg';
@@ -25,6 +23,7 @@ import {
 import {
   connectionShares,
   Database,
+  Failure,
   type Answer,
   type DatabaseBounds,
   type DatabaseOptions,
@@ -55,7 +54,10 @@ export interface Tables {
 /** A published table, step by step: read, compile, run. */
 export interface OpenTable {
   readonly description: TableDescription;
-  /** parameters → parse → check. @throws Refused with every mistake and its place */
+  /**
+   * parameters → parse → check: of a request's URL, or the parameters alone. @throws Refused with
+   * every mistake and its place
+   */
   read(parameters: string | URLSearchParams): CheckedQuery;
   /** A query's window in SQL, and one row more; its columns come first, in their order. */
   compile(query: CheckedQuery): Statement;
@@ -82,6 +84,12 @@ export interface Ground {
 /** Opens what answers are made from, with its share of the connections. @throws ConfigurationError */
 export function openGround(options: TablesOptions): Ground {
   const { database: source, configuration, survey, ...bounds } = options;
+  // Programs in JavaScript leave out what the types ask for, such as a variable that is not set.
+  if (typeof source !== 'string' && typeof (source as unknown) !== 'object') {
+    throw new TypeError(
+      `database is ${typeof source}: give a pg pool, or a URL such as postgres://user@host/name.`,
+    );
+  }
   const file = configuration === undefined ? noConfiguration : configurationOf(configuration);
   const whole: DatabaseOptions =
     typeof source === 'string'
@@ -103,11 +111,12 @@ export function openTables(options: TablesOptions): Tables {
   return tablesOver(openGround(options));
 }
 
-export function tablesOver({ database, surveyor, catalog }: Ground): Tables {
+export function tablesOver(ground: Ground): Tables {
+  const { database, surveyor, catalog } = ground;
   return {
     table: async (name, access) => {
       const whole = await catalog.read();
-      return openTable(name, access === undefined ? whole : restrict(whole, access), database);
+      return openTable(name, access === undefined ? whole : restrict(whole, access), ground);
     },
     close: async () => {
       await Promise.all([database.close(), surveyor.close()]);
@@ -115,22 +124,31 @@ export function tablesOver({ database, surveyor, catalog }: Ground): Tables {
   };
 }
 
-function openTable(name: string, catalog: Catalog, database: Database): OpenTable {
+/** How an answer came about is told by routes alone. */
+const askedParameters = rowsParameters.omit({ explain: true });
+
+function openTable(
+  name: string,
+  catalog: Catalog,
+  { database, catalog: current }: Ground,
+): OpenTable {
   const { description } = findTable(catalog, name);
-  const run: OpenTable['run'] = (statement, signal) =>
-    database.run(statement, { signal, table: name });
+  const run: OpenTable['run'] = async (statement, signal) => {
+    try {
+      return await database.run(statement, { signal, table: name });
+    } catch (thrown) {
+      if (thrown instanceof Failure && thrown.kind === 'changed') current.forget();
+      throw thrown;
+    }
+  };
   const compile: OpenTable['compile'] = (query) => compileRows(query, catalog.locate);
   return {
     description,
     read: (parameters) => {
       const text = String(parameters);
-      const url = text.includes('?') ? text : `?${text}`;
-      const { values, problems } = readParameters(url, rowsParameters);
-      const { explain, ...rest } = values;
-      const refused: readonly Problem[] =
-        explain === 'true' ? [{ ...problem('explain-not-allowed', {}), parameter: 'explain' }] : [];
-      const all = { values: rest, problems: [...problems, ...refused] };
-      return readQuery(all, description, catalog, new Timings()).checked;
+      const url = /^(?:[/?]|https?:)/.test(text) ? text : `?${text}`;
+      const read = readParameters(url, askedParameters);
+      return readQuery(read, description, catalog, new Timings()).checked;
     },
     compile,
     run,

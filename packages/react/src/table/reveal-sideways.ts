@@ -1,0 +1,13 @@
+/** Scrolls sideways just as far as the active cell needs to be seen beside the pinned ones. */
+export function revealSideways(scroller: HTMLElement | null, id: string): void {
+  const cell = scroller?.ownerDocument.getElementById(id);
+  if (!scroller || !cell || cell.dataset.pinned !== undefined) return;
+  const pins = [...scroller.querySelectorAll<HTMLElement>('.eph-head-cell[data-pinned]')];
+  const room = pins.reduce((sum, pin) => sum + pin.offsetWidth, 0);
+  const [view, box] = [scroller.getBoundingClientRect(), cell.getBoundingClientRect()];
+  const mirrored = getComputedStyle(scroller).direction === 'rtl';
+  const from = view.left + (mirrored ? view.width - scroller.clientWidth : room);
+  const to = view.left + (mirrored ? view.width - room : scroller.clientWidth);
+  if (box.left < from) scroller.scrollLeft += box.left - from;
+  else if (box.right > to) scroller.scrollLeft += Math.min(box.right - to, box.left - from);
+}
