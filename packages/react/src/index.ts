@@ -5,7 +5,7 @@ export type { TableColumn, SortMark } from './table/column.ts';
 export { formatText, formatValue, type FormattedValue, type Reader } from './format/value.ts';
 export { Cell } from './table/cell.tsx';
 export type { RulerContent } from './ruler/ruler.tsx';
-export { useMileposts } from './ruler/use-mileposts.ts';
+export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
 export { isEndAligned, widthOf } from './format/layout.ts';
 export { useClosing } from './use-closing.ts';
 export { TableView, type TableViewProps } from './view/table-view.tsx';

@@ -25,6 +25,8 @@ import { useSelection, type Selection } from './use-selection.ts';
 
 /** What is asked of a client, whatever its tables. */
 export interface AskedClient extends Pick<Client, 'describe' | 'rows' | 'groups'> {
+  /** Values at even places, for the strip beside the scroll bar. */
+  readonly mileposts?: Client['mileposts'];
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;
 }

@@ -42,7 +42,7 @@ export function tableColumn(
   const { width, minWidth, maxWidth, grows, align, render } = definition;
   const chosen = widths[name];
   // Room for the label, the mark of a sort and the button behind them.
-  const own = Math.max(widthOf(described), label.length * 8.5 + 54);
+  const own = Math.max(widthOf(described) + halfDay(described, reader), label.length * 8.5 + 54);
   return {
     name,
     label,
@@ -57,6 +57,13 @@ export function tableColumn(
     render: render ?? ((value: Value) => <Cell value={formatValue(value, described, reader)} />),
     extra,
   };
+}
+
+/** Px for what tells morning from evening, where readers do. */
+function halfDay({ type }: ColumnDescription, { locale }: Reader): number {
+  if (type.kind !== 'timestamp') return 0;
+  const { hour12 = false } = new Intl.DateTimeFormat(locale, { hour: '2-digit' }).resolvedOptions();
+  return hour12 ? 22 : 0;
 }
 
 /** The column of boxes to select rows by. */

@@ -62,6 +62,7 @@ const pages = {
     useEffect(() => { window.mend = () => { broken = false; }; }, []);
     return <TableView source={make} columns={columns} onFailure={({ message }) => window.log.push(message)} />;
   },
+  ruler: () => <TableView client={client} table="passages" defaultState={{ sort: [{ column: 'passed_at', descending: true }] }} />,
   nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
   empty() {
@@ -165,6 +166,25 @@ describe('the finished table', () => {
     await open('empty');
     await page.reload();
     await page.getByText('There are no rows.').waitFor();
+  });
+
+  it('has a strip that says which values lie where, and leads there', async () => {
+    await open('ruler');
+    const marks = page.locator('.eph-ruler-mark');
+    await marks
+      .filter({ hasText: /20\d\d/ })
+      .nth(2)
+      .waitFor();
+    const strip = await page.locator('.eph-ruler').boundingBox();
+    if (strip === null) throw new Error('no ruler');
+    await page.mouse.move(strip.x + 20, strip.y + strip.height / 2);
+    await page.mouse.down();
+    await page
+      .locator('.eph-ruler-label')
+      .filter({ hasText: /row [\d,]+ · .*20\d\d/ })
+      .waitFor();
+    await page.mouse.up();
+    await says(/^Rows (9|10),\d{3} to/);
   });
 
   it('says what it was not given', async () => {

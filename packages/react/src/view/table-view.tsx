@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/client';
+import { printParameters, type Row, type WrittenQuery } from '@ephoros/client';
 import type { ResultColumn } from '@ephoros/core/schema';
 import {
   useCallback,
@@ -13,6 +13,8 @@ import {
 import type { Reader } from '../format/value.ts';
 import { useRecordsOf, type Records, type RecordsOptions } from '../records/use-records.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
+import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
+import type { RulerContent } from '../ruler/ruler.tsx';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { SeenRows } from '../table/seen-rows.ts';
@@ -48,6 +50,8 @@ export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'descri
   readonly timeZone?: string;
   /** Whether there is a field to search by; where the table can be searched, by default. */
   readonly searchable?: boolean;
+  /** Whether the strip beside the scroll bar says which values lie where; by default it does, of long results. */
+  readonly ruler?: boolean;
   /** Whether rows can be selected; they need a key. */
   readonly selectable?: boolean;
   /** In px; 34 by default. */
@@ -183,6 +187,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
     return true;
   };
   const { pager } = records;
+  const ruler = useViewRuler(props, records, reading === 'scroll' && !grouped, reader);
   const from = (pager.page - 1) * pager.size;
   const range = reading === 'pages' ? { from, to: from + pager.size } : undefined;
   const searchable = props.searchable ?? (description?.search.length ?? 0) > 0;
@@ -210,6 +215,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
           onLook={look}
           onRowKey={onRowKey}
           instead={insteadOf(records, words)}
+          {...(ruler === undefined ? {} : { ruler })}
           {...(selectable ? { isSelected: selection.has } : {})}
           {...(rowHeight === undefined ? {} : { rowHeight })}
           {...(range === undefined ? {} : { range })}
@@ -218,6 +224,43 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
       <FootLine records={records} seen={seen} paged={reading === 'pages'} locale={locale} />
     </>
   );
+}
+
+/** Rows from which on the strip beside the scroll bar is worth its room. */
+const longResult = 500;
+
+/** The ruler of a long scroll over a table with a key. */
+function useViewRuler(
+  { client, table = '', ruler = true }: TableViewProps,
+  { query, description, columns, rowState: { total = 0, open } }: Records,
+  scrolled: boolean,
+  reader: Reader,
+): RulerContent | undefined {
+  const { filter, search, sort, nulls } = query;
+  const leading =
+    sort?.[0]?.column.name ?? description?.defaultSort[0]?.column ?? description?.key[0];
+  const all = [...columns, ...(description?.columns ?? [])];
+  const column = all.find(({ name }) => name === leading);
+  const keyed = description !== undefined && description.key.length > 0;
+  const wanted = ruler && scrolled && keyed && !open && total >= longResult;
+  const about: WrittenQuery = {
+    ...(filter !== undefined && { filter }),
+    ...(search && { search }),
+    ...(sort && { sort }),
+    ...(nulls && { nulls }),
+  };
+  const question = JSON.stringify(printParameters(about));
+  const ask = useCallback(
+    async (signal: AbortSignal) => {
+      if (client?.mileposts === undefined) throw new Error('this client has no mileposts');
+      return client.mileposts(table, about, rulerTicks, signal);
+    },
+    // The text stands for the query, which is made anew at every drawing.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [client, table, question],
+  );
+  const told = wanted && client?.mileposts !== undefined;
+  return useRuler(told ? ask : undefined, column, total, reader);
 }
 
 /** What the definitions say that readers can change. */

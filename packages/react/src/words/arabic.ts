@@ -66,6 +66,11 @@ export const arabic: Words = {
     total === undefined ? `السطور ${first} إلى ${last}` : `السطور ${first} إلى ${last} من ${total}`,
   nearly: (total) => `نحو ${total}`,
   kept: (border) => `محفوظة هنا، ككل نتيجة لا تتجاوز ${border} صف`,
+  noValue: 'بلا قيمة',
+  without: (label) => `بلا ${label}`,
+  unreadable: (label) => `تتعذر قراءة ${label} الآن`,
+  reading: (label, percent, indexed) =>
+    `${indexed ? '' : `لا فهرس على ${label}: `}تُقرأ قيم ${label}${percent === undefined ? ' …' : `، ${percent} %`}`,
   pages: 'الصفحات',
   firstPage: 'الأولى',
   previousPage: 'السابقة',

@@ -48,6 +48,11 @@ export const english: Words = {
     total === undefined ? `Lines ${first} to ${last}` : `Lines ${first} to ${last} of ${total}`,
   nearly: (total) => `about ${total}`,
   kept: (border) => `kept here, as all results up to ${border} rows are`,
+  noValue: 'no value',
+  without: (label) => `no ${label}`,
+  unreadable: (label) => `${label} cannot be read at the moment`,
+  reading: (label, percent, indexed) =>
+    `${indexed ? '' : `no index on ${label}: `}reading ${label}${percent === undefined ? ' …' : `, ${percent} %`}`,
   pages: 'Pages',
   firstPage: 'first',
   previousPage: 'previous',

@@ -60,6 +60,13 @@ export interface Words {
   /** Results up to so many rows are sorted and filtered here. */
   readonly kept: (border: string) => string;
 
+  /** The strip beside the scroll bar. */
+  readonly noValue: string;
+  readonly without: (label: string) => string;
+  readonly unreadable: (label: string) => string;
+  /** How far it is; slow where no index leads with the column. */
+  readonly reading: (label: string, percent: number | undefined, indexed: boolean) => string;
+
   /** Pages. */
   readonly pages: string;
   readonly firstPage: string;

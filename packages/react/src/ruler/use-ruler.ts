@@ -1,0 +1,63 @@
+import type { MilepostsAnswer, Value } from '@ephoros/client';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { rulerMarks, valueAt } from '@ephoros/core/window';
+import { useMemo } from 'react';
+import { formatText, type Reader } from '../format/value.ts';
+import { useWords } from '../words/use-words.ts';
+import type { Words } from '../words/words.ts';
+import type { RulerContent } from './ruler.tsx';
+import { useMileposts } from './use-mileposts.ts';
+
+/** Places that a ruler knows the values of. */
+export const rulerTicks = 500;
+
+/**
+ * What the ruler beside a long result says, by its mileposts; undefined where there is none.
+ * @param ask asks for them; another function is another result, undefined is no ruler
+ * @param column the leading column of the sort
+ */
+export function useRuler(
+  ask: ((signal: AbortSignal) => Promise<MilepostsAnswer>) | undefined,
+  column: ColumnDescription | undefined,
+  total: number | undefined,
+  reader: Reader,
+): RulerContent | undefined {
+  const words = useWords();
+  const answer = useMileposts(ask);
+  const wanted = ask !== undefined;
+  return useMemo(() => {
+    if (!wanted || column === undefined || total === undefined || total === 0) return undefined;
+    const ticks = answer?.ticks ?? [];
+    const { type } = column;
+    const { locale } = reader;
+    return {
+      locale,
+      marks: (room) => rulerMarks({ ticks, type, total, room, locale, missing: words.noValue }),
+      note: noteOf(answer, column, total, words),
+      labelAt: (row) => {
+        const value = valueAt(ticks, row, type);
+        if (value === undefined) return undefined;
+        if (value === null) return words.without(column.label);
+        // Read between the ticks, it is never exact to the minute.
+        const shown = type.kind === 'timestamp' ? { ...column, format: dateOnly } : column;
+        return formatText(value as Value, shown, reader);
+      },
+    };
+  }, [wanted, answer, column, total, reader, words]);
+}
+
+const dateOnly = { kind: 'date' } as const;
+
+/** Why the ruler is not whole yet. */
+function noteOf(
+  answer: MilepostsAnswer | undefined,
+  { label, indexed }: ColumnDescription,
+  total: number,
+  words: Words,
+): string | undefined {
+  if (answer?.state === 'ready') return undefined;
+  if (answer?.state === 'failed') return words.unreadable(label);
+  const passed = answer?.passed ?? 0;
+  const percent = passed === 0 ? undefined : Math.min(99, Math.floor((100 * passed) / total));
+  return words.reading(label, percent, indexed);
+}
