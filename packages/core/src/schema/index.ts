@@ -27,3 +27,4 @@ export {
   type AggregateName,
 } from './aggregate.ts';
 export { labelOf } from './label.ts';
+export { plainColumn } from './plain-column.ts';

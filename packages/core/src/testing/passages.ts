@@ -1,5 +1,5 @@
+import { plainColumn } from '../schema/index.ts';
 import type { ColumnDescription, ColumnType, TableDescription } from '../schema/index.ts';
-import { aggregatesOf, encodingOf, isComparable, isSortable } from '../schema/index.ts';
 
 /** A column for tests; nullable, indexed and shown unless said otherwise. */
 function column(
@@ -7,20 +7,7 @@ function column(
   type: ColumnType,
   more: Partial<ColumnDescription> = {},
 ): ColumnDescription {
-  return {
-    name,
-    label: name.charAt(0).toUpperCase() + name.slice(1).replaceAll('_', ' '),
-    type,
-    encoding: encodingOf(type),
-    nullable: true,
-    sortable: isSortable(type),
-    filterable: type.kind !== 'opaque',
-    indexed: true,
-    shown: true,
-    groupable: isComparable(type),
-    aggregates: aggregatesOf(type),
-    ...more,
-  };
+  return plainColumn(name, type, { indexed: true, ...more });
 }
 
 /** A table description like the demo's passages, with a column of every kind. */

@@ -1,10 +1,6 @@
 import { Mistakes, type Row, type Value } from '@ephoros/client';
 import {
-  aggregatesOf,
-  encodingOf,
-  isComparable,
-  isSortable,
-  labelOf,
+  plainColumn,
   type ColumnDescription,
   type ColumnFormat,
   type ColumnType,
@@ -50,22 +46,6 @@ export function describedBy(
     ...(format === undefined ? {} : { format }),
     sortable: known.sortable && sortable !== false,
     filterable: known.filterable && filterable !== false,
-  };
-}
-
-function plainColumn(name: string, type: ColumnType): ColumnDescription {
-  return {
-    name,
-    label: labelOf(name),
-    type,
-    encoding: encodingOf(type),
-    nullable: true,
-    sortable: isSortable(type),
-    filterable: true,
-    indexed: false,
-    shown: true,
-    groupable: isComparable(type),
-    aggregates: aggregatesOf(type),
   };
 }
 
