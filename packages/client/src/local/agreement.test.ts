@@ -160,6 +160,28 @@ describe('rows at hand', () => {
     expect(keeping.kept('locks').where).toBe('service');
   });
 
+  it('are not fetched again and again where they turn out to be larger', async () => {
+    let asked = 0;
+    const lying = {
+      ...remote,
+      rows: async (...request: Parameters<Client['rows']>) => {
+        asked += 1;
+        const answer = await remote.rows(...request);
+        // As a planner does that has seen too little of the table.
+        const window = { ...answer.window, total: 5, totalKind: 'estimate' as const };
+        return { ...answer, window };
+      },
+    };
+    const keeping = keepSmall(lying, { border: 20 });
+    for (let turn = 0; turn < 5; turn += 1) {
+      await keeping.rows('locks', { limit: 5 });
+      await new Promise((resolve) => setTimeout(resolve, 60));
+    }
+    // Once for each question, and once to see.
+    expect(asked).toBe(6);
+    expect(keeping.kept('locks').where).toBe('service');
+  });
+
   it('are asked for anew after their time, and when they are forgotten', async () => {
     let now = 0;
     const keeping = keepSmall(remote, { keepFor: 1_000, now: () => now });

@@ -71,7 +71,9 @@ class Keeper {
   private border: number;
   private readonly kept = new Map<string, Kept[]>();
   private readonly descriptions = new Map<string, TableDescription>();
-  private readonly fetching = new Map<string, Promise<void>>();
+  private readonly fetching = new Map<string, Promise<boolean>>();
+  /** Results that were found to be larger than they were guessed to be, and until when that holds. */
+  private readonly tooLarge = new Map<string, number>();
 
   constructor(
     service: Client,
@@ -129,6 +131,7 @@ class Keeper {
       kept: (table, query = {}) => this.state(table, query),
       setBorder: (rows) => {
         this.border = rows;
+        this.tooLarge.clear();
         for (const [table, all] of this.kept) {
           this.kept.set(
             table,
@@ -205,7 +208,7 @@ class Keeper {
     return known;
   }
 
-  /** Fetches a result whole, with all columns that are shown and those that the query names. */
+  /** Has a result kept, unless it cannot be. */
   private async keep(table: string, query: WrittenQuery): Promise<void> {
     const terms = termTexts(query);
     if (terms === undefined || this.border <= 0) return;
@@ -215,21 +218,28 @@ class Keeper {
       ...(search && { search }),
     };
     const name = JSON.stringify([table, printParameters(about)]);
+    if (this.now() < (this.tooLarge.get(name) ?? 0)) return;
     const under = this.fetching.get(name) ?? this.fetchWhole(table, query, about, terms);
     this.fetching.set(name, under);
     try {
-      await under;
+      const whole = await under;
+      if (whole) this.tooLarge.delete(name);
+      else this.tooLarge.set(name, this.now() + this.keepFor);
     } finally {
       this.fetching.delete(name);
     }
   }
 
+  /**
+   * Fetches a result whole, with all columns that are shown and those that the query names. False
+   * where it cannot be kept.
+   */
   private async fetchWhole(
     table: string,
     query: WrittenQuery,
     about: WrittenQuery,
     terms: ReadonlySet<string>,
-  ): Promise<void> {
+  ): Promise<boolean> {
     const description = await this.describe(table);
     const shown = description.columns.filter((column) => column.shown).map(({ name }) => name);
     const own = new Set([...shown, ...description.key]);
@@ -237,14 +247,14 @@ class Keeper {
     const found = await describeColumns([...names], description, (other) => this.describe(other));
     const described = found.filter((one) => one !== undefined);
     const { order } = orderOf(described);
-    if (order === undefined) return;
+    if (order === undefined) return false;
     const columns = [...names].map((one) => ({ name: one, span: { start: 0, end: 0 } }));
     // One more than there may be: without a key nothing else says that there are more.
     const limit = Math.min(this.border + 1, description.rowCap);
     const answer = await this.service.rows(table, { ...about, columns, limit, total: 'none' });
     const count = answer.rows.length;
     const ends = answer.next === null && (count < limit || description.key.length > 0);
-    if (!ends || count > this.border) return;
+    if (!ends || count > this.border) return false;
     const whole: TableDescription = {
       ...description,
       // What was fetched beyond is there for those who name it.
@@ -262,6 +272,7 @@ class Keeper {
     };
     const others = (this.kept.get(table) ?? []).filter((one) => this.now() < one.until);
     this.kept.set(table, [kept, ...others].slice(0, mostKept));
+    return true;
   }
 }
 
