@@ -13,6 +13,10 @@ const app = express();
 app.use('/api', createRouter({ database }));
 app.use('/demo/boats', pictures());
 app.use(express.static(fileURLToPath(new URL('dist/pages', import.meta.url))));
-const server = app.listen(Number(process.env.PORT ?? 4631), '127.0.0.1', () => {
+const server = app.listen(Number(process.env.PORT ?? 4631), '127.0.0.1', (error) => {
+  if (error) {
+    process.stderr.write(`${error.message}. Choose another port: PORT=4632 npm run examples\n`);
+    process.exit(1);
+  }
   process.stdout.write(`http://127.0.0.1:${server.address().port}\n`);
 });
