@@ -31,8 +31,8 @@ export class Mistakes {
 export class AnswerWatch<Line> {
   private readonly mistakes: Mistakes;
   private readonly key: readonly string[] | undefined;
-  /** The ends of the first window, to see whether all windows are the same. */
-  private first: { readonly from: number; readonly text: string } | undefined;
+  /** The rows of the first window, to see whether all windows are the same. */
+  private first: { readonly from: number; readonly texts: readonly string[] } | undefined;
 
   constructor({ key, tell }: Watched) {
     this.key = key;
@@ -56,18 +56,20 @@ export class AnswerWatch<Line> {
     if (this.key !== undefined) this.seeKeys(this.key, rows);
   }
 
+  /** Windows may look alike where rows do; where all rows differ they are the same ones. */
   private seeSame(from: number, rows: readonly Line[]): void {
     if (rows.length < 2) return;
-    const text = JSON.stringify([rows.length, rows[0], rows.at(-1)]);
-    if (this.first === undefined) this.first = { from, text };
-    else if (this.first.from !== from && this.first.text === text) {
-      const { from: other } = this.first;
-      this.mistakes.tell(
-        'same',
-        () =>
-          `the backend ignores the window: the rows from ${from} on are those from ${other} on. Pass the offset on to the database.`,
-      );
-    }
+    const texts = rows.map((row) => JSON.stringify(row));
+    this.first ??= { from, texts };
+    const { from: other, texts: first } = this.first;
+    const same = other !== from && first.length === texts.length;
+    if (!same || !texts.every((text, index) => text === first[index])) return;
+    if (new Set(texts).size < texts.length) return;
+    this.mistakes.tell(
+      'same',
+      () =>
+        `the backend ignores the window: the rows from ${from} on are those from ${other} on. Pass the offset on to the database.`,
+    );
   }
 
   private seeTotal(from: number, limit: number, count: number, total: number | null): void {

@@ -1,4 +1,4 @@
-import type { Place, WrittenQuery } from '@ephoros/core/query';
+import { matchPart, type Place, type WrittenQuery } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
 import type { Row, WindowAnswer } from './answers.ts';
 import { pauseAfter } from './back-off.ts';
@@ -326,8 +326,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const { ask, query } = this.options;
     const { signal } = this.counting;
     // The sort and the columns make no difference to the number of rows, but to the work.
-    const { filter, search } = query;
-    const rows: WrittenQuery = { ...(filter && { filter }), ...(search && { search }) };
+    const rows = matchPart(query);
     for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
       const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
       await new Promise((resolve) => setTimeout(resolve, pause));

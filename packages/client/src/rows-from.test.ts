@@ -92,6 +92,17 @@ describe('the mistakes that are made most are told once', () => {
     ).toHaveLength(1);
   });
 
+  it('but not rows that look alike, as those of a few columns do', async () => {
+    const { told } = await looked(
+      ({ offset, limit }) => {
+        const rows = all.slice(offset, offset + limit).map(() => ({ status: 'passed' }));
+        return Promise.resolve({ rows, total: 250 });
+      },
+      { key: undefined },
+    );
+    expect(told).toEqual([]);
+  });
+
   it('a total that does not match', async () => {
     const few: Backend = ({ offset, limit }) =>
       Promise.resolve({ rows: all.slice(offset, offset + limit), total: 100 });

@@ -1,5 +1,11 @@
 import { columnsAround } from '@ephoros/core/check';
-import type { ColumnDescription, ColumnType, TableDescription } from '@ephoros/core/schema';
+import {
+  encodingOf,
+  type ColumnDescription,
+  type ColumnType,
+  type Encoding,
+  type TableDescription,
+} from '@ephoros/core/schema';
 
 /** Foreign keys that paths of related columns follow at most. */
 const mostSteps = 2;
@@ -55,34 +61,19 @@ function valueType({ type, nullable }: ColumnDescription): string {
 }
 
 function encodedType(type: ColumnType): string {
-  switch (type.kind) {
-    case 'integer':
-      return type.bits === 64 ? 'string' : 'number';
-    case 'float':
-      return `number | 'NaN' | 'Infinity' | '-Infinity'`;
-    case 'boolean':
-      return 'boolean';
-    case 'enum':
-      return union(type.values);
-    case 'json':
-      return 'unknown';
-    case 'array':
-      return `readonly (${encodedType(type.element)} | null)[]`;
-    case 'numeric':
-    case 'text':
-    case 'date':
-    case 'time':
-    case 'timestamp':
-    case 'interval':
-    case 'uuid':
-    case 'binary':
-    case 'range':
-    case 'opaque':
-      return 'string';
-    default:
-      throw new Error(`no type for ${JSON.stringify(type satisfies never)}`);
-  }
+  if (type.kind === 'enum') return union(type.values);
+  if (type.kind === 'float') return `number | 'NaN' | 'Infinity' | '-Infinity'`;
+  if (type.kind === 'array') return `readonly (${encodedType(type.element)} | null)[]`;
+  return byEncoding[encodingOf(type)];
 }
+
+const byEncoding: Readonly<Record<Encoding, string>> = {
+  number: 'number',
+  string: 'string',
+  boolean: 'boolean',
+  json: 'unknown',
+  array: 'readonly unknown[]',
+};
 
 /** What conditions take beside expressions: dates are written `date('2024-02-29')`. */
 function literalType({ type }: ColumnDescription): string {

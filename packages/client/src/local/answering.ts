@@ -5,6 +5,7 @@ import {
   checkValuesOf,
   lineFilter,
   type CheckedGrouping,
+  type CheckedQuery,
 } from '@ephoros/core/check';
 import { edgesBetween } from '@ephoros/core/decimal';
 import { parsePath, printExpression, property } from '@ephoros/core/expression';
@@ -24,6 +25,7 @@ import {
   parseParameters,
   printParameters,
   groupsPart,
+  matchPart,
   rowsPart,
   termOf,
   windowPart,
@@ -53,7 +55,7 @@ import { ServiceError } from '../service-error.ts';
 import type { LocalTable } from './table.ts';
 
 type Checked<Part> = Part | { readonly problems: readonly Problem[] };
-type Arranged = (window: Parameters<ReturnType<typeof arrangeRows>>[0]) => MemoryAnswer;
+type Arranged = (window: CheckedQuery) => MemoryAnswer;
 
 /** Results that are kept found and sorted at most. */
 const mostArranged = 8;
@@ -81,7 +83,7 @@ export class LocalAnswers {
   /** @throws ServiceError where the question is refused */
   rows(query: WrittenQuery): RowsAnswer {
     const { checked } = this.check(rowsPart(query), (read) => checkQuery(read, this.description));
-    const answer = this.arrange(query, checked)(checked);
+    const answer = this.arrange(checked)(checked);
     const { offset, limit, beside, capped, columns, table } = checked;
     return {
       table: table.name,
@@ -133,12 +135,9 @@ export class LocalAnswers {
     };
   }
 
-  aggregates({ filter, search, aggregate }: WrittenQuery): AggregatesAnswer {
-    const asked: WrittenQuery = {
-      ...(filter !== undefined && { filter }),
-      ...(search && { search }),
-      ...(aggregate && { aggregate }),
-    };
+  aggregates(query: WrittenQuery): AggregatesAnswer {
+    const { aggregate } = query;
+    const asked: WrittenQuery = { ...matchPart(query), ...(aggregate && { aggregate }) };
     const { checked } = this.check(asked, (read) => {
       const counted = [termOf({ kind: 'call', name: 'count', args: [], span: nowhere })];
       return checkAggregates({ ...read, aggregate: read.aggregate ?? counted }, this.description);
@@ -200,7 +199,7 @@ export class LocalAnswers {
     const [leading] = checked.sort;
     const column = leading?.column.name ?? '';
     const all = { ...checked, columns: leading ? [leading.column] : [], beside: undefined };
-    const { rows, total } = this.arrange(query, checked)({ ...all, offset: 0, limit: Infinity });
+    const { rows, total } = this.arrange(checked)({ ...all, offset: 0, limit: Infinity });
     const count = Math.min(ticks, total);
     return {
       table: this.description.name,
@@ -233,17 +232,11 @@ export class LocalAnswers {
   }
 
   /** Found and sorted once for all windows of a result. */
-  private arrange(
-    { filter, search, sort, nulls }: WrittenQuery,
-    checked: Parameters<typeof arrangeRows>[0],
-  ): Arranged {
-    const about: WrittenQuery = {
-      ...(filter !== undefined && { filter }),
-      ...(search && { search }),
-      ...(sort && { sort }),
-      ...(nulls && { nulls }),
-    };
-    const key = JSON.stringify(printParameters(about));
+  private arrange(checked: CheckedQuery): Arranged {
+    const { filter, search, sort } = checked;
+    // As it was checked: what speaks of the present moment is another question at the next.
+    const terms = sort.map(({ column, descending, nulls }) => [column.name, descending, nulls]);
+    const key = JSON.stringify([filter, search?.terms, terms]);
     const made =
       this.arranged.get(key) ??
       arrangeRows(checked, this.rowsAtHand, { textOrder: this.textOrder });

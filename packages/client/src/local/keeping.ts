@@ -1,6 +1,7 @@
 import { and, printExpression, type Expression } from '@ephoros/core/expression';
 import { byCodePoint, byCollator, type TextOrder } from '@ephoros/core/memory';
 import {
+  matchPart,
   parseParameters,
   printParameters,
   rowsPart,
@@ -212,11 +213,7 @@ class Keeper {
   private async keep(table: string, query: WrittenQuery): Promise<void> {
     const terms = termTexts(query);
     if (terms === undefined || this.border <= 0) return;
-    const { filter, search } = query;
-    const about: WrittenQuery = {
-      ...(filter !== undefined && { filter }),
-      ...(search && { search }),
-    };
+    const about = matchPart(query);
     const name = JSON.stringify([table, printParameters(about)]);
     if (this.now() < (this.tooLarge.get(name) ?? 0)) return;
     const under = this.fetching.get(name) ?? this.fetchWhole(table, query, about, terms);

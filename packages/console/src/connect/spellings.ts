@@ -111,15 +111,15 @@ function client(view: Connected): string {
 
 const client = createClient({ url: ${quoted(`${view.origin}/api`)} });
 const { ${lines}, window } = await client
-  .from(${quoted(view.table)})
-${steps(askedFor(view))
-  .map(
-    (step) => `  ${step}
-`,
-  )
-  .join('')}  .${lines}();
+  .from(${quoted(view.table)})${indented(steps(askedFor(view)))}
+  .${lines}();
 console.log(JSON.stringify({ total: window.total, ${lines} }, null, 2));
 `;
+}
+
+/** Lines of code, each a step further in. */
+function indented(lines: readonly string[]): string {
+  return lines.map((line) => `\n  ${line}`).join('');
 }
 
 /** A query as the steps of a question, in the order in which it is put together. */
@@ -158,9 +158,7 @@ function stepOf(name: string, texts: readonly string[]): string {
 
 function react({ table, query, columns, reading }: Connected): string {
   const { columns: _named, place, total: _counted, path: _within, ...base } = query;
-  const question = steps(base)
-    .map((step) => `\n  ${step}`)
-    .join('');
+  const question = indented(steps(base));
   const paged = !isGrouped(query) && reading === 'pages';
   const state =
     paged && place?.kind === 'page' ? `\n      defaultState={{ page: ${place.page} }}` : '';

@@ -20,7 +20,7 @@ export {
   type QueryParameter,
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
-export { groupsPart, isOfGroups, rowsPart, windowPart } from './parts.ts';
+export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';
 export { parseSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';
 export {

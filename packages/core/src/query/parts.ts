@@ -18,6 +18,14 @@ export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
   };
 }
 
+/** Which rows a query is about, whatever of them and in whatever order. */
+export function matchPart<Filter>({
+  filter,
+  search,
+}: QueryWith<Filter>): Pick<QueryWith<Filter>, 'filter' | 'search'> {
+  return { ...(filter !== undefined && { filter }), ...(search && { search }) };
+}
+
 /** What a query asks of the lines of its grouping, wherever its window lies. */
 export function groupsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
   const { filter, search, group, path, aggregate, sort, nulls } = query;

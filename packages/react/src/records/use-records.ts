@@ -158,10 +158,6 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
   const query = askedBy(state, base, columns, asked);
   const chosen = state.pageSize > 0 ? state.pageSize : base.limit;
   const size = chosen ?? description?.pageSizes[0] ?? 50;
-  const make = useRef(options.source);
-  useEffect(() => {
-    make.current = options.source;
-  });
   // The same question is the same source, however often it is put together.
   const question = JSON.stringify([printParameters(query), reading, reading === 'pages' && size]);
   const own = options.source !== undefined;
@@ -204,6 +200,11 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
   }, [known, question, change]);
 
   const count = total === undefined || open ? undefined : Math.max(1, pageCount(total, size));
+  // A page past the end, as an old address may have it, is the last one.
+  const past = reading === 'pages' && count !== undefined && state.page > count;
+  useEffect(() => {
+    if (past) change({ page: count });
+  }, [past, count, change]);
   const pager: Pager = {
     page: state.page,
     count,

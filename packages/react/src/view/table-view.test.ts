@@ -63,6 +63,7 @@ const pages = {
     return <TableView source={make} columns={columns} onFailure={({ message }) => window.log.push(message)} />;
   },
   ruler: () => <TableView client={client} table="passages" defaultState={{ sort: [{ column: 'passed_at', descending: true }] }} />,
+  past: () => <TableView client={client} table="locks" reading="pages" query={{ limit: 20 }} defaultState={{ page: 99 }} />,
   nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
   empty() {
@@ -185,6 +186,11 @@ describe('the finished table', () => {
       .waitFor();
     await page.mouse.up();
     await says(/^Rows (9|10),\d{3} to/);
+  });
+
+  it('shows the last page where a page past the end was asked for', async () => {
+    await open('past');
+    await says(/^Rows 61 to 64 of 64/);
   });
 
   it('says what it was not given', async () => {

@@ -1,4 +1,5 @@
 import { printParameters, type Row, type WrittenQuery } from '@ephoros/client';
+import { matchPart } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import {
   useCallback,
@@ -236,7 +237,7 @@ function useViewRuler(
   scrolled: boolean,
   reader: Reader,
 ): RulerContent | undefined {
-  const { filter, search, sort, nulls } = query;
+  const { sort, nulls } = query;
   const leading =
     sort?.[0]?.column.name ?? description?.defaultSort[0]?.column ?? description?.key[0];
   const all = [...columns, ...(description?.columns ?? [])];
@@ -244,8 +245,7 @@ function useViewRuler(
   const keyed = description !== undefined && description.key.length > 0;
   const wanted = ruler && scrolled && keyed && !open && total >= longResult;
   const about: WrittenQuery = {
-    ...(filter !== undefined && { filter }),
-    ...(search && { search }),
+    ...matchPart(query),
     ...(sort && { sort }),
     ...(nulls && { nulls }),
   };

@@ -3,7 +3,7 @@ import { parseExpression } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
 import type { TableDescription } from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
-import type { Catalog, Published } from '../catalog/index.ts';
+import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
 import { AccessError, type Access, type TableAccess } from './access.ts';
 
 /** The tables as some callers see them, whatever rows they see. */
@@ -115,11 +115,12 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
     ({ name }) => (only === undefined || only.has(name)) && !hidden.has(name),
   );
   const there = new Set(columns.map(({ name }) => name));
-  const keyed = table.key.every((name) => there.has(name));
+  const key = table.key.every((name) => there.has(name)) ? table.key : [];
   return {
     ...table,
     columns,
-    key: keyed ? table.key : [],
+    key,
+    remarks: remarksOf(key),
     defaultSort: table.defaultSort.filter(({ column }) => there.has(column)),
     // What the planner knows, it knows of all rows.
     estimatedRows: access.rows === undefined ? table.estimatedRows : null,

@@ -168,13 +168,16 @@ function describe(
     pageSizes: pageSizesWithin(pageSizes ?? defaultPageSizes, rowCap),
     rowCap,
     estimatedRows: relation.estimated,
-    remarks:
-      key.length > 0
-        ? []
-        : [
-            'This table has no key: its rows have no addresses, and rows that tie in the sort may trade places between pages.',
-          ],
+    remarks: remarksOf(key),
   };
+}
+
+/** What readers of a table with such a key should know. */
+export function remarksOf(key: readonly string[]): readonly string[] {
+  if (key.length > 0) return [];
+  return [
+    'This table has no key: its rows have no addresses, and rows that tie in the sort may trade places between pages.',
+  ];
 }
 
 function describeColumn(

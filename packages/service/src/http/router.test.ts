@@ -261,6 +261,7 @@ describe('who asks', () => {
   it('has no key, no cursors and no relationships where columns of them are hidden', async () => {
     const { body: locks } = await as('clerk', '/tables/locks');
     expect([locks.key, locks.relationships]).toEqual([[], []]);
+    expect(locks.remarks[0]).toMatch(/^This table has no key/);
     const { body } = await as('clerk', '/tables/locks/rows', { limit: '2' });
     expect([body.next, body.columns]).toEqual([null, ['canal_id', 'name']]);
     expect((await as('clerk', '/tables/locks/rows/1')).status).toBe(400);
