@@ -72,7 +72,14 @@ export async function groups(database: string, ours: Endpoint, rounds: number): 
 }
 
 interface Line {
-  readonly links: { readonly rows: string; readonly groups?: string };
+  readonly value: unknown;
+  readonly below: number | null;
+  readonly filter: string;
+}
+
+interface Level {
+  readonly filter: string | null;
+  readonly groups: readonly Line[];
 }
 
 interface Opening {
@@ -91,16 +98,22 @@ const openings: readonly Opening[] = [
 async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promise<Figure[]> {
   const table = `${ours.url}/api/tables/passages`;
   const asked = `${table}/groups?group=${group}&limit=100`;
-  const outer = await lines(asked);
-  const deepest: Line[] = [];
-  for (const line of outer) {
-    const { groups: below } = line.links;
-    deepest.push(...(below === undefined ? [line] : await lines(ours.url + below)));
+  const outer = await levelAt(asked);
+  const deepest: string[] = [];
+  for (const { value, below, filter } of outer.groups) {
+    if (below === null) {
+      deepest.push(filter);
+      continue;
+    }
+    const path = encodeURIComponent(JSON.stringify([value]));
+    const inner = await levelAt(`${asked}&path=${path}`);
+    deepest.push(...inner.groups.map((line) => `(${inner.filter}) AND ${line.filter}`));
   }
   const times: number[] = [];
   const pages: number[] = [];
-  for (const { links } of deepest) {
-    times.push(await took(`${ours.url}${links.rows}&limit=100&total=none`));
+  for (const filter of deepest) {
+    const condition = encodeURIComponent(filter);
+    times.push(await took(`${table}/rows?filter=${condition}&limit=100&total=none`));
     pages.push(await took(`${table}/rows?limit=100&total=none`));
   }
   const remembered = await took(asked);
@@ -124,10 +137,10 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
   ];
 }
 
-async function lines(url: string): Promise<readonly Line[]> {
+async function levelAt(url: string): Promise<Level> {
   const { status, body } = await fetched(url);
   if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
-  return (JSON.parse(body) as { groups: readonly Line[] }).groups;
+  return JSON.parse(body) as Level;
 }
 
 async function took(url: string): Promise<number> {

@@ -15,6 +15,8 @@ export interface Window {
   /** Told when the table's row cap lowered the limit. */
   readonly rowCap?: number;
   readonly count: number;
+  /** Whether it ends early, since an answer has no room for more bytes: `next` goes on. */
+  readonly cut?: boolean;
   readonly total: number | null;
   readonly totalKind: 'exact' | 'estimate' | 'none';
   /** When the rows were counted (RFC 3339), where that was not for this very answer. */
@@ -38,6 +40,8 @@ export interface WindowAnswer<Line> {
 export interface RowsAnswer<Line = Row> extends WindowAnswer<Line> {
   readonly table: string;
   readonly columns: readonly string[];
+  /** Which values were cut, by row and column, where that was asked for: they are texts then. */
+  readonly cuts?: readonly (readonly [row: number, column: number])[];
 }
 
 /** The line that stands for the rows of a group. */
@@ -49,9 +53,11 @@ export interface GroupLine {
   readonly below: number | null;
   /** By the names of the aggregates. */
   readonly aggregates: Readonly<Record<string, Value>>;
-  /** CQL2 Text that selects the group's rows; null where its value has no spelling (NaN). */
+  /**
+   * CQL2 Text that selects the group's rows among those that meet the answer's own `filter`; null
+   * where its value has no spelling (NaN).
+   */
   readonly filter: string | null;
-  readonly links: { readonly rows?: string; readonly groups?: string };
 }
 
 /** Lines of one level of a grouping. */
@@ -61,7 +67,11 @@ export interface GroupsAnswer {
   readonly depth: number;
   readonly levels: readonly ResultColumn[];
   readonly aggregates: readonly ResultColumn[];
+  /** The values of the groups that the level lies in. */
+  readonly path: readonly Value[];
   readonly groups: readonly GroupLine[];
+  /** CQL2 Text that all rows of the level meet; null where nothing is asked of them. */
+  readonly filter: string | null;
   readonly window: Window;
   readonly next: string | null;
   readonly previous: string | null;

@@ -18,7 +18,7 @@ const level = (name: string): GroupsAnswer['levels'][number] => ({
 });
 
 function line(value: Value, count: number, below: number | null, filter: string): GroupLine {
-  return { value, count, below, aggregates: {}, filter, links: {} };
+  return { value, count, below, aggregates: {}, filter };
 }
 
 /** Answers as the service would, from a world; what was asked is kept. */
@@ -53,7 +53,9 @@ class Service {
       depth: path.length,
       levels: [level('a'), level('b')],
       aggregates: [],
+      path,
       groups,
+      filter: null,
       window: {
         offset,
         limit: query.limit ?? 50,

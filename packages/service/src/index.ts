@@ -32,6 +32,7 @@ export {
   serve,
   urlOf,
   PortTakenError,
+  UnprotectedError,
   type AnsweringOptions,
   type ApplicationOptions,
   type RouterOptions,

@@ -86,7 +86,7 @@ async function grow(
   answer: GroupsAnswer,
   depth: number,
   ask: (path: readonly unknown[]) => Promise<GroupsAnswer>,
-  above: readonly unknown[] = pathOf(answer),
+  above: readonly unknown[] = answer.path,
 ): Promise<readonly Branch[]> {
   if (depth <= 1) return answer.groups;
   const branches: Branch[] = [];
@@ -98,15 +98,6 @@ async function grow(
     branches.push({ ...line, groups, ...(left > 0 ? { left } : {}) });
   }
   return branches;
-}
-
-/** The path that an answer was asked at, which its links repeat. */
-function pathOf({ groups }: GroupsAnswer): readonly unknown[] {
-  const [first] = groups;
-  const link = first?.links.groups;
-  if (link === undefined) return [];
-  const path = new URLSearchParams(link.split('?')[1]).get('path') ?? '[]';
-  return (JSON.parse(path) as unknown[]).slice(0, -1);
 }
 
 function draw({ answer, branches }: Read, terminal: Terminal): string {

@@ -3,12 +3,13 @@ import {
   checkGrouping,
   checkQuery,
   checkValuesOf,
+  levelFilter,
   lineFilter,
   type CheckedGrouping,
   type CheckedQuery,
 } from '@ephoros/core/check';
 import { edgesBetween } from '@ephoros/core/decimal';
-import { parsePath, printExpression, property } from '@ephoros/core/expression';
+import { parsePath, printExpression, property, type PathValue } from '@ephoros/core/expression';
 import {
   arrangeRows,
   groupRows,
@@ -116,6 +117,7 @@ export class LocalAnswers {
     );
     const answer = this.group(checked);
     const filterOf = lineFilter(asked, checked);
+    const above = levelFilter(asked, checked);
     return {
       table: this.description.name,
       depth: checked.path.length,
@@ -126,9 +128,10 @@ export class LocalAnswers {
         return {
           ...(line as MemoryGroup & Pick<GroupLine, 'value' | 'aggregates'>),
           filter: filter === undefined ? null : printExpression(filter),
-          links: {},
         };
       }),
+      path: (query.path ?? []).map(valueOfPath),
+      filter: typeof above === 'object' ? printExpression(above) : null,
       window: windowOf(checked, answer),
       next: answer.next,
       previous: answer.previous,
@@ -315,6 +318,11 @@ function resultColumn({ name, label, type, encoding, format }: ResultColumn): Re
 function pathValue(value: unknown): Parameters<ReturnType<typeof lineFilter>>[0] {
   const read = parsePath(JSON.stringify([value]));
   return 'path' in read ? read.path[0] : undefined;
+}
+
+function valueOfPath(value: PathValue): Value {
+  if (value.kind === 'null') return null;
+  return value.kind === 'number' ? Number(value.value) : value.value;
 }
 
 function edgesOf(

@@ -25,8 +25,10 @@ export interface CheckedColumn extends ColumnDescription {
 export type CheckedScalar =
   | { readonly kind: 'column'; readonly column: CheckedColumn; readonly type: ColumnType }
   | { readonly kind: 'value'; readonly value: string; readonly type: ColumnType }
-  /** A list of literals of the element's type. */
-  | { readonly kind: 'list'; readonly members: readonly string[]; readonly type: ColumnType }
+  /** A list of values that can be compared with the element's type. */
+  | { readonly kind: 'list'; readonly members: readonly CheckedScalar[]; readonly type: ColumnType }
+  /** Whether a condition holds; null where that is unknown. */
+  | { readonly kind: 'condition'; readonly condition: CheckedExpression; readonly type: ColumnType }
   /** In exact decimals, or in floats where a side is one. Division by zero gives null. */
   | {
       readonly kind: 'arithmetic';
@@ -104,8 +106,13 @@ export interface CheckedSearch {
  * of its sort terms, or the end of the result.
  */
 export type Beside =
-  | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
-  | { readonly kind: 'end' };
+  { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] } | { readonly kind: 'end' };
+
+/** A row beside which a window lies, and of which the key alone is known so far. */
+export interface BesideRow {
+  readonly kind: 'after' | 'before';
+  readonly key: readonly (string | null)[];
+}
 
 /** A part of an ordered result. */
 export interface CheckedWindow {
@@ -129,9 +136,13 @@ export interface CheckedMatch {
 
 /** A question that can be answered as it stands. */
 export interface CheckedQuery extends CheckedWindow, CheckedMatch {
+  /** Instead of `beside`, where the row's sort values are to be looked up first. */
+  readonly besideRow?: BesideRow;
   readonly columns: readonly CheckedColumn[];
   readonly total: TotalKind;
   readonly shape: Shape;
+  /** Characters of a value of a type without bounds at most; all of them where it is absent. */
+  readonly cells?: number;
 }
 
 /** A level of a grouping: rows with the same value of it make a group. */

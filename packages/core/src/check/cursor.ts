@@ -1,7 +1,7 @@
 import { problem, type Problem } from '../problem/index.ts';
 import { parseCursor, type Place } from '../query/index.ts';
 import type { ColumnType, TableDescription } from '../schema/index.ts';
-import type { CheckedQuery, CheckedSortTerm } from './checked.ts';
+import type { Beside, BesideRow, CheckedSortTerm } from './checked.ts';
 import { hasNotation, isWrittenAs } from './notation.ts';
 
 type CursorPlace = Extract<Place, { kind: 'after' | 'before' }>;
@@ -22,7 +22,7 @@ export function checkCursor(
   table: Pick<TableDescription, 'name' | 'key'>,
   sort: readonly CheckedSortTerm[],
   problems: Problem[],
-): CheckedQuery['beside'] {
+): Beside | BesideRow | undefined {
   const place = { start: 0, end: token.length };
   const refuse = (one: Problem): undefined => {
     problems.push({ ...one, parameter: kind });
@@ -36,14 +36,19 @@ export function checkCursor(
   if (cursor.sort !== sortSignature(sort)) {
     return refuse(problem('cursor-of-another-sort', {}, place));
   }
+  const keyed = table.key.map((name) => sort.find(({ column }) => column.name === name)?.column);
+  const columns = cursor.byKey === true ? keyed : sort.map(({ column }) => column);
   const fits = cursor.values.every((value, index) => {
-    const column = sort[index]?.column;
+    const column = columns[index];
     if (column === undefined) return false;
     return value === null ? column.nullable : canBe(value, column.type);
   });
-  return fits && cursor.values.length === sort.length
-    ? { kind, values: cursor.values }
-    : refuse(problem('malformed-cursor', {}, place));
+  if (!fits || cursor.values.length !== columns.length) {
+    return refuse(problem('malformed-cursor', {}, place));
+  }
+  return cursor.byKey === true
+    ? { kind, key: cursor.values }
+    : { kind, values: cursor.values };
 }
 
 /** Whether PostgreSQL may have written this value; what still is none it refuses itself. */

@@ -27,7 +27,7 @@ import {
 } from './functions.ts';
 import type { Lookup } from './lookup.ts';
 import { before } from './moment.ts';
-import { relate, temporalRelations, type Stretch } from './temporal.ts';
+import { relate, relationNamed, temporalRelations, type Stretch } from './temporal.ts';
 import { isTimeZone, isZoned } from './time-zone.ts';
 import { literalType, valueAs, type Literal } from './value.ts';
 
@@ -94,11 +94,11 @@ export class Checker {
       case 'like':
         return this.like(expression);
       case 'isNull': {
-        const operand = this.scalar(expression.operand);
+        const operand = this.nullable(expression.operand);
         return operand && { kind: 'isNull', operand };
       }
       case 'call': {
-        const relation = temporalRelations[expression.name];
+        const relation = relationNamed(expression.name);
         if (relation !== undefined) return this.temporal(relation, expression);
         return expression.name === 'has' ? this.has(expression) : this.truth(expression);
       }
@@ -116,6 +116,13 @@ export class Checker {
       default:
         throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
     }
+  }
+
+  /** What IS NULL is asked of: a value, a list, or a condition that may be unknown. */
+  private nullable(expression: Expression): CheckedScalar | undefined {
+    if (!isCondition(expression)) return this.scalar(expression);
+    const condition = this.condition(expression);
+    return condition && { kind: 'condition', condition, type: { kind: 'boolean' } };
   }
 
   private truth(expression: Expression): CheckedExpression | undefined {
@@ -296,7 +303,9 @@ export class Checker {
     const column = this.lookup.column(expression, this.problems);
     if (column === undefined) return undefined;
     const { name, type, filterable } = column;
-    if (filterable) return { kind: 'typed', scalar: { kind: 'column', column, type } };
+    if (filterable) {
+      return { kind: 'typed', scalar: { kind: 'column', column, type: computedType(type) } };
+    }
     this.report('not-filterable', { name, type: typeName(type) }, expression);
     return undefined;
   }
@@ -325,7 +334,7 @@ export class Checker {
       const found = this.referring(call);
       return found && { kind: 'typed', scalar: { kind: 'count', ...found, type: whole } };
     }
-    if (name === 'has' || temporalRelations[name] !== undefined) {
+    if (name === 'has' || relationNamed(name) !== undefined) {
       this.condition(call);
       this.report('not-a-value', {}, call);
       return undefined;
@@ -337,7 +346,11 @@ export class Checker {
       this.report('unknown-function', { name, near, known: upper(knownFunctions) }, call);
       return undefined;
     }
-    const { parameters, optional = 0, result } = signature;
+    const { parameters, optional = 0, result, ofLetters } = signature;
+    if (ofLetters === true && !this.lookup.unicode) {
+      this.report('needs-unicode', { name: name.toUpperCase() }, call);
+      return undefined;
+    }
     if (args.length > parameters.length || args.length < parameters.length - optional) {
       return this.wrongCount(call, parameters.length);
     }
@@ -397,7 +410,8 @@ export class Checker {
   private lists(args: readonly Expression[]): (CheckedScalar | undefined)[] {
     const columns = args.map((one) => (one.kind === 'array' ? undefined : this.scalar(one)));
     const leader = columns.find((one) => one !== undefined);
-    const element = leader?.type.kind === 'array' ? leader.type.element : undefined;
+    const list = leader === undefined ? this.typeOfMembers(args) : leader.type;
+    const element = list?.kind === 'array' ? list.element : undefined;
     return args.map((one, index) => {
       const scalar = columns[index];
       if (one.kind !== 'array') {
@@ -410,31 +424,46 @@ export class Checker {
         this.mismatch('a list', scalar.type, one);
         return undefined;
       }
-      if (element === undefined || !isComparable(element)) {
+      if (list === undefined || element === undefined || !isComparable(element)) {
         if (leader === undefined || element !== undefined) {
           this.report('type-mismatch', { expected: 'a list column', found: 'a list' }, one);
         }
         return undefined;
       }
-      return this.listLiteral(one.members, element);
+      return this.listLiteral(one.members, list, element);
     });
+  }
+
+  /** The type of lists that are all written down: that of their first member. */
+  private typeOfMembers(lists: readonly Expression[]): ColumnType | undefined {
+    const members = lists.flatMap((one) => (one.kind === 'array' ? one.members : []));
+    const [first] = members;
+    if (first === undefined) return { kind: 'array', element: text };
+    const known = members.map((member) => new Checker(this.lookup, this.now, []).side(member));
+    const typed = known.find((side) => side?.kind === 'typed');
+    if (typed?.kind === 'typed') return { kind: 'array', element: typed.scalar.type };
+    const [literal] = known;
+    return literal?.kind === 'literal'
+      ? { kind: 'array', element: literalType(literal.literal) }
+      : undefined;
   }
 
   private listLiteral(
     members: readonly Expression[],
+    list: ColumnType,
     element: ColumnType,
   ): CheckedScalar | undefined {
     const values = members.map((member) => {
       const side = this.side(member);
       if (side?.kind === 'literal') return this.settle(side.literal, element);
-      if (side !== undefined) {
-        this.report('type-mismatch', { expected: 'a literal', found: 'something else' }, member);
-      }
-      return undefined;
+      return side && this.alike(side.scalar, element, member);
     });
-    const sound = values.flatMap((one) => (one?.kind === 'value' ? [one.value] : []));
+    const sound = values.filter((one) => one !== undefined);
     if (sound.length < members.length) return undefined;
-    return { kind: 'list', members: sound, type: { kind: 'array', element } };
+    const own = sound.every(({ type }) => type.kind === element.kind);
+    // A fraction among whole numbers makes all of them decimals.
+    const type: ColumnType = own ? list : { kind: 'array', element: numeric };
+    return { kind: 'list', members: sound, type };
   }
 
   private argument(expression: Expression, parameter: Parameter): CheckedScalar | undefined {
@@ -499,6 +528,27 @@ export class Checker {
     this.problems.push(problem(code, facts, span));
   }
 }
+
+/** The type that a column's values have in conditions. */
+function computedType(type: ColumnType): ColumnType {
+  // An object identifier is a number there.
+  return type.kind === 'integer' && type.databaseType !== undefined ? whole : type;
+}
+
+function isCondition({ kind }: Expression): boolean {
+  return conditions.has(kind);
+}
+
+const conditions: ReadonlySet<Expression['kind']> = new Set([
+  'and',
+  'or',
+  'not',
+  'comparison',
+  'between',
+  'in',
+  'like',
+  'isNull',
+]);
 
 function moment(at: Date, dayOnly: boolean): Side {
   const value = at.toISOString();

@@ -27,14 +27,18 @@ export function literalOf(scalar: CheckedScalar): string | undefined {
 /** Whether two values may be compared with each other. */
 export function areAlike(one: ColumnType, other: ColumnType): boolean {
   if (isNumeric(one)) return isNumeric(other);
-  if (one.kind === 'enum') return other.kind === 'enum' && one.name === other.name;
+  if (one.kind === 'enum') {
+    return (
+      other.kind === 'enum' && one.name === other.name && one.databaseType === other.databaseType
+    );
+  }
   const times = ['date', 'timestamp'];
   if (times.includes(one.kind)) return times.includes(other.kind);
   return one.kind === other.kind;
 }
 
 export function sameElements(type: ColumnType, element: ColumnType | undefined): boolean {
-  return type.kind === 'array' && type.element.kind === element?.kind;
+  return type.kind === 'array' && element !== undefined && areAlike(type.element, element);
 }
 
 /** A whole number's own type may be too narrow for what is made of it. */

@@ -11,6 +11,8 @@ interface Signature {
   /** How many of the last parameters may be left out. */
   readonly optional?: number;
   readonly result: ColumnType | 'as first';
+  /** Whether it knows letters, which it does of texts in UTF-8 only. */
+  readonly ofLetters?: true;
   /** One line for the documentation. */
   readonly meaning: string;
 }
@@ -28,6 +30,7 @@ const partOfTime = (meaning: string): Signature => ({
 const textToText = (meaning: string): Signature => ({
   parameters: ['text'],
   result: text,
+  ofLetters: true,
   meaning,
 });
 const textTest = (meaning: string): Signature => ({
@@ -43,7 +46,9 @@ const listTest = (meaning: string): Signature => ({
 
 /** The functions that an executor computes. Those that `check` resolves itself are not here. */
 export const functions = {
-  casei: textToText('the text with letter case taken away, to compare regardless of it'),
+  casei: textToText(
+    "the text with letter case taken away (Unicode's case folding), to compare regardless of it",
+  ),
   accenti: textToText('the text with accents taken away, to compare regardless of them'),
   lower: textToText('the text in small letters'),
   upper: textToText('the text in capitals'),
@@ -74,7 +79,7 @@ export const functions = {
   day: partOfTime('the day of the month, 1 to 31'),
   weekday: partOfTime('the day of the week, 1 (Monday) to 7 (Sunday)'),
   hour: partOfTime('the hour, 0 to 23'),
-  a_equals: listTest('whether two lists are the same'),
+  a_equals: listTest('whether two lists hold the same members, in whatever order'),
   a_contains: listTest('whether the first list holds all members of the second'),
   a_containedby: listTest('whether the second list holds all members of the first'),
   a_overlaps: listTest('whether two lists have a member in common'),

@@ -58,10 +58,10 @@ function check(
   query: Query,
   asked: readonly Term[],
   table: TableDescription,
-  { tables = () => undefined, now = new Date() }: CheckOptions,
+  { tables = () => undefined, now = new Date(), unicode = true }: CheckOptions,
   problems: Problem[],
 ): Checked {
-  const lookup = new Lookup(table, tables);
+  const lookup = new Lookup(table, tables, unicode);
   const match = checkMatch(query, lookup, now, problems);
   const inGroup: Problem[] = [];
   const levels = checkLevels(asked, lookup, new Checker(lookup, now, inGroup), inGroup);
@@ -102,7 +102,8 @@ function check(
       hidden,
       sort,
       ...window,
-      ...(beside === undefined ? {} : { beside }),
+      // Lines have no key: their cursors hold all values.
+      ...(beside === undefined || 'key' in beside ? {} : { beside }),
     },
   };
 }

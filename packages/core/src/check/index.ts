@@ -10,6 +10,7 @@ export type {
   CheckedMatch,
   CheckedWindow,
   Beside,
+  BesideRow,
   CheckedQuery,
   CheckedSearch,
   CheckedSortTerm,
@@ -17,7 +18,7 @@ export type {
   CheckedScalar,
 } from './checked.ts';
 export { sortSignature } from './cursor.ts';
-export { checkValue } from './value.ts';
+export { hasNotation, isWrittenAs } from './notation.ts';
 export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
-export { lineConditions, lineFilter } from './line.ts';
+export { levelFilter, lineConditions, lineFilter } from './line.ts';

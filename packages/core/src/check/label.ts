@@ -21,8 +21,10 @@ export function columnsIn(scalar: CheckedScalar): readonly CheckedColumn[] {
       return [...columnsIn(scalar.left), ...columnsIn(scalar.right)];
     case 'function':
       return scalar.args.flatMap(columnsIn);
-    case 'value':
     case 'list':
+      return scalar.members.flatMap(columnsIn);
+    case 'value':
+    case 'condition':
     case 'count':
       return [];
     default:

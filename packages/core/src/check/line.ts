@@ -9,7 +9,7 @@ import {
 } from '../expression/index.ts';
 import { calculate, decimal, printDecimal } from '../decimal/index.ts';
 import { isNumeric } from '../schema/index.ts';
-import { termsOf, type Query } from '../query/index.ts';
+import { termsOf, type Query, type Term } from '../query/index.ts';
 import type { CheckedGrouping, CheckedLevel, CheckedScalar } from './checked.ts';
 import { literalOf } from './path-value.ts';
 import { valueAs, type Literal } from './value.ts';
@@ -36,24 +36,42 @@ export function lineConditions(
 }
 
 /**
- * What selects the rows of the lines of a grouping's level, by their values, with all that the
- * query itself asks of its rows; undefined for a value that has no spelling.
+ * What selects the rows of each line of a grouping's level among those of the whole level, by the
+ * line's value; undefined for a value that has no spelling.
  */
 export function lineFilter(
-  { filter, path: above = [], group = [] }: Query,
+  { group = [] }: Query,
   { levels, path }: Pick<CheckedGrouping, 'levels' | 'path'>,
 ): (value: PathValue | undefined) => Expression | undefined {
-  const conditions = (depth: number, value: PathValue): readonly Expression[] | undefined => {
-    const [level, term] = [levels[depth], group[depth]];
-    return level && term && lineConditions(term.expression, level, value);
-  };
-  const around = above.map((value, depth) => conditions(depth, value));
-  const sound = around.filter((one) => one !== undefined);
+  const depth = path.length;
   return (value) => {
-    const own = value && conditions(path.length, value);
-    if (own === undefined || sound.length < around.length) return undefined;
-    return and([...termsOf(filter), ...sound.flat(), ...own]);
+    const own = value && conditionsAt(depth, value, group, levels);
+    return own && and(own);
   };
+}
+
+/**
+ * What all rows of a grouping's level meet: what the query asks of them, and the groups above.
+ * Undefined where nothing is asked, and `unspoken` where a group's value has no spelling.
+ */
+export function levelFilter(
+  { filter, path = [], group = [] }: Query,
+  { levels }: Pick<CheckedGrouping, 'levels'>,
+): Expression | undefined | 'unspoken' {
+  const around = path.map((value, depth) => conditionsAt(depth, value, group, levels));
+  const sound = around.filter((one) => one !== undefined);
+  if (sound.length < around.length) return 'unspoken';
+  return and([...termsOf(filter), ...sound.flat()]);
+}
+
+function conditionsAt(
+  depth: number,
+  value: PathValue,
+  group: readonly Term[],
+  levels: readonly CheckedLevel[],
+): readonly Expression[] | undefined {
+  const [level, term] = [levels[depth], group[depth]];
+  return level && term && lineConditions(term.expression, level, value);
 }
 
 interface Bounds {

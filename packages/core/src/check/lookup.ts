@@ -1,6 +1,6 @@
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import { spoken, type Name } from '../query/index.ts';
-import type { Relationship, TableDescription } from '../schema/index.ts';
+import type { ColumnDescription, Relationship, TableDescription } from '../schema/index.ts';
 import type { CheckedColumn } from './checked.ts';
 
 /** The other published tables, by name; undefined for those that there are not. */
@@ -79,11 +79,14 @@ const mostSteps = 8;
 export class Lookup {
   readonly table: TableDescription;
   readonly tables: Tables;
+  /** Whether the database keeps texts in UTF-8, as functions of letters need it. */
+  readonly unicode: boolean;
   private readonly related: Map<string, CheckedColumn>;
 
-  constructor(table: TableDescription, tables: Tables) {
+  constructor(table: TableDescription, tables: Tables, unicode = true) {
     this.table = table;
     this.tables = tables;
+    this.unicode = unicode;
     this.related = relatedColumns(table, tables);
   }
 
@@ -91,36 +94,55 @@ export class Lookup {
   column({ name, span }: Name, problems: Problem[]): CheckedColumn | undefined {
     const known = ownColumns(this.table).get(name) ?? this.related.get(name);
     if (known !== undefined) return known;
-    const steps = name.split('.');
-    const last = steps.pop() ?? '';
-    let { table } = this;
-    const path: Relationship[] = [];
-    for (const step of steps.slice(0, mostSteps)) {
-      const relationship = toOne(table).find((one) => one.name === step);
-      const next = relationship && this.tables(relationship.table);
-      if (relationship === undefined || next === undefined) break;
-      path.push(relationship);
-      table = next;
-    }
-    const found = table.columns.find((column) => column.name === last);
-    if (path.length === steps.length && found !== undefined) {
-      const label = path.length === 0 ? found.label : this.labelOf(path, found.label);
-      const column = { ...found, name, label, path, own: last, nullable: true, indexed: false };
+    const found = this.follow(name, this.table, []);
+    if ('path' in found) {
+      const { path, column: own } = found;
+      const label = path.length === 0 ? own.label : this.labelOf(path, own.label);
+      const column = { ...own, name, label, path, own: own.name, nullable: true, indexed: false };
       // Foreign keys that go in circles have paths without end.
       if (this.related.size === mostRemembered) this.related.clear();
       this.related.set(name, column);
       return column;
     }
-    const walked = path.map((one) => one.name);
+    const { walked, table, rest } = found;
+    const last = rest.split('.').at(-1) ?? '';
     const candidates = [
       ...table.columns.map((column) => column.name),
       ...toOne(table).map((one) => `${one.name}.${last}`),
     ];
-    const rest = [...steps.slice(path.length), last].join('.');
     const near = nearest(rest, candidates);
-    const meant = near === undefined ? undefined : [...walked, near].join('.');
+    const meant = near === undefined || near === rest ? undefined : [...walked, near].join('.');
     problems.push(problem('unknown-column', { name: rest, table: table.name, near: meant }, span));
     return undefined;
+  }
+
+  /**
+   * Follows a name along foreign keys, also those with dots in their own names; where it leads
+   * nowhere, how far it led.
+   */
+  private follow(
+    rest: string,
+    table: TableDescription,
+    path: readonly Relationship[],
+  ):
+    | { readonly path: readonly Relationship[]; readonly column: ColumnDescription }
+    | { readonly walked: readonly string[]; readonly table: TableDescription; readonly rest: string } {
+    const own = table.columns.find((column) => column.name === rest);
+    if (own !== undefined) return { path, column: own };
+    let furthest = { walked: path.map(({ name }) => name), table, rest };
+    if (path.length === mostSteps) return furthest;
+    for (const relationship of toOne(table)) {
+      if (!rest.startsWith(`${relationship.name}.`)) continue;
+      const next = this.tables(relationship.table);
+      if (next === undefined) continue;
+      const further = this.follow(rest.slice(relationship.name.length + 1), next, [
+        ...path,
+        relationship,
+      ]);
+      if ('path' in further) return further;
+      if (further.walked.length > furthest.walked.length) furthest = { ...further, walked: [...further.walked] };
+    }
+    return furthest;
   }
 
   /** A referring table by the name of its relationship. */
@@ -132,7 +154,7 @@ export class Lookup {
     const relationship = known.find((one) => one.name === name);
     const table = relationship && this.tables(relationship.table);
     if (relationship !== undefined && table !== undefined) {
-      return { relationship, inside: new Lookup(table, this.tables) };
+      return { relationship, inside: new Lookup(table, this.tables, this.unicode) };
     }
     const names = known.map((one) => one.name);
     const facts = {

@@ -9,10 +9,11 @@ const notations: Readonly<Partial<Record<ColumnType['kind'], RegExp>>> = {
   timestamp:
     /^(?:\d{4,}-\d\d-\d\d \d\d:\d\d:\d\d(?:\.\d+)?(?:[+-]\d\d(?::\d\d)*)?(?: BC)?|-?infinity)$/,
   interval:
-    /^P(?=.)(?:-?\d+Y)?(?:-?\d+M)?(?:-?\d+D)?(?:T(?=.)(?:-?\d+H)?(?:-?\d+M)?(?:-?\d+(?:\.\d+)?S)?)?$/,
+    /^-?P(?=.)(?:-?\d+Y)?(?:-?\d+M)?(?:-?\d+D)?(?:T(?=.)(?:-?\d+H)?(?:-?\d+M)?(?:-?\d+(?:\.\d+)?S)?)?$/,
   uuid: /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/,
 };
 
+/** Whether PostgreSQL's values of a type can be told by their looks. */
 export function hasNotation(type: ColumnType): boolean {
   return notations[type.kind] !== undefined;
 }

@@ -18,6 +18,8 @@ export interface CheckOptions {
   readonly tables?: Tables;
   /** The moment that TODAY, NOW and AGO speak of. */
   readonly now?: Date;
+  /** Whether the database keeps texts in UTF-8, as functions of letters need it; true by default. */
+  readonly unicode?: boolean;
 }
 
 /**
@@ -27,10 +29,10 @@ export interface CheckOptions {
 export function checkQuery(
   query: Query,
   table: TableDescription,
-  { tables = () => undefined, now = new Date() }: CheckOptions = {},
+  { tables = () => undefined, now = new Date(), unicode = true }: CheckOptions = {},
 ): { readonly checked: CheckedQuery } | { readonly problems: readonly Problem[] } {
   const problems: Problem[] = [];
-  const lookup = new Lookup(table, tables);
+  const lookup = new Lookup(table, tables, unicode);
 
   const inColumns: Problem[] = [];
   const columns = query.columns
@@ -58,9 +60,10 @@ export function checkQuery(
       ...match,
       sort,
       ...window,
-      ...(beside === undefined ? {} : { beside }),
+      ...(beside === undefined ? {} : 'key' in beside ? { besideRow: beside } : { beside }),
       total: query.total ?? 'exact',
       shape: query.shape ?? 'objects',
+      ...(query.cells === undefined ? {} : { cells: query.cells }),
     },
   };
 }

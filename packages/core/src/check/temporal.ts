@@ -38,6 +38,11 @@ export const temporalRelations: Readonly<Record<string, Relation>> = {
     all(compare(a.start, '>', b.start), compare(a.start, '<', b.end), compare(a.end, '>', b.end)),
 };
 
+/** The relation that a name stands for; undefined for names that are none, such as `constructor`. */
+export function relationNamed(name: string): Relation | undefined {
+  return Object.hasOwn(temporalRelations, name) ? temporalRelations[name] : undefined;
+}
+
 /** A temporal function of two stretches as a condition. */
 export function relate(relation: Relation, a: Stretch, b: Stretch): CheckedExpression {
   return relation(endsOf(a), endsOf(b));
@@ -72,6 +77,11 @@ function compare(left: End, comparator: Comparator, right: End): CheckedExpressi
     '>': one > other,
     '>=': one >= other,
   }[comparator];
+  const moment = [left, right].find((end) => typeof end !== 'string');
+  if (moment !== undefined) {
+    // Of a moment that is missing nothing is known, however open the other end is.
+    return { kind: 'comparison', comparator: holds ? '=' : '<>', left: moment.at, right: moment.at };
+  }
   const operand = { kind: 'value', value: String(holds), type: { kind: 'boolean' } } as const;
   return { kind: 'truth', operand };
 }

@@ -8,6 +8,8 @@ export type Literal = Extract<
   { kind: 'text' | 'number' | 'boolean' | 'date' | 'timestamp' }
 >;
 
+const zonedTimestamp: ColumnType = { kind: 'timestamp', zone: true };
+
 type Read = { readonly value: string; readonly type: ColumnType } | { readonly problem: Problem };
 
 const ranges = {
@@ -56,6 +58,8 @@ export function valueAs(literal: Literal, type: ColumnType): Read {
       return { value: literal.value ? 'true' : 'false', type };
     case 'date':
       if (literal.kind === 'date') return dateAs(literal.value, type);
+      // Compared as moments: a date stands for its midnight.
+      if (literal.kind === 'timestamp') return timestampAs(literal.value, zonedTimestamp);
       return mismatch(literal, type);
     case 'timestamp':
       if (literal.kind === 'timestamp') return timestampAs(literal.value, type);
@@ -78,29 +82,6 @@ export function valueAs(literal: Literal, type: ColumnType): Read {
   }
 }
 
-/**
- * A key's value from its text in a URL, in PostgreSQL's notation; undefined when no row can
- * have it.
- */
-export function checkValue(text: string, type: ColumnType): string | undefined {
-  const span = { start: 0, end: text.length };
-  const tries: Literal[] = [
-    { kind: 'text', value: text, span },
-    { kind: 'date', value: text, span },
-    { kind: 'timestamp', value: text, span },
-  ];
-  if (/^-?\d+(\.\d+)?$/.test(text)) tries.push({ kind: 'number', value: text, span });
-  if (text === 'true' || text === 'false') {
-    tries.push({ kind: 'boolean', value: text === 'true', span });
-  }
-  for (const literal of tries) {
-    const read = valueAs(literal, type);
-    // A fraction is compared as numeric and equals no whole number.
-    if ('value' in read && read.type === type) return read.value;
-  }
-  return undefined;
-}
-
 function numberAs(spelling: string, type: ColumnType): Read {
   const { digits, exponent } = parts(spelling);
   // Beyond this PostgreSQL's numeric would have to hold thousands of digits.
@@ -117,14 +98,15 @@ function numberAs(spelling: string, type: ColumnType): Read {
   }
   if (type.kind !== 'integer') return { value: spelling, type: { kind: 'numeric' } };
   const whole = wholeNumber(spelling);
-  // A fraction is compared as it is, not rounded.
+  // What the type cannot hold is compared as it is: a fraction is not rounded, nothing overflows.
   if (whole === undefined) return { value: spelling, type: { kind: 'numeric' } };
-  const [least, most] = ranges[type.bits];
-  if (whole < least || whole > most) {
-    const range = { least: String(least), most: String(most) };
-    return { problem: problem('number-out-of-range', range) };
-  }
-  return { value: String(whole), type };
+  const bits = ([type.bits, 32, 64] as const).find((one) => {
+    const [least, most] = ranges[one];
+    return one >= type.bits && whole >= least && whole <= most;
+  });
+  return bits === undefined
+    ? { value: String(whole), type: { kind: 'numeric' } }
+    : { value: String(whole), type: bits === type.bits ? type : { kind: 'integer', bits } };
 }
 
 function parts(spelling: string): { digits: string; exponent: number } {
@@ -156,17 +138,26 @@ function dateAs(text: string, type: ColumnType): Read {
 }
 
 function timestampAs(text: string, type: ColumnType): Read {
-  const match = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d(?:\.\d{1,6})?)(Z|[+-]\d\d:\d\d)$/.exec(text);
-  const [, day = '', clock = '', zone = ''] = match ?? [];
+  const match = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d)(?:\.(\d{1,100}))?(Z|[+-]\d\d:\d\d)$/.exec(text);
+  const [, day = '', clock = '', fraction = '', zone = ''] = match ?? [];
   const zoneFits = zone === 'Z' || /^[+-](?:0\d|1[0-5]):[0-5]\d$/.test(zone);
   if (!match || !isDate(day) || !time.test(clock) || !zoneFits) {
     return invalid('timestamp', "TIMESTAMP('2024-02-29T10:15:00Z')");
   }
-  if (type.kind === 'timestamp' && type.zone) return { value: text, type };
+  if (type.kind === 'timestamp' && type.zone && fraction.length <= 6) return { value: text, type };
+  // PostgreSQL keeps microseconds: what is finer is rounded, half of one up.
+  const digits = fraction.padEnd(7, '0');
+  const micros = Number(digits.slice(0, 6)) + (digits.charAt(6) >= '5' ? 1 : 0);
+  const seconds = Date.parse(`${day}T${clock}${zone}`) + Math.floor(micros / 1_000_000) * 1000;
+  const shifted = new Date(seconds).toISOString();
   // A column without a zone is read as UTC.
-  const [seconds = '', fraction] = clock.split('.');
-  const shifted = new Date(`${day}T${seconds}${zone}`).toISOString().slice(0, 19);
-  return { value: fraction === undefined ? shifted : `${shifted}.${fraction}`, type };
+  const zoned = type.kind === 'timestamp' && type.zone ? 'Z' : '';
+  const rest = String(micros % 1_000_000).padStart(6, '0');
+  const point = fraction === '' ? '' : `.${fraction.length <= 6 ? fraction : rest}`;
+  const year = /^[+-]/.test(shifted) ? undefined : shifted.slice(0, 19);
+  return year === undefined
+    ? invalid('timestamp', "TIMESTAMP('2024-02-29T10:15:00Z')")
+    : { value: `${year}${point}${zoned}`, type };
 }
 
 function isDate(text: string): boolean {

@@ -2,6 +2,7 @@
 export { defaultLimits, parseExpression, parseValues, type ExpressionLimits } from './parse.ts';
 export { printExpression, printName, printText } from './print.ts';
 export { parseExpressionJson, printExpressionJson } from './json.ts';
+export { JsonRefusal, readJson, type JsonNode } from './json-text.ts';
 export { parsePath, printPath, type PathValue } from './path.ts';
 export {
   property,

@@ -87,7 +87,12 @@ class Reader {
         if (name === undefined) throw this.unexpected('a name in double quotes');
         this.match(space);
         if (!this.take(':')) throw this.unexpected('a colon');
-        members.set(this.decode(name, at), this.value(level + 1));
+        const decoded = this.decode(name, at);
+        if (members.has(decoded)) {
+          const place = { start: at, end: at + name.length };
+          throw this.refuse(problem('repeated-member', { name: decoded.slice(0, 40) }, place));
+        }
+        members.set(decoded, this.value(level + 1));
         this.match(space);
       } while (this.take(','));
       if (!this.take('}')) throw this.unexpected('a comma or }');

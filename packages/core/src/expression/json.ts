@@ -16,11 +16,28 @@ export function parseExpressionJson(
 ): { readonly expression: Expression } | { readonly problems: readonly Problem[] } {
   try {
     // A level of the tree takes up to three levels of JSON: object, args, list.
-    return { expression: readNode(readJson(source, limits.depth * 3), limits) };
+    const node = readJson(source, limits.depth * 3);
+    const parts = partsOf(node);
+    if (parts > limits.parts) {
+      return { problems: [problem('too-many-parts', { most: limits.parts }, node.span)] };
+    }
+    return { expression: readNode(node, limits) };
   } catch (thrown) {
     if (thrown instanceof JsonRefusal) return { problems: [thrown.problem] };
     throw thrown;
   }
+}
+
+/** Columns, values, functions and conditions, but for the literals of lists. */
+function partsOf(node: JsonNode): number {
+  if (node.kind === 'object') {
+    const args = node.members.get('args');
+    if (args?.kind !== 'array') return 1;
+    return args.items.reduce((sum, one) => sum + partsOf(one), 1);
+  }
+  if (node.kind !== 'array') return 1;
+  const inside = node.items.filter(({ kind }) => kind === 'object' || kind === 'array');
+  return inside.reduce((sum, one) => sum + partsOf(one), 1);
 }
 
 function readNode(node: JsonNode, limits: ExpressionLimits): Expression {

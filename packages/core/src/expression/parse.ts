@@ -8,9 +8,11 @@ export interface ExpressionLimits {
   readonly depth: number;
   /** Members of one IN list. */
   readonly members: number;
+  /** Columns, values, functions and conditions of a whole filter, members of lists apart. */
+  readonly parts: number;
 }
 
-export const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000 };
+export const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000, parts: 5_000 };
 
 const comparators: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const operators = ['=', 'LIKE', 'BETWEEN', 'IN', 'IS NULL', 'AND', 'OR', 'NOT'];
@@ -64,6 +66,7 @@ class Refusal extends Error {
 class Parser {
   private at = 0;
   private depth = 0;
+  private parts = 0;
   private readonly tokens: readonly Token[];
   private readonly limits: ExpressionLimits;
 
@@ -165,12 +168,16 @@ class Parser {
 
   private leftward(operators: readonly ArithmeticOperator[], part: () => Expression): Expression {
     let left = part();
-    for (;;) {
+    // Each operator makes the tree one level deeper.
+    for (let level = this.depth; ; level += 1) {
       const { kind, value, keyword } = this.token;
       if (kind !== 'symbol' && keyword !== 'DIV') return left;
       const written = kind === 'symbol' ? value : 'div';
       const operator = operators.find((one) => one === written);
       if (operator === undefined) return left;
+      if (level >= this.limits.depth) {
+        throw new Refusal(problem('nested-too-deep', { most: this.limits.depth }, this.token));
+      }
       this.take();
       const right = part();
       left = { kind: 'arithmetic', operator, left, right, span: join(left.span, right.span) };
@@ -180,6 +187,10 @@ class Parser {
   // operand = literal / propertyName / function / "(" booleanExpression ")" / array
   private operand(): Expression {
     const token = this.token;
+    this.parts += 1;
+    if (this.parts > this.limits.parts) {
+      throw new Refusal(problem('too-many-parts', { most: this.limits.parts }, token));
+    }
     switch (token.kind) {
       case 'text':
         this.take();
@@ -305,7 +316,11 @@ class Parser {
         if (items.length === this.limits.members) {
           throw new Refusal(problem('too-many-members', { most: this.limits.members }, this.token));
         }
-        items.push(item());
+        const parts = this.parts;
+        const next = item();
+        // Literals of a list are bound together.
+        if (literals.has(next.kind)) this.parts = parts;
+        items.push(next);
       }
       const close = this.expectSymbol(')', 'a comma or a closing parenthesis');
       return { items, span: join(open, close) };
@@ -379,6 +394,14 @@ class Parser {
     return new Refusal(problem('unexpected-token', facts, token));
   }
 }
+
+const literals: ReadonlySet<Expression['kind']> = new Set([
+  'text',
+  'number',
+  'boolean',
+  'date',
+  'timestamp',
+]);
 
 /** What stands there, without repeating a value. */
 function foundName(token: Token): string {

@@ -73,7 +73,12 @@ export function tokenize(source: string): { tokens: Token[]; problem?: Problem }
     const kind = kindOf(character);
     const found = match(patterns[kind]);
     if (found !== undefined) {
-      push(kind, found.length, found);
+      const rest =
+        found.endsWith('.') && source[at + found.length] === '"'
+          ? readName(source, at + found.length)
+          : undefined;
+      if (rest === undefined) push(kind, found.length, found);
+      else push('name', found.length + rest.length, found + rest.value);
       continue;
     }
     const stray = String.fromCodePoint(source.codePointAt(at) ?? 0);
@@ -119,8 +124,29 @@ function readText(source: string, start: number): { value: string; length: numbe
   }
 }
 
-/** A name in double quotes; a double quote inside is written twice. */
+/** A name whose first part, at least, is in double quotes: "odd name", "x.y".name. */
 function readName(source: string, start: number): { value: string; length: number } | undefined {
+  const first = readQuoted(source, start);
+  if (first === undefined) return undefined;
+  let { value } = first;
+  let at = start + first.length;
+  while (source[at] === '.') {
+    const next = source[at + 1] === '"' ? readQuoted(source, at + 1) : readPlain(source, at + 1);
+    if (next === undefined) break;
+    value += `.${next.value}`;
+    at += 1 + next.length;
+  }
+  return { value, length: at - start };
+}
+
+function readPlain(source: string, start: number): { value: string; length: number } | undefined {
+  word.lastIndex = start;
+  const value = word.exec(source)?.[0];
+  return value === undefined ? undefined : { value, length: value.length };
+}
+
+/** A double quote inside is written twice. */
+function readQuoted(source: string, start: number): { value: string; length: number } | undefined {
   let at = start + 1;
   for (;;) {
     const quote = source.indexOf('"', at);

@@ -7,8 +7,9 @@ import type {
   FunctionName,
 } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
-import type { Relationship } from '../schema/index.ts';
+import { ignoresCase, type Relationship } from '../schema/index.ts';
 import { absolute, calculate, floorTo, fromFloat, round, type Decimal } from '../decimal/index.ts';
+import { isForever } from '../moment/index.ts';
 import { beginningOf, partOf } from './calendar.ts';
 import { isLike } from './like.ts';
 import type { TextOrder } from './text-order.ts';
@@ -79,7 +80,10 @@ export class Evaluator {
           this.text(expression.operand, row),
           this.text(expression.pattern, row),
         ];
-        return text === null || pattern === null ? null : isLike(text, pattern);
+        if (text === null || pattern === null) return null;
+        return ignoresCase(expression.operand.type)
+          ? isLike(text.toLowerCase(), pattern.toLowerCase())
+          : isLike(text, pattern);
       }
       case 'isNull':
         return this.value(expression.operand, row) === null;
@@ -130,10 +134,10 @@ export class Evaluator {
   }
 
   /** What is written in the query is read once, not for each row. */
-  private constant(scalar: Extract<CheckedScalar, { kind: 'value' | 'list' }>): Computed | null {
+  private constant(scalar: Extract<CheckedScalar, { kind: 'value' }>): Computed | null {
     const known = this.constants.get(scalar);
     if (known !== undefined) return known;
-    const made = compute(scalar.kind === 'value' ? scalar.value : scalar.members, scalar.type);
+    const made = compute(scalar.value, scalar.type);
     this.constants.set(scalar, made);
     return made;
   }
@@ -143,8 +147,13 @@ export class Evaluator {
       case 'column':
         return this.column(scalar.column, row);
       case 'value':
-      case 'list':
         return this.constant(scalar);
+      case 'list':
+        return { kind: 'list', items: scalar.members.map((member) => this.value(member, row)) };
+      case 'condition': {
+        const holds = this.condition(scalar.condition, row);
+        return holds === null ? null : truth(holds);
+      }
       case 'arithmetic':
         return this.arithmetic(scalar, row);
       case 'function':
@@ -188,6 +197,7 @@ export class Evaluator {
       const by = decimalOf(compute(width.value, width.type) ?? value);
       return { kind: 'decimal', value: floorTo(decimalOf(value), by) };
     }
+    if (isForever(value.value)) return value;
     const named = zone?.kind === 'value' ? zone.value : undefined;
     const zoned = type.kind === 'timestamp' && type.zone;
     const text = beginningOf(value.value, width.value, named, type.kind === 'date', zoned);
@@ -204,6 +214,7 @@ export class Evaluator {
     if (a.kind === 'list')
       return truth(this.listTest(name, a.items, b?.kind === 'list' ? b.items : []));
     if (a.kind === 'order') {
+      if (isForever(a.value)) return null;
       return whole(partOf(name, a.value, b?.kind === 'text' ? b.text : undefined));
     }
     if (a.kind === 'text') return textFunction(name, a.text, b?.kind === 'text' ? b.text : '');
@@ -233,12 +244,9 @@ export class Evaluator {
       case 'a_overlaps':
         return flatA.some((item) => holds(flatB, item));
       default:
+        // Sets are equal that hold each other, whatever the order.
         return (
-          a.length === b.length &&
-          a.every((item, at) => {
-            const other = b[at] ?? null;
-            return item === null || other === null ? item === other : same(item, other);
-          })
+          flatB.every((item) => holds(flatA, item)) && flatA.every((item) => holds(flatB, item))
         );
     }
   }
@@ -311,6 +319,7 @@ function textFunction(name: FunctionName, a: string, b: string): Computed {
   const text = (value: string): Computed => ({ kind: 'text', text: value });
   switch (name) {
     case 'casei':
+      return text(foldCase(a));
     case 'lower':
       return text(a.toLowerCase());
     case 'upper':
@@ -328,4 +337,11 @@ function textFunction(name: FunctionName, a: string, b: string): Computed {
     default:
       return truth(a.includes(b));
   }
+}
+
+/** Case folding (Unicode, chapter 3.13): capitals first, so that "ß" becomes "ss". */
+function foldCase(text: string): string {
+  // The dotless i is a letter of its own; the small sigma has one form.
+  const parts = text.split('ı').map((part) => part.toLowerCase().toUpperCase().toLowerCase());
+  return parts.join('ı').replaceAll('ς', 'σ');
 }

@@ -138,7 +138,7 @@ function keyOf(value: Computed | null): string {
   if (value === null) return 'null';
   switch (value.kind) {
     case 'text':
-      return `text ${value.text}`;
+      return `text ${value.folded ?? value.text}`;
     case 'truth':
       return String(value.value);
     case 'decimal':

@@ -1,11 +1,20 @@
 import { microseconds, offsetOf } from '../moment/index.ts';
-import { encodingOf, type ColumnType, type Encoding } from '../schema/index.ts';
+import {
+  blankPadded,
+  encodingOf,
+  ignoresCase,
+  type ColumnType,
+  type Encoding,
+} from '../schema/index.ts';
 import { compareDecimals, decimal, printDecimal, toFloat, type Decimal } from '../decimal/index.ts';
 import type { TextOrder } from './text-order.ts';
 
-/** A value as the executor computes with it. Times are microseconds; `order` places enum values. */
+/**
+ * A value as the executor computes with it. Times are microseconds; `order` places enum values. A
+ * text that is compared with letter case ignored has what it is compared by in `folded`.
+ */
 export type Computed =
-  | { readonly kind: 'text'; readonly text: string }
+  | { readonly kind: 'text'; readonly text: string; readonly folded?: string }
   | { readonly kind: 'truth'; readonly value: boolean }
   | { readonly kind: 'decimal'; readonly value: Decimal }
   | { readonly kind: 'float'; readonly value: number; readonly bits: 32 | 64 }
@@ -43,6 +52,10 @@ export function compute(value: unknown, type: ColumnType): Computed | null {
     case 'enum':
       return { kind: 'order', value: BigInt(type.values.indexOf(text)), text };
     case 'text':
+      if (type.databaseType === blankPadded) return { kind: 'text', text: text.replace(/ +$/, '') };
+      return ignoresCase(type)
+        ? { kind: 'text', text, folded: text.toLowerCase() }
+        : { kind: 'text', text };
     case 'uuid':
     case 'json':
     case 'binary':
@@ -89,7 +102,11 @@ function elementOf(type: Extract<ColumnType, { kind: 'array' }>, item: unknown):
 
 /** Negative, zero or positive. Values of unlike number types are compared as PostgreSQL does. */
 export function compareComputed(a: Computed, b: Computed, textOrder: TextOrder): number {
-  if (a.kind === 'text' && b.kind === 'text') return textOrder(a.text, b.text);
+  if (a.kind === 'text' && b.kind === 'text') {
+    return a.folded !== undefined && b.folded !== undefined
+      ? textOrder(a.folded, b.folded)
+      : textOrder(a.text, b.text);
+  }
   if (a.kind === 'truth' && b.kind === 'truth') return Number(a.value) - Number(b.value);
   if (a.kind === 'decimal' && b.kind === 'decimal') return compareDecimals(a.value, b.value);
   if (a.kind === 'order' && b.kind === 'order') {

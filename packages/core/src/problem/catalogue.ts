@@ -71,6 +71,13 @@ export const catalogue = {
     example: 'POST /tables/passages/query with the body [1]',
     mend: 'Send a JSON object whose members are named like the parameters.',
   }),
+  'repeated-member': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `The member ${name} stands here twice.`,
+    hint: () => 'Which of them counts is not said anywhere (RFC 8259, section 4). Keep one.',
+    example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
+    mend: 'Give each member of a JSON object once.',
+  }),
   'explain-not-allowed': entry<object>({
     status: 400,
     message: () => 'Explanations are not given here.',
@@ -91,6 +98,13 @@ export const catalogue = {
     hint: () => 'A cursor goes with the sort, and the place of nulls, of the answer it came in.',
     example: '?sort=toll&after=… (from an answer sorted by id)',
     mend: 'Use the sort the cursor was made for, or begin again.',
+  }),
+  'cursor-row-gone': entry<object>({
+    status: 400,
+    message: () => 'The row that this cursor stands at is gone.',
+    hint: () => 'A cursor over long values holds the key alone: its place went with the row.',
+    example: '?sort=image&after=… (of a row that was deleted since)',
+    mend: 'Begin again without a cursor, or go on by page or offset.',
   }),
   'cursor-needs-key': entry<{ table: string }>({
     status: 400,
@@ -196,6 +210,13 @@ export const catalogue = {
     example: '?filter=((((…))))',
     mend: 'Use fewer parentheses; AND and OR need none among their own kind.',
   }),
+  'too-many-parts': entry<{ most: number }>({
+    status: 413,
+    message: ({ most }) => `The filter has more than ${most} parts: columns, values and conditions.`,
+    hint: () => 'Many values of one column are one part each in a list: IN (…).',
+    example: '?filter=id = 1 OR id = 2 OR … (20,000 conditions)',
+    mend: 'Use IN, or ask in several requests.',
+  }),
   'too-many-members': entry<{ most: number }>({
     status: 400,
     message: ({ most }) => `A list can hold at most ${most} members.`,
@@ -261,6 +282,12 @@ export const catalogue = {
     hint: (facts) => meant(facts) ?? `Known: ${facts.known}.`,
     example: "?filter=caseless(name) = 'x'",
     mend: 'Use one of the functions of the reference.',
+  }),
+  'needs-unicode': entry<{ name: string }>({
+    status: 400,
+    message: ({ name }) => `${name} needs a database that keeps its texts in UTF-8; this one does not.`,
+    example: "?filter=CASEI(name) = CASEI('x') (over a database in LATIN1)",
+    mend: 'Compare without the function, or search: that ignores letter case as well.',
   }),
   'wrong-argument-count': entry<{ name: string; expected: number; found: number }>({
     status: 400,

@@ -6,13 +6,16 @@ export interface Cursor {
   /** The terms as `-passed_at,id` and where nulls stand, as `sortSignature` writes them. */
   readonly sort: string;
   readonly values: readonly (string | null)[];
+  /** Whether the values are those of the key alone, since the others are long. */
+  readonly byKey?: true;
 }
 
 const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-_';
 
 /** A cursor as a token of letters, digits, `-` and `_` (RFC 4648, base64url without padding). */
-export function printCursor({ sort, values }: Cursor): string {
-  const bytes = utf8(JSON.stringify([sort, ...values]));
+export function printCursor({ sort, values, byKey }: Cursor): string {
+  const text = JSON.stringify([sort, ...values]);
+  const bytes = utf8(byKey === true ? JSON.stringify([sort, values]) : text);
   let token = '';
   for (let at = 0; at < bytes.length; at += 3) {
     const group = ((bytes[at] ?? 0) << 16) | ((bytes[at + 1] ?? 0) << 8) | (bytes[at + 2] ?? 0);
@@ -38,10 +41,13 @@ export function parseCursor(token: string): Cursor | undefined {
     const escaped = bytes.map((byte) => `%${byte.toString(16).padStart(2, '0')}`).join('');
     const read: unknown = JSON.parse(decodeURIComponent(escaped));
     if (!Array.isArray(read)) return undefined;
-    const [sort, ...values] = read as unknown[];
+    const [sort, ...rest] = read as unknown[];
+    const [key] = rest;
+    const byKey = rest.length === 1 && Array.isArray(key);
+    const values = byKey ? (key as unknown[]) : rest;
     const sound = values.filter((value) => value === null || typeof value === 'string');
     return typeof sort === 'string' && sound.length === values.length
-      ? { sort, values: sound }
+      ? { sort, values: sound, ...(byKey ? { byKey } : {}) }
       : undefined;
   } catch {
     return undefined;

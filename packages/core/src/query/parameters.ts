@@ -3,13 +3,15 @@ import {
   parseExpressionJson,
   parsePath,
   printExpression,
+  printName,
   printPath,
   type ExpressionLimits,
 } from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
 import type { Query, WrittenQuery } from './query.ts';
 import { parseSearch, printSearch } from './search.ts';
-import { parseNames, parseSort, printSort } from './sort.ts';
+import { parseNames } from './names.ts';
+import { parseSort, printSort } from './sort.ts';
 import { parseTerms, printTerms } from './term.ts';
 
 /** The names of the parameters that spell a query. */
@@ -30,6 +32,7 @@ export const queryParameters = [
   'before',
   'total',
   'shape',
+  'cells',
 ] as const;
 
 export type QueryParameter = (typeof queryParameters)[number];
@@ -99,8 +102,9 @@ type Reader = (
   all: Texts,
 ) => readonly Problem[];
 
-/** Terms of one search. */
+/** Terms of one search, and characters of all of them. */
 const mostTerms = 20;
+const mostSearched = 1_000;
 
 const readers: Readonly<Record<QueryParameter, Reader>> = {
   columns: (text, query) => {
@@ -120,6 +124,10 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
     return [];
   },
   search: (text, query) => {
+    if (text.length > mostSearched) {
+      const place = { start: mostSearched, end: text.length };
+      return [problem('parameter-too-long', { most: mostSearched }, place)];
+    }
     const terms = parseSearch(text);
     if (terms.length > mostTerms) {
       return [problem('too-many-members', { most: mostTerms }, { start: 0, end: text.length })];
@@ -167,6 +175,7 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
   total: (text, query) =>
     readWord(text, ['exact', 'estimate', 'none'], (word) => (query.total = word)),
   shape: (text, query) => readWord(text, ['objects', 'arrays'], (word) => (query.shape = word)),
+  cells: (text, query) => readNumber(text, 1, 1_000_000, (cells) => (query.cells = cells)),
 };
 
 function readNumber(
@@ -204,9 +213,9 @@ function readWord<Word extends string>(
  */
 export function printParameters(query: WrittenQuery): [QueryParameter, string][] {
   const { columns, filter, search, group, path, aggregate, sort } = query;
-  const { nulls, limit, place, total, shape } = query;
+  const { nulls, limit, place, total, shape, cells } = query;
   const printed: [QueryParameter, string | undefined][] = [
-    ['columns', columns?.map(({ name }) => name).join(',')],
+    ['columns', columns?.map(({ name }) => printName(name)).join(',')],
     ['filter', typeof filter === 'object' ? printExpression(filter) : filter],
     ['search', search && printSearch(search)],
     ['group', group && printTerms(group)],
@@ -221,6 +230,7 @@ export function printParameters(query: WrittenQuery): [QueryParameter, string][]
     ['before', place?.kind === 'before' ? place.token : undefined],
     ['total', total],
     ['shape', shape],
+    ['cells', cells?.toString()],
   ];
   return printed.filter((pair): pair is [QueryParameter, string] => pair[1] !== undefined);
 }

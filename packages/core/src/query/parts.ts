@@ -2,7 +2,7 @@ import type { Query, QueryWith, SortTerm } from './query.ts';
 
 /** What a query asks of the rows: without its grouping, and without what only groups are sorted by. */
 export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
-  const { columns, filter, search, sort, nulls, limit, place, total, shape } = query;
+  const { columns, filter, search, sort, nulls, limit, place, total, shape, cells } = query;
   const own = sort?.filter((term) => !isOfGroups(term, query)) ?? [];
   return {
     ...(columns && { columns }),
@@ -15,6 +15,7 @@ export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
     ...(place && { place }),
     ...(total && { total }),
     ...(shape && { shape }),
+    ...(cells !== undefined && { cells }),
   };
 }
 

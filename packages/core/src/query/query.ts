@@ -64,4 +64,6 @@ export interface QueryWith<Filter> {
   readonly place?: Place;
   readonly total?: TotalKind;
   readonly shape?: Shape;
+  /** Characters of a long value at most; what is longer is cut, and the answer says where. */
+  readonly cells?: number;
 }

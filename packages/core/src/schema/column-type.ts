@@ -1,5 +1,18 @@
 /** A column's type, as far as queries and views need to know it. */
-export type ColumnType =
+export type ColumnType = TypeKind & {
+  /**
+   * What PostgreSQL calls the type, such as `public.citext`, where it is not the usual one of its
+   * kind. Of a domain the type below it; of a list the list's own. Values are cast to it, so that
+   * they are compared and ordered as the column itself is.
+   */
+  readonly databaseType?: string;
+  /** Whether the column's own type is a domain, which takes part in no comparison as it stands. */
+  readonly domain?: true;
+  /** Whether texts that differ may be equal, by a nondeterministic collation. */
+  readonly nondeterministic?: true;
+};
+
+type TypeKind =
   | { readonly kind: 'integer'; readonly bits: 16 | 32 | 64 }
   | { readonly kind: 'numeric'; readonly precision?: number; readonly scale?: number }
   | { readonly kind: 'float'; readonly bits: 32 | 64 }
@@ -108,7 +121,16 @@ export function isMeasured(type: ColumnType): boolean {
 
 /** Whether rows can be sorted by a column of this type. */
 export function isSortable(type: ColumnType): boolean {
+  if (type.kind === 'array') return isSortable(type.element);
   return type.kind !== 'opaque' && type.kind !== 'json';
+}
+
+/** PostgreSQL's name of the type whose texts are compared without their blanks at the end. */
+export const blankPadded = 'pg_catalog.bpchar';
+
+/** Whether texts of a type are compared with letter case ignored. */
+export function ignoresCase({ kind, databaseType }: ColumnType): boolean {
+  return kind === 'text' && databaseType?.endsWith('.citext') === true;
 }
 
 /** Whether values of this type can be compared with literals; otherwise IS NULL alone applies. */

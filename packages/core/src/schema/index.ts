@@ -6,6 +6,8 @@ export {
   isMeasured,
   isSortable,
   isComparable,
+  ignoresCase,
+  blankPadded,
   encodingOf,
   type ColumnType,
   type Encoding,

@@ -19,7 +19,7 @@ export function plainColumn(
     encoding: encodingOf(type),
     nullable: true,
     sortable: isSortable(type),
-    filterable: type.kind !== 'opaque',
+    filterable: true,
     indexed: false,
     shown: true,
     groupable: isComparable(type),

@@ -8,17 +8,41 @@ export function valueOf(value: string, type: ColumnType): SQL {
 }
 
 /** Values bound as one list. */
-export function listOf(values: readonly string[], type: ColumnType): SQL {
-  const cast = castOf(type);
+export function listOf(values: readonly string[], element: ColumnType): SQL {
+  const cast = castOf(element);
   const list = sql`${sql.param(values)}`;
   return cast === undefined ? list : sql`${list}::${cast}[]`;
 }
 
 /**
- * The SQL type a value is cast to; undefined where the value takes the type of the column that
- * it is compared with (enums, whose type has the database's own name).
+ * A column as conditions compute with it: of a domain its base type, since operators such as those
+ * of enums know no domains; of an object identifier the number.
  */
+export function columnValue(column: SQL, type: ColumnType): SQL {
+  if (type.kind === 'integer' && type.databaseType !== undefined) return sql`${column}::int8`;
+  return comparable(column, type);
+}
+
+/** A column as it is compared with values of its own. */
+export function comparable(column: SQL, type: ColumnType): SQL {
+  const cast = type.domain === true ? castOf(type) : undefined;
+  return cast === undefined ? column : sql`${column}::${cast}`;
+}
+
+/**
+ * A text as functions read it: with letter case, without the blanks that fill up a char(n), and in
+ * a collation that can be searched.
+ */
+export function plainText(value: SQL, type: ColumnType): SQL {
+  if (type.kind !== 'text') return value;
+  if (type.nondeterministic === true) return sql`${value} collate "und-x-icu"`;
+  return type.databaseType === undefined ? value : sql`${value}::text`;
+}
+
+/** The SQL type that a value is cast to: the database's own, or the usual one of the kind. */
 export function castOf(type: ColumnType): SQL | undefined {
+  // The database's catalog has written it, every part of it quoted.
+  if (type.databaseType !== undefined) return sql.raw(type.databaseType);
   switch (type.kind) {
     case 'integer':
       return { 16: sql`int2`, 32: sql`int4`, 64: sql`int8` }[type.bits];
@@ -40,11 +64,16 @@ export function castOf(type: ColumnType): SQL | undefined {
       return sql`interval`;
     case 'uuid':
       return sql`uuid`;
-    case 'enum':
     case 'json':
+      return sql`jsonb`;
     case 'binary':
+      return sql`bytea`;
+    case 'array': {
+      const element = castOf(type.element);
+      return element && sql`${element}[]`;
+    }
+    case 'enum':
     case 'range':
-    case 'array':
     case 'opaque':
       return undefined;
     default:

@@ -1,9 +1,9 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
-import type { ColumnType } from '../schema/index.ts';
+import { ignoresCase, type ColumnType } from '../schema/index.ts';
 import { bin } from './bin.ts';
-import { castOf, listOf, valueOf } from './cast.ts';
+import { castOf, columnValue, listOf, plainText, valueOf } from './cast.ts';
 import { compute } from './function.ts';
 import type { Scope } from './scope.ts';
 
@@ -37,7 +37,7 @@ export function condition(expression: CheckedExpression, scope: Scope): SQL {
     case 'in':
       return membership(expression.operand, expression.members, scope);
     case 'like':
-      return sql`${scalar(expression.operand, scope)} like ${scalar(expression.pattern, scope)}`;
+      return like(expression, scope);
     case 'isNull':
       return sql`${scalar(expression.operand, scope)} is null`;
     case 'truth':
@@ -59,6 +59,16 @@ function junction(operands: readonly CheckedExpression[], scope: Scope, by: SQL,
   return sql`(${sql.join(parts, by)})`;
 }
 
+function like(
+  { operand, pattern }: Extract<CheckedExpression, { kind: 'like' }>,
+  scope: Scope,
+): SQL {
+  const value = scalar(operand, scope);
+  // What ignores letter case does so here as well.
+  const text = ignoresCase(operand.type) ? value : plainText(value, operand.type);
+  return sql`${text} like ${scalar(pattern, scope)}`;
+}
+
 /** One bound list where all members are values of one type, so that the text stays short. */
 function membership(operand: CheckedScalar, members: readonly CheckedScalar[], scope: Scope): SQL {
   const [first] = members;
@@ -73,7 +83,8 @@ function membership(operand: CheckedScalar, members: readonly CheckedScalar[], s
 }
 
 function sameType(one: ColumnType, other: ColumnType): boolean {
-  if (one.kind !== other.kind) return false;
+  if (one.kind !== other.kind || one.databaseType !== other.databaseType) return false;
+  if ('zone' in one && 'zone' in other && one.zone !== other.zone) return false;
   return !('bits' in one) || !('bits' in other) || one.bits === other.bits;
 }
 
@@ -83,15 +94,18 @@ type Arithmetic = Extract<CheckedScalar, { kind: 'arithmetic' }>;
 export function scalar(one: CheckedScalar, scope: Scope): SQL {
   switch (one.kind) {
     case 'column':
-      return scope.column(one.column);
+      return columnValue(scope.column(one.column), one.column.type);
     case 'value':
       return valueOf(one.value, one.type);
     case 'list':
-      return listOf(one.members, one.type.kind === 'array' ? one.type.element : one.type);
+      return list(one, scope);
+    case 'condition':
+      return sql`(${condition(one.condition, scope)})`;
     case 'arithmetic':
       return arithmetic(one, scope);
     case 'function': {
-      const args = one.args.map((argument) => scalar(argument, scope));
+      if (one.args.some(({ type }) => type.kind === 'array')) return listTest(one, scope);
+      const args = one.args.map((argument) => plainText(scalar(argument, scope), argument.type));
       return one.name === 'bin' ? bin(one, args) : compute(one.name, args);
     }
     case 'count': {
@@ -101,6 +115,55 @@ export function scalar(one: CheckedScalar, scope: Scope): SQL {
     }
     default:
       throw new Error(`no SQL for ${JSON.stringify(one satisfies never)}`);
+  }
+}
+
+/** A list: bound as one where all members are literals, else built of its members. */
+function list({ members, type }: Extract<CheckedScalar, { kind: 'list' }>, scope: Scope): SQL {
+  const values = members.flatMap((one) => (one.kind === 'value' ? [one.value] : []));
+  const bound =
+    values.length === members.length
+      ? sql.param(values)
+      : sql`array[${sql.join(
+          members.map((one) => scalar(one, scope)),
+          sql`, `,
+        )}]`;
+  const cast = castOf(type);
+  return cast === undefined ? bound : sql`${bound}::${cast}`;
+}
+
+/** Two lists of one type are compared in it; others in the widest type of their members' kind. */
+function listTest(
+  { name, args }: Extract<CheckedScalar, { kind: 'function' }>,
+  scope: Scope,
+): SQL {
+  const [left, right] = args;
+  const texts = args.map(({ type }) => castOf(type)?.write().text);
+  const own = texts[0] !== undefined && texts[0] === texts[1];
+  const cast = own || left === undefined ? undefined : widestList(left.type);
+  const [a = sql`null`, b = sql`null`] = [left, right].map((one) => {
+    const value = one === undefined ? sql`null` : scalar(one, scope);
+    return cast === undefined ? value : sql`${value}::${cast}`;
+  });
+  return compute(name as Exclude<typeof name, 'bin'>, [a, b]);
+}
+
+function widestList(type: ColumnType): SQL | undefined {
+  const element = type.kind === 'array' ? type.element : type;
+  switch (element.kind) {
+    case 'integer':
+    case 'numeric':
+      return sql`numeric[]`;
+    case 'float':
+      return sql`float8[]`;
+    case 'text':
+      return sql`text[]`;
+    case 'time':
+      return sql`timetz[]`;
+    case 'timestamp':
+      return sql`timestamptz[]`;
+    default:
+      return undefined;
   }
 }
 

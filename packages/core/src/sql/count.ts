@@ -16,15 +16,34 @@ export function compileEstimate(query: CheckedQuery, relations: Relations): Stat
 }
 
 /**
- * How many rows of a table have been written so far, ever growing, as PostgreSQL's statistics
- * say: a second late, at most ten. Null where nobody counts them, as for views.
+ * What has become of some tables and of all that belongs to them (partitions, tables that inherit):
+ * how many rows have been written so far, ever growing, as PostgreSQL's statistics say (a second
+ * late, at most ten); which files they lie in, which TRUNCATE changes; and of how many of them
+ * nobody knows, such as views.
  */
-export function compileWritten(table: string, relations: Relations): Statement {
-  const name = qualifiedName(relations(table));
+export function compileWritten(tables: readonly string[], relations: Relations): Statement {
+  const names = [...new Set(tables.map((table) => qualifiedName(relations(table))))].sort();
   const counted = sql`sum(pg_stat_get_tuples_inserted(o) + pg_stat_get_tuples_updated(o) + pg_stat_get_tuples_deleted(o))`;
-  const own = sql`select oid as o from pg_class where oid = to_regclass(${name}) and relkind in ('r', 'm')`;
-  const parts = sql`select relid from pg_partition_tree(to_regclass(${name})) where isleaf`;
-  return write(sql`select ${counted} from (${own} union all ${parts}) leaves`);
+  const files = sql`string_agg(o::text || ':' || coalesce(pg_relation_filenode(o), 0)::text, ',' order by o)`;
+  const tree = sql`select to_regclass(t)::oid from unnest(${sql.param(names)}::text[]) t union select inhrelid from tree join pg_inherits on inhparent = o`;
+  return write(
+    sql`with recursive tree (o) as (${tree}) select ${counted}, ${files}, count(*) filter (where c.relkind is null or c.relkind not in ('r', 'm', 'p')) from tree left join pg_class c on c.oid = o`,
+  );
+}
+
+/** The tables that a statement reads, by published name: related ones and those of row rules too. */
+export function tablesRead(
+  compile: (relations: Relations) => unknown,
+  relations: Relations,
+): readonly string[] {
+  const read = new Set<string>();
+  compile((table) => {
+    const relation = relations(table);
+    read.add(table);
+    for (const other of relation.reads ?? []) read.add(other);
+    return relation;
+  });
+  return [...read];
 }
 
 function matching(query: CheckedQuery, relations: Relations): SQL {

@@ -11,6 +11,7 @@ export function compute(name: Exclude<FunctionName, 'bin'>, args: readonly SQL[]
   const [, zone] = args;
   switch (name) {
     case 'casei':
+      return folded(a);
     case 'lower':
       return sql`lower(${a} ${unicode})`;
     case 'upper':
@@ -46,7 +47,7 @@ export function compute(name: Exclude<FunctionName, 'bin'>, args: readonly SQL[]
     case 'hour':
       return part(sql`hour`, a, zone);
     case 'a_equals':
-      return sql`(${a} = ${b})`;
+      return sql`(${a} @> ${b} and ${a} <@ ${b})`;
     case 'a_contains':
       return sql`(${a} @> ${b})`;
     case 'a_containedby':
@@ -58,9 +59,22 @@ export function compute(name: Exclude<FunctionName, 'bin'>, args: readonly SQL[]
   }
 }
 
+/**
+ * Case folding (Unicode, chapter 3.13) out of the two mappings that PostgreSQL has: capitals first,
+ * so that "ß" becomes "ss" and ligatures their letters, then small letters. The small sigma has one
+ * form; the dotless i is a letter of its own.
+ */
+function folded(text: SQL): SQL {
+  const kept = sql`replace(lower(${text} ${unicode}), 'ı', chr(57344))`;
+  const small = sql`lower(upper(${kept} ${unicode}) ${unicode})`;
+  return sql`replace(replace(${small}, 'ς', 'σ'), chr(57344), 'ı')`;
+}
+
 /** In UTC, the time zone of the service's sessions, unless another is named. */
 function part(field: SQL, moment: SQL, zone: SQL | undefined): SQL {
-  return sql`extract(${field} from ${local(moment, zone)})::int4`;
+  // Of infinity PostgreSQL has a part that is no whole number.
+  const found = sql`extract(${field} from ${local(moment, zone)})`;
+  return sql`nullif(nullif(${found}, 'infinity'), '-infinity')::int4`;
 }
 
 function local(moment: SQL, zone: SQL | undefined): SQL {

@@ -1,10 +1,10 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
 export { compileMileposts, type MilepostStatements } from './mileposts.ts';
 export { compileRow, compileRows } from './rows.ts';
-export { cursorColumns } from './walk.ts';
+export { cursorColumns, mayBeCut } from './walk.ts';
 export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
-export { compileCount, compileEstimate, compileWritten } from './count.ts';
+export { compileCount, compileEstimate, compileWritten, tablesRead } from './count.ts';
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';

@@ -1,5 +1,6 @@
 import type { CheckedExpression } from '../check/index.ts';
 import { condition } from './condition.ts';
+import { tablesRead } from './count.ts';
 import { sql, type SQL } from './fragment.ts';
 import { Scope, type Relations } from './scope.ts';
 import type { Relation } from './statement.ts';
@@ -18,7 +19,11 @@ export function onlyRows(
     const rule = rules.get(table);
     const relation = relations(table);
     if (rule === undefined) return relation;
-    const made = known.get(table) ?? { ...relation, only: selected(table, rule, relations) };
+    const made = known.get(table) ?? {
+      ...relation,
+      only: selected(table, rule, relations),
+      reads: tablesRead((recording) => selected(table, rule, recording), relations),
+    };
     known.set(table, made);
     return made;
   };
@@ -31,7 +36,16 @@ function selected(
 ): (fenced: boolean) => SQL {
   const scope = new Scope(table, relations);
   const test = condition(rule, scope);
-  const rows = sql`select ${sql.raw(scope.alias)}.*${scope.from()} where ${test}`;
+  const { types } = relations(table);
+  // By name: the role may read some of the columns only.
+  const columns =
+    types === undefined
+      ? sql`${sql.raw(scope.alias)}.*`
+      : sql.join(
+          [...types.keys()].map((name) => sql.member(scope.alias, name)),
+          sql`, `,
+        );
+  const rows = sql`select ${columns}${scope.from()} where ${test}`;
   // The planner moves no condition into a statement with an offset.
   return (fenced) => (fenced ? sql`(${rows} offset 0)` : sql`(${rows})`);
 }

@@ -1,6 +1,6 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedSortTerm } from '../check/index.ts';
-import { valueOf } from './cast.ts';
+import { comparable, valueOf } from './cast.ts';
 import type { ColumnNames } from './scope.ts';
 
 /** A term of the order with the value that a cursor has for it. */
@@ -23,7 +23,7 @@ export function behind(positions: readonly Position[], scope: ColumnNames): SQL 
       value !== null && term.descending === descending && (index === 0 || !term.column.nullable),
   );
   if (plain) {
-    const names = positions.map(({ term }) => scope.column(term.column));
+    const names = positions.map(({ term }) => compared(term, scope));
     const values = positions.map(({ term, value }) => valueOf(value ?? '', term.column.type));
     const [left, right] = [sql.join(names, sql`, `), sql.join(values, sql`, `)];
     return sql`(${left}) ${descending ? sql`<` : sql`>`} (${right})`;
@@ -32,7 +32,7 @@ export function behind(positions: readonly Position[], scope: ColumnNames): SQL 
   if (first.value === null) return anyStep;
   const bound = descending ? sql`<=` : sql`>=`;
   const limit = valueOf(first.value, first.term.column.type);
-  return sql`${scope.column(first.term.column)} ${bound} ${limit} and ${anyStep}`;
+  return sql`${compared(first.term, scope)} ${bound} ${limit} and ${anyStep}`;
 }
 
 /** The same where any column may be null in any row, and no index would answer a bound. */
@@ -48,15 +48,19 @@ function termByTerm(positions: readonly Position[], scope: ColumnNames, valued: 
   return sql`(${sql.join(steps, sql` or `)})`;
 }
 
+function compared({ column }: CheckedSortTerm, scope: ColumnNames): SQL {
+  return comparable(scope.column(column), column.type);
+}
+
 function equal({ term, value }: Position, scope: ColumnNames): SQL {
-  const name = scope.column(term.column);
+  const name = compared(term, scope);
   return value === null ? sql`${name} is null` : sql`${name} = ${valueOf(value, term.column.type)}`;
 }
 
 /** Rows whose own value of this term comes later. */
 function beyond({ term, value }: Position, scope: ColumnNames, valued: boolean): SQL {
   const { column, descending, nulls } = term;
-  const name = scope.column(column);
+  const name = compared(term, scope);
   if (value === null) return nulls === 'first' ? sql`${name} is not null` : sql`false`;
   const later = sql`${name} ${descending ? sql`<` : sql`>`} ${valueOf(value, column.type)}`;
   return column.nullable && !valued && nulls === 'last'

@@ -51,8 +51,11 @@ export function scalarMayRaise(scalar: CheckedScalar): boolean {
   switch (scalar.kind) {
     case 'column':
     case 'value':
-    case 'list':
       return false;
+    case 'list':
+      return scalar.members.some(scalarMayRaise);
+    case 'condition':
+      return mayRaise(scalar.condition);
     case 'arithmetic':
       return true;
     case 'function':

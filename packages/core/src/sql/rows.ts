@@ -1,7 +1,7 @@
 import { sql } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
-import { valueOf } from './cast.ts';
+import { comparable, valueOf } from './cast.ts';
 import { Scope, type Relations } from './scope.ts';
 import { write, type Statement } from './statement.ts';
 import { list, oneAfterTheOther, walks } from './walk.ts';
@@ -29,7 +29,8 @@ export function compileRow(
     const column = table.columns.find((one) => one.name === name);
     const value = keyValues[index];
     if (column === undefined || value === undefined) throw new Error(`no value for key ${name}`);
-    return sql`${sql.member(scope.alias, name)} = ${valueOf(value, column.type)}`;
+    const own = comparable(sql.member(scope.alias, name), column.type);
+    return sql`${own} = ${valueOf(value, column.type)}`;
   });
   const selected = list(columns, scope);
   return write(sql`select ${selected}${scope.from()} where ${sql.join(parts, sql` and `)}`);

@@ -1,12 +1,17 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedMatch, CheckedSearch } from '../check/index.ts';
+import { plainText } from './cast.ts';
 import { condition } from './condition.ts';
 import { mayRaise } from './raising.ts';
 import type { Scope } from './scope.ts';
 
 /** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
 function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): SQL {
-  const names = columns.map((column) => scope.column(column));
+  const names = columns.map((column) =>
+    column.type.nondeterministic === true
+      ? plainText(scope.column(column), column.type)
+      : scope.column(column),
+  );
   if (fullText !== undefined) {
     // The configuration is part of the text, so that an index over the same expression serves.
     const language = sql.raw(`'${fullText.replaceAll("'", "''")}'`);

@@ -4,11 +4,15 @@ import { sql, type Bound, type SQL } from './fragment.ts';
 export interface Relation {
   readonly schema: string;
   readonly name: string;
+  /** PostgreSQL's type ids of its columns, by name; of a domain that of its base type. */
+  readonly types?: ReadonlyMap<string, number>;
   /**
    * Only some of its rows, as a statement in parentheses; all of them where it is absent.
    * Fenced, nothing outside of it is computed of the other rows.
    */
   readonly only?: (fenced: boolean) => SQL;
+  /** The further tables that this statement reads. */
+  readonly reads?: readonly string[];
 }
 
 /** A statement as it is sent: text without any value, and the values bound to $1, $2, … */

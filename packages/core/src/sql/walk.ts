@@ -5,16 +5,47 @@ import type {
   CheckedSortTerm,
   CheckedWindow,
 } from '../check/index.ts';
+import { blankPadded, type ColumnType } from '../schema/index.ts';
 import { behind, type Position } from './position.ts';
 import { Scope, type ColumnNames, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
 import { walkOrder } from './walk-order.ts';
 
 /** The columns that a cursor needs beside the query's own; none where there is no key. */
-export function cursorColumns({ table, columns, sort }: CheckedQuery): readonly CheckedColumn[] {
+export function cursorColumns(query: CheckedQuery): readonly CheckedColumn[] {
+  const { table, columns, sort } = query;
   if (table.key.length === 0) return [];
-  const there = new Set(columns.map(({ name }) => name));
+  // A value that may be cut says nothing of a place.
+  const whole = columns.filter((column) => !mayBeCut(column, query));
+  const there = new Set(whole.map(({ name }) => name));
   return sort.map(({ column }) => column).filter(({ name }) => !there.has(name));
+}
+
+/** Whether a column's values are cut where they are long: those of types that have no bound. */
+export function mayBeCut({ type }: CheckedColumn, { cells }: Pick<CheckedQuery, 'cells'>): boolean {
+  if (cells === undefined || type.databaseType === blankPadded) return false;
+  return unbounded.has(type.kind);
+}
+
+const unbounded: ReadonlySet<ColumnType['kind']> = new Set([
+  'text',
+  'numeric',
+  'json',
+  'binary',
+  'array',
+  'range',
+  'opaque',
+]);
+
+/** The query's columns; of long values no more than one character beyond what is asked for. */
+function selection(query: CheckedQuery, scope: Scope): SQL {
+  const { cells = 0 } = query;
+  const own = query.columns.map((column) => {
+    const name = scope.column(column);
+    return mayBeCut(column, query) ? sql`left(${name}::text, ${cells + 1}::int4)` : name;
+  });
+  const further = cursorColumns(query).map((column) => scope.column(column));
+  return sql.join([...own, ...further], sql`, `);
 }
 
 /** Columns, as a SELECT lists them. */
@@ -34,7 +65,7 @@ export function walks(query: CheckedQuery, relations: Relations): readonly SQL[]
   const { terms, phased } = walkOrder(query);
   // All walks select the same from the same tables.
   const scope = new Scope(query.table.name, relations);
-  const selected = list([...query.columns, ...cursorColumns(query)], scope);
+  const selected = selection(query, scope);
   const walk = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
     const conditions = [...tests, ...matchTests(query, scope)];
     const where = whereAll(conditions);

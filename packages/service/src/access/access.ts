@@ -6,9 +6,9 @@ export interface Access {
   readonly caller?: string;
   /**
    * The tables there are for the caller, by published name; those that are not named, or false,
-   * do not exist. All tables, whole, where this is left out.
+   * do not exist. The word "all" means every table, whole; without this there is none.
    */
-  readonly tables?: Readonly<Record<string, TableAccess | boolean>>;
+  readonly tables: Readonly<Record<string, TableAccess | boolean>> | 'all';
 }
 
 /** What a caller may see of a table; all of it where nothing is said. */
@@ -69,15 +69,22 @@ function literal(value: RuleValue | null | undefined, before: string): string {
     }
     return `(${value.map((one: RuleValue) => literal(one, before)).join(', ')})`;
   }
-  return printExpression(asExpression(value as Exclude<RuleValue, readonly RuleValue[]>));
+  return printExpression(asExpression(value as unknown, before));
 }
 
-function asExpression(value: string | number | bigint | boolean | Date): Expression {
+/** What is no value of the rule's own would be read as a part of it. @throws AccessError */
+function asExpression(value: unknown, before: string): Expression {
   if (typeof value === 'string') return { kind: 'text', value, span };
   if (typeof value === 'boolean') return { kind: 'boolean', value, span };
-  if (value instanceof Date) return { kind: 'timestamp', value: value.toISOString(), span };
-  if (typeof value === 'number' && !Number.isFinite(value)) {
-    throw new AccessError(`A row rule cannot hold the number ${value}.`);
+  if (typeof value === 'bigint') return { kind: 'number', value: String(value), span };
+  if (value instanceof Date && !Number.isNaN(value.getTime())) {
+    return { kind: 'timestamp', value: value.toISOString(), span };
   }
-  return { kind: 'number', value: String(value), span };
+  if (typeof value === 'number' && Number.isFinite(value)) {
+    return { kind: 'number', value: String(value), span };
+  }
+  const found = typeof value === 'number' || value instanceof Date ? String(value) : typeof value;
+  throw new AccessError(
+    `A row rule holds texts, numbers, booleans, dates and lists of them behind "${before}", not ${found}.`,
+  );
 }

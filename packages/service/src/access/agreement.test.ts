@@ -86,7 +86,7 @@ describe('rows that a caller may see', () => {
           expect({
             chosen,
             parameters,
-            rows: JSON.parse(rowsEncoder(query.columns, 'objects')(window.rows)) as unknown,
+            rows: JSON.parse(rowsEncoder(query)(window.rows).json) as unknown,
             total: Number(counted.rows[0]?.[0]),
           }).toEqual({ chosen, parameters, rows: ours.rows, total: ours.total });
 

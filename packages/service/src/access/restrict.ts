@@ -3,6 +3,7 @@ import { parseExpression } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
 import type { TableDescription } from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
+import { LRUCache } from 'lru-cache';
 import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
 import { AccessError, type Access, type TableAccess } from './access.ts';
 
@@ -12,8 +13,8 @@ interface Shape {
   readonly describe: Tables;
 }
 
-const shapes = new WeakMap<Catalog, Map<string, Shape>>();
 const mostShapes = 500;
+const shapes = new WeakMap<Catalog, LRUCache<string, Shape>>();
 
 /**
  * The catalog as a caller may see it. What is hidden is not in it, so that nothing that reads a
@@ -21,8 +22,9 @@ const mostShapes = 500;
  * @throws AccessError
  */
 export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
-  if (named === undefined) return catalog;
-  const allowed = soundly(named);
+  if (named === 'all') return catalog;
+  // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
+  const allowed = soundly(typeof named === 'object' ? (named ?? {}) : {});
   const { tables, describe } = shapeOf(catalog, allowed);
   const rules = rulesOf(catalog, allowed);
   const locate = onlyRows(catalog.locate, rules);
@@ -35,6 +37,9 @@ export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
       if (!tables.has(table)) throw new Error(`no table ${table} is to be seen`);
       return locate(table);
     },
+    typeOf: catalog.typeOf,
+    unicode: catalog.unicode,
+    fingerprint: catalog.fingerprint,
     restricted: true,
     ruled: rules.size > 0,
   };
@@ -43,11 +48,11 @@ export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
 type Allowed = Readonly<Record<string, TableAccess | true>>;
 
 /** A member that is named and has no value is a mistake: without it more would be seen. */
-function soundly(named: NonNullable<Access['tables']>): Allowed {
+function soundly(named: Exclude<Access['tables'], 'all'>): Allowed {
   const sound: Record<string, TableAccess | true> = {};
   for (const [table, access] of Object.entries(named)) {
     // Programs in JavaScript write what the types do not allow.
-    if ((access as unknown) === undefined || access === false) continue;
+    if (access !== true && (typeof access !== 'object' || (access as unknown) === null)) continue;
     if (typeof access === 'object') {
       for (const [name, value] of Object.entries(access)) {
         if (value !== undefined && value !== null) continue;
@@ -61,7 +66,7 @@ function soundly(named: NonNullable<Access['tables']>): Allowed {
 
 /** Made once for all callers who see the same columns: descriptions are remembered by identity. */
 function shapeOf(catalog: Catalog, allowed: Allowed): Shape {
-  const known = shapes.get(catalog) ?? new Map<string, Shape>();
+  const known = shapes.get(catalog) ?? new LRUCache<string, Shape>({ max: mostShapes });
   shapes.set(catalog, known);
   const key = JSON.stringify(
     Object.entries(allowed).map(([name, access]) =>
@@ -71,7 +76,6 @@ function shapeOf(catalog: Catalog, allowed: Allowed): Shape {
     ),
   );
   const made = known.get(key) ?? shape(catalog, allowed);
-  if (known.size >= mostShapes) known.clear();
   known.set(key, made);
   return made;
 }
@@ -154,7 +158,10 @@ function rulesOf(catalog: Catalog, allowed: Allowed): ReadonlyMap<string, Checke
     const checked =
       'problems' in parsed
         ? parsed
-        : checkQuery({ filter: parsed.expression }, description, { tables: catalog.describe });
+        : checkQuery({ filter: parsed.expression }, description, {
+            tables: catalog.describe,
+            unicode: catalog.unicode,
+          });
     if ('problems' in checked) {
       const told = checked.problems.map(({ message }) => message).join(' ');
       throw new AccessError(`The row rule of ${name} cannot be used: ${told}`);

@@ -6,12 +6,14 @@ import {
   aggregatesOf,
   aggregatesOfIdentifier,
   encodingOf,
+  ignoresCase,
   isComparable,
   isSortable,
   labelOf,
   typeName,
   type AggregateName,
   type ColumnDescription,
+  type ColumnType,
   type SortDefault,
   type TableDescription,
 } from '@ephoros/core/schema';
@@ -19,7 +21,7 @@ import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
 import type { RelationRow } from './relation.ts';
 import { relate } from './relate.ts';
-import { columnType, type TypeRow } from './types.ts';
+import { baseOf, columnType, type TypeRow } from './types.ts';
 
 /** A published table: what it tells, and where it lies. */
 export interface Published {
@@ -37,6 +39,12 @@ export interface Catalog {
   readonly limits: ParameterLimits;
   /** Where a published table lies. */
   readonly locate: (table: string) => Relation;
+  /** The type that an id of the database stands for; undefined for one that came up since. */
+  readonly typeOf: (id: number) => ColumnType | undefined;
+  /** Whether the database keeps texts in UTF-8, as functions of letters need it. */
+  readonly unicode: boolean;
+  /** The same for the same tables, columns, types and estimates. */
+  readonly fingerprint: string;
   /** Whether it is what one caller may see, and not all there is. */
   readonly restricted: boolean;
   /** Whether some of its tables have rows that the caller may not see. */
@@ -57,9 +65,11 @@ const defaultCharacters = 16_384;
 export function publish(
   relations: readonly RelationRow[],
   types: ReadonlyMap<number, TypeRow>,
+  { unicode, fingerprint }: Pick<Catalog, 'unicode' | 'fingerprint'>,
   file: ConfigurationFile,
 ): Catalog {
   const { configuration } = file;
+  const namesOf = namesIn(relations);
   const settings = new Map(Object.entries(configuration.tables ?? {}));
   const mistakes: Mistake[] = [];
   const names = new Set(relations.flatMap((relation) => namesOf(relation)));
@@ -86,7 +96,13 @@ export function publish(
     };
     tables.set(name, {
       description: describe(name, relation, types, own, say),
-      relation: { schema: relation.schema, name: relation.name },
+      relation: {
+        schema: relation.schema,
+        name: relation.name,
+        types: new Map(
+          relation.columns.map(({ name, type }) => [name, baseOf(type, types)?.id ?? type]),
+        ),
+      },
     });
   }
   relate(tables, relations, configuration, (path, message) => mistakes.push({ path, message }));
@@ -115,13 +131,29 @@ export function publish(
       if (published === undefined) throw new Error(`no table ${table} is published`);
       return published.relation;
     },
+    typeOf: (id) => (types.has(id) ? columnType(id, -1, types) : undefined),
+    unicode,
+    fingerprint,
     restricted: false,
     ruled: false,
   };
 }
 
-/** A table of the schema `public` is known by its name alone as well; that name comes first. */
-function namesOf({ schema, name }: RelationRow): string[] {
+/**
+ * What each relation may be called, the first name first. A table of the schema `public` is known
+ * by its name alone as well. Where dots make two the same, both have their parts in quotes.
+ */
+function namesIn(relations: readonly RelationRow[]): (relation: RelationRow) => string[] {
+  const counts = new Map<string, number>();
+  for (const name of relations.flatMap(plainNames)) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return (relation) => {
+    const names = plainNames(relation);
+    if (names.every((name) => counts.get(name) === 1)) return names;
+    return [`"${relation.schema}"."${relation.name}"`];
+  };
+}
+
+function plainNames({ schema, name }: RelationRow): string[] {
   return schema === 'public' ? [name, `public.${name}`] : [`${schema}.${name}`];
 }
 
@@ -180,13 +212,17 @@ export function remarksOf(key: readonly string[]): readonly string[] {
   ];
 }
 
+type OwnColumn = RelationRow['columns'][number];
+
 function describeColumn(
-  { name, type: id, modifier, nullable, order, comment }: RelationRow['columns'][number],
+  { name, type: id, modifier, nullable, deterministic, order, comment }: OwnColumn,
   { indexes }: RelationRow,
   types: ReadonlyMap<number, TypeRow>,
   own: TableConfiguration,
 ): Omit<ColumnDescription, 'aggregates'> {
-  const type = columnType(id, modifier, types);
+  const plain = columnType(id, modifier, types);
+  const type: ColumnType =
+    deterministic || plain.kind !== 'text' ? plain : { ...plain, nondeterministic: true };
   const { label, format, shown, groupable } = own.columns?.[name] ?? {};
   return {
     name,
@@ -195,13 +231,13 @@ function describeColumn(
     encoding: encodingOf(type),
     nullable: nullable && types.get(id)?.notNull !== true,
     sortable: isSortable(type),
-    filterable: type.kind !== 'opaque',
+    filterable: true,
     indexed: indexes.some((index) => index.usable && index.columns[0] === name),
     shown: shown ?? true,
     groupable: groupable ?? isComparable(type),
     // The schema's optional members are absent, not undefined, once read from YAML.
     ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
-    ...(order === null ? {} : { textOrder: order }),
+    ...(order === null || ignoresCase(type) ? {} : { textOrder: order }),
     ...(comment === null ? {} : { comment }),
   };
 }
@@ -232,6 +268,8 @@ function keyOf(
   exists: (column: string, index: number) => boolean,
 ): string[] {
   if (own.key !== undefined) return own.key.filter((column, index) => exists(column, index));
+  // Two tables that share their rows have an index each, and no row is the only one of its key.
+  if (relation.inherited) return [];
   const nullable = new Set(
     relation.columns.filter((column) => column.nullable).map((column) => column.name),
   );

@@ -1,7 +1,13 @@
-import type { Pool } from 'pg';
-import type { z } from 'zod';
+import { createHash } from 'node:crypto';
+import type { Database } from '../run/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
-import { relationsStatement, typesStatement } from './statements.ts';
+import { z } from 'zod';
+import {
+  encodingStatement,
+  relationsStatement,
+  roleStatement,
+  typesStatement,
+} from './statements.ts';
 import { publish, type Catalog } from './publish.ts';
 import { relationRow } from './relation.ts';
 import { typeRow } from './types.ts';
@@ -10,15 +16,42 @@ import { typeRow } from './types.ts';
  * Reads the database's catalog and publishes what the role may read, as the configuration says.
  * @throws ConfigurationError where the configuration names what is not there
  */
-export async function readCatalog(pool: Pool, file: ConfigurationFile): Promise<Catalog> {
-  const [relations, types] = await Promise.all([
-    documents(pool, relationsStatement, relationRow),
-    documents(pool, typesStatement, typeRow),
-  ]);
-  return publish(relations, new Map(types.map((type) => [type.id, type])), file);
+export async function readCatalog(database: Database, file: ConfigurationFile): Promise<Catalog> {
+  // One after the other: a reading needs no more than one connection.
+  const relations = await documents(database, relationsStatement, relationRow);
+  const types = await documents(database, typesStatement, typeRow);
+  const [encoding = 'UTF8'] = await documents(database, encodingStatement, z.string());
+  const known = new Map(types.map((type) => [type.id, type]));
+  const all = JSON.stringify([relations, types, encoding]);
+  const fingerprint = createHash('sha256').update(all).digest('base64url');
+  return publish(relations, known, { unicode: encoding === 'UTF8', fingerprint }, file);
 }
 
-async function documents<Row>(pool: Pool, text: string, row: z.ZodType<Row>): Promise<Row[]> {
-  const { rows } = await pool.query<[unknown]>({ text, rowMode: 'array' });
-  return rows.map(([document]) => row.parse(document));
+const roleRow = z.object({
+  name: z.string(),
+  superuser: z.boolean(),
+  /** How many tables it may write to. */
+  writes: z.number(),
+});
+
+export type RoleRow = z.infer<typeof roleRow>;
+
+/** What the role that the service has could do beyond reading. @throws Failure */
+export async function readRole(database: Database): Promise<RoleRow> {
+  const [role] = await documents(database, roleStatement, roleRow);
+  if (role === undefined) throw new Error('a session has a role');
+  return role;
+}
+
+async function documents<Row>(
+  database: Database,
+  text: string,
+  row: z.ZodType<Row>,
+): Promise<Row[]> {
+  const read: Row[] = [];
+  // As they come: of many tables they would be too much for one answer.
+  await database.stream({ text, parameters: [] }, ([document]) => {
+    read.push(row.parse(JSON.parse(document ?? 'null')));
+  });
+  return read;
 }

@@ -5,6 +5,8 @@ export const relationRow = z.object({
   schema: z.string(),
   name: z.string(),
   kind: z.string(),
+  /** Whether other tables' rows are among its own, which its indexes know nothing of. */
+  inherited: z.boolean(),
   estimated: z.number().nullable(),
   comment: z.string().nullable(),
   columns: z.array(
@@ -13,6 +15,8 @@ export const relationRow = z.object({
       type: z.number(),
       modifier: z.number(),
       nullable: z.boolean(),
+      /** Whether only texts that are the same are equal in its collation. */
+      deterministic: z.boolean(),
       order: z.string().nullable(),
       comment: z.string().nullable(),
     }),

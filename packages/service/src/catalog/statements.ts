@@ -6,6 +6,8 @@
 export const relationsStatement = `
 with readable as (
   select c.oid, n.nspname as schema, c.relname as name, c.relkind as kind,
+         c.relkind = 'r' and exists (select from pg_inherits h where h.inhparent = c.oid)
+           as inherited,
          case when c.reltuples < 0 or c.relkind = 'v' then null
               else c.reltuples::bigint end as estimated,
          obj_description(c.oid, 'pg_class') as comment
@@ -23,11 +25,13 @@ with readable as (
 )
 select json_build_object(
   'schema', r.schema, 'name', r.name, 'kind', r.kind,
-  'estimated', r.estimated, 'comment', r.comment,
+  'inherited', r.inherited, 'estimated', r.estimated, 'comment', r.comment,
   'columns', coalesce((
     select json_agg(json_build_object(
       'name', a.attname, 'type', a.atttypid::bigint, 'modifier', a.atttypmod,
       'nullable', not a.attnotnull,
+      'deterministic', not exists (
+        select from pg_collation co where co.oid = a.attcollation and not co.collisdeterministic),
       'order', (
         select case
           when co.collname in ('C', 'POSIX', 'ucs_basic') or co.collprovider = 'b' then 'C'
@@ -51,8 +55,25 @@ select json_build_object(
   'indexes', coalesce((
     select json_agg(json_build_object(
       'primary', i.indisprimary,
-      'unique', i.indisunique and i.indpred is null and i.indexprs is null and i.indimmediate,
-      'usable', i.indisvalid and i.indpred is null,
+      'unique', i.indisunique and i.indpred is null and i.indexprs is null and i.indimmediate
+        and not exists (
+          select from unnest(i.indkey::int2[], i.indcollation::oid[], i.indclass::oid[])
+            with ordinality k(attnum, coll, class, place)
+          join pg_attribute a on a.attrelid = r.oid and a.attnum = k.attnum
+          left join pg_opclass o on o.oid = k.class
+          left join pg_collation co on co.oid = a.attcollation
+          where k.place <= i.indnkeyatts
+            and not (coalesce(o.opcdefault or o.opcname like '%\\_pattern\\_ops'
+                       or o.opcname = 'varchar_ops', false)
+                     and (coalesce(co.collisdeterministic, true)
+                          or k.coll = a.attcollation))),
+      'usable', i.indisvalid and i.indpred is null and (
+        select coalesce(am.amname = 'btree' and (o.opcdefault or o.opcname = 'varchar_ops')
+                 and i.indcollation[0] in (0, a.attcollation), false)
+        from pg_class ic join pg_am am on am.oid = ic.relam
+        left join pg_opclass o on o.oid = i.indclass[0]
+        left join pg_attribute a on a.attrelid = r.oid and a.attnum = i.indkey[0]
+        where ic.oid = i.indexrelid),
       'columns', (
         select json_agg(a.attname order by k.place)
         from unnest(i.indkey::int2[]) with ordinality k(attnum, place)
@@ -78,11 +99,25 @@ order by r.schema = 'public' desc, r.schema, r.name`;
 /** Every type that a column may have, with what is needed to follow domains and arrays. */
 export const typesStatement = `
 select json_build_object(
-  'id', t.oid::bigint, 'schema', n.nspname, 'name', t.typname, 'kind', t.typtype,
+  'id', t.oid::bigint, 'name', t.typname, 'kind', t.typtype,
+  'written', quote_ident(n.nspname) || '.' || quote_ident(t.typname),
   'base', t.typbasetype::bigint, 'baseModifier', t.typtypmod,
   'notNull', t.typnotnull,
-  'element', case when t.typcategory = 'A' then t.typelem::bigint else 0 end,
+  'element', case when t.typoutput = 'array_out'::regproc then t.typelem::bigint else 0 end,
   'values', (select json_agg(e.enumlabel order by e.enumsortorder)
              from pg_enum e where e.enumtypid = t.oid))
 from pg_type t join pg_namespace n on n.oid = t.typnamespace
-where t.typtype in ('b', 'd', 'e', 'r', 'm')`;
+where t.typtype in ('b', 'c', 'd', 'e', 'r', 'm')`;
+
+/** The encoding of the database's texts, such as "UTF8". */
+export const encodingStatement = `select to_json(current_setting('server_encoding'))`;
+
+/** What the role could do beyond reading. */
+export const roleStatement = `
+select json_build_object(
+  'name', current_user,
+  'superuser', (select r.rolsuper from pg_roles r where r.rolname = current_user),
+  'writes', (
+    select count(*) from pg_class c join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind in ('r', 'p', 'v') and n.nspname not in ('pg_catalog', 'information_schema')
+      and has_table_privilege(c.oid, 'INSERT, UPDATE, DELETE, TRUNCATE')))`;

@@ -4,8 +4,9 @@ import { z } from 'zod';
 /** A type as the database's catalog tells it. */
 export const typeRow = z.object({
   id: z.number(),
-  schema: z.string(),
   name: z.string(),
+  /** Its schema and name, quoted where that is needed. */
+  written: z.string(),
   kind: z.string(),
   base: z.number(),
   baseModifier: z.number(),
@@ -20,12 +21,10 @@ const plain: Readonly<Record<string, ColumnType>> = {
   int2: { kind: 'integer', bits: 16 },
   int4: { kind: 'integer', bits: 32 },
   int8: { kind: 'integer', bits: 64 },
-  oid: { kind: 'integer', bits: 64 },
   float4: { kind: 'float', bits: 32 },
   float8: { kind: 'float', bits: 64 },
   text: { kind: 'text' },
   name: { kind: 'text' },
-  citext: { kind: 'text' },
   bool: { kind: 'boolean' },
   date: { kind: 'date' },
   time: { kind: 'time', zone: false },
@@ -34,13 +33,15 @@ const plain: Readonly<Record<string, ColumnType>> = {
   timestamptz: { kind: 'timestamp', zone: true },
   interval: { kind: 'interval' },
   uuid: { kind: 'uuid' },
-  json: { kind: 'json' },
   jsonb: { kind: 'json' },
   bytea: { kind: 'binary' },
 };
 
 // Type modifiers hold a header of four bytes before what they say.
 const header = 4;
+
+/** Lists of these cannot be compared with lists of the kind's usual type. */
+const narrow = new Set(['varchar', 'name']);
 
 /**
  * The column type of a PostgreSQL type: a domain is what it stands on, an array a list of its
@@ -53,23 +54,48 @@ export function columnType(
 ): ColumnType {
   const row = types.get(id);
   if (row === undefined) return { kind: 'opaque', name: 'unknown' };
-  if (row.kind === 'd') {
-    return columnType(row.base, row.baseModifier >= 0 ? row.baseModifier : modifier, types);
+  const { kind, name, written: databaseType } = row;
+  if (kind === 'd') {
+    const base = columnType(row.base, row.baseModifier >= 0 ? row.baseModifier : modifier, types);
+    return { ...base, domain: true };
   }
-  if (row.kind === 'e') return { kind: 'enum', name: row.name, values: row.values ?? [] };
-  if (row.kind === 'r' || row.kind === 'm') return { kind: 'range', name: row.name };
-  if (row.element !== 0) {
-    const element = columnType(row.element, modifier, types);
-    // Elements that are written in braces themselves cannot be told apart from nested lists.
-    return element.kind === 'opaque'
-      ? { kind: 'opaque', name: `${element.name}[]` }
-      : { kind: 'array', element };
+  if (kind === 'e') return { kind: 'enum', name, values: row.values ?? [], databaseType };
+  if (kind === 'r' || kind === 'm') return { kind: 'range', name, databaseType };
+  if (kind === 'c') return { kind: 'opaque', name, databaseType };
+  if (row.element !== 0) return listOf(row.element, modifier, types, databaseType);
+  if (name === 'numeric') return numeric(modifier);
+  if (name === 'varchar' || name === 'bpchar') {
+    const text: ColumnType =
+      modifier < header ? { kind: 'text' } : { kind: 'text', maxLength: modifier - header };
+    return name === 'bpchar' ? { ...text, databaseType } : text;
   }
-  if (row.name === 'numeric') return numeric(modifier);
-  if (row.name === 'varchar' || row.name === 'bpchar') {
-    return modifier < header ? { kind: 'text' } : { kind: 'text', maxLength: modifier - header };
-  }
-  return plain[row.name] ?? { kind: 'opaque', name: row.name };
+  if (name === 'citext') return { kind: 'text', databaseType };
+  if (name === 'oid') return { kind: 'integer', bits: 64, databaseType };
+  if (name === 'json') return { kind: 'json', databaseType };
+  return plain[name] ?? { kind: 'opaque', name, databaseType };
+}
+
+function listOf(
+  id: number,
+  modifier: number,
+  types: ReadonlyMap<number, TypeRow>,
+  databaseType: string,
+): ColumnType {
+  const element = columnType(id, modifier, types);
+  // Elements that are written in braces themselves cannot be told apart from nested lists.
+  if (element.kind === 'opaque') return { kind: 'opaque', name: `${element.name}[]`, databaseType };
+  const base = baseOf(id, types);
+  const own =
+    element.databaseType !== undefined || (base !== undefined && narrow.has(base.name))
+      ? { databaseType: `${base?.written ?? databaseType}[]` }
+      : {};
+  return { kind: 'array', element, ...own, ...(element.domain ? { domain: true } : {}) };
+}
+
+/** What a domain stands on in the end; any other type itself. */
+export function baseOf(id: number, types: ReadonlyMap<number, TypeRow>): TypeRow | undefined {
+  const row = types.get(id);
+  return row?.kind === 'd' ? baseOf(row.base, types) : row;
 }
 
 function numeric(modifier: number): ColumnType {

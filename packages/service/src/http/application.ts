@@ -9,10 +9,11 @@ import { readCatalog } from '../catalog/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
 import type { Database } from '../run/index.ts';
 import type { Surveyor } from '../survey/index.ts';
-import { CurrentCatalog } from '../tables/index.ts';
+import { CurrentCatalog, keptCatalog } from '../tables/index.ts';
 import { createMetrics } from './metrics.ts';
-import { notFound, problemHandler } from './problems.ts';
+import { misdirected, notFound, problemHandler } from './problems.ts';
 import { routerOver, type AnsweringOptions } from './router.ts';
+import { compressedOnItsWay, worthCompressing } from './routes.ts';
 
 export interface ApplicationOptions extends AnsweringOptions {
   readonly database: Database;
@@ -25,6 +26,11 @@ export interface ApplicationOptions extends AnsweringOptions {
   /** Further routes beside the API, by path, such as the demo's pictures. */
   readonly beside?: Readonly<Record<string, Router>>;
   readonly version: string;
+  /**
+   * The names that the service goes by in the Host header of requests, besides those of loopback;
+   * others are refused, so that no page elsewhere can lead a browser here. Any by default.
+   */
+  readonly hostNames?: readonly string[];
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
@@ -33,7 +39,9 @@ export interface ApplicationOptions extends AnsweringOptions {
 export function createApplication(options: ApplicationOptions): Express {
   const { database, configuration, logger, consoleFolder, beside = {} } = options;
   const { surveyor } = options;
-  const catalog = new CurrentCatalog(() => readCatalog(database.pool, configuration));
+  const catalog = new CurrentCatalog(() => readCatalog(database, configuration), {
+    onFailure: (thrown) => logger.warn({ err: thrown }, keptCatalog),
+  });
   const metrics = createMetrics(database, options.metrics);
   const app = express();
   app.set('etag', 'strong');
@@ -47,6 +55,7 @@ export function createApplication(options: ApplicationOptions): Express {
   // A line for each request costs as much as some requests do; only where it is written.
   if (logger.isLevelEnabled('info')) app.use(requestLog(logger));
   app.use(metrics.observe);
+  if (options.hostNames !== undefined) app.use(onlyHosts(options.hostNames));
   app.use(
     helmet({
       // The service speaks plain HTTP, on loopback or behind something that speaks TLS.
@@ -54,10 +63,14 @@ export function createApplication(options: ApplicationOptions): Express {
       contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
     }),
   );
-  const compress = compression({ threshold: 2048 });
+  const compress = compression({ threshold: worthCompressing });
   app.use((request, response, next) => {
-    if (paysToCompress(request)) compress(request, response, next);
-    else next();
+    if (!paysToCompress(request)) {
+      next();
+      return;
+    }
+    response.locals[compressedOnItsWay] = true;
+    compress(request, response, next);
   });
 
   app.get('/health', (_request, response) => {
@@ -82,7 +95,7 @@ export function createApplication(options: ApplicationOptions): Express {
     app.use(express.static(consoleFolder, { index: false }));
   }
   app.use((request, _response, next) => next(notFound(request.path)));
-  app.use(problemHandler(logger, catalog.forget));
+  app.use(problemHandler(logger));
   return app;
 }
 
@@ -107,6 +120,21 @@ function requestLog(logger: Logger): RequestHandler {
   });
 }
 
+/** @throws HttpRefusal for a request that means another host */
+function onlyHosts(names: readonly string[]): RequestHandler {
+  const known = new Set(names.map((name) => name.toLowerCase()));
+  return (request, _response, next) => {
+    const name = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
+    const loopback = name === 'localhost' || name === '[::1]' || /^127(?:\.\d{1,3}){3}$/.test(name);
+    next(loopback || known.has(name) ? undefined : misdirected());
+  };
+}
+
+/** Whether a request came over something that stands between, as far as that says so. */
+export function isForwarded({ headers }: Request): boolean {
+  return (headers['x-forwarded-for'] ?? headers['x-real-ip'] ?? headers.forwarded) !== undefined;
+}
+
 /**
  * Over loopback nothing is gained by compressing, and it takes longer than the rows do. Behind a
  * proxy on the same machine the way goes on, and may be long.
@@ -114,10 +142,11 @@ function requestLog(logger: Logger): RequestHandler {
 function paysToCompress(request: Request): boolean {
   const { remoteAddress = '' } = request.socket;
   const here = /^(?:::ffff:)?127\.|^::1$/.test(remoteAddress);
-  const further = request.headers['x-forwarded-for'] ?? request.headers.forwarded;
-  return !here || further !== undefined;
+  return !here || isForwarded(request);
 }
 
+/** A path for the log: without its parameters, and without the values that are a row's key. */
 function pathOf(url: string | undefined): string {
-  return url?.split('?')[0] ?? '';
+  const path = url?.split('?')[0] ?? '';
+  return path.replace(/(\/tables\/[^/]*\/rows\/).+/, '$1…');
 }

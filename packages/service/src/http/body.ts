@@ -1,7 +1,8 @@
+import { JsonRefusal, readJson, type JsonNode } from '@ephoros/core/expression';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter } from '@ephoros/core/query';
 import { z } from 'zod';
-import { Refused } from '../question/index.ts';
+import { mostProblems, Refused } from '../question/index.ts';
 
 /** Characters of one member of a body. */
 const mostCharacters = 262_144;
@@ -39,7 +40,7 @@ const grouping = {
 /** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */
 export const bodies = {
   rows: z
-    .strictObject({ columns: names, ...placed, total: text, shape: text })
+    .strictObject({ columns: names, ...placed, total: text, shape: text, cells: wholeNumber })
     .partial()
     .meta({ id: 'Query' }),
   groups: z
@@ -56,6 +57,9 @@ export const bodies = {
     .meta({ id: 'ValuesQuery' }),
 };
 
+/** Levels of a body: those of a filter in CQL2 JSON, and the body's own. */
+const mostLevels = 310;
+
 /** A body's members as parameters. @throws Refused */
 export function readBody(
   body: string,
@@ -65,7 +69,8 @@ export function readBody(
   problems: readonly Problem[];
   characters: number;
 } {
-  const read = schema.safeParse(parse(body));
+  const { plain, written } = parse(body);
+  const read = schema.safeParse(plain);
   if (!read.success) {
     const known = Object.keys(schema.shape);
     throw new Refused(read.error.issues.flatMap((issue) => problemsOf(issue, known)));
@@ -73,27 +78,41 @@ export function readBody(
   const values: Record<string, string> = {};
   for (const [name, member] of Object.entries(read.data)) {
     if (member === undefined) continue;
-    if (name === 'path' && typeof member !== 'string') values[name] = JSON.stringify(member);
+    // As it was written: numbers would lose digits on the way through a JavaScript value.
+    const text = written(name);
+    if (name === 'path' && typeof member !== 'string') values[name] = text;
     else if (Array.isArray(member)) values[name] = member.join(',');
     else if (typeof member === 'object') {
-      values[name] = JSON.stringify(member);
+      values[name] = text;
       values['filter-lang'] = 'cql2-json';
     } else values[name] = String(member);
   }
   return { values, problems: [], characters: mostCharacters };
 }
 
-function parse(body: string): unknown {
+/** The body as a value, and the text of each of its members. @throws Refused */
+function parse(body: string): { plain: unknown; written: (name: string) => string } {
   try {
-    return JSON.parse(body);
-  } catch {
-    throw new Refused([problem('malformed-body', { expected: 'JSON' })]);
+    // Positions and repeated members first, which `JSON.parse` knows nothing of.
+    const node = readJson(body, mostLevels);
+    const members = node.kind === 'object' ? node.members : new Map<string, JsonNode>();
+    return {
+      plain: JSON.parse(body),
+      written: (name) => {
+        const span = members.get(name)?.span;
+        return span === undefined ? '' : body.slice(span.start, span.end);
+      },
+    };
+  } catch (thrown) {
+    const malformed = problem('malformed-body', { expected: 'JSON' });
+    const told = thrown instanceof JsonRefusal ? thrown.problem : undefined;
+    throw new Refused([told?.code === 'repeated-member' ? told : malformed]);
   }
 }
 
 function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
   if (issue.code === 'unrecognized_keys') {
-    return issue.keys.map((name) => unknownParameter(name, known));
+    return issue.keys.slice(0, mostProblems).map((name) => unknownParameter(name, known));
   }
   const [name] = issue.path;
   if (name === undefined) return [problem('malformed-body', { expected: 'a JSON object' })];

@@ -1,25 +1,27 @@
 import {
   checkAggregates,
   checkGrouping,
+  levelFilter,
   lineFilter,
   type CheckedAggregate,
   type CheckedGrouping,
   type CheckedLevel,
 } from '@ephoros/core/check';
-import {
-  parsePath,
-  printExpression,
-  type Expression,
-  type PathValue,
-} from '@ephoros/core/expression';
-import { printParameters, termOf, type Query } from '@ephoros/core/query';
+import { parsePath, printExpression, printPath, type PathValue } from '@ephoros/core/expression';
+import { termOf, type Query } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { compileGroups } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
-import { type Asked, type Parameters, type Timings, readWith } from '../question/index.ts';
+import {
+  type Asked,
+  type Parameters,
+  type Timings,
+  checkedAgainst,
+  readWith,
+} from '../question/index.ts';
 import { explain } from './explanation.ts';
-import { readLines, type Lines } from './lines.ts';
+import { expectLineTypes, readLines, type Lines } from './lines.ts';
 import type { Linked } from './link.ts';
 
 type Row = Answer['rows'][number];
@@ -36,13 +38,12 @@ export interface AgedAnswer {
 export async function answerGroups(
   parameters: Parameters,
   asked: Asked,
-  base: string,
   timings: Timings,
   signal: AbortSignal,
 ): Promise<AgedAnswer> {
   const { catalog, description, database } = asked;
   const { query, checked } = readWith(parameters, catalog, timings, (one) =>
-    checkGrouping(one, description, { tables: catalog.describe }),
+    checkGrouping(one, description, checkedAgainst(catalog)),
   );
   const lines = await readLines(checked, asked, timings, signal);
   const explanation =
@@ -50,17 +51,19 @@ export async function answerGroups(
       ? await explain(query, lines.statement, database, { signal, table: description.name })
       : undefined;
   const json = timings.during('encode', () => {
-    const address = `${base}/tables/${encodeURIComponent(description.name)}`;
-    const groups = encodeLines(query, checked, lines.window.rows, address);
+    const groups = encodeLines(query, checked, lines.window.rows);
     const { levels, path, aggregates } = checked;
+    const above = levelFilter(query, checked);
     const head = JSON.stringify({
       table: description.name,
       depth: path.length,
       levels: levels.map(resultColumn),
       aggregates: aggregates.map(resultColumn),
     });
-    const tail = JSON.stringify({ ...windowOf(checked, lines), explanation });
-    return `${head.slice(0, -1)},"groups":[${groups.join(',')}],${tail.slice(1)}`;
+    // Once for all lines, which say only what is theirs.
+    const filter = typeof above === 'object' ? printExpression(above) : null;
+    const tail = JSON.stringify({ filter, ...windowOf(checked, lines), explanation });
+    return `${head.slice(0, -1)},"path":${printPath(query.path ?? [])},"groups":[${groups.join(',')}],${tail.slice(1)}`;
   });
   return { json, at: lines.at, linked: linkedTo(checked, lines) };
 }
@@ -75,17 +78,18 @@ export async function answerAggregates(
   const { catalog, description, database, remembered } = asked;
   const { query, checked } = readWith(parameters, catalog, timings, (one) => {
     const counted = [termOf({ kind: 'call', name: 'count', args: [], span: { start: 0, end: 0 } })];
-    return checkAggregates({ ...one, aggregate: one.aggregate ?? counted }, description, {
-      tables: catalog.describe,
-    });
+    const asked = { ...one, aggregate: one.aggregate ?? counted };
+    return checkAggregates(asked, description, checkedAgainst(catalog));
   });
   const statement = compileGroups(checked, catalog.locate);
-  const answer = await remembered.run(statement, { signal, table: description.name });
+  const asking = { signal, table: description.name };
+  const answer = await remembered.run(statement, asking);
   timings.add('wait', answer.waited);
   timings.add('database', answer.ran);
+  expectLineTypes(answer, checked, catalog);
   const explanation =
     parameters.explain === true
-      ? await explain(query, statement, database, { signal, table: description.name })
+      ? await explain(query, statement, database, asking)
       : undefined;
   const [row = []] = answer.rows;
   const head = JSON.stringify({
@@ -161,50 +165,17 @@ function encodeLines(
   query: Query,
   checked: CheckedGrouping,
   rows: readonly Row[],
-  address: string,
 ): readonly string[] {
-  const { levels, path } = checked;
-  const level = levels[path.length];
+  const level = checked.levels[checked.path.length];
   if (level === undefined) return [];
   const filterOf = lineFilter(query, checked);
   const value = lineValue(level);
   const aggregates = encodeAggregates(checked.aggregates);
-  const last = path.length === levels.length - 1;
   return rows.map((row) => {
     const [, count, below] = row;
     const json = value(row);
-    const at = pathValue(json);
-    const filter = filterOf(at);
-    const text = filter && printExpression(filter);
-    const links = {
-      ...(filter === undefined ? {} : { rows: rowsLink(address, query, filter) }),
-      ...(last || at === undefined ? {} : { groups: groupsLink(address, query, at) }),
-    };
-    const told = JSON.stringify({ filter: text ?? null, links }).slice(1);
-    return `{"value":${json},"count":${count ?? '0'},"below":${below ?? 'null'},"aggregates":${aggregates(row)},${told}`;
+    const filter = filterOf(pathValue(json));
+    const told = JSON.stringify(filter === undefined ? null : printExpression(filter));
+    return `{"value":${json},"count":${count ?? '0'},"below":${below ?? 'null'},"aggregates":${aggregates(row)},"filter":${told}}`;
   });
-}
-
-function rowsLink(address: string, { search }: Query, filter: Expression): string {
-  return `${address}/rows?${printed({ filter, ...(search && { search }) })}`;
-}
-
-function groupsLink(address: string, query: Query, value: PathValue): string {
-  const { filter, search, group, path = [], aggregate, sort, nulls } = query;
-  const below: Query = {
-    ...(filter && { filter }),
-    ...(search && { search }),
-    ...(group && { group }),
-    path: [...path, value],
-    ...(aggregate && { aggregate }),
-    ...(sort && { sort }),
-    ...(nulls && { nulls }),
-  };
-  return `${address}/groups?${printed(below)}`;
-}
-
-function printed(query: Query): string {
-  return printParameters(query)
-    .map(([name, text]) => `${name}=${encodeURIComponent(text)}`)
-    .join('&');
 }

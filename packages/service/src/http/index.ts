@@ -5,6 +5,7 @@ export {
   serve,
   urlOf,
   PortTakenError,
+  UnprotectedError,
   type ServeOptions,
   type RunningService,
 } from './serve.ts';

@@ -1,5 +1,6 @@
 import type { CheckedGrouping } from '@ephoros/core/check';
 import { compileGroups, type Statement } from '@ephoros/core/sql';
+import { expectTypes } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
 import {
   type Asked,
@@ -20,6 +21,24 @@ export interface Lines {
   /** When they were made, in ms since 1970, where that was not for this very question. */
   readonly at: number | undefined;
   readonly statement: Statement;
+}
+
+/**
+ * Holds what came against what lines are said to be, as far as they hold values of columns.
+ * @throws Failure `changed`
+ */
+export function expectLineTypes(
+  { types }: Pick<Answer, 'types'>,
+  { levels, path, aggregates }: CheckedGrouping,
+  catalog: Asked['catalog'],
+): void {
+  const level = levels[path.length];
+  const value = level?.scalar.kind === 'column' ? level : undefined;
+  const own = aggregates.map((one) =>
+    (one.kind === 'min' || one.kind === 'max') && one.argument?.kind === 'column' ? one : undefined,
+  );
+  // Behind the value, the count and the lines below.
+  expectTypes(types, [value, undefined, undefined, ...own], catalog);
 }
 
 /** Lines of a level that are read at once: making one takes as long as making all of them. */
@@ -44,6 +63,7 @@ export async function readLines(
     const answer = await remembered.run(statement, { signal, table: grouping.table.name });
     timings.add('wait', answer.waited);
     timings.add('database', answer.ran);
+    expectLineTypes(answer, asked, catalog);
     return { statement, answer };
   };
   const whole: CheckedGrouping = { ...grouping, offset: 0, beside: undefined, limit: mostAtOnce };

@@ -45,7 +45,8 @@ export async function answerMileposts(
   const key = surveyKey(checked, counting.key);
   const known = await surveyor.overview(key, count);
   if (known === undefined) {
-    await surveyor.begin(await surveyingOf(checked, { surveyor, relations: catalog.locate }));
+    const ground = { surveyor, relations: catalog.locate, ruled: catalog.ruled };
+    await surveyor.begin(await surveyingOf(checked, ground));
   }
   const total = await totalWithin(0, checked, 'estimate', asked);
   const { state, posts, passed } = known ?? none;

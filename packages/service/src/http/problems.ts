@@ -65,6 +65,20 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
     title: 'A value was refused',
     detail: 'The database cannot compute with a value of this request.',
   },
+  'broken-table': {
+    slug: 'broken-table',
+    status: 500,
+    title: 'The table itself cannot be computed',
+    detail:
+      'The database fails on a value of this table, whatever is asked of it, as a view does that divides by zero. Its owner must mend it.',
+  },
+  'too-large': {
+    slug: 'answer-too-large',
+    status: 413,
+    title: 'The answer would be too large',
+    detail:
+      'One row alone, or all lines together, have more bytes than an answer may have. Ask for fewer columns, or have long values cut: cells=1000.',
+  },
   unknown: {
     slug: 'internal',
     status: 500,
@@ -103,12 +117,23 @@ export function unauthorized(): HttpRefusal {
   });
 }
 
-export function methodNotAllowed(method: string): HttpRefusal {
+export function methodNotAllowed(method: string, methods: string): HttpRefusal {
   return new HttpRefusal({
     slug: 'method-not-allowed',
     status: 405,
     title: 'This method is not known here',
-    detail: `${method} is not known here. Use GET.`,
+    detail: `${method} is not known here. Known are ${methods}.`,
+  });
+}
+
+/** A name that this service does not go by: a page elsewhere may have led a browser here. */
+export function misdirected(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'misdirected',
+    status: 421,
+    title: 'This is not the name of the service',
+    detail:
+      'The Host header names another host. Ask at the address that the service prints, or have it started with that name: --host-name.',
   });
 }
 
@@ -134,6 +159,8 @@ function outcomeOf(thrown: unknown): Outcome {
       detail: 'The body of the request is longer than the service reads. Ask a shorter question.',
     };
   }
+  const unread = unreadableOf(thrown);
+  if (unread !== undefined) return unread;
   if (isMalformedPath(thrown)) {
     return {
       slug: 'bad-query',
@@ -147,6 +174,26 @@ function outcomeOf(thrown: unknown): Outcome {
 
 function isTooLarge(thrown: unknown): boolean {
   return (thrown as { type?: unknown } | null)?.type === 'entity.too.large';
+}
+
+/** A body in an encoding or with a charset that nobody reads here. */
+function unreadableOf(thrown: unknown): Outcome | undefined {
+  const { type, status } = (thrown ?? {}) as { type?: unknown; status?: unknown };
+  if (type === 'charset.unsupported' || type === 'encoding.unsupported') {
+    return {
+      slug: 'unsupported-body',
+      status: 415,
+      title: 'The body is in an encoding that is not read here',
+      detail: 'Send the body as JSON in UTF-8, without a Content-Encoding or with gzip, deflate, br.',
+    };
+  }
+  if (status !== 400 || typeof type !== 'string') return undefined;
+  return {
+    slug: 'bad-query',
+    status: 400,
+    title: 'The body cannot be read',
+    detail: 'The body broke off, or is not what its headers say.',
+  };
 }
 
 function isMalformedPath(thrown: unknown): boolean {
@@ -172,12 +219,10 @@ function send(response: Response, outcome: Outcome, requestId: string): void {
 /** The last handler: every error of every route becomes a problem document, logged once. */
 export function problemHandler(
   logger: Logger,
-  onChanged: () => void,
   callerOf: (request: Request) => string | undefined = () => undefined,
 ): ErrorRequestHandler {
   return (thrown: unknown, request, response, next) => {
     const outcome = outcomeOf(thrown);
-    if (thrown instanceof Failure && thrown.kind === 'changed') onChanged();
     const requestId = String(response.getHeader('X-Request-Id'));
     if (outcome.status >= 500) {
       const caller = callerOf(request);

@@ -24,7 +24,7 @@ export interface AnsweringOptions {
    * Whether requests may ask how their answer came about; false by default. Callers who may not
    * see everything never may: plans name what is hidden.
    */
-  readonly explain?: boolean;
+  readonly explain?: boolean | ((request: Request) => boolean);
   /** How long an answer waits for an exact total, in ms; 200 by default. */
   readonly countingTime?: number;
   /** Where failures are logged; on standard error by default, as JSON lines. */
@@ -46,9 +46,10 @@ export interface TablesRouter extends Router {
  * }))`. Reads the database's catalog at the first request. @throws ConfigurationError
  */
 export function createRouter(options: RouterOptions): TablesRouter {
-  const ground = openGround(options);
+  const { logger = defaultLogger() } = options;
+  const ground = openGround(options, logger);
   const tables = tablesOver(ground);
-  return Object.assign(routerOver(ground, options), { tables, close: () => tables.close() });
+  return Object.assign(routerOver(ground, { ...options, logger }), { tables, close: () => tables.close() });
 }
 
 /** The router over an open ground: the routes, and an answer to everything that goes wrong. */
@@ -57,7 +58,8 @@ export function routerOver(
   options: AnsweringOptions & { readonly version?: string },
 ): Router {
   const { access, explain = false, countingTime = 200, version = '1' } = options;
-  const { logger = pino({ level: 'error' }, pino.destination(2)) } = options;
+  const { logger = defaultLogger() } = options;
+  const mayExplain = typeof explain === 'function' ? explain : (): boolean => explain;
   const callers = new WeakMap<Request, string>();
   const catalogFor = async (request: Request): Promise<Catalog> => {
     const whole = await catalog.read();
@@ -72,7 +74,19 @@ export function routerOver(
     if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
     next();
   });
-  router.use(routes({ database, surveyor, catalog: catalogFor, explain, countingTime }, version));
-  router.use(problemHandler(logger, catalog.forget, (request) => callers.get(request)));
+  const sources = {
+    database,
+    surveyor,
+    catalog: catalogFor,
+    renewCatalog: catalog.renewedAfter,
+    explain: mayExplain,
+    countingTime,
+  };
+  router.use(routes(sources, version));
+  router.use(problemHandler(logger, (request) => callers.get(request)));
   return router;
+}
+
+function defaultLogger(): Logger {
+  return pino({ level: 'error' }, pino.destination(2));
 }

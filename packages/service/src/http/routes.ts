@@ -21,7 +21,7 @@ import {
 import { answerRow, answerRows } from './answer.ts';
 import { bodies, readBody } from './body.ts';
 import { answerAggregates, answerGroups, type AgedAnswer } from './groups.ts';
-import { linkHeader } from './link.ts';
+import { linkHeader, type Linked } from './link.ts';
 import { answerMileposts } from './mileposts.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
@@ -35,8 +35,10 @@ export interface Sources {
   readonly database: Database;
   readonly surveyor: Surveyor;
   readonly catalog: (request: Request) => Promise<Catalog>;
-  /** Whether requests may ask how their answer came about. */
-  readonly explain: boolean;
+  /** Reads the catalog anew where a failure may come of a change; says whether it is another now. */
+  readonly renewCatalog: (thrown: unknown) => Promise<boolean>;
+  /** Whether a request may ask how its answer came about. */
+  readonly explain: (request: Request) => boolean;
   /** How long an answer waits for an exact total, in ms. */
   readonly countingTime: number;
 }
@@ -60,11 +62,24 @@ const mostBody = 1024 * 1024;
 
 const textBody = text({ type: () => true, limit: mostBody });
 
-function sendJson(response: Response, json: string, timings: Timings): void {
-  response.set('Server-Timing', timings.header());
-  // Strong, whatever the application around makes of its own answers.
-  response.set('ETag', etag(json));
+/** Set where the way to the reader compresses, so that one answer has several encodings. */
+export const compressedOnItsWay = 'ephorosCompressed';
+/** Characters of an answer that is compressed, where the way compresses at all. */
+export const worthCompressing = 2_048;
+
+function sendJson(response: Response, json: string, timings: Timings | undefined): void {
+  if (timings !== undefined) response.set('Server-Timing', timings.header());
+  // Strong, whatever the application around makes of its own answers; but not where the same
+  // answer goes out in several encodings (RFC 9110, 8.8.1).
+  const weak = response.locals[compressedOnItsWay] === true && json.length >= worthCompressing;
+  response.set('ETag', etag(json, { weak }));
   response.set('Cache-Control', 'private, no-cache').type('json').send(json);
+}
+
+/** The Link header of an answer to a URL, where it is not too long. */
+function sendLinks(request: Request, response: Response, linked: Linked): void {
+  const header = request.method === 'POST' ? undefined : linkHeader(request.originalUrl, linked);
+  if (header !== undefined) response.set('Link', header);
 }
 
 /** An answer that may have been made a while ago: `Age` (RFC 9111, 5.1) says how long. */
@@ -72,26 +87,24 @@ function sendAged(
   request: Request,
   response: Response,
   { json, at, linked }: AgedAnswer,
-  timings: Timings,
+  timings: Timings | undefined,
 ): void {
-  if (linked !== undefined && request.method !== 'POST') {
-    response.set('Link', linkHeader(request.originalUrl, linked));
-  }
+  if (linked !== undefined) sendLinks(request, response, linked);
   if (at !== undefined) response.set('Age', String(Math.floor((Date.now() - at) / 1000)));
   sendJson(response, json, timings);
 }
 
 /** The routes, under whatever path they are mounted. */
 export function routes(
-  { database, surveyor, catalog, explain: mayExplain, countingTime }: Sources,
+  { database, surveyor, catalog, renewCatalog, explain: mayExplain, countingTime }: Sources,
   version: string,
 ): Router {
   const router = Router({ caseSensitive: true, strict: true });
   const document = openApiDocument(version);
 
   /** What a request asks: in its URL, or in its body where that is too long for a URL. */
-  const asks = (
-    request: Request,
+  const asks = <Path>(
+    request: Request<Path>,
     schema: Parameters<typeof readParameters>[1],
     body: Parameters<typeof readBody>[1],
     { catalog: { restricted } }: Asked,
@@ -102,7 +115,7 @@ export function routes(
     const read = posted ? readBody(textOf(text), body) : readParameters(request.url, schema);
     const { explain, ...values } = read.values;
     const wanted = explain === 'true';
-    const allowed = mayExplain && !restricted;
+    const allowed = mayExplain(request as unknown as Request) && !restricted;
     const refused =
       wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
     return {
@@ -115,88 +128,131 @@ export function routes(
 
   const remembered = new Remembered(database);
 
-  const askedOf = async (request: Request<Of>): Promise<Asked> => {
-    const current = await catalog(request);
-    const { description } = findTable(current, request.params.table);
-    return { catalog: current, description, database, surveyor, remembered, countingTime };
-  };
+  /**
+   * An answer about a table. Where it turns out that the database has changed since its catalog was
+   * read, that is read anew and the question asked once more.
+   */
+  const about =
+    <Path extends Of>(
+      answer: (asked: Asked, request: Request<Path>, response: Response) => Promise<void>,
+    ) =>
+    async (request: Request<Path>, response: Response): Promise<void> => {
+      const attempt = async (): Promise<void> => {
+        const current = await catalog(request as unknown as Request);
+        const { description } = findTable(current, request.params.table);
+        const asked = { catalog: current, description, database, surveyor, remembered };
+        await answer({ ...asked, countingTime }, request, response);
+      };
+      try {
+        await attempt();
+      } catch (thrown) {
+        const renewed = !response.headersSent && (await renewCatalog(thrown));
+        if (!renewed) throw thrown;
+        remembered.forget();
+        await attempt();
+      }
+    };
 
-  const sendRows = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request);
+  /** What of a question's timings its asker may know: they tell of rows that are passed over. */
+  const told = (timings: Timings, { catalog: { ruled } }: Asked): Timings | undefined =>
+    ruled ? undefined : timings;
+
+  const sendRows = about(async (asked, request, response) => {
     const given = asks(request, rowsParameters, bodies.rows, asked);
     const timings = new Timings();
-    const answer = await answerRows(given, asked, timings, goneSignal(response));
-    if (request.method !== 'POST') response.set('Link', linkHeader(request.originalUrl, answer));
-    sendJson(response, answer.json, timings);
-  };
+    const { json, linked } = await answerRows(given, asked, timings, goneSignal(response));
+    sendLinks(request, response, linked);
+    sendJson(response, json, told(timings, asked));
+  });
 
   // First, since it is asked most.
-  router.get('/tables/:table/rows', sendRows);
-  router.post('/tables/:table/query', textBody, sendRows);
+  router.route('/tables/:table/rows').get(sendRows).all(only('GET, HEAD'));
+  router.route('/tables/:table/query').post(textBody, sendRows).all(only('POST'));
 
-  router.get('/openapi.json', (request, response) => {
-    refuseParameters(request.url);
-    response.json({ ...document, servers: [{ url: request.baseUrl }] });
-  });
+  router
+    .route('/openapi.json')
+    .get((request, response) => {
+      refuseParameters(request.url);
+      response.json({ ...document, servers: [{ url: request.baseUrl }] });
+    })
+    .all(only('GET, HEAD'));
 
-  router.get('/tables', async (request, response) => {
-    refuseParameters(request.url);
-    const { title, tables } = await catalog(request);
-    const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
-    response.json({ title, tables: summaries });
-  });
+  router
+    .route('/tables')
+    .get(async (request, response) => {
+      refuseParameters(request.url);
+      const { title, tables } = await catalog(request);
+      const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
+      sendJson(response, JSON.stringify({ title, tables: summaries }), undefined);
+    })
+    .all(only('GET, HEAD'));
 
-  router.get('/tables/:table', async (request, response) => {
-    refuseParameters(request.url);
-    response.json(findTable(await catalog(request), request.params.table).description);
-  });
+  router
+    .route('/tables/:table')
+    .get(
+      about((asked, request, response) => {
+        refuseParameters(request.url);
+        sendJson(response, JSON.stringify(asked.description), undefined);
+        return Promise.resolve();
+      }),
+    )
+    .all(only('GET, HEAD'));
 
-  router.get('/tables/:table/rows/:key', async (request, response) => {
-    const asked = await askedOf(request);
-    const parameters = readParameters(request.url, rowParameters);
-    const timings = new Timings();
-    // The raw key: its commas part it, its escaped commas do not.
-    const key = /\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
-    const signal = goneSignal(response);
-    const json = await answerRow(key, parameters, asked, timings, signal);
-    sendJson(response, json, timings);
-  });
+  // A key may be the empty text.
+  router
+    .route(['/tables/:table/rows/:key', '/tables/:table/rows/'])
+    .get(
+      about(async (asked, request, response) => {
+        const parameters = readParameters(request.url, rowParameters);
+        const timings = new Timings();
+        // The raw key: its commas part it, its escaped commas do not.
+        const key = /^\/tables\/[^/]*\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
+        const signal = goneSignal(response);
+        const json = await answerRow(key, parameters, asked, timings, signal);
+        sendJson(response, json, told(timings, asked));
+      }),
+    )
+    .all(only('GET, HEAD'));
 
-  router.get('/tables/:table/mileposts', async (request, response) => {
-    const asked = await askedOf(request);
-    const { values, problems } = readParameters(request.url, milepostParameters);
-    const { ticks, ...parameters } = values;
-    const timings = new Timings();
-    const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
-    sendJson(response, json, timings);
-  });
+  router
+    .route('/tables/:table/mileposts')
+    .get(
+      about(async (asked, request, response) => {
+        const { values, problems } = readParameters(request.url, milepostParameters);
+        const { ticks, ...parameters } = values;
+        const timings = new Timings();
+        const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
+        sendJson(response, json, told(timings, asked));
+      }),
+    )
+    .all(only('GET, HEAD'));
 
-  const sendGroups = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request);
+  const sendGroups = about(async (asked, request, response) => {
     const given = asks(request, groupsParameters, bodies.groups, asked);
     const timings = new Timings();
-    const signal = goneSignal(response);
-    const answer = await answerGroups(given, asked, request.baseUrl, timings, signal);
-    sendAged(request, response, answer, timings);
-  };
-  router.get('/tables/:table/groups', sendGroups);
-  router.post('/tables/:table/groups', textBody, sendGroups);
+    const answer = await answerGroups(given, asked, timings, goneSignal(response));
+    sendAged(request, response, answer, told(timings, asked));
+  });
+  const either = 'GET, HEAD, POST';
+  router
+    .route('/tables/:table/groups')
+    .get(sendGroups)
+    .post(textBody, sendGroups)
+    .all(only(either));
 
-  const sendAggregates = async (request: Request<Of>, response: Response): Promise<void> => {
-    const asked = await askedOf(request);
+  const sendAggregates = about(async (asked, request, response) => {
     const given = asks(request, aggregatesParameters, bodies.aggregates, asked);
     const timings = new Timings();
     const answer = await answerAggregates(given, asked, timings, goneSignal(response));
-    sendAged(request, response, answer, timings);
-  };
-  router.get('/tables/:table/aggregates', sendAggregates);
-  router.post('/tables/:table/aggregates', textBody, sendAggregates);
+    sendAged(request, response, answer, told(timings, asked));
+  });
+  router
+    .route('/tables/:table/aggregates')
+    .get(sendAggregates)
+    .post(textBody, sendAggregates)
+    .all(only(either));
 
-  const sendValues = async (
-    request: Request<Of & { column: string }>,
-    response: Response,
-  ): Promise<void> => {
-    const asked = await askedOf(request);
+  const sendValues = about<Of & { readonly column: string }>(async (asked, request, response) => {
     const { values, ...given } = asks(request, valuesParameters, bodies.values, asked);
     const { containing, bins, ...parameters } = values;
     const timings = new Timings();
@@ -207,23 +263,25 @@ export function routes(
       timings,
       goneSignal(response),
     );
-    sendAged(request, response, answer, timings);
-  };
-  router.get('/tables/:table/values/:column', sendValues);
-  router.post('/tables/:table/values/:column', textBody, sendValues);
+    sendAged(request, response, answer, told(timings, asked));
+  });
+  router
+    .route('/tables/:table/values/:column')
+    .get(sendValues)
+    .post(textBody, sendValues)
+    .all(only(either));
 
-  router.use(onlyReading);
   router.use((request, _response, next) => next(notFound(request.originalUrl.split('?')[0] ?? '')));
   return router;
 }
 
-const onlyReading: RequestHandler = (request, response, next) => {
-  if (request.method === 'GET' || request.method === 'HEAD') next();
-  else {
-    response.set('Allow', 'GET, HEAD');
-    next(methodNotAllowed(request.method));
-  }
-};
+/** Refuses what the path is not asked by, and says what it is (RFC 9110, 10.2.1). */
+function only(methods: string): RequestHandler {
+  return (request, response, next) => {
+    response.set('Allow', methods);
+    next(methodNotAllowed(request.method, methods));
+  };
+}
 
 /** A body's text, also where the application around has read it as JSON already. */
 function textOf(body: unknown): string {

@@ -1,13 +1,17 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { readCatalog } from '../catalog/index.ts';
+import type { Request } from 'express';
+import { readCatalog, readRole, type RoleRow } from '../catalog/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
 import { connectionShares, Database, type DatabaseOptions } from '../run/index.ts';
 import { LocalSurveyor, type Surveyor, type SurveyorOptions } from '../survey/index.ts';
-import { createApplication, type ApplicationOptions } from './application.ts';
+import { createApplication, isForwarded, type ApplicationOptions } from './application.ts';
 import { refuseUnreadable } from './unreadable.ts';
 
-export interface ServeOptions extends Omit<ApplicationOptions, 'database' | 'surveyor'> {
+export interface ServeOptions extends Omit<
+  ApplicationOptions,
+  'database' | 'surveyor' | 'explain'
+> {
   readonly database: DatabaseOptions;
   /** How totals and mileposts are remembered. */
   readonly survey?: SurveyorOptions;
@@ -17,6 +21,13 @@ export interface ServeOptions extends Omit<ApplicationOptions, 'database' | 'sur
   readonly host?: string;
   /** 4620 by default; 0 for any free port. */
   readonly port?: number;
+  /**
+   * Whether requests may ask how their answer came about. By default on loopback alone, and there
+   * only those that nothing has forwarded.
+   */
+  readonly explain?: boolean;
+  /** Serves everybody who can reach the address, without any rules of access. */
+  readonly unprotected?: boolean;
 }
 
 export interface RunningService {
@@ -35,24 +46,38 @@ export class PortTakenError extends Error {
   }
 }
 
+/** The service would show everything to everybody who can reach it. */
+export class UnprotectedError extends Error {
+  constructor(host: string) {
+    super(
+      `Whoever can reach ${host} would see every published table: there are no rules of access. Listen on 127.0.0.1, use the router with rules of access, or say --unprotected where that is meant.`,
+    );
+    this.name = 'UnprotectedError';
+  }
+}
+
+function isLoopback(host: string): boolean {
+  return host === '::1' || host === 'localhost' || host.startsWith('127.');
+}
+
 /** The address of a service that listens there. */
 export function urlOf(host: string, port: number): string {
   return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
 /**
- * Looks once whether the database answers and which tables are published.
- * @throws ConfigurationError, Failure
+ * Looks once whether the database answers, which tables are published, and what the role could do
+ * beyond reading them. @throws ConfigurationError, Failure
  */
 export async function look(
   options: DatabaseOptions,
   configuration: ConfigurationFile,
-): Promise<{ readonly tables: readonly string[] }> {
+): Promise<{ readonly tables: readonly string[]; readonly role: RoleRow }> {
   const database = new Database({ ...options, connections: 1 });
   try {
     await database.ping();
-    const { tables } = await readCatalog(database.pool, configuration);
-    return { tables: [...tables.keys()] };
+    const { tables } = await readCatalog(database, configuration);
+    return { tables: [...tables.keys()], role: await readRole(database) };
   } finally {
     await database.close();
   }
@@ -64,10 +89,13 @@ const mostHeader = 128 * 1024;
 
 /**
  * Starts the service; resolves when it listens and has read the catalog once.
- * @throws PortTakenError, ConfigurationError, Failure
+ * @throws UnprotectedError, PortTakenError, ConfigurationError, Failure
  */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { host = '127.0.0.1', port = 4620, database: databaseOptions, survey, ...rest } = options;
+  if (!isLoopback(host) && rest.access === undefined && rest.unprotected !== true) {
+    throw new UnprotectedError(host);
+  }
   const { workers, background, quick } = connectionShares(databaseOptions);
   const database = new Database(rest.surveyor === undefined ? workers : databaseOptions);
   const surveyor =
@@ -77,11 +105,18 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   };
   try {
     await database.ping();
-    const { tables } = await readCatalog(database.pool, options.configuration);
-    // On loopback whoever asks is at the machine itself.
-    const explain =
-      rest.explain ?? (host === '::1' || host === 'localhost' || host.startsWith('127.'));
-    const application = createApplication({ ...rest, explain, database, surveyor });
+    const { tables } = await readCatalog(database, options.configuration);
+    const own = isLoopback(host);
+    // On loopback whoever asks is at the machine itself, unless somebody asks for others.
+    const explain = rest.explain ?? ((request: Request) => own && !isForwarded(request));
+    const hostNames = rest.hostNames ?? (own ? [host] : undefined);
+    const application = createApplication({
+      ...rest,
+      ...(hostNames === undefined ? {} : { hostNames }),
+      explain,
+      database,
+      surveyor,
+    });
     const server = createServer({ maxHeaderSize: mostHeader }, application);
     server.on('clientError', refuseUnreadable);
     await new Promise<void>((resolve, reject) => {

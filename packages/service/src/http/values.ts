@@ -4,11 +4,12 @@ import { and, printExpression, property } from '@ephoros/core/expression';
 import { momentsBetween } from '@ephoros/core/moment';
 import { isMeasured, isNumeric, type ColumnType } from '@ephoros/core/schema';
 import { compileHistogram, compileRange } from '@ephoros/core/sql';
-import { valueEncoder } from '../encode/index.ts';
+import { expectTypes, valueEncoder } from '../encode/index.ts';
 import {
   type Asked,
   type Parameters,
   type Timings,
+  checkedAgainst,
   readCount,
   readWith,
 } from '../question/index.ts';
@@ -45,7 +46,7 @@ export async function answerValues(
       query,
       { column, containing: containing === '' ? undefined : containing, bins },
       description,
-      { tables: catalog.describe },
+      checkedAgainst(catalog),
     ),
   );
   const { grouping } = checked;
@@ -83,7 +84,8 @@ async function measure(
 ): Promise<string> {
   if (!isMeasured(type)) return '';
   const asking = { signal, table: grouping.table.name };
-  const { rows } = await remembered.run(compileRange(grouping, catalog.locate), asking);
+  const { rows, types } = await remembered.run(compileRange(grouping, catalog.locate), asking);
+  expectTypes(types, [{ type }, { type }], catalog);
   const [[least = null, greatest = null] = []] = rows;
   if (least === null || greatest === null) return '"range":null,';
   const encode = valueEncoder(type);

@@ -1,4 +1,4 @@
-import { checkQuery, type CheckedQuery } from '@ephoros/core/check';
+import { checkQuery, type CheckedQuery, type CheckOptions } from '@ephoros/core/check';
 import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
 import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
@@ -38,8 +38,13 @@ export function readQuery(
   timings: Timings,
 ): { query: Query; checked: CheckedQuery } {
   return readWith(parameters, catalog, timings, (query) =>
-    checkQuery(query, description, { tables: catalog.describe }),
+    checkQuery(query, description, checkedAgainst(catalog)),
   );
+}
+
+/** What a question is checked against. */
+export function checkedAgainst({ describe, unicode }: Catalog): CheckOptions {
+  return { tables: describe, unicode };
 }
 
 /** The same with another check. @throws Refused */

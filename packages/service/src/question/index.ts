@@ -1,5 +1,13 @@
 /** Questions as they were asked: read, checked, and the windows that answer them. */
-export { findTable, readCount, readQuery, readWith, type Asked, type Parameters } from './asked.ts';
+export {
+  checkedAgainst,
+  findTable,
+  readCount,
+  readQuery,
+  readWith,
+  type Asked,
+  type Parameters,
+} from './asked.ts';
 export {
   aggregatesParameters,
   groupsParameters,
@@ -11,6 +19,6 @@ export {
   rowsParameters,
   valuesParameters,
 } from './parameters.ts';
-export { Refused } from './refused.ts';
+export { mostProblems, Refused } from './refused.ts';
 export { Timings } from './timings.ts';
 export { layOut, lineCursor, linePlaces, rowCursor, type RowsWindow } from './window.ts';

@@ -1,7 +1,7 @@
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
 import { z } from 'zod';
-import { Refused } from './refused.ts';
+import { mostProblems, Refused } from './refused.ts';
 
 // However the configuration sets it, no parameter is longer; `parseParameters` holds the rest.
 const mostCharacters = 65_536;
@@ -42,6 +42,10 @@ const query = {
     'exact',
   ),
   shape: text('Rows as "objects" (default) or as "arrays" in column order.', 'objects'),
+  cells: text(
+    'Characters of a long value at most, 1 to 1,000,000; the answer says which were cut.',
+    '1000',
+  ),
 } satisfies Record<QueryParameter, z.ZodType>;
 
 const explain = z
@@ -49,11 +53,18 @@ const explain = z
   .optional()
   .meta({ description: 'Whether the answer tells how it came about, where that is allowed.' });
 
-const { columns, group, path, aggregate, total, shape, ...placed } = query;
+const { columns, group, path, aggregate, total, shape, cells, ...placed } = query;
 const { filter, search, sort, nulls } = query;
 const matching = { filter, 'filter-lang': query['filter-lang'], search };
 
-export const rowsParameters = z.strictObject({ columns, ...placed, total, shape, explain });
+export const rowsParameters = z.strictObject({
+  columns,
+  ...placed,
+  total,
+  shape,
+  cells,
+  explain,
+});
 export const milepostParameters = z.strictObject({
   ...matching,
   sort,
@@ -100,7 +111,7 @@ export function refuseParameters(url: string): void {
 
 function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[] {
   if (issue.code === 'unrecognized_keys') {
-    return issue.keys.map((name) => unknownParameter(name, known));
+    return issue.keys.slice(0, mostProblems).map((name) => unknownParameter(name, known));
   }
   if (issue.code === 'invalid_value') {
     const facts = { allowed: issue.values.map(String).join(', ') };

@@ -1,12 +1,18 @@
 import type { Problem } from '@ephoros/core/problem';
 
-/** A request that cannot be answered as it stands, with all that is wrong with it. */
+/** Mistakes that one answer tells at most. */
+export const mostProblems = 100;
+
+/** A request that cannot be answered as it stands, with what is wrong with it. */
 export class Refused extends Error {
   readonly problems: readonly Problem[];
 
   constructor(problems: readonly Problem[]) {
-    super(problems.map(({ message }) => message).join(' '));
+    const told = problems.slice(0, mostProblems);
+    const more = problems.length - told.length;
+    const rest = more === 0 ? [] : [`There are ${more} more mistakes.`];
+    super([...told.map(({ message }) => message), ...rest].join(' '));
     this.name = 'Refused';
-    this.problems = problems;
+    this.problems = told;
   }
 }

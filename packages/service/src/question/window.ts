@@ -30,12 +30,12 @@ export interface RowsWindow {
 export function layOut(
   asked: CheckedWindow,
   walked: CheckedWindow,
-  answer: Pick<Answer, 'rows'>,
+  answer: Pick<Answer, 'rows'> & Partial<Pick<Answer, 'cut'>>,
   cursor: CursorWriter | undefined,
 ): RowsWindow {
-  const more = answer.rows.length > walked.limit;
+  const more = answer.cut === true || answer.rows.length > walked.limit;
   const reverse = walked.beside !== undefined && walked.beside.kind !== 'after';
-  const kept = more ? answer.rows.slice(0, walked.limit) : answer.rows;
+  const kept = answer.rows.slice(0, walked.limit);
   const rows = reverse ? [...kept].reverse() : kept;
   const [first] = rows;
   const last = rows.at(-1);
@@ -52,13 +52,31 @@ export function layOut(
 
 /** Cursors at the rows that `compileRows` gives; undefined where the table has no key. */
 export function rowCursor(query: CheckedQuery): CursorWriter | undefined {
-  if (query.table.key.length === 0) return undefined;
-  const names = [...query.columns, ...cursorColumns(query)].map(({ name }) => name);
-  return cursorWriter(
+  const { table, columns, sort } = query;
+  if (table.key.length === 0) return undefined;
+  const further = cursorColumns(query);
+  // Those further ones first: of what was cut they have the whole.
+  const placeOf = (name: string): number => {
+    const place = further.findIndex((column) => column.name === name);
+    if (place !== -1) return columns.length + place;
+    return columns.findIndex((column) => column.name === name);
+  };
+  const whole = cursorWriter(
     query,
-    query.sort.map(({ column }) => names.indexOf(column.name)),
+    sort.map(({ column }) => placeOf(column.name)),
   );
+  const keys = table.key.map(placeOf);
+  const signature = sortSignature(sort);
+  return (row) => {
+    const token = whole(row);
+    if (token.length <= mostToken) return token;
+    const values = keys.map((place) => row[place] ?? null);
+    return printCursor({ sort: signature, values, byKey: true });
+  };
 }
+
+/** Characters of a cursor; past that it holds the row's key alone, and the row is looked up. */
+const mostToken = 1_500;
 
 /** Cursors at the lines that `compileGroups` gives. */
 export function lineCursor(grouping: CheckedGrouping): CursorWriter {

@@ -27,7 +27,7 @@ describe('PostgreSQL and memory', () => {
     const answer = await both.database.run(compileRows(query, both.catalog.locate));
     const { rows, next, previous } = layOut(query, query, answer, rowCursor(query));
     const counted = await both.database.run(compileCount(query, both.catalog.locate));
-    const json = rowsEncoder(query.columns, 'objects')(rows);
+    const { json } = rowsEncoder(query)(rows);
     return {
       rows: JSON.parse(json) as MemoryRow[],
       total: Number(counted.rows[0]?.[0]),

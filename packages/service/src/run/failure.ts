@@ -2,10 +2,20 @@
  * Why a statement gave no rows. `away`: the database cannot be reached or is starting or
  * stopping. `time-limit`: it took too long. `cancelled`: whoever asked is gone. `changed`: a
  * table or column is no longer what the catalog said. `refused-value`: a value that passed the
- * check cannot be computed with. `full`: no connection became free in time.
+ * check cannot be computed with. `broken-table`: the table itself has such a value, whatever is
+ * asked, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
+ * became free in time.
  */
 export type FailureKind =
-  'away' | 'time-limit' | 'cancelled' | 'changed' | 'refused-value' | 'full' | 'unknown';
+  | 'away'
+  | 'time-limit'
+  | 'cancelled'
+  | 'changed'
+  | 'refused-value'
+  | 'broken-table'
+  | 'too-large'
+  | 'full'
+  | 'unknown';
 
 /** A failed statement. The cause is for logs only: it may hold values. */
 export class Failure extends Error {
@@ -22,14 +32,16 @@ export class Failure extends Error {
     if (thrown instanceof Failure) return thrown;
     const { code, message } = thrown as { code?: unknown; message?: unknown };
     const state = typeof code === 'string' ? code : '';
+    const told = typeof message === 'string' ? message : '';
+    // Of all that is not supported one thing says that a table has changed: what is prepared.
+    if (state === '0A000' && told.includes('cached plan')) return new Failure('changed', thrown);
     const known = byState[state];
     if (known !== undefined) return new Failure(known, thrown);
     if (network.has(state) || state.startsWith('08')) return new Failure('away', thrown);
     if (state.startsWith('22')) return new Failure('refused-value', thrown);
     // pg tells these by their words alone.
-    const words = typeof message === 'string' ? message : '';
-    if (words.includes('timeout exceeded')) return new Failure('full', thrown);
-    if (words.includes('Connection terminated')) return new Failure('away', thrown);
+    if (told.includes('timeout exceeded')) return new Failure('full', thrown);
+    if (gone.test(told)) return new Failure('away', thrown);
     return new Failure('unknown', thrown);
   }
 }
@@ -40,16 +52,22 @@ const byState: Readonly<Record<string, FailureKind>> = {
   '57P01': 'away',
   '57P02': 'away',
   '57P03': 'away',
+  '57P04': 'away',
+  '57P05': 'away',
   '53300': 'full',
   '42P01': 'changed',
   '42703': 'changed',
   '42501': 'changed',
-  // A prepared statement whose table has changed.
-  '0A000': 'changed',
+  '3F000': 'changed',
+  '42704': 'changed',
   '3D000': 'away',
   '28000': 'away',
   '28P01': 'away',
 };
+
+/** What pg says of a connection that has ended under a statement, or just before it. */
+const gone =
+  /Connection terminated|Connection ended|is not queryable|after calling end|timeout expired/;
 
 const network = new Set([
   'ECONNREFUSED',

@@ -203,7 +203,6 @@ describe('groups in PostgreSQL and in memory', () => {
         remembered: new Remembered(both.database),
         countingTime: 0,
       },
-      '/api',
       new Timings(),
       new AbortController().signal,
     );

@@ -10,7 +10,8 @@ describe('remembered answers', () => {
   const database = {
     run: ({ text }: { text: string }): Promise<Answer> => {
       ran.push(text);
-      return Promise.resolve({ rows: [[text], [String(ran.length)]], waited: 1, ran: took });
+      const rows = [[text], [String(ran.length)]];
+      return Promise.resolve({ rows, types: [], cut: false, waited: 1, ran: took });
     },
   } as unknown as Database;
 
@@ -46,12 +47,22 @@ describe('remembered answers', () => {
   });
 
   it('make room for newer ones', async () => {
-    const byNumber = new Remembered(database, { now, answers: 2 });
-    for (const text of ['a', 'b', 'c', 'c', 'b', 'a']) await byNumber.run(statement(text));
+    // An answer of two short values takes some three hundred bytes.
+    const remembered = new Remembered(database, { now, bytes: 700 });
+    for (const text of ['a', 'b', 'c', 'c', 'b', 'a']) await remembered.run(statement(text));
     expect(ran).toEqual(['a', 'b', 'c', 'a']);
     ran = [];
-    const byRows = new Remembered(database, { now, rows: 3 });
-    for (const text of ['a', 'b', 'b', 'a']) await byRows.run(statement(text));
-    expect(ran).toEqual(['a', 'b', 'a']);
+    const long = statement('x'.repeat(1_000));
+    await remembered.run(long);
+    await remembered.run(long);
+    expect(ran).toHaveLength(2);
+  });
+
+  it('can be forgotten, since the tables are others', async () => {
+    const remembered = new Remembered(database, { now });
+    await remembered.run(statement('a'));
+    remembered.forget();
+    await remembered.run(statement('a'));
+    expect(ran).toEqual(['a', 'a']);
   });
 });

@@ -1,10 +1,10 @@
 import type { Statement } from '@ephoros/core/sql';
+import { LRUCache } from 'lru-cache';
 import type { Answer, Asking, Database } from './database.ts';
 
 export interface RememberedOptions {
-  /** Answers kept at most, and rows in all of them; 200 and 200,000 by default. */
-  readonly answers?: number;
-  readonly rows?: number;
+  /** Bytes of answers kept at most, about; 32 MB by default. */
+  readonly bytes?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
 }
@@ -17,7 +17,6 @@ export interface RememberedAnswer extends Answer {
 interface Kept {
   readonly answer: Answer;
   readonly at: number;
-  readonly until: number;
 }
 
 /** Answers that took longer, in ms, are kept; quicker ones are made anew each time. */
@@ -29,42 +28,46 @@ const longest = 30_000;
 /** Answers of statements that read much to tell little, kept for a short while. */
 export class Remembered {
   private readonly database: Database;
-  private readonly options: Required<RememberedOptions>;
-  // In the order in which they were made.
-  private readonly kept = new Map<string, Kept>();
+  private readonly now: () => number;
+  private readonly kept: LRUCache<string, Kept>;
 
-  constructor(database: Database, options: RememberedOptions = {}) {
+  constructor(
+    database: Database,
+    { bytes = 32 * 1024 * 1024, now = Date.now }: RememberedOptions = {},
+  ) {
     this.database = database;
-    this.options = { answers: 200, rows: 200_000, now: () => Date.now(), ...options };
+    this.now = now;
+    this.kept = new LRUCache({
+      maxSize: bytes,
+      sizeCalculation: ({ answer }, key) => key.length + sizeOf(answer),
+      perf: { now },
+      ttlResolution: 0,
+    });
   }
 
   /** Runs a statement, unless its answer is at hand. @throws Failure */
   async run(statement: Statement, asking: Asking = {}): Promise<RememberedAnswer> {
-    const { now } = this.options;
     const key = `${statement.text}\0${JSON.stringify(statement.parameters)}`;
     const known = this.kept.get(key);
-    if (known !== undefined && now() < known.until) {
-      return { rows: known.answer.rows, waited: 0, ran: 0, at: known.at };
-    }
-    this.kept.delete(key);
+    if (known !== undefined) return { ...known.answer, waited: 0, ran: 0, at: known.at };
     const answer = await this.database.run(statement, asking);
     if (answer.ran >= worthKeeping) {
-      const at = now();
-      this.kept.set(key, { answer, at, until: at + Math.min(longest, answer.ran * goodFor) });
-      this.dropOldest();
+      const ttl = Math.min(longest, answer.ran * goodFor);
+      this.kept.set(key, { answer, at: this.now() }, { ttl });
     }
     return answer;
   }
 
-  private dropOldest(): void {
-    const { answers, rows: mostRows } = this.options;
-    let rows = 0;
-    for (const { answer } of this.kept.values()) rows += answer.rows.length;
-    for (const [key, { answer, until }] of this.kept) {
-      const fits = this.kept.size <= answers && rows <= mostRows;
-      if (fits && this.options.now() < until) return;
-      this.kept.delete(key);
-      rows -= answer.rows.length;
-    }
+  /** Forgets all answers, since the tables are others. */
+  forget(): void {
+    this.kept.clear();
   }
+}
+
+function sizeOf({ rows }: Answer): number {
+  let bytes = 200;
+  for (const row of rows) {
+    for (const value of row) bytes += 24 + (value?.length ?? 0);
+  }
+  return bytes;
 }

@@ -1,40 +1,57 @@
 import type { Statement } from '@ephoros/core/sql';
+import { LRUCache } from 'lru-cache';
 import type { Database } from '../run/index.ts';
 
 /** How long a reading of the database's own statistics is good enough, in ms. */
 const goodFor = 2_000;
+/** Readings kept at most. */
+const most = 1_000;
 
-interface Reading {
-  readonly at: number;
-  readonly count: Promise<number | undefined>;
+/** What has become of some tables so far. */
+export interface Written {
+  /** Rows written, ever growing. */
+  readonly rows: number;
+  /** Which files the rows lie in: others, once a table was emptied or written anew as a whole. */
+  readonly files: string;
+}
+
+/** Whether nothing was written between two readings, as far as the database tells. */
+export function isUnchanged(one: Written | undefined, other: Written | undefined): boolean {
+  return (
+    one !== undefined &&
+    other !== undefined &&
+    one.rows === other.rows &&
+    one.files === other.files
+  );
 }
 
 /** How much has been written to tables (see `compileWritten`), asked not too often. */
 export class Changes {
   private readonly database: Database;
-  private readonly now: () => number;
-  private readonly readings = new Map<string, Reading>();
+  private readonly readings: LRUCache<string, Promise<Written | undefined>>;
 
+  /** `now` is a clock, in ms since 1970. */
   constructor(database: Database, now: () => number) {
     this.database = database;
-    this.now = now;
+    this.readings = new LRUCache({ max: most, ttl: goodFor, ttlResolution: 0, perf: { now } });
   }
 
-  /** Rows written so far, ever growing; undefined where nobody counts them, as for views. */
-  read(written: Statement): Promise<number | undefined> {
-    const table = JSON.stringify(written.parameters);
-    const last = this.readings.get(table);
-    if (last !== undefined && this.now() - last.at < goodFor) return last.count;
-    const count = this.ask(written);
-    this.readings.set(table, { at: this.now(), count });
-    return count;
+  /** Undefined where nobody counts them, as for views and foreign tables. */
+  read(written: Statement): Promise<Written | undefined> {
+    const tables = JSON.stringify(written.parameters);
+    const last = this.readings.get(tables);
+    if (last !== undefined) return last;
+    const reading = this.ask(written);
+    this.readings.set(tables, reading);
+    return reading;
   }
 
-  private async ask(written: Statement): Promise<number | undefined> {
+  private async ask(written: Statement): Promise<Written | undefined> {
     try {
       const { rows } = await this.database.run(written);
-      const text = rows[0]?.[0] ?? null;
-      return text === null ? undefined : Number(text);
+      const [count = null, files = null, unknown = null] = rows[0] ?? [];
+      if (count === null || files === null || unknown !== '0') return undefined;
+      return { rows: Number(count), files };
     } catch {
       return undefined;
     }

@@ -1,6 +1,7 @@
 import { compilePlan, readPlan, type PlanNode, type Statement } from '@ephoros/core/sql';
 import { Failure, type Database } from '../run/index.ts';
-import { Changes } from './changes.ts';
+import { LRUCache } from 'lru-cache';
+import { Changes, isUnchanged, type Written } from './changes.ts';
 import { Posts } from './posts.ts';
 import type {
   Counting,
@@ -38,7 +39,7 @@ interface Survey {
   failed: boolean;
   /** When the last ones were begun, and what had been written to the table by then. */
   begun: number;
-  changes: number | undefined;
+  changes: Written | undefined;
   /** Aborts the making that is under way or waits. */
   making: AbortController | undefined;
 }
@@ -46,6 +47,8 @@ interface Survey {
 /** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
 const renewShare = 0.0005;
 const uselessShare = 0.1;
+/** Ms after which what nobody asks for any more is forgotten. */
+const forgottenAfter = 30 * 60_000;
 /** Ms before a survey that failed is tried again. */
 const failedFor = 5_000;
 
@@ -56,8 +59,7 @@ export class LocalSurveyor implements Surveyor {
   private readonly options: Required<SurveyorOptions>;
   private readonly changes: Changes;
   private readonly totals: Totals;
-  // In the order in which they were last asked for.
-  private readonly surveys = new Map<string, Survey>();
+  private readonly surveys: LRUCache<string, Survey>;
   private readonly waiting: Survey[] = [];
   private underWay = 0;
   private readonly sweeper: ReturnType<typeof setInterval>;
@@ -79,7 +81,16 @@ export class LocalSurveyor implements Surveyor {
       now: () => Date.now(),
       ...options,
     };
-    const { now, interest } = this.options;
+    const { now, interest, memory } = this.options;
+    this.surveys = new LRUCache({
+      maxSize: memory,
+      ttl: forgottenAfter,
+      updateAgeOnGet: true,
+      perf: { now },
+      sizeCalculation: sizeOf,
+      dispose: (survey) => this.drop(survey),
+      noDisposeOnSet: true,
+    });
     this.changes = new Changes(quick, now);
     this.totals = new Totals(database, quick, this.changes, now);
     this.sweeper = setInterval(() => this.sweep(), Math.max(50, interest / 4));
@@ -95,12 +106,12 @@ export class LocalSurveyor implements Surveyor {
     return this.totals.total(counting, kind, patience, signal);
   }
 
-  places(key: string, countKey: string, offset: number): Promise<KnownPlaces> {
+  async places(key: string, countKey: string, offset: number): Promise<KnownPlaces> {
     const survey = this.touch(key);
-    const total = this.totals.last(countKey);
-    if (survey === undefined) return Promise.resolve({ surveyed: false, total });
-    void this.renew(survey);
-    return Promise.resolve({ surveyed: true, post: survey.posts.before(offset), total });
+    const total = await this.totals.last(countKey);
+    if (survey === undefined) return { surveyed: false, total };
+    await this.renew(survey);
+    return { surveyed: true, post: survey.posts.before(offset), total };
   }
 
   begin(question: Surveying): Promise<void> {
@@ -121,53 +132,51 @@ export class LocalSurveyor implements Surveyor {
     return Promise.resolve();
   }
 
-  overview(key: string, count: number): Promise<SurveyState | undefined> {
+  async overview(key: string, count: number): Promise<SurveyState | undefined> {
     const survey = this.touch(key);
-    if (survey === undefined) return Promise.resolve(undefined);
-    void this.renew(survey);
+    if (survey === undefined) return undefined;
+    await this.renew(survey);
     const { posts, complete, failed } = survey;
     const begun = posts.reach > 0 || !this.waiting.includes(survey);
     const state = complete ? 'ready' : failed ? 'failed' : begun ? 'building' : 'waiting';
-    return Promise.resolve({ state, posts: posts.even(count), passed: posts.reach });
+    return { state, posts: posts.even(count), passed: posts.reach };
   }
 
   async close(): Promise<void> {
     clearInterval(this.sweeper);
-    this.waiting.length = 0;
-    for (const { making } of this.surveys.values()) making?.abort();
     this.surveys.clear();
     await Promise.all([this.database.close(), this.quick.close()]);
   }
 
   private touch(key: string): Survey | undefined {
     const survey = this.surveys.get(key);
-    if (survey === undefined) return undefined;
-    survey.asked = this.options.now();
-    this.surveys.delete(key);
-    this.surveys.set(key, survey);
+    if (survey !== undefined) survey.asked = this.options.now();
     return survey;
   }
 
   /** Makes a survey anew when it is old or much was written since; forgets a useless one. */
   private async renew(survey: Survey): Promise<void> {
     const { now, renewAfter, age } = this.options;
-    const since = now() - survey.begun;
     if (!this.isIdle(survey)) return;
+    const since = now() - survey.begun;
     if (survey.failed) {
       if (since > failedFor) this.queue(survey);
       return;
     }
-    if (!survey.complete || since < renewAfter) return;
-    const { question, posts } = survey;
-    const changes = await this.changes.read(question.counting.written);
-    const written =
-      changes === undefined || survey.changes === undefined ? undefined : changes - survey.changes;
-    if (written === 0 || !this.isIdle(survey)) return;
+    if (!survey.complete) return;
+    const { question, posts, changes } = survey;
+    const found = await this.changes.read(question.written);
+    if (isUnchanged(changes, found) || !this.isIdle(survey)) return;
+    const known = changes !== undefined && found !== undefined;
+    const written = known ? found.rows - changes.rows : undefined;
     const rows = Math.max(1, posts.reach);
-    if (written !== undefined && written > rows * uselessShare) {
+    const others = known && found.files !== changes.files;
+    if (others || (written !== undefined && written > rows * uselessShare)) {
       survey.posts = new Posts(question.step);
       survey.complete = false;
       this.queue(survey);
+    } else if (since < renewAfter) {
+      return;
     } else if (written === undefined || written > rows * renewShare || since > age) {
       this.queue(survey);
     }
@@ -175,7 +184,7 @@ export class LocalSurveyor implements Surveyor {
 
   /** Whether a survey is still kept, and nothing is done about it. */
   private isIdle(survey: Survey): boolean {
-    return survey.making === undefined && this.surveys.get(survey.question.key) === survey;
+    return survey.making === undefined && this.surveys.peek(survey.question.key) === survey;
   }
 
   private queue(survey: Survey): void {
@@ -192,7 +201,7 @@ export class LocalSurveyor implements Surveyor {
     void this.make(survey, survey.making.signal).finally(() => {
       survey.making = undefined;
       this.underWay -= 1;
-      this.dropOldest();
+      this.weigh(survey);
       this.next();
     });
   }
@@ -209,7 +218,10 @@ export class LocalSurveyor implements Surveyor {
     if (!survey.complete) survey.posts = posts;
     let total: number | undefined;
     try {
-      const changes = await this.changes.read(counting.written);
+      const [changes, counted] = await Promise.all([
+        this.changes.read(question.written),
+        this.changes.read(counting.written),
+      ]);
       const statement = await this.cheapest(question, signal);
       await this.database.stream(
         statement,
@@ -218,6 +230,8 @@ export class LocalSurveyor implements Surveyor {
           // The last row tells the number of all; it is no post, or the last post once more.
           if (number % step === 0 && number !== total) {
             posts.add({ number, values: row.slice(0, -1) });
+            // Posts of long values stand further apart.
+            if (posts.bytes > this.options.memory / 4) posts.thin();
           }
           total = number;
         },
@@ -228,7 +242,8 @@ export class LocalSurveyor implements Surveyor {
       survey.complete = true;
       const took = this.options.now() - begun;
       if (total !== undefined) {
-        this.totals.learn(counting.key, { rows: total, at: begun + took, took, changes });
+        const at = begun + took;
+        this.totals.learn(counting, { rows: total, at, took, changes: counted });
       }
     } catch (thrown) {
       if (!(thrown instanceof Failure) || thrown.kind !== 'cancelled') survey.failed = true;
@@ -255,33 +270,48 @@ export class LocalSurveyor implements Surveyor {
     return readPlan(rows[0]?.[0]);
   }
 
-  /** Gives up what nobody has asked for lately, and drops what does not fit. */
+  /** Gives up what nobody has asked for lately. */
   private sweep(): void {
     const { now, interest } = this.options;
-    for (const [key, survey] of this.surveys) {
+    this.surveys.purgeStale();
+    for (const survey of [...this.surveys.values()]) {
       if (survey.making === undefined || now() - survey.asked < interest) continue;
-      survey.making.abort();
-      const place = this.waiting.indexOf(survey);
-      if (place !== -1) {
-        this.waiting.splice(place, 1);
-        survey.making = undefined;
-      }
-      if (!survey.complete) this.surveys.delete(key);
+      this.drop(survey);
+      if (!survey.complete) this.surveys.delete(survey.question.key);
     }
     this.totals.abandon(interest);
-    this.dropOldest();
   }
 
-  private dropOldest(): void {
-    let bytes = 0;
-    for (const { posts } of this.surveys.values()) bytes += posts.bytes;
-    for (const [key, { posts, making }] of this.surveys) {
-      if (bytes <= this.options.memory) return;
-      if (making !== undefined) continue;
-      this.surveys.delete(key);
-      bytes -= posts.bytes;
-    }
+  /** Ends what is done about a survey. */
+  private drop(survey: Survey): void {
+    survey.making?.abort();
+    const place = this.waiting.indexOf(survey);
+    if (place === -1) return;
+    this.waiting.splice(place, 1);
+    survey.making = undefined;
   }
+
+  /** Has a survey's room counted anew; the one that was asked for longest ago goes where none is left. */
+  private weigh(survey: Survey): void {
+    const { key } = survey.question;
+    if (this.surveys.peek(key) === survey) this.surveys.set(key, survey);
+  }
+}
+
+/** Bytes that a survey takes up, about: the posts, and the question, which may be long. */
+function sizeOf({ posts, question }: Survey): number {
+  const { counting, mileposts, key, written } = question;
+  const statements = [counting.count, counting.estimate, mileposts.pass, mileposts.steps, written];
+  const texts = statements.map((one) => sizeOfStatement(one));
+  return posts.bytes + key.length * 2 + 1_000 + texts.reduce((sum, one) => sum + one, 0);
+}
+
+function sizeOfStatement(statement: Statement | undefined): number {
+  if (statement === undefined) return 0;
+  const values = statement.parameters.map((value) =>
+    typeof value === 'number' ? 8 : typeof value === 'string' ? value.length : value.join().length,
+  );
+  return statement.text.length + values.reduce((sum, one) => sum + one, 0);
 }
 
 /** What the first post costs, in a plan that goes from post to post. */

@@ -25,7 +25,11 @@ export class Posts {
     if (number !== this.reach + this.step) return;
     this.values.push(values);
     this.bytes += sizeOf(values);
-    if (this.values.length <= most) return;
+    if (this.values.length > most) this.thin();
+  }
+
+  /** Takes every other post away. */
+  thin(): void {
     this.values = this.values.filter((_values, index) => index % 2 === 1);
     this.step *= 2;
     this.bytes = this.values.reduce((sum, one) => sum + sizeOf(one), 0);

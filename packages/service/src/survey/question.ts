@@ -6,7 +6,7 @@ export interface Counting {
   readonly key: string;
   readonly count: Statement;
   readonly estimate: Statement;
-  /** Asks how much has been written to the table. */
+  /** Asks how much has been written to the tables that it counts. */
   readonly written: Statement;
 }
 
@@ -18,6 +18,8 @@ export interface Surveying {
   /** Rows from one milepost to the next. */
   readonly step: number;
   readonly mileposts: MilepostStatements;
+  /** Asks how much has been written to the tables that the rows and their order come from. */
+  readonly written: Statement;
 }
 
 /** How many rows there are, as far as is known. */

@@ -7,6 +7,7 @@ import {
   compileRows,
   compileWritten,
   readPlan,
+  tablesRead,
   type PlanNode,
   type Relations,
 } from '@ephoros/core/sql';
@@ -19,6 +20,8 @@ const near = 2_000;
 /** Rows between mileposts, where there are many rows, and how many posts there shall be. */
 const widestStep = 1_000;
 const wantedPosts = 2_000;
+/** The same where nothing may be known of how many rows there are. */
+const cautiousStep = 50;
 
 /** How a window was come to. */
 export interface Way extends Approach {
@@ -38,39 +41,47 @@ export interface Ground {
   readonly surveyor: Surveyor;
   readonly database: Database;
   readonly relations: Relations;
+  /** Whether there are rows that the caller may not see: the planner's guesses tell of them. */
+  readonly ruled: boolean;
 }
 
 /** The rows of a query, to be counted. */
 export function countingOf(query: CheckedQuery, relations: Relations): Counting {
   const count = compileCount(query, relations);
+  const tables = tablesRead((recording) => compileCount(query, recording), relations);
   return {
     key: `${count.text}\0${JSON.stringify(count.parameters)}`,
     count,
     estimate: compileEstimate(query, relations),
-    written: compileWritten(query.table.name, relations),
+    written: compileWritten(tables, relations),
   };
 }
 
 /** The rows of a query in their order, to have mileposts set. Its table has a key. */
 export async function surveyingOf(
   query: CheckedQuery,
-  { surveyor, relations }: Pick<Ground, 'surveyor' | 'relations'>,
+  { surveyor, relations, ruled }: Omit<Ground, 'database'>,
 ): Promise<Surveying> {
   const counting = countingOf(query, relations);
-  const total = await surveyor.total(counting, 'estimate', 0);
-  const rows = total?.rows ?? query.table.estimatedRows ?? Infinity;
-  const step = Math.max(1, Math.min(widestStep, Math.floor(rows / wantedPosts)));
+  const total = await surveyor.total(counting, ruled ? 'exact' : 'estimate', 0);
+  const known = ruled && total?.kind !== 'exact' ? undefined : total?.rows;
+  const guess = ruled ? cautiousStep * wantedPosts : (query.table.estimatedRows ?? Infinity);
+  const step = Math.max(1, Math.min(widestStep, Math.floor((known ?? guess) / wantedPosts)));
+  const bare: CheckedQuery = { ...query, columns: [], beside: undefined };
+  const tables = tablesRead((recording) => compileRows(bare, recording), relations);
   return {
     counting,
     key: surveyKey(query, counting.key),
     step,
     mileposts: compileMileposts(query, step, relations),
+    written: compileWritten(tables, relations),
   };
 }
 
-/** The same for the same rows in the same order. */
+/** The same for the same rows in the same order, as long as the sort's columns have their types. */
 export function surveyKey({ sort }: CheckedQuery, countKey: string): string {
-  return `${sortSignature(sort)}\0${countKey}`;
+  const types = sort.map(({ column }) => column.type);
+  return `${sortSignature(sort)}\0${JSON.stringify(types)}\0${countKey}`;
 }
 
 /**

@@ -1,6 +1,7 @@
 import { readPlan, type Statement } from '@ephoros/core/sql';
 import { Shared, type Database } from '../run/index.ts';
-import type { Changes } from './changes.ts';
+import { LRUCache } from 'lru-cache';
+import { isUnchanged, type Changes, type Written } from './changes.ts';
 import type { Counting, KnownTotal } from './question.ts';
 
 /** Counts that took longer, in ms, are remembered; quicker ones are made anew each time. */
@@ -11,15 +12,16 @@ const goodFor = 50;
 const guessGoodFor = 5_000;
 /** Costs of PostgreSQL's planner that are hardly got through within a millisecond. */
 const costPerMillisecond = 500;
-/** Results remembered at most. */
+/** Results remembered at most, and characters of the statements that name them. */
 const most = 1_000;
+const mostCharacters = 16 * 1024 * 1024;
 
 interface Counted {
   readonly rows: number;
   readonly at: number;
   /** In ms. */
   readonly took: number;
-  readonly changes: number | undefined;
+  readonly changes: Written | undefined;
 }
 
 interface Guess {
@@ -31,11 +33,12 @@ interface Guess {
 interface Entry {
   /** When somebody last asked for it. */
   asked: number;
+  /** Asks how much has been written to the tables that are counted. */
+  readonly written: Statement;
   /** Aborts the count that is under way. */
   counting?: AbortController | undefined;
-  /** Who waits for that count, and whether somebody went off with an estimate instead. */
-  waiting: number;
-  wanted: boolean;
+  /** How many have asked for that count and have not gone away unanswered since. */
+  wanted: number;
   counted?: Counted;
   guess?: Guess;
 }
@@ -47,8 +50,13 @@ export class Totals {
   private readonly changes: Changes;
   private readonly now: () => number;
   private readonly counts = new Shared<Counted>();
-  // In the order in which they were last asked for.
-  private readonly entries = new Map<string, Entry>();
+  private readonly entries = new LRUCache<string, Entry>({
+    max: most,
+    maxSize: mostCharacters,
+    sizeCalculation: (_entry, key) => key.length + 200,
+    dispose: (entry) => entry.counting?.abort(),
+    noDisposeOnSet: true,
+  });
 
   constructor(database: Database, quick: Database, changes: Changes, now: () => number) {
     this.database = database;
@@ -64,50 +72,62 @@ export class Totals {
     patience: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
-    const entry = this.entryOf(counting.key);
+    const entry = this.entryOf(counting.key, counting.written);
     const { counted } = entry;
-    if (counted !== undefined && (await this.isGood(counted, counting.written))) {
+    const state = counted && (await this.stateOf(counted, counting.written));
+    if (counted !== undefined && state === 'good') {
       return { rows: counted.rows, kind: 'exact', countedAt: counted.at };
     }
-    if (kind === 'exact') {
-      const quick = counted !== undefined && counted.took < patience / 2;
+    const quick = counted !== undefined && counted.took < patience / 2;
+    // What takes long is not counted anew for every row that somebody writes.
+    if (kind === 'exact' && (quick || state !== 'young')) {
       const guess = quick ? undefined : await this.guess(counting, entry);
       const hopeless = (guess?.cost ?? 0) / costPerMillisecond > patience;
       const count = this.count(counting, entry);
       const rows = await this.wait(entry, count, hopeless ? 0 : patience, signal);
       if (rows !== undefined) return { rows, kind: 'exact' };
     }
-    // What was counted once is nearer than what the planner guesses.
-    if (counted !== undefined) return { rows: counted.rows, kind: 'estimate' };
+    // What was counted once is nearer than what the planner guesses, unless all is different now.
+    if (counted !== undefined && state !== 'useless') {
+      return { rows: counted.rows, kind: 'estimate', countedAt: counted.at };
+    }
     const guess = await this.guess(counting, entry);
     return guess === undefined ? undefined : { rows: guess.rows, kind: 'estimate' };
   }
 
-  /** The number of rows as it was last counted, however long ago. */
-  last(key: string): number | undefined {
-    return this.entries.get(key)?.counted?.rows;
+  /** The number of rows as it was last counted, where nothing was written since. */
+  async last(key: string): Promise<number | undefined> {
+    const { counted, written } = this.entries.peek(key) ?? {};
+    if (counted === undefined || written === undefined) return undefined;
+    const now = await this.changes.read(written);
+    return isUnchanged(counted.changes, now) ? counted.rows : undefined;
   }
 
   /** Takes in what was counted elsewhere. */
-  learn(key: string, counted: Counted): void {
-    this.entryOf(key).counted = counted;
+  learn({ key, written }: Counting, counted: Counted): void {
+    const entry = this.entryOf(key, written);
+    entry.counted = counted;
   }
 
-  /** Waits for a count; it is given up when all who waited for it have gone away. */
+  /**
+   * Waits for a count. Whoever goes away before its answer is whole, be it after this, wants it no
+   * more; a count that nobody wants is given up.
+   */
   private async wait(
     entry: Entry,
     count: Promise<number | undefined>,
     patience: number,
     signal: AbortSignal | undefined,
   ): Promise<number | undefined> {
-    entry.waiting += 1;
-    try {
-      return await within(patience, count, signal);
-    } finally {
-      entry.waiting -= 1;
-      if (signal?.aborted !== true) entry.wanted = true;
-      else if (entry.waiting === 0 && !entry.wanted) entry.counting?.abort();
-    }
+    const { counting } = entry;
+    entry.wanted += 1;
+    const leave = (): void => {
+      entry.wanted -= 1;
+      if (entry.wanted === 0 && entry.counting === counting) counting?.abort();
+    };
+    if (signal?.aborted === true) leave();
+    else signal?.addEventListener('abort', leave, { once: true });
+    return within(patience, count, signal);
   }
 
   /** Gives up the counts that nobody has asked for since so many ms. */
@@ -117,23 +137,33 @@ export class Totals {
     }
   }
 
-  private entryOf(key: string): Entry {
-    const entry: Entry = this.entries.get(key) ?? { asked: 0, waiting: 0, wanted: false };
-    entry.asked = this.now();
-    this.entries.delete(key);
-    this.entries.set(key, entry);
-    for (const oldest of this.entries.keys()) {
-      if (this.entries.size <= most) break;
-      this.entries.delete(oldest);
+  private entryOf(key: string, written: Statement): Entry {
+    const known = this.entries.get(key);
+    if (known !== undefined) {
+      known.asked = this.now();
+      return known;
     }
+    const entry: Entry = { asked: this.now(), wanted: 0, written };
+    this.entries.set(key, entry);
     return entry;
   }
 
-  /** Whether a count still stands: it is recent for what it cost, or nothing was written since. */
-  private async isGood({ at, took, changes }: Counted, written: Statement): Promise<boolean> {
-    if (took < worthKeeping) return false;
-    if (this.now() - at < took * goodFor) return true;
-    return changes !== undefined && changes === (await this.changes.read(written));
+  /**
+   * What a count is worth by now. `good`: nothing was written since, or it is recent and nobody can
+   * tell. `young`: something was, but it was made a short while ago for what it cost. `useless`:
+   * the rows are others.
+   */
+  private async stateOf(
+    { at, took, changes }: Counted,
+    written: Statement,
+  ): Promise<'good' | 'young' | 'old' | 'useless'> {
+    if (took < worthKeeping) return 'old';
+    const young = this.now() - at < took * goodFor;
+    const now = await this.changes.read(written);
+    if (isUnchanged(changes, now)) return 'good';
+    if (changes !== undefined && now !== undefined && changes.files !== now.files) return 'useless';
+    if (!young) return 'old';
+    return now === undefined ? 'good' : 'young';
   }
 
   /** Counts, unless that is under way; undefined where it fails. */
@@ -152,7 +182,7 @@ export class Totals {
     } finally {
       if (entry.counting === controller) {
         entry.counting = undefined;
-        entry.wanted = false;
+        entry.wanted = 0;
       }
     }
   }

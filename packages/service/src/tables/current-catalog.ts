@@ -1,28 +1,90 @@
 import type { Catalog } from '../catalog/index.ts';
+import { Refused } from '../question/index.ts';
 import { Failure } from '../run/index.ts';
 
-/** The catalog as it was read last, once for all who ask. */
+export interface CurrentCatalogOptions {
+  /** Told that the catalog could not be read anew, and the last one stays in force. */
+  readonly onFailure?: (thrown: unknown) => void;
+  /** Ms after which the catalog is read anew, behind the next request; 30,000 by default. */
+  readonly age?: number;
+  /** The clock, in ms since 1970. */
+  readonly now?: () => number;
+}
+
+/** Ms within which a name that is not known is not looked for in the database again. */
+const settled = 1_000;
+
+/** The catalog as it was read last, once for all who ask; the last good one stays in force. */
 export class CurrentCatalog {
   private readonly readAnew: () => Promise<Catalog>;
+  private readonly options: Required<CurrentCatalogOptions>;
+  private current: Catalog | undefined;
+  /** When the last reading was begun. */
+  private readAt = 0;
   private reading: Promise<Catalog> | undefined;
 
-  constructor(readAnew: () => Promise<Catalog>) {
+  constructor(readAnew: () => Promise<Catalog>, options: CurrentCatalogOptions = {}) {
     this.readAnew = readAnew;
+    this.options = { onFailure: () => undefined, age: 30_000, now: Date.now, ...options };
   }
 
-  /** A failed reading is tried again by the next who asks. @throws ConfigurationError, Failure */
+  /** A failed first reading is tried again by the next who asks. @throws ConfigurationError, Failure */
   read = (): Promise<Catalog> => {
-    this.reading ??= this.readAnew().catch((thrown: unknown) => {
-      this.forget();
+    if (this.current === undefined) return this.renew();
+    if (this.options.now() - this.readAt >= this.options.age) {
+      this.renew().catch(() => undefined);
+    }
+    return Promise.resolve(this.current);
+  };
+
+  /**
+   * Reads the catalog anew where a failure may have come of a change in the database: a column of
+   * another type, a name that was not there before. Whether there is another catalog now.
+   */
+  renewedAfter = async (thrown: unknown): Promise<boolean> => {
+    const before = this.current;
+    if (before === undefined || !this.mayTellOfChange(thrown)) return false;
+    const after = await this.renew().catch(() => before);
+    return after !== before;
+  };
+
+  private mayTellOfChange(thrown: unknown): boolean {
+    if (thrown instanceof Failure) return thrown.kind === 'changed';
+    if (!(thrown instanceof Refused)) return false;
+    // Whoever asks for what is not there has the database asked no more than once a second.
+    if (this.options.now() - this.readAt < settled) return false;
+    return thrown.problems.some(({ code }) => unknownNames.has(code));
+  }
+
+  private renew(): Promise<Catalog> {
+    this.reading ??= this.readOnce().finally(() => {
+      this.reading = undefined;
+    });
+    return this.reading;
+  }
+
+  private async readOnce(): Promise<Catalog> {
+    this.readAt = this.options.now();
+    try {
+      const found = await this.readAnew();
+      // The same catalog stays the same object: what was made of its descriptions is kept by it.
+      if (found.fingerprint !== this.current?.fingerprint) this.current = found;
+      return this.current ?? found;
+    } catch (thrown) {
+      if (this.current !== undefined) {
+        this.options.onFailure(thrown);
+        return this.current;
+      }
       throw thrown instanceof Error && thrown.name === 'ConfigurationError'
         ? thrown
         : Failure.from(thrown);
-    });
-    return this.reading;
-  };
-
-  /** The next who asks has it read again, since the database has changed. */
-  forget = (): void => {
-    this.reading = undefined;
-  };
+    }
+  }
 }
+
+const unknownNames: ReadonlySet<string> = new Set([
+  'unknown-table',
+  'unknown-column',
+  'unknown-relationship',
+  'unknown-enum-value',
+]);

@@ -1,6 +1,7 @@
 /** Published tables, open for questions: the ground that the routes stand on, and programs. */
 export { CurrentCatalog } from './current-catalog.ts';
 export {
+  keptCatalog,
   openGround,
   openTables,
   tablesOver,

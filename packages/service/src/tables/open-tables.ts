@@ -2,6 +2,7 @@ import type { CheckedQuery } from '@ephoros/core/check';
 import { compileRows, type Statement } from '@ephoros/core/sql';
 import type { TableDescription } from '@ephoros/core/schema';
 import type pg from 'pg';
+import type { Logger } from 'pino';
 import { restrict, type Access } from '../access/index.ts';
 import { readCatalog, type Catalog } from '../catalog/index.ts';
 import {
@@ -10,7 +11,7 @@ import {
   type Configuration,
   type ConfigurationFile,
 } from '../config/index.ts';
-import { rowEncoder } from '../encode/index.ts';
+import { expectTypes, rowEncoder } from '../encode/index.ts';
 import {
   findTable,
   layOut,
@@ -23,7 +24,6 @@ import {
 import {
   connectionShares,
   Database,
-  Failure,
   type Answer,
   type DatabaseBounds,
   type DatabaseOptions,
@@ -81,8 +81,11 @@ export interface Ground {
   readonly catalog: CurrentCatalog;
 }
 
-/** Opens what answers are made from, with its share of the connections. @throws ConfigurationError */
-export function openGround(options: TablesOptions): Ground {
+/**
+ * Opens what answers are made from, with its share of the connections. A catalog that cannot be read
+ * anew is told to the log. @throws ConfigurationError
+ */
+export function openGround(options: TablesOptions, logger?: Logger): Ground {
   const { database: source, configuration, survey, ...bounds } = options;
   // Programs in JavaScript leave out what the types ask for, such as a variable that is not set.
   if (typeof source !== 'string' && typeof (source as unknown) !== 'object') {
@@ -99,9 +102,14 @@ export function openGround(options: TablesOptions): Ground {
   const { workers, background, quick } = connectionShares(whole);
   const database = new Database(workers);
   const surveyor = new LocalSurveyor(new Database(background), new Database(quick), survey);
-  const catalog = new CurrentCatalog(() => readCatalog(database.pool, file));
+  const catalog = new CurrentCatalog(() => readCatalog(database, file), {
+    onFailure: (thrown) => logger?.warn({ err: thrown }, keptCatalog),
+  });
   return { database, surveyor, catalog };
 }
+
+/** What the log says where the catalog cannot be read anew. */
+export const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
 /**
  * Opens a database for programs that answer requests of their own: read a request's parameters,
@@ -124,8 +132,8 @@ export function tablesOver(ground: Ground): Tables {
   };
 }
 
-/** How an answer came about is told by routes alone. */
-const askedParameters = rowsParameters.omit({ explain: true });
+/** How an answer came about, and what was cut of it, is told by routes alone. */
+const askedParameters = rowsParameters.omit({ explain: true, cells: true });
 
 function openTable(
   name: string,
@@ -137,7 +145,8 @@ function openTable(
     try {
       return await database.run(statement, { signal, table: name });
     } catch (thrown) {
-      if (thrown instanceof Failure && thrown.kind === 'changed') current.forget();
+      // Whoever opens the table again finds it as it is by then.
+      await current.renewedAfter(thrown);
       throw thrown;
     }
   };
@@ -154,8 +163,14 @@ function openTable(
     run,
     rows: async (query, signal) => {
       const answer = await run(compile(query), signal);
+      try {
+        expectTypes(answer.types, query.columns, catalog);
+      } catch (thrown) {
+        await current.renewedAfter(thrown);
+        throw thrown;
+      }
       const { rows, next, previous } = layOut(query, query, answer, rowCursor(query));
-      const encode = rowEncoder(query.columns, 'objects');
+      const encode = rowEncoder(query.columns);
       const read = rows.map((row) => JSON.parse(encode(row)) as Record<string, unknown>);
       return { rows: read, next, previous };
     },

@@ -59,7 +59,7 @@ export class TwoExecutors {
     const database = new Database({ url });
     const writer = new pg.Client({ connectionString: url });
     await writer.connect();
-    const catalog = await readCatalog(database.pool, noConfiguration);
+    const catalog = await readCatalog(database, noConfiguration);
     return new TwoExecutors(url, database, catalog, writer, drop);
   }
 
@@ -113,7 +113,7 @@ export class TwoExecutors {
       const table = `${schema}.${name}`;
       const everything = this.check(table, { limit: '1000', sort: 'id' }, new Date());
       const answer = await this.database.run(compileRows(everything, this.catalog.locate));
-      const json = rowsEncoder(everything.columns, 'objects')(answer.rows);
+      const { json } = rowsEncoder(everything)(answer.rows);
       kept.set(table, JSON.parse(json) as MemoryRow[]);
     }
     return kept;

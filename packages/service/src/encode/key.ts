@@ -1,0 +1,48 @@
+import { hasNotation, isWrittenAs } from '@ephoros/core/check';
+import type { ColumnType } from '@ephoros/core/schema';
+
+/**
+ * The other way round of `valueEncoder`: a value as an answer shows it, in PostgreSQL's notation.
+ * Texts are taken as they are, lists and JSON as JSON text. Undefined for what no value of the type
+ * looks like; what still is none the database refuses.
+ */
+export function keyValue(text: string, type: ColumnType): string | undefined {
+  if (text.includes('\0')) return undefined;
+  switch (type.kind) {
+    case 'boolean':
+      return text === 'true' || text === 'false' ? text : undefined;
+    case 'binary':
+      return /^[A-Za-z0-9+/]*={0,2}$/.test(text)
+        ? `\\x${Buffer.from(text, 'base64').toString('hex')}`
+        : undefined;
+    case 'array':
+      return listText(text, type.element);
+    case 'timestamp': {
+      const written = text.replace(/^(\d{4,}-\d\d-\d\d)T/, '$1 ').replace(/Z$/, '+00');
+      return isWrittenAs(written, type) ? written : undefined;
+    }
+    default:
+      return !hasNotation(type) || isWrittenAs(text, type) ? text : undefined;
+  }
+}
+
+function listText(text: string, element: ColumnType): string | undefined {
+  let list: unknown;
+  try {
+    list = JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+  return Array.isArray(list) ? written(list, element) : undefined;
+}
+
+/** A list as PostgreSQL writes it: {"a",NULL}; undefined where an item is no value. */
+function written(list: readonly unknown[], element: ColumnType): string | undefined {
+  const items = list.map((item) => {
+    if (item === null) return 'NULL';
+    if (Array.isArray(item)) return written(item, element);
+    const value = keyValue(typeof item === 'string' ? item : JSON.stringify(item), element);
+    return value === undefined ? undefined : `"${value.replace(/["\\]/g, '\\$&')}"`;
+  });
+  return items.includes(undefined) ? undefined : `{${items.join(',')}}`;
+}
