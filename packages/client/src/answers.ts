@@ -19,6 +19,8 @@ export interface Window {
   readonly cut?: boolean;
   readonly total: number | null;
   readonly totalKind: 'exact' | 'estimate' | 'none';
+  /** Whether the rows are being counted, and nothing may be said of their number until then. */
+  readonly counting?: boolean;
   /** When the rows were counted (RFC 3339), where that was not for this very answer. */
   readonly countedAt?: string;
   /** When the lines were made (RFC 3339), where that was not for this very answer. */

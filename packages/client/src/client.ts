@@ -193,8 +193,8 @@ const orderAndPlace: readonly QueryParameter[] = [
   'before',
 ];
 
-/** Characters of a URL. */
-const mostUrl = 4_000;
+/** Characters of a URL, so that every proxy on the way takes it. */
+const mostUrl = 2_000;
 
 function withParameters(address: string, pairs: readonly Pair[]): string {
   const search = pairs.map(([name, text]) => `${name}=${encodeURIComponent(text)}`).join('&');

@@ -261,9 +261,8 @@ class Remote<Line> implements RemoteRows<Line> {
       const from = index * blockSize;
       if (place.kind === 'offset') this.watch.see(from, answer.window.limit, answer);
       this.keepAnswer(index, place, chain, windowOf(answer, from, blockSize));
-      if (this.known.totalKind === 'estimate' && total === 'estimate' && query.total !== total) {
-        void this.count();
-      }
+      const later = this.known.totalKind === 'estimate' || answer.window.counting === true;
+      if (later && total === 'estimate' && query.total !== total) void this.count();
     } catch (thrown) {
       // Aborted: the block has made room already.
       if (this.blocks.get(index) !== block) return;

@@ -116,8 +116,11 @@ export class LocalAnswers {
       checkGrouping(read, this.description),
     );
     const answer = this.group(checked);
-    const filterOf = lineFilter(asked, checked);
     const above = levelFilter(asked, checked);
+    const ownFilter = lineFilter(asked, checked);
+    // Of lines whose level cannot be said none can be.
+    const filterOf: typeof ownFilter = (value) =>
+      above === 'unspoken' ? undefined : ownFilter(value);
     return {
       table: this.description.name,
       depth: checked.path.length,

@@ -4,7 +4,9 @@ import { conditionOf, parseParameters, withCondition, type Condition } from '@ep
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { isMeasured, isNumeric } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
+import { reader } from '../service.ts';
 import { Histogram } from './histogram.tsx';
+import { MomentInput } from './moment-input.tsx';
 import { ValuesList } from './values-list.tsx';
 import type { View } from './view-state.ts';
 
@@ -56,7 +58,7 @@ interface ConditionEditorProps {
 /** The condition of one column: seen, set and removed. */
 export function ConditionEditor(props: ConditionEditorProps): ReactElement | null {
   const { view, table, column, done } = props;
-  const now = conditionOf(view.query.filter, column);
+  const now = conditionOf(view.query.filter, column, reader.timeZone);
   const kinds = kindsFor(column);
   const [kind, setKind] = useState<Kind | undefined>(
     now !== undefined && now.kind !== 'other' && kinds.includes(now.kind) ? now.kind : kinds[0],
@@ -66,7 +68,7 @@ export function ConditionEditor(props: ConditionEditorProps): ReactElement | nul
   if (!column.filterable || kind === undefined) return null;
 
   const put = (condition: Condition | undefined): void => {
-    const filter = withCondition(view.query.filter, column, condition);
+    const filter = withCondition(view.query.filter, column, condition, reader.timeZone);
     const text = filter && printExpression(filter);
     const problem = text === undefined ? undefined : firstProblem(text, table, view.tables);
     if (problem !== undefined) {
@@ -307,30 +309,21 @@ interface InputProps {
 }
 
 function Input({ label, column: { type }, value, change }: InputProps): ReactElement {
-  const zoned = type.kind === 'timestamp';
   return (
     <label className="flex items-baseline gap-3">
       <span className="w-16 shrink-0 text-faint">{label}</span>
-      <input
-        className="field min-w-0 grow tabular-nums"
-        type={zoned ? 'datetime-local' : type.kind === 'date' ? 'date' : 'text'}
-        inputMode={isNumeric(type) ? 'decimal' : undefined}
-        autoComplete="off"
-        value={zoned ? toLocal(value) : value}
-        onChange={({ target }) => change(zoned ? fromLocal(target.value) : target.value)}
-      />
+      {type.kind === 'timestamp' ? (
+        <MomentInput zone={type.zone ? reader.timeZone : 'UTC'} value={value} change={change} />
+      ) : (
+        <input
+          className="field min-w-0 grow tabular-nums"
+          type={type.kind === 'date' ? 'date' : 'text'}
+          inputMode={isNumeric(type) ? 'decimal' : undefined}
+          autoComplete="off"
+          value={value}
+          onChange={({ target }) => change(target.value)}
+        />
+      )}
     </label>
   );
-}
-
-/** An RFC 3339 timestamp as the reader's clock shows it, for an input. */
-function toLocal(value: string): string {
-  const moment = new Date(value);
-  if (value === '' || Number.isNaN(moment.getTime())) return '';
-  const shifted = new Date(moment.getTime() - moment.getTimezoneOffset() * 60_000);
-  return shifted.toISOString().slice(0, 16);
-}
-
-function fromLocal(value: string): string {
-  return value === '' ? '' : new Date(value).toISOString().replace(/\.000Z$/, 'Z');
 }

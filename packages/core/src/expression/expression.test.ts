@@ -230,7 +230,27 @@ describe('a filter in CQL2 Text', () => {
   });
 
   it('joins long chains without nesting', () => {
-    const chain = Array.from({ length: 3000 }, (_, n) => `a = ${n}`).join(' OR ');
-    expect(read(chain)).toMatchObject({ kind: 'or', operands: { length: 3000 } });
+    const chain = Array.from({ length: 2000 }, (_, n) => `a = ${n}`).join(' OR ');
+    expect(read(chain)).toMatchObject({ kind: 'or', operands: { length: 2000 } });
+  });
+
+  it('bounds what a filter costs: its parts, and how deep its tree is', () => {
+    const code = (source: string): string | undefined => {
+      const result = parseExpression(source);
+      return 'problems' in result ? result.problems[0]?.code : 'read';
+    };
+    const repeated = (count: number, part: string, by: string): string =>
+      Array.from({ length: count }, () => part).join(by);
+    expect(code(repeated(3000, 'a = 1', ' AND '))).toBe('too-many-parts');
+    expect(code(`a = ${repeated(100, '1', ' + ')}`)).toBe('read');
+    expect(code(`a = ${repeated(3000, '1', ' + ')}`)).toBe('nested-too-deep');
+    // Literals of a list are bound together: its own limit holds for them.
+    expect(code(`a IN (${repeated(9_000, '1', ', ')})`)).toBe('read');
+    expect(code(`a IN (${repeated(6_000, 'b', ', ')})`)).toBe('too-many-parts');
+    const json = JSON.stringify({
+      op: 'and',
+      args: Array.from({ length: 3000 }, () => ({ op: '=', args: [{ property: 'a' }, 1] })),
+    });
+    expect(parseExpressionJson(json)).toMatchObject({ problems: [{ code: 'too-many-parts' }] });
   });
 });

@@ -129,3 +129,8 @@ export function childrenOf(expression: Expression): readonly Expression[] {
       throw new Error(`unknown expression ${JSON.stringify(expression satisfies never)}`);
   }
 }
+
+/** Whether an expression is the column of that name, and nothing more. */
+export function isProperty(expression: Expression, name: string): boolean {
+  return expression.kind === 'property' && expression.name === name;
+}

@@ -14,6 +14,7 @@ export {
   call,
   missing,
   childrenOf,
+  isProperty,
   type ArithmeticOperator,
   type Comparator,
   type Expression,

@@ -1,4 +1,5 @@
 import type { FunctionName } from '../check/index.ts';
+import { zoneOffset } from '../moment/index.ts';
 
 const day = 86_400_000;
 
@@ -62,41 +63,5 @@ function weekdayOf(date: Date): number {
 /** What the clocks of a zone show at a moment, as ms that are read as UTC. */
 function wallTime(moment: bigint, zone: string | undefined): number {
   const milliseconds = Number(moment / 1000n) - (moment % 1000n < 0n ? 1 : 0);
-  return zone === undefined ? milliseconds : milliseconds + offsetOf(zone, milliseconds);
-}
-
-const clocks = new Map<string, Intl.DateTimeFormat>();
-
-/** How far the clocks of a zone are ahead of UTC, in ms. */
-function offsetOf(zone: string, milliseconds: number): number {
-  const known = clocks.get(zone);
-  const clock =
-    known ??
-    new Intl.DateTimeFormat('en-US', {
-      timeZone: zone,
-      era: 'short',
-      year: 'numeric',
-      month: 'numeric',
-      day: 'numeric',
-      hour: 'numeric',
-      minute: 'numeric',
-      second: 'numeric',
-      hourCycle: 'h23',
-    });
-  if (known === undefined) clocks.set(zone, clock);
-  const shown: Record<string, string> = {};
-  for (const { type, value } of clock.formatToParts(milliseconds)) shown[type] = value;
-  const [year, month, date, hour, minute, second] = [
-    shown.year,
-    shown.month,
-    shown.day,
-    shown.hour,
-    shown.minute,
-    shown.second,
-  ].map(Number);
-  const wall = new Date(0);
-  wall.setUTCFullYear(shown.era === 'BC' ? 1 - (year ?? 0) : (year ?? 0), (month ?? 1) - 1, date);
-  wall.setUTCHours(hour ?? 0, minute, second);
-  // The clock shows whole seconds.
-  return wall.getTime() - Math.floor(milliseconds / 1000) * 1000;
+  return zone === undefined ? milliseconds : milliseconds + zoneOffset(zone, milliseconds);
 }

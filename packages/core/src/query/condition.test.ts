@@ -34,7 +34,74 @@ const cases: [string, Condition, string][] = [
   ['toll', { kind: 'missing', missing: false }, 'toll IS NOT NULL'],
 ];
 
+/** What a reader in a zone sets on a timestamp, and what is asked. */
+const moments: [string, string, Condition, string][] = [
+  [
+    'passed_at',
+    'UTC',
+    { kind: 'equals', value: '2020-07-01' },
+    "passed_at >= DATE('2020-07-01') AND passed_at < DATE('2020-07-02')",
+  ],
+  ['passed_at', 'UTC', { kind: 'range', to: '2020-07-31' }, "passed_at < DATE('2020-08-01')"],
+  [
+    'passed_at',
+    'Europe/Paris',
+    { kind: 'equals', value: '2020-07-01' },
+    "passed_at >= TIMESTAMP('2020-06-30T22:00:00Z') AND passed_at < TIMESTAMP('2020-07-01T22:00:00Z')",
+  ],
+  [
+    'passed_at',
+    'Europe/Paris',
+    { kind: 'range', from: '2020-03-29', to: '2020-03-29' },
+    "passed_at >= TIMESTAMP('2020-03-28T23:00:00Z') AND passed_at < TIMESTAMP('2020-03-29T22:00:00Z')",
+  ],
+  // The clocks leave midnight out on this day.
+  [
+    'passed_at',
+    'America/Sao_Paulo',
+    { kind: 'range', from: '2017-10-15' },
+    "passed_at >= TIMESTAMP('2017-10-15T03:00:00Z')",
+  ],
+  [
+    'passed_at',
+    'Europe/Paris',
+    { kind: 'range', from: '2020-07-01', to: '2020-07-02T08:00:00Z' },
+    "passed_at >= TIMESTAMP('2020-06-30T22:00:00Z') AND passed_at <= TIMESTAMP('2020-07-02T08:00:00Z')",
+  ],
+  // A column without a zone has the same clock everywhere.
+  [
+    'logged',
+    'Europe/Paris',
+    { kind: 'equals', value: '2020-07-01' },
+    "logged >= DATE('2020-07-01') AND logged < DATE('2020-07-02')",
+  ],
+  [
+    'logged',
+    'Europe/Paris',
+    { kind: 'range', from: '2020-07-01T10:00:00Z' },
+    "logged >= TIMESTAMP('2020-07-01T10:00:00Z')",
+  ],
+];
+
 describe('the condition of one column', () => {
+  it.each(moments)('of %s in %s: %j is %s, and is read back', (name, zone, condition, text) => {
+    const column = columnNamed(name);
+    const written = withCondition(undefined, column, condition, zone);
+    expect(written && printExpression(written)).toBe(text);
+    const { kind, ...rest } = condition;
+    const day = 'from' in rest && rest.from !== undefined && rest.from === rest.to;
+    const expected = day ? { kind: 'equals', value: rest.from } : { kind, ...rest };
+    expect(conditionOf(filter(text), column, zone)).toEqual(expected);
+  });
+
+  it('of a midnight alone is no day', () => {
+    const column = columnNamed('passed_at');
+    expect(conditionOf(filter("passed_at = DATE('2020-07-01')"), column)).toEqual({ kind: 'other' });
+    expect(conditionOf(filter("passed_at <= DATE('2020-07-01')"), column)).toEqual({
+      kind: 'other',
+    });
+  });
+
   it.each(cases)('of %s %j is written %s and read back', (name, condition, text) => {
     const column = columnNamed(name);
     const written = withCondition(undefined, column, condition);

@@ -2,16 +2,19 @@ import {
   and,
   childrenOf,
   compare,
+  isProperty,
   number,
   property,
   text,
   type Expression,
 } from '../expression/index.ts';
 import { isNumeric, type ColumnDescription } from '../schema/index.ts';
+import { readMoments, writeMoments } from './moments.ts';
 
 /**
  * What a reader may set for one column from its header. Values are in the notation of the
  * filter language without its quotes: `12.50`, `disputed`, `2024-02-29`, an RFC 3339 timestamp.
+ * Of a timestamp a day is the whole day, as the reader's clock has it.
  */
 export type Condition =
   | { readonly kind: 'equals'; readonly value: string }
@@ -26,15 +29,27 @@ export type Condition =
 
 const nowhere = { start: 0, end: 0 };
 
-/** What a filter says about a column, in a term of its own beside all others. */
+/**
+ * What a filter says about a column, in terms of its own beside all others. `zone` is the reader's
+ * time zone (IANA), UTC by default.
+ */
 export function conditionOf(
   filter: Expression | undefined,
-  { name }: ColumnDescription,
+  column: ColumnDescription,
+  zone = 'UTC',
 ): Condition | undefined {
+  const { name } = column;
   const terms = termsOf(filter).filter((term) => mentions(term, name));
-  const [only] = terms;
-  if (only === undefined) return undefined;
-  return (terms.length === 1 ? readTerm(only, name) : undefined) ?? { kind: 'other' };
+  const [first, second] = terms;
+  if (first === undefined) return undefined;
+  if (terms.length > 2) return { kind: 'other' };
+  if (column.type.kind === 'timestamp') {
+    const ofMoments = readMoments(terms, column, zone);
+    if (ofMoments !== undefined) return ofMoments;
+    const read = second === undefined && first.kind !== 'between' ? readTerm(first, name) : undefined;
+    return read?.kind === 'missing' || read?.kind === 'oneOf' ? read : { kind: 'other' };
+  }
+  return (second === undefined ? readTerm(first, name) : undefined) ?? { kind: 'other' };
 }
 
 /** The filter with all that it says about the column replaced by a condition, or removed. */
@@ -42,13 +57,14 @@ export function withCondition(
   filter: Expression | undefined,
   column: ColumnDescription,
   condition: Condition | undefined,
+  zone = 'UTC',
 ): Expression | undefined {
   const terms = termsOf(filter);
   const place = terms.findIndex((term) => mentions(term, column.name));
   const kept = terms.filter((term) => !mentions(term, column.name));
-  const term = condition && writeTerm(condition, column);
+  const written = condition === undefined ? [] : writeTerms(condition, column, zone);
   // A changed condition keeps its place in the sentence.
-  if (term) kept.splice(place === -1 ? kept.length : place, 0, term);
+  kept.splice(place === -1 ? kept.length : place, 0, ...written);
   return and(kept);
 }
 
@@ -68,28 +84,28 @@ function readTerm(term: Expression, name: string): Condition | undefined {
     case 'property':
       return { kind: 'equals', value: 'true' };
     case 'isNull':
-      return isColumn(term.operand, name) ? { kind: 'missing', missing: true } : undefined;
+      return isProperty(term.operand, name) ? { kind: 'missing', missing: true } : undefined;
     case 'not': {
       const { operand } = term;
-      if (isColumn(operand, name)) return { kind: 'equals', value: 'false' };
-      if (operand.kind !== 'isNull' || !isColumn(operand.operand, name)) return undefined;
+      if (isProperty(operand, name)) return { kind: 'equals', value: 'false' };
+      if (operand.kind !== 'isNull' || !isProperty(operand.operand, name)) return undefined;
       return { kind: 'missing', missing: false };
     }
     case 'comparison': {
       const value = literalText(term.right);
-      if (!isColumn(term.left, name) || value === undefined) return undefined;
+      if (!isProperty(term.left, name) || value === undefined) return undefined;
       if (term.comparator === '=') return { kind: 'equals', value };
       if (term.comparator === '>=') return { kind: 'range', from: value };
       return term.comparator === '<=' ? { kind: 'range', to: value } : undefined;
     }
     case 'between': {
       const [from, to] = [literalText(term.low), literalText(term.high)];
-      if (!isColumn(term.operand, name) || from === undefined || to === undefined) return undefined;
+      if (!isProperty(term.operand, name) || from === undefined || to === undefined) return undefined;
       return { kind: 'range', from, to };
     }
     case 'in': {
       const values = term.members.flatMap((member) => literalText(member) ?? []);
-      const whole = values.length === term.members.length && isColumn(term.operand, name);
+      const whole = values.length === term.members.length && isProperty(term.operand, name);
       return whole ? { kind: 'oneOf', values } : undefined;
     }
     case 'like':
@@ -109,11 +125,23 @@ export function readContains(
   const [column] = operand.args;
   const [literal] = pattern.args;
   if (operand.name !== 'casei' || pattern.name !== 'casei') return undefined;
-  if (column === undefined || !isColumn(column, name) || literal?.kind !== 'text') return undefined;
+  if (column === undefined || !isProperty(column, name) || literal?.kind !== 'text') return undefined;
   const inner = /^%((?:[^%_\\]|\\[%_\\])*)%$/s.exec(literal.value)?.[1];
   return inner === undefined
     ? undefined
     : { kind: 'contains', value: inner.replace(/\\([%_\\])/g, '$1') };
+}
+
+function writeTerms(
+  condition: Condition,
+  column: ColumnDescription,
+  zone: string,
+): readonly Expression[] {
+  const ofMoments = column.type.kind === 'timestamp';
+  if (ofMoments && (condition.kind === 'equals' || condition.kind === 'range')) {
+    return writeMoments(condition, column, zone);
+  }
+  return [writeTerm(condition, column)].filter((term) => term !== undefined);
 }
 
 function writeTerm(condition: Condition, column: ColumnDescription): Expression | undefined {
@@ -159,10 +187,6 @@ function literal(value: string, { type }: ColumnDescription): Expression {
     return { kind: value.includes('T') ? 'timestamp' : 'date', value, span: nowhere };
   }
   return text(value);
-}
-
-function isColumn(expression: Expression, name: string): boolean {
-  return expression.kind === 'property' && expression.name === name;
 }
 
 function literalText(expression: Expression): string | undefined {

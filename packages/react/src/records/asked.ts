@@ -11,11 +11,12 @@ export function askedBy(
   base: WrittenQuery,
   columns: readonly ColumnDescription[],
   names: readonly string[] | undefined,
+  timeZone: string,
 ): WrittenQuery {
   let { filter } = base;
   for (const column of columns) {
     const condition = conditions[column.name];
-    const term = condition && withCondition(undefined, column, condition);
+    const term = condition && withCondition(undefined, column, condition, timeZone);
     if (term !== undefined) filter = joinFilters(filter, term);
   }
   const words = parseSearch(search);

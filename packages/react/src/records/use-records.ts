@@ -53,7 +53,11 @@ export interface RecordsOptions extends StateOptions {
   readonly rowKey?: readonly string[] | undefined;
   /** By page, or by scrolling through all rows; by page by default. */
   readonly reading?: 'pages' | 'scroll' | undefined;
+  /** The IANA time zone whose days conditions mean; the reader's own by default. */
+  readonly timeZone?: string | undefined;
 }
+
+const ownTimeZone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 /** A header cell: what it says, and how its column is sorted. */
 export interface Header {
@@ -155,7 +159,8 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
   // What there is not was told; the rest is shown all the same.
   const there = options.client === undefined ? options.columns : columns.map(({ name }) => name);
   const asked = options.columns && there && [...new Set([...there, ...key])];
-  const query = askedBy(state, base, columns, asked);
+  const { timeZone = ownTimeZone } = options;
+  const query = askedBy(state, base, columns, asked, timeZone);
   const chosen = state.pageSize > 0 ? state.pageSize : base.limit;
   const size = chosen ?? description?.pageSizes[0] ?? 50;
   // The same question is the same source, however often it is put together.

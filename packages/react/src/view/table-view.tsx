@@ -105,7 +105,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
   );
   const [begin] = useState(() => beginning(definitions, props.defaultState));
   const records = useRecordsOf(
-    { ...props, reading, columns: names, described, defaultState: begin },
+    { ...props, timeZone, reading, columns: names, described, defaultState: begin },
     // The table looks at what is in view.
     false,
   );

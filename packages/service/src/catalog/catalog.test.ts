@@ -88,7 +88,7 @@ describe('values of every type', () => {
       expect(column('short').type).toEqual({ kind: 'text', maxLength: 5 });
       expect(column('place')).toMatchObject({
         type: { kind: 'opaque', name: 'point' },
-        filterable: false,
+        filterable: true,
         sortable: false,
       });
       expect(column('range')).toMatchObject({ type: { kind: 'range' }, encoding: 'string' });

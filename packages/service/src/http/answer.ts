@@ -128,6 +128,7 @@ function encodeRows(
     ...(cut === true ? { cut } : {}),
     total: total?.rows ?? null,
     totalKind: total?.kind ?? 'none',
+    ...(total === undefined && query.total !== 'none' ? { counting: true } : {}),
     ...(countedAt === undefined ? {} : { countedAt: new Date(countedAt).toISOString() }),
     links: linkPlaces(linked),
   };

@@ -1,6 +1,11 @@
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { startService, type TestService } from '../testing/service.ts';
+import {
+  conditionOfLine,
+  rowsPath,
+  startService,
+  type TestService,
+} from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
 
@@ -54,7 +59,15 @@ describe('groups over HTTP', () => {
       { name: 'avg(wait_minutes)', label: 'Average of wait minutes', type: { kind: 'numeric' } },
     ]);
     const [first] = body.groups;
-    const inside = await service.get(first.links.groups);
+    const inside = await service.get(
+      path('groups', {
+        group: 'lock.canal.name,status',
+        aggregate: 'sum(toll),avg(wait_minutes)',
+        sort: '-sum(toll)',
+        path: JSON.stringify([first.value]),
+      }),
+    );
+    expect(inside.body.path).toEqual([first.value]);
     expect(inside.body.depth).toBe(1);
     expect(inside.body.groups).toHaveLength(first.below);
     const counts = inside.body.groups.map(({ count }: any) => count);
@@ -66,10 +79,12 @@ describe('groups over HTTP', () => {
       path: JSON.stringify([first.value]),
     });
     expect(byPath.groups.map(({ count }: any) => count)).toEqual(counts);
-    for (const line of [first, inside.body.groups[0]]) {
-      const linked = await service.get(`${line.links.rows}&limit=1`);
-      expect(linked.body.window.total).toBe(line.count);
-      const filtered = await service.get(path('rows', { filter: line.filter, limit: '1' }));
+    for (const [answer, line] of [
+      [body, first],
+      [inside.body, inside.body.groups[0]],
+    ]) {
+      const filter = conditionOfLine(answer, line);
+      const filtered = await service.get(path('rows', { filter, limit: '1' }));
       expect(filtered.body.window.total).toBe(line.count);
     }
   });
@@ -125,7 +140,9 @@ describe('groups over HTTP', () => {
          where toll > 100 and note ilike '%a%' group by 1 order by 1`,
     );
     expect(body.groups.map(({ value, count }: any) => ({ value, count }))).toEqual(rows);
-    expect(body.groups[0].links.rows).toContain('search=a');
+    // Said once, and not by every line.
+    expect(body.filter).toBe('toll > 100');
+    expect(body.groups[0].filter).not.toContain('toll');
   });
 
   it('are by parts of dates in a named time zone, and by calendar months there', async () => {
@@ -141,7 +158,8 @@ describe('groups over HTTP', () => {
     expect(month.filter).toMatch(
       /^passed_at >= DATE\('....-..-..'\) AND passed_at < DATE\(.*\) AND BIN\(passed_at, 'P1M'/,
     );
-    const { body: within } = await service.get(`${month.links.rows}&limit=1`);
+    const filter = conditionOfLine(months, month);
+    const { body: within } = await service.get(path('rows', { filter, limit: '1' }));
     expect(within.window.total).toBe(month.count);
   });
 
@@ -364,13 +382,13 @@ describe('groups of values of every kind', () => {
       for (const { name } of description.columns) {
         const { body } = await service.get(`/api/tables/kinds/groups?group=${name}&limit=100`);
         let rows = 0;
-        for (const { value, count, filter, links } of body.groups) {
+        for (const { value, count, filter } of body.groups) {
           rows += count;
           if (filter === null) {
             expect(String(value)).toMatch(/NaN|inf|BC|^P.*-/i);
             continue;
           }
-          const selected = await service.get(`${links.rows}&limit=1`);
+          const selected = await service.get(rowsPath('kinds', { filter, limit: '1' }));
           expect({ name, value, count: selected.body.window.total }).toEqual({
             name,
             value,
@@ -379,11 +397,16 @@ describe('groups of values of every kind', () => {
         }
         expect(rows).toBe(60);
       }
-      // Every value leads further down by its link, in whatever spelling it has.
+      // Every value leads further down by the path, in whatever spelling it has.
       for (const { name } of description.columns.slice(1)) {
         const { body } = await service.get(`/api/tables/kinds/groups?group=${name},id`);
-        for (const { count, links } of body.groups) {
-          const inside = await service.get(links.groups);
+        for (const { count, value } of body.groups) {
+          const inside = await service.get(
+            `/api/tables/kinds/groups?${new URLSearchParams({
+              group: `${name},id`,
+              path: JSON.stringify([value]),
+            }).toString()}`,
+          );
           expect({ name, lines: inside.body.window?.total }).toEqual({ name, lines: count });
         }
       }

@@ -8,7 +8,7 @@ import {
   type CheckedLevel,
 } from '@ephoros/core/check';
 import { parsePath, printExpression, printPath, type PathValue } from '@ephoros/core/expression';
-import { termOf, type Query } from '@ephoros/core/query';
+import { termOf } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { compileGroups } from '@ephoros/core/sql';
 import { valueEncoder } from '../encode/index.ts';
@@ -51,9 +51,10 @@ export async function answerGroups(
       ? await explain(query, lines.statement, database, { signal, table: description.name })
       : undefined;
   const json = timings.during('encode', () => {
-    const groups = encodeLines(query, checked, lines.window.rows);
     const { levels, path, aggregates } = checked;
     const above = levelFilter(query, checked);
+    const filterOf = above === 'unspoken' ? nothing : lineFilter(query, checked);
+    const groups = encodeLines(filterOf, checked, lines.window.rows);
     const head = JSON.stringify({
       table: description.name,
       depth: path.length,
@@ -161,14 +162,18 @@ function encodeAggregates(aggregates: readonly CheckedAggregate[]): (row: Row) =
   return (row) => `{${encoders.map((encode) => encode(row)).join(',')}}`;
 }
 
+/** Of lines whose level cannot be said none can be. */
+function nothing(): undefined {
+  return undefined;
+}
+
 function encodeLines(
-  query: Query,
+  filterOf: ReturnType<typeof lineFilter>,
   checked: CheckedGrouping,
   rows: readonly Row[],
 ): readonly string[] {
   const level = checked.levels[checked.path.length];
   if (level === undefined) return [];
-  const filterOf = lineFilter(query, checked);
   const value = lineValue(level);
   const aggregates = encodeAggregates(checked.aggregates);
   return rows.map((row) => {

@@ -27,6 +27,7 @@ describe('rows over HTTP', () => {
       count: 20,
       total: passages,
       totalKind: 'exact',
+      links: { first: 'page=1', previous: 'page=2', next: 'page=4', last: 'page=1000' },
     });
     expect(body.rows).toHaveLength(20);
     expect(Object.keys(body.rows[0])).toEqual(body.columns);

@@ -18,6 +18,7 @@ import fc from 'fast-check';
 import { valueEncoder } from '../encode/index.ts';
 import { answerGroups } from '../http/groups.ts';
 import { LocalSurveyor } from '../survey/index.ts';
+import { conditionOfLine } from '../testing/service.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, worlds } from '../testing/worlds.ts';
 import { Timings, layOut, lineCursor } from '../question/index.ts';
@@ -189,6 +190,7 @@ describe('groups in PostgreSQL and in memory', () => {
     parameters: Parameters,
   ): Promise<{
     groups: readonly (MemoryGroup & { filter: string | null })[];
+    filter: string | null;
     next: string | null;
   }> {
     const description = both.catalog.describe(table);
@@ -240,8 +242,9 @@ describe('groups in PostgreSQL and in memory', () => {
             const served = await fromService(table, parameters);
             expect(served.groups.map(comparable)).toEqual(ours.groups.map(comparable));
             expect(served.next === null).toBe(ours.next === null);
-            for (const { filter, count, value } of served.groups) {
-              if (filter === null) continue;
+            for (const { filter: own, count, value } of served.groups) {
+              if (own === null) continue;
+              const filter = conditionOfLine(served, { filter: own });
               const selecting = both.check(table, { filter, limit: '1000' }, now);
               const counted = await both.database.run(compileCount(selecting, both.catalog.locate));
               expect({ filter, value, count: Number(counted.rows[0]?.[0]) }).toEqual({

@@ -59,7 +59,8 @@ export class LocalSurveyor implements Surveyor {
   private readonly options: Required<SurveyorOptions>;
   private readonly changes: Changes;
   private readonly totals: Totals;
-  private readonly surveys: LRUCache<string, Survey>;
+  /** Each in a box of its own: a new one has its room counted anew. */
+  private readonly surveys: LRUCache<string, { readonly survey: Survey }>;
   private readonly waiting: Survey[] = [];
   private underWay = 0;
   private readonly sweeper: ReturnType<typeof setInterval>;
@@ -87,8 +88,8 @@ export class LocalSurveyor implements Surveyor {
       ttl: forgottenAfter,
       updateAgeOnGet: true,
       perf: { now },
-      sizeCalculation: sizeOf,
-      dispose: (survey) => this.drop(survey),
+      sizeCalculation: ({ survey }) => sizeOf(survey),
+      dispose: ({ survey }) => this.drop(survey),
       noDisposeOnSet: true,
     });
     this.changes = new Changes(quick, now);
@@ -126,7 +127,7 @@ export class LocalSurveyor implements Surveyor {
         changes: undefined,
         making: undefined,
       };
-      this.surveys.set(question.key, survey);
+      this.surveys.set(question.key, { survey });
       this.queue(survey);
     }
     return Promise.resolve();
@@ -149,7 +150,7 @@ export class LocalSurveyor implements Surveyor {
   }
 
   private touch(key: string): Survey | undefined {
-    const survey = this.surveys.get(key);
+    const survey = this.surveys.get(key)?.survey;
     if (survey !== undefined) survey.asked = this.options.now();
     return survey;
   }
@@ -184,7 +185,7 @@ export class LocalSurveyor implements Surveyor {
 
   /** Whether a survey is still kept, and nothing is done about it. */
   private isIdle(survey: Survey): boolean {
-    return survey.making === undefined && this.surveys.peek(survey.question.key) === survey;
+    return survey.making === undefined && this.surveys.peek(survey.question.key)?.survey === survey;
   }
 
   private queue(survey: Survey): void {
@@ -201,7 +202,6 @@ export class LocalSurveyor implements Surveyor {
     void this.make(survey, survey.making.signal).finally(() => {
       survey.making = undefined;
       this.underWay -= 1;
-      this.weigh(survey);
       this.next();
     });
   }
@@ -240,6 +240,7 @@ export class LocalSurveyor implements Surveyor {
       survey.posts = posts;
       survey.changes = changes;
       survey.complete = true;
+      this.weigh(survey);
       const took = this.options.now() - begun;
       if (total !== undefined) {
         const at = begun + took;
@@ -274,7 +275,7 @@ export class LocalSurveyor implements Surveyor {
   private sweep(): void {
     const { now, interest } = this.options;
     this.surveys.purgeStale();
-    for (const survey of [...this.surveys.values()]) {
+    for (const { survey } of [...this.surveys.values()]) {
       if (survey.making === undefined || now() - survey.asked < interest) continue;
       this.drop(survey);
       if (!survey.complete) this.surveys.delete(survey.question.key);
@@ -294,7 +295,7 @@ export class LocalSurveyor implements Surveyor {
   /** Has a survey's room counted anew; the one that was asked for longest ago goes where none is left. */
   private weigh(survey: Survey): void {
     const { key } = survey.question;
-    if (this.surveys.peek(key) === survey) this.surveys.set(key, survey);
+    if (this.surveys.peek(key)?.survey === survey) this.surveys.set(key, { survey });
   }
 }
 

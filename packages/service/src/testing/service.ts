@@ -59,3 +59,11 @@ export function rowsPath(table: string, parameters: Readonly<Record<string, stri
   const search = new URLSearchParams(parameters).toString();
   return `/api/tables/${encodeURIComponent(table)}/rows${search === '' ? '' : `?${search}`}`;
 }
+
+/** What selects the rows of a line: what all lines of its answer meet, and its own condition. */
+export function conditionOfLine(
+  { filter: above }: { readonly filter: string | null },
+  { filter }: { readonly filter: string | null },
+): string {
+  return [above, filter].flatMap((one) => (one === null ? [] : [`(${one})`])).join(' AND ');
+}
