@@ -56,9 +56,10 @@ export default {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '/dist/' },
     tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.base.json' },
     enhancedResolveOptions: {
       exportsFields: ['exports'],
-      conditionNames: ['ephoros-source', 'import', 'types', 'default'],
+      conditionNames: ['import', 'types', 'default'],
       extensions: ['.ts', '.tsx', '.mjs', '.js'],
     },
   },

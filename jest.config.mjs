@@ -1,8 +1,12 @@
 /** @type {import('jest').Config} */
 export default {
   testEnvironment: 'node',
-  testEnvironmentOptions: {
-    customExportConditions: ['ephoros-source', 'node', 'require', 'default'],
+  // The packages as they are written, and not as they were built.
+  moduleNameMapper: {
+    '^@ephoros/core/(.*)$': '<rootDir>/packages/core/src/$1/index.ts',
+    '^@ephoros/client/local$': '<rootDir>/packages/client/src/local/index.ts',
+    '^@ephoros/(client|react|service)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@ephoros/demo$': '<rootDir>/demo/src/index.ts',
   },
   testMatch: [
     '<rootDir>/{packages/*,demo,bench}/src/**/*.test.{ts,tsx}',

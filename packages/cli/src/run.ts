@@ -14,6 +14,7 @@ import { explainRefusal } from './output/refusal.ts';
 import { QuestionError } from './request.ts';
 import type { Terminal } from './terminal.ts';
 import { version } from './version.ts';
+import { lines } from './output/plain.ts';
 
 /** What a script can tell apart. */
 const exitCodes = {
@@ -38,6 +39,8 @@ const codesByKind = {
 const codesByName: Readonly<Record<string, number>> = {
   ConfigurationError: exitCodes.usage,
   PortTakenError: exitCodes.usage,
+  UnprotectedError: exitCodes.usage,
+  MissingPartError: exitCodes.usage,
   ClusterError: exitCodes.away,
   Failure: exitCodes.away,
 };
@@ -108,6 +111,6 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     name === 'Failure' && cause instanceof Error
       ? `the database cannot be used: ${cause.message}`
       : message;
-  stderr.write(`ephoros: ${said}\n`);
+  stderr.write(`ephoros: ${lines(said)}\n`);
   return codesByName[name] ?? exitCodes.failure;
 }

@@ -247,14 +247,17 @@ class Remote<Line> implements RemoteRows<Line> {
   }
 
   private async fetchBlock(index: number, { place, chain }: Asked): Promise<void> {
-    const { ask, query, blockSize } = this.options;
+    const { query, blockSize } = this.options;
     const controller = new AbortController();
     const block: Block<Line> = { kind: 'loading', controller, chain };
     this.blocks.set(index, block);
     const isFirst = this.known.total === undefined;
     const total = isFirst && query.total !== 'none' ? 'estimate' : 'none';
     try {
-      const answer = await ask({ ...query, limit: blockSize, place, total }, controller.signal);
+      const answer = await this.askWhole(
+        { ...query, limit: blockSize, place, total },
+        controller.signal,
+      );
       if (this.blocks.get(index) !== block) return;
       this.failures = 0;
       this.fetched += answer.rows.length;
@@ -316,6 +319,31 @@ class Remote<Line> implements RemoteRows<Line> {
     this.pausing = undefined;
     this.load();
     this.tell();
+  }
+
+  /** A window with all its rows: one that was cut, for its many bytes, is asked for further on. */
+  private async askWhole(
+    query: WrittenQuery & { readonly limit: number; readonly place: Place },
+    signal: AbortSignal,
+  ): Promise<WindowAnswer<Line>> {
+    const { ask } = this.options;
+    let answer = await ask(query, signal);
+    const back = query.place.kind === 'before';
+    for (;;) {
+      const { rows, window } = answer;
+      const token = back ? answer.previous : answer.next;
+      const left = query.limit - rows.length;
+      if (window.cut !== true || token === null || left <= 0) return answer;
+      const place: Place = { kind: back ? 'before' : 'after', token };
+      const more = await ask({ ...query, limit: left, place, total: 'none' }, signal);
+      if (more.rows.length === 0) return answer;
+      answer = {
+        rows: back ? [...more.rows, ...rows] : [...rows, ...more.rows],
+        window: { ...window, count: rows.length + more.rows.length, cut: more.window.cut === true },
+        next: back ? answer.next : more.next,
+        previous: back ? more.previous : answer.previous,
+      };
+    }
   }
 
   /** Asks for the exact total until it is there. */

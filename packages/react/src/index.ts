@@ -1,3 +1,5 @@
+'use client';
+
 /** Hooks and a table component over row sources. */
 export { useSource } from './use-source.ts';
 export { RecordTable, type RecordTableProps, type TableHandle } from './table/record-table.tsx';
@@ -8,6 +10,7 @@ export type { RulerContent } from './ruler/ruler.tsx';
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
 export { isEndAligned, widthOf } from './format/layout.ts';
 export { useClosing } from './use-closing.ts';
+export { Boundary } from './view/boundary.tsx';
 export { TableView, type TableViewProps } from './view/table-view.tsx';
 export type { ColumnDefinition } from './view/column-definition.ts';
 export {

@@ -27,6 +27,9 @@ export {
 } from './tables/index.ts';
 export {
   createApplication,
+  createLogger,
+  refuseUnprotected,
+  type LogLevel,
   createRouter,
   look,
   serve,

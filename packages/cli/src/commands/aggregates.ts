@@ -5,6 +5,7 @@ import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption, withFormats, withMatch } from './options.ts';
+import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
@@ -13,6 +14,7 @@ interface Options {
   readonly aggregate?: string;
   readonly json?: boolean;
   readonly csv?: boolean;
+  readonly formulas?: boolean;
 }
 
 /** `ephoros aggregates TABLE` */
@@ -29,15 +31,15 @@ Examples:
   ephoros aggregates passages --aggregate "count(),sum(toll),avg(wait_minutes)"
   ephoros aggregates passages --aggregate "median(toll)" --filter "status = 'disputed'" --json`,
     )
-    .action(async (table: string, { url, json, csv: asCsv, ...parameters }: Options) => {
+    .action(async (table: string, { url, json, csv: asCsv, formulas, ...parameters }: Options) => {
       const { answer, text } = await ask(url, table, 'aggregates', { ...parameters });
       const { aggregates, values } = answer as AggregatesAnswer;
       if (json === true) {
-        terminal.stdout.write(`${text}\n`);
+        terminal.stdout.write(`${plainJson(text)}\n`);
         return;
       }
       if (asCsv === true) {
-        terminal.stdout.write(csv(aggregates, [values]));
+        terminal.stdout.write(csv(aggregates, [values], terminal, { formulas }));
         return;
       }
       const columns = [

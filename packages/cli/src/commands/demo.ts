@@ -7,6 +7,7 @@ import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
 import { wholeNumber } from './options.ts';
 import { untilStopped } from './until-stopped.ts';
+import { part } from './parts.ts';
 
 interface Options {
   readonly passages: number;
@@ -38,7 +39,10 @@ export function demoCommand(terminal: Terminal): Command {
     )
     .action(async (options: Options) => {
       // Loaded here only: questions to a service do without.
-      const { makeScenario, startCluster } = await import('@ephoros/demo');
+      const { makeScenario, startCluster } = await part(
+        '@ephoros/demo',
+        () => import('@ephoros/demo'),
+      );
       const progress = progressOn(terminal);
       // A signal during the preparations ends them with everything stopped, too.
       const stopped = untilStopped();
@@ -79,13 +83,16 @@ async function serveDemo(
   url: string,
   progress: Progress,
 ): Promise<RunningService> {
-  const [{ PortTakenError, readConfiguration, serve }, { configurationFile, pictures }, { pino }] =
-    await Promise.all([import('@ephoros/service'), import('@ephoros/demo'), import('pino')]);
+  const { createLogger, PortTakenError, readConfiguration, serve } = await part(
+    '@ephoros/service',
+    () => import('@ephoros/service'),
+  );
+  const { configurationFile, pictures } = await import('@ephoros/demo');
   const folder = consoleFolder();
   const options: ServeOptions = {
     database: { url },
     configuration: await readConfiguration(configurationFile),
-    logger: pino({ level: 'warn' }),
+    logger: createLogger('warn'),
     version,
     beside: { '/demo/boats': pictures() },
     ...(folder === undefined ? {} : { consoleFolder: folder }),

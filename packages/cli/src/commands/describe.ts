@@ -3,6 +3,7 @@ import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, urlOption } from './options.ts';
+import { plain, plainJson } from '../output/plain.ts';
 
 /** `ephoros describe TABLE` */
 export function describeCommand(terminal: Terminal): Command {
@@ -18,7 +19,7 @@ export function describeCommand(terminal: Terminal): Command {
     .action(async (table: string, options: { url: string; json?: boolean }) => {
       const description = await clientFor(options).describe(table);
       if (options.json) {
-        terminal.stdout.write(`${JSON.stringify(description, null, 2)}\n`);
+        terminal.stdout.write(`${plainJson(JSON.stringify(description, null, 2))}\n`);
         return;
       }
       const { title, kind, key, defaultSort, rowCap, comment, remarks } = description;
@@ -50,6 +51,6 @@ export function describeCommand(terminal: Terminal): Command {
         { name: 'uses', label: 'For', right: false },
         { name: 'comment', label: 'Remark', right: false },
       ];
-      terminal.stdout.write(`${lines.join('\n')}\n\n${drawTable(columns, rows, terminal)}`);
+      terminal.stdout.write(`${lines.map(plain).join('\n')}\n\n${drawTable(columns, rows, terminal)}`);
     });
 }

@@ -3,6 +3,7 @@ import { drawTable } from '../output/table.ts';
 import { ask, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption, withQuestion } from './options.ts';
+import { lines as plainLines, plainJson } from '../output/plain.ts';
 
 interface Explanation {
   readonly query: Readonly<Record<string, string>>;
@@ -50,14 +51,16 @@ Examples:
       });
       const { explanation } = answer as { explanation: Explanation };
       terminal.stdout.write(
-        json === true ? `${JSON.stringify(explanation, null, 2)}\n` : tell(explanation, terminal),
+        json === true
+          ? `${plainJson(JSON.stringify(explanation, null, 2))}\n`
+          : tell(explanation, terminal),
       );
     });
 }
 
 function tell(explanation: Explanation, terminal: Terminal): string {
   const { query, filter, sql, parameters, paths = {}, indexes, steps } = explanation;
-  const said = Object.entries(query).map(([name, text]) => `  ${name}=${text}`);
+  const said = Object.entries(query).map(([name, value]) => `  ${name}=${value}`);
   const bound = parameters.map((value, index) => `  $${index + 1} = ${JSON.stringify(value)}`);
   const ways = Object.entries(paths).map(([name, way]) => `  ${name}: ${way}`);
   const columns = [
@@ -76,5 +79,6 @@ function tell(explanation: Explanation, terminal: Terminal): string {
     ['SQL', `  ${sql}`, ...bound],
     ['Ways taken', ...ways, `  indexes: ${indexes.join(', ') || 'none'}`],
   ];
-  return `${parts.map((part) => part.join('\n')).join('\n\n')}\n\n${drawTable(columns, lines, terminal)}`;
+  const text = plainLines(parts.map((part) => part.join('\n')).join('\n\n'));
+  return `${text}\n\n${drawTable(columns, lines, terminal)}`;
 }

@@ -1,11 +1,12 @@
 import type { GroupLine, GroupsAnswer, Row } from '@ephoros/client';
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
 import { Command } from 'commander';
-import { csv } from '../output/csv.ts';
+import { csv, type CsvOptions } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import { ask, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption, wholeNumber, withFormats, withMatch, withPlace } from './options.ts';
+import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
@@ -15,6 +16,7 @@ interface Options {
   readonly depth: number;
   readonly json?: boolean;
   readonly csv?: boolean;
+  readonly formulas?: boolean;
   readonly [parameter: string]: string | number | boolean | undefined;
 }
 
@@ -50,21 +52,22 @@ Examples:
   ephoros groups boats --group "hull,initial(name)" --depth 2 --csv > boats.csv`,
     )
     .action(async (table: string, options: Options) => {
-      const { url, depth, json, csv: asCsv, ...rest } = options;
+      const { url, depth, json, csv: asCsv, formulas, ...rest } = options;
       // All other options are parameters, which are texts.
       const parameters = rest as TypedParameters;
       const first = await ask(url, table, 'groups', parameters);
       const answer = first.answer as GroupsAnswer;
       const deepest = Math.min(depth, answer.levels.length - answer.depth);
       if (json === true && deepest === 1) {
-        terminal.stdout.write(`${first.text}\n`);
+        terminal.stdout.write(`${plainJson(first.text)}\n`);
         return;
       }
       const branches = await grow(answer, deepest, (path) => below(url, table, parameters, path));
       const read = { answer, branches };
       if (json === true) {
-        terminal.stdout.write(`${JSON.stringify({ ...answer, groups: branches }, null, 2)}\n`);
-      } else if (asCsv === true) terminal.stdout.write(flat(read, deepest));
+        const whole = JSON.stringify({ ...answer, groups: branches }, null, 2);
+        terminal.stdout.write(`${plainJson(whole)}\n`);
+      } else if (asCsv === true) terminal.stdout.write(flat(read, deepest, terminal, { formulas }));
       else terminal.stdout.write(draw(read, terminal));
     });
 }
@@ -172,7 +175,12 @@ function rounded({ aggregates: made }: GroupLine, columns: readonly ResultColumn
 }
 
 /** The deepest lines, each with the values of the groups that it lies in. */
-function flat({ answer, branches }: Read, depth: number): string {
+function flat(
+  { answer, branches }: Read,
+  depth: number,
+  terminal: Terminal,
+  options: CsvOptions,
+): string {
   const { levels, aggregates } = answer;
   const shown = levels.slice(answer.depth, answer.depth + depth);
   const rows = (some: readonly Branch[], above: Row, at: number): Row[] =>
@@ -182,5 +190,5 @@ function flat({ answer, branches }: Read, depth: number): string {
       return [{ ...own, rows: branch.count, ...branch.aggregates }];
     });
   const columns = [...shown, { name: 'rows' }, ...aggregates];
-  return csv(columns, rows(branches, {}, 0));
+  return csv(columns, rows(branches, {}, 0), terminal, options);
 }

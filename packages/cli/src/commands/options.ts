@@ -62,9 +62,10 @@ export function withPlace(command: Command, lines: string, sort: string): Comman
     );
 }
 
-/** --json and --csv. */
+/** --json, --csv and what belongs to it. */
 export function withFormats(command: Command): Command {
   return command
     .option('--json', 'the answer as JSON')
-    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'));
+    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))
+    .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are');
 }

@@ -6,6 +6,7 @@ import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, urlOption, withFormats, withQuestion } from './options.ts';
+import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
@@ -20,8 +21,10 @@ interface Options {
   readonly after?: string;
   readonly before?: string;
   readonly total?: string;
+  readonly cells?: string;
   readonly json?: boolean;
   readonly csv?: boolean;
+  readonly formulas?: boolean;
 }
 
 /** `ephoros rows TABLE` */
@@ -31,6 +34,7 @@ export function rowsCommand(terminal: Terminal): Command {
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .option('--total <kind>', 'how to count: exact, estimate or none')
+    .option('--cells <number>', 'characters of a long value at most')
     .addHelpText(
       'after',
       `
@@ -39,16 +43,16 @@ Examples:
   ephoros rows passages --filter "status = 'disputed' AND toll > 100" --page 2
   ephoros rows boats --columns id,name --csv > boats.csv`,
     )
-    .action(async (table: string, { url, json, csv: asCsv, ...parameters }: Options) => {
+    .action(async (table: string, { url, json, csv: asCsv, formulas, ...parameters }: Options) => {
       const read = await ask(url, table, 'rows', { ...parameters });
       const answer = read.answer as RowsAnswer;
       if (json) {
-        terminal.stdout.write(`${read.text}\n`);
+        terminal.stdout.write(`${plainJson(read.text)}\n`);
         return;
       }
       const description = await clientFor({ url }).describe(table);
       const columns = columnsOf(answer, description);
-      if (asCsv) terminal.stdout.write(csv(columns, answer.rows));
+      if (asCsv) terminal.stdout.write(csv(columns, answer.rows, terminal, { formulas }));
       else terminal.stdout.write(`${drawTable(columns, answer.rows, terminal)}${footer(answer)}\n`);
     });
 }

@@ -1,33 +1,35 @@
 import { existsSync } from 'node:fs';
-import { Command, InvalidArgumentError, Option } from 'commander';
-import type { Level } from 'pino';
+import type { LogLevel } from '@ephoros/service';
+import { Command, Option } from 'commander';
 import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
 import { wholeNumber } from './options.ts';
+import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
+import { part } from './parts.ts';
 import { untilStopped } from './until-stopped.ts';
 
-interface Options {
-  readonly database?: string;
+interface Options extends DatabaseChoice {
   readonly config?: string;
   readonly host: string;
   readonly port: number;
   readonly connections: number;
   readonly timeLimit: number;
-  readonly logLevel: Level;
+  readonly logLevel: LogLevel;
   readonly countingTime: number;
   readonly workers: number;
   readonly explain?: boolean;
+  readonly hostName?: readonly string[];
+  readonly unprotected?: boolean;
+  readonly answerBytes: number;
 }
 
 const defaultFile = 'ephoros.yaml';
 
 /** `ephoros serve` */
 export function serveCommand(terminal: Terminal): Command {
-  const { environment } = terminal;
-  return new Command('serve')
+  return withDatabase(new Command('serve'))
     .description('serve the tables of a database: API and console')
-    .option('--database <url>', 'postgres://user@host:port/name (or EPHOROS_DATABASE)', databaseUrl)
     .option('--config <file>', `what to publish and how (default: ${defaultFile}, if there)`)
     .option('--host <address>', 'where to listen', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
@@ -45,7 +47,19 @@ export function serveCommand(terminal: Terminal): Command {
       wholeNumber(0, 60_000),
       200,
     )
-    .option('--explain', 'let requests ask for their SQL and plan (always on loopback)')
+    .option('--explain', 'let requests ask for their SQL and plan (on loopback they may)')
+    .option('--no-explain', 'let nobody ask for it')
+    .option(
+      '--host-name <name...>',
+      'names that the service goes by in the Host header, beside those of loopback',
+    )
+    .option('--unprotected', 'serve everybody who can reach the address, beyond loopback as well')
+    .option(
+      '--answer-bytes <number>',
+      'of the values in one answer at most',
+      wholeNumber(65_536, 1_073_741_824),
+      16_777_216,
+    )
     .addOption(
       new Option('--log-level <level>', 'of the JSON log lines')
         .choices(['fatal', 'error', 'warn', 'info', 'debug', 'trace'])
@@ -57,15 +71,14 @@ export function serveCommand(terminal: Terminal): Command {
 Examples:
   ephoros serve --database postgres://reader@db.example/shop
   ephoros serve --database postgres:///shop --workers 4 --connections 40
-  EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080`,
+  EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080
+  ephoros serve --database-file shop.url --host 10.0.0.7 --host-name shop.example --unprotected
+
+The options that name a password are read in this order: --database, --database-file (a file that
+only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, then ~/.pgpass.`,
     )
     .action(async (options: Options, command: Command) => {
-      const url = options.database ?? environment.EPHOROS_DATABASE;
-      if (url === undefined) {
-        command.error('error: give --database or set EPHOROS_DATABASE');
-        return;
-      }
-      await serveTables(options, url, terminal, command);
+      await serveTables(options, await databaseUrl(options, terminal, command), terminal, command);
     });
 }
 
@@ -76,18 +89,25 @@ async function serveTables(
   command: Command,
 ): Promise<void> {
   // Loaded here only: questions to a service do without.
-  const [service, { pino }] = await Promise.all([import('@ephoros/service'), import('pino')]);
+  const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
+  const { hostName, unprotected = false, answerBytes, explain } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
-  const database = { url, connections, timeLimit };
-  const logger = pino({ level: logLevel });
+  const database = { url, connections, timeLimit, answerBytes };
+  const logger = service.createLogger(logLevel);
   const member = service.membership();
   const say = (where: string, tables: readonly string[]): void => {
     stderr.write(`${tables.length} tables published\n${where}\n`);
   };
+  const protection = { host, unprotected };
+  service.refuseUnprotected(protection);
+  if (member === undefined) {
+    const { role } = await service.look(database, configuration);
+    for (const warning of warningsOf(role)) stderr.write(`warning: ${warning}\n`);
+  }
   if (workers > 1 && member === undefined) {
     const { tables } = await service.look(database, configuration);
     const crew = await service.leadCrew({ database, workers, logger });
@@ -97,26 +117,40 @@ async function serveTables(
     return;
   }
   const folder = consoleFolder();
-  const serving = await service.serve({
-    database: member === undefined ? database : member.share(database, workers),
-    configuration,
-    host,
-    port,
-    logger,
-    version,
-    countingTime,
-    ...(member === undefined ? {} : { surveyor: member.surveyor, metrics: member.metrics }),
-    ...(options.explain === true ? { explain: true } : {}),
-    ...(folder === undefined ? {} : { consoleFolder: folder }),
-  });
-  if (member === undefined) say(serving.url, serving.tables);
-  await untilStopped();
-  await serving.close();
-  // The channel to the leading process would keep a worker alive.
-  member?.leave();
+  try {
+    const serving = await service.serve({
+      database: member === undefined ? database : member.share(database, workers),
+      configuration,
+      ...protection,
+      port,
+      logger,
+      version,
+      countingTime,
+      ...(member === undefined ? {} : { surveyor: member.surveyor, metrics: member.metrics }),
+      ...(explain === undefined ? {} : { explain }),
+      ...(hostName === undefined ? {} : { hostNames: hostName }),
+      ...(folder === undefined ? {} : { consoleFolder: folder }),
+    });
+    if (member === undefined) say(serving.url, serving.tables);
+    await untilStopped();
+    await serving.close();
+  } finally {
+    // The channel to the leading process would keep a worker alive, also one that cannot listen.
+    member?.leave();
+  }
 }
 
-function databaseUrl(text: string): string {
-  if (URL.canParse(text) && /^postgres(ql)?:$/.test(new URL(text).protocol)) return text;
-  throw new InvalidArgumentError('Expected postgres://user@host:port/name.');
+/** What the role could do beyond reading, and how to have one that cannot. */
+function warningsOf({
+  name,
+  superuser,
+  writes,
+}: {
+  readonly name: string;
+  readonly superuser: boolean;
+  readonly writes: number;
+}): readonly string[] {
+  const better = 'Sessions are read-only; a role that may do nothing but SELECT is safer still.';
+  if (superuser) return [`the role ${name} is a superuser. ${better}`];
+  return writes === 0 ? [] : [`the role ${name} may write to ${writes} tables. ${better}`];
 }

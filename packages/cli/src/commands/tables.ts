@@ -3,11 +3,13 @@ import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, urlOption } from './options.ts';
+import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
   readonly json?: boolean;
   readonly csv?: boolean;
+  readonly formulas?: boolean;
 }
 
 /** `ephoros tables` */
@@ -21,7 +23,7 @@ export function tablesCommand(terminal: Terminal): Command {
     .action(async (options: Options) => {
       const list = await clientFor(options).tables();
       if (options.json) {
-        terminal.stdout.write(`${JSON.stringify(list, null, 2)}\n`);
+        terminal.stdout.write(`${plainJson(JSON.stringify(list, null, 2))}\n`);
         return;
       }
       const columns = [
@@ -40,6 +42,6 @@ export function tablesCommand(terminal: Terminal): Command {
             ? 'unknown'
             : estimatedRows.toLocaleString('en'),
       }));
-      terminal.stdout.write(options.csv ? csv(columns, rows) : drawTable(columns, rows, terminal));
+      terminal.stdout.write(options.csv ? csv(columns, rows, terminal, options) : drawTable(columns, rows, terminal));
     });
 }

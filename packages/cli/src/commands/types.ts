@@ -3,6 +3,7 @@ import { Command } from 'commander';
 import { typesOf } from '../output/types.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, urlOption } from './options.ts';
+import { lines } from '../output/plain.ts';
 
 /** `ephoros types` */
 export function typesCommand(terminal: Terminal): Command {
@@ -18,7 +19,7 @@ export function typesCommand(terminal: Terminal): Command {
       const client = clientFor(options);
       const { tables } = await client.tables();
       const descriptions = await Promise.all(tables.map(({ name }) => client.describe(name)));
-      const text = typesOf(descriptions, options.url);
+      const text = lines(typesOf(descriptions, options.url));
       if (options.out === undefined) {
         terminal.stdout.write(text);
         return;

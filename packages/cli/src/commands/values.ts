@@ -6,11 +6,13 @@ import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption, withFormats, withMatch, withPlace } from './options.ts';
+import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
   readonly json?: boolean;
   readonly csv?: boolean;
+  readonly formulas?: boolean;
   readonly [parameter: string]: string | boolean | undefined;
 }
 
@@ -32,7 +34,7 @@ Examples:
   ephoros values passages lock.canal.name --filter "toll > 100"
   ephoros values passages toll --bins 12`,
     )
-    .action(async (table: string, column: string, { url, json, csv: asCsv, ...rest }: Options) => {
+    .action(async (table: string, column: string, { url, json, csv: asCsv, formulas, ...rest }: Options) => {
       // All other options are parameters, which are texts.
       const parameters = rest as Readonly<Record<string, string | undefined>>;
       const question = `values/${encodeURIComponent(column)}` as const;
@@ -40,8 +42,8 @@ Examples:
       const answer = read.answer as ValuesAnswer;
       const { name, type } = answer.column;
       const rows: Row[] = answer.values.map(({ value, count }) => ({ [name]: value, rows: count }));
-      if (json === true) terminal.stdout.write(`${read.text}\n`);
-      else if (asCsv === true) terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows));
+      if (json === true) terminal.stdout.write(`${plainJson(read.text)}\n`);
+      else if (asCsv === true) terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows, terminal, { formulas }));
       else {
         const columns = [
           { name, label: name, right: isNumeric(type) },

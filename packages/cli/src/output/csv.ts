@@ -1,15 +1,36 @@
-import type { Row } from '@ephoros/client';
+import type { Row, Value } from '@ephoros/client';
 import { stringify } from 'csv-stringify/sync';
+import type { Terminal } from '../terminal.ts';
+import { lines } from './plain.ts';
+
+export interface CsvOptions {
+  /** Leaves texts as they are that a spreadsheet would compute; by default a quote stands before. */
+  readonly formulas?: boolean | undefined;
+}
+
+// What spreadsheets take for the beginning of a formula, also behind other quotes and in full width.
+const formula = /^[=+\-@\t\r＝＋－＠]/;
+const number = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?$/i;
 
 /**
  * Rows as CSV (RFC 4180) with a header line of column names. Null is an empty field, an empty
- * text is `""`; lists and JSON values stand as JSON.
+ * text is `""`; lists and JSON values stand as JSON. On a terminal nothing moves the cursor.
  */
-export function csv(columns: readonly { readonly name: string }[], rows: readonly Row[]): string {
-  const records = rows.map((row) => columns.map(({ name }) => row[name] ?? null));
+export function csv(
+  columns: readonly { readonly name: string }[],
+  rows: readonly Row[],
+  { stdout }: Terminal,
+  { formulas = false }: CsvOptions = {},
+): string {
+  const field = (value: Value): Value => {
+    if (typeof value !== 'string') return value;
+    const text = stdout.isTTY === true ? lines(value) : value;
+    return !formulas && formula.test(text) && !number.test(text) ? `'${text}` : text;
+  };
+  const records = rows.map((row) => columns.map(({ name }) => field(row[name] ?? null)));
   return stringify([...records], {
     header: true,
-    columns: columns.map(({ name }) => name),
+    columns: columns.map(({ name }) => String(field(name))),
     quoted_empty: false,
     quoted_match: /^$/,
     record_delimiter: 'windows',

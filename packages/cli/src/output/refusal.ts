@@ -2,6 +2,7 @@ import type { ServiceError } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import stringWidth from 'string-width';
 import type { TypedParameters } from '../request.ts';
+import { lines, plain } from './plain.ts';
 
 /** Says why there is no answer; each mistake of a query with a caret under its place. */
 export function explainRefusal(
@@ -14,14 +15,14 @@ export function explainRefusal(
       .join('')}`;
   }
   const id = kind === 'failed' && requestId !== undefined ? ` (request ${requestId})` : '';
-  return `ephoros: ${message}${id}\n`;
+  return `ephoros: ${lines(message)}${id}\n`;
 }
 
 function explainProblem(
   { parameter, position, length = 0, message, hint }: Problem,
   parameters: TypedParameters,
 ): string {
-  const said = `  ${message}${hint === undefined ? '' : ` ${hint}`}\n`;
+  const said = `  ${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}\n`;
   const text = parameter === undefined ? undefined : parameters[parameter];
   if (parameter === undefined || text === undefined || position === undefined) return said;
   // On one line, so that the caret stands under its place.

@@ -2,6 +2,7 @@ import type { Row, Value } from '@ephoros/client';
 import pc from 'picocolors';
 import stringWidth from 'string-width';
 import type { Terminal } from '../terminal.ts';
+import { plain } from './plain.ts';
 
 interface DrawnColumn {
   readonly name: string;
@@ -26,8 +27,9 @@ export function drawTable(
   { stdout }: Terminal,
 ): string {
   const colours = pc.createColors(stdout.isTTY === true);
+  const labels = columns.map(({ label }) => plain(label));
   const cells = rows.map((row) => columns.map(({ name }) => cellText(row[name] ?? null)));
-  const widths = columns.map(({ label }, index) => {
+  const widths = labels.map((label, index) => {
     const all = cells.map((line) => stringWidth(line[index] ?? ''));
     return Math.min(widest, Math.max(stringWidth(label), ...all));
   });
@@ -43,7 +45,6 @@ export function drawTable(
       })
       .join(gap)
       .trimEnd();
-  const labels = columns.map(({ label }) => label);
   const head = line(labels, (text) => colours.bold(text));
   const rule = widths.map((width) => '─'.repeat(width)).join(gap);
   const body = cells.map((texts) =>
@@ -65,9 +66,7 @@ function fit(widths: number[], available: number): void {
 
 function cellText(value: Value): string {
   if (value === null) return nullMark;
-  const text = typeof value === 'object' ? JSON.stringify(value) : String(value);
-  // Control characters would move the cursor or paint the terminal.
-  return text.replace(/\r\n|[\n\r]/g, '⏎').replace(/[\u0000-\u001f\u007f-\u009f]/g, '�');
+  return plain(typeof value === 'object' ? JSON.stringify(value) : String(value));
 }
 
 function cut(text: string, width: number): string {

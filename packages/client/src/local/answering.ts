@@ -266,7 +266,7 @@ export class LocalAnswers {
     const all = { ...grouping, offset: 0, beside: undefined, limit: Infinity };
     const values = this.group({ ...all, sort: grouping.sort.filter(isOfValue) })
       .groups.map(({ value }) => value as Value)
-      .filter((value) => value !== null);
+      .filter((value) => value !== null && !noDistance.has(String(value)));
     const sorted = isNumeric(type)
       ? [...values].sort((one, other) => Number(one) - Number(other))
       : [...values].sort();
@@ -313,6 +313,9 @@ function windowOf(
     totalKind: 'exact',
   };
 }
+
+/** Values that have no distance from others. */
+const noDistance = new Set(['NaN', 'Infinity', '-Infinity', 'infinity', '-infinity']);
 
 function resultColumn({ name, label, type, encoding, format }: ResultColumn): ResultColumn {
   return { name, label, type, encoding, ...(format === undefined ? {} : { format }) };

@@ -73,6 +73,8 @@ class Keeper {
   private readonly kept = new Map<string, Kept[]>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
+  /** How often something was forgotten: what was on its way by then is not kept. */
+  private forgotten = 0;
   /** Results that were found to be larger than they were guessed to be, and until when that holds. */
   private readonly tooLarge = new Map<string, number>();
 
@@ -141,6 +143,8 @@ class Keeper {
         }
       },
       forget: (table) => {
+        this.forgotten += 1;
+        this.fetching.clear();
         if (table === undefined) this.kept.clear();
         else this.kept.delete(table);
       },
@@ -223,7 +227,7 @@ class Keeper {
       if (whole) this.tooLarge.delete(name);
       else this.tooLarge.set(name, this.now() + this.keepFor);
     } finally {
-      this.fetching.delete(name);
+      if (this.fetching.get(name) === under) this.fetching.delete(name);
     }
   }
 
@@ -237,6 +241,7 @@ class Keeper {
     about: WrittenQuery,
     terms: ReadonlySet<string>,
   ): Promise<boolean> {
+    const { forgotten } = this;
     const description = await this.describe(table);
     const shown = description.columns.filter((column) => column.shown).map(({ name }) => name);
     const own = new Set([...shown, ...description.key]);
@@ -267,6 +272,8 @@ class Keeper {
       rows: answer.rows.length,
       until: this.now() + this.keepFor,
     };
+    // Whoever asks next begins anew.
+    if (this.forgotten !== forgotten) return true;
     const others = (this.kept.get(table) ?? []).filter((one) => this.now() < one.until);
     this.kept.set(table, [kept, ...others].slice(0, mostKept));
     return true;

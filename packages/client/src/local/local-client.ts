@@ -5,6 +5,7 @@ import type { AnyTables, TableSet } from '../table-types.ts';
 import { LocalAnswers } from './answering.ts';
 import { localTable, type LocalTableOptions } from './table.ts';
 import {
+  DataError,
   rowsOfArray,
   rowsOfCsv,
   rowsOfHtml,
@@ -27,25 +28,33 @@ export type LocalTableSource = LocalData & LocalTableOptions;
 
 /**
  * A client over rows at hand, by the names of their tables: the same questions, the same answers
- * and the same refusals as over a service, without one. @throws DataError
+ * and the same refusals as over a service, without one. Data that cannot be read is told by every
+ * question about its table, as a service that fails would be.
  */
 export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
   sources: Readonly<Record<string, LocalTableSource>>,
 ): Client<Tables> {
   const tables = new Map(
-    Object.entries(sources).map(([name, source]) => [
-      name,
-      new LocalAnswers(localTable(name, given(source), source)),
-    ]),
+    Object.entries(sources).map(([name, source]): [string, () => LocalAnswers] => {
+      let read: LocalAnswers | DataError | undefined;
+      return [
+        name,
+        () => {
+          read ??= readData(name, source);
+          if (!(read instanceof DataError)) return read;
+          throw new ServiceError('failed', read.message, { cause: read });
+        },
+      ];
+    }),
   );
   return clientOver(tables);
 }
 
 /** A client whose answers are made at once, each by the table that it is about. */
-function clientOver(tables: ReadonlyMap<string, LocalAnswers>): Client {
+function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
   const find = (name: string): LocalAnswers => {
     const table = tables.get(name);
-    if (table !== undefined) return table;
+    if (table !== undefined) return table();
     const known = [...tables.keys()].join(', ');
     throw new ServiceError('refused', `There is no table ${name}. There are ${known}.`, {
       status: 404,
@@ -66,15 +75,11 @@ function clientOver(tables: ReadonlyMap<string, LocalAnswers>): Client {
       later(
         () => ({
           title: 'Local tables',
-          tables: [...tables.values()].map(
-            ({ description: { name, title, kind, estimatedRows } }) => ({
-              name,
-              title,
-              kind,
-              estimatedRows,
-              links: { description: `#${name}`, rows: `#${name}/rows` },
-            }),
-          ),
+          tables: [...tables.values()].map((table) => {
+            const { name, title, kind, estimatedRows } = table().description;
+            const links = { description: `#${name}`, rows: `#${name}/rows` };
+            return { name, title, kind, estimatedRows, links };
+          }),
         }),
         signal,
       ),
@@ -96,6 +101,15 @@ function clientOver(tables: ReadonlyMap<string, LocalAnswers>): Client {
     groupsUrl: (table) => `#${table}/groups`,
   };
   return client;
+}
+
+function readData(name: string, source: LocalTableSource): LocalAnswers | DataError {
+  try {
+    return new LocalAnswers(localTable(name, given(source), source));
+  } catch (thrown) {
+    if (thrown instanceof DataError) return thrown;
+    throw thrown;
+  }
 }
 
 function given(source: LocalData): GivenRows {

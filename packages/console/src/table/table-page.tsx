@@ -1,4 +1,5 @@
 import type { TableDescription } from '@ephoros/core/schema';
+import { Boundary } from '@ephoros/react';
 import { useCallback, useEffect, type ReactElement } from 'react';
 import { useAnswer } from '../answer.ts';
 import { Connect } from '../connect/connect.tsx';
@@ -27,8 +28,24 @@ export function TablePage({ name }: { name: string }): ReactElement {
           <FailureNote error={answer.error} retry={answer.retry} />
         </div>
       )}
-      {answer.state === 'ready' && <Desk {...answer.result} />}
+      {answer.state === 'ready' && (
+        <Boundary instead={undrawn}>
+          <Desk {...answer.result} />
+        </Boundary>
+      )}
     </div>
+  );
+}
+
+/** Where something cannot be drawn, the masthead leads on. */
+function undrawn(error: Error, again: () => void): ReactElement {
+  return (
+    <>
+      <Masthead />
+      <div className="px-6 py-10">
+        <FailureNote error={error} retry={again} />
+      </div>
+    </>
   );
 }
 

@@ -1,4 +1,5 @@
 import type { Expression } from '../expression/index.ts';
+import { calculate, decimal, printDecimal, trimmed } from '../decimal/index.ts';
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import type { Term } from '../query/index.ts';
 import {
@@ -102,11 +103,16 @@ function fits(
   return false;
 }
 
-/** 90 → "0.9" */
+const hundredth = decimal('0.01');
+
+/** 90 → "0.9", exactly. */
 function fractionOf(percent: Expression, problems: Problem[]): string | undefined {
   const read = percent.kind === 'number' ? valueAs(percent, numeric) : undefined;
   const value = read !== undefined && 'value' in read ? Number(read.value) : NaN;
-  if (value >= 0 && value <= 100) return String(value / 100);
+  if (read !== undefined && 'value' in read && value >= 0 && value <= 100) {
+    const fraction = calculate('*', decimal(read.value), hundredth);
+    if (fraction !== null) return printDecimal(trimmed(fraction));
+  }
   const facts = { type: 'percentage', notation: '0 to 100' };
   problems.push(problem('invalid-value', facts, percent.span));
   return undefined;

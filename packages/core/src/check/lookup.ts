@@ -75,8 +75,12 @@ function pathsFrom(table: TableDescription, tables: Tables, steps: number): read
 /** Foreign keys followed by one name at most. */
 const mostSteps = 8;
 
+/** Foreign keys followed by one question at most: each is a join. */
+const mostJoins = 40;
+
 /** Looks names up from one table, along its foreign keys. */
 export class Lookup {
+  private readonly joins = new Set<string>();
   readonly table: TableDescription;
   readonly tables: Tables;
   /** Whether the database keeps texts in UTF-8, as functions of letters need it. */
@@ -92,17 +96,27 @@ export class Lookup {
 
   /** A column by its name or its path, such as `lock.canal.name`; a problem where there is none. */
   column({ name, span }: Name, problems: Problem[]): CheckedColumn | undefined {
-    const known = ownColumns(this.table).get(name) ?? this.related.get(name);
-    if (known !== undefined) return known;
+    const own = ownColumns(this.table).get(name);
+    if (own !== undefined) return own;
+    const known = this.related.get(name);
+    if (known !== undefined) return this.joined(known, span, problems);
     const found = this.follow(name, this.table, []);
     if ('path' in found) {
-      const { path, column: own } = found;
-      const label = path.length === 0 ? own.label : this.labelOf(path, own.label);
-      const column = { ...own, name, label, path, own: own.name, nullable: true, indexed: false };
+      const { path, column: there } = found;
+      const label = path.length === 0 ? there.label : this.labelOf(path, there.label);
+      const column = {
+        ...there,
+        name,
+        label,
+        path,
+        own: there.name,
+        nullable: true,
+        indexed: false,
+      };
       // Foreign keys that go in circles have paths without end.
       if (this.related.size === mostRemembered) this.related.clear();
       this.related.set(name, column);
-      return column;
+      return this.joined(column, span, problems);
     }
     const { walked, table, rest } = found;
     const last = rest.split('.').at(-1) ?? '';
@@ -113,6 +127,19 @@ export class Lookup {
     const near = nearest(rest, candidates);
     const meant = near === undefined || near === rest ? undefined : [...walked, near].join('.');
     problems.push(problem('unknown-column', { name: rest, table: table.name, near: meant }, span));
+    return undefined;
+  }
+
+  /** Counts the foreign keys on the way to a column; a problem where they become too many. */
+  private joined(
+    column: CheckedColumn,
+    span: Name['span'],
+    problems: Problem[],
+  ): CheckedColumn | undefined {
+    const names = column.path.map((step) => step.name);
+    names.forEach((_name, at) => this.joins.add(JSON.stringify(names.slice(0, at + 1))));
+    if (this.joins.size <= mostJoins) return column;
+    problems.push(problem('too-many-related', { most: mostJoins }, span));
     return undefined;
   }
 

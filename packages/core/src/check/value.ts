@@ -188,10 +188,17 @@ function textAs(value: string, type: ColumnType): Read {
       return notation.test(value) ? { value, type } : invalid('time', example);
     }
     case 'interval':
-      return duration.test(value) ? { value, type } : invalid('interval', "'P1DT2H30M'");
+      return duration.test(value)
+        ? { value: signedFields(value), type }
+        : invalid('interval', "'P1DT2H30M'");
     default:
       return { value, type };
   }
+}
+
+/** PostgreSQL knows a sign of each field, and none of the whole: -P1DT2H is P-1DT-2H there. */
+function signedFields(text: string): string {
+  return text.startsWith('-') ? text.slice(1).replace(/\d+(?:\.\d+)?(?=[YMWDHS])/g, '-$&') : text;
 }
 
 function invalid(type: string, notation: string): Read {

@@ -54,11 +54,11 @@ export function aggregateOf(
     case 'max':
       return sorted().at(-1) ?? null;
     case 'percentile':
-      return discrete(sorted(), Number(fraction));
+      return discrete(sorted(), fraction);
     case 'median': {
       const order = sorted();
-      const low = discrete(order, 0.5);
-      const high = discrete([...order].reverse(), 0.5);
+      const low = discrete(order, '0.5');
+      const high = discrete([...order].reverse(), '0.5');
       if (low === null || high === null || !isNumeric(type)) return low;
       if (low.kind === 'float') {
         return { kind: 'float', value: low.value / 2 + floatOf(high) / 2, bits: 64 };
@@ -83,8 +83,12 @@ function sumOf(values: readonly Computed[]): Computed | null {
 }
 
 /** The first value at or below which such a part of the values lies. */
-function discrete(sorted: readonly Computed[], fraction: number): Computed | null {
-  return sorted[Math.max(1, Math.ceil(fraction * sorted.length)) - 1] ?? null;
+function discrete(sorted: readonly Computed[], fraction: string): Computed | null {
+  // In whole numbers: 0.07 of 100 is 7, and not a little more.
+  const [whole = '', part = ''] = fraction.split('.');
+  const unit = 10n ** BigInt(part.length);
+  const place = (BigInt(whole + part) * BigInt(sorted.length) + unit - 1n) / unit;
+  return sorted[Math.max(1, Number(place)) - 1] ?? null;
 }
 
 function quotient(part: number, of: number): Computed | null {

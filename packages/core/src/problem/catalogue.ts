@@ -154,6 +154,12 @@ export const catalogue = {
     example: '?columns=tol',
     mend: 'Use a name from the description of the table. Letter case counts.',
   }),
+  'too-many-related': entry<{ most: number }>({
+    status: 400,
+    message: ({ most }) => `One question reaches over at most ${most} foreign keys.`,
+    example: '?columns=… (columns of sixty related tables)',
+    mend: 'Ask for fewer related columns at once.',
+  }),
   'unknown-relationship': entry<{
     name: string;
     table: string;

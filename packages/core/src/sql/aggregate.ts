@@ -100,7 +100,10 @@ export function stepsOf(aggregate: CheckedAggregate, scope: Scope): AggregateSte
 
 /** The least value at or below which such a part of the values lies. */
 function discrete(of: SQL, fraction: string): SQL {
-  return sql`percentile_disc(${fraction}::float8) within group (order by ${of})`;
+  // A float of 0.07 times 100 is a little more than 7, which would be the eighth value. What is
+  // taken off is less than any share of rows, and more than what floats are out by.
+  const exact = fraction === '0.5' ? sql`0.5` : sql`greatest(${fraction}::float8 - 1e-14, 0)`;
+  return sql`percentile_disc(${exact}) within group (order by ${of})`;
 }
 
 function quotient(part: SQL, whole: SQL): SQL {

@@ -22,8 +22,19 @@ export interface FormattedValue {
   readonly exact?: string;
 }
 
-/** A value of a column, written for a reader. Nothing is rounded that `exact` does not hold. */
+/**
+ * A value of a column, written for a reader. Nothing is rounded that `exact` does not hold. What
+ * cannot be written as its format says stands there as it came.
+ */
 export function formatValue(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
+  try {
+    return formatted(value, column, reader);
+  } catch {
+    return { text: typeof value === 'string' ? value : JSON.stringify(value), kind: 'text' };
+  }
+}
+
+function formatted(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
   const { words = english } = reader;
   if (value === null) return { text: words.missing, kind: 'null' };
   if (typeof value === 'boolean') {
@@ -95,6 +106,9 @@ const numbers = (locale: string, options: object): Intl.NumberFormat =>
 const dates = (locale: string, options: object): Intl.DateTimeFormat =>
   new Intl.DateTimeFormat(locale, options);
 
+/** Digits after the point that every browser's formatter takes (ECMA-402 before 2023: 20). */
+const mostDecimals = 20;
+
 function asNumber(
   raw: string,
   { format, type, name }: ResultColumn,
@@ -104,6 +118,8 @@ function asNumber(
   if (!/\d/.test(raw)) return { text: raw, kind: 'number' };
   const decimals = format && 'decimals' in format ? format.decimals : undefined;
   const own = /\.(\d+)/.exec(raw)?.[1]?.length ?? 0;
+  // No formatter writes more of them.
+  if ((decimals ?? own) > mostDecimals) return { text: raw, kind: 'number' };
   const options = {
     minimumFractionDigits: decimals ?? own,
     maximumFractionDigits: decimals ?? own,

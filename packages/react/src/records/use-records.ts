@@ -214,15 +214,21 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     page: state.page,
     count,
     size,
-    sizes: description?.pageSizes ?? sizes,
+    sizes: withSize(description?.pageSizes ?? sizes, base.limit),
     goTo: (page) => change({ page: Math.max(1, Math.min(page, count ?? Infinity)) }),
     setSize: (pageSize) => change({ pageSize }),
     hasPrevious: state.page > 1,
     hasNext: count === undefined ? rows.some((row) => row !== undefined) : state.page < count,
   };
+  // Until a reader sorts, the sort that is asked for anyway is the one in force.
+  const given = (base.sort ?? []).map(({ column, descending }) => ({
+    column: column.name,
+    descending,
+  }));
+  const sorts = state.sort.length > 0 ? state.sort : given;
   const headers = columns.map((column): Header => {
     const { name } = column;
-    const mark = state.sort.find((one) => one.column === name);
+    const mark = sorts.find((one) => one.column === name);
     return {
       name,
       label: column.label,
@@ -253,6 +259,12 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     state,
     change,
   };
+}
+
+/** Sizes of pages with the one among them that is asked for. */
+function withSize(offered: readonly number[], own: number | undefined): readonly number[] {
+  if (own === undefined || offered.includes(own)) return offered;
+  return [...offered, own].sort((one, other) => one - other);
 }
 
 /** The state with another condition on a column, or with none. */

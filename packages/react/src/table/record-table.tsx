@@ -15,6 +15,7 @@ import {
   type Ref,
 } from 'react';
 import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
+import { useLatest } from '../use-latest.ts';
 import { useSource } from '../use-source.ts';
 import { useWords } from '../words/use-words.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
@@ -85,7 +86,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     rowHeight = 34,
     instead,
   } = props;
-  const { onLook, startRow = 0, ruler, handle, onResize, isSelected, onRowKey } = props;
+  const { startRow = 0, ruler, handle, onResize, isSelected, onRowKey } = props;
+  const onLook = useLatest(props.onLook);
   const words = useWords();
   const columns = useMemo(() => placed(given), [given]);
   const { total, open, status } = useSource<unknown>(source);
@@ -110,7 +112,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const askEnd = unread && range ? range.to : offset + drawnEnd + ahead;
   useEffect(() => source.look(askFrom, askEnd), [source, askFrom, askEnd]);
   useEffect(
-    () => onLook?.(offset + seenFirst, offset + seenEnd - 1),
+    () => onLook(offset + seenFirst, offset + seenEnd - 1),
     [onLook, offset, seenFirst, seenEnd],
   );
   const { goTo, reveal } = view;

@@ -12,6 +12,7 @@ import {
   type ReactNode,
 } from 'react';
 import type { Reader } from '../format/value.ts';
+import { useLatest } from '../use-latest.ts';
 import { useRecordsOf, type Records, type RecordsOptions } from '../records/use-records.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
 import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
@@ -23,6 +24,7 @@ import { useSteady } from '../use-steady.ts';
 import { english } from '../words/english.ts';
 import { WordsContext } from '../words/use-words.ts';
 import type { Words } from '../words/words.ts';
+import { Boundary } from './boundary.tsx';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
 import { ColumnSheet } from './column-sheet.tsx';
 import {
@@ -74,7 +76,18 @@ export function TableView(props: TableViewProps): ReactElement {
   return (
     <WordsContext.Provider value={words}>
       <div className="eph-view" dir={words.direction} lang={words.language}>
-        <Inside {...props} words={words} />
+        <Boundary
+          instead={(error, again) => (
+            <div role="alert" className="eph-instead">
+              <p>{words.failed(error.message)}</p>
+              <button type="button" onClick={again}>
+                {words.tryAgain}
+              </button>
+            </div>
+          )}
+        >
+          <Inside {...props} words={words} />
+        </Boundary>
       </div>
     </WordsContext.Provider>
   );
@@ -161,9 +174,11 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
     const names = defined.map(({ described: { name } }) => name);
     tellMissing(names, rows);
   });
-  const { onActivate, onFailure, onLook } = props;
+  const { onActivate } = props;
+  const onFailure = useLatest(props.onFailure);
+  const onLook = useLatest(props.onLook);
   useEffect(() => {
-    if (error !== undefined && status === 'failed') onFailure?.(error);
+    if (error !== undefined && status === 'failed') onFailure(error);
   }, [error, status, onFailure]);
   const [seen] = useState(() => new SeenRows());
   const { look: lookAt } = records;
@@ -172,7 +187,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
   const look = useCallback(
     (first: number, last: number) => {
       seen.look(first, last);
-      onLook?.(first, last);
+      onLook(first, last);
       // While rows pass by, nothing but them is drawn.
       clearTimeout(resting.current);
       resting.current = setTimeout(() => lookAt(first, last + 1), rest);

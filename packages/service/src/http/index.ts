@@ -1,7 +1,9 @@
 /** The service over HTTP: one application, one server around it. */
+export { createLogger, type LogLevel } from './logger.ts';
 export { createApplication, type ApplicationOptions } from './application.ts';
 export {
   look,
+  refuseUnprotected,
   serve,
   urlOf,
   PortTakenError,

@@ -56,6 +56,19 @@ export class UnprotectedError extends Error {
   }
 }
 
+/** @throws UnprotectedError beyond loopback, where there are neither rules nor the word for it */
+export function refuseUnprotected({
+  host,
+  access,
+  unprotected = false,
+}: {
+  readonly host: string;
+  readonly access?: unknown;
+  readonly unprotected?: boolean;
+}): void {
+  if (!isLoopback(host) && access === undefined && !unprotected) throw new UnprotectedError(host);
+}
+
 function isLoopback(host: string): boolean {
   return host === '::1' || host === 'localhost' || host.startsWith('127.');
 }
@@ -93,9 +106,7 @@ const mostHeader = 128 * 1024;
  */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { host = '127.0.0.1', port = 4620, database: databaseOptions, survey, ...rest } = options;
-  if (!isLoopback(host) && rest.access === undefined && rest.unprotected !== true) {
-    throw new UnprotectedError(host);
-  }
+  refuseUnprotected({ ...rest, host });
   const { workers, background, quick } = connectionShares(databaseOptions);
   const database = new Database(rest.surveyor === undefined ? workers : databaseOptions);
   const surveyor =

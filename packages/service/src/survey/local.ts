@@ -231,7 +231,7 @@ export class LocalSurveyor implements Surveyor {
           if (number % step === 0 && number !== total) {
             posts.add({ number, values: row.slice(0, -1) });
             // Posts of long values stand further apart.
-            if (posts.bytes > this.options.memory / 4) posts.thin();
+            if (posts.bytes > this.options.memory / 2) posts.thin();
           }
           total = number;
         },

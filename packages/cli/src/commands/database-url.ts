@@ -1,0 +1,51 @@
+import { readFile } from 'node:fs/promises';
+import password from '@inquirer/password';
+import type { Command } from 'commander';
+import type { Terminal } from '../terminal.ts';
+
+export interface DatabaseChoice {
+  readonly database?: string;
+  readonly databaseFile?: string;
+  readonly askPassword?: boolean;
+}
+
+/** The options that say which database. */
+export function withDatabase(command: Command): Command {
+  return command
+    .option('--database <url>', 'postgres://user@host:port/name (or EPHOROS_DATABASE)')
+    .option('--database-file <file>', 'a file that holds the same, so that nobody else reads it')
+    .option('--ask-password', 'ask for the password instead of reading it from anywhere');
+}
+
+/**
+ * Where the database is. A password on the command line stands in the list of processes for all to
+ * read, which is said; ends the command where nothing says where the database is.
+ */
+export async function databaseUrl(
+  { database, databaseFile, askPassword }: DatabaseChoice,
+  { environment, stderr }: Terminal,
+  command: Command,
+): Promise<string> {
+  const given =
+    database ??
+    (databaseFile === undefined ? environment.EPHOROS_DATABASE : await fromFile(databaseFile));
+  if (given === undefined) {
+    command.error('error: give --database or --database-file, or set EPHOROS_DATABASE');
+  }
+  if (!URL.canParse(given) || !/^postgres(ql)?:$/.test(new URL(given).protocol)) {
+    command.error('error: a database is written as postgres://user@host:port/name');
+  }
+  const url = new URL(given);
+  if (database !== undefined && url.password !== '') {
+    stderr.write(
+      'warning: a password in --database can be read by everybody on this machine; use EPHOROS_DATABASE, --database-file, PGPASSWORD or --ask-password\n',
+    );
+  }
+  if (askPassword !== true) return given;
+  url.password = encodeURIComponent(await password({ message: 'Password' }, { output: process.stderr }));
+  return url.href;
+}
+
+async function fromFile(file: string): Promise<string> {
+  return (await readFile(file, 'utf8')).trim();
+}
