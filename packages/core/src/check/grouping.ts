@@ -1,6 +1,6 @@
 import type { PathValue } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
-import type { Query, SortTerm, Term } from '../query/index.ts';
+import { termOfSort, type Query, type SortTerm, type Term } from '../query/index.ts';
 import { encodingOf, isComparable, typeName, type TableDescription } from '../schema/index.ts';
 import { checkAggregate, kindOf } from './aggregate.ts';
 import type {
@@ -246,7 +246,8 @@ function checkGroupSort(
     seen.add(name);
   };
   for (const term of sort) {
-    const { name, span } = term.column;
+    const { span } = term.column;
+    const name = termOfSort(term);
     const place = asked.findIndex((one) => one.name === name);
     if (seen.has(name)) problems.push(problem('repeated-term', { name }, span));
     else if (place !== -1) {

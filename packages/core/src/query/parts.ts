@@ -1,4 +1,5 @@
 import type { Query, QueryWith, SortTerm } from './query.ts';
+import { termOfSort } from './term.ts';
 
 /** What a query asks of the rows: without its grouping, and without what only groups are sorted by. */
 export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
@@ -49,8 +50,8 @@ export function windowPart({ limit, place }: QueryWith<unknown>): Pick<Query, 'l
 
 /** Whether a term sorts groups: by an aggregate, or by what they are grouped by. */
 export function isOfGroups(
-  { column, expression }: SortTerm,
+  term: SortTerm,
   { group = [] }: Pick<Query, 'group'>,
 ): boolean {
-  return expression !== undefined || group.some(({ name }) => name === column.name);
+  return term.expression !== undefined || group.some(({ name }) => name === termOfSort(term));
 }

@@ -6,7 +6,7 @@ import {
   type ExpressionLimits,
 } from '../expression/index.ts';
 import type { Problem } from '../problem/index.ts';
-import type { Term } from './query.ts';
+import type { SortTerm, Term } from './query.ts';
 
 /** `lock.canal.name,month(passed_at)`: columns and functions of them, by commas. */
 export function parseTerms(
@@ -29,6 +29,11 @@ function termName(expression: Expression): string {
   if (expression.kind === 'property') return printName(expression.name);
   if (expression.kind !== 'call') return printExpression(expression);
   return `${expression.name}(${expression.args.map(printExpression).join(', ')})`;
+}
+
+/** What the term is called that a sort means: a column by its spelling in a list, or a function. */
+export function termOfSort({ column: { name }, expression }: SortTerm): string {
+  return expression === undefined ? printName(name) : name;
 }
 
 export function printTerms(terms: readonly Term[]): string {

@@ -178,7 +178,7 @@ function isTooLarge(thrown: unknown): boolean {
 
 /** A body in an encoding or with a charset that nobody reads here. */
 function unreadableOf(thrown: unknown): Outcome | undefined {
-  const { type, status } = (thrown ?? {}) as { type?: unknown; status?: unknown };
+  const { type, status, code } = (thrown ?? {}) as Readonly<Record<string, unknown>>;
   if (type === 'charset.unsupported' || type === 'encoding.unsupported') {
     return {
       slug: 'unsupported-body',
@@ -187,7 +187,8 @@ function unreadableOf(thrown: unknown): Outcome | undefined {
       detail: 'Send the body as JSON in UTF-8, without a Content-Encoding or with gzip, deflate, br.',
     };
   }
-  if (status !== 400 || typeof type !== 'string') return undefined;
+  const unpacked = typeof code !== 'string' || !code.startsWith('Z_');
+  if (unpacked && (status !== 400 || typeof type !== 'string')) return undefined;
   return {
     slug: 'bad-query',
     status: 400,

@@ -95,20 +95,28 @@ export class Database {
     const work = async (gone: AbortSignal): Promise<Answer> => {
       const asked = performance.now();
       const waited = { for: 0 };
-      const answer = await this.connected({ signal: gone, table }, async (client) => {
-        const began = performance.now();
-        waited.for = began - asked;
-        const rows: Row[] = [];
-        const held = new Budget(this.answerBytes);
-        const { types, stopped } = await this.ask(client, statement, (row) => {
-          if (!held.takes(row)) return false;
-          rows.push(row);
-          return true;
+      const once = (): Promise<Answer> =>
+        this.connected({ signal: gone, table }, async (client) => {
+          const began = performance.now();
+          waited.for = began - asked;
+          const rows: Row[] = [];
+          const held = new Budget(this.answerBytes);
+          const { types, stopped } = await this.ask(client, statement, (row) => {
+            if (!held.takes(row)) return false;
+            rows.push(row);
+            return true;
+          });
+          if (stopped && (!mayBeCut || rows.length === 0)) throw new Failure('too-large');
+          return { rows, types, cut: stopped, waited: waited.for, ran: performance.now() - began };
         });
-        if (stopped && (!mayBeCut || rows.length === 0)) throw new Failure('too-large');
-        return { rows, types, cut: stopped, waited: waited.for, ran: performance.now() - began };
-      });
-      return answer;
+      try {
+        return await once();
+      } catch (thrown) {
+        if (!isStalePlan(thrown)) throw thrown;
+        // Every session may have prepared it for the table as it was.
+        this.prepared.renew();
+        return once();
+      }
     };
     return this.shared.join(name, work, signal).catch((thrown: unknown) => {
       throw blamed(thrown, statement);
@@ -183,7 +191,7 @@ export class Database {
       });
     });
     client.query(query);
-    return within(this.timeLimit + grace, client, done);
+    return done;
   }
 
   /** Work on a connection of its own; what it does is cancelled when the signal aborts. */
@@ -222,7 +230,8 @@ export class Database {
     };
     client.on('error', breaks);
     try {
-      return await this.sessions.during(client, () => work(client));
+      const working = this.sessions.during(client, () => work(client));
+      return await within(this.timeLimit + grace, client, working);
     } catch (thrown) {
       const failure = Failure.from(thrown);
       // A session keeps what it has prepared, also for a table that has changed since.
@@ -243,6 +252,12 @@ function typesOf(query: pg.Query): readonly number[] {
     readonly _result?: { readonly fields?: readonly { readonly dataTypeID: number }[] };
   };
   return result?.fields?.map((field) => field.dataTypeID) ?? [];
+}
+
+/** Whether a prepared statement was of a table that has changed since. */
+function isStalePlan(thrown: unknown): boolean {
+  if (!(thrown instanceof Failure) || thrown.kind !== 'changed') return false;
+  return (thrown.cause as { code?: unknown } | undefined)?.code === '0A000';
 }
 
 /** Counts bytes of values, about, up to a bound. */

@@ -14,6 +14,7 @@ const mostCharacters = 8_192;
  */
 export class Prepared {
   private readonly names = new Map<string, string>();
+  private generation = 0;
   private readonly once = new LRUCache<string, true>({ max: mostCounted });
 
   /** The name to prepare it under; undefined for what is not worth it. */
@@ -26,8 +27,14 @@ export class Prepared {
       return undefined;
     }
     this.once.delete(text);
-    const given = `ephoros_${this.names.size}`;
+    const given = `ephoros_${this.generation}_${this.names.size}`;
     this.names.set(text, given);
     return given;
+  }
+
+  /** Prepares everything anew: what sessions have prepared is of tables that have changed since. */
+  renew(): void {
+    this.names.clear();
+    this.generation += 1;
   }
 }

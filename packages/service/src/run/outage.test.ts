@@ -1,0 +1,390 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
+import { connect, createServer, type AddressInfo, type Server, type Socket } from 'node:net';
+import { join } from 'node:path';
+import pg from 'pg';
+import { startCluster, type Cluster } from '../../../../demo/src/index.ts';
+import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { rowsPath, startService } from '../testing/service.ts';
+import { until } from '../testing/until.ts';
+import { Database, Failure } from './index.ts';
+
+const rounds = Number(process.env.EPHOROS_ROUNDS ?? 4);
+
+jest.setTimeout(90_000 + rounds * 20_000);
+
+/** The processes of a server: the first one and all that it has started. */
+function processesOf({ folder }: Cluster): number[] {
+  const [first = ''] = readFileSync(join(folder, 'data', 'postmaster.pid'), 'utf8').split('\n');
+  const parentOf = (pid: string): string | undefined => {
+    try {
+      return readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ')[1];
+    } catch {
+      return undefined;
+    }
+  };
+  const all = readdirSync('/proc').filter((name) => /^\d+$/.test(name));
+  return [first, ...all.filter((pid) => parentOf(pid) === first)].map(Number);
+}
+
+function signal(pids: readonly number[], name: NodeJS.Signals): void {
+  for (const pid of pids) {
+    try {
+      process.kill(pid, name);
+    } catch {
+      // It has ended of itself.
+    }
+  }
+}
+
+describe('a service whose database goes and comes back', () => {
+  const folder = join(process.cwd(), '.ephoros', 'outage');
+  let cluster: Cluster;
+  let service: ChildProcess;
+  let address = '';
+  let said = '';
+
+  beforeAll(async () => {
+    cluster = await startCluster({ folder, port: 54_760 });
+    await perform(cluster.url('postgres'), [
+      'create table if not exists t (id int primary key, n int)',
+      'insert into t select n, n * 2 from generate_series(1, 20000) n on conflict do nothing',
+      'analyze t',
+    ]);
+    // A process of its own: what would end it ends it.
+    service = spawn(
+      process.execPath,
+      ['packages/cli/bin/ephoros.mjs', 'serve', '--port', '0', '--connections', '6'],
+      {
+        env: { ...process.env, EPHOROS_DATABASE: cluster.url('postgres') },
+        stdio: ['ignore', 'ignore', 'pipe'],
+      },
+    );
+    service.stderr?.setEncoding('utf8').on('data', (text: string) => {
+      said += text;
+    });
+    const found = await until(
+      () => Promise.resolve(/http:\/\/\S+/.exec(said)?.[0]),
+      (url) => url !== undefined,
+    );
+    address = found ?? '';
+  });
+
+  afterAll(async () => {
+    service.kill('SIGTERM');
+    await cluster.stop();
+  });
+
+  /** Right rows, or an honest 503; whoever leaves gets neither. */
+  async function read(stay: boolean): Promise<number> {
+    const from = Math.floor(Math.random() * 19_000);
+    const search = new URLSearchParams({
+      filter: `id > ${from} AND n % 3 >= 0`,
+      sort: 'id',
+      limit: '20',
+    });
+    try {
+      const response = await fetch(`${address}/api/tables/t/rows?${search.toString()}`, {
+        signal: AbortSignal.any([
+          AbortSignal.timeout(30_000),
+          ...(stay ? [] : [AbortSignal.timeout(Math.floor(Math.random() * 12))]),
+        ]),
+      });
+      const body = (await response.json()) as { rows?: { id: number }[]; title?: string };
+      if (response.status === 200) {
+        expect(body.rows?.map(({ id }) => id)).toEqual(
+          Array.from({ length: 20 }, (_, at) => from + 1 + at),
+        );
+      } else expect([response.status, body.title]).toEqual([503, expect.any(String)]);
+      return response.status;
+    } catch (thrown) {
+      if (!stay && thrown instanceof DOMException) return 0;
+      throw thrown;
+    }
+  }
+
+  const disturb: Readonly<Record<string, () => Promise<void>>> = {
+    terminate: async () => {
+      for (let times = 0; times < 15; times += 1) {
+        await perform(cluster.url('postgres'), [
+          "select pg_terminate_backend(pid) from pg_stat_activity where pid <> pg_backend_pid() and application_name = 'ephoros'",
+        ]);
+      }
+    },
+    pause: async () => {
+      const all = processesOf(cluster);
+      signal(all, 'SIGSTOP');
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      signal(all, 'SIGCONT');
+    },
+    kill: async () => {
+      const [, ...others] = processesOf(cluster);
+      const backends = others.filter((pid) =>
+        readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('127.0.0.1'),
+      );
+      signal(backends.slice(0, 1), 'SIGKILL');
+      await Promise.resolve();
+    },
+    restart: async () => {
+      await cluster.stop();
+      cluster = await startCluster({ folder, port: cluster.port });
+    },
+  };
+
+  it.each(
+    Array.from({ length: rounds }, (_, round) => [
+      Object.keys(disturb)[round % 4] ?? 'terminate',
+      round,
+    ]),
+  )('stays alive and answers rightly or not at all: %s (%i)', async (what) => {
+    let going = true;
+    const statuses = new Map<number, number>();
+    const readers = Array.from({ length: 12 }, async (_, reader) => {
+      while (going) {
+        const status = await read(reader % 2 === 0);
+        statuses.set(status, (statuses.get(status) ?? 0) + 1);
+      }
+    });
+    const all = Promise.all(readers);
+    await disturb[String(what)]?.();
+    // Alive again for those who ask from now on.
+    await until(
+      () => read(true),
+      (status) => status === 200,
+      60_000,
+    );
+    going = false;
+    await all;
+    expect(service.exitCode).toBeNull();
+    expect(statuses.get(200) ?? 0).toBeGreaterThan(0);
+  });
+});
+
+/** What stands between and can swallow everything that goes through it. */
+class Proxy {
+  private readonly server: Server;
+  private readonly sockets = new Set<Socket>();
+  swallowing = false;
+
+  constructor(port: number) {
+    this.server = createServer((near) => {
+      const far = connect(port, '127.0.0.1');
+      for (const [from, to] of [
+        [near, far],
+        [far, near],
+      ] as const) {
+        this.sockets.add(from);
+        from.on('error', () => undefined);
+        from.on('close', () => to.destroy());
+        from.on('data', (data) => {
+          if (!this.swallowing) to.write(data);
+        });
+      }
+    });
+  }
+
+  async listen(): Promise<number> {
+    await new Promise<void>((resolve) => this.server.listen(0, '127.0.0.1', resolve));
+    return (this.server.address() as AddressInfo).port;
+  }
+
+  close(): void {
+    for (const socket of this.sockets) socket.destroy();
+    this.server.close();
+  }
+}
+
+describe('a way to the database that swallows everything', () => {
+  const { lowmere } = testDatabases();
+
+  it.each(['connections of its own', 'a borrowed pool'])(
+    'fails within its own deadlines over %s',
+    async (kind) => {
+      const proxy = new Proxy(Number(new URL(lowmere).port));
+      const url = new URL(lowmere);
+      url.port = String(await proxy.listen());
+      const pool = new pg.Pool({
+        connectionString: url.href,
+        max: 4,
+        connectionTimeoutMillis: 1_000,
+      });
+      pool.on('error', () => undefined);
+      const database = new Database({
+        ...(kind === 'a borrowed pool' ? { pool } : { url: url.href }),
+        connections: 2,
+        timeLimit: 500,
+        waitLimit: 500,
+      });
+      try {
+        await database.ping();
+        proxy.swallowing = true;
+        for (let times = 0; times < 3; times += 1) {
+          const failed = await database
+            .run({ text: `select ${times}`, parameters: [] })
+            .catch((thrown: unknown) => (thrown as Failure).kind);
+          expect(failed).toBe('away');
+        }
+        await expect(database.ping()).rejects.toMatchObject({ kind: 'away' });
+        proxy.swallowing = false;
+        await until(
+          () =>
+            database.ping().then(
+              () => true,
+              () => false,
+            ),
+          (there) => there,
+        );
+      } finally {
+        proxy.close();
+        await database.close();
+        await pool.end().catch(() => undefined);
+      }
+    },
+  );
+});
+
+describe('a borrowed pool', () => {
+  it('gets its connections back clean, also where the settings of a session fail', async () => {
+    const { lowmere } = testDatabases();
+    const pool = new pg.Pool({ connectionString: lowmere, max: 1 });
+    const database = new Database({ pool, connections: 1 });
+    try {
+      const client = await pool.connect();
+      // Whatever the application does with its session: here a transaction that has failed already.
+      await client.query('begin');
+      await client.query('select 1 / 0').catch(() => undefined);
+      client.release();
+      await expect(database.run({ text: 'select 1', parameters: [] })).rejects.toBeInstanceOf(
+        Failure,
+      );
+      expect((await pool.query('select 2 as n')).rows).toEqual([{ n: 2 }]);
+    } finally {
+      await database.close();
+      await pool.end();
+    }
+  });
+
+  it('needs no password of its own to cancel a statement', async () => {
+    const { maintenance } = testDatabases();
+    const fresh = await freshDatabase('ephoros_cancelled', ['select 1']);
+    await perform(maintenance, [
+      'drop role if exists ephoros_limited',
+      `create role ephoros_limited login connection limit 1 password 'secret'`,
+    ]);
+    const url = new URL(fresh.url);
+    url.username = 'ephoros_limited';
+    const { hostname: host, port } = url;
+    const own = {
+      host,
+      port: Number(port),
+      user: 'ephoros_limited',
+      database: 'ephoros_cancelled',
+    };
+    const pool = new pg.Pool({ ...own, password: 'secret', max: 1 });
+    const database = new Database({ pool, connections: 1 });
+    const watcher = new pg.Client({ connectionString: fresh.url });
+    await watcher.connect();
+    const running = async (): Promise<number> =>
+      (
+        await watcher.query(
+          `select 1 from pg_stat_activity where state = 'active' and query like '%pg_sleep%' and pid <> pg_backend_pid()`,
+        )
+      ).rowCount ?? 0;
+    try {
+      const controller = new AbortController();
+      const asked = database.run(
+        { text: 'select pg_sleep(20)', parameters: [] },
+        { signal: controller.signal },
+      );
+      asked.catch(() => undefined);
+      await until(running, (count) => count === 1);
+      controller.abort();
+      await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+      await until(running, (count) => count === 0);
+      expect((await pool.query('select 2 as n')).rows).toEqual([{ n: 2 }]);
+    } finally {
+      await database.close();
+      await pool.end();
+      await watcher.end();
+      await fresh.drop();
+      await perform(maintenance, ['drop role ephoros_limited']);
+    }
+  });
+});
+
+describe('the settings of a session', () => {
+  const { lowmere } = testDatabases();
+
+  it('hold whatever the connection string, the role or the database say', async () => {
+    const fresh = await freshDatabase('ephoros_settings', [
+      'create table t (id int primary key, day date, span interval, bin bytea)',
+      `insert into t values (1, '2024-02-29', '1 day', '\\x00ff')`,
+      `alter database ephoros_settings set datestyle = 'German'`,
+      `alter database ephoros_settings set default_transaction_read_only = off`,
+    ]);
+    const options = encodeURIComponent(
+      '-c datestyle=SQL -c intervalstyle=postgres_verbose -c search_path=pg_catalog',
+    );
+    const service = await startService(`${fresh.url}?options=${options}`);
+    const database = new Database({ url: `${fresh.url}?options=${options}` });
+    try {
+      const { body } = await service.get(rowsPath('t'));
+      expect(body.rows).toEqual([{ id: 1, day: '2024-02-29', span: 'P1D', bin: 'AP8=' }]);
+      const { rows } = await database.run({
+        text: `select current_setting('search_path'), current_setting('transaction_read_only'), current_setting('statement_timeout')`,
+        parameters: [],
+      });
+      expect(rows).toEqual([['pg_catalog', 'on', '15s']]);
+    } finally {
+      await service.close();
+      await database.close();
+      await fresh.drop();
+    }
+  });
+
+  it('are blamed for nothing that a view does of itself', async () => {
+    const fresh = await freshDatabase('ephoros_view', [
+      'create view broken as select 1 / (n - 1) as a from generate_series(1, 3) n',
+      'create table fine (id int primary key, v text)',
+      `insert into fine values (1, 'x')`,
+    ]);
+    const service = await startService(fresh.url);
+    try {
+      for (const parameters of [{}, { filter: 'a = 3' }]) {
+        const { status, body } = await service.get(
+          rowsPath('broken', { total: 'none', ...parameters }),
+        );
+        expect([status, body.type]).toEqual([500, 'urn:ephoros:problem:broken-table']);
+      }
+      // A value of the request that cannot be computed with is the request's own.
+      const own = await service.get(
+        rowsPath('fine', { filter: 'id ^ 999999 > 1.5 AND 10 ^ 400 > id' }),
+      );
+      expect(own.status).toBe(400);
+    } finally {
+      await service.close();
+      await fresh.drop();
+    }
+  });
+});
+
+describe('a connection string', () => {
+  it('is taken as libpq takes it', async () => {
+    const { connectionOf } = await import('./connection-string.ts');
+    expect(connectionOf('postgres://u@db/n?sslmode=disable')).toMatchObject({
+      host: 'db',
+      ssl: false,
+    });
+    expect(connectionOf('postgres://u@db/n?sslmode=prefer')).toMatchObject({ ssl: false });
+    expect(connectionOf('postgres://u@db/n?sslmode=require')).toMatchObject({
+      ssl: { rejectUnauthorized: false },
+    });
+    expect(connectionOf('postgres://u@db/n?sslmode=verify-full')).toMatchObject({ ssl: {} });
+    expect(connectionOf('postgres:///n?host=/var/run/postgresql')).toMatchObject({
+      host: '/var/run/postgresql',
+      database: 'n',
+    });
+    expect(connectionOf('postgres://u@%2Fvar%2Frun/n')).toMatchObject({ host: '/var/run' });
+    expect(() => connectionOf('host=db dbname=n')).toThrow(TypeError);
+  });
+});

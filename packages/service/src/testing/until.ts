@@ -1,0 +1,16 @@
+/** Asks until the answer is good; fails after a while with the last one. */
+export async function until<Result>(
+  ask: () => Promise<Result>,
+  good: (result: Result) => boolean,
+  milliseconds = 20_000,
+): Promise<Result> {
+  const began = performance.now();
+  for (;;) {
+    const result = await ask();
+    if (good(result)) return result;
+    if (performance.now() - began > milliseconds) {
+      throw new Error(`never: ${JSON.stringify(result)?.slice(0, 2_000)}`);
+    }
+    await new Promise((resolve) => setTimeout(resolve, 10));
+  }
+}
