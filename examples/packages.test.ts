@@ -71,12 +71,13 @@ describe('the packages', () => {
     );
     for (const { name, files } of packs) {
       const paths = files.map(({ path }) => path);
-      expect(paths).toContain('README.md');
+      expect(paths).toEqual(expect.arrayContaining(['README.md', 'LICENSE']));
       expect(paths.filter((path) => path.endsWith('.js')).length).toBeGreaterThan(5);
       for (const path of paths.filter((one) => one.endsWith('.js'))) {
         expect(paths).toContain(path.replace(/\.js$/, '.d.ts'));
       }
-      const known = /^(README\.md|package\.json|src\/table\/table\.css|dist\/.*\.(js|d\.ts))$/;
+      const known =
+        /^(README\.md|LICENSE|package\.json|src\/table\/table\.css(\.d\.ts)?|bin\/ephoros\.mjs|dist\/.*\.(js|d\.ts))$/;
       expect([name, paths.filter((path) => !known.test(path))]).toEqual([name, []]);
       expect([name, paths.filter((path) => path.includes('test'))]).toEqual([name, []]);
     }

@@ -1,4 +1,5 @@
-import { writeFile } from 'node:fs/promises';
+import { mkdir, writeFile } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import { Command } from 'commander';
 import { typesOf } from '../output/types.ts';
 import type { Terminal } from '../terminal.ts';
@@ -24,6 +25,7 @@ export function typesCommand(terminal: Terminal): Command {
         terminal.stdout.write(text);
         return;
       }
+      await mkdir(dirname(options.out), { recursive: true });
       await writeFile(options.out, text);
       terminal.stderr.write(`${options.out}: types of ${tables.length} tables\n`);
     });

@@ -1,11 +1,5 @@
 import type { Expression } from '@ephoros/core/expression';
-import {
-  isOfGroups,
-  sortInForce,
-  termOfSort,
-  type Query,
-  type SortTerm,
-} from '@ephoros/core/query';
+import { isOfGroups, sortInForce, sortsBy, type Query, type SortTerm } from '@ephoros/core/query';
 import { isAggregateName, type TableDescription } from '@ephoros/core/schema';
 import type { SortMark } from '@ephoros/react';
 import { columnOfTerm } from './aggregate-cell.tsx';
@@ -60,8 +54,8 @@ function shownAt(header: string, { group = [], aggregate = [] }: Query): string 
 
 /** Aggregates go from the highest first to the lowest first to none, values the other way round. */
 function turned(terms: readonly SortTerm[], name: string, add: boolean): readonly SortTerm[] {
-  const term = terms.find((one) => termOfSort(one) === name);
-  const others = add ? terms.filter((one) => termOfSort(one) !== name) : [];
+  const term = terms.find((one) => sortsBy(one, { name }));
+  const others = add ? terms.filter((one) => !sortsBy(one, { name })) : [];
   const begin = sortTermBy(name, true);
   const first = begin.expression !== undefined && isAggregate(begin.expression);
   if (term === undefined) return [...others, sortTermBy(name, first)];

@@ -1,6 +1,6 @@
 import type { PathValue } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
-import { termOfSort, type Query, type SortTerm, type Term } from '../query/index.ts';
+import { sortsBy, type Query, type SortTerm, type Term } from '../query/index.ts';
 import { encodingOf, isComparable, typeName, type TableDescription } from '../schema/index.ts';
 import { checkAggregate, kindOf } from './aggregate.ts';
 import type {
@@ -247,8 +247,8 @@ function checkGroupSort(
   };
   for (const term of sort) {
     const { span } = term.column;
-    const name = termOfSort(term);
-    const place = asked.findIndex((one) => one.name === name);
+    const place = asked.findIndex((one) => sortsBy(term, one));
+    const name = asked[place]?.name ?? term.column.name;
     if (seen.has(name)) problems.push(problem('repeated-term', { name }, span));
     else if (place !== -1) {
       if (place === depth && level) add(name, valueColumn(level), term.descending);

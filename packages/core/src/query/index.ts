@@ -10,7 +10,7 @@ export type {
   TotalKind,
   Shape,
 } from './query.ts';
-export { parseTerms, printTerms, termOf, termOfSort } from './term.ts';
+export { parseTerms, printTerms, termOf, sortsBy } from './term.ts';
 export {
   parseParameters,
   printParameters,

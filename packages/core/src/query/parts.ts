@@ -1,5 +1,5 @@
 import type { Query, QueryWith, SortTerm } from './query.ts';
-import { termOfSort } from './term.ts';
+import { sortsBy } from './term.ts';
 
 /** What a query asks of the rows: without its grouping, and without what only groups are sorted by. */
 export function rowsPart<Filter>(query: QueryWith<Filter>): QueryWith<Filter> {
@@ -53,5 +53,5 @@ export function isOfGroups(
   term: SortTerm,
   { group = [] }: Pick<Query, 'group'>,
 ): boolean {
-  return term.expression !== undefined || group.some(({ name }) => name === termOfSort(term));
+  return term.expression !== undefined || group.some((one) => sortsBy(term, one));
 }

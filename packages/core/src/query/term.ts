@@ -31,9 +31,9 @@ function termName(expression: Expression): string {
   return `${expression.name}(${expression.args.map(printExpression).join(', ')})`;
 }
 
-/** What the term is called that a sort means: a column by its spelling in a list, or a function. */
-export function termOfSort({ column: { name }, expression }: SortTerm): string {
-  return expression === undefined ? printName(name) : name;
+/** Whether a sort means a term: a function as it is called, a column also by its plain name. */
+export function sortsBy({ column, expression }: SortTerm, { name }: Pick<Term, 'name'>): boolean {
+  return column.name === name || (expression === undefined && printName(column.name) === name);
 }
 
 export function printTerms(terms: readonly Term[]): string {

@@ -126,6 +126,9 @@ export const configurationSchema = z
           .optional()
           .meta({ description: 'Levels of a filter; 100.' }),
         members: z.int().min(1).max(100_000).optional().meta({ description: 'Of a list; 10,000.' }),
+        parts: z.int().min(10).max(50_000).optional().meta({
+          description: 'Columns, values, functions and conditions of a filter; 5,000.',
+        }),
       })
       .optional()
       .meta({ description: 'What parameters may be at most.' }),

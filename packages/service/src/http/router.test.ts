@@ -3,7 +3,9 @@ import type { AddressInfo } from 'node:net';
 import express, { type Express } from 'express';
 import pg from 'pg';
 import { pino } from 'pino';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { createClient, remoteRows } from '@ephoros/client';
+import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../testing/until.ts';
 import {
   createRouter,
   openTables,
@@ -276,6 +278,92 @@ describe('who asks', () => {
     expect((await as('whole', '/tables/passages/rows', parameters)).status).toBe(200);
   });
 
+  it('sees nothing where what they may see is missing or misspelt', async () => {
+    for (const who of ['misspelt', 'missing']) {
+      expect((await as(who, '/tables')).body.tables).toEqual([]);
+      expect((await as(who, '/tables/passages/rows')).status).toBe(404);
+    }
+    expect((await as('whole', '/tables')).body.tables.length).toBeGreaterThan(3);
+  });
+
+  it('is told neither how long the database took nor how it guesses', async () => {
+    const response = await fetch(`${app.url}/inside/records/tables/passages/rows?limit=1`, {
+      headers: { 'x-who': 'keeper' },
+    });
+    expect(response.headers.get('server-timing')).toBeNull();
+    expect(response.headers.get('cache-control')).toContain('private');
+    const described = await fetch(`${app.url}/inside/records/tables/passages`, {
+      headers: { 'x-who': 'keeper' },
+    });
+    expect(described.headers.get('cache-control')).toContain('private');
+  });
+
+  it('gets the exact total of a slow query in the end, and mileposts that tell of no other rows', async () => {
+    const fresh = await freshDatabase('ephoros_ruled', [
+      'create table t (id int primary key, mine boolean, v int)',
+      'insert into t select n, n % 400 = 0, n from generate_series(1, 60000) n',
+      'analyze t',
+    ]);
+    const own = await mount({
+      database: fresh.url,
+      countingTime: 0,
+      access: () => ({ tables: { t: { rows: 'mine' } } }),
+    });
+    try {
+      const first = await own.get('/tables/t/rows?limit=1');
+      expect(first.body.window).toMatchObject({ total: null, totalKind: 'none', counting: true });
+      const client = createClient({ url: `${own.url}/inside/records` });
+      const rows = remoteRows({
+        keyed: true,
+        query: {},
+        ask: (query, signal) => client.rows('t', query, signal),
+      });
+      rows.look(0, 10);
+      await until(
+        () => Promise.resolve(rows.state()),
+        ({ total, totalKind }) => total === 150 && totalKind === 'exact',
+      );
+      rows.close();
+      const { body } = await until(
+        () => own.get('/tables/t/mileposts?sort=v&ticks=2000'),
+        ({ body: posts }) => posts.state === 'ready',
+      );
+      // Of sixty thousand rows every thirtieth would be one, of those that are seen every one is.
+      expect(body.passed).toBe(150);
+      expect(body.ticks.length).toBeGreaterThan(1);
+    } finally {
+      await own.close();
+      await fresh.drop();
+    }
+  });
+
+  it('may have a rule on a table of which the role may read some columns only', async () => {
+    const { maintenance } = testDatabases();
+    const fresh = await freshDatabase('ephoros_granted', [
+      'create table t (id int primary key, owner text, secret text)',
+      `insert into t values (1, 'a', 'x'), (2, 'b', 'y')`,
+    ]);
+    await perform(maintenance, [
+      'drop role if exists ephoros_granted',
+      'create role ephoros_granted login',
+    ]);
+    await perform(fresh.url, ['grant select (id, owner) on t to ephoros_granted']);
+    const url = new URL(fresh.url);
+    url.username = 'ephoros_granted';
+    const own = await mount({
+      database: url.href,
+      access: () => ({ tables: { t: { rows: rule`owner = ${'a'}` } } }),
+    });
+    try {
+      const { status, body } = await own.get('/tables/t/rows');
+      expect([status, body.rows]).toEqual([200, [{ id: 1, owner: 'a' }]]);
+    } finally {
+      await own.close();
+      await fresh.drop();
+      await perform(maintenance, ['drop role ephoros_granted']);
+    }
+  });
+
   it('gets no answer while the rules are wrong, and the log says why', async () => {
     for (const who of ['careless', 'empty']) {
       expect((await as(who, '/tables/passages/rows')).status).toBe(500);
@@ -307,6 +395,15 @@ describe('a row rule', () => {
     expect(() => rule`owner = ${missing}`).toThrow('needs a value behind "owner ="');
     expect(() => rule`owner IN ${[]}`).toThrow('the list is empty');
     expect(() => rule`n = ${NaN}`).toThrow('not NaN');
+    // The text that an object has for itself is no value, but a piece of a rule.
+    for (const object of [
+      Buffer.from('3 OR TRUE'),
+      { toString: () => '3 OR TRUE' },
+      [[{}]],
+      () => 1,
+    ]) {
+      expect(() => rule`n = ${object as unknown as string}`).toThrow('A row rule holds');
+    }
   });
 });
 

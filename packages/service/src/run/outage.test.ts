@@ -313,8 +313,6 @@ describe('a borrowed pool', () => {
 });
 
 describe('the settings of a session', () => {
-  const { lowmere } = testDatabases();
-
   it('hold whatever the connection string, the role or the database say', async () => {
     const fresh = await freshDatabase('ephoros_settings', [
       'create table t (id int primary key, day date, span interval, bin bytea)',
