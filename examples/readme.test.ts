@@ -37,6 +37,7 @@ describe('the README', () => {
 
   const run = (command: string, env: Record<string, string> = {}): string =>
     execFileSync('bash', ['-c', command], {
+      timeout: 240_000,
       cwd: clone,
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
@@ -51,9 +52,10 @@ describe('the README', () => {
   });
 
   afterAll(async () => {
-    if (demo !== undefined) {
-      const ended = new Promise((resolve) => demo?.once('exit', resolve));
-      demo.kill('SIGTERM');
+    if (demo?.pid !== undefined && demo.exitCode === null) {
+      const ended = new Promise((resolve) => demo?.once('close', resolve));
+      // To all that the command has started, as Ctrl-C in a terminal does.
+      process.kill(-demo.pid, 'SIGINT');
       await ended;
     }
     rmSync(folder, { recursive: true, force: true });
@@ -85,6 +87,7 @@ describe('the README', () => {
     demo = spawn('npm', ['run', 'demo', '--', '--passages', '2000', '--port', String(port)], {
       cwd: clone,
       stdio: ['ignore', 'pipe', 'pipe'],
+      detached: true,
     });
     url = await new Promise<string>((resolve, reject) => {
       let text = '';
@@ -93,7 +96,9 @@ describe('the README', () => {
         const found = /is open: (http:\S+)/.exec(text)?.[1];
         if (found !== undefined) resolve(found);
       });
-      demo?.stderr?.resume();
+      demo?.stderr?.setEncoding('utf8').on('data', (piece: string) => {
+        text += piece;
+      });
       demo?.once('exit', (code) => reject(new Error(`the demo ended with ${code}: ${text}`)));
     });
     for (const command of commands) {

@@ -2,16 +2,16 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { functions, resolvedFunctions } from '../packages/core/dist/check/index.js';
-import { catalogue } from '../packages/core/dist/problem/index.js';
+import { catalogue, problemDocumentation } from '../packages/core/dist/problem/index.js';
 import { configurationJsonSchema } from '../packages/service/dist/index.js';
 import { root } from './prepare.mjs';
 
 const docs = join(root, 'docs');
 
-const problems = Object.entries(catalogue).map(
-  ([code, { status, example, mend }]) =>
-    `## \`${code}\`\n\nStatus ${status}. Example: \`${example}\`\n\n${mend}\n`,
-);
+const problems = Object.entries(catalogue).map(([code, { status }]) => {
+  const { example, mend } = problemDocumentation[code];
+  return `## \`${code}\`\n\nStatus ${status}. Example: \`${example}\`\n\n${mend}\n`;
+});
 
 writeFileSync(
   join(docs, 'problems.md'),

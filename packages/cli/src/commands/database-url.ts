@@ -42,7 +42,9 @@ export async function databaseUrl(
     );
   }
   if (askPassword !== true) return given;
-  url.password = encodeURIComponent(await password({ message: 'Password' }, { output: process.stderr }));
+  url.password = encodeURIComponent(
+    await password({ message: 'Password' }, { output: process.stderr }),
+  );
   return url.href;
 }
 

@@ -51,6 +51,8 @@ export function describeCommand(terminal: Terminal): Command {
         { name: 'uses', label: 'For', right: false },
         { name: 'comment', label: 'Remark', right: false },
       ];
-      terminal.stdout.write(`${lines.map(plain).join('\n')}\n\n${drawTable(columns, rows, terminal)}`);
+      terminal.stdout.write(
+        `${lines.map(plain).join('\n')}\n\n${drawTable(columns, rows, terminal)}`,
+      );
     });
 }

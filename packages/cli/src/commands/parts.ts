@@ -1,5 +1,5 @@
 /** A part of Ephoros that this command needs is not installed. */
-export class MissingPartError extends Error {
+class MissingPartError extends Error {
   constructor(name: string) {
     super(`This needs the package ${name}. Run: npm install ${name}`);
     this.name = 'MissingPartError';

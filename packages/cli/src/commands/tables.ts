@@ -42,6 +42,8 @@ export function tablesCommand(terminal: Terminal): Command {
             ? 'unknown'
             : estimatedRows.toLocaleString('en'),
       }));
-      terminal.stdout.write(options.csv ? csv(columns, rows, terminal, options) : drawTable(columns, rows, terminal));
+      terminal.stdout.write(
+        options.csv ? csv(columns, rows, terminal, options) : drawTable(columns, rows, terminal),
+      );
     });
 }

@@ -34,27 +34,37 @@ Examples:
   ephoros values passages lock.canal.name --filter "toll > 100"
   ephoros values passages toll --bins 12`,
     )
-    .action(async (table: string, column: string, { url, json, csv: asCsv, formulas, ...rest }: Options) => {
-      // All other options are parameters, which are texts.
-      const parameters = rest as Readonly<Record<string, string | undefined>>;
-      const question = `values/${encodeURIComponent(column)}` as const;
-      const read = await ask(url, table, question, parameters);
-      const answer = read.answer as ValuesAnswer;
-      const { name, type } = answer.column;
-      const rows: Row[] = answer.values.map(({ value, count }) => ({ [name]: value, rows: count }));
-      if (json === true) terminal.stdout.write(`${plainJson(read.text)}\n`);
-      else if (asCsv === true) terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows, terminal, { formulas }));
-      else {
-        const columns = [
-          { name, label: name, right: isNumeric(type) },
-          { name: 'rows', label: 'rows', right: true },
-        ];
-        const lines = rows.map((row) => ({ ...row, rows: counted(row.rows) }));
-        terminal.stdout.write(
-          `${drawTable(columns, lines, terminal)}${footer(answer)}\n${histogram(answer, terminal)}`,
-        );
-      }
-    });
+    .action(
+      async (
+        table: string,
+        column: string,
+        { url, json, csv: asCsv, formulas, ...rest }: Options,
+      ) => {
+        // All other options are parameters, which are texts.
+        const parameters = rest as Readonly<Record<string, string | undefined>>;
+        const question = `values/${encodeURIComponent(column)}` as const;
+        const read = await ask(url, table, question, parameters);
+        const answer = read.answer as ValuesAnswer;
+        const { name, type } = answer.column;
+        const rows: Row[] = answer.values.map(({ value, count }) => ({
+          [name]: value,
+          rows: count,
+        }));
+        if (json === true) terminal.stdout.write(`${plainJson(read.text)}\n`);
+        else if (asCsv === true)
+          terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows, terminal, { formulas }));
+        else {
+          const columns = [
+            { name, label: name, right: isNumeric(type) },
+            { name: 'rows', label: 'rows', right: true },
+          ];
+          const lines = rows.map((row) => ({ ...row, rows: counted(row.rows) }));
+          terminal.stdout.write(
+            `${drawTable(columns, lines, terminal)}${footer(answer)}\n${histogram(answer, terminal)}`,
+          );
+        }
+      },
+    );
 }
 
 function footer({ window, range }: ValuesAnswer): string {

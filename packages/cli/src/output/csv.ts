@@ -22,15 +22,15 @@ export function csv(
   { stdout }: Terminal,
   { formulas = false }: CsvOptions = {},
 ): string {
-  const field = (value: Value): Value => {
-    if (typeof value !== 'string') return value;
+  const harmless = (value: string): string => {
     const text = stdout.isTTY === true ? lines(value) : value;
     return !formulas && formula.test(text) && !number.test(text) ? `'${text}` : text;
   };
+  const field = (value: Value): Value => (typeof value === 'string' ? harmless(value) : value);
   const records = rows.map((row) => columns.map(({ name }) => field(row[name] ?? null)));
   return stringify([...records], {
     header: true,
-    columns: columns.map(({ name }) => String(field(name))),
+    columns: columns.map(({ name }) => harmless(name)),
     quoted_empty: false,
     quoted_match: /^$/,
     record_delimiter: 'windows',

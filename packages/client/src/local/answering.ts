@@ -266,7 +266,7 @@ export class LocalAnswers {
     const all = { ...grouping, offset: 0, beside: undefined, limit: Infinity };
     const values = this.group({ ...all, sort: grouping.sort.filter(isOfValue) })
       .groups.map(({ value }) => value as Value)
-      .filter((value) => value !== null && !noDistance.has(String(value)));
+      .filter((value) => value !== null && !noDistance.has(plain(value)));
     const sorted = isNumeric(type)
       ? [...values].sort((one, other) => Number(one) - Number(other))
       : [...values].sort();

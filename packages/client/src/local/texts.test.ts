@@ -95,14 +95,17 @@ describe('local data', () => {
     [{ rows: [{ a: 1 }, 7 as unknown as object] }, 'Row 2 is no object'],
     [{ csv, key: ['nr'] }, 'No row of t has a column nr. There are id, name,'],
     [{ csv, columns: { tol: {} } }, 'No row of t has a column tol.'],
-  ])('that is malformed is refused with its place, by every question: %#', async (source, message) => {
-    // Made while a page is drawn, a client that throws would take the page with it.
-    const client = createLocalClient({ t: source });
-    const refused = await client.describe('t').catch((thrown: unknown) => thrown as ServiceError);
-    expect(refused).toMatchObject({ kind: 'failed', message: expect.stringContaining(message) });
-    expect((refused as ServiceError).cause).toBeInstanceOf(DataError);
-    await expect(client.rows('t')).rejects.toThrow(message);
-  });
+  ])(
+    'that is malformed is refused with its place, by every question: %#',
+    async (source, message) => {
+      // Made while a page is drawn, a client that throws would take the page with it.
+      const client = createLocalClient({ t: source });
+      const refused = await client.describe('t').catch((thrown: unknown) => thrown as ServiceError);
+      expect(refused).toMatchObject({ kind: 'failed', message: expect.stringContaining(message) });
+      expect((refused as ServiceError).cause).toBeInstanceOf(DataError);
+      await expect(client.rows('t')).rejects.toThrow(message);
+    },
+  );
 
   it('has ticks at even places, rows by key, and no tables but its own', async () => {
     const rows = Array.from({ length: 101 }, (_, n) => ({ id: n, at: 100 - n }));

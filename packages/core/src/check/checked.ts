@@ -106,7 +106,8 @@ export interface CheckedSearch {
  * of its sort terms, or the end of the result.
  */
 export type Beside =
-  { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] } | { readonly kind: 'end' };
+  | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
+  | { readonly kind: 'end' };
 
 /** A row beside which a window lies, and of which the key alone is known so far. */
 export interface BesideRow {

@@ -46,9 +46,7 @@ export function checkCursor(
   if (!fits || cursor.values.length !== columns.length) {
     return refuse(problem('malformed-cursor', {}, place));
   }
-  return cursor.byKey === true
-    ? { kind, key: cursor.values }
-    : { kind, values: cursor.values };
+  return cursor.byKey === true ? { kind, key: cursor.values } : { kind, values: cursor.values };
 }
 
 /** Whether PostgreSQL may have written this value; what still is none it refuses itself. */

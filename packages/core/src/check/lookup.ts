@@ -153,7 +153,11 @@ export class Lookup {
     path: readonly Relationship[],
   ):
     | { readonly path: readonly Relationship[]; readonly column: ColumnDescription }
-    | { readonly walked: readonly string[]; readonly table: TableDescription; readonly rest: string } {
+    | {
+        readonly walked: readonly string[];
+        readonly table: TableDescription;
+        readonly rest: string;
+      } {
     const own = table.columns.find((column) => column.name === rest);
     if (own !== undefined) return { path, column: own };
     let furthest = { walked: path.map(({ name }) => name), table, rest };
@@ -167,7 +171,8 @@ export class Lookup {
         relationship,
       ]);
       if ('path' in further) return further;
-      if (further.walked.length > furthest.walked.length) furthest = { ...further, walked: [...further.walked] };
+      if (further.walked.length > furthest.walked.length)
+        furthest = { ...further, walked: [...further.walked] };
     }
     return furthest;
   }

@@ -80,7 +80,12 @@ function compare(left: End, comparator: Comparator, right: End): CheckedExpressi
   const moment = [left, right].find((end) => typeof end !== 'string');
   if (moment !== undefined) {
     // Of a moment that is missing nothing is known, however open the other end is.
-    return { kind: 'comparison', comparator: holds ? '=' : '<>', left: moment.at, right: moment.at };
+    return {
+      kind: 'comparison',
+      comparator: holds ? '=' : '<>',
+      left: moment.at,
+      right: moment.at,
+    };
   }
   const operand = { kind: 'value', value: String(holds), type: { kind: 'boolean' } } as const;
   return { kind: 'truth', operand };

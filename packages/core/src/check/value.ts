@@ -138,7 +138,9 @@ function dateAs(text: string, type: ColumnType): Read {
 }
 
 function timestampAs(text: string, type: ColumnType): Read {
-  const match = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d)(?:\.(\d{1,100}))?(Z|[+-]\d\d:\d\d)$/.exec(text);
+  const match = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d)(?:\.(\d{1,100}))?(Z|[+-]\d\d:\d\d)$/.exec(
+    text,
+  );
   const [, day = '', clock = '', fraction = '', zone = ''] = match ?? [];
   const zoneFits = zone === 'Z' || /^[+-](?:0\d|1[0-5]):[0-5]\d$/.test(zone);
   if (!match || !isDate(day) || !time.test(clock) || !zoneFits) {

@@ -1,13 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { catalogue, nearest } from './index.ts';
+import { catalogue, nearest, problemDocumentation } from './index.ts';
 
 const root = join(process.cwd());
 const sources = ['packages/core/src', 'packages/service/src'].flatMap((folder) =>
   readdirSync(join(root, folder), { recursive: true, encoding: 'utf8' })
     .filter(
       (file) =>
-        file.endsWith('.ts') && !file.endsWith('.test.ts') && !file.endsWith('catalogue.ts'),
+        file.endsWith('.ts') &&
+        !file.endsWith('.test.ts') &&
+        !/catalogue\.ts$|documentation\.ts$/.test(file),
     )
     .map((file) => readFileSync(join(root, folder, file), 'utf8')),
 );
@@ -24,6 +26,7 @@ describe('the catalogue of problems', () => {
     const documented = readFileSync(join(root, 'docs/problems.md'), 'utf8');
     const named = [...documented.matchAll(/^## `([a-z-]+)`$/gm)].map(([, code]) => code);
     expect(named).toEqual(codes);
+    expect(Object.keys(problemDocumentation)).toEqual(codes);
   });
 });
 

@@ -88,15 +88,18 @@ describe('the condition of one column', () => {
     const column = columnNamed(name);
     const written = withCondition(undefined, column, condition, zone);
     expect(written && printExpression(written)).toBe(text);
-    const { kind, ...rest } = condition;
-    const day = 'from' in rest && rest.from !== undefined && rest.from === rest.to;
-    const expected = day ? { kind: 'equals', value: rest.from } : { kind, ...rest };
+    const { from, to } = condition.kind === 'range' ? condition : {};
+    // From a day to the same day is that day.
+    const expected =
+      from !== undefined && from === to ? { kind: 'equals', value: from } : condition;
     expect(conditionOf(filter(text), column, zone)).toEqual(expected);
   });
 
   it('of a midnight alone is no day', () => {
     const column = columnNamed('passed_at');
-    expect(conditionOf(filter("passed_at = DATE('2020-07-01')"), column)).toEqual({ kind: 'other' });
+    expect(conditionOf(filter("passed_at = DATE('2020-07-01')"), column)).toEqual({
+      kind: 'other',
+    });
     expect(conditionOf(filter("passed_at <= DATE('2020-07-01')"), column)).toEqual({
       kind: 'other',
     });

@@ -46,7 +46,8 @@ export function conditionOf(
   if (column.type.kind === 'timestamp') {
     const ofMoments = readMoments(terms, column, zone);
     if (ofMoments !== undefined) return ofMoments;
-    const read = second === undefined && first.kind !== 'between' ? readTerm(first, name) : undefined;
+    const read =
+      second === undefined && first.kind !== 'between' ? readTerm(first, name) : undefined;
     return read?.kind === 'missing' || read?.kind === 'oneOf' ? read : { kind: 'other' };
   }
   return (second === undefined ? readTerm(first, name) : undefined) ?? { kind: 'other' };
@@ -100,7 +101,8 @@ function readTerm(term: Expression, name: string): Condition | undefined {
     }
     case 'between': {
       const [from, to] = [literalText(term.low), literalText(term.high)];
-      if (!isProperty(term.operand, name) || from === undefined || to === undefined) return undefined;
+      if (!isProperty(term.operand, name) || from === undefined || to === undefined)
+        return undefined;
       return { kind: 'range', from, to };
     }
     case 'in': {
@@ -125,7 +127,8 @@ export function readContains(
   const [column] = operand.args;
   const [literal] = pattern.args;
   if (operand.name !== 'casei' || pattern.name !== 'casei') return undefined;
-  if (column === undefined || !isProperty(column, name) || literal?.kind !== 'text') return undefined;
+  if (column === undefined || !isProperty(column, name) || literal?.kind !== 'text')
+    return undefined;
   const inner = /^%((?:[^%_\\]|\\[%_\\])*)%$/s.exec(literal.value)?.[1];
   return inner === undefined
     ? undefined

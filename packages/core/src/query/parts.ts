@@ -49,9 +49,6 @@ export function windowPart({ limit, place }: QueryWith<unknown>): Pick<Query, 'l
 }
 
 /** Whether a term sorts groups: by an aggregate, or by what they are grouped by. */
-export function isOfGroups(
-  term: SortTerm,
-  { group = [] }: Pick<Query, 'group'>,
-): boolean {
+export function isOfGroups(term: SortTerm, { group = [] }: Pick<Query, 'group'>): boolean {
   return term.expression !== undefined || group.some((one) => sortsBy(term, one));
 }

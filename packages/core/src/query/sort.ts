@@ -14,7 +14,10 @@ export function parseSort(text: string): { terms: SortTerm[]; problems: Problem[
   for (const item of items) {
     const descending = item.text.startsWith('-');
     const rest = descending ? item.text.slice(1) : item.text;
-    const own = { text: rest.trimStart(), start: item.start + item.text.length - rest.trimStart().length };
+    const own = {
+      text: rest.trimStart(),
+      start: item.start + item.text.length - rest.trimStart().length,
+    };
     if (own.text === '') {
       const place = { start: item.start, end: item.start + 1 };
       problems.push(problem('empty-list-item', {}, place));

@@ -133,10 +133,7 @@ function list({ members, type }: Extract<CheckedScalar, { kind: 'list' }>, scope
 }
 
 /** Two lists of one type are compared in it; others in the widest type of their members' kind. */
-function listTest(
-  { name, args }: Extract<CheckedScalar, { kind: 'function' }>,
-  scope: Scope,
-): SQL {
+function listTest({ name, args }: Extract<CheckedScalar, { kind: 'function' }>, scope: Scope): SQL {
   const [left, right] = args;
   const texts = args.map(({ type }) => castOf(type)?.write().text);
   const own = texts[0] !== undefined && texts[0] === texts[1];

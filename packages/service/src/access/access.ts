@@ -69,7 +69,7 @@ function literal(value: RuleValue | null | undefined, before: string): string {
     }
     return `(${value.map((one: RuleValue) => literal(one, before)).join(', ')})`;
   }
-  return printExpression(asExpression(value as unknown, before));
+  return printExpression(asExpression(value, before));
 }
 
 /** What is no value of the rule's own would be read as a part of it. @throws AccessError */

@@ -24,7 +24,7 @@ const shapes = new WeakMap<Catalog, LRUCache<string, Shape>>();
 export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
   if (named === 'all') return catalog;
   // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
-  const allowed = soundly(typeof named === 'object' ? (named ?? {}) : {});
+  const allowed = soundly(isRecord(named) ? named : {});
   const { tables, describe } = shapeOf(catalog, allowed);
   const rules = rulesOf(catalog, allowed);
   const locate = onlyRows(catalog.locate, rules);
@@ -43,6 +43,10 @@ export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
     restricted: true,
     ruled: rules.size > 0,
   };
+}
+
+function isRecord(named: unknown): named is Exclude<Access['tables'], 'all'> {
+  return typeof named === 'object' && named !== null;
 }
 
 type Allowed = Readonly<Record<string, TableAccess | true>>;

@@ -216,7 +216,7 @@ describe('a table that changes under a running service', () => {
                 types: {
                   getTypeParser: (id: number) => (text: string) =>
                     id === 23 ? Number(text) : text,
-                } as never,
+                },
               });
               const total = await writer.query<{ n: number }>(`select count(*)::int as n ${from}`);
               const asked = {

@@ -1,11 +1,6 @@
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import {
-  conditionOfLine,
-  rowsPath,
-  startService,
-  type TestService,
-} from '../testing/service.ts';
+import { conditionOfLine, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
 

@@ -89,9 +89,7 @@ export async function answerAggregates(
   timings.add('database', answer.ran);
   expectLineTypes(answer, checked, catalog);
   const explanation =
-    parameters.explain === true
-      ? await explain(query, statement, database, asking)
-      : undefined;
+    parameters.explain === true ? await explain(query, statement, database, asking) : undefined;
   const [row = []] = answer.rows;
   const head = JSON.stringify({
     table: description.name,

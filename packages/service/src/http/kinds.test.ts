@@ -46,7 +46,7 @@ async function walked(
 ): Promise<{ forward: any[]; back: any[] }> {
   const step = async (more: Record<string, string>): Promise<any> => {
     const { status, body } = await service.get(rowsPath(table, { ...parameters, ...more }));
-    if (status !== 200) throw new Error(`${JSON.stringify({ table, parameters, more, body })}`);
+    if (status !== 200) throw new Error(JSON.stringify({ table, parameters, more, body }));
     return body;
   };
   const forward: any[] = [];

@@ -184,7 +184,8 @@ function unreadableOf(thrown: unknown): Outcome | undefined {
       slug: 'unsupported-body',
       status: 415,
       title: 'The body is in an encoding that is not read here',
-      detail: 'Send the body as JSON in UTF-8, without a Content-Encoding or with gzip, deflate, br.',
+      detail:
+        'Send the body as JSON in UTF-8, without a Content-Encoding or with gzip, deflate, br.',
     };
   }
   const unpacked = typeof code !== 'string' || !code.startsWith('Z_');

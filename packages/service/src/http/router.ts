@@ -49,7 +49,10 @@ export function createRouter(options: RouterOptions): TablesRouter {
   const { logger = defaultLogger() } = options;
   const ground = openGround(options, logger);
   const tables = tablesOver(ground);
-  return Object.assign(routerOver(ground, { ...options, logger }), { tables, close: () => tables.close() });
+  return Object.assign(routerOver(ground, { ...options, logger }), {
+    tables,
+    close: () => tables.close(),
+  });
 }
 
 /** The router over an open ground: the routes, and an answer to everything that goes wrong. */

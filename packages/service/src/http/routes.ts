@@ -138,7 +138,7 @@ export function routes(
     ) =>
     async (request: Request<Path>, response: Response): Promise<void> => {
       const attempt = async (): Promise<void> => {
-        const current = await catalog(request as unknown as Request);
+        const current = await catalog(request);
         const { description } = findTable(current, request.params.table);
         const asked = { catalog: current, description, database, surveyor, remembered };
         await answer({ ...asked, countingTime }, request, response);

@@ -174,7 +174,7 @@ export class Database {
     let stopped: Promise<void> | undefined;
     const done = new Promise<{ types: readonly number[]; stopped: boolean }>((resolve, reject) => {
       query.on('row', (row) => {
-        if (stopped === undefined && !take(row as unknown as Row)) {
+        if (stopped === undefined && !take(row)) {
           stopped = cancelStatement(client);
         }
       });

@@ -71,7 +71,9 @@ describe('a service whose database goes and comes back', () => {
   });
 
   afterAll(async () => {
+    const ended = new Promise((resolve) => service.once('close', resolve));
     service.kill('SIGTERM');
+    await ended;
     await cluster.stop();
   });
 
@@ -132,7 +134,7 @@ describe('a service whose database goes and comes back', () => {
   };
 
   it.each(
-    Array.from({ length: rounds }, (_, round) => [
+    Array.from({ length: rounds }, (_, round): [string, number] => [
       Object.keys(disturb)[round % 4] ?? 'terminate',
       round,
     ]),
@@ -146,7 +148,7 @@ describe('a service whose database goes and comes back', () => {
       }
     });
     const all = Promise.all(readers);
-    await disturb[String(what)]?.();
+    await disturb[what]?.();
     // Alive again for those who ask from now on.
     await until(
       () => read(true),

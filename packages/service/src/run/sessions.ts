@@ -44,14 +44,16 @@ export class Sessions {
       return;
     }
     this.borrowed = undefined;
-    this.pool = new pg.Pool({
+    const config = {
       ...connectionOf(source.url),
       application_name: 'ephoros',
       max: connections,
       connectionTimeoutMillis: waitLimit,
       keepAlive: true,
+      // Waited for before the session is given to anybody.
       onConnect: (client: pg.ClientBase) => within(waitLimit, client, set(client, settings)),
-    });
+    };
+    this.pool = new pg.Pool(config);
     // An idle connection that breaks is dropped by the pool; the next request opens another.
     this.pool.on('error', () => undefined);
   }

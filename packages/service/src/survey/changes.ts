@@ -17,12 +17,8 @@ export interface Written {
 
 /** Whether nothing was written between two readings, as far as the database tells. */
 export function isUnchanged(one: Written | undefined, other: Written | undefined): boolean {
-  return (
-    one !== undefined &&
-    other !== undefined &&
-    one.rows === other.rows &&
-    one.files === other.files
-  );
+  if (one === undefined || other === undefined) return false;
+  return one.rows === other.rows && one.files === other.files;
 }
 
 /** How much has been written to tables (see `compileWritten`), asked not too often. */

@@ -68,8 +68,10 @@ export class CurrentCatalog {
     try {
       const found = await this.readAnew();
       // The same catalog stays the same object: what was made of its descriptions is kept by it.
-      if (found.fingerprint !== this.current?.fingerprint) this.current = found;
-      return this.current ?? found;
+      const { current } = this;
+      const kept = current?.fingerprint === found.fingerprint ? current : found;
+      this.current = kept;
+      return kept;
     } catch (thrown) {
       if (this.current !== undefined) {
         this.options.onFailure(thrown);

@@ -9,7 +9,7 @@ export async function until<Result>(
     const result = await ask();
     if (good(result)) return result;
     if (performance.now() - began > milliseconds) {
-      throw new Error(`never: ${JSON.stringify(result)?.slice(0, 2_000)}`);
+      throw new Error(`never: ${JSON.stringify(result ?? null).slice(0, 2_000)}`);
     }
     await new Promise((resolve) => setTimeout(resolve, 10));
   }

@@ -1,0 +1,206 @@
+import type { ProblemCode } from './catalogue.ts';
+
+/** What the documentation says of a problem. */
+interface Explained {
+  /** A request that has it. */
+  readonly example: string;
+  /** What to do about it. */
+  readonly mend: string;
+}
+
+/** For the documentation alone, code by code in the order of the catalogue. */
+export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
+  'unknown-parameter': {
+    example: '?fliter=toll > 100',
+    mend: 'Use one of the parameters that the path knows.',
+  },
+  'repeated-parameter': { example: '?sort=toll&sort=id', mend: 'Give each parameter once.' },
+  'malformed-escape': {
+    example: '?filter=note LIKE %zz',
+    mend: 'Percent-encode parameter values, as encodeURIComponent does.',
+  },
+  'parameter-too-long': {
+    example: '?filter=… (20,000 characters)',
+    mend: 'Ask a shorter question.',
+  },
+  'forbidden-character': { example: "?filter=note = '%00'", mend: 'Leave the character out.' },
+  'conflicting-parameters': {
+    example: '?page=3&offset=100',
+    mend: 'Give at most one of page, offset, after and before.',
+  },
+  'nothing-searchable': {
+    example: '/tables/tolls/rows?search=heron (a table of numbers)',
+    mend: 'Use a filter, or name columns to search in the configuration.',
+  },
+  'malformed-body': {
+    example: 'POST /tables/passages/query with the body [1]',
+    mend: 'Send a JSON object whose members are named like the parameters.',
+  },
+  'repeated-member': {
+    example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
+    mend: 'Give each member of a JSON object once.',
+  },
+  'explain-not-allowed': {
+    example: '?explain=true (on a public address)',
+    mend: 'Ask without explain.',
+  },
+  'malformed-cursor': { example: '?after=xyz', mend: 'Begin again without a cursor.' },
+  'cursor-of-another-sort': {
+    example: '?sort=toll&after=… (from an answer sorted by id)',
+    mend: 'Use the sort the cursor was made for, or begin again.',
+  },
+  'cursor-row-gone': {
+    example: '?sort=image&after=… (of a row that was deleted since)',
+    mend: 'Begin again without a cursor, or go on by page or offset.',
+  },
+  'cursor-needs-key': {
+    example: '/tables/log/rows?after=…',
+    mend: 'Use page or offset, or give the table a primary key.',
+  },
+  'not-a-whole-number': { example: '?limit=many', mend: 'Write digits only, within the range.' },
+  'not-one-of': { example: '?total=maybe', mend: 'Use one of the words listed.' },
+  'empty-list-item': { example: '?columns=id,,toll', mend: 'Remove the extra comma.' },
+  'repeated-column': { example: '?columns=id,toll,id', mend: 'Name each column once in a list.' },
+  'unknown-table': { example: '/tables/pasages', mend: 'Use a name that /tables lists.' },
+  'unknown-column': {
+    example: '?columns=tol',
+    mend: 'Use a name from the description of the table. Letter case counts.',
+  },
+  'too-many-related': {
+    example: '?columns=… (columns of sixty related tables)',
+    mend: 'Ask for fewer related columns at once.',
+  },
+  'unknown-relationship': {
+    example: '?filter=HAS(pasages, toll > 100)',
+    mend: 'Use the name of a relationship to many that the description lists.',
+  },
+  'not-sortable': {
+    example: '?sort=details',
+    mend: 'Sort by a column whose description says sortable.',
+  },
+  'not-filterable': {
+    example: "?filter=position = '(1,2)'",
+    mend: 'Filter by a column whose description says filterable.',
+  },
+  'unexpected-token': {
+    example: '?filter=toll > > 100',
+    mend: 'Read the filter up to the place named; the grammar is in the reference.',
+  },
+  'unexpected-end': { example: '?filter=toll >', mend: 'Complete the condition.' },
+  'stray-character': {
+    example: '?filter=toll == 3',
+    mend: "Put text in single quotes ('…') and odd names in double quotes.",
+  },
+  'unclosed-quote': { example: "?filter=status = 'disputed", mend: 'Close the quote.' },
+  'nested-too-deep': {
+    example: '?filter=((((…))))',
+    mend: 'Use fewer parentheses; AND and OR need none among their own kind.',
+  },
+  'too-many-parts': {
+    example: '?filter=id = 1 OR id = 2 OR … (20,000 conditions)',
+    mend: 'Use IN, or ask in several requests.',
+  },
+  'too-many-members': { example: '?filter=id IN (1, 2, 3, …)', mend: 'Ask in several requests.' },
+  'null-literal': { example: '?filter=toll = NULL', mend: 'Write toll IS NULL.' },
+  'not-a-condition': {
+    example: '?filter=toll',
+    mend: 'Compare the value with another. Only a boolean column is a condition alone.',
+  },
+  'not-a-value': {
+    example: '?filter=(a = 1) = 2',
+    mend: 'Compare columns and values, join conditions by AND and OR.',
+  },
+  'type-mismatch': {
+    example: "?filter=toll > 'high'",
+    mend: 'Compare like with like: numbers bare, text in single quotes, dates as DATE(…).',
+  },
+  'not-comparable': { example: "?filter=details = 'x'", mend: 'Use IS NULL or IS NOT NULL.' },
+  'invalid-value': {
+    example: "?filter=passed_at > DATE('2023-02-30')",
+    mend: 'Use a value that exists, in the notation named.',
+  },
+  'unknown-enum-value': {
+    example: "?filter=status = 'dispute'",
+    mend: 'Use one of the values that the description lists.',
+  },
+  'number-out-of-range': {
+    example: '?filter=wait_minutes = 99999999999',
+    mend: "Use a number that the column's type can hold.",
+  },
+  'unknown-function': {
+    example: "?filter=caseless(name) = 'x'",
+    mend: 'Use one of the functions of the reference.',
+  },
+  'needs-unicode': {
+    example: "?filter=CASEI(name) = CASEI('x') (over a database in LATIN1)",
+    mend: 'Compare without the function, or search: that ignores letter case as well.',
+  },
+  'wrong-argument-count': {
+    example: "?filter=CASEI(name, 'x') = 'x'",
+    mend: 'Give the function as many arguments as it takes.',
+  },
+  'invalid-bin': {
+    example: '?group=bin(toll, 0)',
+    mend: 'Write a number above zero for numbers, and one of the durations listed for times.',
+  },
+  'unknown-time-zone': {
+    example: "?group=hour(passed_at, 'CEST')",
+    mend: 'Use a name of the IANA time zone database.',
+  },
+  'not-groupable': {
+    example: '?group=note',
+    mend: 'Group by a column whose description says groupable.',
+  },
+  'group-without-column': { example: '?group=3', mend: 'Name a column.' },
+  'missing-group': {
+    example: '/tables/passages/groups (without group)',
+    mend: 'Give the parameter group.',
+  },
+  'too-many-levels': {
+    example: '?group=… (nine columns)',
+    mend: 'Leave levels out; the rows of the last one can be read as rows.',
+  },
+  'repeated-term': {
+    example: '?group=status,status',
+    mend: 'Name each level and each aggregate once.',
+  },
+  'path-too-long': {
+    example: '?group=status,lock_id&path=["disputed",3]',
+    mend: 'Give fewer values than there are levels.',
+  },
+  'unknown-aggregate': {
+    example: '?aggregate=total(toll)',
+    mend: 'Use one of the aggregates of the reference.',
+  },
+  'not-aggregable': {
+    example: '?aggregate=sum(note)',
+    mend: 'Use an aggregate that the description of the column lists.',
+  },
+  'too-many-aggregates': { example: '?aggregate=… (thirty)', mend: 'Ask in several requests.' },
+  'not-a-group-sort': {
+    example: '/tables/passages/groups?group=status&sort=id',
+    mend: 'Sort by a level of the grouping, or by an aggregate such as -count().',
+  },
+  'sort-needs-column': {
+    example: '/tables/passages/rows?sort=-sum(toll)',
+    mend: 'Name a column, or ask for groups.',
+  },
+  'no-histogram': {
+    example: '/tables/passages/values/status?bins=20',
+    mend: 'Ask for bins of numbers, dates and timestamps only.',
+  },
+  'pattern-not-literal': {
+    example: '?filter=note LIKE status',
+    mend: 'Write the pattern as text.',
+  },
+  'pattern-ends-in-escape': {
+    example: "?filter=note LIKE '50\\\\\\'",
+    mend: 'Double the backslash.',
+  },
+  'malformed-key': { example: '/tables/fees/rows/3', mend: 'Give one part per key column.' },
+  'no-key': {
+    example: '/tables/log/rows/1',
+    mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
+  },
+  'unknown-row': { example: '/tables/passages/rows/0', mend: 'The row may have been deleted.' },
+};
