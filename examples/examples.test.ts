@@ -164,8 +164,12 @@ describe('a React page with the finished table', () => {
     await page.locator('dialog').waitFor();
     await page.keyboard.press('Control+End');
     await reads(status(), `to ${all} of ${all}`);
-    await page.waitForTimeout(400);
-    // The box in the header speaks of the rows that are in view now.
+    // The box in the header speaks of the rows that are in view now: none of them is chosen.
+    await page.waitForFunction(
+      () =>
+        document.querySelector<HTMLInputElement>('[aria-label="Select the rows shown"]')
+          ?.indeterminate === false,
+    );
     await page.getByLabel('Select the rows shown').check();
     await page.waitForFunction(
       () => document.querySelectorAll('.eph-row[aria-selected=true]').length > 10,

@@ -1,5 +1,6 @@
 import type { WrittenQuery } from '@ephoros/core/query';
 import fc from 'fast-check';
+import { until } from '../../core/src/testing/until.ts';
 import { pauseAfter } from './back-off.ts';
 import {
   ServiceError,
@@ -86,7 +87,10 @@ class FakeService {
   }
 }
 
-const settled = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 15));
+/** Several turns of the timers, each set when the one before has come: whatever is due by then is done. */
+async function settled(): Promise<void> {
+  for (let turn = 0; turn < 4; turn += 1) await new Promise((resolve) => setTimeout(resolve, 6));
+}
 
 async function opened(
   count: number,
@@ -260,8 +264,59 @@ describe('rows of a service by position', () => {
     expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate', status: 'ready' });
     service.exact = true;
     service.manual = false;
-    await new Promise((resolve) => setTimeout(resolve, 400));
+    await until(
+      () => Promise.resolve(source.state()),
+      ({ totalKind }) => totalKind === 'exact',
+    );
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact' });
+    source.close();
+  });
+
+  it('are counted later where nothing may be said of their number before', async () => {
+    const service = new FakeService(50);
+    const told = { total: null, totalKind: 'none' as const, counting: true };
+    let asked = 0;
+    const source = remoteRows({
+      query: {},
+      blockSize: 10,
+      ask: async (query, signal) => {
+        const answer = service.ask(query, signal);
+        service.asked.at(-1)?.answer();
+        const { window, ...rest } = await answer;
+        asked += query.total === 'exact' ? 1 : 0;
+        // Counted by the second time that it is asked for.
+        return { ...rest, window: asked > 1 ? window : { ...window, ...told } };
+      },
+    });
+    source.look(0, 10);
+    await until(
+      () => Promise.resolve(source.state()),
+      ({ total, totalKind }) => total === 50 && totalKind === 'exact',
+    );
+    source.close();
+  });
+
+  it('are asked for further on where an answer had no room for all of them', async () => {
+    const service = new FakeService(100);
+    const source = remoteRows({
+      query: {},
+      blockSize: 20,
+      ask: async (query, signal) => {
+        const answer = service.ask({ ...query, limit: Math.min(query.limit ?? 0, 7) }, signal);
+        service.asked.at(-1)?.answer();
+        const whole = await answer;
+        const { limit = 0 } = query;
+        return { ...whole, window: { ...whole.window, limit, cut: limit > 7 } };
+      },
+    });
+    source.look(0, 20);
+    await until(
+      () => Promise.resolve(source.row(19)),
+      (row) => row !== undefined,
+    );
+    expect(Array.from({ length: 20 }, (_, at) => source.row(at)?.id)).toEqual(
+      Array.from({ length: 20 }, (_, at) => at),
+    );
     source.close();
   });
 

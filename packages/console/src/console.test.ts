@@ -201,8 +201,12 @@ describe('filtering', () => {
 
 describe('the four states', () => {
   it('loading: placeholders of the height of rows, without any data', async () => {
+    let release: (value?: unknown) => void = () => undefined;
+    const seen = new Promise((resolve) => {
+      release = resolve;
+    });
     await page.route('**/rows?*', async (route) => {
-      await new Promise((resolve) => setTimeout(resolve, 700));
+      await seen;
       await route.continue();
     });
     await open('/tables/passages');
@@ -214,6 +218,7 @@ describe('the four states', () => {
       );
     expect(new Set(busy.map(([, height]) => height))).toEqual(new Set([34]));
     expect(busy.every(([text]) => text === '')).toBe(true);
+    release();
     await says('rows 1–50 of 20,000');
     expect(
       await page

@@ -3,6 +3,7 @@ import { startService, type TestService } from '../../service/src/testing/servic
 import {
   cells,
   consoleFolder,
+  drawn,
   grid,
   loaded,
   open,
@@ -36,7 +37,7 @@ describe('continuous scrolling', () => {
       await grid().evaluate((element, part) => {
         element.scrollTop = element.scrollHeight * part;
       }, share);
-      await page.waitForTimeout(100);
+      await drawn();
       await loaded();
     }
     await says(/^rows 19,9\d\d–20,000 of 20,000$/);

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 
 /** So many new values within so many ms, one at every drawing, are a mistake. */
 const often = 25;
-const within = 1_000;
+const within = 3_000;
 
 const mistakes = new Mistakes();
 
@@ -29,7 +29,7 @@ export function useSteady<Value>(name: string, value: Value): Value {
     mistakes.tell(
       name,
       () =>
-        `${name} is another one at every drawing (${often} times within a second). Make it once: outside of the component, or with useMemo or useState; and change no state while drawing.`,
+        `${name} is another one at every drawing (${often} times within ${within / 1000} seconds). Make it once: outside of the component, or with useMemo or useState; and change no state while drawing.`,
     );
     setHeld((last) => last ?? { value });
   });

@@ -66,6 +66,33 @@ describe('rows at hand', () => {
   let service: TestService;
   let remote: Client;
 
+  /** A client whose requests are counted, and that says when none is under way any more. */
+  function watched(onRequest: () => void): { client: Client; settled: () => Promise<void> } {
+    let underWay = 0;
+    const client = createClient({
+      url: `${service.url}/api`,
+      fetch: async (...request) => {
+        onRequest();
+        underWay += 1;
+        try {
+          const response = await fetch(...request);
+          const text = await response.text();
+          return new Response(text, response);
+        } finally {
+          underWay -= 1;
+        }
+      },
+    });
+    const settled = async (): Promise<void> => {
+      // Between two requests of one piece of work nothing but promises passes.
+      for (let quiet = 0; quiet < 5; quiet += 1) {
+        await new Promise((resolve) => setTimeout(resolve, 1));
+        if (underWay > 0) quiet = 0;
+      }
+    };
+    return { client, settled };
+  }
+
   beforeAll(async () => {
     service = await startService(testDatabases().lowmere);
     remote = createClient({ url: `${service.url}/api` });
@@ -111,17 +138,8 @@ describe('rows at hand', () => {
 
   it('are kept of small results, and answer what narrows them as the service does', async () => {
     let asked = 0;
-    const counting = createClient({
-      url: `${service.url}/api`,
-      fetch: (...request) => {
-        asked += 1;
-        return fetch(...request);
-      },
-    });
+    const { client: counting, settled } = watched(() => (asked += 1));
     const keeping = keepSmall(counting, { border: 500 });
-    const settled = async (): Promise<void> => {
-      await new Promise((resolve) => setTimeout(resolve, 150));
-    };
     expect(keeping.kept('locks')).toEqual({ where: 'service', border: 500 });
     const named = queryOf({ columns: 'id,name,canal.name' });
     await keeping.rows('locks', named);
@@ -162,11 +180,12 @@ describe('rows at hand', () => {
 
   it('are not fetched again and again where they turn out to be larger', async () => {
     let asked = 0;
+    const { client: seen, settled } = watched(() => undefined);
     const lying = {
-      ...remote,
+      ...seen,
       rows: async (...request: Parameters<Client['rows']>) => {
         asked += 1;
-        const answer = await remote.rows(...request);
+        const answer = await seen.rows(...request);
         // As a planner does that has seen too little of the table.
         const window = { ...answer.window, total: 5, totalKind: 'estimate' as const };
         return { ...answer, window };
@@ -175,7 +194,7 @@ describe('rows at hand', () => {
     const keeping = keepSmall(lying, { border: 20 });
     for (let turn = 0; turn < 5; turn += 1) {
       await keeping.rows('locks', { limit: 5 });
-      await new Promise((resolve) => setTimeout(resolve, 60));
+      await settled();
     }
     // Once for each question, and once to see.
     expect(asked).toBe(6);
@@ -184,10 +203,11 @@ describe('rows at hand', () => {
 
   it('are asked for anew after their time, and when they are forgotten', async () => {
     let now = 0;
-    const keeping = keepSmall(remote, { keepFor: 1_000, now: () => now });
+    const { client: seen, settled } = watched(() => undefined);
+    const keeping = keepSmall(seen, { keepFor: 1_000, now: () => now });
     const keep = async (): Promise<void> => {
       await keeping.rows('canals');
-      await new Promise((resolve) => setTimeout(resolve, 100));
+      await settled();
     };
     await keep();
     expect((await keeping.rows('canals')).window.kept).toBe(true);
@@ -196,5 +216,12 @@ describe('rows at hand', () => {
     await keep();
     keeping.forget('canals');
     expect(keeping.kept('canals').where).toBe('service');
+    // What is on its way when it is forgotten is not kept either.
+    await keeping.rows('canals');
+    keeping.forget();
+    await settled();
+    expect(keeping.kept('canals').where).toBe('service');
+    await keep();
+    expect(keeping.kept('canals').where).toBe('kept');
   });
 });

@@ -73,7 +73,7 @@ export async function until(
   expected: string | RegExp,
 ): Promise<void> {
   let last: string | null = null;
-  for (let tries = 0; tries < 100; tries += 1) {
+  for (let tries = 0; tries < 400; tries += 1) {
     last = await read();
     if (last !== null && (typeof expected === 'string' ? last === expected : expected.test(last)))
       return;
@@ -81,6 +81,15 @@ export async function until(
   }
   throw new Error(`expected ${String(expected)}, read ${last ?? 'nothing'}`);
 }
+
+/** Waits until what was done has been drawn. */
+export const drawn = (): Promise<void> =>
+  page.evaluate(
+    () =>
+      new Promise<void>((resolve) =>
+        requestAnimationFrame(() => requestAnimationFrame(() => resolve())),
+      ),
+  );
 
 export const says = (expected: string | RegExp): Promise<void> =>
   until(() => position().textContent(), expected);

@@ -90,6 +90,8 @@ export interface Records {
   /** The columns asked for, described. */
   readonly columns: readonly ColumnDescription[];
   readonly headers: readonly Header[];
+  /** The sort in force: what the reader has chosen, else what is asked for anyway. */
+  readonly sort: TableState['sort'];
   /** The query in force. */
   readonly query: WrittenQuery;
   readonly source: RowSource | OutlineSource;
@@ -244,6 +246,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     description,
     columns,
     headers,
+    sort: sorts,
     query,
     source,
     rowState,

@@ -1,5 +1,6 @@
 import type { Browser, Locator, Page } from 'playwright-core';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { launch, pageIn } from '../../../../examples/desk.ts';
 import { servePage, type ServedPage } from '../testing/built-page.ts';
 
@@ -66,6 +67,40 @@ const pages = {
   past: () => <TableView client={client} table="locks" reading="pages" query={{ limit: 20 }} defaultState={{ page: 99 }} />,
   nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
+  looking() {
+    // Callbacks made anew at every drawing, which they bring about themselves.
+    const [range, setRange] = useState([0, 0]);
+    const [, setFailure] = useState();
+    window.drawings = (window.drawings ?? 0) + 1;
+    return (
+      <>
+        <output>{range.join(' to ')}</output>
+        <TableView client={client} table="locks" columns={columns} onLook={(first, last) => setRange([first, last])}
+          onFailure={(error) => setFailure(error)} />
+      </>
+    );
+  },
+  falling() {
+    const [, setFailures] = useState(0);
+    const [make] = useState(() => () => rowsFrom(() => { throw new Error('the shelf is empty'); }));
+    return <TableView source={make} columns={columns} onFailure={({ message }) => { window.log.push(message); setFailures((count) => count + 1); }} />;
+  },
+  malformed: () => <TableView client={createLocalClient({ t: { csv: 'a,b\\n1,2,3' } })} table="t" />,
+  odd() {
+    const [local] = useState(() => createLocalClient({ t: {
+      rows: [{ id: 1, n: '0.' + '123456789'.repeat(12), name: 'first' }],
+      columns: { n: { type: { kind: 'numeric' } } },
+    } }));
+    return <TableView client={local} table="t" />;
+  },
+  undrawn() {
+    const [columns] = useState([{ name: 'name', render: () => { throw new Error('no such colour'); } }]);
+    return <><p>the rest of the page</p><TableView client={client} table="locks" columns={columns} /></>;
+  },
+  based: () => (
+    <TableView client={client} table="locks" columns={columns} reading="pages"
+      query={{ limit: 25, sort: [{ column: { name: 'name', span: { start: 0, end: 0 } }, descending: true }] }} />
+  ),
   empty() {
     const [none] = useState(() => createLocalClient({ t: { csv: 'id,name' } }));
     return <TableView client={none} table="t" />;
@@ -122,9 +157,59 @@ describe('the finished table', () => {
   ])('tells a mistake once, and shows the rows all the same: %s', async (name, message) => {
     await open(name);
     await says(/of (64|500)/);
-    await page.waitForTimeout(1_500);
+    await until(
+      () => Promise.resolve(complaints.length),
+      (count) => count > 0,
+    );
+    // However often the table is drawn from then on.
+    for (let drawing = 0; drawing < 40; drawing += 1) {
+      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    }
     expect(complaints).toEqual([expect.stringContaining(message)]);
     expect(await page.locator('.eph-row').count()).toBeGreaterThan(10);
+  });
+
+  it('takes callbacks that are made anew at every drawing', async () => {
+    await open('looking');
+    await says(/of 64/);
+    await page.locator('output', { hasText: /^0 to [1-9]/ }).waitFor();
+    const drawings = Number(await page.evaluate('window.drawings'));
+    for (let frame = 0; frame < 30; frame += 1) {
+      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    }
+    // Nothing begins again because of them.
+    expect(Number(await page.evaluate('window.drawings')) - drawings).toBeLessThan(5);
+    expect(complaints).toEqual([]);
+  });
+
+  it('tells a failure once, though that draws the table anew', async () => {
+    await open('falling');
+    await until(logged, (log) => (log as string[]).length > 0);
+    for (let frame = 0; frame < 30; frame += 1) {
+      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    }
+    // Each further try that fails is a failure of its own.
+    expect(((await logged()) as string[]).length).toBeLessThan(4);
+    expect(await page.locator('.eph-view').count()).toBe(1);
+  });
+
+  it('keeps the page where data, a value or a cell cannot be drawn', async () => {
+    await open('malformed');
+    await page.getByText('Line 2 of the CSV text has 3 values for 2 columns.').first().waitFor();
+    await open('odd');
+    await page.reload();
+    await page.getByText('0.123456789123456789').first().waitFor();
+    await open('undrawn');
+    await page.reload();
+    await page.getByRole('alert').filter({ hasText: 'no such colour' }).waitFor();
+    expect(await page.getByText('the rest of the page').count()).toBe(1);
+  });
+
+  it('marks the sort that it is given, and offers the page size that it has', async () => {
+    await open('based');
+    await page.locator('[aria-sort=descending]').waitFor();
+    const sizes = await page.locator('.eph-pages option').allTextContents();
+    expect(sizes.join(' ')).toContain('25');
   });
 
   it('follows a state that is kept elsewhere, and tells of every change', async () => {
@@ -201,7 +286,7 @@ describe('the finished table', () => {
   it('asks nobody for small results that are kept, and says where the border is', async () => {
     await open('kept');
     await says('of 64');
-    await page.waitForTimeout(400);
+    await page.getByText('kept here, as all results up to 100 rows are').waitFor();
     let asked = 0;
     page.on('request', () => (asked += 1));
     await page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();

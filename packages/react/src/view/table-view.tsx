@@ -223,7 +223,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
           source={source}
           columns={columns}
           label={label}
-          sort={state.sort}
+          sort={records.sort}
           onSort={(name, add) => change((last) => ({ sort: nextSort(last.sort, name, add) }))}
           onResize={(name, width) =>
             change(({ widths }) => ({ widths: { ...widths, [name]: width } }))

@@ -2,7 +2,7 @@ import { request as ask, type IncomingMessage } from 'node:http';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
-import { until } from '../testing/until.ts';
+import { until } from '../../../core/src/testing/until.ts';
 
 const { lowmere } = testDatabases();
 

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
-import { until } from '../testing/until.ts';
+import { until } from '../../../core/src/testing/until.ts';
 
 const rounds = Number(process.env.EPHOROS_ROUNDS ?? 15);
 

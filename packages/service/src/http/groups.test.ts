@@ -1,5 +1,6 @@
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { conditionOfLine, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
@@ -460,8 +461,10 @@ describe('expensive groupings', () => {
     const ask = (): ReturnType<TestService['get']> =>
       service.get('/api/tables/tired/groups?group=a');
     const asked = [ask(), ask(), ask()];
-    await new Promise((resolve) => setTimeout(resolve, 150));
-    expect(await running('tired')).toBe(1);
+    await until(
+      () => running('tired'),
+      (count) => count === 1,
+    );
     const answers = await Promise.all(asked);
     expect(answers.map(({ body }) => body.window.asOf)).toEqual([undefined, undefined, undefined]);
     const later = await ask();
@@ -478,13 +481,15 @@ describe('expensive groupings', () => {
     const asked = fetch(`${service.url}/api/tables/worn/groups?group=a`, {
       signal: controller.signal,
     });
-    while ((await running('worn')) === 0) await new Promise((resolve) => setTimeout(resolve, 5));
+    await until(
+      () => running('worn'),
+      (count) => count > 0,
+    );
     controller.abort();
     await expect(asked).rejects.toThrow();
-    const began = performance.now();
-    while ((await running('worn')) > 0) {
-      if (performance.now() - began > 800) throw new Error('still running');
-      await new Promise((resolve) => setTimeout(resolve, 5));
-    }
+    await until(
+      () => running('worn'),
+      (count) => count === 0,
+    );
   });
 });

@@ -4,7 +4,7 @@ import express, { type Express } from 'express';
 import pg from 'pg';
 import { pino } from 'pino';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { until } from '../testing/until.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import {
   createRouter,
   openTables,

@@ -6,7 +6,7 @@ import pg from 'pg';
 import { startCluster, type Cluster } from '../../../../demo/src/index.ts';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService } from '../testing/service.ts';
-import { until } from '../testing/until.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { Database, Failure } from './index.ts';
 
 const rounds = Number(process.env.EPHOROS_ROUNDS ?? 4);

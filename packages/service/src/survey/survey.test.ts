@@ -1,24 +1,12 @@
 import { compileWritten } from '@ephoros/core/sql';
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { Database } from '../run/index.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 import { LocalSurveyor, type Surveying, type SurveyorOptions } from './index.ts';
 
 const { lowmere } = testDatabases();
-
-async function until<Result>(
-  ask: () => Promise<Result>,
-  good: (result: Result) => boolean,
-): Promise<Result> {
-  const began = performance.now();
-  for (;;) {
-    const result = await ask();
-    if (good(result)) return result;
-    if (performance.now() - began > 10_000) throw new Error(`never: ${JSON.stringify(result)}`);
-    await new Promise((resolve) => setTimeout(resolve, 10));
-  }
-}
 
 /** The statement that asks how much was written to a table. */
 function writtenTo(name: string): Surveying['counting']['written'] {
@@ -252,7 +240,6 @@ describe('a surveyor', () => {
     await ready('renewed');
     clock += 60_000;
     await surveyor.places('renewed', 't', 4_000);
-    await new Promise((resolve) => setTimeout(resolve, 100));
     expect((await surveyor.places('renewed', 't', 4_000)).post?.values).toEqual(['4000']);
     await writer.query('delete from t where id <= 50');
     // Otherwise up to ten seconds pass before the statistics know.
@@ -297,7 +284,7 @@ describe('a total', () => {
   const slow = (mark: string): Surveying['counting'] => ({
     key: mark,
     written: writtenTo('passages'),
-    count: { text: `select 20000 /* ${mark} */ from pg_sleep(0.3)`, parameters: [] },
+    count: { text: `select 20000 /* ${mark} */ from pg_sleep(1.5)`, parameters: [] },
     estimate: { text: 'explain (format json) select 1 from passages', parameters: [] },
   });
 
@@ -305,7 +292,7 @@ describe('a total', () => {
     const counting = slow('patience');
     const began = performance.now();
     const first = await surveyor.total(counting, 'exact', 50);
-    expect(performance.now() - began).toBeLessThan(250);
+    expect(performance.now() - began).toBeLessThan(1_300);
     expect(first?.kind).toBe('estimate');
     expect(first?.rows).toBeGreaterThan(15_000);
     const then = await until(
@@ -327,7 +314,7 @@ describe('a total', () => {
     };
     const began = performance.now();
     const total = await surveyor.total({ ...slow('hopeless'), estimate }, 'exact', 5_000);
-    expect(performance.now() - began).toBeLessThan(1_000);
+    expect(performance.now() - began).toBeLessThan(4_000);
     expect(total?.kind).toBe('estimate');
   });
 
@@ -340,9 +327,7 @@ describe('a total', () => {
     await until(running, (count) => count === 1);
     controller.abort();
     await asked;
-    const began = performance.now();
     await until(running, (count) => count === 0);
-    expect(performance.now() - began).toBeLessThan(200);
     await watcher.end();
   });
 });
