@@ -1,49 +1,11 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer, type AddressInfo, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../service/src/testing/service.ts';
+import { occupy, start, type Ended, type Started } from './testing/command.ts';
 
-const program = join(process.cwd(), 'packages/cli/dist/main.js');
 const { lowmere } = testDatabases();
-
-interface Ended {
-  readonly code: number | null;
-  readonly stdout: string;
-  readonly stderr: string;
-}
-
-interface Started {
-  readonly child: ChildProcess;
-  readonly ended: Promise<Ended>;
-  /** Resolves when the output matches. */
-  readonly said: (pattern: RegExp) => Promise<RegExpExecArray>;
-}
-
-function start(args: readonly string[], environment: Record<string, string> = {}): Started {
-  const child = spawn(process.execPath, [program, ...args], {
-    env: { ...process.env, ...environment },
-  });
-  let stdout = '';
-  let stderr = '';
-  child.stdout.on('data', (data: Buffer) => (stdout += data.toString()));
-  child.stderr.on('data', (data: Buffer) => (stderr += data.toString()));
-  const ended = new Promise<Ended>((resolve) => {
-    child.on('close', (code) => resolve({ code, stdout, stderr }));
-  });
-  const said = async (pattern: RegExp): Promise<RegExpExecArray> => {
-    for (let tries = 0; tries < 400; tries += 1) {
-      const match = pattern.exec(stdout + stderr);
-      if (match) return match;
-      if (child.exitCode !== null) break;
-      await new Promise((resolve) => setTimeout(resolve, 50));
-    }
-    throw new Error(`never said ${pattern.source}:\n${stdout}${stderr}`);
-  };
-  return { child, ended, said };
-}
 
 /** The child processes of a process. */
 function workersOf(pid: number | undefined): number[] {
@@ -355,16 +317,6 @@ describe('ephoros serve', () => {
     server.close();
   });
 });
-
-function occupy(port = 0): Promise<{ server: Server; port: number }> {
-  return new Promise((resolve, reject) => {
-    const server = createServer();
-    server.once('error', reject);
-    server.listen(port, '127.0.0.1', () =>
-      resolve({ server, port: (server.address() as AddressInfo).port }),
-    );
-  });
-}
 
 describe('ephoros demo', () => {
   // Where PostgreSQL's own user can reach it, wherever the project lies.

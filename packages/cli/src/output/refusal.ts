@@ -26,7 +26,7 @@ function explainProblem(
   const text = parameter === undefined ? undefined : parameters[parameter];
   if (parameter === undefined || text === undefined || position === undefined) return said;
   // On one line, so that the caret stands under its place.
-  const line = text.replace(/\s/g, ' ');
+  const line = plain(text.replace(/\s/g, ' '));
   const lead = `  --${parameter} `;
   const before = ' '.repeat(stringWidth(lead + line.slice(0, position)));
   const carets = '^'.repeat(Math.max(1, stringWidth(line.slice(position, position + length))));

@@ -131,6 +131,7 @@ export function membership(): Membership | undefined {
       return typeof text === 'string' ? text : '';
     },
     share: (database, workers) => connectionShares(database, workers).workers,
-    leave: () => process.disconnect(),
+    // By the worker's own word: the process ends of itself, with its own exit code.
+    leave: () => void cluster.worker?.disconnect(),
   };
 }
