@@ -535,8 +535,9 @@ function computedType(type: ColumnType): ColumnType {
   return type.kind === 'integer' && type.databaseType !== undefined ? whole : type;
 }
 
-function isCondition({ kind }: Expression): boolean {
-  return conditions.has(kind);
+function isCondition(expression: Expression): boolean {
+  if (expression.kind !== 'call') return conditions.has(expression.kind);
+  return expression.name === 'has' || relationNamed(expression.name) !== undefined;
 }
 
 const conditions: ReadonlySet<Expression['kind']> = new Set([

@@ -6,6 +6,7 @@ import {
 } from '../check/index.ts';
 import { printDecimal, trimmed } from '../decimal/index.ts';
 import { printCursor } from '../query/index.ts';
+import { blankPadded } from '../schema/index.ts';
 import { aggregateOf } from './aggregate.ts';
 import { Evaluator, whole, type MemoryRow } from './evaluate.ts';
 import { comparePlaces, notation, windowOf, type MemoryOptions, type Place } from './rows.ts';
@@ -125,7 +126,8 @@ function grouped(
       continue;
     }
     const raw =
-      scalar.kind === 'column'
+      // Blank-padded texts are shown without their blanks.
+      scalar.kind === 'column' && type.databaseType !== blankPadded
         ? evaluator.raw(scalar.column.path, scalar.column.own, row)
         : written(value, type, encoding);
     groups.set(key, { value, raw, rows: [row] });

@@ -12,6 +12,8 @@ interface Mileposts {
   readonly total: number;
 }
 
+jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
+
 describe('PostgreSQL and memory', () => {
   let both: TwoExecutors;
 
@@ -134,7 +136,7 @@ describe('PostgreSQL and memory', () => {
             }
           }
         }),
-        { numRuns: 25, endOnFailure: true },
+        { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 25), endOnFailure: true },
       );
     },
     120_000,

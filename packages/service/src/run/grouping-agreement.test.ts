@@ -24,8 +24,13 @@ import { filters, worlds } from '../testing/worlds.ts';
 import { Timings, layOut, lineCursor } from '../question/index.ts';
 import { Database, Remembered } from './index.ts';
 
+jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
+
 const levels = [
   'n',
+  'ch',
+  'dm',
+  'de',
   'big',
   'd',
   's',
@@ -75,6 +80,10 @@ const aggregates = [
   'min(s)',
   'max(parent.name)',
   'min(e)',
+  'max(dm)',
+  'distinct(ci)',
+  'distinct(ch)',
+  'percentile(n, 7)',
   'max(ts)',
   'min(f)',
   'max(r)',
@@ -281,7 +290,7 @@ describe('groups in PostgreSQL and in memory', () => {
             if (below.total !== undefined) expect(below.total).toBe(line.below);
           }
         }),
-        { numRuns: 12, endOnFailure: true },
+        { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 12), endOnFailure: true },
       );
     },
     180_000,
@@ -303,7 +312,7 @@ describe('groups in PostgreSQL and in memory', () => {
         const theirs = await inPostgres(grouping);
         expect(ours.groups.map(comparable)).toEqual(theirs.groups.map(comparable));
       }),
-      { numRuns: 20, endOnFailure: true },
+      { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 20), endOnFailure: true },
     );
   }, 60_000);
 
@@ -352,7 +361,7 @@ describe('groups in PostgreSQL and in memory', () => {
           });
         }
       }),
-      { numRuns: 12, endOnFailure: true },
+      { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 12), endOnFailure: true },
     );
   }, 60_000);
 });

@@ -328,6 +328,14 @@ describe('a total', () => {
     controller.abort();
     await asked;
     await until(running, (count) => count === 0);
+
+    // Nor when it goes away later, with an estimate in its hands and the answer not yet whole.
+    const later = new AbortController();
+    const estimate = await surveyor.total(slow('gone'), 'exact', 1, later.signal);
+    expect(estimate?.kind).toBe('estimate');
+    await until(running, (count) => count === 1);
+    later.abort();
+    await until(running, (count) => count === 0);
     await watcher.end();
   });
 });

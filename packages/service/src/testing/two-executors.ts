@@ -14,13 +14,17 @@ import { Database } from '../run/index.ts';
 export type Parameters = Partial<Record<QueryParameter, string>>;
 
 const setUp = [
+  'create extension if not exists citext',
   `create type level as enum ('low', 'mid', 'high')`,
+  'create domain fee as numeric(12, 3)',
+  'create domain leveled as level',
   ...['C', 'und-x-icu'].flatMap((collation, index) => [
     `create schema w${index}`,
     `create table w${index}.parent (id int primary key, name text collate "${collation}", rank int)`,
     `create table w${index}.t (id int primary key, n int, big int8, d numeric(12,3), f float8, r real,
        s text collate "${collation}", b boolean, day date, ts timestamptz, local timestamp, e level,
-       l text[] collate "${collation}", span interval, parent_id int references w${index}.parent)`,
+       l text[] collate "${collation}", span interval, ch char(4) collate "${collation}",
+       ci citext collate "${collation}", dm fee, de leveled, lc citext[], parent_id int references w${index}.parent)`,
     `create table w${index}.child (id int primary key, t_id int references w${index}.t, v numeric(12,3))`,
   ]),
 ];

@@ -16,6 +16,13 @@ const texts = [
   'Étang',
   'etang',
   'ß',
+  'SS',
+  'ΟΔΟΣ',
+  'οδος',
+  'ﬁ',
+  'fi',
+  'ı',
+  'İ',
   'Ω',
   '美咲',
   'z',
@@ -47,6 +54,11 @@ const row = fc.record({
   e: maybe(pick(statuses)),
   l: maybe(fc.array(maybe(pick(['a', 'b', 'ä'])), { maxLength: 3 })),
   span: maybe(pick(['P1M', 'P30D', 'PT1H', 'P1DT2H', 'PT0S', 'P-1D'])),
+  ch: maybe(pick(['', 'a', 'A', 'ab', 'b c', 'ä'])),
+  ci: maybe(pick(texts)),
+  dm: maybe(pick(numbers)),
+  de: maybe(pick(statuses)),
+  lc: maybe(fc.array(maybe(pick(['a', 'A', 'ä'])), { maxLength: 3 })),
   parent_id: maybe(fc.integer({ min: 1, max: 4 })),
 });
 
@@ -117,20 +129,41 @@ export const filters: fc.Arbitrary<string> = fc.letrec<{ filter: string }>((tie)
         pick(['9223372036854775807', 'n', 'd']),
       )
       .map((parts) => parts.join(' ')),
-    fc.tuple(pick(['s', 'parent.name']), comparator, quoted).map((parts) => parts.join(' ')),
+    fc
+      .tuple(pick(['s', 'parent.name', 'ch', 'ci']), comparator, quoted)
+      .map((parts) => parts.join(' ')),
+    fc.tuple(pick(['dm', 'dm + 1']), comparator, numberValue).map((parts) => parts.join(' ')),
+    fc.tuple(comparator, pick(statuses)).map(([sign, status]) => `de ${sign} '${status}'`),
     fc
       .tuple(
-        pick(['s', 'CASEI(s)', 'ACCENTI(s)', 'upper(s)']),
+        pick(['n', 'id', 'big']),
+        comparator,
+        pick(['2147483648', '-99999999999999999999', '1.5']),
+      )
+      .map((parts) => parts.join(' ')),
+    fc
+      .tuple(
+        pick(['A_CONTAINS', 'A_EQUALS', 'A_OVERLAPS', 'A_CONTAINEDBY']),
+        pick(['lc', "('a', 'b')"]),
+        pick(["('A')", 'lc', "(s, 'a')", '(ci)']),
+      )
+      .map(([test, one, other]) => `${test}(${one}, ${other})`),
+    tie('filter').map((filter) => `(${filter}) IS NULL`),
+    fc
+      .tuple(
+        pick(['s', 'CASEI(s)', 'ACCENTI(s)', 'upper(s)', 'ch', 'ci', 'upper(ci)']),
         pick(['LIKE', 'NOT LIKE']),
         patterns,
       )
       .map((parts) => parts.join(' ')),
     fc
       .tuple(pick(['CASEI', 'ACCENTI', 'lower', 'upper']), quoted)
-      .map(([fold, text]) => `${fold}(s) = ${fold}(${text})`),
+      .chain(([fold, text]) =>
+        pick(['s', 'ch', 'ci']).map((name) => `${fold}(${name}) = ${fold}(${text})`),
+      ),
     fc
       .tuple(pick(['starts', 'ends', 'contains']), quoted)
-      .map(([test, text]) => `${test}(s, ${text})`),
+      .chain(([test, text]) => pick(['s', 'ch', 'ci']).map((name) => `${test}(${name}, ${text})`)),
     fc
       .tuple(pick(['day', 'ts', 'local']), comparator, fc.oneof(dates, pick(['day', 'ts'])))
       .map((parts) => parts.join(' ')),
@@ -150,8 +183,8 @@ export const filters: fc.Arbitrary<string> = fc.letrec<{ filter: string }>((tie)
           'T_STARTEDBY',
         ]),
         pick(['ts', 'INTERVAL(ts, ..)', 'INTERVAL(.., ts)']),
-        pick(days),
-        pick(days),
+        pick([...days, '..']),
+        pick([...days, '..']),
       )
       .map(
         ([relation, left, from, to]) =>
@@ -178,7 +211,10 @@ export const filters: fc.Arbitrary<string> = fc.letrec<{ filter: string }>((tie)
       .tuple(pick(['n', 'd']), fc.array(pick(numbers), { minLength: 1, maxLength: 4 }))
       .map(([name, list]) => `${name} IN (${list.join(', ')})`),
     fc
-      .tuple(pick(['s', 'parent.name']), fc.array(quoted, { minLength: 1, maxLength: 3 }))
+      .tuple(
+        pick(['s', 'parent.name', 'ci', 'ch']),
+        fc.array(quoted, { minLength: 1, maxLength: 3 }),
+      )
       .map(([name, list]) => `${name} NOT IN (${list.join(', ')})`),
     fc
       .tuple(tie('filter'), pick(['AND', 'OR']), tie('filter'))
@@ -201,6 +237,10 @@ const sortable = [
   'e',
   'l',
   'span',
+  'ch',
+  'ci',
+  'dm',
+  'de',
   'parent_id',
   'parent.name',
   'parent.rank',

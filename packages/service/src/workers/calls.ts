@@ -1,3 +1,5 @@
+import { LRUCache } from 'lru-cache';
+
 /** A call to the leading process, its answer, and that nobody waits for the answer any more. */
 export type Message =
   | {
@@ -25,9 +27,16 @@ function isMessage(message: unknown): message is Message {
   return typeof kind === 'string' && kind.startsWith('ephoros:');
 }
 
-/** Answers the calls that come in over a channel. A method that throws answers undefined. */
+/** Calls of one channel whose caller may still go away, also once they are answered. */
+const mostCalls = 10_000;
+
+/**
+ * Answers the calls that come in over a channel. A method that throws answers undefined. The signal
+ * of a call aborts when its caller goes away, be it after the answer: what goes on behind that, such
+ * as a count, is wanted by nobody then.
+ */
 export function answerCalls({ send, listen }: Channel, methods: Methods): void {
-  const running = new Map<number, AbortController>();
+  const running = new LRUCache<number, AbortController>({ max: mostCalls });
   const answer = async (id: number, method: string, args: unknown[]): Promise<void> => {
     const controller = new AbortController();
     running.set(id, controller);
@@ -37,13 +46,15 @@ export function answerCalls({ send, listen }: Channel, methods: Methods): void {
     } catch {
       // The caller goes on without what it asked for.
     }
-    running.delete(id);
     send({ kind: 'ephoros:answer', id, result });
   };
   listen((message) => {
     if (!isMessage(message)) return;
     if (message.kind === 'ephoros:call') void answer(message.id, message.method, message.args);
-    else if (message.kind === 'ephoros:gone') running.get(message.id)?.abort();
+    else if (message.kind === 'ephoros:gone') {
+      running.get(message.id)?.abort();
+      running.delete(message.id);
+    }
   });
 }
 
@@ -64,10 +75,8 @@ export function caller({
     const gone = (): void => send({ kind: 'ephoros:gone', id });
     signal?.addEventListener('abort', gone, { once: true });
     return new Promise((resolve) => {
-      waiting.set(id, (result) => {
-        signal?.removeEventListener('abort', gone);
-        resolve(result);
-      });
+      // Whoever goes away later than the answer came says so as well.
+      waiting.set(id, resolve);
       send({ kind: 'ephoros:call', id, method, args });
     });
   };
