@@ -262,7 +262,7 @@ describe('a service that goes away and comes back', () => {
     try {
       await loaded();
       await page.getByRole('alert').waitFor({ state: 'detached' });
-      expect((await cells('Id')).every((text) => text !== '')).toBe(true);
+      await until(async () => String((await cells('Id')).every((text) => text !== '')), 'true');
     } finally {
       await again.close();
     }

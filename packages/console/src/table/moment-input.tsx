@@ -31,6 +31,7 @@ export function MomentInput({ zone, value, change }: MomentInputProps): ReactEle
         className="field w-28 tabular-nums"
         type="time"
         aria-label="time of day; the whole day without one"
+        title="The time of day; without one the whole day is meant."
         value={time.slice(0, 5)}
         onChange={({ target }) => put(day, target.value)}
       />

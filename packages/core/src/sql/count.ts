@@ -31,19 +31,22 @@ export function compileWritten(tables: readonly string[], relations: Relations):
   );
 }
 
-/** The tables that a statement reads, by published name: related ones and those of row rules too. */
-export function tablesRead(
-  compile: (relations: Relations) => unknown,
+/**
+ * Compiles something and tells the tables that it reads, by published name: related ones and those of
+ * row rules too.
+ */
+export function withTables<Made>(
+  compile: (relations: Relations) => Made,
   relations: Relations,
-): readonly string[] {
+): { readonly made: Made; readonly tables: readonly string[] } {
   const read = new Set<string>();
-  compile((table) => {
+  const made = compile((table) => {
     const relation = relations(table);
     read.add(table);
     for (const other of relation.reads ?? []) read.add(other);
     return relation;
   });
-  return [...read];
+  return { made, tables: [...read] };
 }
 
 function matching(query: CheckedQuery, relations: Relations): SQL {

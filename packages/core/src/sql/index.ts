@@ -4,7 +4,7 @@ export { compileRow, compileRows } from './rows.ts';
 export { cursorColumns, mayBeCut } from './walk.ts';
 export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
-export { compileCount, compileEstimate, compileWritten, tablesRead } from './count.ts';
+export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';

@@ -1,6 +1,6 @@
 import type { CheckedExpression } from '../check/index.ts';
 import { condition } from './condition.ts';
-import { tablesRead } from './count.ts';
+import { withTables } from './count.ts';
 import { sql, type SQL } from './fragment.ts';
 import { Scope, type Relations } from './scope.ts';
 import type { Relation } from './statement.ts';
@@ -19,14 +19,23 @@ export function onlyRows(
     const rule = rules.get(table);
     const relation = relations(table);
     if (rule === undefined) return relation;
-    const made = known.get(table) ?? {
-      ...relation,
-      only: selected(table, rule, relations),
-      reads: tablesRead((recording) => selected(table, rule, recording), relations),
-    };
+    const made = known.get(table) ?? ruled(table, rule, relation, relations);
     known.set(table, made);
     return made;
   };
+}
+
+function ruled(
+  table: string,
+  rule: CheckedExpression,
+  relation: Relation,
+  relations: Relations,
+): Relation {
+  const { made: only, tables: reads } = withTables(
+    (recording) => selected(table, rule, recording),
+    relations,
+  );
+  return { ...relation, only, reads };
 }
 
 function selected(

@@ -7,7 +7,7 @@ import {
   compileRows,
   compileWritten,
   readPlan,
-  tablesRead,
+  withTables,
   type PlanNode,
   type Relations,
 } from '@ephoros/core/sql';
@@ -47,8 +47,10 @@ export interface Ground {
 
 /** The rows of a query, to be counted. */
 export function countingOf(query: CheckedQuery, relations: Relations): Counting {
-  const count = compileCount(query, relations);
-  const tables = tablesRead((recording) => compileCount(query, recording), relations);
+  const { made: count, tables } = withTables(
+    (recording) => compileCount(query, recording),
+    relations,
+  );
   return {
     key: `${count.text}\0${JSON.stringify(count.parameters)}`,
     count,
@@ -68,7 +70,7 @@ export async function surveyingOf(
   const guess = ruled ? cautiousStep * wantedPosts : (query.table.estimatedRows ?? Infinity);
   const step = Math.max(1, Math.min(widestStep, Math.floor((known ?? guess) / wantedPosts)));
   const bare: CheckedQuery = { ...query, columns: [], beside: undefined };
-  const tables = tablesRead((recording) => compileRows(bare, recording), relations);
+  const { tables } = withTables((recording) => compileRows(bare, recording), relations);
   return {
     counting,
     key: surveyKey(query, counting.key),
