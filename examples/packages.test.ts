@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { testDatabases } from '../demo/src/testing/databases.ts';
 
-const packed = ['core', 'client', 'react', 'service'] as const;
+const packed = ['core', 'client', 'react', 'service', 'cli'] as const;
 
 interface Pack {
   readonly name: string;
@@ -121,6 +121,22 @@ describe('the packages', () => {
       `,
     );
     run(folder, process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')]);
+  });
+
+  it('bring a command that asks without what it does not need, and says what is missing', () => {
+    const command = (...args: string[]): string => {
+      try {
+        return run(folder, process.execPath, [
+          'node_modules/@ephoros/cli/bin/ephoros.mjs',
+          ...args,
+        ]);
+      } catch (thrown) {
+        return (thrown as Error).message;
+      }
+    };
+    expect(command('--version').trim()).toMatch(/^\d+\.\d+\.\d+$/);
+    expect(command('tables', '--url', 'http://127.0.0.1:1')).toContain('cannot be reached');
+    expect(command('demo')).toContain('This needs the package @ephoros/demo');
   });
 
   it('run in an empty project', () => {

@@ -35,7 +35,7 @@ export function comparable(column: SQL, type: ColumnType): SQL {
  */
 export function plainText(value: SQL, type: ColumnType): SQL {
   if (type.kind !== 'text') return value;
-  if (type.nondeterministic === true) return sql`${value} collate "und-x-icu"`;
+  if (type.nondeterministic === true) return sql`(${value} collate "und-x-icu")`;
   return type.databaseType === undefined ? value : sql`${value}::text`;
 }
 

@@ -156,6 +156,28 @@ describe('rows of every type', () => {
     );
   });
 
+  it('are searched and matched by patterns, whatever their collation', async () => {
+    await writer.query('truncate every');
+    await writer.query(
+      `insert into every (id, nd, ci, ch) values (1, 'Abc', 'Abc', 'Abc'), (2, 'x', 'x', 'x')`,
+    );
+    const ids = async (parameters: Record<string, string>): Promise<unknown> => {
+      const { status, body } = await service.get(
+        rowsPath('every', { columns: 'id', ...parameters }),
+      );
+      return status === 200 ? body.rows.map(({ id }: any) => id) : body;
+    };
+    for (const name of ['nd', 'ci', 'ch']) {
+      expect(await ids({ filter: `${name} LIKE 'A%c'` })).toEqual([1]);
+      expect(await ids({ filter: `contains(${name}, 'bc')` })).toEqual([1]);
+      expect(await ids({ filter: `CASEI(${name}) LIKE 'ab%'` })).toEqual([1]);
+    }
+    // Letter case does not count in these two.
+    expect(await ids({ filter: "nd = 'aBC' AND ci = 'aBC'" })).toEqual([1]);
+    expect(await ids({ filter: "ci LIKE 'aB%'" })).toEqual([1]);
+    expect(await ids({ search: 'BC' })).toEqual([1]);
+  });
+
   it('are found by the texts that their own type takes for equal', async () => {
     await fc.assert(
       fc.asyncProperty(

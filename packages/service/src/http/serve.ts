@@ -97,6 +97,11 @@ export async function look(
 }
 
 const patience = 10_000;
+/**
+ * Milliseconds an idle connection stays open: longer than proxies commonly keep theirs (60 s). Else
+ * one of them may send a request just as the service hangs up, and its user sees an error.
+ */
+const keepAlive = 75_000;
 /** Bytes of a request's head; room for several long parameters, percent-encoded. */
 const mostHeader = 128 * 1024;
 
@@ -129,6 +134,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
       surveyor,
     });
     const server = createServer({ maxHeaderSize: mostHeader }, application);
+    server.keepAliveTimeout = keepAlive;
     server.on('clientError', refuseUnreadable);
     await new Promise<void>((resolve, reject) => {
       server.once('error', (error: NodeJS.ErrnoException) => {
@@ -143,6 +149,8 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
       close: async () => {
         const closed = new Promise((resolve) => server.close(resolve));
         server.closeIdleConnections();
+        // What is still answered is the last on its connection.
+        server.keepAliveTimeout = 1;
         const impatient = setTimeout(() => server.closeAllConnections(), patience);
         await closed;
         clearTimeout(impatient);

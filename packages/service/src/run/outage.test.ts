@@ -133,6 +133,12 @@ describe('a service whose database goes and comes back', () => {
     },
   };
 
+  it('keeps an idle connection longer than a proxy does', async () => {
+    const { headers } = await fetch(`${address}/api/tables`);
+    const [, seconds] = /timeout=(\d+)/.exec(headers.get('keep-alive') ?? '') ?? [];
+    expect(Number(seconds)).toBeGreaterThan(60);
+  });
+
   it.each(
     Array.from({ length: rounds }, (_, round): [string, number] => [
       Object.keys(disturb)[round % 4] ?? 'terminate',
