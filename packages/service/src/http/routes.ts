@@ -166,66 +166,47 @@ export function routes(
   });
 
   // First, since it is asked most.
-  router.route('/tables/:table/rows').get(sendRows).all(only('GET, HEAD'));
+  reads(router, '/tables/:table/rows', sendRows);
   router.route('/tables/:table/query').post(textBody, sendRows).all(only('POST'));
 
-  router
-    .route('/openapi.json')
-    .get((request, response) => {
-      refuseParameters(request.url);
-      response.json({ ...document, servers: [{ url: request.baseUrl }] });
-    })
-    .all(only('GET, HEAD'));
+  reads(router, '/openapi.json', (request, response) => {
+    refuseParameters(request.url);
+    response.json({ ...document, servers: [{ url: request.baseUrl }] });
+  });
 
-  router
-    .route('/tables')
-    .get(async (request, response) => {
-      refuseParameters(request.url);
-      const { title, tables } = await catalog(request);
-      const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
-      sendJson(response, JSON.stringify({ title, tables: summaries }), undefined);
-    })
-    .all(only('GET, HEAD'));
+  reads(router, '/tables', async (request: Request, response) => {
+    refuseParameters(request.url);
+    const { title, tables } = await catalog(request);
+    const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
+    sendJson(response, JSON.stringify({ title, tables: summaries }), undefined);
+  });
 
-  router
-    .route('/tables/:table')
-    .get(
-      about((asked, request, response) => {
-        refuseParameters(request.url);
-        sendJson(response, JSON.stringify(asked.description), undefined);
-        return Promise.resolve();
-      }),
-    )
-    .all(only('GET, HEAD'));
+  const sendDescription = about((asked, request, response) => {
+    refuseParameters(request.url);
+    sendJson(response, JSON.stringify(asked.description), undefined);
+    return Promise.resolve();
+  });
+  reads(router, '/tables/:table', sendDescription);
 
+  const sendRow = about(async (asked, request, response) => {
+    const parameters = readParameters(request.url, rowParameters);
+    const timings = new Timings();
+    // The raw key: its commas part it, its escaped commas do not.
+    const key = /^\/tables\/[^/]*\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
+    const json = await answerRow(key, parameters, asked, timings, goneSignal(response));
+    sendJson(response, json, told(timings, asked));
+  });
   // A key may be the empty text.
-  router
-    .route(['/tables/:table/rows/:key', '/tables/:table/rows/'])
-    .get(
-      about(async (asked, request, response) => {
-        const parameters = readParameters(request.url, rowParameters);
-        const timings = new Timings();
-        // The raw key: its commas part it, its escaped commas do not.
-        const key = /^\/tables\/[^/]*\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
-        const signal = goneSignal(response);
-        const json = await answerRow(key, parameters, asked, timings, signal);
-        sendJson(response, json, told(timings, asked));
-      }),
-    )
-    .all(only('GET, HEAD'));
+  reads(router, ['/tables/:table/rows/:key', '/tables/:table/rows/'], sendRow);
 
-  router
-    .route('/tables/:table/mileposts')
-    .get(
-      about(async (asked, request, response) => {
-        const { values, problems } = readParameters(request.url, milepostParameters);
-        const { ticks, ...parameters } = values;
-        const timings = new Timings();
-        const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
-        sendJson(response, json, told(timings, asked));
-      }),
-    )
-    .all(only('GET, HEAD'));
+  const sendMileposts = about(async (asked, request, response) => {
+    const { values, problems } = readParameters(request.url, milepostParameters);
+    const { ticks, ...parameters } = values;
+    const timings = new Timings();
+    const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
+    sendJson(response, json, told(timings, asked));
+  });
+  reads(router, '/tables/:table/mileposts', sendMileposts);
 
   const sendGroups = about(async (asked, request, response) => {
     const given = asks(request, groupsParameters, bodies.groups, asked);
@@ -233,12 +214,7 @@ export function routes(
     const answer = await answerGroups(given, asked, timings, goneSignal(response));
     sendAged(request, response, answer, told(timings, asked));
   });
-  const either = 'GET, HEAD, POST';
-  router
-    .route('/tables/:table/groups')
-    .get(sendGroups)
-    .post(textBody, sendGroups)
-    .all(only(either));
+  readsOrPosts(router, '/tables/:table/groups', sendGroups);
 
   const sendAggregates = about(async (asked, request, response) => {
     const given = asks(request, aggregatesParameters, bodies.aggregates, asked);
@@ -246,11 +222,7 @@ export function routes(
     const answer = await answerAggregates(given, asked, timings, goneSignal(response));
     sendAged(request, response, answer, told(timings, asked));
   });
-  router
-    .route('/tables/:table/aggregates')
-    .get(sendAggregates)
-    .post(textBody, sendAggregates)
-    .all(only(either));
+  readsOrPosts(router, '/tables/:table/aggregates', sendAggregates);
 
   const sendValues = about<Of & { readonly column: string }>(async (asked, request, response) => {
     const { values, ...given } = asks(request, valuesParameters, bodies.values, asked);
@@ -265,14 +237,24 @@ export function routes(
     );
     sendAged(request, response, answer, told(timings, asked));
   });
-  router
-    .route('/tables/:table/values/:column')
-    .get(sendValues)
-    .post(textBody, sendValues)
-    .all(only(either));
+  readsOrPosts(router, '/tables/:table/values/:column', sendValues);
 
   router.use((request, _response, next) => next(notFound(request.originalUrl.split('?')[0] ?? '')));
   return router;
+}
+
+/** A path that is read, and nothing else. */
+function reads<Path>(router: Router, path: string | string[], send: RequestHandler<Path>): void {
+  router
+    .route(path)
+    .get(send as RequestHandler)
+    .all(only('GET, HEAD'));
+}
+
+/** A path whose question may come in a body as well, where it is too long for a URL. */
+function readsOrPosts<Path>(router: Router, path: string, send: RequestHandler<Path>): void {
+  const handler = send as RequestHandler;
+  router.route(path).get(handler).post(textBody, handler).all(only('GET, HEAD, POST'));
 }
 
 /** Refuses what the path is not asked by, and says what it is (RFC 9110, 10.2.1). */
