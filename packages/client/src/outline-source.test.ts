@@ -44,7 +44,7 @@ class Service {
             return line(one.a, count, one.b.length, `a = '${one.a}'`);
           })
         : (this.world.find((one) => one.a === a)?.b ?? []).map(({ b, rows }) =>
-            line(String(b), rows, null, `a = '${a}' AND b = ${b}`),
+            line(String(b), rows, null, `b = ${b}`),
           );
     const groups = lines.slice(offset, offset + (query.limit ?? 50));
     const end = offset + groups.length;
@@ -70,7 +70,7 @@ class Service {
 
   askRows = async (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> => {
     const text = query.filter as string;
-    const [, a = '', b = ''] = /a = .(\w+). AND b = (\d+)/.exec(text) ?? [];
+    const [, a = '', b = ''] = /n > 1.*a = .(\w+).\)+ AND \(b = (\d+)/.exec(text) ?? [];
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`rows ${a}/${b} ${offset}+${query.limit ?? 0}`, signal);
     const total =
@@ -102,7 +102,7 @@ function tokenOf({ place }: WrittenQuery): string {
   return place?.kind === 'after' || place?.kind === 'before' ? place.token : '0';
 }
 
-const { query } = parseParameters({ group: 'a,b', sort: '-count(),id' });
+const { query } = parseParameters({ group: 'a,b', sort: '-count(),id', filter: 'n > 1' });
 
 function open(service: Service, more: Partial<OutlineSourceOptions> = {}): OutlineSource {
   const { askGroups, askRows } = service;

@@ -3,6 +3,7 @@ import { groupsPart, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { Outline, type LinePath } from '@ephoros/core/window';
 import type { GroupLine, Row } from './answers.ts';
 import type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
+import { joinFilters } from './query-builder.ts';
 import { remoteRows, type RemoteRows } from './remote-rows.ts';
 import type { SourceState } from './row-source.ts';
 
@@ -299,11 +300,16 @@ class RemoteOutline implements OutlineSource {
 
   private rowsIn(path: LinePath): RemoteRows {
     const { askRows, blockSize, query, keyed } = this.options;
-    const filter = this.opened.get(JSON.stringify(path))?.filter;
-    if (typeof filter !== 'string') throw new Error('a group has a filter of its own');
+    const own = path.map((_index, depth) => {
+      const filter = this.opened.get(JSON.stringify(path.slice(0, depth + 1)))?.filter;
+      if (typeof filter !== 'string') throw new Error('a group has a filter of its own');
+      return filter;
+    });
+    // A line says what is its own alone: the groups around it and the query itself come to it.
+    const filter = own.reduce<WrittenQuery['filter']>(joinFilters, query.filter);
     return remoteRows({
       ask: askRows,
-      query: { ...rowsPart(query), filter },
+      query: { ...rowsPart(query), ...(filter === undefined ? {} : { filter }) },
       blockSize,
       keyed,
       ...this.knownTotal(path),

@@ -77,6 +77,19 @@ describe('an outline', () => {
     expect(await rows.first().getAttribute('aria-level')).toBe('3');
     const badges = await rows.locator('.eph-badge').allTextContents();
     expect(new Set(badges)).toEqual(new Set(['disputed']));
+    // The group around counts as well: these are its own rows, not those of all canals.
+    const origin = page.url().split('/tables')[0] ?? '';
+    const own = new URLSearchParams({
+      filter: "lock.canal.name = 'Heron Level' AND status = 'disputed'",
+      columns: 'toll',
+      limit: '5',
+    });
+    const asked = await fetch(`${origin}/api/tables/passages/rows?${own.toString()}`);
+    const { rows: theirs } = (await asked.json()) as { rows: { toll: string | null }[] };
+    const tolls = await rows.locator('[role=gridcell]:nth-child(3)').allTextContents();
+    expect(tolls.slice(0, 5).map((toll) => Number(toll) || null)).toEqual(
+      theirs.map(({ toll }) => Number(toll) || null),
+    );
     await until(url, /open=\[\["Heron Level"\],\["Heron Level","disputed"\]\]$/);
     await page.reload();
     await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();

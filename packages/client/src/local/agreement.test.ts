@@ -2,7 +2,16 @@ import fc from 'fast-check';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../../service/src/testing/service.ts';
 import { parseParameters } from '@ephoros/core/query';
-import { createClient, ServiceError, type Client, type WrittenQuery } from '../index.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import {
+  createClient,
+  outlineSource,
+  ServiceError,
+  type Client,
+  type Row,
+  type Value,
+  type WrittenQuery,
+} from '../index.ts';
 import { createLocalClient, keepSmall } from './index.ts';
 
 const pick = (texts: readonly string[]): fc.Arbitrary<string> => fc.constantFrom(...texts);
@@ -10,16 +19,16 @@ const pick = (texts: readonly string[]): fc.Arbitrary<string> => fc.constantFrom
 const questions = fc.record(
   {
     filter: pick([
-      'chamber_length > 20',
+      'rise_m > 2.5',
       "name LIKE 'S%' OR canal_id = 2",
       "CASEI(name) LIKE CASEI('%lock%')",
-      'keeper_id IS NULL',
-      'opened < 1900 AND canal_id IN (1, 2, 3)',
+      'automatic AND rise_m <> 3.47',
+      'position_km < 20 AND canal_id IN (1, 2, 3)',
       'nonsense > 1',
       "name = 'x",
     ]),
     search: pick(['lock', 'upper lock', '"r l"', 'zzz']),
-    sort: pick(['name', '-canal_id,name', 'keeper_id', '-opened', 'nonsense']),
+    sort: pick(['name', '-canal_id,name', 'automatic', '-position_km', 'nonsense']),
     nulls: pick(['first', 'last']),
     limit: pick(['1', '7', '100', '0', 'x']),
     offset: pick(['0', '3', '40', '500']),
@@ -30,9 +39,13 @@ const questions = fc.record(
 
 const groupings = fc.record(
   {
-    group: pick(['canal_id', 'initial(name)', 'keeper_id,canal_id', 'bin(opened, 50)', 'name']),
-    filter: pick(['opened > 1850', "name LIKE '%e%'"]),
-    aggregate: pick(['count(),avg(opened)', 'min(name),distinct(canal_id)', 'median(opened)']),
+    group: pick(['canal_id', 'initial(name)', 'automatic,canal_id', 'bin(position_km, 5)', 'name']),
+    filter: pick(['position_km > 9', "name LIKE '%e%'"]),
+    aggregate: pick([
+      'count(),avg(position_km)',
+      'min(name),distinct(canal_id)',
+      'median(position_km)',
+    ]),
     sort: pick(['-count()', 'canal_id']),
     limit: pick(['2', '50']),
   },
@@ -60,6 +73,39 @@ function queryOf(parameters: Partial<Record<string, string>>): WrittenQuery | un
   });
   if (problems.length > 0) return undefined;
   return parameters.filter === undefined ? query : { ...query, filter: parameters.filter };
+}
+
+/** The lines of an outline with all its groups open, each row with the values of those around it. */
+async function unfolded(client: Client, table: string, query: WrittenQuery): Promise<unknown[]> {
+  const outline = outlineSource({
+    askGroups: (asked, signal) => client.groups(table, asked, signal),
+    askRows: (asked, signal) => client.rows(table, asked, signal),
+    query,
+    settle: 0,
+  });
+  try {
+    const read = async (): Promise<number> => {
+      outline.look(0, 10_000);
+      const state = await until(
+        () => Promise.resolve(outline.state()),
+        ({ status }) => status === 'ready' || status === 'failed',
+      );
+      expect(state.error).toBeUndefined();
+      return state.total ?? 0;
+    };
+    await read();
+    for (let level = 0; level < (query.group?.length ?? 0); level += 1) await outline.openLevel();
+    const around: Value[] = [];
+    return Array.from({ length: await read() }, (_, position) => {
+      const line = outline.row(position);
+      if (line?.kind === 'row') return { row: line.row, in: [...around] };
+      if (line?.kind !== 'group') return line;
+      around.splice(line.depth, around.length, line.line.value);
+      return { in: [...around], count: line.line.count };
+    });
+  } finally {
+    outline.close();
+  }
 }
 
 describe('rows at hand', () => {
@@ -134,6 +180,37 @@ describe('rows at hand', () => {
       { numRuns: Number(process.env.RUNS ?? 40) },
     );
     await both((client) => client.row('locks', [3]));
+  });
+
+  it('stand in an outline under the groups that they are of, filtered and searched', async () => {
+    const query = queryOf({
+      columns: 'id,name,canal_id',
+      group: 'canal_id,initial(name)',
+      filter: 'position_km > 9',
+      search: 'lock',
+      sort: 'canal_id,id',
+    });
+    if (query === undefined) throw new Error('the query is a sound one');
+    const { rows } = await remote.rows('locks', { limit: 1000 });
+    const { columns, key } = await remote.describe('locks');
+    const types = Object.fromEntries(columns.map(({ name, type }) => [name, { type }]));
+    const local = createLocalClient({ locks: { rows, key, columns: types } });
+    const { group: _group, ...flat } = query;
+    const theirs = await remote.rows('locks', { ...flat, limit: 1000 });
+    expect(theirs.rows.length).toBeGreaterThan(5);
+    for (const client of [remote, local]) {
+      const lines = await unfolded(client, 'locks', query);
+      const found = lines.flatMap((line) =>
+        line !== null && typeof line === 'object' && 'row' in line && 'in' in line
+          ? [{ row: line.row as Row, in: line.in }]
+          : [],
+      );
+      const byId = (one: Row, other: Row): number => Number(one.id) - Number(other.id);
+      expect(found.map(({ row }) => row).sort(byId)).toEqual([...theirs.rows].sort(byId));
+      for (const { row, in: groups } of found) {
+        expect(groups).toEqual([row.canal_id, String(row.name).charAt(0).toUpperCase()]);
+      }
+    }
   });
 
   it('are kept of small results, and answer what narrows them as the service does', async () => {
