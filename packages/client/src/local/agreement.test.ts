@@ -208,7 +208,8 @@ describe('rows at hand', () => {
       const byId = (one: Row, other: Row): number => Number(one.id) - Number(other.id);
       expect(found.map(({ row }) => row).sort(byId)).toEqual([...theirs.rows].sort(byId));
       for (const { row, in: groups } of found) {
-        expect(groups).toEqual([row.canal_id, String(row.name).charAt(0).toUpperCase()]);
+        const name = typeof row.name === 'string' ? row.name : '';
+        expect(groups).toEqual([row.canal_id, name.charAt(0).toUpperCase()]);
       }
     }
   });
