@@ -321,7 +321,10 @@ describe('a question in a body', () => {
     const rest = { sort: ['-toll', 'id'], limit: 3, columns: ['id', 'toll'] };
     const json = { op: '>', args: [{ property: 'toll' }, 180] };
     for (const filter of ['toll > 180', json]) {
-      expect((await ask(JSON.stringify({ ...rest, filter }))).body).toEqual(url.body);
+      const { body } = await ask(JSON.stringify({ ...rest, filter }));
+      // A count that was made for the first of them may be told to the others, with its time.
+      const { countedAt: _countedAt, ...window } = body.window;
+      expect({ ...body, window }).toEqual(url.body);
     }
     const spelled = await service.get(
       rowsPath('passages', {

@@ -1,6 +1,5 @@
 /** Statements on the database: gate, pool, time limit, cancelling, what failures mean. */
 export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from './database.ts';
 export { Failure, type FailureKind } from './failure.ts';
-export { Shared } from './shared.ts';
 export { connectionShares } from './shares.ts';
 export { Remembered } from './remembered.ts';

@@ -318,6 +318,48 @@ describe('a total', () => {
     expect(total?.kind).toBe('estimate');
   });
 
+  it('is given up all the same when somebody has left after an earlier count', async () => {
+    const watcher = new pg.Client({ connectionString: lowmere });
+    await watcher.connect();
+    try {
+      const running = (): Promise<number> => runningLike(watcher, '/* late */');
+      const late = new AbortController();
+      const quick = { ...slow('late'), count: { text: 'select 20000', parameters: [] } };
+      expect(await surveyor.total(quick, 'exact', 5_000, late.signal)).toMatchObject({
+        rows: 20_000,
+      });
+      late.abort();
+      const last = new AbortController();
+      // So slow that it ends only where it is given up.
+      const count = { text: 'select 20000 /* late */ from pg_sleep(14)', parameters: [] };
+      const asked = surveyor.total({ ...slow('late'), count }, 'exact', 5_000, last.signal);
+      await until(running, (there) => there === 1);
+      last.abort();
+      await asked;
+      await until(running, (there) => there === 0, 10_000);
+    } finally {
+      await watcher.end();
+    }
+  });
+
+  it('is counted once for all who ask meanwhile', async () => {
+    const watcher = new pg.Client({ connectionString: lowmere });
+    await watcher.connect();
+    try {
+      const all = Array.from({ length: 20 }, () => surveyor.total(slow('many'), 'exact', 5_000));
+      await until(
+        () => runningLike(watcher, '/* many */'),
+        (count) => count > 0,
+      );
+      expect(await runningLike(watcher, '/* many */')).toBe(1);
+      expect(new Set((await Promise.all(all)).map((total) => total?.rows))).toEqual(
+        new Set([20_000]),
+      );
+    } finally {
+      await watcher.end();
+    }
+  });
+
   it('is not counted further when the only one who asked goes away', async () => {
     const watcher = new pg.Client({ connectionString: lowmere });
     await watcher.connect();

@@ -1,5 +1,5 @@
 import { readPlan, type Statement } from '@ephoros/core/sql';
-import { Shared, type Database } from '../run/index.ts';
+import type { Database } from '../run/index.ts';
 import { LRUCache } from 'lru-cache';
 import { isUnchanged, type Changes, type Written } from './changes.ts';
 import type { Counting, KnownTotal } from './question.ts';
@@ -30,15 +30,21 @@ interface Guess {
   readonly at: number;
 }
 
+/** A count under way. */
+interface Running {
+  readonly controller: AbortController;
+  /** Undefined where it fails. */
+  readonly rows: Promise<number | undefined>;
+  /** How many have asked for it and have not gone away unanswered since. */
+  wanted: number;
+}
+
 interface Entry {
   /** When somebody last asked for it. */
   asked: number;
   /** Asks how much has been written to the tables that are counted. */
   readonly written: Statement;
-  /** Aborts the count that is under way. */
-  counting?: AbortController | undefined;
-  /** How many have asked for that count and have not gone away unanswered since. */
-  wanted: number;
+  running?: Running | undefined;
   counted?: Counted;
   guess?: Guess;
 }
@@ -49,12 +55,11 @@ export class Totals {
   private readonly quick: Database;
   private readonly changes: Changes;
   private readonly now: () => number;
-  private readonly counts = new Shared<Counted>();
   private readonly entries = new LRUCache<string, Entry>({
     max: most,
     maxSize: mostCharacters,
     sizeCalculation: (_entry, key) => key.length + 200,
-    dispose: (entry) => entry.counting?.abort(),
+    dispose: ({ running }) => running?.controller.abort(),
     noDisposeOnSet: true,
   });
 
@@ -83,8 +88,8 @@ export class Totals {
     if (kind === 'exact' && (quick || state !== 'young')) {
       const guess = quick ? undefined : await this.guess(counting, entry);
       const hopeless = (guess?.cost ?? 0) / costPerMillisecond > patience;
-      const count = this.count(counting, entry);
-      const rows = await this.wait(entry, count, hopeless ? 0 : patience, signal);
+      const running = this.count(counting, entry);
+      const rows = await wait(running, hopeless ? 0 : patience, signal);
       if (rows !== undefined) return { rows, kind: 'exact' };
     }
     // What was counted once is nearer than what the planner guesses, unless all is different now.
@@ -109,31 +114,10 @@ export class Totals {
     entry.counted = counted;
   }
 
-  /**
-   * Waits for a count. Whoever goes away before its answer is whole, be it after this, wants it no
-   * more; a count that nobody wants is given up.
-   */
-  private async wait(
-    entry: Entry,
-    count: Promise<number | undefined>,
-    patience: number,
-    signal: AbortSignal | undefined,
-  ): Promise<number | undefined> {
-    const { counting } = entry;
-    entry.wanted += 1;
-    const leave = (): void => {
-      entry.wanted -= 1;
-      if (entry.wanted === 0 && entry.counting === counting) counting?.abort();
-    };
-    if (signal?.aborted === true) leave();
-    else signal?.addEventListener('abort', leave, { once: true });
-    return within(patience, count, signal);
-  }
-
   /** Gives up the counts that nobody has asked for since so many ms. */
   abandon(interest: number): void {
-    for (const { counting, asked } of this.entries.values()) {
-      if (this.now() - asked >= interest) counting?.abort();
+    for (const { running, asked } of this.entries.values()) {
+      if (this.now() - asked >= interest) running?.controller.abort();
     }
   }
 
@@ -143,7 +127,7 @@ export class Totals {
       known.asked = this.now();
       return known;
     }
-    const entry: Entry = { asked: this.now(), wanted: 0, written };
+    const entry: Entry = { asked: this.now(), written };
     this.entries.set(key, entry);
     return entry;
   }
@@ -166,24 +150,31 @@ export class Totals {
     return now === undefined ? 'good' : 'young';
   }
 
-  /** Counts, unless that is under way; undefined where it fails. */
-  private async count(counting: Counting, entry: Entry): Promise<number | undefined> {
-    const controller = (entry.counting ??= new AbortController());
-    const work = async (signal: AbortSignal): Promise<Counted> => {
-      const changes = await this.changes.read(counting.written);
-      const { rows, ran } = await this.database.run(counting.count, { signal });
-      return { rows: Number(rows[0]?.[0]), at: this.now(), took: ran, changes };
-    };
+  /** Counts, unless that is under way. */
+  private count(counting: Counting, entry: Entry): Running {
+    const { running: known } = entry;
+    if (known !== undefined && !known.controller.signal.aborted) return known;
+    const controller = new AbortController();
+    const rows = this.countOnce(counting, entry, controller.signal).finally(() => {
+      if (entry.running === running) entry.running = undefined;
+    });
+    const running: Running = { controller, rows, wanted: 0 };
+    entry.running = running;
+    return running;
+  }
+
+  private async countOnce(
+    { written, count }: Counting,
+    entry: Entry,
+    signal: AbortSignal,
+  ): Promise<number | undefined> {
     try {
-      entry.counted = await this.counts.join(counting.key, work, controller.signal);
+      const changes = await this.changes.read(written);
+      const { rows, ran } = await this.database.run(count, { signal });
+      entry.counted = { rows: Number(rows[0]?.[0]), at: this.now(), took: ran, changes };
       return entry.counted.rows;
     } catch {
       return undefined;
-    } finally {
-      if (entry.counting === controller) {
-        entry.counting = undefined;
-        entry.wanted = 0;
-      }
     }
   }
 
@@ -201,6 +192,25 @@ export class Totals {
       return undefined;
     }
   }
+}
+
+/**
+ * Waits for a count. Whoever goes away before its answer is whole, be it after this, wants it no
+ * more; a count that nobody wants is given up.
+ */
+function wait(
+  running: Running,
+  patience: number,
+  signal: AbortSignal | undefined,
+): Promise<number | undefined> {
+  running.wanted += 1;
+  const leave = (): void => {
+    running.wanted -= 1;
+    if (running.wanted === 0) running.controller.abort();
+  };
+  if (signal?.aborted === true) leave();
+  else signal?.addEventListener('abort', leave, { once: true });
+  return within(patience, running.rows, signal);
 }
 
 /** What a promise gives within a time, in ms; undefined where it takes longer, or is not wanted. */
