@@ -76,7 +76,11 @@ function queryOf(parameters: Partial<Record<string, string>>): WrittenQuery | un
 }
 
 /** The lines of an outline with all its groups open, each row with the values of those around it. */
-async function unfolded(client: Client, table: string, query: WrittenQuery): Promise<unknown[]> {
+async function unfolded(
+  client: Client,
+  table: string,
+  query: WrittenQuery,
+): Promise<{ readonly in: Value[]; readonly row?: Row; readonly count?: number }[]> {
   const outline = outlineSource({
     askGroups: (asked, signal) => client.groups(table, asked, signal),
     askRows: (asked, signal) => client.rows(table, asked, signal),
@@ -99,7 +103,7 @@ async function unfolded(client: Client, table: string, query: WrittenQuery): Pro
     return Array.from({ length: await read() }, (_, position) => {
       const line = outline.row(position);
       if (line?.kind === 'row') return { row: line.row, in: [...around] };
-      if (line?.kind !== 'group') return line;
+      if (line?.kind !== 'group') throw new Error(`a line is ${line?.kind ?? 'not there'}`);
       around.splice(line.depth, around.length, line.line.value);
       return { in: [...around], count: line.line.count };
     });
@@ -139,6 +143,14 @@ describe('rows at hand', () => {
     return { client, settled };
   }
 
+  /** The locks of the service as a client of their own. */
+  async function atHand(): Promise<Client> {
+    const { columns, key } = await remote.describe('locks');
+    const { rows } = await remote.rows('locks', { limit: 1000 });
+    const types = Object.fromEntries(columns.map(({ name, type }) => [name, { type }]));
+    return createLocalClient({ locks: { rows, key, columns: types } });
+  }
+
   beforeAll(async () => {
     service = await startService(testDatabases().lowmere);
     remote = createClient({ url: `${service.url}/api` });
@@ -147,15 +159,7 @@ describe('rows at hand', () => {
   afterAll(() => service.close());
 
   it('answer and refuse as the service does about the same rows', async () => {
-    const { columns, ...locks } = await remote.describe('locks');
-    const { rows } = await remote.rows('locks', { limit: 1000 });
-    const local = createLocalClient({
-      locks: {
-        rows,
-        key: locks.key,
-        columns: Object.fromEntries(columns.map(({ name, type }) => [name, { type }])),
-      },
-    });
+    const local = await atHand();
     const both = async (ask: (client: Client) => Promise<object>): Promise<void> => {
       expect(await said(ask(local))).toEqual(await said(ask(remote)));
     };
@@ -191,19 +195,14 @@ describe('rows at hand', () => {
       sort: 'canal_id,id',
     });
     if (query === undefined) throw new Error('the query is a sound one');
-    const { rows } = await remote.rows('locks', { limit: 1000 });
-    const { columns, key } = await remote.describe('locks');
-    const types = Object.fromEntries(columns.map(({ name, type }) => [name, { type }]));
-    const local = createLocalClient({ locks: { rows, key, columns: types } });
+    const local = await atHand();
     const { group: _group, ...flat } = query;
     const theirs = await remote.rows('locks', { ...flat, limit: 1000 });
     expect(theirs.rows.length).toBeGreaterThan(5);
     for (const client of [remote, local]) {
       const lines = await unfolded(client, 'locks', query);
-      const found = lines.flatMap((line) =>
-        line !== null && typeof line === 'object' && 'row' in line && 'in' in line
-          ? [{ row: line.row as Row, in: line.in }]
-          : [],
+      const found = lines.flatMap(({ row, in: groups }) =>
+        row === undefined ? [] : [{ row, in: groups }],
       );
       const byId = (one: Row, other: Row): number => Number(one.id) - Number(other.id);
       expect(found.map(({ row }) => row).sort(byId)).toEqual([...theirs.rows].sort(byId));
@@ -212,6 +211,22 @@ describe('rows at hand', () => {
         expect(groups).toEqual([row.canal_id, name.charAt(0).toUpperCase()]);
       }
     }
+  });
+
+  it('stand in an outline as the service has it', async () => {
+    const local = await atHand();
+    const narrowed = fc.record({ search: pick(['lock', 'r']) }, { requiredKeys: [] });
+    await fc.assert(
+      fc.asyncProperty(groupings, narrowed, async ({ limit: _limit, ...grouping }, more) => {
+        const query = queryOf({ columns: 'id,name', ...grouping, ...more });
+        if (query === undefined) return;
+        if (JSON.stringify(await said(remote.groups('locks', query))).includes('refused')) return;
+        expect(await unfolded(local, 'locks', query)).toEqual(
+          await unfolded(remote, 'locks', query),
+        );
+      }),
+      { numRuns: Number(process.env.RUNS ?? 15) },
+    );
   });
 
   it('are kept of small results, and answer what narrows them as the service does', async () => {
