@@ -186,12 +186,10 @@ describe('a React page with the finished table', () => {
     await page.getByLabel('disputed').check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await page.waitForURL(/view=.*disputed/);
-    await page.waitForFunction(() =>
-      [...document.querySelectorAll('.eph-row > [aria-colindex="6"]')].every(({ textContent }) =>
-        ['disputed', ''].includes(textContent),
-      ),
-    );
+    await reads(page.locator('.eph-row > [aria-colindex="6"]'), 'disputed');
+    await reads(status(), new RegExp(`^Rows 1 to \\d+ of (?!about|${all})`));
     const said = await status().textContent();
+    expect(new Set(await cells(6))).toEqual(new Set(['disputed']));
     await page.getByRole('searchbox').fill('zzzz nothing');
     await reads(page.locator('.eph-instead'), 'No row matches.');
     await page.getByRole('searchbox').fill('');
