@@ -1,6 +1,6 @@
 import type { Browser, Locator, Page } from 'playwright-core';
 import { testDatabases } from '../demo/src/testing/databases.ts';
-import { launch, pageIn, start, type Running } from './desk.ts';
+import { launch, pageIn, start, type Running } from './fixtures.ts';
 
 const { lowmere, passages } = testDatabases();
 const all = passages.toLocaleString('en');

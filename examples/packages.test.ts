@@ -111,11 +111,11 @@ describe('the packages', () => {
       `import { createClient, type RowSource } from '@ephoros/client';
        import { createLocalClient, keepSmall } from '@ephoros/client/local';
        import { arabic, TableView, useRecords } from '@ephoros/react';
-       const client = keepSmall(createClient({ url: '/api' }), { border: 500 });
+       const client = keepSmall(createClient({ url: '/api' }), { maxRows: 500 });
        const local = createLocalClient({ t: { csv: 'a\\n1' } });
-       export const Page = () => <TableView client={client} table="passages" words={arabic} />;
+       export const Page = () => <TableView client={client} table="passages" messages={arabic} />;
        export const Own = () => <p>{useRecords({ client: local, table: 't' }).rows.length}</p>;
-       export const source: RowSource = client.from('passages').source();
+       export const source: RowSource = client.table('passages').source();
        // @ts-expect-error a table has no such property
        export const Wrong = () => <TableView client={client} tabel="passages" />;
       `,
@@ -149,7 +149,7 @@ describe('the packages', () => {
        const router = createRouter({ database: process.argv[2] });
        const server = createServer(express().use('/records', router)).listen(0, async () => {
          const client = createClient({ url: \`http://127.0.0.1:\${server.address().port}/records\` });
-         const { rows } = await client.from('locks').columns('name').sort('name').limit(1).rows();
+         const { rows } = await client.table('locks').columns('name').sort('name').limit(1).rows();
          process.stdout.write(rows[0].name);
          server.close();
          server.closeAllConnections();

@@ -93,7 +93,7 @@ export async function atHand(): Promise<Figure[]> {
   const again: number[] = [];
   const byHand: number[] = [];
   for (let round = 0; round < 7; round += 1) {
-    const question = client.from('passages').filter(`toll > ${round}`).sort('name').limit(100);
+    const question = client.table('passages').filter(`toll > ${round}`).sort('name').limit(100);
     const began = performance.now();
     await question.rows();
     ours.push(performance.now() - began);

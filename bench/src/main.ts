@@ -14,7 +14,7 @@ import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
 import { groups } from './groups.ts';
 import { fetched } from './load.ts';
 import { machine, stolenTime } from './machine.ts';
-import { coldJumps, firstPages, surveys, totals, walk, warmJumps } from './pages.ts';
+import { coldJumps, firstPages, settingMileposts, totals, walk, warmJumps } from './pages.ts';
 import { asTable, type Figure } from './report.ts';
 import { scrolling } from './scrolling.ts';
 
@@ -120,8 +120,8 @@ async function jumpsOf(
   };
   const deep = Math.floor(passages * 0.99);
   const cold = await coldJumps(url, theirs, deep);
-  const set = await surveys(url, walkIndex);
-  const ours = await surveyed(url);
+  const set = await settingMileposts(url, walkIndex);
+  const ours = await servedWithPositions(url);
   const warm = await warmJumps(ours, theirs, passages);
   const walked = await walk(ours, theirs, 300);
   await ours.stop();
@@ -138,7 +138,7 @@ async function groupsOf(url: string, rounds: number): Promise<Figure[]> {
 }
 
 async function crowdOf(url: string, passages: number, seconds: number): Promise<Figure[]> {
-  const ours = await surveyed(url, '--workers', '2', '--connections', '16');
+  const ours = await servedWithPositions(url, '--workers', '2', '--connections', '16');
   try {
     return await crowd(url, ours, passages, seconds);
   } finally {
@@ -147,7 +147,7 @@ async function crowdOf(url: string, passages: number, seconds: number): Promise<
 }
 
 async function scrollingOf(url: string, screens: number): Promise<Figure[]> {
-  const ours = await surveyed(url);
+  const ours = await servedWithPositions(url);
   try {
     return await scrolling(ours, screens);
   } finally {
@@ -156,7 +156,7 @@ async function scrollingOf(url: string, screens: number): Promise<Figure[]> {
 }
 
 /** A service whose mileposts of the table's own sort are set. */
-async function surveyed(url: string, ...more: string[]): Promise<Endpoint> {
+async function servedWithPositions(url: string, ...more: string[]): Promise<Endpoint> {
   const ours = await startService(url, ...more);
   for (;;) {
     const { body } = await fetched(`${ours.url}/api/tables/passages/mileposts?ticks=1`);

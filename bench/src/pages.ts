@@ -220,7 +220,7 @@ export async function walk(ours: Endpoint, theirs: Endpoint, pages: number): Pro
 }
 
 /** Setting the mileposts of the whole table, against one walk over the index in psql's place. */
-export async function surveys(
+export async function settingMileposts(
   database: string,
   walkIndex: () => Promise<number>,
 ): Promise<Figure[]> {

@@ -17,7 +17,7 @@ function App() {
   const [csv, setCsv] = useState(sample);
   const [grouped, setGrouped] = useState(false);
   const client = useMemo(() => createLocalClient({ locks: { csv, key: ['id'] } }), [csv]);
-  const byCanal = useMemo(() => client.from('locks').group('canal.name').query, [client]);
+  const byCanal = useMemo(() => client.table('locks').group('canal.name').query, [client]);
   return (
     <>
       <p>

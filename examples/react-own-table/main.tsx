@@ -8,11 +8,11 @@ const arrows = { ascending: ' ↑', descending: ' ↓' };
 
 function Locks() {
   const locks = useRecords({ client, table: 'locks', columns, query: { limit: 10 } });
-  const { headers, rows, pager, rowState, selection } = locks;
-  if (rowState.status === 'failed') {
+  const { headers, rows, pager, status, error, selection } = locks;
+  if (status === 'failed') {
     return (
       <p role="alert">
-        {rowState.error?.message} <button onClick={locks.retry}>Try again</button>
+        {error?.message} <button onClick={locks.retry}>Try again</button>
       </p>
     );
   }
@@ -24,7 +24,7 @@ function Locks() {
         value={locks.search}
         onChange={({ target }) => locks.setSearch(target.value)}
       />
-      <table aria-busy={rowState.status === 'loading'}>
+      <table aria-busy={status === 'loading'}>
         <thead>
           <tr>
             <th>

@@ -43,7 +43,7 @@ function App() {
         client={client}
         table="passages"
         columns={columns}
-        words={words}
+        messages={words}
         state={state}
         onStateChange={({ sort, conditions, search, selected }) => {
           const view = { sort, conditions, search, selected };

@@ -275,7 +275,7 @@ describe('ephoros serve', () => {
       }),
     );
     expect(new Set(ways).size).toBe(1);
-    expect(ways[0]).toMatch(/^post \d+/);
+    expect(ways[0]).toMatch(/^milepost \d+/);
     expect(await ask('/metrics')).toMatch(/ephoros_connections\{state="open"\} \d+/);
 
     const workers = workersOf(serving.child.pid);

@@ -15,7 +15,7 @@ import { createClient, date } from '@ephoros/client';
 import type { Tables } from './tables.ts';
 
 const client = createClient<Tables>({ url: '/api' });
-const passages = client.from('passages');
+const passages = client.table('passages');
 const { rows } = await passages
   .columns('id', 'toll', 'status', 'lock.name')
   .where((is) =>
@@ -41,7 +41,7 @@ passages.columns('lock.nmae');
 // @ts-expect-error a moment is wanted
 passages.where((is) => is.above('passed_at', '2024-01-01'));
 // @ts-expect-error no such table
-client.from('passage');
+client.table('passage');
 `;
 
 describe('ephoros types', () => {

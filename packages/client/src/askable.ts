@@ -1,5 +1,5 @@
 import type { WrittenQuery } from '@ephoros/core/query';
-import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from './answers.ts';
+import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from '@ephoros/core/answer';
 
 /** Whom questions about tables are put to. */
 export interface Askable {

@@ -16,7 +16,7 @@ import type {
   TableList,
   Value,
   ValuesAnswer,
-} from './answers.ts';
+} from '@ephoros/core/answer';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import { ServiceError } from './service-error.ts';
 import type { AnyTables, NameOf, TableSet } from './table-types.ts';
@@ -69,7 +69,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   /** The URL that the lines of a query's groups are asked at. */
   groupsUrl(table: NameOf<Tables>, query: WrittenQuery): string;
   /** A question about a table, put together step by step and checked against its types. */
-  from<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
+  table<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
 }
 
 export interface ValuesOptions {
@@ -131,7 +131,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
   };
 
   const client: Client = {
-    from: (table) => queryBuilder(() => client, table),
+    table: (table) => queryBuilder(() => client, table),
     tables: async (signal) => (await get(base, signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
     rows: async (table, query = {}, signal) => {

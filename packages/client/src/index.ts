@@ -13,7 +13,7 @@ export type {
   ValuesAnswer,
   Window,
   WindowAnswer,
-} from './answers.ts';
+} from '@ephoros/core/answer';
 export type { RowSource, SourceState } from './row-source.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {
@@ -26,7 +26,6 @@ export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';
 export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
-export { Mistakes } from './mistakes.ts';
 export { printParameters, type WrittenQuery } from '@ephoros/core/query';
 export { outlineSource } from './outline-source.ts';
 export type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';

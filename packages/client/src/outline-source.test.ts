@@ -143,7 +143,7 @@ const shown = (source: OutlineSource, from: number, to: number): string[] =>
   Array.from({ length: to - from }, (_, index) => said(source.row(from + index)));
 
 async function look(source: OutlineSource, from: number, to: number): Promise<string[]> {
-  source.look(from, to);
+  source.setVisibleRows(from, to);
   await settled(source);
   return shown(source, from, Math.min(to, source.state().total ?? to));
 }
@@ -235,8 +235,8 @@ describe('an outline source', () => {
     expect(source.state().total).toBe(60 * 52);
     service.delay = 5;
     service.asked.length = 0;
-    for (let at = 0; at < 3_000; at += 100) source.look(at, at + 10);
-    source.look(3_000, 3_005);
+    for (let at = 0; at < 3_000; at += 100) source.setVisibleRows(at, at + 10);
+    source.setVisibleRows(3_000, 3_005);
     await settled(source);
     expect(service.asked.length).toBeLessThan(10);
     expect(shown(source, 3_000, 3_002)).toEqual(['    g57/0/34', '    g57/0/35']);

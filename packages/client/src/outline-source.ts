@@ -1,7 +1,7 @@
 import { parsePath, type PathValue } from '@ephoros/core/expression';
 import { groupsPart, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { Outline, type LinePath } from '@ephoros/core/window';
-import type { GroupLine, Row } from './answers.ts';
+import type { GroupLine } from '@ephoros/core/answer';
 import type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
 import { joinFilters } from './query-builder.ts';
 import { remoteRows, type RemoteRows } from './remote-rows.ts';
@@ -70,7 +70,7 @@ class RemoteOutline implements OutlineSource {
     return this.lineAt(this.outline.at(position));
   };
 
-  look = (from: number, to: number): void => {
+  setVisibleRows = (from: number, to: number): void => {
     const last = this.looked;
     if (this.closed || (from === last.from && to === last.to)) return;
     const at = performance.now();
@@ -80,7 +80,7 @@ class RemoteOutline implements OutlineSource {
     const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
     clearTimeout(this.timer);
     if (flight && this.current.total !== undefined) {
-      for (const { lines } of this.sections.values()) lines.look(0, 0);
+      for (const { lines } of this.sections.values()) lines.setVisibleRows(0, 0);
       this.flying = true;
       this.timer = setTimeout(() => {
         this.load();
@@ -172,9 +172,7 @@ class RemoteOutline implements OutlineSource {
       return { kind: 'missing', depth, error };
     }
     if (depth === this.levels) {
-      return (
-        this.made.get(found) ?? this.remember(found, { kind: 'row', depth, row: found as Row })
-      );
+      return this.made.get(found) ?? this.remember(found, { kind: 'row', depth, row: found });
     }
     // Others may have moved the lines: above what is open stands the line that it was opened from.
     const opened = this.opened.get(JSON.stringify(path));
@@ -230,12 +228,12 @@ class RemoteOutline implements OutlineSource {
         this.sections.delete(key);
         this.sections.set(key, section);
       }
-      lines.look(from, to);
+      lines.setVisibleRows(from, to);
     }
     for (const [key, { lines }] of this.sections) {
       if (ranges.has(key)) continue;
       // Nothing of it is looked at: what is on its way is given up.
-      lines.look(0, 0);
+      lines.setVisibleRows(0, 0);
       if (this.sections.size <= this.options.keep || key === '[]') continue;
       lines.close();
       this.sections.delete(key);

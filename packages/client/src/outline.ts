@@ -1,7 +1,7 @@
 import type { WrittenQuery } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import type { LinePath } from '@ephoros/core/window';
-import type { GroupLine, GroupsAnswer, Row, RowsAnswer, Value } from './answers.ts';
+import type { GroupLine, GroupsAnswer, Row, RowsAnswer, Value } from '@ephoros/core/answer';
 import type { RowSource } from './row-source.ts';
 
 /** A line of an outline, as far as it is there. */

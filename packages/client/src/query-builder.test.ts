@@ -32,7 +32,7 @@ describe('a question that is put together', () => {
   it('says in the URL what its steps said', async () => {
     const { client, asked } = asking();
     const { rows } = await client
-      .from('passages')
+      .table('passages')
       .columns('id', 'lock.name')
       .where((is) => is.above('toll', 100))
       .where((is) => is.any(is.equals('status', 'open'), is.missing('lock.name')))
@@ -63,7 +63,7 @@ describe('a question that is put together', () => {
   it('asks for groups by functions, and sorts them by aggregates', async () => {
     const { client, asked } = asking();
     const grouped = client
-      .from('passages')
+      .table('passages')
       .where((is) => is.atLeast('passed_on', date('2024-02-29')))
       .group('lock.name', "bin(passed_on, 'P1M')")
       .aggregate('count()', 'sum(toll)', 'percentile(toll, 90)')
@@ -78,7 +78,7 @@ describe('a question that is put together', () => {
   });
 
   it('joins conditions that are text with those that are not', () => {
-    const begun = asking().client.from('passages').filter('toll > 1 OR toll < 0');
+    const begun = asking().client.table('passages').filter('toll > 1 OR toll < 0');
     const both = begun.where((is) => is.equals('status', 'open'));
     expect(new URL(both.url()).searchParams.get('filter')).toBe(
       "(toll > 1 OR toll < 0) AND (status = 'open')",
@@ -89,9 +89,9 @@ describe('a question that is put together', () => {
 
   it('does not compile with names and values that there are not', () => {
     const { client } = asking();
-    const passages = client.from('passages');
+    const passages = client.table('passages');
     // @ts-expect-error no such table
-    client.from('passage');
+    client.table('passage');
     // @ts-expect-error no such column
     passages.columns('tol');
     // @ts-expect-error no such column

@@ -16,7 +16,7 @@ import {
   type TotalKind,
   type WrittenQuery,
 } from '@ephoros/core/query';
-import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from './answers.ts';
+import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from '@ephoros/core/answer';
 import type { Askable } from './askable.ts';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 import type {

@@ -99,7 +99,7 @@ async function opened(
   const service = new FakeService(count);
   const { asked } = service;
   const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 5, ...options });
-  source.look(0, 10);
+  source.setVisibleRows(0, 10);
   asked[0]?.answer();
   await settled();
   asked[1]?.answer();
@@ -117,7 +117,7 @@ describe('rows of a service by position', () => {
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact', status: 'ready' });
     expect(source.row(9)).toEqual({ id: 9 });
     expect(source.row(10)).toBeUndefined();
-    source.look(505, 525);
+    source.setVisibleRows(505, 525);
     await settled();
     expect(source.state().status).toBe('loading');
     expect(service.places()).toEqual(['offset 0', 'offset 500']);
@@ -143,16 +143,16 @@ describe('rows of a service by position', () => {
   it('are fetched ahead in the direction of movement', async () => {
     const { source, service } = await opened(1000);
     service.manual = false;
-    source.look(500, 510);
+    source.setVisibleRows(500, 510);
     await settled();
-    source.look(495, 505);
+    source.setVisibleRows(495, 505);
     await settled();
     expect(service.places().slice(2)).toEqual(['after 509', 'before 500', 'before 490']);
   });
 
   it('are not asked for while they are flown over', async () => {
     const { source, service } = await opened(1000);
-    for (let from = 200; from < 900; from += 50) source.look(from, from + 10);
+    for (let from = 200; from < 900; from += 50) source.setVisibleRows(from, from + 10);
     await settled();
     expect(service.places()).toEqual(['offset 0', 'offset 850']);
   });
@@ -160,16 +160,16 @@ describe('rows of a service by position', () => {
   it('are asked for at once where they are read on at a walk', async () => {
     const { source, service } = await opened(1000, { settle: 40 });
     await settled();
-    source.look(2, 12);
+    source.setVisibleRows(2, 12);
     expect(service.places()).toEqual(['offset 0', 'after 9']);
   });
 
   it('are aborted when they are no longer looked at, and few are on their way at once', async () => {
     const { source, service, asked } = await opened(1000, { keyed: false });
-    source.look(500, 560);
+    source.setVisibleRows(500, 560);
     await settled();
     expect(service.places().slice(1)).toEqual(['offset 500', 'offset 510', 'offset 520']);
-    source.look(700, 710);
+    source.setVisibleRows(700, 710);
     expect(asked.slice(-3).map(({ signal }) => signal.aborted)).toEqual([true, true, true]);
     await settled();
     expect(service.places().slice(4)).toEqual(['offset 700', 'offset 710']);
@@ -180,7 +180,7 @@ describe('rows of a service by position', () => {
     const { source, service } = await opened(1000, { keep: 3, ahead: 0 });
     service.manual = false;
     for (const from of [100, 200, 0, 300]) {
-      source.look(from, from + 10);
+      source.setVisibleRows(from, from + 10);
       await settled();
     }
     expect([0, 100, 200, 300].map((position) => source.row(position) !== undefined)).toEqual([
@@ -195,20 +195,20 @@ describe('rows of a service by position', () => {
     const { source, asked } = await opened(1000);
     let told = 0;
     const stop = source.subscribe(() => (told += 1));
-    source.look(100, 110);
+    source.setVisibleRows(100, 110);
     await settled();
     asked.at(-1)?.answer();
     await settled();
     expect(told).toBeGreaterThanOrEqual(2);
     stop();
     const before = told;
-    source.look(200, 210);
+    source.setVisibleRows(200, 210);
     expect(told).toBe(before);
   });
 
   it('fail with their reason and can be asked for again', async () => {
     const { source, asked } = await opened(1000, { ahead: 0 });
-    source.look(100, 110);
+    source.setVisibleRows(100, 110);
     await settled();
     asked.at(-1)?.fail(new ServiceError('failed', 'The time limit was reached.'));
     await settled();
@@ -228,7 +228,7 @@ describe('rows of a service by position', () => {
       return 10;
     };
     const { source, asked, service } = await opened(1000, { ahead: 0, pause });
-    source.look(10, 20);
+    source.setVisibleRows(10, 20);
     await settled();
     asked.at(-1)?.fail(new ServiceError('away', 'Full.', { retryAfter: 2 }));
     await Promise.resolve();
@@ -254,7 +254,7 @@ describe('rows of a service by position', () => {
     service.estimate = 980;
     service.exact = false;
     const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10 });
-    source.look(0, 10);
+    source.setVisibleRows(0, 10);
     service.asked[0]?.answer();
     await settled();
     expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate' });
@@ -288,7 +288,7 @@ describe('rows of a service by position', () => {
         return { ...rest, window: asked > 1 ? window : { ...window, ...told } };
       },
     });
-    source.look(0, 10);
+    source.setVisibleRows(0, 10);
     await until(
       () => Promise.resolve(source.state()),
       ({ total, totalKind }) => total === 50 && totalKind === 'exact',
@@ -309,7 +309,7 @@ describe('rows of a service by position', () => {
         return { ...whole, window: { ...whole.window, limit, cut: limit > 7 } };
       },
     });
-    source.look(0, 20);
+    source.setVisibleRows(0, 20);
     await until(
       () => Promise.resolve(source.row(19)),
       (row) => row !== undefined,
@@ -329,10 +329,10 @@ describe('rows of a service by position', () => {
       blockSize: 10,
       settle: 5,
     });
-    source.look(0, 10);
+    source.setVisibleRows(0, 10);
     await settled();
     expect(source.state()).toMatchObject({ total: 10, totalKind: 'none', open: true });
-    source.look(5, 30);
+    source.setVisibleRows(5, 30);
     await settled();
     expect(source.state()).toMatchObject({ total: 25, totalKind: 'exact', open: false });
     expect(service.asked.map(({ total }) => total)).toEqual(['none', 'none', 'none']);
@@ -342,18 +342,18 @@ describe('rows of a service by position', () => {
     const { source, service } = await opened(1000);
     service.manual = false;
     service.ids.length = 995;
-    source.look(990, 1000);
+    source.setVisibleRows(990, 1000);
     await settled();
     expect(source.state()).toMatchObject({ total: 995, totalKind: 'exact' });
     service.ids.push(...Array.from({ length: 30 }, (_, n) => 2000 + n));
-    source.look(970, 980);
+    source.setVisibleRows(970, 980);
     await settled();
-    source.look(989, 995);
+    source.setVisibleRows(989, 995);
     await settled();
     const { source: other, service: grown } = await opened(20);
     grown.manual = false;
     grown.ids.push(...Array.from({ length: 30 }, (_, n) => 2000 + n));
-    other.look(12, 20);
+    other.setVisibleRows(12, 20);
     await settled();
     expect(other.state()).toMatchObject({ totalKind: 'estimate' });
     expect(other.state().total).toBeGreaterThan(20);
@@ -373,7 +373,7 @@ describe('rows of a service by position', () => {
         const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 0 });
         let from = start * 10;
         const look = async (): Promise<void> => {
-          source.look(from, from + 15);
+          source.setVisibleRows(from, from + 15);
           for (let tries = 0; tries < 50 && source.state().status !== 'ready'; tries += 1) {
             await new Promise((resolve) => setTimeout(resolve));
           }
@@ -409,13 +409,13 @@ describe('rows of a service by position', () => {
 
   it('are forgotten when the source is closed', async () => {
     const { source, asked } = await opened(1000);
-    source.look(100, 110);
+    source.setVisibleRows(100, 110);
     await settled();
     const underWay = asked.at(-1);
     source.close();
     expect(underWay?.signal.aborted).toBe(true);
     const before = asked.length;
-    source.look(300, 310);
+    source.setVisibleRows(300, 310);
     await settled();
     expect(asked).toHaveLength(before);
     expect(source.row(0)).toBeUndefined();

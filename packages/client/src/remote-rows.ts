@@ -1,8 +1,8 @@
 import { matchPart, type Place, type WrittenQuery } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
-import type { Row, WindowAnswer } from './answers.ts';
+import type { Row, WindowAnswer } from '@ephoros/core/answer';
 import { pauseAfter } from './back-off.ts';
-import { AnswerWatch, type Watched } from './mistakes.ts';
+import { AnswerWatch, type Watched } from './answer-watch.ts';
 import type { RowSource, SourceState } from './row-source.ts';
 import { ServiceError } from './service-error.ts';
 import { learnt, unknownTotal, type KnownTotal } from './total.ts';
@@ -115,7 +115,7 @@ class Remote<Line> implements RemoteRows<Line> {
     return block?.kind === 'loaded' ? block.rows[position % blockSize] : undefined;
   };
 
-  look = (from: number, to: number): void => {
+  setVisibleRows = (from: number, to: number): void => {
     const last = this.looked;
     if (this.closed || (from === last.from && to === last.to)) return;
     const at = performance.now();

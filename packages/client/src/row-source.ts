@@ -1,4 +1,4 @@
-import type { Row } from './answers.ts';
+import type { Row } from '@ephoros/core/answer';
 
 /** What is known of a result as a whole. A new object whenever anything has changed. */
 export interface SourceState {
@@ -27,7 +27,7 @@ export interface RowSource<Line = Row> {
    * The rows that are looked at now: `from` up to, not including, `to`. They are loaded where
    * they are missing; what is on its way and no longer looked at is aborted.
    */
-  readonly look: (from: number, to: number) => void;
+  readonly setVisibleRows: (from: number, to: number) => void;
   /** Tells whenever the state or a row has changed; gives back how to stop that. */
   readonly subscribe: (listener: () => void) => () => void;
   /** Asks again for what failed, at once. */

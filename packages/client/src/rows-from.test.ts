@@ -17,13 +17,19 @@ async function looked(
 ): Promise<{ told: string[]; source: RemoteRows }> {
   const told: string[] = [];
   const tell = (message: string): void => void told.push(message);
-  const source = rowsFrom(backend, { key: ['id'], settle: 0, ahead: 0, ...options, tell });
+  const source = rowsFrom(backend, {
+    key: ['id'],
+    settle: 0,
+    ahead: 0,
+    ...options,
+    onWarning: tell,
+  });
   for (const [from, to] of [
     [0, 20],
     [100, 120],
     [200, 220],
   ] as const) {
-    source.look(from, to);
+    source.setVisibleRows(from, to);
     await new Promise((resolve) => setTimeout(resolve, 5));
   }
   return { told, source };

@@ -1,5 +1,5 @@
 import type { WrittenQuery } from '@ephoros/core/query';
-import type { Row } from './answers.ts';
+import type { Row } from '@ephoros/core/answer';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 
 /** Which rows are wanted. */

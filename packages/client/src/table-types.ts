@@ -1,5 +1,5 @@
 import type { Literals } from '@ephoros/core/expression';
-import type { Row } from './answers.ts';
+import type { Row } from '@ephoros/core/answer';
 
 /** What is known of a table at compile time, as `ephoros types` writes it. */
 export interface TableTypes {

@@ -1,4 +1,4 @@
-import type { WindowAnswer } from './answers.ts';
+import type { WindowAnswer } from '@ephoros/core/answer';
 import type { SourceState } from './row-source.ts';
 
 export type KnownTotal = Pick<SourceState, 'total' | 'totalKind' | 'open'>;

@@ -11,8 +11,8 @@ import {
   sentence,
   service,
   until,
-  deskOver,
-} from './testing/desk.ts';
+  consoleOver,
+} from './testing/fixtures.ts';
 
 const { lowmere } = testDatabases();
 const configuration = `
@@ -25,8 +25,11 @@ tables:
   boats: { sort: name, columns: { picture: { format: { kind: picture } } } }
 `;
 
-deskOver(() =>
-  startService(lowmere, configuration, { consoleFolder, beside: { '/demo/boats': pictures() } }),
+consoleOver(() =>
+  startService(lowmere, configuration, {
+    consoleFolder,
+    extraRoutes: { '/demo/boats': pictures() },
+  }),
 );
 
 describe('the list of tables', () => {

@@ -2,14 +2,14 @@ import { testDatabases, freshDatabase } from '../../../demo/src/testing/database
 import { startService } from '../../service/src/testing/service.ts';
 import {
   consoleFolder,
-  deskOver,
+  consoleOver,
   open,
   page,
   position,
   says,
   sentence,
   until,
-} from './testing/desk.ts';
+} from './testing/fixtures.ts';
 
 const { lowmere } = testDatabases();
 const tree = (): ReturnType<typeof page.getByRole> => page.getByRole('treegrid');
@@ -29,7 +29,7 @@ async function loaded(): Promise<void> {
 }
 
 describe('an outline', () => {
-  deskOver(() =>
+  consoleOver(() =>
     startService(
       lowmere,
       'tables: { passages: { sort: -passed_at, columns: { status: { format: { kind: badge } } } } }',
@@ -245,7 +245,7 @@ describe('an outline', () => {
 });
 
 describe('the values of a column', () => {
-  deskOver(() => startService(lowmere, '', { consoleFolder }));
+  consoleOver(() => startService(lowmere, '', { consoleFolder }));
 
   it('are listed with their counts, searched, and chosen all at once', async () => {
     await open("/tables/passages?filter=status+=+'disputed'+AND+toll+>+20");
@@ -295,7 +295,7 @@ describe('the values of a column', () => {
 
 describe('two thousand groups with a million rows open', () => {
   let drop: () => Promise<void>;
-  deskOver(async () => {
+  consoleOver(async () => {
     const fresh = await freshDatabase('ephoros_outline', [
       `create table wide as select n as id, (n - 1) / 500 as part, (n - 1) % 500 as number
          from generate_series(1, 1000000) n`,

@@ -11,13 +11,13 @@ import {
   position,
   says,
   until,
-  deskOver,
-} from './testing/desk.ts';
+  consoleOver,
+} from './testing/fixtures.ts';
 
 const { lowmere, passages } = testDatabases();
 const configuration = 'tables: { passages: { sort: -passed_at } }';
 
-deskOver(() => startService(lowmere, configuration, { consoleFolder }));
+consoleOver(() => startService(lowmere, configuration, { consoleFolder }));
 
 describe('continuous scrolling', () => {
   it('goes over the whole length with only the rows looked at', async () => {

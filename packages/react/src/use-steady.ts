@@ -1,11 +1,9 @@
-import { Mistakes } from '@ephoros/client';
 import { useEffect, useRef, useState } from 'react';
+import { warnings } from './warnings.ts';
 
 /** So many new values within so many ms, one at every drawing, are a mistake. */
 const often = 25;
 const within = 3_000;
-
-const mistakes = new Mistakes();
 
 /**
  * The value; but once it has been made anew at every drawing for a while, the one it was then, so
@@ -26,7 +24,7 @@ export function useSteady<Value>(name: string, value: Value): Value {
     current.value = value;
     current.count += 1;
     if (current.count < often) return;
-    mistakes.tell(
+    warnings.report(
       name,
       () =>
         `${name} is another one at every drawing (${often} times within ${within / 1000} seconds). Make it once: outside of the component, or with useMemo or useState; and change no state while drawing.`,

@@ -17,31 +17,24 @@ export {
   type TableAccess,
 } from './access/index.ts';
 export { Refused } from './question/index.ts';
-export { Database, Failure, type DatabaseOptions, type FailureKind } from './run/index.ts';
+export { Failure, type FailureKind } from './run/index.ts';
 export {
+  Engine,
   openTables,
+  type EngineOptions,
   type OpenTable,
-  type OpenWindow,
   type Tables,
-  type TablesOptions,
-} from './tables/index.ts';
+} from './engine/index.ts';
 export {
   createApplication,
   createLogger,
-  refuseUnprotected,
-  type LogLevel,
   createRouter,
-  look,
-  serve,
-  urlOf,
   PortTakenError,
-  UnprotectedError,
   type AnsweringOptions,
   type ApplicationOptions,
+  type LogLevel,
   type RouterOptions,
   type TablesRouter,
-  type RunningService,
-  type ServeOptions,
 } from './http/index.ts';
-export { LocalSurveyor, type Surveyor, type SurveyorOptions } from './survey/index.ts';
-export { leadCrew, membership, WorkerError, type Crew, type CrewOptions } from './workers/index.ts';
+export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve/index.ts';
+export { WorkerError } from './workers/index.ts';

@@ -90,11 +90,11 @@ async function serveDemo(
   const { configurationFile, pictures } = await import('@ephoros/demo');
   const folder = consoleFolder();
   const options: ServeOptions = {
-    database: { url },
+    database: url,
     configuration: await readConfiguration(configurationFile),
     logger: createLogger('warn'),
     version,
-    beside: { '/demo/boats': pictures() },
+    extraRoutes: { '/demo/boats': pictures() },
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   };
   if (port !== undefined) return serve({ ...options, port });

@@ -96,61 +96,28 @@ async function serveTables(
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
-  const database = { url, connections, timeLimit, answerBytes };
-  const logger = service.createLogger(logLevel);
-  const member = service.membership();
-  const say = (where: string, tables: readonly string[]): void => {
-    stderr.write(`${tables.length} tables published\n${where}\n`);
-  };
-  const protection = { host, unprotected };
-  service.refuseUnprotected(protection);
-  if (member === undefined) {
-    const { role } = await service.look(database, configuration);
-    for (const warning of warningsOf(role)) stderr.write(`warning: ${warning}\n`);
-  }
-  if (workers > 1 && member === undefined) {
-    const { tables } = await service.look(database, configuration);
-    const crew = await service.leadCrew({ database, workers, logger });
-    say(service.urlOf(host, crew.port), tables);
-    await untilStopped();
-    await crew.close();
-    return;
-  }
   const folder = consoleFolder();
-  try {
-    const serving = await service.serve({
-      database: member === undefined ? database : member.share(database, workers),
-      configuration,
-      ...protection,
-      port,
-      logger,
-      version,
-      countingTime,
-      ...(member === undefined ? {} : { surveyor: member.surveyor, metrics: member.metrics }),
-      ...(explain === undefined ? {} : { explain }),
-      ...(hostName === undefined ? {} : { hostNames: hostName }),
-      ...(folder === undefined ? {} : { consoleFolder: folder }),
-    });
-    if (member === undefined) say(serving.url, serving.tables);
-    await untilStopped();
-    await serving.close();
-  } finally {
-    // The channel to the leading process would keep a worker alive, also one that cannot listen.
-    member?.leave();
+  const serving = await service.serve({
+    database: url,
+    connections,
+    timeLimit,
+    answerBytes,
+    configuration,
+    host,
+    port,
+    workers,
+    unprotected,
+    logger: service.createLogger(logLevel),
+    version,
+    countingTime,
+    ...(explain === undefined ? {} : { explain }),
+    ...(hostName === undefined ? {} : { hostNames: hostName }),
+    ...(folder === undefined ? {} : { consoleFolder: folder }),
+  });
+  if (!serving.isWorker) {
+    for (const warning of serving.warnings) stderr.write(`warning: ${warning}\n`);
+    stderr.write(`${serving.tables.length} tables published\n${serving.url}\n`);
   }
-}
-
-/** What the role could do beyond reading, and how to have one that cannot. */
-function warningsOf({
-  name,
-  superuser,
-  writes,
-}: {
-  readonly name: string;
-  readonly superuser: boolean;
-  readonly writes: number;
-}): readonly string[] {
-  const better = 'Sessions are read-only; a role that may do nothing but SELECT is safer still.';
-  if (superuser) return [`the role ${name} is a superuser. ${better}`];
-  return writes === 0 ? [] : [`the role ${name} may write to ${writes} tables. ${better}`];
+  await untilStopped();
+  await serving.close();
 }

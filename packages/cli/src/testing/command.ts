@@ -19,11 +19,20 @@ export interface Started {
   readonly said: (pattern: RegExp) => Promise<RegExpExecArray>;
 }
 
+const running = new Set<ChildProcess>();
+
+// What a test that failed has left running would keep the tests from ending.
+afterAll(() => {
+  for (const child of running) child.kill();
+});
+
 /** Runs the command as people do, in a process of its own. */
 export function start(args: readonly string[], environment: Record<string, string> = {}): Started {
   const child = spawn(process.execPath, [program, ...args], {
     env: { ...process.env, ...environment },
   });
+  running.add(child);
+  child.once('exit', () => running.delete(child));
   let stdout = '';
   let stderr = '';
   child.stdout.on('data', (data: Buffer) => (stdout += data.toString()));

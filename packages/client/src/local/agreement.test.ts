@@ -89,7 +89,7 @@ async function unfolded(
   });
   try {
     const read = async (): Promise<number> => {
-      outline.look(0, 10_000);
+      outline.setVisibleRows(0, 10_000);
       const state = await until(
         () => Promise.resolve(outline.state()),
         ({ status }) => status === 'ready' || status === 'failed',
@@ -232,12 +232,12 @@ describe('rows at hand', () => {
   it('are kept of small results, and answer what narrows them as the service does', async () => {
     let asked = 0;
     const { client: counting, settled } = watched(() => (asked += 1));
-    const keeping = keepSmall(counting, { border: 500 });
-    expect(keeping.kept('locks')).toEqual({ where: 'service', border: 500 });
+    const keeping = keepSmall(counting, { maxRows: 500 });
+    expect(keeping.kept('locks')).toEqual({ where: 'service', maxRows: 500 });
     const named = queryOf({ columns: 'id,name,canal.name' });
     await keeping.rows('locks', named);
     await settled();
-    expect(keeping.kept('locks')).toMatchObject({ where: 'kept', border: 500 });
+    expect(keeping.kept('locks')).toMatchObject({ where: 'kept', maxRows: 500 });
     const before = asked;
     let refused = 0;
     await fc.assert(
@@ -267,7 +267,7 @@ describe('rows at hand', () => {
     await settled();
     expect(keeping.kept('passages', place).where).toBe('service');
 
-    keeping.setBorder(10);
+    keeping.setMaxRows(10);
     expect(keeping.kept('locks').where).toBe('service');
   });
 
@@ -284,7 +284,7 @@ describe('rows at hand', () => {
         return { ...answer, window };
       },
     };
-    const keeping = keepSmall(lying, { border: 20 });
+    const keeping = keepSmall(lying, { maxRows: 20 });
     for (let turn = 0; turn < 5; turn += 1) {
       await keeping.rows('locks', { limit: 5 });
       await settled();

@@ -9,7 +9,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import type { RowsAnswer, ValuesAnswer } from '../answers.ts';
+import type { RowsAnswer, ValuesAnswer } from '@ephoros/core/answer';
 import type { Client } from '../client.ts';
 import { describeColumns } from '../described-columns.ts';
 import { queryBuilder } from '../query-builder.ts';
@@ -19,7 +19,7 @@ import { LocalAnswers } from './answering.ts';
 
 export interface KeepingOptions {
   /** Results with so many rows at most are kept whole; 1,000 by default, 0 for none. */
-  readonly border?: number;
+  readonly maxRows?: number;
   /** How long a kept result answers before it is asked for anew, in ms; 30,000 by default. */
   readonly keepFor?: number;
   /** The clock, in ms since 1970. */
@@ -28,15 +28,15 @@ export interface KeepingOptions {
 
 /** Where a query of a table would be answered now. */
 export type KeptState =
-  | { readonly where: 'kept'; readonly rows: number; readonly border: number }
+  | { readonly where: 'kept'; readonly rows: number; readonly maxRows: number }
   /** `why` says what keeps it from being kept, where anything does. */
-  | { readonly where: 'service'; readonly border: number; readonly why?: string };
+  | { readonly where: 'service'; readonly maxRows: number; readonly why?: string };
 
 export interface KeepingClient<Tables extends TableSet<Tables> = AnyTables> extends Client<Tables> {
-  /** Whether a query would be answered here, and where the border is. */
+  /** Whether a query would be answered here, and up to how many rows. */
   readonly kept: (table: string, query?: WrittenQuery) => KeptState;
-  /** Moves the border; what is larger is no longer kept. */
-  readonly setBorder: (rows: number) => void;
+  /** Sets how many rows a kept result has at most; larger ones are no longer kept. */
+  readonly setMaxRows: (rows: number) => void;
   /** Forgets what is kept of a table, or of all: after a change, say. */
   readonly forget: (table?: string) => void;
 }
@@ -69,7 +69,7 @@ class Keeper {
   private readonly service: Client;
   private readonly keepFor: number;
   private readonly now: () => number;
-  private border: number;
+  private maxRows: number;
   private readonly kept = new Map<string, Kept[]>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
@@ -80,15 +80,15 @@ class Keeper {
 
   constructor(
     service: Client,
-    { border = 1_000, keepFor = 30_000, now = Date.now }: KeepingOptions,
+    { maxRows = 1_000, keepFor = 30_000, now = Date.now }: KeepingOptions,
   ) {
     this.service = service;
-    this.border = border;
+    this.maxRows = maxRows;
     this.keepFor = keepFor;
     this.now = now;
     this.client = {
       ...service,
-      from: (table) => queryBuilder(() => this.client, table),
+      table: (table) => queryBuilder(() => this.client, table),
       describe: async (table, signal) => {
         const description = await service.describe(table, signal);
         this.descriptions.set(table, description);
@@ -98,7 +98,7 @@ class Keeper {
         this.answer(
           table,
           query,
-          (kept) => asKept(kept.answers.rows(rowsPart(within(kept, query)))),
+          async (kept) => asKept(await kept.answers.rows(rowsPart(within(kept, query)))),
           () => this.askRows(table, query, signal),
         ),
       groups: (table, query, signal) =>
@@ -106,7 +106,7 @@ class Keeper {
           table,
           query,
           // The filters of the lines say again what the whole is filtered by.
-          ({ answers }) => asKept(answers.groups(query)),
+          async ({ answers }) => asKept(await answers.groups(query)),
           () => service.groups(table, query, signal),
         ),
       aggregates: (table, query = {}, signal) =>
@@ -127,13 +127,13 @@ class Keeper {
         const ask = (): Promise<ValuesAnswer> =>
           service.values(table, column, query, about, signal);
         // What the query says of the column itself is left out: that may ask for more rows.
-        const local = ({ answers }: Kept): ValuesAnswer =>
-          asKept(answers.values(column, query, about));
+        const local = async ({ answers }: Kept): Promise<ValuesAnswer> =>
+          asKept(await answers.values(column, query, about));
         return termTexts(query)?.size === 0 ? this.answer(table, query, local, ask) : ask();
       },
       kept: (table, query = {}) => this.state(table, query),
-      setBorder: (rows) => {
-        this.border = rows;
+      setMaxRows: (rows) => {
+        this.maxRows = rows;
         this.tooLarge.clear();
         for (const [table, all] of this.kept) {
           this.kept.set(
@@ -159,7 +159,7 @@ class Keeper {
     const answer = await this.service.rows(table, query, signal);
     const { total, totalKind } = answer.window;
     // Nobody waits for it: the next question finds it here.
-    if (totalKind !== 'none' && total !== null && total <= this.border) {
+    if (totalKind !== 'none' && total !== null && total <= this.maxRows) {
       void this.keep(table, query).catch(() => undefined);
     }
     return answer;
@@ -169,12 +169,12 @@ class Keeper {
   private async answer<Answer>(
     table: string,
     query: WrittenQuery,
-    local: (kept: Kept) => Answer,
+    local: (kept: Kept) => Promise<Answer>,
     ask: () => Promise<Answer>,
   ): Promise<Answer> {
     for (const kept of this.candidates(table, query)) {
       try {
-        return local(kept);
+        return await local(kept);
       } catch (thrown) {
         // What these rows do not know the service may, and else it refuses in its own words.
         if (!(thrown instanceof ServiceError)) throw thrown;
@@ -197,14 +197,14 @@ class Keeper {
   }
 
   private state(table: string, query: WrittenQuery): KeptState {
-    const { border } = this;
+    const { maxRows } = this;
     const kept = this.candidates(table, query).find(
       (one) => one.answers.problemsOf(within(one, query)).length === 0,
     );
-    if (kept !== undefined) return { where: 'kept', rows: kept.rows, border };
+    if (kept !== undefined) return { where: 'kept', rows: kept.rows, maxRows };
     const description = this.descriptions.get(table);
     const why = description && orderOf(description.columns.filter(({ shown }) => shown)).why;
-    return { where: 'service', border, ...(why === undefined ? {} : { why }) };
+    return { where: 'service', maxRows, ...(why === undefined ? {} : { why }) };
   }
 
   private async describe(table: string): Promise<TableDescription> {
@@ -216,7 +216,7 @@ class Keeper {
   /** Has a result kept, unless it cannot be. */
   private async keep(table: string, query: WrittenQuery): Promise<void> {
     const terms = termTexts(query);
-    if (terms === undefined || this.border <= 0) return;
+    if (terms === undefined || this.maxRows <= 0) return;
     const about = matchPart(query);
     const name = JSON.stringify([table, printParameters(about)]);
     if (this.now() < (this.tooLarge.get(name) ?? 0)) return;
@@ -252,11 +252,11 @@ class Keeper {
     if (order === undefined) return false;
     const columns = [...names].map((one) => ({ name: one, span: { start: 0, end: 0 } }));
     // One more than there may be: without a key nothing else says that there are more.
-    const limit = Math.min(this.border + 1, description.rowCap);
+    const limit = Math.min(this.maxRows + 1, description.rowCap);
     const answer = await this.service.rows(table, { ...about, columns, limit, total: 'none' });
     const count = answer.rows.length;
     const ends = answer.next === null && (count < limit || description.key.length > 0);
-    if (!ends || count > this.border) return false;
+    if (!ends || count > this.maxRows) return false;
     const whole: TableDescription = {
       ...description,
       // What was fetched beyond is there for those who name it.

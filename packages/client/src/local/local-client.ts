@@ -62,7 +62,7 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
   };
   /** Answers come later, as they do from elsewhere, or reject. */
   const later = async <Answer>(
-    make: () => Answer,
+    make: () => Answer | Promise<Answer>,
     signal: AbortSignal | undefined,
   ): Promise<Answer> => {
     await Promise.resolve();
@@ -70,7 +70,7 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
     return make();
   };
   const client: Client = {
-    from: (table) => queryBuilder(() => client, table),
+    table: (table) => queryBuilder(() => client, table),
     tables: (signal) =>
       later(
         () => ({
@@ -86,8 +86,8 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
     describe: (table, signal) => later(() => find(table).description, signal),
     rows: (table, query = {}, signal) => later(() => find(table).rows(query), signal),
     row: (table, key, signal) =>
-      later(() => {
-        const row = find(table).row(key);
+      later(async () => {
+        const row = await find(table).row(key);
         if (row !== undefined) return row;
         throw new ServiceError('refused', `${table} has no such row.`, { status: 404 });
       }, signal),

@@ -5,14 +5,14 @@ import { promisify } from 'node:util';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { servePage } from '../../../react/src/testing/built-page.ts';
 import { startService } from '../../../service/src/testing/service.ts';
-import { consoleFolder, deskOver, open, page, service } from '../testing/desk.ts';
+import { consoleFolder, consoleOver, open, page, service } from '../testing/fixtures.ts';
 
 const { lowmere } = testDatabases();
 const run = promisify(execFile);
 // Within the project, so that its packages are found.
 const folder = join(process.cwd(), '.ephoros/test/connect');
 
-deskOver(() => startService(lowmere, '', { consoleFolder }));
+consoleOver(() => startService(lowmere, '', { consoleFolder }));
 
 beforeAll(() => mkdirSync(folder, { recursive: true }));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

@@ -111,7 +111,7 @@ function client(view: Connected): string {
 
 const client = createClient({ url: ${quoted(`${view.origin}/api`)} });
 const { ${lines}, window } = await client
-  .from(${quoted(view.table)})${indented(steps(askedFor(view)))}
+  .table(${quoted(view.table)})${indented(steps(askedFor(view)))}
   .${lines}();
 console.log(JSON.stringify({ total: window.total, ${lines} }, null, 2));
 `;
@@ -168,7 +168,7 @@ import '@ephoros/react/table.css';
 import { createRoot } from 'react-dom/client';
 
 const client = createClient({ url: '/api' });
-const { query } = client.from(${quoted(table)})${question};
+const { query } = client.table(${quoted(table)})${question};
 const columns = [
 ${columns.map((name) => `  { name: ${quoted(name)} },`).join('\n')}
 ];

@@ -1,12 +1,12 @@
 import type { OutlineSource, SourceState } from '@ephoros/client';
-import { type SeenRows } from '@ephoros/react';
+import { type VisibleRows } from '@ephoros/react';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
 import { Trouble } from './trouble.tsx';
 
 interface OutlineFooterProps {
   readonly state: SourceState;
-  readonly seen: SeenRows;
+  readonly seen: VisibleRows;
   readonly source: OutlineSource;
   /** Whether something stands in place of the lines that tells of failures already. */
   readonly quiet: boolean;

@@ -7,8 +7,8 @@ import {
   RecordTable,
   useSource,
   type TableColumn,
-  useClosing,
-  SeenRows,
+  useClosedSource,
+  VisibleRows,
 } from '@ephoros/react';
 import { useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
 import { client, reader } from '../service.ts';
@@ -62,9 +62,9 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [table, question, opened],
   );
-  useClosing(source);
+  useClosedSource(source);
   const state = useSource(source);
-  const [seen] = useState(() => new SeenRows());
+  const [seen] = useState(() => new VisibleRows());
   const foot = useFoot(view, table);
   const shown = useMemo(
     () => columnsOf(props, foot),
@@ -97,7 +97,7 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
           label={table.title}
           sort={headerMarks(query, table)}
           onSort={(name, add) => view.change(sortedBy(name, add, query, table))}
-          onLook={seen.look}
+          onVisibleRowsChange={seen.set}
           instead={instead}
         />
       </main>

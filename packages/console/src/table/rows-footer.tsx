@@ -1,6 +1,6 @@
 import type { SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
-import { type SeenRows } from '@ephoros/react';
+import { type VisibleRows } from '@ephoros/react';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import { reader } from '../service.ts';
 import { Jump } from './jump.tsx';
@@ -13,7 +13,7 @@ interface RowsFooterProps {
   readonly checked: CheckedQuery;
   readonly state: SourceState;
   /** What is in view of a continuous reading. */
-  readonly seen: SeenRows;
+  readonly seen: VisibleRows;
   /** Whether something stands in place of the rows that tells of failures already. */
   readonly quiet: boolean;
   readonly retry: () => void;

@@ -2,7 +2,13 @@ import { remoteRows, type RowSource, type SourceState } from '@ephoros/client';
 import type { CheckedQuery } from '@ephoros/core/check';
 import { conditionOf, sortInForce, type Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import { RecordTable, useSource, type TableHandle, useClosing, SeenRows } from '@ephoros/react';
+import {
+  RecordTable,
+  useSource,
+  type TableHandle,
+  useClosedSource,
+  VisibleRows,
+} from '@ephoros/react';
 import {
   useEffect,
   useMemo,
@@ -77,7 +83,7 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
     () => (reading === 'pages' ? { from: checked.offset, to: checked.offset + size } : undefined),
     [reading, checked.offset, size],
   );
-  const [seen] = useState(() => new SeenRows());
+  const [seen] = useState(() => new VisibleRows());
 
   const instead = insteadOfRows({ view, table, checked, state, retry: source.retry });
   return (
@@ -92,7 +98,7 @@ export function Rows({ view, table, checked }: RowsProps): ReactElement {
           onSort={(name, add) =>
             view.change(sortTexts(cycled(sort, name, add, table), table, query))
           }
-          onLook={seen.look}
+          onVisibleRowsChange={seen.set}
           instead={instead}
           handle={handle}
           {...(ruler === undefined ? {} : { ruler })}
@@ -137,13 +143,13 @@ function useRemoteRows(
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [table, scrolled, question],
   );
-  useClosing(source);
+  useClosedSource(source);
   return source;
 }
 
 interface KeptPlaceProps {
   readonly view: View;
-  readonly seen: SeenRows;
+  readonly seen: VisibleRows;
   readonly known: boolean;
 }
 

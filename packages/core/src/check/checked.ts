@@ -105,12 +105,12 @@ export interface CheckedSearch {
  * The place that a window is counted from: the row just before or just behind it, by the values
  * of its sort terms, or the end of the result.
  */
-export type Beside =
+export type Anchor =
   | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
   | { readonly kind: 'end' };
 
 /** A row beside which a window lies, and of which the key alone is known so far. */
-export interface BesideRow {
+export interface AnchorRow {
   readonly kind: 'after' | 'before';
   readonly key: readonly (string | null)[];
 }
@@ -122,7 +122,7 @@ export interface CheckedWindow {
   readonly sort: readonly CheckedSortTerm[];
   /** Rows between the place that `beside` names (by default the beginning) and the window. */
   readonly offset: number;
-  readonly beside?: Beside | undefined;
+  readonly anchor?: Anchor | undefined;
   /** Rows at most, the table's row cap applied. */
   readonly limit: number;
   /** Whether more rows were asked for than the row cap allows. */
@@ -138,7 +138,7 @@ export interface CheckedMatch {
 /** A question that can be answered as it stands. */
 export interface CheckedQuery extends CheckedWindow, CheckedMatch {
   /** Instead of `beside`, where the row's sort values are to be looked up first. */
-  readonly besideRow?: BesideRow;
+  readonly anchorRow?: AnchorRow;
   readonly columns: readonly CheckedColumn[];
   readonly total: TotalKind;
   readonly shape: Shape;

@@ -1,7 +1,7 @@
 import { problem, type Problem } from '../problem/index.ts';
 import { parseCursor, type Place } from '../query/index.ts';
 import type { ColumnType, TableDescription } from '../schema/index.ts';
-import type { Beside, BesideRow, CheckedSortTerm } from './checked.ts';
+import type { Anchor, AnchorRow, CheckedSortTerm } from './checked.ts';
 import { hasNotation, isWrittenAs } from './notation.ts';
 
 type CursorPlace = Extract<Place, { kind: 'after' | 'before' }>;
@@ -22,7 +22,7 @@ export function checkCursor(
   table: Pick<TableDescription, 'name' | 'key'>,
   sort: readonly CheckedSortTerm[],
   problems: Problem[],
-): Beside | BesideRow | undefined {
+): Anchor | AnchorRow | undefined {
   const place = { start: 0, end: token.length };
   const refuse = (one: Problem): undefined => {
     problems.push({ ...one, parameter: kind });

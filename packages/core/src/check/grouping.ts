@@ -1,3 +1,4 @@
+import { termOf } from '../query/index.ts';
 import type { PathValue } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import { sortsBy, type Query, type SortTerm, type Term } from '../query/index.ts';
@@ -38,21 +39,26 @@ export function checkGrouping(
   return check(query, query.group ?? [], table, options, problems);
 }
 
-/** Checks the aggregates of a query's whole result: a grouping without levels. */
+/**
+ * Checks the aggregates of a query's whole result: a grouping without levels. The number of rows
+ * where none is named.
+ */
 export function checkAggregates(
   query: Query,
   table: TableDescription,
   options: CheckOptions = {},
 ): Checked {
-  const { filter, search, aggregate } = query;
+  const { filter, search, aggregate = [rowCount] } = query;
   const bare: Query = {
     ...(filter && { filter }),
     ...(search && { search }),
-    ...(aggregate && { aggregate }),
+    aggregate,
     limit: 1,
   };
   return check(bare, [], table, options, []);
 }
+
+const rowCount = termOf({ kind: 'call', name: 'count', args: [], span: { start: 0, end: 0 } });
 
 function check(
   query: Query,
@@ -85,7 +91,7 @@ function check(
   problems.push(...inParameter('sort', inSort));
   const window = checkPlace(query, table, problems);
   const { place } = query;
-  const beside =
+  const anchor =
     inSort.length === 0 &&
     level !== undefined &&
     (place?.kind === 'after' || place?.kind === 'before')
@@ -103,7 +109,7 @@ function check(
       sort,
       ...window,
       // Lines have no key: their cursors hold all values.
-      ...(beside === undefined || 'key' in beside ? {} : { beside }),
+      ...(anchor === undefined || 'key' in anchor ? {} : { anchor }),
     },
   };
 }

@@ -118,14 +118,14 @@ export class Lookup {
       this.related.set(name, column);
       return this.joined(column, span, problems);
     }
-    const { walked, table, rest } = found;
+    const { passed, table, rest } = found;
     const last = rest.split('.').at(-1) ?? '';
     const candidates = [
       ...table.columns.map((column) => column.name),
       ...toOne(table).map((one) => `${one.name}.${last}`),
     ];
     const near = nearest(rest, candidates);
-    const meant = near === undefined || near === rest ? undefined : [...walked, near].join('.');
+    const meant = near === undefined || near === rest ? undefined : [...passed, near].join('.');
     problems.push(problem('unknown-column', { name: rest, table: table.name, near: meant }, span));
     return undefined;
   }
@@ -154,13 +154,13 @@ export class Lookup {
   ):
     | { readonly path: readonly Relationship[]; readonly column: ColumnDescription }
     | {
-        readonly walked: readonly string[];
+        readonly passed: readonly string[];
         readonly table: TableDescription;
         readonly rest: string;
       } {
     const own = table.columns.find((column) => column.name === rest);
     if (own !== undefined) return { path, column: own };
-    let furthest = { walked: path.map(({ name }) => name), table, rest };
+    let furthest = { passed: path.map(({ name }) => name), table, rest };
     if (path.length === mostSteps) return furthest;
     for (const relationship of toOne(table)) {
       if (!rest.startsWith(`${relationship.name}.`)) continue;
@@ -171,8 +171,8 @@ export class Lookup {
         relationship,
       ]);
       if ('path' in further) return further;
-      if (further.walked.length > furthest.walked.length)
-        furthest = { ...further, walked: [...further.walked] };
+      if (further.passed.length > furthest.passed.length)
+        furthest = { ...further, passed: [...further.passed] };
     }
     return furthest;
   }

@@ -48,7 +48,7 @@ export function checkQuery(
 
   const window = checkPlace(query, table, problems);
   const { place } = query;
-  const beside =
+  const anchor =
     inSort.length === 0 && (place?.kind === 'after' || place?.kind === 'before')
       ? checkCursor(place, table, sort, problems)
       : undefined;
@@ -60,7 +60,7 @@ export function checkQuery(
       ...match,
       sort,
       ...window,
-      ...(beside === undefined ? {} : 'key' in beside ? { besideRow: beside } : { beside }),
+      ...(anchor === undefined ? {} : 'key' in anchor ? { anchorRow: anchor } : { anchor }),
       total: query.total ?? 'exact',
       shape: query.shape ?? 'objects',
       ...(query.cells === undefined ? {} : { cells: query.cells }),

@@ -16,7 +16,7 @@ export interface CheckedValues {
 
 interface Asked {
   readonly column: string;
-  /** Only values with this text in them, letter case ignored. */
+  /** Only values with this text in them, letter case ignored; all where it is empty. */
   readonly containing?: string | undefined;
   readonly bins?: number | undefined;
 }
@@ -55,7 +55,8 @@ export function checkValuesOf(
     );
     return { problems: named };
   }
-  const grouping = containing === undefined ? read.checked : { ...read.checked, containing };
+  const grouping =
+    containing === undefined || containing === '' ? read.checked : { ...read.checked, containing };
   return { checked: { grouping, bins } };
 }
 

@@ -7,12 +7,12 @@ import type {
   FunctionName,
 } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
-import { ignoresCase, type Relationship } from '../schema/index.ts';
+import { ignoresCase, type ColumnType, type Relationship } from '../schema/index.ts';
 import { absolute, calculate, floorTo, fromFloat, round, type Decimal } from '../decimal/index.ts';
 import { isForever } from '../moment/index.ts';
 import { beginningOf, partOf } from './calendar.ts';
 import { isLike } from './like.ts';
-import type { TextOrder } from './text-order.ts';
+import { byCodePoint, type TextOrder } from './text-order.ts';
 import { compareComputed, compute, floatOf, type Computed } from './value.ts';
 
 /** A row by column name, in the encoding that answers have. */
@@ -81,9 +81,10 @@ export class Evaluator {
           this.text(expression.pattern, row),
         ];
         if (text === null || pattern === null) return null;
-        return ignoresCase(expression.operand.type)
-          ? isLike(text.toLowerCase(), pattern.toLowerCase())
-          : isLike(text, pattern);
+        if (!ignoresCase(expression.operand.type)) return isLike(text, pattern);
+        // Unlike "=", LIKE knows no letters of citext but those of the column's own collation.
+        const small = this.textOrder === byCodePoint ? asciiSmall : smallLetters;
+        return isLike(small(text), small(pattern));
       }
       case 'isNull':
         return this.value(expression.operand, row) === null;
@@ -149,7 +150,10 @@ export class Evaluator {
       case 'value':
         return this.constant(scalar);
       case 'list':
-        return { kind: 'list', items: scalar.members.map((member) => this.value(member, row)) };
+        return {
+          kind: 'list',
+          items: scalar.members.map((member) => asMember(this.value(member, row), scalar.type)),
+        };
       case 'condition': {
         const holds = this.condition(scalar.condition, row);
         return holds === null ? null : truth(holds);
@@ -280,6 +284,21 @@ export class Evaluator {
     this.indexes.set(relationship, index);
     return index;
   }
+}
+
+function smallLetters(text: string): string {
+  return text.toLowerCase();
+}
+
+function asciiSmall(text: string): string {
+  return text.replace(/[A-Z]+/g, smallLetters);
+}
+
+/** A text in a list is compared as the list's own are, whatever column it comes from. */
+function asMember(value: Computed | null, type: ColumnType): Computed | null {
+  return value?.kind === 'text' && type.kind === 'array' && type.element.kind === 'text'
+    ? compute(value.text, type.element)
+    : value;
 }
 
 /** Columns that tie two rows; undefined where one is missing, since null equals nothing. */

@@ -1,5 +1,6 @@
 import { checkGrouping, checkQuery } from '../check/index.ts';
 import { parseParameters, type QueryParameter } from '../query/index.ts';
+import { plainColumn } from '../schema/index.ts';
 import { passages } from '../testing/passages.ts';
 import {
   arrangeRows,
@@ -54,6 +55,34 @@ describe('rows in memory', () => {
     ["status IN ('passed')", ['2', '3']],
   ])('meet %s as the database has it', (filter, expected) => {
     expect(ids({ filter, sort: 'id' })).toEqual(expected);
+  });
+
+  it('compare texts of a list as its own are, and by LIKE as the collation has them', () => {
+    const citext = { kind: 'text', databaseType: 'public.citext' } as const;
+    const table = {
+      ...passages,
+      columns: [
+        ...passages.columns,
+        plainColumn('boat', citext),
+        plainColumn('boats', { kind: 'array', element: citext }),
+      ],
+    };
+    const kept = [
+      { id: '1', note: 'OTTER', boat: 'İ', boats: ['Otter'] },
+      { id: '2', note: 'Heron', boat: 'ä', boats: ['Otter', 'heron'] },
+      { id: '3', note: null, boat: 'Ä', boats: ['Otter'] },
+    ];
+    const found = (filter: string, textOrder = unicodeOrder): unknown[] => {
+      const read = checkQuery(parseParameters({ filter, sort: 'id' }).query, table);
+      if ('problems' in read) throw new Error(read.problems[0]?.message);
+      return queryRows(read.checked, kept, { textOrder }).rows.map(({ id }) => id);
+    };
+    expect(found("A_CONTAINS(boats, (note, 'otter'))")).toEqual(['1', '2']);
+    expect(found("boat LIKE 'ä'")).toEqual(['2', '3']);
+    expect(found("boat LIKE 'ä'", byCodePoint)).toEqual(['2']);
+    // Its small letter has two characters, where that collation knows it.
+    expect(found("boat LIKE '_'")).toEqual(['2', '3']);
+    expect(found("boat LIKE '_'", byCodePoint)).toEqual(['1', '2', '3']);
   });
 
   it('are found and sorted once for all windows, columns and cursors', () => {

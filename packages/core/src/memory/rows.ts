@@ -85,7 +85,7 @@ export type Place = readonly (Computed | null)[];
 
 /** The rows of the window, as positions among the sorted ones. */
 export function windowOf(
-  { beside, sort, offset, limit }: CheckedWindow,
+  { anchor, sort, offset, limit }: CheckedWindow,
   places: readonly Place[],
   orders: readonly TextOrder[],
 ): { first: number; end: number } {
@@ -97,13 +97,13 @@ export function windowOf(
     const end = Math.max(0, reached - offset);
     return { first: Math.max(0, end - limit), end };
   };
-  if (beside === undefined) return from(0);
-  if (beside.kind === 'end') return upTo(places.length);
-  const at = beside.values.map((value, index) => {
+  if (anchor === undefined) return from(0);
+  if (anchor.kind === 'end') return upTo(places.length);
+  const at = anchor.values.map((value, index) => {
     const type = sort[index]?.column.type;
     return type === undefined ? null : compute(fromNotation(value, type), type);
   });
-  if (beside.kind === 'after') {
+  if (anchor.kind === 'after') {
     const behind = places.findIndex((place) => comparePlaces(place, at, sort, orders) > 0);
     return from(behind === -1 ? places.length : behind);
   }

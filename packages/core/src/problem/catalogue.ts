@@ -80,7 +80,7 @@ export const catalogue = {
   'cursor-needs-key': entry<{ table: string }>({
     status: 400,
     message: ({ table }) =>
-      `The table ${table} has no key, so that no place beside a row is certain.`,
+      `The table ${table} has no key, so that no place anchor a row is certain.`,
     hint: () => 'Page by offset.',
   }),
   'not-a-whole-number': entry<{ least: number; most: number }>({

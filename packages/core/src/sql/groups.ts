@@ -8,8 +8,8 @@ import { scalarMayRaise } from './raising.ts';
 import { Scope, type ColumnNames, type Relations } from './scope.ts';
 import { matchTests, patternOf, whereAll } from './search.ts';
 import { write, type Statement } from './statement.ts';
-import { termsAlong } from './walk-order.ts';
-import { order, positions, valuesBeside } from './walk.ts';
+import { termsAlong } from './keyset-order.ts';
+import { order, positions, anchorValues } from './keyset.ts';
 
 /**
  * The lines of one level of a grouping in its window, and one more if there is one. Each holds
@@ -32,7 +32,7 @@ export function compileGroups(grouping: CheckedGrouping, relations: Relations): 
   const found = containing === undefined ? [] : [sql`k::text ilike ${patternOf(containing)}`];
   const lines = sql`select ${sql.join(columns, sql`, `)}, count(*) over () as lines from (${grouped}) g${whereAll(found)}`;
   const names: ColumnNames = { column: ({ own }) => lineName(own) };
-  const values = valuesBeside(grouping);
+  const values = anchorValues(grouping);
   const terms = termsAlong(grouping);
   const beyond = values === undefined ? [] : [behindAnywhere(positions(terms, values), names)];
   return write(

@@ -1,7 +1,7 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
 export { compileMileposts, type MilepostStatements } from './mileposts.ts';
 export { compileRow, compileRows } from './rows.ts';
-export { cursorColumns, mayBeCut } from './walk.ts';
+export { cursorColumns, mayBeCut } from './keyset.ts';
 export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';

@@ -3,7 +3,7 @@ import type { CheckedQuery } from '../check/index.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
 import { write, type Statement } from './statement.ts';
-import { list, oneAfterTheOther, order, walks } from './walk.ts';
+import { list, oneAfterTheOther, order, keysetSelects } from './keyset.ts';
 
 /**
  * Two ways to set mileposts along a query's result. Both give rows of the sort's values and a
@@ -27,7 +27,7 @@ export function compileMileposts(
   step: number,
   relations: Relations,
 ): MilepostStatements {
-  const bare: CheckedQuery = { ...query, columns: [], offset: 0, beside: undefined };
+  const bare: CheckedQuery = { ...query, columns: [], offset: 0, anchor: undefined };
   const [leading] = query.sort;
   const even = query.sort.every(
     ({ column, descending }) => !column.nullable && descending === leading?.descending,
@@ -38,7 +38,7 @@ export function compileMileposts(
 
 function onePass(query: CheckedQuery, step: number, relations: Relations): Statement {
   const names = sql.join(valueNames(query), sql`, `);
-  const whole = oneAfterTheOther(walks(query, relations));
+  const whole = oneAfterTheOther(keysetSelects(query, relations));
   const numbered = sql`select w.*, row_number() over () as n, lead(1) over () as more from (${whole}) w (${names})`;
   return write(
     sql`select ${names}, n from (${numbered}) numbered where n % ${step} = 0 or more is null`,

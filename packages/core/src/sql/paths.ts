@@ -1,5 +1,5 @@
 import type { CheckedQuery } from '../check/index.ts';
-import { walkOrder } from './walk-order.ts';
+import { keysetOrder } from './keyset-order.ts';
 
 /** Which ways a query's statement takes, in words. */
 export interface Paths {
@@ -19,10 +19,10 @@ const windows = {
 
 /** The ways that `compileRows` takes for a query. */
 export function pathsOf(query: CheckedQuery): Paths {
-  const { sort, beside, search } = query;
-  const { phased } = walkOrder(query);
+  const { sort, anchor, search } = query;
+  const { phased } = keysetOrder(query);
   const [leading] = sort;
-  const values = beside === undefined || beside.kind === 'end' ? undefined : beside.values;
+  const values = anchor === undefined || anchor.kind === 'end' ? undefined : anchor.values;
   const oneDirection = sort.every(
     (term, index) =>
       term.descending === leading?.descending &&
@@ -32,7 +32,7 @@ export function pathsOf(query: CheckedQuery): Paths {
   return {
     nulls: phased ? 'two phases' : 'one walk',
     cursor: values === undefined ? 'none' : oneDirection ? 'row comparison' : 'term by term',
-    window: beside === undefined ? 'offset' : windows[beside.kind],
+    window: anchor === undefined ? 'offset' : windows[anchor.kind],
     search:
       search === undefined ? 'none' : search.fullText === undefined ? 'occurrence' : 'full text',
   };

@@ -4,7 +4,7 @@ import type { TableDescription } from '../schema/index.ts';
 import { comparable, valueOf } from './cast.ts';
 import { Scope, type Relations } from './scope.ts';
 import { write, type Statement } from './statement.ts';
-import { list, oneAfterTheOther, walks } from './walk.ts';
+import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
 
 /**
  * The rows of a query's window and one more, if there is one, so that it is known whether the
@@ -13,7 +13,7 @@ import { list, oneAfterTheOther, walks } from './walk.ts';
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
   const { limit, offset } = query;
-  const whole = oneAfterTheOther(walks(query, relations), offset + limit + 1);
+  const whole = oneAfterTheOther(keysetSelects(query, relations), offset + limit + 1);
   return write(sql`${whole} limit ${limit + 1} offset ${offset}`);
 }
 

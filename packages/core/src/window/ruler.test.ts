@@ -142,29 +142,31 @@ describe('the value at a place', () => {
 describe('the way to a window', () => {
   it('is the one that passes over the fewest rows', () => {
     expect(approach(5_000, 100, {})).toEqual({ from: 'start', skip: 5_000, limit: 100 });
-    expect(approach(5_321, 100, { post: 5_000, total: 10_000 })).toEqual({
-      from: 'post',
+    expect(approach(5_321, 100, { milepost: 5_000, total: 10_000 })).toEqual({
+      from: 'milepost',
       skip: 321,
       limit: 100,
     });
-    expect(approach(9_850, 100, { post: 9_000, total: 10_000 })).toEqual({
+    expect(approach(9_850, 100, { milepost: 9_000, total: 10_000 })).toEqual({
       from: 'end',
       skip: 50,
       limit: 100,
     });
     expect(approach(9_980, 100, { total: 10_000 })).toEqual({ from: 'end', skip: 0, limit: 20 });
-    expect(approach(10_000, 100, { total: 10_000, post: 9_000 })).toMatchObject({ from: 'post' });
+    expect(approach(10_000, 100, { total: 10_000, milepost: 9_000 })).toMatchObject({
+      from: 'milepost',
+    });
   });
 
   it('leads to the same rows whichever it is', () => {
     const place = fc.record({ offset: fc.nat(300), limit: fc.integer({ min: 1, max: 50 }) });
     fc.assert(
-      fc.property(place, fc.nat(300), fc.nat(300), ({ offset, limit }, total, post) => {
-        const way = approach(offset, limit, { total, post });
+      fc.property(place, fc.nat(300), fc.nat(300), ({ offset, limit }, total, milepost) => {
+        const way = approach(offset, limit, { total, milepost });
         const first =
           way.from === 'end'
             ? total - way.skip - way.limit
-            : (way.from === 'post' ? post : 0) + way.skip;
+            : (way.from === 'milepost' ? milepost : 0) + way.skip;
         expect(first).toBe(offset);
         if (way.from === 'end') expect(first + way.limit).toBe(Math.min(total, offset + limit));
       }),

@@ -1,6 +1,6 @@
 import { encodingOf, type ResultColumn, type ColumnType } from '@ephoros/core/schema';
 import type { Value } from '@ephoros/client';
-import { arabic } from '../words/arabic.ts';
+import { arabic } from '../messages/arabic.ts';
 import { formatValue } from './value.ts';
 
 const reader = { locale: 'en-GB', timeZone: 'Europe/Paris' };
@@ -87,9 +87,9 @@ describe('a value as people read it', () => {
     expect({ ...formatted, text: formatted.text.replace(/\s/g, ' ') }).toMatchObject(expected);
   });
 
-  it('that is no text is called by the words of the table', () => {
+  it('that is no text is called by the messages of the table', () => {
     const said = [null, true, false, '', []].map(
-      (value) => formatValue(value, column({ kind: 'text' }), { ...reader, words: arabic }).text,
+      (value) => formatValue(value, column({ kind: 'text' }), { ...reader, messages: arabic }).text,
     );
     expect(said).toEqual(['لا قيمة', 'نعم', 'لا', 'فارغ', 'قائمة فارغة']);
   });

@@ -1,7 +1,7 @@
 import type { Value } from '@ephoros/client';
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
-import { english } from '../words/english.ts';
-import type { Words } from '../words/words.ts';
+import { english } from '../messages/english.ts';
+import type { Messages } from '../messages/messages.ts';
 
 /** For whom values are written. */
 export interface Reader {
@@ -10,7 +10,7 @@ export interface Reader {
   /** An IANA time zone, such as "Europe/Paris". */
   readonly timeZone: string;
   /** What values are called that are no text; in English by default. */
-  readonly words?: Pick<Words, 'missing' | 'yes' | 'no' | 'emptyText' | 'emptyList'>;
+  readonly messages?: Pick<Messages, 'missing' | 'yes' | 'no' | 'emptyText' | 'emptyList'>;
 }
 
 /** A value as people read it. */
@@ -35,15 +35,15 @@ export function formatValue(value: Value, column: ResultColumn, reader: Reader):
 }
 
 function formatted(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
-  const { words = english } = reader;
-  if (value === null) return { text: words.missing, kind: 'null' };
+  const { messages = english } = reader;
+  if (value === null) return { text: messages.missing, kind: 'null' };
   if (typeof value === 'boolean') {
-    return value ? { text: words.yes, kind: 'yes' } : { text: words.no, kind: 'no' };
+    return value ? { text: messages.yes, kind: 'yes' } : { text: messages.no, kind: 'no' };
   }
-  if (Array.isArray(value)) return asList(value as readonly Value[], words.emptyList);
+  if (Array.isArray(value)) return asList(value as readonly Value[], messages.emptyList);
   if (typeof value === 'object') return { text: JSON.stringify(value), kind: 'text' };
   const raw = String(value);
-  if (raw === '') return { text: words.emptyText, kind: 'empty' };
+  if (raw === '') return { text: messages.emptyText, kind: 'empty' };
   const { type, format } = column;
   switch (format?.kind) {
     case 'picture':

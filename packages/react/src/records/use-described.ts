@@ -1,6 +1,7 @@
-import { describeColumns, Mistakes, type Client } from '@ephoros/client';
+import { describeColumns, type Client } from '@ephoros/client';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { useEffect, useState } from 'react';
+import { warnings } from '../warnings.ts';
 
 /** What a table and the columns that are named of it are, once that is known. */
 export interface Described {
@@ -11,7 +12,6 @@ export interface Described {
   readonly retry: () => void;
 }
 
-const mistakes = new Mistakes();
 type Known = Omit<Described, 'retry'>;
 
 const nothing: Known = { table: undefined, columns: [], error: undefined };
@@ -60,7 +60,7 @@ export function useDescribed(
 }
 
 function tellUnknown(name: string, { name: table, columns }: TableDescription): void {
-  mistakes.tell(`${table} ${name}`, () => {
+  warnings.report(`${table} ${name}`, () => {
     const known = columns.map((column) => column.name).join(', ');
     return `${table} has no column ${name}, so that it is not shown. There are ${known}.`;
   });

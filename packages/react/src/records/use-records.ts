@@ -16,7 +16,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useTableState, type ChangeState, type StateOptions } from '../state/use-table-state.ts';
 import { nextSort, type TableState } from '../state/table-state.ts';
 import { rowAt } from '../table/row-at.ts';
-import { useClosing } from '../use-closing.ts';
+import { useClosedSource } from '../use-closed-source.ts';
 import { useSource } from '../use-source.ts';
 import { useSteady } from '../use-steady.ts';
 import { askedBy } from './asked.ts';
@@ -34,7 +34,7 @@ export interface AskedClient extends Pick<Client, 'describe' | 'rows' | 'groups'
 /** Where a query is answered, and up to how many rows that is here. */
 export interface Kept {
   readonly where: 'kept' | 'service';
-  readonly border: number;
+  readonly maxRows: number;
 }
 
 export interface RecordsOptions extends StateOptions {
@@ -85,7 +85,7 @@ export interface Pager {
 }
 
 /** All that a view of a table needs, to be drawn in whatever way. */
-export interface Records {
+export interface Records extends SourceState {
   readonly description: TableDescription | undefined;
   /** The columns asked for, described. */
   readonly columns: readonly ColumnDescription[];
@@ -95,13 +95,12 @@ export interface Records {
   /** The query in force. */
   readonly query: WrittenQuery;
   readonly source: RowSource | OutlineSource;
-  readonly rowState: SourceState;
   /** The rows of the window, by position; undefined while they are on their way. */
   readonly rows: readonly (Row | undefined)[];
-  /** The rows looked at: the page, or what `look` has chosen; `to` is not one of them. */
+  /** The rows looked at: the page, or what `setVisibleRows` has chosen; `to` is not one of them. */
   readonly window: { readonly from: number; readonly to: number };
   /** Chooses the window, where rows are read by scrolling. */
-  readonly look: (from: number, to: number) => void;
+  readonly setVisibleRows: (from: number, to: number) => void;
   readonly pager: Pager;
   readonly selection: Selection;
   /** Where the query is answered; undefined where its client keeps nothing. */
@@ -129,7 +128,7 @@ function without(error: Error | undefined, retry: () => void): RowSource {
   return {
     state: () => state,
     row: () => undefined,
-    look: () => undefined,
+    setVisibleRows: () => undefined,
     subscribe: () => () => undefined,
     retry,
     close: () => undefined,
@@ -184,15 +183,15 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [client, table, description, question, own, error],
   );
-  useClosing(source);
-  const rowState = useSource<unknown>(source);
+  useClosedSource(source);
+  const sourceState = useSource<unknown>(source);
 
   const [looked, look] = useState({ from: 0, to: 0 });
-  const { total, open } = rowState;
+  const { total, open } = sourceState;
   const from = reading === 'pages' ? (state.page - 1) * size : looked.from;
   const wanted = reading === 'pages' ? from + size : looked.to;
   useEffect(() => {
-    if (looking && (reading === 'pages' || wanted > from)) source.look(from, wanted);
+    if (looking && (reading === 'pages' || wanted > from)) source.setVisibleRows(from, wanted);
   }, [source, looking, reading, from, wanted]);
   const to = total === undefined || open ? wanted : Math.max(from, Math.min(wanted, total));
   const rows = Array.from({ length: to - from }, (_, index) => rowAt(source, from + index));
@@ -249,10 +248,10 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
     sort: sorts,
     query,
     source,
-    rowState,
+    ...sourceState,
     rows,
     window: { from, to },
-    look: useCallback((start: number, end: number) => look({ from: start, to: end }), []),
+    setVisibleRows: useCallback((start: number, end: number) => look({ from: start, to: end }), []),
     pager,
     selection,
     kept: table === undefined ? undefined : client?.kept?.(table, query),

@@ -8,7 +8,7 @@ import {
   type ReactElement,
 } from 'react';
 
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 
 /** Px from one label to the next. */
 const labelHeight = 28;
@@ -61,8 +61,8 @@ export function Ruler(props: RulerProps): ReactElement {
     const part = Math.min(1, Math.max(0, (clientY - box.top) / box.height));
     goTo(Math.min(rowCount - 1, Math.floor(part * rowCount)));
   };
-  const words = useWords();
-  const said = [words.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)];
+  const messages = useMessages();
+  const said = [messages.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)];
   return (
     <div
       ref={strip}

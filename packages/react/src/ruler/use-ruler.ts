@@ -3,8 +3,8 @@ import type { ColumnDescription } from '@ephoros/core/schema';
 import { rulerMarks, valueAt } from '@ephoros/core/window';
 import { useMemo } from 'react';
 import { formatText, type Reader } from '../format/value.ts';
-import { useWords } from '../words/use-words.ts';
-import type { Words } from '../words/words.ts';
+import { useMessages } from '../messages/use-messages.ts';
+import type { Messages } from '../messages/messages.ts';
 import type { RulerContent } from './ruler.tsx';
 import { useMileposts } from './use-mileposts.ts';
 
@@ -22,7 +22,7 @@ export function useRuler(
   total: number | undefined,
   reader: Reader,
 ): RulerContent | undefined {
-  const words = useWords();
+  const messages = useMessages();
   const answer = useMileposts(ask);
   const wanted = ask !== undefined;
   return useMemo(() => {
@@ -32,18 +32,18 @@ export function useRuler(
     const { locale } = reader;
     return {
       locale,
-      marks: (room) => rulerMarks({ ticks, type, total, room, locale, missing: words.noValue }),
-      note: noteOf(answer, column, total, words),
+      marks: (room) => rulerMarks({ ticks, type, total, room, locale, missing: messages.noValue }),
+      note: noteOf(answer, column, total, messages),
       labelAt: (row) => {
         const value = valueAt(ticks, row, type);
         if (value === undefined) return undefined;
-        if (value === null) return words.without(column.label);
+        if (value === null) return messages.without(column.label);
         // Read between the ticks, it is never exact to the minute.
         const shown = type.kind === 'timestamp' ? { ...column, format: dateOnly } : column;
         return formatText(value as Value, shown, reader);
       },
     };
-  }, [wanted, answer, column, total, reader, words]);
+  }, [wanted, answer, column, total, reader, messages]);
 }
 
 const dateOnly = { kind: 'date' } as const;
@@ -53,11 +53,11 @@ function noteOf(
   answer: MilepostsAnswer | undefined,
   { label, indexed }: ColumnDescription,
   total: number,
-  words: Words,
+  messages: Messages,
 ): string | undefined {
   if (answer?.state === 'ready') return undefined;
-  if (answer?.state === 'failed') return words.unreadable(label);
+  if (answer?.state === 'failed') return messages.unreadable(label);
   const passed = answer?.passed ?? 0;
   const percent = passed === 0 ? undefined : Math.min(99, Math.floor((100 * passed) / total));
-  return words.reading(label, percent, indexed);
+  return messages.reading(label, percent, indexed);
 }

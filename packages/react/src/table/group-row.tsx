@@ -1,7 +1,7 @@
 import type { OutlineLine } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement } from 'react';
 import { activateCell } from './activate-cell.ts';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import { pinned, type PlacedColumn } from './column.ts';
 
 export type Group = Extract<OutlineLine, { kind: 'group' }>;
@@ -28,7 +28,7 @@ interface GroupRowProps {
 export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactElement {
   const { line, position, columns, template, top, height, activeColumn, stuck = false } = props;
   const { depth, open, openable } = line;
-  const words = useWords();
+  const messages = useMessages();
   const onMouseDown = ({ target }: MouseEvent): void => {
     activateCell(target, (column) => props.onActivate(position, column));
   };
@@ -61,7 +61,7 @@ export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactEleme
               type="button"
               tabIndex={-1}
               className="eph-mark"
-              aria-label={open ? words.close : words.open}
+              aria-label={open ? messages.close : messages.open}
               disabled={!openable}
               data-open={open}
               style={{ paddingInlineStart: depth * indent }}

@@ -1,5 +1,5 @@
 import { memo, type ReactElement } from 'react';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import { pinned, type PlacedColumn, type SortMark } from './column.ts';
 import { Grip } from './grip.tsx';
 
@@ -68,7 +68,7 @@ interface HeaderLabelProps {
 }
 
 function HeaderLabel({ column, mark, weight, onSort }: HeaderLabelProps): ReactElement {
-  const words = useWords();
+  const messages = useMessages();
   if (column.sortable !== true || onSort === undefined) {
     return <span className="eph-head-label">{column.label}</span>;
   }
@@ -79,7 +79,7 @@ function HeaderLabel({ column, mark, weight, onSort }: HeaderLabelProps): ReactE
       tabIndex={-1}
       className="eph-head-label"
       data-sorted={mark !== undefined}
-      title={words.sortHint(column.label)}
+      title={messages.sortHint(column.label)}
       onClick={(event) => onSort(column.name, event.shiftKey)}
     >
       <span className="eph-head-text">{column.label}</span>

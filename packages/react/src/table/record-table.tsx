@@ -17,7 +17,7 @@ import {
 import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
 import { useLatest } from '../use-latest.ts';
 import { useSource } from '../use-source.ts';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
 import { cellKey, headerKey, headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
@@ -63,7 +63,7 @@ export interface RecordTableProps {
   readonly ruler?: RulerContent;
   readonly handle?: Ref<TableHandle>;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
-  readonly onLook?: (first: number, last: number) => void;
+  readonly onVisibleRowsChange?: (first: number, last: number) => void;
 }
 
 const headerHeight = 40;
@@ -87,8 +87,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     instead,
   } = props;
   const { startRow = 0, ruler, handle, onResize, isSelected, onRowKey } = props;
-  const onLook = useLatest(props.onLook);
-  const words = useWords();
+  const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
+  const messages = useMessages();
   const columns = useMemo(() => placed(given), [given]);
   const { total, open, status } = useSource<unknown>(source);
   const scroller = useRef<HTMLDivElement>(null);
@@ -110,10 +110,10 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const askFrom = offset + first + ahead;
   const unread = total === undefined || (open && total <= offset);
   const askEnd = unread && range ? range.to : offset + drawnEnd + ahead;
-  useEffect(() => source.look(askFrom, askEnd), [source, askFrom, askEnd]);
+  useEffect(() => source.setVisibleRows(askFrom, askEnd), [source, askFrom, askEnd]);
   useEffect(
-    () => onLook(offset + seenFirst, offset + seenEnd - 1),
-    [onLook, offset, seenFirst, seenEnd],
+    () => onVisibleRowsChange(offset + seenFirst, offset + seenEnd - 1),
+    [onVisibleRowsChange, offset, seenFirst, seenEnd],
   );
   const { goTo, reveal } = view;
   useLayoutEffect(() => {
@@ -154,7 +154,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       lastRow: rowCount - 1,
       lastColumn: columns.length - 1,
       pageRows: Math.max(1, seenEnd - seenFirst - 2),
-      mirrored: words.direction === 'rtl',
+      mirrored: messages.direction === 'rtl',
     };
     const whole = event.ctrlKey || event.metaKey;
     const from = active ?? { row: seenFirst, column: 0 };

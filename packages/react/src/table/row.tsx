@@ -1,6 +1,6 @@
 import type { Row } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import { lengthClass } from './cell.tsx';
 import { activateCell } from './activate-cell.ts';
 import { pinned, type PlacedColumn } from './column.ts';
@@ -35,7 +35,7 @@ export interface TableRowProps {
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
   const { level, empty = false, error, retry } = props;
-  const words = useWords();
+  const messages = useMessages();
   const onMouseDown = ({ target }: MouseEvent): void => {
     activateCell(target, (column) => props.onActivate(position, column));
   };
@@ -53,7 +53,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
     >
       {empty ? (
         <div role="gridcell" className="eph-cell eph-note">
-          {words.emptyGroup}
+          {messages.emptyGroup}
         </div>
       ) : error === undefined ? (
         <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
@@ -61,7 +61,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
         <div role="gridcell" className="eph-cell eph-note eph-failed">
           {error.message}
           <button type="button" className="eph-retry" onClick={retry}>
-            {words.tryAgain}
+            {messages.tryAgain}
           </button>
         </div>
       )}

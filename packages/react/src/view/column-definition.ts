@@ -1,4 +1,4 @@
-import { Mistakes, type Row, type Value } from '@ephoros/client';
+import type { Row, Value } from '@ephoros/client';
 import {
   plainColumn,
   type ColumnDescription,
@@ -6,6 +6,7 @@ import {
   type ColumnType,
 } from '@ephoros/core/schema';
 import type { ReactNode } from 'react';
+import { warnings } from '../warnings.ts';
 
 /** How a column is shown; what is left out is as the table describes it. */
 export interface ColumnDefinition {
@@ -49,8 +50,6 @@ export function describedBy(
   };
 }
 
-const mistakes = new Mistakes();
-
 /** Tells, once, of defined columns that none of the rows at hand has. */
 export function tellMissing(names: readonly string[], rows: readonly (Row | undefined)[]): void {
   const there = rows.filter((row) => row !== undefined);
@@ -58,7 +57,7 @@ export function tellMissing(names: readonly string[], rows: readonly (Row | unde
   const known = new Set(there.flatMap((row) => Object.keys(row)));
   for (const name of names) {
     if (known.has(name)) continue;
-    mistakes.tell(
+    warnings.report(
       name,
       () =>
         `no row has a column ${name}: its cells stay empty. Rows have ${[...known].join(', ')}.`,

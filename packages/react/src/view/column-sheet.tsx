@@ -5,7 +5,7 @@ import type { TableState } from '../state/table-state.ts';
 import { withCondition } from '../records/use-records.ts';
 import { widthWithin } from '../table/grip.tsx';
 import type { TableColumn } from '../table/column.ts';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import { ConditionForm } from './condition-form.tsx';
 
 interface ColumnSheetProps {
@@ -21,7 +21,7 @@ interface ColumnSheetProps {
 /** What can be done with a column: condition, sort, place, width. */
 export function ColumnSheet(props: ColumnSheetProps): ReactElement {
   const { column, shown, state, change, names, close } = props;
-  const words = useWords();
+  const messages = useMessages();
   const { name } = column;
   const sortBy = (descending: boolean | undefined): void => {
     const others = state.sort.filter((mark) => mark.column !== name);
@@ -56,30 +56,30 @@ export function ColumnSheet(props: ColumnSheetProps): ReactElement {
         {column.sortable && (
           <>
             <button type="button" onClick={() => sortBy(false)}>
-              {words.sortAscending}
+              {messages.sortAscending}
             </button>
             <button type="button" onClick={() => sortBy(true)}>
-              {words.sortDescending}
+              {messages.sortDescending}
             </button>
             {state.sort.some((mark) => mark.column === name) && (
               <button type="button" onClick={() => sortBy(undefined)}>
-                {words.sortNot}
+                {messages.sortNot}
               </button>
             )}
           </>
         )}
         <button type="button" disabled={place <= 0} onClick={() => moveTo(place - 1)}>
-          {words.earlier}
+          {messages.earlier}
         </button>
         <button
           type="button"
           disabled={place >= names.length - 1}
           onClick={() => moveTo(place + 1)}
         >
-          {words.later}
+          {messages.later}
         </button>
         <button type="button" onClick={pin}>
-          {isPinned ? words.unpin : words.pin}
+          {isPinned ? messages.unpin : messages.pin}
         </button>
         <button
           type="button"
@@ -89,11 +89,11 @@ export function ColumnSheet(props: ColumnSheetProps): ReactElement {
             close();
           }}
         >
-          {words.hide}
+          {messages.hide}
         </button>
       </div>
       <label className="eph-width">
-        <span>{words.width}</span>
+        <span>{messages.width}</span>
         <input
           type="number"
           step={10}

@@ -7,7 +7,7 @@ import type { Selection } from '../records/use-selection.ts';
 import type { TableState } from '../state/table-state.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
-import type { Words } from '../words/words.ts';
+import type { Messages } from '../messages/messages.ts';
 import type { ColumnDefinition } from './column-definition.ts';
 
 /** A column as it is defined and described. */
@@ -69,7 +69,7 @@ function halfDay({ type }: ColumnDescription, { locale }: Reader): number {
 /** The column of boxes to select rows by. */
 export function selectionColumn(
   { has, toggle, inWindow, toggleWindow }: Selection,
-  words: Words,
+  messages: Messages,
 ): TableColumn {
   return {
     name: '',
@@ -80,7 +80,7 @@ export function selectionColumn(
       <input
         type="checkbox"
         tabIndex={-1}
-        aria-label={words.selectRow}
+        aria-label={messages.selectRow}
         checked={has(row)}
         onChange={() => toggle(row)}
       />
@@ -89,7 +89,7 @@ export function selectionColumn(
       <input
         type="checkbox"
         tabIndex={-1}
-        aria-label={words.selectWindow}
+        aria-label={messages.selectWindow}
         checked={inWindow === 'all'}
         ref={(box) => {
           if (box !== null) box.indeterminate = inWindow === 'some';

@@ -1,8 +1,8 @@
 import type { Condition } from '@ephoros/core/query';
 import { isNumeric, type ColumnDescription, type ColumnType } from '@ephoros/core/schema';
 import { useState, type ReactElement } from 'react';
-import { useWords } from '../words/use-words.ts';
-import type { Words } from '../words/words.ts';
+import { useMessages } from '../messages/use-messages.ts';
+import type { Messages } from '../messages/messages.ts';
 
 interface ConditionFormProps {
   readonly column: ColumnDescription;
@@ -74,16 +74,16 @@ function conditionFrom(kind: Kind, { value, from, to, values }: Fields): Conditi
   }
 }
 
-function nameOf(kind: Kind, words: Words): string {
+function nameOf(kind: Kind, messages: Messages): string {
   const names: Readonly<Record<Kind, string>> = {
-    any: words.anyValue,
-    contains: words.contains,
-    equals: words.equals,
-    oneOf: words.equals,
-    range: `${words.from} … ${words.to}`,
-    missing: words.onlyMissing,
-    there: words.notMissing,
-    other: words.otherCondition,
+    any: messages.anyValue,
+    contains: messages.contains,
+    equals: messages.equals,
+    oneOf: messages.equals,
+    range: `${messages.from} … ${messages.to}`,
+    missing: messages.onlyMissing,
+    there: messages.notMissing,
+    other: messages.otherCondition,
   };
   return names[kind];
 }
@@ -91,7 +91,7 @@ function nameOf(kind: Kind, words: Words): string {
 /** Sets the condition on a column. */
 export function ConditionForm(props: ConditionFormProps): ReactElement {
   const { column, condition, onChange } = props;
-  const words = useWords();
+  const messages = useMessages();
   const { type } = column;
   const kinds = kindsFor(column);
   const [kind, setKind] = useState<Kind>(() => {
@@ -111,11 +111,11 @@ export function ConditionForm(props: ConditionFormProps): ReactElement {
       }}
     >
       <label>
-        <span>{words.condition}</span>
+        <span>{messages.condition}</span>
         <select value={kind} onChange={({ target }) => setKind(target.value as Kind)}>
           {kinds.map((one) => (
             <option key={one} value={one}>
-              {nameOf(one, words)}
+              {nameOf(one, messages)}
             </option>
           ))}
         </select>
@@ -123,7 +123,7 @@ export function ConditionForm(props: ConditionFormProps): ReactElement {
       {(kind === 'contains' || kind === 'equals') && (
         <input
           {...(kind === 'equals' ? input : { type: 'text' })}
-          aria-label={nameOf(kind, words)}
+          aria-label={nameOf(kind, messages)}
           value={fields.value}
           onChange={({ target }) => set({ value: target.value })}
         />
@@ -132,7 +132,7 @@ export function ConditionForm(props: ConditionFormProps): ReactElement {
         <div className="eph-range">
           {(['from', 'to'] as const).map((end) => (
             <label key={end}>
-              <span>{words[end]}</span>
+              <span>{messages[end]}</span>
               <input
                 {...input}
                 value={fields[end]}
@@ -143,7 +143,7 @@ export function ConditionForm(props: ConditionFormProps): ReactElement {
         </div>
       )}
       {kind === 'oneOf' &&
-        choicesOf(type, words).map(({ value, label }) => (
+        choicesOf(type, messages).map(({ value, label }) => (
           <label key={value} className="eph-choice">
             <input
               type="checkbox"
@@ -160,24 +160,27 @@ export function ConditionForm(props: ConditionFormProps): ReactElement {
           </label>
         ))}
       <div className="eph-deeds">
-        <button type="submit">{words.apply}</button>
+        <button type="submit">{messages.apply}</button>
         <button
           type="button"
           disabled={condition === undefined}
           onClick={() => onChange(undefined)}
         >
-          {words.clear}
+          {messages.clear}
         </button>
       </div>
     </form>
   );
 }
 
-function choicesOf(type: ColumnType, words: Words): readonly { value: string; label: string }[] {
+function choicesOf(
+  type: ColumnType,
+  messages: Messages,
+): readonly { value: string; label: string }[] {
   if (type.kind === 'enum') return type.values.map((value) => ({ value, label: value }));
   return [
-    { value: 'true', label: words.yes },
-    { value: 'false', label: words.no },
+    { value: 'true', label: messages.yes },
+    { value: 'false', label: messages.no },
   ];
 }
 

@@ -2,31 +2,30 @@ import { pageNumbers } from '@ephoros/core/window';
 import { useSyncExternalStore, type ReactElement } from 'react';
 import type { Records } from '../records/use-records.ts';
 import { isOutline } from '../table/row-at.ts';
-import type { SeenRows } from '../table/seen-rows.ts';
-import { useWords } from '../words/use-words.ts';
+import type { VisibleRows } from '../table/visible-rows.ts';
+import { useMessages } from '../messages/use-messages.ts';
 
 interface FootLineProps {
   readonly records: Records;
-  /** The rows that can be seen: drawn anew with them, and not the table around. */
-  readonly seen: SeenRows;
+  /** The rows that can be visible: drawn anew with them, and not the table around. */
+  readonly visible: VisibleRows;
   readonly paged: boolean;
   readonly locale: string;
 }
 
 /** What is shown of how much, the pages, and what is selected. */
-export function FootLine({ records, seen, paged, locale }: FootLineProps): ReactElement {
-  const words = useWords();
-  const { rowState, selection, retry, kept } = records;
-  const { total, totalKind, open, status, error } = rowState;
-  const { first, last } = useSyncExternalStore(seen.subscribe, seen.get, seen.get);
+export function FootLine({ records, visible, paged, locale }: FootLineProps): ReactElement {
+  const messages = useMessages();
+  const { total, totalKind, open, status, error, selection, retry, kept } = records;
+  const { first, last } = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
   const written = (number: number): string => number.toLocaleString(locale);
   const all =
     total === undefined || open
       ? undefined
       : totalKind === 'exact'
         ? written(total)
-        : words.nearly(written(total));
-  const count = isOutline(records.source) ? words.lines : words.rows;
+        : messages.nearly(written(total));
+  const count = isOutline(records.source) ? messages.lines : messages.rows;
   const said =
     last < first || total === undefined || total === 0
       ? ''
@@ -36,29 +35,29 @@ export function FootLine({ records, seen, paged, locale }: FootLineProps): React
     total === undefined
       ? undefined
       : status === 'retrying'
-        ? words.away
+        ? messages.away
         : status === 'failed'
           ? error?.message
           : undefined;
   return (
     <div className="eph-line">
-      <span role="status">{status === 'loading' && said === '' ? words.loading : said}</span>
+      <span role="status">{status === 'loading' && said === '' ? messages.loading : said}</span>
       {kept?.where === 'kept' && said !== '' && (
-        <span className="eph-aside">{words.kept(written(kept.border))}</span>
+        <span className="eph-aside">{messages.kept(written(kept.maxRows))}</span>
       )}
       {trouble !== undefined && (
         <span className="eph-trouble" role="alert">
           {trouble}{' '}
           <button type="button" onClick={retry}>
-            {words.tryAgain}
+            {messages.tryAgain}
           </button>
         </span>
       )}
       {selection.keys.length > 0 && (
         <span>
-          {words.selected(selection.keys.length, written(selection.keys.length))}{' '}
+          {messages.selected(selection.keys.length, written(selection.keys.length))}{' '}
           <button type="button" onClick={selection.clear}>
-            {words.clearSelection}
+            {messages.clearSelection}
           </button>
         </span>
       )}
@@ -71,9 +70,9 @@ type PagesProps = Records['pager'] & { readonly written: (number: number) => str
 
 function Pages(props: PagesProps): ReactElement {
   const { page, count, size, sizes, goTo, setSize, hasNext, hasPrevious, written } = props;
-  const words = useWords();
+  const messages = useMessages();
   return (
-    <nav className="eph-pages" aria-label={words.pages}>
+    <nav className="eph-pages" aria-label={messages.pages}>
       <label>
         <select value={size} onChange={({ target }) => setSize(Number(target.value))}>
           {[...new Set([...sizes, size])]
@@ -84,13 +83,13 @@ function Pages(props: PagesProps): ReactElement {
               </option>
             ))}
         </select>{' '}
-        {words.pageSize}
+        {messages.pageSize}
       </label>
       <button type="button" disabled={!hasPrevious} onClick={() => goTo(1)}>
-        {words.firstPage}
+        {messages.firstPage}
       </button>
       <button type="button" disabled={!hasPrevious} onClick={() => goTo(page - 1)}>
-        {words.previousPage}
+        {messages.previousPage}
       </button>
       {count !== undefined &&
         pageNumbers(page, count).map((number, index) =>
@@ -102,7 +101,7 @@ function Pages(props: PagesProps): ReactElement {
             <button
               key={number}
               type="button"
-              aria-label={words.page(written(number), undefined)}
+              aria-label={messages.page(written(number), undefined)}
               aria-current={number === page ? 'page' : undefined}
               onClick={() => goTo(number)}
             >
@@ -110,13 +109,13 @@ function Pages(props: PagesProps): ReactElement {
             </button>
           ),
         )}
-      {count === undefined && <span>{words.page(written(page), undefined)}</span>}
+      {count === undefined && <span>{messages.page(written(page), undefined)}</span>}
       <button type="button" disabled={!hasNext} onClick={() => goTo(page + 1)}>
-        {words.nextPage}
+        {messages.nextPage}
       </button>
       {count !== undefined && (
         <button type="button" disabled={!hasNext} onClick={() => goTo(count)}>
-          {words.lastPage}
+          {messages.lastPage}
         </button>
       )}
     </nav>

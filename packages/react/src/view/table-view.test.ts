@@ -1,7 +1,7 @@
 import type { Browser, Locator, Page } from 'playwright-core';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { launch, pageIn } from '../../../../examples/desk.ts';
+import { launch, pageIn } from '../../../../examples/fixtures.ts';
 import { servePage, type ServedPage } from '../testing/built-page.ts';
 
 const script = `
@@ -26,7 +26,7 @@ function useRestless() {
 }
 
 let broken = true;
-const keeping = keepSmall(client, { border: 100 });
+const keeping = keepSmall(client, { maxRows: 100 });
 const pages = {
   client() {
     // The mistake: another client at every drawing.
@@ -53,7 +53,7 @@ const pages = {
   },
   pages: () => (
     <TableView client={client} table="boats" columns={columns} reading="pages" query={{ limit: 20 }}
-      defaultState={{ page: 2 }} onLook={(first, last) => window.log.push([first, last])} />
+      defaultState={{ page: 2 }} onVisibleRowsChange={(first, last) => window.log.push([first, last])} />
   ),
   failing() {
     const [make] = useState(() => () => rowsFrom(() => {
@@ -75,7 +75,7 @@ const pages = {
     return (
       <>
         <output>{range.join(' to ')}</output>
-        <TableView client={client} table="locks" columns={columns} onLook={(first, last) => setRange([first, last])}
+        <TableView client={client} table="locks" columns={columns} onVisibleRowsChange={(first, last) => setRange([first, last])}
           onFailure={(error) => setFailure(error)} />
       </>
     );
@@ -107,11 +107,11 @@ const pages = {
   },
   own() {
     const records = useRecords({ client, table: 'locks', columns: ['name'], reading: 'scroll' });
-    const { look, rows, window: shown, rowState } = records;
-    useEffect(() => look(10, 15), [look]);
-    return <ul data-from={shown.from}>{rows.map((row, at) => <li key={at}>{row?.name ?? rowState.status}</li>)}</ul>;
+    const { setVisibleRows, rows, window: shown, status } = records;
+    useEffect(() => setVisibleRows(10, 15), [setVisibleRows]);
+    return <ul data-from={shown.from}>{rows.map((row, at) => <li key={at}>{row?.name ?? status}</li>)}</ul>;
   },
-  words: () => <TableView client={client} table="locks" words={{ ...english, search: 'Seek' }} locale="de" />,
+  messages: () => <TableView client={client} table="locks" messages={{ ...english, search: 'Seek' }} locale="de" />,
 };
 const Page = pages[location.hash.slice(1)];
 createRoot(document.body.appendChild(document.createElement('div'))).render(
@@ -283,7 +283,7 @@ describe('the finished table', () => {
     await page.getByText('give a client and a table, or a source').waitFor();
   });
 
-  it('asks nobody for small results that are kept, and says where the border is', async () => {
+  it('asks nobody for small results that are kept, and says up to how many rows', async () => {
     await open('kept');
     await says('of 64');
     await page.getByText('kept here, as all results up to 100 rows are').waitFor();
@@ -296,8 +296,8 @@ describe('the finished table', () => {
     expect(asked).toBe(0);
   });
 
-  it('says its words in any language, and writes numbers as the reader does', async () => {
-    await open('words');
+  it('says its messages in any language, and writes numbers as the reader does', async () => {
+    await open('messages');
     await page.getByPlaceholder('Seek').waitFor();
     await says('of 64');
   });

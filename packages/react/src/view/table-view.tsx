@@ -19,11 +19,11 @@ import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
 import type { RulerContent } from '../ruler/ruler.tsx';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
-import { SeenRows } from '../table/seen-rows.ts';
+import { VisibleRows } from '../table/visible-rows.ts';
 import { useSteady } from '../use-steady.ts';
-import { english } from '../words/english.ts';
-import { WordsContext } from '../words/use-words.ts';
-import type { Words } from '../words/words.ts';
+import { english } from '../messages/english.ts';
+import { MessagesContext } from '../messages/use-messages.ts';
+import type { Messages } from '../messages/messages.ts';
 import { Boundary } from './boundary.tsx';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
 import { ColumnSheet } from './column-sheet.tsx';
@@ -42,12 +42,12 @@ export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'descri
   /** The columns, in their order; by default all that the table shows. */
   readonly columns?: readonly ColumnDefinition[];
   /** Columns that the rows hold beside those shown, such as for a renderer. */
-  readonly beside?: readonly string[];
+  readonly extraColumns?: readonly string[];
   /** What screen readers call the table; its title by default. */
   readonly label?: string;
   /** English by default. */
-  readonly words?: Words;
-  /** How numbers and dates are written: BCP 47; that of the words by default. */
+  readonly messages?: Messages;
+  /** How numbers and dates are written: BCP 47; that of the messages by default. */
   readonly locale?: string;
   /** IANA; the browser's by default. */
   readonly timeZone?: string;
@@ -62,7 +62,7 @@ export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'descri
   /** A row was pressed twice, or Enter on it. */
   readonly onActivate?: (row: Row) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
-  readonly onLook?: (first: number, last: number) => void;
+  readonly onVisibleRowsChange?: (first: number, last: number) => void;
   /** Rows could not be had. */
   readonly onFailure?: (error: Error) => void;
 }
@@ -72,43 +72,46 @@ export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'descri
  * by `@ephoros/react/table.css`, whose variables a host page sets. Fills the height around it.
  */
 export function TableView(props: TableViewProps): ReactElement {
-  const { words = english } = props;
+  const { messages = english } = props;
   return (
-    <WordsContext.Provider value={words}>
-      <div className="eph-view" dir={words.direction} lang={words.language}>
+    <MessagesContext.Provider value={messages}>
+      <div className="eph-view" dir={messages.direction} lang={messages.language}>
         <Boundary
           instead={(error, again) => (
             <div role="alert" className="eph-instead">
-              <p>{words.failed(error.message)}</p>
+              <p>{messages.failed(error.message)}</p>
               <button type="button" onClick={again}>
-                {words.tryAgain}
+                {messages.tryAgain}
               </button>
             </div>
           )}
         >
-          <Inside {...props} words={words} />
+          <Inside {...props} messages={messages} />
         </Boundary>
       </div>
-    </WordsContext.Provider>
+    </MessagesContext.Provider>
   );
 }
 
 /** Ms without movement after which the rows in view are the window. */
 const rest = 150;
 
-function Inside(props: TableViewProps & { readonly words: Words }): ReactElement {
+function Inside(props: TableViewProps & { readonly messages: Messages }): ReactElement {
   const {
-    words,
-    locale = words.language,
+    messages,
+    locale = messages.language,
     reading = 'scroll',
     selectable = false,
     rowHeight,
   } = props;
-  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone, beside } = props;
+  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone, extraColumns = [] } = props;
   const definitions = useSteady('columns', props.columns);
-  const reader = useMemo<Reader>(() => ({ locale, timeZone, words }), [locale, timeZone, words]);
+  const reader = useMemo<Reader>(
+    () => ({ locale, timeZone, messages }),
+    [locale, timeZone, messages],
+  );
   // A list of names is the same however it is made.
-  const names = definitions && [...definitions.map(({ name }) => name), ...(beside ?? [])];
+  const names = definitions && [...definitions.map(({ name }) => name), ...extraColumns];
   const described = useMemo(
     () =>
       props.source === undefined
@@ -122,8 +125,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
     // The table looks at what is in view.
     false,
   );
-  const { state, change, rowState, source, description, selection } = records;
-  const { error, status } = rowState;
+  const { state, change, error, status, source, description, selection } = records;
   const defined = useDefined(records, definitions);
   const shown = inView(defined, state);
   const shownNames = shown.map(({ described: { name } }) => name);
@@ -141,7 +143,7 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
         const sheet = (
           <Popover
             mark={state.conditions[column.name] === undefined ? '○' : '●'}
-            label={words.about(column.label)}
+            label={messages.about(column.label)}
             marked={state.conditions[column.name] !== undefined}
           >
             {(close) => (
@@ -158,14 +160,14 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
         );
         return { ...draft, extra: sheet };
       });
-      const boxes = selectable && !grouped ? [selectionColumn(selection, words)] : [];
+      const boxes = selectable && !grouped ? [selectionColumn(selection, messages)] : [];
       const outline =
         meta === undefined ? [] : groupColumns(meta.levels.map(labelled), meta.aggregates, reader);
       return [...boxes, ...outline, ...own];
     },
     // `shown` and `selection` are made anew at every drawing, from these.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [defined, state, reader, words, selectable, grouped, meta, change, selection.inWindow],
+    [defined, state, reader, messages, selectable, grouped, meta, change, selection.inWindow],
   );
 
   const { rows } = records;
@@ -176,23 +178,23 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
   });
   const { onActivate } = props;
   const onFailure = useLatest(props.onFailure);
-  const onLook = useLatest(props.onLook);
+  const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   useEffect(() => {
     if (error !== undefined && status === 'failed') onFailure(error);
   }, [error, status, onFailure]);
-  const [seen] = useState(() => new SeenRows());
-  const { look: lookAt } = records;
+  const [visible] = useState(() => new VisibleRows());
+  const { setVisibleRows } = records;
   const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(resting.current), []);
-  const look = useCallback(
+  const setVisible = useCallback(
     (first: number, last: number) => {
-      seen.look(first, last);
-      onLook(first, last);
+      visible.set(first, last);
+      onVisibleRowsChange(first, last);
       // While rows pass by, nothing but them is drawn.
       clearTimeout(resting.current);
-      resting.current = setTimeout(() => lookAt(first, last + 1), rest);
+      resting.current = setTimeout(() => setVisibleRows(first, last + 1), rest);
     },
-    [seen, onLook, lookAt],
+    [visible, onVisibleRowsChange, setVisibleRows],
   );
   const onRowKey = (key: string, row: Row, event: KeyboardEvent): boolean => {
     if (selectable && key === ' ') selection.toggle(row);
@@ -228,16 +230,16 @@ function Inside(props: TableViewProps & { readonly words: Words }): ReactElement
           onResize={(name, width) =>
             change(({ widths }) => ({ widths: { ...widths, [name]: width } }))
           }
-          onLook={look}
+          onVisibleRowsChange={setVisible}
           onRowKey={onRowKey}
-          instead={insteadOf(records, words)}
+          instead={insteadOf(records, messages)}
           {...(ruler === undefined ? {} : { ruler })}
           {...(selectable ? { isSelected: selection.has } : {})}
           {...(rowHeight === undefined ? {} : { rowHeight })}
           {...(range === undefined ? {} : { range })}
         />
       </div>
-      <FootLine records={records} seen={seen} paged={reading === 'pages'} locale={locale} />
+      <FootLine records={records} visible={visible} paged={reading === 'pages'} locale={locale} />
     </>
   );
 }
@@ -248,7 +250,7 @@ const longResult = 500;
 /** The ruler of a long scroll over a table with a key. */
 function useViewRuler(
   { client, table = '', ruler = true }: TableViewProps,
-  { query, description, columns, rowState: { total = 0, open } }: Records,
+  { query, description, columns, total = 0, open }: Records,
   scrolled: boolean,
   reader: Reader,
 ): RulerContent | undefined {
@@ -309,21 +311,20 @@ function useDefined(
   }, [columns, definitions]);
 }
 
-function insteadOf({ rowState, query, retry }: Records, words: Words): ReactNode {
-  const { total, error, status } = rowState;
+function insteadOf({ total, error, status, query, retry }: Records, messages: Messages): ReactNode {
   if (total === undefined && error !== undefined) {
     return (
       <div role="alert">
-        <p>{status === 'retrying' ? words.away : words.failed(error.message)}</p>
+        <p>{status === 'retrying' ? messages.away : messages.failed(error.message)}</p>
         <button type="button" onClick={retry}>
-          {words.tryAgain}
+          {messages.tryAgain}
         </button>
       </div>
     );
   }
   if (total !== 0) return undefined;
   const narrowed = query.filter !== undefined || query.search !== undefined;
-  return <p>{narrowed ? words.nothingMatches : words.noRows}</p>;
+  return <p>{narrowed ? messages.nothingMatches : messages.noRows}</p>;
 }
 
 /** The row that an element lies in. */

@@ -1,6 +1,6 @@
 import { useEffect, useState, type ReactElement } from 'react';
 import type { Records } from '../records/use-records.ts';
-import { useWords } from '../words/use-words.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import type { DefinedColumn } from './columns.tsx';
 import { Popover } from './popover.tsx';
 
@@ -12,12 +12,12 @@ interface ToolLineProps {
 
 /** Above the table: the search, and which columns are shown. */
 export function ToolLine({ records, searchable, columns }: ToolLineProps): ReactElement {
-  const words = useWords();
+  const messages = useMessages();
   const { state, change } = records;
   return (
     <div className="eph-line eph-tools">
-      {searchable && <SearchField words={records.search} onChange={records.setSearch} />}
-      <Popover mark={words.columns} label={words.columns} className="eph-choose">
+      {searchable && <SearchField search={records.search} onChange={records.setSearch} />}
+      <Popover mark={messages.columns} label={messages.columns} className="eph-choose">
         {() =>
           columns.map(({ described: { name, label } }) => (
             <label key={name} className="eph-choice">
@@ -45,12 +45,12 @@ export function ToolLine({ records, searchable, columns }: ToolLineProps): React
 const rest = 300;
 
 interface SearchFieldProps {
-  readonly words: string;
-  readonly onChange: (words: string) => void;
+  readonly search: string;
+  readonly onChange: (search: string) => void;
 }
 
-function SearchField({ words: asked, onChange }: SearchFieldProps): ReactElement {
-  const words = useWords();
+function SearchField({ search: asked, onChange }: SearchFieldProps): ReactElement {
+  const messages = useMessages();
   const [text, setText] = useState(asked);
   const [last, setLast] = useState(asked);
   // Somebody else has changed it.
@@ -67,8 +67,8 @@ function SearchField({ words: asked, onChange }: SearchFieldProps): ReactElement
     <input
       type="search"
       className="eph-search"
-      aria-label={words.search}
-      placeholder={words.search}
+      aria-label={messages.search}
+      placeholder={messages.search}
       value={text}
       onChange={({ target }) => setText(target.value)}
     />

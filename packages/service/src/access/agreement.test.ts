@@ -6,7 +6,7 @@ import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
 import { layOut, rowCursor } from '../question/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
-import { filters, sorts, worlds } from '../testing/worlds.ts';
+import { filters, sorts, fixtures } from '../testing/fixtures.ts';
 import { restrict } from './index.ts';
 
 const rules = {
@@ -44,8 +44,8 @@ describe('rows that a caller may see', () => {
       { minLength: 6, maxLength: 6 },
     );
     await fc.assert(
-      fc.asyncProperty(worlds, questions, async (world, asked) => {
-        const kept = await both.fill('w0', world);
+      fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
+        const kept = await both.fill('w0', fixture);
         const textOrder = orders[0] ?? byCodePoint;
         for (const { filter, sort, limit, offset, group, rules: chosen } of asked) {
           const catalog = restrict(both.catalog, {
@@ -53,7 +53,7 @@ describe('rows that a caller may see', () => {
               Object.entries(chosen).map(([name, rows]) => [`w0.${name}`, { rows }]),
             ),
           });
-          // The oracle: a world without the rows that are not to be seen.
+          // The oracle: a fixture without the rows that are not to be seen.
           const whole = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
           const left = new Map(
             Object.entries(chosen).map(([name, rule]) => {

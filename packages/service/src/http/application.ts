@@ -5,26 +5,19 @@ import express, { type Express, type Request, type RequestHandler, type Router }
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import { readCatalog } from '../catalog/index.ts';
-import type { ConfigurationFile } from '../config/index.ts';
-import type { Database } from '../run/index.ts';
-import type { Surveyor } from '../survey/index.ts';
-import { CurrentCatalog, keptCatalog } from '../tables/index.ts';
+import type { Engine } from '../engine/index.ts';
 import { createMetrics } from './metrics.ts';
 import { misdirected, notFound, problemHandler } from './problems.ts';
 import { routerOver, type AnsweringOptions } from './router.ts';
 import { compressedOnItsWay, worthCompressing } from './routes.ts';
 
 export interface ApplicationOptions extends AnsweringOptions {
-  readonly database: Database;
-  /** Remembers totals and mileposts; may serve several applications. */
-  readonly surveyor: Surveyor;
-  readonly configuration: ConfigurationFile;
+  readonly engine: Engine;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
   readonly consoleFolder?: string;
   /** Further routes beside the API, by path, such as the demo's pictures. */
-  readonly beside?: Readonly<Record<string, Router>>;
+  readonly extraRoutes?: Readonly<Record<string, Router>>;
   readonly version: string;
   /**
    * The names that the service goes by in the Host header of requests, besides those of loopback;
@@ -35,14 +28,10 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly metrics?: () => Promise<string>;
 }
 
-/** The application: the API, the console, health. Reads the catalog at the first request. */
+/** The application: the API, the console, health. */
 export function createApplication(options: ApplicationOptions): Express {
-  const { database, configuration, logger, consoleFolder, beside = {} } = options;
-  const { surveyor } = options;
-  const catalog = new CurrentCatalog(() => readCatalog(database, configuration), {
-    onFailure: (thrown) => logger.warn({ err: thrown }, keptCatalog),
-  });
-  const metrics = createMetrics(database, options.metrics);
+  const { engine, logger, consoleFolder, extraRoutes = {} } = options;
+  const metrics = createMetrics(engine.database, options.metrics);
   const app = express();
   app.set('etag', 'strong');
   app.set('query parser', false);
@@ -77,13 +66,12 @@ export function createApplication(options: ApplicationOptions): Express {
     response.json({ status: 'alive' });
   });
   app.get('/ready', async (_request, response) => {
-    await database.ping();
-    await catalog.read();
+    await engine.ready();
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics.answer);
-  app.use('/api', routerOver({ database, surveyor, catalog }, options));
-  for (const [path, router] of Object.entries(beside)) app.use(path, router);
+  app.use('/api', routerOver(engine, options));
+  for (const [path, router] of Object.entries(extraRoutes)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(
       '/assets',

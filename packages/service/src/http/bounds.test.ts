@@ -18,7 +18,7 @@ beforeAll(async () => {
     'analyze',
   ]);
   ({ drop } = fresh);
-  large = await startService(fresh.url, '', { database: { url: fresh.url, answerBytes: 200_000 } });
+  large = await startService(fresh.url, '', { answerBytes: 200_000 });
 });
 
 afterAll(async () => {
@@ -78,7 +78,7 @@ describe('an answer', () => {
   });
 
   it('is refused where one row alone has too many bytes, and has its long values cut on demand', async () => {
-    const tiny = await startService(lowmere, '', { database: { url: lowmere, answerBytes: 50 } });
+    const tiny = await startService(lowmere, '', { answerBytes: 50 });
     const { status, body } = await tiny.get(rowsPath('passages', { total: 'none' }));
     await tiny.close();
     expect([status, body.type]).toEqual([413, 'urn:ephoros:problem:answer-too-large']);

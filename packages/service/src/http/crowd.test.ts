@@ -19,7 +19,8 @@ describe('many requests at once', () => {
     // Two connections are for counting and for the planner, three for rows; of those one table
     // takes two.
     service = await startService(fresh.url, '', {
-      database: { url: fresh.url, connections: 5, queue: 4 },
+      connections: 5,
+      queue: 4,
     });
     watcher = new pg.Client({ connectionString: fresh.url });
     await watcher.connect();

@@ -437,7 +437,7 @@ describe('expensive groupings', () => {
     ]);
     ({ drop } = fresh);
     service = await startService(fresh.url, '', {
-      database: { url: fresh.url, timeLimit: 1_000 },
+      timeLimit: 1_000,
     });
     watcher = new pg.Client({ connectionString: fresh.url });
     await watcher.connect();

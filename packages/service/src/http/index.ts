@@ -1,16 +1,7 @@
 /** The service over HTTP: one application, one server around it. */
 export { createLogger, type LogLevel } from './logger.ts';
 export { createApplication, type ApplicationOptions } from './application.ts';
-export {
-  look,
-  refuseUnprotected,
-  serve,
-  urlOf,
-  PortTakenError,
-  UnprotectedError,
-  type ServeOptions,
-  type RunningService,
-} from './serve.ts';
+export { isLoopback, listen, urlOf, PortTakenError, type ListenOptions } from './listen.ts';
 export {
   createRouter,
   type AnsweringOptions,

@@ -1,49 +1,10 @@
-import type { CheckedWindow } from '@ephoros/core/check';
-import type { KnownTotal } from '../survey/index.ts';
-import { type RowsWindow } from '../question/index.ts';
+import { linksAround, type Window } from '@ephoros/core/answer';
 
-/** What a header of links is made of. */
-export interface Linked {
-  readonly query: CheckedWindow;
-  /** Absent when nobody counted. */
-  readonly total: Pick<KnownTotal, 'kind' | 'rows'> | undefined;
-  readonly window: RowsWindow;
-  /** Whether the window ended early, since an answer has no room for more bytes. */
-  readonly cut?: boolean;
-}
-
-/** The windows around one, each as the parameter that leads there; empty for the first of all. */
-export interface LinkPlaces {
-  readonly first: string;
-  readonly previous?: string;
-  readonly next?: string;
-  readonly last?: string;
-}
-
-/** Where the windows around one lie, as far as they are known. */
-export function linkPlaces(
-  { query, total, window, cut = false }: Linked,
-  byOffset = false,
-): LinkPlaces {
-  const { offset, limit, beside } = query;
-  const { rows, next, previous } = window;
-  if (beside !== undefined) {
-    return {
-      first: '',
-      ...(previous === null ? {} : { previous: `before=${previous}` }),
-      ...(next === null ? {} : { next: `after=${next}` }),
-    };
-  }
-  const at = (start: number): string =>
-    byOffset || start % limit !== 0 ? `offset=${start}` : `page=${start / limit + 1}`;
-  const ends = total?.kind === 'exact' ? total.rows : undefined;
-  const more = ends === undefined ? rows.length === limit || cut : offset + rows.length < ends;
-  return {
-    first: at(0),
-    ...(offset > 0 ? { previous: at(Math.max(0, offset - limit)) } : {}),
-    ...(more && rows.length > 0 ? { next: at(offset + (cut ? rows.length : limit)) } : {}),
-    ...(ends === undefined ? {} : { last: at(lastPageStart(ends, offset, limit)) }),
-  };
+/** An answer that holds a window. */
+interface Linked {
+  readonly window: Window;
+  readonly next: string | null;
+  readonly previous: string | null;
 }
 
 /** Characters of a header that every proxy on the way lets pass. */
@@ -55,7 +16,8 @@ const mostCharacters = 2_048;
  * be long, since it repeats the whole question: the answer itself has the places.
  */
 export function linkHeader(url: string, linked: Linked): string | undefined {
-  const { first, previous, next, last } = linkPlaces(linked, /[?&]offset=/.test(url));
+  const byOffset = /[?&]offset=/.test(url);
+  const { first, previous, next, last } = linksAround(linked.window, linked, byOffset);
   const spell = speller(url);
   const header = [
     ['first', first],
@@ -68,12 +30,6 @@ export function linkHeader(url: string, linked: Linked): string | undefined {
     )
     .join(', ');
   return header.length <= mostCharacters ? header : undefined;
-}
-
-/** The start of the last window that a walk in steps of `limit` from `offset` comes to. */
-function lastPageStart(total: number, offset: number, limit: number): number {
-  const phase = offset % limit;
-  return Math.max(0, Math.floor((total - 1 - phase) / limit) * limit + phase);
 }
 
 const places = new Set(['page', 'offset', 'after', 'before']);

@@ -36,7 +36,7 @@ export function createMetrics(
     collect() {
       this.set({ state: 'open' }, database.pool.totalCount);
       this.set({ state: 'idle' }, database.pool.idleCount);
-      this.set({ state: 'awaited' }, database.gate.waiting);
+      this.set({ state: 'awaited' }, database.limiter.waiting);
     },
   });
   new Counter({

@@ -1,15 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { Router, type Request } from 'express';
 import { pino, type Logger } from 'pino';
-import { restrict, type Access } from '../access/index.ts';
-import type { Catalog } from '../catalog/index.ts';
-import {
-  openGround,
-  tablesOver,
-  type Ground,
-  type Tables,
-  type TablesOptions,
-} from '../tables/index.ts';
+import type { Access } from '../access/index.ts';
+import { Engine, tablesOver, type EngineOptions, type Tables } from '../engine/index.ts';
 import { problemHandler, unauthorized } from './problems.ts';
 import { routes } from './routes.ts';
 
@@ -25,13 +18,11 @@ export interface AnsweringOptions {
    * see everything never may: plans name what is hidden.
    */
   readonly explain?: boolean | ((request: Request) => boolean);
-  /** How long an answer waits for an exact total, in ms; 200 by default. */
-  readonly countingTime?: number;
   /** Where failures are logged; on standard error by default, as JSON lines. */
   readonly logger?: Logger;
 }
 
-export interface RouterOptions extends TablesOptions, AnsweringOptions {}
+export interface RouterOptions extends EngineOptions, AnsweringOptions {}
 
 /** The routes of an API over tables, to be mounted in an application under any path. */
 export interface TablesRouter extends Router {
@@ -47,45 +38,35 @@ export interface TablesRouter extends Router {
  */
 export function createRouter(options: RouterOptions): TablesRouter {
   const { logger = defaultLogger() } = options;
-  const ground = openGround(options, logger);
-  const tables = tablesOver(ground);
-  return Object.assign(routerOver(ground, { ...options, logger }), {
+  const engine = new Engine(options, logger);
+  const tables = tablesOver(engine);
+  return Object.assign(routerOver(engine, { ...options, logger }), {
     tables,
     close: () => tables.close(),
   });
 }
 
-/** The router over an open ground: the routes, and an answer to everything that goes wrong. */
+/** The router over an engine: the routes, and an answer to everything that goes wrong. */
 export function routerOver(
-  { database, surveyor, catalog }: Ground,
+  engine: Engine,
   options: AnsweringOptions & { readonly version?: string },
 ): Router {
-  const { access, explain = false, countingTime = 200, version = '1' } = options;
-  const { logger = defaultLogger() } = options;
-  const mayExplain = typeof explain === 'function' ? explain : (): boolean => explain;
+  const { access, explain = false, version = '1', logger = defaultLogger() } = options;
   const callers = new WeakMap<Request, string>();
-  const catalogFor = async (request: Request): Promise<Catalog> => {
-    const whole = await catalog.read();
-    if (access === undefined) return whole;
+  const accessOf = async (request: Request): Promise<Access | undefined> => {
+    if (access === undefined) return undefined;
     const allowed = await access(request);
     if (allowed === undefined) throw unauthorized();
     if (allowed.caller !== undefined) callers.set(request, allowed.caller);
-    return restrict(whole, allowed);
+    return allowed;
   };
   const router = Router({ caseSensitive: true, strict: true });
   router.use((_request, response, next) => {
     if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
     next();
   });
-  const sources = {
-    database,
-    surveyor,
-    catalog: catalogFor,
-    renewCatalog: catalog.renewedAfter,
-    explain: mayExplain,
-    countingTime,
-  };
-  router.use(routes(sources, version));
+  const mayExplain = typeof explain === 'function' ? explain : (): boolean => explain;
+  router.use(routes(engine, { accessOf, explain: mayExplain, version }));
   router.use(problemHandler(logger, (request) => callers.get(request)));
   return router;
 }

@@ -1,15 +1,14 @@
-import type { TableSummary } from '@ephoros/core/schema';
+import { printAnswer, type TableList } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import type { TableSummary } from '@ephoros/core/schema';
 import etag from 'etag';
 import { Router, text, type Request, type RequestHandler, type Response } from 'express';
-import type { Catalog, Published } from '../catalog/index.ts';
-import { Remembered, type Database } from '../run/index.ts';
-import type { Surveyor } from '../survey/index.ts';
+import type { Access } from '../access/index.ts';
+import type { Published } from '../catalog/index.ts';
+import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
-  type Asked,
   Timings,
   aggregatesParameters,
-  findTable,
   groupsParameters,
   milepostParameters,
   readParameters,
@@ -18,29 +17,18 @@ import {
   rowsParameters,
   valuesParameters,
 } from '../question/index.ts';
-import { answerRow, answerRows } from './answer.ts';
 import { bodies, readBody } from './body.ts';
-import { answerAggregates, answerGroups, type AgedAnswer } from './groups.ts';
-import { linkHeader, type Linked } from './link.ts';
-import { answerMileposts } from './mileposts.ts';
+import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound } from './problems.ts';
-import { answerValues } from './values.ts';
 
-/**
- * What the routes answer from. `catalog` is what the caller may see, and may be another one after
- * a change of the database.
- */
-export interface Sources {
-  readonly database: Database;
-  readonly surveyor: Surveyor;
-  readonly catalog: (request: Request) => Promise<Catalog>;
-  /** Reads the catalog anew where a failure may come of a change; says whether it is another now. */
-  readonly renewCatalog: (thrown: unknown) => Promise<boolean>;
+/** What the routes answer by, beside the engine. */
+export interface Answering {
+  /** What the caller of a request may see. */
+  readonly accessOf: (request: Request) => Promise<Access | undefined>;
   /** Whether a request may ask how its answer came about. */
   readonly explain: (request: Request) => boolean;
-  /** How long an answer waits for an exact total, in ms. */
-  readonly countingTime: number;
+  readonly version: string;
 }
 
 /** The parameters in the path of a table's own routes. */
@@ -76,29 +64,24 @@ function sendJson(response: Response, json: string, timings: Timings | undefined
   response.set('Cache-Control', 'private, no-cache').type('json').send(json);
 }
 
-/** The Link header of an answer to a URL, where it is not too long. */
-function sendLinks(request: Request, response: Response, linked: Linked): void {
-  const header = request.method === 'POST' ? undefined : linkHeader(request.originalUrl, linked);
+/** The Link header of a windowed answer to a URL, where it is not too long. */
+function setLinks(
+  request: Request,
+  response: Response,
+  answer: Parameters<typeof linkHeader>[1],
+): void {
+  const header = request.method === 'POST' ? undefined : linkHeader(request.originalUrl, answer);
   if (header !== undefined) response.set('Link', header);
 }
 
-/** An answer that may have been made a while ago: `Age` (RFC 9111, 5.1) says how long. */
-function sendAged(
-  request: Request,
-  response: Response,
-  { json, at, linked }: AgedAnswer,
-  timings: Timings | undefined,
-): void {
-  if (linked !== undefined) sendLinks(request, response, linked);
-  if (at !== undefined) response.set('Age', String(Math.floor((Date.now() - at) / 1000)));
-  sendJson(response, json, timings);
+/** Of an answer that was made a while ago: `Age` (RFC 9111, 5.1) says how long. */
+function setAge(response: Response, asOf: string | undefined): void {
+  if (asOf === undefined) return;
+  response.set('Age', String(Math.floor((Date.now() - Date.parse(asOf)) / 1000)));
 }
 
 /** The routes, under whatever path they are mounted. */
-export function routes(
-  { database, surveyor, catalog, renewCatalog, explain: mayExplain, countingTime }: Sources,
-  version: string,
-): Router {
+export function routes(engine: Engine, { accessOf, explain, version }: Answering): Router {
   const router = Router({ caseSensitive: true, strict: true });
   const document = openApiDocument(version);
 
@@ -107,15 +90,15 @@ export function routes(
     request: Request<Path>,
     schema: Parameters<typeof readParameters>[1],
     body: Parameters<typeof readBody>[1],
-    { catalog: { restricted } }: Asked,
+    { catalog: { restricted } }: RequestContext,
   ): Given => {
     const posted = request.method === 'POST';
     if (posted) refuseParameters(request.url);
     const text: unknown = request.body;
     const read = posted ? readBody(textOf(text), body) : readParameters(request.url, schema);
-    const { explain, ...values } = read.values;
-    const wanted = explain === 'true';
-    const allowed = mayExplain(request as unknown as Request) && !restricted;
+    const { explain: asked, ...values } = read.values;
+    const wanted = asked === 'true';
+    const allowed = explain(request as unknown as Request) && !restricted;
     const refused =
       wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
     return {
@@ -126,43 +109,48 @@ export function routes(
     };
   };
 
-  const remembered = new Remembered(database);
-
-  /**
-   * An answer about a table. Where it turns out that the database has changed since its catalog was
-   * read, that is read anew and the question asked once more.
-   */
-  const about =
-    <Path extends Of>(
-      answer: (asked: Asked, request: Request<Path>, response: Response) => Promise<void>,
+  /** An answer to whoever asks, once more where the database has changed meanwhile. */
+  const to =
+    <Path>(
+      answer: (
+        request: Request<Path>,
+        response: Response,
+        context: RequestContext,
+      ) => Promise<void> | void,
     ) =>
     async (request: Request<Path>, response: Response): Promise<void> => {
-      const attempt = async (): Promise<void> => {
-        const current = await catalog(request);
-        const { description } = findTable(current, request.params.table);
-        const asked = { catalog: current, description, database, surveyor, remembered };
-        await answer({ ...asked, countingTime }, request, response);
+      const access = await accessOf(request as unknown as Request);
+      const asking = {
+        access,
+        signal: goneSignal(response),
+        mayRepeat: () => !response.headersSent,
       };
-      try {
-        await attempt();
-      } catch (thrown) {
-        const renewed = !response.headersSent && (await renewCatalog(thrown));
-        if (!renewed) throw thrown;
-        remembered.forget();
-        await attempt();
-      }
+      await engine.answer(asking, (context) => answer(request, response, context));
     };
 
-  /** What of a question's timings its asker may know: they tell of rows that are passed over. */
-  const told = (timings: Timings, { catalog: { ruled } }: Asked): Timings | undefined =>
-    ruled ? undefined : timings;
+  /** The same about a table. */
+  const about = <Path extends Of>(
+    answer: (
+      table: TableAnswers,
+      request: Request<Path>,
+      response: Response,
+      context: RequestContext,
+    ) => Promise<void> | void,
+  ): ((request: Request<Path>, response: Response) => Promise<void>) =>
+    to((request, response, context) =>
+      answer(new TableAnswers(request.params.table, engine, context), request, response, context),
+    );
 
-  const sendRows = about(async (asked, request, response) => {
-    const given = asks(request, rowsParameters, bodies.rows, asked);
-    const timings = new Timings();
-    const { json, linked } = await answerRows(given, asked, timings, goneSignal(response));
-    sendLinks(request, response, linked);
-    sendJson(response, json, told(timings, asked));
+  /** Sends an answer; what its timings tell of rows that are passed over not everybody may know. */
+  const send = (response: Response, answer: object, { timings, catalog }: RequestContext): void => {
+    const json = timings.during('encode', () => printAnswer(answer));
+    sendJson(response, json, catalog.ruled ? undefined : timings);
+  };
+
+  const sendRows = about(async (table, request, response, context) => {
+    const answer = await table.rows(asks(request, rowsParameters, bodies.rows, context));
+    setLinks(request, response, answer);
+    send(response, answer, context);
   });
 
   // First, since it is asked most.
@@ -174,69 +162,69 @@ export function routes(
     response.json({ ...document, servers: [{ url: request.baseUrl }] });
   });
 
-  reads(router, '/tables', async (request: Request, response) => {
+  const sendTables = to((request, response, { catalog: { title, tables } }) => {
     refuseParameters(request.url);
-    const { title, tables } = await catalog(request);
-    const summaries = [...tables.values()].map((one) => summary(one, request.baseUrl));
-    sendJson(response, JSON.stringify({ title, tables: summaries }), undefined);
+    const list: TableList = {
+      title,
+      tables: [...tables.values()].map((one) => summary(one, request.baseUrl)),
+    };
+    sendJson(response, JSON.stringify(list), undefined);
   });
+  reads(router, '/tables', sendTables);
 
-  const sendDescription = about((asked, request, response) => {
+  const sendDescription = about(({ description }, request, response) => {
     refuseParameters(request.url);
-    sendJson(response, JSON.stringify(asked.description), undefined);
-    return Promise.resolve();
+    sendJson(response, JSON.stringify(description), undefined);
   });
   reads(router, '/tables/:table', sendDescription);
 
-  const sendRow = about(async (asked, request, response) => {
+  const sendRow = about(async (table, request, response, context) => {
     const parameters = readParameters(request.url, rowParameters);
-    const timings = new Timings();
     // The raw key: its commas part it, its escaped commas do not.
     const key = /^\/tables\/[^/]*\/rows\/([^?]*)/.exec(request.url)?.[1] ?? '';
-    const json = await answerRow(key, parameters, asked, timings, goneSignal(response));
-    sendJson(response, json, told(timings, asked));
+    send(response, await table.row(key, parameters), context);
   });
   // A key may be the empty text.
   reads(router, ['/tables/:table/rows/:key', '/tables/:table/rows/'], sendRow);
 
-  const sendMileposts = about(async (asked, request, response) => {
+  const sendMileposts = about(async (table, request, response, context) => {
     const { values, problems } = readParameters(request.url, milepostParameters);
     const { ticks, ...parameters } = values;
-    const timings = new Timings();
-    const json = await answerMileposts({ values: parameters, problems, ticks }, asked, timings);
-    sendJson(response, json, told(timings, asked));
+    send(response, await table.mileposts({ values: parameters, problems }, ticks), context);
   });
   reads(router, '/tables/:table/mileposts', sendMileposts);
 
-  const sendGroups = about(async (asked, request, response) => {
-    const given = asks(request, groupsParameters, bodies.groups, asked);
-    const timings = new Timings();
-    const answer = await answerGroups(given, asked, timings, goneSignal(response));
-    sendAged(request, response, answer, told(timings, asked));
+  const sendGroups = about(async (table, request, response, context) => {
+    const answer = await table.groups(asks(request, groupsParameters, bodies.groups, context));
+    setLinks(request, response, answer);
+    setAge(response, answer.window.asOf);
+    send(response, answer, context);
   });
   readsOrPosts(router, '/tables/:table/groups', sendGroups);
 
-  const sendAggregates = about(async (asked, request, response) => {
-    const given = asks(request, aggregatesParameters, bodies.aggregates, asked);
-    const timings = new Timings();
-    const answer = await answerAggregates(given, asked, timings, goneSignal(response));
-    sendAged(request, response, answer, told(timings, asked));
+  const sendAggregates = about(async (table, request, response, context) => {
+    const given = asks(request, aggregatesParameters, bodies.aggregates, context);
+    const answer = await table.aggregates(given);
+    setAge(response, answer.asOf);
+    send(response, answer, context);
   });
   readsOrPosts(router, '/tables/:table/aggregates', sendAggregates);
 
-  const sendValues = about<Of & { readonly column: string }>(async (asked, request, response) => {
-    const { values, ...given } = asks(request, valuesParameters, bodies.values, asked);
-    const { containing, bins, ...parameters } = values;
-    const timings = new Timings();
-    const answer = await answerValues(
-      request.params.column,
-      { ...given, values: parameters, containing, bins },
-      asked,
-      timings,
-      goneSignal(response),
-    );
-    sendAged(request, response, answer, told(timings, asked));
-  });
+  const sendValues = about<Of & { readonly column: string }>(
+    async (table, request, response, context) => {
+      const { values, ...given } = asks(request, valuesParameters, bodies.values, context);
+      const { containing, bins, ...parameters } = values;
+      const about = {
+        ...(containing === undefined ? {} : { containing }),
+        ...(bins === undefined ? {} : { bins }),
+      };
+      const asked = { ...given, values: parameters };
+      const answer = await table.values(request.params.column, asked, about);
+      setLinks(request, response, answer);
+      setAge(response, answer.window.asOf);
+      send(response, answer, context);
+    },
+  );
   readsOrPosts(router, '/tables/:table/values/:column', sendValues);
 
   router.use((request, _response, next) => next(notFound(request.originalUrl.split('?')[0] ?? '')));

@@ -1,13 +1,5 @@
 /** Questions as they were asked: read, checked, and the windows that answer them. */
-export {
-  checkedAgainst,
-  findTable,
-  readCount,
-  readQuery,
-  readWith,
-  type Asked,
-  type Parameters,
-} from './asked.ts';
+export { findTable, readCount, readQuery, readWith, type Parameters } from './reading.ts';
 export {
   aggregatesParameters,
   groupsParameters,

@@ -34,7 +34,7 @@ export function layOut(
   cursor: CursorWriter | undefined,
 ): RowsWindow {
   const more = answer.cut === true || answer.rows.length > walked.limit;
-  const reverse = walked.beside !== undefined && walked.beside.kind !== 'after';
+  const reverse = walked.anchor !== undefined && walked.anchor.kind !== 'after';
   const kept = answer.rows.slice(0, walked.limit);
   const rows = reverse ? [...kept].reverse() : kept;
   const [first] = rows;
@@ -43,10 +43,10 @@ export function layOut(
     return { rows, next: null, previous: null };
   }
   // In reverse the window was come to from behind: only at the very end nothing follows.
-  const goesOn = reverse ? walked.beside.kind === 'before' || walked.offset > 0 : more;
+  const goesOn = reverse ? walked.anchor.kind === 'before' || walked.offset > 0 : more;
   const hasBefore = reverse
     ? more || asked.offset > 0
-    : asked.beside !== undefined || asked.offset > 0;
+    : asked.anchor !== undefined || asked.offset > 0;
   return { rows, next: goesOn ? cursor(last) : null, previous: hasBefore ? cursor(first) : null };
 }
 

@@ -4,7 +4,7 @@ import { compileCount, compileMileposts, compileRows } from '@ephoros/core/sql';
 import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
-import { filters, sorts, worlds } from '../testing/worlds.ts';
+import { filters, sorts, fixtures } from '../testing/fixtures.ts';
 import { layOut, rowCursor } from '../question/index.ts';
 
 interface Mileposts {
@@ -65,15 +65,15 @@ describe('PostgreSQL and memory', () => {
     };
     const left = all.length - offset - limit;
     if (left >= 0) {
-      expect(await walk({ ...asked, beside: { kind: 'end' }, offset: left })).toEqual(expected);
+      expect(await walk({ ...asked, anchor: { kind: 'end' }, offset: left })).toEqual(expected);
     }
     for (const { posts, total } of await milepostsOf(whole, 3)) {
       // From post to post nothing is told of results shorter than a step.
       if (total > 0 || posts.size > 0) expect(total).toBe(all.length);
       for (const [number, values] of posts) {
         if (number > offset) continue;
-        const beside = { kind: 'after', values } as const;
-        expect(await walk({ ...asked, beside, offset: offset - number })).toEqual(expected);
+        const anchor = { kind: 'after', values } as const;
+        expect(await walk({ ...asked, anchor, offset: offset - number })).toEqual(expected);
       }
     }
   }
@@ -99,8 +99,8 @@ describe('PostgreSQL and memory', () => {
         { minLength: 12, maxLength: 12 },
       );
       await fc.assert(
-        fc.asyncProperty(worlds, questions, async (world, asked) => {
-          const kept = await both.fill(schema, world);
+        fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
+          const kept = await both.fill(schema, fixture);
           const rowsOf = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
           for (const { filter, search, sort, nulls, limit, offset } of asked) {
             const about: Parameters = {

@@ -140,7 +140,7 @@ describe('over HTTP', () => {
       'create table quick (id int primary key)',
     ]);
     const service = await startService(slow.url, '', {
-      database: { url: slow.url, timeLimit: 200 },
+      timeLimit: 200,
     });
     try {
       const late = await service.get(rowsPath('tired', { total: 'none' }));

@@ -2,10 +2,10 @@ import type { Statement } from '@ephoros/core/sql';
 import pg from 'pg';
 import { cancelStatement } from './cancel.ts';
 import { Failure } from './failure.ts';
-import { Gate } from './gate.ts';
-import { Prepared } from './prepared.ts';
+import { ConnectionLimiter } from './connection-limiter.ts';
+import { PreparedStatements } from './prepared-statements.ts';
 import { Sessions, within, type SessionSource } from './sessions.ts';
-import { Shared } from './shared.ts';
+import { SingleFlight } from './single-flight.ts';
 
 /** Which database, and how much of it is used. */
 export type DatabaseOptions = DatabaseBounds & SessionSource;
@@ -60,19 +60,19 @@ const pingLimit = 3_000;
 /** The database, for reading only. */
 export class Database {
   readonly timeLimit: number;
-  readonly gate: Gate;
+  readonly limiter: ConnectionLimiter;
   /** Statements cancelled so far because whoever asked was gone. */
   cancelled = 0;
   private readonly sessions: Sessions;
   private readonly answerBytes: number;
-  private readonly shared = new Shared<Answer>();
-  private readonly prepared = new Prepared();
+  private readonly flights = new SingleFlight<Answer>();
+  private readonly prepared = new PreparedStatements();
 
   constructor(options: DatabaseOptions) {
     const { connections = 10, timeLimit = 15_000, waitLimit = 5_000 } = options;
     this.timeLimit = timeLimit;
     this.answerBytes = options.answerBytes ?? 16 * 1024 * 1024;
-    this.gate = new Gate({
+    this.limiter = new ConnectionLimiter({
       places: connections,
       queue: options.queue ?? connections * 10,
       patience: waitLimit,
@@ -118,7 +118,7 @@ export class Database {
         return once();
       }
     };
-    return this.shared.join(name, work, signal).catch((thrown: unknown) => {
+    return this.flights.join(name, work, signal).catch((thrown: unknown) => {
       throw blamed(thrown, statement);
     });
   }
@@ -199,7 +199,7 @@ export class Database {
     { signal, table = '' }: Asking,
     work: (client: pg.PoolClient) => Promise<Result>,
   ): Promise<Result> {
-    const leave = await this.gate.enter(table, signal);
+    const leave = await this.limiter.enter(table, signal);
     try {
       const { client, release } = await this.sessions.open();
       if (signal?.aborted === true) {

@@ -1,3 +1,4 @@
+import { printAnswer } from '@ephoros/core/answer';
 import {
   checkAggregates,
   checkGrouping,
@@ -16,13 +17,11 @@ import { compileCount, compileGroups, compileHistogram, compileRange } from '@ep
 import type { ResultColumn } from '@ephoros/core/schema';
 import fc from 'fast-check';
 import { valueEncoder } from '../encode/index.ts';
-import { answerGroups } from '../http/groups.ts';
-import { LocalSurveyor } from '../survey/index.ts';
+import { Engine, TableAnswers } from '../engine/index.ts';
 import { conditionOfLine } from '../testing/service.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
-import { filters, worlds } from '../testing/worlds.ts';
+import { filters, fixtures } from '../testing/fixtures.ts';
 import { Timings, layOut, lineCursor } from '../question/index.ts';
-import { Database, Remembered } from './index.ts';
 
 jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
 
@@ -158,19 +157,16 @@ function comparable({ value, count, below, aggregates: made }: MemoryGroup): obj
 
 describe('groups in PostgreSQL and in memory', () => {
   let both: TwoExecutors;
-  let surveyor: LocalSurveyor;
+  let engine: Engine;
   const now = new Date('2024-03-01T12:00:00Z');
 
   beforeAll(async () => {
     both = await TwoExecutors.start('ephoros_groups');
-    surveyor = new LocalSurveyor(
-      new Database({ url: both.url, connections: 1 }),
-      new Database({ url: both.url, connections: 1 }),
-    );
+    engine = new Engine({ database: both.url, connections: 3, countingTime: 0 });
   });
 
   afterAll(async () => {
-    await surveyor.close();
+    await engine.close();
     await both.close();
   });
 
@@ -202,22 +198,16 @@ describe('groups in PostgreSQL and in memory', () => {
     filter: string | null;
     next: string | null;
   }> {
-    const description = both.catalog.describe(table);
-    if (description === undefined) throw new Error(table);
-    const { json } = await answerGroups(
-      { values: parameters, problems: [] },
-      {
-        catalog: both.catalog,
-        description,
-        database: both.database,
-        surveyor,
-        remembered: new Remembered(both.database),
-        countingTime: 0,
-      },
-      new Timings(),
-      new AbortController().signal,
-    );
-    return JSON.parse(json) as Awaited<ReturnType<typeof fromService>>;
+    // The rows are others than they were when something was remembered.
+    engine.results.forget();
+    const context = {
+      catalog: both.catalog,
+      signal: new AbortController().signal,
+      timings: new Timings(),
+    };
+    const answers = new TableAnswers(table, engine, context);
+    const answer = await answers.groups({ values: parameters, problems: [] });
+    return JSON.parse(printAnswer(answer)) as Awaited<ReturnType<typeof fromService>>;
   }
 
   it.each([0, 1])(
@@ -226,8 +216,8 @@ describe('groups in PostgreSQL and in memory', () => {
       const textOrder = orders[index] ?? byCodePoint;
       const table = `w${index}.t`;
       await fc.assert(
-        fc.asyncProperty(worlds, questions, async (world, asked) => {
-          const kept = await both.fill(`w${index}`, world);
+        fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
+          const kept = await both.fill(`w${index}`, fixture);
           const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
           const rows = rowsOf(table);
           const options = { textOrder, rowsOf };
@@ -293,25 +283,28 @@ describe('groups in PostgreSQL and in memory', () => {
         { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 12), endOnFailure: true },
       );
     },
-    180_000,
   );
 
   it('agree on aggregates of the whole result', async () => {
     await fc.assert(
-      fc.asyncProperty(worlds, fc.option(filters, { nil: undefined }), async (world, filter) => {
-        const kept = await both.fill('w0', world);
-        const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
-        const parameters: Parameters = {
-          aggregate: aggregates.slice(0, 20).join(','),
-          ...(filter === undefined ? {} : { filter }),
-        };
-        const grouping = both.checkWith('w0.t', parameters, (query, description) =>
-          checkAggregates(query, description, { tables: both.catalog.describe, now }),
-        );
-        const ours = groupRows(grouping, rowsOf('w0.t'), { rowsOf });
-        const theirs = await inPostgres(grouping);
-        expect(ours.groups.map(comparable)).toEqual(theirs.groups.map(comparable));
-      }),
+      fc.asyncProperty(
+        fixtures,
+        fc.option(filters, { nil: undefined }),
+        async (fixture, filter) => {
+          const kept = await both.fill('w0', fixture);
+          const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+          const parameters: Parameters = {
+            aggregate: aggregates.slice(0, 20).join(','),
+            ...(filter === undefined ? {} : { filter }),
+          };
+          const grouping = both.checkWith('w0.t', parameters, (query, description) =>
+            checkAggregates(query, description, { tables: both.catalog.describe, now }),
+          );
+          const ours = groupRows(grouping, rowsOf('w0.t'), { rowsOf });
+          const theirs = await inPostgres(grouping);
+          expect(ours.groups.map(comparable)).toEqual(theirs.groups.map(comparable));
+        },
+      ),
       { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 20), endOnFailure: true },
     );
   }, 60_000);
@@ -324,8 +317,8 @@ describe('groups in PostgreSQL and in memory', () => {
       filter: pick(['n > 0', 'n > 0 AND d < 5', 'e IS NOT NULL', undefined]),
     });
     await fc.assert(
-      fc.asyncProperty(worlds, fc.array(asked, { minLength: 6 }), async (world, all) => {
-        const kept = await both.fill('w0', world);
+      fc.asyncProperty(fixtures, fc.array(asked, { minLength: 6 }), async (fixture, all) => {
+        const kept = await both.fill('w0', fixture);
         const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
         for (const { column, bins, containing, filter } of all) {
           const parameters: Parameters = {

@@ -2,4 +2,4 @@
 export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from './database.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { connectionShares } from './shares.ts';
-export { Remembered } from './remembered.ts';
+export { ResultCache } from './result-cache.ts';

@@ -1,11 +1,11 @@
 import type { DatabaseOptions } from './database.ts';
 
-/** A count or a survey of a large table takes longer than a window may; in ms. */
+/** A count or a pass over a large table takes longer than a window may; in ms. */
 const backgroundLimit = 120_000;
 
 interface Shares {
   readonly workers: DatabaseOptions;
-  /** For counts and surveys, which take long. */
+  /** For counts and passes over whole results, which take long. */
   readonly background: DatabaseOptions;
   /** For what the planner and the statistics say, which must not wait behind those. */
   readonly quick: DatabaseOptions;

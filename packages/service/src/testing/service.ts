@@ -36,7 +36,7 @@ export async function startService(
     // However busy the machine is: a small table is counted exactly.
     countingTime: 3_000,
     ...more,
-    database: { url, ...more.database },
+    database: url,
   });
   return {
     ...service,

@@ -30,7 +30,7 @@ const setUp = [
 ];
 
 const collator = new Intl.Collator('und');
-/** How the texts of the worlds `w0` and `w1` are compared. */
+/** How the texts of the fixtures `w0` and `w1` are compared. */
 export const orders: readonly TextOrder[] = [
   byCodePoint,
   byCollator((one, other) => collator.compare(one, other)),
@@ -101,15 +101,15 @@ export class TwoExecutors {
     return read.checked;
   }
 
-  /** Puts a world's rows into the tables of a schema; gives them back as answers have them. */
+  /** Puts a fixture's rows into the tables of a schema; gives them back as answers have them. */
   async fill(
     schema: string,
-    world: Record<string, readonly object[]>,
+    fixture: Record<string, readonly object[]>,
   ): Promise<Map<string, readonly MemoryRow[]>> {
     await this.writer.query(`truncate ${schema}.child, ${schema}.t, ${schema}.parent`);
     const kept = new Map<string, readonly MemoryRow[]>();
     for (const name of ['parent', 't', 'child']) {
-      const rows = (world[name] ?? []).map((row, index) => ({ id: index + 1, ...row }));
+      const rows = (fixture[name] ?? []).map((row, index) => ({ id: index + 1, ...row }));
       await this.writer.query(
         `insert into ${schema}.${name} select * from json_populate_recordset(null::${schema}.${name}, $1)`,
         [JSON.stringify(rows)],

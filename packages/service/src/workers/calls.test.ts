@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
-import type { KnownTotal, Surveyor } from '../survey/index.ts';
+import type { KnownTotal, PositionIndex } from '../positions/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
-import { distantSurveyor, surveyorMethods } from './surveyor-calls.ts';
+import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
 
 /** Two ends of a channel, over which only plain data goes. */
 function channel(): [Channel, Channel] {
@@ -63,31 +63,31 @@ describe('calls between processes', () => {
     expect(gone).toBe(true);
   });
 
-  it('reach a surveyor as if it were here', async () => {
+  it('reach a positions as if it were here', async () => {
     const [worker, leader] = channel();
     const asked: unknown[] = [];
     const known: KnownTotal = { rows: 5, kind: 'exact', countedAt: 7 };
-    const surveyor: Surveyor = {
+    const positions: PositionIndex = {
       total: (...args) => {
         asked.push(args.slice(0, 3));
         return Promise.resolve(known);
       },
       places: (...args) => {
         asked.push(args);
-        return Promise.resolve({ surveyed: true, post: { number: 10, values: ['a', null] } });
+        return Promise.resolve({ indexed: true, sample: { number: 10, values: ['a', null] } });
       },
       begin: () => Promise.resolve(),
       overview: () => Promise.resolve(undefined),
       close: () => Promise.resolve(),
     };
-    answerCalls(leader, surveyorMethods(surveyor));
-    const distant = distantSurveyor(worker);
+    answerCalls(leader, positionIndexMethods(positions));
+    const distant = remotePositionIndex(worker);
     const statement = { text: 'select 1', parameters: ['x', 2] };
     const counting = { key: 'k', count: statement, estimate: statement, written: statement };
     expect(await distant.total(counting, 'exact', 200)).toEqual(known);
     expect(await distant.places('w', 'k', 25)).toEqual({
-      surveyed: true,
-      post: { number: 10, values: ['a', null] },
+      indexed: true,
+      sample: { number: 10, values: ['a', null] },
     });
     expect(await distant.overview('w', 3)).toBeUndefined();
     expect(asked).toEqual([

@@ -1,2 +1,2 @@
 /** Several processes on one port, with one memory for totals and mileposts. */
-export { leadCrew, membership, WorkerError, type Crew, type CrewOptions } from './crew.ts';
+export { startWorkers, workerContext, WorkerError, type WorkerContext } from './cluster.ts';

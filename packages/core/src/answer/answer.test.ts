@@ -1,0 +1,171 @@
+import { z } from 'zod';
+import { checkAggregates, checkGrouping, checkQuery, checkValuesOf } from '../check/index.ts';
+import type { Problem } from '../problem/index.ts';
+import { parseParameters, type Query, type QueryParameter } from '../query/index.ts';
+import { passages } from '../testing/passages.ts';
+import {
+  aggregatesAnswer,
+  answerAggregates,
+  answerGroups,
+  answerMileposts,
+  answerRow,
+  answerRows,
+  answerValues,
+  groupsAnswer,
+  JsonText,
+  linksAround,
+  MemoryExecutor,
+  milepostsAnswer,
+  printAnswer,
+  rowAnswer,
+  rowsAnswer,
+  valuesAnswer,
+} from './index.ts';
+
+const rows = [
+  { id: '1', toll: '2.50', status: 'disputed', day: '2024-02-29', speed: 3, note: 'Otter' },
+  { id: '2', toll: null, status: 'passed', day: null, speed: 'NaN', note: null },
+  { id: '3', toll: '10.00', status: 'passed', day: '2023-12-31', speed: 1.5, note: 'Heron' },
+];
+const executor = new MemoryExecutor(rows);
+
+function checked<Checked>(
+  parameters: Partial<Record<QueryParameter, string>>,
+  check: (
+    query: Query,
+  ) => { readonly checked: Checked } | { readonly problems: readonly Problem[] },
+): { query: Query; checked: Checked } {
+  const { query } = parseParameters(parameters);
+  const read = check(query);
+  if ('problems' in read) throw new Error(read.problems.map(({ message }) => message).join(' '));
+  return { query, checked: read.checked };
+}
+
+function asked(
+  parameters: Partial<Record<QueryParameter, string>> = {},
+): Parameters<typeof answerRows>[0] {
+  return checked(parameters, (query) => checkQuery(query, passages)).checked;
+}
+
+/** What of an answer its schema does not know; members that it names too much are told as well. */
+function faultsOf(schema: z.ZodObject, answer: unknown): readonly unknown[] {
+  const result = z.strictObject(schema.shape).safeParse(answer);
+  return result.success ? [] : result.error.issues;
+}
+
+describe('answers from memory', () => {
+  it('are what their schemas say, each of them', async () => {
+    const grouping = checked(
+      { group: 'status,bin(toll,5)', aggregate: 'sum(toll),min(day)', path: '["passed"]' },
+      (query) => checkGrouping(query, passages),
+    );
+    const aggregates = checked({ aggregate: 'avg(toll)' }, (query) =>
+      checkAggregates(query, passages),
+    );
+    const values = (column: string): Parameters<typeof answerValues>[1] =>
+      checked({}, (query) => checkValuesOf(query, { column, bins: 2 }, passages)).checked;
+    const { columns } = asked();
+    const all: readonly [z.ZodObject, unknown][] = [
+      [rowsAnswer, await answerRows(asked({ sort: 'toll', limit: '2', page: '1' }), executor)],
+      [rowsAnswer, await answerRows(asked({ total: 'none', offset: '7' }), executor)],
+      [rowAnswer, await answerRow(passages, columns, ['3'], executor)],
+      [groupsAnswer, await answerGroups(grouping.query, grouping.checked, executor)],
+      [aggregatesAnswer, await answerAggregates(aggregates.checked, executor)],
+      [valuesAnswer, await answerValues('toll', values('toll'), executor)],
+      [valuesAnswer, await answerValues('day', values('day'), executor)],
+      [milepostsAnswer, await answerMileposts(asked({ sort: '-day' }), 2, executor)],
+    ];
+    for (const [schema, answer] of all) {
+      expect(faultsOf(schema, answer)).toEqual([]);
+      // Nothing in them is lost on the way through text.
+      expect(JSON.parse(printAnswer(answer))).toEqual(JSON.parse(JSON.stringify(answer)));
+    }
+  });
+
+  it('hold the number of rows where no aggregate is named', async () => {
+    const counted = checked({}, (query) => checkAggregates(query, passages));
+    expect((await answerAggregates(counted.checked, executor)).values).toEqual({ 'count()': 3 });
+  });
+
+  it('count the values of numbers and days in bins, without what has no distance', async () => {
+    const of = async (column: string): Promise<unknown[]> => {
+      const read = checked({}, (query) => checkValuesOf(query, { column, bins: 2 }, passages));
+      const { range, histogram } = await answerValues(column, read.checked, executor);
+      return [range, histogram?.map(({ from, to, count }) => [from, to, count])];
+    };
+    expect(await of('toll')).toEqual([
+      { least: '2.50', greatest: '10.00' },
+      [
+        ['2.50', '6.25', 1],
+        ['6.25', '10.00', 1],
+      ],
+    ]);
+    expect(await of('speed')).toEqual([
+      { least: 1.5, greatest: 3 },
+      [
+        [1.5, 2.25, 1],
+        [2.25, 3, 1],
+      ],
+    ]);
+    expect((await of('day'))[0]).toEqual({ least: '2023-12-31', greatest: '2024-02-29' });
+  });
+
+  it('know no row of a table without a key', async () => {
+    const keyless = { ...passages, key: [] };
+    expect(await answerRow(keyless, asked().columns, [], executor)).toBeUndefined();
+    expect(await answerRow(passages, asked().columns, ['4'], executor)).toBeUndefined();
+  });
+});
+
+describe('the text of an answer', () => {
+  it('has what a database wrote as it is, and leaves out what is not there', () => {
+    const answer = {
+      rows: JsonText.rows('[{"id":12345678901234567890}]'),
+      cuts: undefined,
+      n: null,
+    };
+    expect(printAnswer(answer)).toBe('{"rows":[{"id":12345678901234567890}],"n":null}');
+    expect(printAnswer({ 'a"b': ['ä\n', [JsonText.value('1.50')], true] })).toBe(
+      '{"a\\"b":["ä\\n",[1.50],true]}',
+    );
+  });
+});
+
+describe('the links around a window', () => {
+  const window = { limit: 10, count: 10, total: 95, totalKind: 'exact' as const };
+  const none = { next: null, previous: null };
+
+  it('are pages where the window is one, offsets where it is none or where they are preferred', () => {
+    expect(linksAround({ ...window, offset: 20 }, none)).toEqual({
+      first: 'page=1',
+      previous: 'page=2',
+      next: 'page=4',
+      last: 'page=10',
+    });
+    expect(linksAround({ ...window, offset: 25 }, none)).toEqual({
+      first: 'page=1',
+      previous: 'offset=15',
+      next: 'offset=35',
+      last: 'offset=85',
+    });
+    expect(linksAround({ ...window, offset: 20 }, none, true).first).toBe('offset=0');
+  });
+
+  it('are cursors next to one, and go on behind a window that was cut', () => {
+    expect(linksAround({ ...window, offset: null }, { next: 'b', previous: 'a' })).toEqual({
+      first: '',
+      previous: 'before=a',
+      next: 'after=b',
+    });
+    const cut = {
+      ...window,
+      offset: 0,
+      count: 4,
+      total: null,
+      totalKind: 'none' as const,
+      cut: true,
+    };
+    expect(linksAround(cut, none).next).toBe('offset=4');
+    expect(linksAround({ ...cut, cut: false }, none).next).toBeUndefined();
+  });
+});

@@ -1,0 +1,206 @@
+import {
+  levelFilter,
+  lineConditions,
+  lineFilter,
+  type CheckedColumn,
+  type CheckedGrouping,
+  type CheckedQuery,
+  type CheckedValues,
+} from '../check/index.ts';
+import {
+  and,
+  parsePath,
+  printExpression,
+  printPath,
+  property,
+  type PathValue,
+} from '../expression/index.ts';
+import type { Query } from '../query/index.ts';
+import type { ResultColumn, TableDescription } from '../schema/index.ts';
+import type { Executor, FoundLines } from './executor.ts';
+import { JsonText } from './json-text.ts';
+import { linksAround } from './links.ts';
+import { measured } from './measured.ts';
+import type {
+  AggregatesAnswer,
+  GroupLine,
+  GroupsAnswer,
+  MilepostsAnswer,
+  RowAnswer,
+  RowsAnswer,
+  Value,
+  ValuesAnswer,
+  Window,
+} from './schemas.ts';
+
+/** The rows of a query's window. */
+export async function answerRows(query: CheckedQuery, executor: Executor): Promise<RowsAnswer> {
+  const { table, columns, offset, limit, capped } = query;
+  const { rows, count, cuts, cut, nextToRow, total, next, previous } = await executor.rows(query);
+  const counted: Omit<Window, 'links'> = {
+    offset: nextToRow ? null : offset,
+    limit,
+    ...(capped ? { rowCap: table.rowCap } : {}),
+    count,
+    ...(cut ? { cut } : {}),
+    total: total?.rows ?? null,
+    totalKind: total?.kind ?? 'none',
+    ...(total === undefined && query.total !== 'none' ? { counting: true } : {}),
+    ...(total?.countedAt === undefined ? {} : { countedAt: timestamp(total.countedAt) }),
+  };
+  return {
+    table: table.name,
+    columns: columns.map(({ name }) => name),
+    rows,
+    ...(cuts === undefined ? {} : { cuts }),
+    window: { ...counted, links: linksAround(counted, { next, previous }) },
+    next,
+    previous,
+  };
+}
+
+/** One row by its key; undefined where there is none. */
+export async function answerRow(
+  table: TableDescription,
+  columns: readonly CheckedColumn[],
+  key: readonly string[],
+  executor: Executor,
+): Promise<RowAnswer | undefined> {
+  const row = await executor.row(table, columns, key);
+  return row && { table: table.name, row };
+}
+
+/** The lines of the level that a grouping's path leads to. */
+export async function answerGroups(
+  asked: Pick<Query, 'group' | 'path' | 'filter'>,
+  grouping: CheckedGrouping,
+  executor: Executor,
+): Promise<GroupsAnswer> {
+  const { levels, path, aggregates, table } = grouping;
+  const found = await executor.lines(grouping);
+  const above = levelFilter(asked, grouping);
+  const filterOf = lineFilter(asked, grouping);
+  const ownFilter = (value: Value): string | null => {
+    // Of lines whose level cannot be said none can be.
+    const filter = above === 'unspoken' ? undefined : filterOf(pathValue(value));
+    return filter === undefined ? null : printExpression(filter);
+  };
+  return {
+    table: table.name,
+    depth: path.length,
+    levels: levels.map(resultColumn),
+    aggregates: aggregates.map(resultColumn),
+    path: (asked.path ?? []).map((value) => executor.value(printPath([value]).slice(1, -1))),
+    groups: found.lines.map((line): GroupLine => ({
+      value: line.value,
+      count: line.count,
+      below: line.below,
+      aggregates: line.aggregates,
+      filter: ownFilter(line.value),
+    })),
+    // Once for all lines, which say only what is theirs.
+    filter: typeof above === 'object' ? printExpression(above) : null,
+    ...windowOf(grouping, found),
+  };
+}
+
+/** The aggregates of a whole result. */
+export async function answerAggregates(
+  grouping: CheckedGrouping,
+  executor: Executor,
+): Promise<AggregatesAnswer> {
+  const { aggregates, at } = await executor.aggregates(grouping);
+  return {
+    table: grouping.table.name,
+    aggregates: grouping.aggregates.map(resultColumn),
+    values: aggregates,
+    ...asOf(at),
+  };
+}
+
+/** The values that a column has under a query, with their counts; their range and histogram. */
+export async function answerValues(
+  column: string,
+  { grouping, bins }: CheckedValues,
+  executor: Executor,
+): Promise<ValuesAnswer> {
+  const [level] = grouping.levels;
+  if (level === undefined) throw new Error('values are of one column');
+  const [found, measures] = await Promise.all([
+    executor.lines(grouping),
+    measured(grouping, level.type, bins, executor),
+  ]);
+  return {
+    table: grouping.table.name,
+    column: resultColumn(level),
+    values: found.lines.map(({ value, count }) => {
+      const at = pathValue(value);
+      const own = at && lineConditions(property(column), level, at);
+      const filter = own && and(own);
+      return { value, count, filter: filter === undefined ? null : printExpression(filter) };
+    }),
+    ...measures,
+    ...windowOf(grouping, found),
+  };
+}
+
+/** The leading sort values at up to `count` even positions of a result. */
+export async function answerMileposts(
+  query: CheckedQuery,
+  count: number,
+  executor: Executor,
+): Promise<MilepostsAnswer> {
+  const [leading] = query.sort;
+  const { indexed, state, passed, total, ticks } = await executor.mileposts(query, count);
+  return {
+    table: query.table.name,
+    column: leading?.column.name ?? '',
+    descending: leading?.descending ?? false,
+    indexed,
+    state,
+    passed,
+    total: total?.rows ?? null,
+    totalKind: total?.kind ?? 'none',
+    ticks,
+  };
+}
+
+function windowOf(
+  { table, offset, limit, anchor, capped }: CheckedGrouping,
+  { lines, total, next, previous, at }: FoundLines,
+): Pick<GroupsAnswer, 'window' | 'next' | 'previous'> {
+  const window: Omit<Window, 'links'> = {
+    offset: anchor === undefined ? offset : null,
+    limit,
+    ...(capped ? { rowCap: table.rowCap } : {}),
+    count: lines.length,
+    total,
+    totalKind: 'exact',
+    ...asOf(at),
+  };
+  return {
+    window: { ...window, links: linksAround(window, { next, previous }) },
+    next,
+    previous,
+  };
+}
+
+function asOf(at: number | undefined): { asOf?: string } {
+  return at === undefined ? {} : { asOf: timestamp(at) };
+}
+
+function timestamp(milliseconds: number): string {
+  return new Date(milliseconds).toISOString();
+}
+
+/** A column of an answer, without what only the making of it needs. */
+function resultColumn({ name, label, type, encoding, format }: ResultColumn): ResultColumn {
+  return { name, label, type, encoding, ...(format === undefined ? {} : { format }) };
+}
+
+/** The value of a line as the filter language and a path have it. */
+function pathValue(value: Value): PathValue | undefined {
+  const json = value instanceof JsonText ? value.text : JSON.stringify(value);
+  const read = parsePath(`[${json}]`);
+  return 'path' in read ? read.path[0] : undefined;
+}

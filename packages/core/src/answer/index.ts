@@ -1,0 +1,44 @@
+/** Checked question + executor (SQL or memory) → answer; what answers look like. */
+export {
+  answerAggregates,
+  answerGroups,
+  answerMileposts,
+  answerRow,
+  answerRows,
+  answerValues,
+} from './answer.ts';
+export type {
+  Executor,
+  FoundLine,
+  FoundLines,
+  FoundMileposts,
+  FoundRange,
+  FoundRows,
+  FoundTotal,
+} from './executor.ts';
+export { JsonText, printAnswer } from './json-text.ts';
+export { linksAround } from './links.ts';
+export { MemoryExecutor } from './memory-executor.ts';
+export {
+  aggregatesAnswer,
+  descriptionAnswer,
+  groupsAnswer,
+  milepostsAnswer,
+  rowAnswer,
+  rowsAnswer,
+  tablesAnswer,
+  valuesAnswer,
+  type AggregatesAnswer,
+  type GroupLine,
+  type GroupsAnswer,
+  type MilepostsAnswer,
+  type Row,
+  type RowAnswer,
+  type RowsAnswer,
+  type TableList,
+  type Value,
+  type ValuesAnswer,
+  type Window,
+  type WindowAnswer,
+  type WindowLinks,
+} from './schemas.ts';

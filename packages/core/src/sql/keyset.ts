@@ -1,0 +1,162 @@
+import { sql, type SQL } from './fragment.ts';
+import type {
+  CheckedColumn,
+  CheckedQuery,
+  CheckedSortTerm,
+  CheckedWindow,
+} from '../check/index.ts';
+import { blankPadded, type ColumnType } from '../schema/index.ts';
+import { behind, type Position } from './position.ts';
+import { Scope, type ColumnNames, type Relations } from './scope.ts';
+import { matchTests, whereAll } from './search.ts';
+import { keysetOrder } from './keyset-order.ts';
+
+/** The columns that a cursor needs beside the query's own; none where there is no key. */
+export function cursorColumns(query: CheckedQuery): readonly CheckedColumn[] {
+  const { table, columns, sort } = query;
+  if (table.key.length === 0) return [];
+  // A value that may be cut says nothing of a place.
+  const whole = columns.filter((column) => !mayBeCut(column, query));
+  const there = new Set(whole.map(({ name }) => name));
+  return sort.map(({ column }) => column).filter(({ name }) => !there.has(name));
+}
+
+/** Whether a column's values are cut where they are long: those of types that have no bound. */
+export function mayBeCut({ type }: CheckedColumn, { cells }: Pick<CheckedQuery, 'cells'>): boolean {
+  if (cells === undefined || type.databaseType === blankPadded) return false;
+  return unbounded.has(type.kind);
+}
+
+const unbounded: ReadonlySet<ColumnType['kind']> = new Set([
+  'text',
+  'numeric',
+  'json',
+  'binary',
+  'array',
+  'range',
+  'opaque',
+]);
+
+/** The query's columns; of long values no more than one character beyond what is asked for. */
+function selection(query: CheckedQuery, scope: Scope): SQL {
+  const { cells = 0 } = query;
+  const own = query.columns.map((column) => {
+    const name = scope.column(column);
+    return mayBeCut(column, query) ? sql`left(${name}::text, ${cells + 1}::int4)` : name;
+  });
+  const further = cursorColumns(query).map((column) => scope.column(column));
+  return sql.join([...own, ...further], sql`, `);
+}
+
+/** Columns, as a SELECT lists them. */
+export function list(columns: readonly CheckedColumn[], scope: Scope): SQL {
+  return sql.join(
+    columns.map((column) => scope.column(column)),
+    sql`, `,
+  );
+}
+
+/**
+ * A query's rows in their order, behind its cursor if it has one: one ordered SELECT, or two, the
+ * one after the other (see `walkOrder`). Each row holds the query's columns and then those of
+ * `cursorColumns`. A phase that a cursor has left behind is not there.
+ */
+export function keysetSelects(query: CheckedQuery, relations: Relations): readonly SQL[] {
+  const { terms, phased } = keysetOrder(query);
+  // All walks select the same from the same tables.
+  const scope = new Scope(query.table.name, relations);
+  const selected = selection(query, scope);
+  const walk = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
+    const conditions = [...tests, ...matchTests(query, scope)];
+    const where = whereAll(conditions);
+    const ordered = order(by, scope);
+    return sql`select ${selected}${scope.from()}${where}${ordered}`;
+  };
+  const values = anchorValues(query);
+  if (!phased) return [walk(values ? [behind(positions(terms, values), scope)] : [], terms)];
+
+  const [leading, ...rest] = terms;
+  if (leading === undefined) throw new Error('phases need a leading term');
+  const name = scope.column(leading.column);
+  const valuedFirst = leading.nulls === 'last';
+  // Where the cursor's row is: in the phase of rows with a value, or without.
+  const inValued = values !== undefined && (values[0] ?? null) !== null;
+  // No nulls are left among the valued: the index's own direction serves.
+  const standard = leading.descending ? ('first' as const) : ('last' as const);
+  const valuedTerms = [{ ...leading, nulls: standard }, ...rest];
+  const valued = (): SQL => {
+    const tests = [sql`${name} is not null`];
+    if (values && inValued) tests.push(behind(positions(valuedTerms, values), scope));
+    return walk(tests, valuedTerms);
+  };
+  const missing = (): SQL => {
+    const tests = [sql`${name} is null`];
+    if (values && !inValued) tests.push(behindMissing(rest, values.slice(1), scope));
+    return walk(tests, rest);
+  };
+  const phases = valuedFirst ? [valued, missing] : [missing, valued];
+  // The phase before the cursor's own lies behind us altogether.
+  const passed = values !== undefined && inValued !== valuedFirst ? 1 : 0;
+  return phases.slice(passed).map((phase) => phase());
+}
+
+/**
+ * The second walk is not run while the first gives rows enough; no walk is asked for more than
+ * `reach`. Relies on UNION ALL keeping the order of its parts, which it does while parallel
+ * append is off (see the service's pool).
+ */
+export function oneAfterTheOther(parts: readonly SQL[], reach?: number): SQL {
+  const [only] = parts;
+  if (only !== undefined && parts.length === 1) return only;
+  const bounded = parts.map((part) =>
+    reach === undefined ? sql`(${part})` : sql`(${part} limit ${reach})`,
+  );
+  return sql.join(bounded, sql` union all `);
+}
+
+/** The sort values of the row that the window lies beside; undefined beside none. */
+export function anchorValues({ anchor }: CheckedWindow): readonly (string | null)[] | undefined {
+  return anchor === undefined || anchor.kind === 'end' ? undefined : anchor.values;
+}
+
+/** Among the rows without a leading value the further terms decide; they may be null as well. */
+function behindMissing(
+  rest: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+  scope: Scope,
+): SQL {
+  const [next, ...further] = rest;
+  if (next === undefined) return sql`false`;
+  const [value = null, ...others] = values;
+  if (!next.column.nullable) return behind(positions(rest, values), scope);
+  const name = scope.column(next.column);
+  const deeper = behindMissing(further, others, scope);
+  if (value === null) {
+    const within = sql`(${name} is null and ${deeper})`;
+    return next.nulls === 'first' ? sql`(${name} is not null or ${within})` : within;
+  }
+  const here = sql`(${name} is not null and ${behind(positions(rest, values), scope)})`;
+  return next.nulls === 'last' ? sql`(${here} or ${name} is null)` : here;
+}
+
+export function positions(
+  terms: readonly CheckedSortTerm[],
+  values: readonly (string | null)[],
+): readonly Position[] {
+  return terms.map((term, index) => ({ term, value: values[index] ?? null }));
+}
+
+/** An ORDER BY clause; empty for no terms. */
+export function order(terms: readonly CheckedSortTerm[], scope: ColumnNames): SQL {
+  if (terms.length === 0) return sql``;
+  const parts = terms.map((term) => orderTerm(term, scope));
+  return sql` order by ${sql.join(parts, sql`, `)}`;
+}
+
+function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: ColumnNames): SQL {
+  const name = scope.column(column);
+  const direction = descending ? sql`${name} desc` : name;
+  const standard = descending ? 'first' : 'last';
+  if (!column.nullable || nulls === standard) return direction;
+  return nulls === 'last' ? sql`${direction} nulls last` : sql`${direction} nulls first`;
+}

@@ -1,0 +1,42 @@
+import { arabic } from './arabic.ts';
+import { english } from './english.ts';
+import type { Messages } from './messages.ts';
+
+/** Everything that a language says, with numbers in it where it has any. */
+function said(messages: Messages): readonly (readonly [string, string])[] {
+  return Object.entries(messages).map(([name, word]) => {
+    if (typeof word === 'string') return [name, word];
+    const make = word as (...parts: unknown[]) => string;
+    return [name, name === 'selected' ? make(3, '3') : make('1', '2', '3')];
+  });
+}
+
+describe('the messages of a table', () => {
+  it('are complete in both languages, and none stands in the other', () => {
+    const [ours, theirs] = [said(english), said(arabic)];
+    expect(theirs.map(([name]) => name).sort()).toEqual(ours.map(([name]) => name).sort());
+    for (const [name, text] of theirs) {
+      if (name === 'language' || name === 'direction') continue;
+      expect([name, text]).toEqual([name, expect.stringMatching(/[\u0600-\u06ff]/)]);
+    }
+    for (const [name, text] of ours) {
+      expect([name, text]).toEqual([name, expect.not.stringMatching(/[\u0600-\u06ff]/)]);
+      expect(text).not.toMatch(/undefined/);
+    }
+  });
+
+  it('count as the language does', () => {
+    const counts = [1, 2, 3, 11, 100].map((count) => arabic.selected(count, String(count)));
+    expect(counts).toEqual([
+      'المختار: صف واحد',
+      'المختار: صفان',
+      'المختار: 3 صفوف',
+      'المختار: 11 صفًا',
+      'المختار: 100 صف',
+    ]);
+    expect([1, 2].map((count) => english.selected(count, String(count)))).toEqual([
+      '1 row selected',
+      '2 rows selected',
+    ]);
+  });
+});

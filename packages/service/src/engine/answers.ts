@@ -1,0 +1,145 @@
+import {
+  answerAggregates,
+  answerGroups,
+  answerMileposts,
+  answerRow,
+  answerRows,
+  answerValues,
+  type AggregatesAnswer,
+  type GroupsAnswer,
+  type MilepostsAnswer,
+  type RowAnswer,
+  type RowsAnswer,
+  type ValuesAnswer,
+} from '@ephoros/core/answer';
+import { checkAggregates, checkGrouping, checkQuery, checkValuesOf } from '@ephoros/core/check';
+import { inParameter, problem } from '@ephoros/core/problem';
+import type { Query } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import {
+  findTable,
+  readCount,
+  readQuery,
+  readWith,
+  Refused,
+  type Parameters,
+} from '../question/index.ts';
+import type { Engine } from './engine.ts';
+import { explain, type Explanation } from './explanation.ts';
+import type { RequestContext } from './request-context.ts';
+import { SqlExecutor } from './sql-executor.ts';
+
+/** An answer, with how it came about where that was asked for. */
+export type Explained<Answer> = Answer & { readonly explanation?: Explanation };
+
+/** Ticks of mileposts where a request names no number, and at most. */
+const defaultTicks = 200;
+const mostTicks = 2_000;
+/** Bins of a histogram at most. */
+const mostBins = 200;
+
+/**
+ * Answers about one table to one request: parameters → parse → check, and from there `core/answer`
+ * with the database as its executor. All of them throw Refused and Failure.
+ */
+export class TableAnswers {
+  readonly description: TableDescription;
+  private readonly engine: Engine;
+  private readonly context: RequestContext;
+  private readonly executor: SqlExecutor;
+
+  /** @throws Refused where the caller sees no such table */
+  constructor(table: string, engine: Engine, context: RequestContext) {
+    this.description = findTable(context.catalog, table).description;
+    this.engine = engine;
+    this.context = context;
+    this.executor = new SqlExecutor(engine, context);
+  }
+
+  async rows(parameters: Parameters): Promise<Explained<RowsAnswer>> {
+    const { query, checked } = readWith(parameters, this.context, (read, options) =>
+      checkQuery(read, this.description, options),
+    );
+    return this.explained(await answerRows(checked, this.executor), query, parameters);
+  }
+
+  /** One row by its key, as it stands in the URL (parts percent-encoded, joined by commas). */
+  async row(rawKey: string, parameters: Parameters): Promise<RowAnswer> {
+    const { key, name: table } = this.description;
+    if (key.length === 0) throw new Refused([problem('no-key', { table })]);
+    const parts = rawKey.split(',').map((part) => decodeURIComponent(part));
+    if (parts.length !== key.length) {
+      const facts = { expected: key.join(', '), found: parts.length };
+      throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
+    }
+    const { columns } = readQuery(parameters, this.description, this.context).checked;
+    const answer = await answerRow(this.description, columns, parts, this.executor);
+    if (answer === undefined) {
+      throw new Refused(inParameter('key', [problem('unknown-row', { table })]));
+    }
+    return answer;
+  }
+
+  /** The lines of one level. */
+  async groups(parameters: Parameters): Promise<Explained<GroupsAnswer>> {
+    const { query, checked } = readWith(parameters, this.context, (read, options) =>
+      checkGrouping(read, this.description, options),
+    );
+    return this.explained(await answerGroups(query, checked, this.executor), query, parameters);
+  }
+
+  /** The aggregates of the whole result; the number of rows where none is named. */
+  async aggregates(parameters: Parameters): Promise<Explained<AggregatesAnswer>> {
+    const { query, checked } = readWith(parameters, this.context, (read, options) =>
+      checkAggregates(read, this.description, options),
+    );
+    return this.explained(await answerAggregates(checked, this.executor), query, parameters);
+  }
+
+  /** The values of a column, those with a text in them where one is given, and their histogram. */
+  async values(
+    column: string,
+    parameters: Parameters,
+    { containing, bins: asBins }: { readonly containing?: string; readonly bins?: string } = {},
+  ): Promise<ValuesAnswer> {
+    const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
+    const { checked } = readWith(
+      withProblems(parameters, problems),
+      this.context,
+      (read, options) =>
+        checkValuesOf(read, { column, containing, bins }, this.description, options),
+    );
+    return answerValues(column, checked, this.executor);
+  }
+
+  /**
+   * The leading sort values at even positions of a result, as far as its mileposts are set; has
+   * them set where they are not.
+   */
+  async mileposts(parameters: Parameters, ticks: string | undefined): Promise<MilepostsAnswer> {
+    const { count = defaultTicks, problems } = readCount('ticks', ticks, { most: mostTicks });
+    const read = withProblems(parameters, problems);
+    const { checked } = readQuery(read, this.description, this.context);
+    const { name: table, key } = this.description;
+    if (key.length === 0) throw new Refused([problem('no-key', { table })]);
+    return answerMileposts(checked, count, this.executor);
+  }
+
+  private async explained<Answer>(
+    answer: Answer,
+    query: Query,
+    parameters: Parameters,
+  ): Promise<Explained<Answer>> {
+    const { ran } = this.executor;
+    const { name } = this.description;
+    const explanation =
+      parameters.explain === true && ran !== undefined
+        ? await explain(query, name, ran, this.engine, this.context)
+        : undefined;
+    return { ...answer, ...(explanation === undefined ? {} : { explanation }) };
+  }
+}
+
+function withProblems(parameters: Parameters, problems: Parameters['problems']): Parameters {
+  return { ...parameters, problems: [...parameters.problems, ...problems] };
+}

@@ -1,0 +1,90 @@
+import { printExpression, printExpressionJson } from '@ephoros/core/expression';
+import { printParameters, type Query } from '@ephoros/core/query';
+import {
+  compilePlan,
+  pathsOf,
+  readPlan,
+  type Paths,
+  type PlanNode,
+  type Statement,
+} from '@ephoros/core/sql';
+import type { Way } from '../positions/index.ts';
+import type { Engine } from './engine.ts';
+import type { RequestContext } from './request-context.ts';
+import type { Ran } from './sql-executor.ts';
+
+/** How an answer came about. */
+export interface Explanation {
+  /** The query in its canonical form, by parameter. */
+  readonly query: Readonly<Record<string, string>>;
+  /** The filter in both encodings. */
+  readonly filter?: { readonly text: string; readonly json: unknown };
+  readonly sql: string;
+  /** What is bound to $1, $2, … */
+  readonly parameters: Statement['parameters'];
+  /** The indexes that were walked. */
+  readonly indexes: readonly string[];
+  /** Every step of the plan, outermost first: rows it gave and ms it took, its own steps included. */
+  readonly steps: readonly PlanStep[];
+  /** PostgreSQL's plan as it is, with what was measured. */
+  readonly plan: unknown;
+  /** Of rows: how each part of the query was turned into SQL. */
+  readonly paths?: Paths;
+  /** Of rows: from where the window was come to, and how many were passed over on the way. */
+  readonly way?: Way;
+}
+
+interface PlanStep {
+  readonly depth: number;
+  readonly step: string;
+  readonly rows: number;
+  readonly milliseconds: number;
+}
+
+/** Runs the statement of an answer once more under EXPLAIN ANALYZE and tells all about it. */
+export async function explain(
+  asked: Query,
+  table: string,
+  { statement, rows: window }: Ran,
+  { database }: Pick<Engine, 'database'>,
+  { signal }: Pick<RequestContext, 'signal'>,
+): Promise<Explanation> {
+  const { rows } = await database.run(compilePlan(statement, true), { signal, table });
+  const [[document = null] = []] = rows;
+  const plan = readPlan(document);
+  const nodes = plan === undefined ? [] : flatten(plan, 0);
+  const { filter } = asked;
+  return {
+    query: Object.fromEntries(printParameters(asked)),
+    ...(filter === undefined
+      ? {}
+      : {
+          filter: {
+            text: printExpression(filter),
+            json: JSON.parse(printExpressionJson(filter)) as unknown,
+          },
+        }),
+    sql: statement.text,
+    parameters: statement.parameters,
+    indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
+    steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
+    plan: (JSON.parse(document ?? '[]') as unknown[])[0],
+    ...(window === undefined ? {} : { paths: pathsOf(window.query), way: window.way }),
+  };
+}
+
+function flatten(node: PlanNode, depth: number): { node: PlanNode; depth: number }[] {
+  const below = (node.Plans ?? []).flatMap((child) => flatten(child, depth + 1));
+  return [{ node, depth }, ...below];
+}
+
+function stepOf(node: PlanNode, depth: number): PlanStep {
+  const loops = node['Actual Loops'] ?? 1;
+  const on = node['Index Name'] ?? node['Relation Name'];
+  return {
+    depth,
+    step: on === undefined ? node['Node Type'] : `${node['Node Type']} on ${on}`,
+    rows: Math.round((node['Actual Rows'] ?? 0) * loops),
+    milliseconds: Number(((node['Actual Total Time'] ?? 0) * loops).toFixed(3)),
+  };
+}

@@ -1,0 +1,5 @@
+/** What answers questions about one database, for HTTP and for programs. */
+export { TableAnswers } from './answers.ts';
+export { Engine, openPositionIndex, optionsOfWorker, type EngineOptions } from './engine.ts';
+export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
+export type { RequestContext } from './request-context.ts';

@@ -1,0 +1,115 @@
+import type { CheckedGrouping } from '@ephoros/core/check';
+import { compileGroups, type Statement } from '@ephoros/core/sql';
+import { expectTypes } from '../encode/index.ts';
+import type { Answer } from '../run/index.ts';
+import { layOut, lineCursor, linePlaces, type RowsWindow } from '../question/index.ts';
+import type { Engine } from './engine.ts';
+import type { RequestContext } from './request-context.ts';
+
+type Row = Answer['rows'][number];
+
+/** The lines of a level in a window. */
+export interface Lines {
+  readonly window: RowsWindow;
+  /** How many lines the level has. */
+  readonly total: number;
+  /** When they were made, in ms since 1970, where that was not for this very question. */
+  readonly at: number | undefined;
+  readonly statement: Statement;
+}
+
+/**
+ * Holds what came against what lines are said to be, as far as they hold values of columns.
+ * @throws Failure `changed`
+ */
+export function expectLineTypes(
+  { types }: Pick<Answer, 'types'>,
+  { levels, path, aggregates }: CheckedGrouping,
+  catalog: RequestContext['catalog'],
+): void {
+  const level = levels[path.length];
+  const value = level?.scalar.kind === 'column' ? level : undefined;
+  const own = aggregates.map((one) =>
+    (one.kind === 'min' || one.kind === 'max') && one.argument?.kind === 'column' ? one : undefined,
+  );
+  // Behind the value, the count and the lines below.
+  expectTypes(types, [value, undefined, undefined, ...own], catalog);
+}
+
+/** Lines of a level that are read at once: making one takes as long as making all of them. */
+const mostAtOnce = 5_000;
+
+/**
+ * The lines of a level in a grouping's window. A level is read as a whole, so that its further
+ * windows need no further statement while it is remembered; of one with very many lines the
+ * beginning is, and what lies behind it is read by windows.
+ */
+export async function readLines(
+  grouping: CheckedGrouping,
+  { results }: Pick<Engine, 'results'>,
+  { catalog, signal, timings }: RequestContext,
+): Promise<Lines> {
+  const cursor = lineCursor(grouping);
+  const run = async (
+    asked: CheckedGrouping,
+  ): Promise<{ statement: Statement; answer: Answer & { at?: number } }> => {
+    const statement = compileGroups(asked, catalog.locate);
+    const answer = await results.run(statement, { signal, table: grouping.table.name });
+    timings.add('wait', answer.waited);
+    timings.add('database', answer.ran);
+    expectLineTypes(answer, asked, catalog);
+    return { statement, answer };
+  };
+  const whole: CheckedGrouping = { ...grouping, offset: 0, anchor: undefined, limit: mostAtOnce };
+  const { statement, answer } = await run(whole);
+  const total = Number(answer.rows[0]?.at(-1) ?? 0);
+  const lines = answer.rows.slice(0, mostAtOnce);
+  const window = windowIn(grouping, lines, total);
+  if (window !== undefined) {
+    const { first, end } = window;
+    const rows = lines.slice(first, end);
+    const [head] = rows;
+    const last = rows.at(-1);
+    return {
+      window: {
+        rows,
+        next: last !== undefined && end < total ? cursor(last) : null,
+        previous: head !== undefined && first > 0 ? cursor(head) : null,
+      },
+      total,
+      at: answer.at,
+      statement,
+    };
+  }
+  const own = await run(grouping);
+  return {
+    window: layOut(grouping, grouping, own.answer, cursor),
+    total,
+    at: own.answer.at,
+    statement: own.statement,
+  };
+}
+
+/** Where among the first lines of a level a window lies; undefined where that cannot be said. */
+function windowIn(
+  grouping: CheckedGrouping,
+  lines: readonly Row[],
+  total: number,
+): { first: number; end: number } | undefined {
+  const { anchor, offset, limit } = grouping;
+  const within = (first: number, end: number): { first: number; end: number } | undefined =>
+    end <= lines.length || lines.length === total
+      ? { first: Math.min(first, total), end: Math.min(end, total) }
+      : undefined;
+  if (anchor === undefined) return within(offset, offset + limit);
+  if (anchor.kind === 'end') return undefined;
+  const places = linePlaces(grouping);
+  // A line that is no longer there as it was has no place among these.
+  const at = lines.findIndex((line) =>
+    places.every((place, index) => line[place] === anchor.values[index]),
+  );
+  if (at === -1) return undefined;
+  return anchor.kind === 'after'
+    ? within(at + 1, at + 1 + limit)
+    : within(Math.max(0, at - limit), at);
+}

@@ -1,0 +1,11 @@
+import type { Catalog } from '../catalog/index.ts';
+import type { Timings } from '../question/index.ts';
+
+/** Who asks, until when, and what is measured. */
+export interface RequestContext {
+  /** What the caller may see, as it was when the question was begun. */
+  readonly catalog: Catalog;
+  /** Aborts when nobody waits for the answer any more. */
+  readonly signal: AbortSignal;
+  readonly timings: Timings;
+}

@@ -1,0 +1,87 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { Request } from 'express';
+import { createApplication, isForwarded, type ApplicationOptions } from './application.ts';
+import { refuseUnreadable } from './unreadable.ts';
+
+export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
+  /** 127.0.0.1 by default. */
+  readonly host?: string;
+  /** 4620 by default; 0 for any free port. */
+  readonly port?: number;
+  /**
+   * Whether requests may ask how their answer came about. By default on loopback alone, and there
+   * only those that nothing has forwarded.
+   */
+  readonly explain?: boolean;
+}
+
+/** A server that listens. */
+export interface Listening {
+  readonly url: string;
+  /** Lets requests under way finish (10 s at most), then closes all connections. */
+  close(): Promise<void>;
+}
+
+/** The port is in use by another program. */
+export class PortTakenError extends Error {
+  constructor(host: string, port: number) {
+    super(`Port ${port} on ${host} is taken. Stop what uses it, or choose another with --port.`);
+    this.name = 'PortTakenError';
+  }
+}
+
+/** Whether an address is reached from this machine alone. */
+export function isLoopback(host: string): boolean {
+  return host === '::1' || host === 'localhost' || host.startsWith('127.');
+}
+
+/** The address of a service that listens there. */
+export function urlOf(host: string, port: number): string {
+  return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
+}
+
+const patience = 10_000;
+/**
+ * Milliseconds an idle connection stays open: longer than proxies commonly keep theirs (60 s). Else
+ * one of them may send a request just as the service hangs up, and its user sees an error.
+ */
+const keepAlive = 75_000;
+/** Bytes of a request's head; room for several long parameters, percent-encoded. */
+const mostHeader = 128 * 1024;
+
+/** Starts a server around an application. @throws PortTakenError */
+export async function listen(options: ListenOptions): Promise<Listening> {
+  const { host = '127.0.0.1', port = 4620, ...rest } = options;
+  const own = isLoopback(host);
+  // On loopback whoever asks is at the machine itself, unless somebody asks for others.
+  const explain = rest.explain ?? ((request: Request) => own && !isForwarded(request));
+  const hostNames = rest.hostNames ?? (own ? [host] : undefined);
+  const application = createApplication({
+    ...rest,
+    ...(hostNames === undefined ? {} : { hostNames }),
+    explain,
+  });
+  const server = createServer({ maxHeaderSize: mostHeader }, application);
+  server.keepAliveTimeout = keepAlive;
+  server.on('clientError', refuseUnreadable);
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) => {
+      reject(error.code === 'EADDRINUSE' ? new PortTakenError(host, port) : error);
+    });
+    server.listen(port, host, resolve);
+  });
+  const { port: bound } = server.address() as AddressInfo;
+  return {
+    url: urlOf(host, bound),
+    close: async () => {
+      const closed = new Promise((resolve) => server.close(resolve));
+      server.closeIdleConnections();
+      // What is still answered is the last on its connection.
+      server.keepAliveTimeout = 1;
+      const impatient = setTimeout(() => server.closeAllConnections(), patience);
+      await closed;
+      clearTimeout(impatient);
+    },
+  };
+}

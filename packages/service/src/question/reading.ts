@@ -1,0 +1,73 @@
+import { checkQuery, type CheckedQuery, type CheckOptions } from '@ephoros/core/check';
+import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
+import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
+import type { TableDescription } from '@ephoros/core/schema';
+import type { Catalog, Published } from '../catalog/index.ts';
+import { Refused } from './refused.ts';
+import type { Timings } from './timings.ts';
+
+/** Parameters that can be read, and what is wrong with the others. */
+export interface Parameters {
+  readonly values: Partial<Record<QueryParameter, string>>;
+  readonly problems: readonly Problem[];
+  /** Whether the answer tells how it came about. */
+  readonly explain?: boolean;
+  /** How long a parameter may be, where that is not as in a URL. */
+  readonly characters?: number;
+}
+
+/** What reading needs of who asks. */
+interface Reading {
+  readonly catalog: Catalog;
+  readonly timings: Timings;
+}
+
+/** parameters → parse → check. @throws Refused with every mistake of all stages */
+export function readQuery(
+  parameters: Parameters,
+  description: TableDescription,
+  context: Reading,
+): { query: Query; checked: CheckedQuery } {
+  return readWith(parameters, context, (query, options) => checkQuery(query, description, options));
+}
+
+/** The same with another check. @throws Refused */
+export function readWith<Checked>(
+  { values, problems, characters }: Parameters,
+  { catalog, timings }: Reading,
+  check: (
+    query: Query,
+    options: CheckOptions,
+  ) => { readonly checked: Checked } | { readonly problems: readonly Problem[] },
+): { query: Query; checked: Checked } {
+  const { limits, describe, unicode } = catalog;
+  const asked = timings.during('parse', () =>
+    parseParameters(values, characters === undefined ? limits : { ...limits, characters }),
+  );
+  const read = timings.during('check', () => check(asked.query, { tables: describe, unicode }));
+  const found = 'problems' in read ? read.problems : [];
+  const all = [...problems, ...asked.problems, ...found];
+  if ('problems' in read || all.length > 0) throw new Refused(all);
+  return { query: asked.query, checked: read.checked };
+}
+
+/** A whole number from a parameter of its own; a problem where it is none. */
+export function readCount(
+  name: string,
+  text: string | undefined,
+  { least = 1, most }: { least?: number; most: number },
+): { count: number | undefined; problems: readonly Problem[] } {
+  if (text === undefined) return { count: undefined, problems: [] };
+  const count = /^\d{1,9}$/.test(text) ? Number(text) : NaN;
+  if (count >= least && count <= most) return { count, problems: [] };
+  const wrong = problem('not-a-whole-number', { least, most }, { start: 0, end: text.length });
+  return { count: undefined, problems: inParameter(name, [wrong]) };
+}
+
+/** A published table by its name. @throws Refused */
+export function findTable({ tables }: Catalog, name: string): Published {
+  const found = tables.get(name);
+  if (found !== undefined) return found;
+  const facts = { name, near: nearest(name, tables.keys()) };
+  throw new Refused(inParameter('table', [problem('unknown-table', facts)]));
+}

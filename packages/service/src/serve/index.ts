@@ -1,0 +1,2 @@
+/** The whole service: an engine, a server around it, and its workers. */
+export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve.ts';

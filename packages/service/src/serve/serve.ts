@@ -1,0 +1,139 @@
+import type { Catalog, RoleRow } from '../catalog/index.ts';
+import { readRole } from '../catalog/index.ts';
+import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts';
+import { isLoopback, listen, urlOf, type ListenOptions } from '../http/index.ts';
+import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
+
+export interface ServeOptions
+  extends EngineOptions, Omit<ListenOptions, 'engine' | 'metrics' | keyof EngineOptions> {
+  /** Processes that share the port and the connections; 1 by default. */
+  readonly workers?: number;
+  /** Serves everybody who can reach the address, without any rules of access. */
+  readonly unprotected?: boolean;
+}
+
+export interface RunningService {
+  readonly url: string;
+  /** Names of the published tables. */
+  readonly tables: readonly string[];
+  /** What the database's role could do beyond reading, and how to have one that cannot. */
+  readonly warnings: readonly string[];
+  /** Whether this process is one of several that another one leads, and speaks for. */
+  readonly isWorker: boolean;
+  /** Lets requests under way finish (10 s at most), then closes everything. */
+  close(): Promise<void>;
+}
+
+/** The service would show everything to everybody who can reach it. */
+export class UnprotectedError extends Error {
+  constructor(host: string) {
+    super(
+      `Whoever can reach ${host} would see every published table: there are no rules of access. Listen on 127.0.0.1, use the router with rules of access, or say --unprotected where that is meant.`,
+    );
+    this.name = 'UnprotectedError';
+  }
+}
+
+/** @throws UnprotectedError beyond loopback, where there are neither rules nor the word for it */
+function refuseUnprotected({
+  host,
+  access,
+  unprotected = false,
+}: {
+  readonly host: string;
+  readonly access?: unknown;
+  readonly unprotected?: boolean;
+}): void {
+  if (!isLoopback(host) && access === undefined && !unprotected) throw new UnprotectedError(host);
+}
+
+/**
+ * Starts the service; resolves when it listens and has read the catalog once. With several workers
+ * this program is run once more for each of them, and leads them from here.
+ * @throws UnprotectedError, PortTakenError, ConfigurationError, Failure; WorkerError
+ */
+export async function serve(options: ServeOptions): Promise<RunningService> {
+  const { workers = 1, host = '127.0.0.1', logger } = options;
+  refuseUnprotected({ ...options, host });
+  const context = workerContext();
+  if (context !== undefined) return serveAsWorker(options, context);
+  if (workers === 1) return serveHere(options);
+  const { catalog, role } = await inspect(options);
+  const running = await startWorkers(options, { workers, logger });
+  return {
+    url: urlOf(host, running.port),
+    tables: [...catalog.tables.keys()],
+    warnings: warningsOf(role),
+    isWorker: false,
+    close: () => running.close(),
+  };
+}
+
+async function serveHere(
+  options: ServeOptions,
+  context?: Pick<WorkerContext, 'metrics'>,
+): Promise<RunningService> {
+  const engine = new Engine(options, options.logger);
+  try {
+    const { tables } = await engine.ready();
+    const role = context === undefined ? await readRole(engine.database) : undefined;
+    const { metrics } = context ?? {};
+    const listening = await listen({
+      ...options,
+      engine,
+      ...(metrics === undefined ? {} : { metrics }),
+    });
+    return {
+      url: listening.url,
+      tables: [...tables.keys()],
+      warnings: role === undefined ? [] : warningsOf(role),
+      isWorker: context !== undefined,
+      close: async () => {
+        await listening.close();
+        await engine.close();
+      },
+    };
+  } catch (thrown) {
+    await engine.close();
+    throw thrown;
+  }
+}
+
+/** The channel to the leading process would keep a worker alive, also one that cannot listen. */
+async function serveAsWorker(
+  options: ServeOptions,
+  { positions, metrics, leave }: WorkerContext,
+): Promise<RunningService> {
+  try {
+    const own = optionsOfWorker(options, options.workers ?? 1);
+    const running = await serveHere({ ...own, positionIndex: positions }, { metrics });
+    return {
+      ...running,
+      close: async () => {
+        await running.close();
+        leave();
+      },
+    };
+  } catch (thrown) {
+    leave();
+    throw thrown;
+  }
+}
+
+/** Looks once whether the database answers, which tables are published, and what the role may do. */
+async function inspect(
+  options: EngineOptions,
+): Promise<{ readonly catalog: Catalog; readonly role: RoleRow }> {
+  const engine = new Engine({ ...options, connections: 1 });
+  try {
+    return { catalog: await engine.ready(), role: await readRole(engine.database) };
+  } finally {
+    await engine.close();
+  }
+}
+
+function warningsOf({ name, superuser, writes }: RoleRow): readonly string[] {
+  const better = 'Sessions are read-only; a role that may do nothing but SELECT is safer still.';
+  if (superuser) return [`the role ${name} is a superuser. ${better}`];
+  return writes === 0 ? [] : [`the role ${name} may write to ${writes} tables. ${better}`];
+}

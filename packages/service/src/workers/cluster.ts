@@ -1,0 +1,132 @@
+import cluster, { type Worker } from 'node:cluster';
+import type { Logger } from 'pino';
+import { AggregatorRegistry } from 'prom-client';
+import { openPositionIndex, type EngineOptions } from '../engine/index.ts';
+import type { PositionIndex } from '../positions/index.ts';
+import { answerCalls, caller, type Channel } from './calls.ts';
+import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
+
+/** Several processes that serve one port. */
+export interface RunningCluster {
+  /** The port that the workers listen on. */
+  readonly port: number;
+  /** Stops all workers, each after its requests under way. */
+  close(): Promise<void>;
+}
+
+/** A worker ended before it listened; it has said why itself. */
+export class WorkerError extends Error {
+  override name = 'WorkerError';
+  readonly exitCode: number;
+
+  constructor(exitCode: number) {
+    super('a worker did not start');
+    this.exitCode = exitCode;
+  }
+}
+
+/** Ms before a worker that has died is replaced. */
+const pause = 1_000;
+
+/**
+ * Runs this program several times over as workers, and keeps totals and mileposts for all of
+ * them. A worker that dies is replaced. Resolves when all of them listen.
+ * @throws WorkerError
+ */
+export async function startWorkers(
+  options: EngineOptions,
+  { workers, logger }: { readonly workers: number; readonly logger: Logger },
+): Promise<RunningCluster> {
+  const { positionIndex } = options;
+  if (positionIndex !== undefined && 'places' in positionIndex) {
+    throw new TypeError('the position index of several workers is the one of their leader');
+  }
+  const positions = openPositionIndex({ ...options, positionIndex }, workers);
+  const registry = new AggregatorRegistry();
+  const methods = {
+    ...positionIndexMethods(positions),
+    metrics: () => registry.clusterMetrics(),
+  };
+  let closing = false;
+  const fork = (): Worker => {
+    const worker = cluster.fork();
+    answerCalls(
+      {
+        send: (message) => {
+          // It may have died while its call was answered.
+          if (worker.isConnected()) worker.send(message);
+        },
+        listen: (listener) => worker.on('message', listener),
+      },
+      methods,
+    );
+    return worker;
+  };
+  const close = async (): Promise<void> => {
+    closing = true;
+    await Promise.all(Object.values(cluster.workers ?? {}).map(dismissed));
+    await positions.close();
+  };
+  try {
+    const forked = Array.from({ length: workers }, fork);
+    const [port] = await Promise.all(forked.map(listening));
+    if (port === undefined) throw new Error('a cluster has one worker at least');
+    cluster.on('exit', (_worker, code, signal) => {
+      if (closing) return;
+      logger.error({ code, signal }, 'A worker has died; another one takes its place');
+      setTimeout(() => closing || fork(), pause).unref();
+    });
+    return { port, close };
+  } catch (thrown) {
+    await close();
+    throw thrown;
+  }
+}
+
+function listening(worker: Worker): Promise<number> {
+  return new Promise((resolve, reject) => {
+    worker.once('listening', ({ port }) => resolve(port));
+    worker.once('exit', (code: number | null) => reject(new WorkerError(code ?? 1)));
+  });
+}
+
+function dismissed(worker: Worker | undefined): Promise<void> {
+  return new Promise((resolve) => {
+    if (worker === undefined || worker.isDead()) {
+      resolve();
+      return;
+    }
+    worker.once('exit', () => resolve());
+    worker.process.kill('SIGTERM');
+  });
+}
+
+/** What a worker has of the leading process. */
+export interface WorkerContext {
+  readonly positions: PositionIndex;
+  /** The metrics of all workers together (OpenMetrics). */
+  readonly metrics: () => Promise<string>;
+  /** Lets go of the leading process. */
+  readonly leave: () => void;
+}
+
+/** Undefined in a process that is no worker. */
+export function workerContext(): WorkerContext | undefined {
+  if (!cluster.isWorker) return undefined;
+  // Makes this worker answer the leading process's questions for metrics.
+  new AggregatorRegistry();
+  const channel: Channel = {
+    send: (message) => process.send?.(message),
+    listen: (listener) => process.on('message', listener),
+  };
+  const call = caller(channel);
+  return {
+    positions: remotePositionIndex(channel),
+    metrics: async () => {
+      const text = await call('metrics', []);
+      return typeof text === 'string' ? text : '';
+    },
+    // By the worker's own word: the process ends of itself, with its own exit code.
+    leave: () => void cluster.worker?.disconnect(),
+  };
+}
