@@ -8,6 +8,7 @@ import { parseArgs } from 'node:util';
 import { makeScenario, startCluster, type Cluster } from '@ephoros/demo';
 import pg from 'pg';
 import { compileFigures } from './compile.ts';
+import { processorTime } from './cpu.ts';
 import { crowd } from './crowd.ts';
 import { atHand, mounted } from './elsewhere.ts';
 import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
@@ -22,7 +23,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       compile, pages, jumps, totals, groups, router, local, crowd or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, totals, groups, router, local, crowd or scrolling; several
                        by commas
 `;
 
@@ -65,6 +66,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
   const theirs = await startHandWritten(url);
   const before = stolenTime();
   const chapters: readonly Chapter[] = [
+    ['cpu', 'Processor time', () => cpuOf(cluster, theirs, quick ? 2 : 9)],
     ['compile', 'From parameters to SQL', () => Promise.resolve(compileFigures())],
     ['pages', 'First pages', () => pagesOf(url, theirs, quick ? 2 : 12)],
     ['jumps', 'Any place', () => jumpsOf(url, theirs, passages, direct)],
@@ -93,6 +95,15 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
   if (quick || only !== undefined) return;
   writeFileSync(resolve('docs', 'performance.md'), report(done, passages, stolen));
   say('written to docs/performance.md');
+}
+
+async function cpuOf(cluster: Cluster, theirs: Endpoint, rounds: number): Promise<Figure[]> {
+  const ours = await startService(cluster.url(database));
+  try {
+    return await processorTime(cluster.folder, ours, theirs, rounds);
+  } finally {
+    await ours.stop();
+  }
 }
 
 async function pagesOf(url: string, theirs: Endpoint, rounds: number): Promise<Figure[]> {

@@ -75,9 +75,17 @@ export const sql = Object.assign(template, {
     }
     return new SQL(parts);
   },
+  /** A text as a literal of the statement. Only for what all statements of a shape have alike. */
+  literal: (text: string): SQL => new SQL([literal(text)]),
   /** SQL as it stands. Only for what this program itself has written or checked. */
   raw: (text: string): SQL => new SQL([text]),
 });
+
+/** All literals pass here; a backslash is one however the session reads it. */
+function literal(text: string): string {
+  const doubled = text.replaceAll("'", "''");
+  return doubled.includes('\\') ? ` E'${doubled.replaceAll('\\', '\\\\')}'` : `'${doubled}'`;
+}
 
 /** All names pass here. */
 function quoted(name: string): string {

@@ -1,6 +1,7 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
 export { compileMileposts, type MilepostStatements } from './mileposts.ts';
 export { compileRow, compileRows } from './rows.ts';
+export { compileJsonRows, type JsonRows } from './json-rows.ts';
 export { cursorColumns, mayBeCut } from './keyset.ts';
 export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';

@@ -45,10 +45,11 @@ interface PlanStep {
 export async function explain(
   asked: Query,
   table: string,
-  { statement, rows: window }: Ran,
+  { statement: readable, rows: window }: Ran,
   { database }: Pick<Engine, 'database'>,
   { signal }: Pick<RequestContext, 'signal'>,
 ): Promise<Explanation> {
+  const statement = readable();
   const { rows } = await database.run(compilePlan(statement, true), { signal, table });
   const [[document = null] = []] = rows;
   const plan = readPlan(document);

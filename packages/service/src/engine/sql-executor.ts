@@ -1,4 +1,10 @@
-import { JsonText, type Executor, type FoundLine, type FoundTotal } from '@ephoros/core/answer';
+import {
+  JsonText,
+  type Executor,
+  type FoundLine,
+  type FoundRows,
+  type FoundTotal,
+} from '@ephoros/core/answer';
 import type {
   CheckedAggregate,
   CheckedColumn,
@@ -10,6 +16,7 @@ import type { TotalKind } from '@ephoros/core/query';
 import {
   compileGroups,
   compileHistogram,
+  compileJsonRows,
   compileRange,
   compileRow,
   compileRows,
@@ -25,7 +32,7 @@ import {
   type IndexState,
   type Way,
 } from '../positions/index.ts';
-import { layOut, Refused, rowCursor } from '../question/index.ts';
+import { jsonRowCursor, layOut, Refused, rowCursor } from '../question/index.ts';
 import { Failure, type Answer } from '../run/index.ts';
 import type { Engine } from './engine.ts';
 import { expectLineTypes, readLines } from './lines.ts';
@@ -35,10 +42,29 @@ type Row = Answer['rows'][number];
 
 /** The statement that an answer came from. */
 export interface Ran {
-  readonly statement: Statement;
+  /** In its readable form. */
+  readonly statement: () => Statement;
   /** Of a window of rows: the query as it was run, and how the window was come to. */
   readonly rows?: { readonly query: CheckedQuery; readonly way: Way };
 }
+
+/** The rows of a window, found. */
+interface Found {
+  /** Whether there were more than an answer has room for. */
+  readonly cut: boolean;
+  /** Their JSON and the ways on, for the query as it was asked. */
+  readonly write: (asked: CheckedQuery) => WrittenRows;
+}
+
+interface WrittenRows {
+  readonly json: string;
+  readonly count: number;
+  readonly cuts?: FoundRows['cuts'];
+  readonly next: string | null;
+  readonly previous: string | null;
+}
+
+const nothing: WrittenRows = { json: '[]', count: 0, next: null, previous: null };
 
 const nothingYet: IndexState = { state: 'waiting', samples: [], passed: 0 };
 
@@ -62,20 +88,15 @@ export class SqlExecutor implements Executor {
     ]);
     const { placed, found } = sought;
     const nextToRow = placed.anchor !== undefined;
-    const { rows, next, previous } =
-      found === undefined
-        ? { rows: [], next: null, previous: null }
-        : layOut(query, found.query, found.answer, rowCursor(query));
-    const { json, cuts } = this.context.timings.during('encode', () => rowsEncoder(query)(rows));
+    const written = this.context.timings.during('encode', () =>
+      found === undefined ? nothing : found.write(query),
+    );
     return {
-      rows: JsonText.rows(json),
-      ...(query.cells === undefined ? {} : { cuts }),
-      count: rows.length,
-      cut: found?.answer.cut === true,
+      ...written,
+      rows: JsonText.rows(written.json),
+      cut: found?.cut === true,
       nextToRow,
       total,
-      next,
-      previous,
     };
   };
 
@@ -101,7 +122,7 @@ export class SqlExecutor implements Executor {
 
   lines: Executor['lines'] = async (grouping) => {
     const { window, total, at, statement } = await readLines(grouping, this.engine, this.context);
-    this.ran = { statement };
+    this.ran = { statement: () => statement };
     const { rows, next, previous } = window;
     const lines = this.context.timings.during('encode', () => encodeLines(grouping, rows));
     return { lines, total, next, previous, at };
@@ -112,7 +133,7 @@ export class SqlExecutor implements Executor {
     const statement = compileGroups(grouping, catalog.locate);
     const answer = await this.remembered(statement, grouping.table.name);
     expectLineTypes(answer, grouping, catalog);
-    this.ran = { statement };
+    this.ran = { statement: () => statement };
     const [row = []] = answer.rows;
     const { at } = answer;
     return {
@@ -171,7 +192,7 @@ export class SqlExecutor implements Executor {
   private async seekRows(query: CheckedQuery): Promise<{
     /** The query that was asked, with its place as it was looked up. */
     placed: CheckedQuery;
-    found: { query: CheckedQuery; answer: Answer } | undefined;
+    found: Found | undefined;
   }> {
     const { catalog, signal } = this.context;
     const placed = await this.nextToItsRow(query);
@@ -180,24 +201,27 @@ export class SqlExecutor implements Executor {
     const found = await this.window(planned, way);
     // What was come to from behind, and had too many bytes, has lost its beginning.
     const behind = planned.anchor !== undefined && planned.anchor.kind !== 'after';
-    if (found.answer.cut && behind && placed.anchor === undefined) {
+    if (found.cut && behind && placed.anchor === undefined) {
       const { offset } = placed;
       return { placed, found: await this.window(placed, { ...way, from: 'start', skip: offset }) };
     }
     return { placed, found };
   }
 
-  private async window(
-    query: CheckedQuery,
-    way: Way,
-  ): Promise<{ query: CheckedQuery; answer: Answer }> {
-    const statement = compileRows(query, this.context.catalog.locate);
-    const answer = await this.run(statement, query.table.name, true);
+  private async window(query: CheckedQuery, way: Way): Promise<Found> {
+    const { catalog } = this.context;
+    const json = compileJsonRows(query, catalog.locate);
+    const plain = (): Statement => compileRows(query, catalog.locate);
+    const answer = await this.run(json?.statement ?? plain(), query.table.name, true);
+    this.ran = { statement: plain, rows: { query, way } };
+    if (json !== undefined) {
+      expectTypes(answer.types.slice(1 + json.places.length), json.types, catalog);
+      return { cut: answer.cut, write: (asked) => writeJsonRows(asked, query, answer) };
+    }
     // Of a cut cell a text came, whatever its type.
     const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
-    expectTypes(answer.types, expected, this.context.catalog);
-    this.ran = { statement, rows: { query, way } };
-    return { query, answer };
+    expectTypes(answer.types, expected, catalog);
+    return { cut: answer.cut, write: (asked) => writeRows(asked, query, answer) };
   }
 
   /** A query whose cursor held a key alone, with the sort values of that row. @throws Refused */
@@ -246,6 +270,21 @@ export class SqlExecutor implements Executor {
     this.context.timings.add('database', answer.ran);
     return answer;
   }
+}
+
+/** Rows that the database has written as JSON. */
+function writeJsonRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {
+  const { rows, next, previous } = layOut(asked, run, answer, jsonRowCursor(asked));
+  let json = '[';
+  for (const [index, [row]] of rows.entries()) json += index === 0 ? row : `,${row}`;
+  return { json: `${json}]`, count: rows.length, next, previous };
+}
+
+function writeRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {
+  const { rows, next, previous } = layOut(asked, run, answer, rowCursor(asked));
+  const { json, cuts } = rowsEncoder(asked)(rows);
+  const told = asked.cells === undefined ? {} : { cuts };
+  return { json, ...told, count: rows.length, next, previous };
 }
 
 function encodeLines(grouping: CheckedGrouping, rows: readonly Row[]): readonly FoundLine[] {

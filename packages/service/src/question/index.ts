@@ -13,4 +13,11 @@ export {
 } from './parameters.ts';
 export { mostProblems, Refused } from './refused.ts';
 export { Timings } from './timings.ts';
-export { layOut, lineCursor, linePlaces, rowCursor, type RowsWindow } from './window.ts';
+export {
+  jsonRowCursor,
+  layOut,
+  lineCursor,
+  linePlaces,
+  rowCursor,
+  type RowsWindow,
+} from './window.ts';

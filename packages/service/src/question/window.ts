@@ -52,8 +52,7 @@ export function layOut(
 
 /** Cursors at the rows that `compileRows` gives; undefined where the table has no key. */
 export function rowCursor(query: CheckedQuery): CursorWriter | undefined {
-  const { table, columns, sort } = query;
-  if (table.key.length === 0) return undefined;
+  const { columns } = query;
   const further = cursorColumns(query);
   // Those further ones first: of what was cut they have the whole.
   const placeOf = (name: string): number => {
@@ -61,6 +60,23 @@ export function rowCursor(query: CheckedQuery): CursorWriter | undefined {
     if (place !== -1) return columns.length + place;
     return columns.findIndex((column) => column.name === name);
   };
+  return boundedCursor(query, placeOf);
+}
+
+/** Cursors at the rows that `compileJsonRows` gives: behind the JSON stand the sort's columns. */
+export function jsonRowCursor(query: CheckedQuery): CursorWriter | undefined {
+  return boundedCursor(
+    query,
+    (name) => 1 + query.sort.findIndex(({ column }) => column.name === name),
+  );
+}
+
+function boundedCursor(
+  query: CheckedQuery,
+  placeOf: (name: string) => number,
+): CursorWriter | undefined {
+  const { table, sort } = query;
+  if (table.key.length === 0) return undefined;
   const whole = cursorWriter(
     query,
     sort.map(({ column }) => placeOf(column.name)),
