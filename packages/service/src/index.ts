@@ -26,12 +26,10 @@ export {
   type Tables,
 } from './engine/index.ts';
 export {
-  createApplication,
   createLogger,
   createRouter,
   PortTakenError,
   type AnsweringOptions,
-  type ApplicationOptions,
   type LogLevel,
   type RouterOptions,
   type TablesRouter,

@@ -1,11 +1,13 @@
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
-import type { ColumnType } from '../schema/index.ts';
+import type { ColumnType, TableDescription } from '../schema/index.ts';
 import { sql, type SQL } from './fragment.ts';
 import { keysetSelects, oneAfterTheOther } from './keyset.ts';
+import { limited, reachOf } from './limit.ts';
 import type { Relations } from './scope.ts';
+import { isSteady } from './steady.ts';
 import { write, type Statement } from './statement.ts';
 
-/** Rows that the database itself writes as JSON, and what else it gives with each of them. */
+/** Rows that the database itself writes as JSON. */
 export interface JsonRows {
   readonly statement: Statement;
   /**
@@ -13,38 +15,95 @@ export interface JsonRows {
    * sorted by where there is a key.
    */
   readonly places: readonly CheckedColumn[];
-  /** Behind those, always null: of these columns the types are told, which JSON text does not. */
-  readonly types: readonly CheckedColumn[];
 }
+
+/** What stands around the rows of a question; the same for all questions for the same columns. */
+interface Around {
+  readonly selected: string;
+  /** Aliases of what is selected inside. */
+  readonly names: string;
+  /** Fails where a column is of another type by now. */
+  readonly test: string;
+}
+
+const around = new WeakMap<TableDescription, Map<string, Around | undefined>>();
+
+/** Questions about one table whose surroundings are remembered at most. */
+const mostRemembered = 100;
 
 /**
  * The rows of `compileRows`, each written as JSON by the database: it takes less time to write a
- * row than all its values take to be sent, read and written elsewhere. Undefined where a column is
- * of a kind that only a program writes, or values are cut.
+ * row than all its values take to be sent, read and written elsewhere. The statement fails with
+ * 42704 where a column is not of the type that it was described with, which its JSON would not tell.
+ * Undefined where a column is of a kind that only a program writes, or values are cut.
  */
 export function compileJsonRows(query: CheckedQuery, relations: Relations): JsonRows | undefined {
-  const { table, columns, sort, limit, offset, shape, cells } = query;
-  if (cells !== undefined || !columns.every(({ type }) => isWritable(type))) return undefined;
+  const { table, sort, limit, offset, cells } = query;
+  if (cells !== undefined) return undefined;
   const places = table.key.length === 0 ? [] : sort.map(({ column }) => column);
-  const given = places.filter(({ name }) => !columns.some((column) => column.name === name));
-  const inner = [...columns, ...given].map(({ name }) => name);
-  const alias = (name: string): SQL => sql.raw(`r.c${inner.indexOf(name)}`);
-  const whole = oneAfterTheOther(keysetSelects(query, relations), offset + limit + 1);
-  const names = sql.raw(inner.map((_name, index) => `c${index}`).join(', '));
-  const selected = sql.join(
-    [
-      jsonOfRow(columns, shape === 'objects', alias),
-      ...places.map(({ name }) => alias(name)),
-      // Nothing is computed for these: the planner knows that they are null.
-      ...columns.map(({ name }) => sql`case when false then ${alias(name)} end`),
-    ],
-    sql`, `,
-  );
+  const made = aroundRows(query, places, relations);
+  if (made === undefined) return undefined;
+  const whole = oneAfterTheOther(keysetSelects(query, relations), reachOf(query));
+  const { selected, names, test } = made;
   // Written above the limit, so that rows that are passed over are not.
   const statement = write(
-    sql`select ${selected} from (${whole} limit ${limit + 1} offset ${offset}) r(${names})`,
+    sql`select ${sql.raw(selected)} from (${whole}${limited(limit + 1, offset)}) r(${sql.raw(names)}) where ${sql.raw(test)}`,
+    isSteady(query, relations),
   );
-  return { statement, places, types: columns };
+  return { statement, places };
+}
+
+function aroundRows(
+  query: CheckedQuery,
+  places: readonly CheckedColumn[],
+  relations: Relations,
+): Around | undefined {
+  const { table, columns, shape } = query;
+  const key = JSON.stringify([shape, columns.map(nameOf), places.map(nameOf)]);
+  const known = around.get(table) ?? new Map<string, Around | undefined>();
+  around.set(table, known);
+  if (!known.has(key)) {
+    if (known.size === mostRemembered) known.clear();
+    known.set(key, makeAround(query, places, relations));
+  }
+  return known.get(key);
+}
+
+function makeAround(
+  { table, columns, shape }: CheckedQuery,
+  places: readonly CheckedColumn[],
+  relations: Relations,
+): Around | undefined {
+  if (!columns.every(({ type }) => isWritable(type))) return undefined;
+  const given = places.filter(({ name }) => !columns.some((column) => column.name === name));
+  const inner = [...columns, ...given].map(nameOf);
+  const alias = (name: string): SQL => sql.raw(`r.c${inner.indexOf(name)}`);
+  const types = columns.map(({ path, own }) =>
+    relations(path.at(-1)?.table ?? table.name).types?.get(own),
+  );
+  const tests = columns.map(({ name }, index) => {
+    // The planner knows that it is null, and of which type: nothing is computed for each row.
+    const nothing = sql`case when false then ${alias(name)} end`;
+    return sql`pg_typeof(${nothing})::oid = ${sql.raw(String(types[index]))}`;
+  });
+  if (types.includes(undefined)) return undefined;
+  const selected = sql.join(
+    [jsonOfRow(columns, shape === 'objects', alias), ...places.map(({ name }) => alias(name))],
+    sql`, `,
+  );
+  const test =
+    tests.length === 0
+      ? sql`true`
+      : sql`case when ${sql.join(tests, sql` and `)} then true else current_setting('ephoros.table_changed') is null end`;
+  return {
+    selected: selected.write().text,
+    names: inner.map((_name, index) => `c${index}`).join(', '),
+    test: test.write().text,
+  };
+}
+
+function nameOf({ name }: CheckedColumn): string {
+  return name;
 }
 
 /** Arguments of one call of `concat` at most; PostgreSQL takes a hundred. */
@@ -94,9 +153,14 @@ function concat(pieces: readonly SQL[]): SQL {
 
 /** Whether values of a type are written by the database just as `encode` writes them. */
 function isWritable(type: ColumnType): boolean {
+  // Of a domain the type that is told would be another one than that of its values.
+  if (type.domain === true) return false;
   if (type.kind === 'time') return !type.zone;
   return type.kind !== 'binary' && type.kind !== 'array';
 }
+
+// What JSON wants escaped (RFC 8259, section 7).
+const special = /["\\\u0000-\u001f]/;
 
 /** A value whose text needs no escapes; undefined for those that may. */
 function plainJson(
@@ -119,6 +183,10 @@ function plainJson(
       };
     case 'json':
       return { value: column, quoted: false };
+    case 'enum':
+      return type.values.some((label) => special.test(label))
+        ? undefined
+        : { value: column, quoted: true };
     case 'timestamp':
       return { value: timestamp(column, type.zone), quoted: true };
     default:
@@ -136,8 +204,7 @@ function timestamp(column: SQL, zone: boolean): SQL {
 }
 
 function escapedJson(type: ColumnType, column: SQL): SQL {
-  const usual = type.databaseType === undefined && type.domain !== true;
-  if (type.kind === 'float' || (type.kind === 'text' && usual)) {
+  if (type.kind === 'float' || (type.kind === 'text' && type.databaseType === undefined)) {
     return sql`coalesce(to_json(${column})::text, 'null')`;
   }
   // By the type's own way to be written, whatever casts there are from it.

@@ -105,11 +105,11 @@ export function keysetSelects(query: CheckedQuery, relations: Relations): readon
  * `reach`. Relies on UNION ALL keeping the order of its parts, which it does while parallel
  * append is off (see the service's pool).
  */
-export function oneAfterTheOther(parts: readonly SQL[], reach?: number): SQL {
+export function oneAfterTheOther(parts: readonly SQL[], reach?: SQL): SQL {
   const [only] = parts;
   if (only !== undefined && parts.length === 1) return only;
   const bounded = parts.map((part) =>
-    reach === undefined ? sql`(${part})` : sql`(${part} limit ${reach})`,
+    reach === undefined ? sql`(${part})` : sql`(${part}${reach})`,
   );
   return sql.join(bounded, sql` union all `);
 }

@@ -22,9 +22,9 @@ describe('SQL for rows', () => {
       offset: '20',
     });
     expect(text).toBe(
-      'select t0."id", t0."toll" from "public"."passages" t0 where (t0."note" = $1::text and t0."toll" > $2::numeric) order by t0."id" limit $3 offset $4',
+      'select t0."id", t0."toll" from "public"."passages" t0 where (t0."note" = $1::text and t0."toll" > $2::numeric) order by t0."id" limit 11 offset $3',
     );
-    expect(parameters).toEqual(["x'; drop table passages", '1.5', 11, 20]);
+    expect(parameters).toEqual(["x'; drop table passages", '1.5', 20]);
   });
 
   it('has the same text whatever the values are', () => {
@@ -32,13 +32,13 @@ describe('SQL for rows', () => {
       .string()
       .map((value) => value.replaceAll('\0', '').replaceAll("'", "''").replaceAll('\\', ''));
     fc.assert(
-      fc.property(texts, fc.integer(), fc.nat(), (value, amount, offset) => {
+      fc.property(texts, fc.integer(), fc.integer({ min: 1 }), (value, amount, offset) => {
         const filter = `note = '${value}' OR lock_id IN (${amount}, 3)`;
         const read = parseParameters({ filter, offset: String(offset) });
         // Halves of surrogate pairs are refused before.
         fc.pre(read.problems.length === 0);
         expect(compile({ filter, offset: String(offset) }).text).toBe(
-          compile({ filter: "note = 'x' OR lock_id IN (1, 2)" }).text,
+          compile({ filter: "note = 'x' OR lock_id IN (1, 2)", offset: '1' }).text,
         );
       }),
     );
@@ -47,10 +47,10 @@ describe('SQL for rows', () => {
   it('walks an index in two phases where nulls stand at its other end', () => {
     const { text } = compile({ columns: 'id', sort: '-toll', filter: 'lock_id = 1' });
     expect(text).toBe(
-      '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is not null and t0."lock_id" = $1::int4 order by t0."toll" desc, t0."id" desc limit $2)' +
+      '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is not null and t0."lock_id" = $1::int4 order by t0."toll" desc, t0."id" desc limit 51)' +
         ' union all ' +
-        '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is null and t0."lock_id" = $3::int4 order by t0."id" desc limit $4)' +
-        ' limit $5 offset $6',
+        '(select t0."id", t0."toll" from "public"."passages" t0 where t0."toll" is null and t0."lock_id" = $2::int4 order by t0."id" desc limit 51)' +
+        ' limit 51',
     );
   });
 

@@ -2,7 +2,9 @@ import { sql } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { comparable, valueOf } from './cast.ts';
+import { limited, reachOf } from './limit.ts';
 import { Scope, type Relations } from './scope.ts';
+import { isSteady } from './steady.ts';
 import { write, type Statement } from './statement.ts';
 import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
 
@@ -13,8 +15,8 @@ import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
   const { limit, offset } = query;
-  const whole = oneAfterTheOther(keysetSelects(query, relations), offset + limit + 1);
-  return write(sql`${whole} limit ${limit + 1} offset ${offset}`);
+  const whole = oneAfterTheOther(keysetSelects(query, relations), reachOf(query));
+  return write(sql`${whole}${limited(limit + 1, offset)}`, isSteady(query, relations));
 }
 
 /** One row by its key; `keyValues` in the order of the table's key, in PostgreSQL's notation. */

@@ -20,12 +20,15 @@ export interface Statement {
   readonly text: string;
   /** A text, or a list of texts for `= ANY ($n)`. */
   readonly parameters: readonly Bound[];
+  /** Whether one plan serves all values; else it is planned for those that are bound. */
+  readonly steady?: boolean;
 }
 
 /** Writes a composed statement down. */
-export function write(statement: SQL): Statement {
+export function write(statement: SQL, steady = false): Statement {
   const { text, values } = statement.write();
-  return Object.freeze({ text, parameters: values });
+  const written = { text, parameters: values };
+  return Object.freeze(steady ? { ...written, steady } : written);
 }
 
 /** The relation's name, quoted. */

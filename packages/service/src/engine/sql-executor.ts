@@ -215,7 +215,6 @@ export class SqlExecutor implements Executor {
     const answer = await this.run(json?.statement ?? plain(), query.table.name, true);
     this.ran = { statement: plain, rows: { query, way } };
     if (json !== undefined) {
-      expectTypes(answer.types.slice(1 + json.places.length), json.types, catalog);
       return { cut: answer.cut, write: (asked) => writeJsonRows(asked, query, answer) };
     }
     // Of a cut cell a text came, whatever its type.
@@ -275,9 +274,8 @@ export class SqlExecutor implements Executor {
 /** Rows that the database has written as JSON. */
 function writeJsonRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {
   const { rows, next, previous } = layOut(asked, run, answer, jsonRowCursor(asked));
-  let json = '[';
-  for (const [index, [row]] of rows.entries()) json += index === 0 ? row : `,${row}`;
-  return { json: `${json}]`, count: rows.length, next, previous };
+  const json = `[${rows.map(([row]) => row).join(',')}]`;
+  return { json, count: rows.length, next, previous };
 }
 
 function writeRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {

@@ -1,15 +1,21 @@
 import { randomUUID } from 'node:crypto';
+import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import compression from 'compression';
-import express, { type Express, type Request, type RequestHandler, type Router } from 'express';
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type RequestHandler,
+  type Router,
+} from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
+import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
 import { createMetrics } from './metrics.ts';
-import { misdirected, notFound, problemHandler } from './problems.ts';
-import { routerOver, type AnsweringOptions } from './router.ts';
-import { compressedOnItsWay, worthCompressing } from './routes.ts';
+import { answerProblem, misdirected, notFound } from './problems.ts';
+import { apiOver, routerOver, type AnsweringOptions } from './router.ts';
 
 export interface ApplicationOptions extends AnsweringOptions {
   readonly engine: Engine;
@@ -28,49 +34,61 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly metrics?: () => Promise<string>;
 }
 
-/** The application: the API, the console, health. */
-export function createApplication(options: ApplicationOptions): Express {
-  const { engine, logger, consoleFolder, extraRoutes = {} } = options;
+const apiPath = '/api';
+
+/**
+ * The application: the API, the console, health. What every request needs is done here once; the
+ * API follows at once, all the rest by Express.
+ */
+export function createApplication(options: ApplicationOptions): RequestListener {
+  const { engine, logger, hostNames } = options;
   const metrics = createMetrics(engine.database, options.metrics);
+  const log = requestLog(logger);
+  const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
+  const pages = createPages(options, metrics.answer);
+  const api = apiOver(engine, options);
+  // Rules of access are asked about the requests of Express.
+  const isThin = options.access === undefined;
+  const compress = compression({ threshold: worthCompressing });
+  return (request, response) => {
+    response.setHeader('X-Request-Id', randomUUID());
+    log?.(request, response);
+    metrics.observe(response);
+    for (const [name, value] of securityHeaders) response.setHeader(name, value);
+    if (!isKnownHost(request)) {
+      answerProblem(misdirected(), request, response, { logger });
+      return;
+    }
+    const answer = (): void => {
+      if (isThin && isUnder(apiPath, request.url)) api(mounted(request), response);
+      else pages(request, response);
+    };
+    if (paysToCompress(request)) {
+      markCompressed(response);
+      compress(request as never, response as never, answer);
+    } else answer();
+  };
+}
+
+/** Everything but what the API answers at once. */
+function createPages(options: ApplicationOptions, metrics: RequestHandler): Express {
+  const { engine, logger, consoleFolder, extraRoutes = {} } = options;
   const app = express();
   app.set('etag', 'strong');
   app.set('query parser', false);
   app.set('case sensitive routing', true);
   app.disable('x-powered-by');
-  app.use((_request, response, next) => {
-    response.setHeader('X-Request-Id', randomUUID());
-    next();
-  });
-  // A line for each request costs as much as some requests do; only where it is written.
-  if (logger.isLevelEnabled('info')) app.use(requestLog(logger));
-  app.use(metrics.observe);
-  if (options.hostNames !== undefined) app.use(onlyHosts(options.hostNames));
-  app.use(
-    helmet({
-      // The service speaks plain HTTP, on loopback or behind something that speaks TLS.
-      strictTransportSecurity: false,
-      contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
-    }),
-  );
-  const compress = compression({ threshold: worthCompressing });
-  app.use((request, response, next) => {
-    if (!paysToCompress(request)) {
-      next();
-      return;
-    }
-    response.locals[compressedOnItsWay] = true;
-    compress(request, response, next);
-  });
-
   app.get('/health', (_request, response) => {
+    setRoute(response, '/health');
     response.json({ status: 'alive' });
   });
   app.get('/ready', async (_request, response) => {
+    setRoute(response, '/ready');
     await engine.ready();
     response.json({ status: 'ready' });
   });
-  app.get('/metrics', metrics.answer);
-  app.use('/api', routerOver(engine, options));
+  app.get('/metrics', metrics);
+  app.use(apiPath, routerOver(engine, options));
   for (const [path, router] of Object.entries(extraRoutes)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(
@@ -83,24 +101,65 @@ export function createApplication(options: ApplicationOptions): Express {
     app.use(express.static(consoleFolder, { index: false }));
   }
   app.use((request, _response, next) => next(notFound(request.path)));
-  app.use(problemHandler(logger));
+  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express tells it by four parameters
+  const last: ErrorRequestHandler = (thrown, request, response, _next) => {
+    answerProblem(thrown, request, response, { logger });
+  };
+  app.use(last);
   return app;
 }
 
-function requestLog(logger: Logger): RequestHandler {
+/** A request as the API sees it, which knows nothing of the path that it is mounted at. */
+function mounted(request: IncomingMessage): ApiRequest {
+  const { url = '' } = request;
+  return Object.assign(request, {
+    originalUrl: url,
+    baseUrl: apiPath,
+    url: url.slice(apiPath.length) || '/',
+  });
+}
+
+function isUnder(path: string, url = ''): boolean {
+  return (
+    url.startsWith(path) && (url.length === path.length || /[/?]/.test(url[path.length] ?? ''))
+  );
+}
+
+/** What helmet says of every answer, collected once. */
+const securityHeaders = collected();
+
+function collected(): ReadonlyMap<string, string> {
+  const headers = new Map<string, string>();
+  const response = {
+    setHeader: (name: string, value: string) => headers.set(name, value),
+    removeHeader: () => undefined,
+  };
+  helmet({
+    // The service speaks plain HTTP, on loopback or behind something that speaks TLS.
+    strictTransportSecurity: false,
+    contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
+  })({} as never, response as never, () => undefined);
+  return headers;
+}
+
+/** A line for each request costs as much as some requests do: only where it is written. */
+function requestLog(
+  logger: Logger,
+): ((request: IncomingMessage, response: ServerResponse) => void) | undefined {
+  if (!logger.isLevelEnabled('info')) return undefined;
   return pinoHttp({
     logger,
     genReqId: (_request, response) => String(response.getHeader('X-Request-Id')),
     // The path without its parameters: values of a filter may be private.
     customSuccessMessage: (request, response, time) =>
-      `${request.method} ${pathOf(request.url)} ${response.statusCode} ${time} ms`,
+      `${request.method} ${pathOf(request)} ${response.statusCode} ${time} ms`,
     customErrorMessage: (request, response) =>
-      `${request.method} ${pathOf(request.url)} ${response.statusCode}`,
+      `${request.method} ${pathOf(request)} ${response.statusCode}`,
     serializers: {
-      req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
+      req: ({ id, method, raw }: { id: string; method: string; raw: IncomingMessage }) => ({
         id,
         method,
-        path: pathOf(url),
+        path: pathOf(raw),
       }),
       res: ({ statusCode }: { statusCode: number }) => ({ statusCode }),
       err: ({ name, message }: Error) => ({ name, message }),
@@ -108,18 +167,18 @@ function requestLog(logger: Logger): RequestHandler {
   });
 }
 
-/** @throws HttpRefusal for a request that means another host */
-function onlyHosts(names: readonly string[]): RequestHandler {
+/** Whether a request means one of these hosts, or loopback. */
+function hostTest(names: readonly string[]): (request: IncomingMessage) => boolean {
   const known = new Set(names.map((name) => name.toLowerCase()));
-  return (request, _response, next) => {
-    const name = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
+  return ({ headers }) => {
+    const name = (headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
     const loopback = name === 'localhost' || name === '[::1]' || /^127(?:\.\d{1,3}){3}$/.test(name);
-    next(loopback || known.has(name) ? undefined : misdirected());
+    return loopback || known.has(name);
   };
 }
 
 /** Whether a request came over something that stands between, as far as that says so. */
-export function isForwarded({ headers }: Request): boolean {
+export function isForwarded({ headers }: IncomingMessage): boolean {
   return (headers['x-forwarded-for'] ?? headers['x-real-ip'] ?? headers.forwarded) !== undefined;
 }
 
@@ -127,14 +186,14 @@ export function isForwarded({ headers }: Request): boolean {
  * Over loopback nothing is gained by compressing, and it takes longer than the rows do. Behind a
  * proxy on the same machine the way goes on, and may be long.
  */
-function paysToCompress(request: Request): boolean {
+function paysToCompress(request: IncomingMessage): boolean {
   const { remoteAddress = '' } = request.socket;
   const here = /^(?:::ffff:)?127\.|^::1$/.test(remoteAddress);
   return !here || isForwarded(request);
 }
 
 /** A path for the log: without its parameters, and without the values that are a row's key. */
-function pathOf(url: string | undefined): string {
-  const path = url?.split('?')[0] ?? '';
+function pathOf(request: IncomingMessage & { readonly originalUrl?: string }): string {
+  const [path = ''] = (request.originalUrl ?? request.url ?? '').split('?');
   return path.replace(/(\/tables\/[^/]*\/rows\/).+/, '$1…');
 }

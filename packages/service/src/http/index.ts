@@ -1,6 +1,5 @@
 /** The service over HTTP: one application, one server around it. */
 export { createLogger, type LogLevel } from './logger.ts';
-export { createApplication, type ApplicationOptions } from './application.ts';
 export { isLoopback, listen, urlOf, PortTakenError, type ListenOptions } from './listen.ts';
 export {
   createRouter,

@@ -1,3 +1,4 @@
+import type { ServerResponse } from 'node:http';
 import type { RequestHandler } from 'express';
 import {
   AggregatorRegistry,
@@ -8,6 +9,7 @@ import {
   Registry,
 } from 'prom-client';
 import type { Database } from '../run/index.ts';
+import { routeOf, setRoute } from './exchange.ts';
 
 /**
  * What `/metrics` shows (OpenMetrics), and the observer of every request. `whole` gives the text
@@ -16,7 +18,7 @@ import type { Database } from '../run/index.ts';
 export function createMetrics(
   database: Database,
   whole?: () => Promise<string>,
-): { observe: RequestHandler; answer: RequestHandler } {
+): { observe: (response: ServerResponse) => void; answer: RequestHandler } {
   const registry = new Registry();
   AggregatorRegistry.setRegistries(registry);
   registry.setContentType(Registry.OPENMETRICS_CONTENT_TYPE as never);
@@ -49,19 +51,15 @@ export function createMetrics(
     },
   });
   return {
-    observe: (request, response, next) => {
+    observe: (response) => {
       const began = performance.now();
       response.once('close', () => {
-        const { path } = (request.route ?? {}) as { path?: string };
-        const route = typeof path === 'string' ? request.baseUrl + path : 'other';
-        seconds.observe(
-          { route, status: String(response.statusCode) },
-          (performance.now() - began) / 1000,
-        );
+        const labels = { route: routeOf(response) ?? 'other', status: String(response.statusCode) };
+        seconds.observe(labels, (performance.now() - began) / 1000);
       });
-      next();
     },
     answer: async (_request, response) => {
+      setRoute(response, '/metrics');
       response.type(registry.contentType).send(await (whole?.() ?? registry.metrics()));
     },
   };

@@ -1,8 +1,9 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { catalogue, type Problem } from '@ephoros/core/problem';
-import type { ErrorRequestHandler, Request, Response } from 'express';
 import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
 import { Failure, type FailureKind } from '../run/index.ts';
+import { send } from './exchange.ts';
 
 /** The body of an error (RFC 9457). */
 export interface ProblemDocument {
@@ -203,9 +204,14 @@ function isMalformedPath(thrown: unknown): boolean {
 }
 
 /** Answers with a problem document. */
-function send(response: Response, outcome: Outcome, requestId: string): void {
+function sendProblem(
+  request: IncomingMessage,
+  response: ServerResponse,
+  outcome: Outcome,
+  requestId: string,
+): void {
   const { slug, status, title, detail, retryAfter, errors } = outcome;
-  const body: ProblemDocument = {
+  const document: ProblemDocument = {
     type: `urn:ephoros:problem:${slug}`,
     title,
     status,
@@ -213,32 +219,34 @@ function send(response: Response, outcome: Outcome, requestId: string): void {
     requestId,
     ...(errors === undefined ? {} : { errors }),
   };
-  if (retryAfter !== undefined) response.set('Retry-After', String(retryAfter));
-  response.status(status).set('Cache-Control', 'no-store');
-  response.type('application/problem+json').send(JSON.stringify(body));
+  send(request, response, status, Buffer.from(JSON.stringify(document)), {
+    ...(retryAfter === undefined ? {} : { 'Retry-After': String(retryAfter) }),
+    'Cache-Control': 'no-store',
+    'Content-Type': 'application/problem+json; charset=utf-8',
+  });
 }
 
-/** The last handler: every error of every route becomes a problem document, logged once. */
-export function problemHandler(
-  logger: Logger,
-  callerOf: (request: Request) => string | undefined = () => undefined,
-): ErrorRequestHandler {
-  return (thrown: unknown, request, response, next) => {
-    const outcome = outcomeOf(thrown);
-    const requestId = String(response.getHeader('X-Request-Id'));
-    if (outcome.status >= 500) {
-      const caller = callerOf(request);
-      logger.error(
-        { requestId, ...(caller === undefined ? {} : { caller }), err: loggable(thrown) },
-        outcome.title,
-      );
-    }
-    if (response.headersSent) {
-      next(thrown);
-      return;
-    }
-    send(response, outcome, requestId);
-  };
+/**
+ * Makes a problem document of what a request came to, and has it logged where that is no fault of
+ * the request's. `caller` is who asked, for the log.
+ */
+export function answerProblem(
+  thrown: unknown,
+  request: IncomingMessage,
+  response: ServerResponse,
+  { logger, caller }: { readonly logger: Logger; readonly caller?: string | undefined },
+): void {
+  const outcome = outcomeOf(thrown);
+  const requestId = String(response.getHeader('X-Request-Id'));
+  if (outcome.status >= 500) {
+    logger.error(
+      { requestId, ...(caller === undefined ? {} : { caller }), err: loggable(thrown) },
+      outcome.title,
+    );
+  }
+  // Nothing can be said any more in an answer that has begun.
+  if (response.headersSent) response.destroy();
+  else sendProblem(request, response, outcome, requestId);
 }
 
 /** What a log may hold of an error: never PostgreSQL's detail, which quotes values. */

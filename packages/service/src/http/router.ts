@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto';
+import type { ServerResponse } from 'node:http';
 import { Router, type Request } from 'express';
 import { pino, type Logger } from 'pino';
 import type { Access } from '../access/index.ts';
 import { Engine, tablesOver, type EngineOptions, type Tables } from '../engine/index.ts';
-import { problemHandler, unauthorized } from './problems.ts';
-import { routes } from './routes.ts';
+import { createApi } from './api.ts';
+import type { ApiRequest } from './exchange.ts';
+import { answerProblem, unauthorized } from './problems.ts';
 
 /** How the routes answer, whatever they answer from. */
 export interface AnsweringOptions {
@@ -46,29 +48,42 @@ export function createRouter(options: RouterOptions): TablesRouter {
   });
 }
 
-/** The router over an engine: the routes, and an answer to everything that goes wrong. */
-export function routerOver(
+type Answers = AnsweringOptions & { readonly version?: string };
+
+/** The router over an engine. */
+export function routerOver(engine: Engine, options: Answers): Router {
+  const api = apiOver(engine, options);
+  const router = Router({ caseSensitive: true, strict: true });
+  router.use((request, response) => api(request, response));
+  return router;
+}
+
+/** The API over an engine, and an answer to everything that goes wrong. */
+export function apiOver(
   engine: Engine,
-  options: AnsweringOptions & { readonly version?: string },
-): Router {
+  options: Answers,
+): (request: ApiRequest, response: ServerResponse) => void {
   const { access, explain = false, version = '1', logger = defaultLogger() } = options;
-  const callers = new WeakMap<Request, string>();
-  const accessOf = async (request: Request): Promise<Access | undefined> => {
-    if (access === undefined) return undefined;
-    const allowed = await access(request);
-    if (allowed === undefined) throw unauthorized();
-    if (allowed.caller !== undefined) callers.set(request, allowed.caller);
+  const callers = new WeakMap<ApiRequest, string>();
+  const accessOf = async (request: ApiRequest): Promise<Access | undefined> => {
+    const allowed = await access?.(request as Request);
+    if (access !== undefined && allowed === undefined) throw unauthorized();
+    if (allowed?.caller !== undefined) callers.set(request, allowed.caller);
     return allowed;
   };
-  const router = Router({ caseSensitive: true, strict: true });
-  router.use((_request, response, next) => {
-    if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
-    next();
+  const mayExplain = (request: ApiRequest): boolean =>
+    typeof explain === 'function' ? explain(request as Request) : explain;
+  const api = createApi(engine, {
+    accessOf: access === undefined ? () => undefined : accessOf,
+    explain: mayExplain,
+    version,
   });
-  const mayExplain = typeof explain === 'function' ? explain : (): boolean => explain;
-  router.use(routes(engine, { accessOf, explain: mayExplain, version }));
-  router.use(problemHandler(logger, (request) => callers.get(request)));
-  return router;
+  return (request, response) => {
+    if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
+    api(request, response).catch((thrown: unknown) => {
+      answerProblem(thrown, request, response, { logger, caller: callers.get(request) });
+    });
+  };
 }
 
 function defaultLogger(): Logger {

@@ -3,7 +3,9 @@ import pg from 'pg';
 import { cancelStatement } from './cancel.ts';
 import { Failure } from './failure.ts';
 import { ConnectionLimiter } from './connection-limiter.ts';
+import { PlanMode } from './plan-mode.ts';
 import { PreparedStatements } from './prepared-statements.ts';
+import { RowsQuery, type Row } from './rows-query.ts';
 import { Sessions, within, type SessionSource } from './sessions.ts';
 import { SingleFlight } from './single-flight.ts';
 
@@ -23,8 +25,6 @@ export interface DatabaseBounds {
   /** Bytes of values that one answer holds at most; 16 MB by default. */
   readonly answerBytes?: number;
 }
-
-type Row = readonly (string | null)[];
 
 /** What a statement gave: values as PostgreSQL writes them, null for null. */
 export interface Answer {
@@ -49,9 +49,6 @@ export interface Asking {
   readonly mayBeCut?: boolean;
 }
 
-// Values stay the text that PostgreSQL sends; `encode` makes JSON of it.
-const asText = { getTypeParser: () => (value: string) => value };
-
 /** Ms beyond its time limit after which a statement that says nothing is not waited for. */
 const grace = 3_000;
 /** Ms within which a database that is there answers. */
@@ -67,6 +64,7 @@ export class Database {
   private readonly answerBytes: number;
   private readonly flights = new SingleFlight<Answer>();
   private readonly prepared = new PreparedStatements();
+  private readonly planMode = new PlanMode();
 
   constructor(options: DatabaseOptions) {
     const { connections = 10, timeLimit = 15_000, waitLimit = 5_000 } = options;
@@ -156,41 +154,38 @@ export class Database {
    * Asks on a connection; `take` says whether it has room for a row. Once it has not, the statement
    * is cancelled and what still comes passed over.
    */
-  private ask(
+  private async ask(
     client: pg.PoolClient,
     statement: Statement,
     take: (row: Row) => boolean,
   ): Promise<{ types: readonly number[]; stopped: boolean }> {
     // What is prepared in a session of somebody else's would stay there.
     const name = this.sessions.isBorrowed ? undefined : this.prepared.nameOf(statement);
-    const asked: pg.QueryArrayConfig<unknown[]> = {
+    if (name !== undefined) await this.planMode.setFor(client, statement);
+    let stopped: Promise<void> | undefined;
+    const asked = {
       text: statement.text,
       values: [...statement.parameters],
-      rowMode: 'array',
-      types: asText,
       ...(name === undefined ? {} : { name }),
     };
-    const query = new pg.Query<(string | null)[]>(asked);
-    let stopped: Promise<void> | undefined;
+    const query = new RowsQuery(asked, (row) => {
+      if (stopped === undefined && !take(row)) stopped = cancelStatement(client);
+    });
     const done = new Promise<{ types: readonly number[]; stopped: boolean }>((resolve, reject) => {
-      query.on('row', (row) => {
-        if (stopped === undefined && !take(row)) {
-          stopped = cancelStatement(client);
-        }
-      });
-      const finish = (result?: pg.ResultBuilder): void => {
-        const types = result?.fields.map((field) => field.dataTypeID) ?? [];
+      const finish = (): void => {
+        const { types } = query;
         if (stopped === undefined) resolve({ types, stopped: false });
         // The connection is good again only once the cancel request has come to its end.
-        else void stopped.then(() => resolve({ types: typesOf(query), stopped: true }));
+        else void stopped.then(() => resolve({ types, stopped: true }));
       };
       query.on('end', finish);
-      query.on('error', (error) => {
+      query.on('error', (error: unknown) => {
         if (stopped !== undefined && (error as { code?: unknown }).code === '57014') finish();
+        // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- as it came
         else reject(error);
       });
     });
-    client.query(query);
+    client.query(query as unknown as pg.Submittable);
     return done;
   }
 
@@ -244,14 +239,6 @@ export class Database {
       release(broken);
     }
   }
-}
-
-/** Of a statement that was stopped nothing tells the types but its description of the rows. */
-function typesOf(query: pg.Query): readonly number[] {
-  const { _result: result } = query as unknown as {
-    readonly _result?: { readonly fields?: readonly { readonly dataTypeID: number }[] };
-  };
-  return result?.fields?.map((field) => field.dataTypeID) ?? [];
 }
 
 /** Whether a prepared statement was of a table that has changed since. */

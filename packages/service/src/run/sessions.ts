@@ -1,6 +1,7 @@
 import pg from 'pg';
 import { connectionOf } from './connection-string.ts';
 import { Failure } from './failure.ts';
+import { plannedEachTime } from './plan-mode.ts';
 
 /** Where sessions come from. */
 export type SessionSource =
@@ -126,8 +127,9 @@ function settingsFor(timeLimit: number): Readonly<Record<string, string>> {
     enable_parallel_append: 'off',
     // Pages by offset over a table without a key need scans that begin at the beginning.
     synchronize_seqscans: 'off',
-    // Prepared statements are planned for their values all the same: these differ by much.
-    plan_cache_mode: 'force_custom_plan',
+    // Prepared statements are planned for their values all the same: these differ by much. What is
+    // the same for all values `PlanMode` takes out.
+    plan_cache_mode: plannedEachTime,
     // Compiling takes longer than most windows do.
     jit: 'off',
   };

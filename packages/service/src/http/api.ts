@@ -1,0 +1,319 @@
+import type { ServerResponse } from 'node:http';
+import { printAnswer, type TableList } from '@ephoros/core/answer';
+import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import type { TableSummary } from '@ephoros/core/schema';
+import express from 'express';
+import type { Access } from '../access/index.ts';
+import type { Published } from '../catalog/index.ts';
+import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import {
+  Timings,
+  aggregatesParameters,
+  groupsParameters,
+  milepostParameters,
+  readParameters,
+  refuseParameters,
+  rowParameters,
+  rowsParameters,
+  valuesParameters,
+} from '../question/index.ts';
+import { bodies, readBody } from './body.ts';
+import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
+import { linkHeader } from './link.ts';
+import { openApiDocument } from './openapi.ts';
+import { methodNotAllowed, notFound } from './problems.ts';
+
+/** What the API answers by, beside the engine. */
+export interface Answering {
+  /** What the caller of a request may see; everything where nothing is said. */
+  readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
+  /** Whether a request may ask how its answer came about. */
+  readonly explain: (request: ApiRequest) => boolean;
+  readonly version: string;
+}
+
+/** The API, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
+export type Api = (request: ApiRequest, response: ServerResponse) => Promise<void>;
+
+/** A question as it was given. */
+interface Given {
+  readonly values: Readonly<Record<string, string | undefined>>;
+  readonly problems: readonly Problem[];
+  readonly explain: boolean;
+  readonly characters?: number;
+}
+
+/** What a route is asked about: the parts of the path that it leaves open, decoded. */
+type Open = Readonly<Record<string, string>>;
+
+type Handle = (request: ApiRequest, response: ServerResponse, open: Open) => Promise<void> | void;
+
+interface Route {
+  /** Parts between slashes; those that begin with a colon are open. */
+  readonly path: string;
+  readonly methods: readonly string[];
+  readonly handle: Handle;
+}
+
+/** Bytes of a query's body. */
+const mostBody = 1024 * 1024;
+
+const readText = express.text({ type: () => true, limit: mostBody }) as unknown as (
+  request: ApiRequest,
+  response: ServerResponse,
+  next: (error?: unknown) => void,
+) => void;
+
+const asked = ['GET', 'HEAD'];
+/** A question may come in a body as well, where it is too long for a URL. */
+const askedOrPosted = [...asked, 'POST'];
+
+export function createApi(engine: Engine, { accessOf, explain, version }: Answering): Api {
+  const document = openApiDocument(version);
+
+  /** What a request asks: in its URL, or in its body where that is too long for a URL. */
+  const asks = async (
+    request: ApiRequest,
+    response: ServerResponse,
+    schema: Parameters<typeof readParameters>[1],
+    body: Parameters<typeof readBody>[1],
+    { catalog: { restricted } }: RequestContext,
+  ): Promise<Given> => {
+    const { url = '' } = request;
+    const posted = request.method === 'POST';
+    if (posted) refuseParameters(url);
+    const read = posted
+      ? readBody(await textOf(request, response), body)
+      : readParameters(url, schema);
+    const { explain: told, ...values } = read.values;
+    const wanted = told === 'true';
+    const allowed = wanted && !restricted && explain(request);
+    const refused =
+      wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
+    return {
+      ...read,
+      values,
+      problems: [...read.problems, ...refused],
+      explain: allowed,
+    };
+  };
+
+  /** An answer to whoever asks, once more where the database has changed meanwhile. */
+  const to =
+    (
+      answer: (
+        context: RequestContext,
+        request: ApiRequest,
+        response: ServerResponse,
+        open: Open,
+      ) => Promise<void> | void,
+    ): Handle =>
+    async (request, response, open) => {
+      const asking = {
+        access: await accessOf(request),
+        signal: goneSignal(response),
+        mayRepeat: () => !response.headersSent,
+      };
+      await engine.answer(asking, (context) => answer(context, request, response, open));
+    };
+
+  /** The same about a table. */
+  const about = (
+    answer: (
+      table: TableAnswers,
+      context: RequestContext,
+      request: ApiRequest,
+      response: ServerResponse,
+      open: Open,
+    ) => Promise<void> | void,
+  ): Handle =>
+    to((context, request, response, open) => {
+      const table = new TableAnswers(open.table ?? '', engine, context);
+      return answer(table, context, request, response, open);
+    });
+
+  const rows = about(async (table, context, request, response) => {
+    const given = await asks(request, response, rowsParameters, bodies.rows, context);
+    const answer = await table.rows(given);
+    sendAnswer(request, response, answer, context, linksOf(request, answer));
+  });
+
+  const tables = to(({ catalog }, request, response) => {
+    refuseParameters(request.url ?? '');
+    const list: TableList = {
+      title: catalog.title,
+      tables: [...catalog.tables.values()].map((one) => summary(one, request.baseUrl ?? '')),
+    };
+    sendJson(request, response, JSON.stringify(list));
+  });
+
+  const description = about((table, _context, request, response) => {
+    refuseParameters(request.url ?? '');
+    sendJson(request, response, JSON.stringify(table.description));
+  });
+
+  const row = about(async (table, context, request, response) => {
+    const parameters = readParameters(request.url ?? '', rowParameters);
+    // The raw key: its commas part it, its escaped commas do not.
+    const key = partsOf(request.url ?? '')[3] ?? '';
+    sendAnswer(request, response, await table.row(key, parameters), context);
+  });
+
+  const mileposts = about(async (table, context, request, response) => {
+    const { values, problems } = readParameters(request.url ?? '', milepostParameters);
+    const { ticks, ...parameters } = values;
+    const answer = await table.mileposts({ values: parameters, problems }, ticks);
+    sendAnswer(request, response, answer, context);
+  });
+
+  const groups = about(async (table, context, request, response) => {
+    const given = await asks(request, response, groupsParameters, bodies.groups, context);
+    const answer = await table.groups(given);
+    const headers = { ...linksOf(request, answer), ...ageOf(answer.window.asOf) };
+    sendAnswer(request, response, answer, context, headers);
+  });
+
+  const aggregates = about(async (table, context, request, response) => {
+    const given = await asks(request, response, aggregatesParameters, bodies.aggregates, context);
+    const answer = await table.aggregates(given);
+    sendAnswer(request, response, answer, context, ageOf(answer.asOf));
+  });
+
+  const values = about(async (table, context, request, response, open) => {
+    const given = await asks(request, response, valuesParameters, bodies.values, context);
+    const { containing, bins, ...parameters } = given.values;
+    const answer = await table.values(
+      open.column ?? '',
+      { ...given, values: parameters },
+      {
+        ...(containing === undefined ? {} : { containing }),
+        ...(bins === undefined ? {} : { bins }),
+      },
+    );
+    const headers = { ...linksOf(request, answer), ...ageOf(answer.window.asOf) };
+    sendAnswer(request, response, answer, context, headers);
+  });
+
+  const openapi: Handle = (request, response) => {
+    refuseParameters(request.url ?? '');
+    const servers = [{ url: request.baseUrl ?? '' }];
+    sendJson(request, response, JSON.stringify({ ...document, servers }));
+  };
+
+  // In the order in which they are tried; what is asked most comes first.
+  const routes: readonly Route[] = [
+    { path: '/tables/:table/rows', methods: asked, handle: rows },
+    { path: '/tables/:table/query', methods: ['POST'], handle: rows },
+    { path: '/tables/:table/groups', methods: askedOrPosted, handle: groups },
+    { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
+    { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
+    { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },
+    // A key may be the empty text.
+    { path: '/tables/:table/rows/:key', methods: asked, handle: row },
+    { path: '/tables/:table', methods: asked, handle: description },
+    { path: '/tables', methods: asked, handle: tables },
+    { path: '/openapi.json', methods: asked, handle: openapi },
+  ];
+  const known = routes.map((route) => ({ ...route, parts: route.path.split('/').slice(1) }));
+
+  return async (request, response) => {
+    const { url = '', method = 'GET', baseUrl = '' } = request;
+    const parts = partsOf(url);
+    const route = known.find((one) => matches(one.parts, parts));
+    if (route === undefined) throw notFound(pathOf(request.originalUrl ?? url));
+    setRoute(response, baseUrl + route.path);
+    if (!route.methods.includes(method)) {
+      const methods = route.methods.join(', ');
+      response.setHeader('Allow', methods);
+      throw methodNotAllowed(method, methods);
+    }
+    await route.handle(request, response, openIn(route.parts, parts));
+  };
+}
+
+/** The parts of a path, as they are written. */
+function partsOf(url: string): readonly string[] {
+  return pathOf(url).split('/').slice(1);
+}
+
+function pathOf(url: string): string {
+  const mark = url.indexOf('?');
+  return mark === -1 ? url : url.slice(0, mark);
+}
+
+/** Only a row's key may be empty. */
+function matches(pattern: readonly string[], parts: readonly string[]): boolean {
+  return (
+    pattern.length === parts.length &&
+    pattern.every((part, index) =>
+      part.startsWith(':') ? part === ':key' || parts[index] !== '' : part === parts[index],
+    )
+  );
+}
+
+/** @throws URIError for what is no text in UTF-8, percent-encoded */
+function openIn(pattern: readonly string[], parts: readonly string[]): Open {
+  const open: Record<string, string> = {};
+  for (const [index, part] of pattern.entries()) {
+    if (part.startsWith(':')) open[part.slice(1)] = decodeURIComponent(parts[index] ?? '');
+  }
+  return open;
+}
+
+/** A body's text, also where the application around has read it as JSON already. */
+async function textOf(request: ApiRequest, response: ServerResponse): Promise<string> {
+  if (request.body === undefined) {
+    await new Promise<void>((resolve, reject) => {
+      readText(request, response, (error) => {
+        if (error === undefined || error === null) resolve();
+        // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- as it came
+        else reject(error);
+      });
+    });
+  }
+  const { body } = request;
+  if (typeof body === 'string') return body;
+  return body === undefined ? '' : JSON.stringify(body);
+}
+
+/** Sends an answer; what its timings tell of rows that are passed over not everybody may know. */
+function sendAnswer(
+  request: ApiRequest,
+  response: ServerResponse,
+  answer: object,
+  {
+    timings,
+    catalog,
+  }: { readonly timings: Timings; readonly catalog: { readonly ruled: boolean } },
+  headers: Headers = {},
+): void {
+  const json = timings.during('encode', () => printAnswer(answer));
+  const timing = catalog.ruled ? {} : { 'Server-Timing': timings.header() };
+  sendJson(request, response, json, { ...headers, ...timing });
+}
+
+/** The Link header of a windowed answer to a URL, where it is not too long. */
+function linksOf(request: ApiRequest, answer: Parameters<typeof linkHeader>[1]): Headers {
+  if (request.method === 'POST') return {};
+  const Link = linkHeader(request.originalUrl ?? request.url ?? '', answer);
+  return Link === undefined ? {} : { Link };
+}
+
+/** Of an answer that was made a while ago: `Age` (RFC 9111, 5.1) says how long. */
+function ageOf(asOf: string | undefined): Headers {
+  if (asOf === undefined) return {};
+  return { Age: String(Math.floor((Date.now() - Date.parse(asOf)) / 1000)) };
+}
+
+function summary({ description }: Published, base: string): TableSummary {
+  const { name, title, kind, comment, estimatedRows } = description;
+  const path = `${base}/tables/${encodeURIComponent(name)}`;
+  return {
+    name,
+    title,
+    kind,
+    ...(comment === undefined ? {} : { comment }),
+    estimatedRows,
+    links: { description: path, rows: `${path}/rows` },
+  };
+}

@@ -1,0 +1,84 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import etag from 'etag';
+import fresh from 'fresh';
+
+/** A request, also one that an Express application has had in its hands. */
+export type ApiRequest = IncomingMessage & {
+  /** With the parameters, without the path that the API is mounted at. */
+  readonly url?: string;
+  /** As the client wrote it; `url` where nobody has changed that. */
+  readonly originalUrl?: string;
+  /** The path that the API is mounted at. */
+  readonly baseUrl?: string;
+  /** Where somebody has read it already. */
+  readonly body?: unknown;
+};
+
+/** Characters of an answer that is compressed, where the way compresses at all. */
+export const worthCompressing = 2_048;
+
+/** Responses that are compressed on their way, so that one answer has several encodings. */
+const compressed = new WeakSet<ServerResponse>();
+
+export function markCompressed(response: ServerResponse): void {
+  compressed.add(response);
+}
+
+const routes = new WeakMap<ServerResponse, string>();
+
+/** Says which path, as the API knows it, a response answers; for the metrics. */
+export function setRoute(response: ServerResponse, route: string): void {
+  routes.set(response, route);
+}
+
+export function routeOf(response: ServerResponse): string | undefined {
+  return routes.get(response);
+}
+
+export type Headers = Readonly<Record<string, string>>;
+
+/**
+ * Sends JSON with a validator; without a body where the client has it already (RFC 9110, 13.1.2).
+ * The validator is strong, whatever the application around makes of its own answers; but not where
+ * the same answer goes out in several encodings (8.8.1).
+ */
+export function sendJson(
+  request: IncomingMessage,
+  response: ServerResponse,
+  json: string,
+  headers: Headers = {},
+): void {
+  const body = Buffer.from(json);
+  const weak = compressed.has(response) && body.length >= worthCompressing;
+  const told = { ...headers, ETag: etag(body, { weak }), 'Cache-Control': 'private, no-cache' };
+  if (fresh(request.headers, { etag: told.ETag })) {
+    response.writeHead(304, told).end();
+    return;
+  }
+  send(request, response, 200, body, {
+    ...told,
+    'Content-Type': 'application/json; charset=utf-8',
+  });
+}
+
+/** Sends a body; of a HEAD request the headers alone. */
+export function send(
+  request: IncomingMessage,
+  response: ServerResponse,
+  status: number,
+  body: Buffer,
+  headers: Headers,
+): void {
+  response.writeHead(status, { ...headers, 'Content-Length': body.length });
+  if (request.method === 'HEAD') response.end();
+  else response.end(body);
+}
+
+/** Aborts when the client goes away before the answer is sent. */
+export function goneSignal(response: ServerResponse): AbortSignal {
+  const controller = new AbortController();
+  response.once('close', () => {
+    if (!response.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}
