@@ -18,18 +18,8 @@ import type {
   ValuesAnswer,
 } from '@ephoros/core/answer';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
-import { ServiceError } from './service-error.ts';
 import type { AnyTables, NameOf, TableSet } from './table-types.ts';
-
-export interface ClientOptions {
-  /**
-   * Where the API is: "http://127.0.0.1:4620/api", or "/records" where the router is mounted at
-   * that path of the page's own origin.
-   */
-  readonly url: string;
-  /** Used instead of the global `fetch`. */
-  readonly fetch?: typeof fetch;
-}
+import { Transport, withParameters, type ClientOptions, type Pair } from './transport.ts';
 
 /**
  * Questions to a service. Every method rejects with a `ServiceError`, or with the signal's
@@ -84,55 +74,23 @@ interface ArraysAnswer extends Omit<RowsAnswer, 'rows'> {
 }
 
 /** A client of a service, or of the router in an application. */
-export function createClient<Tables extends TableSet<Tables> = AnyTables>({
-  url,
-  // Called by itself: browsers refuse their own fetch as a method of anything else.
-  fetch: ask = (...request) => fetch(...request),
-}: ClientOptions): Client<Tables> {
-  const base = `${url.replace(/\/$/, '')}/tables`;
-  const addressOf = (table: string): string => `${base}/${encodeURIComponent(table)}`;
-
-  const get = async (address: string, signal?: AbortSignal, body?: string): Promise<unknown> => {
-    let response: Response;
-    try {
-      response = await ask(address, {
-        headers: { Accept: 'application/json' },
-        ...(body === undefined ? {} : { method: 'POST', body }),
-        ...(signal === undefined ? {} : { signal }),
-      });
-    } catch (cause) {
-      if (signal?.aborted === true) throw cause;
-      throw new ServiceError('away', 'The service cannot be reached.', { cause });
-    }
-    if (!response.ok) throw await ServiceError.from(response);
-    try {
-      return await response.json();
-    } catch (cause) {
-      if (signal?.aborted === true) throw cause;
-      if (response.headers.get('Content-Type')?.includes('html') === true) {
-        const told = `What answers at ${address} is a page, no API. Is ${url} where it is?`;
-        throw new ServiceError('failed', told, { status: response.status, cause });
-      }
-      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
-    }
-  };
-
-  /** In the URL; what is longer than every server and proxy takes goes into a body. */
-  const question = (
+export function createClient<Tables extends TableSet<Tables> = AnyTables>(
+  options: ClientOptions,
+): Client<Tables> {
+  const transport = new Transport(options);
+  const addressOf = (table: string): string => transport.addressOf(table);
+  const get = (address: string, signal?: AbortSignal): Promise<unknown> =>
+    transport.get(address, signal);
+  const question = async (
     address: string,
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
-    posted = address,
-  ): Promise<unknown> => {
-    const asked = withParameters(address, pairs);
-    return asked.length <= mostUrl
-      ? get(asked, signal)
-      : get(posted, signal, JSON.stringify(Object.fromEntries(pairs)));
-  };
+    posted?: string,
+  ): Promise<unknown> => (await transport.question(address, pairs, signal, posted)).answer;
 
   const client: Client = {
     table: (table) => queryBuilder(() => client, table),
-    tables: async (signal) => (await get(base, signal)) as TableList,
+    tables: async (signal) => (await get(transport.addressOf(), signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
     rows: async (table, query = {}, signal) => {
       const address = addressOf(table);
@@ -180,9 +138,6 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>({
   return client;
 }
 
-/** A parameter's name and its text. */
-type Pair = readonly [string, string];
-
 const orderAndPlace: readonly QueryParameter[] = [
   'sort',
   'nulls',
@@ -192,14 +147,6 @@ const orderAndPlace: readonly QueryParameter[] = [
   'after',
   'before',
 ];
-
-/** Characters of a URL, so that every proxy on the way takes it. */
-const mostUrl = 2_000;
-
-function withParameters(address: string, pairs: readonly Pair[]): string {
-  const search = pairs.map(([name, text]) => `${name}=${encodeURIComponent(text)}`).join('&');
-  return search === '' ? address : `${address}?${search}`;
-}
 
 /** What the lines of groups are asked by. */
 function groupPairs(query: WrittenQuery): readonly Pair[] {

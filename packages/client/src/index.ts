@@ -1,5 +1,6 @@
 /** The headless client: no React, no DOM; works in browsers and in Node. */
-export { createClient, type Client, type ClientOptions, type ValuesOptions } from './client.ts';
+export { createClient, type Client, type ValuesOptions } from './client.ts';
+export { askInText, type ClientOptions, type TextQuestion } from './transport.ts';
 export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type {
   AggregatesAnswer,

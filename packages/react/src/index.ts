@@ -25,6 +25,7 @@ export {
 export type { Selection } from './records/use-selection.ts';
 export { type TableState } from './state/table-state.ts';
 export { type ChangeState, type StateOptions } from './state/use-table-state.ts';
+export { sentence, type Phrase, type SentenceOptions } from './sentence/sentence.ts';
 export { english } from './messages/english.ts';
 export { arabic } from './messages/arabic.ts';
 export { MessagesContext } from './messages/use-messages.ts';

@@ -42,8 +42,7 @@ Examples:
       ) => {
         // All other options are parameters, which are texts.
         const parameters = rest as Readonly<Record<string, string | undefined>>;
-        const question = `values/${encodeURIComponent(column)}` as const;
-        const read = await ask(url, table, question, parameters);
+        const read = await ask(url, table, { valuesOf: column }, parameters);
         const answer = read.answer as ValuesAnswer;
         const { name, type } = answer.column;
         const rows: Row[] = answer.values.map(({ value, count }) => ({

@@ -147,7 +147,9 @@ describe('rows at hand', () => {
   async function atHand(): Promise<Client> {
     const { columns, key } = await remote.describe('locks');
     const { rows } = await remote.rows('locks', { limit: 1000 });
-    const types = Object.fromEntries(columns.map(({ name, type }) => [name, { type }]));
+    const types = Object.fromEntries(
+      columns.map(({ name, type, format }) => [name, { type, ...(format && { format }) }]),
+    );
     return createLocalClient({ locks: { rows, key, columns: types } });
   }
 

@@ -1,5 +1,6 @@
 import {
   labelOf,
+  namedBy,
   plainColumn,
   type ColumnDescription,
   type ColumnFormat,
@@ -67,7 +68,7 @@ export function localTable(
       title: title ?? labelOf(name),
       kind: 'table',
       key,
-      columns,
+      columns: columns.map((column) => namedBy(column, new Set(key))),
       relationships: [],
       search: columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
       defaultSort: sort.map((term) => ({ column: bare(term), descending: term !== bare(term) })),

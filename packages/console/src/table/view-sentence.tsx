@@ -1,7 +1,7 @@
 import { printExpression, and } from '@ephoros/core/expression';
-import { sentence, sortInForce, termsOf, type Phrase } from '@ephoros/core/query';
+import { sortInForce, termsOf } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { formatText } from '@ephoros/react';
+import { formatText, sentence, type Phrase } from '@ephoros/react';
 import { useState, type ReactElement, type ReactNode } from 'react';
 import { reader } from '../service.ts';
 import { ColumnList } from './column-list.tsx';

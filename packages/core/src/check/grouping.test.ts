@@ -66,7 +66,7 @@ describe('levels', () => {
   it('are written like their columns, bins like the values in them', () => {
     const { levels } = grouping({ group: 'toll,bin(toll,50),year(passed_at)' });
     const money = { kind: 'money', currency: 'ƒ', decimals: 2 };
-    expect(levels.map(({ format }) => format)).toEqual([money, money, undefined]);
+    expect(levels.map(({ format }) => format)).toEqual([money, money, { kind: 'identifier' }]);
   });
 
   it('know whether many rows refer to the same', () => {

@@ -180,9 +180,10 @@ function repeats(scalar: CheckedScalar, { table, tables }: Lookup): boolean {
   return there * mostlyRepeated <= here;
 }
 
-/** A bin is written like the values in it. */
+/** A bin is written like the values in it; a year names one. */
 function formatOf(scalar: CheckedScalar): CheckedLevel['format'] {
   if (scalar.kind === 'column') return scalar.column.format;
+  if (scalar.kind === 'function' && scalar.name === 'year') return { kind: 'identifier' };
   const [of] = scalar.kind === 'function' && scalar.name === 'bin' ? scalar.args : [];
   return of?.kind === 'column' && scalar.type.kind === 'numeric' ? of.column.format : undefined;
 }

@@ -1,7 +1,6 @@
 import { parseExpression, printExpression, type Expression } from '../expression/index.ts';
 import { passages } from '../testing/passages.ts';
-import { conditionOf, sentence, withCondition, type Condition } from './index.ts';
-import { parseParameters } from './parameters.ts';
+import { conditionOf, withCondition, type Condition } from './index.ts';
 
 function columnNamed(name: string): (typeof passages.columns)[number] {
   const column = passages.columns.find((one) => one.name === name);
@@ -130,61 +129,5 @@ describe('the condition of one column', () => {
     });
     expect(conditionOf(filter("note LIKE 'a%'"), columnNamed('note'))).toEqual({ kind: 'other' });
     expect(conditionOf(filter('id = 2'), columnNamed('toll'))).toBeUndefined();
-  });
-});
-
-describe('the view sentence', () => {
-  it.each([
-    ['', undefined, 'Passages, newest passed at first'],
-    [
-      "status = 'disputed' AND toll > 100",
-      '-toll,note',
-      'Passages where status is disputed and toll is above 100, highest toll first, then by note',
-    ],
-    [
-      "passed_at < DATE('2024-01-01')",
-      'id',
-      'Passages where passed at is before 2024-01-01, lowest id first',
-    ],
-    [
-      "CASEI(note) LIKE CASEI('%heron%')",
-      '-note',
-      'Passages where note contains “heron”, by note, last to first',
-    ],
-    [
-      "status IN ('passed', 'disputed') OR toll IS NULL",
-      'id',
-      'Passages where status is passed or disputed or toll is missing, lowest id first',
-    ],
-    [
-      'NOT (toll > 1 AND toll < 5) AND note IS NOT NULL',
-      'id',
-      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first',
-    ],
-    [
-      'toll NOT BETWEEN 1 AND 2 AND clear',
-      'crossing',
-      'Passages where toll is not between 1 and 2 and clear, lowest crossing first',
-    ],
-  ])('says %s sorted by %s', (source, sort, said) => {
-    const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
-    const { query, problems } = parseParameters(parameters);
-    expect(problems).toEqual([]);
-    const phrases = sentence(query, passages);
-    expect(phrases.map(({ text }) => text).join('')).toBe(said);
-  });
-
-  it('says what is searched for', () => {
-    const { query } = parseParameters({ search: 'heron "upper gate"', sort: 'id' });
-    const said = sentence(query, passages).map(({ text }) => text);
-    expect(said.join('')).toBe('Passages mentioning “heron” and “upper gate”, lowest id first');
-  });
-
-  it('shows literals as the reader is used to', () => {
-    const { query } = parseParameters({ filter: 'toll > 1' });
-    const show = (value: string, column?: { name: string }): string =>
-      `${column?.name ?? '?'}:${value}`;
-    const phrases = sentence(query, passages, { show });
-    expect(phrases.some(({ text }) => text.includes('toll:1'))).toBe(true);
   });
 });

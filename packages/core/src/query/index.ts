@@ -23,12 +23,6 @@ export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';
 export { parseSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';
-export {
-  defaultSort,
-  sentence,
-  sortInForce,
-  type Phrase,
-  type SentenceOptions,
-} from './sentence.ts';
+export { defaultSort, sortInForce } from './sort-in-force.ts';
 export { spoken, spokenTerm } from './spoken.ts';
-export { conditionOf, termsOf, withCondition, type Condition } from './condition.ts';
+export { conditionOf, readContains, termsOf, withCondition, type Condition } from './condition.ts';

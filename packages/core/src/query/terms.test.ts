@@ -1,5 +1,4 @@
-import { parseParameters, printParameters, sentence, groupsPart, rowsPart } from './index.ts';
-import { passages } from '../testing/passages.ts';
+import { parseParameters, printParameters, groupsPart, rowsPart } from './index.ts';
 
 const printed = (parameters: Record<string, string>): Record<string, string> =>
   Object.fromEntries(printParameters(parseParameters(parameters).query));
@@ -64,27 +63,5 @@ describe('groups, paths and aggregates as parameters', () => {
       aggregate: 'sum(toll)',
       sort: '-sum(toll),day',
     });
-  });
-
-  it.each([
-    [
-      { group: 'status', aggregate: 'sum(toll)', sort: '-sum(toll)' },
-      'Passages, grouped by status, with sum of toll, highest sum of toll first, then newest passed at first',
-    ],
-    [
-      { group: "bin(passed_at,'P1M'),weekday(day)", sort: '-count(),-weekday(day)' },
-      'Passages, grouped by calendar month of passed at, then weekday of day, most rows first, then groups by weekday of day, last to first, then newest passed at first',
-    ],
-    [
-      { filter: "status = 'passed'", group: 'bin(toll,50),initial(note)', sort: 'toll' },
-      'Passages where status is passed, grouped by toll in steps of 50, then first letter of note, lowest toll first',
-    ],
-    [
-      { aggregate: 'count(),percentile(toll,90),share()' },
-      'Passages, with count and percentile 90 of toll and share, newest passed at first',
-    ],
-  ])('%j are said in the sentence', (given, said) => {
-    const phrases = sentence(parseParameters(given).query, passages);
-    expect(phrases.map(({ text }) => text).join('')).toBe(said);
   });
 });

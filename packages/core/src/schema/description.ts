@@ -9,6 +9,8 @@ export type ColumnFormat =
   | { readonly kind: 'number'; readonly decimals?: number; readonly unit?: string }
   | { readonly kind: 'money'; readonly currency: string; readonly decimals?: number }
   | { readonly kind: 'percent'; readonly decimals?: number }
+  /** A number that names something, such as a key or a year: no digits are set apart. */
+  | { readonly kind: 'identifier' }
   | { readonly kind: 'date' }
   | { readonly kind: 'datetime' }
   /** A number of these units. */

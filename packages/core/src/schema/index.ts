@@ -28,5 +28,6 @@ export {
   isAggregateName,
   type AggregateName,
 } from './aggregate.ts';
+export { namedBy } from './identifier.ts';
 export { labelOf } from './label.ts';
 export { plainColumn } from './plain-column.ts';

@@ -7,7 +7,7 @@ export function isEndAligned({ type, format }: ResultColumn): boolean {
 }
 
 /** In px, from what the type can hold; the view shares what is left. */
-export function widthOf({ type, format, name }: ResultColumn): number {
+export function widthOf({ type, format }: ResultColumn): number {
   if (format?.kind === 'picture') return 84;
   switch (type.kind) {
     case 'integer':
@@ -29,7 +29,7 @@ export function widthOf({ type, format, name }: ResultColumn): number {
     case 'uuid':
       return 290;
     case 'text':
-      return /name|title/.test(name) ? 190 : 220;
+      return 210;
     case 'json':
     case 'binary':
     case 'range':

@@ -38,7 +38,7 @@ describe('a value as people read it', () => {
     [1234567, column({ kind: 'integer', bits: 32 }), { text: '1,234,567', kind: 'number' }],
     [
       1234567,
-      column({ kind: 'integer', bits: 32 }, undefined, 'lock_id'),
+      column({ kind: 'integer', bits: 32 }, { kind: 'identifier' }),
       { text: '1234567', kind: 'number' },
     ],
     [

@@ -58,6 +58,7 @@ function formatted(value: Value, column: ResultColumn, reader: Reader): Formatte
     case 'number':
     case 'money':
     case 'percent':
+    case 'identifier':
     case undefined:
       break;
     default:
@@ -109,11 +110,7 @@ const dates = (locale: string, options: object): Intl.DateTimeFormat =>
 /** Digits after the point that every browser's formatter takes (ECMA-402 before 2023: 20). */
 const mostDecimals = 20;
 
-function asNumber(
-  raw: string,
-  { format, type, name }: ResultColumn,
-  { locale }: Reader,
-): FormattedValue {
+function asNumber(raw: string, { format }: ResultColumn, { locale }: Reader): FormattedValue {
   // NaN and infinities have no other spelling.
   if (!/\d/.test(raw)) return { text: raw, kind: 'number' };
   const decimals = format && 'decimals' in format ? format.decimals : undefined;
@@ -124,8 +121,8 @@ function asNumber(
     minimumFractionDigits: decimals ?? own,
     maximumFractionDigits: decimals ?? own,
     style: format?.kind === 'percent' ? 'percent' : 'decimal',
-    // Identifiers and years are names, not quantities.
-    useGrouping: !/(^|_)(id|no|year|built)$/.test(name) || type.kind !== 'integer',
+    // What names something is no quantity.
+    useGrouping: format?.kind !== 'identifier',
   };
   // Since ES2023 a decimal text is formatted digit by digit, without passing through a float.
   const digits = remembered(numbers, locale, options).format(raw as Intl.StringNumericLiteral);

@@ -1,3 +1,4 @@
+import { arabicSentence } from './arabic-sentence.ts';
 import type { Messages } from './messages.ts';
 
 const plural = new Intl.PluralRules('ar');
@@ -26,6 +27,7 @@ export const arabic: Messages = {
   no: 'لا',
   emptyText: 'فارغ',
   emptyList: 'قائمة فارغة',
+  sentence: arabicSentence,
   sortHint: (label) => `${label}: ترتيب (مع Shift: كمعيار إضافي)`,
   sortAscending: 'من الأصغر إلى الأكبر',
   sortDescending: 'من الأكبر إلى الأصغر',

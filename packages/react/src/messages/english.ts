@@ -1,3 +1,4 @@
+import { englishSentence } from './english-sentence.ts';
 import type { Messages } from './messages.ts';
 
 export const english: Messages = {
@@ -8,6 +9,7 @@ export const english: Messages = {
   no: 'no',
   emptyText: 'empty',
   emptyList: 'empty list',
+  sentence: englishSentence,
   sortHint: (label) => `${label}: sort (with Shift: as a further term)`,
   sortAscending: 'Smallest first',
   sortDescending: 'Largest first',

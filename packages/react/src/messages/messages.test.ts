@@ -4,10 +4,20 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 function said(messages: Messages): readonly (readonly [string, string])[] {
-  return Object.entries(messages).map(([name, word]) => {
-    if (typeof word === 'string') return [name, word];
+  const { sentence, ...others } = messages;
+  return [...flat(others, ''), ...flat(sentence, 'sentence.')];
+}
+
+function flat(words: object, above: string): readonly (readonly [string, string])[] {
+  return Object.entries(words).flatMap(([key, word]: [string, unknown]) => {
+    const name = above + key;
+    if (typeof word === 'string') return [[name, word] as const];
+    if (typeof word === 'object' && word !== null) return flat(word, `${name}.`);
     const make = word as (...parts: unknown[]) => string;
-    return [name, name === 'selected' ? make(3, '3') : make('1', '2', '3')];
+    if (name === 'selected') return [[name, make(3, '3')] as const];
+    if (name === 'sentence.oneOf') return [[name, make('1', ['2', '3'], true)] as const];
+    if (name === 'sentence.mentioning') return [[name, make(['1', '2'], true)] as const];
+    return [[name, make('1', '2', '3')] as const];
   });
 }
 
@@ -16,7 +26,8 @@ describe('the messages of a table', () => {
     const [ours, theirs] = [said(english), said(arabic)];
     expect(theirs.map(([name]) => name).sort()).toEqual(ours.map(([name]) => name).sort());
     for (const [name, text] of theirs) {
-      if (name === 'language' || name === 'direction') continue;
+      // A label stands in a sentence as it is, and texts between marks of the language.
+      if (/^language$|^direction$|^sentence\.(inside|quoted|with\.0)$/.test(name)) continue;
       expect([name, text]).toEqual([name, expect.stringMatching(/[\u0600-\u06ff]/)]);
     }
     for (const [name, text] of ours) {

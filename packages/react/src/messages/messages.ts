@@ -1,3 +1,5 @@
+import type { SentenceMessages } from './sentence-messages.ts';
+
 /** Everything that a table says, in one language. Numbers come written for the reader. */
 export interface Messages {
   /** BCP 47. */
@@ -10,6 +12,8 @@ export interface Messages {
   readonly no: string;
   readonly emptyText: string;
   readonly emptyList: string;
+
+  readonly sentence: SentenceMessages;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;

@@ -10,6 +10,7 @@ import {
   isComparable,
   isSortable,
   labelOf,
+  namedBy,
   typeName,
   type AggregateName,
   type ColumnDescription,
@@ -190,7 +191,7 @@ function describe(
     ...(comment === undefined ? {} : { comment }),
     key,
     columns: columns.map((column) => ({
-      ...column,
+      ...namedBy(column, identifiers),
       aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
     })),
     relationships: [],

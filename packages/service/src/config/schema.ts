@@ -18,6 +18,9 @@ const format = z
       decimals: decimals.optional(),
     }),
     z.strictObject({ kind: z.literal('percent'), decimals: decimals.optional() }),
+    z.strictObject({ kind: z.literal('identifier') }).meta({
+      description: 'A number that names something, such as a year: no digits are set apart.',
+    }),
     z.strictObject({ kind: z.literal('date') }),
     z.strictObject({ kind: z.literal('datetime') }),
     z.strictObject({

@@ -1,9 +1,19 @@
-import type { Comparator, Expression } from '../expression/index.ts';
-import { isAggregateName, type ColumnDescription, type TableDescription } from '../schema/index.ts';
-import { readContains, termsOf } from './condition.ts';
-import { groupsPart, isOfGroups, rowsPart } from './parts.ts';
-import type { Query, SortTerm } from './query.ts';
-import { spoken, spokenTerm } from './spoken.ts';
+import { printExpression, type Expression } from '@ephoros/core/expression';
+import {
+  isOfGroups,
+  readContains,
+  sortInForce,
+  termsOf,
+  type Query,
+  type SortTerm,
+} from '@ephoros/core/query';
+import {
+  isAggregateName,
+  type ColumnDescription,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import { english } from '../messages/english.ts';
+import type { Messages } from '../messages/messages.ts';
 
 /** A piece of the view sentence. What is not `plain` can be changed where it stands. */
 export interface Phrase {
@@ -19,6 +29,8 @@ export interface SentenceOptions {
   readonly show?: (value: string, column?: ColumnDescription) => string;
   /** A column by its name, also a related one; by default the table's own. */
   readonly column?: (name: string) => ColumnDescription | undefined;
+  /** English by default. */
+  readonly messages?: Pick<Messages, 'sentence' | 'yes' | 'no'>;
 }
 
 /**
@@ -31,87 +43,75 @@ export function sentence(
   options: SentenceOptions = {},
 ): readonly Phrase[] {
   const speaker = new Speaker(table, options);
+  const { sentence: words } = options.messages ?? english;
   const phrases: Phrase[] = [{ kind: 'table', text: table.title }];
-  for (const [index, term] of termsOf(query.filter).entries()) {
-    phrases.push({ kind: 'plain', text: index === 0 ? ' where ' : ' and ' });
-    phrases.push({ kind: 'condition', text: speaker.say(term, false), index });
-  }
+  const list = <Item>(
+    kind: Exclude<Phrase['kind'], 'plain' | 'table'>,
+    [first, further]: readonly [string, string],
+    items: readonly Item[],
+    say: (item: Item) => string,
+  ): void => {
+    for (const [index, item] of items.entries()) {
+      phrases.push({ kind: 'plain', text: index === 0 ? first : further });
+      phrases.push({ kind, text: say(item), index });
+    }
+  };
+  list('condition', [words.where, words.and], termsOf(query.filter), (term) =>
+    speaker.say(term, false),
+  );
   if (query.search !== undefined) {
-    const terms = query.search.map((term) => `“${term}”`).join(' and ');
-    phrases.push({ kind: 'plain', text: `${query.filter ? ',' : ''} mentioning ${terms}` });
+    const text = words.mentioning(query.search, query.filter !== undefined);
+    phrases.push({ kind: 'plain', text });
   }
-  for (const [index, { expression }] of (query.group ?? []).entries()) {
-    phrases.push({ kind: 'plain', text: index === 0 ? ', grouped by ' : ', then ' });
-    phrases.push({ kind: 'group', text: speaker.sayTerm(expression), index });
-  }
-  for (const [index, { expression }] of (query.aggregate ?? []).entries()) {
-    phrases.push({ kind: 'plain', text: index === 0 ? ', with ' : ' and ' });
-    phrases.push({ kind: 'aggregate', text: speaker.sayTerm(expression), index });
-  }
-  for (const [index, term] of sortInForce(query, table).entries()) {
-    phrases.push({ kind: 'plain', text: index === 0 ? ', ' : ', then ' });
-    const text = isOfGroups(term, query) ? speaker.sayGroupSort(term) : speaker.saySort(term);
-    phrases.push({ kind: 'sort', text, index });
-  }
+  list('group', words.groupedBy, query.group ?? [], (term) => speaker.sayTerm(term.expression));
+  list('aggregate', words.with, query.aggregate ?? [], (term) => speaker.sayTerm(term.expression));
+  list('sort', words.sorted, sortInForce(query, table), (term) =>
+    isOfGroups(term, query) ? speaker.sayGroupSort(term) : speaker.saySort(term),
+  );
   return phrases;
 }
-
-/** The sort in force: of the groups, and then of the rows, which have the table's own by default. */
-export function sortInForce(query: Query, table: TableDescription): readonly SortTerm[] {
-  const ofGroups = query.group === undefined ? [] : (groupsPart(query).sort ?? []);
-  return [...ofGroups, ...(rowsPart(query).sort ?? defaultSort(table))];
-}
-
-/** The sort that a table has where a query names none. */
-export function defaultSort(table: TableDescription): SortTerm[] {
-  return table.defaultSort.map(({ column, descending }) => ({
-    column: { name: column, span: { start: 0, end: 0 } },
-    descending,
-  }));
-}
-
-const comparisons: Readonly<Record<Comparator, string>> = {
-  '=': 'is',
-  '<>': 'is not',
-  '<': 'is below',
-  '<=': 'is at most',
-  '>': 'is above',
-  '>=': 'is at least',
-};
-
-const timeComparisons: Readonly<Record<Comparator, string>> = {
-  '=': 'is',
-  '<>': 'is not',
-  '<': 'is before',
-  '<=': 'is not after',
-  '>': 'is after',
-  '>=': 'is not before',
-};
 
 class Speaker {
   private readonly column: (name: string) => ColumnDescription | undefined;
   private readonly show: (value: string, column?: ColumnDescription) => string;
+  private readonly messages: Pick<Messages, 'sentence' | 'yes' | 'no'>;
 
-  constructor({ columns }: TableDescription, { show, column }: SentenceOptions) {
+  constructor({ columns }: TableDescription, { show, column, messages }: SentenceOptions) {
     this.column = column ?? ((name) => columns.find((one) => one.name === name));
     this.show = show ?? ((value) => value);
+    this.messages = messages ?? english;
+  }
+
+  private get words(): Messages['sentence'] {
+    return this.messages.sentence;
   }
 
   /** A level of a grouping, or an aggregate. */
   sayTerm(expression: Expression): string {
-    return spokenTerm(expression, (name) => this.labelOf(name));
+    if (expression.kind === 'property') return this.label(expression.name);
+    if (expression.kind !== 'call') return printExpression(expression);
+    const { terms, ofRows, bins, inBins, inSteps, percentile } = this.words;
+    const { name, args } = expression;
+    const [of, by] = args;
+    if (of === undefined) return ofRows[name] ?? `${name}()`;
+    const what = this.sayTerm(of);
+    if (name === 'bin' && by?.kind === 'text') return inBins(what, bins[by.value] ?? by.value);
+    if (name === 'bin' && by?.kind === 'number') return inSteps(what, by.value);
+    if (name === 'percentile' && by?.kind === 'number') return percentile(what, by.value);
+    return terms[name]?.(what) ?? printExpression(expression);
   }
 
   sayGroupSort({ column: { name }, expression, descending }: SortTerm): string {
+    const { mostRows, fewestRows, highest, lowest, groupsBy } = this.words;
     const call = expression?.kind === 'call' ? expression : undefined;
     if (call?.name === 'count' && call.args.length === 0) {
-      return `${descending ? 'most' : 'fewest'} rows first`;
+      return descending ? mostRows : fewestRows;
     }
+    const said = call === undefined ? this.label(name) : this.sayTerm(call);
     if (call !== undefined && isAggregateName(call.name)) {
-      return `${descending ? 'highest' : 'lowest'} ${this.sayTerm(call)} first`;
+      return descending ? highest(said) : lowest(said);
     }
-    const said = call === undefined ? spoken(this.labelOf(name)) : this.sayTerm(call);
-    return `groups by ${said}${descending ? ', last to first' : ''}`;
+    return groupsBy(said, descending);
   }
 
   say(expression: Expression, inside = true): string {
@@ -119,7 +119,7 @@ class Speaker {
       case 'and':
       case 'or': {
         const parts = expression.operands.map((operand) => this.say(operand));
-        const joined = parts.join(` ${expression.kind} `);
+        const joined = parts.join(this.words[expression.kind]);
         return inside ? `(${joined})` : joined;
       }
       case 'not':
@@ -127,16 +127,17 @@ class Speaker {
       case 'comparison': {
         const { left, comparator, right } = expression;
         const column = this.columnOf(left) ?? this.columnOf(right);
-        const words = isTime(column) ? timeComparisons : comparisons;
-        return `${this.value(left, column)} ${words[comparator]} ${this.value(right, column)}`;
+        const { timeComparisons, comparisons } = this.words;
+        const said = isTime(column) ? timeComparisons : comparisons;
+        return `${this.value(left, column)} ${said[comparator]} ${this.value(right, column)}`;
       }
       case 'between':
       case 'in':
       case 'like':
       case 'isNull':
-        return this.sayPredicate(expression, '');
+        return this.sayPredicate(expression, false);
       case 'boolean':
-        return expression.value ? 'always' : 'never';
+        return expression.value ? this.words.always : this.words.never;
       case 'property':
       case 'call':
       case 'text':
@@ -154,20 +155,20 @@ class Speaker {
   }
 
   saySort({ column: { name }, descending }: SortTerm): string {
-    const column = this.column(name);
-    const label = spoken(this.labelOf(name));
-    switch (column?.type.kind) {
+    const { newest, oldest, highest, lowest, by } = this.words;
+    const label = this.label(name);
+    switch (this.column(name)?.type.kind) {
       case 'date':
       case 'timestamp':
       case 'time':
-        return `${descending ? 'newest' : 'oldest'} ${label} first`;
+        return descending ? newest(label) : oldest(label);
       case 'integer':
       case 'numeric':
       case 'float':
       case 'interval':
-        return `${descending ? 'highest' : 'lowest'} ${label} first`;
+        return descending ? highest(label) : lowest(label);
       default:
-        return `by ${label}${descending ? ', last to first' : ''}`;
+        return by(label, descending);
     }
   }
 
@@ -177,40 +178,37 @@ class Speaker {
       case 'in':
       case 'like':
       case 'isNull':
-        return this.sayPredicate(operand, 'not ');
+        return this.sayPredicate(operand, true);
       default:
-        return `not ${this.say(operand)}`;
+        return this.words.not(this.say(operand));
     }
   }
 
   private sayPredicate(
     expression: Extract<Expression, { kind: 'between' | 'in' | 'like' | 'isNull' }>,
-    negation: string,
+    negated: boolean,
   ): string {
+    const { words } = this;
     const column = this.columnOf(expression.operand);
     const subject = this.value(expression.operand);
     switch (expression.kind) {
       case 'between': {
-        const [low, high] = [expression.low, expression.high].map((one) => this.value(one, column));
-        return `${subject} is ${negation}between ${low ?? ''} and ${high ?? ''}`;
+        const { low, high } = expression;
+        return words.between(subject, this.value(low, column), this.value(high, column), negated);
       }
       case 'in': {
         const members = expression.members.map((member) => this.value(member, column));
-        const last = members.pop() ?? '';
-        const list = members.length === 0 ? last : `${members.join(', ')} or ${last}`;
-        return `${subject} is ${negation}${list}`;
+        return words.oneOf(subject, members, negated);
       }
       case 'like': {
         const name = column?.name ?? '';
         const contains = readContains(expression.operand, expression.pattern, name);
-        if (contains?.kind !== 'contains') {
-          return `${subject} is ${negation}like ${this.value(expression.pattern)}`;
-        }
-        const verb = negation === '' ? 'contains' : 'does not contain';
-        return `${spoken(column?.label ?? name)} ${verb} “${contains.value}”`;
+        return contains?.kind === 'contains'
+          ? words.contains(words.inside(column?.label ?? name), contains.value, negated)
+          : words.like(subject, this.value(expression.pattern), negated);
       }
       case 'isNull':
-        return `${subject} is ${negation}missing`;
+        return words.missing(subject, negated);
       default:
         throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
     }
@@ -219,15 +217,17 @@ class Speaker {
   private value(expression: Expression, column?: ColumnDescription): string {
     switch (expression.kind) {
       case 'property':
-        return spoken(this.labelOf(expression.name));
+        return this.label(expression.name);
       case 'text':
-        return column?.type.kind === 'enum' ? expression.value : `“${expression.value}”`;
+        return column?.type.kind === 'enum'
+          ? expression.value
+          : this.words.quoted(expression.value);
       case 'number':
       case 'date':
       case 'timestamp':
         return this.show(expression.value, column);
       case 'boolean':
-        return expression.value ? 'yes' : 'no';
+        return expression.value ? this.messages.yes : this.messages.no;
       case 'call':
         return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
       case 'arithmetic': {
@@ -235,9 +235,9 @@ class Speaker {
         return `${this.value(left)} ${operator} ${this.value(right)}`;
       }
       case 'interval':
-        return `the time from ${this.value(expression.start)} to ${this.value(expression.end)}`;
+        return this.words.stretch(this.value(expression.start), this.value(expression.end));
       case 'unbounded':
-        return 'ever';
+        return this.words.unbounded;
       case 'array':
         return expression.members.map((member) => this.value(member)).join(', ');
       case 'and':
@@ -254,8 +254,8 @@ class Speaker {
     }
   }
 
-  private labelOf(name: string): string {
-    return this.column(name)?.label ?? name;
+  private label(name: string): string {
+    return this.words.inside(this.column(name)?.label ?? name);
   }
 
   private columnOf(expression: Expression): ColumnDescription | undefined {

@@ -1,0 +1,123 @@
+import { ServiceError } from './service-error.ts';
+
+export interface ClientOptions {
+  /**
+   * Where the API is: "http://127.0.0.1:4620/api", or "/records" where the router is mounted at
+   * that path of the page's own origin.
+   */
+  readonly url: string;
+  /** Used instead of the global `fetch`. */
+  readonly fetch?: typeof fetch;
+}
+
+/** A parameter's name and its text. */
+export type Pair = readonly [string, string];
+
+/** Characters of a URL, so that every proxy on the way takes it. */
+const mostUrl = 2_000;
+
+/** Asks an API; answers are JSON. Rejects with a `ServiceError`, or with the signal's reason. */
+export class Transport {
+  private readonly url: string;
+  private readonly fetch: typeof fetch;
+
+  constructor({
+    url,
+    // Called by itself: browsers refuse their own fetch as a method of anything else.
+    fetch: ask = (...request) => fetch(...request),
+  }: ClientOptions) {
+    this.url = url.replace(/\/$/, '');
+    this.fetch = ask;
+  }
+
+  /** The address of a table, or of the list of tables. */
+  addressOf(table?: string): string {
+    const base = `${this.url}/tables`;
+    return table === undefined ? base : `${base}/${encodeURIComponent(table)}`;
+  }
+
+  async get(address: string, signal?: AbortSignal): Promise<unknown> {
+    return (await this.read(address, signal)).answer;
+  }
+
+  /**
+   * A question by its parameters, in the URL; what is longer than every server and proxy takes goes
+   * into a body, to `posted`. `text` is the answer as it came, with all digits.
+   */
+  question(
+    address: string,
+    pairs: readonly Pair[],
+    signal: AbortSignal | undefined,
+    posted = address,
+  ): Promise<{ readonly answer: unknown; readonly text: string }> {
+    const asked = withParameters(address, pairs);
+    if (asked.length <= mostUrl) return this.read(asked, signal);
+    // In a body, whether to explain is no text.
+    const members = pairs.map(([name, text]) => [
+      name,
+      name === 'explain' ? text === 'true' : text,
+    ]);
+    return this.read(posted, signal, JSON.stringify(Object.fromEntries(members)));
+  }
+
+  private async read(
+    address: string,
+    signal: AbortSignal | undefined,
+    body?: string,
+  ): Promise<{ readonly answer: unknown; readonly text: string }> {
+    let response: Response;
+    try {
+      response = await this.fetch.call(undefined, address, {
+        headers: { Accept: 'application/json' },
+        ...(body === undefined ? {} : { method: 'POST', body }),
+        ...(signal === undefined ? {} : { signal }),
+      });
+    } catch (cause) {
+      if (signal?.aborted === true) throw cause;
+      throw new ServiceError('away', 'The service cannot be reached.', { cause });
+    }
+    if (!response.ok) throw await ServiceError.from(response);
+    try {
+      const text = await response.text();
+      return { answer: JSON.parse(text) as unknown, text };
+    } catch (cause) {
+      if (signal?.aborted === true) throw cause;
+      if (response.headers.get('Content-Type')?.includes('html') === true) {
+        const told = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
+        throw new ServiceError('failed', told, { status: response.status, cause });
+      }
+      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
+    }
+  }
+}
+
+export function withParameters(address: string, pairs: readonly Pair[]): string {
+  const search = pairs.map(([name, text]) => `${name}=${encodeURIComponent(text)}`).join('&');
+  return search === '' ? address : `${address}?${search}`;
+}
+
+/** What is asked of a table: its rows, groups, aggregates, or the values of a column. */
+export type TextQuestion = 'rows' | 'groups' | 'aggregates' | { readonly valuesOf: string };
+
+/**
+ * Asks about a table with parameters as texts, so that the service reads and refuses them in their
+ * own spelling: for programs that hand on what somebody typed. `text` is the answer as it came,
+ * with all digits of its numbers. @throws ServiceError
+ */
+export function askInText(
+  options: ClientOptions,
+  table: string,
+  question: TextQuestion,
+  parameters: Readonly<Record<string, string | undefined>>,
+  signal?: AbortSignal,
+): Promise<{ readonly answer: unknown; readonly text: string }> {
+  const transport = new Transport(options);
+  const own = transport.addressOf(table);
+  const path =
+    typeof question === 'string' ? question : `values/${encodeURIComponent(question.valuesOf)}`;
+  const pairs = Object.entries(parameters).flatMap(([name, text]): Pair[] =>
+    text === undefined ? [] : [[name, text]],
+  );
+  const posted = question === 'rows' ? `${own}/query` : `${own}/${path}`;
+  return transport.question(`${own}/${path}`, pairs, signal, posted);
+}

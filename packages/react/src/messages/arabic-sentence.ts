@@ -1,0 +1,86 @@
+import type { SentenceMessages } from './sentence-messages.ts';
+
+const not = (negated: boolean): string => (negated ? 'ليس ' : '');
+const of =
+  (name: string) =>
+  (what: string): string =>
+    `${name} ${what}`;
+
+export const arabicSentence: SentenceMessages = {
+  inside: (label) => label,
+  where: ' حيث ',
+  and: ' و',
+  or: ' أو ',
+  not: (condition) => `ليس ${condition}`,
+  always: 'دائمًا',
+  never: 'أبدًا',
+  comparisons: {
+    '=': 'هو',
+    '<>': 'ليس',
+    '<': 'أقل من',
+    '<=': 'لا يزيد على',
+    '>': 'أكبر من',
+    '>=': 'لا يقل عن',
+  },
+  timeComparisons: {
+    '=': 'في',
+    '<>': 'ليس في',
+    '<': 'قبل',
+    '<=': 'ليس بعد',
+    '>': 'بعد',
+    '>=': 'ليس قبل',
+  },
+  between: (what, low, high, negated) => `${what} ${not(negated)}بين ${low} و${high}`,
+  oneOf: (what, members, negated) => `${what} ${negated ? 'ليس' : 'هو'} ${members.join(' أو ')}`,
+  like: (what, pattern, negated) => `${what} ${negated ? 'لا يشبه' : 'يشبه'} ${pattern}`,
+  contains: (what, text, negated) => `${what} ${negated ? 'لا يحتوي' : 'يحتوي'} على «${text}»`,
+  missing: (what, negated) => `${what} ${negated ? 'موجود' : 'غير موجود'}`,
+  quoted: (text) => `«${text}»`,
+  stretch: (from, to) => `الوقت من ${from} إلى ${to}`,
+  unbounded: 'بلا حد',
+  mentioning: (words, further) =>
+    `${further ? '،' : ''} بذكر ${words.map((one) => `«${one}»`).join(' و')}`,
+  groupedBy: ['، مجمعة حسب ', '، ثم '],
+  with: ['، مع ', ' و'],
+  sorted: ['، ', '، ثم '],
+  newest: (label) => `الأحدث في ${label} أولًا`,
+  oldest: (label) => `الأقدم في ${label} أولًا`,
+  highest: (label) => `الأعلى في ${label} أولًا`,
+  lowest: (label) => `الأدنى في ${label} أولًا`,
+  by: (label, descending) => `حسب ${label}${descending ? '، من الأخير إلى الأول' : ''}`,
+  mostRows: 'الأكثر صفوفًا أولًا',
+  fewestRows: 'الأقل صفوفًا أولًا',
+  groupsBy: (label, descending) =>
+    `المجموعات حسب ${label}${descending ? '، من الأخير إلى الأول' : ''}`,
+  terms: {
+    year: of('سنة'),
+    quarter: of('ربع سنة'),
+    month: of('شهر'),
+    week: of('أسبوع'),
+    day: of('يوم'),
+    weekday: of('يوم الأسبوع في'),
+    hour: of('ساعة'),
+    initial: of('الحرف الأول من'),
+    length: of('طول'),
+    count: of('عدد'),
+    distinct: of('القيم المختلفة من'),
+    sum: of('مجموع'),
+    avg: of('متوسط'),
+    min: of('أصغر'),
+    max: of('أكبر'),
+    median: of('وسيط'),
+    share: of('حصة'),
+  },
+  ofRows: { count: 'العدد', share: 'الحصة' },
+  bins: {
+    P1Y: 'السنة التقويمية',
+    P3M: 'ربع السنة',
+    P1M: 'الشهر التقويمي',
+    P1W: 'الأسبوع التقويمي',
+    P1D: 'اليوم',
+    PT1H: 'الساعة',
+  },
+  inBins: (what, bin) => `${bin} من ${what}`,
+  inSteps: (what, width) => `${what} بخطوات ${width}`,
+  percentile: (what, percent) => `المئين ${percent} من ${what}`,
+};

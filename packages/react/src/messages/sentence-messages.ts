@@ -1,0 +1,54 @@
+import type { Comparator } from '@ephoros/core/expression';
+
+/** How a query is said as one sentence, in one language. Labels and values come written. */
+export interface SentenceMessages {
+  /** A column's label in the middle of a sentence: "Passed at" → "passed at". */
+  readonly inside: (label: string) => string;
+
+  /** Between the table and its conditions. */
+  readonly where: string;
+  readonly and: string;
+  readonly or: string;
+  readonly not: (condition: string) => string;
+  readonly always: string;
+  readonly never: string;
+
+  readonly comparisons: Readonly<Record<Comparator, string>>;
+  /** The same of dates and timestamps. */
+  readonly timeComparisons: Readonly<Record<Comparator, string>>;
+  readonly between: (what: string, low: string, high: string, negated: boolean) => string;
+  readonly oneOf: (what: string, members: readonly string[], negated: boolean) => string;
+  readonly like: (what: string, pattern: string, negated: boolean) => string;
+  readonly contains: (what: string, text: string, negated: boolean) => string;
+  readonly missing: (what: string, negated: boolean) => string;
+
+  readonly quoted: (text: string) => string;
+  readonly stretch: (from: string, to: string) => string;
+  readonly unbounded: string;
+
+  /** `further` where conditions stand before. */
+  readonly mentioning: (words: readonly string[], further: boolean) => string;
+  /** Before the first of some and before each further one. */
+  readonly groupedBy: readonly [first: string, further: string];
+  readonly with: readonly [first: string, further: string];
+  readonly sorted: readonly [first: string, further: string];
+
+  readonly newest: (label: string) => string;
+  readonly oldest: (label: string) => string;
+  readonly highest: (label: string) => string;
+  readonly lowest: (label: string) => string;
+  readonly by: (label: string, descending: boolean) => string;
+  readonly mostRows: string;
+  readonly fewestRows: string;
+  readonly groupsBy: (label: string, descending: boolean) => string;
+
+  /** Functions and aggregates by their names in the language of queries, of something. */
+  readonly terms: Readonly<Record<string, (what: string) => string>>;
+  /** The same of nothing: of the rows themselves. */
+  readonly ofRows: Readonly<Record<string, string>>;
+  /** Bins of time by their ISO 8601 duration. */
+  readonly bins: Readonly<Record<string, string>>;
+  readonly inBins: (what: string, bin: string) => string;
+  readonly inSteps: (what: string, width: string) => string;
+  readonly percentile: (what: string, percent: string) => string;
+}

@@ -1,0 +1,96 @@
+import { parseParameters } from '@ephoros/core/query';
+import { passages } from '../../../core/src/testing/passages.ts';
+import { arabic } from '../messages/arabic.ts';
+import { sentence } from './sentence.ts';
+
+describe('the view sentence', () => {
+  it.each([
+    ['', undefined, 'Passages, newest passed at first'],
+    [
+      "status = 'disputed' AND toll > 100",
+      '-toll,note',
+      'Passages where status is disputed and toll is above 100, highest toll first, then by note',
+    ],
+    [
+      "passed_at < DATE('2024-01-01')",
+      'id',
+      'Passages where passed at is before 2024-01-01, lowest id first',
+    ],
+    [
+      "CASEI(note) LIKE CASEI('%heron%')",
+      '-note',
+      'Passages where note contains “heron”, by note, last to first',
+    ],
+    [
+      "status IN ('passed', 'disputed') OR toll IS NULL",
+      'id',
+      'Passages where status is passed or disputed or toll is missing, lowest id first',
+    ],
+    [
+      'NOT (toll > 1 AND toll < 5) AND note IS NOT NULL',
+      'id',
+      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first',
+    ],
+    [
+      'toll NOT BETWEEN 1 AND 2 AND clear',
+      'crossing',
+      'Passages where toll is not between 1 and 2 and clear, lowest crossing first',
+    ],
+  ])('says %s sorted by %s', (source, sort, said) => {
+    const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
+    const { query, problems } = parseParameters(parameters);
+    expect(problems).toEqual([]);
+    const phrases = sentence(query, passages);
+    expect(phrases.map(({ text }) => text).join('')).toBe(said);
+  });
+
+  it('says what is searched for', () => {
+    const { query } = parseParameters({ search: 'heron "upper gate"', sort: 'id' });
+    const said = sentence(query, passages).map(({ text }) => text);
+    expect(said.join('')).toBe('Passages mentioning “heron” and “upper gate”, lowest id first');
+  });
+
+  it('shows literals as the reader is used to', () => {
+    const { query } = parseParameters({ filter: 'toll > 1' });
+    const show = (value: string, column?: { name: string }): string =>
+      `${column?.name ?? '?'}:${value}`;
+    const phrases = sentence(query, passages, { show });
+    expect(phrases.some(({ text }) => text.includes('toll:1'))).toBe(true);
+  });
+
+  it.each([
+    [
+      { group: 'status', aggregate: 'sum(toll)', sort: '-sum(toll)' },
+      'Passages, grouped by status, with sum of toll, highest sum of toll first, then newest passed at first',
+    ],
+    [
+      { group: "bin(passed_at,'P1M'),weekday(day)", sort: '-count(),-weekday(day)' },
+      'Passages, grouped by calendar month of passed at, then weekday of day, most rows first, then groups by weekday of day, last to first, then newest passed at first',
+    ],
+    [
+      { filter: "status = 'passed'", group: 'bin(toll,50),initial(note)', sort: 'toll' },
+      'Passages where status is passed, grouped by toll in steps of 50, then first letter of note, lowest toll first',
+    ],
+    [
+      { aggregate: 'count(),percentile(toll,90),share()' },
+      'Passages, with count and percentile 90 of toll and share, newest passed at first',
+    ],
+  ])('%j are said in the sentence', (given, said) => {
+    const phrases = sentence(parseParameters(given).query, passages);
+    expect(phrases.map(({ text }) => text).join('')).toBe(said);
+  });
+
+  it('is said in other languages by their messages', () => {
+    const { query } = parseParameters({
+      filter: "status IN ('passed', 'disputed') AND NOT (toll IS NULL) AND clear = TRUE",
+      search: 'heron',
+      group: 'year(passed_at),bin(toll,50)',
+      aggregate: 'count(),avg(toll)',
+      sort: '-count(),toll',
+    });
+    const said = sentence(query, passages, { messages: arabic }).map(({ text }) => text);
+    expect(said.join('')).toBe(
+      'Passages حيث Status هو passed أو disputed وToll موجود وClear هو نعم، بذكر «heron»، مجمعة حسب سنة Passed at، ثم Toll بخطوات 50، مع العدد ومتوسط Toll، الأكثر صفوفًا أولًا، ثم الأدنى في Toll أولًا',
+    );
+  });
+});
