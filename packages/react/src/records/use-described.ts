@@ -1,6 +1,6 @@
 import { describeColumns, type Client } from '@ephoros/client';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { warnings } from '../warnings.ts';
 
 /** What a table and the columns that are named of it are, once that is known. */
@@ -56,7 +56,8 @@ export function useDescribed(
   // Of another table nothing is known yet.
   const { of, known: last } = state;
   const known = of[0] === client && of[1] === table && of[2] === named ? last : nothing;
-  return { ...known, retry: () => setTries((before) => before + 1) };
+  const retry = useCallback(() => setTries((before) => before + 1), []);
+  return { ...known, retry };
 }
 
 function tellUnknown(name: string, { name: table, columns }: TableDescription): void {

@@ -18,6 +18,7 @@ import { nextSort, type TableState } from '../state/table-state.ts';
 import { rowAt } from '../table/row-at.ts';
 import { useClosedSource } from '../use-closed-source.ts';
 import { useSource } from '../use-source.ts';
+import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
 import { askedBy } from './asked.ts';
 import { useDescribed } from './use-described.ts';
@@ -167,22 +168,22 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
   // The same question is the same source, however often it is put together.
   const question = JSON.stringify([printParameters(query), reading, reading === 'pages' && size]);
   const own = options.source !== undefined;
-  const source = useMemo(
-    () => {
-      if (options.source !== undefined) return options.source(query);
-      if (client === undefined || table === undefined) return without(nowhere, describeAgain);
-      if (description === undefined) return without(error, describeAgain);
-      return sourceOf(client, table, query, {
-        keyed: description.key.length > 0,
-        key: description.key,
-        blockSize: reading === 'pages' ? size : 100,
-        ahead: reading === 'pages' ? 0 : 1,
-      });
-    },
-    // `question` stands for the query, which is made anew at every drawing.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [client, table, description, question, own, error],
+  const same = useSame(
+    { query, reading, size, from: options.source },
+    `${String(own)} ${question}`,
   );
+  const source = useMemo(() => {
+    const { query, reading, size, from } = same;
+    if (from !== undefined) return from(query);
+    if (client === undefined || table === undefined) return without(nowhere, describeAgain);
+    if (description === undefined) return without(error, describeAgain);
+    return sourceOf(client, table, query, {
+      keyed: description.key.length > 0,
+      key: description.key,
+      blockSize: reading === 'pages' ? size : 100,
+      ahead: reading === 'pages' ? 0 : 1,
+    });
+  }, [client, table, description, same, error, describeAgain]);
   useClosedSource(source);
   const sourceState = useSource<unknown>(source);
 

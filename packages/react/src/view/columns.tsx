@@ -68,7 +68,12 @@ function halfDay({ type }: ColumnDescription, { locale }: Reader): number {
 
 /** The column of boxes to select rows by. */
 export function selectionColumn(
-  { has, toggle, inWindow, toggleWindow }: Selection,
+  {
+    has,
+    toggle,
+    inWindow,
+    toggleWindow,
+  }: Pick<Selection, 'has' | 'toggle' | 'inWindow' | 'toggleWindow'>,
   messages: Messages,
 ): TableColumn {
   return {

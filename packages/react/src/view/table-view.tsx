@@ -20,6 +20,7 @@ import type { RulerContent } from '../ruler/ruler.tsx';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { VisibleRows } from '../table/visible-rows.ts';
+import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
 import { english } from '../messages/english.ts';
 import { MessagesContext } from '../messages/use-messages.ts';
@@ -127,48 +128,61 @@ function Inside(props: TableViewProps & { readonly messages: Messages }): ReactE
   );
   const { state, change, error, status, source, description, selection } = records;
   const defined = useDefined(records, definitions);
-  const shown = inView(defined, state);
-  const shownNames = shown.map(({ described: { name } }) => name);
   const grouped = isOutline(source);
   const meta = grouped ? source.describe() : undefined;
 
-  // A level that is a column is called as that is.
-  const labelled = (level: ResultColumn): ResultColumn =>
-    defined.find(({ described: { name } }) => name === level.name)?.described ?? level;
-  const columns = useMemo(
-    () => {
-      const own = shown.map((one) => {
-        const { described: column } = one;
-        const draft = tableColumn(one, state, reader, null);
-        const sheet = (
-          <Popover
-            mark={state.conditions[column.name] === undefined ? '○' : '●'}
-            label={messages.about(column.label)}
-            marked={state.conditions[column.name] !== undefined}
-          >
-            {(close) => (
-              <ColumnSheet
-                column={column}
-                shown={draft}
-                state={state}
-                change={change}
-                names={shownNames}
-                close={close}
-              />
-            )}
-          </Popover>
-        );
-        return { ...draft, extra: sheet };
-      });
-      const boxes = selectable && !grouped ? [selectionColumn(selection, messages)] : [];
-      const outline =
-        meta === undefined ? [] : groupColumns(meta.levels.map(labelled), meta.aggregates, reader);
-      return [...boxes, ...outline, ...own];
-    },
-    // `shown` and `selection` are made anew at every drawing, from these.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [defined, state, reader, messages, selectable, grouped, meta, change, selection.inWindow],
-  );
+  const { has, toggle, inWindow, toggleWindow } = selection;
+  const columns = useMemo(() => {
+    const shown = inView(defined, state);
+    const shownNames = shown.map(({ described: { name } }) => name);
+    const own = shown.map((one) => {
+      const { described: column } = one;
+      const draft = tableColumn(one, state, reader, null);
+      const sheet = (
+        <Popover
+          mark={state.conditions[column.name] === undefined ? '○' : '●'}
+          label={messages.about(column.label)}
+          marked={state.conditions[column.name] !== undefined}
+        >
+          {(close) => (
+            <ColumnSheet
+              column={column}
+              shown={draft}
+              state={state}
+              change={change}
+              names={shownNames}
+              close={close}
+            />
+          )}
+        </Popover>
+      );
+      return { ...draft, extra: sheet };
+    });
+    const boxes =
+      selectable && !grouped
+        ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages)]
+        : [];
+    // A level that is a column is called as that is.
+    const levels = (meta?.levels ?? []).map(
+      (level): ResultColumn =>
+        defined.find(({ described: { name } }) => name === level.name)?.described ?? level,
+    );
+    const outline = meta === undefined ? [] : groupColumns(levels, meta.aggregates, reader);
+    return [...boxes, ...outline, ...own];
+  }, [
+    defined,
+    state,
+    reader,
+    messages,
+    selectable,
+    grouped,
+    meta,
+    change,
+    has,
+    toggle,
+    inWindow,
+    toggleWindow,
+  ]);
 
   const { rows } = records;
   useEffect(() => {
@@ -266,15 +280,13 @@ function useViewRuler(
     ...(sort && { sort }),
     ...(nulls && { nulls }),
   };
-  const question = JSON.stringify(printParameters(about));
+  const asked = useSame(about, JSON.stringify(printParameters(about)));
   const ask = useCallback(
     async (signal: AbortSignal) => {
       if (client?.mileposts === undefined) throw new Error('this client has no mileposts');
-      return client.mileposts(table, about, rulerTicks, signal);
+      return client.mileposts(table, asked, rulerTicks, signal);
     },
-    // The text stands for the query, which is made anew at every drawing.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [client, table, question],
+    [client, table, asked],
   );
   const told = wanted && client?.mileposts !== undefined;
   return useRuler(told ? ask : undefined, column, total, reader);

@@ -1,0 +1,175 @@
+import { nearest } from '@ephoros/core/problem';
+import { parseSort } from '@ephoros/core/query';
+import {
+  aggregatesOf,
+  aggregatesOfIdentifier,
+  encodingOf,
+  ignoresCase,
+  isComparable,
+  isSortable,
+  labelOf,
+  namedBy,
+  typeName,
+  type AggregateName,
+  type ColumnDescription,
+  type ColumnType,
+  type SortDefault,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import type { TableConfiguration } from '../config/index.ts';
+import type { RelationRow } from './relation.ts';
+import { columnType, type TypeRow } from './types.ts';
+
+const defaultPageSizes = [50, 100, 200];
+const defaultRowCap = 1_000;
+
+/** What a table tells about itself: what the database says, and the configuration over it. */
+export function describeTable(
+  name: string,
+  relation: RelationRow,
+  types: ReadonlyMap<number, TypeRow>,
+  own: TableConfiguration,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): TableDescription {
+  const known = relation.columns.map((column) => column.name);
+  const exists = (column: string, path: readonly PropertyKey[]): boolean => {
+    if (known.includes(column)) return true;
+    const near = nearest(column, known);
+    say(path, `${name} has no column ${column}${near === undefined ? '' : `; perhaps ${near}`}`);
+    return false;
+  };
+  for (const column of Object.keys(own.columns ?? {})) exists(column, ['columns', column]);
+  const first = (own.order ?? []).filter((column, index) => exists(column, ['order', index]));
+  const columns = relation.columns
+    .filter((column) => own.columns?.[column.name]?.hidden !== true)
+    .map((column) => describeColumn(column, relation, types, own))
+    .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
+  const visible = new Set(columns.map((column) => column.name));
+  const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
+  const identifiers = new Set([...key, ...relation.foreignKeys.flatMap((one) => one.columns)]);
+  const sort = own.sort === undefined ? [] : readSort(own.sort, columns, name, say);
+  const { title, pageSizes, rowCap = defaultRowCap } = own;
+  const comment = relation.comment ?? undefined;
+  return {
+    name,
+    title: title ?? labelOf(relation.name),
+    kind: relation.kind === 'v' || relation.kind === 'm' ? 'view' : 'table',
+    ...(comment === undefined ? {} : { comment }),
+    key,
+    columns: columns.map((column) => ({
+      ...namedBy(column, identifiers),
+      aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
+    })),
+    relationships: [],
+    search: own.search ?? columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
+    ...(own.fullText === undefined ? {} : { fullText: own.fullText }),
+    defaultSort: sort,
+    pageSizes: pageSizesWithin(pageSizes ?? defaultPageSizes, rowCap),
+    rowCap,
+    estimatedRows: relation.estimated,
+    remarks: remarksOf(key),
+  };
+}
+
+/** What readers of a table with such a key should know. */
+export function remarksOf(key: readonly string[]): readonly string[] {
+  if (key.length > 0) return [];
+  return [
+    'This table has no key: its rows have no addresses, and rows that tie in the sort may trade places between pages.',
+  ];
+}
+
+type OwnColumn = RelationRow['columns'][number];
+
+function describeColumn(
+  { name, type: id, modifier, nullable, deterministic, order, comment }: OwnColumn,
+  { indexes }: RelationRow,
+  types: ReadonlyMap<number, TypeRow>,
+  own: TableConfiguration,
+): Omit<ColumnDescription, 'aggregates'> {
+  const plain = columnType(id, modifier, types);
+  const type: ColumnType =
+    deterministic || plain.kind !== 'text' ? plain : { ...plain, nondeterministic: true };
+  const { label, format, shown, groupable } = own.columns?.[name] ?? {};
+  return {
+    name,
+    label: label ?? labelOf(name),
+    type,
+    encoding: encodingOf(type),
+    nullable: nullable && types.get(id)?.notNull !== true,
+    sortable: isSortable(type),
+    filterable: true,
+    indexed: indexes.some((index) => index.usable && index.columns[0] === name),
+    shown: shown ?? true,
+    groupable: groupable ?? isComparable(type),
+    // The schema's optional members are absent, not undefined, once read from YAML.
+    ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
+    ...(order === null || ignoresCase(type) ? {} : { textOrder: order }),
+    ...(comment === null ? {} : { comment }),
+  };
+}
+
+/** What may be made of a column: as the configuration says, else as its type allows. */
+function aggregatesFor(
+  { name, type }: Pick<ColumnDescription, 'name' | 'type'>,
+  identifier: boolean,
+  { columns = {} }: TableConfiguration,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): readonly AggregateName[] {
+  const possible = aggregatesOf(type);
+  const chosen = columns[name]?.aggregates;
+  if (chosen === undefined) return identifier ? aggregatesOfIdentifier(type) : possible;
+  for (const [index, one] of chosen.entries()) {
+    if (possible.includes(one)) continue;
+    const path = ['columns', name, 'aggregates', index];
+    say(path, `there is no ${one} of ${name} (${typeName(type)})`);
+  }
+  return chosen;
+}
+
+/** The configured key, else the primary key, else the shortest unique index without nulls. */
+function keyOf(
+  relation: RelationRow,
+  visible: ReadonlySet<string>,
+  own: TableConfiguration,
+  exists: (column: string, index: number) => boolean,
+): string[] {
+  if (own.key !== undefined) return own.key.filter((column, index) => exists(column, index));
+  // Two tables that share their rows have an index each, and no row is the only one of its key.
+  if (relation.inherited) return [];
+  const nullable = new Set(
+    relation.columns.filter((column) => column.nullable).map((column) => column.name),
+  );
+  for (const { primary, unique, columns } of relation.indexes) {
+    const names = columns.filter((column) => column !== null);
+    const whole = names.length === columns.length && names.every((column) => visible.has(column));
+    if (whole && unique && (primary || !names.some((column) => nullable.has(column)))) return names;
+  }
+  return [];
+}
+
+function readSort(
+  text: string,
+  columns: readonly Pick<ColumnDescription, 'name' | 'sortable'>[],
+  table: string,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): SortDefault[] {
+  const { terms, problems } = parseSort(text);
+  for (const { message } of problems) say(['sort'], message);
+  return terms.flatMap(({ column: { name }, descending }) => {
+    const column = columns.find((one) => one.name === name);
+    if (column?.sortable === true) return [{ column: name, descending }];
+    say(['sort'], `${table} cannot be sorted by ${name}`);
+    return [];
+  });
+}
+
+function placeIn(list: readonly string[], name: string): number {
+  const place = list.indexOf(name);
+  return place === -1 ? list.length : place;
+}
+
+function pageSizesWithin(sizes: readonly number[], rowCap: number): readonly number[] {
+  const within = sizes.filter((size) => size <= rowCap);
+  return within.length > 0 ? within : [rowCap];
+}
