@@ -156,8 +156,10 @@ describe('an outline', () => {
   it('shows aggregates under their columns and of the whole below, and sorts groups by them', async () => {
     await open(grouped);
     await loaded();
-    await page.getByLabel('Condition on Toll').click();
-    await page.getByText('Made of it').click();
+    // Groups alone have nothing under the columns, which take no room then.
+    expect(await page.getByRole('columnheader').count()).toBe(1);
+    await page.getByRole('button', { name: '+ sum' }).click();
+    await page.getByRole('button', { name: 'Toll', exact: true }).click();
     await page.getByLabel('sum', { exact: true }).check();
     await page.getByLabel('average').check();
     await page.keyboard.press('Escape');
@@ -168,6 +170,8 @@ describe('an outline', () => {
     const cell = groupLine('Heron Level').locator(`[aria-colindex="${column ?? ''}"]`);
     await until(() => cell.textContent(), /^sum[\d,.]+ · avg[\d.]+$/);
     const foot = page.locator(`.eph-foot [aria-colindex="${column ?? ''}"]`);
+    // It stands where one looks first.
+    expect(column).toBe('2');
     const all = await foot.textContent();
     expect(all).toMatch(/^sum[\d,.]+ · avg[\d.]+$/);
     const sums = async (): Promise<number[]> =>
@@ -186,6 +190,27 @@ describe('an outline', () => {
     await page.keyboard.press('Enter');
     await until(async () => String((await foot.textContent()) === all), 'false');
     await until(() => foot.textContent(), /^sum[\d,.]+ · avg[\d.]+$/);
+  });
+
+  it('shows further columns once there are rows, and the number of rows once', async () => {
+    await open(`${grouped}&aggregate=count(),sum(toll)`);
+    await loaded();
+    const labels = (): Promise<string[]> => page.getByRole('columnheader').allTextContents();
+    const closed = await labels();
+    expect(closed).toHaveLength(2);
+    const foot = page.locator('.eph-foot [aria-colindex="1"]');
+    await until(() => foot.textContent(), /^Allcount[\d,]+$/);
+    expect(await groupLine('Heron Level').textContent()).not.toContain('count');
+    await groupLine('Heron Level').getByRole('button').click();
+    await groupLine('disputed').waitFor();
+    expect(await labels()).toEqual(closed);
+    await groupLine('disputed').getByRole('button').click();
+    await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();
+    expect((await labels()).slice(0, 2)).toEqual(closed);
+    expect((await labels()).length).toBeGreaterThan(closed.length);
+    expect(await foot.textContent()).toMatch(/^Allcount[\d,]+$/);
+    await page.getByRole('button', { name: 'close all' }).click();
+    await until(async () => String((await labels()).length), '2');
   });
 
   it('is walked by keys', async () => {

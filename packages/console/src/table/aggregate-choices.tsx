@@ -1,7 +1,8 @@
 import { call, number, property, type Expression } from '@ephoros/core/expression';
 import { printTerms, termOf, type Term } from '@ephoros/core/query';
-import type { AggregateName, ColumnDescription } from '@ephoros/core/schema';
-import type { ReactElement } from 'react';
+import type { AggregateName, ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import { useState, type ReactElement } from 'react';
+import { ColumnList } from './column-list.tsx';
 import type { View } from './view-state.ts';
 
 const words: Readonly<Record<AggregateName, string>> = {
@@ -51,6 +52,27 @@ export function AggregateChoices({
         );
       })}
     </ul>
+  );
+}
+
+/** A column, and then what is made of it. */
+export function AggregateOffer({
+  view,
+  table,
+}: {
+  view: View;
+  table: TableDescription;
+}): ReactElement {
+  const [column, setColumn] = useState<ColumnDescription>();
+  if (column === undefined) {
+    const possible = table.columns.filter(({ aggregates }) => aggregates.length > 0);
+    return <ColumnList columns={possible} choose={setColumn} />;
+  }
+  return (
+    <>
+      <h2 className="mb-2 font-serif text-lg">{column.label}</h2>
+      <AggregateChoices view={view} column={column} />
+    </>
   );
 }
 

@@ -3,6 +3,7 @@ import type { CheckedGrouping } from '@ephoros/core/check';
 import type { Term } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
+import { AggregateOffer } from './aggregate-choices.tsx';
 import { GroupOffer } from './group-offer.tsx';
 import { Pop } from './pop.tsx';
 import { groupTexts, type View } from './view-state.ts';
@@ -106,6 +107,16 @@ export function GroupBar({ view, table, grouping, source }: GroupBarProps): Reac
         }
       >
         {(close) => <GroupOffer view={view} table={table} done={close} />}
+      </Pop>
+      <Pop
+        label="Add a sum"
+        trigger={
+          <button type="button" className="offer">
+            + sum
+          </button>
+        }
+      >
+        {() => <AggregateOffer view={view} table={table} />}
       </Pop>
       <span className="grow" />
       <button type="button" className="offer" onClick={() => void source.openLevel()}>

@@ -66,11 +66,14 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
   const state = useSource(source);
   const [seen] = useState(() => new VisibleRows());
   const foot = useFoot(view, table);
+  // Groups alone have nothing under most columns.
+  const { levels } = grouping;
+  const rowsOpen = source.openGroups().some((path) => path.length === levels.length);
   const shown = useMemo(
-    () => columnsOf(props, foot),
+    () => columnsOf(props, foot, rowsOpen),
     // Opening and closing is another view, but the same columns.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [table, question, foot],
+    [table, question, foot, rowsOpen],
   );
   const { total, error, retryAt } = state;
   const instead =
@@ -110,6 +113,7 @@ export function OutlineRows(props: OutlineRowsProps): ReactElement {
 function columnsOf(
   { view, table, checked, grouping }: OutlineRowsProps,
   foot: ReturnType<typeof useFoot>,
+  rowsOpen: boolean,
 ): readonly TableColumn[] {
   const terms = view.query.aggregate ?? [];
   const shown = new Set(checked.columns.map(({ name }) => name));
@@ -120,8 +124,10 @@ function columnsOf(
       return name === undefined ? of === undefined || !shown.has(of) : of === name;
     });
   const { levels, aggregates } = grouping;
-  const beside = termsUnder(undefined);
-  const besideFoot = foot(undefined, (term) => beside.includes(term));
+  const further = termsUnder(undefined);
+  // The number of rows stands beside every group anyway.
+  const beside = further.filter(({ expression }) => !isRowCount(expression));
+  const besideFoot = foot(undefined, ({ name }) => further.some((term) => term.name === name));
   const outline: TableColumn = {
     name: outlineColumn,
     label: levels.map(({ label }) => label).join(' › '),
@@ -140,7 +146,10 @@ function columnsOf(
       </span>
     ),
   };
-  const columns = checked.columns.map((column) => {
+  const summed = checked.columns.filter(({ name }) => termsUnder(name).length > 0);
+  const others = checked.columns.filter(({ name }) => termsUnder(name).length === 0);
+  // What is made of groups stands where one looks first; the rest once there are rows to show.
+  const columns = [...summed, ...(rowsOpen ? others : [])].map((column) => {
     const conditioned = conditionOf(view.query.filter, column) !== undefined;
     const card = <ColumnCard view={view} table={table} column={column} conditioned={conditioned} />;
     const own = termsUnder(column.name);
@@ -157,6 +166,10 @@ function columnsOf(
     };
   });
   return [outline, ...columns];
+}
+
+function isRowCount(expression: Term['expression']): boolean {
+  return expression.kind === 'call' && expression.name === 'count' && expression.args.length === 0;
 }
 
 interface GroupLabelProps {
