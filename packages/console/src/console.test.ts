@@ -199,6 +199,19 @@ describe('filtering', () => {
       () => page.getByLabel('where').inputValue(),
       "keeper_id IS NULL AND direction = 'up'",
     );
+    // What a row refers to is found by a word of its name.
+    await page.getByRole('button', { name: '+ where' }).click();
+    await page.getByLabel('Find a column').fill('canal name');
+    const found = page.getByRole('dialog').getByRole('listitem');
+    await until(async () => String(await found.count()), '1');
+    await found.getByRole('button').click();
+    await page.getByLabel('Wend Cut').check();
+    await page.getByRole('button', { name: 'Apply' }).click();
+    await until(
+      () => page.getByLabel('where').inputValue(),
+      "keeper_id IS NULL AND direction = 'up' AND lock.canal.name = 'Wend Cut'",
+    );
+    await says(/^rows 1–\d+ of \d+$/);
   });
 });
 

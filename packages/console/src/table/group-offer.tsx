@@ -1,9 +1,9 @@
-import { columnsAround, mostLevels } from '@ephoros/core/check';
+import { mostLevels } from '@ephoros/core/check';
 import type { Expression } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { useMemo, useState, type ReactElement } from 'react';
-import { ColumnList } from './column-list.tsx';
+import { useState, type ReactElement } from 'react';
+import { ColumnFinder } from './column-finder.tsx';
 import { groupChoices, inSteps, isBinned } from './group-choices.ts';
 import { groupTexts, type View } from './view-state.ts';
 
@@ -13,14 +13,9 @@ interface GroupOfferProps {
   readonly done: () => void;
 }
 
-/** Foreign keys followed to offer related columns. */
-const stepsAway = 2;
-
 /** A column to group by, of the table or of those it refers to, and then how. */
 export function GroupOffer({ view, table, done }: GroupOfferProps): ReactElement {
   const [column, setColumn] = useState<ColumnDescription>();
-  const [sought, setSought] = useState('');
-  const related = useMemo(() => columnsAround(table, view.tables, stepsAway), [table, view.tables]);
   if ((view.query.group ?? []).length >= mostLevels) {
     return (
       <p className="text-sm">There are {mostLevels} levels, which is as many as there may be.</p>
@@ -34,24 +29,13 @@ export function GroupOffer({ view, table, done }: GroupOfferProps): ReactElement
       </>
     );
   }
-  const fits = ({ label, name, groupable }: ColumnDescription): boolean =>
-    groupable && `${label} ${name}`.toLowerCase().includes(sought.toLowerCase());
   return (
-    <>
-      <input
-        className="field mb-2 w-full"
-        type="search"
-        placeholder="find a column"
-        aria-label="Find a column"
-        value={sought}
-        onChange={({ target }) => setSought(target.value)}
-      />
-      <ColumnList columns={table.columns.filter(fits)} choose={setColumn} />
-      {related.some(fits) && (
-        <p className="mt-3 mb-1 font-serif text-sm text-faint italic">of what a row refers to</p>
-      )}
-      <ColumnList columns={related.filter(fits)} choose={setColumn} />
-    </>
+    <ColumnFinder
+      table={table}
+      tables={view.tables}
+      offers={({ groupable }) => groupable}
+      choose={setColumn}
+    />
   );
 }
 

@@ -4,6 +4,7 @@ import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { formatText, sentence, type Phrase } from '@ephoros/react';
 import { useState, type ReactElement, type ReactNode } from 'react';
 import { reader } from '../service.ts';
+import { ColumnFinder } from './column-finder.tsx';
 import { ColumnList } from './column-list.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { GroupOffer } from './group-offer.tsx';
@@ -206,7 +207,12 @@ function ColumnThenCondition(props: SentenceProps & { done: () => void }): React
     );
   }
   return (
-    <ColumnList columns={table.columns.filter(({ filterable }) => filterable)} choose={setColumn} />
+    <ColumnFinder
+      table={table}
+      tables={view.tables}
+      offers={({ filterable }) => filterable}
+      choose={setColumn}
+    />
   );
 }
 
