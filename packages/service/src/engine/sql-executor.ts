@@ -210,17 +210,28 @@ export class SqlExecutor implements Executor {
 
   private async window(query: CheckedQuery, way: Way): Promise<Found> {
     const { catalog } = this.context;
-    const json = compileJsonRows(query, catalog.locate);
     const plain = (): Statement => compileRows(query, catalog.locate);
-    const answer = await this.run(json?.statement ?? plain(), query.table.name, true);
     this.ran = { statement: plain, rows: { query, way } };
-    if (json !== undefined) {
-      return { cut: answer.cut, write: (asked) => writeJsonRows(asked, query, answer) };
+    const json = compileJsonRows(query, catalog.locate);
+    const written = json && (await this.runJson(json.statement, query.table.name));
+    if (written !== undefined) {
+      return { cut: written.cut, write: (asked) => writeJsonRows(asked, query, written) };
     }
+    const answer = await this.run(plain(), query.table.name, true);
     // Of a cut cell a text came, whatever its type.
     const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
     expectTypes(answer.types, expected, catalog);
     return { cut: answer.cut, write: (asked) => writeRows(asked, query, answer) };
+  }
+
+  /** Undefined where a column has another type by now: the plain rows tell whether that matters. */
+  private async runJson(statement: Statement, table: string): Promise<Answer | undefined> {
+    try {
+      return await this.run(statement, table, true);
+    } catch (thrown) {
+      if (thrown instanceof Failure && thrown.kind === 'changed') return undefined;
+      throw thrown;
+    }
   }
 
   /** A query whose cursor held a key alone, with the sort values of that row. @throws Refused */
