@@ -79,7 +79,7 @@ export class Totals {
   ): Promise<KnownTotal | undefined> {
     const entry = this.entryOf(counting.key, counting.written);
     const { counted } = entry;
-    const state = counted && (await this.stateOf(counted, counting.written));
+    const state = counted && (await this.stateOf(counted, counting.written, patience));
     if (counted !== undefined && state === 'good') {
       return { rows: counted.rows, kind: 'exact', countedAt: counted.at };
     }
@@ -135,13 +135,14 @@ export class Totals {
   /**
    * What a count is worth by now. `good`: nothing was written since, or it is recent and nobody can
    * tell. `young`: something was, but it was made a short while ago for what it cost. `useless`:
-   * the rows are others.
+   * the rows are others. What is counted anew within the patience of whoever asks is `old`.
    */
   private async stateOf(
     { at, took, changes }: Counted,
     written: Statement,
+    patience: number,
   ): Promise<'good' | 'young' | 'old' | 'useless'> {
-    if (took < worthKeeping) return 'old';
+    if (took < Math.min(worthKeeping, patience)) return 'old';
     const young = this.now() - at < took * goodFor;
     const now = await this.changes.read(written);
     if (isUnchanged(changes, now)) return 'good';
