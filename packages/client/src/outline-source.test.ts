@@ -4,8 +4,8 @@ import { outlineSource, ServiceError, type GroupLine, type OutlineLine } from '.
 import type { OutlineSource, OutlineSourceOptions, Row } from './index.ts';
 import type { GroupsAnswer, RowsAnswer, Value } from './index.ts';
 
-/** A world of groups: a's and their b's, with rows below. */
-interface World {
+/** A fixture of groups: a's and their b's, with rows below. */
+interface Fixture {
   readonly a: string;
   readonly b: readonly { readonly b: number; readonly rows: number }[];
 }
@@ -21,15 +21,15 @@ function line(value: Value, count: number, below: number | null, filter: string)
   return { value, count, below, aggregates: {}, filter };
 }
 
-/** Answers as the service would, from a world; what was asked is kept. */
+/** Answers as the service would, from a fixture; what was asked is kept. */
 class Service {
   readonly asked: string[] = [];
   failing: Error | undefined;
   delay = 0;
-  private readonly world: readonly World[];
+  private readonly fixture: readonly Fixture[];
 
-  constructor(world: readonly World[]) {
-    this.world = world;
+  constructor(fixture: readonly Fixture[]) {
+    this.fixture = fixture;
   }
 
   askGroups = async (query: WrittenQuery, signal: AbortSignal): Promise<GroupsAnswer> => {
@@ -39,11 +39,11 @@ class Service {
     const [a] = path;
     const lines =
       a === undefined
-        ? this.world.map((one) => {
+        ? this.fixture.map((one) => {
             const count = one.b.reduce((sum, { rows }) => sum + rows, 0);
             return line(one.a, count, one.b.length, `a = '${one.a}'`);
           })
-        : (this.world.find((one) => one.a === a)?.b ?? []).map(({ b, rows }) =>
+        : (this.fixture.find((one) => one.a === a)?.b ?? []).map(({ b, rows }) =>
             line(String(b), rows, null, `b = ${b}`),
           );
     const groups = lines.slice(offset, offset + (query.limit ?? 50));
@@ -74,7 +74,7 @@ class Service {
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`rows ${a}/${b} ${offset}+${query.limit ?? 0}`, signal);
     const total =
-      this.world.find((one) => one.a === a)?.b.find((one) => String(one.b) === b)?.rows ?? 0;
+      this.fixture.find((one) => one.a === a)?.b.find((one) => String(one.b) === b)?.rows ?? 0;
     const count = Math.max(0, Math.min(query.limit ?? 50, total - offset));
     const rows: Row[] = Array.from({ length: count }, (_, index) => ({
       id: `${a}/${b}/${offset + index}`,
@@ -109,7 +109,7 @@ function open(service: Service, more: Partial<OutlineSourceOptions> = {}): Outli
   return outlineSource({ askGroups, askRows, query, settle: 0, blockSize: 10, ...more });
 }
 
-function plainWorld(groups: number, inside: number, rows: number): World[] {
+function plainFixture(groups: number, inside: number, rows: number): Fixture[] {
   return Array.from({ length: groups }, (_, index) => ({
     a: `g${index}`,
     b: Array.from({ length: inside }, (_unused, b) => ({ b, rows })),
@@ -150,7 +150,7 @@ async function look(source: OutlineSource, from: number, to: number): Promise<st
 
 describe('an outline source', () => {
   it('shows the groups first, and loads only what is opened and looked at', async () => {
-    const service = new Service(plainWorld(25, 3, 40));
+    const service = new Service(plainFixture(25, 3, 40));
     const source = open(service);
     expect(source.state()).toMatchObject({ total: undefined, status: 'loading' });
     expect(await look(source, 0, 5)).toEqual(['g0', 'g1', 'g2', 'g3', 'g4']);
@@ -179,21 +179,21 @@ describe('an outline source', () => {
   });
 
   it('stands where a plain list has it, whatever is opened and closed', async () => {
-    const worlds = fc.array(
+    const fixtures = fc.array(
       fc.array(fc.integer({ min: 0, max: 12 }), { minLength: 1, maxLength: 4 }),
       { minLength: 1, maxLength: 6 },
     );
     const deeds = fc.array(fc.nat(200), { maxLength: 12 });
     await fc.assert(
-      fc.asyncProperty(worlds, deeds, async (counts, touched) => {
-        const world = counts.map((rows, index): World => ({
+      fc.asyncProperty(fixtures, deeds, async (counts, touched) => {
+        const fixture = counts.map((rows, index): Fixture => ({
           a: `g${index}`,
           b: rows.map((count, b) => ({ b, rows: count })),
         }));
-        const source = open(new Service(world), { blockSize: 3, keep: 2 });
+        const source = open(new Service(fixture), { blockSize: 3, keep: 2 });
         const opened = new Set<string>();
         const plain = (): string[] =>
-          world.flatMap(({ a, b }) => [
+          fixture.flatMap(({ a, b }) => [
             a,
             ...(opened.has(a) ? b : []).flatMap((one) => [
               `  ${one.b}`,
@@ -227,7 +227,7 @@ describe('an outline source', () => {
   }, 30_000);
 
   it('gives up what is no longer looked at, and keeps no more than a few groups', async () => {
-    const service = new Service(plainWorld(60, 1, 50));
+    const service = new Service(plainFixture(60, 1, 50));
     const source = open(service, { keep: 5, settle: 20 });
     await look(source, 0, 10);
     await source.openLevel();
@@ -248,7 +248,7 @@ describe('an outline source', () => {
   });
 
   it('opens a whole level at once, and closes all', async () => {
-    const service = new Service(plainWorld(1_200, 2, 5));
+    const service = new Service(plainFixture(1_200, 2, 5));
     const source = open(service);
     await look(source, 0, 5);
     await source.openLevel();
@@ -263,7 +263,7 @@ describe('an outline source', () => {
   });
 
   it('opens again what was open, as it comes into view', async () => {
-    const service = new Service(plainWorld(30, 2, 5));
+    const service = new Service(plainFixture(30, 2, 5));
     const first = open(service);
     await look(first, 0, 30);
     first.toggle(20);
@@ -286,7 +286,7 @@ describe('an outline source', () => {
   });
 
   it('tells of groups that cannot be loaded, beside those that can, and tries again', async () => {
-    const service = new Service(plainWorld(5, 2, 5));
+    const service = new Service(plainFixture(5, 2, 5));
     const source = open(service);
     await look(source, 0, 5);
     service.failing = new ServiceError('failed', 'The time limit was reached.');

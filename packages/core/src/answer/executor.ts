@@ -1,4 +1,5 @@
 import type { CheckedColumn, CheckedGrouping, CheckedQuery } from '../check/index.ts';
+import type { MemoryGroup, MemoryGroups } from '../memory/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import type { MilepostsAnswer, Row, RowsAnswer, Value } from './schemas.ts';
 
@@ -26,21 +27,15 @@ export interface FoundRows {
   readonly previous: string | null;
 }
 
-export interface FoundLine {
+/** A line of a level, its values as answers have them. */
+export interface FoundLine extends MemoryGroup {
   readonly value: Value;
-  readonly count: number;
-  readonly below: number | null;
-  /** By the names of the aggregates. */
   readonly aggregates: Readonly<Record<string, Value>>;
 }
 
 /** The lines of a level in a grouping's window. */
-export interface FoundLines {
+export interface FoundLines extends Omit<MemoryGroups, 'groups'> {
   readonly lines: readonly FoundLine[];
-  /** How many lines the level has. */
-  readonly total: number;
-  readonly next: string | null;
-  readonly previous: string | null;
   /** When they were made, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
 }

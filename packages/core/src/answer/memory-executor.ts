@@ -9,7 +9,7 @@ import {
   type MemoryRow,
 } from '../memory/index.ts';
 import { isNumeric } from '../schema/index.ts';
-import type { Executor } from './executor.ts';
+import type { Executor, FoundLine } from './executor.ts';
 import type { Row, Value } from './schemas.ts';
 
 type Arranged = (window: CheckedQuery) => MemoryAnswer;
@@ -50,9 +50,8 @@ export class MemoryExecutor implements Executor {
   };
 
   lines: Executor['lines'] = (grouping) => {
-    const { groups, total, next, previous } = this.group(grouping);
-    const lines = groups as readonly Awaited<ReturnType<Executor['lines']>>['lines'][number][];
-    return Promise.resolve({ lines, total, next, previous });
+    const { groups, ...window } = this.group(grouping);
+    return Promise.resolve({ lines: groups as readonly FoundLine[], ...window });
   };
 
   aggregates: Executor['aggregates'] = (grouping) => {

@@ -120,7 +120,7 @@ export interface CheckedWindow {
   readonly table: TableDescription;
   /** Ends with what tells all rows apart, so that the order is total (where there is a key). */
   readonly sort: readonly CheckedSortTerm[];
-  /** Rows between the place that `beside` names (by default the beginning) and the window. */
+  /** Rows between the place that `anchor` names (by default the beginning) and the window. */
   readonly offset: number;
   readonly anchor?: Anchor | undefined;
   /** Rows at most, the table's row cap applied. */
@@ -137,7 +137,7 @@ export interface CheckedMatch {
 
 /** A question that can be answered as it stands. */
 export interface CheckedQuery extends CheckedWindow, CheckedMatch {
-  /** Instead of `beside`, where the row's sort values are to be looked up first. */
+  /** Instead of `anchor`, where the row's sort values are to be looked up first. */
   readonly anchorRow?: AnchorRow;
   readonly columns: readonly CheckedColumn[];
   readonly total: TotalKind;

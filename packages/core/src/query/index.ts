@@ -24,5 +24,5 @@ export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts
 export { parseSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';
 export { defaultSort, sortInForce } from './sort-in-force.ts';
-export { spoken, spokenTerm } from './spoken.ts';
+export { englishTerms, spoken, spokenTerm, type TermWords } from './spoken.ts';
 export { conditionOf, readContains, termsOf, withCondition, type Condition } from './condition.ts';

@@ -1,54 +1,90 @@
 import { printExpression, type Expression } from '../expression/index.ts';
 
+/** How levels and aggregates are called in the middle of a sentence, in one language. */
+export interface TermWords {
+  /** A column's label: "Passed at" → "passed at". */
+  readonly inside: (label: string) => string;
+  /** Functions and aggregates, by their names in queries, of something. */
+  readonly terms: Readonly<Record<string, (what: string) => string>>;
+  /** The same of nothing: of the rows themselves. */
+  readonly ofRows: Readonly<Record<string, string>>;
+  /** Bins of time by their ISO 8601 duration. */
+  readonly bins: Readonly<Record<string, string>>;
+  readonly inBins: (what: string, bin: string) => string;
+  readonly inSteps: (what: string, width: string) => string;
+  readonly percentile: (what: string, percent: string) => string;
+}
+
 /** A label in the middle of a sentence: "Passed at" → "passed at", "IBAN" stays. */
 export function spoken(label: string): string {
   return /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
 }
 
-const durations: Readonly<Record<string, string>> = {
-  P1Y: 'calendar year',
-  P3M: 'calendar quarter',
-  P1M: 'calendar month',
-  P1W: 'calendar week',
-  P1D: 'calendar day',
-  PT1H: 'clock hour',
-};
+const of =
+  (name: string) =>
+  (what: string): string =>
+    `${name} ${what}`;
 
-/** Words that stand before what they are made of. */
-const words: Readonly<Record<string, string>> = {
-  year: 'year of',
-  quarter: 'quarter of',
-  month: 'month of',
-  week: 'week of',
-  day: 'day of',
-  weekday: 'weekday of',
-  hour: 'hour of',
-  initial: 'first letter of',
-  length: 'length of',
-  count: 'count of',
-  distinct: 'different values of',
-  sum: 'sum of',
-  avg: 'average of',
-  min: 'least',
-  max: 'greatest',
-  median: 'median of',
-  share: 'share of',
+/** The words of the labels that answers carry. */
+export const englishTerms: TermWords = {
+  inside: spoken,
+  terms: {
+    year: of('year of'),
+    quarter: of('quarter of'),
+    month: of('month of'),
+    week: of('week of'),
+    day: of('day of'),
+    weekday: of('weekday of'),
+    hour: of('hour of'),
+    initial: of('first letter of'),
+    length: of('length of'),
+    count: of('count of'),
+    distinct: of('different values of'),
+    sum: of('sum of'),
+    avg: of('average of'),
+    min: of('least'),
+    max: of('greatest'),
+    median: of('median of'),
+    share: of('share of'),
+  },
+  ofRows: { count: 'count', share: 'share' },
+  bins: {
+    P1Y: 'calendar year',
+    P3M: 'calendar quarter',
+    P1M: 'calendar month',
+    P1W: 'calendar week',
+    P1D: 'calendar day',
+    PT1H: 'clock hour',
+  },
+  inBins: (what, bin) => `${bin} of ${what}`,
+  inSteps: (what, width) => `${what} in steps of ${width}`,
+  percentile: (what, percent) => `percentile ${percent} of ${what}`,
 };
 
 /**
  * What a level or an aggregate is called in the middle of a sentence: "month of passed at", "sum
  * of toll". `labelOf` gives the label of a column.
  */
-export function spokenTerm(expression: Expression, labelOf: (name: string) => string): string {
-  if (expression.kind === 'property') return spoken(labelOf(expression.name));
+export function spokenTerm(
+  expression: Expression,
+  labelOf: (name: string) => string,
+  words = englishTerms,
+): string {
+  if (expression.kind === 'property') return words.inside(labelOf(expression.name));
   if (expression.kind !== 'call') return printExpression(expression);
   const { name, args } = expression;
   const [of, by] = args;
-  if (of === undefined) return name === 'count' || name === 'share' ? name : `${name}()`;
-  const what = spokenTerm(of, labelOf);
-  if (name === 'bin' && by?.kind === 'text') return `${durations[by.value] ?? by.value} of ${what}`;
-  if (name === 'bin' && by?.kind === 'number') return `${what} in steps of ${by.value}`;
-  if (name === 'percentile' && by?.kind === 'number') return `percentile ${by.value} of ${what}`;
-  const said = words[name];
-  return said === undefined ? printExpression(expression) : `${said} ${what}`;
+  if (of === undefined) return known(words.ofRows, name) ?? `${name}()`;
+  const what = spokenTerm(of, labelOf, words);
+  if (name === 'bin' && by?.kind === 'text') {
+    return words.inBins(what, known(words.bins, by.value) ?? by.value);
+  }
+  if (name === 'bin' && by?.kind === 'number') return words.inSteps(what, by.value);
+  if (name === 'percentile' && by?.kind === 'number') return words.percentile(what, by.value);
+  return known(words.terms, name)?.(what) ?? printExpression(expression);
+}
+
+/** Names come from queries: `constructor` is none of these. */
+function known<Word>(words: Readonly<Record<string, Word>>, name: string): Word | undefined {
+  return Object.hasOwn(words, name) ? words[name] : undefined;
 }

@@ -9,5 +9,14 @@ export { compileCount, compileEstimate, compileWritten, withTables } from './cou
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';
+export { encodingStatement, relationsStatement, roleStatement, typesStatement } from './catalog.ts';
+export {
+  beginReadOnly,
+  compileSettings,
+  ping,
+  rollback,
+  settingsInForce,
+  type Settings,
+} from './session.ts';
 export type { Relation, Statement } from './statement.ts';
 export { pathsOf, type Paths } from './paths.ts';

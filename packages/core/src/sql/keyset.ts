@@ -58,22 +58,22 @@ export function list(columns: readonly CheckedColumn[], scope: Scope): SQL {
 
 /**
  * A query's rows in their order, behind its cursor if it has one: one ordered SELECT, or two, the
- * one after the other (see `walkOrder`). Each row holds the query's columns and then those of
+ * one after the other (see `keysetOrder`). Each row holds the query's columns and then those of
  * `cursorColumns`. A phase that a cursor has left behind is not there.
  */
 export function keysetSelects(query: CheckedQuery, relations: Relations): readonly SQL[] {
   const { terms, phased } = keysetOrder(query);
-  // All walks select the same from the same tables.
+  // All of them select the same from the same tables.
   const scope = new Scope(query.table.name, relations);
   const selected = selection(query, scope);
-  const walk = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
+  const selectBy = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
     const conditions = [...tests, ...matchTests(query, scope)];
     const where = whereAll(conditions);
     const ordered = order(by, scope);
     return sql`select ${selected}${scope.from()}${where}${ordered}`;
   };
   const values = anchorValues(query);
-  if (!phased) return [walk(values ? [behind(positions(terms, values), scope)] : [], terms)];
+  if (!phased) return [selectBy(values ? [behind(positions(terms, values), scope)] : [], terms)];
 
   const [leading, ...rest] = terms;
   if (leading === undefined) throw new Error('phases need a leading term');
@@ -87,12 +87,12 @@ export function keysetSelects(query: CheckedQuery, relations: Relations): readon
   const valued = (): SQL => {
     const tests = [sql`${name} is not null`];
     if (values && inValued) tests.push(behind(positions(valuedTerms, values), scope));
-    return walk(tests, valuedTerms);
+    return selectBy(tests, valuedTerms);
   };
   const missing = (): SQL => {
     const tests = [sql`${name} is null`];
     if (values && !inValued) tests.push(behindMissing(rest, values.slice(1), scope));
-    return walk(tests, rest);
+    return selectBy(tests, rest);
   };
   const phases = valuedFirst ? [valued, missing] : [missing, valued];
   // The phase before the cursor's own lies behind us altogether.
@@ -101,8 +101,8 @@ export function keysetSelects(query: CheckedQuery, relations: Relations): readon
 }
 
 /**
- * The second walk is not run while the first gives rows enough; no walk is asked for more than
- * `reach`. Relies on UNION ALL keeping the order of its parts, which it does while parallel
+ * The second part is not run while the first gives rows enough; none is asked for more than
+ * `reach`, the end of a statement. Relies on UNION ALL keeping the order of its parts, which it does while parallel
  * append is off (see the service's pool).
  */
 export function oneAfterTheOther(parts: readonly SQL[], reach?: SQL): SQL {

@@ -29,7 +29,7 @@ export function widthOf({ type, format }: ResultColumn): number {
     case 'uuid':
       return 290;
     case 'text':
-      return 210;
+      return 190;
     case 'json':
     case 'binary':
     case 'range':

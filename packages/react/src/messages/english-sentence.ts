@@ -1,15 +1,9 @@
+import { englishTerms } from '@ephoros/core/query';
 import type { SentenceMessages } from './sentence-messages.ts';
 
 const not = (negated: boolean): string => (negated ? 'not ' : '');
-const of =
-  (name: string) =>
-  (what: string): string =>
-    `${name} ${what}`;
-
 export const englishSentence: SentenceMessages = {
-  // "IBAN" stays.
-  inside: (label) =>
-    /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label,
+  ...englishTerms,
   where: ' where ',
   and: ' and ',
   or: ' or ',
@@ -58,35 +52,4 @@ export const englishSentence: SentenceMessages = {
   mostRows: 'most rows first',
   fewestRows: 'fewest rows first',
   groupsBy: (label, descending) => `groups by ${label}${descending ? ', last to first' : ''}`,
-  terms: {
-    year: of('year of'),
-    quarter: of('quarter of'),
-    month: of('month of'),
-    week: of('week of'),
-    day: of('day of'),
-    weekday: of('weekday of'),
-    hour: of('hour of'),
-    initial: of('first letter of'),
-    length: of('length of'),
-    count: of('count of'),
-    distinct: of('different values of'),
-    sum: of('sum of'),
-    avg: of('average of'),
-    min: of('least'),
-    max: of('greatest'),
-    median: of('median of'),
-    share: of('share of'),
-  },
-  ofRows: { count: 'count', share: 'share' },
-  bins: {
-    P1Y: 'calendar year',
-    P3M: 'calendar quarter',
-    P1M: 'calendar month',
-    P1W: 'calendar week',
-    P1D: 'calendar day',
-    PT1H: 'clock hour',
-  },
-  inBins: (what, bin) => `${bin} of ${what}`,
-  inSteps: (what, width) => `${what} in steps of ${width}`,
-  percentile: (what, percent) => `percentile ${percent} of ${what}`,
 };

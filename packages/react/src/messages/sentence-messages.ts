@@ -1,10 +1,8 @@
 import type { Comparator } from '@ephoros/core/expression';
+import type { TermWords } from '@ephoros/core/query';
 
 /** How a query is said as one sentence, in one language. Labels and values come written. */
-export interface SentenceMessages {
-  /** A column's label in the middle of a sentence: "Passed at" → "passed at". */
-  readonly inside: (label: string) => string;
-
+export interface SentenceMessages extends TermWords {
   /** Between the table and its conditions. */
   readonly where: string;
   readonly and: string;
@@ -41,14 +39,4 @@ export interface SentenceMessages {
   readonly mostRows: string;
   readonly fewestRows: string;
   readonly groupsBy: (label: string, descending: boolean) => string;
-
-  /** Functions and aggregates by their names in the language of queries, of something. */
-  readonly terms: Readonly<Record<string, (what: string) => string>>;
-  /** The same of nothing: of the rows themselves. */
-  readonly ofRows: Readonly<Record<string, string>>;
-  /** Bins of time by their ISO 8601 duration. */
-  readonly bins: Readonly<Record<string, string>>;
-  readonly inBins: (what: string, bin: string) => string;
-  readonly inSteps: (what: string, width: string) => string;
-  readonly percentile: (what: string, percent: string) => string;
 }

@@ -80,6 +80,14 @@ describe('the view sentence', () => {
     expect(phrases.map(({ text }) => text).join('')).toBe(said);
   });
 
+  it('takes names for names, whatever objects have by themselves', () => {
+    const group = 'constructor(toll),toString()';
+    const said = sentence(parseParameters({ group }).query, passages).map(({ text }) => text);
+    expect(said.join('')).toBe(
+      'Passages, grouped by CONSTRUCTOR(toll), then tostring(), newest passed at first',
+    );
+  });
+
   it('is said in other languages by their messages', () => {
     const { query } = parseParameters({
       filter: "status IN ('passed', 'disputed') AND NOT (toll IS NULL) AND clear = TRUE",

@@ -1,8 +1,9 @@
-import { printExpression, type Expression } from '@ephoros/core/expression';
+import type { Expression } from '@ephoros/core/expression';
 import {
   isOfGroups,
   readContains,
   sortInForce,
+  spokenTerm,
   termsOf,
   type Query,
   type SortTerm,
@@ -88,17 +89,7 @@ class Speaker {
 
   /** A level of a grouping, or an aggregate. */
   sayTerm(expression: Expression): string {
-    if (expression.kind === 'property') return this.label(expression.name);
-    if (expression.kind !== 'call') return printExpression(expression);
-    const { terms, ofRows, bins, inBins, inSteps, percentile } = this.words;
-    const { name, args } = expression;
-    const [of, by] = args;
-    if (of === undefined) return ofRows[name] ?? `${name}()`;
-    const what = this.sayTerm(of);
-    if (name === 'bin' && by?.kind === 'text') return inBins(what, bins[by.value] ?? by.value);
-    if (name === 'bin' && by?.kind === 'number') return inSteps(what, by.value);
-    if (name === 'percentile' && by?.kind === 'number') return percentile(what, by.value);
-    return terms[name]?.(what) ?? printExpression(expression);
+    return spokenTerm(expression, (name) => this.column(name)?.label ?? name, this.words);
   }
 
   sayGroupSort({ column: { name }, expression, descending }: SortTerm): string {

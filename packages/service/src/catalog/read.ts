@@ -1,13 +1,13 @@
 import { createHash } from 'node:crypto';
-import type { Database } from '../run/index.ts';
-import type { ConfigurationFile } from '../config/index.ts';
-import { z } from 'zod';
 import {
   encodingStatement,
   relationsStatement,
   roleStatement,
   typesStatement,
-} from './statements.ts';
+} from '@ephoros/core/sql';
+import type { Database } from '../run/index.ts';
+import type { ConfigurationFile } from '../config/index.ts';
+import { z } from 'zod';
 import { publish, type Catalog } from './publish.ts';
 import { relationRow } from './relation.ts';
 import { typeRow } from './types.ts';

@@ -100,7 +100,10 @@ export class TableAnswers {
   async values(
     column: string,
     parameters: Parameters,
-    { containing, bins: asBins }: { readonly containing?: string; readonly bins?: string } = {},
+    {
+      containing,
+      bins: asBins,
+    }: { readonly containing?: string | undefined; readonly bins?: string | undefined } = {},
   ): Promise<ValuesAnswer> {
     const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
     const { checked } = readWith(

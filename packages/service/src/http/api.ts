@@ -1,5 +1,5 @@
 import type { ServerResponse } from 'node:http';
-import { printAnswer, type TableList } from '@ephoros/core/answer';
+import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
 import express from 'express';
@@ -7,7 +7,6 @@ import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
 import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
-  Timings,
   aggregatesParameters,
   groupsParameters,
   milepostParameters,
@@ -41,6 +40,15 @@ interface Given {
   readonly problems: readonly Problem[];
   readonly explain: boolean;
   readonly characters?: number;
+}
+
+/** What of an answer its headers tell as well. */
+interface Answer {
+  readonly table: string;
+  readonly window?: Window;
+  readonly next?: string | null;
+  readonly previous?: string | null;
+  readonly asOf?: string;
 }
 
 /** What a route is asked about: the parts of the path that it leaves open, decoded. */
@@ -132,10 +140,25 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
       return answer(table, context, request, response, open);
     });
 
-  const rows = about(async (table, context, request, response) => {
-    const given = await asks(request, response, rowsParameters, bodies.rows, context);
-    const answer = await table.rows(given);
-    sendAnswer(request, response, answer, context, linksOf(request, answer));
+  /** A question about a table, in the URL or in a body, and what answers it. */
+  const asking = (
+    schema: Parameters<typeof readParameters>[1],
+    body: Parameters<typeof readBody>[1],
+    answer: (table: TableAnswers, given: Given, open: Open) => Promise<Answer>,
+  ): Handle =>
+    about(async (table, context, request, response, open) => {
+      const given = await asks(request, response, schema, body, context);
+      sendAnswer(request, response, await answer(table, given, open), context);
+    });
+
+  const rows = asking(rowsParameters, bodies.rows, (table, given) => table.rows(given));
+  const groups = asking(groupsParameters, bodies.groups, (table, given) => table.groups(given));
+  const aggregates = asking(aggregatesParameters, bodies.aggregates, (table, given) =>
+    table.aggregates(given),
+  );
+  const values = asking(valuesParameters, bodies.values, (table, given, { column = '' }) => {
+    const { containing, bins, ...parameters } = given.values;
+    return table.values(column, { ...given, values: parameters }, { containing, bins });
   });
 
   const tables = to(({ catalog }, request, response) => {
@@ -164,34 +187,6 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     const { ticks, ...parameters } = values;
     const answer = await table.mileposts({ values: parameters, problems }, ticks);
     sendAnswer(request, response, answer, context);
-  });
-
-  const groups = about(async (table, context, request, response) => {
-    const given = await asks(request, response, groupsParameters, bodies.groups, context);
-    const answer = await table.groups(given);
-    const headers = { ...linksOf(request, answer), ...ageOf(answer.window.asOf) };
-    sendAnswer(request, response, answer, context, headers);
-  });
-
-  const aggregates = about(async (table, context, request, response) => {
-    const given = await asks(request, response, aggregatesParameters, bodies.aggregates, context);
-    const answer = await table.aggregates(given);
-    sendAnswer(request, response, answer, context, ageOf(answer.asOf));
-  });
-
-  const values = about(async (table, context, request, response, open) => {
-    const given = await asks(request, response, valuesParameters, bodies.values, context);
-    const { containing, bins, ...parameters } = given.values;
-    const answer = await table.values(
-      open.column ?? '',
-      { ...given, values: parameters },
-      {
-        ...(containing === undefined ? {} : { containing }),
-        ...(bins === undefined ? {} : { bins }),
-      },
-    );
-    const headers = { ...linksOf(request, answer), ...ageOf(answer.window.asOf) };
-    sendAnswer(request, response, answer, context, headers);
   });
 
   const openapi: Handle = (request, response) => {
@@ -280,27 +275,27 @@ async function textOf(request: ApiRequest, response: ServerResponse): Promise<st
 function sendAnswer(
   request: ApiRequest,
   response: ServerResponse,
-  answer: object,
-  {
-    timings,
-    catalog,
-  }: { readonly timings: Timings; readonly catalog: { readonly ruled: boolean } },
-  headers: Headers = {},
+  answer: Answer,
+  { timings, catalog }: RequestContext,
 ): void {
   const json = timings.during('encode', () => printAnswer(answer));
-  const timing = catalog.ruled ? {} : { 'Server-Timing': timings.header() };
-  sendJson(request, response, json, { ...headers, ...timing });
+  sendJson(request, response, json, {
+    ...linksOf(request, answer),
+    ...ageOf(answer),
+    ...(catalog.ruled ? {} : { 'Server-Timing': timings.header() }),
+  });
 }
 
 /** The Link header of a windowed answer to a URL, where it is not too long. */
-function linksOf(request: ApiRequest, answer: Parameters<typeof linkHeader>[1]): Headers {
-  if (request.method === 'POST') return {};
-  const Link = linkHeader(request.originalUrl ?? request.url ?? '', answer);
+function linksOf(request: ApiRequest, { window, next = null, previous = null }: Answer): Headers {
+  if (window === undefined || request.method === 'POST') return {};
+  const url = request.originalUrl ?? request.url ?? '';
+  const Link = linkHeader(url, { window, next, previous });
   return Link === undefined ? {} : { Link };
 }
 
 /** Of an answer that was made a while ago: `Age` (RFC 9111, 5.1) says how long. */
-function ageOf(asOf: string | undefined): Headers {
+function ageOf({ window, asOf = window?.asOf }: Answer): Headers {
   if (asOf === undefined) return {};
   return { Age: String(Math.floor((Date.now() - Date.parse(asOf)) / 1000)) };
 }

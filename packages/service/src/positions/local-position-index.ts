@@ -18,11 +18,11 @@ export interface PositionIndexOptions {
   readonly memory?: number;
   /** How many results are indexed at the same time; 1 by default. */
   readonly atOnce?: number;
-  /** An entry that nobody has asked for so long is given up; in ms, 20,000 by default. */
+  /** A result that nobody has asked for so long is given up; in ms, 20,000 by default. */
   readonly interest?: number;
-  /** The shortest time between two entries of the same result; in ms, 30,000 by default. */
+  /** The shortest time after which the mileposts of one result are set again; in ms, 30,000 by default. */
   readonly renewAfter?: number;
-  /** An entry of a table that is written to is renewed after this time; 600,000 by default. */
+  /** Those of a table that is written to are set again after this time; 600,000 by default. */
   readonly age?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
@@ -67,7 +67,7 @@ export class LocalPositionIndex implements PositionIndex {
 
   /**
    * Closes both with itself.
-   * @param database for counts and entries, which take long
+   * @param database for counts and passes over whole results, which take long
    * @param quick for what the planner and the statistics say
    */
   constructor(database: Database, quick: Database, options: PositionIndexOptions = {}) {

@@ -1,4 +1,4 @@
-import type { Statement } from '@ephoros/core/sql';
+import { ping, type Statement } from '@ephoros/core/sql';
 import pg from 'pg';
 import { cancelStatement } from './cancel.ts';
 import { Failure } from './failure.ts';
@@ -137,7 +137,7 @@ export class Database {
 
   /** Whether the database answers, and soon. @throws Failure */
   async ping(): Promise<void> {
-    await this.run({ text: 'select 1', parameters: [] }, { signal: AbortSignal.timeout(pingLimit) })
+    await this.run(ping, { signal: AbortSignal.timeout(pingLimit) })
       // Whoever asks is there: it is the database that was not.
       .catch((thrown: unknown) => {
         throw thrown instanceof Failure && thrown.kind === 'cancelled'

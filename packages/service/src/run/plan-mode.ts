@@ -1,5 +1,5 @@
+import { compileSettings, type Statement } from '@ephoros/core/sql';
 import type pg from 'pg';
-import type { Statement } from '@ephoros/core/sql';
 
 /** How a session plans what it has prepared, as `sessions` sets it to begin with. */
 export const plannedEachTime = 'force_custom_plan';
@@ -22,7 +22,10 @@ export class PlanMode {
     session.steady = steady ? session.steady + 1 : 0;
     const once = steady && (session.once || session.steady > worthChanging);
     if (once === session.once) return;
-    await client.query(`set plan_cache_mode = ${once ? plannedOnce : plannedEachTime}`);
+    const { text, parameters } = compileSettings({
+      plan_cache_mode: once ? plannedOnce : plannedEachTime,
+    });
+    await client.query(text, [...parameters]);
     session.once = once;
   }
 }

@@ -1,3 +1,11 @@
+import {
+  beginReadOnly,
+  compileSettings,
+  rollback,
+  settingsInForce,
+  type Settings,
+  type Statement,
+} from '@ephoros/core/sql';
 import pg from 'pg';
 import { connectionOf } from './connection-string.ts';
 import { Failure } from './failure.ts';
@@ -38,10 +46,7 @@ export class Sessions {
     const settings = settingsFor(timeLimit);
     if ('pool' in source) {
       this.pool = source.pool;
-      const local = Object.entries(settings).map(
-        ([name, value]) => `set local ${name} = '${value}'`,
-      );
-      this.borrowed = ['begin read only', ...local].join('; ');
+      this.borrowed = beginReadOnly(settings);
       return;
     }
     this.borrowed = undefined;
@@ -95,7 +100,7 @@ export class Sessions {
       return await work();
     } finally {
       // A connection that broke meanwhile has said so already.
-      await client.query('rollback').catch(() => undefined);
+      await client.query(rollback).catch(() => undefined);
     }
   }
 
@@ -113,7 +118,7 @@ function listen(client: pg.ClientBase): void {
   client.on('error', () => undefined);
 }
 
-function settingsFor(timeLimit: number): Readonly<Record<string, string>> {
+function settingsFor(timeLimit: number): Settings {
   return {
     default_transaction_read_only: 'on',
     statement_timeout: String(timeLimit),
@@ -135,18 +140,17 @@ function settingsFor(timeLimit: number): Readonly<Record<string, string>> {
   };
 }
 
-/** Sets a new session, and looks whether it took. @throws Failure `away` */
-async function set(
+function query(
   client: pg.ClientBase,
-  settings: Readonly<Record<string, string>>,
-): Promise<void> {
-  const names = Object.keys(settings);
-  const calls = names.map((_name, at) => `set_config($${at * 2 + 1}, $${at * 2 + 2}, false)`);
-  await client.query(`select ${calls.join(', ')}`, Object.entries(settings).flat());
-  const { rows } = await client.query<string[]>({
-    text: `select current_setting('transaction_read_only'), current_setting('datestyle')`,
-    rowMode: 'array',
-  });
+  { text, parameters }: Statement,
+): Promise<pg.QueryArrayResult<string[]>> {
+  return client.query<string[]>({ text, values: [...parameters], rowMode: 'array' });
+}
+
+/** Sets a new session, and looks whether it took. @throws Failure `away` */
+async function set(client: pg.ClientBase, settings: Settings): Promise<void> {
+  await query(client, compileSettings(settings));
+  const { rows } = await query(client, settingsInForce);
   const [[readOnly, dates = ''] = []] = rows;
   if (readOnly !== 'on' || !dates.startsWith('ISO')) {
     throw new Failure('away', new Error('the session does not keep its settings'));

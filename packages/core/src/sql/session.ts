@@ -1,0 +1,33 @@
+import { sql } from './fragment.ts';
+import { write, type Statement } from './statement.ts';
+
+/** Settings of a session by name, as PostgreSQL knows them. */
+export type Settings = Readonly<Record<string, string>>;
+
+/** Sets a session, until it ends. */
+export function compileSettings(settings: Settings): Statement {
+  const calls = Object.entries(settings).map(
+    ([name, value]) => sql`set_config(${name}, ${value}, false)`,
+  );
+  return write(sql`select ${sql.join(calls, sql`, `)}`);
+}
+
+/** Whether a session keeps what it was set to: whether it is read-only, and how it writes dates. */
+export const settingsInForce: Statement = Object.freeze({
+  text: `select current_setting('transaction_read_only'), current_setting('datestyle')`,
+  parameters: [],
+});
+
+/** Begins a transaction that cannot write, with settings of its own; several commands in one text. */
+export function beginReadOnly(settings: Settings): string {
+  const local = Object.entries(settings).map(
+    ([name, value]) => sql`set local ${sql.identifier(name)} = ${sql.literal(value)}`,
+  );
+  return sql.join([sql`begin read only`, ...local], sql`; `).write().text;
+}
+
+/** Ends a transaction, and its settings with it. */
+export const rollback = 'rollback';
+
+/** Asks for nothing: whether the database answers at all. */
+export const ping: Statement = Object.freeze({ text: 'select 1', parameters: [] });
