@@ -12,7 +12,7 @@ import {
   type RowsAnswer,
   type ValuesAnswer,
 } from '@ephoros/core/answer';
-import { checkAggregates, checkGrouping, checkQuery, checkValuesOf } from '@ephoros/core/check';
+import { checkAggregates, checkGrouping, checkValuesOf } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import type { Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
@@ -57,9 +57,7 @@ export class TableAnswers {
   }
 
   async rows(parameters: Parameters): Promise<Explained<RowsAnswer>> {
-    const { query, checked } = readWith(parameters, this.context, (read, options) =>
-      checkQuery(read, this.description, options),
-    );
+    const { query, checked } = readQuery(parameters, this.description, this.context);
     return this.explained(await answerRows(checked, this.executor), query, parameters);
   }
 

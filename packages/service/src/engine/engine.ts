@@ -45,8 +45,6 @@ export interface Asking {
   readonly mayRepeat?: () => boolean;
 }
 
-const never = new AbortController().signal;
-
 /** What the log says where the catalog cannot be read anew. */
 const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
@@ -92,7 +90,12 @@ export class Engine {
    * @throws whatever the work throws; AccessError, ConfigurationError, Failure
    */
   async answer<Result>(
-    { access, signal = never, timings = new Timings(), mayRepeat = () => true }: Asking,
+    {
+      access,
+      signal = new AbortController().signal,
+      timings = new Timings(),
+      mayRepeat = () => true,
+    }: Asking,
     work: (context: RequestContext) => Result | Promise<Result>,
   ): Promise<Result> {
     const attempt = async (): Promise<Result> => {

@@ -46,9 +46,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
   const log = requestLog(logger);
   const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
   const pages = createPages(options, metrics.answer);
-  const api = apiOver(engine, options);
-  // Rules of access are asked about the requests of Express.
-  const isThin = options.access === undefined;
+  // Rules of access are asked about the requests of Express: there the API is one of the pages.
+  const api = options.access === undefined ? apiOver(engine, options) : undefined;
   const compress = compression({ threshold: worthCompressing });
   return (request, response) => {
     response.setHeader('X-Request-Id', randomUUID());
@@ -60,8 +59,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
       return;
     }
     const answer = (): void => {
-      if (isThin && isUnder(apiPath, request.url)) api(mounted(request), response);
-      else pages(request, response);
+      if (api === undefined || !isUnder(apiPath, request.url)) pages(request, response);
+      else api(mounted(request), response);
     };
     if (paysToCompress(request)) {
       markCompressed(response);
@@ -88,7 +87,7 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics);
-  app.use(apiPath, routerOver(engine, options));
+  if (options.access !== undefined) app.use(apiPath, routerOver(engine, options));
   for (const [path, router] of Object.entries(extraRoutes)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(

@@ -276,6 +276,29 @@ describe('beside the tables', () => {
   });
 });
 
+describe('a service with rules of access', () => {
+  it('shows everybody what is theirs, beside the pages that have none', async () => {
+    const guarded = await startService(lowmere, '', {
+      access: (request) =>
+        request.get('X-Who') === 'keeper' ? { tables: { locks: true } } : undefined,
+    });
+    try {
+      const keeper = { 'X-Who': 'keeper' };
+      const { body } = await guarded.get('/api/tables', keeper);
+      expect(body.tables.map(({ name }: any) => name)).toEqual(['locks']);
+      const locks = await guarded.get(rowsPath('locks', { limit: '2' }), keeper);
+      expect(locks.status).toBe(200);
+      expect(locks.body.rows).toHaveLength(2);
+      expect(locks.headers.get('x-content-type-options')).toBe('nosniff');
+      expect((await guarded.get(rowsPath('passages'), keeper)).status).toBe(404);
+      expect((await guarded.get(rowsPath('locks'))).status).toBe(401);
+      expect((await guarded.get('/health')).status).toBe(200);
+    } finally {
+      await guarded.close();
+    }
+  });
+});
+
 describe('a database that was made by another program', () => {
   it('is published without any configuration', async () => {
     const database = await freshDatabase('ephoros_pgbench', [

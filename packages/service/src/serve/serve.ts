@@ -1,5 +1,4 @@
-import type { Catalog, RoleRow } from '../catalog/index.ts';
-import { readRole } from '../catalog/index.ts';
+import { readRole, type Catalog, type RoleRow } from '../catalog/index.ts';
 import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts';
 import { isLoopback, listen, urlOf, type ListenOptions } from '../http/index.ts';
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
