@@ -125,7 +125,7 @@ describe('a React page with the finished table', () => {
     expect((await cells(7)).some((text) => /^\d+m$|^\d+h \d+m$/.test(text))).toBe(true);
     expect((await cells(8)).some((text) => text.startsWith('ƒ '))).toBe(true);
     await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, grid.scrollHeight));
-    await reads(status(), `to ${all} of ${all}`);
+    await reads(status(), `–${all} of ${all}`);
     // The pinned ones stay where the others scroll sideways.
     await page.getByRole('grid').evaluate((grid) => grid.scrollTo({ left: 10_000 }));
     const [boat, owner] = await Promise.all(
@@ -164,42 +164,38 @@ describe('a React page with the finished table', () => {
     await page.keyboard.press('Enter');
     await page.locator('dialog').waitFor();
     await page.keyboard.press('Control+End');
-    await reads(status(), `to ${all} of ${all}`);
+    await reads(status(), `–${all} of ${all}`);
     // The box in the header speaks of the rows that are in view now: none of them is chosen.
-    await page.waitForFunction(
-      () =>
-        document.querySelector<HTMLInputElement>('[aria-label="Select the rows shown"]')
-          ?.indeterminate === false,
-    );
+    await page.locator('[aria-label="Select the rows shown"][aria-checked=false]').waitFor();
     await page.getByLabel('Select the rows shown').check();
     await page.waitForFunction(
       () => document.querySelectorAll('.eph-row[aria-selected=true]').length > 10,
     );
     await page.keyboard.press('Control+Home');
-    await reads(status(), 'Rows 1 to');
+    await reads(status(), 'rows 1–');
     expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
   });
 
   it('is narrowed from its header, and says so in the address', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    await page.getByRole('button', { name: 'About Status' }).click();
+    await page.getByRole('button', { name: 'Condition on Status' }).click();
     await page.getByLabel('disputed').check();
     await page.getByRole('button', { name: 'Apply' }).click();
-    await page.waitForURL(/view=.*disputed/);
+    await page.waitForURL(/filter=.*disputed/);
     await reads(page.locator('.eph-row > [aria-colindex="6"]'), 'disputed');
-    await reads(status(), new RegExp(`^Rows 1 to \\d+ of (?!about|${all})`));
+    await reads(status(), new RegExp(`^rows 1–\\d+ of (?!about|${all})`));
     const said = await status().textContent();
     expect(new Set(await cells(6))).toEqual(new Set(['disputed']));
     await page.getByRole('searchbox').fill('zzzz nothing');
-    await reads(page.locator('.eph-instead'), 'No row matches.');
+    await reads(page.locator('.eph-instead'), 'Nothing matches.');
     await page.getByRole('searchbox').fill('');
     await reads(status(), said ?? '');
     // What was copied from the address shows the same.
     await page.reload();
     await reads(status(), said ?? '');
-    await page.getByRole('button', { name: 'About Status' }).click();
-    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.getByRole('button', { name: 'Condition on Status' }).click();
+    await page.getByRole('button', { name: 'Remove' }).click();
     await reads(status(), `of ${all}`);
   });
 
@@ -213,7 +209,8 @@ describe('a React page with the finished table', () => {
     await page.keyboard.press('Escape');
     expect(await labels()).not.toContain('Waited○');
     expect((await labels()).at(-1)).toBe('Note○');
-    await page.getByRole('button', { name: 'About Lock' }).click();
+    await page.getByRole('button', { name: 'Condition on Lock' }).click();
+    await page.getByText('Its place and width').click();
     await page.getByRole('button', { name: 'Move earlier' }).click();
     await page.getByRole('button', { name: 'Keep in view' }).click();
     await page.keyboard.press('Escape');
@@ -279,9 +276,9 @@ describe('a page over a local file', () => {
     const status = page.locator('.eph-view [role=status]');
     await reads(status, 'of 64');
     await page.getByRole('button', { name: 'Page 2' }).click();
-    await reads(status, 'to 64 of 64');
+    await reads(status, '–64 of 64');
     await page.getByRole('columnheader', { name: 'Rise' }).getByText('Rise').click();
-    await reads(status, 'Rows 1 to');
+    await reads(status, 'rows 1–');
     const rises = (await cells(3)).map((text) => parseFloat(text)).filter((rise) => !isNaN(rise));
     expect(rises).toEqual([...rises].sort((one, other) => one - other));
     await page.getByLabel('by canal').check();

@@ -1,5 +1,5 @@
 import { createClient } from '@ephoros/client';
-import { arabic, english, TableView, type ColumnDefinition, type TableState } from '@ephoros/react';
+import { arabic, english, TableView, useAddressView, type ColumnDefinition } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { useState } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -27,15 +27,10 @@ const columns: readonly ColumnDefinition[] = [
   { name: 'note', hidden: true },
 ];
 
-/** The view is in the address: what is copied from there shows the same. */
-function fromAddress(): Partial<TableState> {
-  const text = new URLSearchParams(location.search).get('view');
-  return text === null ? {} : (JSON.parse(text) as Partial<TableState>);
-}
-
 function App() {
   const words = new URLSearchParams(location.search).get('words') === 'ar' ? arabic : english;
-  const [state, setState] = useState(fromAddress);
+  // The view is in the address: what is copied from there shows the same.
+  const address = useAddressView();
   const [chosen, setChosen] = useState('');
   return (
     <>
@@ -44,14 +39,7 @@ function App() {
         table="passages"
         columns={columns}
         messages={words}
-        state={state}
-        onStateChange={({ sort, conditions, search, selected }) => {
-          const view = { sort, conditions, search, selected };
-          setState(view);
-          const address = new URL(location.href);
-          address.searchParams.set('view', JSON.stringify(view));
-          history.replaceState(null, '', address);
-        }}
+        {...address}
         selectable
         onActivate={(row) => setChosen(`${String(row['boat.name'])}, ${String(row.passed_at)}`)}
       />

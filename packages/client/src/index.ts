@@ -24,9 +24,10 @@ export {
   type WantedWindow,
 } from './rows-from.ts';
 export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/expression';
+export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';
 export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
 export { printParameters, type WrittenQuery } from '@ephoros/core/query';
 export { outlineSource } from './outline-source.ts';
-export type { OpenGroup, OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
+export type { OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';

@@ -1,7 +1,8 @@
 import type { WrittenQuery } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
+import type { OpenGroup } from '@ephoros/core/view';
 import type { LinePath } from '@ephoros/core/window';
-import type { GroupLine, GroupsAnswer, Row, RowsAnswer, Value } from '@ephoros/core/answer';
+import type { GroupLine, GroupsAnswer, Row, RowsAnswer } from '@ephoros/core/answer';
 import type { RowSource } from './row-source.ts';
 
 /** A line of an outline, as far as it is there. */
@@ -20,9 +21,6 @@ export type OutlineLine =
   | { readonly kind: 'empty'; readonly depth: number }
   /** On its way, or failed. */
   | { readonly kind: 'missing'; readonly depth: number; readonly error: Error | undefined };
-
-/** The values of an open group and of those around it, the outermost first. */
-export type OpenGroup = readonly Value[];
 
 /** A row source for a grouped view: lines of groups, and under the open ones what lies in them. */
 export interface OutlineSource extends RowSource<OutlineLine> {

@@ -1,7 +1,7 @@
 import type { ReactElement } from 'react';
 import { Link, Route, Switch } from 'wouter';
 import { Masthead } from './shell/masthead.tsx';
-import { TablePage } from './table/table-page.tsx';
+import { TablePage } from './tables/table-page.tsx';
 import { TablesPage } from './tables/tables-page.tsx';
 
 export function App(): ReactElement {

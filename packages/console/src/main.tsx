@@ -4,11 +4,10 @@ import '@fontsource-variable/source-sans-3';
 import '@fontsource-variable/source-code-pro';
 import '@ephoros/react/table.css';
 import './styles.css';
-import { Boundary } from '@ephoros/react';
+import { Boundary, FailureNote } from '@ephoros/react';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { App } from './app.tsx';
-import { FailureNote } from './shell/failure.tsx';
 
 const desk = document.getElementById('desk');
 if (desk === null) throw new Error('the page has no desk');

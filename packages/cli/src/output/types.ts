@@ -1,5 +1,5 @@
-import { columnsAround } from '@ephoros/core/check';
 import {
+  columnsAround,
   encodingOf,
   type ColumnDescription,
   type ColumnType,

@@ -37,6 +37,8 @@ export interface KeepingClient<Tables extends TableSet<Tables> = AnyTables> exte
   readonly kept: (table: string, query?: WrittenQuery) => KeptState;
   /** Sets how many rows a kept result has at most; larger ones are no longer kept. */
   readonly setMaxRows: (rows: number) => void;
+  /** Tells whenever other results are kept than before; gives back how to stop that. */
+  readonly subscribe: (listener: () => void) => () => void;
   /** Forgets what is kept of a table, or of all: after a change, say. */
   readonly forget: (table?: string) => void;
 }
@@ -71,6 +73,7 @@ class Keeper {
   private readonly now: () => number;
   private maxRows: number;
   private readonly kept = new Map<string, Kept[]>();
+  private readonly listeners = new Set<() => void>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
   /** How often something was forgotten: what was on its way by then is not kept. */
@@ -141,12 +144,18 @@ class Keeper {
             all.filter((one) => one.rows <= rows),
           );
         }
+        this.tell();
+      },
+      subscribe: (listener) => {
+        this.listeners.add(listener);
+        return () => this.listeners.delete(listener);
       },
       forget: (table) => {
         this.forgotten += 1;
         this.fetching.clear();
         if (table === undefined) this.kept.clear();
         else this.kept.delete(table);
+        this.tell();
       },
     };
   }
@@ -276,7 +285,12 @@ class Keeper {
     if (this.forgotten !== forgotten) return true;
     const others = (this.kept.get(table) ?? []).filter((one) => this.now() < one.until);
     this.kept.set(table, [kept, ...others].slice(0, mostKept));
+    this.tell();
     return true;
+  }
+
+  private tell(): void {
+    for (const listener of [...this.listeners]) listener();
   }
 }
 

@@ -1,7 +1,7 @@
 import type { TableDescription } from '@ephoros/core/schema';
+import { queryOf, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useState, type ReactElement } from 'react';
-import type { View } from '../table/view-state.ts';
 import { spellings, type Spelling } from './spellings.ts';
 
 interface ConnectProps {
@@ -34,14 +34,13 @@ export function Connect({ view, table }: ConnectProps): ReactElement {
 }
 
 function Ways({ view, table }: ConnectProps): ReactElement {
-  const { query, checked, reading } = view;
-  const shown = checked?.columns ?? table.columns.filter((column) => column.shown);
+  const shown = view.columns ?? table.columns.filter((column) => column.shown);
   const all = spellings({
     origin: window.location.origin,
     table: table.name,
-    query,
+    query: { ...queryOf(view), ...(view.place && { place: view.place }) },
     columns: shown.map(({ name }) => name),
-    reading,
+    reading: view.reading ?? 'pages',
   });
   return (
     <Tabs.Root defaultValue={all[0]?.name ?? ''} className="mt-3 flex min-h-0 flex-col">

@@ -161,7 +161,9 @@ function react({ table, query, columns, reading }: Connected): string {
   const question = indented(steps(base));
   const paged = !isGrouped(query) && reading === 'pages';
   const state =
-    paged && place?.kind === 'page' ? `\n      defaultState={{ page: ${place.page} }}` : '';
+    paged && place?.kind === 'page'
+      ? `\n      defaultView={{ place: { kind: 'page', page: ${place.page} } }}`
+      : '';
   return `import { createClient } from '@ephoros/client';
 import { TableView } from '@ephoros/react';
 import '@ephoros/react/table.css';

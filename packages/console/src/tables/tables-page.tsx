@@ -1,9 +1,8 @@
 import type { TableSummary } from '@ephoros/core/schema';
+import { FailureNote, useAnswer } from '@ephoros/react';
 import { useEffect, type ReactElement } from 'react';
 import { Link } from 'wouter';
-import { useAnswer } from '../answer.ts';
 import { client, reader } from '../service.ts';
-import { FailureNote } from '../shell/failure.tsx';
 import { Masthead } from '../shell/masthead.tsx';
 
 const ask = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);

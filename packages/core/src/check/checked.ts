@@ -2,8 +2,8 @@ import type { ArithmeticOperator, Comparator } from '../expression/index.ts';
 import type { Shape, TotalKind } from '../query/index.ts';
 import type {
   AggregateName,
-  ColumnDescription,
   ColumnType,
+  FoundColumn,
   Relationship,
   ResultColumn,
   TableDescription,
@@ -14,12 +14,7 @@ import type { FunctionName } from './functions.ts';
  * A column that a query uses: one of the table's own, or one of a row it refers to. `name` is
  * the name as the query writes it, such as `lock.canal.name`.
  */
-export interface CheckedColumn extends ColumnDescription {
-  /** The foreign keys to follow, one after the other; empty for the table's own columns. */
-  readonly path: readonly Relationship[];
-  /** Its name in the table where it lies. */
-  readonly own: string;
-}
+export type CheckedColumn = FoundColumn;
 
 /** A value. Literals are in PostgreSQL's own notation of their type. */
 export type CheckedScalar =
@@ -148,6 +143,8 @@ export interface CheckedQuery extends CheckedWindow, CheckedMatch {
 
 /** A level of a grouping: rows with the same value of it make a group. */
 export interface CheckedLevel extends ResultColumn {
+  /** See `FoundColumn`. */
+  readonly longLabel?: string | undefined;
   readonly scalar: CheckedScalar;
   readonly nullable: boolean;
   /** Of a related column: whether many rows refer to the same row that it lies in. */

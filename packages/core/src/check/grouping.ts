@@ -2,7 +2,13 @@ import { termOf } from '../query/index.ts';
 import type { PathValue } from '../expression/index.ts';
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import { sortsBy, type Query, type SortTerm, type Term } from '../query/index.ts';
-import { encodingOf, isComparable, typeName, type TableDescription } from '../schema/index.ts';
+import {
+  encodingOf,
+  isComparable,
+  toldApart,
+  typeName,
+  type TableDescription,
+} from '../schema/index.ts';
 import { checkAggregate, kindOf } from './aggregate.ts';
 import type {
   CheckedAggregate,
@@ -72,7 +78,7 @@ function check(
   const inGroup: Problem[] = [];
   const levels = checkLevels(asked, lookup, new Checker(lookup, now, inGroup), inGroup);
   problems.push(...inParameter('group', inGroup));
-  const sound = levels.filter((level) => level !== undefined);
+  const sound = toldApart(levels.filter((level) => level !== undefined));
   const inPath: Problem[] = [];
   const path = checkPath(query.path ?? [], levels, inPath);
   problems.push(...inParameter('path', inPath));
@@ -161,6 +167,7 @@ function checkLevel(
   return {
     name,
     label: labelOfTerm(expression, scalar),
+    ...(scalar.kind === 'column' && { longLabel: scalar.column.longLabel }),
     type,
     encoding: encodingOf(type),
     ...(format === undefined ? {} : { format }),

@@ -1,7 +1,7 @@
 /** Names and types resolved: Query → CheckedQuery, or every problem at once. */
 export { checkQuery, type CheckOptions } from './query.ts';
 export { functions, resolvedFunctions, type FunctionName } from './functions.ts';
-export { columnNamed, columnsAround, type Tables } from './lookup.ts';
+export { columnNamed } from './lookup.ts';
 export type {
   CheckedAggregate,
   CheckedColumn,

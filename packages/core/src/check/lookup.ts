@@ -1,10 +1,13 @@
 import { nearest, problem, type Problem } from '../problem/index.ts';
-import { spoken, type Name } from '../query/index.ts';
-import type { ColumnDescription, Relationship, TableDescription } from '../schema/index.ts';
+import type { Name } from '../query/index.ts';
+import {
+  findColumn,
+  toOne,
+  type Relationship,
+  type TableDescription,
+  type Tables,
+} from '../schema/index.ts';
 import type { CheckedColumn } from './checked.ts';
-
-/** The other published tables, by name; undefined for those that there are not. */
-export type Tables = (name: string) => TableDescription | undefined;
 
 const remembered = new WeakMap<TableDescription, ReadonlyMap<string, CheckedColumn>>();
 
@@ -40,41 +43,6 @@ export function columnNamed(
   return new Lookup(table, tables).column({ name, span: { start: 0, end: 0 } }, []);
 }
 
-/** The columns of the tables that a row refers to, over so many foreign keys at most. */
-export function columnsAround(
-  table: TableDescription,
-  tables: Tables,
-  steps: number,
-): readonly CheckedColumn[] {
-  const paths = pathsFrom(table, tables, steps);
-  return paths.flatMap(({ names, there }) =>
-    there.columns.flatMap(
-      ({ name }) => columnNamed([...names, name].join('.'), table, tables) ?? [],
-    ),
-  );
-}
-
-interface Reached {
-  readonly names: readonly string[];
-  readonly there: TableDescription;
-}
-
-function pathsFrom(table: TableDescription, tables: Tables, steps: number): readonly Reached[] {
-  if (steps === 0) return [];
-  return toOne(table).flatMap(({ name, table: other }) => {
-    const there = tables(other);
-    if (there === undefined) return [];
-    const further = pathsFrom(there, tables, steps - 1);
-    return [
-      { names: [name], there },
-      ...further.map((one) => ({ ...one, names: [name, ...one.names] })),
-    ];
-  });
-}
-
-/** Foreign keys followed by one name at most. */
-const mostSteps = 8;
-
 /** Foreign keys followed by one question at most: each is a join. */
 const mostJoins = 40;
 
@@ -100,23 +68,12 @@ export class Lookup {
     if (own !== undefined) return own;
     const known = this.related.get(name);
     if (known !== undefined) return this.joined(known, span, problems);
-    const found = this.follow(name, this.table, []);
+    const found = findColumn(name, this.table, this.tables);
     if ('path' in found) {
-      const { path, column: there } = found;
-      const label = path.length === 0 ? there.label : this.labelOf(path, there.label);
-      const column = {
-        ...there,
-        name,
-        label,
-        path,
-        own: there.name,
-        nullable: true,
-        indexed: false,
-      };
       // Foreign keys that go in circles have paths without end.
       if (this.related.size === mostRemembered) this.related.clear();
-      this.related.set(name, column);
-      return this.joined(column, span, problems);
+      this.related.set(name, found);
+      return this.joined(found, span, problems);
     }
     const { passed, table, rest } = found;
     const last = rest.split('.').at(-1) ?? '';
@@ -143,40 +100,6 @@ export class Lookup {
     return undefined;
   }
 
-  /**
-   * Follows a name along foreign keys, also those with dots in their own names; where it leads
-   * nowhere, how far it led.
-   */
-  private follow(
-    rest: string,
-    table: TableDescription,
-    path: readonly Relationship[],
-  ):
-    | { readonly path: readonly Relationship[]; readonly column: ColumnDescription }
-    | {
-        readonly passed: readonly string[];
-        readonly table: TableDescription;
-        readonly rest: string;
-      } {
-    const own = table.columns.find((column) => column.name === rest);
-    if (own !== undefined) return { path, column: own };
-    let furthest = { passed: path.map(({ name }) => name), table, rest };
-    if (path.length === mostSteps) return furthest;
-    for (const relationship of toOne(table)) {
-      if (!rest.startsWith(`${relationship.name}.`)) continue;
-      const next = this.tables(relationship.table);
-      if (next === undefined) continue;
-      const further = this.follow(rest.slice(relationship.name.length + 1), next, [
-        ...path,
-        relationship,
-      ]);
-      if ('path' in further) return further;
-      if (further.passed.length > furthest.passed.length)
-        furthest = { ...further, passed: [...further.passed] };
-    }
-    return furthest;
-  }
-
   /** A referring table by the name of its relationship. */
   referring(
     { name, span }: Name,
@@ -198,20 +121,4 @@ export class Lookup {
     problems.push(problem('unknown-relationship', facts, span));
     return undefined;
   }
-
-  /** "Lock canal name": the labels of the columns that refer, then the column's own. */
-  private labelOf(path: readonly Relationship[], label: string): string {
-    let { table } = this;
-    const labels = path.map((step) => {
-      const column = table.columns.find((one) => one.name === step.columns[0]);
-      table = this.tables(step.table) ?? table;
-      // Of a foreign key that nobody has given a name the last word says nothing.
-      return column?.label.replace(/ id$/i, '') ?? step.name;
-    });
-    return [...labels, label].map((one, place) => (place === 0 ? one : spoken(one))).join(' ');
-  }
-}
-
-function toOne({ relationships }: TableDescription): readonly Relationship[] {
-  return relationships.filter(({ kind }) => kind === 'one');
 }

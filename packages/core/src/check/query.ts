@@ -1,6 +1,6 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query, SortTerm } from '../query/index.ts';
-import { typeName, type TableDescription } from '../schema/index.ts';
+import { typeName, type TableDescription, type Tables } from '../schema/index.ts';
 import type {
   CheckedMatch,
   CheckedQuery,
@@ -10,7 +10,7 @@ import type {
 } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
-import { Lookup, ownColumns, type Tables } from './lookup.ts';
+import { Lookup, ownColumns } from './lookup.ts';
 
 /** What a query is checked with. */
 export interface CheckOptions {

@@ -52,6 +52,10 @@ export const catalogue = {
     status: 400,
     message: ({ expected }) => `The body of the request is not ${expected}.`,
   }),
+  'malformed-view': entry<{ expected: string }>({
+    status: 400,
+    message: ({ expected }) => `Here ${expected} is expected.`,
+  }),
   'repeated-member': entry<{ name: string }>({
     status: 400,
     message: ({ name }) => `The member ${name} stands here twice.`,

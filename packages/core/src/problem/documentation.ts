@@ -36,6 +36,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: 'POST /tables/passages/query with the body [1]',
     mend: 'Send a JSON object whose members are named like the parameters.',
   },
+  'malformed-view': {
+    example: '?open=["Wend Cut" in the address of a table, or a saved view of another version',
+    mend: 'Leave it out: the view is then as it is by default.',
+  },
   'repeated-member': {
     example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
     mend: 'Give each member of a JSON object once.',

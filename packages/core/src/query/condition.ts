@@ -75,6 +75,11 @@ export function termsOf(filter: Expression | undefined): readonly Expression[] {
   return filter.kind === 'and' ? filter.operands : [filter];
 }
 
+/** Whether a filter says anything about a column. */
+export function isConditioned(filter: Expression | undefined, name: string): boolean {
+  return filter !== undefined && mentions(filter, name);
+}
+
 function mentions(expression: Expression, name: string): boolean {
   if (expression.kind === 'property') return expression.name === name;
   return childrenOf(expression).some((child) => mentions(child, name));

@@ -21,8 +21,16 @@ export {
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';
-export { parseSearch } from './search.ts';
+export { parseNames, splitList } from './names.ts';
+export { parseSearch, printSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';
 export { defaultSort, sortInForce } from './sort-in-force.ts';
-export { englishTerms, spoken, spokenTerm, type TermWords } from './spoken.ts';
-export { conditionOf, readContains, termsOf, withCondition, type Condition } from './condition.ts';
+export { englishTerms, spokenTerm, type TermWords } from './spoken.ts';
+export {
+  conditionOf,
+  isConditioned,
+  readContains,
+  termsOf,
+  withCondition,
+  type Condition,
+} from './condition.ts';

@@ -1,4 +1,5 @@
 import { printExpression, type Expression } from '../expression/index.ts';
+import { spoken } from '../schema/index.ts';
 
 /** How levels and aggregates are called in the middle of a sentence, in one language. */
 export interface TermWords {
@@ -13,11 +14,6 @@ export interface TermWords {
   readonly inBins: (what: string, bin: string) => string;
   readonly inSteps: (what: string, width: string) => string;
   readonly percentile: (what: string, percent: string) => string;
-}
-
-/** A label in the middle of a sentence: "Passed at" → "passed at", "IBAN" stays. */
-export function spoken(label: string): string {
-  return /^\p{Lu}\p{Ll}/u.test(label) ? label.charAt(0).toLowerCase() + label.slice(1) : label;
 }
 
 const of =

@@ -81,6 +81,8 @@ export interface TableDescription {
   readonly comment?: string;
   /** Names of the columns that identify a row, in order; empty when there are none. */
   readonly key: readonly string[];
+  /** The column that names a row to people, such as a lock's name; absent where none does. */
+  readonly label?: string;
   /** In the order in which they are shown. */
   readonly columns: readonly ColumnDescription[];
   readonly relationships: readonly Relationship[];

@@ -29,5 +29,14 @@ export {
   type AggregateName,
 } from './aggregate.ts';
 export { namedBy } from './identifier.ts';
-export { labelOf } from './label.ts';
+export { labelOf, spoken } from './label.ts';
+export {
+  columnsAround,
+  findColumn,
+  toldApart,
+  toOne,
+  type FoundColumn,
+  type NotFound,
+  type Tables,
+} from './related.ts';
 export { plainColumn } from './plain-column.ts';

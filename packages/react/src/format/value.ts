@@ -1,5 +1,6 @@
 import type { Value } from '@ephoros/client';
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
+import { dateFormat, numberFormat } from './formatters.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 
@@ -85,28 +86,6 @@ function asList(members: readonly Value[], empty: string): FormattedValue {
   return { text, kind: 'text', exact: JSON.stringify(members) };
 }
 
-// Making an Intl formatter costs far more than using it.
-const formatters = new Map<string, Intl.NumberFormat | Intl.DateTimeFormat>();
-
-function remembered<Formatter extends Intl.NumberFormat | Intl.DateTimeFormat>(
-  make: (locale: string, options: object) => Formatter,
-  locale: string,
-  options: object,
-): Formatter {
-  const key = `${make.name} ${locale} ${JSON.stringify(options)}`;
-  const known = formatters.get(key);
-  // Keys begin with the maker's name, so that a key's formatter is of its kind.
-  if (known !== undefined) return known as Formatter;
-  const made = make(locale, options);
-  formatters.set(key, made);
-  return made;
-}
-
-const numbers = (locale: string, options: object): Intl.NumberFormat =>
-  new Intl.NumberFormat(locale, options);
-const dates = (locale: string, options: object): Intl.DateTimeFormat =>
-  new Intl.DateTimeFormat(locale, options);
-
 /** Digits after the point that every browser's formatter takes (ECMA-402 before 2023: 20). */
 const mostDecimals = 20;
 
@@ -125,7 +104,7 @@ function asNumber(raw: string, { format }: ResultColumn, { locale }: Reader): Fo
     useGrouping: format?.kind !== 'identifier',
   };
   // Since ES2023 a decimal text is formatted digit by digit, without passing through a float.
-  const digits = remembered(numbers, locale, options).format(raw as Intl.StringNumericLiteral);
+  const digits = numberFormat(locale, options).format(raw as Intl.StringNumericLiteral);
   const text =
     format?.kind === 'money'
       ? `${format.currency} ${digits}`
@@ -150,7 +129,7 @@ function asDate(raw: string, withTime: boolean, { locale, timeZone }: Reader): F
     ...(withTime ? { hour: '2-digit', minute: '2-digit' } : {}),
     timeZone: zoned ? timeZone : 'UTC',
   };
-  return { text: remembered(dates, locale, options).format(moment), kind: 'text', exact: raw };
+  return { text: dateFormat(locale, options).format(moment), kind: 'text', exact: raw };
 }
 
 const secondsOf = { seconds: 1, minutes: 60, hours: 3_600, days: 86_400 } as const;
@@ -167,9 +146,9 @@ function asLength(raw: string, unit: keyof typeof secondsOf, { locale }: Reader)
     left -= amount * size;
     if (amount === 0) return [];
     const options = { style: 'unit', unit: name, unitDisplay: 'narrow' };
-    return [remembered(numbers, locale, options).format(amount)];
+    return [numberFormat(locale, options).format(amount)];
   });
-  const none = remembered(numbers, locale, {
+  const none = numberFormat(locale, {
     style: 'unit',
     unit: unit.slice(0, -1),
     unitDisplay: 'narrow',
@@ -188,7 +167,7 @@ function asDuration(raw: string, { locale }: Reader): FormattedValue {
   const parts = match.slice(1).flatMap((amount: string | undefined, index) => {
     if (amount === undefined) return [];
     const options = { style: 'unit', unit: units[index], unitDisplay: 'narrow' };
-    return [remembered(numbers, locale, options).format(Number(amount))];
+    return [numberFormat(locale, options).format(Number(amount))];
   });
   return { text: parts.join(' ') || '0', kind: 'number', exact: raw };
 }

@@ -1,3 +1,5 @@
+import type { AggregateName } from '@ephoros/core/schema';
+import type { EditorMessages } from './editor-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
 
 /** Everything that a table says, in one language. Numbers come written for the reader. */
@@ -14,6 +16,7 @@ export interface Messages {
   readonly emptyList: string;
 
   readonly sentence: SentenceMessages;
+  readonly editors: EditorMessages;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;
@@ -29,35 +32,58 @@ export interface Messages {
   readonly later: string;
   readonly width: string;
 
-  /** Conditions on a column. */
+  /** The line below the sentence. */
+  readonly where: string;
   readonly search: string;
-  readonly condition: string;
-  readonly contains: string;
-  readonly equals: string;
-  readonly from: string;
-  readonly to: string;
-  readonly anyValue: string;
-  readonly onlyMissing: string;
-  readonly notMissing: string;
-  readonly otherCondition: string;
   readonly apply: string;
   readonly clear: string;
+  readonly conditionOn: (label: string) => string;
 
   /** Groups. */
   readonly open: string;
   readonly close: string;
   readonly emptyGroup: string;
+  readonly all: string;
+  readonly rowsIn: (count: string) => string;
+  readonly groupedBy: string;
+  readonly levels: string;
+  readonly levelPlace: (label: string, level: number, levels: number) => string;
+  readonly levelHint: string;
+  readonly levelMoved: (label: string, level: number, levels: number) => string;
+  readonly dropLevel: (label: string) => string;
+  readonly openLevel: string;
+  readonly closeAll: string;
+  /** Before what is made of a group, as short as can be. */
+  readonly signs: Readonly<Record<AggregateName, string>>;
+  /** Parts of dates that have no name of their own. */
+  readonly quarter: (quarter: number, year: number | undefined) => string;
+  readonly week: (week: number) => string;
+  readonly weekOf: (day: string) => string;
 
   /** Instead of rows, and below them. */
   readonly loading: string;
   readonly noRows: string;
+  readonly noLines: string;
+  readonly emptyTable: (title: string) => string;
+  readonly nothingWritten: string;
   readonly nothingMatches: string;
-  readonly failed: (reason: string) => string;
-  readonly away: string;
+  readonly conditionsLeaveNone: string;
+  readonly dropConditions: string;
+  readonly refused: string;
+  readonly conditionRefused: string;
+  readonly leaveOut: string;
+  readonly notShown: string;
+  readonly someNotShown: string;
+  readonly request: (id: string) => string;
   readonly tryAgain: string;
+  readonly tryNow: string;
+  /** `seconds` is undefined as soon as it is being tried. */
+  readonly tryingAgain: (seconds: number | undefined) => string;
   readonly row: (number: string) => string;
   /** `total` is undefined where nobody counts. */
   readonly rows: (first: string, last: string, total: string | undefined) => string;
+  /** Where nobody has counted, and there is no last row. */
+  readonly moreToCome: string;
   /** Of groups and the rows in those that are open. */
   readonly lines: (first: string, last: string, total: string | undefined) => string;
   readonly nearly: (total: string) => string;
@@ -78,7 +104,12 @@ export interface Messages {
   readonly nextPage: string;
   readonly lastPage: string;
   readonly page: (page: string, count: string | undefined) => string;
-  readonly pageSize: string;
+  readonly toPage: string;
+  readonly toRow: string;
+  readonly readingPages: (size: string) => string;
+  readonly readingScroll: string;
+  /** Behind how the rows are read, where they are not counted exactly. */
+  readonly notCounted: Readonly<Record<'estimate' | 'none', string>>;
 
   /** Selection. */
   readonly selectRow: string;

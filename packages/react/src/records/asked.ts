@@ -1,37 +1,59 @@
 import { joinFilters, type WrittenQuery } from '@ephoros/client';
-import { parseSearch, withCondition } from '@ephoros/core/query';
-import type { ColumnDescription } from '@ephoros/core/schema';
-import type { TableState } from '../state/table-state.ts';
+import type { TableDescription } from '@ephoros/core/schema';
+import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view';
+
+/**
+ * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is asked
+ * for anyway. A filter, a search and a sort that are asked for anyway are not the reader's.
+ */
+export function shownView(view: View, base: WrittenQuery): View {
+  const { group, aggregate, nulls, limit, total } = base;
+  return changed(changed({}, { group, aggregate, nulls, limit, total }), view);
+}
+
+/** What of a shown view is the reader's own: a grouping that nobody wants is said to be none. */
+export function ownView(shown: View, base: WrittenQuery): View {
+  const { group, aggregate, nulls, limit, total } = base;
+  const given: ViewChange = { group, aggregate, nulls, limit, total };
+  const own = Object.entries(shown).filter(
+    ([part, value]) => !Object.is(given[part as keyof View], value),
+  );
+  return {
+    ...(group === undefined || shown.group !== undefined ? {} : { group: [] }),
+    ...(aggregate === undefined || shown.aggregate !== undefined ? {} : { aggregate: [] }),
+    ...(Object.fromEntries(own) as View),
+  };
+}
+
+/** A table whose own sort is the one that is asked for anyway. */
+export function sortedAsAsked(table: TableDescription, { sort }: WrittenQuery): TableDescription {
+  if (sort === undefined) return table;
+  const defaultSort = sort.map(({ column, descending }) => ({ column: column.name, descending }));
+  return { ...table, defaultSort };
+}
 
 const span = { start: 0, end: 0 };
 
-/** The query that a state asks, within what is asked for anyway. */
+/** The query that a shown view asks, within what is asked for anyway; without a place. */
 export function askedBy(
-  { sort, conditions, search }: Pick<TableState, 'sort' | 'conditions' | 'search'>,
+  shown: View,
   base: WrittenQuery,
-  columns: readonly ColumnDescription[],
   names: readonly string[] | undefined,
-  timeZone: string,
 ): WrittenQuery {
-  let { filter } = base;
-  for (const column of columns) {
-    const condition = conditions[column.name];
-    const term = condition && withCondition(undefined, column, condition, timeZone);
-    if (term !== undefined) filter = joinFilters(filter, term);
-  }
-  const words = parseSearch(search);
+  const { filter: ownFilter, search: ownSearch = [], sort = base.sort, ...own } = queryOf(shown);
+  const filter = ownFilter === undefined ? base.filter : joinFilters(base.filter, ownFilter);
+  const search = [...(base.search ?? []), ...ownSearch];
+  const { group = [], aggregate = [], columns = base.columns, ...rest } = own;
+  const asked = names?.map((name) => ({ name, span })) ?? columns;
   return {
-    ...base,
-    ...(names === undefined ? {} : { columns: names.map((name) => ({ name, span })) }),
+    ...rest,
+    ...(asked && { columns: asked }),
     ...(filter === undefined ? {} : { filter }),
-    ...(words.length === 0 ? {} : { search: [...(base.search ?? []), ...words] }),
-    ...(sort.length === 0
-      ? {}
-      : {
-          sort: sort.map(({ column, descending }) => ({
-            column: { name: column, span },
-            descending,
-          })),
-        }),
+    ...(search.length === 0 ? {} : { search }),
+    ...(group.length === 0 ? {} : { group }),
+    ...(aggregate.length === 0 ? {} : { aggregate }),
+    ...(sort && { sort }),
+    ...(base.shape && { shape: base.shape }),
+    ...(base.cells !== undefined && { cells: base.cells }),
   };
 }

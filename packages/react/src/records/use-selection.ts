@@ -1,6 +1,12 @@
 import type { Row } from '@ephoros/client';
-import { useCallback, useLayoutEffect, useMemo, useRef } from 'react';
-import type { ChangeState } from '../state/use-table-state.ts';
+import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
+
+export interface SelectionOptions {
+  /** Keys of the selected rows, where somebody else keeps them; as `Selection.keyOf` writes them. */
+  readonly selected?: readonly string[] | undefined;
+  /** Told of every change of the selection. */
+  readonly onSelectedChange?: ((keys: readonly string[]) => void) | undefined;
+}
 
 /** The rows that are selected, by their keys, wherever they lie. */
 export interface Selection {
@@ -20,10 +26,11 @@ export interface Selection {
 /** Selects rows of a window; those of other windows stay selected. */
 export function useSelection(
   key: readonly string[],
-  selected: readonly string[],
+  { selected: given, onSelectedChange }: SelectionOptions,
   rows: readonly (Row | undefined)[],
-  change: ChangeState,
 ): Selection {
+  const [own, setOwn] = useState<readonly string[]>([]);
+  const selected = given ?? own;
   const names = key.join('\n');
   const keyOf = useCallback(
     (row: Row) => {
@@ -39,35 +46,39 @@ export function useSelection(
   const some = there.filter((one) => keys.has(one)).length;
   const inWindow: Selection['inWindow'] =
     some === 0 ? 'none' : some === there.length ? 'all' : 'some';
-  // Whoever keeps the function means the window of the moment.
-  const latest = useRef({ there, inWindow });
+  // Whoever keeps a function means the window and the selection of the moment.
+  const latest = useRef({ there, inWindow, selected, onSelectedChange });
   useLayoutEffect(() => {
-    latest.current = { there, inWindow };
+    latest.current = { there, inWindow, selected, onSelectedChange };
   });
+  const change = useCallback((make: (last: readonly string[]) => readonly string[]) => {
+    const next = make(latest.current.selected);
+    latest.current = { ...latest.current, selected: next };
+    setOwn(next);
+    latest.current.onSelectedChange?.(next);
+  }, []);
   return {
     keys: selected,
     keyOf,
     has,
     toggle: useCallback(
       (row: Row) => {
-        const own = keyOf(row);
-        if (own === undefined) return;
-        change(({ selected: last }) => ({
-          selected: last.includes(own) ? last.filter((one) => one !== own) : [...last, own],
-        }));
+        const key = keyOf(row);
+        if (key === undefined) return;
+        change((last) => (last.includes(key) ? last.filter((one) => one !== key) : [...last, key]));
       },
       [keyOf, change],
     ),
     inWindow,
     toggleWindow: useCallback(
       () =>
-        change(({ selected: last }) => {
-          const { there: own, inWindow: how } = latest.current;
-          const others = last.filter((one) => !own.includes(one));
-          return { selected: how === 'all' ? others : [...others, ...own] };
+        change((last) => {
+          const { there: shown, inWindow: how } = latest.current;
+          const others = last.filter((one) => !shown.includes(one));
+          return how === 'all' ? others : [...others, ...shown];
         }),
       [change],
     ),
-    clear: useCallback(() => change({ selected: [] }), [change]),
+    clear: useCallback(() => change(() => []), [change]),
   };
 }

@@ -1,60 +1,62 @@
-import { parseParameters } from '@ephoros/core/query';
+import { readView } from '@ephoros/core/view';
 import { passages } from '../../../core/src/testing/passages.ts';
 import { arabic } from '../messages/arabic.ts';
 import { sentence } from './sentence.ts';
 
 describe('the view sentence', () => {
   it.each([
-    ['', undefined, 'Passages, newest passed at first'],
+    ['', undefined, 'Passages, newest passed at first, 50 a page'],
     [
       "status = 'disputed' AND toll > 100",
       '-toll,note',
-      'Passages where status is disputed and toll is above 100, highest toll first, then by note',
+      'Passages where status is disputed and toll is above 100, highest toll first, then by note, 50 a page',
     ],
     [
       "passed_at < DATE('2024-01-01')",
       'id',
-      'Passages where passed at is before 2024-01-01, lowest id first',
+      'Passages where passed at is before 2024-01-01, lowest id first, 50 a page',
     ],
     [
       "CASEI(note) LIKE CASEI('%heron%')",
       '-note',
-      'Passages where note contains “heron”, by note, last to first',
+      'Passages where note contains “heron”, by note, last to first, 50 a page',
     ],
     [
       "status IN ('passed', 'disputed') OR toll IS NULL",
       'id',
-      'Passages where status is passed or disputed or toll is missing, lowest id first',
+      'Passages where status is passed or disputed or toll is missing, lowest id first, 50 a page',
     ],
     [
       'NOT (toll > 1 AND toll < 5) AND note IS NOT NULL',
       'id',
-      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first',
+      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first, 50 a page',
     ],
     [
       'toll NOT BETWEEN 1 AND 2 AND clear',
       'crossing',
-      'Passages where toll is not between 1 and 2 and clear, lowest crossing first',
+      'Passages where toll is not between 1 and 2 and clear, lowest crossing first, 50 a page',
     ],
   ])('says %s sorted by %s', (source, sort, said) => {
     const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
-    const { query, problems } = parseParameters(parameters);
+    const { view, problems } = readView(parameters);
     expect(problems).toEqual([]);
-    const phrases = sentence(query, passages);
+    const phrases = sentence(view, passages);
     expect(phrases.map(({ text }) => text).join('')).toBe(said);
   });
 
   it('says what is searched for', () => {
-    const { query } = parseParameters({ search: 'heron "upper gate"', sort: 'id' });
-    const said = sentence(query, passages).map(({ text }) => text);
-    expect(said.join('')).toBe('Passages mentioning “heron” and “upper gate”, lowest id first');
+    const { view } = readView({ search: 'heron "upper gate"', sort: 'id' });
+    const said = sentence(view, passages).map(({ text }) => text);
+    expect(said.join('')).toBe(
+      'Passages mentioning “heron” and “upper gate”, lowest id first, 50 a page',
+    );
   });
 
   it('shows literals as the reader is used to', () => {
-    const { query } = parseParameters({ filter: 'toll > 1' });
+    const { view } = readView({ filter: 'toll > 1' });
     const show = (value: string, column?: { name: string }): string =>
       `${column?.name ?? '?'}:${value}`;
-    const phrases = sentence(query, passages, { show });
+    const phrases = sentence(view, passages, { show });
     expect(phrases.some(({ text }) => text.includes('toll:1'))).toBe(true);
   });
 
@@ -73,30 +75,30 @@ describe('the view sentence', () => {
     ],
     [
       { aggregate: 'count(),percentile(toll,90),share()' },
-      'Passages, with count and percentile 90 of toll and share, newest passed at first',
+      'Passages, with count and percentile 90 of toll and share, newest passed at first, 50 a page',
     ],
   ])('%j are said in the sentence', (given, said) => {
-    const phrases = sentence(parseParameters(given).query, passages);
+    const phrases = sentence(readView(given).view, passages);
     expect(phrases.map(({ text }) => text).join('')).toBe(said);
   });
 
   it('takes names for names, whatever objects have by themselves', () => {
     const group = 'constructor(toll),toString()';
-    const said = sentence(parseParameters({ group }).query, passages).map(({ text }) => text);
+    const said = sentence(readView({ group }).view, passages).map(({ text }) => text);
     expect(said.join('')).toBe(
       'Passages, grouped by CONSTRUCTOR(toll), then tostring(), newest passed at first',
     );
   });
 
   it('is said in other languages by their messages', () => {
-    const { query } = parseParameters({
+    const { view } = readView({
       filter: "status IN ('passed', 'disputed') AND NOT (toll IS NULL) AND clear = TRUE",
       search: 'heron',
       group: 'year(passed_at),bin(toll,50)',
       aggregate: 'count(),avg(toll)',
       sort: '-count(),toll',
     });
-    const said = sentence(query, passages, { messages: arabic }).map(({ text }) => text);
+    const said = sentence(view, passages, { messages: arabic }).map(({ text }) => text);
     expect(said.join('')).toBe(
       'Passages حيث Status هو passed أو disputed وToll موجود وClear هو نعم، بذكر «heron»، مجمعة حسب سنة Passed at، ثم Toll بخطوات 50، مع العدد ومتوسط Toll، الأكثر صفوفًا أولًا، ثم الأدنى في Toll أولًا',
     );

@@ -1,86 +1,119 @@
 import type { Expression } from '@ephoros/core/expression';
-import {
-  isOfGroups,
-  readContains,
-  sortInForce,
-  spokenTerm,
-  termsOf,
-  type Query,
-  type SortTerm,
-} from '@ephoros/core/query';
+import { isOfGroups, readContains, spokenTerm, type SortTerm } from '@ephoros/core/query';
 import {
   isAggregateName,
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
+import { partsOf, type Reading, type View, type ViewPart } from '@ephoros/core/view';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 
-/** A piece of the view sentence. What is not `plain` can be changed where it stands. */
-export interface Phrase {
-  readonly kind: 'plain' | 'table' | 'condition' | 'group' | 'aggregate' | 'sort';
-  readonly text: string;
-  /** Which condition, level, aggregate or sort term, from 0. */
-  readonly index?: number;
-}
+/** A piece of the view sentence. What says a part of the view can be changed where it stands. */
+export type Phrase =
+  | { readonly kind: 'plain' | 'table'; readonly text: string }
+  | {
+      readonly kind: ViewPart['kind'];
+      readonly text: string;
+      /** Which of the view's parts (see `partsOf`), from 0. */
+      readonly part: number;
+    };
 
 /** How a sentence speaks. */
 export interface SentenceOptions {
   /** Renders a literal for people (a date, a number); by default it stands as written. */
   readonly show?: (value: string, column?: ColumnDescription) => string;
+  /** Writes a number of rows for people; by default as it is. */
+  readonly count?: (rows: number) => string;
   /** A column by its name, also a related one; by default the table's own. */
   readonly column?: (name: string) => ColumnDescription | undefined;
+  /** How rows are read where the view does not say; by page by default. */
+  readonly reading?: Reading;
   /** English by default. */
-  readonly messages?: Pick<Messages, 'sentence' | 'yes' | 'no'>;
+  readonly messages?: SpokenMessages;
 }
 
+type SpokenMessages = Pick<
+  Messages,
+  'sentence' | 'yes' | 'no' | 'readingPages' | 'readingScroll' | 'notCounted'
+>;
+
 /**
- * A query said as one readable sentence, in phrases to be set one after the other: "Passages
- * where status is disputed, newest passed at first".
+ * A view said as one readable sentence, in phrases to be set one after the other: "Passages
+ * where status is disputed, newest passed at first, 50 a page".
  */
 export function sentence(
-  query: Query,
+  view: View,
   table: TableDescription,
   options: SentenceOptions = {},
 ): readonly Phrase[] {
   const speaker = new Speaker(table, options);
-  const { sentence: words } = options.messages ?? english;
   const phrases: Phrase[] = [{ kind: 'table', text: table.title }];
-  const list = <Item>(
-    kind: Exclude<Phrase['kind'], 'plain' | 'table'>,
-    [first, further]: readonly [string, string],
-    items: readonly Item[],
-    say: (item: Item) => string,
-  ): void => {
-    for (const [index, item] of items.entries()) {
-      phrases.push({ kind: 'plain', text: index === 0 ? first : further });
-      phrases.push({ kind, text: say(item), index });
-    }
-  };
-  list('condition', [words.where, words.and], termsOf(query.filter), (term) =>
-    speaker.say(term, false),
-  );
-  if (query.search !== undefined) {
-    const text = words.mentioning(query.search, query.filter !== undefined);
-    phrases.push({ kind: 'plain', text });
+  const parts = partsOf(view, table);
+  for (const [index, part] of parts.entries()) {
+    // How the rows of a grouping are read says nothing of its lines.
+    if (part.kind === 'reading' && (view.group ?? []).length > 0) continue;
+    const first = parts[index - 1]?.kind !== part.kind;
+    const [before, text] = speaker.sayPart(part, first, view);
+    phrases.push({ kind: 'plain', text: before }, { kind: part.kind, text, part: index });
   }
-  list('group', words.groupedBy, query.group ?? [], (term) => speaker.sayTerm(term.expression));
-  list('aggregate', words.with, query.aggregate ?? [], (term) => speaker.sayTerm(term.expression));
-  list('sort', words.sorted, sortInForce(query, table), (term) =>
-    isOfGroups(term, query) ? speaker.sayGroupSort(term) : speaker.saySort(term),
-  );
-  return phrases;
+  return phrases.filter(({ text }) => text !== '');
 }
 
 class Speaker {
   private readonly column: (name: string) => ColumnDescription | undefined;
   private readonly show: (value: string, column?: ColumnDescription) => string;
-  private readonly messages: Pick<Messages, 'sentence' | 'yes' | 'no'>;
+  private readonly count: (rows: number) => string;
+  private readonly messages: SpokenMessages;
+  private readonly table: TableDescription;
+  private readonly reading: Reading;
 
-  constructor({ columns }: TableDescription, { show, column, messages }: SentenceOptions) {
-    this.column = column ?? ((name) => columns.find((one) => one.name === name));
+  constructor(table: TableDescription, options: SentenceOptions) {
+    const { show, count, column, messages, reading = 'pages' } = options;
+    this.column = column ?? ((name) => table.columns.find((one) => one.name === name));
     this.show = show ?? ((value) => value);
+    this.count = count ?? String;
     this.messages = messages ?? english;
+    this.table = table;
+    this.reading = reading;
+  }
+
+  /** What stands before a part, and its phrase; `first` of its kind. */
+  sayPart(part: ViewPart, first: boolean, view: View): readonly [before: string, text: string] {
+    const { words } = this;
+    const place = first ? 0 : 1;
+    switch (part.kind) {
+      case 'condition':
+        return [first ? words.where : words.and, this.say(part.condition, false)];
+      case 'search': {
+        const said = words.mentioning(part.words, view.filter !== undefined);
+        const text = said.replace(/^[\s\p{P}]+/u, '');
+        return [said.slice(0, said.length - text.length), text];
+      }
+      case 'group':
+        return [words.groupedBy[place], this.sayTerm(part.term.expression)];
+      case 'aggregate':
+        return [words.with[place], this.sayTerm(part.term.expression)];
+      case 'sort': {
+        const { term } = part;
+        return [
+          words.sorted[place],
+          isOfGroups(term, view) ? this.sayGroupSort(term) : this.saySort(term),
+        ];
+      }
+      case 'reading':
+        return [words.sorted[0], this.sayReading(part)];
+      default:
+        throw new Error(`no words for ${JSON.stringify(part satisfies never)}`);
+    }
+  }
+
+  private sayReading({ reading, limit, total }: Extract<ViewPart, { kind: 'reading' }>): string {
+    const { readingPages, readingScroll, notCounted } = this.messages;
+    const size = limit ?? this.table.pageSizes[0] ?? 50;
+    const read =
+      (reading ?? this.reading) === 'scroll' ? readingScroll : readingPages(this.count(size));
+    return read + (total === undefined || total === 'exact' ? '' : notCounted[total]);
   }
 
   private get words(): Messages['sentence'] {

@@ -1,5 +1,8 @@
 import type { GroupLine, Row, Value } from '@ephoros/client';
+import type { SortMark } from '@ephoros/core/view';
 import type { ReactNode } from 'react';
+
+export type { SortMark };
 
 /** How a table shows one column. */
 export interface TableColumn {
@@ -54,10 +57,4 @@ export function pinned({ stick }: PlacedColumn): {
   style?: { insetInlineStart: number };
 } {
   return stick === undefined ? loose : { 'data-pinned': true, style: { insetInlineStart: stick } };
-}
-
-/** A term of the sort in force, as the header shows it. */
-export interface SortMark {
-  readonly column: string;
-  readonly descending: boolean;
 }

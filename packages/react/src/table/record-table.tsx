@@ -121,14 +121,14 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     goTo(start);
     arrived.current = true;
   }, [total, goTo, start]);
-  // Another page begins at its beginning.
-  const shown = useRef(offset);
+  // Another page, or another question, begins at its beginning; what the header has stays there.
+  const shown = useRef({ offset, source });
   useEffect(() => {
-    if (shown.current === offset) return;
-    shown.current = offset;
-    goTo(0);
-    setActive(undefined);
-  }, [offset, goTo]);
+    if (shown.current.offset === offset && shown.current.source === source) return;
+    shown.current = { offset, source };
+    if (arrived.current) goTo(0);
+    setActive((last) => (last?.row === headerRow ? last : undefined));
+  }, [offset, source, goTo]);
   useImperativeHandle(
     handle,
     () => ({

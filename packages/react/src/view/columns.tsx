@@ -1,13 +1,16 @@
-import type { GroupLine, Row, Value } from '@ephoros/client';
-import type { ColumnDescription, ResultColumn } from '@ephoros/core/schema';
-import type { ReactNode } from 'react';
+import type { Row, Value } from '@ephoros/client';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import type { View } from '@ephoros/core/view';
 import { isEndAligned, widthOf } from '../format/layout.ts';
-import { formatText, formatValue, type Reader } from '../format/value.ts';
+import { dateFormat } from '../format/formatters.ts';
+import { formatValue } from '../format/value.ts';
+import type { Messages } from '../messages/messages.ts';
+import { ColumnMark } from '../parts/column-mark.tsx';
+import type { FullReader } from '../parts/table-context.ts';
 import type { Selection } from '../records/use-selection.ts';
-import type { TableState } from '../state/table-state.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
-import type { Messages } from '../messages/messages.ts';
+import { RowBox } from '../table/row-box.tsx';
 import type { ColumnDefinition } from './column-definition.ts';
 
 /** A column as it is defined and described. */
@@ -16,33 +19,33 @@ export interface DefinedColumn {
   readonly described: ColumnDescription;
 }
 
-/** The columns in view, the pinned ones first, in the order that the state names. */
+/** The columns that a view shows, the pinned ones first, in its order. */
 export function inView(
   columns: readonly DefinedColumn[],
-  { order, pinned, hidden }: TableState,
+  { columns: named }: View,
+  pinned: readonly string[],
 ): readonly DefinedColumn[] {
-  const placeOf = ({ described: { name } }: DefinedColumn): number => {
-    const place = order.indexOf(name);
-    return place === -1 ? order.length : place;
-  };
-  const shown = columns.filter(({ described }) => !hidden.includes(described.name));
-  const ordered = [...shown].sort((one, other) => placeOf(one) - placeOf(other));
+  const shown =
+    named === undefined
+      ? columns.filter(({ definition }) => definition.hidden !== true)
+      : named.flatMap(({ name }) => columns.find((one) => one.described.name === name) ?? []);
   const isPinned = ({ described }: DefinedColumn): boolean => pinned.includes(described.name);
-  return [...ordered.filter(isPinned), ...ordered.filter((one) => !isPinned(one))];
+  return [...shown.filter(isPinned), ...shown.filter((one) => !isPinned(one))];
 }
 
 /** How a column stands in the table. */
 export function tableColumn(
   { definition, described }: DefinedColumn,
-  { widths, pinned }: TableState,
-  reader: Reader,
-  extra: ReactNode,
+  { widths = {} }: View,
+  pinned: readonly string[],
+  reader: FullReader,
 ): TableColumn {
-  const { name, label } = described;
+  const { name, label, type } = described;
   const { width, minWidth, maxWidth, grows, align, render } = definition;
   const chosen = widths[name];
   // Room for the label, the mark of a sort and the button behind them.
   const own = Math.max(widthOf(described) + halfDay(described, reader), label.length * 8.5 + 54);
+  const long = type.kind === 'text' || type.kind === 'json';
   return {
     name,
     label,
@@ -50,19 +53,18 @@ export function tableColumn(
     width: chosen ?? width ?? own,
     ...(minWidth === undefined ? {} : { minWidth }),
     ...(maxWidth === undefined ? {} : { maxWidth }),
-    grows:
-      chosen === undefined && (grows ?? (width === undefined && described.type.kind === 'text')),
+    grows: chosen === undefined && (grows ?? (width === undefined && long)),
     align: align ?? (isEndAligned(described) ? 'end' : 'start'),
     pinned: pinned.includes(name),
     render: render ?? ((value: Value) => <Cell value={formatValue(value, described, reader)} />),
-    extra,
+    extra: <ColumnMark name={name} />,
   };
 }
 
 /** Px for what tells morning from evening, where readers do. */
-function halfDay({ type }: ColumnDescription, { locale }: Reader): number {
+function halfDay({ type }: ColumnDescription, { locale }: FullReader): number {
   if (type.kind !== 'timestamp') return 0;
-  const { hour12 = false } = new Intl.DateTimeFormat(locale, { hour: '2-digit' }).resolvedOptions();
+  const { hour12 = false } = dateFormat(locale, { hour: '2-digit' }).resolvedOptions();
   return hour12 ? 22 : 0;
 }
 
@@ -82,58 +84,14 @@ export function selectionColumn(
     width: 44,
     pinned: true,
     render: (_value, row: Row) => (
-      <input
-        type="checkbox"
-        tabIndex={-1}
-        aria-label={messages.selectRow}
-        checked={has(row)}
-        onChange={() => toggle(row)}
-      />
+      <RowBox label={messages.selectRow} checked={has(row)} change={() => toggle(row)} />
     ),
     extra: (
-      <input
-        type="checkbox"
-        tabIndex={-1}
-        aria-label={messages.selectWindow}
-        checked={inWindow === 'all'}
-        ref={(box) => {
-          if (box !== null) box.indeterminate = inWindow === 'some';
-        }}
-        onChange={toggleWindow}
+      <RowBox
+        label={messages.selectWindow}
+        checked={inWindow === 'all' || (inWindow === 'some' ? 'some' : false)}
+        change={toggleWindow}
       />
     ),
   };
-}
-
-/** The column that shows the outline, and one for each aggregate. */
-export function groupColumns(
-  levels: readonly ResultColumn[],
-  aggregates: readonly ResultColumn[],
-  reader: Reader,
-): readonly TableColumn[] {
-  const written = (count: number): string => count.toLocaleString(reader.locale);
-  return [
-    {
-      name: ' outline',
-      label: levels.map(({ label }) => label).join(', '),
-      width: 280,
-      outline: true,
-      group: ({ value, count }: GroupLine, depth: number) => (
-        <>
-          {levels[depth] === undefined ? null : (
-            <Cell value={formatValue(value, levels[depth], reader)} />
-          )}
-          <small className="eph-count">{written(count)}</small>
-        </>
-      ),
-    },
-    ...aggregates.map((aggregate): TableColumn => ({
-      name: ` ${aggregate.name}`,
-      label: aggregate.label,
-      width: Math.max(110, aggregate.label.length * 8.5 + 24),
-      align: 'end',
-      group: ({ aggregates: values }: GroupLine) =>
-        formatText(values[aggregate.name] ?? null, aggregate, reader),
-    })),
-  ];
 }

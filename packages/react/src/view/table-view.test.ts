@@ -45,15 +45,16 @@ const pages = {
     return <TableView source={make} columns={given} rowKey={['id']} selectable />;
   },
   controlled() {
-    const [state, setState] = useState({ sort: [{ column: 'name', descending: true }] });
+    // Everything but the columns is kept.
+    const [view, setView] = useState(client.table('locks').sort('-name').query);
     return (
-      <TableView client={client} table="locks" columns={columns} state={{ ...state, hidden: [] }}
-        onStateChange={(next, changed) => { window.log.push(changed.join()); setState({ sort: next.sort }); }} />
+      <TableView client={client} table="locks" columns={columns} view={view}
+        onViewChange={({ columns: _, ...next }, parts) => { window.log.push(parts.join()); setView(next); }} />
     );
   },
   pages: () => (
     <TableView client={client} table="boats" columns={columns} reading="pages" query={{ limit: 20 }}
-      defaultState={{ page: 2 }} onVisibleRowsChange={(first, last) => window.log.push([first, last])} />
+      defaultView={{ place: { kind: 'page', page: 2 } }} onVisibleRowsChange={(first, last) => window.log.push([first, last])} />
   ),
   failing() {
     const [make] = useState(() => () => rowsFrom(() => {
@@ -63,8 +64,8 @@ const pages = {
     useEffect(() => { window.mend = () => { broken = false; }; }, []);
     return <TableView source={make} columns={columns} onFailure={({ message }) => window.log.push(message)} />;
   },
-  ruler: () => <TableView client={client} table="passages" defaultState={{ sort: [{ column: 'passed_at', descending: true }] }} />,
-  past: () => <TableView client={client} table="locks" reading="pages" query={{ limit: 20 }} defaultState={{ page: 99 }} />,
+  ruler: () => <TableView client={client} table="passages" defaultView={client.table('passages').sort('-passed_at').query} />,
+  past: () => <TableView client={client} table="locks" reading="pages" query={{ limit: 20 }} defaultView={{ place: { kind: 'page', page: 99 } }} />,
   nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
   looking() {
@@ -111,7 +112,7 @@ const pages = {
     useEffect(() => setVisibleRows(10, 15), [setVisibleRows]);
     return <ul data-from={shown.from}>{rows.map((row, at) => <li key={at}>{row?.name ?? status}</li>)}</ul>;
   },
-  messages: () => <TableView client={client} table="locks" messages={{ ...english, search: 'Seek' }} locale="de" />,
+  messages: () => <TableView client={client} table="locks" messages={{ ...english, search: 'seek' }} locale="de" />,
 };
 const Page = pages[location.hash.slice(1)];
 createRoot(document.body.appendChild(document.createElement('div'))).render(
@@ -208,8 +209,14 @@ describe('the finished table', () => {
   it('marks the sort that it is given, and offers the page size that it has', async () => {
     await open('based');
     await page.locator('[aria-sort=descending]').waitFor();
-    const sizes = await page.locator('.eph-pages option').allTextContents();
-    expect(sizes.join(' ')).toContain('25');
+    await page.getByRole('button', { name: '25 a page' }).click();
+    await page.getByRole('radio', { name: '25 a page', checked: true }).waitFor();
+    expect(await page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
+      '25 a page',
+      '50 a page',
+      '100 a page',
+      '200 a page',
+    ]);
   });
 
   it('follows a state that is kept elsewhere, and tells of every change', async () => {
@@ -219,23 +226,24 @@ describe('the finished table', () => {
     await sorted.getByText('Name').click();
     await page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
     await page.getByRole('searchbox').fill('gate');
-    await says(/Rows 1 to \d of \d/);
+    await says(/rows 1–\d of \d/);
     // What is kept elsewhere, and not changed there, does not change.
     await page.getByRole('button', { name: 'Columns' }).click();
     await page.getByRole('checkbox', { name: 'Id' }).click();
     expect(await page.getByRole('columnheader').count()).toBe(2);
     const changes = (await logged()) as string[];
     expect(changes.slice(0, 2)).toEqual(['sort', 'search']);
-    expect(changes.at(-1)).toBe('hidden');
+    expect(changes.at(-1)).toBe('columns');
   });
 
   it('keeps its own state: page, page size, what is seen', async () => {
     await open('pages');
-    await says(/^Rows 21 to \d+ of/);
+    await says(/^rows 21–40 of/);
     await page.getByRole('button', { name: 'next' }).click();
-    await says(/^Rows 41 to/);
-    await page.locator('.eph-pages select').selectOption('100');
-    await says(/^Rows 1 to/);
+    await says(/^rows 41–/);
+    await page.getByRole('button', { name: '20 a page' }).click();
+    await page.getByRole('radio', { name: '100 a page' }).click();
+    await says(/^rows 1–/);
     expect(((await logged()) as number[][]).some(([first]) => first === 40)).toBe(true);
     await page.getByRole('button', { name: 'last' }).click();
     await page.locator('.eph-pages [aria-current=page]').waitFor();
@@ -244,14 +252,14 @@ describe('the finished table', () => {
 
   it('says why there are no rows, and asks again', async () => {
     await open('failing');
-    await page.getByText('The rows cannot be shown: the shelf is empty').waitFor();
+    await page.getByText('the shelf is empty').waitFor();
     expect(await logged()).toContain('the shelf is empty');
     await page.evaluate('window.mend()');
     await page.locator('.eph-instead button').click();
     await says('of 100');
     await open('empty');
     await page.reload();
-    await page.getByText('There are no rows.').waitFor();
+    await page.getByText('T is empty.').waitFor();
   });
 
   it('has a strip that says which values lie where, and leads there', async () => {
@@ -270,12 +278,12 @@ describe('the finished table', () => {
       .filter({ hasText: /row [\d,]+ · .*20\d\d/ })
       .waitFor();
     await page.mouse.up();
-    await says(/^Rows (9|10),\d{3} to/);
+    await says(/^rows (9|10),\d{3}–/);
   });
 
   it('shows the last page where a page past the end was asked for', async () => {
     await open('past');
-    await says(/^Rows 61 to 64 of 64/);
+    await says(/^rows 61–64 of 64/);
   });
 
   it('says what it was not given', async () => {
@@ -298,7 +306,7 @@ describe('the finished table', () => {
 
   it('says its messages in any language, and writes numbers as the reader does', async () => {
     await open('messages');
-    await page.getByPlaceholder('Seek').waitFor();
+    await page.getByPlaceholder('seek').waitFor();
     await says('of 64');
   });
 });

@@ -1,6 +1,7 @@
-import { printParameters, type Row, type WrittenQuery } from '@ephoros/client';
-import { matchPart } from '@ephoros/core/query';
-import type { ResultColumn } from '@ephoros/core/schema';
+import type { Row } from '@ephoros/client';
+import type { Problem } from '@ephoros/core/problem';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { sortedBy, type Density, type View, type ViewTexts } from '@ephoros/core/view';
 import {
   useCallback,
   useEffect,
@@ -9,57 +10,60 @@ import {
   useState,
   type KeyboardEvent,
   type ReactElement,
-  type ReactNode,
 } from 'react';
-import type { Reader } from '../format/value.ts';
-import { useLatest } from '../use-latest.ts';
-import { useRecordsOf, type Records, type RecordsOptions } from '../records/use-records.ts';
-import { nextSort, type TableState } from '../state/table-state.ts';
-import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
-import type { RulerContent } from '../ruler/ruler.tsx';
-import { RecordTable } from '../table/record-table.tsx';
+import type { Messages } from '../messages/messages.ts';
+import { english } from '../messages/english.ts';
+import { LevelsLine } from '../parts/editors.tsx';
+import { FootLine } from '../parts/foot-line.tsx';
+import { noteInstead } from '../parts/notes.tsx';
+import { SentenceLine } from '../parts/sentence-line.tsx';
+import { ModelContext, RecordsContext, type FullReader } from '../parts/table-context.ts';
+import { TableFrame } from '../parts/table-frame.tsx';
+import { ToolLine } from '../parts/tool-line.tsx';
+import {
+  ownTimeZone,
+  useRecordsOf,
+  type Records,
+  type RecordsOptions,
+} from '../records/use-records.ts';
+import { RecordTable, type TableHandle } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { VisibleRows } from '../table/visible-rows.ts';
-import { useSame } from '../use-same.ts';
+import { useLatest } from '../use-latest.ts';
 import { useSteady } from '../use-steady.ts';
-import { english } from '../messages/english.ts';
-import { MessagesContext } from '../messages/use-messages.ts';
-import type { Messages } from '../messages/messages.ts';
-import { Boundary } from './boundary.tsx';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
-import { ColumnSheet } from './column-sheet.tsx';
-import {
-  groupColumns,
-  inView,
-  selectionColumn,
-  tableColumn,
-  type DefinedColumn,
-} from './columns.tsx';
-import { FootLine } from './foot-line.tsx';
-import { Popover } from './popover.tsx';
-import { ToolLine } from './tool-line.tsx';
+import { type DefinedColumn } from './columns.tsx';
+import { KeptOpen, KeptPlace } from './kept.tsx';
+import { useColumns } from './use-columns.ts';
+import { useTableModel } from './use-model.ts';
+import { useViewRuler } from './use-view-ruler.ts';
 
 export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'described'> {
   /** The columns, in their order; by default all that the table shows. */
   readonly columns?: readonly ColumnDefinition[];
   /** Columns that the rows hold beside those shown, such as for a renderer. */
   readonly extraColumns?: readonly string[];
-  /** What screen readers call the table; its title by default. */
+  /** What the table is called; its title by default. */
   readonly label?: string;
   /** English by default. */
   readonly messages?: Messages;
   /** How numbers and dates are written: BCP 47; that of the messages by default. */
   readonly locale?: string;
-  /** IANA; the browser's by default. */
-  readonly timeZone?: string;
+  /** Whether the view is said as a sentence above the table; it is by default. */
+  readonly sentence?: boolean;
+  /** Whether there is a line with the condition as text, the search, the columns; there is by default. */
+  readonly tools?: boolean;
   /** Whether there is a field to search by; where the table can be searched, by default. */
   readonly searchable?: boolean;
   /** Whether the strip beside the scroll bar says which values lie where; by default it does, of long results. */
   readonly ruler?: boolean;
   /** Whether rows can be selected; they need a key. */
   readonly selectable?: boolean;
-  /** In px; 34 by default. */
+  /** In px, of rows as they are usually set; 34 by default. */
   readonly rowHeight?: number;
+  /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
+  readonly problems?: readonly Problem[];
+  readonly texts?: ViewTexts;
   /** A row was pressed twice, or Enter on it. */
   readonly onActivate?: (row: Row) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
@@ -69,50 +73,34 @@ export interface TableViewProps extends Omit<RecordsOptions, 'columns' | 'descri
 }
 
 /**
- * A finished table: header, rows, search, conditions, pages or one long scroll, selection. Styled
- * by `@ephoros/react/table.css`, whose variables a host page sets. Fills the height around it.
+ * A finished table: the sentence that says what is shown and changes it, header, rows or groups,
+ * conditions, pages or one long scroll, selection. Styled by `@ephoros/react/table.css`, whose
+ * variables a host page sets. Fills the height around it.
  */
 export function TableView(props: TableViewProps): ReactElement {
   const { messages = english } = props;
   return (
-    <MessagesContext.Provider value={messages}>
-      <div className="eph-view" dir={messages.direction} lang={messages.language}>
-        <Boundary
-          instead={(error, again) => (
-            <div role="alert" className="eph-instead">
-              <p>{messages.failed(error.message)}</p>
-              <button type="button" onClick={again}>
-                {messages.tryAgain}
-              </button>
-            </div>
-          )}
-        >
-          <Inside {...props} messages={messages} />
-        </Boundary>
-      </div>
-    </MessagesContext.Provider>
+    <TableFrame messages={messages}>
+      <Inside {...props} messages={messages} />
+    </TableFrame>
   );
 }
 
 /** Ms without movement after which the rows in view are the window. */
 const rest = 150;
 
+/** How much higher or lower than usual a row is, in px. */
+const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
+
 function Inside(props: TableViewProps & { readonly messages: Messages }): ReactElement {
-  const {
-    messages,
-    locale = messages.language,
-    reading = 'scroll',
-    selectable = false,
-    rowHeight,
-  } = props;
-  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone, extraColumns = [] } = props;
+  const { messages, locale = messages.language, timeZone = ownTimeZone } = props;
+  const { reading: usualReading = 'scroll', selectable = false, rowHeight = 34 } = props;
+  const { sentence = true, tools = true, extraColumns = [] } = props;
   const definitions = useSteady('columns', props.columns);
-  const reader = useMemo<Reader>(
+  const reader = useMemo<FullReader>(
     () => ({ locale, timeZone, messages }),
     [locale, timeZone, messages],
   );
-  // A list of names is the same however it is made.
-  const names = definitions && [...definitions.map(({ name }) => name), ...extraColumns];
   const described = useMemo(
     () =>
       props.source === undefined
@@ -120,75 +108,38 @@ function Inside(props: TableViewProps & { readonly messages: Messages }): ReactE
         : definitions?.map((one) => describedBy(one, undefined)),
     [props.source, definitions],
   );
-  const [begin] = useState(() => beginning(definitions, props.defaultState));
+  // A list of names is the same however it is made.
+  const names = definitions && [...definitions.map(({ name }) => name), ...extraColumns];
   const records = useRecordsOf(
-    { ...props, timeZone, reading, columns: names, described, defaultState: begin },
+    { ...props, timeZone, reading: usualReading, columns: names, described },
     // The table looks at what is in view.
     false,
   );
-  const { state, change, error, status, source, description, selection } = records;
+  const { view, change, error, status, source, description, selection, reading, total } = records;
   const defined = useDefined(records, definitions);
-  const grouped = isOutline(source);
-  const meta = grouped ? source.describe() : undefined;
-
-  const { has, toggle, inWindow, toggleWindow } = selection;
-  const columns = useMemo(() => {
-    const shown = inView(defined, state);
-    const shownNames = shown.map(({ described: { name } }) => name);
-    const own = shown.map((one) => {
-      const { described: column } = one;
-      const draft = tableColumn(one, state, reader, null);
-      const sheet = (
-        <Popover
-          mark={state.conditions[column.name] === undefined ? '○' : '●'}
-          label={messages.about(column.label)}
-          marked={state.conditions[column.name] !== undefined}
-        >
-          {(close) => (
-            <ColumnSheet
-              column={column}
-              shown={draft}
-              state={state}
-              change={change}
-              names={shownNames}
-              close={close}
-            />
-          )}
-        </Popover>
-      );
-      return { ...draft, extra: sheet };
-    });
-    const boxes =
-      selectable && !grouped
-        ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages)]
-        : [];
-    // A level that is a column is called as that is.
-    const levels = (meta?.levels ?? []).map(
-      (level): ResultColumn =>
-        defined.find(({ described: { name } }) => name === level.name)?.described ?? level,
-    );
-    const outline = meta === undefined ? [] : groupColumns(levels, meta.aggregates, reader);
-    return [...boxes, ...outline, ...own];
-  }, [
-    defined,
-    state,
+  const drawn = useColumns({ records, defined, reader, selectable });
+  const label = props.label ?? (records.table.title || (props.table ?? ''));
+  const model = useTableModel({
+    records,
+    client: props.client,
+    title: label,
+    usualReading,
+    columns: useAll(records, defined, definitions),
+    drawn: drawn.columns,
+    shown: drawn.shown,
+    pinned: drawn.pinned,
+    problems: props.problems,
+    texts: props.texts,
     reader,
-    messages,
-    selectable,
-    grouped,
-    meta,
-    change,
-    has,
-    toggle,
-    inWindow,
-    toggleWindow,
-  ]);
-
+  });
   const { rows } = records;
+  const grouped = isOutline(source);
   useEffect(() => {
-    if (grouped) return;
-    const names = defined.map(({ described: { name } }) => name);
-    tellMissing(names, rows);
+    if (!grouped)
+      tellMissing(
+        defined.map((one) => one.described.name),
+        rows,
+      );
   });
   const { onActivate } = props;
   const onFailure = useLatest(props.onFailure);
@@ -218,92 +169,77 @@ function Inside(props: TableViewProps & { readonly messages: Messages }): ReactE
     else return false;
     return true;
   };
-  const { pager } = records;
-  const ruler = useViewRuler(props, records, reading === 'scroll' && !grouped, reader);
-  const from = (pager.page - 1) * pager.size;
-  const range = reading === 'pages' ? { from, to: from + pager.size } : undefined;
+  const scrolled = reading === 'scroll' && !grouped;
+  const ruler = useViewRuler({ records, reader, wanted: (props.ruler ?? true) && scrolled });
+  const handle = useRef<TableHandle>(null);
+  const { from } = records.window;
+  const { size } = records.pager;
+  const range = useMemo(
+    () => (scrolled || grouped ? undefined : { from, to: from + size }),
+    [scrolled, grouped, from, size],
+  );
   const searchable = props.searchable ?? (description?.search.length ?? 0) > 0;
-  const label = props.label ?? description?.title ?? props.table ?? '';
+  const height = rowHeight + heights[view.density ?? 'normal'];
+  const instead = noteInstead(records, model);
+  const told = description !== undefined || props.source !== undefined;
   return (
-    <>
-      <ToolLine records={records} searchable={searchable} columns={defined} />
-      <div
-        className="eph-middle"
-        onDoubleClick={({ target }) => {
-          const row = onActivate && rowUnder(target, source);
-          if (row !== undefined) onActivate?.(row);
-        }}
-      >
-        <RecordTable
-          key={`${records.pager.size} ${reading}`}
-          source={source}
-          columns={columns}
-          label={label}
-          sort={records.sort}
-          onSort={(name, add) => change((last) => ({ sort: nextSort(last.sort, name, add) }))}
-          onResize={(name, width) =>
-            change(({ widths }) => ({ widths: { ...widths, [name]: width } }))
-          }
-          onVisibleRowsChange={setVisible}
-          onRowKey={onRowKey}
-          instead={insteadOf(records, messages)}
-          {...(ruler === undefined ? {} : { ruler })}
-          {...(selectable ? { isSelected: selection.has } : {})}
-          {...(rowHeight === undefined ? {} : { rowHeight })}
-          {...(range === undefined ? {} : { range })}
+    <ModelContext.Provider value={model}>
+      <RecordsContext.Provider value={records}>
+        {told && (sentence || tools) && (
+          <div className="eph-top">
+            {sentence && <SentenceLine />}
+            {tools && <ToolLine searchable={searchable} />}
+            {description?.remarks.map((remark) => (
+              <p key={remark} className="eph-aside">
+                <i>{remark}</i>
+              </p>
+            ))}
+          </div>
+        )}
+        {grouped && <LevelsLine source={source} labels={drawn.levels} />}
+        <div
+          className="eph-middle"
+          onDoubleClick={({ target }) => {
+            const row = onActivate && rowUnder(target, source);
+            if (row !== undefined) onActivate?.(row);
+          }}
+        >
+          <RecordTable
+            // Rows of another height begin where the eye was.
+            key={height}
+            source={source}
+            columns={drawn.columns}
+            label={label}
+            sort={records.sort}
+            onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
+            onResize={(name, width) =>
+              change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }))
+            }
+            onVisibleRowsChange={setVisible}
+            onRowKey={onRowKey}
+            instead={instead}
+            handle={handle}
+            rowHeight={height}
+            {...(ruler === undefined ? {} : { ruler })}
+            {...(selectable ? { isSelected: selection.has } : {})}
+            {...(range === undefined ? { startRow: startOf(view, grouped) } : { range })}
+          />
+        </div>
+        {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
+        {grouped && <KeptOpen source={source} />}
+        <FootLine
+          visible={visible}
+          quiet={instead !== undefined}
+          goTo={(row) => handle.current?.goTo(row)}
+          sayReading={!sentence}
         />
-      </div>
-      <FootLine records={records} visible={visible} paged={reading === 'pages'} locale={locale} />
-    </>
+      </RecordsContext.Provider>
+    </ModelContext.Provider>
   );
 }
 
-/** Rows from which on the strip beside the scroll bar is worth its room. */
-const longResult = 500;
-
-/** The ruler of a long scroll over a table with a key. */
-function useViewRuler(
-  { client, table = '', ruler = true }: TableViewProps,
-  { query, description, columns, total = 0, open }: Records,
-  scrolled: boolean,
-  reader: Reader,
-): RulerContent | undefined {
-  const { sort, nulls } = query;
-  const leading =
-    sort?.[0]?.column.name ?? description?.defaultSort[0]?.column ?? description?.key[0];
-  const all = [...columns, ...(description?.columns ?? [])];
-  const column = all.find(({ name }) => name === leading);
-  const keyed = description !== undefined && description.key.length > 0;
-  const wanted = ruler && scrolled && keyed && !open && total >= longResult;
-  const about: WrittenQuery = {
-    ...matchPart(query),
-    ...(sort && { sort }),
-    ...(nulls && { nulls }),
-  };
-  const asked = useSame(about, JSON.stringify(printParameters(about)));
-  const ask = useCallback(
-    async (signal: AbortSignal) => {
-      if (client?.mileposts === undefined) throw new Error('this client has no mileposts');
-      return client.mileposts(table, asked, rulerTicks, signal);
-    },
-    [client, table, asked],
-  );
-  const told = wanted && client?.mileposts !== undefined;
-  return useRuler(told ? ask : undefined, column, total, reader);
-}
-
-/** What the definitions say that readers can change. */
-function beginning(
-  definitions: readonly ColumnDefinition[] | undefined,
-  given: Partial<TableState> | undefined,
-): Partial<TableState> {
-  const named = (test: (one: ColumnDefinition) => boolean | undefined): readonly string[] =>
-    (definitions ?? []).filter((one) => test(one) === true).map(({ name }) => name);
-  return {
-    pinned: named(({ pinned }) => pinned),
-    hidden: named(({ hidden }) => hidden),
-    ...given,
-  };
+function startOf({ place }: View, grouped: boolean): number {
+  return place?.kind === 'offset' && !grouped ? place.offset : 0;
 }
 
 function useDefined(
@@ -323,20 +259,18 @@ function useDefined(
   }, [columns, definitions]);
 }
 
-function insteadOf({ total, error, status, query, retry }: Records, messages: Messages): ReactNode {
-  if (total === undefined && error !== undefined) {
-    return (
-      <div role="alert">
-        <p>{status === 'retrying' ? messages.away : messages.failed(error.message)}</p>
-        <button type="button" onClick={retry}>
-          {messages.tryAgain}
-        </button>
-      </div>
-    );
-  }
-  if (total !== 0) return undefined;
-  const narrowed = query.filter !== undefined || query.search !== undefined;
-  return <p>{narrowed ? messages.nothingMatches : messages.noRows}</p>;
+/** The columns that can be shown: those defined; else all of the table, and those in view. */
+function useAll(
+  { description }: Records,
+  defined: readonly DefinedColumn[],
+  definitions: readonly ColumnDefinition[] | undefined,
+): readonly ColumnDescription[] {
+  return useMemo(() => {
+    const own = defined.map(({ described }) => described);
+    if (definitions !== undefined || description === undefined) return own;
+    const names = new Set(description.columns.map(({ name }) => name));
+    return [...description.columns, ...own.filter(({ name }) => !names.has(name))];
+  }, [description, defined, definitions]);
 }
 
 /** The row that an element lies in. */

@@ -1,7 +1,7 @@
-import { checkQuery, columnNamed, type CheckedExpression, type Tables } from '@ephoros/core/check';
+import { checkQuery, columnNamed, type CheckedExpression } from '@ephoros/core/check';
 import { parseExpression } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
-import type { TableDescription } from '@ephoros/core/schema';
+import type { TableDescription, Tables } from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
@@ -124,8 +124,10 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
   );
   const there = new Set(columns.map(({ name }) => name));
   const key = table.key.every((name) => there.has(name)) ? table.key : [];
+  const { label, ...rest } = table;
   return {
-    ...table,
+    ...rest,
+    ...(label !== undefined && there.has(label) ? { label } : {}),
     columns,
     key,
     remarks: remarksOf(key),

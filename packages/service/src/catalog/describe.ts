@@ -46,6 +46,7 @@ export function describeTable(
     .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
   const visible = new Set(columns.map((column) => column.name));
   const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
+  const label = labelColumn(columns, key, own, exists);
   const identifiers = new Set([...key, ...relation.foreignKeys.flatMap((one) => one.columns)]);
   const sort = own.sort === undefined ? [] : readSort(own.sort, columns, name, say);
   const { title, pageSizes, rowCap = defaultRowCap } = own;
@@ -56,6 +57,7 @@ export function describeTable(
     kind: relation.kind === 'v' || relation.kind === 'm' ? 'view' : 'table',
     ...(comment === undefined ? {} : { comment }),
     key,
+    ...(label === undefined ? {} : { label }),
     columns: columns.map((column) => ({
       ...namedBy(column, identifiers),
       aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
@@ -146,6 +148,21 @@ function keyOf(
     if (whole && unique && (primary || !names.some((column) => nullable.has(column)))) return names;
   }
   return [];
+}
+
+/** The configured label, else the first text that every row has beside its key. */
+function labelColumn(
+  columns: readonly Omit<ColumnDescription, 'aggregates'>[],
+  key: readonly string[],
+  { label }: TableConfiguration,
+  exists: (column: string, path: readonly PropertyKey[]) => boolean,
+): string | undefined {
+  if (label !== undefined && !exists(label, ['label'])) return undefined;
+  const fits = ({ name, type, nullable }: Omit<ColumnDescription, 'aggregates'>): boolean =>
+    label === undefined
+      ? type.kind === 'text' && !nullable && !key.includes(name)
+      : name === label;
+  return columns.find(fits)?.name;
 }
 
 function readSort(

@@ -64,6 +64,10 @@ const table = z.strictObject({
   key: z.array(columnName).min(1).optional().meta({
     description: 'The columns that identify a row, where the database does not say (a view).',
   }),
+  label: columnName.optional().meta({
+    description:
+      'The column that names a row to people; by default the first text column that is never null.',
+  }),
   sort: z.string().min(1).optional().meta({
     description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".',
   }),

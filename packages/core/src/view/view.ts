@@ -1,0 +1,49 @@
+import type { Value } from '../answer/index.ts';
+import type { Place, Query } from '../query/index.ts';
+
+/** How the rows are read: page by page, or as one long scroll. */
+export type Reading = 'pages' | 'scroll';
+
+/** How much room a row takes. */
+export type Density = 'compact' | 'normal' | 'roomy';
+
+/** The values of an open group and of those around it, the outermost first; as answers hold them. */
+export type OpenGroup = readonly Value[];
+
+/** Where a view is: at a page (from 1), or at a row (from 0). Cursors belong to single requests. */
+export type ViewPlace = Extract<Place, { kind: 'page' | 'offset' }>;
+
+/**
+ * A query and how it is shown, as one plain value. What is absent is at its default: of the
+ * query as `Query` says it, of the rest as the page says that shows it.
+ *
+ * `columns` are those shown, in their order. An empty `group` or `aggregate` says that there is
+ * none, where a page would show some.
+ */
+export interface View extends Omit<Query, 'place' | 'path' | 'shape' | 'cells'> {
+  readonly place?: ViewPlace;
+  readonly reading?: Reading;
+  /** In px, of the columns that were made wider or narrower. */
+  readonly widths?: Readonly<Record<string, number>>;
+  /** Columns that stay in view when the others scroll sideways. */
+  readonly pinned?: readonly string[];
+  readonly density?: Density;
+  /** Groups that are open. */
+  readonly open?: readonly OpenGroup[];
+}
+
+/** Parts of a view as they shall be; undefined for those that shall be at their default. */
+export type ViewChange = { readonly [Part in keyof View]?: View[Part] | undefined };
+
+/** A view with some parts changed. */
+export function changed(view: View, change: ViewChange): View {
+  const parts = Object.entries({ ...view, ...change });
+  // Only what is absent is at its default: a part that is undefined is no part of a view.
+  return Object.fromEntries(parts.filter(([, value]) => value !== undefined));
+}
+
+/** The question that a view asks, without its place. */
+export function queryOf(view: View): Query {
+  const { columns, filter, search, sort, nulls, group, aggregate, limit, total } = view;
+  return changed({}, { columns, filter, search, sort, nulls, group, aggregate, limit, total });
+}

@@ -1,0 +1,41 @@
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { useState, type ReactElement } from 'react';
+import { useModel } from '../parts/table-context.ts';
+import { useAnswer } from '../use-answer.ts';
+import { ColumnList } from './column-list.tsx';
+import { Unanswered } from './unanswered.tsx';
+
+interface ColumnFinderProps {
+  /** Which columns are offered. */
+  readonly offers: (column: ColumnDescription) => boolean;
+  readonly choose: (column: ColumnDescription) => void;
+}
+
+/** Columns of the table and of those that it refers to, to be searched and chosen. */
+export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElement {
+  const { table, describe, reader } = useModel();
+  const { editors, loading } = reader.messages;
+  const [sought, setSought] = useState('');
+  const around = useAnswer(describe);
+  const fits = (column: ColumnDescription): boolean =>
+    offers(column) && `${column.label} ${column.name}`.toLowerCase().includes(sought.toLowerCase());
+  const related = around.state === 'ready' ? around.result.filter(fits) : [];
+  return (
+    <>
+      <input
+        className="eph-field eph-wide"
+        type="search"
+        placeholder={editors.findColumn.toLowerCase()}
+        aria-label={editors.findColumn}
+        value={sought}
+        onChange={({ target }) => setSought(target.value)}
+      />
+      <ColumnList columns={table.columns.filter(fits)} choose={choose} />
+      {related.length > 0 && <p className="eph-list-title">{editors.ofReferred}</p>}
+      <ColumnList columns={related} choose={choose} />
+      {describe !== undefined && around.state !== 'ready' && (
+        <Unanswered answer={around} what={loading} />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,139 @@
+import { sortInForce } from '@ephoros/core/query';
+import { typeName, type ColumnDescription } from '@ephoros/core/schema';
+import { changed, withSort } from '@ephoros/core/view';
+import type { ReactElement, ReactNode } from 'react';
+import { useModel } from '../parts/table-context.ts';
+import { widthWithin } from '../table/grip.tsx';
+import { AggregateChoices } from './aggregate-choices.tsx';
+import { ConditionEditor } from './condition-editor.tsx';
+import { GroupWays } from './offers.tsx';
+
+interface ColumnSheetProps {
+  readonly name: string;
+  readonly done: () => void;
+}
+
+/** What can be done with a column: its condition, groups and aggregates, its place. */
+export function ColumnSheet({ name, done }: ColumnSheetProps): ReactElement | null {
+  const { column: columnNamed, reader } = useModel();
+  const column = columnNamed(name);
+  if (column === undefined) return null;
+  const { editors } = reader.messages;
+  return (
+    <>
+      <h2 className="eph-sheet-title">{column.label}</h2>
+      <p className="eph-aside">
+        <code className="eph-code">{column.name}</code> · {typeName(column.type)}
+        {column.comment !== undefined && ` · ${column.comment}`}
+      </p>
+      <ConditionEditor column={column} done={done} />
+      {column.groupable && (
+        <Section title={editors.groupBy}>
+          <GroupWays column={column} done={done} />
+        </Section>
+      )}
+      {column.aggregates.length > 0 && (
+        <Section title={editors.madeOf}>
+          <AggregateChoices column={column} />
+        </Section>
+      )}
+      <Section title={editors.place}>
+        <ColumnPlace column={column} done={done} />
+      </Section>
+    </>
+  );
+}
+
+function Section({ title, children }: { title: string; children: ReactNode }): ReactElement {
+  return (
+    <details className="eph-section">
+      <summary>{title}</summary>
+      {children}
+    </details>
+  );
+}
+
+interface ColumnPlaceProps {
+  readonly column: ColumnDescription;
+  readonly done: () => void;
+}
+
+/** The order by a column, its place among the others, its width. */
+function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
+  const { view, change, table, shown, pinned, widthOf, reader } = useModel();
+  const { messages } = reader;
+  const { name } = column;
+  const place = shown.indexOf(name);
+  const sorted = sortInForce(view, table).some((term) => term.column.name === name);
+  const span = { start: 0, end: 0 };
+  const sortBy = (descending: boolean | undefined): void => {
+    const terms = descending === undefined ? [] : [{ column: { name, span }, descending }];
+    change((last) => withSort(last, terms, table));
+    done();
+  };
+  const show = (names: readonly string[]): void =>
+    change({ columns: names.map((one) => ({ name: one, span })) });
+  const moveTo = (to: number): void => {
+    const others = shown.filter((one) => one !== name);
+    show([...others.slice(0, to), name, ...others.slice(to)]);
+  };
+  const isPinned = pinned.includes(name);
+  return (
+    <div className="eph-deeds-down">
+      {column.sortable && (
+        <>
+          <button type="button" onClick={() => sortBy(false)}>
+            {messages.sortAscending}
+          </button>
+          <button type="button" onClick={() => sortBy(true)}>
+            {messages.sortDescending}
+          </button>
+          {sorted && view.sort !== undefined && (
+            <button type="button" onClick={() => sortBy(undefined)}>
+              {messages.sortNot}
+            </button>
+          )}
+        </>
+      )}
+      <button type="button" disabled={place <= 0} onClick={() => moveTo(place - 1)}>
+        {messages.earlier}
+      </button>
+      <button type="button" disabled={place >= shown.length - 1} onClick={() => moveTo(place + 1)}>
+        {messages.later}
+      </button>
+      <button
+        type="button"
+        onClick={() =>
+          change({
+            pinned: isPinned ? pinned.filter((one) => one !== name) : [...pinned, name],
+          })
+        }
+      >
+        {isPinned ? messages.unpin : messages.pin}
+      </button>
+      <button
+        type="button"
+        disabled={shown.length === 1}
+        onClick={() => {
+          show(shown.filter((one) => one !== name));
+          done();
+        }}
+      >
+        {messages.hide}
+      </button>
+      <label className="eph-labelled">
+        <span>{messages.width}</span>
+        <input
+          className="eph-field eph-short"
+          type="number"
+          step={10}
+          value={widthOf(name)}
+          onChange={({ target }) => {
+            const width = widthWithin(Number(target.value), {});
+            change((last) => changed(last, { widths: { ...last.widths, [name]: width } }));
+          }}
+        />
+      </label>
+    </div>
+  );
+}

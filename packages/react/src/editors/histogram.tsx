@@ -1,0 +1,100 @@
+import type { Value, ValuesAnswer } from '@ephoros/client';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { useCallback, type ReactElement } from 'react';
+import { formatText } from '../format/value.ts';
+import { useCount, useModel } from '../parts/table-context.ts';
+import { useAnswer } from '../use-answer.ts';
+import { Unanswered } from './unanswered.tsx';
+
+interface HistogramProps {
+  readonly column: ColumnDescription;
+  /** The range that is set, in the notation of a condition; an empty end is open. */
+  readonly from: string;
+  readonly to: string;
+  readonly choose: (from: string, to: string) => void;
+}
+
+const bins = 24;
+
+/** How the values of a column are spread under the view; a bar sets the range to its bin. */
+export function Histogram({ column, from, to, choose }: HistogramProps): ReactElement {
+  const { ask, match, reader } = useModel();
+  const { name } = column;
+  const question = useCallback(
+    async (signal: AbortSignal) => ask?.values?.(name, { ...match, limit: 1 }, { bins }, signal),
+    [ask, match, name],
+  );
+  const answer = useAnswer(question);
+  const { editors } = reader.messages;
+  if (answer.state !== 'ready') return <Unanswered answer={answer} what={editors.readingValues} />;
+  const { range, histogram = [] } = answer.result ?? {};
+  if (range === null || range === undefined) {
+    return <p className="eph-aside">{editors.nothingHere}</p>;
+  }
+  return (
+    <div className="eph-spread">
+      <Bars
+        histogram={histogram}
+        column={column}
+        within={(bin) =>
+          (from === '' || at(bin.to) > at(from)) && (to === '' || at(bin.from) < at(to))
+        }
+        choose={choose}
+      />
+      <p className="eph-ends">
+        <span>{formatText(range.least, column, reader)}</span>
+        <span>{formatText(range.greatest, column, reader)}</span>
+      </p>
+    </div>
+  );
+}
+
+type Bin = NonNullable<ValuesAnswer['histogram']>[number];
+
+interface BarsProps {
+  readonly histogram: readonly Bin[];
+  readonly column: ColumnDescription;
+  readonly within: (bin: Bin) => boolean;
+  readonly choose: (from: string, to: string) => void;
+}
+
+function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
+  const { reader } = useModel();
+  const written = useCount();
+  const { editors } = reader.messages;
+  const most = Math.max(1, ...histogram.map(({ count }) => count));
+  return (
+    <div className="eph-bars" role="group" aria-label={editors.spread}>
+      {histogram.map((bin) => {
+        const { from, to, count } = bin;
+        const low = formatText(from, column, reader);
+        const high = formatText(to, column, reader);
+        const said = editors.bar(low, high, written(count));
+        return (
+          <button
+            key={textOf(from)}
+            type="button"
+            title={said}
+            aria-label={said}
+            data-within={within(bin)}
+            onClick={() => choose(textOf(from), textOf(to))}
+          >
+            {/* What is there at all is seen. */}
+            <span style={{ height: `${count === 0 ? 0 : Math.max(2, (100 * count) / most)}%` }} />
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+/** A place on the line of numbers, or of time. */
+function at(value: Value): number {
+  const text = textOf(value);
+  return /^-?[\d.]+(?:e[+-]?\d+)?$/i.test(text) ? Number(text) : Date.parse(text);
+}
+
+/** A value in the notation of a condition. */
+export function textOf(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
+}

@@ -1,0 +1,65 @@
+import { Popover } from 'radix-ui';
+import {
+  useLayoutEffect,
+  useState,
+  type ReactElement,
+  type ReactNode,
+  type RefObject,
+} from 'react';
+
+interface SheetProps {
+  /** What it opens beside. */
+  readonly anchor: RefObject<HTMLElement | null>;
+  readonly label: string;
+  readonly close: () => void;
+  readonly children: ReactNode;
+}
+
+/**
+ * A slip of paper beside what was pressed. It lies in the browser's top layer, over whatever is
+ * around the table, and within the table's element, so that it looks and reads as that does.
+ */
+export function Sheet({ anchor, label, close, children }: SheetProps): ReactElement {
+  const layer = useTopLayer(anchor);
+  return (
+    <Popover.Root open onOpenChange={close}>
+      <Popover.Anchor virtualRef={anchor} />
+      <Popover.Portal container={layer}>
+        <Popover.Content
+          aria-label={label}
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          className="eph-sheet"
+          // The button itself closes what it has opened.
+          onInteractOutside={(event) => {
+            if (anchor.current?.contains(event.target as Node) === true) event.preventDefault();
+          }}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            anchor.current?.focus();
+          }}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** An element of the top layer, within the table that an element belongs to. */
+function useTopLayer(anchor: RefObject<HTMLElement | null>): HTMLElement {
+  const [layer] = useState(() => {
+    const element = document.createElement('div');
+    element.className = 'eph-top-layer';
+    element.popover = 'manual';
+    return element;
+  });
+  useLayoutEffect(() => {
+    const around = anchor.current?.closest('.eph-view') ?? document.body;
+    around.append(layer);
+    layer.showPopover();
+    return () => layer.remove();
+  }, [anchor, layer]);
+  return layer;
+}

@@ -1,0 +1,23 @@
+import type { ReactElement } from 'react';
+import { useMessages } from '../messages/use-messages.ts';
+import type { Answer } from '../use-answer.ts';
+
+interface UnansweredProps {
+  readonly answer: Exclude<Answer<unknown>, { state: 'ready' }>;
+  /** What is being done. */
+  readonly what: string;
+}
+
+/** In place of what is not there yet, or could not be had. */
+export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
+  const { tryAgain } = useMessages();
+  if (answer.state === 'loading') return <p className="eph-aside eph-awaited">{what}</p>;
+  return (
+    <p role="alert" className="eph-trouble">
+      {answer.error.message}{' '}
+      <button type="button" onClick={answer.retry}>
+        {tryAgain}
+      </button>
+    </p>
+  );
+}

@@ -1,0 +1,169 @@
+import type { Value, ValuesAnswer } from '@ephoros/client';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { sortTermBy } from '@ephoros/core/view';
+import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
+import { formatValue } from '../format/value.ts';
+import { useCount, useModel } from '../parts/table-context.ts';
+import { Cell } from '../table/cell.tsx';
+import { useAnswer } from '../use-answer.ts';
+import { Tick } from './choices.tsx';
+import { textOf } from './histogram.tsx';
+import { Unanswered } from './unanswered.tsx';
+
+interface ValuesListProps {
+  readonly column: ColumnDescription;
+  readonly chosen: readonly string[];
+  readonly change: (chosen: readonly string[]) => void;
+  /** The reader wants the rows without a value. */
+  readonly chooseMissing: () => void;
+}
+
+/** Values of one answer; more are read as they are asked for. */
+const atOnce = 50;
+
+/** The values that a column has under the view, with their counts, to be chosen from. */
+export function ValuesList(props: ValuesListProps): ReactElement {
+  const { column, chosen, change, chooseMissing } = props;
+  const { ask, match, reader } = useModel();
+  const { editors } = reader.messages;
+  const [sought, setSought] = useState('');
+  const containing = useDeferredValue(sought.trim());
+  const [windows, setWindows] = useState(1);
+  const { name, type } = column;
+  const asking = ask?.values;
+  const question = useCallback(
+    async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
+      const query = { ...match, sort: [sortTermBy('count()', true)], limit: atOnce * windows };
+      return asking?.(name, query, containing === '' ? {} : { containing }, signal);
+    },
+    [asking, match, name, containing, windows],
+  );
+  const answer = useAnswer(asking && question);
+  if (asking === undefined) {
+    const values = type.kind === 'enum' ? type.values : [];
+    return <Lines column={column} values={values} chosen={chosen} change={change} />;
+  }
+  return (
+    <div>
+      <input
+        className="eph-field eph-wide"
+        type="search"
+        placeholder={editors.findValues.toLowerCase()}
+        aria-label={editors.findValues}
+        value={sought}
+        onChange={({ target }) => {
+          setSought(target.value);
+          setWindows(1);
+        }}
+      />
+      {answer.state !== 'ready' ? (
+        <Unanswered answer={answer} what={editors.readingValues} />
+      ) : (
+        answer.result && (
+          <Listed
+            answer={answer.result}
+            column={column}
+            chosen={chosen}
+            change={change}
+            chooseMissing={chooseMissing}
+            more={() => setWindows((last) => last + 1)}
+          />
+        )
+      )}
+    </div>
+  );
+}
+
+interface ListedProps extends ValuesListProps {
+  readonly answer: ValuesAnswer;
+  readonly more: () => void;
+}
+
+function Listed(props: ListedProps): ReactElement {
+  const { answer, column, chosen, change, chooseMissing, more } = props;
+  const { reader } = useModel();
+  const { editors } = reader.messages;
+  const written = useCount();
+  const { values, window } = answer;
+  if (values.length === 0) return <p className="eph-aside">{editors.noSuchValue}</p>;
+  const there = values.flatMap(({ value }) => (value === null ? [] : [textOf(value)]));
+  const all = there.length > 0 && there.every((one) => chosen.includes(one));
+  const some = there.some((one) => chosen.includes(one));
+  const missing = values.find(({ value }) => value === null);
+  const left = (window.total ?? values.length) - values.length;
+  return (
+    <>
+      {there.length > 1 && (
+        <div className="eph-all">
+          <Tick
+            checked={all || (some ? 'some' : false)}
+            change={() => {
+              const others = chosen.filter((one) => !there.includes(one));
+              change(all ? others : [...others, ...there]);
+            }}
+          >
+            {editors.allListed(written(there.length))}
+          </Tick>
+        </div>
+      )}
+      <Lines
+        column={column}
+        values={there}
+        counts={new Map(values.map(({ value, count }) => [textOf(value), count]))}
+        shown={new Map(values.map(({ value }) => [textOf(value), value]))}
+        chosen={chosen}
+        change={change}
+      />
+      {missing !== undefined && (
+        <button type="button" className="eph-offer eph-missing" onClick={chooseMissing}>
+          <i>{editors.missingValue}</i>
+          <span className="eph-count">{written(missing.count)}</span>
+        </button>
+      )}
+      {left > 0 && (
+        <button type="button" className="eph-offer" onClick={more}>
+          {editors.more(written(left))}
+        </button>
+      )}
+      {window.asOf !== undefined && (
+        <p className="eph-aside">
+          {editors.countedAt(new Date(window.asOf).toLocaleTimeString(reader.locale))}
+        </p>
+      )}
+    </>
+  );
+}
+
+interface LinesProps extends Pick<ValuesListProps, 'column' | 'chosen' | 'change'> {
+  /** In the notation of a condition. */
+  readonly values: readonly string[];
+  readonly counts?: ReadonlyMap<string, number>;
+  /** The values themselves, where they are no texts. */
+  readonly shown?: ReadonlyMap<string, Value>;
+}
+
+function Lines({ column, values, counts, shown, chosen, change }: LinesProps): ReactElement {
+  const { reader } = useModel();
+  const written = useCount();
+  return (
+    <ul className="eph-values" aria-label={reader.messages.editors.valuesOf(column.label)}>
+      {values.map((text) => (
+        <li key={text}>
+          <Tick
+            checked={chosen.includes(text)}
+            change={(checked) =>
+              change(checked ? [...chosen, text] : chosen.filter((one) => one !== text))
+            }
+          >
+            <span className="eph-value">
+              <Cell value={formatValue(shown?.get(text) ?? text, column, reader)} />
+            </span>
+            {counts !== undefined && (
+              <span className="eph-count">{written(counts.get(text) ?? 0)}</span>
+            )}
+          </Tick>
+        </li>
+      ))}
+    </ul>
+  );
+}

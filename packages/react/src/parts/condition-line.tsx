@@ -1,0 +1,138 @@
+import { printExpression } from '@ephoros/core/expression';
+import type { Problem } from '@ephoros/core/problem';
+import { useId, useRef, useState, type ReactElement } from 'react';
+import { useModel } from './table-context.ts';
+
+/** The condition as text. Enter applies it; what is wrong is marked at its place. */
+export function ConditionLine(): ReactElement {
+  const { view, change, texts, problems, reader } = useModel();
+  const { messages } = reader;
+  const id = useId();
+  const example = useExample();
+  // What could not be read stands as it was written.
+  const applied = view.filter === undefined ? (texts?.filter ?? '') : printExpression(view.filter);
+  // Typed over the filter in force; another one from elsewhere (the sentence, a header, the
+  // browser's history) takes its place.
+  const [typed, setTyped] = useState<Typed>({ over: applied, text: applied, problems: [] });
+  const { text, problems: own } = typed.over === applied ? typed : { text: applied, problems: [] };
+  const setText = (next: string): void => setTyped({ over: applied, text: next, problems: [] });
+  const field = useRef<HTMLInputElement>(null);
+  const [scrolled, setScrolled] = useState(0);
+  const ofFilter = problems.filter(({ parameter }) => parameter === 'filter');
+  const told = own.length > 0 ? own : text === applied ? ofFilter : [];
+  const apply = async (): Promise<void> => {
+    if (text.trim() === '') {
+      change({ filter: undefined, place: undefined });
+      return;
+    }
+    const { readFilter } = await import('../editors/index.ts');
+    const read = readFilter(text);
+    if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
+    else change({ filter: read.expression, place: undefined });
+  };
+  return (
+    <form
+      className="eph-where"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void apply();
+      }}
+    >
+      <div className="eph-where-line">
+        <label htmlFor={id}>{messages.where}</label>
+        <div className="eph-where-field">
+          <input
+            ref={field}
+            id={id}
+            className="eph-field eph-code"
+            dir="ltr"
+            spellCheck={false}
+            autoComplete="off"
+            placeholder={example}
+            aria-invalid={told.length > 0}
+            aria-describedby={told.length > 0 ? `${id} problems` : undefined}
+            value={text}
+            onChange={({ target }) => setText(target.value)}
+            onScroll={({ currentTarget }) => setScrolled(currentTarget.scrollLeft)}
+            onKeyDown={({ key }) => {
+              if (key === 'Escape') setText(applied);
+            }}
+          />
+          {told.map((problem, index) => (
+            <Mark key={index} problem={problem} scrolled={scrolled} />
+          ))}
+        </div>
+        {text !== applied && (
+          <button type="submit" className="eph-offer">
+            {messages.apply} ⏎
+          </button>
+        )}
+        {text === applied && applied !== '' && (
+          <button
+            type="button"
+            className="eph-offer"
+            onClick={() => change({ filter: undefined, place: undefined })}
+          >
+            {messages.clear}
+          </button>
+        )}
+      </div>
+      {told.length > 0 && (
+        <ul id={`${id} problems`} role="alert" className="eph-problems">
+          {told.map(({ message, hint, position = 0, length = 0 }, index) => (
+            <li key={index}>
+              <button
+                type="button"
+                onClick={() => {
+                  field.current?.focus();
+                  field.current?.setSelectionRange(position, position + length);
+                }}
+              >
+                {message} {hint}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </form>
+  );
+}
+
+interface Typed {
+  /** The condition in force while it was typed. */
+  readonly over: string;
+  readonly text: string;
+  /** Why it could not be read. */
+  readonly problems: readonly Problem[];
+}
+
+/** A line under the place of a problem; the field is monospaced, so `ch` measures it. */
+function Mark({ problem, scrolled }: { problem: Problem; scrolled: number }): ReactElement {
+  const { position = 0, length = 0 } = problem;
+  return (
+    <span
+      aria-hidden="true"
+      data-testid="filter-mark"
+      className="eph-code eph-where-mark"
+      style={{ left: `calc(${position}ch - ${scrolled}px)`, width: `${Math.max(1, length)}ch` }}
+    />
+  );
+}
+
+/** A condition that fits the table, to show how one is written. */
+function useExample(): string {
+  const { columns } = useModel().table;
+  const choice = columns.find(({ type }) => type.kind === 'enum');
+  const amount = columns.find(({ type }) => type.kind === 'numeric');
+  const word = columns.find(({ type }) => type.kind === 'text');
+  const terms = [
+    choice?.type.kind === 'enum'
+      ? `${choice.name} = '${choice.type.values.at(-1) ?? ''}'`
+      : undefined,
+    amount && `${amount.name} > 1.5`,
+    choice ? undefined : word && `${word.name} LIKE 'A%'`,
+  ];
+  const example = terms.filter((term) => term !== undefined).join(' AND ');
+  const [first] = columns;
+  return example || (first === undefined ? '' : `${first.name} = 1`);
+}

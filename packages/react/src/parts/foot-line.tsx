@@ -1,0 +1,111 @@
+import { isOutline } from '../table/row-at.ts';
+import { useSyncExternalStore, type ReactElement } from 'react';
+import type { Records } from '../records/use-records.ts';
+import type { VisibleRows } from '../table/visible-rows.ts';
+import { Countdown } from './countdown.tsx';
+import { ReadingEditor } from './editors.tsx';
+import { Jump } from './jump.tsx';
+import { Pages } from './pages.tsx';
+import { Pop } from './pop.tsx';
+import { useCount, useModel, useRowsOf } from './table-context.ts';
+
+interface FootLineProps {
+  /** The rows in view: drawn anew with them, and not the table around. */
+  readonly visible: VisibleRows;
+  /** Whether something stands in place of the rows that tells of failures already. */
+  readonly quiet: boolean;
+  readonly goTo: (row: number) => void;
+  /** Whether there is no sentence to say how the rows are read, and to change that. */
+  readonly sayReading: boolean;
+}
+
+/** What is shown of how much, what went wrong, what is selected, the way to other rows. */
+export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): ReactElement {
+  const records = useRowsOf();
+  const { reader } = useModel();
+  const { messages } = reader;
+  const count = useCount();
+  const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
+  const { total, open, status, selection, kept, pager } = records;
+  const outline = isOutline(records.source);
+  const paged = records.reading === 'pages' && !outline;
+  const range = paged ? pageRange(records) : inView;
+  const said = placeText(range, records, messages, count);
+  return (
+    <footer className="eph-line">
+      <span role="status" data-testid="position">
+        {quiet && total === undefined ? '' : said}
+      </span>
+      {!quiet && <Trouble records={records} />}
+      <span className="eph-grow eph-aside">
+        {status === 'loading' && total !== undefined ? messages.loading : ''}
+      </span>
+      {kept?.where === 'kept' && total !== undefined && (
+        <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
+      )}
+      {selection.keys.length > 0 && (
+        <span>
+          {messages.selected(selection.keys.length, count(selection.keys.length))}{' '}
+          <button type="button" className="eph-offer" onClick={selection.clear}>
+            {messages.clearSelection}
+          </button>
+        </span>
+      )}
+      {sayReading && !outline && (
+        <Pop
+          className="eph-offer"
+          text={paged ? messages.readingPages(count(pager.size)) : messages.readingScroll}
+          label={messages.editors.readingSheet}
+        >
+          {(close) => <ReadingEditor done={close} />}
+        </Pop>
+      )}
+      {paged && total !== undefined && <Pages {...pager} />}
+      {!paged && !outline && total !== undefined && total > 0 && (
+        <Jump label={messages.toRow} most={open ? undefined : total} go={(row) => goTo(row - 1)} />
+      )}
+    </footer>
+  );
+}
+
+interface Range {
+  readonly first: number;
+  readonly last: number;
+}
+
+function pageRange({ window, total = 0, open, pager }: Records): Range {
+  const end = open ? Math.min(window.from + pager.size, total) : window.to;
+  return { first: window.from, last: end - 1 };
+}
+
+/** "rows 201–250 of 200,000" */
+function placeText(
+  { first, last }: Range,
+  { total, totalKind, open, source }: Records,
+  messages: ReturnType<typeof useModel>['reader']['messages'],
+  count: (rows: number) => string,
+): string {
+  const outline = isOutline(source);
+  if (total === undefined || (open && total <= first)) return messages.loading;
+  if (total === 0 || last < first) return outline ? messages.noLines : messages.noRows;
+  const [from, to] = [count(first + 1), count(Math.min(last, total - 1) + 1)];
+  if (open) return `${messages.rows(from, to, undefined)}, ${messages.moreToCome}`;
+  const all = totalKind === 'estimate' ? messages.nearly(count(total)) : count(total);
+  return outline ? messages.lines(from, to, all) : messages.rows(from, to, all);
+}
+
+/** What went wrong with rows that are looked at, and what happens next. */
+function Trouble({ records }: { readonly records: Records }): ReactElement | null {
+  const { error, status, retryAt, retry } = records;
+  const { messages } = useModel().reader;
+  if (error === undefined) return null;
+  return (
+    <span role="alert" className="eph-trouble">
+      {status === 'retrying' ? '' : `${messages.someNotShown} `}
+      {error.message} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
+      <button type="button" onClick={retry}>
+        {status === 'retrying' ? messages.tryNow : messages.tryAgain}
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,34 @@
+import { useEffect, useState, type ReactElement } from 'react';
+import { useMessages } from '../messages/use-messages.ts';
+import { useRowsOf } from './table-context.ts';
+
+/** Ms without a key before a search is asked. */
+const rest = 300;
+
+/** Words that rows must hold. */
+export function SearchField(): ReactElement {
+  const { search: label } = useMessages();
+  const { search: asked, setSearch } = useRowsOf();
+  const [text, setText] = useState(asked);
+  const [last, setLast] = useState(asked);
+  // Somebody else has changed it.
+  if (last !== asked) {
+    setLast(asked);
+    setText(asked);
+  }
+  useEffect(() => {
+    if (text === asked) return undefined;
+    const timer = setTimeout(() => setSearch(text), rest);
+    return () => clearTimeout(timer);
+  }, [text, asked, setSearch]);
+  return (
+    <input
+      type="search"
+      className="eph-field eph-search"
+      aria-label={label}
+      placeholder={label}
+      value={text}
+      onChange={({ target }) => setText(target.value)}
+    />
+  );
+}

@@ -1,0 +1,70 @@
+import type { WrittenQuery } from '@ephoros/client';
+import type { Problem } from '@ephoros/core/problem';
+import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import type { Reading, View, ViewTexts } from '@ephoros/core/view';
+import { createContext, useContext } from 'react';
+import type { Reader } from '../format/value.ts';
+import type { Messages } from '../messages/messages.ts';
+import type { Asking, Records } from '../records/use-records.ts';
+import type { ChangeView } from '../state/use-view.ts';
+
+/** For whom a table is drawn: their language, their clock. */
+export interface FullReader extends Reader {
+  readonly messages: Messages;
+}
+
+/** What the parts of a table share; the same object until the view or its table is another one. */
+export interface TableModel {
+  readonly view: View;
+  readonly change: ChangeView;
+  readonly table: TableDescription;
+  readonly reading: Reading;
+  /** How rows are read where the view does not say. */
+  readonly usualReading: Reading;
+  /** The columns that can be shown, and how each is called. */
+  readonly columns: readonly ColumnDescription[];
+  /** Names of the columns shown, in their order. */
+  readonly shown: readonly string[];
+  /** Names of the columns that stay in view. */
+  readonly pinned: readonly string[];
+  /** How wide a column is drawn, in px. */
+  readonly widthOf: (name: string) => number;
+  readonly column: (name: string) => ColumnDescription | undefined;
+  readonly ask: Asking | undefined;
+  /** Which tables can be looked around in; of a client alone. */
+  readonly describe: Describing | undefined;
+  /** Which rows are meant: the condition and the search in force. */
+  readonly match: WrittenQuery;
+  /** Sizes of pages that are offered, the default first. */
+  readonly sizes: readonly number[];
+  /** What of the view could not be read or answered, and the texts that say it. */
+  readonly problems: readonly Problem[];
+  readonly texts: ViewTexts | undefined;
+  readonly reader: FullReader;
+}
+
+/** Reads the columns of what the rows of the table refer to. */
+export type Describing = () => Promise<readonly ColumnDescription[]>;
+
+export const ModelContext = createContext<TableModel | undefined>(undefined);
+export const RecordsContext = createContext<Records | undefined>(undefined);
+
+/** The table that a part belongs to. */
+export function useModel(): TableModel {
+  const model = useContext(ModelContext);
+  if (model === undefined) throw new Error('a part of a table stands within TableParts');
+  return model;
+}
+
+/** The rows of the table that a part belongs to: drawn again with each of their changes. */
+export function useRowsOf(): Records {
+  const records = useContext(RecordsContext);
+  if (records === undefined) throw new Error('a part of a table stands within TableParts');
+  return records;
+}
+
+/** Writes a number as the reader does. */
+export function useCount(): (count: number) => string {
+  const { locale } = useModel().reader;
+  return (count) => count.toLocaleString(locale);
+}

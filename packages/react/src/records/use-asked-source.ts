@@ -1,0 +1,121 @@
+import {
+  outlineSource,
+  printParameters,
+  remoteRows,
+  type OutlineSource,
+  type RowSource,
+  type SourceState,
+  type WrittenQuery,
+} from '@ephoros/client';
+import { rowsPart } from '@ephoros/core/query';
+import type { OpenGroup, Reading } from '@ephoros/core/view';
+import { useMemo, useState } from 'react';
+import { useClosedSource } from '../use-closed-source.ts';
+import { useSame } from '../use-same.ts';
+import type { Described } from './use-described.ts';
+import type { AskedClient } from './use-records.ts';
+
+interface Asker {
+  readonly client: AskedClient | undefined;
+  readonly table: string | undefined;
+  readonly from: ((query: WrittenQuery) => RowSource) | undefined;
+  readonly described: Described;
+}
+
+interface Asked {
+  readonly query: WrittenQuery;
+  readonly reading: Reading;
+  /** Rows of a page. */
+  readonly size: number;
+  /** Groups to be open at first. */
+  readonly open: readonly OpenGroup[] | undefined;
+}
+
+/** Rows of one request in one long scroll. */
+const scrollBlock = 100;
+
+/** The outline that was shown last: another one of the same groups has the same ones open. */
+class LastOutline {
+  private last: { readonly groups: string; readonly source: OutlineSource } | undefined;
+
+  openGroups(groups: string): readonly OpenGroup[] | undefined {
+    return this.last?.groups === groups ? this.last.source.openGroups() : undefined;
+  }
+
+  keep(groups: string, source: OutlineSource): OutlineSource {
+    this.last = { groups, source };
+    return source;
+  }
+}
+
+/**
+ * The source for a question: the same one as long as the same is asked, however often it is put
+ * together. Sorted or summed otherwise, the same groups are open; `open` is their beginning only.
+ */
+export function useAskedSource(
+  { client, table, from, described }: Asker,
+  { query, reading, size, open = none }: Asked,
+): RowSource | OutlineSource {
+  const { table: description, error, retry } = described;
+  const grouped = (query.group ?? []).length > 0;
+  const paged = reading === 'pages' && !grouped;
+  const blockSize = paged ? size : scrollBlock;
+  const asked = grouped ? query : rowsPart(query);
+  const groups = JSON.stringify(printParameters({ group: query.group ?? [] }));
+  const question = JSON.stringify([from !== undefined, printParameters(asked), paged, blockSize]);
+  const same = useSame({ query: asked, paged, blockSize, from, groups, open }, question);
+  const [outlines] = useState(() => new LastOutline());
+  const source = useMemo(() => {
+    const { query: wanted, paged: byPage, blockSize: block, from: make } = same;
+    if (make !== undefined) return make(wanted);
+    if (client === undefined || table === undefined) return without(nowhere, retry);
+    if (description === undefined) return without(error, retry);
+    const { key } = description;
+    const askRows: AskedRows = (window, signal) => client.rows(table, window, signal);
+    if ((wanted.group ?? []).length === 0) {
+      // A page is read, not scrolled past.
+      const ahead = byPage ? 0 : 1;
+      const options = { keyed: key.length > 0, key, blockSize: block, ahead };
+      return remoteRows({ ...options, query: wanted, ask: askRows });
+    }
+    const outline = outlineSource({
+      query: wanted,
+      keyed: key.length > 0,
+      open: outlines.openGroups(same.groups) ?? same.open,
+      askRows,
+      askGroups: (window, signal) => client.groups(table, window, signal),
+    });
+    return outlines.keep(same.groups, outline);
+  }, [client, table, description, same, error, retry, outlines]);
+  useClosedSource(source);
+  return source;
+}
+
+type AskedRows = Parameters<typeof outlineSource>[0]['askRows'];
+
+const none: readonly OpenGroup[] = [];
+
+const nowhere = new Error('Nobody says where they are: give a client and a table, or a source.');
+
+const waiting: SourceState = {
+  total: undefined,
+  totalKind: 'none',
+  open: false,
+  status: 'loading',
+  error: undefined,
+  retryAt: undefined,
+};
+
+/** A source that has nothing, or nothing but an error. */
+function without(error: Error | undefined, retry: () => void): RowSource {
+  const state: SourceState =
+    error === undefined ? waiting : { ...waiting, status: 'failed', error };
+  return {
+    state: () => state,
+    row: () => undefined,
+    setVisibleRows: () => undefined,
+    subscribe: () => () => undefined,
+    retry,
+    close: () => undefined,
+  };
+}

@@ -1,0 +1,82 @@
+import {
+  printView,
+  readView,
+  viewParameters,
+  type ReadView,
+  type View,
+  type ViewTexts,
+} from '@ephoros/core/view';
+import { useCallback, useMemo, useSyncExternalStore } from 'react';
+import type { ViewOptions } from './use-view.ts';
+
+/** A view that is kept in the address, as a table takes it. */
+export interface AddressView extends ReadView {
+  readonly texts: ViewTexts;
+  readonly onViewChange: NonNullable<ViewOptions['onViewChange']>;
+}
+
+/** Parts of a view that change as one looks around: they are no steps of the browser's history. */
+const passing: ReadonlySet<keyof View> = new Set(['place', 'open', 'widths']);
+
+/** Characters that the open groups have room for. */
+const mostOpen = 600;
+
+/**
+ * Keeps a view in the page's address: reload, back and forward show the same. Further parameters of
+ * the address stay as they are. Give what comes back to a table.
+ */
+export function useAddressView(): AddressView {
+  const search = useSyncExternalStore(subscribe, searchNow, () => '');
+  const texts = useMemo(() => textsIn(search), [search]);
+  const { view, problems } = useMemo(() => readView(texts), [texts]);
+  const onViewChange = useCallback((next: View, parts: readonly (keyof View)[]): void => {
+    const asked = addressOf(next);
+    if (asked === window.location.href) return;
+    const page = parts.includes('place') && next.place?.kind === 'page';
+    const replace = !page && parts.every((part) => passing.has(part));
+    window.history[replace ? 'replaceState' : 'pushState'](window.history.state, '', asked);
+    for (const listener of [...listeners]) listener();
+  }, []);
+  return { view, onViewChange, problems, texts };
+}
+
+const listeners = new Set<() => void>();
+
+function subscribe(listener: () => void): () => void {
+  listeners.add(listener);
+  window.addEventListener('popstate', listener);
+  return () => {
+    listeners.delete(listener);
+    window.removeEventListener('popstate', listener);
+  };
+}
+
+const searchNow = (): string => window.location.search;
+
+function textsIn(search: string): ViewTexts {
+  const parameters = new URLSearchParams(search);
+  return Object.fromEntries(
+    viewParameters.flatMap((name) => {
+      const text = parameters.get(name);
+      return text === null ? [] : [[name, text]];
+    }),
+  );
+}
+
+/** The page's address with another view; readable: only what must be is escaped. */
+function addressOf(view: View): string {
+  const { origin, pathname, search, hash } = window.location;
+  const own = new Set<string>(viewParameters);
+  const others = [...new URLSearchParams(search)].filter(([name]) => !own.has(name));
+  const printed = printView(view).filter(
+    ([name, text]) => name !== 'open' || (text !== '[]' && text.length <= mostOpen),
+  );
+  const parts = [...others, ...printed].map(
+    ([name, text]) => `${encodeURIComponent(name)}=${escaped(text)}`,
+  );
+  return `${origin}${pathname}${parts.length === 0 ? '' : `?${parts.join('&')}`}${hash}`;
+}
+
+function escaped(text: string): string {
+  return encodeURIComponent(text).replaceAll('%20', '+');
+}

@@ -1,0 +1,39 @@
+import { changed, type View, type ViewChange } from '@ephoros/core/view';
+import { useCallback, useLayoutEffect, useRef, useState } from 'react';
+
+export interface ViewOptions {
+  /** The view, where somebody else keeps it; it then follows `onViewChange` alone. */
+  readonly view?: View | undefined;
+  /** What the view is to begin with, where the table keeps it. */
+  readonly defaultView?: View | undefined;
+  /** Told of every change: the whole view as it shall be, and which parts of it differ. */
+  readonly onViewChange?: ((view: View, parts: readonly (keyof View)[]) => void) | undefined;
+}
+
+/** Changes a view: to another one, or to what a function makes of the one there is. */
+export type ChangeView = (change: ViewChange | ((view: View) => View)) => void;
+
+/** A view, which may be somebody else's. */
+export function useView(options: ViewOptions): readonly [View, ChangeView] {
+  const { view: given, defaultView, onViewChange } = options;
+  const [own, setOwn] = useState<View>(() => defaultView ?? {});
+  const view = given ?? own;
+  // Changes made between two drawings add up, where the view is kept here.
+  const latest = useRef({ view, controlled: given !== undefined, onViewChange });
+  useLayoutEffect(() => {
+    latest.current = { view, controlled: given !== undefined, onViewChange };
+  });
+  const change = useCallback<ChangeView>((asked) => {
+    const { view: before, controlled, onViewChange: tell } = latest.current;
+    const after = typeof asked === 'function' ? asked(before) : changed(before, asked);
+    const names = new Set([...Object.keys(before), ...Object.keys(after)]) as Set<keyof View>;
+    const parts = [...names].filter((name) => !Object.is(before[name], after[name]));
+    if (parts.length === 0) return;
+    if (!controlled) {
+      latest.current = { ...latest.current, view: after };
+      setOwn(after);
+    }
+    tell?.(after, parts);
+  }, []);
+  return [view, change];
+}

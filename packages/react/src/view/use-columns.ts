@@ -1,0 +1,98 @@
+import { printParameters } from '@ephoros/client';
+import { matchPart, spokenTerm } from '@ephoros/core/query';
+import { useMemo } from 'react';
+import { outlineColumns, termsOf, withTotals } from '../outline/outline-columns.tsx';
+import type { FullReader } from '../parts/table-context.ts';
+import type { Records } from '../records/use-records.ts';
+import { useTotals } from '../records/use-totals.ts';
+import type { TableColumn } from '../table/column.ts';
+import { isOutline } from '../table/row-at.ts';
+import { useSame } from '../use-same.ts';
+import { inView, selectionColumn, tableColumn, type DefinedColumn } from './columns.tsx';
+
+interface ColumnsOptions {
+  readonly records: Records;
+  readonly defined: readonly DefinedColumn[];
+  readonly reader: FullReader;
+  readonly selectable: boolean;
+}
+
+interface DrawnColumns {
+  readonly columns: readonly TableColumn[];
+  /** Names of the table's columns that are shown, in their order. */
+  readonly shown: readonly string[];
+  /** Names of those that stay in view. */
+  readonly pinned: readonly string[];
+  /** What the levels of a grouping are called. */
+  readonly levels: readonly string[];
+}
+
+/** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
+export function useColumns(options: ColumnsOptions): DrawnColumns {
+  const { records, defined, reader, selectable } = options;
+  const { view, ask, source, column, selection } = records;
+  const match = matchPart(records.query);
+  const asked = useSame(match, JSON.stringify(printParameters(match)));
+  const { group, aggregate } = view;
+  const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
+  const totals = useTotals(ask, asked, made);
+  const grouped = isOutline(source);
+  const meta = grouped ? source.describe() : undefined;
+  const depth = group?.length ?? 0;
+  // Groups alone have nothing under most columns.
+  const rowsOpen = grouped && source.openGroups().some((path) => path.length === depth);
+  // Where one is, and what is open, changes no column.
+  const { place, open, ...lasting } = view;
+  const drawn = useSame(lasting, JSON.stringify(lasting));
+  const pinned = useMemo(
+    () =>
+      drawn.pinned ??
+      defined.filter((one) => one.definition.pinned === true).map((one) => one.described.name),
+    [drawn, defined],
+  );
+  const own = useMemo(
+    () => inView(defined, drawn, pinned).map((one) => tableColumn(one, drawn, pinned, reader)),
+    [defined, drawn, pinned, reader],
+  );
+  const levels = useMemo(
+    () =>
+      (drawn.group ?? []).map(({ expression }) => {
+        const labelOf = (name: string): string => column(name)?.label ?? name;
+        if (expression.kind === 'property') return labelOf(expression.name);
+        const said = spokenTerm(expression, labelOf, reader.messages.sentence);
+        return said.charAt(0).toUpperCase() + said.slice(1);
+      }),
+    [drawn, column, reader],
+  );
+  const { has, toggle, inWindow, toggleWindow } = selection;
+  const { messages } = reader;
+  const columns = useMemo(() => {
+    if (grouped) {
+      const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
+      return outlineColumns(outline);
+    }
+    const boxes = selectable
+      ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages)]
+      : [];
+    const summed = own.map((one) =>
+      withTotals(one, termsOf(drawn.aggregate ?? [], one.name), totals, reader),
+    );
+    return [...boxes, ...summed];
+  }, [
+    grouped,
+    drawn,
+    own,
+    meta,
+    levels,
+    totals,
+    rowsOpen,
+    reader,
+    selectable,
+    has,
+    toggle,
+    inWindow,
+    toggleWindow,
+    messages,
+  ]);
+  return { columns, shown: own.map(({ name }) => name), pinned, levels };
+}

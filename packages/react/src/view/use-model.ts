@@ -1,0 +1,131 @@
+import { catalogOf, type WrittenQuery } from '@ephoros/client';
+import type { Problem } from '@ephoros/core/problem';
+import { matchPart } from '@ephoros/core/query';
+import {
+  columnsAround,
+  toldApart,
+  type ColumnDescription,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import type { Reading, ViewTexts } from '@ephoros/core/view';
+import { printParameters } from '@ephoros/client';
+import { useCallback, useMemo } from 'react';
+import type { FullReader, TableModel } from '../parts/table-context.ts';
+import type { AskedClient, Records } from '../records/use-records.ts';
+import type { TableColumn } from '../table/column.ts';
+import { useSame } from '../use-same.ts';
+
+/** Foreign keys followed to offer related columns. */
+const stepsAway = 2;
+
+interface ModelOptions {
+  readonly records: Records;
+  readonly client: AskedClient | undefined;
+  readonly title: string;
+  readonly usualReading: Reading;
+  /** The columns that can be shown, described as they are defined. */
+  readonly columns: readonly ColumnDescription[];
+  /** The columns as they are drawn. */
+  readonly drawn: readonly TableColumn[];
+  readonly shown: readonly string[];
+  readonly pinned: readonly string[];
+  readonly problems: readonly Problem[] | undefined;
+  readonly texts: ViewTexts | undefined;
+  readonly reader: FullReader;
+}
+
+/** What the parts of a table share. */
+export function useTableModel(options: ModelOptions): TableModel {
+  const { records, client, title, usualReading, columns, drawn, shown, pinned } = options;
+  const { texts, reader } = options;
+  const { view, change, reading, column: columnNamed, ask, pager, description } = records;
+  const { table: described } = records;
+  const table = useMemo((): TableDescription => {
+    // Of a table that nobody describes the columns that are defined are known.
+    const all = described.columns.length > 0 ? described.columns : columns;
+    return { ...described, title: described.title || title, columns: all };
+  }, [described, columns, title]);
+  const column = useCallback(
+    (name: string) => columns.find((one) => one.name === name) ?? columnNamed(name),
+    [columns, columnNamed],
+  );
+  const match = matchPart(records.query);
+  const asked = useSame(match, JSON.stringify(printParameters(match)));
+  const describe = useCallback(async () => {
+    if (client === undefined || description === undefined) return [];
+    const catalog = catalogOf(client);
+    await catalog.around(description.name, stepsAway);
+    return toldApart(columnsAround(description, catalog.known, stepsAway));
+  }, [client, description]);
+  const problems = useProblems(options);
+  const widthOf = useCallback(
+    (name: string) => drawn.find((one) => one.name === name)?.width ?? 100,
+    [drawn],
+  );
+  const sizes = useSame(pager.sizes, pager.sizes.join());
+  const names = useSame(shown, JSON.stringify(shown));
+  return useMemo(
+    () => ({
+      view,
+      change,
+      table,
+      reading,
+      usualReading,
+      columns,
+      shown: names,
+      pinned,
+      widthOf,
+      column,
+      ask,
+      describe: client === undefined ? undefined : describe,
+      match: asked,
+      sizes,
+      problems,
+      texts,
+      reader,
+    }),
+    [
+      view,
+      change,
+      table,
+      reading,
+      usualReading,
+      columns,
+      names,
+      pinned,
+      widthOf,
+      column,
+      ask,
+      client,
+      describe,
+      asked,
+      sizes,
+      problems,
+      texts,
+      reader,
+    ],
+  );
+}
+
+const none: readonly Problem[] = [];
+
+/** What could not be read; else what was refused, at its place where that is the reader's own text. */
+function useProblems({ records, problems = none }: ModelOptions): readonly Problem[] {
+  const { problems: refused, query, view } = records;
+  const ownFilter = printed(query) === printed({ filter: view.filter });
+  return useMemo(() => {
+    if (problems.length > 0 || refused.length === 0) return problems;
+    return ownFilter
+      ? refused
+      : refused.map(({ code, parameter, message, hint }) => ({
+          code,
+          message,
+          ...(parameter === undefined ? {} : { parameter }),
+          ...(hint === undefined ? {} : { hint }),
+        }));
+  }, [problems, refused, ownFilter]);
+}
+
+function printed({ filter }: { readonly filter?: WrittenQuery['filter'] | undefined }): string {
+  return printParameters(filter === undefined ? {} : { filter }).join();
+}
