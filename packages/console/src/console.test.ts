@@ -60,7 +60,7 @@ describe('pages', () => {
     await says('rows 301–350 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?page=7`);
     await page.getByRole('button', { name: '50 a page' }).click();
-    await page.getByRole('button', { name: '200 a page' }).click();
+    await page.getByRole('radio', { name: '200 a page' }).click();
     await says('rows 1–200 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?limit=200`);
   });
@@ -272,14 +272,14 @@ describe('the four states', () => {
     await says('rows 1–50 of 20,000');
   });
 
-  it('refused: an address that asks for nonsense, and a page behind the end', async () => {
+  it('refused: an address that asks for nonsense, and a page behind the end is the last one', async () => {
     await open('/tables/passages?sort=pased_at&page=x');
     await page.getByTestId('refused').getByText('Did you mean passed_at?').waitFor();
     await page.getByRole('button', { name: 'Leave that out' }).click();
     await says('rows 1–50 of 20,000');
     await open('/tables/passages?page=9999');
-    await page.getByRole('button', { name: 'To the first page' }).click();
-    await says('rows 1–50 of 20,000');
+    await says('rows 19,951–20,000 of 20,000');
+    expect(page.url()).toBe(`${service.url}/tables/passages?page=400`);
     await open('/tables/nothing');
     await page.getByText('There is no table nothing here.').waitFor();
   });

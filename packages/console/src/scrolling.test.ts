@@ -29,7 +29,7 @@ describe('continuous scrolling', () => {
     });
     await open('/tables/passages');
     await page.getByRole('button', { name: '50 a page' }).click();
-    await page.getByRole('button', { name: 'as one scroll' }).click();
+    await page.getByRole('radio', { name: 'as one scroll' }).click();
     await says(/^rows 1–\d+ of 20,000$/);
     const height = await grid().evaluate((element) => element.scrollHeight);
     expect(height).toBeGreaterThanOrEqual(passages * 34);
@@ -241,7 +241,7 @@ describe('a million rows, past what a browser can bear in height', () => {
     await page.getByRole('button', { name: 'next' }).click();
     await says('rows 151–200, more to come');
     await page.getByRole('button', { name: /50 a page, uncounted/ }).click();
-    await page.getByRole('button', { name: 'exactly' }).click();
+    await page.getByRole('radio', { name: 'exactly' }).click();
     await says('rows 151–200 of 1,000,000');
   });
 });

@@ -17,8 +17,11 @@ export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElemen
   const { editors, loading } = reader.messages;
   const [sought, setSought] = useState('');
   const around = useAnswer(describe);
-  const fits = (column: ColumnDescription): boolean =>
-    offers(column) && `${column.label} ${column.name}`.toLowerCase().includes(sought.toLowerCase());
+  const words = sought.toLowerCase().split(/\s+/);
+  const fits = (column: ColumnDescription): boolean => {
+    const text = `${column.label} ${column.name}`.toLowerCase();
+    return offers(column) && words.every((word) => text.includes(word));
+  };
   const related = around.state === 'ready' ? around.result.filter(fits) : [];
   return (
     <>

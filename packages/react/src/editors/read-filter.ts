@@ -19,7 +19,7 @@ export function firstProblem(
   if ('problems' in read) return read.problems[0]?.message;
   const names = namesOf(read.expression);
   const own = new Set(table.columns.map(({ name }) => name));
-  const others = names.filter((name) => !own.has(name));
+  const others = names.filter((name) => !own.has(name) && name.includes('.'));
   const related = others.flatMap((name) => column(name) ?? []);
   if (related.length < others.length) return undefined;
   // A related column that is known is checked as one of the table's own.

@@ -7,6 +7,8 @@ import {
   MouseSensor,
   TouchSensor,
   closestCenter,
+  pointerWithin,
+  type CollisionDetection,
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
@@ -77,7 +79,7 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
       <span className="eph-line-title">{messages.groupedBy}</span>
       <DndContext
         sensors={sensors}
-        collisionDetection={closestCenter}
+        collisionDetection={underPointer}
         onDragEnd={({ active, over }) => {
           if (over !== null) move(ids.indexOf(String(active.id)), ids.indexOf(String(over.id)));
         }}
@@ -117,6 +119,12 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
     </div>
   );
 }
+
+/** What lies under the pointer, however wide what is carried is; by keys, what is nearest. */
+const underPointer: CollisionDetection = (carried) => {
+  const under = pointerWithin(carried);
+  return under.length > 0 ? under : closestCenter(carried);
+};
 
 interface LevelProps {
   readonly id: string;

@@ -109,13 +109,13 @@ export function useTableModel(options: ModelOptions): TableModel {
 
 const none: readonly Problem[] = [];
 
-/** What could not be read; else what was refused, at its place where that is the reader's own text. */
+/** What could not be read, and what was refused, at its place where that is the reader's own text. */
 function useProblems({ records, problems = none }: ModelOptions): readonly Problem[] {
   const { problems: refused, query, view } = records;
   const ownFilter = printed(query) === printed({ filter: view.filter });
   return useMemo(() => {
-    if (problems.length > 0 || refused.length === 0) return problems;
-    return ownFilter
+    if (refused.length === 0) return problems;
+    const told = ownFilter
       ? refused
       : refused.map(({ code, parameter, message, hint }) => ({
           code,
@@ -123,6 +123,7 @@ function useProblems({ records, problems = none }: ModelOptions): readonly Probl
           ...(parameter === undefined ? {} : { parameter }),
           ...(hint === undefined ? {} : { hint }),
         }));
+    return [...problems, ...told];
   }, [problems, refused, ownFilter]);
 }
 
