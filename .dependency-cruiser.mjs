@@ -7,6 +7,46 @@ const may = {
   console: ['core', 'client', 'react'],
 };
 
+/** The rooms of a package from the lowest up: each may import those below it. */
+const rooms = {
+  core: [
+    ['warning', 'decimal', 'moment', 'problem', 'schema'],
+    ['expression'],
+    ['query'],
+    ['check', 'window'],
+    ['sql', 'memory'],
+    ['answer'],
+    ['view'],
+  ],
+  react: [
+    ['messages', 'state', 'styles'],
+    ['format'],
+    ['ruler', 'sentence'],
+    ['table'],
+    ['records', 'outline'],
+    ['parts', 'editors', 'levels'],
+    ['view'],
+  ],
+};
+
+/** No room imports one above it. */
+const orders = Object.entries(rooms).flatMap(([name, floors]) =>
+  floors.slice(0, -1).map((floor, index) => ({
+    name: `rooms-of-${name}-above-${floor.join('-')}`,
+    severity: 'error',
+    from: {
+      path: `^packages/${name}/src/(${floor.join('|')})/`,
+      pathNot: '\\.test\\.tsx?$',
+    },
+    to: {
+      path: `^packages/${name}/src/(${floors
+        .slice(index + 1)
+        .flat()
+        .join('|')})/`,
+    },
+  })),
+);
+
 /** @type {import('dependency-cruiser').IConfiguration} */
 export default {
   forbidden: [
@@ -32,6 +72,7 @@ export default {
         pathNot: `^packages/(${[room, ...rooms].join('|')})/`,
       },
     })),
+    ...orders,
     {
       name: 'core-does-no-io',
       severity: 'error',

@@ -1,4 +1,4 @@
-import { parsePath, type PathValue } from '@ephoros/core/expression';
+import { pathOf } from '@ephoros/core/expression';
 import { groupsPart, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { Outline, type LinePath } from '@ephoros/core/window';
 import type { GroupLine } from '@ephoros/core/answer';
@@ -411,12 +411,6 @@ class RemoteOutline implements OutlineSource {
 
 function keyOf(values: OpenGroup): string {
   return JSON.stringify(values);
-}
-
-function pathOf(values: OpenGroup): readonly PathValue[] {
-  const read = parsePath(JSON.stringify(values));
-  if (!('path' in read)) throw new Error('a path has single values');
-  return read.path;
 }
 
 function asError(thrown: unknown): Error {

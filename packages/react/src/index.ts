@@ -5,13 +5,11 @@ export { TableView, type TableViewProps } from './view/table-view.tsx';
 export type { ColumnDefinition } from './view/column-definition.ts';
 export {
   useRecords,
-  type AskedClient,
-  type Asking,
   type Header,
-  type Kept,
   type Records,
   type RecordsOptions,
 } from './records/use-records.ts';
+export type { AskedClient, Asking, Kept } from './records/asked-client.ts';
 export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
 export { useView, type ChangeView, type ViewOptions } from './state/use-view.ts';

@@ -30,7 +30,7 @@ export {
   outlineColumn,
   sortedBy,
   sortMarks,
-  sortTermBy,
+  sortTermOf,
   withSort,
   type SortMark,
 } from './sort.ts';

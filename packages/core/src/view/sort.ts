@@ -2,12 +2,12 @@ import type { Expression } from '../expression/index.ts';
 import {
   defaultSort,
   isOfGroups,
-  parseSort,
   printSort,
   sortInForce,
   sortsBy,
   type Query,
   type SortTerm,
+  type Term,
 } from '../query/index.ts';
 import { isAggregateName, type TableDescription } from '../schema/index.ts';
 import { changed, type View } from './view.ts';
@@ -29,12 +29,12 @@ export function withSort(view: View, terms: readonly SortTerm[], table: TableDes
   return changed(view, { sort: kept.length === 0 ? undefined : kept, place: undefined });
 }
 
-/** A term of a sort by its name, such as `toll` or `sum(toll)`. */
-export function sortTermBy(name: string, descending: boolean): SortTerm {
-  const [term] = parseSort(name).terms;
-  return term === undefined
-    ? { column: { name, span: { start: 0, end: 0 } }, descending }
-    : { ...term, descending };
+/** The sort by a level or an aggregate. */
+export function sortTermOf({ name, expression }: Term, descending: boolean): SortTerm {
+  const span = { start: 0, end: 0 };
+  return expression.kind === 'property'
+    ? { column: { name: expression.name, span }, descending }
+    : { column: { name, span }, descending, expression };
 }
 
 /** The sort in force at the headers that show it: an aggregate's is that of its column. */
@@ -53,11 +53,11 @@ export function sortedBy(view: View, header: string, add: boolean, table: TableD
   const sort = sortInForce(view, table);
   const ofGroups = sort.filter((term) => isOfGroups(term, view));
   const ofRows = sort.filter((term) => !isOfGroups(term, view));
-  const name = shownAt(header, view);
+  const term = shownAt(header, view);
   const next =
-    name === undefined
+    term === undefined
       ? [...ofGroups, ...cycled(ofRows, header, add, table)]
-      : [...turned(ofGroups, name, add), ...ofRows];
+      : [...turned(ofGroups, term, add), ...ofRows];
   return withSort(view, next, table);
 }
 
@@ -77,21 +77,20 @@ function isAggregate(expression: Expression): boolean {
 }
 
 /** What a header shows for groups; undefined where it shows nothing. */
-function shownAt(header: string, { group = [], aggregate = [] }: Query): string | undefined {
-  if (header === outlineColumn) return group[0]?.name;
+function shownAt(header: string, { group = [], aggregate = [] }: Query): Term | undefined {
+  if (header === outlineColumn) return group[0];
   // Without groups an aggregate is about the whole, of which there is no order.
   if (group.length === 0) return undefined;
-  return aggregate.find(({ expression }) => columnOfTerm(expression) === header)?.name;
+  return aggregate.find(({ expression }) => columnOfTerm(expression) === header);
 }
 
 /** Aggregates go from the highest first to the lowest first to none, values the other way round. */
-function turned(terms: readonly SortTerm[], name: string, add: boolean): readonly SortTerm[] {
-  const term = terms.find((one) => sortsBy(one, { name }));
-  const others = add ? terms.filter((one) => !sortsBy(one, { name })) : [];
-  const begin = sortTermBy(name, true);
-  const first = begin.expression !== undefined && isAggregate(begin.expression);
-  if (term === undefined) return [...others, sortTermBy(name, first)];
-  return term.descending === first ? [...others, sortTermBy(name, !first)] : others;
+function turned(terms: readonly SortTerm[], by: Term, add: boolean): readonly SortTerm[] {
+  const term = terms.find((one) => sortsBy(one, by));
+  const others = add ? terms.filter((one) => !sortsBy(one, by)) : [];
+  const first = isAggregate(by.expression);
+  if (term === undefined) return [...others, sortTermOf(by, first)];
+  return term.descending === first ? [...others, sortTermOf(by, !first)] : others;
 }
 
 /**

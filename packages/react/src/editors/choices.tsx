@@ -1,5 +1,6 @@
-import { Checkbox, RadioGroup } from 'radix-ui';
+import { RadioGroup } from 'radix-ui';
 import { useId, type ReactElement, type ReactNode } from 'react';
+import { Box } from './box.tsx';
 
 interface TickProps {
   /** `some` of what stands for several. */
@@ -13,14 +14,7 @@ export function Tick({ checked, change, children }: TickProps): ReactElement {
   const id = useId();
   return (
     <div className="eph-choice">
-      <Checkbox.Root
-        id={id}
-        className="eph-box"
-        checked={checked === 'some' ? 'indeterminate' : checked}
-        onCheckedChange={(next) => change(next === true)}
-      >
-        <Checkbox.Indicator className="eph-tick" />
-      </Checkbox.Root>
+      <Box id={id} checked={checked} change={change} />
       <label htmlFor={id}>{children}</label>
     </div>
   );

@@ -4,7 +4,7 @@ import {
   moved,
   namesOf,
   partsOf,
-  sortTermBy,
+  sortTermOf,
   withLevels,
   withParts,
   withSort,
@@ -186,7 +186,7 @@ function AggregateEditor({ term, remove, done }: AggregateEditorProps): ReactEle
   const { editors } = reader.messages;
   const sortBy = (descending: boolean): void => {
     const rows = sortInForce(view, table).filter((one) => !isOfGroups(one, view));
-    change((last) => withSort(last, [sortTermBy(term.name, descending), ...rows], table));
+    change((last) => withSort(last, [sortTermOf(term, descending), ...rows], table));
     done();
   };
   return (

@@ -1,6 +1,8 @@
 import type { Value, ValuesAnswer } from '@ephoros/client';
+import { call } from '@ephoros/core/expression';
+import { termOf } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
-import { sortTermBy } from '@ephoros/core/view';
+import { sortTermOf } from '@ephoros/core/view';
 import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
 import { formatValue } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
@@ -18,6 +20,8 @@ interface ValuesListProps {
   readonly chooseMissing: () => void;
 }
 
+const rowCount = termOf(call('count'));
+
 /** Values of one answer; more are read as they are asked for. */
 const atOnce = 50;
 
@@ -33,7 +37,7 @@ export function ValuesList(props: ValuesListProps): ReactElement {
   const asking = ask?.values;
   const question = useCallback(
     async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
-      const query = { ...match, sort: [sortTermBy('count()', true)], limit: atOnce * windows };
+      const query = { ...match, sort: [sortTermOf(rowCount, true)], limit: atOnce * windows };
       return asking?.(name, query, containing === '' ? {} : { containing }, signal);
     },
     [asking, match, name, containing, windows],

@@ -14,6 +14,11 @@ export interface Reader {
   readonly messages?: Pick<Messages, 'missing' | 'yes' | 'no' | 'emptyText' | 'emptyList'>;
 }
 
+/** The same with all that a table says to them. */
+export interface FullReader extends Reader {
+  readonly messages: Messages;
+}
+
 /** A value as people read it. */
 export interface FormattedValue {
   readonly text: string;

@@ -3,7 +3,7 @@ import type { Term } from '@ephoros/core/query';
 import { isAggregateName, type ResultColumn } from '@ephoros/core/schema';
 import type { ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
-import type { FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
 
 interface AggregateCellProps {
   readonly terms: readonly Term[];

@@ -1,7 +1,7 @@
 import type { AggregatesAnswer } from '@ephoros/client';
 import type { Term } from '@ephoros/core/query';
 import type { ReactNode } from 'react';
-import type { FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
 import type { Answer } from '../use-answer.ts';
 import { AggregateCell } from './aggregate-cell.tsx';
 

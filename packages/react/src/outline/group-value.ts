@@ -3,7 +3,7 @@ import type { Expression } from '@ephoros/core/expression';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { dateFormat } from '../format/formatters.ts';
 import { formatValue, type FormattedValue } from '../format/value.ts';
-import type { FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
 
 /** The value of a group as people read it: a month by its name, a bin by both its ends. */
 export function groupValue(

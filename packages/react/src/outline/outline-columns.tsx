@@ -3,7 +3,7 @@ import type { Term } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { columnOfTerm, outlineColumn, type View } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
-import type { FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
 import type { Answer } from '../use-answer.ts';

@@ -11,6 +11,3 @@ export const GroupOffer = lazy(async () => ({ default: (await editors()).GroupOf
 export const PartEditor = lazy(async () => ({ default: (await editors()).PartEditor }));
 export const ReadingEditor = lazy(async () => ({ default: (await editors()).ReadingEditor }));
 export const SortOffer = lazy(async () => ({ default: (await editors()).SortOffer }));
-export const LevelsLine = lazy(async () => ({
-  default: (await import('../levels/levels-line.tsx')).LevelsLine,
-}));

@@ -1,6 +1,6 @@
 import { isOutline } from '../table/row-at.ts';
 import { useSyncExternalStore, type ReactElement } from 'react';
-import type { Records } from '../records/use-records.ts';
+import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
 import { ReadingEditor } from './editors.tsx';
@@ -73,7 +73,7 @@ interface Range {
   readonly last: number;
 }
 
-function pageRange({ window, total = 0, open, pager }: Records): Range {
+function pageRange({ window, total = 0, open, pager }: Drawn): Range {
   const end = open ? Math.min(window.from + pager.size, total) : window.to;
   return { first: window.from, last: end - 1 };
 }
@@ -81,7 +81,7 @@ function pageRange({ window, total = 0, open, pager }: Records): Range {
 /** "rows 201–250 of 200,000" */
 function placeText(
   { first, last }: Range,
-  { total, totalKind, open, source }: Records,
+  { total, totalKind, open, source }: Drawn,
   messages: ReturnType<typeof useModel>['reader']['messages'],
   count: (rows: number) => string,
 ): string {
@@ -95,7 +95,7 @@ function placeText(
 }
 
 /** What went wrong with rows that are looked at, and what happens next. */
-function Trouble({ records }: { readonly records: Records }): ReactElement | null {
+function Trouble({ records }: { readonly records: Drawn }): ReactElement | null {
   const { error, status, retryAt, retry } = records;
   const { messages } = useModel().reader;
   if (error === undefined) return null;

@@ -2,7 +2,7 @@ import { ServiceError } from '@ephoros/client';
 import { changed, type View } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
-import type { Records } from '../records/use-records.ts';
+import type { Drawn } from '../records/use-records.ts';
 import { Countdown } from './countdown.tsx';
 import { useModel, type TableModel } from './table-context.ts';
 
@@ -33,7 +33,7 @@ export function FailureNote({ error, retry, retryAt }: FailureNoteProps): ReactE
 }
 
 /** What stands in place of rows: why there are none, and what can be done; undefined for rows. */
-export function noteInstead(records: Records, model: TableModel): ReactNode {
+export function noteInstead(records: Drawn, model: TableModel): ReactNode {
   const { total, error, retry, retryAt, query } = records;
   if (model.problems.length > 0) return <RefusedNote />;
   if (total === undefined) {

@@ -3,15 +3,10 @@ import type { Problem } from '@ephoros/core/problem';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { Reading, View, ViewTexts } from '@ephoros/core/view';
 import { createContext, useContext } from 'react';
-import type { Reader } from '../format/value.ts';
-import type { Messages } from '../messages/messages.ts';
-import type { Asking, Records } from '../records/use-records.ts';
+import type { FullReader } from '../format/value.ts';
+import type { Asking } from '../records/asked-client.ts';
+import type { Drawn } from '../records/use-records.ts';
 import type { ChangeView } from '../state/use-view.ts';
-
-/** For whom a table is drawn: their language, their clock. */
-export interface FullReader extends Reader {
-  readonly messages: Messages;
-}
 
 /** What the parts of a table share; the same object until the view or its table is another one. */
 export interface TableModel {
@@ -47,7 +42,7 @@ export interface TableModel {
 export type Describing = () => Promise<readonly ColumnDescription[]>;
 
 export const ModelContext = createContext<TableModel | undefined>(undefined);
-export const RecordsContext = createContext<Records | undefined>(undefined);
+export const RecordsContext = createContext<Drawn | undefined>(undefined);
 
 /** The table that a part belongs to. */
 export function useModel(): TableModel {
@@ -57,7 +52,7 @@ export function useModel(): TableModel {
 }
 
 /** The rows of the table that a part belongs to: drawn again with each of their changes. */
-export function useRowsOf(): Records {
+export function useRowsOf(): Drawn {
   const records = useContext(RecordsContext);
   if (records === undefined) throw new Error('a part of a table stands within TableParts');
   return records;

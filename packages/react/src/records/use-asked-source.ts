@@ -13,7 +13,7 @@ import { useMemo, useState } from 'react';
 import { useClosedSource } from '../use-closed-source.ts';
 import { useSame } from '../use-same.ts';
 import type { Described } from './use-described.ts';
-import type { AskedClient } from './use-records.ts';
+import type { AskedClient } from './asked-client.ts';
 
 interface Asker {
   readonly client: AskedClient | undefined;

@@ -1,6 +1,6 @@
 import type { WrittenQuery } from '@ephoros/client';
 import { useCallback, useSyncExternalStore } from 'react';
-import type { AskedClient, Kept } from './use-records.ts';
+import type { AskedClient, Kept } from './asked-client.ts';
 
 const never = (): (() => void) => () => undefined;
 

@@ -1,7 +1,6 @@
 import {
   printParameters,
   ServiceError,
-  type Client,
   type OutlineSource,
   type Row,
   type RowSource,
@@ -27,29 +26,13 @@ import { rowAt } from '../table/row-at.ts';
 import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
+import type { AskedClient, Asking, Kept } from './asked-client.ts';
 import { askedBy, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import { useDescribed } from './use-described.ts';
 import { useKept } from './use-kept.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
-
-/** What is asked of a client, whatever its tables. What it has no function for is not offered. */
-export interface AskedClient
-  extends
-    Pick<Client, 'describe' | 'rows' | 'groups'>,
-    Partial<Pick<Client, 'mileposts' | 'values' | 'aggregates'>> {
-  /** Whether a query is answered here; of clients that keep small results. */
-  readonly kept?: (table: string, query: WrittenQuery) => Kept;
-  /** Tells when that may be another one. */
-  readonly subscribe?: (listener: () => void) => () => void;
-}
-
-/** Where a query is answered, and up to how many rows that is here. */
-export interface Kept {
-  readonly where: 'kept' | 'service';
-  readonly maxRows: number;
-}
 
 export interface RecordsOptions extends ViewOptions, SelectionOptions {
   /** Where the rows come from: a table of a service, or of local data. */
@@ -129,20 +112,6 @@ export interface Records extends SourceState {
   readonly change: ChangeView;
 }
 
-/** What a client is asked beside rows and groups, of one table. */
-export interface Asking {
-  readonly values?: Asked<'values'> | undefined;
-  readonly aggregates?: Asked<'aggregates'> | undefined;
-  readonly mileposts?: Asked<'mileposts'> | undefined;
-}
-
-type Asked<Name extends 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (
-  table: string,
-  ...rest: infer Rest
-) => infer Answer
-  ? (...rest: Rest) => Answer
-  : never;
-
 function useAsking(client: AskedClient | undefined, table: string | undefined): Asking | undefined {
   return useMemo(() => {
     if (client === undefined || table === undefined) return undefined;
@@ -164,6 +133,9 @@ function useColumn(
     [described, column],
   );
 }
+
+/** Records without headers of their own. */
+export type Drawn = Omit<Records, 'headers'>;
 
 const noQuery: WrittenQuery = {};
 /** Of a table that nothing describes. */
@@ -188,12 +160,32 @@ const noProblems: readonly Problem[] = [];
  * Asks anew when the question changes, and forgets what is no longer looked at.
  */
 export function useRecords(options: RecordsOptions): Records {
-  return useRecordsOf(options, true);
+  const records = useRecordsOf(options, true);
+  const { columns, sort, view, change, table } = records;
+  const { timeZone = ownTimeZone } = options;
+  const headers = columns.map((column): Header => {
+    const { name } = column;
+    const mark = sort.find((one) => one.column === name);
+    return {
+      name,
+      label: column.label,
+      sortable: column.sortable,
+      sorted: mark && (mark.descending ? 'descending' : 'ascending'),
+      sort: (add = false) => change((shown) => sortedBy(shown, name, add, table)),
+      condition: conditionOf(view.filter, column, timeZone),
+      setCondition: (condition) =>
+        change({
+          filter: withCondition(view.filter, column, condition, timeZone),
+          place: undefined,
+        }),
+    };
+  });
+  return { ...records, headers };
 }
 
-/** The same for a view that looks at the source itself, where `looking` is false. */
-export function useRecordsOf(options: RecordsOptions, looking: boolean): Records {
-  const { table, query: base = noQuery, rowKey, timeZone = ownTimeZone } = options;
+/** The same for a view that draws its headers and looks at the source itself, where `looking` is false. */
+export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
+  const { table, query: base = noQuery, rowKey } = options;
   const client = useSteady('the client', options.client);
   const [given, changeGiven] = useView(options);
   // However often it is put together, the same question is the same base.
@@ -267,30 +259,12 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Records
 
   const sort = useMemo(() => sortMarks(view, sorted), [view, sorted]);
   const [search, setSearch] = useSearch(view, change);
-  const headers = columns.map((column): Header => {
-    const { name } = column;
-    const mark = sort.find((one) => one.column === name);
-    return {
-      name,
-      label: column.label,
-      sortable: column.sortable,
-      sorted: mark && (mark.descending ? 'descending' : 'ascending'),
-      sort: (add = false) => change((shown) => sortedBy(shown, name, add, sorted)),
-      condition: conditionOf(view.filter, column, timeZone),
-      setCondition: (condition) =>
-        change({
-          filter: withCondition(view.filter, column, condition, timeZone),
-          place: undefined,
-        }),
-    };
-  });
   return {
     description,
     columns,
     column: useColumn(options.described, described.column),
     ask: useAsking(client, table),
     table: sorted,
-    headers,
     sort,
     query,
     source,

@@ -1,7 +1,7 @@
 import type { AggregatesAnswer, WrittenQuery } from '@ephoros/client';
 import { useCallback } from 'react';
 import { useAnswer, type Answer } from '../use-answer.ts';
-import type { Asking } from './use-records.ts';
+import type { Asking } from './asked-client.ts';
 
 /**
  * The aggregates of the whole result: they follow the condition. Undefined where nothing is made of

@@ -6,11 +6,11 @@ import { dateFormat } from '../format/formatters.ts';
 import { formatValue } from '../format/value.ts';
 import type { Messages } from '../messages/messages.ts';
 import { ColumnMark } from '../parts/column-mark.tsx';
-import type { FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
 import type { Selection } from '../records/use-selection.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
-import { RowBox } from '../table/row-box.tsx';
+import { RowBox } from '../parts/row-box.tsx';
 import type { ColumnDefinition } from './column-definition.ts';
 
 /** A column as it is defined and described. */

@@ -13,17 +13,18 @@ import {
 } from 'react';
 import type { Messages } from '../messages/messages.ts';
 import { english } from '../messages/english.ts';
-import { LevelsLine } from '../parts/editors.tsx';
+import { LevelsLine } from '../parts/levels.tsx';
 import { FootLine } from '../parts/foot-line.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { SentenceLine } from '../parts/sentence-line.tsx';
-import { ModelContext, RecordsContext, type FullReader } from '../parts/table-context.ts';
+import type { FullReader } from '../format/value.ts';
+import { ModelContext, RecordsContext } from '../parts/table-context.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
 import { ToolLine } from '../parts/tool-line.tsx';
 import {
   ownTimeZone,
   useRecordsOf,
-  type Records,
+  type Drawn,
   type RecordsOptions,
 } from '../records/use-records.ts';
 import { RecordTable, type TableHandle } from '../table/record-table.tsx';
@@ -243,7 +244,7 @@ function startOf({ place }: View, grouped: boolean): number {
 }
 
 function useDefined(
-  { columns }: Records,
+  { columns }: Drawn,
   definitions: readonly ColumnDefinition[] | undefined,
 ): readonly DefinedColumn[] {
   return useMemo(() => {
@@ -261,7 +262,7 @@ function useDefined(
 
 /** The columns that can be shown: those defined; else all of the table, and those in view. */
 function useAll(
-  { description }: Records,
+  { description }: Drawn,
   defined: readonly DefinedColumn[],
   definitions: readonly ColumnDefinition[] | undefined,
 ): readonly ColumnDescription[] {
@@ -274,7 +275,7 @@ function useAll(
 }
 
 /** The row that an element lies in. */
-function rowUnder(target: EventTarget, source: Records['source']): Row | undefined {
+function rowUnder(target: EventTarget, source: Drawn['source']): Row | undefined {
   const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
   // Counted from 1, behind the header.
   const position = Number(index ?? 0) - 2;

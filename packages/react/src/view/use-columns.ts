@@ -2,8 +2,8 @@ import { printParameters } from '@ephoros/client';
 import { matchPart, spokenTerm } from '@ephoros/core/query';
 import { useMemo } from 'react';
 import { outlineColumns, termsOf, withTotals } from '../outline/outline-columns.tsx';
-import type { FullReader } from '../parts/table-context.ts';
-import type { Records } from '../records/use-records.ts';
+import type { FullReader } from '../format/value.ts';
+import type { Drawn } from '../records/use-records.ts';
 import { useTotals } from '../records/use-totals.ts';
 import type { TableColumn } from '../table/column.ts';
 import { isOutline } from '../table/row-at.ts';
@@ -11,7 +11,7 @@ import { useSame } from '../use-same.ts';
 import { inView, selectionColumn, tableColumn, type DefinedColumn } from './columns.tsx';
 
 interface ColumnsOptions {
-  readonly records: Records;
+  readonly records: Drawn;
   readonly defined: readonly DefinedColumn[];
   readonly reader: FullReader;
   readonly selectable: boolean;

@@ -10,8 +10,10 @@ import {
 import type { Reading, ViewTexts } from '@ephoros/core/view';
 import { printParameters } from '@ephoros/client';
 import { useCallback, useMemo } from 'react';
-import type { FullReader, TableModel } from '../parts/table-context.ts';
-import type { AskedClient, Records } from '../records/use-records.ts';
+import type { FullReader } from '../format/value.ts';
+import type { TableModel } from '../parts/table-context.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import type { Drawn } from '../records/use-records.ts';
 import type { TableColumn } from '../table/column.ts';
 import { useSame } from '../use-same.ts';
 
@@ -19,7 +21,7 @@ import { useSame } from '../use-same.ts';
 const stepsAway = 2;
 
 interface ModelOptions {
-  readonly records: Records;
+  readonly records: Drawn;
   readonly client: AskedClient | undefined;
   readonly title: string;
   readonly usualReading: Reading;

@@ -1,8 +1,8 @@
 import { printParameters, type WrittenQuery } from '@ephoros/client';
 import { matchPart, rowsPart } from '@ephoros/core/query';
 import { useCallback } from 'react';
-import type { FullReader } from '../parts/table-context.ts';
-import type { Records } from '../records/use-records.ts';
+import type { FullReader } from '../format/value.ts';
+import type { Drawn } from '../records/use-records.ts';
 import type { RulerContent } from '../ruler/ruler.tsx';
 import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
 import { useSame } from '../use-same.ts';
@@ -11,7 +11,7 @@ import { useSame } from '../use-same.ts';
 const longResult = 500;
 
 interface RulerOptions {
-  readonly records: Records;
+  readonly records: Drawn;
   readonly reader: FullReader;
   readonly wanted: boolean;
 }

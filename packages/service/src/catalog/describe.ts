@@ -159,9 +159,7 @@ function labelColumn(
 ): string | undefined {
   if (label !== undefined && !exists(label, ['label'])) return undefined;
   const fits = ({ name, type, nullable }: Omit<ColumnDescription, 'aggregates'>): boolean =>
-    label === undefined
-      ? type.kind === 'text' && !nullable && !key.includes(name)
-      : name === label;
+    label === undefined ? type.kind === 'text' && !nullable && !key.includes(name) : name === label;
   return columns.find(fits)?.name;
 }
 

@@ -1,5 +1,6 @@
-import { Checkbox } from 'radix-ui';
-import type { ReactElement } from 'react';
+import { lazy, Suspense, type ReactElement } from 'react';
+
+const Box = lazy(async () => ({ default: (await import('../editors/box.tsx')).Box }));
 
 interface RowBoxProps {
   readonly label: string;
@@ -11,14 +12,8 @@ interface RowBoxProps {
 /** A box in a cell, to select rows by. The keyboard comes to it by the grid's own keys. */
 export function RowBox({ label, checked, change }: RowBoxProps): ReactElement {
   return (
-    <Checkbox.Root
-      className="eph-box"
-      tabIndex={-1}
-      aria-label={label}
-      checked={checked === 'some' ? 'indeterminate' : checked}
-      onCheckedChange={change}
-    >
-      <Checkbox.Indicator className="eph-tick" />
-    </Checkbox.Root>
+    <Suspense fallback={<span className="eph-box" />}>
+      <Box tabIndex={-1} aria-label={label} checked={checked} change={change} />
+    </Suspense>
   );
 }

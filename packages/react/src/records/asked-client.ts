@@ -1,0 +1,32 @@
+import type { Client, WrittenQuery } from '@ephoros/client';
+
+/** What is asked of a client, whatever its tables. What it has no function for is not offered. */
+export interface AskedClient
+  extends
+    Pick<Client, 'describe' | 'rows' | 'groups'>,
+    Partial<Pick<Client, 'mileposts' | 'values' | 'aggregates'>> {
+  /** Whether a query is answered here; of clients that keep small results. */
+  readonly kept?: (table: string, query: WrittenQuery) => Kept;
+  /** Tells when that may be another one. */
+  readonly subscribe?: (listener: () => void) => () => void;
+}
+
+/** Where a query is answered, and up to how many rows that is here. */
+export interface Kept {
+  readonly where: 'kept' | 'service';
+  readonly maxRows: number;
+}
+
+/** What a client is asked beside rows and groups, of one table. */
+export interface Asking {
+  readonly values?: Asked<'values'> | undefined;
+  readonly aggregates?: Asked<'aggregates'> | undefined;
+  readonly mileposts?: Asked<'mileposts'> | undefined;
+}
+
+type Asked<Name extends 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (
+  table: string,
+  ...rest: infer Rest
+) => infer Answer
+  ? (...rest: Rest) => Answer
+  : never;
