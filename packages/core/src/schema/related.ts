@@ -10,7 +10,7 @@ export interface FoundColumn extends ColumnDescription {
   readonly path: readonly Relationship[];
   /** Its name in the table where it lies. */
   readonly own: string;
-  /** What tells it from others that are called the same: "Lock canal"; of related ones alone. */
+  /** What tells it from others that are called the same: "Lock canal name"; of related ones alone. */
   readonly longLabel?: string | undefined;
 }
 
@@ -114,7 +114,7 @@ function follow(
 
 /**
  * What a related column is called: by what it is, "Canal" for the column that names a canal, else
- * "Canal length"; by its whole path, "Lock canal", where the table has a column of that label.
+ * "Canal length"; by its whole path, "Lock canal name", where the table has a column of that label.
  */
 function relatedLabels(
   table: TableDescription,
@@ -130,7 +130,7 @@ function relatedLabels(
   }
   const own = there.label === column.name ? [] : [column.label];
   const short = joined([labels.at(-1) ?? '', ...own]);
-  const longLabel = joined([...labels, ...own]);
+  const longLabel = joined([...labels, column.label]);
   const taken = table.columns.some(({ label }) => label === short);
   return { label: taken ? longLabel : short, longLabel };
 }

@@ -19,7 +19,6 @@ import {
   useSortable,
 } from '@dnd-kit/sortable';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
-import { AggregateOffer, GroupOffer } from '../parts/editors.tsx';
 import { Pop } from '../parts/pop.tsx';
 import { useModel } from '../parts/table-context.ts';
 
@@ -101,10 +100,10 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
         </SortableContext>
       </DndContext>
       <Pop className="eph-offer" text={messages.editors.addLevel} label={messages.editors.addLevel}>
-        {(close) => <GroupOffer done={close} />}
+        {({ GroupOffer }, close) => <GroupOffer done={close} />}
       </Pop>
       <Pop className="eph-offer" text={messages.editors.addSum} label={messages.editors.addSum}>
-        {() => <AggregateOffer />}
+        {({ AggregateOffer }) => <AggregateOffer />}
       </Pop>
       <span className="eph-grow" />
       <button type="button" className="eph-offer" onClick={() => void source.openLevel()}>

@@ -1,5 +1,4 @@
 import type { ReactElement } from 'react';
-import { ColumnSheet } from './editors.tsx';
 import { Pop } from './pop.tsx';
 import { useModel } from './table-context.ts';
 import { isConditioned } from '@ephoros/core/query';
@@ -18,7 +17,7 @@ export function ColumnMark({ name }: { readonly name: string }): ReactElement {
       marked={conditioned}
       tabbable={false}
     >
-      {(close) => <ColumnSheet name={name} done={close} />}
+      {({ ColumnSheet }, close) => <ColumnSheet name={name} done={close} />}
     </Pop>
   );
 }

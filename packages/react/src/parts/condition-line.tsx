@@ -1,6 +1,7 @@
 import { printExpression } from '@ephoros/core/expression';
 import type { Problem } from '@ephoros/core/problem';
 import { useId, useRef, useState, type ReactElement } from 'react';
+import { editors } from './later.ts';
 import { useModel } from './table-context.ts';
 
 /** The condition as text. Enter applies it; what is wrong is marked at its place. */
@@ -25,10 +26,14 @@ export function ConditionLine(): ReactElement {
       change({ filter: undefined, place: undefined });
       return;
     }
-    const { readFilter } = await import('../editors/index.ts');
-    const read = readFilter(text);
-    if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
-    else change({ filter: read.expression, place: undefined });
+    try {
+      const { readFilter } = await editors.ask();
+      const read = readFilter(text);
+      if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
+      else change({ filter: read.expression, place: undefined });
+    } catch {
+      setTyped({ over: applied, text, problems: [{ message: messages.notShown }] });
+    }
   };
   return (
     <form
@@ -103,11 +108,14 @@ interface Typed {
   readonly over: string;
   readonly text: string;
   /** Why it could not be read. */
-  readonly problems: readonly Problem[];
+  readonly problems: readonly Told[];
 }
 
+/** A problem, with its place where it has one. */
+type Told = Omit<Problem, 'code'>;
+
 /** A line under the place of a problem; the field is monospaced, so `ch` measures it. */
-function Mark({ problem, scrolled }: { problem: Problem; scrolled: number }): ReactElement {
+function Mark({ problem, scrolled }: { problem: Told; scrolled: number }): ReactElement {
   const { position = 0, length = 0 } = problem;
   return (
     <span

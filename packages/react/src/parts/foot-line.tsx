@@ -3,7 +3,6 @@ import { useSyncExternalStore, type ReactElement } from 'react';
 import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
-import { ReadingEditor } from './editors.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
 import { Pop } from './pop.tsx';
@@ -57,7 +56,7 @@ export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): R
           text={paged ? messages.readingPages(count(pager.size)) : messages.readingScroll}
           label={messages.editors.readingSheet}
         >
-          {(close) => <ReadingEditor done={close} />}
+          {({ ReadingEditor }, close) => <ReadingEditor done={close} />}
         </Pop>
       )}
       {paged && total !== undefined && <Pages {...pager} />}

@@ -1,6 +1,8 @@
-import { lazy, Suspense, useRef, useState, type ReactElement, type ReactNode } from 'react';
+import { useRef, useState, type ReactElement, type ReactNode } from 'react';
+import { editors, useLater } from './later.ts';
+import { LoadFailure } from './load-failure.tsx';
 
-const Sheet = lazy(async () => ({ default: (await import('../editors/index.ts')).Sheet }));
+type Editors = typeof import('../editors/index.ts');
 
 interface PopProps {
   /** What stands on the button. */
@@ -13,14 +15,15 @@ interface PopProps {
   readonly marked?: boolean;
   /** Whether Tab leads to it; in cells of the grid the arrow keys do. */
   readonly tabbable?: boolean;
-  /** What stands on the sheet; `close` shuts it. */
-  readonly children: (close: () => void) => ReactNode;
+  /** What stands on the sheet, of the editors that are loaded by then; `close` shuts it. */
+  readonly children: (editors: Editors, close: () => void) => ReactNode;
 }
 
 /** A button that opens a sheet beside it. The sheet and what stands on it are loaded then. */
 export function Pop(props: PopProps): ReactElement {
   const { text, name, label, className, marked, tabbable = true, children } = props;
   const [open, setOpen] = useState(false);
+  const loaded = useLater(editors, open);
   const button = useRef<HTMLButtonElement>(null);
   const close = (): void => setOpen(false);
   return (
@@ -38,13 +41,12 @@ export function Pop(props: PopProps): ReactElement {
       >
         {text}
       </button>
-      {open && (
-        <Suspense fallback={null}>
-          <Sheet anchor={button} label={label} close={close}>
-            {children(close)}
-          </Sheet>
-        </Suspense>
+      {open && loaded.state === 'ready' && (
+        <loaded.result.Sheet anchor={button} label={label} close={close}>
+          {children(loaded.result, close)}
+        </loaded.result.Sheet>
       )}
+      {open && loaded.state === 'failed' && <LoadFailure retry={loaded.retry} />}
     </>
   );
 }

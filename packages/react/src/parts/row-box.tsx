@@ -1,6 +1,5 @@
-import { lazy, Suspense, type ReactElement } from 'react';
-
-const Box = lazy(async () => ({ default: (await import('../editors/box.tsx')).Box }));
+import type { ReactElement } from 'react';
+import { boxes, useLater } from './later.ts';
 
 interface RowBoxProps {
   readonly label: string;
@@ -11,9 +10,8 @@ interface RowBoxProps {
 
 /** A box in a cell, to select rows by. The keyboard comes to it by the grid's own keys. */
 export function RowBox({ label, checked, change }: RowBoxProps): ReactElement {
-  return (
-    <Suspense fallback={<span className="eph-box" />}>
-      <Box tabIndex={-1} aria-label={label} checked={checked} change={change} />
-    </Suspense>
-  );
+  const loaded = useLater(boxes, true);
+  // Its room is there from the start.
+  if (loaded.state !== 'ready') return <span className="eph-box" />;
+  return <loaded.result.Box tabIndex={-1} aria-label={label} checked={checked} change={change} />;
 }

@@ -1,7 +1,6 @@
 import type { ReactElement, ReactNode } from 'react';
 import { formatText } from '../format/value.ts';
 import { sentence, type Phrase } from '../sentence/sentence.ts';
-import { ConditionOffer, GroupOffer, PartEditor, SortOffer } from './editors.tsx';
 import { Pop } from './pop.tsx';
 import { useCount, useModel } from './table-context.ts';
 
@@ -27,15 +26,15 @@ export function SentenceLine(): ReactElement {
       ))}
       .&ensp;
       <Pop className="eph-offer" text={editors.addCondition} label={editors.addCondition}>
-        {(close) => <ConditionOffer done={close} />}
+        {({ ConditionOffer }, close) => <ConditionOffer done={close} />}
       </Pop>
       &ensp;
       <Pop className="eph-offer" text={editors.addSort} label={editors.addSort}>
-        {(close) => <SortOffer done={close} />}
+        {({ SortOffer }, close) => <SortOffer done={close} />}
       </Pop>
       &ensp;
       <Pop className="eph-offer" text={editors.addGroup} label={editors.addGroup}>
-        {(close) => <GroupOffer done={close} />}
+        {({ GroupOffer }, close) => <GroupOffer done={close} />}
       </Pop>
     </p>
   );
@@ -73,7 +72,7 @@ function PhraseText({ phrase }: { readonly phrase: Phrase }): ReactElement {
   };
   return (
     <Pop className="eph-phrase" text={phrase.text} label={labels[phrase.kind]}>
-      {(close) => <PartEditor part={phrase.part} done={close} />}
+      {({ PartEditor }, close) => <PartEditor part={phrase.part} done={close} />}
     </Pop>
   );
 }

@@ -1,5 +1,4 @@
 import type { ReactElement } from 'react';
-import { ColumnsEditor } from './editors.tsx';
 import { ConditionLine } from './condition-line.tsx';
 import { Pop } from './pop.tsx';
 import { SearchField } from './search-field.tsx';
@@ -15,7 +14,7 @@ export function ToolLine({ searchable }: { readonly searchable: boolean }): Reac
       {searchable && <SearchField />}
       {columns.length > 0 && (
         <Pop className="eph-offer" text={messages.columns} label={messages.columns}>
-          {() => <ColumnsEditor />}
+          {({ ColumnsEditor }) => <ColumnsEditor />}
         </Pop>
       )}
     </div>

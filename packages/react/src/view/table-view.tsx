@@ -13,7 +13,8 @@ import {
 } from 'react';
 import type { Messages } from '../messages/messages.ts';
 import { english } from '../messages/english.ts';
-import { LevelsLine } from '../parts/levels.tsx';
+import { Later, useLater } from '../parts/later.ts';
+import { LoadFailure } from '../parts/load-failure.tsx';
 import { FootLine } from '../parts/foot-line.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { SentenceLine } from '../parts/sentence-line.tsx';
@@ -86,6 +87,9 @@ export function TableView(props: TableViewProps): ReactElement {
     </TableFrame>
   );
 }
+
+/** Loaded with the first grouping that is shown. */
+const levels = new Later(() => import('../levels/levels-line.tsx'));
 
 /** Ms without movement after which the rows in view are the window. */
 const rest = 150;
@@ -172,6 +176,7 @@ function Inside(props: TableViewProps & { readonly messages: Messages }): ReactE
   };
   const scrolled = reading === 'scroll' && !grouped;
   const ruler = useViewRuler({ records, reader, wanted: (props.ruler ?? true) && scrolled });
+  const lined = useLater(levels, grouped);
   const handle = useRef<TableHandle>(null);
   const { from } = records.window;
   const { size } = records.pager;
@@ -197,7 +202,10 @@ function Inside(props: TableViewProps & { readonly messages: Messages }): ReactE
             ))}
           </div>
         )}
-        {grouped && <LevelsLine source={source} labels={drawn.levels} />}
+        {grouped && lined.state === 'ready' && (
+          <lined.result.LevelsLine source={source} labels={drawn.levels} />
+        )}
+        {grouped && lined.state === 'failed' && <LoadFailure retry={lined.retry} />}
         <div
           className="eph-middle"
           onDoubleClick={({ target }) => {

@@ -158,9 +158,16 @@ function labelColumn(
   exists: (column: string, path: readonly PropertyKey[]) => boolean,
 ): string | undefined {
   if (label !== undefined && !exists(label, ['label'])) return undefined;
-  const fits = ({ name, type, nullable }: Omit<ColumnDescription, 'aggregates'>): boolean =>
-    label === undefined ? type.kind === 'text' && !nullable && !key.includes(name) : name === label;
-  return columns.find(fits)?.name;
+  if (label !== undefined) return columns.find(({ name }) => name === label)?.name;
+  const named = columns.find(
+    ({ name, type, format, nullable }) =>
+      type.kind === 'text' &&
+      !nullable &&
+      !key.includes(name) &&
+      format?.kind !== 'picture' &&
+      format?.kind !== 'link',
+  );
+  return named?.name;
 }
 
 function readSort(
