@@ -292,7 +292,7 @@ describe('a page over a local file', () => {
         'id,name,canal.name,rise_m,opens_at,automatic\n1,Own Lock,Own Cut,1.5,06:00:00,true\n',
       ),
     });
-    await page.getByLabel('by canal').uncheck();
+    await page.getByLabel('by canal', { exact: true }).uncheck();
     await reads(page.getByRole('grid'), 'Own Lock');
     expect(asked.filter((url) => url.includes('/api'))).toEqual([]);
   });

@@ -57,12 +57,15 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const levels = useMemo(
     () =>
       (drawn.group ?? []).map(({ expression }) => {
-        const labelOf = (name: string): string => column(name)?.label ?? name;
+        const labelOf = (name: string): string => {
+          const own = defined.find(({ described }) => described.name === name)?.described;
+          return (own ?? column(name))?.label ?? name;
+        };
         if (expression.kind === 'property') return labelOf(expression.name);
         const said = spokenTerm(expression, labelOf, reader.messages.sentence);
         return said.charAt(0).toUpperCase() + said.slice(1);
       }),
-    [drawn, column, reader],
+    [drawn, defined, column, reader],
   );
   const { has, toggle, inWindow, toggleWindow } = selection;
   const { messages } = reader;
