@@ -2,6 +2,9 @@
 
 /** Hooks and a table component over row sources. */
 export { TableView, type TableViewProps } from './view/table-view.tsx';
+export { TableParts, type TableOptions, type TablePartsProps } from './view/table-parts.tsx';
+export { Foot, Levels, Sentence, Tools } from './view/parts.tsx';
+export { Rows } from './view/rows.tsx';
 export type { ColumnDefinition } from './view/column-definition.ts';
 export {
   useRecords,
@@ -17,12 +20,10 @@ export { useAddressView, type AddressView } from './state/use-address-view.ts';
 export type { View, ViewChange } from '@ephoros/core/view';
 export { sentence, type Phrase, type SentenceOptions } from './sentence/sentence.ts';
 export { useSource } from './use-source.ts';
-export { useClosedSource } from './use-closed-source.ts';
 export { useAnswer, type Answer } from './use-answer.ts';
 export { RecordTable, type RecordTableProps, type TableHandle } from './table/record-table.tsx';
 export type { TableColumn, SortMark } from './table/column.ts';
 export { formatText, formatValue, type FormattedValue, type Reader } from './format/value.ts';
-export { isEndAligned, widthOf } from './format/layout.ts';
 export { Cell } from './table/cell.tsx';
 export type { RulerContent } from './ruler/ruler.tsx';
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';

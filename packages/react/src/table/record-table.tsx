@@ -149,8 +149,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       return;
     }
     const bounds = {
-      // The header is come to from the first row alone.
-      firstRow: event.key === 'ArrowUp' && active !== undefined ? headerRow : 0,
+      // The header is come to from the first row alone, and walked from there.
+      firstRow:
+        active !== undefined && (event.key === 'ArrowUp' || active.row === headerRow)
+          ? headerRow
+          : 0,
       lastRow: rowCount - 1,
       lastColumn: columns.length - 1,
       pageRows: Math.max(1, seenEnd - seenFirst - 2),

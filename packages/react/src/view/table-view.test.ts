@@ -7,7 +7,7 @@ import { servePage, type ServedPage } from '../testing/built-page.ts';
 const script = `
 import { createClient, rowsFrom } from '@ephoros/client';
 import { createLocalClient, keepSmall } from '@ephoros/client/local';
-import { TableView, useRecords, english } from '@ephoros/react';
+import { Foot, Rows, TableParts, TableView, useRecords, english } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { StrictMode, useEffect, useState } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -101,6 +101,17 @@ const pages = {
   based: () => (
     <TableView client={client} table="locks" columns={columns} reading="pages"
       query={{ limit: 25, sort: [{ column: { name: 'name', span: { start: 0, end: 0 } }, descending: true }] }} />
+  ),
+  parts: () => (
+    <TableParts client={client} table="locks" columns={columns}>
+      <h2>Locks of mine</h2>
+      <Rows />
+      <Foot sayReading />
+    </TableParts>
+  ),
+  grouped: () => (
+    <TableView client={client} table="locks" columns={columns}
+      query={client.table('locks').group('canal.name').filter('rise_m > 2').query} />
   ),
   empty() {
     const [none] = useState(() => createLocalClient({ t: { csv: 'id,name' } }));
@@ -284,6 +295,67 @@ describe('the finished table', () => {
   it('shows the last page where a page past the end was asked for', async () => {
     await open('past');
     await says(/^rows 61–64 of 64/);
+  });
+
+  it('is put together of its parts by whoever wants that', async () => {
+    await open('parts');
+    await says('of 64');
+    expect(await page.getByTestId('sentence').count()).toBe(0);
+    await page.getByRole('button', { name: 'as one scroll' }).click();
+    await page.getByRole('radio', { name: '50 a page' }).click();
+    await says('rows 1–50 of 64');
+  });
+
+  it('lets readers take back a grouping that they did not ask for, and no condition', async () => {
+    await open('grouped');
+    await page.getByRole('treegrid').waitFor();
+    await says(/^lines 1–/);
+    // What is asked for anyway is no phrase of the reader's.
+    expect(await page.getByTestId('sentence').textContent()).not.toContain('rise');
+    await page.getByRole('button', { name: 'Do not group by Canal' }).click();
+    await page.getByRole('grid').waitFor();
+    await says(/^rows 1–\d+ of (?!64)\d+$/);
+  });
+
+  it('leaves the keyboard at the header that it sorts by', async () => {
+    await open('messages');
+    await says('of 64');
+    await page.getByRole('grid').focus();
+    for (const key of ['ArrowDown', 'ArrowUp', 'ArrowRight', 'Enter'])
+      await page.keyboard.press(key);
+    await page.locator('[aria-sort=ascending][data-active=true]').waitFor();
+    await page.keyboard.press('Enter');
+    await page.locator('[aria-sort=descending][data-active=true]').waitFor();
+  });
+
+  it('sets its rows close together or far apart', async () => {
+    await open('messages');
+    await says('of 64');
+    const height = (): Promise<number | undefined> =>
+      page
+        .locator('.eph-row')
+        .first()
+        .boundingBox()
+        .then((box) => box?.height);
+    expect(await height()).toBe(34);
+    await page.getByRole('button', { name: 'as one scroll' }).click();
+    await page.getByRole('radio', { name: 'far apart' }).click();
+    await until(height, (now) => now === 44);
+  });
+
+  it('says so where its editors cannot be loaded, and loads them again', async () => {
+    await page.route(/editors/, (route) => route.abort());
+    await open('messages');
+    await says('of 64');
+    const offer = page.getByRole('button', { name: '+ where' });
+    await offer.click();
+    await page.getByRole('alert').filter({ hasText: 'could not be loaded' }).waitFor();
+    // The rows stay.
+    expect(await page.locator('.eph-row').count()).toBeGreaterThan(10);
+    await page.unroute(/editors/);
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.getByRole('dialog').waitFor();
+    complaints.length = 0;
   });
 
   it('says what it was not given', async () => {

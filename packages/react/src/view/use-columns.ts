@@ -17,7 +17,7 @@ interface ColumnsOptions {
   readonly selectable: boolean;
 }
 
-interface DrawnColumns {
+export interface DrawnColumns {
   readonly columns: readonly TableColumn[];
   /** Names of the table's columns that are shown, in their order. */
   readonly shown: readonly string[];

@@ -1,0 +1,62 @@
+import { type ReactElement } from 'react';
+import { FootLine } from '../parts/foot-line.tsx';
+import { Later, useLater } from '../parts/later.ts';
+import { LoadFailure } from '../parts/load-failure.tsx';
+import { noteInstead } from '../parts/notes.tsx';
+import { SentenceLine } from '../parts/sentence-line.tsx';
+import { useModel, useRowsOf } from '../parts/table-context.ts';
+import { ToolLine } from '../parts/tool-line.tsx';
+import { isOutline } from '../table/row-at.ts';
+import { useSheet } from './sheet-context.ts';
+
+/** The view said as one sentence, each phrase of which opens what changes it. */
+export function Sentence(): ReactElement | null {
+  return useSheet().known ? <SentenceLine /> : null;
+}
+
+/** The condition as text, the search, the columns; and what the table remarks on itself. */
+export function Tools(): ReactElement | null {
+  const { known, searchable } = useSheet();
+  const { description } = useRowsOf();
+  if (!known) return null;
+  return (
+    <>
+      <ToolLine searchable={searchable ?? (description?.search.length ?? 0) > 0} />
+      {description?.remarks.map((remark) => (
+        <p key={remark} className="eph-aside">
+          <i>{remark}</i>
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Loaded with the first grouping that is shown. */
+const line = new Later(() => import('../levels/levels-line.tsx'));
+
+/** The levels of a grouping, to be added, moved and removed; nothing where there is none. */
+export function Levels(): ReactElement | null {
+  const { source } = useRowsOf();
+  const { drawn } = useSheet();
+  const grouped = isOutline(source);
+  const loaded = useLater(line, grouped);
+  if (!grouped) return null;
+  if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
+  if (loaded.state === 'loading') return null;
+  return <loaded.result.LevelsLine source={source} labels={drawn.levels} />;
+}
+
+interface FootProps {
+  /** Whether it says how the rows are read, where no sentence does. */
+  readonly sayReading?: boolean;
+}
+
+/** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
+export function Foot({ sayReading = false }: FootProps): ReactElement {
+  const { visible, handle } = useSheet();
+  const model = useModel();
+  const records = useRowsOf();
+  const quiet = noteInstead(records, model) !== undefined;
+  const goTo = (row: number): void => handle.current?.goTo(row);
+  return <FootLine visible={visible} quiet={quiet} goTo={goTo} sayReading={sayReading} />;
+}

@@ -1,0 +1,32 @@
+import type { Row } from '@ephoros/client';
+import { createContext, useContext, type RefObject } from 'react';
+import type { TableHandle } from '../table/record-table.tsx';
+import type { VisibleRows } from '../table/visible-rows.ts';
+import type { DrawnColumns } from './use-columns.ts';
+
+/** What the sheet of rows is drawn from, beside its records. */
+export interface Sheet {
+  readonly drawn: DrawnColumns;
+  readonly visible: VisibleRows;
+  readonly setVisible: (first: number, last: number) => void;
+  readonly handle: RefObject<TableHandle | null>;
+  readonly label: string;
+  /** In px, of rows as they are usually set. */
+  readonly rowHeight: number;
+  readonly selectable: boolean;
+  readonly ruler: boolean;
+  /** Whether there is a field to search by; undefined where that is for the table to say. */
+  readonly searchable: boolean | undefined;
+  readonly onActivate: ((row: Row) => void) | undefined;
+  /** Whether it is known what the table is. */
+  readonly known: boolean;
+}
+
+export const SheetContext = createContext<Sheet | undefined>(undefined);
+
+/** The sheet that a part belongs to. */
+export function useSheet(): Sheet {
+  const sheet = useContext(SheetContext);
+  if (sheet === undefined) throw new Error('a part of a table stands within TableParts');
+  return sheet;
+}

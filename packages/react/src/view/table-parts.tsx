@@ -1,0 +1,213 @@
+import type { Row } from '@ephoros/client';
+import type { Problem } from '@ephoros/core/problem';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import type { ViewTexts } from '@ephoros/core/view';
+import {
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import type { FullReader } from '../format/value.ts';
+import { english } from '../messages/english.ts';
+import type { Messages } from '../messages/messages.ts';
+import { ModelContext, RecordsContext } from '../parts/table-context.ts';
+import { TableFrame } from '../parts/table-frame.tsx';
+import {
+  ownTimeZone,
+  useRecordsOf,
+  type Drawn,
+  type RecordsOptions,
+} from '../records/use-records.ts';
+import type { TableHandle } from '../table/record-table.tsx';
+import { isOutline } from '../table/row-at.ts';
+import { VisibleRows } from '../table/visible-rows.ts';
+import { useLatest } from '../use-latest.ts';
+import { useSteady } from '../use-steady.ts';
+import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
+import type { DefinedColumn } from './columns.tsx';
+import { SheetContext, type Sheet } from './sheet-context.ts';
+import { useColumns } from './use-columns.ts';
+import { useTableModel } from './use-model.ts';
+
+/** What a table is made of, however its parts are put together. */
+export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'described'> {
+  /** The columns, in their order; by default all that the table shows. */
+  readonly columns?: readonly ColumnDefinition[];
+  /** Columns that the rows hold beside those shown, such as for a renderer. */
+  readonly extraColumns?: readonly string[];
+  /** What the table is called; its title by default. */
+  readonly label?: string;
+  /** English by default. */
+  readonly messages?: Messages;
+  /** How numbers and dates are written: BCP 47; that of the messages by default. */
+  readonly locale?: string;
+  /** Whether there is a field to search by; where the table can be searched, by default. */
+  readonly searchable?: boolean;
+  /** Whether the strip beside the scroll bar says which values lie where; by default it does, of long results. */
+  readonly ruler?: boolean;
+  /** Whether rows can be selected; they need a key. */
+  readonly selectable?: boolean;
+  /** In px, of rows as they are usually set; 34 by default. */
+  readonly rowHeight?: number;
+  /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
+  readonly problems?: readonly Problem[];
+  readonly texts?: ViewTexts;
+  /** A row was pressed twice, or Enter on it. */
+  readonly onActivate?: (row: Row) => void;
+  /** The first and the last row (counted from 0) that can be seen, whenever they change. */
+  readonly onVisibleRowsChange?: (first: number, last: number) => void;
+  /** Rows could not be had. */
+  readonly onFailure?: (error: Error) => void;
+}
+
+export interface TablePartsProps extends TableOptions {
+  /** Parts of the table, from top to bottom, and whatever else stands among them. */
+  readonly children: ReactNode;
+}
+
+/**
+ * A table whose parts are put together by whoever uses it: `Sentence`, `Tools`, `Levels`, `Rows`,
+ * `Foot`. `TableView` has all of them.
+ */
+export function TableParts(props: TablePartsProps): ReactElement {
+  const { messages = english } = props;
+  return (
+    <TableFrame messages={messages}>
+      <Inside {...props} messages={messages} />
+    </TableFrame>
+  );
+}
+
+/** Ms without movement after which the rows in view are the window. */
+const rest = 150;
+
+function Inside(props: TablePartsProps & { readonly messages: Messages }): ReactElement {
+  const { messages, locale = messages.language, timeZone = ownTimeZone, children } = props;
+  const { reading: usualReading = 'scroll', selectable = false, extraColumns = [] } = props;
+  const definitions = useSteady('columns', props.columns);
+  const reader = useMemo<FullReader>(
+    () => ({ locale, timeZone, messages }),
+    [locale, timeZone, messages],
+  );
+  const described = useMemo(
+    () =>
+      props.source === undefined
+        ? undefined
+        : definitions?.map((one) => describedBy(one, undefined)),
+    [props.source, definitions],
+  );
+  // A list of names is the same however it is made.
+  const names = definitions && [...definitions.map(({ name }) => name), ...extraColumns];
+  const records = useRecordsOf(
+    { ...props, timeZone, reading: usualReading, columns: names, described },
+    // The table looks at what is in view.
+    false,
+  );
+  const defined = useDefined(records, definitions);
+  const drawn = useColumns({ records, defined, reader, selectable });
+  const label = props.label ?? (records.table.title || (props.table ?? ''));
+  const model = useTableModel({
+    records,
+    client: props.client,
+    title: label,
+    usualReading,
+    columns: useAll(records, defined, definitions),
+    drawn: drawn.columns,
+    shown: drawn.shown,
+    pinned: drawn.pinned,
+    problems: props.problems,
+    texts: props.texts,
+    reader,
+  });
+  const { rows, source, error, status } = records;
+  const grouped = isOutline(source);
+  useEffect(() => {
+    if (grouped) return;
+    const shown = defined.map((one) => one.described.name);
+    tellMissing(shown, rows);
+  });
+  const onFailure = useLatest(props.onFailure);
+  useEffect(() => {
+    if (error !== undefined && status === 'failed') onFailure(error);
+  }, [error, status, onFailure]);
+  const [visible] = useState(() => new VisibleRows());
+  const handle = useRef<TableHandle>(null);
+  const { rowHeight = 34, ruler = true, searchable, onActivate } = props;
+  const sheet: Sheet = {
+    drawn,
+    visible,
+    setVisible: useVisible(visible, records, props.onVisibleRowsChange),
+    handle,
+    label,
+    rowHeight,
+    selectable,
+    ruler,
+    searchable,
+    onActivate,
+    // Until a table is described there is nothing to say of it.
+    known: records.description !== undefined || props.source !== undefined,
+  };
+  return (
+    <ModelContext.Provider value={model}>
+      <RecordsContext.Provider value={records}>
+        <SheetContext.Provider value={sheet}>{children}</SheetContext.Provider>
+      </RecordsContext.Provider>
+    </ModelContext.Provider>
+  );
+}
+
+/** Tells which rows are in view, and has them as the window once they rest. */
+function useVisible(
+  visible: VisibleRows,
+  { setVisibleRows }: Drawn,
+  told: TableOptions['onVisibleRowsChange'],
+): Sheet['setVisible'] {
+  const onVisibleRowsChange = useLatest(told);
+  const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(resting.current), []);
+  return useCallback(
+    (first: number, last: number) => {
+      visible.set(first, last);
+      onVisibleRowsChange(first, last);
+      // While rows pass by, nothing but them is drawn.
+      clearTimeout(resting.current);
+      resting.current = setTimeout(() => setVisibleRows(first, last + 1), rest);
+    },
+    [visible, onVisibleRowsChange, setVisibleRows],
+  );
+}
+
+function useDefined(
+  { columns }: Drawn,
+  definitions: readonly ColumnDefinition[] | undefined,
+): readonly DefinedColumn[] {
+  return useMemo(() => {
+    if (definitions === undefined) {
+      return columns.map((described) => ({ definition: { name: described.name }, described }));
+    }
+    return definitions.flatMap((definition) => {
+      const described = columns.find(({ name }) => name === definition.name);
+      return described === undefined
+        ? []
+        : [{ definition, described: describedBy(definition, described) }];
+    });
+  }, [columns, definitions]);
+}
+
+/** The columns that can be shown: those defined; else all of the table, and those in view. */
+function useAll(
+  { description }: Drawn,
+  defined: readonly DefinedColumn[],
+  definitions: readonly ColumnDefinition[] | undefined,
+): readonly ColumnDescription[] {
+  return useMemo(() => {
+    const own = defined.map(({ described }) => described);
+    if (definitions !== undefined || description === undefined) return own;
+    const names = new Set(description.columns.map(({ name }) => name));
+    return [...description.columns, ...own.filter(({ name }) => !names.has(name))];
+  }, [description, defined, definitions]);
+}
