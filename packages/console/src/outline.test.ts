@@ -257,6 +257,27 @@ describe('an outline', () => {
     await until(() => line.getAttribute('aria-expanded'), 'true');
   });
 
+  it('shows the line that keys lead to below those that stay in view', async () => {
+    await open('/tables/passages?columns=passed_at,status&group=lock_id,direction');
+    await loaded();
+    await groupLines().nth(3).getByRole('button').click();
+    await groupLine('down').waitFor();
+    await groupLine('down').getByRole('button').click();
+    await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();
+    await page.mouse.move(600, 500);
+    await page.mouse.wheel(0, 1_500);
+    const stuck = page.locator('.eph-stuck [role=row]');
+    await until(async () => String(await stuck.count()), '2');
+    await page.mouse.click(340, 500);
+    for (let rows = 0; rows < 15; rows += 1) await page.keyboard.press('ArrowUp');
+    const active = page.locator('.eph-rows .eph-row[data-active=true]');
+    const below = async (): Promise<string> => {
+      const [line, last] = await Promise.all([active.boundingBox(), stuck.first().boundingBox()]);
+      return String((line?.y ?? 0) >= (last?.y ?? 0) + (last?.height ?? 0) - 1);
+    };
+    await until(below, 'true');
+  });
+
   it('tells of a group that cannot be loaded, at its place, and tries again', async () => {
     await open(grouped);
     await loaded();

@@ -115,7 +115,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     () => onVisibleRowsChange(offset + seenFirst, offset + seenEnd - 1),
     [onVisibleRowsChange, offset, seenFirst, seenEnd],
   );
-  const { goTo, reveal } = view;
+  const { goTo } = view;
   useLayoutEffect(() => {
     if (total === undefined || arrived.current) return;
     goTo(start);
@@ -142,6 +142,9 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     [goTo, offset, rowCount],
   );
 
+  /** Scrolls to a row, which shall not lie below the lines of its groups that stay in view. */
+  const show = (row: number): void =>
+    view.reveal(row, outline === undefined ? 0 : outline.pathAt(row).length - 1);
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) {
       // Out of what a cell holds, back to the grid.
@@ -180,7 +183,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         const around = outline.pathAt(from.row).slice(0, -1);
         const row = Math.max(0, outline.positionOf(around));
         setActive({ row, column: active.column });
-        reveal(row);
+        show(row);
       }
       if (deed !== undefined) return;
     }
@@ -189,7 +192,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     if (to === undefined || (rowCount === 0 && to.row !== headerRow)) return;
     event.preventDefault();
     setActive(active === undefined && event.key.startsWith('Arrow') ? from : to);
-    if (to.row !== headerRow) reveal(to.row);
+    if (to.row !== headerRow) show(to.row);
   };
 
   const activate = useCallback(

@@ -78,12 +78,12 @@ export class ScrollPlace {
     this.settle();
   }
 
-  /** Moves just as far as a row needs to be seen whole. */
-  reveal(row: number): void {
+  /** Moves just as far as a row needs to be seen whole, below so many rows that stay in view. */
+  reveal(row: number, below = 0): void {
     const { rowHeight, viewHeight } = this.scale;
     const { above } = this.position;
-    const top = row * rowHeight;
-    const bottom = top + rowHeight - viewHeight;
+    const top = (row - below) * rowHeight;
+    const bottom = (row + 1) * rowHeight - viewHeight;
     if (top < above) this.moveTo(top);
     else if (bottom > above) this.moveTo(bottom);
   }

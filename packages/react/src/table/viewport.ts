@@ -35,8 +35,8 @@ interface Viewport {
   /** Whether the view has been moved just now, and by more than its height at once. */
   readonly moving: boolean;
   readonly flying: boolean;
-  /** Scrolls just as far as a row needs to be seen whole. */
-  readonly reveal: (row: number) => void;
+  /** Scrolls just as far as a row needs to be seen whole, below so many rows that stay in view. */
+  readonly reveal: (row: number, below: number) => void;
   /** Scrolls so that a row is the first in view, as far as there are rows enough below it. */
   readonly goTo: (row: number) => void;
   /** Scrolls so that so many px of rows lie above the view. */
@@ -63,7 +63,10 @@ export function useViewport(
     [place, scroller],
   );
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
-  const reveal = useCallback((row: number): void => place.reveal(row), [place]);
+  const reveal = useCallback(
+    (row: number, below: number): void => place.reveal(row, below),
+    [place],
+  );
   const moveTo = useCallback((above: number): void => place.moveTo(above), [place]);
   const goTo = useCallback((row: number): void => moveTo(row * rowHeight), [moveTo, rowHeight]);
 
