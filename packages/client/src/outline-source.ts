@@ -1,17 +1,12 @@
-import { pathOf } from '@ephoros/core/expression';
-import { groupsPart, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { Outline, type LinePath } from '@ephoros/core/window';
 import type { GroupLine } from '@ephoros/core/answer';
 import type { OpenGroup } from '@ephoros/core/view';
 import type { OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
-import { joinFilters } from './query-builder.ts';
-import { remoteRows, type RemoteRows } from './remote-rows.ts';
+import { OutlineQuestions } from './outline-questions.ts';
+import type { RemoteRows } from './remote-rows.ts';
 import type { SourceState } from './row-source.ts';
 
 type Lines = RemoteRows<GroupLine> | RemoteRows;
-
-/** Lines asked for at once where all of a level are wanted. */
-const wholeWindow = 1_000;
 
 /** Lines of groups by position, and rows under those that are open; only what is seen is loaded. */
 export function outlineSource(options: OutlineSourceOptions): OutlineSource {
@@ -20,6 +15,7 @@ export function outlineSource(options: OutlineSourceOptions): OutlineSource {
 
 class RemoteOutline implements OutlineSource {
   private readonly options: Required<Omit<OutlineSourceOptions, 'open'>>;
+  private readonly questions: OutlineQuestions;
   private readonly levels: number;
   private readonly outline = new Outline();
   /** By the path of the group that they lie in; in the order in which they were last seen. */
@@ -30,7 +26,6 @@ class RemoteOutline implements OutlineSource {
   private readonly listeners = new Set<() => void>();
   private readonly made = new WeakMap<object, OutlineLine>();
   private readonly opening = new AbortController();
-  private meta: ReturnType<OutlineSource['describe']>;
   private looked = { from: 0, to: 0, at: -Infinity };
   private timer: ReturnType<typeof setTimeout> | undefined;
   /** Whether what is looked at is not asked for yet. */
@@ -51,6 +46,9 @@ class RemoteOutline implements OutlineSource {
       ...options,
     };
     this.levels = options.query.group?.length ?? 0;
+    this.questions = new OutlineQuestions(this.options, (path) =>
+      this.opened.get(JSON.stringify(path)),
+    );
     this.wanted = new Set(open.map(keyOf));
     this.current = {
       total: undefined,
@@ -64,7 +62,7 @@ class RemoteOutline implements OutlineSource {
 
   state = (): SourceState => this.current;
 
-  describe = (): ReturnType<OutlineSource['describe']> => this.meta;
+  describe = (): ReturnType<OutlineSource['describe']> => this.questions.meta;
 
   row = (position: number): OutlineLine | undefined => {
     if (position >= this.outline.length) return undefined;
@@ -127,7 +125,7 @@ class RemoteOutline implements OutlineSource {
     this.tell();
     try {
       for (const path of sections) {
-        for await (const [index, line] of this.allLines(path)) {
+        for await (const [index, line] of this.questions.allLines(path, this.opening.signal)) {
           this.unfold([...path, index], line);
         }
       }
@@ -148,7 +146,7 @@ class RemoteOutline implements OutlineSource {
   };
 
   openGroups = (): readonly OpenGroup[] => [
-    ...[...this.opened.keys()].map((key) => this.valuesOf(JSON.parse(key) as LinePath)),
+    ...[...this.opened.keys()].map((key) => this.questions.valuesOf(JSON.parse(key) as LinePath)),
     // What has not been seen yet is still to be opened.
     ...[...this.wanted].map((key) => JSON.parse(key) as OpenGroup),
   ];
@@ -265,7 +263,7 @@ class RemoteOutline implements OutlineSource {
     const key = JSON.stringify(path);
     const known = this.sections.get(key);
     if (known !== undefined) return known;
-    const lines = path.length === this.levels ? this.rowsIn(path) : this.groupsIn(path);
+    const lines = this.questions.linesIn(path);
     const section = { path, lines };
     this.sections.set(key, section);
     lines.subscribe(() => {
@@ -282,56 +280,6 @@ class RemoteOutline implements OutlineSource {
     return section;
   }
 
-  private groupsIn(path: LinePath): RemoteRows<GroupLine> {
-    const { askGroups, blockSize, query } = this.options;
-    const within = this.pathQuery(path);
-    return remoteRows({
-      ask: async (asked, signal) => {
-        const answer = await askGroups({ ...asked, ...within }, signal);
-        this.meta ??= { levels: answer.levels, aggregates: answer.aggregates };
-        return { ...answer, rows: answer.groups };
-      },
-      query: groupsPart(query),
-      blockSize,
-      ...this.knownTotal(path),
-    });
-  }
-
-  private rowsIn(path: LinePath): RemoteRows {
-    const { askRows, blockSize, query, keyed } = this.options;
-    const own = path.map((_index, depth) => {
-      const filter = this.opened.get(JSON.stringify(path.slice(0, depth + 1)))?.filter;
-      if (typeof filter !== 'string') throw new Error('a group has a filter of its own');
-      return filter;
-    });
-    // A line says what is its own alone: the groups around it and the query itself come to it.
-    const filter = own.reduce<WrittenQuery['filter']>(joinFilters, query.filter);
-    return remoteRows({
-      ask: askRows,
-      query: { ...rowsPart(query), ...(filter === undefined ? {} : { filter }) },
-      blockSize,
-      keyed,
-      ...this.knownTotal(path),
-    });
-  }
-
-  private knownTotal(path: LinePath): { total?: number } {
-    const line = this.opened.get(JSON.stringify(path));
-    if (line === undefined) return {};
-    return { total: path.length === this.levels ? line.count : (line.below ?? 0) };
-  }
-
-  private pathQuery(path: LinePath): Pick<WrittenQuery, 'path'> {
-    return path.length === 0 ? {} : { path: pathOf(this.valuesOf(path)) };
-  }
-
-  private valuesOf(path: LinePath): OpenGroup {
-    return path.map((_index, depth) => {
-      const line = this.opened.get(JSON.stringify(path.slice(0, depth + 1)));
-      return line?.value ?? null;
-    });
-  }
-
   /** The groups, of the outermost level that there are, in which not all lines are open. */
   private outermostClosed(): readonly LinePath[] {
     let sections: readonly LinePath[] = [[]];
@@ -345,21 +293,6 @@ class RemoteOutline implements OutlineSource {
     return [];
   }
 
-  /** All lines in a group with their numbers, as many as may be opened at once. */
-  private async *allLines(path: LinePath): AsyncGenerator<readonly [number, GroupLine]> {
-    const { askGroups, query, mostAtOnce } = this.options;
-    const within = this.pathQuery(path);
-    let offset = 0;
-    while (offset < mostAtOnce) {
-      const place = { kind: 'offset', offset } as const;
-      const asked: WrittenQuery = { ...groupsPart(query), ...within, limit: wholeWindow, place };
-      const { groups, window } = await askGroups(asked, this.opening.signal);
-      for (const [index, line] of groups.entries()) yield [offset + index, line];
-      offset += groups.length;
-      if (groups.length === 0 || offset >= (window.total ?? 0)) return;
-    }
-  }
-
   /** Opens what is to be opened again, as it comes into view. */
   private openWanted(): boolean {
     if (this.wanted.size === 0) return false;
@@ -369,7 +302,7 @@ class RemoteOutline implements OutlineSource {
       const path = this.outline.at(position);
       const line = this.lineAt(path);
       if (line?.kind !== 'group' || line.open) continue;
-      const key = keyOf([...this.valuesOf(path.slice(0, -1)), line.line.value]);
+      const key = keyOf([...this.questions.valuesOf(path.slice(0, -1)), line.line.value]);
       if (!this.wanted.delete(key)) continue;
       this.unfold(path, line.line);
       opened = true;

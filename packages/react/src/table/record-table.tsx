@@ -19,15 +19,16 @@ import { useLatest } from '../use-latest.ts';
 import { useSource } from '../use-source.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
-import { cellKey, headerKey, headerRow } from './cell-keys.ts';
+import { headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
-import { moved, type CellPlace } from './movement.ts';
+import { gridKey } from './grid-keys.ts';
+import type { CellPlace } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import { revealSideways } from './reveal-sideways.ts';
 import { rowAt } from './row-at.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
-import { outlineKey, useOutline } from './use-outline.ts';
+import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
 /** What can be done to a table from outside. */
@@ -142,57 +143,27 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     [goTo, offset, rowCount],
   );
 
-  /** Scrolls to a row, which shall not lie below the lines of its groups that stay in view. */
-  const show = (row: number): void =>
-    view.reveal(row, outline === undefined ? 0 : outline.pathAt(row).length - 1);
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) {
       // Out of what a cell holds, back to the grid.
       if (event.key === 'Escape') scroller.current?.focus({ preventScroll: true });
       return;
     }
-    const bounds = {
-      // The header is come to from the first row alone, and walked from there.
-      firstRow:
-        active !== undefined && (event.key === 'ArrowUp' || active.row === headerRow)
-          ? headerRow
-          : 0,
-      lastRow: rowCount - 1,
-      lastColumn: columns.length - 1,
+    gridKey(event, {
+      source,
+      columns,
+      active,
+      setActive,
+      offset,
+      rowCount,
+      seenFirst,
       pageRows: Math.max(1, seenEnd - seenFirst - 2),
       mirrored: messages.direction === 'rtl',
-    };
-    const whole = event.ctrlKey || event.metaKey;
-    const from = active ?? { row: seenFirst, column: 0 };
-    if (active?.row === headerRow && headerKey(event, columns[active.column], onSort)) {
-      event.preventDefault();
-      return;
-    }
-    const here = active === undefined || active.row === headerRow ? undefined : active;
-    const row = here && rowAt(source, offset + here.row);
-    if (row !== undefined && (onRowKey?.(event.key, row, event) === true || cellKey(event))) {
-      event.preventDefault();
-      return;
-    }
-    const line = from.row === headerRow ? undefined : outline?.row(from.row);
-    if (outline !== undefined && active !== undefined && line !== undefined) {
-      const deed = outlineKey(event.key, line, columns[active.column]?.outline === true);
-      if (deed !== undefined) event.preventDefault();
-      if (deed === 'toggle') toggle(from.row);
-      if (deed === 'out') {
-        const around = outline.pathAt(from.row).slice(0, -1);
-        const row = Math.max(0, outline.positionOf(around));
-        setActive({ row, column: active.column });
-        show(row);
-      }
-      if (deed !== undefined) return;
-    }
-    const up = whole && event.key === 'ArrowUp' ? { ...bounds, firstRow: 0 } : bounds;
-    const to = moved(from, event.key, whole, up);
-    if (to === undefined || (rowCount === 0 && to.row !== headerRow)) return;
-    event.preventDefault();
-    setActive(active === undefined && event.key.startsWith('Arrow') ? from : to);
-    if (to.row !== headerRow) show(to.row);
+      onSort,
+      onRowKey,
+      toggle,
+      reveal: view.reveal,
+    });
   };
 
   const activate = useCallback(
