@@ -7,6 +7,21 @@ import {
 import type { Client } from './client.ts';
 import { describeColumns } from './described-columns.ts';
 
+export interface CatalogOptions {
+  /** Ms after which a description is read anew by the next who asks; 30,000 by default. */
+  readonly age?: number;
+  /** The clock, in ms since 1970. */
+  readonly now?: () => number;
+}
+
+interface Entry {
+  readonly asked: Promise<TableDescription>;
+  readonly at: number;
+}
+
+/** Ms within which a description is not read again, whatever speaks against it. */
+const settled = 1_000;
+
 const catalogs = new WeakMap<object, Catalog>();
 
 /** The catalog of a client, one for all who use it. */
@@ -16,35 +31,41 @@ export function catalogOf(client: Pick<Client, 'describe'>): Catalog {
   return known;
 }
 
-/** The descriptions of a client's tables: each is read when it is first needed, and remembered. */
+/**
+ * The descriptions of a client's tables: each is read when it is first needed, and stays the same
+ * object until the table is another one.
+ */
 export class Catalog {
   private readonly client: Pick<Client, 'describe'>;
-  private readonly descriptions = new Map<string, Promise<TableDescription>>();
-  private readonly read = new Map<string, TableDescription>();
+  private readonly age: number;
+  private readonly now: () => number;
+  private readonly entries = new Map<string, Entry>();
+  private readonly read = new Map<string, { text: string; description: TableDescription }>();
 
-  constructor(client: Pick<Client, 'describe'>) {
+  constructor(
+    client: Pick<Client, 'describe'>,
+    { age = 30_000, now = Date.now }: CatalogOptions = {},
+  ) {
     this.client = client;
+    this.age = age;
+    this.now = now;
   }
 
   /** Rejects as `client.describe` does; what failed is asked for again by the next who wants it. */
   describe = (table: string): Promise<TableDescription> => {
-    const known = this.descriptions.get(table);
-    if (known !== undefined) return known;
-    const asked = this.client.describe(table);
-    this.descriptions.set(table, asked);
-    asked.then(
-      (description) => {
-        if (this.descriptions.get(table) === asked) this.read.set(table, description);
-      },
-      () => {
-        if (this.descriptions.get(table) === asked) this.descriptions.delete(table);
-      },
-    );
+    const known = this.entries.get(table);
+    if (known !== undefined && this.now() - known.at < this.age) return known.asked;
+    const asked = this.ask(table);
+    const entry = { asked, at: this.now() };
+    this.entries.set(table, entry);
+    asked.catch(() => {
+      if (this.entries.get(table) === entry) this.entries.delete(table);
+    });
     return asked;
   };
 
-  /** A table as far as it was read; undefined where it was not. */
-  known: Tables = (table) => this.read.get(table);
+  /** A table as it was read last; undefined where it was not. */
+  known: Tables = (table) => this.read.get(table)?.description;
 
   /** A column of a table by its name or path, as far as the tables on its way were read. */
   column(name: string, table: TableDescription): FoundColumn | undefined {
@@ -68,9 +89,24 @@ export class Catalog {
     await Promise.all([...new Set(others)].map((other) => this.around(other, steps - 1)));
   }
 
-  /** Forgets all descriptions: after a change of the database, say. */
-  forget(): void {
-    this.descriptions.clear();
-    this.read.clear();
+  /**
+   * Has a table read anew by the next who asks, where an answer speaks against its description.
+   * False where it was read just now, and the answer is right.
+   */
+  doubt(table: string): boolean {
+    const known = this.entries.get(table);
+    if (known === undefined || this.now() - known.at < settled) return false;
+    this.entries.delete(table);
+    return true;
+  }
+
+  private async ask(table: string): Promise<TableDescription> {
+    const description = await this.client.describe(table);
+    const { estimatedRows: _changing, ...lasting } = description;
+    const text = JSON.stringify(lasting);
+    const last = this.read.get(table);
+    if (last?.text === text) return last.description;
+    this.read.set(table, { text, description });
+    return description;
   }
 }

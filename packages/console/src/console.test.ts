@@ -1,5 +1,5 @@
 import { pictures } from '../../../demo/src/index.ts';
-import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
+import { freshDatabase, perform, testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService } from '../../service/src/testing/service.ts';
 import {
   cells,
@@ -256,6 +256,26 @@ describe('the four states', () => {
       await page.getByTestId('nothing-matches').waitFor();
       await page.getByRole('button', { name: 'Drop the conditions' }).click();
       await page.getByTestId('empty').waitFor();
+    } finally {
+      await other.close();
+      await database.drop();
+    }
+  });
+
+  it('another table by now: it is shown as it is, without a reload', async () => {
+    const database = await freshDatabase('ephoros_altered', [
+      'create table bare (id int primary key, old_name text not null)',
+      "insert into bare select n, 'row ' || n from generate_series(1, 120) n",
+    ]);
+    const other = await startService(database.url, '', { consoleFolder });
+    try {
+      await page.goto(`${other.url}/tables/bare`);
+      await page.getByRole('columnheader', { name: 'Old name' }).waitFor();
+      await perform(database.url, ['alter table bare rename old_name to new_name']);
+      await page.getByRole('button', { name: 'next' }).click();
+      await page.getByRole('columnheader', { name: 'New name' }).waitFor();
+      await page.getByText('row 51', { exact: true }).waitFor();
+      expect(await page.getByRole('columnheader', { name: 'Old name' }).count()).toBe(0);
     } finally {
       await other.close();
       await database.drop();

@@ -15,7 +15,7 @@ export {
 export type { AskedClient, Asking, Kept } from './records/asked-client.ts';
 export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
-export { useView, type ChangeView, type ViewOptions } from './state/use-view.ts';
+export { useView, type ChangeView, type ToldChange, type ViewOptions } from './state/use-view.ts';
 export { useAddressView, type AddressView } from './state/use-address-view.ts';
 export type { View, ViewChange } from '@ephoros/core/view';
 export { sentence, type Phrase, type SentenceOptions } from './sentence/sentence.ts';

@@ -130,7 +130,9 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
           value={widthOf(name)}
           onChange={({ target }) => {
             const width = widthWithin(Number(target.value), {});
-            change((last) => changed(last, { widths: { ...last.widths, [name]: width } }));
+            change((last) => changed(last, { widths: { ...last.widths, [name]: width } }), {
+              passing: true,
+            });
           }}
         />
       </label>

@@ -31,6 +31,7 @@ import { askedBy, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import { useDescribed } from './use-described.ts';
+import { useDoubt } from './use-doubt.ts';
 import { useKept } from './use-kept.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
 
@@ -192,17 +193,15 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const asked = useSame(base, JSON.stringify(printParameters(base)));
   const view = useMemo(() => shownView(given, asked), [given, asked]);
   const change = useCallback<ChangeView>(
-    (wanted) =>
+    (wanted, how) =>
       changeGiven((own) => {
         const shown = shownView(own, asked);
-        return ownView(
-          typeof wanted === 'function' ? wanted(shown) : changed(shown, wanted),
-          asked,
-        );
-      }),
+        const next = typeof wanted === 'function' ? wanted(shown) : changed(shown, wanted);
+        return ownView(next, asked);
+      }, how),
     [changeGiven, asked],
   );
-  const chosen = options.columns ?? view.columns?.map(({ name }) => name);
+  const chosen = options.columns ?? (view.columns ?? asked.columns)?.map(({ name }) => name);
   const spokenOf = useMemo(() => namesIn(view), [view]);
   const own = options.columns !== undefined;
   const described = useDescribed(client, table, chosen, spokenOf, own);
@@ -254,9 +253,17 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const past = reading === 'pages' && pager.count !== undefined && pager.page > pager.count;
   const last = pager.count;
   useEffect(() => {
-    if (past) change({ place: last === 1 ? undefined : { kind: 'page', page: last ?? 1 } });
+    if (!past) return;
+    change(
+      { place: last === 1 ? undefined : { kind: 'page', page: last ?? 1 } },
+      { passing: true },
+    );
   }, [past, last, change]);
 
+  const problems =
+    error instanceof ServiceError && error.kind === 'refused' ? error.problems : noProblems;
+  const { retry: describeAgain } = described;
+  useDoubt({ client, table, columns: described.columns, rows, problems, retry: describeAgain });
   const sort = useMemo(() => sortMarks(view, sorted), [view, sorted]);
   const [search, setSearch] = useSearch(view, change);
   return {
@@ -276,8 +283,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     pager,
     selection: useSelection(key, options, rows),
     kept: useKept(client, table, query),
-    problems:
-      error instanceof ServiceError && error.kind === 'refused' ? error.problems : noProblems,
+    problems,
     retry: source.retry,
     search,
     setSearch,

@@ -7,16 +7,13 @@ import {
   type ViewTexts,
 } from '@ephoros/core/view';
 import { useCallback, useMemo, useSyncExternalStore } from 'react';
-import type { ViewOptions } from './use-view.ts';
+import type { ToldChange, ViewOptions } from './use-view.ts';
 
 /** A view that is kept in the address, as a table takes it. */
 export interface AddressView extends ReadView {
   readonly texts: ViewTexts;
   readonly onViewChange: NonNullable<ViewOptions['onViewChange']>;
 }
-
-/** Parts of a view that change as one looks around: they are no steps of the browser's history. */
-const passing: ReadonlySet<keyof View> = new Set(['place', 'open', 'widths']);
 
 /** Characters that the open groups have room for. */
 const mostOpen = 600;
@@ -29,12 +26,11 @@ export function useAddressView(): AddressView {
   const search = useSyncExternalStore(subscribe, searchNow, () => '');
   const texts = useMemo(() => textsIn(search), [search]);
   const { view, problems } = useMemo(() => readView(texts), [texts]);
-  const onViewChange = useCallback((next: View, parts: readonly (keyof View)[]): void => {
+  const onViewChange = useCallback((next: View, { passing }: ToldChange): void => {
     const asked = addressOf(next);
     if (asked === window.location.href) return;
-    const page = parts.includes('place') && next.place?.kind === 'page';
-    const replace = !page && parts.every((part) => passing.has(part));
-    window.history[replace ? 'replaceState' : 'pushState'](window.history.state, '', asked);
+    // Where one is, is no step of the browser's history.
+    window.history[passing ? 'replaceState' : 'pushState'](window.history.state, '', asked);
     for (const listener of [...listeners]) listener();
   }, []);
   return { view, onViewChange, problems, texts };

@@ -6,12 +6,26 @@ export interface ViewOptions {
   readonly view?: View | undefined;
   /** What the view is to begin with, where the table keeps it. */
   readonly defaultView?: View | undefined;
-  /** Told of every change: the whole view as it shall be, and which parts of it differ. */
-  readonly onViewChange?: ((view: View, parts: readonly (keyof View)[]) => void) | undefined;
+  /** Told of every change. */
+  readonly onViewChange?: ((view: View, change: ToldChange) => void) | undefined;
 }
 
-/** Changes a view: to another one, or to what a function makes of the one there is. */
-export type ChangeView = (change: ViewChange | ((view: View) => View)) => void;
+/** What is told of a change, beside the whole view as it shall be. */
+export interface ToldChange {
+  /** Which parts of the view differ. */
+  readonly parts: readonly (keyof View)[];
+  /** Whether it only keeps up with where one is: no step that one would go back. */
+  readonly passing: boolean;
+}
+
+/**
+ * Changes a view: to another one, or to what a function makes of the one there is. `passing` changes
+ * only keep up with where one is.
+ */
+export type ChangeView = (
+  change: ViewChange | ((view: View) => View),
+  options?: { readonly passing?: boolean },
+) => void;
 
 /** A view, which may be somebody else's. */
 export function useView(options: ViewOptions): readonly [View, ChangeView] {
@@ -23,7 +37,7 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
   useLayoutEffect(() => {
     latest.current = { view, controlled: given !== undefined, onViewChange };
   });
-  const change = useCallback<ChangeView>((asked) => {
+  const change = useCallback<ChangeView>((asked, { passing = false } = {}) => {
     const { view: before, controlled, onViewChange: tell } = latest.current;
     const after = typeof asked === 'function' ? asked(before) : changed(before, asked);
     const names = new Set([...Object.keys(before), ...Object.keys(after)]) as Set<keyof View>;
@@ -33,7 +47,7 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
       latest.current = { ...latest.current, view: after };
       setOwn(after);
     }
-    tell?.(after, parts);
+    tell?.(after, { parts, passing });
   }, []);
   return [view, change];
 }

@@ -26,7 +26,7 @@ export function KeptPlace({ visible, known }: KeptPlaceProps): null {
     settled.current = true;
     if (arriving || first === offset) return undefined;
     const place = first === 0 ? undefined : { kind: 'offset' as const, offset: first };
-    const timer = setTimeout(() => change({ place }), rest);
+    const timer = setTimeout(() => change({ place }, { passing: true }), rest);
     return () => clearTimeout(timer);
   }, [known, first, offset, change]);
   return null;
@@ -44,7 +44,7 @@ export function KeptOpen({ source }: { readonly source: OutlineSource }): null {
     const groups = source.openGroups();
     if (JSON.stringify(groups) === open) return undefined;
     const next = groups.length === 0 ? undefined : groups;
-    const timer = setTimeout(() => change({ open: next }), rest);
+    const timer = setTimeout(() => change({ open: next }, { passing: true }), rest);
     return () => clearTimeout(timer);
   }, [generation, open, change, source]);
   return null;

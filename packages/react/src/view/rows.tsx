@@ -56,7 +56,9 @@ export function Rows(): ReactElement {
         sort={records.sort}
         onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
         onResize={(name, width) =>
-          change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }))
+          change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }), {
+            passing: true,
+          })
         }
         onVisibleRowsChange={setVisible}
         onRowKey={onRowKey}

@@ -77,7 +77,8 @@ export function TableParts(props: TablePartsProps): ReactElement {
   const { messages = english } = props;
   return (
     <TableFrame messages={messages}>
-      <Inside {...props} messages={messages} />
+      {/* Another table begins with a view of its own. */}
+      <Inside key={props.table} {...props} messages={messages} />
     </TableFrame>
   );
 }

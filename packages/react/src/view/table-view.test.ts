@@ -49,7 +49,7 @@ const pages = {
     const [view, setView] = useState(client.table('locks').sort('-name').query);
     return (
       <TableView client={client} table="locks" columns={columns} view={view}
-        onViewChange={({ columns: _, ...next }, parts) => { window.log.push(parts.join()); setView(next); }} />
+        onViewChange={({ columns: _, ...next }, { parts }) => { window.log.push(parts.join()); setView(next); }} />
     );
   },
   pages: () => (
