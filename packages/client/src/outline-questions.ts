@@ -57,7 +57,7 @@ export class OutlineQuestions {
   }
 
   private groupsIn(path: LinePath): RemoteRows<GroupLine> {
-    const { askGroups, blockSize, query } = this.options;
+    const { askGroups, blockSize, query, now } = this.options;
     const within = this.pathQuery(path);
     return remoteRows({
       ask: async (asked, signal) => {
@@ -67,12 +67,13 @@ export class OutlineQuestions {
       },
       query: groupsPart(query),
       blockSize,
+      now,
       ...this.knownTotal(path),
     });
   }
 
   private rowsIn(path: LinePath): RemoteRows {
-    const { askRows, blockSize, query, keyed } = this.options;
+    const { askRows, blockSize, query, keyed, now } = this.options;
     const own = path.map((_index, depth) => {
       const filter = this.lineOf(path.slice(0, depth + 1))?.filter;
       if (typeof filter !== 'string') throw new Error('a group has a filter of its own');
@@ -84,6 +85,7 @@ export class OutlineQuestions {
       ask: askRows,
       query: { ...rowsPart(query), ...(filter === undefined ? {} : { filter }) },
       blockSize,
+      now,
       keyed,
       ...this.knownTotal(path),
     });

@@ -149,6 +149,37 @@ async function look(source: OutlineSource, from: number, to: number): Promise<st
 }
 
 describe('an outline source', () => {
+  it('is asked for anew on demand: open groups stay open, wherever they stand by then', async () => {
+    const fixture = plainFixture(4, 2, 3);
+    const service = new Service(fixture);
+    const source = open(service);
+    await look(source, 0, 20);
+    source.toggle(1);
+    await settled(source);
+    expect(shown(source, 0, 6)).toEqual(['g0', 'g1', '  0', '  1', 'g2', 'g3']);
+    // Nothing stands elsewhere: only what is in the groups has changed.
+    fixture[1] = {
+      a: 'g1',
+      b: [
+        { b: 0, rows: 9 },
+        { b: 1, rows: 3 },
+        { b: 2, rows: 1 },
+      ],
+    };
+    source.refresh();
+    expect(shown(source, 0, 6)).toEqual(['g0', 'g1', '  0', '  1', 'g2', 'g3']);
+    await settled(source);
+    expect(shown(source, 0, 7)).toEqual(['g0', 'g1', '  0', '  1', '  2', 'g2', 'g3']);
+    const line = source.row(1);
+    expect(line).toMatchObject({ kind: 'group', open: true, line: { count: 13 } });
+    // Another group stands before it now.
+    fixture.unshift({ a: 'new', b: [{ b: 7, rows: 1 }] });
+    source.refresh();
+    await settled(source);
+    expect(shown(source, 0, 8)).toEqual(['new', 'g0', 'g1', '  0', '  1', '  2', 'g2', 'g3']);
+    source.close();
+  });
+
   it('shows the groups first, and loads only what is opened and looked at', async () => {
     const service = new Service(plainFixture(25, 3, 40));
     const source = open(service);

@@ -23,6 +23,8 @@ class RemoteOutline implements OutlineSource {
   /** The lines of the groups that are open, by their paths. */
   private readonly opened = new Map<string, GroupLine>();
   private readonly wanted: Set<string>;
+  /** Groups whose lines are asked for anew. */
+  private readonly refreshing = new Set<string>();
   private readonly listeners = new Set<() => void>();
   private readonly made = new WeakMap<object, OutlineLine>();
   private readonly opening = new AbortController();
@@ -43,6 +45,7 @@ class RemoteOutline implements OutlineSource {
       settle: 40,
       mostAtOnce: 5_000,
       keyed: true,
+      now: () => performance.now(),
       ...options,
     };
     this.levels = options.query.group?.length ?? 0;
@@ -72,7 +75,7 @@ class RemoteOutline implements OutlineSource {
   setVisibleRows = (from: number, to: number): void => {
     const last = this.looked;
     if (this.closed || (from === last.from && to === last.to)) return;
-    const at = performance.now();
+    const at = this.options.now();
     this.looked = { from, to, at };
     const { blockSize, settle } = this.options;
     // Groups that are flown over are not read.
@@ -97,6 +100,15 @@ class RemoteOutline implements OutlineSource {
   retry = (): void => {
     this.failure = undefined;
     for (const { lines } of this.sections.values()) lines.retry();
+    this.tell();
+  };
+
+  refresh = (): void => {
+    this.failure = undefined;
+    for (const [key, { lines }] of this.sections) {
+      this.refreshing.add(key);
+      lines.refresh();
+    }
     this.tell();
   };
 
@@ -215,6 +227,32 @@ class RemoteOutline implements OutlineSource {
     this.changes += 1;
   }
 
+  /**
+   * After the lines of a group were asked for anew: those that are open say what they say now; one
+   * that stands elsewhere, or is gone, is closed, and opened again where it comes into view.
+   */
+  private renew(path: LinePath): void {
+    this.refreshing.delete(JSON.stringify(path));
+    const lines = this.sections.get(JSON.stringify(path))?.lines;
+    for (const inside of this.outline.openIn(path)) {
+      const key = JSON.stringify(inside);
+      const last = this.opened.get(key);
+      const now = lines?.row(inside.at(-1) ?? 0) as GroupLine | undefined;
+      // Not looked at: it stays as it was.
+      if (now === undefined || last === undefined) continue;
+      if (JSON.stringify(now.value) === JSON.stringify(last.value)) {
+        this.opened.set(key, now);
+        continue;
+      }
+      for (const open of this.opened.keys()) {
+        if (open === key || open.startsWith(`${key.slice(0, -1)},`)) {
+          this.wanted.add(keyOf(this.questions.valuesOf(JSON.parse(open) as LinePath)));
+        }
+      }
+      this.shut(inside);
+    }
+  }
+
   /** Loads what is looked at; what is no longer, and too much to keep, is forgotten. */
   private load(): void {
     if (this.closed) return;
@@ -268,6 +306,7 @@ class RemoteOutline implements OutlineSource {
     this.sections.set(key, section);
     lines.subscribe(() => {
       if (this.sections.get(key) !== section) return;
+      if (this.refreshing.has(key) && lines.state().status === 'ready') this.renew(path);
       const { total } = lines.state();
       // Where there is nothing any more, that takes a line.
       const count = total === 0 && path.length > 0 ? 1 : total;

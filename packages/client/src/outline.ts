@@ -64,4 +64,6 @@ export interface OutlineSourceOptions {
   readonly mostAtOnce?: number;
   /** Whether the table has a key; true by default. */
   readonly keyed?: boolean;
+  /** The clock, in ms; `performance.now` by default. */
+  readonly now?: () => number;
 }

@@ -87,9 +87,15 @@ class FakeService {
   }
 }
 
+/** The clock of the sources, in ms: a busy machine does not move it. */
+let clock = 0;
+
 /** Several turns of the timers, each set when the one before has come: whatever is due by then is done. */
 async function settled(): Promise<void> {
-  for (let turn = 0; turn < 4; turn += 1) await new Promise((resolve) => setTimeout(resolve, 6));
+  for (let turn = 0; turn < 4; turn += 1) {
+    await new Promise((resolve) => setTimeout(resolve, 6));
+    clock += 6;
+  }
 }
 
 async function opened(
@@ -98,7 +104,14 @@ async function opened(
 ): Promise<{ source: RemoteRows; service: FakeService; asked: Asked[] }> {
   const service = new FakeService(count);
   const { asked } = service;
-  const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 5, ...options });
+  const source = remoteRows({
+    ask: service.ask,
+    query: {},
+    blockSize: 10,
+    settle: 5,
+    now: () => clock,
+    ...options,
+  });
   source.setVisibleRows(0, 10);
   asked[0]?.answer();
   await settled();
@@ -112,6 +125,47 @@ function idsOf(source: RemoteRows, from: number, to: number): unknown[] {
 }
 
 describe('rows of a service by position', () => {
+  it('are asked for anew on demand: the old ones stay until the new ones come', async () => {
+    const { source, service, asked } = await opened(100);
+    source.setVisibleRows(40, 50);
+    await settled();
+    asked.at(-1)?.answer();
+    await settled();
+    expect(idsOf(source, 40, 42)).toEqual([40, 41]);
+    const before = asked.length;
+    service.ids.splice(0, 5);
+    source.refresh();
+    expect(source.state()).toMatchObject({ status: 'loading', total: 100 });
+    expect(idsOf(source, 40, 42)).toEqual([40, 41]);
+    // What is not looked at is forgotten, not asked for.
+    expect(source.row(0)).toBeUndefined();
+    expect(asked.slice(before).map(({ place, total }) => [place, total])).toEqual([
+      ['offset 40', 'estimate'],
+    ]);
+    asked.at(-1)?.answer();
+    await settled();
+    expect(idsOf(source, 40, 42)).toEqual([45, 46]);
+    service.manual = false;
+    asked.at(-1)?.answer();
+    await until(
+      () => Promise.resolve(source.state()),
+      ({ total, totalKind }) => total === 95 && totalKind === 'exact',
+    );
+  });
+
+  it('stay as they were where asking anew fails, and are asked for again', async () => {
+    const { source, asked } = await opened(100);
+    source.refresh();
+    asked.at(-1)?.fail(new Error('broken'));
+    await settled();
+    expect(source.state()).toMatchObject({ status: 'failed' });
+    expect(idsOf(source, 0, 2)).toEqual([0, 1]);
+    source.retry();
+    asked.at(-1)?.answer();
+    await settled();
+    expect(source.state()).toMatchObject({ status: 'ready', error: undefined });
+  });
+
   it('are asked for in blocks when they are looked at, far ones by offset, neighbours by cursor', async () => {
     const { source, service, asked } = await opened(1000);
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact', status: 'ready' });

@@ -28,6 +28,8 @@ export interface RemoteRowsOptions<Line = Row> extends Watched {
   readonly keyed?: boolean;
   /** The pause after so many failures in a row, in ms; `pauseAfter` by default. */
   readonly pause?: (failures: number, least: number) => number;
+  /** The clock, in ms; `performance.now` by default. */
+  readonly now?: () => number;
 }
 
 /** A row source over a service. */
@@ -74,6 +76,10 @@ class Remote<Line> implements RemoteRows<Line> {
   private readonly watch: AnswerWatch<Line>;
   // In the order in which they were last looked at.
   private readonly blocks = new Map<number, Block<Line>>();
+  /** Rows that are being asked for anew: they stand in for the new ones until those come. */
+  private readonly old = new Map<number, readonly Line[]>();
+  /** Whether the number of rows is to be asked for anew. */
+  private recount = false;
   private readonly listeners = new Set<() => void>();
   private looked = { from: 0, to: 0, at: -Infinity };
   private direction = 0;
@@ -99,6 +105,7 @@ class Remote<Line> implements RemoteRows<Line> {
       ahead: 1,
       keyed: true,
       pause: (failures, least) => pauseAfter(failures, least),
+      now: () => performance.now(),
       ...options,
     };
     const { total } = options;
@@ -111,14 +118,16 @@ class Remote<Line> implements RemoteRows<Line> {
 
   row = (position: number): Line | undefined => {
     const { blockSize } = this.options;
-    const block = this.blocks.get(Math.floor(position / blockSize));
-    return block?.kind === 'loaded' ? block.rows[position % blockSize] : undefined;
+    const index = Math.floor(position / blockSize);
+    const block = this.blocks.get(index);
+    const rows = block?.kind === 'loaded' ? block.rows : this.old.get(index);
+    return rows?.[position % blockSize];
   };
 
   setVisibleRows = (from: number, to: number): void => {
     const last = this.looked;
     if (this.closed || (from === last.from && to === last.to)) return;
-    const at = performance.now();
+    const at = this.options.now();
     this.looked = { from, to, at };
     this.direction = Math.sign(from - last.from) || this.direction;
     const { blockSize, settle } = this.options;
@@ -144,6 +153,17 @@ class Remote<Line> implements RemoteRows<Line> {
     this.resume();
   };
 
+  refresh = (): void => {
+    if (this.closed) return;
+    for (const index of this.seen()) {
+      const block = this.blocks.get(index);
+      if (block?.kind === 'loaded') this.old.set(index, block.rows);
+    }
+    this.beginAnew();
+    this.recount = true;
+    this.resume();
+  };
+
   close = (): void => {
     this.closed = true;
     clearTimeout(this.timer);
@@ -153,6 +173,7 @@ class Remote<Line> implements RemoteRows<Line> {
       if (block.kind === 'loading') block.controller.abort();
     }
     this.blocks.clear();
+    this.old.clear();
     this.listeners.clear();
   };
 
@@ -251,8 +272,8 @@ class Remote<Line> implements RemoteRows<Line> {
     const controller = new AbortController();
     const block: Block<Line> = { kind: 'loading', controller, chain };
     this.blocks.set(index, block);
-    const isFirst = this.known.total === undefined;
-    const total = isFirst && query.total !== 'none' ? 'estimate' : 'none';
+    const counts = this.recount || this.known.total === undefined;
+    const total = counts && query.total !== 'none' ? 'estimate' : 'none';
     try {
       const answer = await this.askWhole(
         { ...query, limit: blockSize, place, total },
@@ -260,6 +281,7 @@ class Remote<Line> implements RemoteRows<Line> {
       );
       if (this.blocks.get(index) !== block) return;
       this.failures = 0;
+      if (counts) this.recount = false;
       this.fetched += answer.rows.length;
       const from = index * blockSize;
       if (place.kind === 'offset') this.watch.see(from, answer.window.limit, answer);
@@ -289,6 +311,7 @@ class Remote<Line> implements RemoteRows<Line> {
       return;
     }
     this.blocks.set(index, { kind: 'loaded', rows, next, previous, chain });
+    this.old.delete(index);
     if (place.kind === 'before') return;
     const { keyed } = this.options;
     this.known = learnt(this.known, index * blockSize, answer, blockSize, keyed);
@@ -363,11 +386,12 @@ class Remote<Line> implements RemoteRows<Line> {
         this.known = { total: window.total, totalKind: 'exact', open: false };
         this.load();
         this.tell();
-        return;
+        break;
       } catch {
         // The rows are there; how many there are may be told later.
       }
     }
+    this.counts = false;
   }
 
   private drop(wanted: ReadonlySet<number>): void {
@@ -382,6 +406,8 @@ class Remote<Line> implements RemoteRows<Line> {
     const blocks = this.seen().map((index) => this.blocks.get(index));
     const failed = blocks.find((block) => block?.kind === 'failed');
     const missing = blocks.some((block) => block === undefined || block.kind === 'loading');
+    // What is not looked at any more is not kept for its old rows.
+    if (!missing && failed === undefined) this.old.clear();
     const waiting = missing || this.known.total === undefined;
     const retrying = waiting && this.pausing !== undefined;
     const last = this.current;

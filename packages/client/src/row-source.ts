@@ -32,6 +32,11 @@ export interface RowSource<Line = Row> {
   readonly subscribe: (listener: () => void) => () => void;
   /** Asks again for what failed, at once. */
   readonly retry: () => void;
+  /**
+   * Asks anew for the rows that are looked at, and how many there are. The old rows stay until the
+   * new ones come; the place stays.
+   */
+  readonly refresh: () => void;
   /** Aborts everything and forgets all rows. */
   readonly close: () => void;
 }

@@ -2,7 +2,12 @@
 
 /** Hooks and a table component over row sources. */
 export { TableView, type TableViewProps } from './view/table-view.tsx';
-export { TableParts, type TableOptions, type TablePartsProps } from './view/table-parts.tsx';
+export {
+  TableParts,
+  type TableOptions,
+  type TablePartsProps,
+  type TableViewHandle,
+} from './view/table-parts.tsx';
 export { Foot, Levels, Sentence, Tools } from './view/parts.tsx';
 export { Rows } from './view/rows.tsx';
 export type { ColumnDefinition } from './view/column-definition.ts';

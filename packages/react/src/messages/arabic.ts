@@ -74,6 +74,7 @@ export const arabic: Messages = {
   quarter: (quarter, year) => `الربع ${quarter}${year === undefined ? '' : ` من ${year}`}`,
   week: (week) => `الأسبوع ${week}`,
   weekOf: (day) => `أسبوع ${day}`,
+  refresh: 'تحديث',
   loading: 'جارٍ التحميل …',
   noRows: 'لا صفوف',
   noLines: 'لا سطور',

@@ -56,6 +56,7 @@ export const english: Messages = {
   quarter: (quarter, year) => `quarter ${quarter}${year === undefined ? '' : `, ${year}`}`,
   week: (week) => `week ${week}`,
   weekOf: (day) => `week of ${day}`,
+  refresh: 'refresh',
   loading: 'loading …',
   noRows: 'no rows',
   noLines: 'no lines',

@@ -60,6 +60,9 @@ export interface Messages {
   readonly week: (week: number) => string;
   readonly weekOf: (day: string) => string;
 
+  /** Asks anew for what is in view. */
+  readonly refresh: string;
+
   /** Instead of rows, and below them. */
   readonly loading: string;
   readonly noRows: string;

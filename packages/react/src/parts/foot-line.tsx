@@ -35,6 +35,9 @@ export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): R
       <span role="status" data-testid="position">
         {quiet && total === undefined ? '' : said}
       </span>
+      <button type="button" className="eph-offer" onClick={records.refresh}>
+        {messages.refresh}
+      </button>
       {!quiet && <Trouble records={records} />}
       <span className="eph-grow eph-aside">
         {status === 'loading' && total !== undefined ? messages.loading : ''}

@@ -7,6 +7,8 @@ export interface AskedClient
     Partial<Pick<Client, 'mileposts' | 'values' | 'aggregates'>> {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;
+  /** Forgets what is kept of a table. */
+  readonly forget?: (table: string) => void;
   /** Tells when that may be another one. */
   readonly subscribe?: (listener: () => void) => () => void;
 }
@@ -19,6 +21,8 @@ export interface Kept {
 
 /** What a client is asked beside rows and groups, of one table. */
 export interface Asking {
+  /** How often all was asked anew. */
+  readonly refreshes: number;
   readonly values?: Asked<'values'> | undefined;
   readonly aggregates?: Asked<'aggregates'> | undefined;
   readonly mileposts?: Asked<'mileposts'> | undefined;

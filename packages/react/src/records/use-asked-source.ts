@@ -116,6 +116,7 @@ function without(error: Error | undefined, retry: () => void): RowSource {
     setVisibleRows: () => undefined,
     subscribe: () => () => undefined,
     retry,
+    refresh: retry,
     close: () => undefined,
   };
 }

@@ -108,21 +108,29 @@ export interface Records extends SourceState {
   readonly search: string;
   readonly setSearch: (words: string) => void;
   readonly retry: () => void;
+  /** Asks anew for what is in view, and for what is made of all rows; the place is kept. */
+  readonly refresh: () => void;
   /** The view as it is shown. */
   readonly view: View;
   readonly change: ChangeView;
 }
 
-function useAsking(client: AskedClient | undefined, table: string | undefined): Asking | undefined {
+/** Another object after each time that all is asked anew. */
+function useAsking(
+  client: AskedClient | undefined,
+  table: string | undefined,
+  refreshes: number,
+): Asking | undefined {
   return useMemo(() => {
     if (client === undefined || table === undefined) return undefined;
     const { values, aggregates, mileposts } = client;
     return {
+      refreshes,
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
     };
-  }, [client, table]);
+  }, [client, table, refreshes]);
 }
 
 function useColumn(
@@ -266,11 +274,18 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   useDoubt({ client, table, columns: described.columns, rows, problems, retry: describeAgain });
   const sort = useMemo(() => sortMarks(view, sorted), [view, sorted]);
   const [search, setSearch] = useSearch(view, change);
+  const [refreshes, setRefreshes] = useState(0);
+  const ask = useAsking(client, table, refreshes);
+  const refresh = useCallback(() => {
+    if (table !== undefined) client?.forget?.(table);
+    source.refresh();
+    setRefreshes((last) => last + 1);
+  }, [client, table, source]);
   return {
     description,
     columns,
     column: useColumn(options.described, described.column),
-    ask: useAsking(client, table),
+    ask,
     table: sorted,
     sort,
     query,
@@ -285,6 +300,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     kept: useKept(client, table, query),
     problems,
     retry: source.retry,
+    refresh,
     search,
     setSearch,
     view,

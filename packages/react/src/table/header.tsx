@@ -14,7 +14,7 @@ interface TableHeaderProps {
   readonly onResize: ((column: string, width: number) => void) | undefined;
   /** The header cell that has the keyboard, and its id. */
   readonly activeColumn: number | undefined;
-  readonly activeId: string;
+  readonly activeId: string | undefined;
 }
 
 /** The header row: a label sorts when it is chosen; with Shift it is added to the sort. */

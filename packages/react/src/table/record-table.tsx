@@ -93,7 +93,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const columns = useMemo(() => placed(given), [given]);
   const { total, open, status } = useSource<unknown>(source);
   const scroller = useRef<HTMLDivElement>(null);
-  const activeId = useId();
+  const gridId = useId();
   const offset = range?.from ?? 0;
   const end = endOf(range, total, open);
   const rowCount = Math.max(0, end - offset);
@@ -102,6 +102,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const view = useViewport(scroller, rowCount, rowHeight, taken);
   const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
   const [active, setActive] = useState<CellPlace | undefined>();
+  // Another cell has another id, so that readers of the screen notice.
+  const activeId = active && `${gridId}${active.row}-${active.column}`;
 
   const { first, end: drawnEnd, seenFirst, seenEnd } = view;
   // The place to begin at is gone to as soon as it is known how long the result is.
@@ -181,8 +183,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     active !== undefined &&
     (active.row === headerRow || (active.row >= first && active.row < drawnEnd));
   useLayoutEffect(() => {
-    if (activeDrawn) revealSideways(scroller.current, activeId);
-  }, [active?.row, active?.column, activeDrawn, activeId]);
+    if (activeDrawn && activeId !== undefined) revealSideways(scroller.current, activeId);
+  }, [activeDrawn, activeId]);
   return (
     <div className="eph-frame">
       <div

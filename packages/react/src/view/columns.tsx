@@ -8,6 +8,7 @@ import type { Messages } from '../messages/messages.ts';
 import { ColumnMark } from '../parts/column-mark.tsx';
 import type { FullReader } from '../format/value.ts';
 import type { Selection } from '../records/use-selection.ts';
+import { CellContent } from '../table/cell-content.tsx';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
 import { RowBox } from '../parts/row-box.tsx';
@@ -56,7 +57,10 @@ export function tableColumn(
     grows: chosen === undefined && (grows ?? (width === undefined && long)),
     align: align ?? (isEndAligned(described) ? 'end' : 'start'),
     pinned: pinned.includes(name),
-    render: render ?? ((value: Value) => <Cell value={formatValue(value, described, reader)} />),
+    render:
+      render === undefined
+        ? (value: Value) => <Cell value={formatValue(value, described, reader)} />
+        : (value: Value, row: Row) => <CellContent>{render(value, row)}</CellContent>,
     extra: <ColumnMark name={name} />,
   };
 }

@@ -5,11 +5,13 @@ import type { ViewTexts } from '@ephoros/core/view';
 import {
   useCallback,
   useEffect,
+  useImperativeHandle,
   useMemo,
   useRef,
   useState,
   type ReactElement,
   type ReactNode,
+  type Ref,
 } from 'react';
 import type { FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
@@ -32,6 +34,12 @@ import type { DefinedColumn } from './columns.tsx';
 import { SheetContext, type Sheet } from './sheet-context.ts';
 import { useColumns } from './use-columns.ts';
 import { useTableModel } from './use-model.ts';
+
+/** What can be done to a table from outside. */
+export interface TableViewHandle extends TableHandle {
+  /** Asks anew for what is in view; the place is kept. */
+  readonly refresh: () => void;
+}
 
 /** What a table is made of, however its parts are put together. */
 export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'described'> {
@@ -60,6 +68,8 @@ export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'describe
   readonly onActivate?: (row: Row) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
+  /** What can be done to the table from outside. */
+  readonly handle?: Ref<TableViewHandle>;
   /** Rows could not be had. */
   readonly onFailure?: (error: Error) => void;
 }
@@ -137,6 +147,10 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   }, [error, status, onFailure]);
   const [visible] = useState(() => new VisibleRows());
   const handle = useRef<TableHandle>(null);
+  const { refresh } = records;
+  useImperativeHandle(props.handle, () => ({ goTo: (row) => handle.current?.goTo(row), refresh }), [
+    refresh,
+  ]);
   const { rowHeight = 34, ruler = true, searchable, onActivate } = props;
   const sheet: Sheet = {
     drawn,

@@ -9,7 +9,7 @@ import { createClient, rowsFrom } from '@ephoros/client';
 import { createLocalClient, keepSmall } from '@ephoros/client/local';
 import { Foot, Rows, TableParts, TableView, useRecords, english } from '@ephoros/react';
 import '@ephoros/react/table.css';
-import { StrictMode, useEffect, useState } from 'react';
+import { StrictMode, useEffect, useRef, useState } from 'react';
 import { createRoot } from 'react-dom/client';
 
 window.log = [];
@@ -102,6 +102,16 @@ const pages = {
     <TableView client={client} table="locks" columns={columns} reading="pages"
       query={{ limit: 25, sort: [{ column: { name: 'name', span: { start: 0, end: 0 } }, descending: true }] }} />
   ),
+  keyed() {
+    const [pressed, setPressed] = useState('');
+    const [columns] = useState([{ name: 'id' }, { name: 'name', render: (name) => <button onClick={() => window.log.push('pressed ' + name)}>{name}</button> }]);
+    return <TableView client={client} table="locks" columns={columns} onActivate={(row) => window.log.push('row ' + row.name)} />;
+  },
+  refreshed() {
+    const handle = useRef(null);
+    useEffect(() => { window.refresh = () => handle.current.refresh(); }, []);
+    return <TableView client={client} table="passages" handle={handle} defaultView={client.table('passages').sort('id').aggregate('count()', 'sum(toll)').query} />;
+  },
   parts: () => (
     <TableParts client={client} table="locks" columns={columns}>
       <h2>Locks of mine</h2>
@@ -326,6 +336,64 @@ describe('the finished table', () => {
     await page.locator('[aria-sort=ascending][data-active=true]').waitFor();
     await page.keyboard.press('Enter');
     await page.locator('[aria-sort=descending][data-active=true]').waitFor();
+  });
+
+  it('has one stop of the Tab key, and leads into what its cells hold by keys of its own', async () => {
+    await open('keyed');
+    await says('of 64');
+    const buttons = page.locator('.eph-cell button');
+    await buttons.first().waitFor();
+    const stops = await buttons.evaluateAll((all) =>
+      all.map((one) => (one as HTMLElement).tabIndex),
+    );
+    expect(new Set(stops)).toEqual(new Set([-1]));
+    const grid = page.getByRole('grid');
+    await grid.focus();
+    const active = async (): Promise<string> => {
+      const id = (await grid.getAttribute('aria-activedescendant')) ?? '';
+      return `${id} ${(await page.locator(`[id="${id}"]`).textContent()) ?? ''}`;
+    };
+    const seen: string[] = [];
+    for (const key of ['ArrowDown', 'ArrowRight', 'ArrowDown']) {
+      await page.keyboard.press(key);
+      seen.push(await active());
+    }
+    // Each cell has a name of its own.
+    expect(new Set(seen.map((one) => one.split(' ')[0])).size).toBe(3);
+    await page.keyboard.press('F2');
+    await page.keyboard.press('Enter');
+    const log = (await logged()) as string[];
+    expect(log).toEqual([expect.stringMatching(/^pressed /), expect.stringMatching(/^row /)]);
+    expect(log[0]?.slice(8)).toBe(log[1]?.slice(4));
+  });
+
+  it('asks anew for what is in view, and keeps the place', async () => {
+    await open('refreshed');
+    await says('of 20,000');
+    await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
+    await says(/^rows 5,001–/);
+    const asked: string[] = [];
+    const shown = (): Promise<string[]> => page.locator('.eph-row').allTextContents();
+    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    const before = await shown();
+    page.on('request', (request) => asked.push(new URL(request.url()).pathname));
+    await page.evaluate('window.refresh()');
+    await until(
+      () => Promise.resolve(asked),
+      (all) =>
+        all.some((one) => one.endsWith('/rows')) && all.some((one) => one.endsWith('/aggregates')),
+    );
+    // The old rows stand until the new ones come.
+    expect(await shown()).toEqual(before);
+    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    expect(await shown()).toEqual(before);
+    await says(/^rows 5,001–.* of 20,000/);
+    asked.length = 0;
+    await page.getByRole('button', { name: 'refresh' }).click();
+    await until(
+      () => Promise.resolve(asked),
+      (all) => all.length > 0,
+    );
   });
 
   it('sets its rows close together or far apart', async () => {

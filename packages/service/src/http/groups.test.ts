@@ -49,7 +49,7 @@ describe('groups over HTTP', () => {
         wait: aggregates['avg(wait_minutes)'],
       })),
     ).toEqual(rows);
-    expect(body.levels.map(({ label }: any) => label)).toEqual(['Lock canal name', 'Status']);
+    expect(body.levels.map(({ label }: any) => label)).toEqual(['Canal', 'Status']);
     expect(body.aggregates).toMatchObject([
       { name: 'sum(toll)', label: 'Sum of toll', encoding: 'string' },
       { name: 'avg(wait_minutes)', label: 'Average of wait minutes', type: { kind: 'numeric' } },
