@@ -67,8 +67,8 @@ const shots = {
     act: async (page) => {
       await page.locator('.eph-row').nth(3).click();
       for (const key of ['Space', 'ArrowDown', 'Space']) await page.keyboard.press(key);
-      await page.getByRole('button', { name: 'حول Status' }).click();
-      for (const at of [3, 4]) await page.locator('.eph-choice').nth(at).click();
+      await page.getByRole('button', { name: 'شرط على Status' }).click();
+      for (const at of [2, 3]) await page.locator('.eph-values label').nth(at).click();
     },
   },
   scroll: {
