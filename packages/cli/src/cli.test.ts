@@ -1,4 +1,6 @@
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { testDatabases } from '../../../demo/src/testing/databases.ts';
@@ -32,6 +34,35 @@ describe('questions on the command line', () => {
     const json = JSON.parse((await ask('tables', '--json')).stdout) as { tables: unknown[] };
     expect(json.tables).toHaveLength(6);
     expect((await ask('tables', '--csv')).stdout).toContain('passages,Passages,table,20000\r\n');
+  });
+
+  it('send headers, and a token of the environment', async () => {
+    const seen: (string | undefined)[] = [];
+    const asked = createServer((request, response) => {
+      seen.push(
+        `${request.headers.authorization ?? ''} ${String(request.headers['x-desk'] ?? '')}`,
+      );
+      response.setHeader('Content-Type', 'application/json');
+      response.end('{"title":"x","tables":[],"values":[]}');
+    }).listen(0, '127.0.0.1');
+    await new Promise((resolve) => asked.once('listening', resolve));
+    const { port } = asked.address() as AddressInfo;
+    const environment = { EPHOROS_URL: `http://127.0.0.1:${port}`, EPHOROS_TOKEN: 'secret' };
+    try {
+      await start(['tables'], environment).ended;
+      await start(['aggregates', 'passages', '--header', 'X-Desk: 7'], environment).ended;
+      await start(['tables', '--header', 'authorization: Basic x'], environment).ended;
+      expect(seen).toEqual(['Bearer secret ', 'Bearer secret 7', 'Basic x ']);
+      const { stdout } = await start(['tables', '--help'], environment).ended;
+      expect(stdout).not.toContain('secret');
+      const wrong = await start(['tables', '--header', 'nothing'], environment).ended;
+      expect([wrong.code, wrong.stderr]).toEqual([
+        2,
+        expect.stringContaining('a colon and a value'),
+      ]);
+    } finally {
+      asked.close();
+    }
   });
 
   it('describe a table', async () => {

@@ -1,4 +1,11 @@
-import { askInText, ServiceError, type TextQuestion } from '@ephoros/client';
+import { askInText, ServiceError, type ClientOptions, type TextQuestion } from '@ephoros/client';
+
+/** Whom a command asks, as its options say. */
+export interface Asked {
+  readonly url: string;
+  /** Headers of each request. */
+  readonly header: Readonly<Record<string, string>>;
+}
 
 /** Query parameters as they were typed; those not given are undefined. */
 export type TypedParameters = Readonly<Record<string, string | undefined>>;
@@ -16,8 +23,13 @@ export class QuestionError extends Error {
   }
 }
 
+/** The same as a client takes it. */
+export function addressed({ url, header }: Asked): ClientOptions {
+  return { url: apiAt(url), headers: header };
+}
+
 /** Where the API is: a service has it under /api, a router where it is mounted. */
-export function apiAt(url: string): string {
+function apiAt(url: string): string {
   const plain = url.replace(/\/$/, '');
   return /^[a-z]+:\/\/[^/]+$/i.test(plain) ? `${plain}/api` : plain;
 }
@@ -27,18 +39,18 @@ export function apiAt(url: string): string {
  * @throws QuestionError
  */
 export async function ask(
-  url: string,
+  asked: Asked,
   table: string,
   question: TextQuestion,
   parameters: TypedParameters,
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
   try {
-    return await askInText({ url: apiAt(url) }, table, question, parameters);
+    return await askInText(addressed(asked), table, question, parameters);
   } catch (thrown) {
     if (!(thrown instanceof ServiceError)) throw thrown;
     const error =
       thrown.kind === 'away' && thrown.status === undefined
-        ? new ServiceError('away', `No service answers at ${url}.`, { cause: thrown })
+        ? new ServiceError('away', `No service answers at ${asked.url}.`, { cause: thrown })
         : thrown;
     throw new QuestionError(error, parameters);
   }

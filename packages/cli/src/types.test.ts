@@ -39,7 +39,14 @@ passages.where((is) => is.equals('status', 'dispute'));
 // @ts-expect-error no such related column
 passages.columns('lock.nmae');
 // @ts-expect-error a moment is wanted
-passages.where((is) => is.above('passed_at', '2024-01-01'));
+passages.where((is) => is.above('passed_at', 5));
+// What rows hold fits into conditions, and into the address of a row.
+const [first] = (await passages.rows()).rows;
+if (first !== undefined) {
+  passages.where((is) => is.all(is.equals('id', first.id), is.equals('toll', first.toll), is.atLeast('passed_at', first.passed_at)));
+  const row: { status: string } = await client.row('passages', [first.id]);
+  console.log(row.status);
+}
 // @ts-expect-error no such table
 client.table('passage');
 `;

@@ -29,8 +29,12 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   tables(signal?: AbortSignal): Promise<TableList>;
   describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
   rows(table: NameOf<Tables>, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
-  /** One row by the values of its key, in the key's order. */
-  row(table: NameOf<Tables>, key: readonly (string | number)[], signal?: AbortSignal): Promise<Row>;
+  /** One row by the values of its key, in the key's order, as rows hold them. */
+  row<Name extends NameOf<Tables>>(
+    table: Name,
+    key: readonly KeyValue[],
+    signal?: AbortSignal,
+  ): Promise<Tables[Name]['row']>;
   /** The sort values at up to `ticks` even positions of a query's result. */
   mileposts(
     table: NameOf<Tables>,
@@ -60,6 +64,14 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   groupsUrl(table: NameOf<Tables>, query: WrittenQuery): string;
   /** A question about a table, put together step by step and checked against its types. */
   table<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
+}
+
+/** A value of a key, as a row holds it or as a program has it. */
+export type KeyValue = string | number | bigint | boolean | Date;
+
+/** A value of a key as an address spells it. */
+export function keyText(value: KeyValue): string {
+  return value instanceof Date ? value.toISOString() : String(value);
 }
 
 export interface ValuesOptions {
@@ -101,7 +113,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
     row: async (table, key, signal) => {
-      const parts = key.map((part) => encodeURIComponent(part)).join(',');
+      const parts = key.map(keyText).map(encodeURIComponent).join(',');
       const { row } = (await get(`${addressOf(table)}/rows/${parts}`, signal)) as { row: Row };
       return row;
     },

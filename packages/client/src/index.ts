@@ -1,6 +1,11 @@
 /** The headless client: no React, no DOM; works in browsers and in Node. */
-export { createClient, type Client, type ValuesOptions } from './client.ts';
-export { askInText, type ClientOptions, type TextQuestion } from './transport.ts';
+export { createClient, type Client, type KeyValue, type ValuesOptions } from './client.ts';
+export {
+  askInText,
+  type ClientOptions,
+  type RequestHeaders,
+  type TextQuestion,
+} from './transport.ts';
 export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type {
   AggregatesAnswer,
@@ -28,6 +33,11 @@ export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';
 export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
-export { printParameters, type WrittenQuery } from '@ephoros/core/query';
+export {
+  printParameters,
+  type PlainCondition,
+  type PlainValue,
+  type WrittenQuery,
+} from '@ephoros/core/query';
 export { outlineSource } from './outline-source.ts';
 export type { OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';

@@ -29,6 +29,25 @@ function asking(): { client: Client<Tables>; asked: URL[] } {
 }
 
 describe('a question that is put together', () => {
+  it('takes null for what is missing', async () => {
+    const { client, asked } = asking();
+    await client
+      .table('passages')
+      .where((is) =>
+        is.any(
+          is.equals('toll', null),
+          is.differs('status', null),
+          is.oneOf('status', ['open', null]),
+          is.oneOf('toll', [null]),
+          is.oneOf('toll', []),
+        ),
+      )
+      .rows();
+    expect(asked[0]?.searchParams.get('filter')).toBe(
+      "toll IS NULL OR status IS NOT NULL OR (status IN ('open') OR status IS NULL) OR toll IS NULL OR FALSE",
+    );
+  });
+
   it('says in the URL what its steps said', async () => {
     const { client, asked } = asking();
     const { rows } = await client

@@ -40,28 +40,39 @@ export interface QueryBuilder<Table extends TableTypes, Line> {
   columns<Name extends ColumnName<Table>>(
     ...names: readonly Name[]
   ): QueryBuilder<Table, Pick<ColumnsOf<Table>, Name>>;
+  /** A condition on the columns, joined by AND with those of earlier steps. */
   where(
     condition: (is: ConditionBuilder<Table['literals']>) => Expression,
   ): QueryBuilder<Table, Line>;
-  /** A condition in CQL2 Text. */
+  /** The same in CQL2 Text. */
   filter(text: string): QueryBuilder<Table, Line>;
   /** Words and "quoted phrases" that must all occur. */
   search(words: string): QueryBuilder<Table, Line>;
   /** By weight; `-` for descending. */
   sort(...terms: readonly SortName<Table>[]): QueryBuilder<Table, Line>;
+  /** Where nulls stand in every term of the sort; last by default. */
   nulls(place: 'first' | 'last'): QueryBuilder<Table, Line>;
   /** The levels of a grouping, the outermost first. */
   group(...terms: readonly TermName<Table>[]): QueryBuilder<Table, Line>;
+  /** What is made of the rows of each group, or of all: `count()`, `sum(toll)`. */
   aggregate(...terms: readonly AggregateTerm<Table>[]): QueryBuilder<Table, Line>;
+  /** Rows at most; the table's own page size by default, and never more than its cap. */
   limit(rows: number): QueryBuilder<Table, Line>;
-  /** Counted from 1. */
+  /** The page of as many rows as `limit` says, counted from 1. Like all places it replaces another. */
   page(page: number): QueryBuilder<Table, Line>;
+  /** Begins behind so many rows. */
   offset(rows: number): QueryBuilder<Table, Line>;
+  /** Begins behind the row of a cursor: an answer's `next`. */
   after(cursor: string): QueryBuilder<Table, Line>;
+  /** Ends before the row of a cursor: an answer's `previous`. */
   before(cursor: string): QueryBuilder<Table, Line>;
+  /** How hard to count: `exact` by default. */
   total(kind: TotalKind): QueryBuilder<Table, Line>;
+  /** Asks for the rows. */
   rows(signal?: AbortSignal): Promise<RowsAnswer<Line>>;
+  /** Asks for the lines of the grouping's outermost level. */
   groups(signal?: AbortSignal): Promise<GroupsAnswer>;
+  /** Asks for the aggregates of the whole result. */
   aggregates(signal?: AbortSignal): Promise<AggregatesAnswer>;
   /** All rows, by position, loaded as they are looked at. */
   source(options?: Omit<RemoteRowsOptions<Line>, 'ask' | 'query'>): RemoteRows<Line>;

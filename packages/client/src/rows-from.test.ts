@@ -1,3 +1,5 @@
+import { parseParameters } from '@ephoros/core/query';
+import { until } from '../../core/src/testing/until.ts';
 import {
   rowsFrom,
   type RemoteRows,
@@ -39,6 +41,45 @@ const sliced: Backend = ({ offset, limit }) =>
   Promise.resolve({ rows: all.slice(offset, offset + limit), total: all.length });
 
 describe('rows from any function that answers windows', () => {
+  it('are asked for by plain conditions and sort terms, and hold rows of any interface', async () => {
+    interface Lock {
+      readonly id: number;
+    }
+    const asked: WantedWindow[] = [];
+    const { query } = parseParameters({
+      filter: "status = 'open' AND toll >= 4.50",
+      search: 'heron',
+      sort: '-toll,id',
+    });
+    const source = rowsFrom<Lock>(
+      (window) => {
+        asked.push(window);
+        return [{ id: 1 }];
+      },
+      { query },
+    );
+    source.setVisibleRows(0, 10);
+    await until(
+      () => Promise.resolve(source.row(0)),
+      (row) => row !== undefined,
+    );
+    const { offset, limit, conditions, search, sort } = asked[0] ?? {};
+    expect({ offset, limit, conditions, search, sort }).toEqual({
+      offset: 0,
+      limit: 100,
+      conditions: [
+        { column: 'status', is: '=', value: 'open' },
+        { column: 'toll', is: '>=', value: '4.50' },
+      ],
+      search: ['heron'],
+      sort: [
+        { column: 'toll', descending: true },
+        { column: 'id', descending: false },
+      ],
+    });
+    source.close();
+  });
+
   it('stand at their positions, with the total that it tells', async () => {
     const { told, source } = await looked(sliced);
     expect(source.row(7)?.name).toBe('row 7');

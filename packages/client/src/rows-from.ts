@@ -1,5 +1,6 @@
-import type { WrittenQuery } from '@ephoros/core/query';
+import { plainConditions, type PlainCondition, type WrittenQuery } from '@ephoros/core/query';
 import type { Row } from '@ephoros/core/answer';
+import type { SortMark } from '@ephoros/core/view';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 
 /** Which rows are wanted. */
@@ -8,7 +9,16 @@ export interface WantedWindow {
   readonly offset: number;
   /** Rows at most. */
   readonly limit: number;
-  /** What to show: filter, search, sort; `printParameters` spells it as a URL does. */
+  /**
+   * The conditions that all must hold; undefined where the filter says more than plain conditions
+   * can, with OR or functions: then `query` has it.
+   */
+  readonly conditions: readonly PlainCondition[] | undefined;
+  /** Words and phrases that must all occur. */
+  readonly search: readonly string[];
+  /** The sort, by weight. */
+  readonly sort: readonly SortMark[];
+  /** All of it as an expression; `printParameters` spells it as a URL does. */
   readonly query: WrittenQuery;
   /** Aborts when the rows are no longer wanted. */
   readonly signal: AbortSignal;
@@ -40,7 +50,8 @@ export function rowsFrom<Line = Row>(
     query,
     ask: async ({ limit = 100, place, ...rest }, signal) => {
       const offset = place?.kind === 'offset' ? place.offset : 0;
-      const given = await answer({ offset, limit, query: { ...query, ...partOf(rest) }, signal });
+      const asked = { ...query, ...partOf(rest) };
+      const given = await answer({ offset, limit, ...plainly(asked), query: asked, signal });
       const { rows, total } = isList(given) ? { rows: given, total: undefined } : given;
       return {
         rows,
@@ -61,6 +72,19 @@ export function rowsFrom<Line = Row>(
 /** How hard to count is asked of a service alone. */
 function partOf({ total: _counting, ...query }: WrittenQuery): WrittenQuery {
   return query;
+}
+
+/** What is asked for, for whoever does not read expressions. */
+function plainly({
+  filter,
+  search = [],
+  sort = [],
+}: WrittenQuery): Pick<WantedWindow, 'conditions' | 'search' | 'sort'> {
+  return {
+    conditions: typeof filter === 'string' ? undefined : plainConditions(filter),
+    search,
+    sort: sort.map(({ column: { name }, descending }) => ({ column: name, descending })),
+  };
 }
 
 function isList<Line>(given: GivenWindow<Line>): given is readonly Line[] {

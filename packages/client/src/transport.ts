@@ -1,11 +1,19 @@
 import { ServiceError } from './service-error.ts';
 
+/** Headers by name. */
+export type RequestHeaders = Readonly<Record<string, string>>;
+
 export interface ClientOptions {
   /**
    * Where the API is: "http://127.0.0.1:4620/api", or "/records" where the router is mounted at
    * that path of the page's own origin.
    */
   readonly url: string;
+  /**
+   * Sent with each request: `{ Authorization: `Bearer ${token}` }`. A function is asked each time,
+   * so that a token may be another one by then.
+   */
+  readonly headers?: RequestHeaders | (() => RequestHeaders | Promise<RequestHeaders>);
   /** Used instead of the global `fetch`. */
   readonly fetch?: typeof fetch;
 }
@@ -19,14 +27,17 @@ const mostUrl = 2_000;
 /** Asks an API; answers are JSON. Rejects with a `ServiceError`, or with the signal's reason. */
 export class Transport {
   private readonly url: string;
+  private readonly headers: NonNullable<ClientOptions['headers']>;
   private readonly fetch: typeof fetch;
 
   constructor({
     url,
+    headers = {},
     // Called by itself: browsers refuse their own fetch as a method of anything else.
     fetch: ask = (...request) => fetch(...request),
   }: ClientOptions) {
     this.url = url.replace(/\/$/, '');
+    this.headers = headers;
     this.fetch = ask;
   }
 
@@ -65,10 +76,12 @@ export class Transport {
     signal: AbortSignal | undefined,
     body?: string,
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
+    const { headers } = this;
+    const own = typeof headers === 'function' ? await headers() : headers;
     let response: Response;
     try {
       response = await this.fetch.call(undefined, address, {
-        headers: { Accept: 'application/json' },
+        headers: { Accept: 'application/json', ...own },
         ...(body === undefined ? {} : { method: 'POST', body }),
         ...(signal === undefined ? {} : { signal }),
       });

@@ -4,11 +4,12 @@ import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { urlOption, withFormats, withMatch } from './options.ts';
+import { headerOption, urlOption, withFormats, withMatch } from './options.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly filter?: string;
   readonly search?: string;
   readonly aggregate?: string;
@@ -23,6 +24,7 @@ export function aggregatesCommand(terminal: Terminal): Command {
     .description('show aggregates of all rows that match')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--aggregate <list>', 'such as "sum(toll),percentile(toll,90)"; count() by default')
     .addHelpText(
       'after',
@@ -31,22 +33,27 @@ Examples:
   ephoros aggregates passages --aggregate "count(),sum(toll),avg(wait_minutes)"
   ephoros aggregates passages --aggregate "median(toll)" --filter "status = 'disputed'" --json`,
     )
-    .action(async (table: string, { url, json, csv: asCsv, formulas, ...parameters }: Options) => {
-      const { answer, text } = await ask(url, table, 'aggregates', { ...parameters });
-      const { aggregates, values } = answer as AggregatesAnswer;
-      if (json === true) {
-        terminal.stdout.write(`${plainJson(text)}\n`);
-        return;
-      }
-      if (asCsv === true) {
-        terminal.stdout.write(csv(aggregates, [values], terminal, { formulas }));
-        return;
-      }
-      const columns = [
-        { name: 'name', label: 'aggregate', right: false },
-        { name: 'value', label: 'value', right: true },
-      ];
-      const lines: Row[] = aggregates.map(({ name }) => ({ name, value: values[name] ?? null }));
-      terminal.stdout.write(drawTable(columns, lines, terminal));
-    });
+    .action(
+      async (
+        table: string,
+        { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
+      ) => {
+        const { answer, text } = await ask({ url, header }, table, 'aggregates', { ...parameters });
+        const { aggregates, values } = answer as AggregatesAnswer;
+        if (json === true) {
+          terminal.stdout.write(`${plainJson(text)}\n`);
+          return;
+        }
+        if (asCsv === true) {
+          terminal.stdout.write(csv(aggregates, [values], terminal, { formulas }));
+          return;
+        }
+        const columns = [
+          { name: 'name', label: 'aggregate', right: false },
+          { name: 'value', label: 'value', right: true },
+        ];
+        const lines: Row[] = aggregates.map(({ name }) => ({ name, value: values[name] ?? null }));
+        terminal.stdout.write(drawTable(columns, lines, terminal));
+      },
+    );
 }

@@ -2,7 +2,8 @@ import { typeName } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, urlOption } from './options.ts';
+import type { Asked } from '../request.ts';
+import { clientFor, headerOption, urlOption } from './options.ts';
 import { plain, plainJson } from '../output/plain.ts';
 
 /** `ephoros describe TABLE` */
@@ -11,12 +12,13 @@ export function describeCommand(terminal: Terminal): Command {
     .description('show the columns of a table and what can be done with them')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--json', 'the description as JSON')
     .addHelpText(
       'after',
       '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json',
     )
-    .action(async (table: string, options: { url: string; json?: boolean }) => {
+    .action(async (table: string, options: Asked & { json?: boolean }) => {
       const description = await clientFor(options).describe(table);
       if (options.json) {
         terminal.stdout.write(`${plainJson(JSON.stringify(description, null, 2))}\n`);

@@ -1,8 +1,8 @@
 import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
-import { ask, type TypedParameters } from '../request.ts';
+import { ask, type Asked, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { urlOption, withQuestion } from './options.ts';
+import { headerOption, urlOption, withQuestion } from './options.ts';
 import { lines as plainLines, plainJson } from '../output/plain.ts';
 
 interface Explanation {
@@ -18,8 +18,9 @@ interface Explanation {
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly json?: boolean;
-  readonly [parameter: string]: string | boolean | undefined;
+  readonly [parameter: string]: string | boolean | undefined | Asked['header'];
 }
 
 /** `ephoros explain TABLE` */
@@ -28,6 +29,7 @@ export function explainCommand(terminal: Terminal): Command {
     .description('show how a question about a table is answered: SQL, plan, ways taken')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--group <levels>', 'how groups are answered, such as "status"')
     .option('--path <values>', 'in which group, such as \'["disputed"]\'')
     .option('--aggregate <list>', 'with which aggregates')
@@ -40,11 +42,11 @@ Examples:
   ephoros explain passages --group status --aggregate "sum(toll)"
   ephoros explain passages --filter "lock.canal.name = 'Wend Cut'" --json`,
     )
-    .action(async (table: string, { url, json, ...parameters }: Options) => {
+    .action(async (table: string, { url, header, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
       const question = typed.group === undefined ? 'rows' : 'groups';
-      const { answer } = await ask(url, table, question, {
+      const { answer } = await ask({ url, header }, table, question, {
         ...typed,
         ...(question === 'rows' ? { total: 'none' } : {}),
         explain: 'true',

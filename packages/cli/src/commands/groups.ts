@@ -3,13 +3,21 @@ import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { csv, type CsvOptions } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask, type TypedParameters } from '../request.ts';
+import { ask, type TypedParameters, type Asked } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { urlOption, wholeNumber, withFormats, withMatch, withPlace } from './options.ts';
+import {
+  headerOption,
+  urlOption,
+  wholeNumber,
+  withFormats,
+  withMatch,
+  withPlace,
+} from './options.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly group: string;
   readonly aggregate?: string;
   readonly path?: string;
@@ -17,7 +25,7 @@ interface Options {
   readonly json?: boolean;
   readonly csv?: boolean;
   readonly formulas?: boolean;
-  readonly [parameter: string]: string | number | boolean | undefined;
+  readonly [parameter: string]: string | number | boolean | undefined | Asked['header'];
 }
 
 /** A line with the lines below it, as far as they were asked for. */
@@ -39,6 +47,7 @@ export function groupsCommand(terminal: Terminal): Command {
     .description('show the groups of a table as an outline, with counts and aggregates')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .requiredOption('--group <levels>', 'such as "lock.canal.name,bin(passed_at,\'P1Y\')"')
     .option('--aggregate <list>', 'such as "sum(toll),avg(wait_minutes)"')
     .option('--path <values>', 'the group to look into, as JSON: \'["Wend Cut"]\'')
@@ -52,17 +61,19 @@ Examples:
   ephoros groups boats --group "hull,initial(name)" --depth 2 --csv > boats.csv`,
     )
     .action(async (table: string, options: Options) => {
-      const { url, depth, json, csv: asCsv, formulas, ...rest } = options;
+      const { url, header, depth, json, csv: asCsv, formulas, ...rest } = options;
       // All other options are parameters, which are texts.
       const parameters = rest as TypedParameters;
-      const first = await ask(url, table, 'groups', parameters);
+      const first = await ask({ url, header }, table, 'groups', parameters);
       const answer = first.answer as GroupsAnswer;
       const deepest = Math.min(depth, answer.levels.length - answer.depth);
       if (json === true && deepest === 1) {
         terminal.stdout.write(`${plainJson(first.text)}\n`);
         return;
       }
-      const branches = await grow(answer, deepest, (path) => below(url, table, parameters, path));
+      const branches = await grow(answer, deepest, (path) =>
+        below({ url, header }, table, parameters, path),
+      );
       const read = { answer, branches };
       if (json === true) {
         const whole = JSON.stringify({ ...answer, groups: branches }, null, 2);
@@ -74,14 +85,14 @@ Examples:
 
 /** The lines in a group: those of the first page of its level. */
 async function below(
-  url: string,
+  asker: Asked,
   table: string,
   parameters: TypedParameters,
   path: readonly unknown[],
 ): Promise<GroupsAnswer> {
   const begin = { page: undefined, offset: undefined, after: undefined, before: undefined };
   const asked = { ...parameters, ...begin, path: JSON.stringify(path) };
-  return (await ask(url, table, 'groups', asked)).answer as GroupsAnswer;
+  return (await ask(asker, table, 'groups', asked)).answer as GroupsAnswer;
 }
 
 /** Asks for the lines below, level by level, one group after the other. */

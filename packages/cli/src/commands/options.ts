@@ -1,6 +1,6 @@
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
-import { apiAt } from '../request.ts';
+import { addressed, type Asked } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 
 const defaultUrl = 'http://127.0.0.1:4620';
@@ -13,8 +13,35 @@ export function urlOption({ environment }: Terminal): Option {
   ).default(environment.EPHOROS_URL ?? defaultUrl);
 }
 
-export function clientFor({ url }: { url: string }): Client {
-  return createClient({ url: apiAt(url) });
+/** --header, with a bearer token from the environment variable EPHOROS_TOKEN behind it. */
+export function headerOption({ environment }: Terminal): Option {
+  const { EPHOROS_TOKEN: token } = environment;
+  const own = token === undefined ? {} : { Authorization: `Bearer ${token}` };
+  return (
+    new Option(
+      '--header <line>',
+      'sent with each request, such as "Authorization: Bearer …"; may be given more than once',
+    )
+      .argParser(withHeader)
+      // What is shown as the default is no secret.
+      .default(own, 'EPHOROS_TOKEN as a bearer token')
+  );
+}
+
+function withHeader(line: string, headers: Headers): Headers {
+  const [, name, value] = /^([!#$%&'*+.^_`|~\w-]+):\s*(.*)$/s.exec(line) ?? [];
+  if (name === undefined || value === undefined || /[\r\n\0]/.test(value)) {
+    throw new InvalidArgumentError('A header is a name, a colon and a value.');
+  }
+  const same = (one: string): boolean => one.toLowerCase() === name.toLowerCase();
+  const others = Object.entries(headers).filter(([one]) => !same(one));
+  return { ...Object.fromEntries(others), [name]: value };
+}
+
+type Headers = Asked['header'];
+
+export function clientFor(asked: Asked): Client {
+  return createClient(addressed(asked));
 }
 
 /** Reads an option's whole number within bounds. */

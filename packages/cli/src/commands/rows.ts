@@ -5,11 +5,12 @@ import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, urlOption, withFormats, withQuestion } from './options.ts';
+import { clientFor, headerOption, urlOption, withFormats, withQuestion } from './options.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly columns?: string;
   readonly filter?: string;
   readonly search?: string;
@@ -33,6 +34,7 @@ export function rowsCommand(terminal: Terminal): Command {
     .description('show rows of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--total <kind>', 'how to count: exact, estimate or none')
     .option('--cells <number>', 'characters of a long value at most')
     .addHelpText(
@@ -43,18 +45,24 @@ Examples:
   ephoros rows passages --filter "status = 'disputed' AND toll > 100" --page 2
   ephoros rows boats --columns id,name --csv > boats.csv`,
     )
-    .action(async (table: string, { url, json, csv: asCsv, formulas, ...parameters }: Options) => {
-      const read = await ask(url, table, 'rows', { ...parameters });
-      const answer = read.answer as RowsAnswer;
-      if (json) {
-        terminal.stdout.write(`${plainJson(read.text)}\n`);
-        return;
-      }
-      const description = await clientFor({ url }).describe(table);
-      const columns = columnsOf(answer, description);
-      if (asCsv) terminal.stdout.write(csv(columns, answer.rows, terminal, { formulas }));
-      else terminal.stdout.write(`${drawTable(columns, answer.rows, terminal)}${footer(answer)}\n`);
-    });
+    .action(
+      async (
+        table: string,
+        { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
+      ) => {
+        const read = await ask({ url, header }, table, 'rows', { ...parameters });
+        const answer = read.answer as RowsAnswer;
+        if (json) {
+          terminal.stdout.write(`${plainJson(read.text)}\n`);
+          return;
+        }
+        const description = await clientFor({ url, header }).describe(table);
+        const columns = columnsOf(answer, description);
+        if (asCsv) terminal.stdout.write(csv(columns, answer.rows, terminal, { formulas }));
+        else
+          terminal.stdout.write(`${drawTable(columns, answer.rows, terminal)}${footer(answer)}\n`);
+      },
+    );
 }
 
 function columnsOf(

@@ -2,11 +2,12 @@ import { Command, Option } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, urlOption } from './options.ts';
+import { clientFor, headerOption, urlOption } from './options.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly json?: boolean;
   readonly csv?: boolean;
   readonly formulas?: boolean;
@@ -17,6 +18,7 @@ export function tablesCommand(terminal: Terminal): Command {
   return new Command('tables')
     .description('list the published tables')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--json', 'the answer as JSON')
     .addOption(new Option('--csv', 'as CSV').conflicts('json'))
     .addHelpText('after', '\nExamples:\n  ephoros tables\n  ephoros tables --json')

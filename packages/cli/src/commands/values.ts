@@ -3,17 +3,18 @@ import { isNumeric } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask } from '../request.ts';
+import { ask, type Asked } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { urlOption, withFormats, withMatch, withPlace } from './options.ts';
+import { headerOption, urlOption, withFormats, withMatch, withPlace } from './options.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
   readonly url: string;
+  readonly header: Readonly<Record<string, string>>;
   readonly json?: boolean;
   readonly csv?: boolean;
   readonly formulas?: boolean;
-  readonly [parameter: string]: string | boolean | undefined;
+  readonly [parameter: string]: string | boolean | undefined | Asked['header'];
 }
 
 /** `ephoros values TABLE COLUMN` */
@@ -24,6 +25,7 @@ export function valuesCommand(terminal: Terminal): Command {
     .argument('<table>', 'a published table')
     .argument('<column>', 'a column, or a path to a related one')
     .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
     .option('--containing <text>', 'only values with this text in them')
     .option('--bins <number>', 'a histogram of so many bins, of numbers and dates')
     .addHelpText(
@@ -38,11 +40,11 @@ Examples:
       async (
         table: string,
         column: string,
-        { url, json, csv: asCsv, formulas, ...rest }: Options,
+        { url, header, json, csv: asCsv, formulas, ...rest }: Options,
       ) => {
         // All other options are parameters, which are texts.
         const parameters = rest as Readonly<Record<string, string | undefined>>;
-        const read = await ask(url, table, { valuesOf: column }, parameters);
+        const read = await ask({ url, header }, table, { valuesOf: column }, parameters);
         const answer = read.answer as ValuesAnswer;
         const { name, type } = answer.column;
         const rows: Row[] = answer.values.map(({ value, count }) => ({

@@ -7,15 +7,27 @@ import {
   type TableDescription,
 } from '@ephoros/core/schema';
 
-/** Foreign keys that paths of related columns follow at most. */
-const mostSteps = 2;
+export interface TypesOptions {
+  /** Where they come from, as the first line says. */
+  readonly from: string;
+  /** Foreign keys that paths of related columns follow at most. */
+  readonly depth: number;
+}
 
-/** TypeScript types of published tables, for `createClient<Tables>`; ends with a line break. */
-export function typesOf(descriptions: readonly TableDescription[], from: string): string {
+/**
+ * TypeScript types of the tables that are named, for `createClient<Tables>`; the other descriptions
+ * tell of related columns. Ends with a line break.
+ */
+export function typesOf(
+  descriptions: readonly TableDescription[],
+  named: readonly string[],
+  { from, depth }: TypesOptions,
+): string {
   const known = new Map(descriptions.map((one) => [one.name, one]));
   const names = new Set<string>();
-  const tables = descriptions.map((table) => {
-    const related = columnsAround(table, (name) => known.get(name), mostSteps);
+  const wanted = descriptions.filter(({ name }) => named.includes(name));
+  const tables = wanted.map((table) => {
+    const related = columnsAround(table, (name) => known.get(name), depth);
     const called = uniqueName(table.name, names);
     return { table, related, called };
   });
@@ -81,19 +93,20 @@ function literalType({ type }: ColumnDescription): string {
     case 'integer':
     case 'float':
     case 'numeric':
-      return 'number | bigint';
+      // As rows hold them, too: what JSON numbers cannot hold is text there.
+      return 'number | bigint | string';
     case 'boolean':
       return 'boolean';
     case 'enum':
       return union(type.values);
     case 'timestamp':
-      return 'Date';
+      return 'Date | string';
     case 'text':
+    case 'date':
     case 'time':
     case 'interval':
     case 'uuid':
       return 'string';
-    case 'date':
     case 'json':
     case 'binary':
     case 'range':

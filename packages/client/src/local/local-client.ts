@@ -1,4 +1,4 @@
-import type { Client } from '../client.ts';
+import { keyText, type Client } from '../client.ts';
 import { queryBuilder } from '../query-builder.ts';
 import { ServiceError } from '../service-error.ts';
 import type { AnyTables, TableSet } from '../table-types.ts';
@@ -87,7 +87,7 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
     rows: (table, query = {}, signal) => later(() => find(table).rows(query), signal),
     row: (table, key, signal) =>
       later(async () => {
-        const row = await find(table).row(key);
+        const row = await find(table).row(key.map(keyText));
         if (row !== undefined) return row;
         throw new ServiceError('refused', `${table} has no such row.`, { status: 404 });
       }, signal),

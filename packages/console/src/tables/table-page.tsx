@@ -23,6 +23,7 @@ export function TablePage({ name }: { name: string }): ReactElement {
         )}
       </Masthead>
       <main className="min-h-0 grow">
+        <h1 className="sr-only">{title}</h1>
         <TableView client={client} table={name} reading="pages" {...address} {...reader} />
       </main>
     </div>

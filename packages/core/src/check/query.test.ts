@@ -95,7 +95,8 @@ describe('checking a query against a table', () => {
   it.each([
     ["toll > 'high'", 'type-mismatch', "'high'"],
     ['note = 3', 'type-mismatch', '3'],
-    ["passed_at > '2024-01-01'", 'type-mismatch', "'2024-01-01'"],
+    ["passed_at > '2024-13-01'", 'type-mismatch', "'2024-13-01'"],
+    ["toll > 'much'", 'type-mismatch', "'much'"],
     ["passed_at > DATE('2023-02-30')", 'invalid-value', "DATE('2023-02-30')"],
     ["passed_at > TIMESTAMP('2023-02-03 10:00')", 'invalid-value', "TIMESTAMP('2023-02-03 10:00')"],
     ["mark = 'x'", 'invalid-value', "'x'"],

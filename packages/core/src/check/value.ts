@@ -42,12 +42,30 @@ export function literalType(literal: Literal): ColumnType {
   }
 }
 
+/** What answers write as text, for JSON cannot hold it: whole and decimal numbers, NaN aside. */
+const decimalText = /^[+-]?\d+(?:\.\d+)?(?:e[+-]?\d+)?$/i;
+
+/** A text that is written as answers write numbers, dates and moments, as the literal that it means. */
+function meantBy(literal: Literal, { kind }: ColumnType): Literal {
+  if (literal.kind !== 'text') return literal;
+  const { value, span } = literal;
+  const numeric = kind === 'integer' || kind === 'numeric' || kind === 'float';
+  if (numeric && decimalText.test(value)) return { kind: 'number', value, span };
+  if (kind !== 'date' && kind !== 'timestamp') return literal;
+  if (isDate(value)) return { kind: 'date', value, span };
+  return 'value' in timestampAs(value, zonedTimestamp)
+    ? { kind: 'timestamp', value, span }
+    : literal;
+}
+
 /**
  * A literal as a value of a type, in PostgreSQL's notation; or what is wrong with it. Text is
  * never cast: it stands for text, and for the types that have no literal of their own (enum
- * values, UUIDs, times, intervals as ISO 8601 durations), in their notation.
+ * values, UUIDs, times, intervals as ISO 8601 durations), in their notation. Numbers, dates and
+ * moments may stand in quotes as answers write them, so that the values of a row fit.
  */
-export function valueAs(literal: Literal, type: ColumnType): Read {
+export function valueAs(given: Literal, type: ColumnType): Read {
+  const literal = meantBy(given, type);
   switch (type.kind) {
     case 'integer':
     case 'numeric':

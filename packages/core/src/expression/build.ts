@@ -19,11 +19,20 @@ export type Literals = Readonly<Record<string, Literal>>;
  * parameter holds the columns there are and what they are compared with.
  */
 export interface ConditionBuilder<Columns extends object = Literals> {
-  equals<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
-  differs<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  /** The column has this value; for null: it has none. */
+  equals<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name> | null): Expression;
+  /** The column has another value than this; for null: it has one. Nulls differ from nothing. */
+  differs<Name extends ColumnOf<Columns>>(
+    column: Name,
+    value: Of<Columns, Name> | null,
+  ): Expression;
+  /** Greater, later, or further behind in the column's own order. */
   above<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  /** The same, the value itself included. */
   atLeast<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  /** Less, earlier, or further in front in the column's own order. */
   below<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
+  /** The same, the value itself included. */
   atMost<Name extends ColumnOf<Columns>>(column: Name, value: Of<Columns, Name>): Expression;
   /** Both ends included. */
   between<Name extends ColumnOf<Columns>>(
@@ -31,12 +40,14 @@ export interface ConditionBuilder<Columns extends object = Literals> {
     low: Of<Columns, Name>,
     high: Of<Columns, Name>,
   ): Expression;
+  /** The column has one of these values; null among them: or none. Of no values none is one. */
   oneOf<Name extends ColumnOf<Columns>>(
     column: Name,
-    values: readonly Of<Columns, Name>[],
+    values: readonly (Of<Columns, Name> | null)[],
   ): Expression;
   /** Letter case ignored, no wildcards. */
   contains(column: ColumnOf<Columns>, value: string): Expression;
+  /** The column has no value: it is null. */
   missing(column: ColumnOf<Columns>): Expression;
   /** A call of a function of the filter language, as a value or a condition. */
   call(name: string, ...args: readonly Literal[]): Expression;
@@ -44,7 +55,9 @@ export interface ConditionBuilder<Columns extends object = Literals> {
   column(column: ColumnOf<Columns>): Expression;
   /** All of them; at least one must be given. */
   all(first: Expression, ...others: readonly Expression[]): Expression;
+  /** At least one of them. */
   any(first: Expression, ...others: readonly Expression[]): Expression;
+  /** Where the condition is unknown, so is its opposite. */
   not(condition: Expression): Expression;
 }
 
@@ -72,8 +85,9 @@ export function where<Column extends string = string>(): ConditionBuilder<Record
     span,
   });
   return {
-    equals: compared('='),
-    differs: compared('<>'),
+    equals: (column, value) => (value === null ? isMissing(column) : compared('=')(column, value)),
+    differs: (column, value) =>
+      value === null ? not(isMissing(column)) : compared('<>')(column, value),
     above: compared('>'),
     atLeast: compared('>='),
     below: compared('<'),
@@ -85,14 +99,17 @@ export function where<Column extends string = string>(): ConditionBuilder<Record
       high: literal(high),
       span,
     }),
-    // No value is one of none.
-    oneOf: (column, values) =>
-      values.length === 0
-        ? { kind: 'boolean', value: false, span }
-        : { kind: 'in', operand: property(column), members: values.map(literal), span },
+    oneOf: (column, values) => {
+      const members = values.filter((value) => value !== null).map(literal);
+      const among: Expression = { kind: 'in', operand: property(column), members, span };
+      const none = values.includes(null) ? [isMissing(column)] : [];
+      const [first, second] = members.length === 0 ? none : [among, ...none];
+      if (first === undefined) return { kind: 'boolean', value: false, span };
+      return second === undefined ? first : { kind: 'or', operands: [first, second], span };
+    },
     contains: (column, value) =>
       call('contains', call('casei', property(column)), call('casei', value)),
-    missing: (column) => ({ kind: 'isNull', operand: property(column), span }),
+    missing: isMissing,
     call,
     column: property,
     all: (first, ...others) => and([first, ...others]) ?? first,
@@ -100,6 +117,10 @@ export function where<Column extends string = string>(): ConditionBuilder<Record
       others.length === 0 ? first : { kind: 'or', operands: [first, ...others], span },
     not,
   };
+}
+
+function isMissing(column: string): Expression {
+  return { kind: 'isNull', operand: property(column), span };
 }
 
 function literal(value: Literal): Expression {

@@ -21,6 +21,7 @@ export {
 } from './parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';
+export { plainConditions, type PlainCondition, type PlainValue } from './plain-condition.ts';
 export { parseNames, splitList } from './names.ts';
 export { parseSearch, printSearch } from './search.ts';
 export { parseSort, printSort } from './sort.ts';

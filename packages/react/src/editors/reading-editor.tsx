@@ -30,7 +30,7 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
           done();
         }}
       />
-      <h3 className="eph-list-title">{editors.counted}</h3>
+      <h2 className="eph-list-title">{editors.counted}</h2>
       <Choices
         label={editors.counted}
         values={(['exact', 'estimate', 'none'] as const).map((value) => ({
@@ -43,7 +43,7 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
           done();
         }}
       />
-      <h3 className="eph-list-title">{editors.rowsStand}</h3>
+      <h2 className="eph-list-title">{editors.rowsStand}</h2>
       <Choices
         label={editors.rowsStand}
         values={(['compact', 'normal', 'roomy'] as const).map((value) => ({

@@ -83,21 +83,23 @@ export function ConditionLine(): ReactElement {
         )}
       </div>
       {told.length > 0 && (
-        <ul id={`${id} problems`} role="alert" className="eph-problems">
-          {told.map(({ message, hint, position = 0, length = 0 }, index) => (
-            <li key={index}>
-              <button
-                type="button"
-                onClick={() => {
-                  field.current?.focus();
-                  field.current?.setSelectionRange(position, position + length);
-                }}
-              >
-                {message} {hint}
-              </button>
-            </li>
-          ))}
-        </ul>
+        <div id={`${id} problems`} role="alert">
+          <ul className="eph-problems">
+            {told.map(({ message, hint, position = 0, length = 0 }, index) => (
+              <li key={index}>
+                <button
+                  type="button"
+                  onClick={() => {
+                    field.current?.focus();
+                    field.current?.setSelectionRange(position, position + length);
+                  }}
+                >
+                  {message} {hint}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </div>
       )}
     </form>
   );

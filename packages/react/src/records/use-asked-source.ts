@@ -18,7 +18,7 @@ import type { AskedClient } from './asked-client.ts';
 interface Asker {
   readonly client: AskedClient | undefined;
   readonly table: string | undefined;
-  readonly from: ((query: WrittenQuery) => RowSource) | undefined;
+  readonly from: ((query: WrittenQuery) => RowSource<object>) | undefined;
   readonly described: Described;
 }
 
@@ -67,7 +67,8 @@ export function useAskedSource(
   const [outlines] = useState(() => new LastOutline());
   const source = useMemo(() => {
     const { query: wanted, paged: byPage, blockSize: block, from: make } = same;
-    if (make !== undefined) return make(wanted);
+    // Rows of a program's own interface are read by the names of their columns, as any.
+    if (make !== undefined) return make(wanted) as RowSource;
     if (client === undefined || table === undefined) return without(nowhere, retry);
     if (description === undefined) return without(error, retry);
     const { key } = description;

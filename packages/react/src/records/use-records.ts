@@ -40,7 +40,7 @@ export interface RecordsOptions extends ViewOptions, SelectionOptions {
   readonly client?: AskedClient | undefined;
   readonly table?: string | undefined;
   /** Or from anywhere: makes a row source for a query, such as `rowsFrom` does. */
-  readonly source?: ((query: WrittenQuery) => RowSource) | undefined;
+  readonly source?: ((query: WrittenQuery) => RowSource<object>) | undefined;
   /**
    * What is asked for whatever readers choose: a filter, a search; and what is shown where they
    * choose nothing: a sort, a grouping, aggregates, a page size.

@@ -272,7 +272,13 @@ export function RecordTable(props: RecordTableProps): ReactElement {
             </div>
           </div>
         ) : (
-          <div className="eph-instead">{instead}</div>
+          <div role="rowgroup">
+            <div role="row">
+              <div role="gridcell" className="eph-instead">
+                {instead}
+              </div>
+            </div>
+          </div>
         )}
         {footed && instead === undefined && (
           <TableFoot

@@ -45,6 +45,12 @@ describe('the filter language means what PostgreSQL computes', () => {
     ['wait_minutes DIV 10 = 4', 'wait_minutes between 40 and 49'],
     ['-wait_minutes < -60', 'wait_minutes > 60'],
     ['draught_m ^ 2 > 4', 'draught_m > 2'],
+    // As answers write them.
+    ["toll = '4.00' OR id = '17'", 'toll = 4 or id = 17'],
+    [
+      "passed_at > '2024-02-29T10:15:00Z' AND passed_at < '2024-03-15'",
+      "passed_at > '2024-02-29 10:15Z' and passed_at < '2024-03-15Z'",
+    ],
     ['round(toll) = 100', 'toll >= 99.5 and toll < 100.5'],
     ['abs(wait_minutes - 30) < 2', 'wait_minutes in (29, 30, 31)'],
     ["starts(note, 'Toll') OR ends(note, 'sank')", "note like 'Toll%' or note like '%sank'"],

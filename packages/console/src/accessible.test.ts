@@ -1,0 +1,63 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import { consoleFolder, consoleOver, open, page } from './testing/fixtures.ts';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+interface Violation {
+  readonly id: string;
+  readonly nodes: readonly { readonly html: string }[];
+}
+
+/** What the rules of axe-core (WCAG and good practice) find on the page, or in a part of it. */
+async function found(part = 'document'): Promise<string[]> {
+  await page.evaluate(axe);
+  const { violations } = await page.evaluate<{ violations: Violation[] }>(`axe.run(${part})`);
+  return violations.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
+}
+
+describe('what everybody can use', () => {
+  consoleOver(() =>
+    startService(testDatabases().lowmere, 'tables: { passages: { sort: -passed_at } }', {
+      consoleFolder,
+    }),
+  );
+
+  const pages: readonly (readonly [name: string, path: string, there: string])[] = [
+    ['the list of tables', '/', 'ol a'],
+    ['a page of rows', '/tables/passages?columns=id,passed_at,toll,note', '.eph-row .eph-long'],
+    ['one long scroll', '/tables/passages?columns=id,toll&reading=scroll', '.eph-ruler-mark'],
+    [
+      'an outline',
+      '/tables/passages?columns=id,toll&group=status,direction&aggregate=sum(toll)&open=[["disputed"]]',
+      '.eph-row[aria-level="2"]',
+    ],
+    ['a mistake', '/tables/passages?filter=tol=3', '[data-testid=refused]'],
+    ['nothing that matches', '/tables/passages?filter=id<0', '[data-testid=nothing-matches]'],
+  ];
+
+  it.each(['light', 'dark'] as const)(
+    'is everything that is shown, in the %s',
+    async (theme) => {
+      await page.emulateMedia({ colorScheme: theme });
+      // Few rows say as much as many, and are looked at sooner.
+      await page.setViewportSize({ width: 1000, height: 400 });
+      for (const [name, path, there] of pages) {
+        await open(path);
+        await page.locator(there).first().waitFor();
+        expect([name, await found()]).toEqual([name, []]);
+      }
+      await open('/tables/passages');
+      for (const button of ['Condition on Toll', '50 a page', '+ where', 'Columns']) {
+        await page.getByRole('button', { name: button }).click();
+        await page.getByRole('dialog').waitFor();
+        expect([button, await found(`'[role=dialog]'`)]).toEqual([button, []]);
+        await page.keyboard.press('Escape');
+        await page.getByRole('dialog').waitFor({ state: 'detached' });
+      }
+    },
+    60_000,
+  );
+});
