@@ -1,10 +1,7 @@
-import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { source as axe } from 'axe-core';
 import { testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService } from '../../service/src/testing/service.ts';
 import { consoleFolder, consoleOver, open, page } from './testing/fixtures.ts';
-
-const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 interface Violation {
   readonly id: string;
