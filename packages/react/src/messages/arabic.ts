@@ -34,7 +34,6 @@ export const arabic: Messages = {
   sortAscending: 'من الأصغر إلى الأكبر',
   sortDescending: 'من الأكبر إلى الأصغر',
   sortNot: 'بدون ترتيب حسبه',
-  about: (label) => `حول ${label}`,
   columns: 'الأعمدة',
   pin: 'إبقاؤه ظاهرًا',
   unpin: 'تركه يتحرك',

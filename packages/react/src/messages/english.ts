@@ -16,7 +16,6 @@ export const english: Messages = {
   sortAscending: 'Smallest first',
   sortDescending: 'Largest first',
   sortNot: 'Do not sort by it',
-  about: (label) => `About ${label}`,
   columns: 'Columns',
   pin: 'Keep in view',
   unpin: 'Let it scroll',

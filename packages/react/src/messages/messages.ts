@@ -23,7 +23,6 @@ export interface Messages {
   readonly sortAscending: string;
   readonly sortDescending: string;
   readonly sortNot: string;
-  readonly about: (label: string) => string;
   readonly columns: string;
   readonly pin: string;
   readonly unpin: string;
