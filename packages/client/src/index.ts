@@ -20,7 +20,7 @@ export type {
   Window,
   WindowAnswer,
 } from '@ephoros/core/answer';
-export type { RowSource, SourceState } from './row-source.ts';
+export { unanswered, type RowSource, type SourceState } from './row-source.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {
   rowsFrom,

@@ -4,7 +4,7 @@ import type { OpenGroup } from '@ephoros/core/view';
 import type { OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
 import { OutlineQuestions } from './outline-questions.ts';
 import type { RemoteRows } from './remote-rows.ts';
-import type { SourceState } from './row-source.ts';
+import { unanswered, type SourceState } from './row-source.ts';
 
 type Lines = RemoteRows<GroupLine> | RemoteRows;
 
@@ -35,7 +35,7 @@ class RemoteOutline implements OutlineSource {
   private changes = 0;
   private busy = 0;
   private failure: Error | undefined;
-  private current: SourceState;
+  private current = unanswered;
   private closed = false;
 
   constructor({ open = [], ...options }: OutlineSourceOptions) {
@@ -53,14 +53,6 @@ class RemoteOutline implements OutlineSource {
       this.opened.get(JSON.stringify(path)),
     );
     this.wanted = new Set(open.map(keyOf));
-    this.current = {
-      total: undefined,
-      totalKind: 'none',
-      open: false,
-      status: 'loading',
-      error: undefined,
-      retryAt: undefined,
-    };
   }
 
   state = (): SourceState => this.current;

@@ -6,6 +6,7 @@ import { AnswerWatch, type Watched } from './answer-watch.ts';
 import type { RowSource, SourceState } from './row-source.ts';
 import { ServiceError } from './service-error.ts';
 import { learnt, unknownTotal, type KnownTotal } from './total.ts';
+import { askWhole, windowOf } from './whole-window.ts';
 
 export interface RemoteRowsOptions<Line = Row> extends Watched {
   /** Answers a window of the query, as `client.rows` does. */
@@ -275,7 +276,8 @@ class Remote<Line> implements RemoteRows<Line> {
     const counts = this.recount || this.known.total === undefined;
     const total = counts && query.total !== 'none' ? 'estimate' : 'none';
     try {
-      const answer = await this.askWhole(
+      const answer = await askWhole(
+        this.options.ask,
         { ...query, limit: blockSize, place, total },
         controller.signal,
       );
@@ -344,31 +346,6 @@ class Remote<Line> implements RemoteRows<Line> {
     this.tell();
   }
 
-  /** A window with all its rows: one that was cut, for its many bytes, is asked for further on. */
-  private async askWhole(
-    query: WrittenQuery & { readonly limit: number; readonly place: Place },
-    signal: AbortSignal,
-  ): Promise<WindowAnswer<Line>> {
-    const { ask } = this.options;
-    let answer = await ask(query, signal);
-    const back = query.place.kind === 'before';
-    for (;;) {
-      const { rows, window } = answer;
-      const token = back ? answer.previous : answer.next;
-      const left = query.limit - rows.length;
-      if (window.cut !== true || token === null || left <= 0) return answer;
-      const place: Place = { kind: back ? 'before' : 'after', token };
-      const more = await ask({ ...query, limit: left, place, total: 'none' }, signal);
-      if (more.rows.length === 0) return answer;
-      answer = {
-        rows: back ? [...more.rows, ...rows] : [...rows, ...more.rows],
-        window: { ...window, count: rows.length + more.rows.length, cut: more.window.cut === true },
-        next: back ? answer.next : more.next,
-        previous: back ? more.previous : answer.previous,
-      };
-    }
-  }
-
   /** Asks for the exact total until it is there. */
   private async count(): Promise<void> {
     if (this.counts) return;
@@ -422,18 +399,6 @@ class Remote<Line> implements RemoteRows<Line> {
     this.current = now;
     for (const listener of [...this.listeners]) listener();
   }
-}
-
-/** The rows that were wanted, of a backend that gives more: from the beginning, or all. */
-function windowOf<Line>(
-  answer: WindowAnswer<Line>,
-  from: number,
-  size: number,
-): WindowAnswer<Line> {
-  const { rows } = answer;
-  if (rows.length <= size) return answer;
-  const window = { ...answer.window, total: rows.length, totalKind: 'exact' as const };
-  return { ...answer, rows: rows.slice(from, from + size), window };
 }
 
 function range({ first, last }: { first: number; last: number }): number[] {

@@ -18,6 +18,16 @@ export interface SourceState {
   readonly retryAt: number | undefined;
 }
 
+/** Before the first answer. */
+export const unanswered: SourceState = {
+  total: undefined,
+  totalKind: 'none',
+  open: false,
+  status: 'loading',
+  error: undefined,
+  retryAt: undefined,
+};
+
 /** What a view asks for rows, or other lines, by position. */
 export interface RowSource<Line = Row> {
   readonly state: () => SourceState;

@@ -25,6 +25,22 @@ const topOf = async (name: string): Promise<number> =>
 const url = (): Promise<string> =>
   Promise.resolve(decodeURIComponent(page.url()).replaceAll('+', ' '));
 
+/** The lines of groups that stay in view while their rows scroll by. */
+const stuck = (): ReturnType<typeof page.locator> => page.locator('.eph-stuck [role=row]');
+
+/** Opens a group within a group, and scrolls until the lines of both stay in view. */
+async function openDown(): Promise<void> {
+  await open('/tables/passages?columns=passed_at,status&group=lock_id,direction');
+  await loaded();
+  await groupLines().nth(3).getByRole('button').click();
+  await groupLine('down').waitFor();
+  await groupLine('down').getByRole('button').click();
+  await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();
+  await page.mouse.move(600, 500);
+  await page.mouse.wheel(0, 1_500);
+  await until(async () => String(await stuck().count()), '2');
+}
+
 /** Drags with the mouse, as a hand does: not in one leap. */
 async function drag(from: string, to: string): Promise<void> {
   const [start, end] = await Promise.all([from, to].map((one) => page.locator(one).boundingBox()));
@@ -115,21 +131,12 @@ describe('an outline', () => {
   });
 
   it('keeps the lines of groups in view while their rows scroll by, and the place when they close', async () => {
-    await open('/tables/passages?columns=passed_at,status&group=lock_id,direction');
-    await loaded();
-    await groupLines().nth(3).getByRole('button').click();
-    await groupLine('down').waitFor();
-    await groupLine('down').getByRole('button').click();
-    await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();
-    await page.mouse.move(600, 500);
-    await page.mouse.wheel(0, 1_500);
-    const stuck = page.locator('.eph-stuck [role=row]');
-    await until(async () => String(await stuck.count()), '2');
-    expect(await stuck.first().locator('.eph-mark').textContent()).toMatch(/^down/);
-    expect(await stuck.last().locator('.eph-mark').textContent()).toMatch(/^4/);
-    const place = (await stuck.first().boundingBox())?.y ?? 0;
-    await stuck.first().getByRole('button', { includeHidden: true }).click();
-    await until(async () => String(await stuck.count()), '1');
+    await openDown();
+    expect(await stuck().first().locator('.eph-mark').textContent()).toMatch(/^down/);
+    expect(await stuck().last().locator('.eph-mark').textContent()).toMatch(/^4/);
+    const place = (await stuck().first().boundingBox())?.y ?? 0;
+    await stuck().first().getByRole('button', { includeHidden: true }).click();
+    await until(async () => String(await stuck().count()), '1');
     // The line that was stuck is there, at its place, and the next group's below it.
     expect(await topOf('down')).toBeCloseTo(place, 0);
     expect(await page.locator('.eph-row:not(.eph-group)').count()).toBe(0);
@@ -258,21 +265,12 @@ describe('an outline', () => {
   });
 
   it('shows the line that keys lead to below those that stay in view', async () => {
-    await open('/tables/passages?columns=passed_at,status&group=lock_id,direction');
-    await loaded();
-    await groupLines().nth(3).getByRole('button').click();
-    await groupLine('down').waitFor();
-    await groupLine('down').getByRole('button').click();
-    await page.locator('.eph-row:not(.eph-group) .eph-badge').first().waitFor();
-    await page.mouse.move(600, 500);
-    await page.mouse.wheel(0, 1_500);
-    const stuck = page.locator('.eph-stuck [role=row]');
-    await until(async () => String(await stuck.count()), '2');
+    await openDown();
     await page.mouse.click(340, 500);
     for (let rows = 0; rows < 15; rows += 1) await page.keyboard.press('ArrowUp');
     const active = page.locator('.eph-rows .eph-row[data-active=true]');
     const below = async (): Promise<string> => {
-      const [line, last] = await Promise.all([active.boundingBox(), stuck.first().boundingBox()]);
+      const [line, last] = await Promise.all([active.boundingBox(), stuck().first().boundingBox()]);
       return String((line?.y ?? 0) >= (last?.y ?? 0) + (last?.height ?? 0) - 1);
     };
     await until(below, 'true');

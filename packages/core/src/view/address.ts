@@ -4,25 +4,26 @@ import {
   parseNames,
   parseParameters,
   printParameters,
+  queryParameters,
   splitList,
   type QueryParameter,
 } from '../query/index.ts';
 import { changed, queryOf, type OpenGroup, type View } from './view.ts';
 
-const ofQuery = [
-  'columns',
-  'filter-lang',
-  'filter',
-  'search',
-  'group',
-  'aggregate',
-  'sort',
-  'nulls',
-  'limit',
-  'page',
-  'offset',
-  'total',
-] as const satisfies readonly QueryParameter[];
+/** What belongs to single requests, not to what is shown. */
+type OfRequests = 'path' | 'after' | 'before' | 'shape' | 'cells';
+
+const ofRequests: ReadonlySet<string> = new Set<OfRequests>([
+  'path',
+  'after',
+  'before',
+  'shape',
+  'cells',
+]);
+
+const ofQuery = queryParameters.filter(
+  (name): name is Exclude<QueryParameter, OfRequests> => !ofRequests.has(name),
+);
 
 const ofView = ['reading', 'pinned', 'widths', 'density', 'open'] as const;
 

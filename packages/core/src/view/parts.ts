@@ -1,5 +1,4 @@
-import type { Expression } from '../expression/index.ts';
-import { and } from '../expression/index.ts';
+import { and, type Expression } from '../expression/index.ts';
 import { sortInForce, termsOf, type SortTerm, type Term, type TotalKind } from '../query/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { withSort } from './sort.ts';

@@ -3,6 +3,7 @@ import { useState, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { ColumnList } from './column-list.tsx';
+import { Finder } from './finder.tsx';
 import { Unanswered } from './unanswered.tsx';
 
 interface ColumnFinderProps {
@@ -25,14 +26,7 @@ export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElemen
   const related = around.state === 'ready' ? around.result.filter(fits) : [];
   return (
     <>
-      <input
-        className="eph-field eph-wide"
-        type="search"
-        placeholder={editors.findColumn.toLowerCase()}
-        aria-label={editors.findColumn}
-        value={sought}
-        onChange={({ target }) => setSought(target.value)}
-      />
+      <Finder label={editors.findColumn} text={sought} change={setSought} />
       <ColumnList columns={table.columns.filter(fits)} choose={choose} />
       {related.length > 0 && <p className="eph-list-title">{editors.ofReferred}</p>}
       <ColumnList columns={related} choose={choose} />

@@ -1,3 +1,4 @@
+import type { Value } from '@ephoros/client';
 import type { Condition } from '@ephoros/core/query';
 import { isNumeric, type ColumnDescription } from '@ephoros/core/schema';
 import type { ConditionKind } from '../messages/editor-messages.ts';
@@ -87,4 +88,9 @@ export function conditionFrom(
     default:
       throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
   }
+}
+
+/** A value in the notation of a condition. */
+export function textOf(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
 }

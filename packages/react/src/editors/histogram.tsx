@@ -4,6 +4,7 @@ import { useCallback, type ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
+import { textOf } from './condition-draft.ts';
 import { Unanswered } from './unanswered.tsx';
 
 interface HistogramProps {
@@ -92,9 +93,4 @@ function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
 function at(value: Value): number {
   const text = textOf(value);
   return /^-?[\d.]+(?:e[+-]?\d+)?$/i.test(text) ? Number(text) : Date.parse(text);
-}
-
-/** A value in the notation of a condition. */
-export function textOf(value: Value): string {
-  return typeof value === 'string' ? value : JSON.stringify(value);
 }

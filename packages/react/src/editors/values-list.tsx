@@ -9,7 +9,8 @@ import { useCount, useModel } from '../parts/table-context.ts';
 import { Cell } from '../table/cell.tsx';
 import { useAnswer } from '../use-answer.ts';
 import { Tick } from './choices.tsx';
-import { textOf } from './histogram.tsx';
+import { textOf } from './condition-draft.ts';
+import { Finder } from './finder.tsx';
 import { Unanswered } from './unanswered.tsx';
 
 interface ValuesListProps {
@@ -49,14 +50,11 @@ export function ValuesList(props: ValuesListProps): ReactElement {
   }
   return (
     <div>
-      <input
-        className="eph-field eph-wide"
-        type="search"
-        placeholder={editors.findValues.toLowerCase()}
-        aria-label={editors.findValues}
-        value={sought}
-        onChange={({ target }) => {
-          setSought(target.value);
+      <Finder
+        label={editors.findValues}
+        text={sought}
+        change={(text) => {
+          setSought(text);
           setWindows(1);
         }}
       />

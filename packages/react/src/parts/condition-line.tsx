@@ -30,7 +30,11 @@ export function ConditionLine(): ReactElement {
       const { readFilter } = await editors.ask();
       const read = readFilter(text);
       if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
-      else change({ filter: read.expression, place: undefined });
+      else {
+        // Written as it is kept, it may be the one in force.
+        setText(printExpression(read.expression));
+        change({ filter: read.expression, place: undefined });
+      }
     } catch {
       setTyped({ over: applied, text, problems: [{ message: messages.notShown }] });
     }

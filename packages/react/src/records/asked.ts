@@ -15,8 +15,9 @@ export function shownView(view: View, base: WrittenQuery): View {
 export function ownView(shown: View, base: WrittenQuery): View {
   const { group, aggregate, nulls, limit, total } = base;
   const given: ViewChange = { group, aggregate, nulls, limit, total };
+  // However it was put together, what is asked for anyway is not the reader's.
   const own = Object.entries(shown).filter(
-    ([part, value]) => !Object.is(given[part as keyof View], value),
+    ([part, value]) => JSON.stringify(given[part as keyof View]) !== JSON.stringify(value),
   );
   return {
     ...(group === undefined || shown.group !== undefined ? {} : { group: [] }),

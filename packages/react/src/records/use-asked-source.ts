@@ -2,6 +2,7 @@ import {
   outlineSource,
   printParameters,
   remoteRows,
+  unanswered,
   type OutlineSource,
   type RowSource,
   type SourceState,
@@ -61,7 +62,7 @@ export function useAskedSource(
   const paged = reading === 'pages' && !grouped;
   const blockSize = paged ? size : scrollBlock;
   const asked = grouped ? query : rowsPart(query);
-  const groups = JSON.stringify(printParameters({ group: query.group ?? [] }));
+  const groups = JSON.stringify([table, printParameters({ group: query.group ?? [] })]);
   const question = JSON.stringify([from !== undefined, printParameters(asked), paged, blockSize]);
   const same = useSame({ query: asked, paged, blockSize, from, groups, open }, question);
   const [outlines] = useState(() => new LastOutline());
@@ -98,19 +99,10 @@ const none: readonly OpenGroup[] = [];
 
 const nowhere = new Error('Nobody says where they are: give a client and a table, or a source.');
 
-const waiting: SourceState = {
-  total: undefined,
-  totalKind: 'none',
-  open: false,
-  status: 'loading',
-  error: undefined,
-  retryAt: undefined,
-};
-
 /** A source that has nothing, or nothing but an error. */
 function without(error: Error | undefined, retry: () => void): RowSource {
   const state: SourceState =
-    error === undefined ? waiting : { ...waiting, status: 'failed', error };
+    error === undefined ? unanswered : { ...unanswered, status: 'failed', error };
   return {
     state: () => state,
     row: () => undefined,

@@ -8,7 +8,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
-import { conditionOf, withCondition, type Condition } from '@ephoros/core/query';
+import { conditionOf, matchPart, withCondition, type Condition } from '@ephoros/core/query';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import {
   changed,
@@ -90,6 +90,8 @@ export interface Records extends SourceState {
   readonly sort: readonly SortMark[];
   /** The query in force, without a place. */
   readonly query: WrittenQuery;
+  /** Which rows it is about: the same object until that changes. */
+  readonly match: WrittenQuery;
   readonly source: RowSource | OutlineSource;
   readonly reading: Reading;
   /** The rows of the window, by position; undefined while they are on their way. */
@@ -228,6 +230,8 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const there = own && options.client !== undefined ? columns.map(({ name }) => name) : chosen;
   const names = there && [...new Set([...there, ...key])];
   const query = askedBy(view, asked, names);
+  const matching = matchPart(query);
+  const match = useSame(matching, JSON.stringify(printParameters(matching)));
   const reading = view.reading ?? options.reading ?? 'pages';
   const size = view.limit ?? description?.pageSizes[0] ?? 50;
   const source = useAskedSource(
@@ -289,6 +293,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     table: sorted,
     sort,
     query,
+    match,
     source,
     reading,
     ...sourceState,

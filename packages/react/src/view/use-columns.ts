@@ -1,5 +1,5 @@
 import { printParameters } from '@ephoros/client';
-import { matchPart, spokenTerm } from '@ephoros/core/query';
+import { spokenTerm } from '@ephoros/core/query';
 import { useMemo } from 'react';
 import { outlineColumns, termsOf, withTotals } from '../outline/outline-columns.tsx';
 import type { FullReader } from '../format/value.ts';
@@ -30,12 +30,10 @@ export interface DrawnColumns {
 /** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
 export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { records, defined, reader, selectable } = options;
-  const { view, ask, source, column, selection } = records;
-  const match = matchPart(records.query);
-  const asked = useSame(match, JSON.stringify(printParameters(match)));
+  const { view, ask, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
-  const totals = useTotals(ask, asked, made);
+  const totals = useTotals(ask, match, made);
   const grouped = isOutline(source);
   const meta = grouped ? source.describe() : undefined;
   const depth = group?.length ?? 0;

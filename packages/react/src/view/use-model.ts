@@ -1,6 +1,5 @@
-import { catalogOf, type WrittenQuery } from '@ephoros/client';
+import { catalogOf, printParameters, type WrittenQuery } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
-import { matchPart } from '@ephoros/core/query';
 import {
   columnsAround,
   toldApart,
@@ -8,13 +7,13 @@ import {
   type TableDescription,
 } from '@ephoros/core/schema';
 import type { Reading, ViewTexts } from '@ephoros/core/view';
-import { printParameters } from '@ephoros/client';
 import { useCallback, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { TableModel } from '../parts/table-context.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { TableColumn } from '../table/column.ts';
+import { useSameMembers } from '../use-same-members.ts';
 import { useSame } from '../use-same.ts';
 
 /** Foreign keys followed to offer related columns. */
@@ -41,7 +40,7 @@ export function useTableModel(options: ModelOptions): TableModel {
   const { records, client, title, usualReading, columns, drawn, shown, pinned } = options;
   const { texts, reader } = options;
   const { view, change, reading, column: columnNamed, ask, pager, description } = records;
-  const { table: described } = records;
+  const { table: described, match } = records;
   const table = useMemo((): TableDescription => {
     // Of a table that nobody describes the columns that are defined are known.
     const all = described.columns.length > 0 ? described.columns : columns;
@@ -51,8 +50,6 @@ export function useTableModel(options: ModelOptions): TableModel {
     (name: string) => columns.find((one) => one.name === name) ?? columnNamed(name),
     [columns, columnNamed],
   );
-  const match = matchPart(records.query);
-  const asked = useSame(match, JSON.stringify(printParameters(match)));
   const describe = useCallback(async () => {
     if (client === undefined || description === undefined) return [];
     const catalog = catalogOf(client);
@@ -66,47 +63,25 @@ export function useTableModel(options: ModelOptions): TableModel {
   );
   const sizes = useSame(pager.sizes, pager.sizes.join());
   const names = useSame(shown, JSON.stringify(shown));
-  return useMemo(
-    () => ({
-      view,
-      change,
-      table,
-      reading,
-      usualReading,
-      columns,
-      shown: names,
-      pinned,
-      widthOf,
-      column,
-      ask,
-      describe: client === undefined ? undefined : describe,
-      match: asked,
-      sizes,
-      problems,
-      texts,
-      reader,
-    }),
-    [
-      view,
-      change,
-      table,
-      reading,
-      usualReading,
-      columns,
-      names,
-      pinned,
-      widthOf,
-      column,
-      ask,
-      client,
-      describe,
-      asked,
-      sizes,
-      problems,
-      texts,
-      reader,
-    ],
-  );
+  return useSameMembers({
+    view,
+    change,
+    table,
+    reading,
+    usualReading,
+    columns,
+    shown: names,
+    pinned,
+    widthOf,
+    column,
+    ask,
+    describe: client === undefined ? undefined : describe,
+    match,
+    sizes,
+    problems,
+    texts,
+    reader,
+  });
 }
 
 const none: readonly Problem[] = [];
