@@ -295,8 +295,20 @@ describe('the four states', () => {
   it('refused: an address that asks for nonsense, and a page behind the end is the last one', async () => {
     await open('/tables/passages?sort=pased_at&page=x');
     await page.getByTestId('refused').getByText('Did you mean passed_at?').waitFor();
+    // Of rows that nobody means nothing is said.
+    expect(await page.getByTestId('position').count()).toBe(0);
     await page.getByRole('button', { name: 'Leave that out' }).click();
     await says('rows 1–50 of 20,000');
+    // What cannot even be read stays in the address until it is left out.
+    await open('/tables/passages?filter=toll+%3E&widths=toll:x');
+    await page.getByTestId('refused').waitFor();
+    await page.getByRole('columnheader', { name: /^Toll/ }).getByText('Toll').click();
+    await until(() => Promise.resolve(page.url()), /sort=toll.*filter=toll\+%3E/);
+    await page.getByRole('button', { name: 'Clear', exact: true }).click();
+    await until(() => Promise.resolve(page.url()), /\?sort=toll&widths=toll%3Ax$/);
+    await page.getByRole('button', { name: 'Leave that out' }).click();
+    await says('rows 1–50 of 20,000');
+    expect(page.url()).toBe(`${service.url}/tables/passages?sort=toll`);
     await open('/tables/passages?page=9999');
     await says('rows 19,951–20,000 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?page=400`);

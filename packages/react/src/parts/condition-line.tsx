@@ -23,7 +23,7 @@ export function ConditionLine(): ReactElement {
   const told = own.length > 0 ? own : text === applied ? ofFilter : [];
   const apply = async (): Promise<void> => {
     if (text.trim() === '') {
-      change({ filter: undefined, place: undefined });
+      change({ filter: undefined, place: undefined }, { mends: ['filter'] });
       return;
     }
     try {
@@ -33,7 +33,7 @@ export function ConditionLine(): ReactElement {
       else {
         // Written as it is kept, it may be the one in force.
         setText(printExpression(read.expression));
-        change({ filter: read.expression, place: undefined });
+        change({ filter: read.expression, place: undefined }, { mends: ['filter'] });
       }
     } catch {
       setTyped({ over: applied, text, problems: [{ message: messages.notShown }] });
@@ -80,7 +80,7 @@ export function ConditionLine(): ReactElement {
           <button
             type="button"
             className="eph-offer"
-            onClick={() => change({ filter: undefined, place: undefined })}
+            onClick={() => change({ filter: undefined, place: undefined }, { mends: ['filter'] })}
           >
             {messages.clear}
           </button>

@@ -102,8 +102,10 @@ function RefusedNote(): ReactElement {
         type="button"
         className="eph-plate"
         onClick={() =>
-          change((view) =>
-            problems.reduce((left, { parameter = 'filter' }) => without(left, parameter), view),
+          change(
+            (view) =>
+              problems.reduce((left, { parameter = 'filter' }) => without(left, parameter), view),
+            { mends: problems.map(({ parameter = 'filter' }) => parameter) },
           )
         }
       >

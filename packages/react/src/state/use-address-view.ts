@@ -26,13 +26,20 @@ export function useAddressView(): AddressView {
   const search = useSyncExternalStore(subscribe, searchNow, () => '');
   const texts = useMemo(() => textsIn(search), [search]);
   const { view, problems } = useMemo(() => readView(texts), [texts]);
-  const onViewChange = useCallback((next: View, { passing }: ToldChange): void => {
-    const asked = addressOf(next);
-    if (asked === window.location.href) return;
-    // Where one is, is no step of the browser's history.
-    window.history[passing ? 'replaceState' : 'pushState'](window.history.state, '', asked);
-    for (const listener of [...listeners]) listener();
-  }, []);
+  const onViewChange = useCallback(
+    (next: View, { passing, mends }: ToldChange): void => {
+      // What could not be read stays as it was written, until it is mended or left out.
+      const unread = problems
+        .map(({ parameter = '' }) => parameter)
+        .filter((name) => !mends.includes(name));
+      const asked = addressOf(next, new Set(unread), texts);
+      if (asked === window.location.href) return;
+      // Where one is, is no step of the browser's history.
+      window.history[passing ? 'replaceState' : 'pushState'](window.history.state, '', asked);
+      for (const listener of [...listeners]) listener();
+    },
+    [problems, texts],
+  );
   return { view, onViewChange, problems, texts };
 }
 
@@ -60,14 +67,16 @@ function textsIn(search: string): ViewTexts {
 }
 
 /** The page's address with another view; readable: only what must be is escaped. */
-function addressOf(view: View): string {
+function addressOf(view: View, unread: ReadonlySet<string>, texts: ViewTexts): string {
   const { origin, pathname, search, hash } = window.location;
   const own = new Set<string>(viewParameters);
   const others = [...new URLSearchParams(search)].filter(([name]) => !own.has(name));
   const printed = printView(view).filter(
     ([name, text]) => name !== 'open' || (text !== '[]' && text.length <= mostOpen),
   );
-  const parts = [...others, ...printed].map(
+  const names = new Set<string>(printed.map(([name]) => name));
+  const left = Object.entries(texts).filter(([name]) => unread.has(name) && !names.has(name));
+  const parts = [...others, ...printed, ...left].map(
     ([name, text]) => `${encodeURIComponent(name)}=${escaped(text)}`,
   );
   return `${origin}${pathname}${parts.length === 0 ? '' : `?${parts.join('&')}`}${hash}`;

@@ -16,15 +16,17 @@ export interface ToldChange {
   readonly parts: readonly (keyof View)[];
   /** Whether it only keeps up with where one is: no step that one would go back. */
   readonly passing: boolean;
+  /** Parameters that could not be read, and are mended or left out by it. */
+  readonly mends: readonly string[];
 }
 
 /**
- * Changes a view: to another one, or to what a function makes of the one there is. `passing` changes
- * only keep up with where one is.
+ * Changes a view: to another one, or to what a function makes of the one there is. For the options
+ * see `ToldChange`; none by default.
  */
 export type ChangeView = (
   change: ViewChange | ((view: View) => View),
-  options?: { readonly passing?: boolean },
+  options?: Partial<Pick<ToldChange, 'passing' | 'mends'>>,
 ) => void;
 
 /** A view, which may be somebody else's. */
@@ -37,17 +39,17 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
   useLayoutEffect(() => {
     latest.current = { view, controlled: given !== undefined, onViewChange };
   });
-  const change = useCallback<ChangeView>((asked, { passing = false } = {}) => {
+  const change = useCallback<ChangeView>((asked, { passing = false, mends = [] } = {}) => {
     const { view: before, controlled, onViewChange: tell } = latest.current;
     const after = typeof asked === 'function' ? asked(before) : changed(before, asked);
     const names = new Set([...Object.keys(before), ...Object.keys(after)]) as Set<keyof View>;
     const parts = [...names].filter((name) => !Object.is(before[name], after[name]));
-    if (parts.length === 0) return;
+    if (parts.length === 0 && mends.length === 0) return;
     if (!controlled) {
       latest.current = { ...latest.current, view: after };
       setOwn(after);
     }
-    tell?.(after, { parts, passing });
+    tell?.(after, { parts, passing, mends });
   }, []);
   return [view, change];
 }
