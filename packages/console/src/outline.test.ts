@@ -310,55 +310,6 @@ describe('an outline', () => {
   });
 });
 
-describe('the values of a column', () => {
-  consoleOver(() => startService(lowmere, '', { consoleFolder }));
-
-  it('are listed with their counts, searched, and chosen all at once', async () => {
-    await open("/tables/passages?filter=status+=+'disputed'+AND+toll+>+20");
-    await page.getByLabel('Condition on Status').click();
-    const list = page.getByRole('list', { name: 'Values of Status' });
-    await list.waitFor();
-    const answer = await fetch(
-      `${page.url().split('/tables')[0] ?? ''}/api/tables/passages/values/status?filter=toll+>+20&sort=-count()`,
-    );
-    const { values } = (await answer.json()) as { values: { value: string; count: number }[] };
-    expect(await list.getByRole('listitem').allTextContents()).toEqual(
-      values.map(({ value, count }) => `${value}${count.toLocaleString('en-GB')}`),
-    );
-    expect(await list.getByLabel('disputed').isChecked()).toBe(true);
-    await page.getByLabel('Find values').fill('wa');
-    await until(
-      async () => (await list.getByRole('listitem').allTextContents()).join(),
-      /^wai.*wa|^wa/,
-    );
-    await until(async () => String(await list.getByRole('listitem').count()), '2');
-    await page.getByLabel(/^all 2 that are listed/).check();
-    await page.getByRole('button', { name: 'Apply' }).click();
-    await until(
-      () => page.getByLabel('where').inputValue(),
-      /^status IN \('disputed', '(waived|waiting)', '(waived|waiting)'\) AND toll > 20$/,
-    );
-  });
-
-  it('of numbers are shown as they are spread; a bar sets the range', async () => {
-    await open('/tables/passages');
-    await page.getByLabel('Condition on Toll').click();
-    const bars = page.getByRole('group', { name: 'Spread' }).getByRole('button');
-    await bars.first().waitFor();
-    expect(await bars.count()).toBe(24);
-    const said = (await bars.nth(3).getAttribute('aria-label')) ?? '';
-    await bars.nth(3).click();
-    const [, low] = /^([\d.]+)/.exec(said) ?? [];
-    await until(
-      async () => String(Number(await page.getByLabel('from').inputValue())),
-      String(Number(low)),
-    );
-    expect(await bars.nth(8).getAttribute('data-within')).toBe('false');
-    await page.getByRole('button', { name: 'Apply' }).click();
-    await until(() => page.getByLabel('where').inputValue(), /^toll BETWEEN [\d.]+ AND [\d.]+$/);
-  });
-});
-
 describe('two thousand groups with a million rows open', () => {
   let drop: () => Promise<void>;
   consoleOver(async () => {
