@@ -1,11 +1,30 @@
 import type { WrittenQuery } from '@ephoros/core/query';
-import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from '@ephoros/core/answer';
+import type {
+  AggregatesAnswer,
+  GroupsAnswer,
+  RowsAnswer,
+  ValuesAnswer,
+} from '@ephoros/core/answer';
 
 /** Whom questions about tables are put to. */
 export interface Askable {
   rows(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
   groups(table: string, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
   aggregates(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<AggregatesAnswer>;
+  values(
+    table: string,
+    column: string,
+    query?: WrittenQuery,
+    options?: ValuesOptions,
+    signal?: AbortSignal,
+  ): Promise<ValuesAnswer>;
   rowsUrl(table: string, query?: WrittenQuery): string;
   groupsUrl(table: string, query: WrittenQuery): string;
+}
+
+export interface ValuesOptions {
+  /** Only values with this text in them, letter case ignored. */
+  readonly containing?: string;
+  /** Bins of a histogram, 1 to 200; none by default. */
+  readonly bins?: number;
 }

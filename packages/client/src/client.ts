@@ -17,8 +17,9 @@ import type {
   Value,
   ValuesAnswer,
 } from '@ephoros/core/answer';
+import type { ValuesOptions } from './askable.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
-import type { AnyTables, NameOf, TableSet } from './table-types.ts';
+import type { AnyTables, ColumnName, NameOf, TableSet } from './table-types.ts';
 import { Transport, withParameters, type ClientOptions, type Pair } from './transport.ts';
 
 /**
@@ -26,6 +27,8 @@ import { Transport, withParameters, type ClientOptions, type Pair } from './tran
  * reason when the signal aborts.
  */
 export interface Client<Tables extends TableSet<Tables> = AnyTables> {
+  /** For the compiler alone, which knows the tables by it; there is no such value. */
+  readonly tableTypes?: Tables;
   tables(signal?: AbortSignal): Promise<TableList>;
   describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
   rows(table: NameOf<Tables>, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
@@ -51,9 +54,9 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     signal?: AbortSignal,
   ): Promise<AggregatesAnswer>;
   /** The values of a column under a query, without what the query says about it alone. */
-  values(
-    table: NameOf<Tables>,
-    column: string,
+  values<Name extends NameOf<Tables>>(
+    table: Name,
+    column: ColumnName<Tables[Name]>,
     query?: WrittenQuery,
     options?: ValuesOptions,
     signal?: AbortSignal,
@@ -72,13 +75,6 @@ export type KeyValue = string | number | bigint | boolean | Date;
 /** A value of a key as an address spells it. */
 export function keyText(value: KeyValue): string {
   return value instanceof Date ? value.toISOString() : String(value);
-}
-
-export interface ValuesOptions {
-  /** Only values with this text in them, letter case ignored. */
-  readonly containing?: string;
-  /** Bins of a histogram, 1 to 200; none by default. */
-  readonly bins?: number;
 }
 
 interface ArraysAnswer extends Omit<RowsAnswer, 'rows'> {
@@ -147,7 +143,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),
   };
   // Types of the tables are a promise of the program's: nothing at run time depends on them.
-  return client;
+  return client as Client<Tables>;
 }
 
 const orderAndPlace: readonly QueryParameter[] = [

@@ -1,5 +1,6 @@
 /** The headless client: no React, no DOM; works in browsers and in Node. */
-export { createClient, type Client, type KeyValue, type ValuesOptions } from './client.ts';
+export { createClient, type Client, type KeyValue } from './client.ts';
+export type { ValuesOptions } from './askable.ts';
 export {
   askInText,
   type ClientOptions,
@@ -32,7 +33,20 @@ export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';
-export type { AnyTable, AnyTables, TableSet, TableTypes } from './table-types.ts';
+export type {
+  AggregatesOf,
+  AnyTable,
+  AnyTables,
+  ColumnName,
+  ColumnsOf,
+  GroupsOf,
+  NameOf,
+  SomeOf,
+  TableSet,
+  TableTypes,
+  TermValue,
+  ValuesOf,
+} from './table-types.ts';
 export {
   printParameters,
   type PlainCondition,

@@ -96,6 +96,50 @@ describe('a question that is put together', () => {
     });
   });
 
+  it('is answered in the types of what it names', async () => {
+    const answers = [
+      { aggregates: [], values: { 'count()': 3, 'sum(toll)': '12.00', 'max(status)': 'open' } },
+      { groups: [{ value: 'Heron', count: 3, aggregates: { 'sum(toll)': null } }], window: {} },
+      { values: [{ value: 'open', count: 2, filter: "status = 'open'" }], window: {} },
+    ];
+    const asked: URL[] = [];
+    const client = createClient<Tables>({
+      url: 'http://host/records',
+      fetch: (address) => {
+        asked.push(new URL(address as string));
+        return Promise.resolve(Response.json(answers[asked.length - 1]));
+      },
+    });
+    const passages = client.table('passages').where((is) => is.above('toll', 1));
+    const { values } = await passages.aggregate('count()', 'sum(toll)', 'max(status)').aggregates();
+    const made: [number, string | null, 'open' | 'closed' | null] = [
+      values['count()'],
+      values['sum(toll)'],
+      values['max(status)'],
+    ];
+    expect(made).toEqual([3, '12.00', 'open']);
+    const { groups } = await passages.group('lock.name').aggregate('sum(toll)').groups();
+    const lines: [string | null, string | null][] = groups.map(({ value, aggregates }) => [
+      value,
+      aggregates['sum(toll)'],
+    ]);
+    expect(lines).toEqual([['Heron', null]]);
+    // @ts-expect-error not asked for
+    expect(groups[0]?.aggregates['count()']).toBeUndefined();
+    const status = await passages.values('status', { containing: 'o' });
+    const held: readonly ('open' | 'closed')[] = status.values.map(({ value }) => value);
+    expect(held).toEqual(['open']);
+    expect(asked.map(({ pathname }) => pathname.split('/').slice(4).join('/'))).toEqual([
+      'aggregates',
+      'groups',
+      'values/status',
+    ]);
+    expect(Object.fromEntries(asked[2]?.searchParams ?? [])).toEqual({
+      filter: 'toll > 1',
+      containing: 'o',
+    });
+  });
+
   it('joins conditions that are text with those that are not', () => {
     const begun = asking().client.table('passages').filter('toll > 1 OR toll < 0');
     const both = begun.where((is) => is.equals('status', 'open'));
@@ -121,6 +165,12 @@ describe('a question that is put together', () => {
     passages.where((is) => is.above('toll', '100'));
     // @ts-expect-error no such column
     passages.aggregate('sum(tol)');
+    // @ts-expect-error no such column
+    passages.sort('-sum(tol)');
+    // @ts-expect-error no such column
+    passages.group('month(passed_om)');
+    // @ts-expect-error no such column
+    expect(() => passages.values('tol')).not.toThrow();
     expect(passages.table).toBe('passages');
   });
 });

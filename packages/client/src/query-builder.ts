@@ -16,64 +16,83 @@ import {
   type TotalKind,
   type WrittenQuery,
 } from '@ephoros/core/query';
-import type { AggregatesAnswer, GroupsAnswer, RowsAnswer } from '@ephoros/core/answer';
-import type { Askable } from './askable.ts';
+import type { RowsAnswer } from '@ephoros/core/answer';
+import type { Askable, ValuesOptions } from './askable.ts';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 import type {
+  AggregatesOf,
   AggregateTerm,
   ColumnName,
   ColumnsOf,
+  GroupsOf,
   SortName,
   TableTypes,
   TermName,
+  ValuesOf,
 } from './table-types.ts';
 
 /**
  * A question about a table. Every step gives a new one and leaves the old one as it was; a step
  * taken again replaces what it said, but conditions join by AND.
  */
-export interface QueryBuilder<Table extends TableTypes, Line> {
+export interface QueryBuilder<
+  Table extends TableTypes,
+  Line,
+  /** The outermost level of its grouping, and its aggregates. */
+  Level = never,
+  Made extends string = never,
+> {
   readonly table: string;
   /** The query as it stands, for whatever takes one. */
   readonly query: WrittenQuery;
   /** Which columns, in this order. */
   columns<Name extends ColumnName<Table>>(
     ...names: readonly Name[]
-  ): QueryBuilder<Table, Pick<ColumnsOf<Table>, Name>>;
+  ): QueryBuilder<Table, Pick<ColumnsOf<Table>, Name>, Level, Made>;
   /** A condition on the columns, joined by AND with those of earlier steps. */
   where(
     condition: (is: ConditionBuilder<Table['literals']>) => Expression,
-  ): QueryBuilder<Table, Line>;
+  ): QueryBuilder<Table, Line, Level, Made>;
   /** The same in CQL2 Text. */
-  filter(text: string): QueryBuilder<Table, Line>;
+  filter(text: string): QueryBuilder<Table, Line, Level, Made>;
   /** Words and "quoted phrases" that must all occur. */
-  search(words: string): QueryBuilder<Table, Line>;
+  search(words: string): QueryBuilder<Table, Line, Level, Made>;
   /** By weight; `-` for descending. */
-  sort(...terms: readonly SortName<Table>[]): QueryBuilder<Table, Line>;
+  sort(...terms: readonly SortName<Table>[]): QueryBuilder<Table, Line, Level, Made>;
   /** Where nulls stand in every term of the sort; last by default. */
-  nulls(place: 'first' | 'last'): QueryBuilder<Table, Line>;
+  nulls(place: 'first' | 'last'): QueryBuilder<Table, Line, Level, Made>;
   /** The levels of a grouping, the outermost first. */
-  group(...terms: readonly TermName<Table>[]): QueryBuilder<Table, Line>;
+  group<const Terms extends readonly TermName<Table>[]>(
+    ...terms: Terms
+  ): QueryBuilder<Table, Line, Terms[0], Made>;
   /** What is made of the rows of each group, or of all: `count()`, `sum(toll)`. */
-  aggregate(...terms: readonly AggregateTerm<Table>[]): QueryBuilder<Table, Line>;
+  aggregate<Term extends AggregateTerm<Table>>(
+    ...terms: readonly Term[]
+  ): QueryBuilder<Table, Line, Level, Term>;
   /** Rows at most; the table's own page size by default, and never more than its cap. */
-  limit(rows: number): QueryBuilder<Table, Line>;
+  limit(rows: number): QueryBuilder<Table, Line, Level, Made>;
   /** The page of as many rows as `limit` says, counted from 1. Like all places it replaces another. */
-  page(page: number): QueryBuilder<Table, Line>;
+  page(page: number): QueryBuilder<Table, Line, Level, Made>;
   /** Begins behind so many rows. */
-  offset(rows: number): QueryBuilder<Table, Line>;
+  offset(rows: number): QueryBuilder<Table, Line, Level, Made>;
   /** Begins behind the row of a cursor: an answer's `next`. */
-  after(cursor: string): QueryBuilder<Table, Line>;
+  after(cursor: string): QueryBuilder<Table, Line, Level, Made>;
   /** Ends before the row of a cursor: an answer's `previous`. */
-  before(cursor: string): QueryBuilder<Table, Line>;
+  before(cursor: string): QueryBuilder<Table, Line, Level, Made>;
   /** How hard to count: `exact` by default. */
-  total(kind: TotalKind): QueryBuilder<Table, Line>;
+  total(kind: TotalKind): QueryBuilder<Table, Line, Level, Made>;
   /** Asks for the rows. */
   rows(signal?: AbortSignal): Promise<RowsAnswer<Line>>;
   /** Asks for the lines of the grouping's outermost level. */
-  groups(signal?: AbortSignal): Promise<GroupsAnswer>;
+  groups(signal?: AbortSignal): Promise<GroupsOf<Table, Level, Made>>;
   /** Asks for the aggregates of the whole result. */
-  aggregates(signal?: AbortSignal): Promise<AggregatesAnswer>;
+  aggregates(signal?: AbortSignal): Promise<AggregatesOf<Table, Made>>;
+  /** Asks for the values of a column, without what the question says about it alone. */
+  values<Name extends ColumnName<Table>>(
+    column: Name,
+    options?: ValuesOptions,
+    signal?: AbortSignal,
+  ): Promise<ValuesOf<Table, Name>>;
   /** All rows, by position, loaded as they are looked at. */
   source(options?: Omit<RemoteRowsOptions<Line>, 'ask' | 'query'>): RemoteRows<Line>;
   /** Where it is asked: for the rows, or for the lines of its groups. */
@@ -81,17 +100,25 @@ export interface QueryBuilder<Table extends TableTypes, Line> {
 }
 
 /** Begins a question; `clientOf` tells whom it is put to. */
-export function queryBuilder<Table extends TableTypes, Line>(
+export function queryBuilder<
+  Table extends TableTypes,
+  Line,
+  Level = never,
+  Made extends string = never,
+>(
   clientOf: () => Askable,
   table: string,
   query: WrittenQuery = {},
-): QueryBuilder<Table, Line> {
-  const further = (more: WrittenQuery): QueryBuilder<Table, Line> =>
+): QueryBuilder<Table, Line, Level, Made> {
+  type Builder = QueryBuilder<Table, Line, Level, Made>;
+  const further = (more: WrittenQuery): Builder =>
     queryBuilder(clientOf, table, { ...query, ...more });
-  const at = (place: Place): QueryBuilder<Table, Line> => further({ place });
-  const rows = async (asked: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer<Line>> =>
-    // What the columns hold is what the types of the tables say.
-    (await clientOf().rows(table, asked, signal)) as unknown as RowsAnswer<Line>;
+  const at = (place: Place): Builder => further({ place });
+  // What the columns hold, and what is made of them, is what the types of the tables say.
+  const typed = async <Answer>(answer: Promise<object>): Promise<Answer> =>
+    (await answer) as unknown as Answer;
+  const rows = (asked: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer<Line>> =>
+    typed(clientOf().rows(table, asked, signal));
   return {
     table,
     query,
@@ -104,8 +131,9 @@ export function queryBuilder<Table extends TableTypes, Line>(
     search: (words) => further({ search: parseSearch(words) }),
     sort: (...terms) => further({ sort: terms.map(sortTerm) }),
     nulls: (nulls) => further({ nulls }),
-    group: (...terms) => further({ group: terms.map(term) }),
-    aggregate: (...terms) => further({ aggregate: terms.map(term) }),
+    group: (...terms) => queryBuilder(clientOf, table, { ...query, group: terms.map(term) }),
+    aggregate: (...terms) =>
+      queryBuilder(clientOf, table, { ...query, aggregate: terms.map(term) }),
     limit: (limit) => further({ limit }),
     page: (page) => at({ kind: 'page', page }),
     offset: (offset) => at({ kind: 'offset', offset }),
@@ -113,8 +141,10 @@ export function queryBuilder<Table extends TableTypes, Line>(
     before: (token) => at({ kind: 'before', token }),
     total: (total) => further({ total }),
     rows: (signal) => rows(query, signal),
-    groups: (signal) => clientOf().groups(table, query, signal),
-    aggregates: (signal) => clientOf().aggregates(table, query, signal),
+    groups: (signal) => typed(clientOf().groups(table, query, signal)),
+    aggregates: (signal) => typed(clientOf().aggregates(table, query, signal)),
+    values: (column, options, signal) =>
+      typed(clientOf().values(table, column, query, options, signal)),
     source: (options = {}) => remoteRows<Line>({ ...options, ask: rows, query }),
     url: () =>
       query.group === undefined

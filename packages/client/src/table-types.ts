@@ -1,5 +1,12 @@
 import type { Literals } from '@ephoros/core/expression';
-import type { Row } from '@ephoros/core/answer';
+import type {
+  AggregatesAnswer,
+  GroupLine,
+  GroupsAnswer,
+  Row,
+  Value,
+  ValuesAnswer,
+} from '@ephoros/core/answer';
 
 /** What is known of a table at compile time, as `ephoros types` writes it. */
 export interface TableTypes {
@@ -30,12 +37,71 @@ export type ColumnsOf<Table extends TableTypes> = Table['row'] & Table['related'
 
 export type ColumnName<Table extends TableTypes> = keyof ColumnsOf<Table> & string;
 
-/** A column, or a function of columns: `month(passed_at)`. */
-export type TermName<Table extends TableTypes> = ColumnName<Table> | `${string}(${string})`;
+/** A column, or a function of one: `month(passed_at)`, `bin(passed_at, 'P1M')`. */
+export type TermName<Table extends TableTypes> =
+  | ColumnName<Table>
+  | `${string}(${ColumnName<Table>})`
+  | `${string}(${ColumnName<Table>}, ${string})`;
 
-/** `toll`, or `-toll` for descending. */
-export type SortName<Table extends TableTypes> = TermName<Table> | `-${TermName<Table>}`;
+/** `toll`, or `-toll` for descending; groups also by their aggregates, `-sum(toll)`. */
+export type SortName<Table extends TableTypes> = SortTerm<Table> | `-${SortTerm<Table>}`;
+
+type SortTerm<Table extends TableTypes> = TermName<Table> | `${string}()`;
 
 /** `count()`, `sum(toll)`, `percentile(toll, 90)`. */
 export type AggregateTerm<Table extends TableTypes> =
   `${string}(${ColumnName<Table> | ''})` | `percentile(${ColumnName<Table>}, ${number})`;
+
+/** What rows and groups hold of a column, or of what is made of one. */
+export type TermValue<Table extends TableTypes, Term> =
+  Term extends ColumnName<Table> ? ColumnsOf<Table>[Term] : Value;
+
+/** What an aggregate gives: sums and averages of what JSON numbers cannot hold are texts. */
+export type AggregateValue<
+  Table extends TableTypes,
+  Term,
+> = Term extends `${'count' | 'distinct'}(${string})`
+  ? number
+  : Term extends `share(${string})`
+    ? number | null
+    : Term extends `${'min' | 'max'}(${infer Name})` | `percentile(${infer Name}, ${number})`
+      ? TermValue<Table, Name> | null
+      : Term extends `${'sum' | 'avg' | 'median'}(${infer Name})`
+        ? Sum<TermValue<Table, Name>> | null
+        : Value;
+
+/** Floating-point numbers stay what they are. */
+type Sum<Summed> = 'NaN' extends Summed ? Summed : string;
+
+/** The values of aggregates, by their names. */
+export type AggregateValues<Table extends TableTypes, Term extends string> = {
+  readonly [Name in Term]: AggregateValue<Table, Name>;
+};
+
+/** Aggregates of a whole result. */
+export type AggregatesOf<Table extends TableTypes, Term extends string> = Omit<
+  AggregatesAnswer,
+  'values'
+> & { readonly values: AggregateValues<Table, Term> };
+
+/** Lines of groups by a level, with their aggregates. */
+export type GroupsOf<Table extends TableTypes, Level, Term extends string> = Omit<
+  GroupsAnswer,
+  'groups'
+> & {
+  readonly groups: readonly (Omit<GroupLine, 'value' | 'aggregates'> & {
+    readonly value: TermValue<Table, Level>;
+    readonly aggregates: AggregateValues<Table, Term>;
+  })[];
+};
+
+/** The values of a column. */
+export type ValuesOf<Table extends TableTypes, Name> = Omit<ValuesAnswer, 'values'> & {
+  readonly values: readonly (Omit<ValuesAnswer['values'][number], 'value'> & {
+    readonly value: TermValue<Table, Name>;
+  })[];
+};
+
+/** A row with some of a table's columns; with any, where nothing is known of it. */
+export type SomeOf<Table extends TableTypes> =
+  string extends ColumnName<Table> ? Row : Partial<ColumnsOf<Table>>;

@@ -27,7 +27,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import type { ValuesOptions } from '../client.ts';
+import type { ValuesOptions } from '../askable.ts';
 import { ServiceError } from '../service-error.ts';
 import type { LocalTable } from './table.ts';
 

@@ -63,7 +63,7 @@ export function keepSmall<Tables extends TableSet<Tables> = AnyTables>(
   client: Client<Tables>,
   options: KeepingOptions = {},
 ): KeepingClient<Tables> {
-  return new Keeper(client as unknown as Client, options).client;
+  return new Keeper(client as unknown as Client, options).client as KeepingClient<Tables>;
 }
 
 class Keeper {

@@ -47,7 +47,7 @@ export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
       ];
     }),
   );
-  return clientOver(tables);
+  return clientOver(tables) as Client<Tables>;
 }
 
 /** A client whose answers are made at once, each by the table that it is about. */
