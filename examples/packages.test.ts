@@ -1,8 +1,10 @@
-import { execFileSync } from 'node:child_process';
+import { execFile, execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { testDatabases } from '../demo/src/testing/databases.ts';
+import { startService } from '../packages/service/src/testing/service.ts';
 
 const packed = ['core', 'client', 'react', 'service', 'cli'] as const;
 
@@ -89,7 +91,7 @@ describe('the packages', () => {
     expect(foldersCalled('core', join(modules, '@ephoros'))).toEqual([]);
   });
 
-  it('compile in an empty project, with all that their types promise', () => {
+  it('compile in an empty project, with all that their types promise', async () => {
     mkdirSync(join(folder, 'src'), { recursive: true });
     writeFileSync(
       join(folder, 'tsconfig.json'),
@@ -120,6 +122,52 @@ describe('the packages', () => {
        export const Wrong = () => <TableView client={client} tabel="passages" />;
       `,
     );
+    writeFileSync(
+      join(folder, 'src/typed.tsx'),
+      `import { createClient } from '@ephoros/client';
+       import { keepSmall } from '@ephoros/client/local';
+       import { TableView, useRecords, useView, type ColumnDefinition, type Condition, type View } from '@ephoros/react';
+       import type { Tables } from './tables.ts';
+       const client = keepSmall(createClient<Tables>({ url: '/api' }));
+       const columns: readonly ColumnDefinition<Tables['passages']>[] = [
+         { name: 'id', width: 80 },
+         { name: 'status', render: (status) => (status === 'disputed' ? '!' : status) },
+         // @ts-expect-error no such status
+         { name: 'status', render: (status) => (status === 'disputd' ? '!' : status) },
+         { name: 'lock.name', render: (name, row) => name?.toUpperCase() ?? row.note },
+         { name: 'toll', cellClass: (toll) => (toll === null ? 'exempt' : undefined) },
+         // @ts-expect-error no such column
+         { name: 'tol' },
+       ];
+       export const first: View = client.table('passages').sort('-toll').query as View;
+       export const Page = () => (
+         <TableView client={client} table="passages" columns={columns} extraColumns={['note']}
+           defaultView={first} onActivate={({ id, status }) => client.row('passages', [id ?? 0])} />
+       );
+       // @ts-expect-error no such table
+       export const Wrong = () => <TableView client={client} table="passage" />;
+       export const Own = () => {
+         const { rows, headers } = useRecords({ client, table: 'passages', columns: ['id', 'lock.name'] });
+         const conditions: readonly (Condition | undefined)[] = headers.map(({ condition }) => condition);
+         const names: readonly (string | null | undefined)[] = rows.map((row) => row?.['lock.name']);
+         // @ts-expect-error not among the columns
+         const notes = rows.map((row) => row?.note);
+         return <p>{names.length + conditions.length}{notes}</p>;
+       };
+       // @ts-expect-error no such column
+       export const Other = () => <p>{useRecords({ client, table: 'passages', columns: ['tol'] }).total}</p>;
+       export const Kept = () => <p>{useView({ defaultView: first })[0].reading}</p>;
+      `,
+    );
+    const service = await startService(testDatabases().lowmere);
+    try {
+      const command = 'node_modules/@ephoros/cli/bin/ephoros.mjs';
+      const asked = ['types', '--out', 'src/tables.ts', '--url', `${service.url}/api`];
+      // Beside the service, which answers meanwhile.
+      await promisify(execFile)(process.execPath, [command, ...asked], { cwd: folder });
+    } finally {
+      await service.close();
+    }
     run(folder, process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')]);
   });
 

@@ -22,7 +22,15 @@ export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
 export { useView, type ChangeView, type ToldChange, type ViewOptions } from './state/use-view.ts';
 export { useAddressView, type AddressView } from './state/use-address-view.ts';
-export type { View, ViewChange } from '@ephoros/core/view';
+export type { Density, OpenGroup, Reading, View, ViewChange, ViewPlace } from '@ephoros/core/view';
+export type { Condition } from '@ephoros/core/query';
+export type { Problem } from '@ephoros/core/problem';
+export type {
+  ColumnDescription,
+  ColumnFormat,
+  ColumnType,
+  TableDescription,
+} from '@ephoros/core/schema';
 export { sentence, type Phrase, type SentenceOptions } from './sentence/sentence.ts';
 export { useSource } from './use-source.ts';
 export { useAnswer, type Answer } from './use-answer.ts';

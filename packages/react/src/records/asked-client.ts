@@ -1,10 +1,10 @@
-import type { Client, WrittenQuery } from '@ephoros/client';
+import type { AnyTables, Client, TableSet, WrittenQuery } from '@ephoros/client';
 
 /** What is asked of a client, whatever its tables. What it has no function for is not offered. */
-export interface AskedClient
+export interface AskedClient<Tables extends TableSet<Tables> = AnyTables>
   extends
-    Pick<Client, 'describe' | 'rows' | 'groups'>,
-    Partial<Pick<Client, 'mileposts' | 'values' | 'aggregates'>> {
+    Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
+    Partial<Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates'>> {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;
   /** Forgets what is kept of a table. */

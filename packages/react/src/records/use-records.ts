@@ -1,10 +1,15 @@
 import {
   printParameters,
   ServiceError,
+  type AnyTables,
+  type ColumnName,
+  type ColumnsOf,
+  type NameOf,
   type OutlineSource,
   type Row,
   type RowSource,
   type SourceState,
+  type TableSet,
   type WrittenQuery,
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
@@ -35,10 +40,15 @@ import { useDoubt } from './use-doubt.ts';
 import { useKept } from './use-kept.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
 
-export interface RecordsOptions extends ViewOptions, SelectionOptions {
+export interface RecordsOptions<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+  Column extends ColumnName<Tables[Name]> = ColumnName<Tables[Name]>,
+>
+  extends ViewOptions, SelectionOptions {
   /** Where the rows come from: a table of a service, or of local data. */
-  readonly client?: AskedClient | undefined;
-  readonly table?: string | undefined;
+  readonly client?: AskedClient<Tables> | undefined;
+  readonly table?: Name | undefined;
   /** Or from anywhere: makes a row source for a query, such as `rowsFrom` does. */
   readonly source?: ((query: WrittenQuery) => RowSource<object>) | undefined;
   /**
@@ -47,7 +57,7 @@ export interface RecordsOptions extends ViewOptions, SelectionOptions {
    */
   readonly query?: WrittenQuery | undefined;
   /** Columns to ask for; by default all that are shown. The key's are asked for as well. */
-  readonly columns?: readonly string[] | undefined;
+  readonly columns?: readonly Column[] | undefined;
   /** What the columns are, where no client says so. */
   readonly described?: readonly ColumnDescription[] | undefined;
   /** The columns that tell rows apart, where no client says so. */
@@ -74,7 +84,7 @@ export interface Header {
 }
 
 /** All that a view of a table needs, to be drawn in whatever way. */
-export interface Records extends SourceState {
+export interface Records<Line = Row> extends SourceState {
   /** What the table tells about itself, once that is known. */
   readonly description: TableDescription | undefined;
   /** The same with the sort that is asked for anyway as its own; of one that is not described, that alone. */
@@ -95,7 +105,7 @@ export interface Records extends SourceState {
   readonly source: RowSource | OutlineSource;
   readonly reading: Reading;
   /** The rows of the window, by position; undefined while they are on their way. */
-  readonly rows: readonly (Row | undefined)[];
+  readonly rows: readonly (Line | undefined)[];
   /** The rows looked at: the page, or what `setVisibleRows` has chosen; `to` is not one of them. */
   readonly window: { readonly from: number; readonly to: number };
   /** Chooses the window, where rows are read by scrolling. */
@@ -170,7 +180,13 @@ const noProblems: readonly Problem[] = [];
  * Rows of a table in a view's own hands: give it a client and a table, and draw what comes back.
  * Asks anew when the question changes, and forgets what is no longer looked at.
  */
-export function useRecords(options: RecordsOptions): Records {
+export function useRecords<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+  const Column extends ColumnName<Tables[Name]> = ColumnName<Tables[Name]>,
+>(wanted: RecordsOptions<Tables, Name, Column>): Records<Pick<ColumnsOf<Tables[Name]>, Column>> {
+  // Types of the tables are a promise of the program's: nothing at run time depends on them.
+  const options = wanted as unknown as RecordsOptions;
   const records = useRecordsOf(options, true);
   const { columns, sort, view, change, table } = records;
   const { timeZone = ownTimeZone } = options;
@@ -191,7 +207,7 @@ export function useRecords(options: RecordsOptions): Records {
         }),
     };
   });
-  return { ...records, headers };
+  return { ...records, headers } as unknown as Records<Pick<ColumnsOf<Tables[Name]>, Column>>;
 }
 
 /** The same for a view that draws its headers and looks at the source itself, where `looking` is false. */

@@ -13,9 +13,9 @@ export interface Selection {
   /** Keys, as `keyOf` writes them. */
   readonly keys: readonly string[];
   /** What tells a row apart; undefined where the table has no key. */
-  readonly keyOf: (row: Row) => string | undefined;
-  readonly has: (row: Row) => boolean;
-  readonly toggle: (row: Row) => void;
+  readonly keyOf: (row: object) => string | undefined;
+  readonly has: (row: object) => boolean;
+  readonly toggle: (row: object) => void;
   /** Of the rows in the window. */
   readonly inWindow: 'none' | 'some' | 'all';
   /** Selects all rows in the window; none of them where all are selected. */
@@ -33,15 +33,16 @@ export function useSelection(
   const selected = given ?? own;
   const names = key.join('\n');
   const keyOf = useCallback(
-    (row: Row) => {
-      const values = names === '' ? [] : names.split('\n').map((name) => row[name] ?? null);
+    (row: object) => {
+      const held = row as Row;
+      const values = names === '' ? [] : names.split('\n').map((name) => held[name] ?? null);
       if (values.length === 0 || values.includes(null)) return undefined;
       return values.map((value) => encodeURIComponent(value as string | number)).join(',');
     },
     [names],
   );
   const keys = useMemo(() => new Set(selected), [selected]);
-  const has = useCallback((row: Row) => keys.has(keyOf(row) ?? ''), [keys, keyOf]);
+  const has = useCallback((row: object) => keys.has(keyOf(row) ?? ''), [keys, keyOf]);
   const there = rows.flatMap((row) => (row === undefined ? [] : (keyOf(row) ?? [])));
   const some = there.filter((one) => keys.has(one)).length;
   const inWindow: Selection['inWindow'] =
@@ -62,7 +63,7 @@ export function useSelection(
     keyOf,
     has,
     toggle: useCallback(
-      (row: Row) => {
+      (row: object) => {
         const key = keyOf(row);
         if (key === undefined) return;
         change((last) => (last.includes(key) ? last.filter((one) => one !== key) : [...last, key]));

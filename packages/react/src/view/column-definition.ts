@@ -1,4 +1,4 @@
-import type { Row, Value } from '@ephoros/client';
+import type { AnyTable, ColumnName, Row, SomeOf, TableTypes, TermValue } from '@ephoros/client';
 import {
   plainColumn,
   type ColumnDescription,
@@ -8,10 +8,14 @@ import {
 import type { ReactNode } from 'react';
 import { warnings } from '../warnings.ts';
 
-/** How a column is shown; what is left out is as the table describes it. */
-export interface ColumnDefinition {
+/** How a column of a table is shown; what is left out is as the table describes it. */
+export type ColumnDefinition<Table extends TableTypes = AnyTable> = {
+  [Name in ColumnName<Table>]: DefinitionOf<Table, Name>;
+}[ColumnName<Table>];
+
+interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>> {
   /** Its name in the rows; a related column by its path, `lock.name`. */
-  readonly name: string;
+  readonly name: Name;
   readonly label?: string;
   /** In px. */
   readonly width?: number;
@@ -22,7 +26,12 @@ export interface ColumnDefinition {
   readonly align?: 'start' | 'end';
   readonly format?: ColumnFormat;
   /** Draws a cell. */
-  readonly render?: (value: Value, row: Row) => ReactNode;
+  readonly render?: (value: TermValue<Table, Name>, row: SomeOf<Table>) => ReactNode;
+  /** Classes of a cell beside its own; none where the function gives undefined. */
+  readonly cellClass?:
+    string | ((value: TermValue<Table, Name>, row: SomeOf<Table>) => string | undefined);
+  /** What values are called, by the text of each: `{ disputed: 'In dispute' }`. */
+  readonly valueLabels?: Readonly<Record<string, string>>;
   /** Whether it stays in view when the others scroll sideways. */
   readonly pinned?: boolean;
   /** Whether it is hidden until a reader shows it. */

@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/client';
+import type { AnyTables, ColumnName, NameOf, SomeOf, TableSet } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import type { ViewTexts } from '@ephoros/core/view';
@@ -42,11 +42,14 @@ export interface TableViewHandle extends TableHandle {
 }
 
 /** What a table is made of, however its parts are put together. */
-export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'described'> {
+export interface TableOptions<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+> extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described'> {
   /** The columns, in their order; by default all that the table shows. */
-  readonly columns?: readonly ColumnDefinition[];
+  readonly columns?: readonly ColumnDefinition<Tables[Name]>[];
   /** Columns that the rows hold beside those shown, such as for a renderer. */
-  readonly extraColumns?: readonly string[];
+  readonly extraColumns?: readonly ColumnName<Tables[Name]>[];
   /** What the table is called; its title by default. */
   readonly label?: string;
   /** English by default. */
@@ -65,7 +68,7 @@ export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'describe
   readonly problems?: readonly Problem[];
   readonly texts?: ViewTexts;
   /** A row was pressed twice, or Enter on it. */
-  readonly onActivate?: (row: Row) => void;
+  readonly onActivate?: (row: SomeOf<Tables[Name]>) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
   /** What can be done to the table from outside. */
@@ -74,7 +77,10 @@ export interface TableOptions extends Omit<RecordsOptions, 'columns' | 'describe
   readonly onFailure?: (error: Error) => void;
 }
 
-export interface TablePartsProps extends TableOptions {
+export interface TablePartsProps<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+> extends TableOptions<Tables, Name> {
   /** Parts of the table, from top to bottom, and whatever else stands among them. */
   readonly children: ReactNode;
 }
@@ -83,7 +89,12 @@ export interface TablePartsProps extends TableOptions {
  * A table whose parts are put together by whoever uses it: `Sentence`, `Tools`, `Levels`, `Rows`,
  * `Foot`. `TableView` has all of them.
  */
-export function TableParts(props: TablePartsProps): ReactElement {
+export function TableParts<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+>(given: TablePartsProps<Tables, Name>): ReactElement {
+  // Types of the tables are a promise of the program's: nothing at run time depends on them.
+  const props = given as unknown as TablePartsProps;
   const { messages = english } = props;
   return (
     <TableFrame messages={messages}>
