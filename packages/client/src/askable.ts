@@ -1,3 +1,4 @@
+import type { TableDescription } from '@ephoros/core/schema';
 import type { WrittenQuery } from '@ephoros/core/query';
 import type {
   AggregatesAnswer,
@@ -8,6 +9,7 @@ import type {
 
 /** Whom questions about tables are put to. */
 export interface Askable {
+  describe(table: string, signal?: AbortSignal): Promise<TableDescription>;
   rows(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
   groups(table: string, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
   aggregates(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<AggregatesAnswer>;

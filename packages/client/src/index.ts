@@ -30,6 +30,7 @@ export {
   type WantedWindow,
 } from './rows-from.ts';
 export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/expression';
+export type { EachRowOptions } from './each-row.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';

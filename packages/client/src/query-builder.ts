@@ -18,6 +18,8 @@ import {
 } from '@ephoros/core/query';
 import type { RowsAnswer } from '@ephoros/core/answer';
 import type { Askable, ValuesOptions } from './askable.ts';
+import { catalogOf } from './catalog.ts';
+import { eachRow, type EachRowOptions } from './each-row.ts';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 import type {
   AggregatesOf,
@@ -83,6 +85,11 @@ export interface QueryBuilder<
   total(kind: TotalKind): QueryBuilder<Table, Line, Level, Made>;
   /** Asks for the rows. */
   rows(signal?: AbortSignal): Promise<RowsAnswer<Line>>;
+  /**
+   * Every row, from the question's place on, asked for as it is taken; none twice and none left out,
+   * whatever others write: `for await (const row of question.eachRow())`.
+   */
+  eachRow(options?: EachRowOptions): AsyncGenerator<Line, void, undefined>;
   /** Asks for the lines of the grouping's outermost level. */
   groups(signal?: AbortSignal): Promise<GroupsOf<Table, Level, Made>>;
   /** Asks for the aggregates of the whole result. */
@@ -141,6 +148,13 @@ export function queryBuilder<
     before: (token) => at({ kind: 'before', token }),
     total: (total) => further({ total }),
     rows: (signal) => rows(query, signal),
+    eachRow: (options = {}) =>
+      eachRow({
+        ...options,
+        ask: rows,
+        query,
+        keyed: async () => (await catalogOf(clientOf()).describe(table)).key.length > 0,
+      }),
     groups: (signal) => typed(clientOf().groups(table, query, signal)),
     aggregates: (signal) => typed(clientOf().aggregates(table, query, signal)),
     values: (column, options, signal) =>

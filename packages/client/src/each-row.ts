@@ -1,0 +1,46 @@
+import type { RowsAnswer } from '@ephoros/core/answer';
+import type { Place, WrittenQuery } from '@ephoros/core/query';
+
+export interface EachRowOptions {
+  /** Rows of one request; 500 by default, and never more than the table's cap. */
+  readonly blockSize?: number;
+  readonly signal?: AbortSignal;
+}
+
+interface Asking<Line> extends EachRowOptions {
+  readonly ask: (query: WrittenQuery, signal?: AbortSignal) => Promise<RowsAnswer<Line>>;
+  readonly query: WrittenQuery;
+  /** Whether the table has a key, so that one can read on by cursor. */
+  readonly keyed: () => Promise<boolean>;
+}
+
+/**
+ * Every row of a result from the query's place on, asked for in blocks as they are taken. By
+ * cursor: none comes twice and none is left out, whatever others write; by offset where the table
+ * has no key.
+ */
+export async function* eachRow<Line>(asking: Asking<Line>): AsyncGenerator<Line, void, undefined> {
+  const { ask, query, keyed, blockSize = 500, signal } = asking;
+  let asked: WrittenQuery = { ...query, total: 'none' };
+  // A page is as long as its table or its question says.
+  if (query.place?.kind !== 'page') asked = { ...asked, limit: blockSize };
+  for (;;) {
+    signal?.throwIfAborted();
+    const answer: RowsAnswer<Line> = await ask(asked, signal);
+    for (const row of answer.rows) {
+      yield row;
+      signal?.throwIfAborted();
+    }
+    const { next, window } = answer;
+    let place: Place;
+    if (next !== null) place = { kind: 'after', token: next };
+    else {
+      const { offset, count, limit, cut = false } = window;
+      // Less than was asked for is the end; so is what has no further cursor.
+      if (offset === null || count === 0 || (count < limit && !cut)) return;
+      if (await keyed()) return;
+      place = { kind: 'offset', offset: offset + count };
+    }
+    asked = { ...asked, limit: blockSize, place };
+  }
+}
