@@ -6,6 +6,7 @@ import {
   type ColumnFormat,
   type ColumnType,
   type TableDescription,
+  type ValueLabels,
 } from '@ephoros/core/schema';
 import { encoded, typeOfValues } from './infer.ts';
 import { DataError, type GivenRows } from './texts.ts';
@@ -15,6 +16,8 @@ export interface LocalColumn {
   readonly label?: string;
   readonly type?: ColumnType;
   readonly format?: ColumnFormat;
+  /** What values are called, by the text of each. */
+  readonly valueLabels?: ValueLabels;
 }
 
 /** What is known of local rows beyond their values. */
@@ -83,7 +86,7 @@ export function localTable(
 function describe(
   name: string,
   rows: GivenRows['rows'],
-  { label = name, type: given, format }: LocalColumn,
+  { label = name, type: given, format, valueLabels }: LocalColumn,
 ): ColumnDescription {
   const values = rows.map((row) => row[name]);
   const type = given ?? typeOfValues(values);
@@ -93,6 +96,7 @@ function describe(
     // At hand everything is as quick.
     indexed: true,
     ...(format === undefined ? {} : { format }),
+    ...(valueLabels === undefined ? {} : { valueLabels }),
     ...(type.kind === 'text' ? { textOrder: 'und' } : {}),
   });
 }

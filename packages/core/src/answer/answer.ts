@@ -194,8 +194,16 @@ function timestamp(milliseconds: number): string {
 }
 
 /** A column of an answer, without what only the making of it needs. */
-function resultColumn({ name, label, type, encoding, format }: ResultColumn): ResultColumn {
-  return { name, label, type, encoding, ...(format === undefined ? {} : { format }) };
+function resultColumn(made: ResultColumn): ResultColumn {
+  const { name, label, type, encoding, format, valueLabels } = made;
+  return {
+    name,
+    label,
+    type,
+    encoding,
+    ...(format === undefined ? {} : { format }),
+    ...(valueLabels === undefined ? {} : { valueLabels }),
+  };
 }
 
 /** The value of a line as the filter language and a path have it. */

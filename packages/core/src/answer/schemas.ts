@@ -36,6 +36,9 @@ const resultColumn = z
     type: columnType,
     encoding,
     format: columnFormat.exactOptional(),
+    valueLabels: z.record(z.string(), z.string()).exactOptional().meta({
+      description: 'What values are called, by the text of each.',
+    }),
   })
   .meta({ id: 'ResultColumn' });
 

@@ -15,12 +15,15 @@ import {
 } from '../schema/index.ts';
 import type { CheckedAggregate, CheckedScalar } from './checked.ts';
 import type { Checker } from './expression.ts';
-import { labelOfTerm } from './label.ts';
+import { labelOfTerm, valueLabelsOf } from './label.ts';
 import { valueAs } from './value.ts';
 
 const counted: ColumnType = { kind: 'integer', bits: 64 };
 const float: ColumnType = { kind: 'float', bits: 64 };
 const numeric: ColumnType = { kind: 'numeric' };
+
+/** Those that give one of the values. */
+const oneOfThem: ReadonlySet<AggregateName> = new Set(['min', 'max', 'percentile']);
 
 /** How many arguments an aggregate takes, at least and at most. */
 const argumentCounts: Readonly<Record<AggregateName, readonly [number, number]>> = {
@@ -73,6 +76,7 @@ export function checkAggregate(
     // A count is far from what a JSON number cannot hold.
     encoding: type === counted && kind !== 'sum' ? 'number' : encodingOf(type),
     ...(format === undefined ? {} : { format }),
+    ...(oneOfThem.has(kind) ? valueLabelsOf(argument) : {}),
     ...(argument === undefined ? {} : { argument }),
     ...(fraction === undefined ? {} : { fraction }),
   };

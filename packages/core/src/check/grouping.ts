@@ -20,7 +20,7 @@ import type {
 } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
-import { columnsIn, labelOfTerm } from './label.ts';
+import { columnsIn, labelOfTerm, valueLabelsOf } from './label.ts';
 import { Lookup } from './lookup.ts';
 import { pathValueAs } from './path-value.ts';
 import { checkMatch, checkPlace, type CheckOptions } from './query.ts';
@@ -168,6 +168,7 @@ function checkLevel(
     name,
     label: labelOfTerm(expression, scalar),
     ...(scalar.kind === 'column' && { longLabel: scalar.column.longLabel }),
+    ...valueLabelsOf(scalar),
     type,
     encoding: encodingOf(type),
     ...(format === undefined ? {} : { format }),

@@ -31,3 +31,11 @@ export function columnsIn(scalar: CheckedScalar): readonly CheckedColumn[] {
       throw new Error(`unknown scalar ${JSON.stringify(scalar satisfies never)}`);
   }
 }
+
+/** What the values of a column are called; nothing of what is made of columns. */
+export function valueLabelsOf(
+  scalar: CheckedScalar | undefined,
+): Pick<CheckedColumn, 'valueLabels'> {
+  if (scalar?.kind !== 'column' || scalar.column.valueLabels === undefined) return {};
+  return { valueLabels: scalar.column.valueLabels };
+}

@@ -19,6 +19,9 @@ export type ColumnFormat =
   | { readonly kind: 'picture' }
   | { readonly kind: 'badge' };
 
+/** What values are called, by the text of each; those that have no name here stay as they are. */
+export type ValueLabels = Readonly<Record<string, string>>;
+
 /** A column of an answer: one of a table, or one that was made of others. */
 export interface ResultColumn {
   readonly name: string;
@@ -28,6 +31,7 @@ export interface ResultColumn {
   /** How its values stand in JSON. */
   readonly encoding: Encoding;
   readonly format?: ColumnFormat;
+  readonly valueLabels?: ValueLabels;
 }
 
 /** One column of a published table. */

@@ -15,6 +15,7 @@ export {
 export type {
   ColumnDescription,
   ColumnFormat,
+  ValueLabels,
   ResultColumn,
   Relationship,
   TableDescription,

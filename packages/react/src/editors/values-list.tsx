@@ -4,7 +4,7 @@ import { termOf } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { sortTermOf } from '@ephoros/core/view';
 import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
-import { formatValue } from '../format/value.ts';
+import { formatText, formatValue, type FullReader } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { Cell } from '../table/cell.tsx';
 import { useAnswer } from '../use-answer.ts';
@@ -34,14 +34,16 @@ export function ValuesList(props: ValuesListProps): ReactElement {
   const [sought, setSought] = useState('');
   const containing = useDeferredValue(sought.trim());
   const [windows, setWindows] = useState(1);
-  const { name, type } = column;
+  const { name, type, valueLabels } = column;
   const asking = ask?.values;
+  // Values are found by what they are called, where that is not what the database has.
+  const [asked, found] = valueLabels === undefined ? [containing, ''] : ['', containing];
   const question = useCallback(
     async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
       const query = { ...match, sort: [sortTermOf(rowCount, true)], limit: atOnce * windows };
-      return asking?.(name, query, containing === '' ? {} : { containing }, signal);
+      return asking?.(name, query, asked === '' ? {} : { containing: asked }, signal);
     },
-    [asking, match, name, containing, windows],
+    [asking, match, name, asked, windows],
   );
   const answer = useAnswer(asking && question);
   if (asking === undefined) {
@@ -63,7 +65,7 @@ export function ValuesList(props: ValuesListProps): ReactElement {
       ) : (
         answer.result && (
           <Listed
-            answer={answer.result}
+            answer={found === '' ? answer.result : called(found, answer.result, column, reader)}
             column={column}
             chosen={chosen}
             change={change}
@@ -74,6 +76,21 @@ export function ValuesList(props: ValuesListProps): ReactElement {
       )}
     </div>
   );
+}
+
+/** The values whose names hold a text, letter case ignored. */
+function called(
+  text: string,
+  answer: ValuesAnswer,
+  column: ColumnDescription,
+  reader: FullReader,
+): ValuesAnswer {
+  const sought = text.toLocaleLowerCase(reader.locale);
+  const values = answer.values.filter(({ value }) =>
+    formatText(value, column, reader).toLocaleLowerCase(reader.locale).includes(sought),
+  );
+  const unread = (answer.window.total ?? 0) - answer.values.length;
+  return { ...answer, values, window: { ...answer.window, total: values.length + unread } };
 }
 
 interface ListedProps extends ValuesListProps {

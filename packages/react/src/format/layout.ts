@@ -1,13 +1,18 @@
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
 
 /** Whether values stand at the end of their cells, so that their digits do under each other. */
-export function isEndAligned({ type, format }: ResultColumn): boolean {
-  const drawn = format?.kind === 'badge' || format?.kind === 'link';
+export function isEndAligned({ type, format, valueLabels }: ResultColumn): boolean {
+  const drawn = format?.kind === 'badge' || format?.kind === 'link' || valueLabels !== undefined;
   return !drawn && (isNumeric(type) || type.kind === 'interval');
 }
 
 /** In px, from what the type can hold; the view shares what is left. */
-export function widthOf({ type, format }: ResultColumn): number {
+export function widthOf(column: ResultColumn): number {
+  const named = Object.values(column.valueLabels ?? {}).map((label) => label.length * 7.5 + 32);
+  return Math.max(widthOfType(column), ...named);
+}
+
+function widthOfType({ type, format }: ResultColumn): number {
   if (format?.kind === 'picture') return 84;
   switch (type.kind) {
     case 'integer':

@@ -1,7 +1,7 @@
 import { encodingOf, type ResultColumn, type ColumnType } from '@ephoros/core/schema';
 import type { Value } from '@ephoros/client';
 import { arabic } from '../messages/arabic.ts';
-import { formatValue } from './value.ts';
+import { formatText, formatValue } from './value.ts';
 
 const reader = { locale: 'en-GB', timeZone: 'Europe/Paris' };
 
@@ -85,6 +85,26 @@ describe('a value as people read it', () => {
     const formatted = formatValue(value, described, reader);
     // Narrow no-break and plain blanks differ between releases of the locale data.
     expect({ ...formatted, text: formatted.text.replace(/\s/g, ' ') }).toMatchObject(expected);
+  });
+
+  it('is called as its column says, and stays what it is', () => {
+    const valueLabels = { disputed: 'In dispute', true: 'by itself', 3: 'third' };
+    const status = column({ kind: 'enum', values: ['disputed'] });
+    expect(formatValue('disputed', { ...status, valueLabels }, reader)).toEqual({
+      text: 'In dispute',
+      kind: 'text',
+      exact: 'disputed',
+    });
+    const badge = { ...status, valueLabels, format: { kind: 'badge' as const } };
+    expect(formatValue('disputed', badge, reader).kind).toBe('badge');
+    expect(formatValue('toString', { ...status, valueLabels }, reader).text).toBe('toString');
+    expect(formatText(true, { ...column({ kind: 'boolean' }), valueLabels }, reader)).toBe(
+      'by itself',
+    );
+    expect(formatText(3, { ...column({ kind: 'integer', bits: 32 }), valueLabels }, reader)).toBe(
+      'third',
+    );
+    expect(formatText(null, { ...status, valueLabels }, reader)).toBe('null');
   });
 
   it('that is no text is called by the messages of the table', () => {

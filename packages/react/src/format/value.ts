@@ -43,6 +43,11 @@ export function formatValue(value: Value, column: ResultColumn, reader: Reader):
 function formatted(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
   const { messages = english } = reader;
   if (value === null) return { text: messages.missing, kind: 'null' };
+  const called = nameOf(value, column);
+  if (called !== undefined) {
+    const kind = column.format?.kind === 'badge' ? 'badge' : 'text';
+    return { text: called, kind, exact: String(value) };
+  }
   if (typeof value === 'boolean') {
     return value ? { text: messages.yes, kind: 'yes' } : { text: messages.no, kind: 'no' };
   }
@@ -80,6 +85,13 @@ function formatted(value: Value, column: ResultColumn, reader: Reader): Formatte
 /** The text alone of a value as people read it, such as in a sentence. */
 export function formatText(value: Value, column: ResultColumn, reader: Reader): string {
   return formatValue(value, column, reader).text;
+}
+
+/** What a value is called; undefined where it has no name but its own. */
+function nameOf(value: Value, { valueLabels }: ResultColumn): string | undefined {
+  if (valueLabels === undefined || typeof value === 'object') return undefined;
+  const text = String(value);
+  return Object.hasOwn(valueLabels, text) ? valueLabels[text] : undefined;
 }
 
 /** The members of a list by commas; the list itself, exactly, is its JSON. */

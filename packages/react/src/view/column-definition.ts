@@ -4,6 +4,7 @@ import {
   type ColumnDescription,
   type ColumnFormat,
   type ColumnType,
+  type ValueLabels,
 } from '@ephoros/core/schema';
 import type { ReactNode } from 'react';
 import { warnings } from '../warnings.ts';
@@ -31,7 +32,7 @@ interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>>
   readonly cellClass?:
     string | ((value: TermValue<Table, Name>, row: SomeOf<Table>) => string | undefined);
   /** What values are called, by the text of each: `{ disputed: 'In dispute' }`. */
-  readonly valueLabels?: Readonly<Record<string, string>>;
+  readonly valueLabels?: ValueLabels;
   /** Whether it stays in view when the others scroll sideways. */
   readonly pinned?: boolean;
   /** Whether it is hidden until a reader shows it. */
@@ -48,12 +49,14 @@ export function describedBy(
   definition: ColumnDefinition,
   described: ColumnDescription | undefined,
 ): ColumnDescription {
-  const { name, label, format, sortable, filterable, type = { kind: 'text' } } = definition;
+  const { name, label, format, valueLabels, sortable, filterable } = definition;
+  const { type = { kind: 'text' } } = definition;
   const known = described ?? plainColumn(name, type);
   return {
     ...known,
     ...(label === undefined ? {} : { label }),
     ...(format === undefined ? {} : { format }),
+    ...(valueLabels === undefined ? {} : { valueLabels }),
     sortable: known.sortable && sortable !== false,
     filterable: known.filterable && filterable !== false,
   };

@@ -218,6 +218,43 @@ tables:
     }
   });
 
+  it('calls values as the configuration says, in groups and aggregates too', async () => {
+    const database = await freshDatabase('ephoros_called', [
+      "create type way as enum ('up', 'down')",
+      'create table trip (id int primary key, way way, fast boolean)',
+      "insert into trip values (1, 'up', true), (2, 'down', false)",
+    ]);
+    const named = (labels: string): string =>
+      `tables: { trip: { columns: { way: { valueLabels: ${labels} }, fast: { valueLabels: { true: fast } } } } }`;
+    const service = await startService(database.url, named('{ up: upstream }'));
+    try {
+      const up = { up: 'upstream' };
+      const described = await service.get('/api/tables/trip');
+      expect(described.body.columns).toMatchObject([
+        { name: 'id' },
+        { valueLabels: up },
+        { valueLabels: { true: 'fast' } },
+      ]);
+      const { body } = await service.get(
+        '/api/tables/trip/groups?group=way&aggregate=max(way),distinct(way)',
+      );
+      expect(body.levels).toMatchObject([{ valueLabels: up }]);
+      expect(body.aggregates[0]).toMatchObject({ name: 'max(way)', valueLabels: up });
+      expect(body.aggregates[1]).not.toHaveProperty('valueLabels');
+      // What is answered, and asked for, is the value.
+      expect(body.groups.map(({ value }: { value: string }) => value)).toEqual(['up', 'down']);
+      expect((await service.get(rowsPath('trip', { filter: "way = 'upstream'" }))).status).toBe(
+        400,
+      );
+      await expect(startService(database.url, named('{ sideways: across }'))).rejects.toThrow(
+        /^test.yaml:1:\d+: way has no value sideways; it has up, down$/m,
+      );
+    } finally {
+      await service.close();
+      await database.drop();
+    }
+  });
+
   it('names foreign keys as the configuration says, and both of one name after their columns', async () => {
     const database = await freshDatabase('ephoros_links', [
       'create table port (id int primary key, name text)',

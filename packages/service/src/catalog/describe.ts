@@ -58,10 +58,13 @@ export function describeTable(
     ...(comment === undefined ? {} : { comment }),
     key,
     ...(label === undefined ? {} : { label }),
-    columns: columns.map((column) => ({
-      ...namedBy(column, identifiers),
-      aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
-    })),
+    columns: columns.map((column) => {
+      checkLabels(column, say);
+      return {
+        ...namedBy(column, identifiers),
+        aggregates: aggregatesFor(column, identifiers.has(column.name), own, say),
+      };
+    }),
     relationships: [],
     search: own.search ?? columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
     ...(own.fullText === undefined ? {} : { fullText: own.fullText }),
@@ -92,7 +95,7 @@ function describeColumn(
   const plain = columnType(id, modifier, types);
   const type: ColumnType =
     deterministic || plain.kind !== 'text' ? plain : { ...plain, nondeterministic: true };
-  const { label, format, shown, groupable } = own.columns?.[name] ?? {};
+  const { label, format, shown, groupable, valueLabels } = own.columns?.[name] ?? {};
   return {
     name,
     label: label ?? labelOf(name),
@@ -106,9 +109,23 @@ function describeColumn(
     groupable: groupable ?? isComparable(type),
     // The schema's optional members are absent, not undefined, once read from YAML.
     ...(format === undefined ? {} : { format: format as NonNullable<ColumnDescription['format']> }),
+    ...(valueLabels === undefined ? {} : { valueLabels }),
     ...(order === null || ignoresCase(type) ? {} : { textOrder: order }),
     ...(comment === null ? {} : { comment }),
   };
+}
+
+/** Tells of names for values that an enum does not have. */
+function checkLabels(
+  { name, type, valueLabels = {} }: Pick<ColumnDescription, 'name' | 'type' | 'valueLabels'>,
+  say: (path: readonly PropertyKey[], message: string) => void,
+): void {
+  if (type.kind !== 'enum') return;
+  for (const value of Object.keys(valueLabels)) {
+    if (type.values.includes(value)) continue;
+    const known = type.values.join(', ');
+    say(['columns', name, 'valueLabels', value], `${name} has no value ${value}; it has ${known}`);
+  }
 }
 
 /** What may be made of a column: as the configuration says, else as its type allows. */

@@ -38,6 +38,10 @@ const format = z
 const column = z.strictObject({
   label: z.string().min(1).optional().meta({ description: 'What people read in the header.' }),
   format: format.optional(),
+  valueLabels: z.record(z.string(), z.string()).optional().meta({
+    description:
+      'What views call its values, by the text of each. Answers and filters keep them as they are.',
+  }),
   hidden: z.boolean().optional().meta({
     description: 'A hidden column is not published at all: not shown, filtered or sorted.',
   }),
