@@ -4,7 +4,7 @@ import {
   type TableDescription,
   type Tables,
 } from '@ephoros/core/schema';
-import type { Client } from './client.ts';
+import type { Askable } from './askable.ts';
 import { describeColumns } from './described-columns.ts';
 
 export interface CatalogOptions {
@@ -25,7 +25,7 @@ const settled = 1_000;
 const catalogs = new WeakMap<object, Catalog>();
 
 /** The catalog of a client, one for all who use it. */
-export function catalogOf(client: Pick<Client, 'describe'>): Catalog {
+export function catalogOf(client: Pick<Askable, 'describe'>): Catalog {
   const known = catalogs.get(client) ?? new Catalog(client);
   catalogs.set(client, known);
   return known;
@@ -36,14 +36,14 @@ export function catalogOf(client: Pick<Client, 'describe'>): Catalog {
  * object until the table is another one.
  */
 export class Catalog {
-  private readonly client: Pick<Client, 'describe'>;
+  private readonly client: Pick<Askable, 'describe'>;
   private readonly age: number;
   private readonly now: () => number;
   private readonly entries = new Map<string, Entry>();
   private readonly read = new Map<string, { text: string; description: TableDescription }>();
 
   constructor(
-    client: Pick<Client, 'describe'>,
+    client: Pick<Askable, 'describe'>,
     { age = 30_000, now = Date.now }: CatalogOptions = {},
   ) {
     this.client = client;
@@ -63,6 +63,13 @@ export class Catalog {
     });
     return asked;
   };
+
+  /** Takes a description that somebody else has read, unless it is known here already. */
+  learn(description: TableDescription): void {
+    const { name } = description;
+    if (this.read.has(name)) return;
+    this.entries.set(name, { asked: Promise.resolve(this.keep(description)), at: this.now() });
+  }
 
   /** A table as it was read last; undefined where it was not. */
   known: Tables = (table) => this.read.get(table)?.description;
@@ -101,7 +108,10 @@ export class Catalog {
   }
 
   private async ask(table: string): Promise<TableDescription> {
-    const description = await this.client.describe(table);
+    return this.keep(await this.client.describe(table), table);
+  }
+
+  private keep(description: TableDescription, table = description.name): TableDescription {
     const { estimatedRows: _changing, ...lasting } = description;
     const text = JSON.stringify(lasting);
     const last = this.read.get(table);

@@ -34,7 +34,7 @@ beforeEach(() => {
   });
 });
 
-async function idsOf(rows: AsyncIterable<{ readonly [name: string]: unknown }>): Promise<number[]> {
+async function idsOf(rows: AsyncIterable<Readonly<Record<string, unknown>>>): Promise<number[]> {
   const ids: number[] = [];
   for await (const row of rows) ids.push(Number(row.id));
   return ids;

@@ -15,6 +15,8 @@ export interface RemoteRowsOptions<Line = Row> extends Watched {
   readonly query: WrittenQuery;
   /** How many rows there are, where that is known; else it is asked for. */
   readonly total?: number;
+  /** A block that is there already, `blockSize` rows from a multiple of it on; undefined for none. */
+  readonly first?: { readonly from: number; readonly answer: WindowAnswer<Line> } | undefined;
   /** Rows of one request; 100 by default. */
   readonly blockSize?: number;
   /** Blocks kept at most; 60 by default. Those looked at are always kept. */
@@ -73,7 +75,9 @@ export function remoteRows<Line = Row>(options: RemoteRowsOptions<Line>): Remote
 }
 
 class Remote<Line> implements RemoteRows<Line> {
-  private readonly options: Required<Omit<RemoteRowsOptions<Line>, 'total' | keyof Watched>>;
+  private readonly options: Required<
+    Omit<RemoteRowsOptions<Line>, 'total' | 'first' | keyof Watched>
+  >;
   private readonly watch: AnswerWatch<Line>;
   // In the order in which they were last looked at.
   private readonly blocks = new Map<number, Block<Line>>();
@@ -93,6 +97,8 @@ class Remote<Line> implements RemoteRows<Line> {
   private readonly counting = new AbortController();
   private current: SourceState;
   private counts = false;
+  /** Whether the first block came with an estimate, and nobody has counted since. */
+  private uncounted = false;
   private chains = 0;
   private fetched = 0;
   private closed = false;
@@ -113,6 +119,7 @@ class Remote<Line> implements RemoteRows<Line> {
     this.watch = new AnswerWatch(options);
     if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
     this.current = { ...this.known, status: 'loading', error: undefined, retryAt: undefined };
+    if (options.first !== undefined) this.takeFirst(options.first);
   }
 
   state = (): SourceState => this.current;
@@ -131,7 +138,11 @@ class Remote<Line> implements RemoteRows<Line> {
     const at = this.options.now();
     this.looked = { from, to, at };
     this.direction = Math.sign(from - last.from) || this.direction;
-    const { blockSize, settle } = this.options;
+    const { blockSize, settle, query } = this.options;
+    if (this.uncounted) {
+      this.uncounted = false;
+      if (query.total !== 'estimate' && query.total !== 'none') void this.count();
+    }
     // Faster than a block within the time of settling, rows are flown over, not read.
     const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
     this.abortUnwanted();
@@ -179,6 +190,17 @@ class Remote<Line> implements RemoteRows<Line> {
   };
 
   rowsFetched = (): number => this.fetched;
+
+  /** A block that somebody else has asked for stands as if it had been asked for here. */
+  private takeFirst({ from, answer }: NonNullable<RemoteRowsOptions<Line>['first']>): void {
+    const place: Place = { kind: 'offset', offset: from };
+    const { blockSize } = this.options;
+    const block = windowOf(answer, from, blockSize);
+    this.keepAnswer(Math.floor(from / blockSize), place, (this.chains += 1), block);
+    this.current = { ...this.current, ...this.known, status: 'ready' };
+    // It is counted once somebody looks: whoever only draws it once asks nothing.
+    this.uncounted = this.known.totalKind === 'estimate' || answer.window.counting === true;
+  }
 
   /** The blocks that are looked at. */
   private seen(): number[] {

@@ -1,6 +1,6 @@
 import { sortInForce } from '@ephoros/core/query';
 import { typeName, type ColumnDescription } from '@ephoros/core/schema';
-import { changed, withSort } from '@ephoros/core/view';
+import { changed, moved, withSort } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { widthWithin } from '../table/grip.tsx';
@@ -60,7 +60,7 @@ interface ColumnPlaceProps {
 
 /** The order by a column, its place among the others, its width. */
 function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
-  const { view, change, table, shown, pinned, widthOf, reader } = useModel();
+  const { view, change, table, shown, pinned, widthOf, fit, reader } = useModel();
   const { messages } = reader;
   const { name } = column;
   const place = shown.indexOf(name);
@@ -73,10 +73,7 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
   };
   const show = (names: readonly string[]): void =>
     change({ columns: names.map((one) => ({ name: one, span })) });
-  const moveTo = (to: number): void => {
-    const others = shown.filter((one) => one !== name);
-    show([...others.slice(0, to), name, ...others.slice(to)]);
-  };
+  const moveTo = (to: number): void => show(moved(shown, place, to));
   const isPinned = pinned.includes(name);
   return (
     <div className="eph-deeds-down">
@@ -120,6 +117,9 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
         }}
       >
         {messages.hide}
+      </button>
+      <button type="button" onClick={() => fit([name])}>
+        {messages.fit}
       </button>
       <label className="eph-labelled">
         <span>{messages.width}</span>

@@ -1,6 +1,7 @@
 import { conditionOf, withCondition, type Condition } from '@ephoros/core/query';
 import { isMeasured, isNumeric, type ColumnDescription } from '@ephoros/core/schema';
 import { useState, type ReactElement } from 'react';
+import { formatText } from '../format/value.ts';
 import type { ConditionKind } from '../messages/editor-messages.ts';
 import { useModel } from '../parts/table-context.ts';
 import { Choices } from './choices.tsx';
@@ -104,8 +105,8 @@ interface InputsProps {
 }
 
 function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
-  const { messages } = useModel().reader;
-  const { editors } = messages;
+  const { reader } = useModel();
+  const { editors } = reader.messages;
   switch (kind) {
     case 'missing':
       return (
@@ -126,8 +127,8 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
           <Choices
             label={editors.conditions[kind]}
             values={[
-              { value: 'true', text: messages.yes },
-              { value: 'false', text: messages.no },
+              { value: 'true', text: formatText(true, column, reader) },
+              { value: 'false', text: formatText(false, column, reader) },
             ]}
             chosen={draft.value === 'true' || draft.value === 'false' ? draft.value : ''}
             change={(value) => change({ ...draft, value })}

@@ -37,7 +37,8 @@ export function ValuesList(props: ValuesListProps): ReactElement {
   const { name, type, valueLabels } = column;
   const asking = ask?.values;
   // Values are found by what they are called, where that is not what the database has.
-  const [asked, found] = valueLabels === undefined ? [containing, ''] : ['', containing];
+  const asked = valueLabels === undefined ? containing : '';
+  const found = valueLabels === undefined ? '' : containing;
   const question = useCallback(
     async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
       const query = { ...match, sort: [sortTermOf(rowCount, true)], limit: atOnce * windows };

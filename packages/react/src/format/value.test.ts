@@ -89,7 +89,7 @@ describe('a value as people read it', () => {
 
   it('is called as its column says, and stays what it is', () => {
     const valueLabels = { disputed: 'In dispute', true: 'by itself', 3: 'third' };
-    const status = column({ kind: 'enum', values: ['disputed'] });
+    const status = column({ kind: 'enum', name: 'status', values: ['disputed'] });
     expect(formatValue('disputed', { ...status, valueLabels }, reader)).toEqual({
       text: 'In dispute',
       kind: 'text',

@@ -43,11 +43,8 @@ export function formatValue(value: Value, column: ResultColumn, reader: Reader):
 function formatted(value: Value, column: ResultColumn, reader: Reader): FormattedValue {
   const { messages = english } = reader;
   if (value === null) return { text: messages.missing, kind: 'null' };
-  const called = nameOf(value, column);
-  if (called !== undefined) {
-    const kind = column.format?.kind === 'badge' ? 'badge' : 'text';
-    return { text: called, kind, exact: String(value) };
-  }
+  const named = asNamed(value, column);
+  if (named !== undefined) return named;
   if (typeof value === 'boolean') {
     return value ? { text: messages.yes, kind: 'yes' } : { text: messages.no, kind: 'no' };
   }
@@ -87,11 +84,13 @@ export function formatText(value: Value, column: ResultColumn, reader: Reader): 
   return formatValue(value, column, reader).text;
 }
 
-/** What a value is called; undefined where it has no name but its own. */
-function nameOf(value: Value, { valueLabels }: ResultColumn): string | undefined {
+/** A value that is called something; undefined where it has no name but its own. */
+function asNamed(value: Value, { valueLabels, format }: ResultColumn): FormattedValue | undefined {
   if (valueLabels === undefined || typeof value === 'object') return undefined;
-  const text = String(value);
-  return Object.hasOwn(valueLabels, text) ? valueLabels[text] : undefined;
+  const exact = String(value);
+  const text = Object.hasOwn(valueLabels, exact) ? valueLabels[exact] : undefined;
+  const kind = format?.kind === 'badge' ? 'badge' : 'text';
+  return text === undefined ? undefined : { text, kind, exact };
 }
 
 /** The members of a list by commas; the list itself, exactly, is its JSON. */

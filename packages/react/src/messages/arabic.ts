@@ -41,6 +41,7 @@ export const arabic: Messages = {
   earlier: 'تقديم',
   later: 'تأخير',
   width: 'العرض',
+  fit: 'ملاءمة للمحتوى',
   where: 'حيث',
   search: 'بحث',
   apply: 'تطبيق',

@@ -23,6 +23,7 @@ export const english: Messages = {
   earlier: 'Move earlier',
   later: 'Move later',
   width: 'Width',
+  fit: 'Fit to what is shown',
   where: 'where',
   search: 'search',
   apply: 'Apply',

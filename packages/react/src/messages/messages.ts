@@ -30,6 +30,8 @@ export interface Messages {
   readonly earlier: string;
   readonly later: string;
   readonly width: string;
+  /** Makes a column as wide as its content. */
+  readonly fit: string;
 
   /** The line below the sentence. */
   readonly where: string;

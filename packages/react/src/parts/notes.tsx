@@ -32,19 +32,32 @@ export function FailureNote({ error, retry, retryAt }: FailureNoteProps): ReactE
   );
 }
 
+/** What a page shows in place of rows, where it wants to say it otherwise. */
+export interface Instead {
+  /** Until it is known whether there are rows; by default rows without values. */
+  readonly loading?: ReactNode;
+  /** The table holds no rows. */
+  readonly empty?: ReactNode;
+  /** The conditions leave none. */
+  readonly nothingMatches?: ReactNode;
+  /** The rows cannot be had; `retry` asks again. */
+  readonly failed?: (error: Error, retry: () => void) => ReactNode;
+}
+
 /** What stands in place of rows: why there are none, and what can be done; undefined for rows. */
-export function noteInstead(records: Drawn, model: TableModel): ReactNode {
+export function noteInstead(records: Drawn, model: TableModel, own: Instead = {}): ReactNode {
   const { total, error, retry, retryAt, query } = records;
   if (model.problems.length > 0) return <RefusedNote />;
   if (total === undefined) {
-    return error && <FailureNote error={error} retry={retry} retryAt={retryAt} />;
+    if (error === undefined) return own.loading;
+    return (
+      own.failed?.(error, retry) ?? <FailureNote error={error} retry={retry} retryAt={retryAt} />
+    );
   }
   if (total !== 0) return undefined;
-  return query.filter === undefined && query.search === undefined ? (
-    <EmptyNote />
-  ) : (
-    <NothingMatchesNote />
-  );
+  return query.filter === undefined && query.search === undefined
+    ? (own.empty ?? <EmptyNote />)
+    : (own.nothingMatches ?? <NothingMatchesNote />);
 }
 
 /** The table holds no rows. */

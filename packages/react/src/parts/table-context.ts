@@ -24,6 +24,8 @@ export interface TableModel {
   readonly pinned: readonly string[];
   /** How wide a column is drawn, in px. */
   readonly widthOf: (name: string) => number;
+  /** Makes columns, or all of them, as wide as what of them is in view. */
+  readonly fit: (names?: readonly string[]) => void;
   readonly column: (name: string) => ColumnDescription | undefined;
   readonly ask: Asking | undefined;
   /** Which tables can be looked around in; of a client alone. */

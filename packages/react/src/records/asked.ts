@@ -1,4 +1,4 @@
-import { joinFilters, type WrittenQuery } from '@ephoros/client';
+import { joinFilters, printParameters, type WrittenQuery } from '@ephoros/client';
 import type { TableDescription } from '@ephoros/core/schema';
 import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view';
 
@@ -57,4 +57,12 @@ export function askedBy(
     ...(base.shape && { shape: base.shape }),
     ...(base.cells !== undefined && { cells: base.cells }),
   };
+}
+
+/** Rows of one request in one long scroll. */
+export const scrollBlock = 100;
+
+/** A question as two sides can compare it. */
+export function questionOf(query: WrittenQuery): string {
+  return JSON.stringify(printParameters(query));
 }

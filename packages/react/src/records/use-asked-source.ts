@@ -15,6 +15,8 @@ import { useClosedSource } from '../use-closed-source.ts';
 import { useSame } from '../use-same.ts';
 import type { Described } from './use-described.ts';
 import type { AskedClient } from './asked-client.ts';
+import { questionOf, scrollBlock } from './asked.ts';
+import type { FirstRows } from './first-rows.ts';
 
 interface Asker {
   readonly client: AskedClient | undefined;
@@ -30,10 +32,9 @@ interface Asked {
   readonly size: number;
   /** Groups to be open at first. */
   readonly open: readonly OpenGroup[] | undefined;
+  /** A block that is there already. */
+  readonly first: FirstRows['block'];
 }
-
-/** Rows of one request in one long scroll. */
-const scrollBlock = 100;
 
 /** The outline that was shown last: another one of the same groups has the same ones open. */
 class LastOutline {
@@ -55,7 +56,7 @@ class LastOutline {
  */
 export function useAskedSource(
   { client, table, from, described }: Asker,
-  { query, reading, size, open = none }: Asked,
+  { query, reading, size, open = none, first: given }: Asked,
 ): RowSource | OutlineSource {
   const { table: description, error, retry } = described;
   const grouped = (query.group ?? []).length > 0;
@@ -65,6 +66,7 @@ export function useAskedSource(
   const groups = JSON.stringify([table, printParameters({ group: query.group ?? [] })]);
   const question = JSON.stringify([from !== undefined, printParameters(asked), paged, blockSize]);
   const same = useSame({ query: asked, paged, blockSize, from, groups, open }, question);
+  const first = useOnce(given, questionOf(asked), blockSize);
   const [outlines] = useState(() => new LastOutline());
   const source = useMemo(() => {
     const { query: wanted, paged: byPage, blockSize: block, from: make } = same;
@@ -77,7 +79,7 @@ export function useAskedSource(
     if ((wanted.group ?? []).length === 0) {
       // A page is read, not scrolled past.
       const ahead = byPage ? 0 : 1;
-      const options = { keyed: key.length > 0, key, blockSize: block, ahead };
+      const options = { keyed: key.length > 0, key, blockSize: block, ahead, first };
       return remoteRows({ ...options, query: wanted, ask: askRows });
     }
     const outline = outlineSource({
@@ -88,9 +90,17 @@ export function useAskedSource(
       askGroups: (window, signal) => client.groups(table, window, signal),
     });
     return outlines.keep(same.groups, outline);
-  }, [client, table, description, same, error, retry, outlines]);
+  }, [client, table, description, same, error, retry, outlines, first]);
   useClosedSource(source);
   return source;
+}
+
+/** The block that is there already, until another one is asked for: what comes later is asked for. */
+function useOnce(given: FirstRows['block'], question: string, size: number): FirstRows['block'] {
+  const [first, setFirst] = useState(given);
+  const fits = first?.question === question && first.size === size;
+  if (first !== undefined && !fits) setFirst(undefined);
+  return fits ? first : undefined;
 }
 
 type AskedRows = Parameters<typeof outlineSource>[0]['askRows'];

@@ -1,6 +1,12 @@
-import { catalogOf, type Client } from '@ephoros/client';
-import { toldApart, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import { catalogOf, type Catalog, type Client } from '@ephoros/client';
+import {
+  findColumn,
+  toldApart,
+  type ColumnDescription,
+  type TableDescription,
+} from '@ephoros/core/schema';
 import { useCallback, useEffect, useState } from 'react';
+import type { FirstRows } from './first-rows.ts';
 import { warnings } from '../warnings.ts';
 
 /** What a table and columns of it are, once that is known. */
@@ -30,11 +36,18 @@ export function useDescribed(
   names: readonly string[] | undefined,
   spokenOf: readonly string[],
   tellsUnknown: boolean,
+  initial: FirstRows | undefined,
 ): Described {
-  const [state, setState] = useState<{ readonly of: readonly unknown[]; readonly known: Known }>({
-    of: [],
-    known: nothing,
-  });
+  const [state, setState] = useState<{ readonly of: readonly unknown[]; readonly known: Known }>(
+    () => {
+      if (client === undefined || table === undefined || initial === undefined) {
+        return { of: [], known: nothing };
+      }
+      const catalog = catalogOf(client);
+      for (const one of initial.descriptions) catalog.learn(one);
+      return { of: [client, table], known: knownNow(catalog, table, names, spokenOf) ?? nothing };
+    },
+  );
   const [tries, setTries] = useState(0);
   const shown = names?.join('\n');
   const further = spokenOf.join('\n');
@@ -47,23 +60,14 @@ export function useDescribed(
     };
     const load = async (): Promise<void> => {
       const description = await catalog.describe(table);
-      const own =
-        shown?.split('\n') ??
-        description.columns.filter((column) => column.shown).map(({ name }) => name);
-      const others = further === '' ? [] : further.split('\n').filter((one) => !own.includes(one));
-      const found = await catalog.columns([...own, ...others], description);
-      for (const [index, name] of own.entries()) {
+      const own = shown?.split('\n');
+      const others = further === '' ? [] : further.split('\n');
+      const found = await catalog.columns([...(own ?? []), ...others], description);
+      for (const [index, name] of (own ?? []).entries()) {
         if (found[index] === undefined && wanted && tellsUnknown) tellUnknown(name, description);
       }
-      const columns = toldApart(
-        found.slice(0, own.length).filter((column) => column !== undefined),
-      );
-      const byName = new Map(
-        [...found.flatMap((one) => one ?? []), ...columns].map((one) => [one.name, one]),
-      );
-      const column = (name: string): ColumnDescription | undefined =>
-        byName.get(name) ?? catalog.column(name, description);
-      setKnown({ table: description, columns, column, error: undefined });
+      const known = knownNow(catalog, table, own, others);
+      if (known !== undefined) setKnown(known);
     };
     load().catch((thrown: unknown) => {
       const error = thrown instanceof Error ? thrown : new Error(String(thrown));
@@ -78,6 +82,29 @@ export function useDescribed(
   const known = of[0] === client && of[1] === table ? last : nothing;
   const retry = useCallback(() => setTries((before) => before + 1), []);
   return { ...known, retry };
+}
+
+/** What the tables that were read say; undefined where one of them was not read yet. */
+function knownNow(
+  catalog: Catalog,
+  table: string,
+  names: readonly string[] | undefined,
+  spokenOf: readonly string[],
+): Known | undefined {
+  const description = catalog.known(table);
+  if (description === undefined) return undefined;
+  const own = names ?? description.columns.filter((column) => column.shown).map(({ name }) => name);
+  const found = [...new Set([...own, ...spokenOf])].map((name) =>
+    findColumn(name, description, catalog.known),
+  );
+  if (found.some((one) => !('own' in one) && one.wanted !== undefined)) return undefined;
+  const all = toldApart(found.filter((one) => 'own' in one));
+  const byName = new Map(all.map((one) => [one.name, one]));
+  const columns = toldApart(own.flatMap((name) => byName.get(name) ?? []));
+  for (const column of columns) byName.set(column.name, column);
+  const column = (name: string): ColumnDescription | undefined =>
+    byName.get(name) ?? catalog.column(name, description);
+  return { table: description, columns, column, error: undefined };
 }
 
 function tellUnknown(name: string, { name: table, columns }: TableDescription): void {

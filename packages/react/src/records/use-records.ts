@@ -28,6 +28,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { useSearch } from '../state/use-search.ts';
 import { useView, type ChangeView, type ViewOptions } from '../state/use-view.ts';
 import { rowAt } from '../table/row-at.ts';
+import { useReady } from '../use-ready.ts';
 import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
@@ -35,6 +36,7 @@ import type { AskedClient, Asking, Kept } from './asked-client.ts';
 import { askedBy, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
+import type { FirstRows } from './first-rows.ts';
 import { useDescribed } from './use-described.ts';
 import { useDoubt } from './use-doubt.ts';
 import { useKept } from './use-kept.ts';
@@ -62,6 +64,11 @@ export interface RecordsOptions<
   readonly described?: readonly ColumnDescription[] | undefined;
   /** The columns that tell rows apart, where no client says so. */
   readonly rowKey?: readonly string[] | undefined;
+  /**
+   * What is shown first, as `firstRows` has asked for it, on a server or ahead of time; the first
+   * rows are not asked for again. Of a promise the table waits, as React's Suspense has it.
+   */
+  readonly initial?: FirstRows | Promise<FirstRows> | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading | undefined;
   /** The IANA time zone whose days conditions mean; the reader's own by default. */
@@ -213,24 +220,26 @@ export function useRecords<
 /** The same for a view that draws its headers and looks at the source itself, where `looking` is false. */
 export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const { table, query: base = noQuery, rowKey } = options;
+  const given = useReady(options.initial);
+  const initial = given?.table === table ? given : undefined;
   const client = useSteady('the client', options.client);
-  const [given, changeGiven] = useView(options);
+  const [held, changeHeld] = useView(options);
   // However often it is put together, the same question is the same base.
   const asked = useSame(base, JSON.stringify(printParameters(base)));
-  const view = useMemo(() => shownView(given, asked), [given, asked]);
+  const view = useMemo(() => shownView(held, asked), [held, asked]);
   const change = useCallback<ChangeView>(
     (wanted, how) =>
-      changeGiven((own) => {
+      changeHeld((own) => {
         const shown = shownView(own, asked);
         const next = typeof wanted === 'function' ? wanted(shown) : changed(shown, wanted);
         return ownView(next, asked);
       }, how),
-    [changeGiven, asked],
+    [changeHeld, asked],
   );
   const chosen = options.columns ?? (view.columns ?? asked.columns)?.map(({ name }) => name);
   const spokenOf = useMemo(() => namesIn(view), [view]);
   const own = options.columns !== undefined;
-  const described = useDescribed(client, table, chosen, spokenOf, own);
+  const described = useDescribed(client, table, chosen, spokenOf, own, initial);
   const description = useMemo(
     () => described.table && sortedAsAsked(described.table, asked),
     [described.table, asked],
@@ -252,7 +261,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const size = view.limit ?? description?.pageSizes[0] ?? 50;
   const source = useAskedSource(
     { client, table, from: options.source, described: { ...described, table: description } },
-    { query, reading, size, open: view.open },
+    { query, reading, size, open: view.open, first: initial?.block },
   );
   const sourceState = useSource<unknown>(source);
   const { total, open, error } = sourceState;

@@ -25,8 +25,8 @@ export interface RulerContent {
   readonly locale: string;
 }
 
-interface RulerProps {
-  readonly content: RulerContent;
+/** Where the view is, as a table tells what stands beside its scroll bar. */
+export interface RulerPlace {
   readonly rowCount: number;
   /** The rows in view. */
   readonly seenFirst: number;
@@ -34,6 +34,10 @@ interface RulerProps {
   /** Whether the view is flying, so that the label is wanted. */
   readonly flying: boolean;
   readonly goTo: (row: number) => void;
+}
+
+export interface RulerProps extends RulerPlace {
+  readonly content: RulerContent;
 }
 
 /**

@@ -250,8 +250,10 @@ class Speaker {
       case 'date':
       case 'timestamp':
         return this.show(expression.value, column);
-      case 'boolean':
-        return expression.value ? this.messages.yes : this.messages.no;
+      case 'boolean': {
+        const plain = expression.value ? this.messages.yes : this.messages.no;
+        return column?.valueLabels?.[String(expression.value)] ?? plain;
+      }
       case 'call':
         return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
       case 'arithmetic': {

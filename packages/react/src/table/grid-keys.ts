@@ -22,7 +22,8 @@ export interface KeyedGrid {
   /** Whether columns run from right to left. */
   readonly mirrored: boolean;
   readonly onSort: ((column: string, add: boolean) => void) | undefined;
-  readonly onRowKey: ((key: string, row: Row, event: KeyboardEvent) => boolean) | undefined;
+  readonly onRowKey:
+    ((key: string, row: Row, event: KeyboardEvent, column: string) => boolean) | undefined;
   /** Opens or closes the group at a position. */
   readonly toggle: (position: number) => void;
   /** Scrolls to a row, below so many rows that stay in view. */
@@ -64,11 +65,15 @@ function keyOfHeader(event: KeyboardEvent, { active, columns, onSort }: KeyedGri
   return active?.row === headerRow && headerKey(event, columns[active.column], onSort);
 }
 
-function keyOfRow(event: KeyboardEvent, { active, source, offset, onRowKey }: KeyedGrid): boolean {
+function keyOfRow(
+  event: KeyboardEvent,
+  { active, source, offset, columns, onRowKey }: KeyedGrid,
+): boolean {
   if (active === undefined || active.row === headerRow) return false;
   const row = rowAt(source, offset + active.row);
   if (row === undefined) return false;
-  return onRowKey?.(event.key, row, event) === true || cellKey(event);
+  const { name = '' } = columns[active.column] ?? {};
+  return onRowKey?.(event.key, row, event, name) === true || cellKey(event);
 }
 
 function keyOfGroup(event: KeyboardEvent, grid: KeyedGrid): boolean {

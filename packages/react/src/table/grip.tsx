@@ -13,10 +13,11 @@ export function widthWithin(width: number, { minWidth, maxWidth }: Partial<Table
 interface GripProps {
   readonly column: TableColumn;
   readonly onResize: (column: string, width: number) => void;
+  readonly onFit: (column: string) => void;
 }
 
-/** The edge of a header cell, by which the column is drawn wider or narrower. */
-export function Grip({ column, onResize }: GripProps): ReactElement {
+/** The edge of a header cell: drawn, the column is wider or narrower; pressed twice, it fits. */
+export function Grip({ column, onResize, onFit }: GripProps): ReactElement {
   const start = useRef<{ x: number; width: number; sign: number }>(undefined);
   const follow = ({ clientX }: PointerEvent): void => {
     if (start.current === undefined) return;
@@ -37,6 +38,7 @@ export function Grip({ column, onResize }: GripProps): ReactElement {
         const sign = getComputedStyle(event.currentTarget).direction === 'rtl' ? -1 : 1;
         start.current = { x: event.clientX, width: cell?.offsetWidth ?? column.width, sign };
       }}
+      onDoubleClick={() => onFit(column.name)}
       onPointerMove={follow}
       onPointerUp={end}
       onPointerCancel={end}

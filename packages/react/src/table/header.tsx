@@ -1,7 +1,12 @@
-import { memo, type ReactElement } from 'react';
+import { memo, useState, type PointerEvent, type ReactElement } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
+import { Later } from '../parts/later.ts';
 import { pinned, type PlacedColumn, type SortMark } from './column.ts';
 import { Grip } from './grip.tsx';
+import type { Drag } from './column-drag.ts';
+
+/** Loaded with the first press on a header. */
+const dragging = new Later(() => import('./column-drag.ts'));
 
 interface TableHeaderProps {
   readonly columns: readonly PlacedColumn[];
@@ -12,6 +17,9 @@ interface TableHeaderProps {
   readonly minWidth: number;
   readonly onSort: ((column: string, add: boolean) => void) | undefined;
   readonly onResize: ((column: string, width: number) => void) | undefined;
+  /** A column shall be as wide as what is in view of it needs. */
+  readonly onFit: (column: string) => void;
+  readonly onMove: ((column: string, before: string | undefined) => void) | undefined;
   /** The header cell that has the keyboard, and its id. */
   readonly activeColumn: number | undefined;
   readonly activeId: string | undefined;
@@ -20,7 +28,24 @@ interface TableHeaderProps {
 /** The header row: a label sorts when it is chosen; with Shift it is added to the sort. */
 export const TableHeader = memo(function TableHeader(props: TableHeaderProps): ReactElement {
   const { columns, sort, template, height, minWidth, onSort, onResize } = props;
-  const { activeColumn, activeId } = props;
+  const { activeColumn, activeId, onFit, onMove } = props;
+  const [drag, setDrag] = useState<Drag>();
+  const press = (event: PointerEvent<HTMLElement>): void => {
+    const { target, currentTarget: row, button, pointerType, clientX: x } = event;
+    // A finger scrolls, as everywhere.
+    if (onMove === undefined || button !== 0 || pointerType === 'touch') return;
+    const element = target as Element;
+    if (element.closest('.eph-grip, .eph-mark-button, .eph-box') !== null) return;
+    const begun = { columns, row, x, target: element, show: setDrag, move: onMove };
+    const known = dragging.get();
+    if (known !== undefined) known.followDrag(begun);
+    // Columns are moved by the sheet of each where that cannot be had.
+    else
+      dragging.ask().then(
+        ({ followDrag }) => followDrag(begun),
+        () => undefined,
+      );
+  };
   return (
     <div className="eph-head" role="rowgroup" style={{ height, minWidth }}>
       <div
@@ -28,6 +53,8 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
         role="row"
         aria-rowindex={1}
         style={{ gridTemplateColumns: template }}
+        data-dragging={drag !== undefined}
+        onPointerDown={press}
       >
         {columns.map((column, index) => {
           const weight = sort.findIndex((mark) => mark.column === column.name);
@@ -39,6 +66,8 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
               id={activeColumn === index ? activeId : undefined}
               data-align={column.align ?? 'start'}
               data-active={activeColumn === index}
+              data-dragged={drag?.from === index}
+              data-drop={dropAt(drag, index, columns.length)}
               {...pinned(column)}
               aria-colindex={index + 1}
               aria-sort={ariaSort(sort[weight])}
@@ -50,7 +79,7 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
                 onSort={onSort}
               />
               {column.extra}
-              {onResize !== undefined && <Grip column={column} onResize={onResize} />}
+              {onResize !== undefined && <Grip column={column} onResize={onResize} onFit={onFit} />}
             </div>
           );
         })}
@@ -58,6 +87,17 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
     </div>
   );
 });
+
+/** At which side of a header cell the one that is dragged would come to stand. */
+function dropAt(
+  drag: Drag | undefined,
+  index: number,
+  count: number,
+): 'before' | 'behind' | undefined {
+  if (drag === undefined || drag.to === drag.from) return undefined;
+  if (drag.to === index) return 'before';
+  return drag.to === count && index === count - 1 ? 'behind' : undefined;
+}
 
 interface HeaderLabelProps {
   readonly column: PlacedColumn;

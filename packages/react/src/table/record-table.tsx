@@ -14,7 +14,7 @@ import {
   type ReactNode,
   type Ref,
 } from 'react';
-import { Ruler, type RulerContent } from '../ruler/ruler.tsx';
+import type { RulerPlace } from '../ruler/ruler.tsx';
 import { useLatest } from '../use-latest.ts';
 import { useSource } from '../use-source.ts';
 import { useMessages } from '../messages/use-messages.ts';
@@ -33,6 +33,8 @@ import { useViewport } from './viewport.ts';
 
 /** What can be done to a table from outside. */
 export interface TableHandle {
+  /** How wide each column needs to be for what of it is in view, in px, by its name. */
+  readonly naturalWidths: () => Promise<Readonly<Record<string, number>>>;
   /** Brings a row (counted from 0) into view, makes it the active one and takes the keyboard. */
   readonly goTo: (row: number) => void;
 }
@@ -52,16 +54,22 @@ export interface RecordTableProps {
   readonly onSort?: (column: string, add: boolean) => void;
   /** A column is drawn wider or narrower; without it none can be. */
   readonly onResize?: (column: string, width: number) => void;
+  /**
+   * A column is drawn to another place, before another one or to the end; without it none can be.
+   */
+  readonly onMove?: (column: string, before: string | undefined) => void;
+  /** Classes of a row beside its own. */
+  readonly rowClass?: ((row: Row) => string | undefined) | undefined;
   /** Whether a row is one of those selected; without it none can be. Another function when others are. */
   readonly isSelected?: (row: Row) => boolean;
-  /** A key was pressed on a row; true where that was all it did. */
-  readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent) => boolean;
+  /** A key was pressed on a cell of a row; true where that was all it did. */
+  readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, column: string) => boolean;
   /** In px; 34 by default. */
   readonly rowHeight?: number;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
   readonly instead?: ReactNode;
-  /** What the strip beside the scroll bar says; without it there is none. */
-  readonly ruler?: RulerContent;
+  /** Stands beside the scroll bar, such as a `Ruler`. */
+  readonly beside?: ((place: RulerPlace) => ReactNode) | undefined;
   readonly handle?: Ref<TableHandle>;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
@@ -87,7 +95,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     rowHeight = 34,
     instead,
   } = props;
-  const { startRow = 0, ruler, handle, onResize, isSelected, onRowKey } = props;
+  const { startRow = 0, beside, handle, onResize, onMove, isSelected, onRowKey, rowClass } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
   const columns = useMemo(() => placed(given), [given]);
@@ -135,6 +143,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   useImperativeHandle(
     handle,
     () => ({
+      naturalWidths: () => widthsIn(scroller.current, columns),
       goTo: (row) => {
         const place = Math.min(Math.max(0, row - offset), rowCount - 1);
         goTo(place);
@@ -142,7 +151,15 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         scroller.current?.focus({ preventScroll: true });
       },
     }),
-    [goTo, offset, rowCount],
+    [goTo, offset, rowCount, columns],
+  );
+  const fit = useCallback(
+    (name: string) => {
+      void widthsIn(scroller.current, columns).then(({ [name]: width }) => {
+        if (width !== undefined) onResize?.(name, width);
+      });
+    },
+    [columns, onResize],
   );
 
   const onKeyDown = (event: KeyboardEvent): void => {
@@ -208,6 +225,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
           minWidth={minWidth}
           onSort={onSort}
           onResize={onResize}
+          onFit={fit}
+          onMove={onMove}
           activeColumn={active?.row === headerRow ? active.column : undefined}
           activeId={activeId}
         />
@@ -242,6 +261,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                       key={key}
                       {...common}
                       row={row}
+                      own={row && rowClass?.(row)}
                       selected={row === undefined ? undefined : isSelected?.(row)}
                       {...outlineProps(line)}
                       retry={source.retry}
@@ -290,18 +310,21 @@ export function RecordTable(props: RecordTableProps): ReactElement {
           />
         )}
       </div>
-      {ruler !== undefined && instead === undefined && (
-        <Ruler
-          content={ruler}
-          rowCount={rowCount}
-          seenFirst={seenFirst}
-          seenEnd={seenEnd}
-          flying={view.flying}
-          goTo={goTo}
-        />
-      )}
+      {instead === undefined &&
+        beside?.({ rowCount, seenFirst, seenEnd, flying: view.flying, goTo })}
     </div>
   );
+}
+
+/** Measured by what is loaded when it is first wanted; nothing where that cannot be had. */
+async function widthsIn(
+  grid: HTMLElement | null,
+  columns: readonly TableColumn[],
+): Promise<Readonly<Record<string, number>>> {
+  const { naturalWidths } = await import('./natural-widths.ts').catch(() => ({
+    naturalWidths: undefined,
+  }));
+  return grid === null || naturalWidths === undefined ? {} : naturalWidths(grid, columns);
 }
 
 function outlineProps(

@@ -21,6 +21,8 @@ export interface TableRowProps {
   readonly activeColumn: number | undefined;
   /** Whether it is one of the rows that were selected; undefined where none can be. */
   readonly selected?: boolean | undefined;
+  /** Classes beside its own. */
+  readonly own?: string | undefined;
   readonly onActivate: (position: number, column: number) => void;
   /** In an outline: in how many groups it lies. */
   readonly level?: number;
@@ -34,7 +36,7 @@ export interface TableRowProps {
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
-  const { level, empty = false, error, retry } = props;
+  const { level, empty = false, error, retry, own } = props;
   const messages = useMessages();
   const onMouseDown = ({ target }: MouseEvent): void => {
     activateCell(target, (column) => props.onActivate(position, column));
@@ -42,7 +44,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
   return (
     <div
       role="row"
-      className="eph-row"
+      className={own === undefined ? 'eph-row' : `eph-row ${own}`}
       aria-rowindex={position + 2}
       aria-busy={row === undefined && error === undefined && !empty}
       aria-level={level === undefined ? undefined : level + 1}
@@ -85,7 +87,7 @@ const Cells = memo(function Cells({
           key={column.name}
           id={activeColumn === index ? activeId : undefined}
           role="gridcell"
-          className="eph-cell"
+          className={classOf(column, row)}
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
           {...pinned(column)}
@@ -97,6 +99,11 @@ const Cells = memo(function Cells({
     </>
   );
 });
+
+function classOf(column: PlacedColumn, row: Row | undefined): string {
+  const own = row && column.cellClass?.(row[column.name] ?? null, row);
+  return own === undefined ? 'eph-cell' : `eph-cell ${own}`;
+}
 
 function placeholder(column: PlacedColumn): ReactNode {
   return column.outline === true ? null : <i className="eph-placeholder" />;

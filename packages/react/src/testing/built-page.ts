@@ -12,6 +12,8 @@ const run = promisify(execFile);
 /** A page that is served beside an API. */
 export interface ServedPage {
   readonly url: string;
+  /** Where the built page lies. */
+  readonly folder: string;
   readonly close: () => Promise<void>;
 }
 
@@ -40,6 +42,7 @@ export async function servePage(
   await new Promise((resolve) => server.once('listening', resolve));
   return {
     url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    folder: join(folder, 'dist'),
     close: async () => {
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));

@@ -40,23 +40,27 @@ export function tableColumn(
   { widths = {} }: View,
   pinned: readonly string[],
   reader: FullReader,
+  fitted: Readonly<Record<string, number>>,
 ): TableColumn {
   const { name, label, type } = described;
-  const { width, minWidth, maxWidth, grows, align, render } = definition;
+  const { width, minWidth, maxWidth, grows, align, render, cellClass } = definition;
   const chosen = widths[name];
   // Room for the label, the mark of a sort and the button behind them.
-  const own = Math.max(widthOf(described) + halfDay(described, reader), label.length * 8.5 + 54);
+  const usual = Math.max(widthOf(described) + halfDay(described, reader), label.length * 8.5 + 54);
   const long = type.kind === 'text' || type.kind === 'json';
   return {
     name,
     label,
     sortable: described.sortable,
-    width: chosen ?? width ?? own,
+    width: chosen ?? width ?? fitted[name] ?? usual,
     ...(minWidth === undefined ? {} : { minWidth }),
     ...(maxWidth === undefined ? {} : { maxWidth }),
     grows: chosen === undefined && (grows ?? (width === undefined && long)),
     align: align ?? (isEndAligned(described) ? 'end' : 'start'),
     pinned: pinned.includes(name),
+    ...(cellClass === undefined
+      ? {}
+      : { cellClass: typeof cellClass === 'string' ? () => cellClass : cellClass }),
     render:
       render === undefined
         ? (value: Value) => <Cell value={formatValue(value, described, reader)} />

@@ -53,12 +53,12 @@ interface FootProps {
 
 /** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
 export function Foot({ sayReading = false }: FootProps): ReactElement | null {
-  const { visible, handle } = useSheet();
+  const { visible, handle, instead } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
   if (model.problems.length > 0) return null;
-  const quiet = noteInstead(records, model) !== undefined;
+  const quiet = noteInstead(records, model, instead) !== undefined;
   const goTo = (row: number): void => handle.current?.goTo(row);
   return <FootLine visible={visible} quiet={quiet} goTo={goTo} sayReading={sayReading} />;
 }

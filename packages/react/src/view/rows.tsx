@@ -1,6 +1,7 @@
 import type { Row } from '@ephoros/client';
-import { sortedBy, type Density } from '@ephoros/core/view';
+import { moved, sortedBy, type Density } from '@ephoros/core/view';
 import { useMemo, type KeyboardEvent, type ReactElement } from 'react';
+import { Later, useLater } from '../parts/later.ts';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -8,32 +9,43 @@ import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
-import { useViewRuler } from './use-view-ruler.ts';
 
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
 
+/** Loaded with the first long result. */
+const rulerPart = new Later(() => import('./view-ruler.tsx'));
+
+/** Rows from which on the strip beside the scroll bar is worth its room. */
+const longResult = 500;
+
+/** Whether a result is long, and its places are known by their values. */
+function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
+  return ask?.mileposts !== undefined && table.key.length > 0 && !open && total >= longResult;
+}
+
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
-  const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler, onActivate } =
-    useSheet();
+  const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
+  const { onActivate, onPress, rowClass, instead } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
   const grouped = isOutline(source);
   const scrolled = reading === 'scroll' && !grouped;
-  const strip = useViewRuler({ records, reader: model.reader, wanted: ruler && scrolled });
+  const strip = useLater(rulerPart, ruler && scrolled && isLong(records));
   const { from } = records.window;
   const { size } = records.pager;
   const range = useMemo(
     () => (scrolled || grouped ? undefined : { from, to: from + size }),
     [scrolled, grouped, from, size],
   );
-  const onRowKey = (key: string, row: Row, event: KeyboardEvent): boolean => {
+  const onRowKey = (key: string, row: Row, event: KeyboardEvent, column: string): boolean => {
     if (selectable && key === ' ') selection.toggle(row);
     else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
       selection.toggleWindow();
     else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
+    else if (key === 'Enter' && onPress !== undefined) onPress(row, { column, event });
     else return false;
     return true;
   };
@@ -42,6 +54,12 @@ export function Rows(): ReactElement {
   return (
     <div
       className="eph-middle"
+      onClick={(event) => {
+        if (onPress === undefined || isOfItsOwn(event.target)) return;
+        const row = rowUnder(event.target, source);
+        const column = drawn.columns[columnUnder(event.target)]?.name;
+        if (row !== undefined && column) onPress(row, { column, event });
+      }}
       onDoubleClick={({ target }) => {
         const row = onActivate && rowUnder(target, source);
         if (row !== undefined) onActivate?.(row);
@@ -62,10 +80,21 @@ export function Rows(): ReactElement {
         }
         onVisibleRowsChange={setVisible}
         onRowKey={onRowKey}
-        instead={noteInstead(records, model)}
+        onMove={(name, before) => {
+          const from = model.shown.indexOf(name);
+          if (from === -1) return;
+          const others = model.shown.filter((one) => one !== name);
+          const to = before === undefined ? -1 : others.indexOf(before);
+          const names = moved(model.shown, from, to === -1 ? others.length : to);
+          change({ columns: names.map((one) => ({ name: one, span })) });
+        }}
+        rowClass={rowClass}
+        instead={noteInstead(records, model, instead)}
         handle={handle}
         rowHeight={height}
-        {...(strip === undefined ? {} : { ruler: strip })}
+        beside={
+          strip.state === 'ready' ? (place) => <strip.result.ViewRuler {...place} /> : undefined
+        }
         {...(selectable ? { isSelected: selection.has } : {})}
         {...(range === undefined ? { startRow: begin } : { range })}
       />
@@ -73,6 +102,25 @@ export function Rows(): ReactElement {
       {grouped && <KeptOpen source={source} />}
     </div>
   );
+}
+
+const span = { start: 0, end: 0 };
+
+/** What does something itself, or a text that was just marked. */
+function isOfItsOwn(target: EventTarget): boolean {
+  const element = target as Element;
+  const own = element.closest('a, button, input, select, textarea, label, summary, [role=button]');
+  if (own?.closest('.eph-cell') != null) return true;
+  const marked = getSelection();
+  return marked?.isCollapsed === false && element.closest('.eph-table') !== null
+    ? marked.containsNode(element, true)
+    : false;
+}
+
+/** The place of the column that an element lies in, from 0; -1 for none. */
+function columnUnder(target: EventTarget): number {
+  const cell = (target as Element).closest('.eph-cell');
+  return Number(cell?.getAttribute('aria-colindex') ?? 0) - 1;
 }
 
 /** The row that an element lies in. */

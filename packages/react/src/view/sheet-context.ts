@@ -1,8 +1,22 @@
 import type { Row } from '@ephoros/client';
-import { createContext, useContext, type RefObject } from 'react';
+import {
+  createContext,
+  useContext,
+  type KeyboardEvent,
+  type MouseEvent,
+  type RefObject,
+} from 'react';
+import type { Instead } from '../parts/notes.tsx';
 import type { TableHandle } from '../table/record-table.tsx';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import type { DrawnColumns } from './use-columns.ts';
+
+/** Where in a row it was pressed. */
+export interface PressedCell {
+  readonly column: string;
+  /** A click or a tap; Enter, where nothing else is done by it. */
+  readonly event: MouseEvent | KeyboardEvent;
+}
 
 /** What the sheet of rows is drawn from, beside its records. */
 export interface Sheet {
@@ -18,6 +32,9 @@ export interface Sheet {
   /** Whether there is a field to search by; undefined where that is for the table to say. */
   readonly searchable: boolean | undefined;
   readonly onActivate: ((row: Row) => void) | undefined;
+  readonly onPress: ((row: Row, at: PressedCell) => void) | undefined;
+  readonly rowClass: ((row: Row) => string | undefined) | undefined;
+  readonly instead: Instead;
   /** Whether it is known what the table is. */
   readonly known: boolean;
 }

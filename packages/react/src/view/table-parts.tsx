@@ -16,6 +16,7 @@ import {
 import type { FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
+import type { Instead } from '../parts/notes.tsx';
 import { ModelContext, RecordsContext } from '../parts/table-context.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
 import {
@@ -31,12 +32,14 @@ import { useLatest } from '../use-latest.ts';
 import { useSteady } from '../use-steady.ts';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
 import type { DefinedColumn } from './columns.tsx';
-import { SheetContext, type Sheet } from './sheet-context.ts';
+import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useColumns } from './use-columns.ts';
 import { useTableModel } from './use-model.ts';
 
 /** What can be done to a table from outside. */
-export interface TableViewHandle extends TableHandle {
+export interface TableViewHandle extends Pick<TableHandle, 'goTo'> {
+  /** Makes columns, or all of them, as wide as what of them is in view; readers' own widths too. */
+  readonly fit: (columns?: readonly string[]) => void;
   /** Asks anew for what is in view; the place is kept. */
   readonly refresh: () => void;
 }
@@ -67,6 +70,14 @@ export interface TableOptions<
   /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
   readonly problems?: readonly Problem[];
   readonly texts?: ViewTexts;
+  /** Whether columns without a width of their own are as wide as the first rows need. */
+  readonly fitted?: boolean;
+  /** Classes of a row beside its own, such as of those that want somebody's attention. */
+  readonly rowClass?: (row: SomeOf<Tables[Name]>) => string | undefined;
+  /** What stands in place of rows, where the page wants to say it otherwise. */
+  readonly instead?: Instead;
+  /** A row was pressed once (Enter too, without `onActivate`); not what does something itself. */
+  readonly onPress?: (row: SomeOf<Tables[Name]>, at: PressedCell) => void;
   /** A row was pressed twice, or Enter on it. */
   readonly onActivate?: (row: SomeOf<Tables[Name]>) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
@@ -104,6 +115,9 @@ export function TableParts<
   );
 }
 
+const noWidths = {};
+const noInstead: Instead = {};
+
 /** Ms without movement after which the rows in view are the window. */
 const rest = 150;
 
@@ -130,8 +144,25 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     false,
   );
   const defined = useDefined(records, definitions);
-  const drawn = useColumns({ records, defined, reader, selectable });
+  const [fittedWidths, setFittedWidths] = useState<Readonly<Record<string, number>>>(noWidths);
+  const drawn = useColumns({ records, defined, reader, selectable, fitted: fittedWidths });
   const label = props.label ?? (records.table.title || (props.table ?? ''));
+  const handle = useRef<TableHandle>(null);
+  const { change } = records;
+  const fit = useCallback(
+    (names?: readonly string[]) => {
+      void handle.current?.naturalWidths().then((natural) => {
+        const fitting = Object.entries(natural).filter(
+          ([name]) => name !== '' && (names?.includes(name) ?? true),
+        );
+        change(
+          (last) => ({ ...last, widths: { ...last.widths, ...Object.fromEntries(fitting) } }),
+          { passing: true },
+        );
+      });
+    },
+    [change],
+  );
   const model = useTableModel({
     records,
     client: props.client,
@@ -139,6 +170,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     usualReading,
     columns: useAll(records, defined, definitions),
     drawn: drawn.columns,
+    fit,
     shown: drawn.shown,
     pinned: drawn.pinned,
     problems: props.problems,
@@ -157,12 +189,25 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     if (error !== undefined && status === 'failed') onFailure(error);
   }, [error, status, onFailure]);
   const [visible] = useState(() => new VisibleRows());
-  const handle = useRef<TableHandle>(null);
   const { refresh } = records;
-  useImperativeHandle(props.handle, () => ({ goTo: (row) => handle.current?.goTo(row), refresh }), [
-    refresh,
-  ]);
-  const { rowHeight = 34, ruler = true, searchable, onActivate } = props;
+  useImperativeHandle(
+    props.handle,
+    () => ({ goTo: (row) => handle.current?.goTo(row), refresh, fit }),
+    [refresh, fit],
+  );
+  const unfitted =
+    props.fitted === true &&
+    status === 'ready' &&
+    records.total !== 0 &&
+    drawn.shown.some((name) => fittedWidths[name] === undefined);
+  useEffect(() => {
+    if (!unfitted) return;
+    const usual = drawn.columns.map(({ name, width }) => [name, width] as const);
+    void handle.current?.naturalWidths().then((natural) => {
+      setFittedWidths((last) => ({ ...Object.fromEntries(usual), ...natural, ...last }));
+    });
+  }, [unfitted, drawn.columns]);
+  const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, rowClass } = props;
   const sheet: Sheet = {
     drawn,
     visible,
@@ -174,6 +219,9 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     ruler,
     searchable,
     onActivate,
+    onPress,
+    rowClass,
+    instead: props.instead ?? noInstead,
     // Until a table is described there is nothing to say of it.
     known: records.description !== undefined || props.source !== undefined,
   };

@@ -15,6 +15,8 @@ interface ColumnsOptions {
   readonly defined: readonly DefinedColumn[];
   readonly reader: FullReader;
   readonly selectable: boolean;
+  /** Widths that fit the first rows, in px, by column. */
+  readonly fitted: Readonly<Record<string, number>>;
 }
 
 export interface DrawnColumns {
@@ -29,7 +31,7 @@ export interface DrawnColumns {
 
 /** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
 export function useColumns(options: ColumnsOptions): DrawnColumns {
-  const { records, defined, reader, selectable } = options;
+  const { records, defined, reader, selectable, fitted } = options;
   const { view, ask, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
@@ -49,8 +51,9 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     [drawn, defined],
   );
   const own = useMemo(
-    () => inView(defined, drawn, pinned).map((one) => tableColumn(one, drawn, pinned, reader)),
-    [defined, drawn, pinned, reader],
+    () =>
+      inView(defined, drawn, pinned).map((one) => tableColumn(one, drawn, pinned, reader, fitted)),
+    [defined, drawn, pinned, reader, fitted],
   );
   const levels = useMemo(
     () =>

@@ -28,6 +28,7 @@ interface ModelOptions {
   readonly columns: readonly ColumnDescription[];
   /** The columns as they are drawn. */
   readonly drawn: readonly TableColumn[];
+  readonly fit: (names?: readonly string[]) => void;
   readonly shown: readonly string[];
   readonly pinned: readonly string[];
   readonly problems: readonly Problem[] | undefined;
@@ -73,6 +74,7 @@ export function useTableModel(options: ModelOptions): TableModel {
     shown: names,
     pinned,
     widthOf,
+    fit: options.fit,
     column,
     ask,
     describe: client === undefined ? undefined : describe,

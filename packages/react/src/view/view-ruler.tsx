@@ -1,24 +1,15 @@
 import { printParameters, type WrittenQuery } from '@ephoros/client';
 import { matchPart, rowsPart } from '@ephoros/core/query';
-import { useCallback } from 'react';
-import type { FullReader } from '../format/value.ts';
-import type { Drawn } from '../records/use-records.ts';
-import type { RulerContent } from '../ruler/ruler.tsx';
+import { useCallback, type ReactElement } from 'react';
+import { useModel, useRowsOf } from '../parts/table-context.ts';
+import { Ruler, type RulerPlace } from '../ruler/ruler.tsx';
 import { rulerTicks, useRuler } from '../ruler/use-ruler.ts';
 import { useSame } from '../use-same.ts';
 
-/** Rows from which on the strip beside the scroll bar is worth its room. */
-const longResult = 500;
-
-interface RulerOptions {
-  readonly records: Drawn;
-  readonly reader: FullReader;
-  readonly wanted: boolean;
-}
-
-/** The ruler of a long scroll over a table with a key; undefined where there is none. */
-export function useViewRuler({ records, reader, wanted }: RulerOptions): RulerContent | undefined {
-  const { query, table, column, ask, total = 0, open } = records;
+/** The ruler of a long scroll, by the leading column of its sort. */
+export function ViewRuler(place: RulerPlace): ReactElement | null {
+  const { reader } = useModel();
+  const { query, table, column, ask, total } = useRowsOf();
   const { sort, nulls } = rowsPart(query);
   const leading = sort?.[0]?.column.name ?? table.defaultSort[0]?.column ?? table.key[0];
   const about: WrittenQuery = {
@@ -35,8 +26,7 @@ export function useViewRuler({ records, reader, wanted }: RulerOptions): RulerCo
     },
     [mileposts, asked],
   );
-  const told =
-    wanted && mileposts !== undefined && table.key.length > 0 && !open && total >= longResult;
   const described = leading === undefined ? undefined : column(leading);
-  return useRuler(told ? question : undefined, described, total, reader);
+  const content = useRuler(question, described, total, reader);
+  return content === undefined ? null : <Ruler content={content} {...place} />;
 }
