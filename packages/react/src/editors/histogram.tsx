@@ -1,7 +1,7 @@
 import type { Value, ValuesAnswer } from '@ephoros/client';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { useCallback, type ReactElement } from 'react';
-import { formatText } from '../format/value.ts';
+import { formatAlike } from '../format/alike.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { textOf } from './condition-draft.ts';
@@ -43,8 +43,9 @@ export function Histogram({ column, from, to, choose }: HistogramProps): ReactEl
         choose={choose}
       />
       <p className="eph-ends">
-        <span>{formatText(range.least, column, reader)}</span>
-        <span>{formatText(range.greatest, column, reader)}</span>
+        {formatAlike([range.least, range.greatest], column, reader).map((end, index) => (
+          <span key={index}>{end}</span>
+        ))}
       </p>
     </div>
   );
@@ -63,13 +64,14 @@ function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
   const { reader } = useModel();
   const written = useCount();
   const { editors } = reader.messages;
+  const ends = [...histogram.map(({ from }) => from), histogram.at(-1)?.to ?? null];
+  const edges = formatAlike(ends, column, reader);
   const most = Math.max(1, ...histogram.map(({ count }) => count));
   return (
     <div className="eph-bars" role="group" aria-label={editors.spread}>
-      {histogram.map((bin) => {
+      {histogram.map((bin, index) => {
         const { from, to, count } = bin;
-        const low = formatText(from, column, reader);
-        const high = formatText(to, column, reader);
+        const [low = '', high = ''] = [edges[index], edges[index + 1]];
         const said = editors.bar(low, high, written(count));
         return (
           <button

@@ -2,6 +2,7 @@ import type { Value } from '@ephoros/client';
 import type { Expression } from '@ephoros/core/expression';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { dateFormat } from '../format/formatters.ts';
+import { formatAlike } from '../format/alike.ts';
 import { formatValue, type FormattedValue } from '../format/value.ts';
 import type { FullReader } from '../format/value.ts';
 
@@ -75,9 +76,24 @@ function bounds(
   level: ResultColumn,
   reader: FullReader,
 ): string | undefined {
-  if (level.type.kind !== 'numeric' || Number.isNaN(Number(value))) return undefined;
-  const digits = /\.(\d+)/.exec(width)?.[1]?.length ?? 0;
-  const end = (Number(value) + Number(width)).toFixed(digits);
-  const [from, to] = [value, end].map((one) => formatValue(one, level, reader).text);
-  return `${from ?? ''} – ${to ?? ''}`;
+  const end = level.type.kind === 'numeric' ? sumOf(value, width) : undefined;
+  if (end === undefined) return undefined;
+  const [from = '', to = ''] = formatAlike([value, end], level, reader);
+  return `${from} – ${to}`;
+}
+
+const decimalText = /^-?\d+(?:\.(\d+))?$/;
+
+/** The sum of two decimal texts, digit by digit; undefined where one is none. */
+function sumOf(one: string, other: string): string | undefined {
+  const parts = [one, other].map((text) => decimalText.exec(text));
+  if (parts.includes(null)) return undefined;
+  const places = Math.max(...parts.map((part) => part?.[1]?.length ?? 0));
+  const [first = 0n, second = 0n] = [one, other].map((text, index) =>
+    BigInt(text.replace('.', '') + '0'.repeat(places - (parts[index]?.[1]?.length ?? 0))),
+  );
+  const sum = first + second;
+  const digits = String(sum < 0n ? -sum : sum).padStart(places + 1, '0');
+  const whole = digits.slice(0, digits.length - places);
+  return `${sum < 0n ? '-' : ''}${whole}${places === 0 ? '' : `.${digits.slice(-places)}`}`;
 }
