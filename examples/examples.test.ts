@@ -1,6 +1,7 @@
 import type { Browser, Locator, Page } from 'playwright-core';
 import { testDatabases } from '../demo/src/testing/databases.ts';
-import { launch, pageIn, start, type Running } from './fixtures.ts';
+import { examples, sourcesOf } from './catalogue.ts';
+import { launch, pageIn, start, violations, type Running } from './fixtures.ts';
 
 const { lowmere, passages } = testDatabases();
 const all = passages.toLocaleString('en');
@@ -34,6 +35,46 @@ const reads = (locator: Locator, text: string | RegExp): Promise<void> =>
   locator.filter({ hasText: text }).first().waitFor({ timeout: 10_000 });
 const cells = (column: number): Promise<string[]> =>
   page.locator(`.eph-row > [aria-colindex="${column}"]`).allTextContents();
+
+describe('the first page', () => {
+  it('lists the examples with what each shows, its source and the number of its lines', async () => {
+    await open('');
+    for (const example of examples) {
+      const item = page.getByRole('listitem').filter({ hasText: example.title });
+      expect(await item.textContent()).toContain(example.shows);
+      for (const { path, lines, text } of sourcesOf(example)) {
+        expect(await item.textContent()).toContain(`${path}, ${lines} lines`);
+        const link = await item.getByRole('link', { name: path }).getAttribute('href');
+        const source = await page.request.get(new URL(link ?? '', page.url()).href);
+        expect(source.headers()['content-type']).toContain('text/plain');
+        expect(await source.text()).toBe(text);
+      }
+    }
+    await page.getByRole('link', { name: 'The finished table' }).click();
+    await page.waitForURL(/react-table/);
+    await reads(page.locator('.eph-view [role=status]'), `of ${all}`);
+  });
+
+  it.each(['light', 'dark'] as const)(
+    'leads to pages that everybody can use, in the %s',
+    async (colorScheme) => {
+      await page.emulateMedia({ colorScheme });
+      const there: Readonly<Record<string, string>> = {
+        '': 'li',
+        'plain-table/': 'td',
+        'react-table/': '.eph-row img',
+        'react-own-table/': 'td',
+        'local-csv/': '.eph-row',
+      };
+      for (const [path, shown] of Object.entries(there)) {
+        await open(path);
+        await page.locator(shown).first().waitFor();
+        expect([path, await violations(page)]).toEqual([path, []]);
+      }
+    },
+    60_000,
+  );
+});
 
 describe('a plain page with a table and the client', () => {
   it('pages, sorts and filters', async () => {
@@ -180,13 +221,13 @@ describe('a React page with the finished table', () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
     await page.getByRole('button', { name: 'Condition on Status' }).click();
-    await page.getByLabel('disputed').check();
+    await page.getByLabel('in dispute').check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await page.waitForURL(/filter=.*disputed/);
-    await reads(page.locator('.eph-row > [aria-colindex="6"]'), 'disputed');
+    await reads(page.locator('.eph-row > [aria-colindex="6"]'), 'in dispute');
     await reads(status(), new RegExp(`^rows 1–\\d+ of (?!about|${all})`));
     const said = await status().textContent();
-    expect(new Set(await cells(6))).toEqual(new Set(['disputed']));
+    expect(new Set(await cells(6))).toEqual(new Set(['in dispute']));
     await page.getByRole('searchbox').fill('zzzz nothing');
     await reads(page.locator('.eph-instead'), 'Nothing matches.');
     await page.getByRole('searchbox').fill('');
@@ -258,7 +299,7 @@ describe("a React page with a table of one's own", () => {
     await reads(page.locator('output'), /page 2 of \d+, 10 selected/);
     await page.getByLabel('Select', { exact: true }).first().check();
     await reads(page.locator('output'), '11 selected');
-    await page.getByPlaceholder('Search').fill('wend');
+    await page.getByPlaceholder('search').fill('wend');
     await reads(page.locator('output'), /page 1 of \d/);
     await page.waitForFunction(() =>
       [...document.querySelectorAll('td:nth-child(2)')].every(({ textContent }) =>

@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { join } from 'node:path';
+import { source as axe } from 'axe-core';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
 /** A program that tells its address on its first line. */
@@ -55,4 +56,18 @@ export async function pageIn(browser: Browser): Promise<{ page: Page; complaints
     if (written && !message.text().startsWith('Failed to load')) complaints.push(message.text());
   });
   return { page, complaints };
+}
+
+interface Violation {
+  readonly id: string;
+  readonly nodes: readonly { readonly html: string }[];
+}
+
+/** What the rules of axe-core (WCAG and good practice) find on a page, or in a part of it. */
+export async function violations(page: Page, part = 'document'): Promise<string[]> {
+  await page.evaluate(axe);
+  const { violations: found } = await page.evaluate<{ violations: Violation[] }>(
+    `axe.run(${part})`,
+  );
+  return found.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
 }

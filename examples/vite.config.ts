@@ -1,16 +1,28 @@
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
+import { examples, listed, sourcesOf } from './catalogue.ts';
+
+const pages = examples.filter(({ start }) => start === undefined);
+
+/** Lists the examples on the first page, and has their sources beside them. */
+const list: Plugin = {
+  name: 'list-of-examples',
+  transformIndexHtml: (html) => html.replace('<!-- examples -->', listed(examples)),
+  generateBundle() {
+    for (const { path, text } of examples.flatMap(sourcesOf)) {
+      this.emitFile({ type: 'asset', fileName: `source/${path}.txt`, source: text });
+    }
+  },
+};
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), list],
   base: './',
   build: {
     outDir: 'dist/pages',
     emptyOutDir: true,
     rolldownOptions: {
-      input: ['plain-table', 'react-table', 'react-own-table', 'local-csv'].map(
-        (name) => `${name}/index.html`,
-      ),
+      input: ['index.html', ...pages.map(({ name }) => `${name}/index.html`)],
     },
   },
 });

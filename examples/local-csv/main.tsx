@@ -20,8 +20,9 @@ function App() {
   const byCanal = useMemo(() => client.table('locks').group('canal.name').query, [client]);
   return (
     <>
-      <p>
+      <p className="bar">
         <input
+          aria-label="A CSV file"
           type="file"
           accept=".csv"
           onChange={async ({ target }) => setCsv((await target.files?.[0]?.text()) ?? sample)}
@@ -30,7 +31,7 @@ function App() {
           <input type="checkbox" onChange={({ target }) => setGrouped(target.checked)} /> by canal
         </label>
       </p>
-      <div style={{ height: 'calc(100% - 5rem)' }}>
+      <div className="rest">
         <TableView
           client={client}
           table="locks"

@@ -20,7 +20,8 @@ function Locks() {
     <>
       <input
         type="search"
-        placeholder="Search"
+        aria-label="Search"
+        placeholder="search"
         value={locks.search}
         onChange={({ target }) => locks.setSearch(target.value)}
       />
@@ -65,13 +66,21 @@ function Locks() {
           ))}
         </tbody>
       </table>
-      <button disabled={!pager.hasPrevious} onClick={() => pager.goTo(pager.page - 1)}>
+      <button
+        className="plate"
+        disabled={!pager.hasPrevious}
+        onClick={() => pager.goTo(pager.page - 1)}
+      >
         previous
       </button>{' '}
       <output>
         page {pager.page} of {pager.count ?? '…'}, {selection.keys.length} selected
       </output>{' '}
-      <button disabled={!pager.hasNext} onClick={() => pager.goTo(pager.page + 1)}>
+      <button
+        className="plate"
+        disabled={!pager.hasNext}
+        onClick={() => pager.goTo(pager.page + 1)}
+      >
         next
       </button>
     </>

@@ -1,5 +1,12 @@
 import { createClient } from '@ephoros/client';
-import { arabic, english, TableView, useAddressView, type ColumnDefinition } from '@ephoros/react';
+import {
+  arabic,
+  english,
+  TableView,
+  useAddressView,
+  useStoredView,
+  type ColumnDefinition,
+} from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { useState } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -11,7 +18,12 @@ const columns: readonly ColumnDefinition[] = [
   { name: 'boat.name', label: 'Boat', pinned: true, width: 190 },
   { name: 'passed_at', format: { kind: 'datetime' } },
   { name: 'lock.name', label: 'Lock' },
-  { name: 'status', format: { kind: 'badge' } },
+  {
+    name: 'status',
+    format: { kind: 'badge' },
+    valueLabels: { disputed: 'in dispute' },
+    cellClass: (status) => (status === 'disputed' ? 'disputed' : undefined),
+  },
   { name: 'wait_minutes', label: 'Waited', format: { kind: 'duration', unit: 'minutes' } },
   { name: 'toll', format: { kind: 'money', currency: 'ƒ', decimals: 2 } },
   {
@@ -29,8 +41,8 @@ const columns: readonly ColumnDefinition[] = [
 
 function App() {
   const words = new URLSearchParams(location.search).get('words') === 'ar' ? arabic : english;
-  // The view is in the address: what is copied from there shows the same.
-  const address = useAddressView();
+  // What is shown is in the address, to be sent to others; how it looks is kept in this browser.
+  const view = useStoredView('passages', useAddressView());
   const [chosen, setChosen] = useState('');
   return (
     <>
@@ -39,7 +51,7 @@ function App() {
         table="passages"
         columns={columns}
         messages={words}
-        {...address}
+        {...view}
         selectable
         onActivate={(row) => setChosen(`${String(row['boat.name'])}, ${String(row.passed_at)}`)}
       />

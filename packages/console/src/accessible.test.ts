@@ -1,19 +1,7 @@
-import { source as axe } from 'axe-core';
+import { violations } from '../../../examples/fixtures.ts';
 import { testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService } from '../../service/src/testing/service.ts';
 import { consoleFolder, consoleOver, open, page } from './testing/fixtures.ts';
-
-interface Violation {
-  readonly id: string;
-  readonly nodes: readonly { readonly html: string }[];
-}
-
-/** What the rules of axe-core (WCAG and good practice) find on the page, or in a part of it. */
-async function found(part = 'document'): Promise<string[]> {
-  await page.evaluate(axe);
-  const { violations } = await page.evaluate<{ violations: Violation[] }>(`axe.run(${part})`);
-  return violations.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
-}
 
 describe('what everybody can use', () => {
   consoleOver(() =>
@@ -44,13 +32,13 @@ describe('what everybody can use', () => {
       for (const [name, path, there] of pages) {
         await open(path);
         await page.locator(there).first().waitFor();
-        expect([name, await found()]).toEqual([name, []]);
+        expect([name, await violations(page)]).toEqual([name, []]);
       }
       await open('/tables/passages');
       for (const button of ['Condition on Toll', '50 a page', '+ where', 'Columns']) {
         await page.getByRole('button', { name: button }).click();
         await page.getByRole('dialog').waitFor();
-        expect([button, await found(`'[role=dialog]'`)]).toEqual([button, []]);
+        expect([button, await violations(page, `'[role=dialog]'`)]).toEqual([button, []]);
         await page.keyboard.press('Escape');
         await page.getByRole('dialog').waitFor({ state: 'detached' });
       }

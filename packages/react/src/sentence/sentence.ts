@@ -243,16 +243,17 @@ class Speaker {
       case 'property':
         return this.label(expression.name);
       case 'text':
-        return column?.type.kind === 'enum'
-          ? expression.value
-          : this.words.quoted(expression.value);
+        return (
+          calledSo(expression.value, column) ??
+          (column?.type.kind === 'enum' ? expression.value : this.words.quoted(expression.value))
+        );
       case 'number':
       case 'date':
       case 'timestamp':
         return this.show(expression.value, column);
       case 'boolean': {
         const plain = expression.value ? this.messages.yes : this.messages.no;
-        return column?.valueLabels?.[String(expression.value)] ?? plain;
+        return calledSo(String(expression.value), column) ?? plain;
       }
       case 'call':
         return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
@@ -293,4 +294,10 @@ class Speaker {
 
 function isTime(column: ColumnDescription | undefined): boolean {
   return column?.type.kind === 'date' || column?.type.kind === 'timestamp';
+}
+
+/** What a value of a column is called; undefined where it has no name but its own. */
+function calledSo(value: string, column: ColumnDescription | undefined): string | undefined {
+  const labels = column?.valueLabels ?? {};
+  return Object.hasOwn(labels, value) ? labels[value] : undefined;
 }

@@ -48,5 +48,6 @@ export function lengthClass(text: string): string {
 
 /** A value from a database is no place for a script. */
 function safeAddress(text: string): string | undefined {
+  if (/^[^\s@:/?]+@[^\s@:/?]+$/.test(text)) return `mailto:${text}`;
   return /^(https?:|mailto:|\/)/i.test(text) ? text : undefined;
 }

@@ -45,7 +45,7 @@ export function useTableModel(options: ModelOptions): TableModel {
   const table = useMemo((): TableDescription => {
     // Of a table that nobody describes the columns that are defined are known.
     const all = described.columns.length > 0 ? described.columns : columns;
-    return { ...described, title: described.title || title, columns: all };
+    return { ...described, title: described.title || title, columns: asDefined(all, columns) };
   }, [described, columns, title]);
   const column = useCallback(
     (name: string) => columns.find((one) => one.name === name) ?? columnNamed(name),
@@ -55,8 +55,8 @@ export function useTableModel(options: ModelOptions): TableModel {
     if (client === undefined || description === undefined) return [];
     const catalog = catalogOf(client);
     await catalog.around(description.name, stepsAway);
-    return toldApart(columnsAround(description, catalog.known, stepsAway));
-  }, [client, description]);
+    return asDefined(toldApart(columnsAround(description, catalog.known, stepsAway)), columns);
+  }, [client, description, columns]);
   const problems = useProblems(options);
   const widthOf = useCallback(
     (name: string) => drawn.find((one) => one.name === name)?.width ?? 100,
@@ -84,6 +84,15 @@ export function useTableModel(options: ModelOptions): TableModel {
     texts,
     reader,
   });
+}
+
+/** Columns as they are defined, where they are; else as they are described. */
+function asDefined(
+  described: readonly ColumnDescription[],
+  defined: readonly ColumnDescription[],
+): readonly ColumnDescription[] {
+  const known = new Map(defined.map((one) => [one.name, one]));
+  return described.map((one) => known.get(one.name) ?? one);
 }
 
 const none: readonly Problem[] = [];
