@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { join } from 'node:path';
+import { resolve as resolved } from 'node:path';
 import { source as axe } from 'axe-core';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
@@ -9,13 +9,13 @@ export interface Running {
   readonly stop: () => Promise<void>;
 }
 
-/** Starts a program of the examples on a free port. */
+/** Starts a program, by its path or by that below the examples, on a free port. */
 export async function start(
   file: string,
   args: readonly string[],
   environment: Record<string, string> = {},
 ): Promise<Running> {
-  const child: ChildProcess = spawn(process.execPath, [join('examples', file), ...args], {
+  const child: ChildProcess = spawn(process.execPath, [resolved('examples', file), ...args], {
     env: { ...process.env, PORT: '0', ...environment },
   });
   let errors = '';

@@ -118,7 +118,8 @@ describe('the keyboard alone', () => {
     expect(await followed).toMatch(/^mailto:\S+@\S+$/);
     // Behind the rows: the foot.
     expect(await press('Tab')).toBe('button "refresh"');
-    expect(await press('Shift+Tab')).toBe('grid "Passages"');
+    // And back to the very cell.
+    expect(await press('Shift+Tab')).toMatch(/^gridcell "\S+@\S+"/);
   });
 
   it('opens and closes groups, and walks their lines', async () => {

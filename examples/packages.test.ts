@@ -1,9 +1,15 @@
 import { execFile, execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import express from 'express';
+import type { Page } from 'playwright-core';
+import { createRouter } from '@ephoros/service';
 import { testDatabases } from '../demo/src/testing/databases.ts';
+import { launch, pageIn, start } from './fixtures.ts';
 import { startService } from '../packages/service/src/testing/service.ts';
 
 const packed = ['core', 'client', 'react', 'service', 'cli'] as const;
@@ -31,6 +37,90 @@ function foldersCalled(name: string, folder: string): string[] {
     .map(({ parentPath }) => join(parentPath, name))
     .filter((path) => path.endsWith(join('node_modules', name)));
 }
+
+interface Program {
+  readonly name: string;
+  readonly files: Readonly<Record<string, string>>;
+  /** What its page does, once it is open. */
+  readonly page: (page: Page) => Promise<void>;
+}
+
+const example = (file: string): string => readFileSync(join('examples', file), 'utf8');
+const index = `<!doctype html><html lang="en"><meta charset="utf-8" />
+  <style>body { margin: 0 } #root { height: 100vh }</style>
+  <div id="root"></div><script type="module" src="main.tsx"></script></html>`;
+const says = (page: Page, text: string): Promise<void> =>
+  page.locator('[role=status], output').filter({ hasText: text }).first().waitFor();
+
+const programs: readonly Program[] = [
+  {
+    name: 'a page with the finished table',
+    files: { 'index.html': index, 'main.tsx': example('react-table/main.tsx') },
+    page: async (page) => {
+      await says(page, `of ${testDatabases().passages.toLocaleString('en')}`);
+      await page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
+      await page.waitForURL(/sort=toll/);
+    },
+  },
+  {
+    name: 'a table of its own on the hook',
+    files: { 'index.html': index, 'main.tsx': example('react-own-table/main.tsx') },
+    page: async (page) => {
+      await says(page, 'page 1 of 7');
+      await page.getByText('next').click();
+      await says(page, 'page 2 of 7');
+    },
+  },
+  {
+    name: 'a CSV file',
+    files: {
+      'index.html': index,
+      'main.tsx': example('local-csv/main.tsx'),
+      'locks.csv': example('local-csv/locks.csv'),
+    },
+    page: async (page) => {
+      await says(page, 'of 64');
+      await page.getByRole('searchbox').fill('gate');
+      await page.waitForFunction(() => !document.body.textContent.includes('of 64'));
+    },
+  },
+  {
+    name: 'a backend of its own',
+    files: {
+      'index.html': index,
+      'main.tsx': `import { rowsFrom, type WantedWindow, type WrittenQuery } from '@ephoros/client';
+        import { TableView, type ColumnDefinition } from '@ephoros/react';
+        import '@ephoros/react/table.css';
+        import { createRoot } from 'react-dom/client';
+        interface Buoy { id: number; colour: string; depth: number }
+        const buoys: Buoy[] = Array.from({ length: 300 }, (_, id) => ({ id, colour: id % 2 ? 'red' : 'green', depth: (id * 7) % 90 }));
+        const answer = ({ offset, limit, conditions = [], sort }: WantedWindow) => {
+          let found = buoys.filter((buoy) => conditions.every((one) =>
+            one.is === '=' && 'value' in one ? String(buoy[one.column as keyof Buoy]) === String(one.value) : true));
+          for (const { column, descending } of [...sort].reverse()) {
+            const name = column as keyof Buoy;
+            found = [...found].sort((one, other) => (one[name] > other[name] ? 1 : -1) * (descending ? -1 : 1));
+          }
+          return Promise.resolve({ rows: found.slice(offset, offset + limit), total: found.length });
+        };
+        const source = (query: WrittenQuery) => rowsFrom<Buoy>(answer, { query });
+        const columns: readonly ColumnDefinition[] = [
+          { name: 'id', type: { kind: 'integer', bits: 32 } }, { name: 'colour' }, { name: 'depth', type: { kind: 'integer', bits: 32 } },
+        ];
+        createRoot(document.querySelector('#root')!).render(
+          <TableView source={source} columns={columns} rowKey={['id']} label="Buoys" />);`,
+    },
+    page: async (page) => {
+      await says(page, 'of 300');
+      await page.getByRole('columnheader', { name: 'Depth' }).getByText('Depth').click();
+      await page.getByRole('columnheader', { name: 'Depth' }).getByText('Depth').click();
+      await page.locator('[aria-rowindex="2"] [aria-colindex="3"]', { hasText: '89' }).waitFor();
+      await page.getByRole('textbox', { name: 'where' }).fill("colour = 'red'");
+      await page.keyboard.press('Enter');
+      await says(page, 'of 150');
+    },
+  },
+];
 
 describe('the packages', () => {
   let folder: string;
@@ -60,7 +150,9 @@ describe('the packages', () => {
       '--loglevel=error',
       ...packs.map(({ filename }) => `./${filename}`),
       'react@19.3.1',
+      'react-dom@19.3.1',
       '@types/react@19.3.0',
+      '@types/react-dom@19.3.0',
       '@types/node@20.19.43',
     ]);
   }, 240_000);
@@ -207,5 +299,77 @@ describe('the packages', () => {
     );
     const said = run(folder, process.execPath, ['src/main.js', testDatabases().lowmere]);
     expect(said).toBe('Alder Gate');
+  });
+
+  it.each(programs)(
+    'are all that a program needs: $name',
+    async ({ files, page: shown }) => {
+      const own = join(folder, 'program');
+      rmSync(own, { recursive: true, force: true });
+      mkdirSync(own);
+      for (const [name, text] of Object.entries(files)) writeFileSync(join(own, name), text);
+      // As the program's own author would: types first, then the page.
+      writeFileSync(
+        join(own, 'tsconfig.json'),
+        JSON.stringify({
+          compilerOptions: {
+            ...{ strict: true, noEmit: true, module: 'esnext', moduleResolution: 'bundler' },
+            ...{ target: 'es2023', lib: ['es2023', 'dom'], jsx: 'react-jsx', types: [] },
+          },
+          files: ['main.tsx', 'files.d.ts'],
+        }),
+      );
+      writeFileSync(
+        join(own, 'files.d.ts'),
+        `declare module '*.css';\ndeclare module '*?raw' { const text: string; export default text }`,
+      );
+      const root = join(process.cwd(), 'node_modules');
+      run(own, process.execPath, [join(root, 'typescript/bin/tsc')]);
+      run(own, process.execPath, [join(root, 'vite/bin/vite.js'), 'build', '--logLevel', 'error']);
+      const router = createRouter({ database: testDatabases().lowmere });
+      const server = createServer(
+        express()
+          .use('/api', router)
+          .use(express.static(join(own, 'dist'))),
+      ).listen(0, '127.0.0.1');
+      const browser = await launch();
+      try {
+        const { page, complaints } = await pageIn(browser);
+        await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+        await shown(page);
+        expect(complaints).toEqual([]);
+      } finally {
+        await browser.close();
+        server.closeAllConnections();
+        await new Promise((resolve) => server.close(resolve));
+        await router.close();
+      }
+    },
+    60_000,
+  );
+
+  it('are all that an application with a login and rules needs', async () => {
+    const text = readFileSync('examples/own-application/server.js', 'utf8');
+    writeFileSync(join(folder, 'server.js'), text);
+    const app = await start(join(folder, 'server.js'), [], {
+      DATABASE_URL: testDatabases().lowmere,
+    });
+    try {
+      expect((await fetch(`${app.url}/records/tables`, { redirect: 'manual' })).status).toBe(302);
+      const signedIn = await fetch(`${app.url}/sign-in`, {
+        method: 'POST',
+        body: new URLSearchParams({ keeper: 'rosa', password: 'heron' }),
+        redirect: 'manual',
+      });
+      const cookie = signedIn.headers.get('set-cookie')?.split(';')[0] ?? '';
+      const rows = `${app.url}/records/tables/passages/rows?columns=lock_id&limit=1000`;
+      const answer = (await (await fetch(rows, { headers: { cookie } })).json()) as {
+        rows: readonly { lock_id: number }[];
+      };
+      expect(answer.rows.length).toBeGreaterThan(10);
+      expect(new Set(answer.rows.map(({ lock_id }) => lock_id))).toEqual(new Set([3]));
+    } finally {
+      await app.stop();
+    }
   });
 });
