@@ -299,6 +299,11 @@ describe("a React page with a table of one's own", () => {
     await reads(page.locator('output'), /page 2 of \d+, 10 selected/);
     await page.getByLabel('Select', { exact: true }).first().check();
     await reads(page.locator('output'), '11 selected');
+    // The whole page, beside what is selected on the first.
+    await page.getByLabel('Select this page').check();
+    await reads(page.locator('output'), '20 selected');
+    await page.getByLabel('Select this page').uncheck();
+    await reads(page.locator('output'), '10 selected');
     await page.getByPlaceholder('search').fill('wend');
     await reads(page.locator('output'), /page 1 of \d/);
     await page.waitForFunction(() =>

@@ -1,3 +1,4 @@
+import { until } from '../../core/src/testing/until.ts';
 import { parseParameters, type WrittenQuery } from '@ephoros/core/query';
 import fc from 'fast-check';
 import { outlineSource, ServiceError, type GroupLine, type OutlineLine } from './index.ts';
@@ -24,6 +25,8 @@ function line(value: Value, count: number, below: number | null, filter: string)
 /** Answers as the service would, from a fixture; what was asked is kept. */
 class Service {
   readonly asked: string[] = [];
+  /** The signals of what was asked. */
+  readonly given: AbortSignal[] = [];
   failing: Error | undefined;
   delay = 0;
   private readonly fixture: readonly Fixture[];
@@ -92,6 +95,7 @@ class Service {
 
   private async log(what: string, signal: AbortSignal): Promise<void> {
     this.asked.push(what);
+    this.given.push(signal);
     await new Promise((resolve) => setTimeout(resolve, this.delay));
     signal.throwIfAborted();
     if (this.failing !== undefined) throw this.failing;
@@ -177,6 +181,41 @@ describe('an outline source', () => {
     source.refresh();
     await settled(source);
     expect(shown(source, 0, 8)).toEqual(['new', 'g0', 'g1', '  0', '  1', '  2', 'g2', 'g3']);
+    source.close();
+  });
+
+  it('closes with a group all that is open in it, and gives up what is on its way there', async () => {
+    const service = new Service(plainFixture(4, 3, 40));
+    const source = open(service);
+    await look(source, 0, 20);
+    source.toggle(1);
+    await settled(source);
+    source.toggle(3);
+    await settled(source);
+    expect(source.openGroups()).toEqual([['g1'], ['g1', '1']]);
+    const answered = service.asked.length;
+    service.given.length = 0;
+    service.delay = 20;
+    // The rows further down in the inner group are still on their way when the outer one closes.
+    source.setVisibleRows(20, 30);
+    await until(
+      () => Promise.resolve(service.asked.length),
+      (count) => count > answered,
+    );
+    source.toggle(1);
+    expect(source.openGroups()).toEqual([]);
+    expect(service.given.map(({ aborted }) => aborted)).toEqual([true]);
+    service.delay = 0;
+    expect(await look(source, 0, 20)).toEqual(['g0', 'g1', 'g2', 'g3']);
+    // Opened again, what is in it is closed, and is read anew.
+    service.asked.length = 0;
+    source.toggle(1);
+    await settled(source);
+    expect(shown(source, 0, 7)).toEqual(['g0', 'g1', '  0', '  1', '  2', 'g2', 'g3']);
+    expect(service.asked).toEqual(['groups g1 0+10']);
+    source.toggle(3);
+    await settled(source);
+    expect(service.asked.slice(1)).toEqual(['rows g1/1 0+10']);
     source.close();
   });
 

@@ -330,6 +330,28 @@ describe('rows of a service by position', () => {
     expect(other.state().total).toBeGreaterThan(20);
   });
 
+  it('are read on from one another wherever two stretches meet that others wrote between', async () => {
+    const { source, service } = await opened(400, { ahead: 0, settle: 0 });
+    service.manual = false;
+    const look = async (from: number, to: number): Promise<void> => {
+      source.setVisibleRows(from, to);
+      await until(
+        () => Promise.resolve(source.state()),
+        ({ status }) => status === 'ready',
+      );
+    };
+    await look(200, 215);
+    // Five more rows before all that is looked at: by position the next stretch begins earlier.
+    service.ids.unshift(-5, -4, -3, -2, -1);
+    await look(230, 238);
+    expect(idsOf(source, 230, 232)).toEqual([225, 226]);
+    service.asked.length = 0;
+    await look(212, 238);
+    expect(idsOf(source, 212, 238)).toEqual(Array.from({ length: 26 }, (_, index) => 212 + index));
+    // The stretch further on was dropped, and is read on from the first.
+    expect(service.places()).toEqual(['after 219', 'after 229']);
+  });
+
   it('never come twice nor are left out while others write, read on in either direction', async () => {
     const writes = fc.array(
       fc.record({ step: fc.integer({ min: -12, max: 12 }), at: fc.nat(399), add: fc.boolean() }),

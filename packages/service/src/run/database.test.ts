@@ -66,6 +66,63 @@ describe('a statement', () => {
     expect(again.map(({ rows }) => rows)).toEqual([[['1']], [['1']], [['1']]]);
   });
 
+  it('is refused as one too many where the database takes no more connections', async () => {
+    const { maintenance } = testDatabases();
+    const url = new URL(lowmere);
+    url.username = 'ephoros_limited';
+    await perform(maintenance, [
+      'drop role if exists ephoros_limited',
+      'create role ephoros_limited login connection limit 1',
+    ]);
+    const limited = new Database({ url: url.href, connections: 2 });
+    try {
+      const [one, other] = await Promise.allSettled([
+        limited.run(sleep('one', 0.5)),
+        limited.run(sleep('other', 0.5)),
+      ]);
+      const states = [one, other].map(({ status }) => status).sort();
+      expect(states).toEqual(['fulfilled', 'rejected']);
+      const refused = one.status === 'rejected' ? one : other;
+      expect(refused).toMatchObject({ reason: { kind: 'full' } });
+    } finally {
+      await limited.close();
+      await perform(maintenance, ['drop role ephoros_limited']);
+    }
+  });
+
+  it('ends its session where it finds a table that is another one by now, and no other', async () => {
+    const single = new Database({ url: lowmere, connections: 1 });
+    const session = async (): Promise<unknown> => {
+      const { rows } = await single.run({ text: 'select pg_backend_pid()', parameters: [] });
+      return rows[0]?.[0];
+    };
+    try {
+      const first = await session();
+      await expect(single.run({ text: 'select 1 / 0', parameters: [] })).rejects.toBeDefined();
+      expect(await session()).toBe(first);
+      const lost = single.run({ text: 'select 1 from nowhere', parameters: [] });
+      await expect(lost).rejects.toMatchObject({ kind: 'changed' });
+      expect(await session()).not.toBe(first);
+    } finally {
+      await single.close();
+    }
+  });
+
+  it('is prepared once it has come before', async () => {
+    const single = new Database({ url: lowmere, connections: 1 });
+    const asked = { text: 'select count(*) from locks where id > $1', parameters: ['3'] };
+    try {
+      for (const parameters of [['1'], ['2'], ['3']]) await single.run({ ...asked, parameters });
+      const { rows } = await single.run({
+        text: 'select statement from pg_prepared_statements',
+        parameters: [],
+      });
+      expect(rows).toEqual([[asked.text]]);
+    } finally {
+      await single.close();
+    }
+  });
+
   it('is not begun when whoever asked is gone already', async () => {
     await expect(
       database.run(sleep('never', 5), { signal: AbortSignal.abort() }),
