@@ -59,8 +59,13 @@ const json = (schema: z.ZodType, description: string): ZodOpenApiResponseObject 
 const refusals: ZodOpenApiResponsesObject = Object.fromEntries(
   Object.entries({
     400: 'The query cannot be answered as it stands.',
+    401: 'Nobody has signed in: the rules of access know no such caller.',
     404: 'There is no such table or row.',
-    413: 'A parameter is too long.',
+    405: 'There is something at this path, but not for this method; Allow says for which.',
+    413: 'A parameter, a body or an answer is too long.',
+    415: 'A body is no JSON.',
+    421: 'The service is not asked by this host name.',
+    500: 'The service has failed; its log says more under the request id.',
     503: 'The database is away or the service is full; Retry-After says when to come back.',
     504: 'The time limit was reached.',
   }).map(([status, text]) => [
@@ -78,27 +83,38 @@ const rowAddress = tableName.extend({
 });
 
 function get(
+  operationId: string,
   summary: string,
   answer: ZodOpenApiResponseObject,
   query: z.ZodObject,
   path?: z.ZodObject,
 ): ZodOpenApiPathItemObject {
   const requestParams = path === undefined ? { query } : { query, path };
-  return { get: { summary, requestParams, responses: { ...refusals, 200: answer } } };
+  return { get: { operationId, summary, requestParams, responses: responsesOf(answer) } };
+}
+
+function responsesOf(answer: ZodOpenApiResponseObject): ZodOpenApiResponsesObject {
+  const unchanged = { description: 'The same as If-None-Match names: nothing more is said.' };
+  return { ...refusals, 200: answer, 304: unchanged };
 }
 
 /** The same question in a URL and, where that is too short, in a body. */
 function question(
+  about: string,
   summary: string,
   answer: ZodOpenApiResponseObject,
   query: z.ZodObject,
   body: z.ZodObject,
   path: z.ZodObject,
 ): ZodOpenApiPathItemObject {
-  return { ...get(summary, answer, query, path), ...post(summary, answer, body, path) };
+  return {
+    ...get(`read${about}`, summary, answer, query, path),
+    ...post(`query${about}`, summary, answer, body, path),
+  };
 }
 
 function post(
+  operationId: string,
   summary: string,
   answer: ZodOpenApiResponseObject,
   body: z.ZodObject,
@@ -106,10 +122,11 @@ function post(
 ): ZodOpenApiPathItemObject {
   return {
     post: {
+      operationId,
       summary: `${summary}, asked for by a body where a URL is too short`,
       requestParams: { path },
       requestBody: { content: { 'application/json': { schema: body } } },
-      responses: { ...refusals, 200: answer },
+      responses: responsesOf(answer),
     },
   };
 }
@@ -125,32 +142,42 @@ export function openApiDocument(version: string): object {
     },
     servers: [{ url: '/api' }],
     paths: {
-      '/tables': get('The published tables', json(tablesAnswer, 'The tables'), noParameters),
+      '/tables': get(
+        'listTables',
+        'The published tables',
+        json(tablesAnswer, 'The tables'),
+        noParameters,
+      ),
       '/tables/{table}': get(
+        'describeTable',
         'The description of a table',
         json(descriptionAnswer, 'The description'),
         noParameters,
         tableName,
       ),
       '/tables/{table}/rows': get(
+        'readRows',
         'Rows of a table',
         json(rowsAnswer, 'A window of rows'),
         rowsParameters,
         tableName,
       ),
       '/tables/{table}/mileposts': get(
+        'readMileposts',
         'The leading sort values at even positions of a result',
         json(milepostsAnswer, 'The mileposts, as far as they are set'),
         milepostParameters,
         tableName,
       ),
       '/tables/{table}/query': post(
+        'queryRows',
         'Rows of a table',
         json(rowsAnswer, 'A window of rows'),
         bodies.rows,
         tableName,
       ),
       '/tables/{table}/groups': question(
+        'Groups',
         'The lines of one level of a grouping',
         json(groupsAnswer, 'A window of lines'),
         groupsParameters,
@@ -158,6 +185,7 @@ export function openApiDocument(version: string): object {
         tableName,
       ),
       '/tables/{table}/aggregates': question(
+        'Aggregates',
         'Aggregates of a whole result',
         json(aggregatesAnswer, 'The aggregates'),
         aggregatesParameters,
@@ -165,6 +193,7 @@ export function openApiDocument(version: string): object {
         tableName,
       ),
       '/tables/{table}/values/{column}': question(
+        'Values',
         'The values of a column under a query, without its own condition',
         json(valuesAnswer, 'A window of values, their range and their histogram'),
         valuesParameters,
@@ -174,6 +203,7 @@ export function openApiDocument(version: string): object {
         }),
       ),
       '/tables/{table}/rows/{key}': get(
+        'readRow',
         'One row by its key',
         json(rowAnswer, 'The row'),
         rowParameters,
