@@ -25,10 +25,13 @@ export async function servePage(
   name: string,
   script: string,
   database: string,
+  /** Files that the script imports, by their names. */
+  others: Readonly<Record<string, string>> = {},
 ): Promise<ServedPage> {
   const folder = join(process.cwd(), '.ephoros/test/pages', name);
   mkdirSync(folder, { recursive: true });
   writeFileSync(join(folder, 'main.jsx'), script);
+  for (const [file, text] of Object.entries(others)) writeFileSync(join(folder, file), text);
   writeFileSync(
     join(folder, 'index.html'),
     '<!doctype html><style>body { margin: 0 }</style><body><script type="module" src="main.jsx"></script>',

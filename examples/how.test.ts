@@ -1,0 +1,133 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { inspect } from 'node:util';
+import type { Browser } from 'playwright-core';
+import { createClient } from '../packages/client/src/index.ts';
+import { keepSmall } from '../packages/client/src/local/index.ts';
+import { servePage, type ServedPage } from '../packages/react/src/testing/built-page.ts';
+import { startService, type TestService } from '../packages/service/src/testing/service.ts';
+import { testDatabases } from '../demo/src/testing/databases.ts';
+import { launch, pageIn } from './fixtures.ts';
+
+/** A question and the code that answers it. */
+interface Answer {
+  readonly question: string;
+  readonly language: string;
+  readonly code: string;
+}
+
+const answers = readFileSync('docs/how.md', 'utf8')
+  .split(/^## /m)
+  .slice(1)
+  .map((section): Answer => {
+    const [, language = '', code = ''] = /```(\w+)\n(.*?)```/s.exec(section) ?? [];
+    return { question: section.split('\n')[0] ?? '', language, code };
+  });
+
+const inLanguage = (language: string): readonly (readonly [string, Answer])[] =>
+  answers.filter((one) => one.language === language).map((one) => [one.question, one]);
+
+/** What stands behind the lines that print, and goes on over the remarks below them. */
+function promised(code: string): string[] {
+  return [...code.matchAll(/console\.log\((?:.|\n)*?\);\s*\/\/ (.*(?:\n\s*\/\/ .*)*)/g)].map(
+    ([, text = '']) => text.replace(/\n\s*\/\/ /g, ' '),
+  );
+}
+
+it('is answered about twenty things at least, each with its code', () => {
+  expect(answers.length).toBeGreaterThanOrEqual(20);
+  for (const { question, code } of answers)
+    expect([question, code.length > 40]).toEqual([question, true]);
+});
+
+describe('in a script', () => {
+  let service: TestService;
+
+  beforeAll(async () => {
+    service = await startService(testDatabases().lowmere);
+  });
+
+  afterAll(() => service.close());
+
+  it.each(inLanguage('js'))('%s', async (_question, { code }) => {
+    const said: string[] = [];
+    const log = (...values: unknown[]): unknown =>
+      said.push(values.map((one) => (typeof one === 'string' ? one : inspect(one))).join(' '));
+    const url = `${service.url}/api`;
+    const given = { client: createClient({ url }), url, createClient, keepSmall, console: { log } };
+    // eslint-disable-next-line @typescript-eslint/no-implied-eval -- the code that readers copy
+    const run = new Function(...Object.keys(given), `return (async () => {${code}})()`) as (
+      ...values: unknown[]
+    ) => Promise<void>;
+    await run(...Object.values(given));
+    expect(said).toEqual(promised(code));
+    expect(said.length).toBeGreaterThan(0);
+  });
+});
+
+describe('in a page', () => {
+  const pages = inLanguage('tsx');
+  const sources = Object.fromEntries(
+    pages.map(([, { code }], index) => [`answer-${index}.tsx`, code]),
+  );
+  let served: ServedPage;
+  let browser: Browser;
+
+  beforeAll(async () => {
+    const script = `import { createRoot } from 'react-dom/client';
+      import '@ephoros/react/table.css';
+      ${pages.map((_, index) => `import { Page as Page${index} } from './answer-${index}.tsx';`).join('\n')}
+      const pages = [${pages.map((_, index) => `Page${index}`).join()}];
+      const Page = pages[Number(location.hash.slice(1))];
+      createRoot(document.body.appendChild(document.createElement('div'))).render(
+        <div style={{ height: '100vh' }}><Page /></div>);`;
+    [served, browser] = await Promise.all([
+      servePage('answers', script, testDatabases().lowmere, sources),
+      launch(),
+    ]);
+  }, 60_000);
+
+  afterAll(async () => {
+    await browser.close();
+    await served.close();
+  });
+
+  it('has the types that it needs', () => {
+    const folder = join(process.cwd(), '.ephoros/test/answers');
+    mkdirSync(folder, { recursive: true });
+    for (const [name, code] of Object.entries(sources)) writeFileSync(join(folder, name), code);
+    writeFileSync(join(folder, 'files.d.ts'), `declare module '*.css';`);
+    writeFileSync(
+      join(folder, 'tsconfig.json'),
+      JSON.stringify({
+        compilerOptions: {
+          ...{ strict: true, noEmit: true, module: 'esnext', moduleResolution: 'bundler' },
+          ...{ target: 'es2023', lib: ['es2023', 'dom'], jsx: 'react-jsx', types: [] },
+          skipLibCheck: true,
+        },
+        files: [...Object.keys(sources), 'files.d.ts'],
+      }),
+    );
+    try {
+      execFileSync(process.execPath, [join(process.cwd(), 'node_modules/typescript/bin/tsc')], {
+        cwd: folder,
+        encoding: 'utf8',
+        stdio: 'pipe',
+      });
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  it.each(pages.map(([question], index) => [question, index] as const))(
+    '%s',
+    async (_question, index) => {
+      const { page, complaints } = await pageIn(browser);
+      await page.goto(`${served.url}/#${index}`);
+      await page.locator('.eph-row .eph-cell', { hasText: /\S/ }).first().waitFor();
+      expect(complaints).toEqual([]);
+      await page.context().close();
+    },
+  );
+});
