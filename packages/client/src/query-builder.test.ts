@@ -96,6 +96,21 @@ describe('a question that is put together', () => {
     });
   });
 
+  it('asks for aggregates of some of the rows as they are written', () => {
+    const asked = asking()
+      .client.table('passages')
+      .group('status')
+      .aggregate(
+        "count(status = 'open')",
+        "sum(toll, lock.name LIKE 'H%, O%')",
+        'percentile(toll, 90)',
+      )
+      .url();
+    expect(new URL(asked).searchParams.get('aggregate')).toBe(
+      "count(status = 'open'),sum(toll, lock.name LIKE 'H%, O%'),percentile(toll, 90)",
+    );
+  });
+
   it('is answered in the types of what it names', async () => {
     const answers = [
       { aggregates: [], values: { 'count()': 3, 'sum(toll)': '12.00', 'max(status)': 'open' } },

@@ -200,7 +200,7 @@ function term(name: string): Term {
   if (called === '') return { name, expression: property(name) };
   const args = inside.split(',').map((part) => part.trim());
   // What is in turn made of something is asked for as it is written.
-  const plain = !/[()+*/%^"]|\s-\s/.test(inside);
+  const plain = !/[()+*/%^"=<>]|\s-\s|\s(?:like|in|is|between|and|or)\s/i.test(inside);
   if (!plain) return { name, expression: { kind: 'call', name: called, args: [], span } };
   return termOf({
     kind: 'call',

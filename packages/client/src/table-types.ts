@@ -48,9 +48,9 @@ export type SortName<Table extends TableTypes> = SortTerm<Table> | `-${SortTerm<
 
 type SortTerm<Table extends TableTypes> = TermName<Table> | `${string}()`;
 
-/** `count()`, `sum(toll)`, `percentile(toll, 90)`. */
+/** `count()`, `sum(toll)`, `percentile(toll, 90)`; of some rows `sum(toll, status = 'passed')`. */
 export type AggregateTerm<Table extends TableTypes> =
-  `${string}(${ColumnName<Table> | ''})` | `percentile(${ColumnName<Table>}, ${number})`;
+  `${string}(${ColumnName<Table> | ''})` | `${string}(${ColumnName<Table>}${' ' | ', '}${string})`;
 
 /** What rows and groups hold of a column, or of what is made of one. */
 export type TermValue<Table extends TableTypes, Term> =
@@ -64,11 +64,14 @@ export type AggregateValue<
   ? number
   : Term extends `share(${string})`
     ? number | null
-    : Term extends `${'min' | 'max'}(${infer Name})` | `percentile(${infer Name}, ${number})`
-      ? TermValue<Table, Name> | null
-      : Term extends `${'sum' | 'avg' | 'median'}(${infer Name})`
-        ? Sum<TermValue<Table, Name>> | null
+    : Term extends `${'min' | 'max' | 'percentile'}(${infer Inside})`
+      ? TermValue<Table, FirstOf<Inside>> | null
+      : Term extends `${'sum' | 'avg' | 'median'}(${infer Inside})`
+        ? Sum<TermValue<Table, FirstOf<Inside>>> | null
         : Value;
+
+/** The column of an aggregate, before what else it is told. */
+type FirstOf<Inside> = Inside extends `${infer First}, ${string}` ? First : Inside;
 
 /** Floating-point numbers stay what they are. */
 type Sum<Summed> = 'NaN' extends Summed ? Summed : string;

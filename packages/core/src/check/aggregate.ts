@@ -14,7 +14,7 @@ import {
   type ColumnType,
 } from '../schema/index.ts';
 import type { CheckedAggregate, CheckedScalar } from './checked.ts';
-import type { Checker } from './expression.ts';
+import { isCondition, type Checker } from './expression.ts';
 import { labelOfTerm, valueLabelsOf } from './label.ts';
 import { valueAs } from './value.ts';
 
@@ -38,7 +38,10 @@ const argumentCounts: Readonly<Record<AggregateName, readonly [number, number]>>
   share: [0, 1],
 };
 
-/** `sum(toll)`, `percentile(toll, 90)`, `count()`: an aggregate, or undefined with a problem. */
+/**
+ * `sum(toll)`, `percentile(toll, 90)`, `count()`, and the same of some rows only, with a condition
+ * behind the rest, `sum(toll, status = 'passed')`: an aggregate, or undefined with a problem.
+ */
 export function checkAggregate(
   { name, expression }: Term,
   checker: Checker,
@@ -51,7 +54,10 @@ export function checkAggregate(
     problems.push(problem('unknown-aggregate', facts, expression.span));
     return undefined;
   }
-  const { args, span } = expression;
+  const { span } = expression;
+  const condition = expression.args.at(-1);
+  const conditional = condition !== undefined && isCondition(condition);
+  const args = conditional ? expression.args.slice(0, -1) : expression.args;
   const [least, most] = argumentCounts[kind];
   if (args.length < least || args.length > most) {
     const facts = { name: kind, expected: args.length < least ? least : most, found: args.length };
@@ -61,6 +67,8 @@ export function checkAggregate(
   const [of, percent] = args;
   const argument = of && checker.scalar(of);
   const fraction = percent && fractionOf(percent, problems);
+  const only = conditional ? checker.condition(condition) : undefined;
+  if (conditional && only === undefined) return undefined;
   if (of !== undefined && argument === undefined) return undefined;
   if (percent !== undefined && fraction === undefined) return undefined;
   if (argument !== undefined && of !== undefined && !fits(kind, argument, of, problems)) {
@@ -78,6 +86,7 @@ export function checkAggregate(
     ...(format === undefined ? {} : { format }),
     ...(oneOfThem.has(kind) ? valueLabelsOf(argument) : {}),
     ...(argument === undefined ? {} : { argument }),
+    ...(only === undefined ? {} : { only }),
     ...(fraction === undefined ? {} : { fraction }),
   };
 }

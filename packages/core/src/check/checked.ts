@@ -156,6 +156,8 @@ export interface CheckedAggregate extends ResultColumn {
   readonly kind: AggregateName;
   /** Of which values; absent for the rows themselves. */
   readonly argument?: CheckedScalar;
+  /** Of which rows; absent for all. */
+  readonly only?: CheckedExpression;
   /** Of a percentile: how much of the rows lies at or below it, 0 to 1, as a decimal. */
   readonly fraction?: string;
 }

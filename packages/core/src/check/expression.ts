@@ -1,4 +1,4 @@
-import type { Expression } from '../expression/index.ts';
+import { isLogical, type Expression } from '../expression/index.ts';
 import { isComparable, isTextual, typeName } from '../schema/index.ts';
 import type { CheckedExpression, CheckedScalar } from './checked.ts';
 import { literalOf } from './fit.ts';
@@ -180,18 +180,9 @@ export class Checker extends ScalarChecker {
   }
 }
 
-function isCondition(expression: Expression): boolean {
-  if (expression.kind !== 'call') return conditions.has(expression.kind);
+/** Whether an expression is true or false by its form, whatever its columns are. */
+export function isCondition(expression: Expression): boolean {
+  if (isLogical(expression)) return true;
+  if (expression.kind !== 'call') return false;
   return expression.name === 'has' || relationNamed(expression.name) !== undefined;
 }
-
-const conditions: ReadonlySet<Expression['kind']> = new Set([
-  'and',
-  'or',
-  'not',
-  'comparison',
-  'between',
-  'in',
-  'like',
-  'isNull',
-]);

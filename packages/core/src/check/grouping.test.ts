@@ -132,12 +132,46 @@ describe('aggregates', () => {
     ['percentile(toll,99.5)', 'Percentile 99.5 of toll', { kind: 'numeric' }, 'string', 'money'],
     ['max(status)', 'Greatest status', { kind: 'enum' }, 'string', undefined],
     ['share(toll)', 'Share of toll', { kind: 'float' }, 'number', 'percent'],
+    [
+      "count(status = 'passed')",
+      "Count where status = 'passed'",
+      { kind: 'integer', bits: 64 },
+      'number',
+      'number',
+    ],
+    [
+      "sum(toll, status = 'passed' OR toll > 3)",
+      "Sum of toll where status = 'passed' OR toll > 3",
+      { kind: 'numeric' },
+      'string',
+      'money',
+    ],
+    [
+      'percentile(toll, 90, clear = TRUE)',
+      'Percentile 90 of toll where clear = TRUE',
+      { kind: 'numeric' },
+      'string',
+      'money',
+    ],
   ])('%s is the %s', (aggregate, label, type, encoding, format) => {
     const { query } = parseParameters({ aggregate });
     const read = checkAggregates(query, table);
     const [found] = 'checked' in read ? read.checked.aggregates : [];
     expect(found).toMatchObject({ name: expect.any(String) as string, label, type, encoding });
     expect(found?.format?.kind).toBe(format);
+  });
+
+  it.each([
+    ["sum(status = 'passed')", 'wrong-argument-count', 0],
+    ['count(tol = 1)', 'unknown-column', 6],
+    ["sum(toll, status = 'pased')", 'unknown-enum-value', 19],
+    ['sum(toll, status)', 'wrong-argument-count', 0],
+    ["sum(toll, status = 'passed', toll > 3)", 'wrong-argument-count', 0],
+    ["count(toll LIKE 'x')", 'type-mismatch', 6],
+  ])('of some rows are refused at their place: %s', (aggregate, code, position) => {
+    const { query } = parseParameters({ aggregate });
+    const read = checkAggregates(query, table);
+    expect('problems' in read && read.problems).toMatchObject([{ code, position }]);
   });
 
   it('of averages are written with two decimals and their unit', () => {

@@ -134,3 +134,19 @@ export function childrenOf(expression: Expression): readonly Expression[] {
 export function isProperty(expression: Expression, name: string): boolean {
   return expression.kind === 'property' && expression.name === name;
 }
+
+const logical: ReadonlySet<Expression['kind']> = new Set([
+  'and',
+  'or',
+  'not',
+  'comparison',
+  'between',
+  'in',
+  'like',
+  'isNull',
+]);
+
+/** Whether an expression is a condition by its form, whatever its columns and functions are. */
+export function isLogical({ kind }: Expression): boolean {
+  return logical.has(kind);
+}

@@ -14,6 +14,7 @@ export {
   call,
   missing,
   childrenOf,
+  isLogical,
   isProperty,
   type ArithmeticOperator,
   type Comparator,

@@ -7,15 +7,19 @@ import type { TextOrder } from './text-order.ts';
 
 const half = decimal('0.5');
 
-/** An aggregate of some rows; `all` are those of the whole result, of which shares are taken. */
+/** An aggregate of some rows; `result` are those of the whole result, of which shares are taken. */
 export function aggregateOf(
   aggregate: CheckedAggregate,
-  rows: readonly MemoryRow[],
-  all: readonly MemoryRow[],
+  given: readonly MemoryRow[],
+  result: readonly MemoryRow[],
   evaluator: Evaluator,
   textOrder: TextOrder,
 ): Computed | null {
-  const { kind, argument, type, fraction = '0' } = aggregate;
+  const { kind, argument, type, fraction = '0', only } = aggregate;
+  const meant = (some: readonly MemoryRow[]): readonly MemoryRow[] =>
+    only === undefined ? some : some.filter((row) => evaluator.condition(only, row) === true);
+  const rows = meant(given);
+  const all = kind === 'share' ? meant(result) : result;
   if (argument === undefined) {
     return kind === 'share' ? quotient(rows.length, all.length) : whole(rows.length);
   }

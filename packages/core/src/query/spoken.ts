@@ -1,5 +1,5 @@
-import { printExpression, type Expression } from '../expression/index.ts';
-import { spoken } from '../schema/index.ts';
+import { isLogical, printExpression, type Expression } from '../expression/index.ts';
+import { isAggregateName, spoken } from '../schema/index.ts';
 
 /** How levels and aggregates are called in the middle of a sentence, in one language. */
 export interface TermWords {
@@ -14,6 +14,8 @@ export interface TermWords {
   readonly inBins: (what: string, bin: string) => string;
   readonly inSteps: (what: string, width: string) => string;
   readonly percentile: (what: string, percent: string) => string;
+  /** Made of those rows alone that meet a condition, as the filter language has it. */
+  readonly onlyWhere: (what: string, condition: string) => string;
 }
 
 const of =
@@ -55,6 +57,7 @@ export const englishTerms: TermWords = {
   inBins: (what, bin) => `${bin} of ${what}`,
   inSteps: (what, width) => `${what} in steps of ${width}`,
   percentile: (what, percent) => `percentile ${percent} of ${what}`,
+  onlyWhere: (what, condition) => `${what} where ${condition}`,
 };
 
 /**
@@ -68,7 +71,14 @@ export function spokenTerm(
 ): string {
   if (expression.kind === 'property') return words.inside(labelOf(expression.name));
   if (expression.kind !== 'call') return printExpression(expression);
-  const { name, args } = expression;
+  const { name } = expression;
+  const condition = isAggregateName(name) ? expression.args.find(isLogical) : undefined;
+  if (condition !== undefined) {
+    const args = expression.args.filter((one) => one !== condition);
+    const all = spokenTerm({ ...expression, args }, labelOf, words);
+    return words.onlyWhere(all, printExpression(condition));
+  }
+  const { args } = expression;
   const [of, by] = args;
   if (of === undefined) return known(words.ofRows, name) ?? `${name}()`;
   const what = spokenTerm(of, labelOf, words);

@@ -1,6 +1,6 @@
 import type { CheckedAggregate } from '../check/index.ts';
 import { isNumeric } from '../schema/index.ts';
-import { scalar } from './condition.ts';
+import { condition, scalar } from './condition.ts';
 import { sql, type SQL } from './fragment.ts';
 import type { Scope } from './scope.ts';
 
@@ -25,6 +25,15 @@ interface Whole {
 
 /** The steps of an aggregate over the rows of a scope. */
 export function stepsOf(aggregate: CheckedAggregate, scope: Scope): AggregateSteps {
+  const steps = stepsOfAll(aggregate, scope);
+  const { only } = aggregate;
+  if (only === undefined) return steps;
+  const test = condition(only, scope);
+  return { ...steps, parts: steps.parts.map((part) => sql`${part} filter (where ${test})`) };
+}
+
+/** The same, whichever of the rows are meant. */
+function stepsOfAll(aggregate: CheckedAggregate, scope: Scope): AggregateSteps {
   const { kind, argument, type, fraction = '0' } = aggregate;
   const float = argument?.type.kind === 'float';
   const plain = argument === undefined ? undefined : scalar(argument, scope);
@@ -32,11 +41,16 @@ export function stepsOf(aggregate: CheckedAggregate, scope: Scope): AggregateSte
   const of = plain !== undefined && float ? sql`${plain}::float8` : plain;
   const only = ([name = sql`null`]: readonly SQL[]): SQL => name;
   if (of === undefined) {
-    const part = kind === 'share' ? [] : [sql`count(*)`];
+    // The rows of a line are counted anyway; some of them are not.
+    const counted = kind === 'share' && aggregate.only === undefined;
     return {
-      parts: part,
+      parts: counted ? [] : [sql`count(*)`],
       merge: (names) => names.map((name) => sql`sum(${name})::int8`),
-      value: (names, { rows, sum }) => (kind === 'share' ? quotient(rows, sum(rows)) : only(names)),
+      value: (names, { rows, sum }) => {
+        if (kind !== 'share') return only(names);
+        const part = counted ? rows : only(names);
+        return quotient(part, sum(part));
+      },
     };
   }
   switch (kind) {

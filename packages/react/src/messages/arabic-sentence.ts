@@ -83,4 +83,5 @@ export const arabicSentence: SentenceMessages = {
   inBins: (what, bin) => `${bin} من ${what}`,
   inSteps: (what, width) => `${what} بخطوات ${width}`,
   percentile: (what, percent) => `المئين ${percent} من ${what}`,
+  onlyWhere: (what, condition) => `${what} حيث ${condition}`,
 };

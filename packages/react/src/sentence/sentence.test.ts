@@ -74,6 +74,10 @@ describe('the view sentence', () => {
       'Passages where status is passed, grouped by toll in steps of 50, then first letter of note, lowest toll first',
     ],
     [
+      { aggregate: "sum(toll, status = 'passed')" },
+      "Passages, with sum of toll where status = 'passed', newest passed at first, 50 a page",
+    ],
+    [
       { aggregate: 'count(),percentile(toll,90),share()' },
       'Passages, with count and percentile 90 of toll and share, newest passed at first, 50 a page',
     ],

@@ -93,6 +93,18 @@ const aggregates = [
   'percentile(ts, 10)',
   'share()',
   'share(d)',
+  'count(n > 2)',
+  'count(d, n BETWEEN 1 AND 4)',
+  'share(n <> 3)',
+  "share(d, s LIKE '%a%')",
+  "sum(n, s IS NOT NULL AND parent.name <> 'x')",
+  'sum(d, n / 2 > 1)',
+  'avg(n, NOT b = TRUE)',
+  'distinct(s, parent.rank > 0)',
+  'min(s, n IN (1, 2, 3))',
+  'max(ts, d IS NULL OR n < 3)',
+  'median(d, n >= 2)',
+  "percentile(n, 60, s < 'm')",
 ];
 
 const pick = <Value>(values: readonly Value[]): fc.Arbitrary<Value> => fc.constantFrom(...values);
