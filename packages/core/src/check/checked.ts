@@ -70,6 +70,14 @@ export type CheckedExpression =
       readonly operand: CheckedScalar;
       readonly members: readonly CheckedScalar[];
     }
+  /**
+   * One of these rows: each by the parts of its key, as it was spelled and in PostgreSQL's notation.
+   */
+  | {
+      readonly kind: 'selected';
+      readonly columns: readonly CheckedColumn[];
+      readonly keys: readonly (readonly { readonly text: string; readonly value: string }[])[];
+    }
   /** `%` any text, `_` one character, `\` takes the next one literally. */
   | { readonly kind: 'like'; readonly operand: CheckedScalar; readonly pattern: CheckedScalar }
   | { readonly kind: 'isNull'; readonly operand: CheckedScalar }

@@ -6,6 +6,7 @@ import { resolvedFunctions } from './functions.ts';
 import type { Call } from './reporter.ts';
 import { ScalarChecker, type Referring } from './scalar.ts';
 import { relate, relationNamed, type Stretch } from './temporal.ts';
+import { selectedRows } from './selected.ts';
 import { literalType } from './value.ts';
 
 /**
@@ -50,6 +51,7 @@ export class Checker extends ScalarChecker {
       case 'call': {
         const relation = relationNamed(expression.name);
         if (relation !== undefined) return this.temporal(relation, expression);
+        if (expression.name === 'selected') return this.selected(expression);
         return expression.name === 'has' ? this.has(expression) : this.truth(expression);
       }
       case 'property':
@@ -98,6 +100,11 @@ export class Checker extends ScalarChecker {
       return undefined;
     }
     return { kind: 'like', operand, pattern: scalar };
+  }
+
+  // SELECTED(key, …)
+  private selected(call: Call): CheckedExpression | undefined {
+    return selectedRows(call, this.lookup.table, this.problems);
   }
 
   // HAS(relationship [, condition])
@@ -184,5 +191,6 @@ export class Checker extends ScalarChecker {
 export function isCondition(expression: Expression): boolean {
   if (isLogical(expression)) return true;
   if (expression.kind !== 'call') return false;
-  return expression.name === 'has' || relationNamed(expression.name) !== undefined;
+  const { name } = expression;
+  return name === 'has' || name === 'selected' || relationNamed(name) !== undefined;
 }

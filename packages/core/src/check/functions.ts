@@ -97,6 +97,8 @@ export const resolvedFunctions: Readonly<Record<string, string>> = {
   today: "today's date, in UTC",
   now: 'this moment',
   ago: "the moment so long ago, as an ISO 8601 duration: AGO('P7D')",
+  selected:
+    "whether the row is one of these keys, each as in the address of a row: SELECTED('17', '18')",
   has: 'whether any row of a referring table meets a condition: HAS(passages, toll > 100)',
   count: 'how many rows of a referring table meet a condition: COUNT(passages, toll > 100)',
 };

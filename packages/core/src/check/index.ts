@@ -18,7 +18,9 @@ export type {
   CheckedScalar,
 } from './checked.ts';
 export { sortSignature } from './cursor.ts';
-export { hasNotation, isWrittenAs } from './notation.ts';
+export { keyValue } from './key-value.ts';
+export { mostSelected } from './selected.ts';
+export { isWrittenAs } from './notation.ts';
 export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
 export { levelFilter, lineConditions, lineFilter } from './line.ts';

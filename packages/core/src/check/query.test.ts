@@ -118,6 +118,10 @@ describe('checking a query against a table', () => {
     ["casey(note) = 'x'", 'unknown-function', 'casey(note)'],
     ["CASEI(note, 'x') = 'x'", 'wrong-argument-count', "CASEI(note, 'x')"],
     ["CASEI(toll) = 'x'", 'type-mismatch', 'toll'],
+    ["SELECTED('17', 'x')", 'invalid-value', "'x'"],
+    ["SELECTED('17,3')", 'malformed-key', "'17,3'"],
+    ["NOT SELECTED('%')", 'malformed-key', "'%'"],
+    ['SELECTED(17)', 'type-mismatch', '17'],
   ])('refuses %s as %s', (filter, code, at) => {
     expect(problems({ filter })).toMatchObject([{ code, at }]);
   });
@@ -133,9 +137,29 @@ describe('checking a query against a table', () => {
     "day = TIMESTAMP('2024-01-01T00:00:00Z')",
     "passed_at = TIMESTAMP('2024-01-01T00:00:00.123456789Z')",
     '(toll > 4) IS NULL AND (clear OR NOT clear) IS NOT NULL',
+    "SELECTED('17', '18') AND NOT SELECTED('18') OR SELECTED()",
     "A_OVERLAPS(('a', 'b'), ('b')) AND A_CONTAINS(crew, (note, 'b'))",
   ])('accepts %s', (filter) => {
     expect(problems({ filter })).toEqual([]);
+  });
+
+  it('takes selected rows as their keys, of one part or of several', () => {
+    const { filter } = check({ filter: "SELECTED('17', '18')" });
+    expect(filter).toMatchObject({
+      kind: 'selected',
+      columns: [{ name: 'id' }],
+      keys: [[{ text: '17', value: '17' }], [{ value: '18' }]],
+    });
+    const crossed = { ...passages, key: ['lock_id', 'note', 'passed_at'] };
+    expect(
+      check({ filter: "SELECTED('3,a%2Cb,2024-02-29T10:15:00Z')" }, crossed).filter,
+    ).toMatchObject({
+      keys: [[{ value: '3' }, { value: 'a,b' }, { value: '2024-02-29 10:15:00+00' }]],
+    });
+    expect(check({ filter: 'SELECTED()' }).filter).toMatchObject({ keys: [] });
+    const many = Array.from({ length: 1_001 }, (_, id) => `'${id}'`);
+    expect(() => check({ filter: `SELECTED(${many.join()})` })).toThrow('at most 1000');
+    expect(() => check({ filter: "SELECTED('1')" }, { ...passages, key: [] })).toThrow('no key');
   });
 
   it('gives values in the notation of their type', () => {

@@ -7,7 +7,7 @@ import type {
   FunctionName,
 } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
-import { ignoresCase, type ColumnType, type Relationship } from '../schema/index.ts';
+import { ignoresCase, isComparable, type ColumnType, type Relationship } from '../schema/index.ts';
 import { absolute, calculate, floorTo, fromFloat, round, type Decimal } from '../decimal/index.ts';
 import { isForever } from '../moment/index.ts';
 import { beginningOf, partOf } from './calendar.ts';
@@ -92,11 +92,36 @@ export class Evaluator {
         const value = this.value(expression.operand, row);
         return value?.kind === 'truth' ? value.value : null;
       }
+      case 'selected': {
+        const { columns, keys } = expression;
+        return keys.some((parts) =>
+          columns.every((column, index) => this.isPart(column, parts[index], row)),
+        );
+      }
       case 'has':
         return this.referring(expression, row) > 0;
       default:
         throw new Error(`cannot evaluate ${JSON.stringify(expression satisfies never)}`);
     }
+  }
+
+  /** Whether a column of a key has such a value; what cannot be compared, such a spelling. */
+  private isPart(
+    column: CheckedColumn,
+    part: { readonly text: string; readonly value: string } | undefined,
+    row: MemoryRow,
+  ): boolean {
+    const { type, path, own } = column;
+    if (part === undefined) return false;
+    const { text, value } = part;
+    if (isComparable(type)) {
+      return (
+        this.compare({ kind: 'column', column, type }, '=', { kind: 'value', value, type }, row) ===
+        true
+      );
+    }
+    const raw = this.raw(path, own, row);
+    return (typeof raw === 'string' ? raw : JSON.stringify(raw)) === text;
   }
 
   /** Whether every term occurs in some column. Words of a language are not known here. */

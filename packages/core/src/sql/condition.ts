@@ -3,7 +3,7 @@ import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import { ignoresCase, type ColumnType } from '../schema/index.ts';
 import { bin } from './bin.ts';
-import { castOf, columnValue, listOf, plainText, valueOf } from './cast.ts';
+import { castOf, columnValue, comparable, listOf, plainText, valueOf } from './cast.ts';
 import { compute } from './function.ts';
 import type { Scope } from './scope.ts';
 
@@ -42,6 +42,8 @@ export function condition(expression: CheckedExpression, scope: Scope): SQL {
       return sql`${scalar(expression.operand, scope)} is null`;
     case 'truth':
       return scalar(expression.operand, scope);
+    case 'selected':
+      return selected(expression, scope);
     case 'has': {
       const { scope: inner, tie } = scope.inside(expression.relationship);
       const { condition: inside } = expression;
@@ -67,6 +69,21 @@ function like(
   // What ignores letter case does so here as well.
   const text = ignoresCase(operand.type) ? value : plainText(value, operand.type);
   return sql`${text} like ${scalar(pattern, scope)}`;
+}
+
+/** Compared in the types that the columns of the key have, whatever these are. */
+function selected(
+  { columns, keys }: Extract<CheckedExpression, { kind: 'selected' }>,
+  scope: Scope,
+): SQL {
+  if (keys.length === 0) return sql`false`;
+  const row = (parts: readonly SQL[]): SQL =>
+    parts.length === 1 ? sql`${sql.join(parts, sql`, `)}` : sql`(${sql.join(parts, sql`, `)})`;
+  const own = row(columns.map((column) => comparable(scope.column(column), column.type)));
+  const rows = keys.map((parts) =>
+    row(columns.map(({ type }, index) => valueOf(parts[index]?.value ?? '', type))),
+  );
+  return sql`${own} in (${sql.join(rows, sql`, `)})`;
 }
 
 /** One bound list where all members are values of one type, so that the text stays short. */

@@ -39,6 +39,9 @@ export function mayRaise(expression: CheckedExpression): boolean {
     case 'isNull':
     case 'truth':
       return scalarMayRaise(expression.operand);
+    case 'selected':
+      // A key that is none of the type is refused, whatever rows there are.
+      return false;
     case 'has':
       return expression.condition !== undefined && mayRaise(expression.condition);
     default:

@@ -35,6 +35,7 @@ export const arabicSentence: SentenceMessages = {
   like: (what, pattern, negated) => `${what} ${negated ? 'لا يشبه' : 'يشبه'} ${pattern}`,
   contains: (what, text, negated) => `${what} ${negated ? 'لا يحتوي' : 'يحتوي'} على «${text}»`,
   missing: (what, negated) => `${what} ${negated ? 'موجود' : 'غير موجود'}`,
+  selected: (count, negated) => `الصف ${negated ? 'ليس من' : 'من'} الصفوف المحددة (${count})`,
   quoted: (text) => `«${text}»`,
   stretch: (from, to) => `الوقت من ${from} إلى ${to}`,
   unbounded: 'بلا حد',

@@ -36,6 +36,8 @@ export const englishSentence: SentenceMessages = {
   contains: (what, text, negated) =>
     `${what} ${negated ? 'does not contain' : 'contains'} “${text}”`,
   missing: (what, negated) => `${what} is ${not(negated)}missing`,
+  selected: (count, negated) =>
+    `it is ${not(negated)}${count === 1 ? 'the selected row' : `one of ${count} selected rows`}`,
   quoted: (text) => `“${text}”`,
   stretch: (from, to) => `the time from ${from} to ${to}`,
   unbounded: 'ever',

@@ -19,6 +19,8 @@ export interface SentenceMessages extends TermWords {
   readonly like: (what: string, pattern: string, negated: boolean) => string;
   readonly contains: (what: string, text: string, negated: boolean) => string;
   readonly missing: (what: string, negated: boolean) => string;
+  /** Of rows that were chosen one by one. */
+  readonly selected: (count: number, negated: boolean) => string;
 
   readonly quoted: (text: string) => string;
   readonly stretch: (from: string, to: string) => string;

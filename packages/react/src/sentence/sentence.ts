@@ -162,8 +162,11 @@ class Speaker {
         return this.sayPredicate(expression, false);
       case 'boolean':
         return expression.value ? this.words.always : this.words.never;
-      case 'property':
       case 'call':
+        return expression.name === 'selected'
+          ? this.words.selected(expression.args.length, false)
+          : this.value(expression);
+      case 'property':
       case 'text':
       case 'number':
       case 'date':
@@ -203,6 +206,10 @@ class Speaker {
       case 'like':
       case 'isNull':
         return this.sayPredicate(operand, true);
+      case 'call':
+        return operand.name === 'selected'
+          ? this.words.selected(operand.args.length, true)
+          : this.words.not(this.say(operand));
       default:
         return this.words.not(this.say(operand));
     }

@@ -5,11 +5,12 @@ import {
   type FoundRows,
   type FoundTotal,
 } from '@ephoros/core/answer';
-import type {
-  CheckedAggregate,
-  CheckedColumn,
-  CheckedGrouping,
-  CheckedQuery,
+import {
+  keyValue,
+  type CheckedAggregate,
+  type CheckedColumn,
+  type CheckedGrouping,
+  type CheckedQuery,
 } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import type { TotalKind } from '@ephoros/core/query';
@@ -23,7 +24,7 @@ import {
   mayBeCut,
   type Statement,
 } from '@ephoros/core/sql';
-import { expectTypes, keyValue, rowEncoder, rowsEncoder, valueEncoder } from '../encode/index.ts';
+import { expectTypes, rowEncoder, rowsEncoder, valueEncoder } from '../encode/index.ts';
 import {
   countingOf,
   indexedOrderOf,

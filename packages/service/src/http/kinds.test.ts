@@ -86,6 +86,14 @@ describe.each(kinds.map((kind): [string, Kind] => [kind.type, kind]))(
       for (const { k, n } of forward) {
         const { status, body } = await service.get(`/api/tables/${table}/rows/${keyPart(k, kind)}`);
         expect({ k, status, row: body.row }).toEqual({ k, status: 200, row: { k, n } });
+        // The same as a condition, whatever the type of the key is.
+        const filter = `SELECTED('${keyPart(k, kind).replaceAll("'", "''")}')`;
+        const chosen = await service.get(rowsPath(table, { filter }));
+        expect({ k, said: chosen.body.errors, rows: chosen.body.rows }).toEqual({
+          k,
+          said: undefined,
+          rows: [{ k, n }],
+        });
       }
       for (const wrong of ['nonsense', '', '-', '%F0%9F%9B%B6', '99999999999999999999']) {
         const { status } = await service.get(`/api/tables/${table}/rows/${wrong}`);

@@ -94,6 +94,7 @@ const aggregates = [
   'share()',
   'share(d)',
   'count(n > 2)',
+  "count(SELECTED('1', '4', '5'))",
   'count(d, n BETWEEN 1 AND 4)',
   'share(n <> 3)',
   "share(d, s LIKE '%a%')",

@@ -1,8 +1,8 @@
-import { hasNotation, isWrittenAs } from '@ephoros/core/check';
-import type { ColumnType } from '@ephoros/core/schema';
+import type { ColumnType } from '../schema/index.ts';
+import { hasNotation, isWrittenAs } from './notation.ts';
 
 /**
- * The other way round of `valueEncoder`: a value as an answer shows it, in PostgreSQL's notation.
+ * A value as an answer shows it, in PostgreSQL's notation.
  * Texts are taken as they are, lists and JSON as JSON text. Undefined for what no value of the type
  * looks like; what still is none the database refuses.
  */
@@ -12,9 +12,7 @@ export function keyValue(text: string, type: ColumnType): string | undefined {
     case 'boolean':
       return text === 'true' || text === 'false' ? text : undefined;
     case 'binary':
-      return /^[A-Za-z0-9+/]*={0,2}$/.test(text)
-        ? `\\x${Buffer.from(text, 'base64').toString('hex')}`
-        : undefined;
+      return /^[A-Za-z0-9+/]*={0,2}$/.test(text) ? hex(text) : undefined;
     case 'array':
       return listText(text, type.element);
     case 'timestamp': {
@@ -24,6 +22,16 @@ export function keyValue(text: string, type: ColumnType): string | undefined {
     default:
       return !hasNotation(type) || isWrittenAs(text, type) ? text : undefined;
   }
+}
+
+/** Base64 (RFC 4648) → "\\x00ff"; undefined where it is none. */
+function hex(base64: string): string | undefined {
+  const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  const digits = base64.replace(/=+$/, '');
+  if (digits.length % 4 === 1) return undefined;
+  const bits = [...digits].map((digit) => alphabet.indexOf(digit).toString(2).padStart(6, '0'));
+  const bytes = bits.join('').match(/.{8}/g) ?? [];
+  return `\\x${bytes.map((byte) => parseInt(byte, 2).toString(16).padStart(2, '0')).join('')}`;
 }
 
 function listText(text: string, element: ColumnType): string | undefined {
