@@ -200,7 +200,7 @@ describe('a React page with the finished table', () => {
     await page.keyboard.press('Space');
     await page.keyboard.press('ArrowDown');
     await page.keyboard.press('Space');
-    await reads(page.locator('.eph-line'), '2 rows selected');
+    await reads(page.locator('.eph-line'), '2 rows of Passages selected');
     expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
     await page.keyboard.press('Enter');
     await page.locator('dialog').waitFor();

@@ -31,6 +31,13 @@ export {
 } from './rows-from.ts';
 export { date, where, type ConditionBuilder, type Literal } from '@ephoros/core/expression';
 export type { EachRowOptions } from './each-row.ts';
+export {
+  chosenQuery,
+  keyOfRow,
+  nothingChosen,
+  selectedKeys,
+  type ChosenRows,
+} from './chosen-rows.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';

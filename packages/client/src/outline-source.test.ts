@@ -215,7 +215,8 @@ describe('an outline source', () => {
     expect(service.asked).toEqual(['groups g1 0+10']);
     source.toggle(3);
     await settled(source);
-    expect(service.asked.slice(1)).toEqual(['rows g1/1 0+10']);
+    // Anew, though it was there before; what comes next may be asked for ahead.
+    expect(service.asked[1]).toBe('rows g1/1 0+10');
     source.close();
   });
 

@@ -42,6 +42,7 @@ export { Cell } from './table/cell.tsx';
 export { Ruler, type RulerContent, type RulerPlace, type RulerProps } from './ruler/ruler.tsx';
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
 export { Boundary } from './parts/boundary.tsx';
+export type { ChosenAbout, TableAction } from './parts/selection-line.tsx';
 export { FailureNote, type Instead } from './parts/notes.tsx';
 export type { PressedCell } from './view/sheet-context.ts';
 export { english } from './messages/english.ts';

@@ -19,7 +19,6 @@ export type {
 } from './checked.ts';
 export { sortSignature } from './cursor.ts';
 export { keyValue } from './key-value.ts';
-export { mostSelected } from './selected.ts';
 export { isWrittenAs } from './notation.ts';
 export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';

@@ -1,12 +1,10 @@
+import { mostSelected } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
 import { typeName, type TableDescription } from '../schema/index.ts';
 import type { CheckedExpression } from './checked.ts';
 import { keyValue } from './key-value.ts';
 import { ownColumns } from './lookup.ts';
 import type { Call } from './reporter.ts';
-
-/** Keys that one condition names at most. */
-export const mostSelected = 1_000;
 
 type Selected = Extract<CheckedExpression, { kind: 'selected' }>;
 

@@ -150,3 +150,6 @@ const logical: ReadonlySet<Expression['kind']> = new Set([
 export function isLogical({ kind }: Expression): boolean {
   return logical.has(kind);
 }
+
+/** Keys that one `SELECTED` names at most. */
+export const mostSelected = 1_000;

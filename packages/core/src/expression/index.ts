@@ -15,6 +15,7 @@ export {
   missing,
   childrenOf,
   isLogical,
+  mostSelected,
   isProperty,
   type ArithmeticOperator,
   type Comparator,

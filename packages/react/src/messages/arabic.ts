@@ -119,6 +119,11 @@ export const arabic: Messages = {
   notCounted: { estimate: '، معدودة تقريبًا', none: '، غير معدودة' },
   selectRow: 'اختيار هذا الصف',
   selectWindow: 'اختيار الصفوف المعروضة',
-  selected: (count, written) => `المختار: ${rowCount(count, written)}`,
+  selectedOf: (count, written, table) => `المختار من ${table}: ${rowCount(count, written)}`,
+  onlyThese: 'هذه وحدها',
+  selectAll: (written, nearly) => `كلها (${nearly ? 'نحو ' : ''}${written})`,
+  selectMatching: (written, nearly) => `كل ما يطابق (${nearly ? 'نحو ' : ''}${written})`,
+  rangeTooLong: (most) => `لا يتسع المدى لأكثر من ${most} صف. ضع شرطًا ثم اختر كل ما يطابقه.`,
+  doneOf: (done, of) => `${done} من ${of}`,
   clearSelection: 'إلغاء الاختيار',
 };

@@ -100,6 +100,13 @@ export const english: Messages = {
   notCounted: { estimate: ', counted about', none: ', uncounted' },
   selectRow: 'Select this row',
   selectWindow: 'Select the rows shown',
-  selected: (count, written) => `${written} ${count === 1 ? 'row' : 'rows'} selected`,
+  selectedOf: (count, written, table) =>
+    `${written} ${count === 1 ? 'row' : 'rows'} of ${table} selected`,
+  onlyThese: 'only these',
+  selectAll: (written, nearly) => `all ${nearly ? 'about ' : ''}${written}`,
+  selectMatching: (written, nearly) => `all ${nearly ? 'about ' : ''}${written} that match`,
+  rangeTooLong: (most) =>
+    `A range holds ${most} rows at most. Set a condition, and select all that match.`,
+  doneOf: (done, of) => `${done} of ${of}`,
   clearSelection: 'Select none',
 };

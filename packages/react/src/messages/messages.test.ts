@@ -37,17 +37,17 @@ describe('the messages of a table', () => {
   });
 
   it('count as the language does', () => {
-    const counts = [1, 2, 3, 11, 100].map((count) => arabic.selected(count, String(count)));
+    const counts = [1, 2, 3, 11, 100].map((count) => arabic.selectedOf(count, String(count), 'Locks'));
     expect(counts).toEqual([
-      'المختار: صف واحد',
-      'المختار: صفان',
-      'المختار: 3 صفوف',
-      'المختار: 11 صفًا',
-      'المختار: 100 صف',
+      'المختار من Locks: صف واحد',
+      'المختار من Locks: صفان',
+      'المختار من Locks: 3 صفوف',
+      'المختار من Locks: 11 صفًا',
+      'المختار من Locks: 100 صف',
     ]);
-    expect([1, 2].map((count) => english.selected(count, String(count)))).toEqual([
-      '1 row selected',
-      '2 rows selected',
+    expect([1, 2].map((count) => english.selectedOf(count, String(count), 'Locks'))).toEqual([
+      '1 row of Locks selected',
+      '2 rows of Locks selected',
     ]);
   });
 });

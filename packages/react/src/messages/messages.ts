@@ -118,6 +118,13 @@ export interface Messages {
   /** Selection. */
   readonly selectRow: string;
   readonly selectWindow: string;
-  readonly selected: (count: number, written: string) => string;
+  /** So many rows of a table are selected. */
+  readonly selectedOf: (count: number, written: string, table: string) => string;
+  readonly onlyThese: string;
+  /** Selects all rows of the table, or all that match; `nearly` so many. */
+  readonly selectAll: (written: string, nearly: boolean) => string;
+  readonly selectMatching: (written: string, nearly: boolean) => string;
+  readonly rangeTooLong: (most: string) => string;
+  readonly doneOf: (done: string, of: string) => string;
   readonly clearSelection: string;
 }

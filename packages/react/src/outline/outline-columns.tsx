@@ -3,13 +3,13 @@ import type { Term } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { columnOfTerm, outlineColumn, type View } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
-import type { FullReader } from '../format/value.ts';
+import { formatValue, type FullReader } from '../format/value.ts';
+import { Later, useLater } from '../later.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
 import type { Answer } from '../use-answer.ts';
 import { AggregateCell } from './aggregate-cell.tsx';
 import { footOf } from './foot.tsx';
-import { groupValue } from './group-value.ts';
 
 export interface OutlineColumns {
   readonly view: View;
@@ -114,6 +114,9 @@ function isRowCount(expression: Term['expression']): boolean {
   return expression.kind === 'call' && expression.name === 'count' && expression.args.length === 0;
 }
 
+/** How groups are said that are months, or bins: loaded with the first group. */
+const wording = new Later(() => import('./group-value.ts'));
+
 interface GroupLabelProps {
   readonly line: GroupLine;
   readonly level: ResultColumn | undefined;
@@ -126,11 +129,18 @@ interface GroupLabelProps {
 function GroupLabel({ line, level, term, reader, children }: GroupLabelProps): ReactElement {
   const { value, count } = line;
   const written = count.toLocaleString(reader.locale);
+  const loaded = useLater(wording, true);
   return (
     <>
       <span className="eph-group-value">
         {level === undefined ? null : (
-          <Cell value={groupValue(value, level, term?.expression, reader)} />
+          <Cell
+            value={
+              loaded.state === 'ready'
+                ? loaded.result.groupValue(value, level, term?.expression, reader)
+                : formatValue(value, level, reader)
+            }
+          />
         )}
       </span>
       <span className="eph-group-sums">{children}</span>

@@ -1,7 +1,7 @@
 import { printExpression } from '@ephoros/core/expression';
 import type { Problem } from '@ephoros/core/problem';
 import { useId, useRef, useState, type ReactElement } from 'react';
-import { editors } from './later.ts';
+import { editors } from './loaded.ts';
 import { useModel } from './table-context.ts';
 
 /** The condition as text. Enter applies it; what is wrong is marked at its place. */

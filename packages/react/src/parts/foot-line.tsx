@@ -3,6 +3,9 @@ import { useSyncExternalStore, type ReactElement } from 'react';
 import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
+import { Later, useLater } from '../later.ts';
+import { LoadFailure } from './load-failure.tsx';
+import type { TableAction } from './selection-line.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
 import { Pop } from './pop.tsx';
@@ -16,10 +19,17 @@ interface FootLineProps {
   readonly goTo: (row: number) => void;
   /** Whether there is no sentence to say how the rows are read, and to change that. */
   readonly sayReading: boolean;
+  readonly actions: readonly TableAction[];
+  /** Why a range of rows was not selected. */
+  readonly refusal: 'too-long' | Error | undefined;
 }
 
+/** Loaded with the first selected row. */
+const selectionLine = new Later(() => import('./selection-line.tsx'));
+
 /** What is shown of how much, what went wrong, what is selected, the way to other rows. */
-export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): ReactElement {
+export function FootLine(props: FootLineProps): ReactElement {
+  const { visible, quiet, goTo, sayReading, actions, refusal } = props;
   const records = useRowsOf();
   const { reader } = useModel();
   const { messages } = reader;
@@ -27,6 +37,8 @@ export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): R
   const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
   const { total, open, status, selection, kept, pager } = records;
   const outline = isOutline(records.source);
+  const any = selection.chosen.kind === 'matching' || selection.keys.length > 0;
+  const chosen = useLater(selectionLine, any);
   const paged = records.reading === 'pages' && !outline;
   const range = paged ? pageRange(records) : inView;
   const said = placeText(range, records, messages, count);
@@ -45,14 +57,10 @@ export function FootLine({ visible, quiet, goTo, sayReading }: FootLineProps): R
       {kept?.where === 'kept' && total !== undefined && (
         <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
       )}
-      {selection.keys.length > 0 && (
-        <span>
-          {messages.selected(selection.keys.length, count(selection.keys.length))}{' '}
-          <button type="button" className="eph-offer" onClick={selection.clear}>
-            {messages.clearSelection}
-          </button>
-        </span>
+      {chosen.state === 'ready' && any && (
+        <chosen.result.SelectionLine actions={actions} refusal={refusal} />
       )}
+      {chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {sayReading && !outline && (
         <Pop
           className="eph-offer"

@@ -1,5 +1,6 @@
 import { useRef, useState, type ReactElement, type ReactNode } from 'react';
-import { editors, useLater } from './later.ts';
+import { useLater } from '../later.ts';
+import { editors } from './loaded.ts';
 import { LoadFailure } from './load-failure.tsx';
 
 type Editors = typeof import('../editors/index.ts');

@@ -1,5 +1,6 @@
 import type { ReactElement } from 'react';
-import { boxes, useLater } from './later.ts';
+import { useLater } from '../later.ts';
+import { boxes } from './loaded.ts';
 
 interface RowBoxProps {
   readonly label: string;

@@ -23,12 +23,13 @@ export interface Kept {
 export interface Asking {
   /** How often all was asked anew. */
   readonly refreshes: number;
+  readonly rows: Asked<'rows'>;
   readonly values?: Asked<'values'> | undefined;
   readonly aggregates?: Asked<'aggregates'> | undefined;
   readonly mileposts?: Asked<'mileposts'> | undefined;
 }
 
-type Asked<Name extends 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (
+type Asked<Name extends 'rows' | 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (
   table: string,
   ...rest: infer Rest
 ) => infer Answer

@@ -1,9 +1,9 @@
 import {
-  outlineSource,
   printParameters,
   remoteRows,
   unanswered,
   type OutlineSource,
+  type OutlineSourceOptions,
   type RowSource,
   type SourceState,
   type WrittenQuery,
@@ -11,12 +11,15 @@ import {
 import { rowsPart } from '@ephoros/core/query';
 import type { OpenGroup, Reading } from '@ephoros/core/view';
 import { useMemo, useState } from 'react';
+import { Later, useLater } from '../later.ts';
 import { useClosedSource } from '../use-closed-source.ts';
 import { useSame } from '../use-same.ts';
 import type { Described } from './use-described.ts';
 import type { AskedClient } from './asked-client.ts';
 import { questionOf, scrollBlock } from './asked.ts';
 import type { FirstRows } from './first-rows.ts';
+
+const outlineModule = new Later(() => import('./outlines.ts'));
 
 interface Asker {
   readonly client: AskedClient | undefined;
@@ -67,6 +70,10 @@ export function useAskedSource(
   const question = JSON.stringify([from !== undefined, printParameters(asked), paged, blockSize]);
   const same = useSame({ query: asked, paged, blockSize, from, groups, open }, question);
   const first = useOnce(given, questionOf(asked), blockSize);
+  const part = useLater(outlineModule, grouped);
+  const makeOutline = part.state === 'ready' ? part.result.outlineSource : undefined;
+  const lost = part.state === 'failed' ? part.error : undefined;
+  const loadAgain = part.state === 'failed' ? part.retry : undefined;
   const [outlines] = useState(() => new LastOutline());
   const source = useMemo(() => {
     const { query: wanted, paged: byPage, blockSize: block, from: make } = same;
@@ -82,7 +89,8 @@ export function useAskedSource(
       const options = { keyed: key.length > 0, key, blockSize: block, ahead, first };
       return remoteRows({ ...options, query: wanted, ask: askRows });
     }
-    const outline = outlineSource({
+    if (makeOutline === undefined) return without(lost, loadAgain ?? retry);
+    const outline = makeOutline({
       query: wanted,
       keyed: key.length > 0,
       open: outlines.openGroups(same.groups) ?? same.open,
@@ -90,7 +98,19 @@ export function useAskedSource(
       askGroups: (window, signal) => client.groups(table, window, signal),
     });
     return outlines.keep(same.groups, outline);
-  }, [client, table, description, same, error, retry, outlines, first]);
+  }, [
+    client,
+    table,
+    description,
+    same,
+    error,
+    retry,
+    outlines,
+    first,
+    makeOutline,
+    lost,
+    loadAgain,
+  ]);
   useClosedSource(source);
   return source;
 }
@@ -103,7 +123,7 @@ function useOnce(given: FirstRows['block'], question: string, size: number): Fir
   return fits ? first : undefined;
 }
 
-type AskedRows = Parameters<typeof outlineSource>[0]['askRows'];
+type AskedRows = OutlineSourceOptions['askRows'];
 
 const none: readonly OpenGroup[] = [];
 

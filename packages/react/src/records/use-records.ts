@@ -145,6 +145,7 @@ function useAsking(
     const { values, aggregates, mileposts } = client;
     return {
       refreshes,
+      rows: (...rest) => client.rows(table, ...rest),
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
@@ -326,7 +327,15 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     window: { from, to },
     setVisibleRows: useCallback((start: number, end: number) => look({ from: start, to: end }), []),
     pager,
-    selection: useSelection(key, options, rows),
+    selection: useSelection({
+      ...options,
+      client,
+      table,
+      key,
+      rows,
+      match,
+      total: sourceState.totalKind === 'exact' ? total : undefined,
+    }),
     kept: useKept(client, table, query),
     problems,
     retry: source.retry,

@@ -1,17 +1,36 @@
-import type { Row } from '@ephoros/client';
+import {
+  chosenQuery,
+  joinFilters,
+  keyOfRow,
+  nothingChosen,
+  printParameters,
+  selectedKeys,
+  type ChosenRows,
+  type Row,
+  type WrittenQuery,
+} from '@ephoros/client';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useAnswer } from '../use-answer.ts';
+import type { AskedClient } from './asked-client.ts';
 
 export interface SelectionOptions {
-  /** Keys of the selected rows, where somebody else keeps them; as `Selection.keyOf` writes them. */
-  readonly selected?: readonly string[] | undefined;
-  /** Told of every change of the selection. */
-  readonly onSelectedChange?: ((keys: readonly string[]) => void) | undefined;
+  /** The selected rows, where somebody else keeps them: their keys, as `Selection.keyOf` writes them. */
+  readonly selected?: ChosenRows | readonly string[] | undefined;
+  /** Told of every change of the selection: the keys (none where all that match are meant), and all of it. */
+  readonly onSelectedChange?: ((keys: readonly string[], chosen: ChosenRows) => void) | undefined;
+  /** How many rows can be selected: any number by default. */
+  readonly selecting?: 'several' | 'single' | undefined;
 }
 
-/** The rows that are selected, by their keys, wherever they lie. */
+/** The rows that are selected, by their keys or as all that match, wherever they lie. */
 export interface Selection {
-  /** Keys, as `keyOf` writes them. */
+  readonly chosen: ChosenRows;
+  /** Whether more than one row can be selected. */
+  readonly several: boolean;
+  /** Keys, as `keyOf` writes them; none where all that match are selected. */
   readonly keys: readonly string[];
+  /** How many rows; undefined while that is asked for. */
+  readonly count: number | undefined;
   /** What tells a row apart; undefined where the table has no key. */
   readonly keyOf: (row: object) => string | undefined;
   readonly has: (row: object) => boolean;
@@ -20,66 +39,194 @@ export interface Selection {
   readonly inWindow: 'none' | 'some' | 'all';
   /** Selects all rows in the window; none of them where all are selected. */
   readonly toggleWindow: () => void;
+  /** Selects rows besides those that are. */
+  readonly add: (rows: readonly object[]) => void;
+  /** Selects all rows that match, also those that come to match later. */
+  readonly selectMatching: () => void;
   readonly clear: () => void;
 }
 
+/** What a selection is made in. */
+export interface Selecting extends SelectionOptions {
+  readonly client: AskedClient | undefined;
+  readonly table: string | undefined;
+  readonly key: readonly string[];
+  /** The rows of the window. */
+  readonly rows: readonly (Row | undefined)[];
+  /** Which rows are shown: the same object until that changes. */
+  readonly match: WrittenQuery;
+  /** How many these are, where that is known exactly. */
+  readonly total: number | undefined;
+}
+
 /** Selects rows of a window; those of other windows stay selected. */
-export function useSelection(
-  key: readonly string[],
-  { selected: given, onSelectedChange }: SelectionOptions,
-  rows: readonly (Row | undefined)[],
-): Selection {
-  const [own, setOwn] = useState<readonly string[]>([]);
-  const selected = given ?? own;
+export function useSelection(options: Selecting): Selection {
+  const { selected: given, key, rows, match, total, selecting = 'several' } = options;
+  const [own, setOwn] = useState<ChosenRows>(nothingChosen);
+  const chosen = useMemo(() => asChosen(given) ?? own, [given, own]);
   const names = key.join('\n');
   const keyOf = useCallback(
-    (row: object) => {
-      const held = row as Row;
-      const values = names === '' ? [] : names.split('\n').map((name) => held[name] ?? null);
-      if (values.length === 0 || values.includes(null)) return undefined;
-      return values.map((value) => encodeURIComponent(value as string | number)).join(',');
-    },
+    (row: object) => keyOfRow(row, names === '' ? [] : names.split('\n')),
     [names],
   );
-  const keys = useMemo(() => new Set(selected), [selected]);
-  const has = useCallback((row: object) => keys.has(keyOf(row) ?? ''), [keys, keyOf]);
-  const there = rows.flatMap((row) => (row === undefined ? [] : (keyOf(row) ?? [])));
-  const some = there.filter((one) => keys.has(one)).length;
+  const windowKeys = rows.flatMap((row) => (row === undefined ? [] : (keyOf(row) ?? [])));
+  // All that is shown is chosen but the exceptions, where what matches is what was chosen.
+  const same = chosen.kind === 'matching' && textOf(match) === textOf({ ...chosen });
+  const held = useHeld(options, chosen, same, windowKeys);
+  const listed = useMemo(
+    () => new Set(chosen.kind === 'keys' ? chosen.keys : chosen.except),
+    [chosen],
+  );
+  const isChosen = useCallback(
+    (one: string): boolean => {
+      if (chosen.kind === 'keys') return listed.has(one);
+      return !listed.has(one) && (same || held.has(one));
+    },
+    [chosen, listed, same, held],
+  );
+  const has = useCallback((row: object) => isChosen(keyOf(row) ?? ''), [isChosen, keyOf]);
+  const some = windowKeys.filter(isChosen).length;
   const inWindow: Selection['inWindow'] =
-    some === 0 ? 'none' : some === there.length ? 'all' : 'some';
+    some === 0 ? 'none' : some === windowKeys.length ? 'all' : 'some';
   // Whoever keeps a function means the window and the selection of the moment.
-  const latest = useRef({ there, inWindow, selected, onSelectedChange });
+  const latest = useRef({ windowKeys, inWindow, chosen, isChosen, match, options });
   useLayoutEffect(() => {
-    latest.current = { there, inWindow, selected, onSelectedChange };
+    latest.current = { windowKeys, inWindow, chosen, isChosen, match, options };
   });
-  const change = useCallback((make: (last: readonly string[]) => readonly string[]) => {
-    const next = make(latest.current.selected);
-    latest.current = { ...latest.current, selected: next };
+  const put = useCallback((next: ChosenRows) => {
+    latest.current = { ...latest.current, chosen: next };
     setOwn(next);
-    latest.current.onSelectedChange?.(next);
+    latest.current.options.onSelectedChange?.(next.kind === 'keys' ? next.keys : [], next);
   }, []);
+  /** Has some keys selected, or not. */
+  const set = useCallback(
+    (those: readonly string[], wanted: boolean) => {
+      const { chosen: last } = latest.current;
+      const rest = (list: readonly string[]): readonly string[] =>
+        list.filter((one) => !those.includes(one));
+      if (last.kind === 'matching') {
+        put({ ...last, except: wanted ? rest(last.except) : [...rest(last.except), ...those] });
+      } else put({ kind: 'keys', keys: wanted ? [...rest(last.keys), ...those] : rest(last.keys) });
+    },
+    [put],
+  );
+  const single = selecting === 'single';
   return {
-    keys: selected,
+    chosen,
+    several: !single,
+    keys: chosen.kind === 'keys' ? chosen.keys : [],
+    count: useCount(options, chosen, same ? total : undefined),
     keyOf,
     has,
     toggle: useCallback(
       (row: object) => {
-        const key = keyOf(row);
-        if (key === undefined) return;
-        change((last) => (last.includes(key) ? last.filter((one) => one !== key) : [...last, key]));
+        const one = keyOf(row);
+        if (one === undefined) return;
+        const wanted = !latest.current.isChosen(one);
+        if (single) put({ kind: 'keys', keys: wanted ? [one] : [] });
+        else set([one], wanted);
       },
-      [keyOf, change],
+      [keyOf, set, put, single],
     ),
     inWindow,
-    toggleWindow: useCallback(
-      () =>
-        change((last) => {
-          const { there: shown, inWindow: how } = latest.current;
-          const others = last.filter((one) => !shown.includes(one));
-          return how === 'all' ? others : [...others, ...shown];
-        }),
-      [change],
+    toggleWindow: useCallback(() => {
+      const { windowKeys: shown, inWindow: how } = latest.current;
+      if (!single) set(shown, how !== 'all');
+    }, [set, single]),
+    add: useCallback(
+      (more: readonly object[]) => {
+        if (!single)
+          set(
+            more.flatMap((row) => keyOf(row) ?? []),
+            true,
+          );
+      },
+      [keyOf, set, single],
     ),
-    clear: useCallback(() => change(() => []), [change]),
+    selectMatching: useCallback(() => {
+      const { filter, search } = latest.current.match;
+      put({
+        kind: 'matching',
+        ...(filter === undefined ? {} : { filter }),
+        ...(search === undefined ? {} : { search }),
+        except: [],
+      });
+    }, [put]),
+    clear: useCallback(() => put(nothingChosen), [put]),
   };
+}
+
+function asChosen(given: SelectionOptions['selected']): ChosenRows | undefined {
+  return given === undefined || 'kind' in given ? given : { kind: 'keys', keys: given };
+}
+
+/** A condition and a search as two sides can compare them. */
+function textOf({ filter, search }: Pick<WrittenQuery, 'filter' | 'search'>): string {
+  return printParameters({
+    ...(filter === undefined ? {} : { filter }),
+    ...(search === undefined ? {} : { search }),
+  }).join('\n');
+}
+
+const none: ReadonlySet<string> = new Set();
+
+/**
+ * Which rows of the window are among all that matched something else: the service knows. Those of
+ * the window before stay until that is answered.
+ */
+function useHeld(
+  { client, table, key }: Selecting,
+  chosen: ChosenRows,
+  same: boolean,
+  windowKeys: readonly string[],
+): ReadonlySet<string> {
+  const asked = chosen.kind === 'matching' && !same ? windowKeys.join('\n') : '';
+  const names = key.join('\n');
+  const question = useMemo(() => {
+    if (asked === '' || client === undefined || table === undefined) return undefined;
+    const keys = asked.split('\n');
+    const { filter, ...rest } = chosenQuery(chosen);
+    const columns = names.split('\n').map((name) => ({ name, span: { start: 0, end: 0 } }));
+    const query: WrittenQuery = {
+      ...rest,
+      filter: joinFilters(filter, selectedKeys(keys)),
+      columns,
+      limit: keys.length,
+      total: 'none',
+    };
+    return async (signal: AbortSignal): Promise<ReadonlySet<string>> => {
+      const { rows } = await client.rows(table, query, signal);
+      return new Set(rows.flatMap((row) => keyOfRow(row, names.split('\n')) ?? []));
+    };
+  }, [asked, client, table, chosen, names]);
+  const answer = useAnswer(question);
+  const [last, setLast] = useState(none);
+  const now = answer.state === 'ready' ? answer.result : last;
+  if (now !== last) setLast(now);
+  return now;
+}
+
+/** How many rows are chosen: known of keys, and of all that is shown; else counted by the service. */
+function useCount(
+  { client, table }: Selecting,
+  chosen: ChosenRows,
+  total: number | undefined,
+): number | undefined {
+  const known =
+    chosen.kind === 'keys'
+      ? chosen.keys.length
+      : total === undefined
+        ? undefined
+        : Math.max(0, total - chosen.except.length);
+  const unknown = known === undefined;
+  const question = useMemo(() => {
+    if (!unknown || client === undefined || table === undefined) return undefined;
+    const query: WrittenQuery = { ...chosenQuery(chosen), limit: 1, total: 'exact' };
+    return async (signal: AbortSignal): Promise<number | undefined> => {
+      const { window } = await client.rows(table, query, signal);
+      return window.total ?? undefined;
+    };
+  }, [unknown, client, table, chosen]);
+  const answer = useAnswer(question);
+  return known ?? (answer.state === 'ready' ? answer.result : undefined);
 }

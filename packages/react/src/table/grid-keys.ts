@@ -6,6 +6,12 @@ import { moved, type CellPlace } from './movement.ts';
 import { isOutline, rowAt } from './row-at.ts';
 import { outlineKey } from './use-outline.ts';
 
+/** Where a key was pressed: on which column, and on which row, counted from 0. */
+export interface RowPlace {
+  readonly column: string;
+  readonly position: number;
+}
+
 /** A grid that has the keyboard. */
 export interface KeyedGrid {
   readonly source: RowSource | OutlineSource;
@@ -23,7 +29,7 @@ export interface KeyedGrid {
   readonly mirrored: boolean;
   readonly onSort: ((column: string, add: boolean) => void) | undefined;
   readonly onRowKey:
-    ((key: string, row: Row, event: KeyboardEvent, column: string) => boolean) | undefined;
+    ((key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean) | undefined;
   /** Opens or closes the group at a position. */
   readonly toggle: (position: number) => void;
   /** Scrolls to a row, below so many rows that stay in view. */
@@ -73,7 +79,8 @@ function keyOfRow(
   const row = rowAt(source, offset + active.row);
   if (row === undefined) return false;
   const { name = '' } = columns[active.column] ?? {};
-  return onRowKey?.(event.key, row, event, name) === true || cellKey(event);
+  const at = { column: name, position: offset + active.row };
+  return onRowKey?.(event.key, row, event, at) === true || cellKey(event);
 }
 
 function keyOfGroup(event: KeyboardEvent, grid: KeyedGrid): boolean {

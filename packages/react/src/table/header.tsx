@@ -1,6 +1,6 @@
 import { memo, useState, type PointerEvent, type ReactElement } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
-import { Later } from '../parts/later.ts';
+import { Later } from '../later.ts';
 import { pinned, type PlacedColumn, type SortMark } from './column.ts';
 import { Grip } from './grip.tsx';
 import type { Drag } from './column-drag.ts';

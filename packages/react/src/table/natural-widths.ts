@@ -1,5 +1,4 @@
 import type { TableColumn } from './column.ts';
-import { widthWithin } from './grip.tsx';
 
 /** What is as large as it is, however wide its cell. */
 const parts = 'img, svg, canvas, video, meter, progress, input, button';
@@ -17,6 +16,8 @@ const widestFitted = 640;
 export function naturalWidths(
   grid: HTMLElement,
   columns: readonly TableColumn[],
+  /** A width as a column allows it. */
+  within: (width: number, column: TableColumn) => number,
 ): Readonly<Record<string, number>> {
   const widths = measured(grid);
   return Object.fromEntries(
@@ -24,7 +25,7 @@ export function naturalWidths(
       const width = widths.get(place);
       if (width === undefined) return [];
       const most = column.maxWidth ?? widestFitted;
-      return [[column.name, widthWithin(Math.min(width, most), column)]];
+      return [[column.name, within(Math.min(width, most), column)]];
     }),
   );
 }

@@ -22,7 +22,8 @@ import { placed, type SortMark, type TableColumn } from './column.ts';
 import { headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
-import { gridKey } from './grid-keys.ts';
+import { widthWithin } from './grip.tsx';
+import { gridKey, type RowPlace } from './grid-keys.ts';
 import type { CellPlace } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import { revealSideways } from './reveal-sideways.ts';
@@ -63,7 +64,7 @@ export interface RecordTableProps {
   /** Whether a row is one of those selected; without it none can be. Another function when others are. */
   readonly isSelected?: (row: Row) => boolean;
   /** A key was pressed on a cell of a row; true where that was all it did. */
-  readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, column: string) => boolean;
+  readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean;
   /** In px; 34 by default. */
   readonly rowHeight?: number;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
@@ -324,7 +325,9 @@ async function widthsIn(
   const { naturalWidths } = await import('./natural-widths.ts').catch(() => ({
     naturalWidths: undefined,
   }));
-  return grid === null || naturalWidths === undefined ? {} : naturalWidths(grid, columns);
+  return grid === null || naturalWidths === undefined
+    ? {}
+    : naturalWidths(grid, columns, widthWithin);
 }
 
 function outlineProps(

@@ -75,6 +75,23 @@ const pages = {
     );
   },
   bare: () => <><p>above</p><TableView client={client} table="passages" /><p>below</p></>,
+  chosen() {
+    const [actions] = useState([
+      { label: 'Stamp', run: async (chosen, { count, query, progress, clear }) => {
+        const { rows } = await client.rows('passages', { ...query, limit: 1 });
+        say([chosen.kind, count, rows.length].join(' '));
+        for (let done = 1; done <= 3; done += 1) {
+          progress(done, 3);
+          await new Promise((resolve) => { window.go = resolve; });
+        }
+        clear();
+      } },
+      { label: 'Burn', run: () => { throw new Error('the stove is cold'); } },
+    ]);
+    return <TableView client={client} table="passages" selectable actions={actions} {...useAddressView()}
+      query={client.table('passages').sort('id').query} onSelectedChange={(keys, chosen) => say(keys.length + ' ' + chosen.kind)} />;
+  },
+  single: () => <TableView client={client} table="locks" columns={named} selectable="single" onSelectedChange={(keys) => say(keys.join())} />,
   waiting() {
     // On its way, made once outside of what waits for it.
     return <Suspense fallback={<p>the book is fetched</p>}><Waiting /></Suspense>;

@@ -85,6 +85,7 @@ export function selectionColumn(
     toggleWindow,
   }: Pick<Selection, 'has' | 'toggle' | 'inWindow' | 'toggleWindow'>,
   messages: Messages,
+  several: boolean,
 ): TableColumn {
   return {
     name: '',
@@ -94,7 +95,7 @@ export function selectionColumn(
     render: (_value, row: Row) => (
       <RowBox label={messages.selectRow} checked={has(row)} change={() => toggle(row)} />
     ),
-    extra: (
+    extra: several && (
       <RowBox
         label={messages.selectWindow}
         checked={inWindow === 'all' || (inWindow === 'some' ? 'some' : false)}

@@ -386,7 +386,7 @@ describe('a table in a page', () => {
       .waitFor();
     expect(await right.locator('[role=status]').textContent()).toBe(all);
     await left.locator('.eph-row').first().getByRole('checkbox').check();
-    await left.getByText('1 row selected').waitFor();
+    await left.getByText('1 row of Locks selected').waitFor();
     expect(await right.getByText('selected').count()).toBe(0);
     await right.getByRole('grid').focus();
     const active = left.locator('.eph-row[data-active=true]');

@@ -1,6 +1,6 @@
 import { type ReactElement } from 'react';
 import { FootLine } from '../parts/foot-line.tsx';
-import { Later, useLater } from '../parts/later.ts';
+import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { SentenceLine } from '../parts/sentence-line.tsx';
@@ -53,12 +53,21 @@ interface FootProps {
 
 /** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
 export function Foot({ sayReading = false }: FootProps): ReactElement | null {
-  const { visible, handle, instead } = useSheet();
+  const { visible, handle, instead, actions, refusal } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
   if (model.problems.length > 0) return null;
   const quiet = noteInstead(records, model, instead) !== undefined;
   const goTo = (row: number): void => handle.current?.goTo(row);
-  return <FootLine visible={visible} quiet={quiet} goTo={goTo} sayReading={sayReading} />;
+  return (
+    <FootLine
+      visible={visible}
+      quiet={quiet}
+      goTo={goTo}
+      sayReading={sayReading}
+      actions={actions}
+      refusal={refusal}
+    />
+  );
 }

@@ -1,10 +1,11 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useMemo, type KeyboardEvent, type ReactElement } from 'react';
-import { Later, useLater } from '../parts/later.ts';
+import { useMemo, useRef, type KeyboardEvent, type ReactElement } from 'react';
+import { Later, useLater } from '../later.ts';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
+import type { RowPlace } from '../table/grid-keys.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { KeptOpen, KeptPlace } from './kept.tsx';
@@ -27,7 +28,7 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
-  const { onActivate, onPress, rowClass, instead } = useSheet();
+  const { onActivate, onPress, rowClass, instead, single, setRefusal } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -40,9 +41,26 @@ export function Rows(): ReactElement {
     () => (scrolled || grouped ? undefined : { from, to: from + size }),
     [scrolled, grouped, from, size],
   );
-  const onRowKey = (key: string, row: Row, event: KeyboardEvent, column: string): boolean => {
-    if (selectable && key === ' ') selection.toggle(row);
-    else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
+  const anchor = useRef<number>(undefined);
+  // From the row that was selected last to another one, or that one alone.
+  const choose = (position: number, ranged: boolean): boolean => {
+    const from = ranged ? anchor.current : undefined;
+    anchor.current = position;
+    if (from === undefined || single) return false;
+    void import('../parts/selection-line.tsx')
+      .then(({ selectRange }) => selectRange(records, from, position))
+      .then(setRefusal, setRefusal);
+    return true;
+  };
+  const onRowKey = (
+    key: string,
+    row: Row,
+    event: KeyboardEvent,
+    { column, position }: RowPlace,
+  ): boolean => {
+    if (selectable && key === ' ') {
+      if (!choose(position, event.shiftKey)) selection.toggle(row);
+    } else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
       selection.toggleWindow();
     else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
     else if (key === 'Enter' && onPress !== undefined) onPress(row, { column, event });
@@ -54,6 +72,13 @@ export function Rows(): ReactElement {
   return (
     <div
       className="eph-middle"
+      onClickCapture={(event) => {
+        const box = selectable && (event.target as Element).closest('.eph-row .eph-box');
+        const position = box ? positionUnder(event.target) : -1;
+        if (position < 0 || !choose(position, event.shiftKey)) return;
+        event.stopPropagation();
+        event.preventDefault();
+      }}
       onClick={(event) => {
         if (onPress === undefined || isOfItsOwn(event.target)) return;
         const row = rowUnder(event.target, source);
@@ -125,9 +150,13 @@ function columnUnder(target: EventTarget): number {
 
 /** The row that an element lies in. */
 function rowUnder(target: EventTarget, source: Drawn['source']): Row | undefined {
+  const position = positionUnder(target);
+  return position < 0 ? undefined : rowAt(source, position);
+}
+
+/** The position of the row that an element lies in, from 0; negative for none. */
+function positionUnder(target: EventTarget): number {
   const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
   // Counted from 1, behind the header.
-  const position = Number(index ?? 0) - 2;
-  if (position < 0) return undefined;
-  return rowAt(source, position);
+  return Number(index ?? 0) - 2;
 }

@@ -7,8 +7,10 @@ import {
   type RefObject,
 } from 'react';
 import type { Instead } from '../parts/notes.tsx';
+import type { TableAction } from '../parts/selection-line.tsx';
 import type { TableHandle } from '../table/record-table.tsx';
 import type { VisibleRows } from '../table/visible-rows.ts';
+import type { RangeRefusal } from '../parts/select-range.ts';
 import type { DrawnColumns } from './use-columns.ts';
 
 /** Where in a row it was pressed. */
@@ -28,6 +30,13 @@ export interface Sheet {
   /** In px, of rows as they are usually set. */
   readonly rowHeight: number;
   readonly selectable: boolean;
+  /** Whether one row at most can be selected. */
+  readonly single: boolean;
+  /** What can be done with the selected rows. */
+  readonly actions: readonly TableAction[];
+  /** Why a range of rows was not selected, and how that is told. */
+  readonly refusal: RangeRefusal;
+  readonly setRefusal: (refusal: RangeRefusal) => void;
   readonly ruler: boolean;
   /** Whether there is a field to search by; undefined where that is for the table to say. */
   readonly searchable: boolean | undefined;

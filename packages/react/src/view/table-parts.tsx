@@ -17,6 +17,7 @@ import type { FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 import type { Instead } from '../parts/notes.tsx';
+import type { TableAction } from '../parts/selection-line.tsx';
 import { ModelContext, RecordsContext } from '../parts/table-context.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
 import {
@@ -32,6 +33,7 @@ import { useLatest } from '../use-latest.ts';
 import { useSteady } from '../use-steady.ts';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
 import type { DefinedColumn } from './columns.tsx';
+import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useColumns } from './use-columns.ts';
 import { useTableModel } from './use-model.ts';
@@ -48,7 +50,7 @@ export interface TableViewHandle extends Pick<TableHandle, 'goTo'> {
 export interface TableOptions<
   Tables extends TableSet<Tables> = AnyTables,
   Name extends NameOf<Tables> = NameOf<Tables>,
-> extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described'> {
+> extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described' | 'selecting'> {
   /** The columns, in their order; by default all that the table shows. */
   readonly columns?: readonly ColumnDefinition<Tables[Name]>[];
   /** Columns that the rows hold beside those shown, such as for a renderer. */
@@ -63,8 +65,10 @@ export interface TableOptions<
   readonly searchable?: boolean;
   /** Whether the strip beside the scroll bar says which values lie where; by default it does, of long results. */
   readonly ruler?: boolean;
-  /** Whether rows can be selected; they need a key. */
-  readonly selectable?: boolean;
+  /** Whether rows can be selected, or a single one; they need a key. */
+  readonly selectable?: boolean | 'single';
+  /** What can be done with the selected rows: offered as soon as there are some. */
+  readonly actions?: readonly TableAction[];
   /** In px, of rows as they are usually set; 34 by default. */
   readonly rowHeight?: number;
   /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
@@ -116,6 +120,7 @@ export function TableParts<
 }
 
 const noWidths = {};
+const noActions: readonly TableAction[] = [];
 const noInstead: Instead = {};
 
 /** Ms without movement after which the rows in view are the window. */
@@ -123,7 +128,10 @@ const rest = 150;
 
 function Inside(props: TablePartsProps & { readonly messages: Messages }): ReactElement {
   const { messages, locale = messages.language, timeZone = ownTimeZone, children } = props;
-  const { reading: usualReading = 'scroll', selectable = false, extraColumns = [] } = props;
+  const { reading: usualReading = 'scroll', extraColumns = [] } = props;
+  const selectable = props.selectable !== undefined && props.selectable !== false;
+  const single = props.selectable === 'single';
+  const [refusal, setRefusal] = useState<RangeRefusal>();
   const definitions = useSteady('columns', props.columns);
   const reader = useMemo<FullReader>(
     () => ({ locale, timeZone, messages }),
@@ -139,7 +147,14 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   // A list of names is the same however it is made.
   const names = definitions && [...definitions.map(({ name }) => name), ...extraColumns];
   const records = useRecordsOf(
-    { ...props, timeZone, reading: usualReading, columns: names, described },
+    {
+      ...props,
+      timeZone,
+      reading: usualReading,
+      columns: names,
+      described,
+      selecting: single ? 'single' : 'several',
+    },
     // The table looks at what is in view.
     false,
   );
@@ -216,6 +231,10 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     label,
     rowHeight,
     selectable,
+    single,
+    actions: props.actions ?? noActions,
+    refusal,
+    setRefusal,
     ruler,
     searchable,
     onActivate,

@@ -70,13 +70,14 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   );
   const { has, toggle, inWindow, toggleWindow } = selection;
   const { messages } = reader;
+  const { several } = selection;
   const columns = useMemo(() => {
     if (grouped) {
       const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
       return outlineColumns(outline);
     }
     const boxes = selectable
-      ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages)]
+      ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages, several)]
       : [];
     const summed = own.map((one) =>
       withTotals(one, termsOf(drawn.aggregate ?? [], one.name), totals, reader),
@@ -97,6 +98,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     inWindow,
     toggleWindow,
     messages,
+    several,
   ]);
   return { columns, shown: own.map(({ name }) => name), pinned, levels };
 }

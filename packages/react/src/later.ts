@@ -1,4 +1,4 @@
-import { useAnswer, type Answer } from '../use-answer.ts';
+import { useAnswer, type Answer } from './use-answer.ts';
 
 /** A part of the table's scripts that a page loads when it is first needed. */
 export class Later<Part> {
@@ -31,7 +31,3 @@ export function useLater<Part>(later: Later<Part>, wanted: boolean): Answer<Part
   const answer = useAnswer(wanted && known === undefined ? later.ask : undefined);
   return known === undefined ? answer : { state: 'ready', result: known };
 }
-
-/** All that changes a view. */
-export const editors = new Later(() => import('../editors/index.ts'));
-export const boxes = new Later(() => import('../editors/box.tsx'));

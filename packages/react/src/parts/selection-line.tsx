@@ -1,0 +1,161 @@
+import { chosenQuery, joinFilters, type ChosenRows } from '@ephoros/client';
+import { mostSelected } from '@ephoros/core/expression';
+import { parseExpression, type Expression } from '@ephoros/core/expression';
+import { changed } from '@ephoros/core/view';
+import { useState, type ReactElement } from 'react';
+import type { RangeRefusal } from './select-range.ts';
+import { useCount, useModel, useRowsOf } from './table-context.ts';
+
+export { selectRange } from './select-range.ts';
+
+/** Something that a page does with chosen rows. */
+export interface TableAction {
+  readonly label: string;
+  /**
+   * Does it. While a promise is under way the action says so, and how far it is where `progress` is
+   * told; what it rejects with is said in its place.
+   */
+  readonly run: (chosen: ChosenRows, about: ChosenAbout) => unknown;
+}
+
+/** What an action is told of the rows that it is for. */
+export interface ChosenAbout {
+  /** How many rows; undefined where that is not known yet. */
+  readonly count: number | undefined;
+  /** The rows as a question: `client.rows(table, query)` answers them. */
+  readonly query: ReturnType<typeof chosenQuery>;
+  readonly progress: (done: number, of: number) => void;
+  /** Has no row chosen any more. */
+  readonly clear: () => void;
+}
+
+interface SelectionLineProps {
+  readonly actions: readonly TableAction[];
+  /** Why a range of rows was not selected. */
+  readonly refusal: RangeRefusal;
+}
+
+/** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
+export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
+  const { selection, total, totalKind, open, match } = useRowsOf();
+  const { change, table, reader } = useModel();
+  const { messages } = reader;
+  const written = useCount();
+  const { chosen, keys, count, clear, selectMatching } = selection;
+  const query = chosenQuery(chosen);
+  const most = Math.max(keys.length, chosen.kind === 'matching' ? chosen.except.length : 0);
+  const more =
+    selection.several &&
+    chosen.kind === 'keys' &&
+    !open &&
+    total !== undefined &&
+    total > keys.length;
+  return (
+    <span className="eph-selection" data-testid="selection">
+      {count === undefined
+        ? messages.loading
+        : messages.selectedOf(count, written(count), table.title)}{' '}
+      {most <= mostSelected && (
+        <button
+          type="button"
+          className="eph-offer"
+          onClick={() =>
+            change((view) => {
+              // What was chosen under another condition is not narrowed by the one in force.
+              const own = chosen.kind === 'matching' ? undefined : view.filter;
+              const filter = query.filter === undefined ? own : both(own, query.filter);
+              return changed(view, {
+                filter,
+                search: chosen.kind === 'matching' ? query.search : view.search,
+                place: undefined,
+              });
+            })
+          }
+        >
+          {messages.onlyThese}
+        </button>
+      )}{' '}
+      {more && (
+        <button type="button" className="eph-offer" onClick={selectMatching}>
+          {match.filter === undefined && match.search === undefined
+            ? messages.selectAll(written(total), totalKind !== 'exact')
+            : messages.selectMatching(written(total), totalKind !== 'exact')}
+        </button>
+      )}{' '}
+      <button type="button" className="eph-offer" onClick={clear}>
+        {messages.clearSelection}
+      </button>
+      {refusal !== undefined && (
+        <span role="alert" className="eph-trouble">
+          {' '}
+          {refusal === 'too-long' ? messages.rangeTooLong(written(mostSelected)) : refusal.message}
+        </span>
+      )}
+      {actions.map((action) => (
+        <Action
+          key={action.label}
+          action={action}
+          about={{ count, query, clear }}
+          chosen={chosen}
+        />
+      ))}
+    </span>
+  );
+}
+
+function both(own: Expression | undefined, more: Expression | string): Expression | undefined {
+  const joined = joinFilters(own, more);
+  if (typeof joined !== 'string') return joined;
+  const read = parseExpression(joined);
+  return 'expression' in read ? read.expression : own;
+}
+
+interface ActionProps {
+  readonly action: TableAction;
+  readonly about: Omit<ChosenAbout, 'progress'>;
+  readonly chosen: ChosenRows;
+}
+
+/** A button that does something with the chosen rows, and says how far it is. */
+function Action({ action, about, chosen }: ActionProps): ReactElement {
+  const { messages } = useModel().reader;
+  const written = useCount();
+  const [running, setRunning] = useState<{ readonly done: number; readonly of: number }>();
+  const [error, setError] = useState<string>();
+  const run = async (): Promise<void> => {
+    setError(undefined);
+    setRunning({ done: 0, of: 0 });
+    try {
+      await action.run(chosen, { ...about, progress: (done, of) => setRunning({ done, of }) });
+    } catch (thrown) {
+      setError(thrown instanceof Error ? thrown.message : String(thrown));
+    } finally {
+      setRunning(undefined);
+    }
+  };
+  const far =
+    running === undefined || running.of === 0
+      ? ''
+      : ` ${messages.doneOf(written(running.done), written(running.of))}`;
+  return (
+    <>
+      {' '}
+      <button
+        type="button"
+        className="eph-plate"
+        disabled={running !== undefined}
+        aria-busy={running !== undefined}
+        onClick={() => void run()}
+      >
+        {action.label}
+        {far}
+      </button>
+      {error !== undefined && (
+        <span role="alert" className="eph-trouble">
+          {' '}
+          {action.label}: {error}
+        </span>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,2 @@
+/** Loaded with the first grouping that is shown. */
+export { outlineSource } from '@ephoros/client';
