@@ -1,4 +1,12 @@
-import { createClient, date, type Client } from './index.ts';
+import {
+  chosenQuery,
+  createClient,
+  date,
+  keyOfRow,
+  nothingChosen,
+  type ChosenRows,
+  type Client,
+} from './index.ts';
 
 interface Tables {
   passages: {
@@ -153,6 +161,28 @@ describe('a question that is put together', () => {
       filter: 'toll > 1',
       containing: 'o',
     });
+  });
+
+  it('asks for chosen rows, by their keys or as all that match except some', () => {
+    const passages = asking()
+      .client.table('passages')
+      .where((is) => is.above('toll', 1));
+    const filterOf = (chosen: ChosenRows): string | null =>
+      new URL(passages.matching(chosenQuery(chosen)).url()).searchParams.get('filter');
+    expect(filterOf({ kind: 'keys', keys: ['17', "a'b,c"] })).toBe(
+      "toll > 1 AND SELECTED('17', 'a''b,c')",
+    );
+    expect(filterOf({ kind: 'matching', filter: 'toll < 9', except: ['3'] })).toBe(
+      "(toll > 1) AND ((toll < 9) AND (NOT SELECTED('3')))",
+    );
+    expect(filterOf({ kind: 'matching', except: [] })).toBe('toll > 1');
+    expect(filterOf(nothingChosen)).toBe('toll > 1 AND SELECTED()');
+    const all = { kind: 'matching', search: ['heron'], except: [] } as const;
+    expect(new URL(passages.matching(chosenQuery(all)).url()).searchParams.get('search')).toBe(
+      'heron',
+    );
+    expect(keyOfRow({ id: 'a/b', n: [1] }, ['id', 'n'])).toBe('a%2Fb,%5B1%5D');
+    expect(keyOfRow({ id: null }, ['id'])).toBeUndefined();
   });
 
   it('joins conditions that are text with those that are not', () => {

@@ -57,6 +57,8 @@ export interface QueryBuilder<
   ): QueryBuilder<Table, Line, Level, Made>;
   /** The same in CQL2 Text. */
   filter(text: string): QueryBuilder<Table, Line, Level, Made>;
+  /** The condition and the search of another question besides its own, such as those of chosen rows. */
+  matching(query: Pick<WrittenQuery, 'filter' | 'search'>): QueryBuilder<Table, Line, Level, Made>;
   /** Words and "quoted phrases" that must all occur. */
   search(words: string): QueryBuilder<Table, Line, Level, Made>;
   /** By weight; `-` for descending. */
@@ -135,6 +137,11 @@ export function queryBuilder<
         filter: joinFilters(query.filter, condition(where())),
       }),
     filter: (condition) => further({ filter: joinFilters(query.filter, condition) }),
+    matching: ({ filter, search = [] }) =>
+      further({
+        ...(filter === undefined ? {} : { filter: joinFilters(query.filter, filter) }),
+        ...(search.length === 0 ? {} : { search: [...(query.search ?? []), ...search] }),
+      }),
     search: (words) => further({ search: parseSearch(words) }),
     sort: (...terms) => further({ sort: terms.map(sortTerm) }),
     nulls: (nulls) => further({ nulls }),

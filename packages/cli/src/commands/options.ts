@@ -1,6 +1,7 @@
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
 import { addressed, type Asked } from '../request.ts';
+import { readSelection, type GivenSelection } from '../selection.ts';
 import type { Terminal } from '../terminal.ts';
 
 const defaultUrl = 'http://127.0.0.1:4620';
@@ -63,7 +64,30 @@ export function withQuestion(command: Command): Command {
 export function withMatch(command: Command): Command {
   return command
     .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur');
+    .option('--search <words>', 'words and "quoted phrases" that must all occur')
+    .option(
+      '--selection <file>',
+      'only rows with these keys: a line each, from a file, or - for standard input',
+      readSelection,
+    )
+    .hook('preAction', narrow);
+}
+
+const selections = new WeakMap<Command, GivenSelection>();
+
+/** The selection that a command was given. */
+export function selectionOf(command: Command): GivenSelection | undefined {
+  return selections.get(command);
+}
+
+/** Takes a selection into the filter, as a part that holds besides the rest. */
+function narrow(command: Command): void {
+  const { selection, filter } = command.opts<{ selection?: GivenSelection; filter?: string }>();
+  if (selection === undefined) return;
+  selections.set(command, selection);
+  const own = filter === undefined ? '' : `(${filter}) AND `;
+  command.setOptionValue('filter', `${own}${selection.condition}`);
+  command.setOptionValue('selection', undefined);
 }
 
 /** The options that say in which order, and which part of a result. */

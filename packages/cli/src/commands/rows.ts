@@ -5,7 +5,15 @@ import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
 import { ask } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { clientFor, headerOption, urlOption, withFormats, withQuestion } from './options.ts';
+import {
+  clientFor,
+  headerOption,
+  selectionOf,
+  urlOption,
+  withFormats,
+  withQuestion,
+} from './options.ts';
+import type { GivenSelection } from '../selection.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
@@ -43,15 +51,18 @@ export function rowsCommand(terminal: Terminal): Command {
 Examples:
   ephoros rows passages --sort -passed_at --limit 20
   ephoros rows passages --filter "status = 'disputed' AND toll > 100" --page 2
-  ephoros rows boats --columns id,name --csv > boats.csv`,
+  ephoros rows boats --columns id,name --csv > boats.csv
+  ephoros rows passages --selection keys.txt --columns id,status,toll`,
     )
     .action(
       async (
         table: string,
         { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
+        command: Command,
       ) => {
         const read = await ask({ url, header }, table, 'rows', { ...parameters });
         const answer = read.answer as RowsAnswer;
+        tellMissing(selectionOf(command), parameters, answer, terminal);
         if (json) {
           terminal.stdout.write(`${plainJson(read.text)}\n`);
           return;
@@ -63,6 +74,18 @@ Examples:
           terminal.stdout.write(`${drawTable(columns, answer.rows, terminal)}${footer(answer)}\n`);
       },
     );
+}
+
+/** Says how many keys of a selection have no row, where nothing else narrows it. */
+function tellMissing(
+  selection: GivenSelection | undefined,
+  { filter, search }: Pick<Options, 'filter' | 'search'>,
+  { window: { total, totalKind } }: RowsAnswer,
+  { stderr }: Terminal,
+): void {
+  if (selection === undefined || search !== undefined || totalKind !== 'exact') return;
+  if (filter !== selection.condition || total === null || total >= selection.keys) return;
+  stderr.write(`${selection.keys - total} of ${selection.keys} keys have no row (any more).\n`);
 }
 
 function columnsOf(

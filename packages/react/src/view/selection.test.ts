@@ -160,7 +160,7 @@ describe('selected rows', () => {
       await page.evaluate('window.go()');
     }
     await page.getByTestId('selection').waitFor({ state: 'detached' });
-    const log = (await page.evaluate('window.log')) as string[];
+    const log = await page.evaluate<string[]>('window.log');
     expect(log).toEqual(['1 keys', '2 keys', 'keys 2 1', '0 keys']);
   });
 
