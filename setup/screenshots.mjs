@@ -71,6 +71,19 @@ const shots = {
       for (const at of [2, 3]) await page.locator('.eph-values label').nth(at).click();
     },
   },
+  selection: {
+    at: examples,
+    path: '/react-table/?sort=-toll',
+    act: async (page) => {
+      await page.locator('.eph-row [role=checkbox]').nth(2).click();
+      await page
+        .locator('.eph-row [role=checkbox]')
+        .nth(7)
+        .click({ modifiers: ['Shift'] });
+      await page.getByTestId('selection').waitFor();
+    },
+  },
+  examples: { at: examples, path: '/' },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: (page) => page.getByText('by lamplight').click(),

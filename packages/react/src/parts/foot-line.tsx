@@ -60,7 +60,7 @@ export function FootLine(props: FootLineProps): ReactElement {
       {chosen.state === 'ready' && any && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />
       )}
-      {chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
+      {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {sayReading && !outline && (
         <Pop
           className="eph-offer"

@@ -1,6 +1,6 @@
 import { ServiceError } from '@ephoros/client';
-import { changed, type View } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
+import { Later, useLater } from '../later.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { Countdown } from './countdown.tsx';
@@ -94,42 +94,13 @@ function NothingMatchesNote(): ReactElement {
   );
 }
 
+/** What can be done about it is loaded then. */
+const refused = new Later(() => import('./refused-note.tsx'));
+
 /** The view asks for something that cannot be answered. */
 function RefusedNote(): ReactElement {
-  const { problems, change } = useModel();
   const messages = useMessages();
-  // What is wrong with the filter is said where it stands.
-  const elsewhere = problems.filter(({ parameter }) => parameter !== 'filter');
-  return (
-    <div role="alert" data-testid="refused">
-      <p className="eph-note-title eph-trouble">{messages.refused}</p>
-      {elsewhere.length < problems.length && <p>{messages.conditionRefused}</p>}
-      <ul className="eph-plain-list">
-        {elsewhere.map(({ parameter, message, hint }, index) => (
-          <li key={index}>
-            <code className="eph-code eph-aside">{parameter}</code> {message} {hint}
-          </li>
-        ))}
-      </ul>
-      <button
-        type="button"
-        className="eph-plate"
-        onClick={() =>
-          change(
-            (view) =>
-              problems.reduce((left, { parameter = 'filter' }) => without(left, parameter), view),
-            { mends: problems.map(({ parameter = 'filter' }) => parameter) },
-          )
-        }
-      >
-        {messages.leaveOut}
-      </button>
-    </div>
-  );
-}
-
-/** The view without what a parameter says. */
-function without(view: View, parameter: string): View {
-  const part = parameter === 'page' || parameter === 'offset' ? 'place' : parameter;
-  return changed(view, { [part]: undefined });
+  const loaded = useLater(refused, true);
+  if (loaded.state === 'ready') return <loaded.result.RefusedNote />;
+  return <p className="eph-note-title eph-trouble">{messages.refused}</p>;
 }

@@ -34,7 +34,8 @@ export function Rows(): ReactElement {
   const { view, change, reading, source, selection, total } = records;
   const grouped = isOutline(source);
   const scrolled = reading === 'scroll' && !grouped;
-  const strip = useLater(rulerPart, ruler && scrolled && isLong(records));
+  const long = ruler && scrolled && isLong(records);
+  const strip = useLater(rulerPart, long);
   const { from } = records.window;
   const { size } = records.pager;
   const range = useMemo(
@@ -118,7 +119,9 @@ export function Rows(): ReactElement {
         handle={handle}
         rowHeight={height}
         beside={
-          strip.state === 'ready' ? (place) => <strip.result.ViewRuler {...place} /> : undefined
+          long && strip.state === 'ready'
+            ? (place) => <strip.result.ViewRuler {...place} />
+            : undefined
         }
         {...(selectable ? { isSelected: selection.has } : {})}
         {...(range === undefined ? { startRow: begin } : { range })}
