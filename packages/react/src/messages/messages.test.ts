@@ -37,7 +37,9 @@ describe('the messages of a table', () => {
   });
 
   it('count as the language does', () => {
-    const counts = [1, 2, 3, 11, 100].map((count) => arabic.selectedOf(count, String(count), 'Locks'));
+    const counts = [1, 2, 3, 11, 100].map((count) =>
+      arabic.selectedOf(count, String(count), 'Locks'),
+    );
     expect(counts).toEqual([
       'المختار من Locks: صف واحد',
       'المختار من Locks: صفان',
