@@ -123,7 +123,7 @@ export const arabic: Messages = {
   onlyThese: 'هذه وحدها',
   selectAll: (written, nearly) => `كلها (${nearly ? 'نحو ' : ''}${written})`,
   selectMatching: (written, nearly) => `كل ما يطابق (${nearly ? 'نحو ' : ''}${written})`,
-  rangeTooLong: (most) => `لا يتسع المدى لأكثر من ${most} صف. ضع شرطًا ثم اختر كل ما يطابقه.`,
+  tooManyKeys: (most) => `لا يُختار واحدًا واحدًا أكثر من ${most} صف. ضع شرطًا ثم اختر كل ما يطابقه.`,
   doneOf: (done, of) => `${done} من ${of}`,
   clearSelection: 'إلغاء الاختيار',
 };

@@ -105,8 +105,8 @@ export const english: Messages = {
   onlyThese: 'only these',
   selectAll: (written, nearly) => `all ${nearly ? 'about ' : ''}${written}`,
   selectMatching: (written, nearly) => `all ${nearly ? 'about ' : ''}${written} that match`,
-  rangeTooLong: (most) =>
-    `A range holds ${most} rows at most. Set a condition, and select all that match.`,
+  tooManyKeys: (most) =>
+    `One by one ${most} rows at most. Set a condition, and select all that match.`,
   doneOf: (done, of) => `${done} of ${of}`,
   clearSelection: 'Select none',
 };

@@ -124,7 +124,8 @@ export interface Messages {
   /** Selects all rows of the table, or all that match; `nearly` so many. */
   readonly selectAll: (written: string, nearly: boolean) => string;
   readonly selectMatching: (written: string, nearly: boolean) => string;
-  readonly rangeTooLong: (most: string) => string;
+  /** More rows are named by their keys than one question has room for. */
+  readonly tooManyKeys: (most: string) => string;
   readonly doneOf: (done: string, of: string) => string;
   readonly clearSelection: string;
 }

@@ -41,7 +41,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
-  const { chosen, keys, count, clear, selectMatching } = selection;
+  const { chosen, keys, count, countKind, clear, selectMatching } = selection;
   const query = chosenQuery(chosen);
   const most = Math.max(keys.length, chosen.kind === 'matching' ? chosen.except.length : 0);
   const more =
@@ -54,7 +54,11 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     <span className="eph-selection" data-testid="selection">
       {count === undefined
         ? messages.loading
-        : messages.selectedOf(count, written(count), table.title)}{' '}
+        : messages.selectedOf(
+            count,
+            countKind === 'exact' ? written(count) : messages.nearly(written(count)),
+            table.title,
+          )}{' '}
       {most <= mostSelected && (
         <button
           type="button"
@@ -85,10 +89,9 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       <button type="button" className="eph-offer" onClick={clear}>
         {messages.clearSelection}
       </button>
-      {refusal !== undefined && (
+      {(refusal !== undefined || most > mostSelected) && (
         <span role="alert" className="eph-trouble">
-          {' '}
-          {refusal === 'too-long' ? messages.rangeTooLong(written(mostSelected)) : refusal.message}
+          {refusal instanceof Error ? refusal.message : messages.tooManyKeys(written(mostSelected))}
         </span>
       )}
       {actions.map((action) => (

@@ -31,6 +31,7 @@ export interface Selection {
   readonly keys: readonly string[];
   /** How many rows; undefined while that is asked for. */
   readonly count: number | undefined;
+  readonly countKind: 'exact' | 'estimate';
   /** What tells a row apart; undefined where the table has no key. */
   readonly keyOf: (row: object) => string | undefined;
   readonly has: (row: object) => boolean;
@@ -84,7 +85,13 @@ export function useSelection(options: Selecting): Selection {
     },
     [chosen, listed, same, held],
   );
-  const has = useCallback((row: object) => isChosen(keyOf(row) ?? ''), [isChosen, keyOf]);
+  const has = useCallback(
+    (row: object) => {
+      const one = keyOf(row);
+      return one !== undefined && isChosen(one);
+    },
+    [isChosen, keyOf],
+  );
   const some = windowKeys.filter(isChosen).length;
   const inWindow: Selection['inWindow'] =
     some === 0 ? 'none' : some === windowKeys.length ? 'all' : 'some';
@@ -115,7 +122,7 @@ export function useSelection(options: Selecting): Selection {
     chosen,
     several: !single,
     keys: chosen.kind === 'keys' ? chosen.keys : [],
-    count: useCount(options, chosen, same ? total : undefined),
+    ...useCount(options, chosen, same ? total : undefined),
     keyOf,
     has,
     toggle: useCallback(
@@ -211,7 +218,7 @@ function useCount(
   { client, table }: Selecting,
   chosen: ChosenRows,
   total: number | undefined,
-): number | undefined {
+): Pick<Selection, 'count' | 'countKind'> {
   const known =
     chosen.kind === 'keys'
       ? chosen.keys.length
@@ -222,11 +229,15 @@ function useCount(
   const question = useMemo(() => {
     if (!unknown || client === undefined || table === undefined) return undefined;
     const query: WrittenQuery = { ...chosenQuery(chosen), limit: 1, total: 'exact' };
-    return async (signal: AbortSignal): Promise<number | undefined> => {
-      const { window } = await client.rows(table, query, signal);
-      return window.total ?? undefined;
+    return async (signal: AbortSignal): Promise<Pick<Selection, 'count' | 'countKind'>> => {
+      const { total: rows, totalKind } = (await client.rows(table, query, signal)).window;
+      return {
+        count: rows ?? undefined,
+        countKind: totalKind === 'exact' ? 'exact' : 'estimate',
+      };
     };
   }, [unknown, client, table, chosen]);
   const answer = useAnswer(question);
-  return known ?? (answer.state === 'ready' ? answer.result : undefined);
+  if (unknown && answer.state === 'ready') return answer.result;
+  return { count: known, countKind: 'exact' };
 }

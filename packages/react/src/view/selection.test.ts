@@ -89,7 +89,7 @@ describe('selected rows', () => {
     await box(1).click();
     await scrollTo(5_000);
     await box(5_000).click({ modifiers: ['Shift'] });
-    await page.getByRole('alert').filter({ hasText: 'A range holds 1,000 rows at most' }).waitFor();
+    await page.getByRole('alert').filter({ hasText: 'One by one 1,000 rows at most' }).waitFor();
     await says('1 row of Passages selected');
   });
 
