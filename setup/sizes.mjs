@@ -98,7 +98,7 @@ async function sizeOf({ code, external = [], later = false }) {
 let over = false;
 for (const { name, most, ...budget } of budgets) {
   const size = await sizeOf(budget);
-  const told = (bytes) => `${(bytes / kilobyte).toFixed(1)} KB`;
+  const told = (bytes) => `${(bytes / kilobyte).toFixed(2)} KB`;
   over ||= size > most;
   process.stdout.write(
     `${size > most ? 'OVER ' : 'ok   '} ${told(size).padStart(8)} of ${told(most).padStart(8)}  ${name}\n`,

@@ -103,10 +103,8 @@ export const english: Messages = {
   selectedOf: (count, written, table) =>
     `${written} ${count === 1 ? 'row' : 'rows'} of ${table} selected`,
   onlyThese: 'only these',
-  selectAll: (written, nearly) => `all ${nearly ? 'about ' : ''}${written}`,
-  selectMatching: (written, nearly) => `all ${nearly ? 'about ' : ''}${written} that match`,
-  tooManyKeys: (most) =>
-    `One by one ${most} rows at most. Set a condition, and select all that match.`,
+  selectAll: (written) => `all ${written}`,
+  tooManyKeys: (most) => `At most ${most} rows one by one. Set a condition, and select all.`,
   doneOf: (done, of) => `${done} of ${of}`,
   clearSelection: 'Select none',
 };

@@ -121,9 +121,8 @@ export interface Messages {
   /** So many rows of a table are selected. */
   readonly selectedOf: (count: number, written: string, table: string) => string;
   readonly onlyThese: string;
-  /** Selects all rows of the table, or all that match; `nearly` so many. */
-  readonly selectAll: (written: string, nearly: boolean) => string;
-  readonly selectMatching: (written: string, nearly: boolean) => string;
+  /** Selects all rows that match, so many. */
+  readonly selectAll: (written: string) => string;
   /** More rows are named by their keys than one question has room for. */
   readonly tooManyKeys: (most: string) => string;
   readonly doneOf: (done: string, of: string) => string;

@@ -4,7 +4,6 @@ import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
 import { Later, useLater } from '../later.ts';
-import { LoadFailure } from './load-failure.tsx';
 import type { TableAction } from './selection-line.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
@@ -60,7 +59,6 @@ export function FootLine(props: FootLineProps): ReactElement {
       {chosen.state === 'ready' && any && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />
       )}
-      {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {sayReading && !outline && (
         <Pop
           className="eph-offer"

@@ -2,7 +2,9 @@ import { chosenQuery, joinFilters, type ChosenRows } from '@ephoros/client';
 import { mostSelected } from '@ephoros/core/expression';
 import { parseExpression, type Expression } from '@ephoros/core/expression';
 import { changed } from '@ephoros/core/view';
-import { useState, type ReactElement } from 'react';
+import { useMemo, useState, type ReactElement } from 'react';
+import { formatText } from '../format/value.ts';
+import { useAnswer } from '../use-answer.ts';
 import type { RangeRefusal } from './select-range.ts';
 import { useCount, useModel, useRowsOf } from './table-context.ts';
 
@@ -37,7 +39,7 @@ interface SelectionLineProps {
 
 /** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
 export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
-  const { selection, total, totalKind, open, match } = useRowsOf();
+  const { selection, total, totalKind, open } = useRowsOf();
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
@@ -59,6 +61,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
             countKind === 'exact' ? written(count) : messages.nearly(written(count)),
             table.title,
           )}{' '}
+      <Sums chosen={chosen} />
       {most <= mostSelected && (
         <button
           type="button"
@@ -81,9 +84,9 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       )}{' '}
       {more && (
         <button type="button" className="eph-offer" onClick={selectMatching}>
-          {match.filter === undefined && match.search === undefined
-            ? messages.selectAll(written(total), totalKind !== 'exact')
-            : messages.selectMatching(written(total), totalKind !== 'exact')}
+          {messages.selectAll(
+            totalKind === 'exact' ? written(total) : messages.nearly(written(total)),
+          )}
         </button>
       )}{' '}
       <button type="button" className="eph-offer" onClick={clear}>
@@ -103,6 +106,33 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
         />
       ))}
     </span>
+  );
+}
+
+/** What is made of the selected rows, where anything is made of all. */
+function Sums({ chosen }: { readonly chosen: ChosenRows }): ReactElement | null {
+  const { ask } = useRowsOf();
+  const { view, reader } = useModel();
+  const { aggregate } = view;
+  const asking = ask?.aggregates;
+  const question = useMemo(
+    () =>
+      asking !== undefined && aggregate !== undefined && aggregate.length > 0
+        ? (signal: AbortSignal) => asking({ ...chosenQuery(chosen), aggregate }, signal)
+        : undefined,
+    [asking, chosen, aggregate],
+  );
+  const answer = useAnswer(question);
+  if (answer.state !== 'ready') return null;
+  const { aggregates, values } = answer.result;
+  return (
+    <>
+      {aggregates.map((one) => (
+        <span key={one.name} className="eph-aside">
+          {one.label} {formatText(values[one.name] ?? null, one, reader)}
+        </span>
+      ))}
+    </>
   );
 }
 

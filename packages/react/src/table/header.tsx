@@ -66,7 +66,6 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
               id={activeColumn === index ? activeId : undefined}
               data-align={column.align ?? 'start'}
               data-active={activeColumn === index}
-              data-dragged={drag?.from === index}
               data-drop={dropAt(drag, index, columns.length)}
               {...pinned(column)}
               aria-colindex={index + 1}

@@ -318,16 +318,14 @@ export function RecordTable(props: RecordTableProps): ReactElement {
 }
 
 /** Measured by what is loaded when it is first wanted; nothing where that cannot be had. */
-async function widthsIn(
+function widthsIn(
   grid: HTMLElement | null,
   columns: readonly TableColumn[],
 ): Promise<Readonly<Record<string, number>>> {
-  const { naturalWidths } = await import('./natural-widths.ts').catch(() => ({
-    naturalWidths: undefined,
-  }));
-  return grid === null || naturalWidths === undefined
-    ? {}
-    : naturalWidths(grid, columns, widthWithin);
+  return import('./natural-widths.ts').then(
+    ({ naturalWidths }) => (grid === null ? {} : naturalWidths(grid, columns, widthWithin)),
+    () => ({}),
+  );
 }
 
 function outlineProps(

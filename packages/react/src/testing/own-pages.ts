@@ -91,6 +91,7 @@ const pages = {
     return <TableView client={client} table="passages" selectable actions={actions} {...useAddressView()}
       query={client.table('passages').sort('id').query} onSelectedChange={(keys, chosen) => say(keys.length + ' ' + chosen.kind)} />;
   },
+  summed: () => <TableView client={client} table="passages" selectable query={client.table('passages').sort('id').aggregate('sum(toll)').query} />,
   single: () => <TableView client={client} table="locks" columns={named} selectable="single" onSelectedChange={(keys) => say(keys.join())} />,
   waiting() {
     // On its way, made once outside of what waits for it.

@@ -308,8 +308,17 @@ describe('a table that is drawn on a server', () => {
   );
 
   it('is waited for where it is on its way, and asks itself where that fails', async () => {
+    let go = (): void => undefined;
+    const held = new Promise<void>((resolve) => {
+      go = resolve;
+    });
+    await page.route('**/rows?*', async (route) => {
+      await held;
+      await route.continue();
+    });
     await open('waiting');
     await page.getByText('the book is fetched').waitFor();
+    go();
     await says('of 64');
     await page.goto(`${served.url}/?refused#waiting`);
     await says('of 64');

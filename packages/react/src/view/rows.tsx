@@ -42,14 +42,15 @@ export function Rows(): ReactElement {
     () => (scrolled || grouped ? undefined : { from, to: from + size }),
     [scrolled, grouped, from, size],
   );
-  const anchor = useRef<number>(undefined);
+  const anchor = useRef<{ readonly source: unknown; readonly position: number }>(undefined);
   // From the row that was selected last to another one, or that one alone.
   const choose = (position: number, ranged: boolean): boolean => {
-    const from = ranged ? anchor.current : undefined;
-    anchor.current = position;
-    if (from === undefined || single) return false;
+    const last = ranged ? anchor.current : undefined;
+    anchor.current = { source, position };
+    // In another order the row that was selected last lies elsewhere.
+    if (last?.source !== source || single) return false;
     void import('../parts/selection-line.tsx')
-      .then(({ selectRange }) => selectRange(records, from, position))
+      .then(({ selectRange }) => selectRange(records, last.position, position))
       .then(setRefusal, setRefusal);
     return true;
   };
@@ -136,13 +137,11 @@ const span = { start: 0, end: 0 };
 
 /** What does something itself, or a text that was just marked. */
 function isOfItsOwn(target: EventTarget): boolean {
-  const element = target as Element;
-  const own = element.closest('a, button, input, select, textarea, label, summary, [role=button]');
+  const own = (target as Element).closest(
+    'a, button, input, select, textarea, label, summary, [role=button]',
+  );
   if (own?.closest('.eph-cell') != null) return true;
-  const marked = getSelection();
-  return marked?.isCollapsed === false && element.closest('.eph-table') !== null
-    ? marked.containsNode(element, true)
-    : false;
+  return getSelection()?.isCollapsed === false;
 }
 
 /** The place of the column that an element lies in, from 0; -1 for none. */

@@ -83,13 +83,24 @@ describe('selected rows', () => {
     await says('3 rows of Passages selected');
   });
 
+  it('are no range from a row that lies elsewhere by now', async () => {
+    await open('chosen');
+    await counted();
+    await box(2).click();
+    await page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
+    await page.locator('[aria-sort=ascending]').waitFor();
+    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    await box(9).click({ modifiers: ['Shift'] });
+    await says('2 rows of Passages selected');
+  });
+
   it('are no range where that is longer than one question, and that is said', async () => {
     await open('chosen');
     await counted();
     await box(1).click();
     await scrollTo(5_000);
     await box(5_000).click({ modifiers: ['Shift'] });
-    await page.getByRole('alert').filter({ hasText: 'One by one 1,000 rows at most' }).waitFor();
+    await page.getByRole('alert').filter({ hasText: 'At most 1,000 rows one by one' }).waitFor();
     await says('1 row of Passages selected');
   });
 
@@ -146,6 +157,17 @@ describe('selected rows', () => {
     // The address shows the same to others.
     await page.reload();
     await page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
+  });
+
+  it('are summed as all rows are', async () => {
+    await open('summed');
+    for (const row of [2, 4]) await box(row).click();
+    const filter = encodeURIComponent("SELECTED('2', '4')");
+    const sums = await page.request.get(
+      `${served.url}/api/tables/passages/aggregates?aggregate=sum(toll)&filter=${filter}`,
+    );
+    const { values } = (await sums.json()) as { values: Record<string, string> };
+    await says(`Sum of toll ${values['sum(toll)'] ?? ''}`);
   });
 
   it('are handed to what the page does with them, which says how far it is and what goes wrong', async () => {
