@@ -280,6 +280,20 @@ describe('beside the tables', () => {
 });
 
 describe('a service with rules of access', () => {
+  it('sorts by nothing that is hidden, though that is the usual sort', async () => {
+    const guarded = await startService(lowmere, 'tables: { passages: { sort: -passed_at } }', {
+      access: () => ({ tables: { passages: { hidden: ['passed_at'] } } }),
+    });
+    try {
+      const { body } = await guarded.get('/api/tables/passages');
+      expect(body.defaultSort).toEqual([]);
+      const { status, body: answer } = await guarded.get(rowsPath('passages', { limit: '3' }));
+      expect([status, answer.rows.map(({ id }: any) => Number(id))]).toEqual([200, [1, 2, 3]]);
+    } finally {
+      await guarded.close();
+    }
+  });
+
   it('shows everybody what is theirs, beside the pages that have none', async () => {
     const guarded = await startService(lowmere, '', {
       access: (request) =>
