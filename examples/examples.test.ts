@@ -1,64 +1,48 @@
-import type { Browser, Locator, Page } from 'playwright-core';
+import type { Locator } from 'playwright-core';
 import { testDatabases } from '../demo/src/testing/databases.ts';
 import { examples, sourcesOf } from './catalogue.ts';
-import { launch, pageIn, start, violations, type Running } from './fixtures.ts';
+import { start, violations } from './fixtures.ts';
+import { pageTests } from './page-tests.ts';
 
 const { lowmere, passages } = testDatabases();
 const all = passages.toLocaleString('en');
 
-let browser: Browser;
-let pages: Running;
-let page: Page;
-let complaints: string[];
+const at = pageTests(
+  () => start('serve.js', [lowmere]),
+  (served) => served.stop(),
+);
 
-beforeAll(async () => {
-  browser = await launch();
-  pages = await start('serve.js', [lowmere]);
-});
+afterEach(() => expect(at.complaints).toEqual([]));
 
-afterAll(async () => {
-  await browser.close();
-  await pages.stop();
-});
-
-beforeEach(async () => {
-  ({ page, complaints } = await pageIn(browser));
-});
-
-afterEach(async () => {
-  await page.context().close();
-  expect(complaints).toEqual([]);
-});
-
-const open = (name: string): Promise<unknown> => page.goto(`${pages.url}/${name}`);
+const open = (name: string): Promise<unknown> => at.page.goto(`${at.served.url}/${name}`);
 const reads = (locator: Locator, text: string | RegExp): Promise<void> =>
   locator.filter({ hasText: text }).first().waitFor({ timeout: 10_000 });
 const cells = (column: number): Promise<string[]> =>
-  page.locator(`.eph-row > [aria-colindex="${column}"]`).allTextContents();
+  at.page.locator(`.eph-row > [aria-colindex="${column}"]`).allTextContents();
 
 describe('the first page', () => {
   it('lists the examples with what each shows, its source and the number of its lines', async () => {
     await open('');
     for (const example of examples) {
-      const item = page.getByRole('listitem').filter({ hasText: example.title });
+      const item = at.page.getByRole('listitem').filter({ hasText: example.title });
       expect(await item.textContent()).toContain(example.shows);
       for (const { path, lines, text } of sourcesOf(example)) {
         expect(await item.textContent()).toContain(`${path}, ${lines} lines`);
         const link = await item.getByRole('link', { name: path }).getAttribute('href');
-        const source = await page.request.get(new URL(link ?? '', page.url()).href);
+        const source = await at.page.request.get(new URL(link ?? '', at.page.url()).href);
         expect(source.headers()['content-type']).toContain('text/plain');
         expect(await source.text()).toBe(text);
       }
     }
-    await page.getByRole('link', { name: 'The finished table' }).click();
-    await page.waitForURL(/react-table/);
-    await reads(page.locator('.eph-view [role=status]'), `of ${all}`);
+    await at.page.getByRole('link', { name: 'The finished table' }).click();
+    await at.page.waitForURL(/react-table/);
+    await reads(at.page.locator('.eph-view [role=status]'), `of ${all}`);
   });
 
   it.each(['light', 'dark'] as const)(
     'leads to pages that everybody can use, in the %s',
     async (colorScheme) => {
-      await page.emulateMedia({ colorScheme });
+      await at.page.emulateMedia({ colorScheme });
       const there: Readonly<Record<string, string>> = {
         '': 'li',
         'plain-table/': 'td',
@@ -68,8 +52,8 @@ describe('the first page', () => {
       };
       for (const [path, shown] of Object.entries(there)) {
         await open(path);
-        await page.locator(shown).first().waitFor();
-        expect([path, await violations(page)]).toEqual([path, []]);
+        await at.page.locator(shown).first().waitFor();
+        expect([path, await violations(at.page)]).toEqual([path, []]);
       }
     },
     60_000,
@@ -79,22 +63,25 @@ describe('the first page', () => {
 describe('a plain page with a table and the client', () => {
   it('pages, sorts and filters', async () => {
     await open('plain-table/');
-    await reads(page.locator('output'), `page 1 of ${Math.ceil(passages / 20)}, ${passages} rows`);
-    await page.getByText('next').click();
-    await reads(page.locator('output'), 'page 2 of');
-    await page.getByText('Toll').click();
-    await reads(page.locator('output'), 'page 1 of');
+    await reads(
+      at.page.locator('output'),
+      `page 1 of ${Math.ceil(passages / 20)}, ${passages} rows`,
+    );
+    await at.page.getByText('next').click();
+    await reads(at.page.locator('output'), 'page 2 of');
+    await at.page.getByText('Toll').click();
+    await reads(at.page.locator('output'), 'page 1 of');
     const tolls = async (): Promise<number[]> =>
-      (await page.locator('td:nth-child(4)').allTextContents()).map(Number);
+      (await at.page.locator('td:nth-child(4)').allTextContents()).map(Number);
     const rising = await tolls();
     expect(rising).toEqual([...rising].sort((one, other) => one - other));
-    await page.getByText('Toll').click();
-    await page.waitForFunction(
+    await at.page.getByText('Toll').click();
+    await at.page.waitForFunction(
       (least) => Number(document.querySelector('td:nth-child(4)')?.textContent) > least,
       rising[0] ?? 0,
     );
-    await page.getByLabel('Boat').fill('otter');
-    await page.waitForFunction(() =>
+    await at.page.getByLabel('Boat').fill('otter');
+    await at.page.waitForFunction(() =>
       [...document.querySelectorAll('td:nth-child(3)')].every(({ textContent }) =>
         textContent.includes('Otter'),
       ),
@@ -107,36 +94,36 @@ describe('an application with a login and the router behind it', () => {
     const app = await start('own-application/server.js', [], { DATABASE_URL: lowmere });
     try {
       const signIn = async (keeper: string, password: string): Promise<void> => {
-        await page.goto(`${app.url}/sign-in`);
-        await page.getByPlaceholder('keeper').fill(keeper);
-        await page.getByPlaceholder('password').fill(password);
-        await page.getByRole('button').click();
+        await at.page.goto(`${app.url}/sign-in`);
+        await at.page.getByPlaceholder('keeper').fill(keeper);
+        await at.page.getByPlaceholder('password').fill(password);
+        await at.page.getByRole('button').click();
       };
       expect((await fetch(`${app.url}/records/tables`, { redirect: 'manual' })).status).toBe(302);
       await signIn('rosa', 'wrong');
-      expect(page.url()).toBe(`${app.url}/sign-in`);
+      expect(at.page.url()).toBe(`${app.url}/sign-in`);
 
       await signIn('rosa', 'heron');
-      await reads(page.locator('h1'), /Lock book of rosa, \d+ passages/);
-      const header = await page.locator('tr').first().locator('td').allTextContents();
+      await reads(at.page.locator('h1'), /Lock book of rosa, \d+ passages/);
+      const header = await at.page.locator('tr').first().locator('td').allTextContents();
       expect(header).toContain('toll');
       expect(header).not.toContain('note');
       const place = header.indexOf('lock_id') + 1;
-      const locks = await page
+      const locks = await at.page
         .locator(`tr:not(:first-child) td:nth-child(${place})`)
         .allTextContents();
       expect(new Set(locks)).toEqual(new Set(['3']));
-      const rosas = await page.locator('h1').textContent();
+      const rosas = await at.page.locator('h1').textContent();
 
-      const refused = await page.request.get(
+      const refused = await at.page.request.get(
         `${app.url}/records/tables/passages/rows?filter=${encodeURIComponent("note = 'x'")}`,
       );
       expect(refused.status()).toBe(400);
       expect(await refused.text()).not.toMatch(/perhaps note|keeper_id/);
 
       await signIn('emil', 'otter');
-      await reads(page.locator('h1'), /Lock book of emil, \d+ passages/);
-      expect(await page.locator('h1').textContent()).not.toBe(rosas);
+      await reads(at.page.locator('h1'), /Lock book of emil, \d+ passages/);
+      expect(await at.page.locator('h1').textContent()).not.toBe(rosas);
     } finally {
       await app.stop();
     }
@@ -144,12 +131,12 @@ describe('an application with a login and the router behind it', () => {
 });
 
 describe('a React page with the finished table', () => {
-  const status = (): Locator => page.locator('.eph-view [role=status]');
+  const status = (): Locator => at.page.locator('.eph-view [role=status]');
 
   it('shows columns as they are defined, and scrolls through all rows', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    expect(await page.getByRole('columnheader').allTextContents()).toEqual([
+    expect(await at.page.getByRole('columnheader').allTextContents()).toEqual([
       '',
       'Picture○',
       'Boat○',
@@ -161,16 +148,16 @@ describe('a React page with the finished table', () => {
       'Draught○',
       'Owner○',
     ]);
-    expect(await page.locator('.eph-row img').count()).toBeGreaterThan(5);
-    expect(await page.locator('.eph-row meter').count()).toBeGreaterThan(5);
+    expect(await at.page.locator('.eph-row img').count()).toBeGreaterThan(5);
+    expect(await at.page.locator('.eph-row meter').count()).toBeGreaterThan(5);
     expect((await cells(7)).some((text) => /^\d+m$|^\d+h \d+m$/.test(text))).toBe(true);
     expect((await cells(8)).some((text) => text.startsWith('ƒ '))).toBe(true);
-    await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, grid.scrollHeight));
+    await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, grid.scrollHeight));
     await reads(status(), `–${all} of ${all}`);
     // The pinned ones stay where the others scroll sideways.
-    await page.getByRole('grid').evaluate((grid) => grid.scrollTo({ left: 10_000 }));
+    await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo({ left: 10_000 }));
     const [boat, owner] = await Promise.all(
-      ['Boat', 'Owner'].map((name) => page.getByRole('columnheader', { name }).boundingBox()),
+      ['Boat', 'Owner'].map((name) => at.page.getByRole('columnheader', { name }).boundingBox()),
     );
     expect(boat?.x).toBeLessThan(200);
     expect((owner?.x ?? 0) + (owner?.width ?? 0)).toBeLessThanOrEqual(1281);
@@ -179,90 +166,90 @@ describe('a React page with the finished table', () => {
   it('is used by keyboard alone, as the grid pattern has it', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    const grid = page.getByRole('grid');
+    const grid = at.page.getByRole('grid');
     await grid.focus();
     for (const key of ['ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowUp']) {
-      await page.keyboard.press(key);
+      await at.page.keyboard.press(key);
     }
     const active = async (): Promise<string> =>
-      page.evaluate(() => {
+      at.page.evaluate(() => {
         const id = document.activeElement?.getAttribute('aria-activedescendant') ?? '';
         return document.getElementById(id)?.textContent ?? '';
       });
     expect(await active()).toContain('Passed at');
-    await page.keyboard.press('Enter');
-    await page.locator('[role=columnheader][aria-sort=ascending]').waitFor();
-    await page.keyboard.press('Enter');
-    await page.locator('[role=columnheader][aria-sort=descending]').waitFor();
-    await page.keyboard.press('ArrowDown');
+    await at.page.keyboard.press('Enter');
+    await at.page.locator('[role=columnheader][aria-sort=ascending]').waitFor();
+    await at.page.keyboard.press('Enter');
+    await at.page.locator('[role=columnheader][aria-sort=descending]').waitFor();
+    await at.page.keyboard.press('ArrowDown');
     // A row that is still on its way cannot be chosen.
-    await page.locator('.eph-row .eph-cell[data-active=true]', { hasText: /\S/ }).waitFor();
-    await page.keyboard.press('Space');
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('Space');
-    await reads(page.locator('.eph-line'), '2 rows of Passages selected');
-    expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
-    await page.keyboard.press('Enter');
-    await page.locator('dialog').waitFor();
-    await page.keyboard.press('Control+End');
+    await at.page.locator('.eph-row .eph-cell[data-active=true]', { hasText: /\S/ }).waitFor();
+    await at.page.keyboard.press('Space');
+    await at.page.keyboard.press('ArrowDown');
+    await at.page.keyboard.press('Space');
+    await reads(at.page.locator('.eph-line'), '2 rows of Passages selected');
+    expect(await at.page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
+    await at.page.keyboard.press('Enter');
+    await at.page.locator('dialog').waitFor();
+    await at.page.keyboard.press('Control+End');
     await reads(status(), `–${all} of ${all}`);
     // The box in the header speaks of the rows that are in view now: none of them is chosen.
-    await page.locator('[aria-label="Select the rows shown"][aria-checked=false]').waitFor();
-    await page.getByLabel('Select the rows shown').check();
-    await page.waitForFunction(
+    await at.page.locator('[aria-label="Select the rows shown"][aria-checked=false]').waitFor();
+    await at.page.getByLabel('Select the rows shown').check();
+    await at.page.waitForFunction(
       () => document.querySelectorAll('.eph-row[aria-selected=true]').length > 10,
     );
-    await page.keyboard.press('Control+Home');
+    await at.page.keyboard.press('Control+Home');
     await reads(status(), 'rows 1–');
-    expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
+    expect(await at.page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
   });
 
   it('is narrowed from its header, and says so in the address', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    await page.getByRole('button', { name: 'Condition on Status' }).click();
-    await page.getByLabel('in dispute').check();
-    await page.getByRole('button', { name: 'Apply' }).click();
-    await page.waitForURL(/filter=.*disputed/);
-    await reads(page.locator('.eph-row > [aria-colindex="6"]'), 'in dispute');
+    await at.page.getByRole('button', { name: 'Condition on Status' }).click();
+    await at.page.getByLabel('in dispute').check();
+    await at.page.getByRole('button', { name: 'Apply' }).click();
+    await at.page.waitForURL(/filter=.*disputed/);
+    await reads(at.page.locator('.eph-row > [aria-colindex="6"]'), 'in dispute');
     await reads(status(), new RegExp(`^rows 1–\\d+ of (?!about|${all})`));
     const said = await status().textContent();
     expect(new Set(await cells(6))).toEqual(new Set(['in dispute']));
-    await page.getByRole('searchbox').fill('zzzz nothing');
-    await reads(page.locator('.eph-instead'), 'Nothing matches.');
-    await page.getByRole('searchbox').fill('');
+    await at.page.getByRole('searchbox').fill('zzzz nothing');
+    await reads(at.page.locator('.eph-instead'), 'Nothing matches.');
+    await at.page.getByRole('searchbox').fill('');
     await reads(status(), said ?? '');
     // What was copied from the address shows the same.
-    await page.reload();
+    await at.page.reload();
     await reads(status(), said ?? '');
-    await page.getByRole('button', { name: 'Condition on Status' }).click();
-    await page.getByRole('button', { name: 'Remove' }).click();
+    await at.page.getByRole('button', { name: 'Condition on Status' }).click();
+    await at.page.getByRole('button', { name: 'Remove' }).click();
     await reads(status(), `of ${all}`);
   });
 
   it('has its columns hidden, moved, pinned and made wider', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    const labels = (): Promise<string[]> => page.getByRole('columnheader').allTextContents();
-    await page.getByRole('button', { name: 'Columns' }).click();
-    await page.getByRole('checkbox', { name: 'Waited' }).uncheck();
-    await page.getByRole('checkbox', { name: 'Note' }).check();
-    await page.keyboard.press('Escape');
+    const labels = (): Promise<string[]> => at.page.getByRole('columnheader').allTextContents();
+    await at.page.getByRole('button', { name: 'Columns' }).click();
+    await at.page.getByRole('checkbox', { name: 'Waited' }).uncheck();
+    await at.page.getByRole('checkbox', { name: 'Note' }).check();
+    await at.page.keyboard.press('Escape');
     expect(await labels()).not.toContain('Waited○');
     expect((await labels()).at(-1)).toBe('Note○');
-    await page.getByRole('button', { name: 'Condition on Lock' }).click();
-    await page.getByText('Its place and width').click();
-    await page.getByRole('button', { name: 'Move earlier' }).click();
-    await page.getByRole('button', { name: 'Keep in view' }).click();
-    await page.keyboard.press('Escape');
+    await at.page.getByRole('button', { name: 'Condition on Lock' }).click();
+    await at.page.getByText('Its place and width').click();
+    await at.page.getByRole('button', { name: 'Move earlier' }).click();
+    await at.page.getByRole('button', { name: 'Keep in view' }).click();
+    await at.page.keyboard.press('Escape');
     expect((await labels()).slice(0, 5)).toEqual(['', 'Picture○', 'Boat○', 'Lock○', 'Passed at○']);
-    const draught = page.getByRole('columnheader', { name: 'Draught' });
+    const draught = at.page.getByRole('columnheader', { name: 'Draught' });
     const grip = await draught.locator('.eph-grip').boundingBox();
     if (grip === null) throw new Error('no edge to draw');
-    await page.mouse.move(grip.x + 4, grip.y + 10);
-    await page.mouse.down();
-    await page.mouse.move(grip.x + 504, grip.y + 10);
-    await page.mouse.up();
+    await at.page.mouse.move(grip.x + 4, grip.y + 10);
+    await at.page.mouse.down();
+    await at.page.mouse.move(grip.x + 504, grip.y + 10);
+    await at.page.mouse.up();
     expect((await draught.boundingBox())?.width).toBe(240);
   });
 
@@ -270,15 +257,15 @@ describe('a React page with the finished table', () => {
     await open('react-table/?words=ar');
     await reads(status(), 'الصفوف');
     const x = async (name: string): Promise<number> =>
-      (await page.getByRole('columnheader', { name }).boundingBox())?.x ?? 0;
+      (await at.page.getByRole('columnheader', { name }).boundingBox())?.x ?? 0;
     expect(await x('Boat')).toBeGreaterThan(await x('Lock'));
-    await page.getByRole('grid').focus();
-    await page.keyboard.press('ArrowDown');
-    await page.keyboard.press('ArrowLeft');
-    await page.keyboard.press('ArrowLeft');
-    const active = page.locator('.eph-row .eph-cell[data-active=true]');
+    await at.page.getByRole('grid').focus();
+    await at.page.keyboard.press('ArrowDown');
+    await at.page.keyboard.press('ArrowLeft');
+    await at.page.keyboard.press('ArrowLeft');
+    const active = at.page.locator('.eph-row .eph-cell[data-active=true]');
     expect(await active.getAttribute('aria-colindex')).toBe('3');
-    await page.keyboard.press('ArrowRight');
+    await at.page.keyboard.press('ArrowRight');
     expect(await active.getAttribute('aria-colindex')).toBe('2');
   });
 });
@@ -286,27 +273,29 @@ describe('a React page with the finished table', () => {
 describe("a React page with a table of one's own", () => {
   it('pages, sorts, searches and selects over the hooks', async () => {
     await open('react-own-table/');
-    await reads(page.locator('output'), /page 1 of \d+, 0 selected/);
-    await page.getByRole('button', { name: 'Name', exact: true }).click();
-    await page.locator('th[aria-sort=ascending]').waitFor();
-    const names = (): Promise<string[]> => page.locator('td:nth-child(2)').allTextContents();
-    await page.waitForFunction(() => !document.querySelector('tbody')?.textContent.includes('…'));
+    await reads(at.page.locator('output'), /page 1 of \d+, 0 selected/);
+    await at.page.getByRole('button', { name: 'Name', exact: true }).click();
+    await at.page.locator('th[aria-sort=ascending]').waitFor();
+    const names = (): Promise<string[]> => at.page.locator('td:nth-child(2)').allTextContents();
+    await at.page.waitForFunction(
+      () => !document.querySelector('tbody')?.textContent.includes('…'),
+    );
     const first = await names();
     expect(first).toEqual([...first].sort(new Intl.Collator('und').compare));
-    await page.getByLabel('Select this page').check();
-    await reads(page.locator('output'), '10 selected');
-    await page.getByText('next').click();
-    await reads(page.locator('output'), /page 2 of \d+, 10 selected/);
-    await page.getByLabel('Select', { exact: true }).first().check();
-    await reads(page.locator('output'), '11 selected');
+    await at.page.getByLabel('Select this page').check();
+    await reads(at.page.locator('output'), '10 selected');
+    await at.page.getByText('next').click();
+    await reads(at.page.locator('output'), /page 2 of \d+, 10 selected/);
+    await at.page.getByLabel('Select', { exact: true }).first().check();
+    await reads(at.page.locator('output'), '11 selected');
     // The whole page, beside what is selected on the first.
-    await page.getByLabel('Select this page').check();
-    await reads(page.locator('output'), '20 selected');
-    await page.getByLabel('Select this page').uncheck();
-    await reads(page.locator('output'), '10 selected');
-    await page.getByPlaceholder('search').fill('wend');
-    await reads(page.locator('output'), /page 1 of \d/);
-    await page.waitForFunction(() =>
+    await at.page.getByLabel('Select this page').check();
+    await reads(at.page.locator('output'), '20 selected');
+    await at.page.getByLabel('Select this page').uncheck();
+    await reads(at.page.locator('output'), '10 selected');
+    await at.page.getByPlaceholder('search').fill('wend');
+    await reads(at.page.locator('output'), /page 1 of \d/);
+    await at.page.waitForFunction(() =>
       [...document.querySelectorAll('td:nth-child(2)')].every(({ textContent }) =>
         /wend/i.test(textContent),
       ),
@@ -317,29 +306,29 @@ describe("a React page with a table of one's own", () => {
 describe('a page over a local file', () => {
   it('shows, sorts and groups it without asking anybody', async () => {
     const asked: string[] = [];
-    page.on('request', (request) => asked.push(request.url()));
+    at.page.on('request', (request) => asked.push(request.url()));
     await open('local-csv/');
-    const status = page.locator('.eph-view [role=status]');
+    const status = at.page.locator('.eph-view [role=status]');
     await reads(status, 'of 64');
-    await page.getByRole('button', { name: 'Page 2' }).click();
+    await at.page.getByRole('button', { name: 'Page 2' }).click();
     await reads(status, '–64 of 64');
-    await page.getByRole('columnheader', { name: 'Rise' }).getByText('Rise').click();
+    await at.page.getByRole('columnheader', { name: 'Rise' }).getByText('Rise').click();
     await reads(status, 'rows 1–');
     const rises = (await cells(3)).map((text) => parseFloat(text)).filter((rise) => !isNaN(rise));
     expect(rises).toEqual([...rises].sort((one, other) => one - other));
-    await page.getByLabel('by canal').check();
-    await page.getByRole('treegrid').waitFor();
-    await page.locator('.eph-mark').first().click();
-    await page.locator('.eph-row[aria-level="2"]').first().waitFor();
-    await page.setInputFiles('input[type=file]', {
+    await at.page.getByLabel('by canal').check();
+    await at.page.getByRole('treegrid').waitFor();
+    await at.page.locator('.eph-mark').first().click();
+    await at.page.locator('.eph-row[aria-level="2"]').first().waitFor();
+    await at.page.setInputFiles('input[type=file]', {
       name: 'own.csv',
       mimeType: 'text/csv',
       buffer: Buffer.from(
         'id,name,canal.name,rise_m,opens_at,automatic\n1,Own Lock,Own Cut,1.5,06:00:00,true\n',
       ),
     });
-    await page.getByLabel('by canal', { exact: true }).uncheck();
-    await reads(page.getByRole('grid'), 'Own Lock');
+    await at.page.getByLabel('by canal', { exact: true }).uncheck();
+    await reads(at.page.getByRole('grid'), 'Own Lock');
     expect(asked.filter((url) => url.includes('/api'))).toEqual([]);
   });
 });

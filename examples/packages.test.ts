@@ -218,7 +218,7 @@ describe('the packages', () => {
       join(folder, 'src/typed.tsx'),
       `import { createClient } from '@ephoros/client';
        import { keepSmall } from '@ephoros/client/local';
-       import { TableView, useRecords, useView, type ColumnDefinition, type Condition, type View } from '@ephoros/react';
+       import { TableView, useRecords, useView, type ColumnDefinition, type Condition } from '@ephoros/react';
        import type { Tables } from './tables.ts';
        const client = keepSmall(createClient<Tables>({ url: '/api' }));
        const columns: readonly ColumnDefinition<Tables['passages']>[] = [
@@ -227,11 +227,11 @@ describe('the packages', () => {
          // @ts-expect-error no such status
          { name: 'status', render: (status) => (status === 'disputd' ? '!' : status) },
          { name: 'lock.name', render: (name, row) => name?.toUpperCase() ?? row.note },
-         { name: 'toll', cellClass: (toll) => (toll === null ? 'exempt' : undefined) },
+         { name: 'toll', classOfCell: (toll) => (toll === null ? 'exempt' : undefined) },
          // @ts-expect-error no such column
          { name: 'tol' },
        ];
-       export const first: View = client.table('passages').sort('-toll').query as View;
+       export const first = client.table('passages').where((is) => is.above('toll', 4)).sort('-toll').query;
        export const Page = () => (
          <TableView client={client} table="passages" columns={columns} extraColumns={['note']}
            defaultView={first} onActivate={({ id, status }) => client.row('passages', [id ?? 0])} />

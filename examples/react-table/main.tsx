@@ -22,7 +22,7 @@ const columns: readonly ColumnDefinition[] = [
     name: 'status',
     format: { kind: 'badge' },
     valueLabels: { disputed: 'in dispute' },
-    cellClass: (status) => (status === 'disputed' ? 'disputed' : undefined),
+    classOfCell: (status) => (status === 'disputed' ? 'disputed' : undefined),
   },
   { name: 'wait_minutes', label: 'Waited', format: { kind: 'duration', unit: 'minutes' } },
   { name: 'toll', format: { kind: 'money', currency: 'ƒ', decimals: 2 } },

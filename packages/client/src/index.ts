@@ -22,6 +22,7 @@ export type {
   WindowAnswer,
 } from '@ephoros/core/answer';
 export { unanswered, type RowSource, type SourceState } from './row-source.ts';
+export { askWhole } from './whole-window.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {
   rowsFrom,

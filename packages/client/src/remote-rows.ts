@@ -1,11 +1,11 @@
-import { matchPart, type Place, type WrittenQuery } from '@ephoros/core/query';
+import type { Place, WrittenQuery } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
 import type { Row, WindowAnswer } from '@ephoros/core/answer';
 import { pauseAfter } from './back-off.ts';
 import { AnswerWatch, type Watched } from './answer-watch.ts';
 import type { RowSource, SourceState } from './row-source.ts';
 import { ServiceError } from './service-error.ts';
-import { learnt, unknownTotal, type KnownTotal } from './total.ts';
+import { countExactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
 import { askWhole, windowOf } from './whole-window.ts';
 
 export interface RemoteRowsOptions<Line = Row> extends Watched {
@@ -60,11 +60,6 @@ interface Asked {
   readonly place: Place;
   readonly chain: number;
 }
-
-/** Pauses between questions for the exact total, in ms; the last one is repeated. */
-const countPauses = [0, 300, 700, 1_500, 3_000];
-/** Questions for the exact total at most. */
-const countTries = 60;
 
 /**
  * Rows by position, in blocks that are fetched when they are looked at, or just before, and kept
@@ -298,10 +293,11 @@ class Remote<Line> implements RemoteRows<Line> {
     const counts = this.recount || this.known.total === undefined;
     const total = counts && query.total !== 'none' ? 'estimate' : 'none';
     try {
+      const { ask, keyed } = this.options;
       const answer = await askWhole(
-        this.options.ask,
+        (window) => ask(window, controller.signal),
         { ...query, limit: blockSize, place, total },
-        controller.signal,
+        keyed,
       );
       if (this.blocks.get(index) !== block) return;
       this.failures = 0;
@@ -373,22 +369,11 @@ class Remote<Line> implements RemoteRows<Line> {
     if (this.counts) return;
     this.counts = true;
     const { ask, query } = this.options;
-    const { signal } = this.counting;
-    // The sort and the columns make no difference to the number of rows, but to the work.
-    const rows = matchPart(query);
-    for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
-      const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
-      await new Promise((resolve) => setTimeout(resolve, pause));
-      try {
-        const { window } = await ask({ ...rows, limit: 1, total: 'exact' }, signal);
-        if (window.totalKind !== 'exact' || window.total === null) continue;
-        this.known = { total: window.total, totalKind: 'exact', open: false };
-        this.load();
-        this.tell();
-        break;
-      } catch {
-        // The rows are there; how many there are may be told later.
-      }
+    const total = await countExactly(ask, query, this.counting.signal);
+    if (total !== undefined) {
+      this.known = { total, totalKind: 'exact', open: false };
+      this.load();
+      this.tell();
     }
     this.counts = false;
   }

@@ -1,4 +1,5 @@
 import type { WindowAnswer } from '@ephoros/core/answer';
+import { matchPart, type WrittenQuery } from '@ephoros/core/query';
 import type { SourceState } from './row-source.ts';
 
 export type KnownTotal = Pick<SourceState, 'total' | 'totalKind' | 'open'>;
@@ -42,4 +43,30 @@ export function learnt(
     return { total: end + 1, totalKind: 'estimate', open: false };
   }
   return known;
+}
+
+/** Pauses between questions for the exact total, in ms; the last one is repeated. */
+const countPauses = [0, 300, 700, 1_500, 3_000];
+/** Questions for the exact total at most. */
+const countTries = 60;
+
+/** The exact number of rows, asked for until it is there; undefined where nobody says it. */
+export async function countExactly(
+  ask: (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<unknown>>,
+  query: WrittenQuery,
+  signal: AbortSignal,
+): Promise<number | undefined> {
+  // The sort and the columns make no difference to the number of rows, but to the work.
+  const rows = matchPart(query);
+  for (let tries = 0; tries < countTries && !signal.aborted; tries += 1) {
+    const pause = countPauses[Math.min(tries, countPauses.length - 1)] ?? 0;
+    await new Promise((resolve) => setTimeout(resolve, pause));
+    try {
+      const { window } = await ask({ ...rows, limit: 1, total: 'exact' }, signal);
+      if (window.totalKind === 'exact' && window.total !== null) return window.total;
+    } catch {
+      // The rows are there; how many there are may be told later.
+    }
+  }
+  return undefined;
 }

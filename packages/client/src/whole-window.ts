@@ -1,31 +1,50 @@
 import type { WindowAnswer } from '@ephoros/core/answer';
 import type { Place, WrittenQuery } from '@ephoros/core/query';
 
-type Ask<Line> = (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<Line>>;
+type Ask<Line> = (query: WrittenQuery) => Promise<WindowAnswer<Line>>;
 
-/** A window with all its rows: one that was cut, for its many bytes, is asked for further on. */
+/**
+ * A window with all its rows: one that was cut, for its many bytes or since the table answers fewer
+ * rows at once, is asked for further on. Without a key (`keyed`) there are no cursors to go on by.
+ */
 export async function askWhole<Line>(
   ask: Ask<Line>,
   query: WrittenQuery & { readonly limit: number; readonly place: Place },
-  signal: AbortSignal,
+  keyed = true,
 ): Promise<WindowAnswer<Line>> {
-  let answer = await ask(query, signal);
+  let answer = await ask(query);
   const back = query.place.kind === 'before';
-  for (;;) {
+  for (let last = answer; ;) {
     const { rows, window } = answer;
-    const token = back ? answer.previous : answer.next;
     const left = query.limit - rows.length;
-    if (window.cut !== true || token === null || left <= 0) return answer;
-    const place: Place = { kind: back ? 'before' : 'after', token };
-    const more = await ask({ ...query, limit: left, place, total: 'none' }, signal);
+    const short = last.window.cut === true || last.window.rowCap !== undefined;
+    const place = placeBehind(query.place, rows.length, last, keyed);
+    if (!short || place === undefined || left <= 0) return answer;
+    const more = await ask({ ...query, limit: left, place, total: 'none' });
     if (more.rows.length === 0) return answer;
+    const count = rows.length + more.rows.length;
     answer = {
       rows: back ? [...more.rows, ...rows] : [...rows, ...more.rows],
-      window: { ...window, count: rows.length + more.rows.length, cut: more.window.cut === true },
+      window: { ...window, limit: query.limit, count, cut: more.window.cut === true },
       next: back ? answer.next : more.next,
       previous: back ? more.previous : answer.previous,
     };
+    last = more;
   }
+}
+
+/** Where a window goes on behind so many rows: by cursor, or where there are none by offset. */
+function placeBehind(
+  begun: Place,
+  count: number,
+  { rows, next, previous, window }: WindowAnswer<unknown>,
+  keyed: boolean,
+): Place | undefined {
+  const token = begun.kind === 'before' ? previous : next;
+  if (token !== null) return { kind: begun.kind === 'before' ? 'before' : 'after', token };
+  // Fewer than are answered at once are the last ones.
+  const more = !keyed && begun.kind === 'offset' && rows.length >= window.limit;
+  return more ? { kind: 'offset', offset: begun.offset + count } : undefined;
 }
 
 /** The rows that were wanted, of a backend that gives more: from the beginning, or all. */

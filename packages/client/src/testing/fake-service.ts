@@ -1,3 +1,4 @@
+import type { RemoteRows } from '../remote-rows.ts';
 import type { RowsAnswer } from '@ephoros/core/answer';
 import type { WrittenQuery } from '@ephoros/core/query';
 
@@ -77,4 +78,9 @@ export class FakeService {
       previous: from > 0 && rows.length > 0 ? String(rows[0]) : null,
     };
   }
+}
+
+/** What tells the rows at some positions apart. */
+export function idsOf(source: RemoteRows, from: number, to: number): unknown[] {
+  return Array.from({ length: to - from }, (_, index) => source.row(from + index)?.id);
 }

@@ -1,3 +1,4 @@
+import { hexOf, parseBase64url } from '../query/index.ts';
 import type { ColumnType } from '../schema/index.ts';
 import { hasNotation, isWrittenAs } from './notation.ts';
 
@@ -26,12 +27,9 @@ export function keyValue(text: string, type: ColumnType): string | undefined {
 
 /** Base64 (RFC 4648) → "\\x00ff"; undefined where it is none. */
 function hex(base64: string): string | undefined {
-  const alphabet = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-  const digits = base64.replace(/=+$/, '');
-  if (digits.length % 4 === 1) return undefined;
-  const bits = [...digits].map((digit) => alphabet.indexOf(digit).toString(2).padStart(6, '0'));
-  const bytes = bits.join('').match(/.{8}/g) ?? [];
-  return `\\x${bytes.map((byte) => parseInt(byte, 2).toString(16).padStart(2, '0')).join('')}`;
+  const token = base64.replace(/=+$/, '').replaceAll('+', '-').replaceAll('/', '_');
+  const bytes = parseBase64url(token);
+  return bytes && `\\x${bytes.map(hexOf).join('')}`;
 }
 
 function listText(text: string, element: ColumnType): string | undefined {

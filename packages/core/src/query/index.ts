@@ -35,3 +35,4 @@ export {
   withCondition,
   type Condition,
 } from './condition.ts';
+export { hexOf, parseBase64url } from './base64url.ts';

@@ -41,3 +41,4 @@ export {
   type Tables,
 } from './related.ts';
 export { plainColumn } from './plain-column.ts';
+export { valueLabelOf } from './value-label.ts';

@@ -1,4 +1,3 @@
-import type { Value } from '@ephoros/client';
 import type { Condition } from '@ephoros/core/query';
 import { isNumeric, type ColumnDescription } from '@ephoros/core/schema';
 import type { ConditionKind } from '../messages/editor-messages.ts';
@@ -88,9 +87,4 @@ export function conditionFrom(
     default:
       throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
   }
-}
-
-/** A value in the notation of a condition. */
-export function textOf(value: Value): string {
-  return typeof value === 'string' ? value : JSON.stringify(value);
 }

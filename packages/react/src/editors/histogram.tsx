@@ -2,9 +2,9 @@ import type { Value, ValuesAnswer } from '@ephoros/client';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { useCallback, type ReactElement } from 'react';
 import { formatAlike } from '../format/alike.ts';
+import { plainText } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { textOf } from './condition-draft.ts';
 import { Unanswered } from './unanswered.tsx';
 
 interface HistogramProps {
@@ -75,12 +75,12 @@ function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
         const said = editors.bar(low, high, written(count));
         return (
           <button
-            key={textOf(from)}
+            key={plainText(from)}
             type="button"
             title={said}
             aria-label={said}
             data-within={within(bin)}
-            onClick={() => choose(textOf(from), textOf(to))}
+            onClick={() => choose(plainText(from), plainText(to))}
           >
             {/* What is there at all is seen. */}
             <span style={{ height: `${count === 0 ? 0 : Math.max(2, (100 * count) / most)}%` }} />
@@ -93,6 +93,6 @@ function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
 
 /** A place on the line of numbers, or of time. */
 function at(value: Value): number {
-  const text = textOf(value);
+  const text = plainText(value);
   return /^-?[\d.]+(?:e[+-]?\d+)?$/i.test(text) ? Number(text) : Date.parse(text);
 }

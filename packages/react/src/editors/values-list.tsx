@@ -4,12 +4,11 @@ import { termOf } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { sortTermOf } from '@ephoros/core/view';
 import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
-import { formatText, formatValue, type FullReader } from '../format/value.ts';
+import { formatText, formatValue, plainText, type FullReader } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { Cell } from '../table/cell.tsx';
 import { useAnswer } from '../use-answer.ts';
 import { Tick } from './choices.tsx';
-import { textOf } from './condition-draft.ts';
 import { Finder } from './finder.tsx';
 import { Unanswered } from './unanswered.tsx';
 
@@ -106,7 +105,7 @@ function Listed(props: ListedProps): ReactElement {
   const written = useCount();
   const { values, window } = answer;
   if (values.length === 0) return <p className="eph-aside">{editors.noSuchValue}</p>;
-  const there = values.flatMap(({ value }) => (value === null ? [] : [textOf(value)]));
+  const there = values.flatMap(({ value }) => (value === null ? [] : [plainText(value)]));
   const all = there.length > 0 && there.every((one) => chosen.includes(one));
   const some = there.some((one) => chosen.includes(one));
   const missing = values.find(({ value }) => value === null);
@@ -129,8 +128,8 @@ function Listed(props: ListedProps): ReactElement {
       <Lines
         column={column}
         values={there}
-        counts={new Map(values.map(({ value, count }) => [textOf(value), count]))}
-        shown={new Map(values.map(({ value }) => [textOf(value), value]))}
+        counts={new Map(values.map(({ value, count }) => [plainText(value), count]))}
+        shown={new Map(values.map(({ value }) => [plainText(value), value]))}
         chosen={chosen}
         change={change}
       />

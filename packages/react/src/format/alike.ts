@@ -1,6 +1,6 @@
 import type { Value } from '@ephoros/client';
 import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
-import { formatText, type Reader } from './value.ts';
+import { formatText, plainText, type Reader } from './value.ts';
 
 /**
  * Values of a column that stand together, such as the edges of bins: all with as many digits after
@@ -22,14 +22,10 @@ export function formatAlike(
 
 /** Whether a number is written without an exponent, and is one at all. */
 function isPlain(value: Value): boolean {
-  return /^-?\d+(\.\d+)?$/.test(textOf(value));
+  return /^-?\d+(\.\d+)?$/.test(plainText(value));
 }
 
 /** Digits after the point, without zeros at the end. */
 function digitsNeeded(value: Value): number {
-  return /\.(\d*[1-9])0*$/.exec(textOf(value))?.[1]?.length ?? 0;
-}
-
-function textOf(value: Value): string {
-  return typeof value === 'object' ? '' : String(value);
+  return /\.(\d*[1-9])0*$/.exec(plainText(value))?.[1]?.length ?? 0;
 }

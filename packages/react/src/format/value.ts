@@ -1,5 +1,5 @@
 import type { Value } from '@ephoros/client';
-import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
+import { isNumeric, valueLabelOf, type ResultColumn } from '@ephoros/core/schema';
 import { dateFormat, numberFormat } from './formatters.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
@@ -85,11 +85,11 @@ export function formatText(value: Value, column: ResultColumn, reader: Reader): 
 }
 
 /** A value that is called something; undefined where it has no name but its own. */
-function asNamed(value: Value, { valueLabels, format }: ResultColumn): FormattedValue | undefined {
-  if (valueLabels === undefined || typeof value === 'object') return undefined;
+function asNamed(value: Value, column: ResultColumn): FormattedValue | undefined {
+  if (typeof value === 'object') return undefined;
   const exact = String(value);
-  const text = Object.hasOwn(valueLabels, exact) ? valueLabels[exact] : undefined;
-  const kind = format?.kind === 'badge' ? 'badge' : 'text';
+  const text = valueLabelOf(exact, column);
+  const kind = column.format?.kind === 'badge' ? 'badge' : 'text';
   return text === undefined ? undefined : { text, kind, exact };
 }
 
@@ -186,4 +186,9 @@ function asDuration(raw: string, { locale }: Reader): FormattedValue {
     return [numberFormat(locale, options).format(Number(amount))];
   });
   return { text: parts.join(' ') || '0', kind: 'number', exact: raw };
+}
+
+/** A value as plain text: a text itself, anything else as JSON. */
+export function plainText(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
 }

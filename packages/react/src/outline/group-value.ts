@@ -1,4 +1,5 @@
 import type { Value } from '@ephoros/client';
+import { calculate, decimal, printDecimal } from '@ephoros/core/decimal';
 import type { Expression } from '@ephoros/core/expression';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { dateFormat } from '../format/formatters.ts';
@@ -82,18 +83,11 @@ function bounds(
   return `${from} – ${to}`;
 }
 
-const decimalText = /^-?\d+(?:\.(\d+))?$/;
+const decimalText = /^-?\d+(?:\.\d+)?$/;
 
-/** The sum of two decimal texts, digit by digit; undefined where one is none. */
+/** The sum of two decimal texts; undefined where one is none. */
 function sumOf(one: string, other: string): string | undefined {
-  const parts = [one, other].map((text) => decimalText.exec(text));
-  if (parts.includes(null)) return undefined;
-  const places = Math.max(...parts.map((part) => part?.[1]?.length ?? 0));
-  const [first = 0n, second = 0n] = [one, other].map((text, index) =>
-    BigInt(text.replace('.', '') + '0'.repeat(places - (parts[index]?.[1]?.length ?? 0))),
-  );
-  const sum = first + second;
-  const digits = String(sum < 0n ? -sum : sum).padStart(places + 1, '0');
-  const whole = digits.slice(0, digits.length - places);
-  return `${sum < 0n ? '-' : ''}${whole}${places === 0 ? '' : `.${digits.slice(-places)}`}`;
+  if (!decimalText.test(one) || !decimalText.test(other)) return undefined;
+  const sum = calculate('+', decimal(one), decimal(other));
+  return sum === null ? undefined : printDecimal(sum);
 }

@@ -3,13 +3,14 @@ import type { Term } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { columnOfTerm, outlineColumn, type View } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
-import { formatValue, type FullReader } from '../format/value.ts';
-import { Later, useLater } from '../later.ts';
+import type { FullReader } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
 import type { Answer } from '../use-answer.ts';
 import { AggregateCell } from './aggregate-cell.tsx';
+import { groupValue } from './group-value.ts';
 import { footOf } from './foot.tsx';
+import { termsOf, withTotals } from './totals.ts';
 
 export interface OutlineColumns {
   readonly view: View;
@@ -24,9 +25,6 @@ export interface OutlineColumns {
   readonly rowsOpen: boolean;
   readonly reader: FullReader;
 }
-
-/** Room for an aggregate and the word before it, in px. */
-const aggregateWidth = 150;
 
 /**
  * The columns of an outline: the groups, then what is made of them, each under its column; columns
@@ -75,23 +73,6 @@ export function outlineColumns(outline: OutlineColumns): readonly TableColumn[] 
   ];
 }
 
-/** A column with room for what is made of it, and what is made of the whole in the foot. */
-export function withTotals(
-  column: TableColumn,
-  terms: readonly Term[],
-  totals: Answer<AggregatesAnswer | undefined> | undefined,
-  reader: FullReader,
-): TableColumn {
-  const foot = footOf(totals, terms, reader);
-  const width = Math.max(column.width, terms.length * aggregateWidth);
-  return { ...column, width, ...(foot === undefined ? {} : { foot }) };
-}
-
-/** The terms that are about a column. */
-export function termsOf(terms: readonly Term[], name: string): readonly Term[] {
-  return terms.filter(({ expression }) => columnOfTerm(expression) === name);
-}
-
 function withGroups(
   column: TableColumn,
   terms: readonly Term[],
@@ -114,9 +95,6 @@ function isRowCount(expression: Term['expression']): boolean {
   return expression.kind === 'call' && expression.name === 'count' && expression.args.length === 0;
 }
 
-/** How groups are said that are months, or bins: loaded with the first group. */
-const wording = new Later(() => import('./group-value.ts'));
-
 interface GroupLabelProps {
   readonly line: GroupLine;
   readonly level: ResultColumn | undefined;
@@ -129,18 +107,11 @@ interface GroupLabelProps {
 function GroupLabel({ line, level, term, reader, children }: GroupLabelProps): ReactElement {
   const { value, count } = line;
   const written = count.toLocaleString(reader.locale);
-  const loaded = useLater(wording, true);
   return (
     <>
       <span className="eph-group-value">
         {level === undefined ? null : (
-          <Cell
-            value={
-              loaded.state === 'ready'
-                ? loaded.result.groupValue(value, level, term?.expression, reader)
-                : formatValue(value, level, reader)
-            }
-          />
+          <Cell value={groupValue(value, level, term?.expression, reader)} />
         )}
       </span>
       <span className="eph-group-sums">{children}</span>

@@ -4,6 +4,7 @@ import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
 import { Later, useLater } from '../later.ts';
+import { LoadFailure } from './load-failure.tsx';
 import type { TableAction } from './selection-line.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
@@ -56,7 +57,8 @@ export function FootLine(props: FootLineProps): ReactElement {
       {kept?.where === 'kept' && total !== undefined && (
         <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
       )}
-      {chosen.state === 'ready' && any && (
+      {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
+      {any && chosen.state === 'ready' && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />
       )}
       {sayReading && !outline && (

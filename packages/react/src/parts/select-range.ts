@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/client';
+import { askWhole } from '@ephoros/client';
 import { mostSelected } from '@ephoros/core/expression';
 import type { Drawn } from '../records/use-records.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
@@ -27,20 +27,15 @@ export async function selectRange(
   }
   try {
     const columns = table.key.map((name) => ({ name, span: { start: 0, end: 0 } }));
-    const found: Row[] = [];
     // In one question, unless the table answers fewer rows at once.
-    while (found.length < positions.length) {
-      const { rows } = await ask.rows({
-        ...query,
-        columns,
-        place: { kind: 'offset', offset: first + found.length },
-        limit: positions.length - found.length,
-        total: 'none',
-      });
-      if (rows.length === 0) break;
-      found.push(...rows);
-    }
-    selection.add(found);
+    const { rows } = await askWhole(ask.rows, {
+      ...query,
+      columns,
+      place: { kind: 'offset', offset: first },
+      limit: positions.length,
+      total: 'none',
+    });
+    selection.add(rows);
     return undefined;
   } catch (thrown) {
     return thrown instanceof Error ? thrown : new Error(String(thrown));

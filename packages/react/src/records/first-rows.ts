@@ -1,4 +1,5 @@
 import {
+  askWhole,
   catalogOf,
   type AnyTables,
   type ColumnName,
@@ -86,15 +87,15 @@ export async function firstRows<
   const row = paged ? pageOf(shown, pageSize).from : scrolledTo(shown);
   const from = row - (row % size);
   const question = questionOf(rowsPart(asked));
-  const answer = await client.rows(
-    name,
+  const answer = await askWhole<Row>(
+    (window) => client.rows(name, window, options.signal),
     {
       ...rowsPart(asked),
       limit: size,
       place: { kind: 'offset', offset: from },
       total: asked.total ?? 'estimate',
     },
-    options.signal,
+    table.key.length > 0,
   );
   return { ...first, block: { question, from, size, answer } };
 }

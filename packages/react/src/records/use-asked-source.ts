@@ -11,15 +11,14 @@ import {
 import { rowsPart } from '@ephoros/core/query';
 import type { OpenGroup, Reading } from '@ephoros/core/view';
 import { useMemo, useState } from 'react';
-import { Later, useLater } from '../later.ts';
+import { useLater } from '../later.ts';
+import { outlines } from '../outline/loaded.ts';
 import { useClosedSource } from '../use-closed-source.ts';
 import { useSame } from '../use-same.ts';
 import type { Described } from './use-described.ts';
 import type { AskedClient } from './asked-client.ts';
 import { questionOf, scrollBlock } from './asked.ts';
 import type { FirstRows } from './first-rows.ts';
-
-const outlineModule = new Later(() => import('./outlines.ts'));
 
 interface Asker {
   readonly client: AskedClient | undefined;
@@ -70,11 +69,11 @@ export function useAskedSource(
   const question = JSON.stringify([from !== undefined, printParameters(asked), paged, blockSize]);
   const same = useSame({ query: asked, paged, blockSize, from, groups, open }, question);
   const first = useOnce(given, questionOf(asked), blockSize);
-  const part = useLater(outlineModule, grouped);
+  const part = useLater(outlines, grouped && from === undefined);
   const makeOutline = part.state === 'ready' ? part.result.outlineSource : undefined;
   const lost = part.state === 'failed' ? part.error : undefined;
   const loadAgain = part.state === 'failed' ? part.retry : undefined;
-  const [outlines] = useState(() => new LastOutline());
+  const [lastOutline] = useState(() => new LastOutline());
   const source = useMemo(() => {
     const { query: wanted, paged: byPage, blockSize: block, from: make } = same;
     // Rows of a program's own interface are read by the names of their columns, as any.
@@ -93,11 +92,11 @@ export function useAskedSource(
     const outline = makeOutline({
       query: wanted,
       keyed: key.length > 0,
-      open: outlines.openGroups(same.groups) ?? same.open,
+      open: lastOutline.openGroups(same.groups) ?? same.open,
       askRows,
       askGroups: (window, signal) => client.groups(table, window, signal),
     });
-    return outlines.keep(same.groups, outline);
+    return lastOutline.keep(same.groups, outline);
   }, [
     client,
     table,
@@ -105,7 +104,7 @@ export function useAskedSource(
     same,
     error,
     retry,
-    outlines,
+    lastOutline,
     first,
     makeOutline,
     lost,

@@ -11,6 +11,7 @@ import {
 } from '@ephoros/client';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useAnswer } from '../use-answer.ts';
+import { useSame } from '../use-same.ts';
 import type { AskedClient } from './asked-client.ts';
 
 export interface SelectionOptions {
@@ -64,7 +65,9 @@ export interface Selecting extends SelectionOptions {
 export function useSelection(options: Selecting): Selection {
   const { selected: given, key, rows, match, total, selecting = 'several' } = options;
   const [own, setOwn] = useState<ChosenRows>(nothingChosen);
-  const chosen = useMemo(() => asChosen(given) ?? own, [given, own]);
+  const selected = asChosen(given) ?? own;
+  // However often it is put together, the same selection is the same object.
+  const chosen = useSame(selected, JSON.stringify(selected));
   const names = key.join('\n');
   const keyOf = useCallback(
     (row: object) => keyOfRow(row, names === '' ? [] : names.split('\n')),

@@ -2,6 +2,7 @@ import type { Expression } from '@ephoros/core/expression';
 import { isOfGroups, readContains, spokenTerm, type SortTerm } from '@ephoros/core/query';
 import {
   isAggregateName,
+  valueLabelOf,
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
@@ -251,7 +252,7 @@ class Speaker {
         return this.label(expression.name);
       case 'text':
         return (
-          calledSo(expression.value, column) ??
+          valueLabelOf(expression.value, column) ??
           (column?.type.kind === 'enum' ? expression.value : this.words.quoted(expression.value))
         );
       case 'number':
@@ -260,7 +261,7 @@ class Speaker {
         return this.show(expression.value, column);
       case 'boolean': {
         const plain = expression.value ? this.messages.yes : this.messages.no;
-        return calledSo(String(expression.value), column) ?? plain;
+        return valueLabelOf(String(expression.value), column) ?? plain;
       }
       case 'call':
         return `${expression.name}(${expression.args.map((one) => this.value(one)).join(', ')})`;
@@ -301,10 +302,4 @@ class Speaker {
 
 function isTime(column: ColumnDescription | undefined): boolean {
   return column?.type.kind === 'date' || column?.type.kind === 'timestamp';
-}
-
-/** What a value of a column is called; undefined where it has no name but its own. */
-function calledSo(value: string, column: ColumnDescription | undefined): string | undefined {
-  const labels = column?.valueLabels ?? {};
-  return Object.hasOwn(labels, value) ? labels[value] : undefined;
 }

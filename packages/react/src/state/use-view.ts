@@ -1,11 +1,12 @@
+import type { WrittenQuery } from '@ephoros/client';
 import { changed, type View, type ViewChange } from '@ephoros/core/view';
 import { useCallback, useLayoutEffect, useRef, useState } from 'react';
 
 export interface ViewOptions {
   /** The view, where somebody else keeps it; it then follows `onViewChange` alone. */
   readonly view?: View | undefined;
-  /** What the view is to begin with, where the table keeps it. */
-  readonly defaultView?: View | undefined;
+  /** What the view is to begin with, where the table keeps it; its condition is no text. */
+  readonly defaultView?: View | WrittenQuery | undefined;
   /** Told of every change. */
   readonly onViewChange?: ((view: View, change: ToldChange) => void) | undefined;
 }
@@ -29,10 +30,16 @@ export type ChangeView = (
   options?: Partial<Pick<ToldChange, 'passing' | 'mends'>>,
 ) => void;
 
+/** A view as it is begun with. @throws where its condition is a text, which nobody reads here */
+function viewOf(begun: ViewOptions['defaultView'] = {}): View {
+  if (typeof begun.filter === 'string') throw new Error('A view has its condition by where().');
+  return begun as View;
+}
+
 /** A view, which may be somebody else's. */
 export function useView(options: ViewOptions): readonly [View, ChangeView] {
   const { view: given, defaultView, onViewChange } = options;
-  const [own, setOwn] = useState<View>(() => defaultView ?? {});
+  const [own, setOwn] = useState<View>(() => viewOf(defaultView));
   const view = given ?? own;
   // Changes made between two drawings add up, where the view is kept here.
   const latest = useRef({ view, controlled: given !== undefined, onViewChange });

@@ -23,7 +23,7 @@ export interface TableColumn {
   /** Draws a cell; by default the value as text. */
   readonly render?: (value: Value, row: Row) => ReactNode;
   /** Classes of a cell beside its own. */
-  readonly cellClass?: (value: Value, row: Row) => string | undefined;
+  readonly classOfCell?: (value: Value, row: Row) => string | undefined;
   /** Draws the cell in the line of a group, such as an aggregate; by default nothing. */
   readonly group?: (line: GroupLine, depth: number) => ReactNode;
   /** Whether it is the column that shows the outline: indented, with a mark that opens groups. */

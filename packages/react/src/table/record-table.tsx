@@ -60,7 +60,7 @@ export interface RecordTableProps {
    */
   readonly onMove?: (column: string, before: string | undefined) => void;
   /** Classes of a row beside its own. */
-  readonly rowClass?: ((row: Row) => string | undefined) | undefined;
+  readonly classOfRow?: ((row: Row) => string | undefined) | undefined;
   /** Whether a row is one of those selected; without it none can be. Another function when others are. */
   readonly isSelected?: (row: Row) => boolean;
   /** A key was pressed on a cell of a row; true where that was all it did. */
@@ -96,7 +96,16 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     rowHeight = 34,
     instead,
   } = props;
-  const { startRow = 0, beside, handle, onResize, onMove, isSelected, onRowKey, rowClass } = props;
+  const {
+    startRow = 0,
+    beside,
+    handle,
+    onResize,
+    onMove,
+    isSelected,
+    onRowKey,
+    classOfRow,
+  } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
   const columns = useMemo(() => placed(given), [given]);
@@ -262,7 +271,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                       key={key}
                       {...common}
                       row={row}
-                      own={row && rowClass?.(row)}
+                      own={row && classOfRow?.(row)}
                       selected={row === undefined ? undefined : isSelected?.(row)}
                       {...outlineProps(line)}
                       retry={source.retry}

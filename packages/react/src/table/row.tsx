@@ -101,7 +101,7 @@ const Cells = memo(function Cells({
 });
 
 function classOf(column: PlacedColumn, row: Row | undefined): string {
-  const own = row && column.cellClass?.(row[column.name] ?? null, row);
+  const own = row && column.classOfCell?.(row[column.name] ?? null, row);
   return own === undefined ? 'eph-cell' : `eph-cell ${own}`;
 }
 

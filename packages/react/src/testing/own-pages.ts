@@ -29,11 +29,11 @@ const pages = {
   classes() {
     const [columns] = useState([
       { name: 'id' },
-      { name: 'rise_m', cellClass: (rise) => (Number(rise) > 3 ? 'steep' : undefined) },
-      { name: 'name', cellClass: 'title' },
+      { name: 'rise_m', classOfCell: (rise) => (Number(rise) > 3 ? 'steep' : undefined) },
+      { name: 'name', classOfCell: 'title' },
       { name: 'automatic', valueLabels: { true: 'by itself', false: 'by hand' } },
     ]);
-    return <TableView client={client} table="locks" columns={columns} rowClass={(row) => (row.automatic ? undefined : 'manned')} />;
+    return <TableView client={client} table="locks" columns={columns} classOfRow={(row) => (row.automatic ? undefined : 'manned')} />;
   },
   named: () => (
     <TableView client={client} table="passages" {...useAddressView()}
@@ -70,7 +70,7 @@ const pages = {
     useEffect(() => { window.again = () => setCount((last) => last + 1); }, []);
     return (
       <TableView client={client} table="passages" query={{ ...client.table('passages').sort('id').query }} label={'drawn ' + count}
-        instead={{ loading: <p>{count}</p> }} selected={[]} onPress={() => say(count)} rowClass={() => 'row-' + count}
+        instead={{ loading: <p>{count}</p> }} selected={[]} onPress={() => say(count)} classOfRow={() => 'row-' + count}
         onViewChange={() => say('view')} extraColumns={['note']} />
     );
   },
@@ -91,6 +91,9 @@ const pages = {
     return <TableView client={client} table="passages" selectable actions={actions} {...useAddressView()}
       query={client.table('passages').sort('id').query} onSelectedChange={(keys, chosen) => say(keys.length + ' ' + chosen.kind)} />;
   },
+  // Said anew at every drawing, of which each answer brings another one.
+  anew: () => <TableView client={client} table="passages" selectable defaultView={client.table('passages').where((is) => is.below('id', 10)).query}
+    selected={{ kind: 'matching', filter: 'toll > 100', except: ['3'] }} />,
   summed: () => <TableView client={client} table="passages" selectable query={client.table('passages').sort('id').aggregate('sum(toll)').query} />,
   single: () => <TableView client={client} table="locks" columns={named} selectable="single" onSelectedChange={(keys) => say(keys.join())} />,
   waiting() {

@@ -29,7 +29,7 @@ interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>>
   /** Draws a cell. */
   readonly render?: (value: TermValue<Table, Name>, row: SomeOf<Table>) => ReactNode;
   /** Classes of a cell beside its own; none where the function gives undefined. */
-  readonly cellClass?:
+  readonly classOfCell?:
     string | ((value: TermValue<Table, Name>, row: SomeOf<Table>) => string | undefined);
   /** What values are called, by the text of each: `{ disputed: 'In dispute' }`. */
   readonly valueLabels?: ValueLabels;

@@ -43,7 +43,7 @@ export function tableColumn(
   fitted: Readonly<Record<string, number>>,
 ): TableColumn {
   const { name, label, type } = described;
-  const { width, minWidth, maxWidth, grows, align, render, cellClass } = definition;
+  const { width, minWidth, maxWidth, grows, align, render, classOfCell } = definition;
   const chosen = widths[name];
   // Room for the label, the mark of a sort and the button behind them.
   const usual = Math.max(widthOf(described) + halfDay(described, reader), label.length * 8.5 + 54);
@@ -58,9 +58,9 @@ export function tableColumn(
     grows: chosen === undefined && (grows ?? (width === undefined && long)),
     align: align ?? (isEndAligned(described) ? 'end' : 'start'),
     pinned: pinned.includes(name),
-    ...(cellClass === undefined
+    ...(classOfCell === undefined
       ? {}
-      : { cellClass: typeof cellClass === 'string' ? () => cellClass : cellClass }),
+      : { classOfCell: typeof classOfCell === 'string' ? () => classOfCell : classOfCell }),
     render:
       render === undefined
         ? (value: Value) => <Cell value={formatValue(value, described, reader)} />

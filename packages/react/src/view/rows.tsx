@@ -28,7 +28,7 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
-  const { onActivate, onPress, rowClass, instead, single, setRefusal } = useSheet();
+  const { onActivate, onPress, classOfRow, instead, single, setRefusal } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -115,7 +115,7 @@ export function Rows(): ReactElement {
           const names = moved(model.shown, from, to === -1 ? others.length : to);
           change({ columns: names.map((one) => ({ name: one, span })) });
         }}
-        rowClass={rowClass}
+        classOfRow={classOfRow}
         instead={noteInstead(records, model, instead)}
         handle={handle}
         rowHeight={height}

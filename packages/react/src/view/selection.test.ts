@@ -1,61 +1,44 @@
-import type { Browser, Locator, Page, Request } from 'playwright-core';
+import type { Locator } from 'playwright-core';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { launch, pageIn } from '../../../../examples/fixtures.ts';
-import { servePage, type ServedPage } from '../testing/built-page.ts';
 import { ownPages } from '../testing/own-pages.ts';
+import { tableTests } from '../testing/table-tests.ts';
 
-const { lowmere, passages } = testDatabases();
+const { passages } = testDatabases();
 const all = passages.toLocaleString('en');
+const at = tableTests('selection', ownPages);
 
-let served: ServedPage;
-let browser: Browser;
-let page: Page;
-let complaints: string[];
+/** What was asked of the API. */
 let asked: URL[];
 
-beforeAll(async () => {
-  [served, browser] = await Promise.all([servePage('selection', ownPages, lowmere), launch()]);
-}, 60_000);
-
-afterAll(async () => {
-  await browser.close();
-  await served.close();
-});
-
-beforeEach(async () => {
-  ({ page, complaints } = await pageIn(browser));
-  page.setDefaultTimeout(15_000);
+beforeEach(() => {
   asked = [];
-  page.on('request', (request: Request) => {
+  at.page.on('request', (request) => {
     if (request.url().includes('/api/')) asked.push(new URL(request.url()));
   });
 });
 
-afterEach(async () => {
-  expect(complaints).toEqual([]);
-  await page.context().close();
-});
+afterEach(() => expect(at.complaints).toEqual([]));
 
-const open = async (name: string, search = ''): Promise<void> => {
-  await page.goto(`${served.url}/${search}#${name}`);
-  await page.locator('.eph-row [role=checkbox]').first().waitFor();
+const open = async (name: string): Promise<void> => {
+  await at.open(name);
+  await at.page.locator('.eph-row [role=checkbox]').first().waitFor();
 };
 const says = (text: string): Promise<void> =>
-  page.getByTestId('selection').filter({ hasText: text }).waitFor();
+  at.page.getByTestId('selection').filter({ hasText: text }).waitFor();
 const box = (row: number): Locator =>
-  page.locator(`.eph-row[aria-rowindex="${row + 1}"] [role=checkbox]`);
+  at.page.locator(`.eph-row[aria-rowindex="${row + 1}"] [role=checkbox]`);
 const scrollTo = async (row: number): Promise<void> => {
-  await page.getByRole('grid').evaluate((grid, top) => grid.scrollTo(0, top), 34 * (row - 5));
+  await at.page.getByRole('grid').evaluate((grid, top) => grid.scrollTo(0, top), 34 * (row - 5));
   await box(row).waitFor();
-  await page.locator(`.eph-row[aria-rowindex="${row + 1}"][aria-busy=false]`).waitFor();
+  await at.page.locator(`.eph-row[aria-rowindex="${row + 1}"][aria-busy=false]`).waitFor();
 };
 const ticked = (): Promise<string[]> =>
-  page
+  at.page
     .locator('.eph-row[aria-selected=true]')
     .evaluateAll((rows) => rows.map((row) => row.getAttribute('aria-rowindex') ?? ''));
 const counted = (): Promise<void> =>
-  page
+  at.page
     .locator('.eph-view [role=status]')
     .filter({ hasText: `of ${all}` })
     .waitFor();
@@ -74,12 +57,12 @@ describe('selected rows', () => {
     expect(ranged.map(({ searchParams }) => searchParams.get('limit'))).toEqual(['700']);
     expect((await ticked()).includes('703')).toBe(true);
     await scrollTo(300);
-    expect(await page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
+    expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
     // The same by keys: Space, and Shift with it at another row.
-    await page.getByRole('button', { name: 'Select none' }).click();
+    await at.page.getByRole('button', { name: 'Select none' }).click();
     await box(300).click();
-    await page.getByRole('grid').focus();
-    for (const key of ['ArrowDown', 'ArrowDown', 'Shift+Space']) await page.keyboard.press(key);
+    await at.page.getByRole('grid').focus();
+    for (const key of ['ArrowDown', 'ArrowDown', 'Shift+Space']) await at.page.keyboard.press(key);
     await says('3 rows of Passages selected');
   });
 
@@ -87,9 +70,9 @@ describe('selected rows', () => {
     await open('chosen');
     await counted();
     await box(2).click();
-    await page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
-    await page.locator('[aria-sort=ascending]').waitFor();
-    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    await at.page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
+    await at.page.locator('[aria-sort=ascending]').waitFor();
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     await box(9).click({ modifiers: ['Shift'] });
     await says('2 rows of Passages selected');
   });
@@ -100,17 +83,17 @@ describe('selected rows', () => {
     await box(1).click();
     await scrollTo(5_000);
     await box(5_000).click({ modifiers: ['Shift'] });
-    await page.getByRole('alert').filter({ hasText: 'At most 1,000 rows one by one' }).waitFor();
+    await at.page.getByRole('alert').filter({ hasText: 'At most 1,000 rows one by one' }).waitFor();
     await says('1 row of Passages selected');
   });
 
   it('are all that match, at once, but some', async () => {
     await open('chosen');
     await counted();
-    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     await box(2).click();
     asked.length = 0;
-    await page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
@@ -120,21 +103,21 @@ describe('selected rows', () => {
     expect(shown).not.toEqual(expect.arrayContaining(['5']));
     expect(shown).toEqual(expect.arrayContaining(['4', '8', '9']));
     await scrollTo(9_000);
-    expect(await page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
+    expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
     // Under another condition the service knows which of them are chosen.
-    await page.getByRole('textbox', { name: 'where' }).fill('id < 8');
-    await page.keyboard.press('Enter');
-    await page.locator('[role=status]').filter({ hasText: 'of 7' }).waitFor();
+    await at.page.getByRole('textbox', { name: 'where' }).fill('id < 8');
+    await at.page.keyboard.press('Enter');
+    await at.page.locator('[role=status]').filter({ hasText: 'of 7' }).waitFor();
     await until(ticked, (rows) => rows.join() === '2,3,4,8');
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
     // Seen alone, and dropped.
-    await page.getByRole('button', { name: 'only these' }).click();
-    await page
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page
       .locator('[role=status]')
       .filter({ hasText: `of ${(passages - 3).toLocaleString('en')}` })
       .waitFor();
-    await page.waitForURL(/filter=NOT\+SELECTED/);
-    await page.getByRole('button', { name: 'Select none' }).click();
+    await at.page.waitForURL(/filter=NOT\+SELECTED/);
+    await at.page.getByRole('button', { name: 'Select none' }).click();
     expect(await ticked()).toEqual([]);
   });
 
@@ -142,29 +125,45 @@ describe('selected rows', () => {
     await open('chosen');
     await counted();
     for (const row of [2, 4]) await box(row).click();
-    await page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
-    await page.locator('[aria-sort=ascending]').waitFor();
+    await at.page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
+    await at.page.locator('[aria-sort=ascending]').waitFor();
     await says('2 rows of Passages selected');
-    await page.getByRole('button', { name: 'only these' }).click();
-    await page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
-    await page
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
+    await at.page
       .getByTestId('sentence')
       .filter({ hasText: 'it is one of 2 selected rows' })
       .waitFor();
-    expect(await page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
-    const ids = await page.locator('.eph-row > [aria-colindex="2"]').allTextContents();
+    expect(await at.page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
+    const ids = await at.page.locator('.eph-row > [aria-colindex="2"]').allTextContents();
     expect(ids.sort()).toEqual(['2', '4']);
     // The address shows the same to others.
-    await page.reload();
-    await page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
+    await at.page.reload();
+    await at.page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
+  });
+
+  it('are the same however often they are said', async () => {
+    await open('anew');
+    await at.page
+      .getByTestId('selection')
+      .filter({ hasText: 'rows of Passages selected' })
+      .waitFor();
+    for (let frame = 0; frame < 40; frame += 1) {
+      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    }
+    // Counted once, and once asked which rows of the window are among them.
+    const about = asked.filter(({ searchParams }) =>
+      searchParams.get('filter')?.includes('toll > 100'),
+    );
+    expect(about.length).toBeLessThan(5);
   });
 
   it('are summed as all rows are', async () => {
     await open('summed');
     for (const row of [2, 4]) await box(row).click();
     const filter = encodeURIComponent("SELECTED('2', '4')");
-    const sums = await page.request.get(
-      `${served.url}/api/tables/passages/aggregates?aggregate=sum(toll)&filter=${filter}`,
+    const sums = await at.page.request.get(
+      `${at.served.url}/api/tables/passages/aggregates?aggregate=sum(toll)&filter=${filter}`,
     );
     const { values } = (await sums.json()) as { values: Record<string, string> };
     await says(`Sum of toll ${values['sum(toll)'] ?? ''}`);
@@ -174,28 +173,28 @@ describe('selected rows', () => {
     await open('chosen');
     await counted();
     for (const row of [2, 4]) await box(row).click();
-    await page.getByRole('button', { name: 'Burn' }).click();
-    await page.getByRole('alert').filter({ hasText: 'Burn: the stove is cold' }).waitFor();
-    await page.getByRole('button', { name: 'Stamp' }).click();
+    await at.page.getByRole('button', { name: 'Burn' }).click();
+    await at.page.getByRole('alert').filter({ hasText: 'Burn: the stove is cold' }).waitFor();
+    await at.page.getByRole('button', { name: 'Stamp' }).click();
     for (const done of [1, 2, 3]) {
-      await page.getByRole('button', { name: `Stamp ${done} of 3`, disabled: true }).waitFor();
-      await page.evaluate('window.go()');
+      await at.page.getByRole('button', { name: `Stamp ${done} of 3`, disabled: true }).waitFor();
+      await at.page.evaluate('window.go()');
     }
-    await page.getByTestId('selection').waitFor({ state: 'detached' });
-    const log = await page.evaluate<string[]>('window.log');
+    await at.page.getByTestId('selection').waitFor({ state: 'detached' });
+    const log = await at.page.evaluate<string[]>('window.log');
     expect(log).toEqual(['1 keys', '2 keys', 'keys 2 1', '0 keys']);
   });
 
   it('is one at most where one is meant', async () => {
     await open('single');
-    await page.locator('[role=status]').filter({ hasText: 'of 64' }).waitFor();
+    await at.page.locator('[role=status]').filter({ hasText: 'of 64' }).waitFor();
     await box(2).click();
     await box(5).click({ modifiers: ['Shift'] });
     expect(await ticked()).toEqual(['6']);
     await says('1 row of Locks selected');
-    expect(await page.getByLabel('Select the rows shown').count()).toBe(0);
-    expect(await page.getByRole('button', { name: /^all / }).count()).toBe(0);
+    expect(await at.page.getByLabel('Select the rows shown').count()).toBe(0);
+    expect(await at.page.getByRole('button', { name: /^all / }).count()).toBe(0);
     await box(5).click();
-    await page.getByTestId('selection').waitFor({ state: 'detached' });
+    await at.page.getByTestId('selection').waitFor({ state: 'detached' });
   });
 });

@@ -42,7 +42,7 @@ export interface Sheet {
   readonly searchable: boolean | undefined;
   readonly onActivate: ((row: Row) => void) | undefined;
   readonly onPress: ((row: Row, at: PressedCell) => void) | undefined;
-  readonly rowClass: ((row: Row) => string | undefined) | undefined;
+  readonly classOfRow: ((row: Row) => string | undefined) | undefined;
   readonly instead: Instead;
   /** Whether it is known what the table is. */
   readonly known: boolean;

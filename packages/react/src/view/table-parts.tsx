@@ -77,7 +77,7 @@ export interface TableOptions<
   /** Whether columns without a width of their own are as wide as the first rows need. */
   readonly fitted?: boolean;
   /** Classes of a row beside its own, such as of those that want somebody's attention. */
-  readonly rowClass?: (row: SomeOf<Tables[Name]>) => string | undefined;
+  readonly classOfRow?: (row: SomeOf<Tables[Name]>) => string | undefined;
   /** What stands in place of rows, where the page wants to say it otherwise. */
   readonly instead?: Instead;
   /** A row was pressed once (Enter too, without `onActivate`); not what does something itself. */
@@ -222,7 +222,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
       setFittedWidths((last) => ({ ...Object.fromEntries(usual), ...natural, ...last }));
     });
   }, [unfitted, drawn.columns]);
-  const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, rowClass } = props;
+  const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, classOfRow } = props;
   const sheet: Sheet = {
     drawn,
     visible,
@@ -239,7 +239,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     searchable,
     onActivate,
     onPress,
-    rowClass,
+    classOfRow,
     instead: props.instead ?? noInstead,
     // Until a table is described there is nothing to say of it.
     known: records.description !== undefined || props.source !== undefined,

@@ -1,38 +1,9 @@
-import type { Browser, Locator, Page } from 'playwright-core';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { launch, pageIn } from '../../../../examples/fixtures.ts';
-import { servePage, type ServedPage } from '../testing/built-page.ts';
 import { tablePages } from '../testing/table-pages.ts';
+import { tableTests } from '../testing/table-tests.ts';
 
-let served: ServedPage;
-let browser: Browser;
-let page: Page;
-let complaints: string[];
-
-beforeAll(async () => {
-  [served, browser] = await Promise.all([
-    servePage('table-view', tablePages, testDatabases().lowmere),
-    launch(),
-  ]);
-}, 60_000);
-
-afterAll(async () => {
-  await browser.close();
-  await served.close();
-});
-
-beforeEach(async () => {
-  ({ page, complaints } = await pageIn(browser));
-});
-
-afterEach(() => page.context().close());
-
-const open = (name: string): Promise<unknown> => page.goto(`${served.url}/#${name}`);
-const status = (): Locator => page.locator('.eph-view [role=status]');
-const says = (text: string | RegExp): Promise<void> =>
-  status().filter({ hasText: text }).waitFor({ timeout: 10_000 });
-const logged = (): Promise<unknown> => page.evaluate('window.log');
+const at = tableTests('table-view', tablePages);
+const { open, says, logged } = at;
 
 describe('the finished table', () => {
   it.each([
@@ -44,59 +15,59 @@ describe('the finished table', () => {
     await open(name);
     await says(/of (64|500)/);
     await until(
-      () => Promise.resolve(complaints.length),
+      () => Promise.resolve(at.complaints.length),
       (count) => count > 0,
     );
     // However often the table is drawn from then on.
     for (let drawing = 0; drawing < 40; drawing += 1) {
-      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
     }
-    expect(complaints).toEqual([expect.stringContaining(message)]);
-    expect(await page.locator('.eph-row').count()).toBeGreaterThan(10);
+    expect(at.complaints).toEqual([expect.stringContaining(message)]);
+    expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
   });
 
   it('takes callbacks that are made anew at every drawing', async () => {
     await open('looking');
     await says(/of 64/);
-    await page.locator('output', { hasText: /^0 to [1-9]/ }).waitFor();
-    const drawings = Number(await page.evaluate('window.drawings'));
+    await at.page.locator('output', { hasText: /^0 to [1-9]/ }).waitFor();
+    const drawings = Number(await at.page.evaluate('window.drawings'));
     for (let frame = 0; frame < 30; frame += 1) {
-      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
     }
     // Nothing begins again because of them.
-    expect(Number(await page.evaluate('window.drawings')) - drawings).toBeLessThan(5);
-    expect(complaints).toEqual([]);
+    expect(Number(await at.page.evaluate('window.drawings')) - drawings).toBeLessThan(5);
+    expect(at.complaints).toEqual([]);
   });
 
   it('tells a failure once, though that draws the table anew', async () => {
     await open('falling');
     await until(logged, (log) => (log as string[]).length > 0);
     for (let frame = 0; frame < 30; frame += 1) {
-      await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
     }
     // Each further try that fails is a failure of its own.
     expect(((await logged()) as string[]).length).toBeLessThan(4);
-    expect(await page.locator('.eph-view').count()).toBe(1);
+    expect(await at.page.locator('.eph-view').count()).toBe(1);
   });
 
   it('keeps the page where data, a value or a cell cannot be drawn', async () => {
     await open('malformed');
-    await page.getByText('Line 2 of the CSV text has 3 values for 2 columns.').first().waitFor();
+    await at.page.getByText('Line 2 of the CSV text has 3 values for 2 columns.').first().waitFor();
     await open('odd');
-    await page.reload();
-    await page.getByText('0.123456789123456789').first().waitFor();
+    await at.page.reload();
+    await at.page.getByText('0.123456789123456789').first().waitFor();
     await open('undrawn');
-    await page.reload();
-    await page.getByRole('alert').filter({ hasText: 'no such colour' }).waitFor();
-    expect(await page.getByText('the rest of the page').count()).toBe(1);
+    await at.page.reload();
+    await at.page.getByRole('alert').filter({ hasText: 'no such colour' }).waitFor();
+    expect(await at.page.getByText('the rest of the page').count()).toBe(1);
   });
 
   it('marks the sort that it is given, and offers the page size that it has', async () => {
     await open('based');
-    await page.locator('[aria-sort=descending]').waitFor();
-    await page.getByRole('button', { name: '25 a page' }).click();
-    await page.getByRole('radio', { name: '25 a page', checked: true }).waitFor();
-    expect(await page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
+    await at.page.locator('[aria-sort=descending]').waitFor();
+    await at.page.getByRole('button', { name: '25 a page' }).click();
+    await at.page.getByRole('radio', { name: '25 a page', checked: true }).waitFor();
+    expect(await at.page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
       '25 a page',
       '50 a page',
       '100 a page',
@@ -106,16 +77,16 @@ describe('the finished table', () => {
 
   it('follows a state that is kept elsewhere, and tells of every change', async () => {
     await open('controlled');
-    const sorted = page.getByRole('columnheader', { name: 'Name' });
-    await page.locator('[aria-sort=descending]').waitFor();
+    const sorted = at.page.getByRole('columnheader', { name: 'Name' });
+    await at.page.locator('[aria-sort=descending]').waitFor();
     await sorted.getByText('Name').click();
-    await page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
-    await page.getByRole('searchbox').fill('gate');
+    await at.page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
+    await at.page.getByRole('searchbox').fill('gate');
     await says(/rows 1–\d of \d/);
     // What is kept elsewhere, and not changed there, does not change.
-    await page.getByRole('button', { name: 'Columns' }).click();
-    await page.getByRole('checkbox', { name: 'Id' }).click();
-    expect(await page.getByRole('columnheader').count()).toBe(2);
+    await at.page.getByRole('button', { name: 'Columns' }).click();
+    await at.page.getByRole('checkbox', { name: 'Id' }).click();
+    expect(await at.page.getByRole('columnheader').count()).toBe(2);
     const changes = (await logged()) as string[];
     expect(changes.slice(0, 2)).toEqual(['sort', 'search']);
     expect(changes.at(-1)).toBe('columns');
@@ -124,45 +95,45 @@ describe('the finished table', () => {
   it('keeps its own state: page, page size, what is seen', async () => {
     await open('pages');
     await says(/^rows 21–40 of/);
-    await page.getByRole('button', { name: 'next' }).click();
+    await at.page.getByRole('button', { name: 'next' }).click();
     await says(/^rows 41–/);
-    await page.getByRole('button', { name: '20 a page' }).click();
-    await page.getByRole('radio', { name: '100 a page' }).click();
+    await at.page.getByRole('button', { name: '20 a page' }).click();
+    await at.page.getByRole('radio', { name: '100 a page' }).click();
     await says(/^rows 1–/);
     expect(((await logged()) as number[][]).some(([first]) => first === 40)).toBe(true);
-    await page.getByRole('button', { name: 'last' }).click();
-    await page.locator('.eph-pages [aria-current=page]').waitFor();
-    expect(await page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
+    await at.page.getByRole('button', { name: 'last' }).click();
+    await at.page.locator('.eph-pages [aria-current=page]').waitFor();
+    expect(await at.page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
   });
 
   it('says why there are no rows, and asks again', async () => {
     await open('failing');
-    await page.getByText('the shelf is empty').waitFor();
+    await at.page.getByText('the shelf is empty').waitFor();
     expect(await logged()).toContain('the shelf is empty');
-    await page.evaluate('window.mend()');
-    await page.locator('.eph-instead button').click();
+    await at.page.evaluate('window.mend()');
+    await at.page.locator('.eph-instead button').click();
     await says('of 100');
     await open('empty');
-    await page.reload();
-    await page.getByText('T is empty.').waitFor();
+    await at.page.reload();
+    await at.page.getByText('T is empty.').waitFor();
   });
 
   it('has a strip that says which values lie where, and leads there', async () => {
     await open('ruler');
-    const marks = page.locator('.eph-ruler-mark');
+    const marks = at.page.locator('.eph-ruler-mark');
     await marks
       .filter({ hasText: /20\d\d/ })
       .nth(2)
       .waitFor();
-    const strip = await page.locator('.eph-ruler').boundingBox();
+    const strip = await at.page.locator('.eph-ruler').boundingBox();
     if (strip === null) throw new Error('no ruler');
-    await page.mouse.move(strip.x + 20, strip.y + strip.height / 2);
-    await page.mouse.down();
-    await page
+    await at.page.mouse.move(strip.x + 20, strip.y + strip.height / 2);
+    await at.page.mouse.down();
+    await at.page
       .locator('.eph-ruler-label')
       .filter({ hasText: /row [\d,]+ · .*20\d\d/ })
       .waitFor();
-    await page.mouse.up();
+    await at.page.mouse.up();
     await says(/^rows (9|10),\d{3}–/);
   });
 
@@ -174,58 +145,58 @@ describe('the finished table', () => {
   it('is put together of its parts by whoever wants that', async () => {
     await open('parts');
     await says('of 64');
-    expect(await page.getByTestId('sentence').count()).toBe(0);
-    await page.getByRole('button', { name: 'as one scroll' }).click();
-    await page.getByRole('radio', { name: '50 a page' }).click();
+    expect(await at.page.getByTestId('sentence').count()).toBe(0);
+    await at.page.getByRole('button', { name: 'as one scroll' }).click();
+    await at.page.getByRole('radio', { name: '50 a page' }).click();
     await says('rows 1–50 of 64');
   });
 
   it('lets readers take back a grouping that they did not ask for, and no condition', async () => {
     await open('grouped');
-    await page.getByRole('treegrid').waitFor();
+    await at.page.getByRole('treegrid').waitFor();
     await says(/^lines 1–/);
     // What is asked for anyway is no phrase of the reader's.
-    expect(await page.getByTestId('sentence').textContent()).not.toContain('rise');
-    await page.getByRole('button', { name: 'Do not group by Canal' }).click();
-    await page.getByRole('grid').waitFor();
+    expect(await at.page.getByTestId('sentence').textContent()).not.toContain('rise');
+    await at.page.getByRole('button', { name: 'Do not group by Canal' }).click();
+    await at.page.getByRole('grid').waitFor();
     await says(/^rows 1–\d+ of (?!64)\d+$/);
   });
 
   it('leaves the keyboard at the header that it sorts by', async () => {
     await open('messages');
     await says('of 64');
-    await page.getByRole('grid').focus();
+    await at.page.getByRole('grid').focus();
     for (const key of ['ArrowDown', 'ArrowUp', 'ArrowRight', 'Enter'])
-      await page.keyboard.press(key);
-    await page.locator('[aria-sort=ascending][data-active=true]').waitFor();
-    await page.keyboard.press('Enter');
-    await page.locator('[aria-sort=descending][data-active=true]').waitFor();
+      await at.page.keyboard.press(key);
+    await at.page.locator('[aria-sort=ascending][data-active=true]').waitFor();
+    await at.page.keyboard.press('Enter');
+    await at.page.locator('[aria-sort=descending][data-active=true]').waitFor();
   });
 
   it('has one stop of the Tab key, and leads into what its cells hold by keys of its own', async () => {
     await open('keyed');
     await says('of 64');
-    const buttons = page.locator('.eph-cell button');
+    const buttons = at.page.locator('.eph-cell button');
     await buttons.first().waitFor();
     const stops = await buttons.evaluateAll((all) =>
       all.map((one) => (one as HTMLElement).tabIndex),
     );
     expect(new Set(stops)).toEqual(new Set([-1]));
-    const grid = page.getByRole('grid');
+    const grid = at.page.getByRole('grid');
     await grid.focus();
     const active = async (): Promise<string> => {
       const id = (await grid.getAttribute('aria-activedescendant')) ?? '';
-      return `${id} ${(await page.locator(`[id="${id}"]`).textContent()) ?? ''}`;
+      return `${id} ${(await at.page.locator(`[id="${id}"]`).textContent()) ?? ''}`;
     };
     const seen: string[] = [];
     for (const key of ['ArrowDown', 'ArrowRight', 'ArrowDown']) {
-      await page.keyboard.press(key);
+      await at.page.keyboard.press(key);
       seen.push(await active());
     }
     // Each cell has a name of its own.
     expect(new Set(seen.map((one) => one.split(' ')[0])).size).toBe(3);
-    await page.keyboard.press('F2');
-    await page.keyboard.press('Enter');
+    await at.page.keyboard.press('F2');
+    await at.page.keyboard.press('Enter');
     const log = (await logged()) as string[];
     expect(log).toEqual([expect.stringMatching(/^pressed /), expect.stringMatching(/^row /)]);
     expect(log[0]?.slice(8)).toBe(log[1]?.slice(4));
@@ -234,14 +205,14 @@ describe('the finished table', () => {
   it('asks anew for what is in view, and keeps the place', async () => {
     await open('refreshed');
     await says('of 20,000');
-    await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
+    await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
     await says(/^rows 5,001–/);
     const asked: string[] = [];
-    const shown = (): Promise<string[]> => page.locator('.eph-row').allTextContents();
-    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    const shown = (): Promise<string[]> => at.page.locator('.eph-row').allTextContents();
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const before = await shown();
-    page.on('request', (request) => asked.push(new URL(request.url()).pathname));
-    await page.evaluate('window.refresh()');
+    at.page.on('request', (request) => asked.push(new URL(request.url()).pathname));
+    await at.page.evaluate('window.refresh()');
     await until(
       () => Promise.resolve(asked),
       (all) =>
@@ -249,11 +220,11 @@ describe('the finished table', () => {
     );
     // The old rows stand until the new ones come.
     expect(await shown()).toEqual(before);
-    await page.locator('[role=grid][aria-busy=false]').waitFor();
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     expect(await shown()).toEqual(before);
     await says(/^rows 5,001–.* of 20,000/);
     asked.length = 0;
-    await page.getByRole('button', { name: 'refresh' }).click();
+    await at.page.getByRole('button', { name: 'refresh' }).click();
     await until(
       () => Promise.resolve(asked),
       (all) => all.length > 0,
@@ -264,55 +235,55 @@ describe('the finished table', () => {
     await open('messages');
     await says('of 64');
     const height = (): Promise<number | undefined> =>
-      page
+      at.page
         .locator('.eph-row')
         .first()
         .boundingBox()
         .then((box) => box?.height);
     expect(await height()).toBe(34);
-    await page.getByRole('button', { name: 'as one scroll' }).click();
-    await page.getByRole('radio', { name: 'far apart' }).click();
+    await at.page.getByRole('button', { name: 'as one scroll' }).click();
+    await at.page.getByRole('radio', { name: 'far apart' }).click();
     await until(height, (now) => now === 44);
   });
 
   it('says so where its editors cannot be loaded, and loads them again', async () => {
-    await page.route(/editors/, (route) => route.abort());
+    await at.page.route(/editors/, (route) => route.abort());
     await open('messages');
     await says('of 64');
-    const offer = page.getByRole('button', { name: '+ where' });
+    const offer = at.page.getByRole('button', { name: '+ where' });
     await offer.click();
-    await page.getByRole('alert').filter({ hasText: 'could not be loaded' }).waitFor();
+    await at.page.getByRole('alert').filter({ hasText: 'could not be loaded' }).waitFor();
     // The rows stay.
-    expect(await page.locator('.eph-row').count()).toBeGreaterThan(10);
-    await page.unroute(/editors/);
-    await page.getByRole('button', { name: 'Try again' }).click();
-    await page.getByRole('dialog').waitFor();
-    complaints.length = 0;
+    expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
+    await at.page.unroute(/editors/);
+    await at.page.getByRole('button', { name: 'Try again' }).click();
+    await at.page.getByRole('dialog').waitFor();
+    at.complaints.length = 0;
   });
 
   it('says what it was not given', async () => {
     await open('nowhere');
-    await page.getByText('give a client and a table, or a source').waitFor();
+    await at.page.getByText('give a client and a table, or a source').waitFor();
   });
 
   it('asks nobody for small results that are kept, and says up to how many rows', async () => {
     await open('kept');
     await says('of 64');
-    await page.getByText('kept here, as all results up to 100 rows are').waitFor();
+    await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
     let asked = 0;
-    page.on('request', (request) => {
+    at.page.on('request', (request) => {
       if (request.url().includes('/api/')) asked += 1;
     });
-    await page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
-    await page.getByText('kept here, as all results up to 100 rows are').waitFor();
-    await page.getByRole('searchbox').fill('gate');
+    await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
+    await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
+    await at.page.getByRole('searchbox').fill('gate');
     await says(/of \d$/);
     expect(asked).toBe(0);
   });
 
   it('says its messages in any language, and writes numbers as the reader does', async () => {
     await open('messages');
-    await page.getByPlaceholder('seek').waitFor();
+    await at.page.getByPlaceholder('seek').waitFor();
     await says('of 64');
   });
 });
@@ -320,9 +291,9 @@ describe('the finished table', () => {
 describe('the hooks', () => {
   it('give the rows of any window', async () => {
     await open('own');
-    await page.locator('li').filter({ hasNotText: 'loading' }).first().waitFor();
-    expect(await page.locator('ul').getAttribute('data-from')).toBe('10');
-    const names = await page.locator('li').allTextContents();
+    await at.page.locator('li').filter({ hasNotText: 'loading' }).first().waitFor();
+    expect(await at.page.locator('ul').getAttribute('data-from')).toBe('10');
+    const names = await at.page.locator('li').allTextContents();
     expect(names).toHaveLength(5);
     expect(new Set(names).size).toBe(5);
   });

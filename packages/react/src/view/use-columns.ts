@@ -1,7 +1,9 @@
 import { printParameters } from '@ephoros/client';
 import { spokenTerm } from '@ephoros/core/query';
 import { useMemo } from 'react';
-import { outlineColumns, termsOf, withTotals } from '../outline/outline-columns.tsx';
+import { outlines } from '../outline/loaded.ts';
+import { termsOf, withTotals } from '../outline/totals.ts';
+import { useLater } from '../later.ts';
 import type { FullReader } from '../format/value.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { useTotals } from '../records/use-totals.ts';
@@ -69,12 +71,14 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     [drawn, defined, column, reader],
   );
   const { has, toggle, inWindow, toggleWindow } = selection;
+  const part = useLater(outlines, grouped);
+  const makeColumns = part.state === 'ready' ? part.result.outlineColumns : undefined;
   const { messages } = reader;
   const { several } = selection;
   const columns = useMemo(() => {
     if (grouped) {
       const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
-      return outlineColumns(outline);
+      return makeColumns?.(outline) ?? [];
     }
     const boxes = selectable
       ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages, several)]
@@ -99,6 +103,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     toggleWindow,
     messages,
     several,
+    makeColumns,
   ]);
   return { columns, shown: own.map(({ name }) => name), pinned, levels };
 }

@@ -1,2 +1,0 @@
-/** Loaded with the first grouping that is shown. */
-export { outlineSource } from '@ephoros/client';

@@ -1,0 +1,43 @@
+import type { Page } from 'playwright-core';
+import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { pageTests, type PageTests } from '../../../../examples/page-tests.ts';
+import { servePage, type ServedPage } from './built-page.ts';
+
+/** What tests of tables in a page have at hand. */
+export interface TableTests extends PageTests<ServedPage> {
+  /** Opens a table by its name behind the hash. */
+  readonly open: (name: string, search?: string) => Promise<void>;
+  /** Waits until the first table says where it is. */
+  readonly says: (text: string | RegExp) => Promise<void>;
+  /** What the page has noted. */
+  readonly logged: () => Promise<unknown[]>;
+}
+
+/** Builds and serves a page of tables for the tests of a file. */
+export function tableTests(name: string, script: string): TableTests {
+  const at = pageTests(
+    () => servePage(name, script, testDatabases().lowmere),
+    (served) => served.close(),
+  );
+  return Object.assign(at, {
+    open: async (table: string, search = '') => {
+      await at.page.goto(`${at.served.url}/${search}#${table}`);
+    },
+    says: (text: string | RegExp) =>
+      at.page.locator('.eph-view [role=status]').filter({ hasText: text }).first().waitFor(),
+    logged: () => at.page.evaluate<unknown[]>('window.log'),
+  });
+}
+
+/** Holds what is asked of a path until it is let go. */
+export async function hold(page: Page, path: string): Promise<() => void> {
+  let go = (): void => undefined;
+  const held = new Promise<void>((resolve) => {
+    go = resolve;
+  });
+  await page.route(path, async (route) => {
+    await held;
+    await route.continue();
+  });
+  return () => go();
+}
