@@ -8,7 +8,7 @@ import {
   termsOf,
   type WrittenQuery,
 } from '@ephoros/core/query';
-import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import { shownNames, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
 import type { RowsAnswer, ValuesAnswer } from '@ephoros/core/answer';
 import type { Client } from '../client.ts';
 import { describeColumns } from '../described-columns.ts';
@@ -253,7 +253,7 @@ class Keeper {
     const { forgotten } = this;
     const description = await this.describe(table);
     const shown = description.columns.filter((column) => column.shown).map(({ name }) => name);
-    const own = new Set([...shown, ...description.key]);
+    const own = new Set([...shown, ...shownNames(description), ...description.key]);
     const names = new Set([...own, ...(query.columns ?? []).map(({ name }) => name)]);
     const found = await describeColumns([...names], description, (other) => this.describe(other));
     const described = found.filter((one) => one !== undefined);

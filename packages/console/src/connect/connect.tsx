@@ -1,4 +1,4 @@
-import type { TableDescription } from '@ephoros/core/schema';
+import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { queryOf, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useState, type ReactElement } from 'react';
@@ -34,12 +34,11 @@ export function Connect({ view, table }: ConnectProps): ReactElement {
 }
 
 function Ways({ view, table }: ConnectProps): ReactElement {
-  const shown = view.columns ?? table.columns.filter((column) => column.shown);
   const all = spellings({
     origin: window.location.origin,
     table: table.name,
     query: { ...queryOf(view), ...(view.place && { place: view.place }) },
-    columns: shown.map(({ name }) => name),
+    columns: view.columns?.map(({ name }) => name) ?? shownNames(table),
     reading: view.reading ?? 'pages',
   });
   return (

@@ -272,6 +272,12 @@ const column = z
     aggregates: z.array(z.enum(aggregateNames)),
     indexed: z.boolean(),
     shown: z.boolean(),
+    longLabel: z.string().exactOptional().meta({
+      description: 'What it is called where another one has the same label.',
+    }),
+    shownAs: z.string().exactOptional().meta({
+      description: 'Of a reference: the related column that names the row it leads to.',
+    }),
     textOrder: z.string().exactOptional().meta({
       description: 'How texts are ordered: "C", or the language tag of an ICU collation.',
     }),
@@ -286,6 +292,9 @@ export const descriptionAnswer = z
     kind: z.enum(['table', 'view']),
     key: z.array(z.string()).meta({ description: 'Empty when the table has no key.' }),
     columns: z.array(column),
+    related: z.array(column).exactOptional().meta({
+      description: 'The related columns that references are shown as.',
+    }),
     relationships: z.array(
       z.object({
         name: z.string(),

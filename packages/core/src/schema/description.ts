@@ -28,6 +28,11 @@ export interface ResultColumn {
   /** What people read in a header. */
   readonly label: string;
   readonly type: ColumnType;
+  /**
+   * What tells it from others that are called the same: "Lock canal name", or "Lock no." of a
+   * reference that is shown by a name; absent where nothing has to.
+   */
+  readonly longLabel?: string | undefined;
   /** How its values stand in JSON. */
   readonly encoding: Encoding;
   readonly format?: ColumnFormat;
@@ -52,6 +57,11 @@ export interface ColumnDescription extends ResultColumn {
    * absent where that is not known, and for what is no text.
    */
   readonly textOrder?: string;
+  /**
+   * Of a reference: the related column that names the row it leads to, such as `lock.name`, which
+   * people read, sort, search and filter in its place.
+   */
+  readonly shownAs?: string;
   /** The column's comment in the database. */
   readonly comment?: string;
 }
@@ -89,6 +99,8 @@ export interface TableDescription {
   readonly label?: string;
   /** In the order in which they are shown. */
   readonly columns: readonly ColumnDescription[];
+  /** The related columns that references are shown as; absent where none are. */
+  readonly related?: readonly ColumnDescription[];
   readonly relationships: readonly Relationship[];
   /** Where a search looks: columns, also related ones. */
   readonly search: readonly string[];

@@ -40,5 +40,6 @@ export {
   type NotFound,
   type Tables,
 } from './related.ts';
+export { columnsToChoose, shownNames, withReferences } from './reference.ts';
 export { plainColumn } from './plain-column.ts';
 export { valueLabelOf } from './value-label.ts';

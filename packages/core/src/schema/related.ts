@@ -10,8 +10,6 @@ export interface FoundColumn extends ColumnDescription {
   readonly path: readonly Relationship[];
   /** Its name in the table where it lies. */
   readonly own: string;
-  /** What tells it from others that are called the same: "Lock canal name"; of related ones alone. */
-  readonly longLabel?: string | undefined;
 }
 
 /** How far a name leads that leads to no column. */
@@ -35,6 +33,8 @@ export function findColumn(
   table: TableDescription,
   tables: Tables,
 ): FoundColumn | NotFound {
+  const told = toldColumn(name, table);
+  if (told !== undefined) return told;
   const found = follow(name, table, [], tables);
   if (!('column' in found)) return found;
   const { path, column } = found;
@@ -42,6 +42,14 @@ export function findColumn(
   const labels = relatedLabels(table, path, column, tables);
   // A row may refer to none; and no index of the table leads there.
   return { ...column, name, ...labels, path, own: column.name, nullable: true, indexed: false };
+}
+
+/** A related column that the table itself tells of: no other one has to be known for it. */
+function toldColumn(name: string, table: TableDescription): FoundColumn | undefined {
+  const column = table.related?.find((one) => one.name === name);
+  if (column === undefined) return undefined;
+  const step = toOne(table).find((one) => name.startsWith(`${one.name}.`));
+  return step && { ...column, path: [step], own: name.slice(step.name.length + 1) };
 }
 
 /** The columns with longer labels for those that would be called the same otherwise. */
@@ -114,14 +122,15 @@ function follow(
 
 /**
  * What a related column is called: by what it is, "Canal" for the column that names a canal, else
- * "Canal length"; by its whole path, "Lock canal name", where the table has a column of that label.
+ * "Canal length"; by its whole path, "Lock canal name", where the table has a column of that label
+ * that is not shown as this one.
  */
 function relatedLabels(
   table: TableDescription,
   path: readonly Relationship[],
   column: ColumnDescription,
   tables: Tables,
-): { readonly label: string; readonly longLabel: string } {
+): { readonly label: string; readonly longLabel?: string } {
   const labels: string[] = [];
   let there = table;
   for (const step of path) {
@@ -131,7 +140,9 @@ function relatedLabels(
   const own = there.label === column.name ? [] : [column.label];
   const short = joined([labels.at(-1) ?? '', ...own]);
   const longLabel = joined([...labels, column.label]);
-  const taken = table.columns.some(({ label }) => label === short);
+  const name = [...path.map((step) => step.name), column.name].join('.');
+  const taken = table.columns.some(({ label, shownAs }) => label === short && shownAs !== name);
+  if (!taken && table.columns.some(({ shownAs }) => shownAs === name)) return { label: short };
   return { label: taken ? longLabel : short, longLabel };
 }
 
@@ -142,6 +153,7 @@ function referenceLabel(table: TableDescription, { name, columns }: Relationship
   return column?.label.replace(/ id$/i, '') ?? name;
 }
 
-function joined(labels: readonly string[]): string {
+/** Labels one behind the other, all but the first as in a sentence. */
+export function joined(labels: readonly string[]): string {
   return labels.map((one, place) => (place === 0 ? one : spoken(one))).join(' ');
 }

@@ -88,6 +88,18 @@ export class Scope implements ColumnNames {
     return { scope, tie: this.tie(this.alias, scope.alias, relationship) };
   }
 
+  /** A scope over the table that a foreign key leads to, and the condition that a row of it is meant. */
+  beyond(step: Relationship): { scope: Scope; among: (rows: SQL) => SQL } {
+    const scope = new Scope(step.table, this.relations, this);
+    const own = step.columns.map((name) => sql.member(this.alias, this.named(name)));
+    const there = step.references.map((name) => sql.member(scope.alias, name));
+    return {
+      scope,
+      among: (test) =>
+        sql`(${sql.join(own, sql`, `)}) in (select ${sql.join(there, sql`, `)}${scope.from()} where ${test})`,
+    };
+  }
+
   private join(key: string, step: Relationship, from: string): string {
     const known = this.joins.get(key);
     if (known !== undefined) return known.alias;

@@ -1,5 +1,5 @@
 import { sql, type SQL } from './fragment.ts';
-import type { CheckedMatch, CheckedSearch } from '../check/index.ts';
+import type { CheckedColumn, CheckedMatch, CheckedSearch } from '../check/index.ts';
 import { plainText } from './cast.ts';
 import { condition } from './condition.ts';
 import { mayRaise } from './raising.ts';
@@ -7,16 +7,11 @@ import type { Scope } from './scope.ts';
 
 /** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
 function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): SQL {
-  const names = columns.map((column) =>
-    column.type.nondeterministic === true
-      ? plainText(scope.column(column), column.type)
-      : scope.column(column),
-  );
   if (fullText !== undefined) {
     // The configuration is part of the text, so that an index over the same expression serves.
     const language = sql.raw(`'${fullText.replaceAll("'", "''")}'`);
     const all = sql.join(
-      names.map((name) => sql`coalesce(${name}, '')`),
+      columns.map((column) => sql`coalesce(${searched(column, scope)}, '')`),
       sql` || ' ' || `,
     );
     const tests = terms.map(
@@ -26,10 +21,23 @@ function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): 
   }
   const tests = terms.map((term) => {
     const pattern = patternOf(term);
-    const anywhere = names.map((name) => sql`${name} ilike ${pattern}`);
+    const anywhere = columns.map((column) => occurs(column, pattern, scope));
     return sql`(${sql.join(anywhere, sql` or `)})`;
   });
   return sql`(${sql.join(tests, sql` and `)})`;
+}
+
+/** Among rows that others refer to it is looked for once, however many refer to each. */
+function occurs(column: CheckedColumn, pattern: string, scope: Scope): SQL {
+  const [step, ...rest] = column.path;
+  if (step === undefined) return sql`${searched(column, scope)} ilike ${pattern}`;
+  const { scope: there, among } = scope.beyond(step);
+  return among(occurs({ ...column, path: rest }, pattern, there));
+}
+
+function searched(column: CheckedColumn, scope: Scope): SQL {
+  const value = scope.column(column);
+  return column.type.nondeterministic === true ? plainText(value, column.type) : value;
 }
 
 /** The pattern of LIKE for texts that have another in them, taken literally. */

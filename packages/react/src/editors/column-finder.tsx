@@ -1,4 +1,4 @@
-import type { ColumnDescription } from '@ephoros/core/schema';
+import { columnsToChoose, type ColumnDescription } from '@ephoros/core/schema';
 import { useState, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
@@ -23,11 +23,15 @@ export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElemen
     const text = `${column.label} ${column.name}`.toLowerCase();
     return offers(column) && words.every((word) => text.includes(word));
   };
-  const related = around.state === 'ready' ? around.result.filter(fits) : [];
+  const own = columnsToChoose(table);
+  const related =
+    around.state === 'ready'
+      ? around.result.filter((one) => fits(one) && !own.some(({ name }) => name === one.name))
+      : [];
   return (
     <>
       <Finder label={editors.findColumn} text={sought} change={setSought} />
-      <ColumnList columns={table.columns.filter(fits)} choose={choose} />
+      <ColumnList columns={own.filter(fits)} choose={choose} />
       {related.length > 0 && <p className="eph-list-title">{editors.ofReferred}</p>}
       <ColumnList columns={related} choose={choose} />
       {describe !== undefined && around.state !== 'ready' && (

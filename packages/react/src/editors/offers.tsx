@@ -1,7 +1,7 @@
 import { mostLevels } from '@ephoros/core/check';
 import type { Expression } from '@ephoros/core/expression';
 import { sortInForce, termOf } from '@ephoros/core/query';
-import type { ColumnDescription } from '@ephoros/core/schema';
+import { columnsToChoose, type ColumnDescription } from '@ephoros/core/schema';
 import { withLevels, withSort } from '@ephoros/core/view';
 import { useId, useState, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
@@ -37,7 +37,7 @@ export function SortOffer({ done }: OfferProps): ReactElement {
   const sorted = new Set(terms.map(({ column }) => column.name));
   return (
     <ColumnList
-      columns={table.columns.filter(({ name, sortable }) => sortable && !sorted.has(name))}
+      columns={columnsToChoose(table).filter(({ name, sortable }) => sortable && !sorted.has(name))}
       remark={(column) => (column.indexed ? '' : noIndex)}
       choose={({ name }) => {
         const span = { start: 0, end: 0 };

@@ -1,16 +1,17 @@
-import type { Value, ValuesAnswer } from '@ephoros/client';
+import type { ValuesAnswer } from '@ephoros/client';
 import { call } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
-import type { ColumnDescription } from '@ephoros/core/schema';
+import { toOne, type ColumnDescription } from '@ephoros/core/schema';
 import { sortTermOf } from '@ephoros/core/view';
 import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
-import { formatText, formatValue, plainText, type FullReader } from '../format/value.ts';
+import { formatText, plainText, type FullReader } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
-import { Cell } from '../table/cell.tsx';
 import { useAnswer } from '../use-answer.ts';
 import { Tick } from './choices.tsx';
 import { Finder } from './finder.tsx';
+import { LookUp } from './look-up.tsx';
 import { Unanswered } from './unanswered.tsx';
+import { ValueLines } from './value-lines.tsx';
 
 interface ValuesListProps {
   readonly column: ColumnDescription;
@@ -27,6 +28,17 @@ const atOnce = 50;
 
 /** The values that a column has under the view, with their counts, to be chosen from. */
 export function ValuesList(props: ValuesListProps): ReactElement {
+  const { table, ask } = useModel();
+  const { name } = props.column;
+  const step = table.related?.some((one) => one.name === name)
+    ? toOne(table).find((one) => name.startsWith(`${one.name}.`))
+    : undefined;
+  if (ask === undefined || step === undefined) return <ValuesUnderView {...props} />;
+  const label = name.slice(step.name.length + 1);
+  return <LookUp {...props} other={step.table} label={label} />;
+}
+
+function ValuesUnderView(props: ValuesListProps): ReactElement {
   const { column, chosen, change, chooseMissing } = props;
   const { ask, match, reader } = useModel();
   const { editors } = reader.messages;
@@ -48,7 +60,7 @@ export function ValuesList(props: ValuesListProps): ReactElement {
   const answer = useAnswer(asking && question);
   if (asking === undefined) {
     const values = type.kind === 'enum' ? type.values : [];
-    return <Lines column={column} values={values} chosen={chosen} change={change} />;
+    return <ValueLines column={column} values={values} chosen={chosen} change={change} />;
   }
   return (
     <div>
@@ -125,7 +137,7 @@ function Listed(props: ListedProps): ReactElement {
           </Tick>
         </div>
       )}
-      <Lines
+      <ValueLines
         column={column}
         values={there}
         counts={new Map(values.map(({ value, count }) => [plainText(value), count]))}
@@ -150,39 +162,5 @@ function Listed(props: ListedProps): ReactElement {
         </p>
       )}
     </>
-  );
-}
-
-interface LinesProps extends Pick<ValuesListProps, 'column' | 'chosen' | 'change'> {
-  /** In the notation of a condition. */
-  readonly values: readonly string[];
-  readonly counts?: ReadonlyMap<string, number>;
-  /** The values themselves, where they are no texts. */
-  readonly shown?: ReadonlyMap<string, Value>;
-}
-
-function Lines({ column, values, counts, shown, chosen, change }: LinesProps): ReactElement {
-  const { reader } = useModel();
-  const written = useCount();
-  return (
-    <ul className="eph-values" aria-label={reader.messages.editors.valuesOf(column.label)}>
-      {values.map((text) => (
-        <li key={text}>
-          <Tick
-            checked={chosen.includes(text)}
-            change={(checked) =>
-              change(checked ? [...chosen, text] : chosen.filter((one) => one !== text))
-            }
-          >
-            <span className="eph-value">
-              <Cell value={formatValue(shown?.get(text) ?? text, column, reader)} />
-            </span>
-            {counts !== undefined && (
-              <span className="eph-count">{written(counts.get(text) ?? 0)}</span>
-            )}
-          </Tick>
-        </li>
-      ))}
-    </ul>
   );
 }

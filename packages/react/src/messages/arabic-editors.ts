@@ -39,6 +39,7 @@ export const arabicEditors: EditorMessages = {
   noSuchValue: 'لا توجد قيمة فيها هذا',
   missingValue: 'غير موجود',
   allListed: (count) => `كل القيم المعروضة (${count})`,
+  further: 'المزيد منها',
   more: (count) => `${count} أخرى`,
   countedAt: (time) => `عُدّت في ${time}`,
   spread: 'التوزيع',

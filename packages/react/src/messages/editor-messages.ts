@@ -48,6 +48,7 @@ export interface EditorMessages {
   readonly missingValue: string;
   readonly allListed: (count: string) => string;
   readonly more: (count: string) => string;
+  readonly further: string;
   readonly countedAt: (time: string) => string;
   readonly spread: string;
   readonly bar: (from: string, to: string, count: string) => string;

@@ -39,6 +39,7 @@ export const englishEditors: EditorMessages = {
   noSuchValue: 'no value has this in it',
   missingValue: 'missing',
   allListed: (count) => `all ${count} that are listed`,
+  further: 'more of them',
   more: (count) => `${count} more`,
   countedAt: (time) => `counted at ${time}`,
   spread: 'Spread',

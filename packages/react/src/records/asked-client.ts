@@ -24,6 +24,8 @@ export interface Asking {
   /** How often all was asked anew. */
   readonly refreshes: number;
   readonly rows: Asked<'rows'>;
+  /** Rows of another table. */
+  readonly others: Client['rows'];
   readonly values?: Asked<'values'> | undefined;
   readonly aggregates?: Asked<'aggregates'> | undefined;
   readonly mileposts?: Asked<'mileposts'> | undefined;

@@ -1,5 +1,5 @@
 import { joinFilters, printParameters, type WrittenQuery } from '@ephoros/client';
-import type { TableDescription } from '@ephoros/core/schema';
+import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view';
 
 /**
@@ -31,6 +31,13 @@ export function sortedAsAsked(table: TableDescription, { sort }: WrittenQuery): 
   if (sort === undefined) return table;
   const defaultSort = sort.map(({ column, descending }) => ({ column: column.name, descending }));
   return { ...table, defaultSort };
+}
+
+/** The columns to ask for where nobody has chosen: none are named where rows hold them anyway. */
+export function namesAsked(table: TableDescription): readonly string[] | undefined {
+  return table.columns.some(({ shown, shownAs }) => shown && shownAs !== undefined)
+    ? shownNames(table)
+    : undefined;
 }
 
 const span = { start: 0, end: 0 };

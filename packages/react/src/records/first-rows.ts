@@ -10,10 +10,10 @@ import {
   type WrittenQuery,
 } from '@ephoros/client';
 import { rowsPart } from '@ephoros/core/query';
-import type { TableDescription } from '@ephoros/core/schema';
+import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { namesIn, type Reading, type View } from '@ephoros/core/view';
 import type { AskedClient } from './asked-client.ts';
-import { askedBy, questionOf, scrollBlock, shownView, sortedAsAsked } from './asked.ts';
+import { askedBy, namesAsked, questionOf, scrollBlock, shownView, sortedAsAsked } from './asked.ts';
 import { pageOf } from './pager.ts';
 
 /** What a table begins with: plain data, as JSON has it. */
@@ -66,7 +66,7 @@ export async function firstRows<
   const defined = options.columns?.map((one) => (typeof one === 'string' ? one : one.name));
   const own = defined && [...defined, ...(options.extraColumns ?? [])];
   const chosen = own ?? (shown.columns ?? query.columns)?.map((one) => one.name);
-  const all = chosen ?? table.columns.filter((one) => one.shown).map((one) => one.name);
+  const all = chosen ?? shownNames(table);
   const found = await catalog.columns([...all, ...namesIn(shown)], described);
   const descriptions = new Map([[name, described]]);
   for (const column of found) {
@@ -78,7 +78,9 @@ export async function firstRows<
   const first = { table: name, descriptions: [...descriptions.values()] };
   // What a developer has named and there is not is left out; what a reader has is refused.
   const there =
-    own === undefined ? chosen : found.slice(0, all.length).flatMap((one) => one?.name ?? []);
+    own === undefined
+      ? (chosen ?? namesAsked(table))
+      : found.slice(0, all.length).flatMap((one) => one?.name ?? []);
   const asked = askedBy(shown, query, there && [...new Set([...there, ...table.key])]);
   if ((asked.group ?? []).length > 0) return first;
   const paged = (shown.reading ?? usual) === 'pages';

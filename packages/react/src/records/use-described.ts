@@ -1,6 +1,7 @@
 import { catalogOf, type Catalog, type Client } from '@ephoros/client';
 import {
   findColumn,
+  shownNames,
   toldApart,
   type ColumnDescription,
   type TableDescription,
@@ -62,7 +63,8 @@ export function useDescribed(
       const description = await catalog.describe(table);
       const own = shown?.split('\n');
       const others = further === '' ? [] : further.split('\n');
-      const found = await catalog.columns([...(own ?? []), ...others], description);
+      const shownHere = own ?? shownNames(description);
+      const found = await catalog.columns([...shownHere, ...others], description);
       for (const [index, name] of (own ?? []).entries()) {
         if (found[index] === undefined && wanted && tellsUnknown) tellUnknown(name, description);
       }
@@ -93,7 +95,7 @@ function knownNow(
 ): Known | undefined {
   const description = catalog.known(table);
   if (description === undefined) return undefined;
-  const own = names ?? description.columns.filter((column) => column.shown).map(({ name }) => name);
+  const own = names ?? shownNames(description);
   const found = [...new Set([...own, ...spokenOf])].map((name) =>
     findColumn(name, description, catalog.known),
   );

@@ -33,7 +33,7 @@ import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
 import type { AskedClient, Asking, Kept } from './asked-client.ts';
-import { askedBy, ownView, shownView, sortedAsAsked } from './asked.ts';
+import { askedBy, namesAsked, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import type { FirstRows } from './first-rows.ts';
@@ -146,6 +146,7 @@ function useAsking(
     return {
       refreshes,
       rows: (...rest) => client.rows(table, ...rest),
+      others: client.rows,
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
@@ -253,7 +254,10 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const columns = options.described ?? described.columns;
   const key = description?.key ?? rowKey ?? [];
   // What a developer has named and there is not was told; the rest is shown all the same.
-  const there = own && options.client !== undefined ? columns.map(({ name }) => name) : chosen;
+  const there =
+    own && options.client !== undefined
+      ? columns.map(({ name }) => name)
+      : (chosen ?? (description && namesAsked(description)));
   const names = there && [...new Set([...there, ...key])];
   const query = askedBy(view, asked, names);
   const matching = matchPart(query);

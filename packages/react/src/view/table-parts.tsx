@@ -1,6 +1,6 @@
 import type { AnyTables, ColumnName, NameOf, SomeOf, TableSet } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
-import type { ColumnDescription } from '@ephoros/core/schema';
+import { columnsToChoose, toldApart, type ColumnDescription } from '@ephoros/core/schema';
 import type { ViewTexts } from '@ephoros/core/view';
 import {
   useCallback,
@@ -300,7 +300,8 @@ function useAll(
   return useMemo(() => {
     const own = defined.map(({ described }) => described);
     if (definitions !== undefined || description === undefined) return own;
-    const names = new Set(description.columns.map(({ name }) => name));
-    return [...description.columns, ...own.filter(({ name }) => !names.has(name))];
+    const named = columnsToChoose(description);
+    const names = new Set(named.map(({ name }) => name));
+    return toldApart([...named, ...own.filter(({ name }) => !names.has(name))]);
   }, [description, defined, definitions]);
 }

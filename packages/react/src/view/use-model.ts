@@ -45,7 +45,13 @@ export function useTableModel(options: ModelOptions): TableModel {
   const table = useMemo((): TableDescription => {
     // Of a table that nobody describes the columns that are defined are known.
     const all = described.columns.length > 0 ? described.columns : columns;
-    return { ...described, title: described.title || title, columns: asDefined(all, columns) };
+    const related = described.related && asDefined(described.related, columns);
+    return {
+      ...described,
+      title: described.title || title,
+      columns: asDefined(all, columns),
+      ...(related && { related }),
+    };
   }, [described, columns, title]);
   const column = useCallback(
     (name: string) => columns.find((one) => one.name === name) ?? columnNamed(name),

@@ -1,7 +1,7 @@
 import { checkQuery, columnNamed, type CheckedExpression } from '@ephoros/core/check';
 import { parseExpression } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
-import type { TableDescription, Tables } from '@ephoros/core/schema';
+import { withReferences, type TableDescription, type Tables } from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
@@ -107,7 +107,8 @@ function shape(catalog: Catalog, allowed: Allowed): Shape {
     const search = description.search.filter(
       (column) => columnNamed(column, description, describe) !== undefined,
     );
-    seen.set(name, { ...published, description: { ...description, search } });
+    const described = withReferences({ ...description, search }, describe);
+    seen.set(name, { ...published, description: described });
   }
   return { tables: seen, describe };
 }

@@ -46,7 +46,7 @@ export function describeTable(
     .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
   const visible = new Set(columns.map((column) => column.name));
   const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
-  const label = labelColumn(columns, key, own, exists);
+  const label = labelColumn(columns, key, relation, own, exists);
   const identifiers = new Set([...key, ...relation.foreignKeys.flatMap((one) => one.columns)]);
   const sort = own.sort === undefined ? [] : readSort(own.sort, columns, name, say);
   const { title, pageSizes, rowCap = defaultRowCap } = own;
@@ -167,16 +167,23 @@ function keyOf(
   return [];
 }
 
-/** The configured label, else the first text that every row has beside its key. */
+/** What a column that names its row is called, the likeliest first. */
+const namesOfLabels = ['name', 'title', 'label', 'code'];
+
+/**
+ * The configured label; else, of the texts that every row has beside its key, the only one that no
+ * two rows share, or the one that is called as such columns are, or the only one there is.
+ */
 function labelColumn(
   columns: readonly Omit<ColumnDescription, 'aggregates'>[],
   key: readonly string[],
+  { indexes }: RelationRow,
   { label }: TableConfiguration,
   exists: (column: string, path: readonly PropertyKey[]) => boolean,
 ): string | undefined {
   if (label !== undefined && !exists(label, ['label'])) return undefined;
   if (label !== undefined) return columns.find(({ name }) => name === label)?.name;
-  const named = columns.find(
+  const texts = columns.filter(
     ({ name, type, format, nullable }) =>
       type.kind === 'text' &&
       !nullable &&
@@ -184,7 +191,15 @@ function labelColumn(
       format?.kind !== 'picture' &&
       format?.kind !== 'link',
   );
-  return named?.name;
+  const unique = texts.filter((column) =>
+    indexes.some((one) => one.unique && one.columns.length === 1 && one.columns[0] === column.name),
+  );
+  if (unique.length === 1) return unique[0]?.name;
+  const usual = namesOfLabels.find((name) =>
+    texts.some((column) => column.name.toLowerCase() === name),
+  );
+  if (usual === undefined) return texts.length === 1 ? texts[0]?.name : undefined;
+  return texts.find((column) => column.name.toLowerCase() === usual)?.name;
 }
 
 function readSort(

@@ -2,7 +2,13 @@ import { checkQuery } from '@ephoros/core/check';
 import { defaultLimits } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
 import type { ParameterLimits } from '@ephoros/core/query';
-import type { ColumnType, TableDescription } from '@ephoros/core/schema';
+import {
+  findColumn,
+  withReferences,
+  type ColumnType,
+  type TableDescription,
+  type Tables,
+} from '@ephoros/core/schema';
 import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
 import { describeTable } from './describe.ts';
@@ -65,6 +71,7 @@ export function publish(
     mistakes.push({ path: ['tables', name], message });
   }
   const tables = new Map<string, Published>();
+  const searchedAsSaid = new Set<string>();
   for (const relation of relations) {
     const setting = namesOf(relation).find((name) => settings.has(name));
     const own = setting === undefined ? {} : (settings.get(setting) ?? {});
@@ -76,6 +83,7 @@ export function publish(
       mistakes.push({ path: [...path, 'name'], message: `two tables would be called ${name}` });
       continue;
     }
+    if (own.search !== undefined) searchedAsSaid.add(name);
     const say = (at: readonly PropertyKey[], message: string): void => {
       mistakes.push({ path: [...path, ...at], message });
     };
@@ -91,9 +99,18 @@ export function publish(
     });
   }
   relate(tables, relations, configuration, (path, message) => mistakes.push({ path, message }));
+  const describe = (table: string): TableDescription | undefined => tables.get(table)?.description;
+  for (const [name, published] of tables) {
+    const description = withReferences(published.description, describe);
+    const search = searchedAsSaid.has(name)
+      ? description.search
+      : [...description.search, ...namesSearched(description, describe)];
+    tables.set(name, { ...published, description: { ...description, search } });
+  }
   for (const [name, own] of settings) {
     const description = tables.get(own.name ?? name)?.description;
-    if (description !== undefined) mistakes.push(...searchMistakes(name, own, description, tables));
+    if (description !== undefined)
+      mistakes.push(...searchMistakes(name, own, description, describe));
   }
   if (mistakes.length > 0) throw file.refuse(mistakes);
   // Listed tables come first, in the order of the file.
@@ -110,7 +127,7 @@ export function publish(
       characters: defaultCharacters,
       ...given(configuration.limits ?? {}),
     },
-    describe: (table) => tables.get(table)?.description,
+    describe,
     locate: (table) => {
       const published = tables.get(table);
       if (published === undefined) throw new Error(`no table ${table} is published`);
@@ -142,6 +159,16 @@ function plainNames({ schema, name }: RelationRow): string[] {
   return schema === 'public' ? [name, `public.${name}`] : [`${schema}.${name}`];
 }
 
+/** What names the rows that others are shown by is looked through as well; not word by word. */
+function namesSearched(table: TableDescription, describe: Tables): readonly string[] {
+  if (table.fullText !== undefined) return [];
+  return table.columns.flatMap(({ shownAs, shown }) => {
+    if (shownAs === undefined || !shown) return [];
+    const found = findColumn(shownAs, table, describe);
+    return 'own' in found && found.type.kind === 'text' ? [shownAs] : [];
+  });
+}
+
 /** What is set, without what is left open. */
 function given(settings: object): Partial<ParameterLimits> {
   return Object.fromEntries(Object.entries(settings).filter(([, value]) => value !== undefined));
@@ -152,13 +179,11 @@ function searchMistakes(
   table: string,
   { search = [] }: TableConfiguration,
   description: TableDescription,
-  tables: ReadonlyMap<string, Published>,
+  describe: Tables,
 ): Mistake[] {
   return search.flatMap((name, index): Mistake[] => {
     const columns = [{ name, span: { start: 0, end: name.length } }];
-    const read = checkQuery({ columns }, description, {
-      tables: (other) => tables.get(other)?.description,
-    });
+    const read = checkQuery({ columns }, description, { tables: describe });
     const found = 'checked' in read ? read.checked.columns : [];
     if (found.some(({ type }) => type.kind === 'text')) return [];
     const told = 'problems' in read ? read.problems[0]?.message : undefined;
