@@ -4,23 +4,44 @@ import { Masthead } from './shell/masthead.tsx';
 import { TablePage } from './tables/table-page.tsx';
 import { TablesPage } from './tables/tables-page.tsx';
 
+type PageOfTable = Readonly<Record<'table' | 'row' | 'key', string | undefined>>;
+
 export function App(): ReactElement {
   return (
     <Switch>
       <Route path="/" component={TablesPage} />
-      <Route path="/tables/:table">
-        {({ table }) => <TablePage key={table} name={decodeURIComponent(table)} />}
+      <Route<PageOfTable> path="/tables/:table/:row?/:key?">
+        {({ table, row, key }) =>
+          row === undefined || (row === 'rows' && key !== undefined) ? (
+            <TablePage key={table} name={decodeURIComponent(table ?? '')} openRow={key && keyInAddress()} />
+          ) : (
+            <NoSuchPage />
+          )
+        }
       </Route>
       <Route>
-        <Masthead />
-        <main className="px-10 py-16 font-serif text-2xl">
-          There is no such page.{' '}
-          <Link className="phrase" href="/">
-            The tables
-          </Link>{' '}
-          are elsewhere.
-        </main>
+        <NoSuchPage />
       </Route>
     </Switch>
+  );
+}
+
+/** The key as it is written: the routes have it with some of its escapes read already. */
+function keyInAddress(): string {
+  return window.location.pathname.split('/')[4] ?? '';
+}
+
+function NoSuchPage(): ReactElement {
+  return (
+    <>
+      <Masthead />
+      <main className="px-10 py-16 font-serif text-2xl">
+        There is no such page.{' '}
+        <Link className="phrase" href="/">
+          The tables
+        </Link>{' '}
+        are elsewhere.
+      </main>
+    </>
   );
 }

@@ -1,4 +1,5 @@
 import type { Row, Value } from '@ephoros/client';
+import { harmlessText } from '@ephoros/core/schema';
 import { stringify } from 'csv-stringify/sync';
 import type { Terminal } from '../terminal.ts';
 import { lines } from './plain.ts';
@@ -7,10 +8,6 @@ export interface CsvOptions {
   /** Leaves texts as they are that a spreadsheet would compute; by default a quote stands before. */
   readonly formulas?: boolean | undefined;
 }
-
-// What spreadsheets take for the beginning of a formula, also behind other quotes and in full width.
-const formula = /^[=+\-@\t\r＝＋－＠]/;
-const number = /^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?$/i;
 
 /**
  * Rows as CSV (RFC 4180) with a header line of column names. Null is an empty field, an empty
@@ -24,7 +21,7 @@ export function csv(
 ): string {
   const harmless = (value: string): string => {
     const text = stdout.isTTY === true ? lines(value) : value;
-    return !formulas && formula.test(text) && !number.test(text) ? `'${text}` : text;
+    return formulas ? text : harmlessText(text);
   };
   const field = (value: Value): Value => (typeof value === 'string' ? harmless(value) : value);
   const records = rows.map((row) => columns.map(({ name }) => field(row[name] ?? null)));

@@ -154,7 +154,7 @@ describe('rows at hand', () => {
   }
 
   beforeAll(async () => {
-    service = await startService(testDatabases().lowmere);
+    service = await startService(testDatabases().lowmere, 'tables: { locks: { search: [name] } }');
     remote = createClient({ url: `${service.url}/api` });
   });
 

@@ -1,13 +1,39 @@
 import { catalogOf } from '@ephoros/client';
-import { TableView, useAddressView, useAnswer } from '@ephoros/react';
+import { printView } from '@ephoros/core/view';
+import { TableView, useAddressView, useAnswer, type AddressOf, type View } from '@ephoros/react';
 import { useCallback, useEffect, type ReactElement } from 'react';
 import { Connect } from '../connect/connect.tsx';
+import { useLocation } from 'wouter';
 import { client, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
 
+function addressOfTable(table: string, row: string | undefined): string {
+  const path = `/tables/${encodeURIComponent(table)}`;
+  return row === undefined ? path : `${path}/rows/${row}`;
+}
+
+/** Where the console shows rows. */
+const addressOf: AddressOf = (place) => {
+  if ('row' in place) return addressOfTable(place.table, place.row);
+  const parameters = printView(place.query as View).map(([name, text]) => [name, text]);
+  return `${addressOfTable(place.table, undefined)}?${new URLSearchParams(parameters).toString()}`;
+};
+
+interface TablePageProps {
+  readonly name: string;
+  /** The key of the open row, as the address has it. */
+  readonly openRow: string | undefined;
+}
+
 /** A table, as its page's address says it. */
-export function TablePage({ name }: { name: string }): ReactElement {
+export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
+  const [, navigate] = useLocation();
+  // The view stays in the address, whichever row is open.
+  const open = useCallback(
+    (key: string | undefined) => navigate(addressOfTable(name, key) + window.location.search),
+    [name, navigate],
+  );
   const describe = useCallback(() => catalogOf(client).describe(name), [name]);
   const answer = useAnswer(describe);
   const table = answer.state === 'ready' ? answer.result : undefined;
@@ -24,7 +50,18 @@ export function TablePage({ name }: { name: string }): ReactElement {
       </Masthead>
       <main className="min-h-0 grow">
         <h1 className="sr-only">{title}</h1>
-        <TableView client={client} table={name} reading="pages" {...address} {...reader} />
+        <TableView
+          client={client}
+          table={name}
+          reading="pages"
+          selectable
+          card
+          openRow={openRow}
+          onOpenRow={open}
+          addressOf={addressOf}
+          {...address}
+          {...reader}
+        />
       </main>
     </div>
   );

@@ -304,6 +304,10 @@ export const descriptionAnswer = z
         references: z.array(z.string()),
       }),
     ),
+    sections: z
+      .array(z.object({ title: z.string(), columns: z.array(z.string()) }))
+      .exactOptional()
+      .meta({ description: 'Columns that are read together, in the order of a single row.' }),
     search: z.array(z.string()),
     defaultSort: z.array(z.object({ column: z.string(), descending: z.boolean() })),
     pageSizes: z.array(z.int()),

@@ -122,6 +122,23 @@ function readTerm(term: Expression, name: string): Condition | undefined {
   }
 }
 
+/** The filter, and that a column has another value than this one; rows without any stay. */
+export function withoutValue(
+  filter: Expression | undefined,
+  column: ColumnDescription,
+  value: string,
+  zone = 'UTC',
+): Expression | undefined {
+  const same = and(writeTerms({ kind: 'equals', value }, column, zone));
+  if (same === undefined) return filter;
+  const other: Expression = { kind: 'not', operand: same, span: nowhere };
+  const missing: Expression = { kind: 'isNull', operand: property(column.name), span: nowhere };
+  const term: Expression = column.nullable
+    ? { kind: 'or', operands: [other, missing], span: nowhere }
+    : other;
+  return and([...termsOf(filter), term]);
+}
+
 /** `CASEI(name) LIKE CASEI('%heron%')` contains "heron". */
 export function readContains(
   operand: Expression,

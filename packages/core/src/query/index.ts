@@ -33,6 +33,7 @@ export {
   readContains,
   termsOf,
   withCondition,
+  withoutValue,
   type Condition,
 } from './condition.ts';
 export { hexOf, parseBase64url } from './base64url.ts';

@@ -102,6 +102,8 @@ export interface TableDescription {
   /** The related columns that references are shown as; absent where none are. */
   readonly related?: readonly ColumnDescription[];
   readonly relationships: readonly Relationship[];
+  /** Columns that are read together, by the name that they have as such; absent where nobody said it. */
+  readonly sections?: readonly { readonly title: string; readonly columns: readonly string[] }[];
   /** Where a search looks: columns, also related ones. */
   readonly search: readonly string[];
   /** A full-text configuration, such as "english", where searches go by words of a language. */

@@ -41,5 +41,7 @@ export {
   type Tables,
 } from './related.ts';
 export { columnsToChoose, shownNames, withReferences } from './reference.ts';
+export { sectionsOf, type Section, type SectionKind } from './sections.ts';
 export { plainColumn } from './plain-column.ts';
 export { valueLabelOf } from './value-label.ts';
+export { harmlessText } from './harmless.ts';

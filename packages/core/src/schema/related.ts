@@ -88,7 +88,9 @@ function namesAround(table: TableDescription, tables: Tables, steps: number): re
 }
 
 /** The foreign keys by which each row of a table refers to at most one other. */
-export function toOne({ relationships }: TableDescription): readonly Relationship[] {
+export function toOne({
+  relationships,
+}: Pick<TableDescription, 'relationships'>): readonly Relationship[] {
   return relationships.filter(({ kind }) => kind === 'one');
 }
 

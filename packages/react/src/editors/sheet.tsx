@@ -47,8 +47,8 @@ export function Sheet({ anchor, label, close, children }: SheetProps): ReactElem
   );
 }
 
-/** An element of the top layer, within the table that an element belongs to. */
-function useTopLayer(anchor: RefObject<HTMLElement | null>): HTMLElement {
+/** An element of the browser's top layer, within the table that an element belongs to. */
+export function useTopLayer(anchor: { readonly current: HTMLElement | null }): HTMLElement {
   const [layer] = useState(() => {
     const element = document.createElement('div');
     element.className = 'eph-top-layer';

@@ -1,5 +1,7 @@
 import type { AggregateName } from '@ephoros/core/schema';
 import type { EditorMessages } from './editor-messages.ts';
+import type { CardMessages } from './card-messages.ts';
+import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
 
 /** Everything that a table says, in one language. Numbers come written for the reader. */
@@ -17,6 +19,13 @@ export interface Messages {
 
   readonly sentence: SentenceMessages;
   readonly editors: EditorMessages;
+  /** The sheet of keys and menus. */
+  readonly keys: string;
+  /** Opens a row on its card. */
+  readonly openRow: string;
+  /** What is said by parts that are loaded when they are first needed is loaded with them. */
+  readonly card: () => Promise<CardMessages>;
+  readonly menu: () => Promise<MenuMessages>;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;

@@ -50,6 +50,9 @@ export function FootLine(props: FootLineProps): ReactElement {
       <button type="button" className="eph-offer" onClick={records.refresh}>
         {messages.refresh}
       </button>
+      <Pop className="eph-offer eph-help" text="?" name={messages.keys} label={messages.keys}>
+        {({ KeySheet }) => <KeySheet />}
+      </Pop>
       {!quiet && <Trouble records={records} />}
       <span className="eph-grow eph-aside">
         {status === 'loading' && total !== undefined ? messages.loading : ''}

@@ -2,7 +2,7 @@ import type { OutlineSource, Row, RowSource } from '@ephoros/client';
 import type { KeyboardEvent } from 'react';
 import { cellKey, headerKey, headerRow } from './cell-keys.ts';
 import type { TableColumn } from './column.ts';
-import { moved, type CellPlace } from './movement.ts';
+import { moved, type ActiveCell } from './movement.ts';
 import { isOutline, rowAt } from './row-at.ts';
 import { outlineKey } from './use-outline.ts';
 
@@ -17,8 +17,8 @@ export interface KeyedGrid {
   readonly source: RowSource | OutlineSource;
   readonly columns: readonly TableColumn[];
   /** The active cell; its row is counted from the first one of the page. */
-  readonly active: CellPlace | undefined;
-  readonly setActive: (place: CellPlace) => void;
+  readonly active: ActiveCell | undefined;
+  readonly setActive: (place: ActiveCell) => void;
   /** The first row of the page. */
   readonly offset: number;
   readonly rowCount: number;
@@ -57,10 +57,14 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
   event.preventDefault();
   // The first arrow shows where one is.
   const begins = active === undefined && event.key.startsWith('Arrow');
-  goTo(begins ? { row: seenFirst, column: 0 } : to, grid);
+  const place = begins ? { row: seenFirst, column: 0 } : to;
+  // With Shift the cells on the way are marked; the header is none of them.
+  const marks = event.shiftKey && active !== undefined && active.row !== headerRow;
+  if (marks && place.row === headerRow) return;
+  goTo(marks ? { ...place, anchor: active.anchor ?? active } : place, grid);
 }
 
-function goTo(place: CellPlace, { source, setActive, reveal }: KeyedGrid): void {
+function goTo(place: ActiveCell, { source, setActive, reveal }: KeyedGrid): void {
   setActive(place);
   if (place.row === headerRow) return;
   // A line shall not lie below the lines of its groups that stay in view.

@@ -4,6 +4,31 @@ export interface CellPlace {
   readonly column: number;
 }
 
+/** The cell that has the keyboard, and the one from which on cells are marked, if any are. */
+export interface ActiveCell extends CellPlace {
+  readonly anchor?: CellPlace | undefined;
+}
+
+/** Marked cells: whole numbers from 0, both ends among them. */
+export interface CellRange {
+  readonly firstRow: number;
+  readonly lastRow: number;
+  readonly firstColumn: number;
+  readonly lastColumn: number;
+}
+
+/** The cells between an active cell and its anchor; undefined where there are none. */
+export function markedCells(active: ActiveCell | undefined): CellRange | undefined {
+  const anchor = active?.anchor;
+  if (active === undefined || anchor === undefined) return undefined;
+  return {
+    firstRow: Math.min(active.row, anchor.row),
+    lastRow: Math.max(active.row, anchor.row),
+    firstColumn: Math.min(active.column, anchor.column),
+    lastColumn: Math.max(active.column, anchor.column),
+  };
+}
+
 interface Bounds {
   readonly firstRow: number;
   readonly lastRow: number;

@@ -24,7 +24,7 @@ import { TableHeader } from './header.tsx';
 import { TableFoot } from './foot.tsx';
 import { widthWithin } from './grip.tsx';
 import { gridKey, type RowPlace } from './grid-keys.ts';
-import type { CellPlace } from './movement.ts';
+import { markedCells, type ActiveCell, type CellRange } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import { revealSideways } from './reveal-sideways.ts';
 import { rowAt } from './row-at.ts';
@@ -36,8 +36,14 @@ import { useViewport } from './viewport.ts';
 export interface TableHandle {
   /** How wide each column needs to be for what of it is in view, in px, by its name. */
   readonly naturalWidths: () => Promise<Readonly<Record<string, number>>>;
-  /** Brings a row (counted from 0) into view, makes it the active one and takes the keyboard. */
-  readonly goTo: (row: number) => void;
+  /**
+   * Brings a row (counted from 0) into view, makes it the active one and takes the keyboard; or
+   * leaves that where it is.
+   */
+  readonly goTo: (row: number, leaveKeyboard?: boolean) => void;
+  readonly takeKeyboard: () => void;
+  /** The active cell, or the cells that are marked: rows counted from 0 over the whole result. */
+  readonly cells: () => CellRange | undefined;
 }
 
 export interface RecordTableProps {
@@ -119,7 +125,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const taken = headerHeight + (footed ? rowHeight : 0);
   const view = useViewport(scroller, rowCount, rowHeight, taken);
   const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
-  const [active, setActive] = useState<CellPlace | undefined>();
+  const [active, setActive] = useState<ActiveCell | undefined>();
   // Another cell has another id, so that readers of the screen notice.
   const activeId = active && `${gridId}${active.row}-${active.column}`;
 
@@ -150,18 +156,31 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     if (arrived.current) goTo(0);
     setActive((last) => (last?.row === headerRow ? last : undefined));
   }, [offset, source, goTo]);
+  const placeOf = useCallback(
+    (row: number) => Math.min(Math.max(0, row - offset), rowCount - 1),
+    [offset, rowCount],
+  );
+  const { reveal } = view;
   useImperativeHandle(
     handle,
     () => ({
       naturalWidths: () => widthsIn(scroller.current, columns),
-      goTo: (row) => {
-        const place = Math.min(Math.max(0, row - offset), rowCount - 1);
-        goTo(place);
+      goTo: (row, leaveKeyboard = false) => {
+        const place = placeOf(row);
+        if (leaveKeyboard) reveal(place, 0);
+        else goTo(place);
         setActive((last) => ({ row: place, column: last?.column ?? 0 }));
-        scroller.current?.focus({ preventScroll: true });
+        if (!leaveKeyboard) scroller.current?.focus({ preventScroll: true });
+      },
+      takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
+      cells: () => {
+        const range = active && markedCells({ anchor: active, ...active });
+        if (range === undefined || range.firstRow === headerRow) return undefined;
+        const { firstRow, lastRow } = range;
+        return { ...range, firstRow: firstRow + offset, lastRow: lastRow + offset };
       },
     }),
-    [goTo, offset, rowCount, columns],
+    [goTo, reveal, placeOf, columns, active, offset],
   );
   const fit = useCallback(
     (name: string) => {
@@ -196,9 +215,15 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   };
 
   const activate = useCallback(
-    (position: number, column: number) => setActive({ row: position - offset, column }),
+    (position: number, column: number, marks = false) =>
+      setActive((last) => {
+        const place = { row: position - offset, column };
+        if (!marks || last === undefined || last.row === headerRow) return place;
+        return { ...place, anchor: last.anchor ?? last };
+      }),
     [offset],
   );
+  const marked = markedCells(active);
   // The rows stand still in a window as large as the view, however the bar is scaled.
   const windowHeight = Math.min(view.height, view.scale.height);
   const template = useMemo(() => templateOf(columns), [columns]);
@@ -260,6 +285,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                     activeColumn: active?.row === place ? active.column : undefined,
                     onActivate: activate,
                   };
+                  const within =
+                    marked !== undefined && marked.firstRow <= place && place <= marked.lastRow;
                   // A row that leaves makes room for one that comes: nothing is built anew.
                   const key = place % view.slots;
                   if (line?.kind === 'group') {
@@ -271,6 +298,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                       key={key}
                       {...common}
                       row={row}
+                      markedFrom={within ? marked.firstColumn : undefined}
+                      markedTo={within ? marked.lastColumn : undefined}
                       own={row && classOfRow?.(row)}
                       selected={row === undefined ? undefined : isSelected?.(row)}
                       {...outlineProps(line)}

@@ -2,7 +2,7 @@ import type { Row } from '@ephoros/client';
 import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
 import { lengthClass } from './cell.tsx';
-import { activateCell } from './activate-cell.ts';
+import { activateCell, isBox, isMarking } from './activate-cell.ts';
 import { pinned, type PlacedColumn } from './column.ts';
 
 /** What a row is drawn from. */
@@ -23,7 +23,11 @@ export interface TableRowProps {
   readonly selected?: boolean | undefined;
   /** Classes beside its own. */
   readonly own?: string | undefined;
-  readonly onActivate: (position: number, column: number) => void;
+  /** The first and the last column whose cells are marked. */
+  readonly markedFrom?: number | undefined;
+  readonly markedTo?: number | undefined;
+  /** A cell was pressed, or passed with the button held down: `marks` the cells on the way. */
+  readonly onActivate: (position: number, column: number, marks?: boolean) => void;
   /** In an outline: in how many groups it lies. */
   readonly level?: number;
   /** Whether it stands for rows of which there are none any more. */
@@ -38,8 +42,15 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
   const { level, empty = false, error, retry, own } = props;
   const messages = useMessages();
-  const onMouseDown = ({ target }: MouseEvent): void => {
-    activateCell(target, (column) => props.onActivate(position, column));
+  const onMouse = (event: MouseEvent): void => {
+    const { target, buttons, type } = event;
+    const passes = type !== 'mousedown';
+    // Only the first button marks, and only from one cell to another one.
+    if (passes && (buttons !== 1 || !isMarking(event))) return;
+    const reaches = event.shiftKey && buttons === 1 && !isBox(target);
+    // Nor is any text marked on the way there.
+    if (reaches) event.preventDefault();
+    activateCell(target, (column) => props.onActivate(position, column, passes || reaches));
   };
   return (
     <div
@@ -51,14 +62,22 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-selected={props.selected}
       data-active={activeColumn !== undefined}
       style={{ top, height, gridTemplateColumns: template }}
-      onMouseDown={onMouseDown}
+      onMouseDown={onMouse}
+      onMouseOver={onMouse}
     >
       {empty ? (
         <div role="gridcell" className="eph-cell eph-note">
           {messages.emptyGroup}
         </div>
       ) : error === undefined ? (
-        <Cells row={row} columns={columns} activeColumn={activeColumn} activeId={activeId} />
+        <Cells
+          row={row}
+          columns={columns}
+          activeColumn={activeColumn}
+          activeId={activeId}
+          markedFrom={props.markedFrom}
+          markedTo={props.markedTo}
+        />
       ) : (
         <div role="gridcell" className="eph-cell eph-note eph-failed">
           {error.message}
@@ -71,7 +90,10 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
   );
 });
 
-type CellsProps = Pick<TableRowProps, 'row' | 'columns' | 'activeColumn' | 'activeId'>;
+type CellsProps = Pick<
+  TableRowProps,
+  'row' | 'columns' | 'activeColumn' | 'activeId' | 'markedFrom' | 'markedTo'
+>;
 
 /** Apart from their row, so that placeholders that only change their place are left as they are. */
 const Cells = memo(function Cells({
@@ -79,6 +101,8 @@ const Cells = memo(function Cells({
   columns,
   activeColumn,
   activeId,
+  markedFrom = Infinity,
+  markedTo = -1,
 }: CellsProps): ReactElement {
   return (
     <>
@@ -92,6 +116,7 @@ const Cells = memo(function Cells({
           data-align={column.align ?? 'start'}
           {...pinned(column)}
           data-active={activeColumn === index}
+          aria-selected={(markedFrom <= index && index <= markedTo) || undefined}
         >
           {row === undefined ? placeholder(column) : draw(column, row)}
         </div>

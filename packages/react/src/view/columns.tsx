@@ -76,30 +76,53 @@ function halfDay({ type }: ColumnDescription, { locale }: FullReader): number {
   return hour12 ? 22 : 0;
 }
 
-/** The column of boxes to select rows by. */
-export function selectionColumn(
-  {
-    has,
-    toggle,
-    inWindow,
-    toggleWindow,
-  }: Pick<Selection, 'has' | 'toggle' | 'inWindow' | 'toggleWindow'>,
+/** What rows are selected by. */
+export type Boxes = Pick<Selection, 'has' | 'toggle' | 'inWindow' | 'toggleWindow' | 'several'>;
+
+/** What rows are opened by. */
+export interface Opener extends Pick<Selection, 'keyOf'> {
+  readonly open: (key: string) => void;
+}
+
+/** The margin before the rows: boxes to select them by, and what opens each. */
+export function marginColumn(
+  boxes: Boxes | undefined,
+  opener: Opener | undefined,
   messages: Messages,
-  several: boolean,
 ): TableColumn {
   return {
     name: '',
     label: '',
-    width: 44,
+    width: 16 + (boxes ? 28 : 0) + (opener ? 22 : 0),
     pinned: true,
-    render: (_value, row: Row) => (
-      <RowBox label={messages.selectRow} checked={has(row)} change={() => toggle(row)} />
-    ),
-    extra: several && (
+    render: (_value, row: Row) => {
+      const key = opener?.keyOf(row);
+      return (
+        <>
+          {boxes && (
+            <RowBox
+              label={messages.selectRow}
+              checked={boxes.has(row)}
+              change={() => boxes.toggle(row)}
+            />
+          )}
+          {key !== undefined && (
+            <button
+              type="button"
+              className="eph-opener"
+              tabIndex={-1}
+              aria-label={messages.openRow}
+              onClick={() => opener?.open(key)}
+            />
+          )}
+        </>
+      );
+    },
+    extra: boxes?.several === true && (
       <RowBox
         label={messages.selectWindow}
-        checked={inWindow === 'all' || (inWindow === 'some' ? 'some' : false)}
-        change={toggleWindow}
+        checked={boxes.inWindow === 'all' || (boxes.inWindow === 'some' ? 'some' : false)}
+        change={boxes.toggleWindow}
       />
     ),
   };

@@ -1,7 +1,8 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useMemo, useRef, type KeyboardEvent, type ReactElement } from 'react';
+import { useCallback, useMemo, useRef, type KeyboardEvent, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
+import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -10,12 +11,16 @@ import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
+import { useCellDeeds } from './use-cell-deeds.tsx';
 
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
 
 /** Loaded with the first long result. */
 const rulerPart = new Later(() => import('./view-ruler.tsx'));
+
+/** Loaded with the first row that is opened. */
+const cards = new Later(() => import('./opened-card.tsx'));
 
 /** Rows from which on the strip beside the scroll bar is worth its room. */
 const longResult = 500;
@@ -28,7 +33,7 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
-  const { onActivate, onPress, classOfRow, instead, single, setRefusal } = useSheet();
+  const { onActivate, onPress, classOfRow, instead, single, setRefusal, card, opened } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -54,6 +59,7 @@ export function Rows(): ReactElement {
       .then(setRefusal, setRefusal);
     return true;
   };
+  const deeds = useCellDeeds();
   const onRowKey = (
     key: string,
     row: Row,
@@ -64,71 +70,96 @@ export function Rows(): ReactElement {
       if (!choose(position, event.shiftKey)) selection.toggle(row);
     } else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
       selection.toggleWindow();
+    else if (key === 'c' && (event.ctrlKey || event.metaKey)) deeds.copyMarked();
     else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
+    else if (key === 'Enter' && card !== false && selection.keyOf(row) !== undefined)
+      opened.open(selection.keyOf(row), position);
     else if (key === 'Enter' && onPress !== undefined) onPress(row, { column, event });
     else return false;
     return true;
   };
+  const openedRow = useLater(cards, card !== false && opened.key !== undefined);
+  const openKey = card === false ? undefined : opened.key;
+  const classes = useCallback(
+    (row: Row) => {
+      const own = classOfRow?.(row);
+      if (openKey === undefined || selection.keyOf(row) !== openKey) return own;
+      return own === undefined ? 'eph-opened' : `eph-opened ${own}`;
+    },
+    [classOfRow, openKey, selection],
+  );
   const height = rowHeight + heights[view.density ?? 'normal'];
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
-    <div
-      className="eph-middle"
-      onClickCapture={(event) => {
-        const box = selectable && (event.target as Element).closest('.eph-row .eph-box');
-        const position = box ? positionUnder(event.target) : -1;
-        if (position < 0 || !choose(position, event.shiftKey)) return;
-        event.stopPropagation();
-        event.preventDefault();
-      }}
-      onClick={(event) => {
-        if (onPress === undefined || isOfItsOwn(event.target)) return;
-        const row = rowUnder(event.target, source);
-        const column = drawn.columns[columnUnder(event.target)]?.name;
-        if (row !== undefined && column) onPress(row, { column, event });
-      }}
-      onDoubleClick={({ target }) => {
-        const row = onActivate && rowUnder(target, source);
-        if (row !== undefined) onActivate?.(row);
-      }}
-    >
-      <RecordTable
-        // Rows of another height are another sheet, which begins where the view is.
-        key={height}
-        source={source}
-        columns={drawn.columns}
-        label={label}
-        sort={records.sort}
-        onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
-        onResize={(name, width) =>
-          change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }), {
-            passing: true,
-          })
-        }
-        onVisibleRowsChange={setVisible}
-        onRowKey={onRowKey}
-        onMove={(name, before) => {
-          const from = model.shown.indexOf(name);
-          if (from === -1) return;
-          const others = model.shown.filter((one) => one !== name);
-          const to = before === undefined ? -1 : others.indexOf(before);
-          const names = moved(model.shown, from, to === -1 ? others.length : to);
-          change({ columns: names.map((one) => ({ name: one, span })) });
+    <div className="eph-area">
+      <div
+        className="eph-middle"
+        {...deeds.handlers}
+        onKeyDown={({ key, target, currentTarget }) => {
+          if (key !== '?' || !(target as Element).matches('.eph-table')) return;
+          currentTarget.closest('.eph-view')?.querySelector<HTMLElement>('.eph-help')?.click();
         }}
-        classOfRow={classOfRow}
-        instead={noteInstead(records, model, instead)}
-        handle={handle}
-        rowHeight={height}
-        beside={
-          long && strip.state === 'ready'
-            ? (place) => <strip.result.ViewRuler {...place} />
-            : undefined
-        }
-        {...(selectable ? { isSelected: selection.has } : {})}
-        {...(range === undefined ? { startRow: begin } : { range })}
-      />
-      {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
-      {grouped && <KeptOpen source={source} />}
+        onClickCapture={(event) => {
+          const box = selectable && (event.target as Element).closest('.eph-row .eph-box');
+          const position = box ? positionUnder(event.target) : -1;
+          if (position < 0 || !choose(position, event.shiftKey)) return;
+          event.stopPropagation();
+          event.preventDefault();
+        }}
+        onClick={(event) => {
+          if (onPress === undefined || isOfItsOwn(event.target)) return;
+          const row = rowUnder(event.target, source);
+          const column = drawn.columns[columnUnder(event.target)]?.name;
+          if (row !== undefined && column) onPress(row, { column, event });
+        }}
+        onDoubleClick={({ target }) => {
+          const row = onActivate && rowUnder(target, source);
+          if (row !== undefined) onActivate?.(row);
+        }}
+      >
+        <RecordTable
+          // Rows of another height are another sheet, which begins where the view is.
+          key={height}
+          source={source}
+          columns={drawn.columns}
+          label={label}
+          sort={records.sort}
+          onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
+          onResize={(name, width) =>
+            change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }), {
+              passing: true,
+            })
+          }
+          onVisibleRowsChange={setVisible}
+          onRowKey={onRowKey}
+          onMove={(name, before) => {
+            const from = model.shown.indexOf(name);
+            if (from === -1) return;
+            const others = model.shown.filter((one) => one !== name);
+            const to = before === undefined ? -1 : others.indexOf(before);
+            const names = moved(model.shown, from, to === -1 ? others.length : to);
+            change({ columns: names.map((one) => ({ name: one, span })) });
+          }}
+          classOfRow={classes}
+          instead={noteInstead(records, model, instead)}
+          handle={handle}
+          rowHeight={height}
+          beside={
+            long && strip.state === 'ready'
+              ? (place) => <strip.result.ViewRuler {...place} />
+              : undefined
+          }
+          {...(selectable ? { isSelected: selection.has } : {})}
+          {...(range === undefined ? { startRow: begin } : { range })}
+        />
+        {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
+        {grouped && <KeptOpen source={source} />}
+      </div>
+      {deeds.shown}
+      {openKey !== undefined && openedRow.state === 'ready' && <openedRow.result.OpenedCard />}
+      {openKey !== undefined && openedRow.state === 'failed' && (
+        <LoadFailure retry={openedRow.retry} />
+      )}
     </div>
   );
 }

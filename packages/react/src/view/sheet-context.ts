@@ -4,13 +4,18 @@ import {
   useContext,
   type KeyboardEvent,
   type MouseEvent,
+  type ReactNode,
   type RefObject,
 } from 'react';
+import type { AddressOf } from '../card/address-of.ts';
+import type { OpenedRow } from '../card/row-card.tsx';
 import type { Instead } from '../parts/notes.tsx';
 import type { TableAction } from '../parts/selection-line.tsx';
+import type { AskedClient } from '../records/asked-client.ts';
 import type { TableHandle } from '../table/record-table.tsx';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import type { RangeRefusal } from '../parts/select-range.ts';
+import type { Opened } from './use-opened.ts';
 import type { DrawnColumns } from './use-columns.ts';
 
 /** Where in a row it was pressed. */
@@ -42,6 +47,12 @@ export interface Sheet {
   readonly searchable: boolean | undefined;
   readonly onActivate: ((row: Row) => void) | undefined;
   readonly onPress: ((row: Row, at: PressedCell) => void) | undefined;
+  /** Whether rows are opened on a card, and what draws them there. */
+  readonly card: boolean | ((opened: OpenedRow) => ReactNode);
+  readonly opened: Opened;
+  readonly addressOf: AddressOf | undefined;
+  /** Who is asked for what the rows do not hold. */
+  readonly client: AskedClient | undefined;
   readonly classOfRow: ((row: Row) => string | undefined) | undefined;
   readonly instead: Instead;
   /** Whether it is known what the table is. */

@@ -13,6 +13,8 @@ import {
   type ReactNode,
   type Ref,
 } from 'react';
+import type { AddressOf } from '../card/address-of.ts';
+import type { OpenedRow } from '../card/row-card.tsx';
 import type { FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
@@ -35,6 +37,7 @@ import { describedBy, tellMissing, type ColumnDefinition } from './column-defini
 import type { DefinedColumn } from './columns.tsx';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
+import { useOpened, type OpenedOptions } from './use-opened.ts';
 import { useColumns } from './use-columns.ts';
 import { useTableModel } from './use-model.ts';
 
@@ -50,7 +53,8 @@ export interface TableViewHandle extends Pick<TableHandle, 'goTo'> {
 export interface TableOptions<
   Tables extends TableSet<Tables> = AnyTables,
   Name extends NameOf<Tables> = NameOf<Tables>,
-> extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described' | 'selecting'> {
+>
+  extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described' | 'selecting'>, OpenedOptions {
   /** The columns, in their order; by default all that the table shows. */
   readonly columns?: readonly ColumnDefinition<Tables[Name]>[];
   /** Columns that the rows hold beside those shown, such as for a renderer. */
@@ -69,6 +73,13 @@ export interface TableOptions<
   readonly selectable?: boolean | 'single';
   /** What can be done with the selected rows: offered as soon as there are some. */
   readonly actions?: readonly TableAction[];
+  /**
+   * Whether a row is opened on a card beside the table, by Enter or by what stands at its beginning;
+   * or what draws it there. Rows need a key.
+   */
+  readonly card?: boolean | ((opened: OpenedRow) => ReactNode);
+  /** Where the page shows other rows, for links to them; the card itself shows them without. */
+  readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
   readonly rowHeight?: number;
   /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
@@ -160,7 +171,18 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const defined = useDefined(records, definitions);
   const [fittedWidths, setFittedWidths] = useState<Readonly<Record<string, number>>>(noWidths);
-  const drawn = useColumns({ records, defined, reader, selectable, fitted: fittedWidths });
+  const opened = useOpened(props);
+  const { card = false, addressOf: givenAddress } = props;
+  // Rows without a key have no card, and of a source of one's own nobody can be asked.
+  const opens = card !== false && props.client !== undefined && records.table.key.length > 0;
+  const drawn = useColumns({
+    records,
+    defined,
+    reader,
+    selectable,
+    openRow: opens ? opened.open : undefined,
+    fitted: fittedWidths,
+  });
   const label = props.label ?? (records.table.title || (props.table ?? ''));
   const handle = useRef<TableHandle>(null);
   const { change } = records;
@@ -240,6 +262,10 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     onActivate,
     onPress,
     classOfRow,
+    card: opens && card,
+    opened,
+    addressOf: givenAddress,
+    client: props.client,
     instead: props.instead ?? noInstead,
     // Until a table is described there is nothing to say of it.
     known: records.description !== undefined || props.source !== undefined,

@@ -10,13 +10,15 @@ import { useTotals } from '../records/use-totals.ts';
 import type { TableColumn } from '../table/column.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSame } from '../use-same.ts';
-import { inView, selectionColumn, tableColumn, type DefinedColumn } from './columns.tsx';
+import { inView, marginColumn, tableColumn, type DefinedColumn } from './columns.tsx';
 
 interface ColumnsOptions {
   readonly records: Drawn;
   readonly defined: readonly DefinedColumn[];
   readonly reader: FullReader;
   readonly selectable: boolean;
+  /** Opens a row by its key; undefined where none can be. */
+  readonly openRow: ((key: string, position?: number) => void) | undefined;
   /** Widths that fit the first rows, in px, by column. */
   readonly fitted: Readonly<Record<string, number>>;
 }
@@ -33,7 +35,7 @@ export interface DrawnColumns {
 
 /** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
 export function useColumns(options: ColumnsOptions): DrawnColumns {
-  const { records, defined, reader, selectable, fitted } = options;
+  const { records, defined, reader, selectable, openRow, fitted } = options;
   const { view, ask, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
@@ -70,7 +72,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
       }),
     [drawn, defined, column, reader],
   );
-  const { has, toggle, inWindow, toggleWindow } = selection;
+  const { has, toggle, inWindow, toggleWindow, keyOf } = selection;
   const part = useLater(outlines, grouped);
   const makeColumns = part.state === 'ready' ? part.result.outlineColumns : undefined;
   const { messages } = reader;
@@ -80,13 +82,13 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
       const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
       return makeColumns?.(outline) ?? [];
     }
-    const boxes = selectable
-      ? [selectionColumn({ has, toggle, inWindow, toggleWindow }, messages, several)]
-      : [];
+    const boxes = selectable ? { has, toggle, inWindow, toggleWindow, several } : undefined;
+    const opener = openRow && { open: openRow, keyOf };
+    const margin = boxes || opener ? [marginColumn(boxes, opener, messages)] : [];
     const summed = own.map((one) =>
       withTotals(one, termsOf(drawn.aggregate ?? [], one.name), totals, reader),
     );
-    return [...boxes, ...summed];
+    return [...margin, ...summed];
   }, [
     grouped,
     drawn,
@@ -97,6 +99,8 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     rowsOpen,
     reader,
     selectable,
+    openRow,
+    keyOf,
     has,
     toggle,
     inWindow,

@@ -125,9 +125,13 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
   );
   const there = new Set(columns.map(({ name }) => name));
   const key = table.key.every((name) => there.has(name)) ? table.key : [];
-  const { label, ...rest } = table;
+  const { label, sections, ...rest } = table;
+  const seenSections = sections
+    ?.map((one) => ({ ...one, columns: one.columns.filter((name) => there.has(name)) }))
+    .filter((one) => one.columns.length > 0);
   return {
     ...rest,
+    ...(seenSections === undefined ? {} : { sections: seenSections }),
     ...(label !== undefined && there.has(label) ? { label } : {}),
     columns,
     key,

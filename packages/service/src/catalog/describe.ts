@@ -44,6 +44,7 @@ export function describeTable(
     .filter((column) => own.columns?.[column.name]?.hidden !== true)
     .map((column) => describeColumn(column, relation, types, own))
     .sort((one, other) => placeIn(first, one.name) - placeIn(first, other.name));
+  const sections = sectionsWithin(columns, own, exists);
   const visible = new Set(columns.map((column) => column.name));
   const key = keyOf(relation, visible, own, (column, index) => exists(column, ['key', index]));
   const label = labelColumn(columns, key, relation, own, exists);
@@ -66,6 +67,7 @@ export function describeTable(
       };
     }),
     relationships: [],
+    ...(sections.length === 0 ? {} : { sections }),
     search: own.search ?? columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
     ...(own.fullText === undefined ? {} : { fullText: own.fullText }),
     defaultSort: sort,
@@ -200,6 +202,21 @@ function labelColumn(
   );
   if (usual === undefined) return texts.length === 1 ? texts[0]?.name : undefined;
   return texts.find((column) => column.name.toLowerCase() === usual)?.name;
+}
+
+/** The configured sections; a column stands in one of them. */
+function sectionsWithin(
+  columns: readonly { readonly name: string }[],
+  { sections = {} }: TableConfiguration,
+  exists: (column: string, path: readonly PropertyKey[]) => boolean,
+): NonNullable<TableDescription['sections']> {
+  const left = new Set(columns.map(({ name }) => name));
+  return Object.entries(sections).flatMap(([title, names]) => {
+    const own = names.filter(
+      (name, index) => exists(name, ['sections', title, index]) && left.delete(name),
+    );
+    return own.length === 0 ? [] : [{ title, columns: own }];
+  });
 }
 
 function readSort(

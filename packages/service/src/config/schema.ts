@@ -90,6 +90,10 @@ const table = z.strictObject({
     description: 'Columns to show first, in this order; the others follow as in the database.',
   }),
   columns: z.record(columnName, column).optional(),
+  sections: z.record(z.string().min(1), z.array(columnName).min(1)).optional().meta({
+    description:
+      'Columns of a single row that are read together: { Money: [toll] }. The others follow by kind.',
+  }),
   search: z.array(z.string().min(1)).optional().meta({
     description: 'Where a search looks; by default all text columns. Related ones may be named.',
   }),

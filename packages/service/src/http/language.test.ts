@@ -258,14 +258,23 @@ describe('whatever is asked', () => {
 
 describe('a search', () => {
   it.each([
-    ['heron', "note ilike '%heron%'"],
-    ['HERON gate', "note ilike '%heron%' and note ilike '%gate%'"],
-    ['"upper gate"', "note ilike '%upper gate%'"],
-    ['10%', "note ilike '%10\\%%'"],
-    ['level_low', "note ilike '%level\\_low%'"],
-    ['C:\\\\log', "note ilike '%c:\\\\log%'"],
-  ])('for %s finds what contains every term', async (search, sql) => {
-    const wanted = await expected(`select count(*)::int as n from passages where ${sql}`);
+    ['heron', ["'%heron%'"]],
+    ['HERON gate', ["'%heron%'", "'%gate%'"]],
+    ['"upper gate"', ["'%upper gate%'"]],
+    ['10%', ["'%10\\%%'"]],
+    ['level_low', ["'%level\\_low%'"]],
+    ['C:\\\\log', ["'%c:\\\\log%'"]],
+  ])('for %s finds what contains every term', async (search, patterns) => {
+    // In the texts of a passage, or in what names the rows that it refers to.
+    const places = ['p.note', 'l.name', 'b.name', 'k.name'];
+    const tests = patterns.map(
+      (pattern) => `(${places.map((place) => `${place} ilike ${pattern}`).join(' or ')})`,
+    );
+    const wanted = await expected(
+      `select count(*)::int as n from passages p left join locks l on l.id = p.lock_id
+         left join boats b on b.id = p.boat_id left join keepers k on k.id = p.keeper_id
+         where ${tests.join(' and ')}`,
+    );
     const { body } = await service.get(
       rowsPath('passages', { search: search.replace('\\\\', '\\'), limit: '1' }),
     );

@@ -1,0 +1,133 @@
+import type { Row } from '@ephoros/client';
+import {
+  sectionsOf,
+  toOne,
+  typeName,
+  type ColumnDescription,
+  type Relationship,
+  type Section,
+} from '@ephoros/core/schema';
+import { useId, useState, type ReactElement } from 'react';
+import { formatValue, plainText, type FullReader } from '../format/value.ts';
+import type { CardMessages } from '../messages/card-messages.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import { Cell } from '../table/cell.tsx';
+import type { AddressOf } from './address-of.ts';
+import { referredKey, type ReadRow } from './read-row.ts';
+import { RelatedSlip } from './related-slip.tsx';
+
+/** What the parts of a card are drawn from. */
+export interface CardContent {
+  readonly client: AskedClient;
+  readonly read: ReadRow & { readonly row: Row };
+  readonly reader: FullReader;
+  readonly card: CardMessages;
+  readonly addressOf: AddressOf | undefined;
+  /** Shows another row in the card. */
+  readonly go: (to: { readonly table: string; readonly key: string }) => void;
+}
+
+/** All columns of a row in their sections. */
+export function CardFields(content: CardContent): ReactElement {
+  const { read, card } = content;
+  const [raw, setRaw] = useState(false);
+  const [told, setTold] = useState('');
+  const copy = (column: ColumnDescription): void => {
+    const text = plainText(read.row[column.name] ?? null);
+    navigator.clipboard.writeText(text).then(
+      () => setTold(card.copied(column.label)),
+      () => setTold(card.notCopied),
+    );
+  };
+  return (
+    <>
+      {sectionsOf(read.table).map((section) => (
+        <FieldSection
+          key={'kind' in section ? section.kind : section.title}
+          {...content}
+          section={section}
+          raw={raw}
+          copy={copy}
+        />
+      ))}
+      <p className="eph-card-deeds">
+        <button type="button" className="eph-offer" aria-pressed={raw} onClick={() => setRaw(!raw)}>
+          {card.raw}
+        </button>
+        <span role="status" className="eph-aside">
+          {told}
+        </span>
+      </p>
+    </>
+  );
+}
+
+interface FieldSectionProps extends CardContent {
+  readonly section: Section;
+  readonly raw: boolean;
+  readonly copy: (column: ColumnDescription) => void;
+}
+
+function FieldSection({ section, ...props }: FieldSectionProps): ReactElement {
+  const { card } = props;
+  const id = useId();
+  return (
+    <section className="eph-card-section" aria-labelledby={id}>
+      <h3 id={id}>{'kind' in section ? card.sections[section.kind] : section.title}</h3>
+      <dl>
+        {section.columns.map((column) => (
+          <Field key={column.name} {...props} column={column} />
+        ))}
+      </dl>
+    </section>
+  );
+}
+
+interface FieldProps extends Omit<FieldSectionProps, 'section'> {
+  readonly column: ColumnDescription;
+}
+
+function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
+  const { read, reader, card } = content;
+  const value = read.row[column.name] ?? null;
+  const step = referenceAt(column, read.table.relationships);
+  const key = step && referredKey(step, read.row, read.others);
+  return (
+    <div className="eph-card-field">
+      <dt>{column.label}</dt>
+      <dd>
+        {step !== undefined && key !== undefined ? (
+          <RelatedSlip {...content} step={step} otherKey={key} />
+        ) : (
+          <Cell value={formatValue(value, column, reader)} />
+        )}
+        <button
+          type="button"
+          className="eph-copy"
+          aria-label={card.copy(column.label)}
+          onClick={() => copy(column)}
+        >
+          {card.copyShort}
+        </button>
+        {raw && (
+          <span className="eph-raw">
+            <code>{value === null ? 'null' : plainText(value)}</code>
+            <span>
+              {column.name} · {typeName(column.type)}
+            </span>
+          </span>
+        )}
+      </dd>
+    </div>
+  );
+}
+
+/** The foreign key that a column tells of: it alone, or the last of several. */
+function referenceAt(
+  { name, shownAs }: ColumnDescription,
+  relationships: readonly Relationship[],
+): Relationship | undefined {
+  const steps = toOne({ relationships });
+  const named = steps.find((step) => shownAs?.startsWith(`${step.name}.`));
+  return named ?? steps.find(({ columns }) => columns.at(-1) === name);
+}

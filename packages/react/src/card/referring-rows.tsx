@@ -1,0 +1,134 @@
+import { catalogOf } from '@ephoros/client';
+import { and, compare, property, text, type Expression } from '@ephoros/core/expression';
+import { shownNames, type Relationship } from '@ephoros/core/schema';
+import { useCallback, useId, useMemo, useState, type ReactElement } from 'react';
+import { Unanswered } from '../editors/unanswered.tsx';
+import { plainText } from '../format/value.ts';
+import { useAnswer } from '../use-answer.ts';
+import { TableView } from '../view/table-view.tsx';
+import type { CardContent } from './card-fields.tsx';
+import { keyOfRow } from '@ephoros/client';
+
+/** The rows that refer to a row, by table: how many, and which. */
+export function ReferringRows(content: CardContent): ReactElement | null {
+  const { read, card } = content;
+  const id = useId();
+  const steps = read.table.relationships.filter(({ kind }) => kind === 'many');
+  if (steps.length === 0) return null;
+  return (
+    <section className="eph-card-section" aria-labelledby={id}>
+      <h3 id={id}>{card.referring}</h3>
+      {steps.map((step) => (
+        <Referring key={step.name} {...content} step={step} />
+      ))}
+    </section>
+  );
+}
+
+interface ReferringProps extends CardContent {
+  readonly step: Relationship;
+}
+
+const span = { start: 0, end: 0 };
+
+function Referring(props: ReferringProps): ReactElement {
+  const { client, read, reader, card, addressOf, go, step } = props;
+  const [open, setOpen] = useState(false);
+  const { table } = step;
+  const filter = useMemo(() => conditionOf(step, read.row), [step, read.row]);
+  const question = useCallback(
+    async (signal: AbortSignal) => {
+      const other = await catalogOf(client).describe(table);
+      if (filter === undefined) return { other, count: 0, kind: 'exact' as const };
+      const [column] = other.key.length > 0 ? other.key : other.columns.map(({ name }) => name);
+      const { window } = await client.rows(
+        table,
+        {
+          filter,
+          limit: 1,
+          total: 'exact',
+          ...(column === undefined ? {} : { columns: [{ name: column, span }] }),
+        },
+        signal,
+      );
+      return { other, count: window.total, kind: window.totalKind };
+    },
+    [client, table, filter],
+  );
+  const answer = useAnswer(question);
+  const view = useMemo(() => {
+    if (answer.state !== 'ready') return {};
+    const { other } = answer.result;
+    const own = new Set(
+      other.columns
+        .filter(({ name }) => step.references.includes(name))
+        .map(({ name, shownAs = name }) => shownAs),
+    );
+    const names = shownNames(other).filter((name) => !own.has(name));
+    return { columns: names.map((name) => ({ name, span })) };
+  }, [answer, step]);
+  if (answer.state !== 'ready')
+    return <Unanswered answer={answer} what={reader.messages.loading} />;
+  const { other, count, kind } = answer.result;
+  const written = count === null ? '' : count.toLocaleString(reader.locale);
+  const told = kind === 'exact' ? written : reader.messages.nearly(written);
+  const several = read.table.relationships.filter(
+    (one) => one.kind === 'many' && one.table === table,
+  );
+  const title = several.length > 1 ? `${other.title} (${step.references.join(', ')})` : other.title;
+  const href = filter && addressOf?.({ table, query: { filter } });
+  const { key } = other;
+  return (
+    <details
+      className="eph-referring"
+      open={open}
+      onToggle={({ currentTarget }) => setOpen(currentTarget.open)}
+    >
+      <summary>
+        {title} <span className="eph-count">{told}</span>
+      </summary>
+      {open && count !== 0 && filter !== undefined && (
+        <>
+          <div className="eph-small-table">
+            <TableView
+              client={client}
+              table={table}
+              query={{ filter }}
+              defaultView={view}
+              sentence={false}
+              tools={false}
+              reading="scroll"
+              ruler={false}
+              messages={reader.messages}
+              locale={reader.locale}
+              timeZone={reader.timeZone}
+              onActivate={(row) => {
+                const to = keyOfRow(row, key);
+                if (to !== undefined) go({ table, key: to });
+              }}
+            />
+          </div>
+          {href !== undefined && (
+            <a className="eph-offer" href={href}>
+              {card.openAll(other.title)}
+            </a>
+          )}
+        </>
+      )}
+    </details>
+  );
+}
+
+/** The rows that refer to a row; undefined where none can. */
+function conditionOf(
+  { columns, references }: Relationship,
+  row: CardContent['read']['row'],
+): Expression | undefined {
+  const values = columns.map((name) => row[name] ?? null);
+  if (values.includes(null)) return undefined;
+  return and(
+    references.map((name, index) =>
+      compare(property(name), '=', text(plainText(values[index] ?? null))),
+    ),
+  );
+}

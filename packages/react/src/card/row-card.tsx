@@ -1,0 +1,227 @@
+import { catalogOf, type AnyTables, type NameOf, type Row, type TableSet } from '@ephoros/client';
+import type { TableDescription } from '@ephoros/core/schema';
+import {
+  useCallback,
+  useEffect,
+  useId,
+  useRef,
+  useState,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import { plainText, type FullReader } from '../format/value.ts';
+import { english } from '../messages/english.ts';
+import type { Messages } from '../messages/messages.ts';
+import { TableFrame } from '../parts/table-frame.tsx';
+import type { AskedClient } from '../records/asked-client.ts';
+import { useAnswer } from '../use-answer.ts';
+import { useSteady } from '../use-steady.ts';
+import { Unanswered } from '../editors/unanswered.tsx';
+import type { AddressOf } from './address-of.ts';
+import { CardFields } from './card-fields.tsx';
+import { readRow, type ReadRow } from './read-row.ts';
+import { ReferringRows } from './referring-rows.tsx';
+
+/** A row that is read on its own. */
+export interface OpenedRow {
+  readonly table: TableDescription;
+  /** As its address has it. */
+  readonly key: string;
+  /** All its columns, by name; `lock.id` and `lock.name` of the rows that it refers to. */
+  readonly row: Row;
+  readonly close: (() => void) | undefined;
+  /** The row before and behind it in a table's order; undefined where there is none. */
+  readonly previous: (() => void) | undefined;
+  readonly next: (() => void) | undefined;
+}
+
+interface CardWays {
+  /** Where the page shows other rows; without it they are shown in the card itself. */
+  readonly addressOf?: AddressOf | undefined;
+  readonly onClose?: (() => void) | undefined;
+  readonly onPrevious?: (() => void) | undefined;
+  readonly onNext?: (() => void) | undefined;
+  /** Draws the row otherwise, below the card's head. */
+  readonly children?: ((opened: OpenedRow) => ReactNode) | undefined;
+}
+
+export interface RowCardProps<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+> extends CardWays {
+  readonly client: AskedClient<Tables>;
+  readonly table: Name;
+  /** The key, as the row's address has it: `17`; several parts by commas, each percent-encoded. */
+  readonly rowKey: string;
+  /** English by default. */
+  readonly messages?: Messages;
+  readonly locale?: string;
+  readonly timeZone?: string;
+}
+
+/**
+ * One row on a card: all its columns in sections, the rows that it refers to and those that refer
+ * to it. Styled by `@ephoros/react/table.css`.
+ */
+export function RowCard<
+  Tables extends TableSet<Tables> = AnyTables,
+  Name extends NameOf<Tables> = NameOf<Tables>,
+>(given: RowCardProps<Tables, Name>): ReactElement {
+  // Types of the tables are a promise of the program's: nothing at run time depends on them.
+  const props = given as unknown as RowCardProps;
+  const { messages = english, locale = messages.language } = props;
+  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone } = props;
+  return (
+    <TableFrame messages={messages}>
+      <Card {...props} reader={{ locale, timeZone, messages }} />
+    </TableFrame>
+  );
+}
+
+interface CardProps extends CardWays {
+  readonly client: AskedClient;
+  readonly table: string;
+  readonly rowKey: string;
+  readonly reader: FullReader;
+}
+
+interface Shown {
+  readonly table: string;
+  readonly key: string;
+}
+
+/** The card within a table's frame. */
+export function Card(props: CardProps): ReactElement {
+  const { table, rowKey, reader, addressOf, onClose, onPrevious, onNext } = props;
+  const client = useSteady('the client', props.client) ?? props.client;
+  const { messages } = reader;
+  const said = useAnswer(messages.card);
+  // Rows that were come to from this one, where the page has no address for them.
+  const [way, setWay] = useState<{ readonly from: string; readonly rows: readonly Shown[] }>();
+  const begun = JSON.stringify([table, rowKey]);
+  const rows = way?.from === begun ? way.rows : [];
+  const shown = rows.at(-1) ?? { table, key: rowKey };
+  const { table: name, key } = shown;
+  const question = useCallback(
+    (signal: AbortSignal) => readRow(client, name, key, signal),
+    [client, name, key],
+  );
+  const answer = useAnswer(question);
+  const [last, setLast] = useState<ReadRow>();
+  if (answer.state === 'ready' && answer.result !== last) setLast(answer.result);
+  const frame = useRef<HTMLElement>(null);
+  const id = useId();
+  const there = said.state === 'ready';
+  useEffect(() => frame.current?.focus({ preventScroll: true }), [there]);
+  const read = answer.state === 'ready' ? answer.result : undefined;
+  const title = catalogOf(client).known(name)?.title ?? name;
+  const go = (to: Shown): void => setWay({ from: begun, rows: [...rows, to] });
+  const back =
+    rows.length === 0 ? undefined : () => setWay({ from: begun, rows: rows.slice(0, -1) });
+  if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
+  const card = said.result;
+  return (
+    <section
+      ref={frame}
+      className="eph-card"
+      role="dialog"
+      aria-labelledby={id}
+      tabIndex={-1}
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape' || event.defaultPrevented) return;
+        event.preventDefault();
+        onClose?.();
+      }}
+    >
+      <header className="eph-card-head">
+        <div className="eph-card-ways">
+          {back !== undefined && (
+            <button type="button" className="eph-offer" onClick={back}>
+              {card.back}
+            </button>
+          )}
+          <span className="eph-card-table">{title}</span>
+          {rows.length === 0 && (onPrevious !== undefined || onNext !== undefined) && (
+            <>
+              <button
+                type="button"
+                className="eph-offer"
+                disabled={onPrevious === undefined}
+                onClick={onPrevious}
+              >
+                {card.previous}
+              </button>
+              <button
+                type="button"
+                className="eph-offer"
+                disabled={onNext === undefined}
+                onClick={onNext}
+              >
+                {card.next}
+              </button>
+            </>
+          )}
+          {onClose !== undefined && (
+            <button type="button" className="eph-offer" onClick={onClose}>
+              {card.close}
+            </button>
+          )}
+        </div>
+        <h2 id={id} className="eph-card-title">
+          {titleOf(read ?? (last?.table.name === name ? last : undefined), key)}
+        </h2>
+      </header>
+      {answer.state !== 'ready' && <Unanswered answer={answer} what={messages.loading} />}
+      {read !== undefined && read.row === undefined && (
+        <p role="status" className="eph-trouble">
+          {card.gone(key)}
+        </p>
+      )}
+      {read?.row !== undefined &&
+        (props.children !== undefined && rows.length === 0 ? (
+          props.children({
+            table: read.table,
+            key,
+            row: read.row,
+            close: onClose,
+            previous: onPrevious,
+            next: onNext,
+          })
+        ) : (
+          <div key={`${name} ${key}`} className="eph-card-body">
+            <CardFields
+              client={client}
+              read={{ ...read, row: read.row }}
+              reader={reader}
+              card={card}
+              addressOf={addressOf}
+              go={go}
+            />
+            <ReferringRows
+              client={client}
+              read={{ ...read, row: read.row }}
+              reader={reader}
+              card={card}
+              addressOf={addressOf}
+              go={go}
+            />
+          </div>
+        ))}
+    </section>
+  );
+}
+
+/** What the row is called: by its label, else by its key. */
+function titleOf(read: ReadRow | undefined, key: string): string {
+  const label = read?.table.label;
+  const value = label === undefined ? null : (read?.row?.[label] ?? null);
+  return value === null ? key.split(',').map(decoded).join(', ') : plainText(value);
+}
+
+function decoded(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
+}

@@ -1,0 +1,128 @@
+import {
+  useCallback,
+  useRef,
+  useState,
+  type MouseEvent,
+  type ReactElement,
+  type TouchEvent,
+} from 'react';
+import type { Copied, CopiedRows } from '../copy/copy-cells.ts';
+import { Later, useLater } from '../later.ts';
+import type { MenuPlace } from '../menu/index.ts';
+import { useModel, useRowsOf } from '../parts/table-context.ts';
+import { rowAt } from '../table/row-at.ts';
+import { useSheet } from './sheet-context.ts';
+
+/** Loaded with the first menu or copy. */
+const menus = new Later(() => import('../menu/index.ts'));
+
+/** Ms after which a finger that rests asks for the menu. */
+const longPress = 550;
+
+/** What is done with cells by their menu and by copying. */
+export interface CellDeeds {
+  /** Of the element that holds the rows and their header. */
+  readonly handlers: {
+    readonly onContextMenu: (event: MouseEvent) => void;
+    readonly onTouchStart: (event: TouchEvent) => void;
+    readonly onTouchMove: () => void;
+    readonly onTouchEnd: () => void;
+  };
+  /** Copies the marked cells, or the active one. */
+  readonly copyMarked: () => void;
+  readonly shown: ReactElement | null;
+}
+
+export function useCellDeeds(): CellDeeds {
+  const records = useRowsOf();
+  const { column, reader } = useModel();
+  const { drawn, handle } = useSheet();
+  const [at, setAt] = useState<MenuPlace>();
+  const [copied, setCopied] = useState<Copied>();
+  const anchor = useRef<HTMLElement>(null);
+  const pressed = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const part = useLater(menus, at !== undefined || copied !== undefined);
+  const { source } = records;
+  const copy = useCallback(
+    async (rows: CopiedRows, names: readonly string[], headers: boolean) => {
+      const columns = names.flatMap((name) => column(name) ?? []);
+      if (columns.length === 0) return;
+      try {
+        const { copyCells } = await menus.ask();
+        setCopied(await copyCells(rows, { records, columns, reader, headers }));
+      } catch (thrown) {
+        setCopied(thrown instanceof Error ? thrown : new Error(String(thrown)));
+      }
+    },
+    [column, reader, records],
+  );
+  const openAt = (target: Element, x: number, y: number): boolean => {
+    const grid = target.closest('.eph-table');
+    const active = grid?.getAttribute('aria-activedescendant');
+    // By a key it is the active cell that is meant.
+    const keyed = target === grid && active != null ? document.getElementById(active) : null;
+    const cell = keyed ?? target.closest('[aria-colindex]');
+    const line = cell?.closest('[aria-rowindex]');
+    if (cell == null || line == null) return false;
+    const position = Number(line.getAttribute('aria-rowindex')) - 2;
+    const row = position < 0 ? undefined : rowAt(source, position);
+    const name = drawn.columns[Number(cell.getAttribute('aria-colindex')) - 1]?.name ?? '';
+    if (position < 0 ? name === '' : row === undefined) return false;
+    const box = cell.getBoundingClientRect();
+    anchor.current = cell as HTMLElement;
+    setAt({
+      x: keyed === null ? x : box.left,
+      y: keyed === null ? y : box.bottom,
+      column: name,
+      row,
+      position,
+    });
+    return true;
+  };
+  const rest = (): void => clearTimeout(pressed.current);
+  const Menu = part.state === 'ready' ? part.result : undefined;
+  return {
+    handlers: {
+      onContextMenu: (event) => {
+        const target = event.target as Element;
+        // The browser's own menu is there for links, fields and marked text, and with Shift.
+        const own = target.closest('a, input, textarea') ?? !getSelection()?.isCollapsed;
+        if (event.shiftKey && event.button === 2) return;
+        if (own !== false && target.closest('.eph-table') !== target) return;
+        if (openAt(target, event.clientX, event.clientY)) event.preventDefault();
+      },
+      onTouchStart: ({ target, touches }) => {
+        rest();
+        const touch = touches[0];
+        if (touch === undefined || touches.length > 1) return;
+        const { clientX, clientY } = touch;
+        pressed.current = setTimeout(() => openAt(target as Element, clientX, clientY), longPress);
+      },
+      onTouchMove: rest,
+      onTouchEnd: rest,
+    },
+    copyMarked: () => {
+      const range = handle.current?.cells();
+      if (range === undefined) return;
+      const { firstColumn, lastColumn } = range;
+      const names = drawn.columns.slice(firstColumn, lastColumn + 1).map(({ name }) => name);
+      void copy(range, names, false);
+    },
+    shown: (
+      <>
+        {at !== undefined && Menu !== undefined && (
+          <Menu.CellMenu
+            key={`${at.x} ${at.y}`}
+            at={at}
+            anchor={anchor}
+            close={() => setAt(undefined)}
+            copy={(rows, names, headers) => void copy(rows, names, headers)}
+          />
+        )}
+        <span role="status" className="eph-told" onAnimationEnd={() => setCopied(undefined)}>
+          {copied !== undefined && Menu !== undefined && <Menu.CopyNote copied={copied} />}
+        </span>
+      </>
+    ),
+  };
+}
