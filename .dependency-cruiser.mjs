@@ -25,7 +25,8 @@ const rooms = {
     ['table'],
     ['records', 'outline'],
     ['parts', 'editors', 'levels'],
-    ['view'],
+    ['card', 'copy'],
+    ['view', 'menu'],
   ],
 };
 

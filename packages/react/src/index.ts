@@ -43,7 +43,8 @@ export { Ruler, type RulerContent, type RulerPlace, type RulerProps } from './ru
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
 export { Boundary } from './parts/boundary.tsx';
 export type { ChosenAbout, TableAction } from './parts/selection-line.tsx';
-export { RowCard, type OpenedRow, type RowCardProps } from './card/row-card.tsx';
+export { RowCard, type RowCardProps } from './card/row-card.tsx';
+export type { OpenedRow } from './card/opened-row.ts';
 export type { AddressOf, TablePlace } from './card/address-of.ts';
 export { FailureNote, type Instead } from './parts/notes.tsx';
 export type { PressedCell } from './view/sheet-context.ts';

@@ -1,4 +1,3 @@
-import type { Row } from '@ephoros/client';
 import {
   sectionsOf,
   toOne,
@@ -8,24 +7,11 @@ import {
   type Section,
 } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
-import { formatValue, plainText, type FullReader } from '../format/value.ts';
-import type { CardMessages } from '../messages/card-messages.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import { formatValue, plainText } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
-import type { AddressOf } from './address-of.ts';
-import { referredKey, type ReadRow } from './read-row.ts';
+import type { CardContent } from './card-content.ts';
+import { referredKey } from './read-row.ts';
 import { RelatedSlip } from './related-slip.tsx';
-
-/** What the parts of a card are drawn from. */
-export interface CardContent {
-  readonly client: AskedClient;
-  readonly read: ReadRow & { readonly row: Row };
-  readonly reader: FullReader;
-  readonly card: CardMessages;
-  readonly addressOf: AddressOf | undefined;
-  /** Shows another row in the card. */
-  readonly go: (to: { readonly table: string; readonly key: string }) => void;
-}
 
 /** All columns of a row in their sections. */
 export function CardFields(content: CardContent): ReactElement {

@@ -1,13 +1,12 @@
-import { catalogOf } from '@ephoros/client';
+import { catalogOf, keyOfRow } from '@ephoros/client';
 import { and, compare, property, text, type Expression } from '@ephoros/core/expression';
 import { shownNames, type Relationship } from '@ephoros/core/schema';
 import { useCallback, useId, useMemo, useState, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { plainText } from '../format/value.ts';
 import { useAnswer } from '../use-answer.ts';
-import { TableView } from '../view/table-view.tsx';
-import type { CardContent } from './card-fields.tsx';
-import { keyOfRow } from '@ephoros/client';
+import type { CardContent } from './card-content.ts';
+import { SmallTable } from './small-table.tsx';
 
 /** The rows that refer to a row, by table: how many, and which. */
 export function ReferringRows(content: CardContent): ReactElement | null {
@@ -56,16 +55,17 @@ function Referring(props: ReferringProps): ReactElement {
     [client, table, filter],
   );
   const answer = useAnswer(question);
-  const view = useMemo(() => {
-    if (answer.state !== 'ready') return {};
-    const { other } = answer.result;
+  const query = useMemo(() => (filter === undefined ? {} : { filter }), [filter]);
+  const names = useMemo(() => {
+    if (answer.state !== 'ready') return [];
+    const { columns } = answer.result.other;
+    // Which row they refer to is said already.
     const own = new Set(
-      other.columns
+      columns
         .filter(({ name }) => step.references.includes(name))
         .map(({ name, shownAs = name }) => shownAs),
     );
-    const names = shownNames(other).filter((name) => !own.has(name));
-    return { columns: names.map((name) => ({ name, span })) };
+    return shownNames({ columns }).filter((name) => !own.has(name));
   }, [answer, step]);
   if (answer.state !== 'ready')
     return <Unanswered answer={answer} what={reader.messages.loading} />;
@@ -89,25 +89,18 @@ function Referring(props: ReferringProps): ReactElement {
       </summary>
       {open && count !== 0 && filter !== undefined && (
         <>
-          <div className="eph-small-table">
-            <TableView
-              client={client}
-              table={table}
-              query={{ filter }}
-              defaultView={view}
-              sentence={false}
-              tools={false}
-              reading="scroll"
-              ruler={false}
-              messages={reader.messages}
-              locale={reader.locale}
-              timeZone={reader.timeZone}
-              onActivate={(row) => {
-                const to = keyOfRow(row, key);
-                if (to !== undefined) go({ table, key: to });
-              }}
-            />
-          </div>
+          <SmallTable
+            client={client}
+            table={table}
+            title={title}
+            query={query}
+            columns={names}
+            reader={reader}
+            open={(row) => {
+              const to = keyOfRow(row, key);
+              if (to !== undefined) go({ table, key: to });
+            }}
+          />
           {href !== undefined && (
             <a className="eph-offer" href={href}>
               {card.openAll(other.title)}

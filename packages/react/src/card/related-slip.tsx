@@ -6,7 +6,7 @@ import { Unanswered } from '../editors/unanswered.tsx';
 import { formatValue, plainText } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import { useAnswer } from '../use-answer.ts';
-import type { CardContent } from './card-fields.tsx';
+import type { CardContent } from './card-content.ts';
 
 interface RelatedSlipProps extends CardContent {
   readonly step: Relationship;

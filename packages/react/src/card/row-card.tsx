@@ -1,5 +1,4 @@
-import { catalogOf, type AnyTables, type NameOf, type Row, type TableSet } from '@ephoros/client';
-import type { TableDescription } from '@ephoros/core/schema';
+import { catalogOf, type AnyTables, type NameOf, type TableSet } from '@ephoros/client';
 import {
   useCallback,
   useEffect,
@@ -18,22 +17,10 @@ import { useAnswer } from '../use-answer.ts';
 import { useSteady } from '../use-steady.ts';
 import { Unanswered } from '../editors/unanswered.tsx';
 import type { AddressOf } from './address-of.ts';
+import type { OpenedRow } from './opened-row.ts';
 import { CardFields } from './card-fields.tsx';
 import { readRow, type ReadRow } from './read-row.ts';
 import { ReferringRows } from './referring-rows.tsx';
-
-/** A row that is read on its own. */
-export interface OpenedRow {
-  readonly table: TableDescription;
-  /** As its address has it. */
-  readonly key: string;
-  /** All its columns, by name; `lock.id` and `lock.name` of the rows that it refers to. */
-  readonly row: Row;
-  readonly close: (() => void) | undefined;
-  /** The row before and behind it in a table's order; undefined where there is none. */
-  readonly previous: (() => void) | undefined;
-  readonly next: (() => void) | undefined;
-}
 
 interface CardWays {
   /** Where the page shows other rows; without it they are shown in the card itself. */
@@ -93,7 +80,7 @@ interface Shown {
 /** The card within a table's frame. */
 export function Card(props: CardProps): ReactElement {
   const { table, rowKey, reader, addressOf, onClose, onPrevious, onNext } = props;
-  const client = useSteady('the client', props.client) ?? props.client;
+  const client = useSteady('the client', props.client);
   const { messages } = reader;
   const said = useAnswer(messages.card);
   // Rows that were come to from this one, where the page has no address for them.
@@ -141,12 +128,13 @@ export function Card(props: CardProps): ReactElement {
             </button>
           )}
           <span className="eph-card-table">{title}</span>
+          {/* One that is disabled would lose the keyboard. */}
           {rows.length === 0 && (onPrevious !== undefined || onNext !== undefined) && (
             <>
               <button
                 type="button"
                 className="eph-offer"
-                disabled={onPrevious === undefined}
+                aria-disabled={onPrevious === undefined}
                 onClick={onPrevious}
               >
                 {card.previous}
@@ -154,7 +142,7 @@ export function Card(props: CardProps): ReactElement {
               <button
                 type="button"
                 className="eph-offer"
-                disabled={onNext === undefined}
+                aria-disabled={onNext === undefined}
                 onClick={onNext}
               >
                 {card.next}

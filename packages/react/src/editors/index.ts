@@ -6,4 +6,4 @@ export { ColumnsEditor } from './columns-editor.tsx';
 export { PartEditor } from './part-editor.tsx';
 export { ReadingEditor } from './reading-editor.tsx';
 export { readFilter } from './read-filter.ts';
-export { KeySheet } from '../menu/key-sheet.tsx';
+export { KeySheet } from './key-sheet.tsx';

@@ -47,6 +47,8 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
     const passes = type !== 'mousedown';
     // Only the first button marks, and only from one cell to another one.
     if (passes && (buttons !== 1 || !isMarking(event))) return;
+    // The menu of marked cells is about all of them.
+    if (event.button === 2 && (target as Element).closest('.eph-cell[aria-selected]')) return;
     const reaches = event.shiftKey && buttons === 1 && !isBox(target);
     // Nor is any text marked on the way there.
     if (reaches) event.preventDefault();

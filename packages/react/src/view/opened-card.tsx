@@ -1,5 +1,5 @@
 import { keyOfRow } from '@ephoros/client';
-import { useEffect, useRef, type ReactElement } from 'react';
+import { useEffect, type ReactElement } from 'react';
 import { Card } from '../card/row-card.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -8,13 +8,12 @@ import { useSheet } from './sheet-context.ts';
 
 /** The card of the open row, with the ways to its neighbours in the order of the table. */
 export function OpenedCard(): ReactElement | null {
-  const { client, card, opened, addressOf, handle, visible } = useSheet();
+  const { client, card, opened, addressOf, handle } = useSheet();
   const records = useRowsOf();
   const { reader } = useModel();
   const { source, table, pager, reading } = records;
-  const { key, open } = opened;
-  const wanted = useRef<number>(undefined);
-  const at = positionOf(key, opened.position.current, visible.get(), records);
+  const { key, open, wanted } = opened;
+  const at = positionOf(key, opened.position.current, records);
   // A neighbour that had to be fetched first is opened as soon as it is there.
   useEffect(() => {
     const { current } = wanted;
@@ -22,9 +21,11 @@ export function OpenedCard(): ReactElement | null {
     const row = rowAt(source, current);
     const to = row && keyOfRow(row, table.key);
     if (to === undefined) return;
-    wanted.current = undefined;
     open(to, current);
   });
+  useEffect(() => {
+    if (at !== undefined) handle.current?.goTo(at, true);
+  }, [key, at, handle]);
   if (key === undefined || client === undefined) return null;
   const step = (by: number): (() => void) | undefined => {
     const to = at === undefined ? undefined : lineBeside(at, by, records);
@@ -62,15 +63,14 @@ export function OpenedCard(): ReactElement | null {
 function positionOf(
   key: string | undefined,
   last: number | undefined,
-  { first, last: end }: { readonly first: number; readonly last: number },
-  { source, table }: Drawn,
+  { source, table, window: { from, to } }: Drawn,
 ): number | undefined {
   const isThere = (position: number): boolean => {
     const row = rowAt(source, position);
     return row !== undefined && keyOfRow(row, table.key) === key;
   };
   if (last !== undefined && isThere(last)) return last;
-  for (let position = first; position <= end; position += 1) {
+  for (let position = from; position < to; position += 1) {
     if (isThere(position)) return position;
   }
   return undefined;

@@ -8,7 +8,7 @@ import {
   type RefObject,
 } from 'react';
 import type { AddressOf } from '../card/address-of.ts';
-import type { OpenedRow } from '../card/row-card.tsx';
+import type { OpenedRow } from '../card/opened-row.ts';
 import type { Instead } from '../parts/notes.tsx';
 import type { TableAction } from '../parts/selection-line.tsx';
 import type { AskedClient } from '../records/asked-client.ts';

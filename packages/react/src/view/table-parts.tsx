@@ -14,7 +14,7 @@ import {
   type Ref,
 } from 'react';
 import type { AddressOf } from '../card/address-of.ts';
-import type { OpenedRow } from '../card/row-card.tsx';
+import type { OpenedRow } from '../card/opened-row.ts';
 import type { FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';

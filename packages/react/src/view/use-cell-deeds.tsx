@@ -69,7 +69,7 @@ export function useCellDeeds(): CellDeeds {
     const name = drawn.columns[Number(cell.getAttribute('aria-colindex')) - 1]?.name ?? '';
     if (position < 0 ? name === '' : row === undefined) return false;
     const box = cell.getBoundingClientRect();
-    anchor.current = cell as HTMLElement;
+    anchor.current = cell;
     setAt({
       x: keyed === null ? x : box.left,
       y: keyed === null ? y : box.bottom,

@@ -13,6 +13,8 @@ export interface Opened {
   readonly key: string | undefined;
   /** Where it was opened, counted from 0; it may have moved since. */
   readonly position: RefObject<number | undefined>;
+  /** Where the row lies that is to be opened as soon as it is there. */
+  readonly wanted: RefObject<number | undefined>;
   readonly open: (key: string | undefined, position?: number) => void;
 }
 
@@ -20,15 +22,17 @@ export interface Opened {
 export function useOpened({ openRow, onOpenRow }: OpenedOptions): Opened {
   const [own, setOwn] = useState<string>();
   const position = useRef<number>(undefined);
+  const wanted = useRef<number>(undefined);
   const told = useLatest(onOpenRow);
   const open = useCallback(
     (key: string | undefined, at?: number) => {
       position.current = at;
+      wanted.current = undefined;
       setOwn(key);
       told(key);
     },
     [told],
   );
   const key = onOpenRow === undefined ? own : openRow;
-  return useMemo(() => ({ key, position, open }), [key, open]);
+  return useMemo(() => ({ key, position, wanted, open }), [key, open]);
 }

@@ -1,5 +1,5 @@
 import { useId, type ReactElement } from 'react';
-import { Unanswered } from '../editors/unanswered.tsx';
+import { Unanswered } from './unanswered.tsx';
 import { useMessages } from '../messages/use-messages.ts';
 import { useAnswer } from '../use-answer.ts';
 

@@ -1,0 +1,17 @@
+import type { Row } from '@ephoros/client';
+import type { FullReader } from '../format/value.ts';
+import type { CardMessages } from '../messages/card-messages.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import type { AddressOf } from './address-of.ts';
+import type { ReadRow } from './read-row.ts';
+
+/** What the parts of a card are drawn from. */
+export interface CardContent {
+  readonly client: AskedClient;
+  readonly read: ReadRow & { readonly row: Row };
+  readonly reader: FullReader;
+  readonly card: CardMessages;
+  readonly addressOf: AddressOf | undefined;
+  /** Shows another row in the card. */
+  readonly go: (to: { readonly table: string; readonly key: string }) => void;
+}

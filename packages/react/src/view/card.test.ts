@@ -1,0 +1,332 @@
+import type { Locator } from 'playwright-core';
+import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { cardPages } from '../testing/card-pages.ts';
+import { tableTests } from '../testing/table-tests.ts';
+
+const { passages } = testDatabases();
+const at = tableTests('card', cardPages);
+
+afterEach(() => expect(at.complaints).toEqual([]));
+
+const row = (number: number): Locator =>
+  at.page.locator(`.eph-row[aria-rowindex="${number + 1}"][aria-busy=false]`).first();
+const card = (): Locator => at.page.locator('.eph-card').first();
+const titled = (title: string): Promise<void> =>
+  card().getByRole('heading', { level: 2, name: title, exact: true }).waitFor();
+const field = (label: string): Locator =>
+  card()
+    .locator('.eph-card-field')
+    .filter({ has: at.page.locator('dt', { hasText: new RegExp(`^${label}$`) }) });
+const press = async (...keys: readonly string[]): Promise<void> => {
+  for (const key of keys) await at.page.keyboard.press(key);
+};
+
+/** The cell of a row under a header. */
+async function cellOf(number: number, column: string): Promise<Locator> {
+  await row(number).waitFor();
+  const header = at.page.getByRole('columnheader', { name: column }).first();
+  const index = await header.getAttribute('aria-colindex');
+  return row(number).locator(`[aria-colindex="${index}"]`);
+}
+
+const textOf = async (number: number, column: string): Promise<string> =>
+  (await cellOf(number, column)).innerText();
+
+describe('a reference', () => {
+  it('reads as the name of the row that it leads to, by which it is sorted and looked up', async () => {
+    await at.open('rows');
+    await at.says(`of ${passages.toLocaleString('en')}`);
+    await at.page.getByRole('columnheader', { name: 'Lock' }).getByText('Lock').click();
+    await at.page.waitForURL(/sort=lock\.name/);
+    await until(
+      () => textOf(1, 'Lock'),
+      (text) => text === 'Alder Gate',
+    );
+    // The number is a column like any other.
+    await at.page.getByRole('button', { name: 'Columns' }).click();
+    await at.page.getByRole('checkbox', { name: 'Lock id' }).click();
+    await press('Escape');
+    await at.page.waitForURL(/columns=[^&]*lock\.name(,|%2C)lock_id/);
+    expect(await textOf(1, 'Lock id')).toMatch(/^\d+$/);
+    // The look-up reads the other table, and narrows as one types.
+    await at.page.getByRole('button', { name: '+ where' }).click();
+    const sheet = at.page.getByRole('dialog');
+    await sheet.getByRole('button', { name: /^Lock$/ }).click();
+    await sheet.getByRole('checkbox').nth(10).waitFor();
+    const asked = at.page.waitForRequest(/\/tables\/locks\/rows.*lantern/i);
+    await sheet.getByRole('searchbox').fill('lantern l');
+    await asked;
+    await sheet.getByRole('checkbox', { name: 'Lantern Lock' }).click();
+    await sheet.getByRole('button', { name: 'Apply' }).click();
+    await at.page.waitForURL(/filter=lock\.name/);
+    await at.page.locator('.eph-phrase', { hasText: 'Lantern Lock' }).waitFor();
+    await until(
+      () => textOf(1, 'Lock'),
+      (text) => text === 'Lantern Lock',
+    );
+  }, 60_000);
+});
+
+describe('the card of a row', () => {
+  it('is opened by Enter and walked in the order of the table, which keeps its place', async () => {
+    await at.open('rows');
+    await row(3).waitFor();
+    await at.page.getByRole('grid').focus();
+    await press('ArrowDown', 'ArrowDown', 'Enter');
+    const [first, second, third] = await Promise.all([1, 2, 3].map((one) => textOf(one, 'Id')));
+    await titled(second ?? '');
+    expect(await card().evaluate((one) => one === document.activeElement)).toBe(true);
+    await card().getByRole('button', { name: 'next' }).click();
+    await titled(third ?? '');
+    expect(await row(3).getAttribute('class')).toContain('eph-opened');
+    for (const title of [second, first]) {
+      await card().getByRole('button', { name: 'previous' }).click();
+      await titled(title ?? '');
+    }
+    expect(await card().getByRole('button', { name: 'previous' }).isDisabled()).toBe(true);
+    await press('Escape');
+    await card().waitFor({ state: 'detached' });
+    expect(await at.page.getByRole('grid').evaluate((one) => one === document.activeElement)).toBe(
+      true,
+    );
+    // By what stands at the beginning of the row, too.
+    await row(3).getByRole('button', { name: 'Open the row' }).click();
+    await titled(third ?? '');
+  }, 60_000);
+
+  it('goes on to the next page', async () => {
+    await at.open('paged');
+    await row(5).waitFor();
+    await row(5).getByRole('button', { name: 'Open the row' }).click();
+    await titled(await textOf(5, 'Name'));
+    await card().getByRole('button', { name: 'next' }).click();
+    await until(
+      () => at.page.locator('.eph-row').first().getAttribute('aria-rowindex'),
+      (index) => index === '7',
+    );
+    await titled(await textOf(6, 'Name'));
+  });
+
+  it('has all columns in sections, raw and copied on demand', async () => {
+    await at.page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+    await at.open('rows', '?sort=id');
+    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    await titled('1');
+    const sections = await card().getByRole('heading', { level: 3 }).allInnerTexts();
+    expect(sections).toEqual(['The row', 'Refers to', 'Amounts', 'Times']);
+    await field('Passed at').getByRole('button', { name: 'Copy Passed at' }).click();
+    await card().getByRole('status').filter({ hasText: 'Passed at is copied' }).waitFor();
+    const copied = await at.page.evaluate(() => navigator.clipboard.readText());
+    expect(copied).toMatch(/^\d{4}-\d\d-\d\dT[\d:]+Z$/);
+    await card().getByRole('button', { name: 'raw values and types' }).click();
+    expect(await field('Passed at').locator('.eph-raw').innerText()).toBe(
+      `${copied}\npassed_at · timestamp`,
+    );
+  });
+
+  it('leads to the rows that it refers to, and has them on a slip on hover and on focus', async () => {
+    await at.open('rows', '?sort=id');
+    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    const lock = field('Lock id').locator('.eph-related');
+    const name = await lock.innerText();
+    await lock.hover();
+    await at.page.locator('.eph-slip', { hasText: name }).waitFor();
+    await at.page.mouse.move(0, 0);
+    await at.page.locator('.eph-slip').waitFor({ state: 'detached' });
+    await lock.focus();
+    await at.page.locator('.eph-slip', { hasText: 'Canal' }).waitFor();
+    // The page has no address for it: it is shown here, with a way back.
+    await lock.click();
+    await titled(name);
+    await card().getByRole('button', { name: 'back' }).click();
+    await titled('1');
+  });
+
+  it('has the rows that refer to it, by table, counted, as small tables', async () => {
+    await at.open('told');
+    await titled('Lantern Lock');
+    // Links lead where the page says.
+    const canal = field('Canal id').getByRole('link');
+    expect(await canal.getAttribute('href')).toMatch(/^\/at\/canals\/\d+$/);
+    const keepers = card().locator('details', { hasText: 'Keepers' });
+    const count = Number(await keepers.locator('.eph-count').innerText());
+    await keepers.locator('summary').click();
+    const small = keepers.locator('.eph-small-table');
+    await small
+      .locator('.eph-row[aria-busy=false]')
+      .nth(count - 1)
+      .waitFor();
+    expect(await small.locator('.eph-row').count()).toBe(count);
+    // Which lock they have is said already.
+    expect(await small.getByRole('columnheader').allInnerTexts()).toEqual([
+      'Id',
+      'Name',
+      'Since',
+      'Languages',
+      'Retired',
+    ]);
+    expect(
+      await keepers.getByRole('link', { name: 'all of these keepers' }).getAttribute('href'),
+    ).toBe('/all/keepers');
+    await card().getByRole('button', { name: 'close', exact: true }).click();
+    await card().waitFor({ state: 'detached' });
+    expect(await at.logged()).toEqual(['undefined']);
+  });
+
+  it('is drawn as the page wants it', async () => {
+    await at.open('drawn');
+    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    const said = card().getByText(/^lock 1 is called Bittern Basin Lock on /);
+    await said.waitFor();
+    await card().getByRole('button', { name: 'go on' }).click();
+    await card()
+      .getByText(/^lock 2 is called/)
+      .waitFor();
+    await card().getByRole('button', { name: 'shut' }).click();
+    await card().waitFor({ state: 'detached' });
+  });
+
+  it.each([
+    ['4711', 'There is no row 4711, or none any more.'],
+    ['x', 'whole number'],
+    ['1,2', 'id'],
+    ['%', 'id'],
+  ])('says what is wrong with the key %s', async (key, told) => {
+    await at.open('alone', `?key=${encodeURIComponent(key)}`);
+    await card().locator('.eph-trouble', { hasText: told }).waitFor();
+    at.complaints.length = 0;
+  });
+
+  it('speaks the language of its table', async () => {
+    await at.open('arabic');
+    await row(1).getByRole('button', { name: 'فتح الصف' }).click();
+    await card().getByRole('heading', { level: 3, name: 'المقادير' }).waitFor();
+    await card().getByRole('button', { name: 'إغلاق' }).click();
+  });
+});
+
+const copied = (): Promise<{ text: string; html: string }> =>
+  at.page.evaluate(async () => {
+    const [item] = await navigator.clipboard.read();
+    const of = async (type: string): Promise<string> => (await item?.getType(type))?.text() ?? '';
+    return { text: await of('text/plain'), html: await of('text/html') };
+  });
+const menu = (): Locator => at.page.getByRole('menu');
+const choose = (text: string): Promise<void> =>
+  menu().getByRole('menuitem', { name: text, exact: true }).click();
+
+describe('cells', () => {
+  beforeEach(() => at.page.context().grantPermissions(['clipboard-read', 'clipboard-write']));
+
+  it('are marked by keys and by drawing, and copied for a spreadsheet', async () => {
+    await at.open('rows', '?sort=id&columns=id,passed_at,toll,lock.name,note');
+    await row(3).waitFor();
+    await at.page.getByRole('grid').focus();
+    await press('ArrowDown', 'ArrowRight', 'ArrowRight', 'Shift+ArrowRight', 'Shift+ArrowDown');
+    expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(4);
+    await press('Control+c');
+    await at.page.locator('.eph-told', { hasText: '2 rows are copied' }).waitFor();
+    const { rows } = (await (
+      await fetch(
+        `${at.served.url}/api/tables/passages/rows?sort=id&limit=2&columns=passed_at,toll`,
+      )
+    ).json()) as { rows: { passed_at: string; toll: string | null }[] };
+    const clock = (text: string): string =>
+      new Date(text).toLocaleString('sv-SE', { timeZone: 'Europe/Paris' });
+    const lines = rows.map(({ passed_at, toll }) => [clock(passed_at), toll ?? '']);
+    expect((await copied()).text).toBe(lines.map((line) => line.join('\t')).join('\n'));
+    expect((await copied()).html).toContain(`<td>${lines[0]?.[0]}</td><td>${lines[0]?.[1]}</td>`);
+    // An arrow alone marks nothing any more.
+    await press('ArrowDown');
+    expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(0);
+    await (await cellOf(1, 'Id')).hover();
+    await at.page.mouse.down();
+    await (await cellOf(3, 'Toll')).hover();
+    await at.page.mouse.up();
+    expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(9);
+    // Their menu is about all of them.
+    await (await cellOf(2, 'Toll')).click({ button: 'right' });
+    await choose('Copy them with headers');
+    await at.page.locator('.eph-told', { hasText: '3 rows are copied' }).waitFor();
+    expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
+    expect((await copied()).text.split('\n')).toHaveLength(4);
+  }, 60_000);
+
+  it('are copied from rows that were never loaded, and from those selected', async () => {
+    await at.open('rows', '?sort=id&columns=id,toll');
+    await at.says(`of ${passages.toLocaleString('en')}`);
+    await at.page.getByRole('grid').focus();
+    await press('ArrowDown', 'ArrowRight');
+    for (let pressed = 0; pressed < 20; pressed += 1) await press('Shift+PageDown');
+    await press('Control+c');
+    await at.page.locator('.eph-told', { hasText: /^\d{3} rows are copied/ }).waitFor();
+    const ids = (await copied()).text.split('\n').map(Number);
+    expect(ids).toEqual(ids.map((_, index) => index + 1));
+    await press('Control+Shift+End');
+    await row(passages).waitFor();
+    await press('Control+c');
+    await at.page.locator('.eph-told', { hasText: 'At most 10,000 rows' }).waitFor();
+    await press('Control+Home', 'ArrowRight', ' ');
+    await at.page.getByTestId('selection').filter({ hasText: '1 row' }).waitFor();
+    await at.page.keyboard.press('Shift+F10');
+    await choose('Copy the selected rows');
+    await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
+    expect((await copied()).text).toMatch(/^Id\tToll\n1\t[\d.]*$/);
+  }, 60_000);
+
+  it('offer conditions on what they hold, by right click, key and long press', async () => {
+    await at.open('rows', '?sort=id&columns=id,toll,status,keeper.name');
+    await row(3).waitFor();
+    const status = await textOf(1, 'Status');
+    await (await cellOf(1, 'Status')).click({ button: 'right' });
+    await choose(`All but where Status is ${status}`);
+    await at.page.waitForURL(/filter=NOT/);
+    await until(
+      () => textOf(1, 'Status'),
+      (text) => text !== status,
+    );
+    const other = await textOf(1, 'Status');
+    await at.page.getByRole('grid').focus();
+    await press('ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'Shift+F10');
+    await choose(`Only where Status is ${other}`);
+    await at.page.waitForURL((url) => url.searchParams.get('filter') === `status = '${other}'`);
+    // A range has two ends.
+    const toll = await textOf(1, 'Toll');
+    await (await cellOf(1, 'Toll')).click({ button: 'right' });
+    await choose(`Toll from ${toll} on`);
+    await at.page.waitForURL(/toll\+%3E%3D/);
+    await (await cellOf(1, 'Toll')).click({ button: 'right' });
+    await choose(`Toll up to ${toll}`);
+    await at.page.waitForURL(/toll\+BETWEEN/);
+    await (await cellOf(1, 'Id')).click({ button: 'right' });
+    await choose('Open the row');
+    await card().getByRole('heading', { level: 2 }).waitFor();
+  }, 60_000);
+
+  it('leave the menu of the browser where Shift is held', async () => {
+    await at.open('rows');
+    await row(1).waitFor();
+    await (await cellOf(1, 'Lock')).click({ button: 'right', modifiers: ['Shift'] });
+    expect(await menu().count()).toBe(0);
+  });
+});
+
+describe('a header', () => {
+  it('has a menu, and all keys are listed on a sheet', async () => {
+    await at.open('rows');
+    await row(1).waitFor();
+    await at.page.getByRole('columnheader', { name: 'Toll' }).click({ button: 'right' });
+    await choose('Largest first');
+    await at.page.waitForURL(/sort=-toll/);
+    await at.page.getByRole('columnheader', { name: 'Toll' }).click({ button: 'right' });
+    await choose('Hide');
+    await at.page.getByRole('columnheader', { name: 'Toll' }).waitFor({ state: 'detached' });
+    await at.page.getByRole('grid').focus();
+    await press('?');
+    const sheet = at.page.getByRole('dialog', { name: 'Keys and menus' });
+    await sheet.getByText('copies the marked cells').waitFor();
+    await press('Escape');
+    await sheet.waitFor({ state: 'detached' });
+  });
+});
