@@ -24,7 +24,7 @@ const budgets = [
   {
     name: '@ephoros/client/local',
     code: `export * from '@ephoros/client/local';`,
-    most: 52 * kilobyte,
+    most: 53 * kilobyte,
   },
   {
     name: 'TableView, with client and stylesheet: what a page begins with',

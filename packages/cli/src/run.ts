@@ -40,6 +40,7 @@ const codesByName: Readonly<Record<string, number>> = {
   ConfigurationError: exitCodes.usage,
   PortTakenError: exitCodes.usage,
   UnprotectedError: exitCodes.usage,
+  RecordsError: exitCodes.usage,
   MissingPartError: exitCodes.usage,
   ClusterError: exitCodes.away,
   Failure: exitCodes.away,

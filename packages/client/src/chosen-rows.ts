@@ -1,4 +1,4 @@
-import { call, not, text, type Expression } from '@ephoros/core/expression';
+import { call, keptMember, not, text, type Expression } from '@ephoros/core/expression';
 import type { WrittenQuery } from '@ephoros/core/query';
 import { joinFilters } from './query-builder.ts';
 
@@ -15,6 +15,9 @@ export type ChosenRows =
       readonly except: readonly string[];
     };
 
+/** Chosen rows as a question can name them: some are kept by the service. */
+export type AskableRows = ChosenRows | { readonly kind: 'kept'; readonly id: string };
+
 export const nothingChosen: ChosenRows = { kind: 'keys', keys: [] };
 
 /** The rows of some keys, as a condition. */
@@ -23,7 +26,8 @@ export function selectedKeys(keys: readonly string[]): Expression {
 }
 
 /** Chosen rows as a question: which filter, and which search, they are the answer to. */
-export function chosenQuery(chosen: ChosenRows): Pick<WrittenQuery, 'filter' | 'search'> {
+export function chosenQuery(chosen: AskableRows): Pick<WrittenQuery, 'filter' | 'search'> {
+  if (chosen.kind === 'kept') return { filter: selectedKeys([keptMember(chosen.id)]) };
   if (chosen.kind === 'keys') return { filter: selectedKeys(chosen.keys) };
   const { filter: own, search = [], except } = chosen;
   const filter = except.length === 0 ? own : joinFilters(own, not(selectedKeys(except)));

@@ -17,6 +17,7 @@ import type {
   Value,
   ValuesAnswer,
 } from '@ephoros/core/answer';
+import { selectionsOver, type SelectionsClient } from './selections.ts';
 import type { ValuesOptions } from './askable.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import type { AnyTables, ColumnName, NameOf, TableSet } from './table-types.ts';
@@ -61,6 +62,8 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     options?: ValuesOptions,
     signal?: AbortSignal,
   ): Promise<ValuesAnswer>;
+  /** Selections that the service keeps. */
+  readonly selections: SelectionsClient;
   /** The URL that a query of a table is asked at. */
   rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
   /** The URL that the lines of a query's groups are asked at. */
@@ -138,6 +141,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
       return (await question(address, pairs, signal)) as ValuesAnswer;
     },
+    selections: selectionsOver(transport),
     groupsUrl: (table, query) => withParameters(`${addressOf(table)}/groups`, groupPairs(query)),
     rowsUrl: (table, query = {}) =>
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),

@@ -15,6 +15,7 @@ export type {
   MilepostsAnswer,
   Row,
   RowsAnswer,
+  SelectionAnswer,
   TableList,
   Value,
   ValuesAnswer,
@@ -37,8 +38,10 @@ export {
   keyOfRow,
   nothingChosen,
   selectedKeys,
+  type AskableRows,
   type ChosenRows,
 } from './chosen-rows.ts';
+export { askableRows, type SelectionsClient } from './selections.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { joinFilters, type QueryBuilder } from './query-builder.ts';

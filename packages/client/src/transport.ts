@@ -21,6 +21,12 @@ export interface ClientOptions {
 /** A parameter's name and its text. */
 export type Pair = readonly [string, string];
 
+/** How a request is sent that is no GET. */
+interface Sent {
+  readonly method?: string;
+  readonly headers?: RequestHeaders;
+}
+
 /** Characters of a URL, so that every proxy on the way takes it. */
 const mostUrl = 2_000;
 
@@ -43,12 +49,28 @@ export class Transport {
 
   /** The address of a table, or of the list of tables. */
   addressOf(table?: string): string {
-    const base = `${this.url}/tables`;
-    return table === undefined ? base : `${base}/${encodeURIComponent(table)}`;
+    return this.addressIn('tables', table);
+  }
+
+  /** The address of one of some things, or of all of them. */
+  addressIn(things: string, name?: string): string {
+    const base = `${this.url}/${things}`;
+    return name === undefined ? base : `${base}/${encodeURIComponent(name)}`;
   }
 
   async get(address: string, signal?: AbortSignal): Promise<unknown> {
     return (await this.read(address, signal)).answer;
+  }
+
+  /** Sends what changes something; undefined where the answer says nothing. */
+  async send(
+    method: string,
+    address: string,
+    body: string | undefined,
+    signal?: AbortSignal,
+  ): Promise<unknown> {
+    const headers = body === undefined ? {} : { 'Content-Type': 'application/json' };
+    return (await this.read(address, signal, body, { method, headers })).answer;
   }
 
   /**
@@ -75,14 +97,17 @@ export class Transport {
     address: string,
     signal: AbortSignal | undefined,
     body?: string,
+    { method, headers: more = {} }: Sent = body === undefined ? {} : { method: 'POST' },
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const { headers } = this;
     const own = typeof headers === 'function' ? await headers() : headers;
     let response: Response;
     try {
       response = await this.fetch.call(undefined, address, {
-        headers: { Accept: 'application/json', ...own },
-        ...(body === undefined ? {} : { method: 'POST', body }),
+        // A question's body goes without a type, so that nobody on the way reads numbers in it.
+        headers: { Accept: 'application/json', ...more, ...own },
+        ...(method === undefined ? {} : { method }),
+        ...(body === undefined ? {} : { body }),
         ...(signal === undefined ? {} : { signal }),
       });
     } catch (cause) {
@@ -92,6 +117,7 @@ export class Transport {
     if (!response.ok) throw await ServiceError.from(response);
     try {
       const text = await response.text();
+      if (response.status === 204) return { answer: undefined, text };
       return { answer: JSON.parse(text) as unknown, text };
     } catch (cause) {
       if (signal?.aborted === true) throw cause;

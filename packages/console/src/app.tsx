@@ -13,7 +13,11 @@ export function App(): ReactElement {
       <Route<PageOfTable> path="/tables/:table/:row?/:key?">
         {({ table, row, key }) =>
           row === undefined || (row === 'rows' && key !== undefined) ? (
-            <TablePage key={table} name={decodeURIComponent(table ?? '')} openRow={key && keyInAddress()} />
+            <TablePage
+              key={table}
+              name={decodeURIComponent(table ?? '')}
+              openRow={key && keyInAddress()}
+            />
           ) : (
             <NoSuchPage />
           )

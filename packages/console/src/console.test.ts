@@ -321,12 +321,12 @@ describe('values', () => {
   it("are set by their kind: numbers right, dates in the reader's zone, nulls and booleans unlike text", async () => {
     await open('/tables/passages?filter=id+%3D+5&columns=id,passed_at,toll,note');
     await loaded();
-    const toll = page.locator('[role=gridcell][aria-colindex="3"]');
+    const toll = page.locator('[role=gridcell][aria-colindex="4"]');
     expect(await toll.getAttribute('data-align')).toBe('end');
     expect(await toll.evaluate((cell) => getComputedStyle(cell).fontVariantNumeric)).toContain(
       'tabular-nums',
     );
-    const moment = page.locator('[role=gridcell][aria-colindex="2"] span');
+    const moment = page.locator('[role=gridcell][aria-colindex="3"] span');
     const exact = (await moment.getAttribute('title')) ?? '';
     expect(exact).toMatch(/^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ$/);
     const expected = new Intl.DateTimeFormat('en-GB', {

@@ -120,7 +120,7 @@ describe('a million rows, past what a browser can bear in height', () => {
     const found = await page.locator('.eph-row').evaluateAll((elements) =>
       elements.map((element) => ({
         row: Number(element.getAttribute('aria-rowindex')) - 1,
-        id: Number(element.querySelector('[aria-colindex="1"]')?.textContent),
+        id: Number(element.querySelector('[aria-colindex="2"]')?.textContent),
       })),
     );
     for (const { row, id } of found) expect(id).toBe(row);

@@ -34,5 +34,6 @@ export {
   type RouterOptions,
   type TablesRouter,
 } from './http/index.ts';
+export { RecordsError, type RecordsSource } from './records/index.ts';
 export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve/index.ts';
 export { WorkerError } from './workers/index.ts';

@@ -32,9 +32,7 @@ export async function databaseUrl(
   if (given === undefined) {
     command.error('error: give --database or --database-file, or set EPHOROS_DATABASE');
   }
-  if (!URL.canParse(given) || !/^postgres(ql)?:$/.test(new URL(given).protocol)) {
-    command.error('error: a database is written as postgres://user@host:port/name');
-  }
+  refuseOtherThanDatabase(given, 'database', command);
   const url = new URL(given);
   if (database !== undefined && url.password !== '') {
     stderr.write(
@@ -50,4 +48,10 @@ export async function databaseUrl(
 
 async function fromFile(file: string): Promise<string> {
   return (await readFile(file, 'utf8')).trim();
+}
+
+/** Ends the command where something is no address of a database. */
+export function refuseOtherThanDatabase(given: string, option: string, command: Command): void {
+  if (URL.canParse(given) && /^postgres(ql)?:$/.test(new URL(given).protocol)) return;
+  command.error(`error: --${option} is written as postgres://user@host:port/name`);
 }

@@ -91,6 +91,7 @@ async function serveDemo(
   const folder = consoleFolder();
   const options: ServeOptions = {
     database: url,
+    records: url,
     configuration: await readConfiguration(configurationFile),
     logger: createLogger('warn'),
     version,

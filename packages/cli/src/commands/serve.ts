@@ -5,12 +5,18 @@ import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
 import { wholeNumber } from './options.ts';
-import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
+import {
+  databaseUrl,
+  refuseOtherThanDatabase,
+  withDatabase,
+  type DatabaseChoice,
+} from './database-url.ts';
 import { part } from './parts.ts';
 import { untilStopped } from './until-stopped.ts';
 
 interface Options extends DatabaseChoice {
   readonly config?: string;
+  readonly records?: string;
   readonly host: string;
   readonly port: number;
   readonly connections: number;
@@ -31,6 +37,10 @@ export function serveCommand(terminal: Terminal): Command {
   return withDatabase(new Command('serve'))
     .description('serve the tables of a database: API and console')
     .option('--config <file>', `what to publish and how (default: ${defaultFile}, if there)`)
+    .option(
+      '--records <url>',
+      'a database that the service may write to, where it keeps large selections (or EPHOROS_RECORDS)',
+    )
     .option('--host <address>', 'where to listen', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
     .option(
@@ -71,6 +81,7 @@ export function serveCommand(terminal: Terminal): Command {
 Examples:
   ephoros serve --database postgres://reader@db.example/shop
   ephoros serve --database postgres:///shop --workers 4 --connections 40
+  ephoros serve --database postgres://reader@db/shop --records postgres://keeper@db/shop
   EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080
   ephoros serve --database-file shop.url --host 10.0.0.7 --host-name shop.example --unprotected
 
@@ -78,7 +89,10 @@ The options that name a password are read in this order: --database, --database-
 only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, then ~/.pgpass.`,
     )
     .action(async (options: Options, command: Command) => {
-      await serveTables(options, await databaseUrl(options, terminal, command), terminal, command);
+      const url = await databaseUrl(options, terminal, command);
+      const { records = terminal.environment.EPHOROS_RECORDS, ...others } = options;
+      if (records !== undefined) refuseOtherThanDatabase(records, 'records', command);
+      await serveTables({ ...others, ...(records && { records }) }, url, terminal, command);
     });
 }
 
@@ -103,6 +117,7 @@ async function serveTables(
     timeLimit,
     answerBytes,
     configuration,
+    records: options.records,
     host,
     port,
     workers,

@@ -97,10 +97,17 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
     aggregates: (table, query = {}, signal) => later(() => find(table).aggregates(query), signal),
     values: (table, column, query = {}, options = {}, signal) =>
       later(() => find(table).values(column, query, options), signal),
+    // Rows at hand are selected where they are.
+    selections: { keep: keptNowhere, read: keptNowhere, change: keptNowhere, drop: keptNowhere },
     rowsUrl: (table) => `#${table}/rows`,
     groupsUrl: (table) => `#${table}/groups`,
   };
   return client;
+}
+
+async function keptNowhere(): Promise<never> {
+  await Promise.resolve();
+  throw new ServiceError('refused', 'Local tables keep no selections.', { status: 400 });
 }
 
 function readData(name: string, source: LocalTableSource): LocalAnswers | DataError {

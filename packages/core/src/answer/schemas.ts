@@ -316,3 +316,21 @@ export const descriptionAnswer = z
     remarks: z.array(z.string()),
   })
   .meta({ id: 'Table' });
+
+export const selectionAnswer = z
+  .object({
+    id: z.string(),
+    table: z.string(),
+    kind: z.enum(['keys', 'matching']),
+    count: z.int().nullable().meta({ description: 'Rows that it means now.' }),
+    countKind: z.enum(['exact', 'estimate', 'none']),
+    keys: z.int().meta({ description: 'Its keys; of all that match the exceptions.' }),
+    missing: z
+      .int()
+      .exactOptional()
+      .meta({ description: 'Keys that have no row for the caller, or none any more.' }),
+  })
+  .meta({ id: 'Selection' });
+
+/** A selection that the service keeps, as its caller is told of it. */
+export type SelectionAnswer = Answered<typeof selectionAnswer>;

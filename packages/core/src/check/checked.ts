@@ -78,6 +78,13 @@ export type CheckedExpression =
       readonly columns: readonly CheckedColumn[];
       readonly keys: readonly (readonly { readonly text: string; readonly value: string }[])[];
     }
+  /** All that match, except some rows. Never unknown. */
+  | {
+      readonly kind: 'matching';
+      readonly filter?: CheckedExpression;
+      readonly search?: CheckedSearch;
+      readonly except?: CheckedExpression;
+    }
   /** `%` any text, `_` one character, `\` takes the next one literally. */
   | { readonly kind: 'like'; readonly operand: CheckedScalar; readonly pattern: CheckedScalar }
   | { readonly kind: 'isNull'; readonly operand: CheckedScalar }

@@ -1,3 +1,4 @@
+import { problem, type Problem } from '../problem/index.ts';
 import { isLogical, type Expression } from '../expression/index.ts';
 import { isComparable, isTextual, typeName } from '../schema/index.ts';
 import type { CheckedExpression, CheckedScalar } from './checked.ts';
@@ -6,7 +7,8 @@ import { resolvedFunctions } from './functions.ts';
 import type { Call } from './reporter.ts';
 import { ScalarChecker, type Referring } from './scalar.ts';
 import { relate, relationNamed, type Stretch } from './temporal.ts';
-import { selectedRows } from './selected.ts';
+import { checkSearch } from './search.ts';
+import { keptRows, membersOf, selectedRows } from './selected.ts';
 import { literalType } from './value.ts';
 
 /**
@@ -104,7 +106,52 @@ export class Checker extends ScalarChecker {
 
   // SELECTED(key, …)
   private selected(call: Call): CheckedExpression | undefined {
-    return selectedRows(call, this.lookup.table, this.problems);
+    const { problems } = this;
+    const named = membersOf(call, problems);
+    if (named === undefined) return undefined;
+    const operands = named.kept.map(({ id, span }) => this.kept(id, span));
+    if (named.keys.length > 0 || operands.length === 0) {
+      operands.unshift(selectedRows(named.keys, this.lookup.table, call.span, problems));
+    }
+    const sound = operands.filter((one) => one !== undefined);
+    if (sound.length < operands.length) return undefined;
+    const [only] = sound;
+    return sound.length === 1 ? only : { kind: 'or', operands: sound };
+  }
+
+  /** A selection that is kept elsewhere. */
+  private kept(id: string, span: Call['span']): CheckedExpression | undefined {
+    const { table, kept } = this.lookup;
+    const selection = kept(id);
+    if (selection === 'nowhere' || selection === 'unknown') {
+      this.problems.push(
+        problem(selection === 'nowhere' ? 'no-records' : 'unknown-selection', {}, span),
+      );
+      return undefined;
+    }
+    if (selection.table !== table.name) {
+      const facts = { table: selection.table };
+      this.problems.push(problem('selection-of-another-table', facts, span));
+      return undefined;
+    }
+    if (selection.kind === 'keys') return keptRows(selection, table, span, this.problems);
+    const found: Problem[] = [];
+    const { filter, search, except } = selection;
+    const condition = filter && new Checker(this.lookup, this.now, found).condition(filter);
+    const words = search && checkSearch({ search }, this.lookup, found);
+    const others =
+      except.length === 0 ? undefined : keptRows(selection, table, span, this.problems);
+    if (found.length > 0) {
+      const told = found.map(({ message }) => message).join(' ');
+      this.problems.push(problem('selection-outdated', { told }, span));
+    }
+    if (found.length > 0 || (except.length > 0 && others === undefined)) return undefined;
+    return {
+      kind: 'matching',
+      ...(condition && { filter: condition }),
+      ...(words && { search: words }),
+      ...(others && { except: others }),
+    };
   }
 
   // HAS(relationship [, condition])

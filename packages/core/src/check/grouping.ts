@@ -70,10 +70,10 @@ function check(
   query: Query,
   asked: readonly Term[],
   table: TableDescription,
-  { tables = () => undefined, now = new Date(), unicode = true }: CheckOptions,
+  { tables = () => undefined, now = new Date(), unicode = true, kept }: CheckOptions,
   problems: Problem[],
 ): Checked {
-  const lookup = new Lookup(table, tables, unicode);
+  const lookup = new Lookup(table, tables, unicode, kept);
   const match = checkMatch(query, lookup, now, problems);
   const inGroup: Problem[] = [];
   const levels = checkLevels(asked, lookup, new Checker(lookup, now, inGroup), inGroup);

@@ -23,3 +23,5 @@ export { isWrittenAs } from './notation.ts';
 export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
 export { levelFilter, lineConditions, lineFilter } from './line.ts';
+export type { KeptSelection, KeptSelections } from './kept.ts';
+export { checkKeys } from './selected.ts';

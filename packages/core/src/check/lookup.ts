@@ -8,6 +8,7 @@ import {
   type Tables,
 } from '../schema/index.ts';
 import type { CheckedColumn } from './checked.ts';
+import type { KeptSelections } from './kept.ts';
 
 const remembered = new WeakMap<TableDescription, ReadonlyMap<string, CheckedColumn>>();
 
@@ -55,7 +56,16 @@ export class Lookup {
   readonly unicode: boolean;
   private readonly related: Map<string, CheckedColumn>;
 
-  constructor(table: TableDescription, tables: Tables, unicode = true) {
+  /** What is selected and kept; nothing by default. */
+  readonly kept: KeptSelections;
+
+  constructor(
+    table: TableDescription,
+    tables: Tables,
+    unicode = true,
+    kept: KeptSelections = () => 'nowhere',
+  ) {
+    this.kept = kept;
     this.table = table;
     this.tables = tables;
     this.unicode = unicode;
@@ -109,7 +119,7 @@ export class Lookup {
     const relationship = known.find((one) => one.name === name);
     const table = relationship && this.tables(relationship.table);
     if (relationship !== undefined && table !== undefined) {
-      return { relationship, inside: new Lookup(table, this.tables, this.unicode) };
+      return { relationship, inside: new Lookup(table, this.tables, this.unicode, this.kept) };
     }
     const names = known.map((one) => one.name);
     const facts = {

@@ -1,16 +1,12 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query, SortTerm } from '../query/index.ts';
 import { typeName, type TableDescription, type Tables } from '../schema/index.ts';
-import type {
-  CheckedMatch,
-  CheckedQuery,
-  CheckedSearch,
-  CheckedSortTerm,
-  CheckedWindow,
-} from './checked.ts';
+import type { CheckedMatch, CheckedQuery, CheckedSortTerm, CheckedWindow } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
+import type { KeptSelections } from './kept.ts';
 import { Lookup, ownColumns } from './lookup.ts';
+import { checkSearch } from './search.ts';
 
 /** What a query is checked with. */
 export interface CheckOptions {
@@ -20,6 +16,8 @@ export interface CheckOptions {
   readonly now?: Date;
   /** Whether the database keeps texts in UTF-8, as functions of letters need it; true by default. */
   readonly unicode?: boolean;
+  /** The kept selections that it may name; none by default. */
+  readonly kept?: KeptSelections;
 }
 
 /**
@@ -29,10 +27,10 @@ export interface CheckOptions {
 export function checkQuery(
   query: Query,
   table: TableDescription,
-  { tables = () => undefined, now = new Date(), unicode = true }: CheckOptions = {},
+  { tables = () => undefined, now = new Date(), unicode = true, kept }: CheckOptions = {},
 ): { readonly checked: CheckedQuery } | { readonly problems: readonly Problem[] } {
   const problems: Problem[] = [];
-  const lookup = new Lookup(table, tables, unicode);
+  const lookup = new Lookup(table, tables, unicode, kept);
 
   const inColumns: Problem[] = [];
   const columns = query.columns
@@ -124,25 +122,6 @@ function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] 
     problems.push(problem('repeated-column', { name }, span));
     return false;
   });
-}
-
-function checkSearch(
-  { search }: Query,
-  lookup: Lookup,
-  problems: Problem[],
-): CheckedSearch | undefined {
-  if (search === undefined) return undefined;
-  const { table } = lookup;
-  const columns = table.search.flatMap((name) => {
-    // The table's own list: what it names was looked up when it was published.
-    return lookup.column({ name, span: { start: 0, end: 0 } }, []) ?? [];
-  });
-  if (columns.length === 0) {
-    problems.push(...inParameter('search', [problem('nothing-searchable', { table: table.name })]));
-    return undefined;
-  }
-  const { fullText } = table;
-  return { terms: search, columns, ...(fullText === undefined ? {} : { fullText }) };
 }
 
 function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSortTerm[] {

@@ -23,3 +23,4 @@ export {
   type Span,
 } from './expression.ts';
 export { date, where, type ConditionBuilder, type Literal, type Literals } from './build.ts';
+export { keptId, keptIds, keptMember } from './kept.ts';

@@ -98,6 +98,12 @@ export class Evaluator {
           columns.every((column, index) => this.isPart(column, parts[index], row)),
         );
       }
+      case 'matching': {
+        const { filter, search, except } = expression;
+        if (filter !== undefined && this.condition(filter, row) !== true) return false;
+        if (search !== undefined && !this.finds(search, row)) return false;
+        return except === undefined || this.condition(except, row) !== true;
+      }
       case 'has':
         return this.referring(expression, row) > 0;
       default:

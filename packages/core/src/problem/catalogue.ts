@@ -71,6 +71,31 @@ export const catalogue = {
     message: () => 'This is not a cursor of this table.',
     hint: () => 'Take next or previous from an answer, unchanged.',
   }),
+  'no-records': entry<object>({
+    status: 400,
+    message: () => 'Selections are not kept here: the service has no place for records.',
+    hint: () => 'Start it with --records, or name at most 1,000 keys, or a condition.',
+  }),
+  'no-caller': entry<object>({
+    status: 400,
+    message: () => 'A selection belongs to its caller, and the rules of access name none.',
+    hint: () => 'Give `caller` with the access of a request.',
+  }),
+  'unknown-selection': entry<object>({
+    status: 404,
+    message: () => 'There is no such selection for you, or none any more.',
+    hint: () => 'Selections that nobody uses for 30 days are dropped. Make it anew.',
+  }),
+  'selection-of-another-table': entry<{ table: string }>({
+    status: 400,
+    message: ({ table }) => `This selection holds rows of ${table}.`,
+    hint: () => 'Use it in questions about that table.',
+  }),
+  'selection-outdated': entry<{ told: string }>({
+    status: 400,
+    message: ({ told }) => `The selection no longer fits the table: ${told}`,
+    hint: () => 'The table has changed since. Make the selection anew.',
+  }),
   'cursor-of-another-sort': entry<object>({
     status: 400,
     message: () => 'This cursor belongs to another sort.',

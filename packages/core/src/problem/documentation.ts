@@ -49,6 +49,26 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Ask without explain.',
   },
   'malformed-cursor': { example: '?after=xyz', mend: 'Begin again without a cursor.' },
+  'no-records': {
+    example: "?filter=SELECTED('kept:…') where nothing is kept",
+    mend: 'Start the service with --records, or name at most 1,000 keys, or a condition.',
+  },
+  'no-caller': {
+    example: 'POST /selections where the rules of access say tables, but no caller',
+    mend: 'Have the function `access` of the router give `caller` as well.',
+  },
+  'unknown-selection': {
+    example: "?filter=SELECTED('kept:…') of another caller's, or of one that was dropped",
+    mend: 'Make the selection anew, as the caller who uses it.',
+  },
+  'selection-of-another-table': {
+    example: "/tables/boats/rows?filter=SELECTED('kept:…') with rows of passages",
+    mend: 'Use a selection in questions about its own table.',
+  },
+  'selection-outdated': {
+    example: "?filter=SELECTED('kept:…') whose condition names a column that is gone",
+    mend: 'The table has changed since. Make the selection anew.',
+  },
   'cursor-of-another-sort': {
     example: '?sort=toll&after=… (from an answer sorted by id)',
     mend: 'Use the sort the cursor was made for, or begin again.',

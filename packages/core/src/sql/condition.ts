@@ -5,6 +5,7 @@ import { ignoresCase, type ColumnType } from '../schema/index.ts';
 import { bin } from './bin.ts';
 import { castOf, columnValue, comparable, listOf, plainText, valueOf } from './cast.ts';
 import { compute } from './function.ts';
+import { searchTest } from './search-test.ts';
 import type { Scope } from './scope.ts';
 
 const comparators: Readonly<Record<Comparator, SQL>> = {
@@ -44,6 +45,16 @@ export function condition(expression: CheckedExpression, scope: Scope): SQL {
       return scalar(expression.operand, scope);
     case 'selected':
       return selected(expression, scope);
+    case 'matching': {
+      const { filter, search, except } = expression;
+      const tests = [
+        ...(filter ? [condition(filter, scope)] : []),
+        ...(search ? [searchTest(search, scope)] : []),
+        ...(except ? [sql`not (${condition(except, scope)})`] : []),
+      ];
+      if (tests.length === 0) return sql`true`;
+      return sql`coalesce((${sql.join(tests, sql` and `)}), false)`;
+    }
     case 'has': {
       const { scope: inner, tie } = scope.inside(expression.relationship);
       const { condition: inside } = expression;
@@ -77,6 +88,7 @@ function selected(
   scope: Scope,
 ): SQL {
   if (keys.length === 0) return sql`false`;
+  if (keys.length > mostListed) return amongMany({ columns, keys }, scope);
   const row = (parts: readonly SQL[]): SQL =>
     parts.length === 1 ? sql`${sql.join(parts, sql`, `)}` : sql`(${sql.join(parts, sql`, `)})`;
   const own = row(columns.map((column) => comparable(scope.column(column), column.type)));
@@ -84,6 +96,31 @@ function selected(
     row(columns.map(({ type }, index) => valueOf(parts[index]?.value ?? '', type))),
   );
   return sql`${own} in (${sql.join(rows, sql`, `)})`;
+}
+
+/** Keys that are bound one by one; of more, each part of the key is one bound list. */
+const mostListed = 100;
+
+type Keys = Pick<Extract<CheckedExpression, { kind: 'selected' }>, 'columns' | 'keys'>;
+
+const lists = new WeakMap<Keys['keys'], readonly SQL[]>();
+
+function amongMany({ columns, keys }: Keys, scope: Scope): SQL {
+  const known =
+    lists.get(keys) ??
+    columns.map(({ type }, index) =>
+      listOf(
+        keys.map((parts) => parts[index]?.value ?? ''),
+        type,
+      ),
+    );
+  lists.set(keys, known);
+  const own = columns.map((column) => comparable(scope.column(column), column.type));
+  const [column, list] = [own[0], known[0]];
+  if (own.length === 1 && column !== undefined && list !== undefined) {
+    return sql`${column} = any(${list})`;
+  }
+  return sql`(${sql.join(own, sql`, `)}) in (select * from unnest(${sql.join(known, sql`, `)}))`;
 }
 
 /** One bound list where all members are values of one type, so that the text stays short. */

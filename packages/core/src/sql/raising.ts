@@ -42,6 +42,8 @@ export function mayRaise(expression: CheckedExpression): boolean {
     case 'selected':
       // A key that is none of the type is refused, whatever rows there are.
       return false;
+    case 'matching':
+      return expression.filter !== undefined && mayRaise(expression.filter);
     case 'has':
       return expression.condition !== undefined && mayRaise(expression.condition);
     default:

@@ -1,49 +1,9 @@
 import { sql, type SQL } from './fragment.ts';
-import type { CheckedColumn, CheckedMatch, CheckedSearch } from '../check/index.ts';
-import { plainText } from './cast.ts';
+import type { CheckedMatch } from '../check/index.ts';
 import { condition } from './condition.ts';
 import { mayRaise } from './raising.ts';
+import { searchTest } from './search-test.ts';
 import type { Scope } from './scope.ts';
-
-/** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
-function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): SQL {
-  if (fullText !== undefined) {
-    // The configuration is part of the text, so that an index over the same expression serves.
-    const language = sql.raw(`'${fullText.replaceAll("'", "''")}'`);
-    const all = sql.join(
-      columns.map((column) => sql`coalesce(${searched(column, scope)}, '')`),
-      sql` || ' ' || `,
-    );
-    const tests = terms.map(
-      (term) => sql`to_tsvector(${language}, ${all}) @@ phraseto_tsquery(${language}, ${term})`,
-    );
-    return sql`(${sql.join(tests, sql` and `)})`;
-  }
-  const tests = terms.map((term) => {
-    const pattern = patternOf(term);
-    const anywhere = columns.map((column) => occurs(column, pattern, scope));
-    return sql`(${sql.join(anywhere, sql` or `)})`;
-  });
-  return sql`(${sql.join(tests, sql` and `)})`;
-}
-
-/** Among rows that others refer to it is looked for once, however many refer to each. */
-function occurs(column: CheckedColumn, pattern: string, scope: Scope): SQL {
-  const [step, ...rest] = column.path;
-  if (step === undefined) return sql`${searched(column, scope)} ilike ${pattern}`;
-  const { scope: there, among } = scope.beyond(step);
-  return among(occurs({ ...column, path: rest }, pattern, there));
-}
-
-function searched(column: CheckedColumn, scope: Scope): SQL {
-  const value = scope.column(column);
-  return column.type.nondeterministic === true ? plainText(value, column.type) : value;
-}
-
-/** The pattern of LIKE for texts that have another in them, taken literally. */
-export function patternOf(text: string): string {
-  return `%${text.replace(/[%_\\]/g, '\\$&')}%`;
-}
 
 /** A WHERE clause of tests; empty for none. */
 export function whereAll(tests: readonly SQL[]): SQL {

@@ -119,7 +119,7 @@ export function useCellDeeds(): CellDeeds {
             copy={(rows, names, headers) => void copy(rows, names, headers)}
           />
         )}
-        <span role="status" className="eph-told" onAnimationEnd={() => setCopied(undefined)}>
+        <span aria-live="polite" className="eph-told" onAnimationEnd={() => setCopied(undefined)}>
           {copied !== undefined && Menu !== undefined && <Menu.CopyNote copied={copied} />}
         </span>
       </>

@@ -12,7 +12,12 @@ import {
   type RowsAnswer,
   type ValuesAnswer,
 } from '@ephoros/core/answer';
-import { checkAggregates, checkGrouping, checkValuesOf } from '@ephoros/core/check';
+import {
+  checkAggregates,
+  checkGrouping,
+  checkValuesOf,
+  type KeptSelections,
+} from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import type { Query } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
@@ -26,6 +31,7 @@ import {
 } from '../question/index.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
+import { keptFor } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
 
@@ -57,7 +63,11 @@ export class TableAnswers {
   }
 
   async rows(parameters: Parameters): Promise<Explained<RowsAnswer>> {
-    const { query, checked } = readQuery(parameters, this.description, this.context);
+    const { query, checked } = readQuery(
+      parameters,
+      this.description,
+      await this.reading(parameters),
+    );
     return this.explained(await answerRows(checked, this.executor), query, parameters);
   }
 
@@ -70,7 +80,8 @@ export class TableAnswers {
       const facts = { expected: key.join(', '), found: parts.length };
       throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
     }
-    const { columns } = readQuery(parameters, this.description, this.context).checked;
+    const reading = await this.reading(parameters);
+    const { columns } = readQuery(parameters, this.description, reading).checked;
     const answer = await answerRow(this.description, columns, parts, this.executor);
     if (answer === undefined) {
       throw new Refused(inParameter('key', [problem('unknown-row', { table })]));
@@ -80,16 +91,20 @@ export class TableAnswers {
 
   /** The lines of one level. */
   async groups(parameters: Parameters): Promise<Explained<GroupsAnswer>> {
-    const { query, checked } = readWith(parameters, this.context, (read, options) =>
-      checkGrouping(read, this.description, options),
+    const { query, checked } = readWith(
+      parameters,
+      await this.reading(parameters),
+      (read, options) => checkGrouping(read, this.description, options),
     );
     return this.explained(await answerGroups(query, checked, this.executor), query, parameters);
   }
 
   /** The aggregates of the whole result; the number of rows where none is named. */
   async aggregates(parameters: Parameters): Promise<Explained<AggregatesAnswer>> {
-    const { query, checked } = readWith(parameters, this.context, (read, options) =>
-      checkAggregates(read, this.description, options),
+    const { query, checked } = readWith(
+      parameters,
+      await this.reading(parameters),
+      (read, options) => checkAggregates(read, this.description, options),
     );
     return this.explained(await answerAggregates(checked, this.executor), query, parameters);
   }
@@ -106,7 +121,7 @@ export class TableAnswers {
     const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
     const { checked } = readWith(
       withProblems(parameters, problems),
-      this.context,
+      await this.reading(parameters),
       (read, options) =>
         checkValuesOf(read, { column, containing, bins }, this.description, options),
     );
@@ -120,10 +135,17 @@ export class TableAnswers {
   async mileposts(parameters: Parameters, ticks: string | undefined): Promise<MilepostsAnswer> {
     const { count = defaultTicks, problems } = readCount('ticks', ticks, { most: mostTicks });
     const read = withProblems(parameters, problems);
-    const { checked } = readQuery(read, this.description, this.context);
+    const { checked } = readQuery(read, this.description, await this.reading(read));
     const { name: table, key } = this.description;
     if (key.length === 0) throw new Refused([problem('no-key', { table })]);
     return answerMileposts(checked, count, this.executor);
+  }
+
+  /** What reading needs, with the kept selections that the parameters name. */
+  private async reading(
+    parameters: Parameters,
+  ): Promise<RequestContext & { readonly kept: KeptSelections | undefined }> {
+    return { ...this.context, kept: await keptFor(parameters, this.engine, this.context) };
   }
 
   private async explained<Answer>(

@@ -21,6 +21,7 @@ import {
   type DatabaseBounds,
   type DatabaseOptions,
 } from '../run/index.ts';
+import { Records, Selections, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import type { RequestContext } from './request-context.ts';
 
@@ -31,6 +32,11 @@ export interface EngineOptions extends DatabaseBounds {
   readonly configuration?: Configuration | ConfigurationFile;
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
+  /**
+   * Where the service keeps what is its own, such as large selections: in the schema `ephoros` of a
+   * database that it may write to. Without it nothing is kept.
+   */
+  readonly records?: RecordsSource | undefined;
   /** How long an answer waits for an exact total, in ms; 200 by default. */
   readonly countingTime?: number;
 }
@@ -55,6 +61,9 @@ export class Engine {
   /** Answers of statements that read much to tell little. */
   readonly results: ResultCache;
   readonly countingTime: number;
+  /** Undefined where nothing is kept. */
+  readonly records: Records | undefined;
+  readonly selections: Selections | undefined;
   private readonly current: CurrentCatalog;
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
@@ -73,14 +82,17 @@ export class Engine {
     }
     this.results = new ResultCache(this.database);
     this.countingTime = countingTime;
+    this.records = options.records === undefined ? undefined : new Records(options.records);
+    this.selections = this.records && new Selections(this.records);
     this.current = new CurrentCatalog(() => readCatalog(this.database, file), {
       onFailure: (thrown) => logger?.warn({ err: thrown }, keptCatalog),
     });
   }
 
-  /** Whether the database answers, with the catalog. @throws ConfigurationError, Failure */
+  /** Whether the databases answer, with the catalog. @throws ConfigurationError, RecordsError, Failure */
   async ready(): Promise<Catalog> {
     await this.database.ping();
+    await this.records?.ready();
     return this.current.read();
   }
 
@@ -101,7 +113,7 @@ export class Engine {
     const attempt = async (): Promise<Result> => {
       const whole = await this.current.read();
       const catalog = access === undefined ? whole : restrict(whole, access);
-      return work({ catalog, signal, timings });
+      return work({ catalog, signal, timings, access });
     };
     try {
       return await attempt();
@@ -120,7 +132,7 @@ export class Engine {
 
   /** Closes all connections but those of a pool that was given. */
   async close(): Promise<void> {
-    await Promise.all([this.database.close(), this.positions.close()]);
+    await Promise.all([this.database.close(), this.positions.close(), this.records?.close()]);
   }
 }
 

@@ -3,3 +3,4 @@ export { TableAnswers } from './answers.ts';
 export { Engine, openPositionIndex, optionsOfWorker, type EngineOptions } from './engine.ts';
 export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
 export type { RequestContext } from './request-context.ts';
+export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';

@@ -1,3 +1,4 @@
+import type { Access } from '../access/index.ts';
 import type { Catalog } from '../catalog/index.ts';
 import type { Timings } from '../question/index.ts';
 
@@ -8,4 +9,6 @@ export interface RequestContext {
   /** Aborts when nobody waits for the answer any more. */
   readonly signal: AbortSignal;
   readonly timings: Timings;
+  /** Who asks, as far as the rules of access tell; undefined where there are no rules. */
+  readonly access?: Pick<Access, 'caller'> | undefined;
 }

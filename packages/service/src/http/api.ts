@@ -5,7 +5,12 @@ import type { TableSummary } from '@ephoros/core/schema';
 import express from 'express';
 import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
-import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import {
+  KeptSelectionAnswers,
+  TableAnswers,
+  type Engine,
+  type RequestContext,
+} from '../engine/index.ts';
 import {
   aggregatesParameters,
   groupsParameters,
@@ -17,10 +22,18 @@ import {
   valuesParameters,
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
-import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
+import {
+  goneSignal,
+  sendJson,
+  sendMade,
+  setRoute,
+  type ApiRequest,
+  type Headers,
+} from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
-import { methodNotAllowed, notFound } from './problems.ts';
+import { methodNotAllowed, notFound, notJson } from './problems.ts';
+import { readKeyChange, readWantedSelection } from './selection-body.ts';
 
 /** What the API answers by, beside the engine. */
 export interface Answering {
@@ -63,14 +76,19 @@ interface Route {
   readonly handle: Handle;
 }
 
-/** Bytes of a query's body. */
-const mostBody = 1024 * 1024;
-
-const readText = express.text({ type: () => true, limit: mostBody }) as unknown as (
+type ReadText = (
   request: ApiRequest,
   response: ServerResponse,
   next: (error?: unknown) => void,
 ) => void;
+
+/** Of at most so many bytes. */
+const textReader = (limit: number): ReadText =>
+  express.text({ type: () => true, limit }) as unknown as ReadText;
+
+const readQuestion = textReader(1024 * 1024);
+/** A selection may hold a million keys. */
+const readSelection = textReader(64 * 1024 * 1024);
 
 const asked = ['GET', 'HEAD'];
 /** A question may come in a body as well, where it is too long for a URL. */
@@ -189,6 +207,42 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     sendAnswer(request, response, answer, context);
   });
 
+  const selection = (
+    answer: (
+      selections: KeptSelectionAnswers,
+      request: ApiRequest,
+      response: ServerResponse,
+      open: Open,
+    ) => Promise<void>,
+  ): Handle =>
+    to((context, request, response, open) => {
+      refuseParameters(request.url ?? '');
+      return answer(new KeptSelectionAnswers(engine, context), request, response, open);
+    });
+
+  const madeSelection = selection(async (selections, request, response) => {
+    const wanted = readWantedSelection(await jsonOf(request, response));
+    const made = await selections.make(wanted);
+    const Location = `${request.baseUrl ?? ''}/selections/${made.id}`;
+    sendMade(request, response, JSON.stringify(made), { Location });
+  });
+
+  const keptSelection = selection(async (selections, request, response, { id = '' }) => {
+    switch (request.method) {
+      case 'DELETE':
+        await selections.drop(id);
+        response.writeHead(204, { 'Cache-Control': 'no-store' }).end();
+        return;
+      case 'PATCH': {
+        const change = readKeyChange(await jsonOf(request, response));
+        sendJson(request, response, JSON.stringify(await selections.change(id, change)));
+        return;
+      }
+      default:
+        sendJson(request, response, JSON.stringify(await selections.read(id)));
+    }
+  });
+
   const openapi: Handle = (request, response) => {
     refuseParameters(request.url ?? '');
     const servers = [{ url: request.baseUrl ?? '' }];
@@ -207,6 +261,8 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },
     { path: '/tables/:table', methods: asked, handle: description },
     { path: '/tables', methods: asked, handle: tables },
+    { path: '/selections', methods: ['POST'], handle: madeSelection },
+    { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: keptSelection },
     { path: '/openapi.json', methods: asked, handle: openapi },
   ];
   const known = routes.map((route) => ({ ...route, parts: route.path.split('/').slice(1) }));
@@ -256,7 +312,11 @@ function openIn(pattern: readonly string[], parts: readonly string[]): Open {
 }
 
 /** A body's text, also where the application around has read it as JSON already. */
-async function textOf(request: ApiRequest, response: ServerResponse): Promise<string> {
+async function textOf(
+  request: ApiRequest,
+  response: ServerResponse,
+  readText = readQuestion,
+): Promise<string> {
   if (request.body === undefined) {
     await new Promise<void>((resolve, reject) => {
       readText(request, response, (error) => {
@@ -269,6 +329,16 @@ async function textOf(request: ApiRequest, response: ServerResponse): Promise<st
   const { body } = request;
   if (typeof body === 'string') return body;
   return body === undefined ? '' : JSON.stringify(body);
+}
+
+/**
+ * A body that changes something: it says that it is JSON, as no form of a page elsewhere can have a
+ * browser say it. @throws HttpRefusal
+ */
+async function jsonOf(request: ApiRequest, response: ServerResponse): Promise<string> {
+  const type = request.headers['content-type'] ?? '';
+  if (!/^application\/(?:[\w.-]+\+)?json\s*(?:;|$)/i.test(type)) throw notJson();
+  return textOf(request, response, readSelection);
 }
 
 /** Sends an answer; what its timings tell of rows that are passed over not everybody may know. */

@@ -61,6 +61,20 @@ export function sendJson(
   });
 }
 
+/** Sends what has come into being; `Location` says where. */
+export function sendMade(
+  request: IncomingMessage,
+  response: ServerResponse,
+  json: string,
+  headers: Headers,
+): void {
+  send(request, response, 201, Buffer.from(json), {
+    ...headers,
+    'Cache-Control': 'no-store',
+    'Content-Type': 'application/json; charset=utf-8',
+  });
+}
+
 /** Sends a body; of a HEAD request the headers alone. */
 export function send(
   request: IncomingMessage,

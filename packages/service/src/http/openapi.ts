@@ -5,6 +5,7 @@ import {
   milepostsAnswer,
   rowAnswer,
   rowsAnswer,
+  selectionAnswer,
   tablesAnswer,
   valuesAnswer,
 } from '@ephoros/core/answer';
@@ -25,6 +26,7 @@ import {
   valuesParameters,
 } from '../question/index.ts';
 import { bodies } from './body.ts';
+import { selectionBodies } from './selection-body.ts';
 
 const problemDocument = z
   .object({
@@ -81,6 +83,8 @@ const rowAddress = tableName.extend({
     .string()
     .meta({ description: 'The key; of several parts, each percent-encoded, by commas.' }),
 });
+
+const selectionId = z.object({ id: z.string().meta({ description: 'As it was answered.' }) });
 
 function get(
   operationId: string,
@@ -202,6 +206,35 @@ export function openApiDocument(version: string): object {
           column: z.string().meta({ description: 'A column, or a path to a related one.' }),
         }),
       ),
+      '/selections': {
+        post: {
+          operationId: 'makeSelection',
+          summary: "Keeps a selection; a question names it as SELECTED('kept:…')",
+          requestBody: { content: { 'application/json': { schema: selectionBodies.wanted } } },
+          responses: { ...refusals, 201: json(selectionAnswer, 'The selection') },
+        },
+      },
+      '/selections/{id}': {
+        get: {
+          operationId: 'readSelection',
+          summary: 'A kept selection, counted',
+          requestParams: { path: selectionId },
+          responses: responsesOf(json(selectionAnswer, 'The selection')),
+        },
+        patch: {
+          operationId: 'changeSelection',
+          summary: 'Puts rows to a kept selection, and takes rows from it',
+          requestParams: { path: selectionId },
+          requestBody: { content: { 'application/json': { schema: selectionBodies.change } } },
+          responses: { ...refusals, 200: json(selectionAnswer, 'The selection') },
+        },
+        delete: {
+          operationId: 'dropSelection',
+          summary: 'Drops a kept selection',
+          requestParams: { path: selectionId },
+          responses: { ...refusals, 204: { description: 'It is dropped.' } },
+        },
+      },
       '/tables/{table}/rows/{key}': get(
         'readRow',
         'One row by its key',

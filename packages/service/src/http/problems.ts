@@ -2,6 +2,7 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import { catalogue, type Problem } from '@ephoros/core/problem';
 import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
+import { RecordsError } from '../records/index.ts';
 import { Failure, type FailureKind } from '../run/index.ts';
 import { send } from './exchange.ts';
 
@@ -118,6 +119,16 @@ export function unauthorized(): HttpRefusal {
   });
 }
 
+/** A body that changes something must say that it is JSON. */
+export function notJson(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'unsupported-body',
+    status: 415,
+    title: 'The body is not said to be JSON',
+    detail: 'Send JSON, and say so: Content-Type: application/json.',
+  });
+}
+
 export function methodNotAllowed(method: string, methods: string): HttpRefusal {
   return new HttpRefusal({
     slug: 'method-not-allowed',
@@ -151,6 +162,14 @@ function outcomeOf(thrown: unknown): Outcome {
     };
   }
   if (thrown instanceof HttpRefusal) return thrown.outcome;
+  if (thrown instanceof RecordsError) {
+    return {
+      slug: 'records-unusable',
+      status: 503,
+      title: 'The records cannot be used',
+      detail: thrown.message,
+    };
+  }
   if (thrown instanceof Failure) return failures[thrown.kind];
   if (isTooLarge(thrown)) {
     return {

@@ -1,4 +1,9 @@
-import { checkQuery, type CheckedQuery, type CheckOptions } from '@ephoros/core/check';
+import {
+  checkQuery,
+  type CheckedQuery,
+  type CheckOptions,
+  type KeptSelections,
+} from '@ephoros/core/check';
 import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
 import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
@@ -20,6 +25,8 @@ export interface Parameters {
 interface Reading {
   readonly catalog: Catalog;
   readonly timings: Timings;
+  /** The kept selections that the parameters may name. */
+  readonly kept?: KeptSelections | undefined;
 }
 
 /** parameters → parse → check. @throws Refused with every mistake of all stages */
@@ -34,7 +41,7 @@ export function readQuery(
 /** The same with another check. @throws Refused */
 export function readWith<Checked>(
   { values, problems, characters }: Parameters,
-  { catalog, timings }: Reading,
+  { catalog, timings, kept }: Reading,
   check: (
     query: Query,
     options: CheckOptions,
@@ -44,7 +51,9 @@ export function readWith<Checked>(
   const asked = timings.during('parse', () =>
     parseParameters(values, characters === undefined ? limits : { ...limits, characters }),
   );
-  const read = timings.during('check', () => check(asked.query, { tables: describe, unicode }));
+  const read = timings.during('check', () =>
+    check(asked.query, { tables: describe, unicode, ...(kept && { kept }) }),
+  );
   const found = 'problems' in read ? read.problems : [];
   const all = [...problems, ...asked.problems, ...found];
   if ('problems' in read || all.length > 0) throw new Refused(all);

@@ -1,5 +1,6 @@
 /** Statements on the database: gate, pool, time limit, cancelling, what failures mean. */
 export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from './database.ts';
+export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { connectionShares } from './shares.ts';
 export { ResultCache } from './result-cache.ts';

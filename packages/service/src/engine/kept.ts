@@ -1,0 +1,30 @@
+import type { KeptSelections } from '@ephoros/core/check';
+import { keptIds } from '@ephoros/core/expression';
+import type { Parameters } from '../question/index.ts';
+import type { Engine } from './engine.ts';
+import type { RequestContext } from './request-context.ts';
+
+/** Kept selections that one question may name. */
+const mostNamed = 20;
+
+/** Whose selections a request may use: of nobody in particular where callers are not told apart. */
+export function ownerOf({ access }: RequestContext): string {
+  return access?.caller ?? '';
+}
+
+/** The kept selections that a question names, read before it is checked. @throws Failure */
+export async function keptFor(
+  { values }: Parameters,
+  { selections }: Pick<Engine, 'selections'>,
+  context: RequestContext,
+): Promise<KeptSelections | undefined> {
+  if (selections === undefined) return undefined;
+  const ids = keptIds(Object.values(values)).slice(0, mostNamed);
+  if (ids.length === 0) return () => 'unknown';
+  const found = new Map(
+    await Promise.all(
+      ids.map(async (id) => [id, await selections.find(id, ownerOf(context))] as const),
+    ),
+  );
+  return (id) => found.get(id) ?? 'unknown';
+}

@@ -1,0 +1,464 @@
+import { createClient, ServiceError, type Client } from '@ephoros/client';
+import type { Request } from 'express';
+import express from 'express';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import pg from 'pg';
+import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { createRouter, rule, type TablesRouter } from '../index.ts';
+import { rowsPath, startService, type TestService } from '../testing/service.ts';
+
+const { lowmere, passages } = testDatabases();
+
+let service: TestService;
+let records: { url: string; drop: () => Promise<void> };
+let database: pg.Client;
+
+beforeAll(async () => {
+  records = await freshDatabase('records', []);
+  service = await startService(lowmere, '', { records: records.url });
+  database = new pg.Client({ connectionString: records.url });
+  await database.connect();
+});
+
+afterAll(async () => {
+  await service.close();
+  await database.end();
+  await records.drop();
+});
+
+interface Answered {
+  readonly status: number;
+  readonly headers: Headers;
+  readonly body: any;
+}
+
+async function send(
+  method: string,
+  path: string,
+  body?: unknown,
+  {
+    url = service.url,
+    type = 'application/json',
+    headers = {},
+  }: { url?: string; type?: string; headers?: Record<string, string> } = {},
+): Promise<Answered> {
+  const response = await fetch(`${url}/api/selections${path}`, {
+    method,
+    headers: { ...(body === undefined ? {} : { 'Content-Type': type }), ...headers },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  });
+  const text = await response.text();
+  return {
+    status: response.status,
+    headers: response.headers,
+    body: text === '' ? '' : JSON.parse(text),
+  };
+}
+
+const codes = ({ body }: Answered): string[] =>
+  body.errors.map(({ code, parameter }: any) => `${parameter ?? ''} ${code}`.trim());
+const kept = async (selection: object): Promise<string> =>
+  (await send('POST', '', selection)).body.id;
+const totalOf = async (filter: string, more: Record<string, string> = {}): Promise<number> => {
+  const { body } = await service.get(rowsPath('passages', { filter, limit: '1', ...more }));
+  return body.window.total;
+};
+const many = Array.from({ length: 5_000 }, (_, index) => [String(index + 1)]);
+
+describe('a kept selection', () => {
+  it('of many keys is named in any question, combined, grouped, summed and paged', async () => {
+    const made = await send('POST', '', { table: 'passages', keys: many });
+    expect(made.status).toBe(201);
+    expect(made.headers.get('Location')).toBe(`/api/selections/${made.body.id}`);
+    expect(made.body).toMatchObject({
+      kind: 'keys',
+      count: 5_000,
+      countKind: 'exact',
+      keys: 5_000,
+      missing: 0,
+    });
+    const selected = `SELECTED('kept:${made.body.id}')`;
+    expect(await totalOf(selected)).toBe(5_000);
+    expect(await totalOf(`${selected} AND id > 4990`)).toBe(10);
+    expect(await totalOf(`NOT ${selected}`)).toBe(passages - 5_000);
+    expect(await totalOf(`SELECTED('9001','kept:${made.body.id}')`)).toBe(5_001);
+    const { body } = await service.get(
+      `/api/tables/passages/groups?${new URLSearchParams({ group: 'status', aggregate: `count(${selected}),count()` }).toString()}`,
+    );
+    const counts = body.groups.map(({ aggregates }: any) =>
+      Number(aggregates[`count(${selected})`]),
+    );
+    expect(counts.reduce((sum: number, one: number) => sum + one, 0)).toBe(5_000);
+    const { body: page } = await service.get(
+      rowsPath('passages', {
+        filter: selected,
+        sort: '-id',
+        offset: '4000',
+        limit: '3',
+        columns: 'id',
+      }),
+    );
+    expect(page.rows.map(({ id }: any) => id)).toEqual(['1000', '999', '998']);
+  });
+
+  it('of all that match but some means those that come to match later, too', async () => {
+    const made = await send('POST', '', {
+      table: 'passages',
+      filter: 'toll > 100',
+      search: 'gate',
+      except: [['1']],
+    });
+    const matching = await totalOf('toll > 100 AND id <> 1', { search: 'gate' });
+    expect(made.body).toMatchObject({ kind: 'matching', count: matching, keys: 1 });
+    expect(made.body).not.toHaveProperty('missing');
+    // What is unknown to the condition is not selected, and so among the others.
+    expect(await totalOf(`NOT SELECTED('kept:${made.body.id}')`)).toBe(passages - matching);
+    const json = await send('POST', '', {
+      table: 'passages',
+      filter: { op: '>', args: [{ property: 'toll' }, 100] },
+    });
+    expect(json.body.count).toBe(await totalOf('toll > 100'));
+  });
+
+  it('is added to, taken from, and dropped', async () => {
+    const id = await kept({ table: 'passages', keys: [['1'], ['2'], ['2']] });
+    const changed = await send('PATCH', `/${id}`, { add: [['3'], ['4']], remove: [['1'], ['77']] });
+    expect(changed.body).toMatchObject({ id, keys: 3, count: 3 });
+    expect((await send('GET', `/${id}`)).body).toEqual(changed.body);
+    expect(await totalOf(`SELECTED('kept:${id}') AND id = 1`)).toBe(0);
+    const matching = await kept({ table: 'passages', filter: 'id <= 10' });
+    expect((await send('PATCH', `/${matching}`, { remove: [['3']] })).body.count).toBe(9);
+    expect((await send('PATCH', `/${matching}`, { add: [['3']] })).body.count).toBe(10);
+    const dropped = await send('DELETE', `/${id}`);
+    expect([dropped.status, dropped.body]).toEqual([204, '']);
+    expect(codes(await send('GET', `/${id}`))).toEqual(['id unknown-selection']);
+    expect((await send('DELETE', `/${id}`)).status).toBe(404);
+    const refused = await service.get(
+      rowsPath('passages', { filter: `id > 1 AND SELECTED('kept:${id}')` }),
+    );
+    expect(refused.status).toBe(404);
+    expect(refused.body.errors).toMatchObject([
+      { code: 'unknown-selection', parameter: 'filter', position: 20 },
+    ]);
+  });
+
+  it('tells how many of its keys have no row, and keeps them', async () => {
+    const made = await send('POST', '', { table: 'passages', keys: [['1'], ['99999999']] });
+    expect(made.body).toMatchObject({ keys: 2, count: 1, missing: 1 });
+  });
+
+  it('takes keys of several parts, whatever they hold', async () => {
+    const { url, drop } = await freshDatabase('kept_keys', [
+      `create table pairs (a text, b int, note text, primary key (a, b))`,
+      `insert into pairs values ('x, y', 1, 'one'), ('%', 2, 'two'), ('kept:', 3, 'three')`,
+      `insert into pairs select 'n' || n, n, 'more' from generate_series(1, 300) n`,
+    ]);
+    const own = await startService(url, '', { records: url });
+    try {
+      const keys = [
+        ['x, y', 1],
+        ['%', '2'],
+        ['kept:', 3],
+        ...many.slice(0, 300).map(([n]) => [`n${n}`, n]),
+      ];
+      const made = await send('POST', '', { table: 'pairs', keys }, own);
+      expect(made.body).toMatchObject({ keys: 303, count: 303, missing: 0 });
+      const path = rowsPath('pairs', {
+        filter: `SELECTED('kept:${made.body.id}')`,
+        sort: '-note',
+        limit: '2',
+      });
+      expect((await own.get(path)).body.rows.map(({ note }: any) => note)).toEqual([
+        'two',
+        'three',
+      ]);
+      // Its own tables are published to nobody.
+      expect((await own.get('/api/tables')).body.tables.map(({ name }: any) => name)).toEqual([
+        'pairs',
+      ]);
+      expect(
+        (await own.get(rowsPath('pairs', { filter: "SELECTED('kept%3A,3')" }))).body.window.total,
+      ).toBe(1);
+    } finally {
+      await own.close();
+      await drop();
+    }
+  });
+
+  it.each([
+    ['{', 'malformed-body'],
+    [[1], 'malformed-body'],
+    [{ keys: [['1']] }, 'table malformed-body'],
+    [{ table: 'passages' }, 'malformed-body'],
+    [{ table: 'passages', keys: [['1']], filter: 'id = 1' }, 'filter malformed-body'],
+    [{ table: 'passages', keys: [['1'], '2'] }, 'keys[1] malformed-body'],
+    [{ table: 'passages', keys: [['1'], ['1', '2']] }, 'keys[1] malformed-key'],
+    [
+      { table: 'passages', keys: [['1'], ['one'], ['two']] },
+      'keys[1] invalid-value, keys[2] invalid-value',
+    ],
+    [{ table: 'passages', filter: 'tol > 1' }, 'filter unknown-column'],
+    [{ table: 'passages', filter: 'toll >' }, 'filter unexpected-end'],
+    [{ table: 'passages', filter: "SELECTED('kept:x')" }, 'filter no-records'],
+    [{ table: 'passages', except: [['x']] }, 'except[0] invalid-value'],
+    [{ table: 'nothing', keys: [] }, 'table unknown-table'],
+    [{ table: 'passages', keys: [], colour: 'red' }, 'colour unknown-parameter'],
+  ])('is not made of %j', async (body, told) => {
+    const answer = await send('POST', '', body);
+    expect(answer.status).toBe(told === 'table unknown-table' ? 404 : 400);
+    expect(codes(answer).join(', ')).toBe(told);
+  });
+
+  it('is about its own table, and made by JSON that says so', async () => {
+    const id = await kept({ table: 'boats', keys: [['1']] });
+    const other = await service.get(rowsPath('passages', { filter: `SELECTED('kept:${id}')` }));
+    expect(other.body.errors).toMatchObject([
+      { code: 'selection-of-another-table', message: 'This selection holds rows of boats.' },
+    ]);
+    const form = await send('POST', '', { table: 'boats', keys: [] }, { type: 'text/plain' });
+    expect(form.status).toBe(415);
+    expect((await send('PUT', `/${id}`, {})).status).toBe(405);
+  });
+
+  it('goes when nobody has used it for 30 days', async () => {
+    const [old, used] = [
+      await kept({ table: 'boats', keys: [['1']] }),
+      await kept({ table: 'boats', keys: [['2']] }),
+    ];
+    await perform(records.url, [
+      `update ephoros.selections set used_at = now() - interval '31 days' where id = '${old}'`,
+      `update ephoros.selections set used_at = now() - interval '29 days' where id = '${used}'`,
+    ]);
+    expect((await send('GET', `/${old}`)).status).toBe(404);
+    expect((await send('GET', `/${used}`)).body.count).toBe(1);
+    const again = await startService(lowmere, '', { records: records.url });
+    try {
+      await send('POST', '', { table: 'boats', keys: [['3']] }, again);
+      const { rows } = await database.query(
+        'select id from ephoros.selections where id = any($1)',
+        [[old, used]],
+      );
+      expect(rows).toEqual([{ id: used }]);
+    } finally {
+      await again.close();
+    }
+  });
+
+  it('is the same in all processes, each of which sees what another has changed', async () => {
+    const id = await kept({ table: 'boats', keys: [['1']] });
+    const other = await startService(lowmere, '', { records: records.url });
+    try {
+      const path = rowsPath('boats', { filter: `SELECTED('kept:${id}')`, limit: '1' });
+      expect((await other.get(path)).body.window.total).toBe(1);
+      await send('PATCH', `/${id}`, { add: [['2']] });
+      expect((await other.get(path)).body.window.total).toBe(2);
+      // Two at once lose nothing of each other.
+      await Promise.all(
+        [...Array(20).keys()].map((index) =>
+          send(
+            'PATCH',
+            `/${id}`,
+            { add: [[String(index + 10)]] },
+            index % 2 === 0 ? other : service,
+          ),
+        ),
+      );
+      expect((await other.get(path)).body.window.total).toBe(22);
+    } finally {
+      await other.close();
+    }
+  });
+
+  it('outlives changes of its table, and says where it no longer fits', async () => {
+    const { url, drop } = await freshDatabase('kept_changes', [
+      'create table notes (id int primary key, colour text)',
+      `insert into notes select n, 'red' from generate_series(1, 5) n`,
+    ]);
+    const own = await startService(url, '', { records: records.url });
+    try {
+      const byKeys = (await send('POST', '', { table: 'notes', keys: [['1'], ['2']] }, own)).body
+        .id;
+      const byColour = (await send('POST', '', { table: 'notes', filter: "colour = 'red'" }, own))
+        .body.id;
+      await perform(url, [
+        'delete from notes where id = 2',
+        'alter table notes drop column colour',
+      ]);
+      expect((await send('GET', `/${byKeys}`, undefined, own)).body).toMatchObject({
+        count: 1,
+        missing: 1,
+      });
+      const told = await own.get(
+        rowsPath('notes', { filter: `SELECTED('kept:${byColour}')`, columns: 'id,colour' }),
+      );
+      const again =
+        told.status === 400
+          ? told
+          : await own.get(rowsPath('notes', { filter: `SELECTED('kept:${byColour}')` }));
+      expect(again.body.errors.map(({ code }: any) => code)).toContain('selection-outdated');
+    } finally {
+      await own.close();
+      await drop();
+    }
+  });
+});
+
+describe('selections of several callers', () => {
+  let router: TablesRouter;
+  let server: Server;
+  let url: string;
+  const as = (caller: string): { url: string; headers: Record<string, string> } => ({
+    url,
+    headers: { 'X-Caller': caller },
+  });
+
+  beforeAll(async () => {
+    router = createRouter({
+      database: lowmere,
+      records: records.url,
+      access: ({ headers }: Request) => {
+        const caller = String(headers['x-caller']);
+        const rows = caller === 'lock 1' ? rule`lock_id = ${1}` : undefined;
+        return {
+          ...(caller === 'nobody' ? {} : { caller }),
+          tables: { passages: rows === undefined ? true : { rows } },
+        };
+      },
+    });
+    server = createServer(express().use('/api', router));
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  });
+
+  afterAll(async () => {
+    server.closeAllConnections();
+    server.close();
+    await router.close();
+  });
+
+  it('are there for their own caller alone, within the rows that that one may see', async () => {
+    const made = await send(
+      'POST',
+      '',
+      { table: 'passages', keys: many.slice(0, 200) },
+      as('lock 1'),
+    );
+    const { count, missing } = made.body;
+    expect(count).toBeGreaterThan(0);
+    expect(count + missing).toBe(200);
+    expect(count).toBe(await totalOf('lock_id = 1 AND id <= 200'));
+    expect((await send('GET', `/${made.body.id}`, undefined, as('lock 1'))).status).toBe(200);
+    for (const [method, body] of [
+      ['GET', undefined],
+      ['PATCH', { add: [['1']] }],
+      ['DELETE', undefined],
+    ] as const) {
+      expect(codes(await send(method, `/${made.body.id}`, body, as('another')))).toEqual([
+        'id unknown-selection',
+      ]);
+    }
+    const path = `${url}${rowsPath('passages', { filter: `SELECTED('kept:${made.body.id}')` })}`;
+    expect((await fetch(path, { headers: { 'X-Caller': 'another' } })).status).toBe(404);
+    expect((await fetch(path, { headers: { 'X-Caller': 'lock 1' } })).status).toBe(200);
+    // Of tables that a caller does not see there are none.
+    expect(codes(await send('POST', '', { table: 'boats', keys: [['1']] }, as('lock 1')))).toEqual([
+      'table unknown-table',
+    ]);
+  });
+
+  it('are refused to callers whom the rules do not name', async () => {
+    expect(
+      codes(await send('POST', '', { table: 'passages', keys: [['1']] }, as('nobody'))),
+    ).toEqual(['no-caller']);
+  });
+});
+
+describe('the records', () => {
+  it('are none where the service has no place for them, and that is said', async () => {
+    const bare = await startService(lowmere);
+    try {
+      expect(codes(await send('POST', '', { table: 'passages', keys: [['1']] }, bare))).toEqual([
+        'no-records',
+      ]);
+      const asked = await bare.get(rowsPath('passages', { filter: "SELECTED('kept:x')" }));
+      expect(asked.body.errors).toMatchObject([{ code: 'no-records', parameter: 'filter' }]);
+      expect(
+        (await bare.get(rowsPath('passages', { filter: "SELECTED('1')" }))).body.window.total,
+      ).toBe(1);
+    } finally {
+      await bare.close();
+    }
+  });
+
+  it('come into being once, however many begin at once', async () => {
+    const { url, drop } = await freshDatabase('records_at_once', []);
+    const services = await Promise.all(
+      [1, 2, 3, 4].map(() => startService(lowmere, '', { records: url })),
+    );
+    try {
+      const made = await Promise.all(
+        services.map((one) => send('POST', '', { table: 'boats', keys: [['1']] }, one)),
+      );
+      expect(made.map(({ status }) => status)).toEqual([201, 201, 201, 201]);
+    } finally {
+      await Promise.all(services.map((one) => one.close()));
+      await drop();
+    }
+  });
+
+  it('are refused where a newer program has changed them, or the role may not make them', async () => {
+    const { url, drop } = await freshDatabase('records_newer', []);
+    try {
+      await (await startService(lowmere, '', { records: url })).close();
+      await perform(url, [
+        `insert into ephoros.migrations (hash, created_at) values ('of tomorrow', 9999999999999)`,
+        'drop role if exists ephoros_timid',
+        'create role ephoros_timid login',
+      ]);
+      await expect(startService(lowmere, '', { records: url })).rejects.toThrow('newer version');
+      await perform(url, ['drop schema ephoros cascade']);
+      const timid = new URL(url);
+      timid.username = 'ephoros_timid';
+      await expect(startService(lowmere, '', { records: timid.href })).rejects.toThrow(
+        'GRANT CREATE',
+      );
+    } finally {
+      await perform(url, ['drop role if exists ephoros_timid']);
+      await drop();
+    }
+  });
+
+  it('may be away: what needs them says so, and the rest goes on', async () => {
+    const { url, drop } = await freshDatabase('records_away', []);
+    const own = await startService(lowmere, '', { records: url });
+    await drop();
+    try {
+      const asked = await send('POST', '', { table: 'boats', keys: [['1']] }, own);
+      expect(asked.status).toBe(503);
+      expect((await own.get(rowsPath('boats'))).status).toBe(200);
+    } finally {
+      await own.close();
+    }
+  });
+});
+
+describe('the client', () => {
+  it('keeps selections, asks by them, changes and drops them', async () => {
+    const client: Client = createClient({ url: `${service.url}/api` });
+    const { selections } = client;
+    const keys = many.map(([key = '']) => key);
+    const made = await selections.keep('passages', { kind: 'keys', keys });
+    expect(made.count).toBe(5_000);
+    const changed = await selections.change(made.id, { remove: ['1', '2'] });
+    expect(changed.count).toBe(4_998);
+    const matching = await selections.keep('passages', {
+      kind: 'matching',
+      filter: 'id <= 20',
+      except: ['3'],
+    });
+    expect((await selections.read(matching.id)).count).toBe(19);
+    await selections.drop(made.id);
+    await expect(selections.read(made.id)).rejects.toBeInstanceOf(ServiceError);
+  });
+});

@@ -1,0 +1,3 @@
+/** What the service itself keeps: Drizzle tables in the schema `ephoros`. */
+export { Records, RecordsError, type RecordsSource } from './records.ts';
+export { Selections, type KeyChange } from './selections.ts';
