@@ -204,7 +204,8 @@ function casei(operand: Expression): Expression {
   return { kind: 'call', name: 'casei', args: [operand], span: nowhere };
 }
 
-function literal(value: string, { type }: ColumnDescription): Expression {
+/** A value of a column in the notation of conditions, as a literal of its type. */
+export function literal(value: string, { type }: ColumnDescription): Expression {
   if (isNumeric(type)) return number(value);
   if (type.kind === 'boolean') return { kind: 'boolean', value: value === 'true', span: nowhere };
   if (type.kind === 'date') return { kind: 'date', value, span: nowhere };

@@ -36,4 +36,5 @@ export {
   withoutValue,
   type Condition,
 } from './condition.ts';
+export { betweenRows, type OrderTerm } from './order-range.ts';
 export { hexOf, parseBase64url } from './base64url.ts';

@@ -3,7 +3,7 @@ import type { CheckedExpression, CheckedScalar } from '../check/index.ts';
 import type { Comparator } from '../expression/index.ts';
 import { ignoresCase, type ColumnType } from '../schema/index.ts';
 import { bin } from './bin.ts';
-import { castOf, columnValue, comparable, listOf, plainText, valueOf } from './cast.ts';
+import { castOf, columnValue, comparable, listOf, longListOf, plainText, valueOf } from './cast.ts';
 import { compute } from './function.ts';
 import { searchTest } from './search-test.ts';
 import type { Scope } from './scope.ts';
@@ -109,7 +109,7 @@ function amongMany({ columns, keys }: Keys, scope: Scope): SQL {
   const known =
     lists.get(keys) ??
     columns.map(({ type }, index) =>
-      listOf(
+      longListOf(
         keys.map((parts) => parts[index]?.value ?? ''),
         type,
       ),

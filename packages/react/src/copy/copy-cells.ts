@@ -44,9 +44,11 @@ async function rowsOf(
 ): Promise<readonly Row[] | undefined> {
   const named = { columns: columns.map(({ name }) => ({ name, span: { start: 0, end: 0 } })) };
   if ('selected' in wanted) {
+    if (ask === undefined) return undefined;
     const { sort } = query;
-    const chosen = { ...chosenQuery(selection.chosen), ...(sort && { sort }), ...named };
-    return ask && asked(ask, { ...chosen, place: { kind: 'offset', offset: 0 } }, mostCopied + 1);
+    const chosen = chosenQuery(await ask.askable(selection.chosen));
+    const place = { kind: 'offset', offset: 0 } as const;
+    return asked(ask, { ...chosen, ...(sort && { sort }), ...named, place }, mostCopied + 1);
   }
   const { firstRow, lastRow } = wanted;
   const positions = Array.from({ length: lastRow - firstRow + 1 }, (_, at) => firstRow + at);

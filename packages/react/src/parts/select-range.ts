@@ -1,38 +1,58 @@
-import { askWhole } from '@ephoros/client';
-import { mostSelected } from '@ephoros/core/expression';
+import {
+  askWhole,
+  joinFilters,
+  keyOfRow,
+  selectedKeys,
+  type ChosenRows,
+  type Row,
+} from '@ephoros/client';
+import { mostSelected, parseExpression, type Expression } from '@ephoros/core/expression';
+import { betweenRows, type OrderTerm } from '@ephoros/core/query';
 import type { Drawn } from '../records/use-records.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 
 /** What keeps a range from being selected. */
 export type RangeRefusal = 'too-long' | Error | undefined;
 
+/** One end of a range: where a row lies, and which it is. */
+export interface RangeEnd {
+  readonly position: number;
+  readonly key: string | undefined;
+}
+
 /**
- * Selects the rows from one position to another (each of them too), in the order in force; those
- * that were never loaded are asked for, by their keys alone.
+ * Selects the rows from one to another (each of them too), in the order in force; those that were
+ * never loaded are asked for, by their keys alone. What is longer than one question has room for is
+ * selected by a condition: all rows between the two.
  */
 export async function selectRange(
-  { source, selection, ask, query, table }: Drawn,
-  from: number,
-  to: number,
+  records: Drawn,
+  from: RangeEnd,
+  to: RangeEnd,
 ): Promise<RangeRefusal> {
-  const [first, last] = from < to ? [from, to] : [to, from];
-  const positions = Array.from({ length: last - first + 1 }, (_, index) => first + index);
-  const loaded = positions.map((position) => rowAt(source, position));
-  const there = loaded.filter((row) => row !== undefined);
-  const whole = there.length === loaded.length || isOutline(source) || ask?.rows === undefined;
-  if (positions.length > mostSelected && !whole) return 'too-long';
-  if (whole) {
-    selection.add(there);
-    return undefined;
-  }
+  const { source, selection, ask, query, table } = records;
+  const [first, last] = from.position < to.position ? [from, to] : [to, from];
+  const count = last.position - first.position + 1;
   try {
-    const columns = table.key.map((name) => ({ name, span: { start: 0, end: 0 } }));
+    if (count > mostSelected && ask !== undefined && !isOutline(source)) {
+      const chosen = await chosenBetween(records, first, last, from.key);
+      if (chosen === undefined) return 'too-long';
+      selection.choose(chosen);
+      return undefined;
+    }
+    const positions = Array.from({ length: count }, (_, index) => first.position + index);
+    const loaded = positions.map((position) => rowAt(source, position));
+    const there = loaded.filter((row) => row !== undefined);
+    if (there.length === loaded.length || isOutline(source) || ask?.rows === undefined) {
+      selection.add(there);
+      return undefined;
+    }
     // In one question, unless the table answers fewer rows at once.
     const { rows } = await askWhole(ask.rows, {
       ...query,
-      columns,
-      place: { kind: 'offset', offset: first },
-      limit: positions.length,
+      columns: table.key.map((name) => ({ name, span })),
+      place: { kind: 'offset', offset: first.position },
+      limit: count,
       total: 'none',
     });
     selection.add(rows);
@@ -40,4 +60,69 @@ export async function selectRange(
   } catch (thrown) {
     return thrown instanceof Error ? thrown : new Error(String(thrown));
   }
+}
+
+const span = { start: 0, end: 0 };
+
+/**
+ * The rows between two as all that match a condition, with those that are selected already.
+ * Undefined where that cannot be said.
+ */
+async function chosenBetween(
+  { ask, query, match, sort, table, column, selection }: Drawn,
+  first: RangeEnd,
+  last: RangeEnd,
+  anchor: string | undefined,
+): Promise<ChosenRows | undefined> {
+  const { chosen } = selection;
+  if (chosen.kind !== 'keys' || first.key === undefined || last.key === undefined) return undefined;
+  const others = chosen.keys.filter((key) => key !== anchor);
+  // A search would leave out those that are selected without it.
+  if (others.length > mostSelected || (others.length > 0 && match.search !== undefined)) {
+    return undefined;
+  }
+  const descending = sort.at(-1)?.descending ?? false;
+  const named = [
+    ...sort.map((mark) => ({ name: mark.column, descending: mark.descending })),
+    ...table.key
+      .filter((name) => !sort.some((mark) => mark.column === name))
+      .map((name) => ({ name, descending })),
+  ];
+  const terms = named.flatMap(({ name, ...term }): OrderTerm[] => {
+    const described = column(name);
+    return described === undefined
+      ? []
+      : [{ ...term, column: described, nulls: query.nulls ?? 'last' }];
+  });
+  if (terms.length < named.length) return undefined;
+  const ends = await ask?.rows({
+    columns: [...new Set([...named.map(({ name }) => name), ...table.key])].map((name) => ({
+      name,
+      span,
+    })),
+    filter: selectedKeys([first.key, last.key]),
+    limit: 2,
+    total: 'none',
+  });
+  const endOf = ({ key }: RangeEnd): Row | undefined =>
+    ends?.rows.find((row) => keyOfRow(row, table.key) === key);
+  const [begins, stops] = [endOf(first), endOf(last)];
+  const between = begins && stops && betweenRows(terms, begins, stops);
+  if (between === undefined) return undefined;
+  const range = asExpression(joinFilters(match.filter, between));
+  if (range === undefined) return undefined;
+  const filter: Expression =
+    others.length === 0 ? range : { kind: 'or', operands: [range, selectedKeys(others)], span };
+  return {
+    kind: 'matching',
+    filter,
+    ...(match.search === undefined ? {} : { search: match.search }),
+    except: [],
+  };
+}
+
+function asExpression(filter: Expression | string): Expression | undefined {
+  if (typeof filter !== 'string') return filter;
+  const read = parseExpression(filter);
+  return 'expression' in read ? read.expression : undefined;
 }

@@ -39,12 +39,11 @@ interface SelectionLineProps {
 
 /** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
 export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
-  const { selection, total, totalKind, open } = useRowsOf();
+  const { selection, total, totalKind, open, ask } = useRowsOf();
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
   const { chosen, keys, count, countKind, clear, selectMatching } = selection;
-  const query = chosenQuery(chosen);
   const most = Math.max(keys.length, chosen.kind === 'matching' ? chosen.except.length : 0);
   const more =
     selection.several &&
@@ -52,6 +51,30 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     !open &&
     total !== undefined &&
     total > keys.length;
+  // What is too much for one question is kept by the service first.
+  const mayAsk = most <= mostSelected || ask !== undefined;
+  const [failure, setFailure] = useState<Error>();
+  const queryOfChosen = async (): Promise<ReturnType<typeof chosenQuery>> =>
+    chosenQuery(ask === undefined ? chosen : await ask.askable(chosen));
+  const showThese = async (): Promise<void> => {
+    try {
+      const query = await queryOfChosen();
+      setFailure(undefined);
+      change((view) => {
+        // What was chosen under another condition is not narrowed by the one in force.
+        const own = chosen.kind === 'matching' ? undefined : view.filter;
+        const filter = query.filter === undefined ? own : both(own, query.filter);
+        return changed(view, {
+          filter,
+          search: chosen.kind === 'matching' ? query.search : view.search,
+          place: undefined,
+        });
+      });
+    } catch (thrown) {
+      setFailure(thrown instanceof Error ? thrown : new Error(String(thrown)));
+    }
+  };
+  const told = refusal instanceof Error ? refusal : failure;
   return (
     <span className="eph-selection" data-testid="selection">
       {count === undefined
@@ -62,23 +85,8 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
             table.title,
           )}{' '}
       <Sums chosen={chosen} />
-      {most <= mostSelected && (
-        <button
-          type="button"
-          className="eph-offer"
-          onClick={() =>
-            change((view) => {
-              // What was chosen under another condition is not narrowed by the one in force.
-              const own = chosen.kind === 'matching' ? undefined : view.filter;
-              const filter = query.filter === undefined ? own : both(own, query.filter);
-              return changed(view, {
-                filter,
-                search: chosen.kind === 'matching' ? query.search : view.search,
-                place: undefined,
-              });
-            })
-          }
-        >
+      {mayAsk && (
+        <button type="button" className="eph-offer" onClick={() => void showThese()}>
           {messages.onlyThese}
         </button>
       )}{' '}
@@ -92,16 +100,17 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       <button type="button" className="eph-offer" onClick={clear}>
         {messages.clearSelection}
       </button>
-      {(refusal !== undefined || most > mostSelected) && (
+      {(told !== undefined || refusal !== undefined || !mayAsk) && (
         <span role="alert" className="eph-trouble">
-          {refusal instanceof Error ? refusal.message : messages.tooManyKeys(written(mostSelected))}
+          {told?.message ?? messages.tooManyKeys(written(mostSelected))}
         </span>
       )}
       {actions.map((action) => (
         <Action
           key={action.label}
           action={action}
-          about={{ count, query, clear }}
+          about={{ count, clear }}
+          query={queryOfChosen}
           chosen={chosen}
         />
       ))}
@@ -114,14 +123,18 @@ function Sums({ chosen }: { readonly chosen: ChosenRows }): ReactElement | null 
   const { ask } = useRowsOf();
   const { view, reader } = useModel();
   const { aggregate } = view;
-  const asking = ask?.aggregates;
-  const question = useMemo(
-    () =>
-      asking !== undefined && aggregate !== undefined && aggregate.length > 0
-        ? (signal: AbortSignal) => asking({ ...chosenQuery(chosen), aggregate }, signal)
-        : undefined,
-    [asking, chosen, aggregate],
-  );
+  const question = useMemo(() => {
+    const asking = ask?.aggregates;
+    if (
+      ask === undefined ||
+      asking === undefined ||
+      aggregate === undefined ||
+      aggregate.length === 0
+    )
+      return undefined;
+    return async (signal: AbortSignal) =>
+      asking({ ...chosenQuery(await ask.askable(chosen)), aggregate }, signal);
+  }, [ask, chosen, aggregate]);
   const answer = useAnswer(question);
   if (answer.state !== 'ready') return null;
   const { aggregates, values } = answer.result;
@@ -145,12 +158,13 @@ function both(own: Expression | undefined, more: Expression | string): Expressio
 
 interface ActionProps {
   readonly action: TableAction;
-  readonly about: Omit<ChosenAbout, 'progress'>;
+  readonly about: Pick<ChosenAbout, 'count' | 'clear'>;
+  readonly query: () => Promise<ChosenAbout['query']>;
   readonly chosen: ChosenRows;
 }
 
 /** A button that does something with the chosen rows, and says how far it is. */
-function Action({ action, about, chosen }: ActionProps): ReactElement {
+function Action({ action, about, query, chosen }: ActionProps): ReactElement {
   const { messages } = useModel().reader;
   const written = useCount();
   const [running, setRunning] = useState<{ readonly done: number; readonly of: number }>();
@@ -159,7 +173,8 @@ function Action({ action, about, chosen }: ActionProps): ReactElement {
     setError(undefined);
     setRunning({ done: 0, of: 0 });
     try {
-      await action.run(chosen, { ...about, progress: (done, of) => setRunning({ done, of }) });
+      const progress = (done: number, of: number): void => setRunning({ done, of });
+      await action.run(chosen, { ...about, query: await query(), progress });
     } catch (thrown) {
       setError(thrown instanceof Error ? thrown.message : String(thrown));
     } finally {

@@ -1,10 +1,17 @@
-import type { AnyTables, Client, TableSet, WrittenQuery } from '@ephoros/client';
+import type {
+  AnyTables,
+  AskableRows,
+  ChosenRows,
+  Client,
+  TableSet,
+  WrittenQuery,
+} from '@ephoros/client';
 
 /** What is asked of a client, whatever its tables. What it has no function for is not offered. */
 export interface AskedClient<Tables extends TableSet<Tables> = AnyTables>
   extends
     Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
-    Partial<Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates'>> {
+    Partial<Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates' | 'selections'>> {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;
   /** Forgets what is kept of a table. */
@@ -29,6 +36,8 @@ export interface Asking {
   readonly values?: Asked<'values'> | undefined;
   readonly aggregates?: Asked<'aggregates'> | undefined;
   readonly mileposts?: Asked<'mileposts'> | undefined;
+  /** Chosen rows as one question can name them: those with many keys are kept by the service. */
+  readonly askable: (rows: ChosenRows) => Promise<AskableRows>;
 }
 
 type Asked<Name extends 'rows' | 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (

@@ -1,4 +1,5 @@
 import {
+  askableRows,
   printParameters,
   ServiceError,
   type AnyTables,
@@ -147,6 +148,7 @@ function useAsking(
       refreshes,
       rows: (...rest) => client.rows(table, ...rest),
       others: client.rows,
+      askable: (rows) => askableRows(client, table, rows),
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),

@@ -45,6 +45,8 @@ export interface Selection {
   readonly add: (rows: readonly object[]) => void;
   /** Selects all rows that match, also those that come to match later. */
   readonly selectMatching: () => void;
+  /** Selects these rows, and no others. */
+  readonly choose: (rows: ChosenRows) => void;
   readonly clear: () => void;
 }
 
@@ -162,6 +164,7 @@ export function useSelection(options: Selecting): Selection {
         except: [],
       });
     }, [put]),
+    choose: put,
     clear: useCallback(() => put(nothingChosen), [put]),
   };
 }

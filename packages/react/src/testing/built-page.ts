@@ -27,6 +27,8 @@ export async function servePage(
   database: string,
   /** Files that the script imports, by their names. */
   others: Readonly<Record<string, string>> = {},
+  /** A database for what the service keeps. */
+  records?: string,
 ): Promise<ServedPage> {
   const folder = join(process.cwd(), '.ephoros/test/pages', name);
   mkdirSync(folder, { recursive: true });
@@ -37,7 +39,7 @@ export async function servePage(
     '<!doctype html><style>body { margin: 0 }</style><body><script type="module" src="main.jsx"></script>',
   );
   await run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'error'], { cwd: folder });
-  const router = createRouter({ database, countingTime: 3_000 });
+  const router = createRouter({ database, records, countingTime: 3_000 });
   const app = express()
     .use('/api', router)
     .use(express.static(join(folder, 'dist')));

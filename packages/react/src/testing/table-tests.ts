@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { pageTests, type PageTests } from '../../../../examples/page-tests.ts';
 import { servePage, type ServedPage } from './built-page.ts';
 
@@ -16,7 +16,15 @@ export interface TableTests extends PageTests<ServedPage> {
 /** Builds and serves a page of tables for the tests of a file. */
 export function tableTests(name: string, script: string): TableTests {
   const at = pageTests(
-    () => servePage(name, script, testDatabases().lowmere),
+    async () => {
+      const records = await freshDatabase(`records_of_${name}`, []);
+      const served = await servePage(name, script, testDatabases().lowmere, {}, records.url);
+      const close = async (): Promise<void> => {
+        await served.close();
+        await records.drop();
+      };
+      return { ...served, close };
+    },
     (served) => served.close(),
   );
   return Object.assign(at, {

@@ -3,6 +3,7 @@ import { moved, sortedBy, type Density } from '@ephoros/core/view';
 import { useCallback, useMemo, useRef, type KeyboardEvent, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
+import type { RangeEnd } from '../parts/select-range.ts';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -47,15 +48,17 @@ export function Rows(): ReactElement {
     () => (scrolled || grouped ? undefined : { from, to: from + size }),
     [scrolled, grouped, from, size],
   );
-  const anchor = useRef<{ readonly source: unknown; readonly position: number }>(undefined);
+  const anchor = useRef<RangeEnd & { readonly source: unknown }>(undefined);
   // From the row that was selected last to another one, or that one alone.
   const choose = (position: number, ranged: boolean): boolean => {
     const last = ranged ? anchor.current : undefined;
-    anchor.current = { source, position };
+    const row = rowAt(source, position);
+    const end = { position, key: row && selection.keyOf(row) };
+    anchor.current = { source, ...end };
     // In another order the row that was selected last lies elsewhere.
     if (last?.source !== source || single) return false;
     void import('../parts/selection-line.tsx')
-      .then(({ selectRange }) => selectRange(records, last.position, position))
+      .then(({ selectRange }) => selectRange(records, last, end))
       .then(setRefusal, setRefusal);
     return true;
   };

@@ -77,15 +77,61 @@ describe('selected rows', () => {
     await says('2 rows of Passages selected');
   });
 
-  it('are no range where that is longer than one question, and that is said', async () => {
+  it('are a range of any length as a condition, asked for once, with those selected before', async () => {
+    await open('chosen');
+    await counted();
+    await box(2).click();
+    await box(4).click();
+    await scrollTo(5_000);
+    asked.length = 0;
+    await box(5_000).click({ modifiers: ['Shift'] });
+    // From the fourth to the five thousandth, and the second.
+    await says('4,998 rows of Passages selected');
+    const ends = asked.filter(({ searchParams }) => searchParams.get('limit') === '2');
+    expect(ends.map(({ searchParams }) => searchParams.get('filter'))).toEqual([
+      "SELECTED('4', '5000')",
+    ]);
+    await scrollTo(3_000);
+    expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.locator('[role=status]').filter({ hasText: 'of 4,998' }).waitFor();
+    await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 0));
+    const first = at.page.locator(
+      '.eph-row[aria-rowindex="2"][aria-busy=false] [aria-colindex="2"]',
+    );
+    await until(
+      () => first.innerText(),
+      (id) => id === '2',
+    );
+  }, 60_000);
+
+  it('are kept by the service where they are too many for one question', async () => {
     await open('chosen');
     await counted();
     await box(1).click();
-    await scrollTo(5_000);
-    await box(5_000).click({ modifiers: ['Shift'] });
-    await at.page.getByRole('alert').filter({ hasText: 'At most 1,000 rows one by one' }).waitFor();
-    await says('1 row of Passages selected');
-  });
+    await scrollTo(900);
+    await box(900).click({ modifiers: ['Shift'] });
+    await says('900 rows of Passages selected');
+    await scrollTo(2_000);
+    await box(2_000).click();
+    await scrollTo(2_900);
+    await box(2_900).click({ modifiers: ['Shift'] });
+    await says('1,801 rows of Passages selected');
+    await at.page.getByRole('button', { name: 'Stamp' }).click();
+    await until(at.logged, (log) => log.includes('keys 1801 1'));
+    await at.page.evaluate('window.go()');
+    await at.page.reload();
+    await open('chosen');
+    await counted();
+    await box(1).click();
+    await scrollTo(1_000);
+    await box(1_000).click({ modifiers: ['Shift'] });
+    await box(1_001).click();
+    await says('1,001 rows of Passages selected');
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.waitForURL(/filter=SELECTED.*kept/);
+    await at.page.locator('[role=status]').filter({ hasText: 'of 1,001' }).waitFor();
+  }, 60_000);
 
   it('are all that match, at once, but some', async () => {
     await open('chosen');

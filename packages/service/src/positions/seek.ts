@@ -12,6 +12,7 @@ import {
   type Relations,
 } from '@ephoros/core/sql';
 import { approach, type Approach } from '@ephoros/core/window';
+import { statementName } from '../run/index.ts';
 import type { Database } from '../run/index.ts';
 import type { Counting, IndexedOrder, PositionIndex } from './position-index.ts';
 
@@ -56,7 +57,7 @@ export function countingOf(query: CheckedQuery, relations: Relations): Counting 
     relations,
   );
   return {
-    key: `${count.text}\0${JSON.stringify(count.parameters)}`,
+    key: statementName(count),
     count,
     estimate: compileEstimate(query, relations),
     written: compileWritten(tables, relations),

@@ -8,6 +8,7 @@ import { PreparedStatements } from './prepared-statements.ts';
 import { RowsQuery, type Row } from './rows-query.ts';
 import { Sessions, within, type SessionSource } from './sessions.ts';
 import { SingleFlight } from './single-flight.ts';
+import { statementName } from './statement-name.ts';
 
 /** Which database, and how much of it is used. */
 export type DatabaseOptions = DatabaseBounds & SessionSource;
@@ -89,7 +90,7 @@ export class Database {
    */
   run(statement: Statement, asking: Asking = {}): Promise<Answer> {
     const { signal, table = '', mayBeCut = false } = asking;
-    const name = `${String(mayBeCut)}\0${statement.text}\0${JSON.stringify(statement.parameters)}`;
+    const name = `${String(mayBeCut)}\0${statementName(statement)}`;
     const work = async (gone: AbortSignal): Promise<Answer> => {
       const asked = performance.now();
       const waited = { for: 0 };

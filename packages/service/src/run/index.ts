@@ -4,3 +4,4 @@ export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { connectionShares } from './shares.ts';
 export { ResultCache } from './result-cache.ts';
+export { statementName } from './statement-name.ts';

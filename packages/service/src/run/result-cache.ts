@@ -1,6 +1,7 @@
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import type { Answer, Asking, Database } from './database.ts';
+import { statementName } from './statement-name.ts';
 
 export interface ResultCacheOptions {
   /** Bytes of answers kept at most, about; 32 MB by default. */
@@ -47,7 +48,7 @@ export class ResultCache {
 
   /** Runs a statement, unless its answer is at hand. @throws Failure */
   async run(statement: Statement, asking: Asking = {}): Promise<CachedAnswer> {
-    const key = `${statement.text}\0${JSON.stringify(statement.parameters)}`;
+    const key = statementName(statement);
     const known = this.kept.get(key);
     if (known !== undefined) return { ...known.answer, waited: 0, ran: 0, at: known.at };
     const answer = await this.database.run(statement, asking);
