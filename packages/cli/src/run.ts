@@ -5,6 +5,7 @@ import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
 import { explainCommand } from './commands/explain.ts';
 import { groupsCommand } from './commands/groups.ts';
+import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
@@ -63,6 +64,7 @@ Examples:
   ephoros demo                                    the demo, with a database of its own
   ephoros serve --database postgres://me@host/db  your own database
   ephoros rows passages --filter "toll > 100"     ask a running service
+  ephoros row passages 17                         a single row, with all its columns
   ephoros groups passages --group status          its groups, with counts
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
@@ -76,6 +78,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
     describeCommand,
     typesCommand,
     rowsCommand,
+    rowCommand,
     groupsCommand,
     valuesCommand,
     aggregatesCommand,

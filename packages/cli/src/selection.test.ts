@@ -1,18 +1,24 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import pg from 'pg';
+import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../service/src/testing/service.ts';
 import { start, type Ended } from './testing/command.ts';
 
 describe('questions on the command line', () => {
   let service: TestService;
+  let records: { url: string; drop: () => Promise<void> };
 
   beforeAll(async () => {
-    service = await startService(testDatabases().lowmere);
+    records = await freshDatabase('records_of_commands', []);
+    service = await startService(testDatabases().lowmere, '', { records: records.url });
   });
 
-  afterAll(() => service.close());
+  afterAll(async () => {
+    await service.close();
+    await records.drop();
+  });
 
   const ask = (...args: string[]): Promise<Ended> =>
     start(args, { EPHOROS_URL: service.url }).ended;
@@ -40,11 +46,51 @@ describe('questions on the command line', () => {
       expect([wrong.code, wrong.stderr]).toEqual([3, expect.stringContaining("'three'")]);
       writeFileSync(file, Array.from({ length: 1_001 }, (_, id) => id).join('\n'));
       const many = await ask(...asked);
-      expect([many.code, many.stderr]).toEqual([2, expect.stringContaining('1001 keys')]);
+      expect(many.code).toBe(0);
+      expect(many.stderr).toContain('of 1001 keys have no row (any more).');
+      const bare = await startService(testDatabases().lowmere);
+      const refused = await ask(...asked, '--url', bare.url);
+      await bare.close();
+      expect([refused.code, refused.stderr]).toEqual([3, expect.stringContaining('--records')]);
+      writeFileSync(file, Array.from({ length: 3_000 }, (_, id) => id + 1).join('\n'));
+      const counts = ['aggregates', 'passages', '--selection', file, '--json'];
+      expect(JSON.parse((await ask(...counts)).stdout)).toMatchObject({
+        values: { 'count()': 3_000 },
+      });
+      // What was kept for a question is dropped behind it.
+      const left = new pg.Client({ connectionString: records.url });
+      await left.connect();
+      expect((await left.query('select * from ephoros.selections')).rows).toEqual([]);
+      await left.end();
       const lost = await ask('rows', 'locks', '--selection', join(folder, 'none.txt'));
       expect([lost.code, lost.stderr]).toEqual([2, expect.stringContaining('no such file')]);
     } finally {
       rmSync(folder, { recursive: true });
     }
+  });
+
+  it('show single rows, columns down and rows across, and where they differ', async () => {
+    const one = await ask('row', 'locks', '1');
+    expect([one.code, one.stderr]).toEqual([0, '']);
+    expect(one.stdout).toMatch(/^The row\n  Id {2,}1\n/);
+    // What a reference leads to by its name, and by its number.
+    expect(one.stdout).toMatch(/\nRefers to\n  Canal id {2,}\S.*\S \(\d+\)\n/);
+    const two = await ask('row', 'locks', '2', '1', '--differences');
+    expect(two.stdout).toMatch(/\n≠ Name {2,}\S.* {2,}\S.*\n/);
+    expect(two.stdout.split('\n').filter((line) => line.startsWith('  '))).toEqual([]);
+    const json = await ask('row', 'locks', '2', '--json');
+    expect(JSON.parse(json.stdout).rows[0]).toMatchObject({ id: 2 });
+    const gone = await ask('row', 'locks', '1', '4711');
+    expect([gone.code, gone.stderr]).toEqual([3, 'No row has the key 4711 (any more).\n']);
+    expect(gone.stdout).toContain('The row');
+    const wrong = await ask('row', 'locks', 'one');
+    expect([wrong.code, wrong.stderr]).toEqual([3, expect.stringContaining('whole number')]);
+  });
+
+  it('show what rows refer to by its name, to people', async () => {
+    const table = await ask('rows', 'locks', '--limit', '1');
+    expect(table.stdout.split('\n')[0]).toMatch(/^id +canal\.name +name /);
+    const script = await ask('rows', 'locks', '--limit', '1', '--csv');
+    expect(script.stdout).toMatch(/^id,canal_id,name,/);
   });
 });

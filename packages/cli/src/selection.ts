@@ -1,14 +1,22 @@
-import { selectedKeys } from '@ephoros/client';
-import { mostSelected, printExpression } from '@ephoros/core/expression';
+import { askableRows, chosenQuery, type Client } from '@ephoros/client';
+import { printExpression } from '@ephoros/core/expression';
 import { InvalidArgumentError } from 'commander';
 import { readFileSync } from 'node:fs';
 
-/** Rows by their keys, as a command is given them. */
+/** Keys of one selection at most. */
+const mostKeys = 1_000_000;
+
+/** Rows by their keys, as a command is given them: each counted once. */
 export interface GivenSelection {
-  /** How many keys, each counted once. */
-  readonly keys: number;
+  readonly keys: readonly string[];
+}
+
+/** The same as a condition of one question. */
+export interface UsedSelection extends GivenSelection {
   /** CQL2 Text. */
   readonly condition: string;
+  /** Has the service forget what it kept for it. */
+  readonly forget: () => Promise<void>;
 }
 
 /**
@@ -26,10 +34,25 @@ export function readSelection(file: string): GivenSelection {
   }
   const lines = text.split(/\r?\n/).map((line) => line.trim());
   const keys = [...new Set(lines.filter((line) => line !== ''))];
-  if (keys.length > mostSelected) {
+  if (keys.length > mostKeys) {
     throw new InvalidArgumentError(
-      `It holds ${keys.length} keys; a selection holds ${mostSelected} at most.`,
+      `It holds ${keys.length} keys; a selection holds ${mostKeys} at most.`,
     );
   }
-  return { keys: keys.length, condition: printExpression(selectedKeys(keys)) };
+  return { keys };
+}
+
+/** A selection for one question; more keys than that has room for are kept by the service meanwhile. */
+export async function useSelection(
+  { keys }: GivenSelection,
+  table: string,
+  client: Pick<Client, 'selections'>,
+): Promise<UsedSelection> {
+  const rows = await askableRows(client, table, { kind: 'keys', keys });
+  const { filter } = chosenQuery(rows);
+  const condition = typeof filter === 'object' ? printExpression(filter) : '';
+  const forget = async (): Promise<void> => {
+    if (rows.kind === 'kept') await client.selections.drop(rows.id);
+  };
+  return { keys, condition, forget };
 }

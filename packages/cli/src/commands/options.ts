@@ -1,7 +1,12 @@
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
 import { addressed, type Asked } from '../request.ts';
-import { readSelection, type GivenSelection } from '../selection.ts';
+import {
+  readSelection,
+  useSelection,
+  type GivenSelection,
+  type UsedSelection,
+} from '../selection.ts';
 import type { Terminal } from '../terminal.ts';
 
 const defaultUrl = 'http://127.0.0.1:4620';
@@ -70,23 +75,28 @@ export function withMatch(command: Command): Command {
       'only rows with these keys: a line each, from a file, or - for standard input',
       readSelection,
     )
-    .hook('preAction', narrow);
+    .hook('preAction', narrow)
+    .hook('postAction', (ran) => selections.get(ran)?.forget());
 }
 
-const selections = new WeakMap<Command, GivenSelection>();
+const selections = new WeakMap<Command, UsedSelection>();
 
 /** The selection that a command was given. */
-export function selectionOf(command: Command): GivenSelection | undefined {
+export function selectionOf(command: Command): UsedSelection | undefined {
   return selections.get(command);
 }
 
 /** Takes a selection into the filter, as a part that holds besides the rest. */
-function narrow(command: Command): void {
-  const { selection, filter } = command.opts<{ selection?: GivenSelection; filter?: string }>();
+async function narrow(command: Command): Promise<void> {
+  const { selection, filter, url, header } = command.opts<
+    Asked & { selection?: GivenSelection; filter?: string }
+  >();
   if (selection === undefined) return;
-  selections.set(command, selection);
+  const [table = ''] = command.args;
+  const used = await useSelection(selection, table, clientFor({ url, header }));
+  selections.set(command, used);
   const own = filter === undefined ? '' : `(${filter}) AND `;
-  command.setOptionValue('filter', `${own}${selection.condition}`);
+  command.setOptionValue('filter', `${own}${used.condition}`);
   command.setOptionValue('selection', undefined);
 }
 

@@ -1,9 +1,10 @@
 import type { RowsAnswer } from '@ephoros/client';
-import { isNumeric, type TableDescription } from '@ephoros/core/schema';
+import { namedColumns } from '../named-columns.ts';
+import { isNumeric, shownNames, type TableDescription } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask } from '../request.ts';
+import { ask, type Asked } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import {
   clientFor,
@@ -13,7 +14,7 @@ import {
   withFormats,
   withQuestion,
 } from './options.ts';
-import type { GivenSelection } from '../selection.ts';
+import type { UsedSelection } from '../selection.ts';
 import { plainJson } from '../output/plain.ts';
 
 interface Options {
@@ -60,7 +61,8 @@ Examples:
         { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
         command: Command,
       ) => {
-        const read = await ask({ url, header }, table, 'rows', { ...parameters });
+        const names = parameters.columns ?? (await namesFor({ url, header }, table, json || asCsv));
+        const read = await ask({ url, header }, table, 'rows', { ...parameters, columns: names });
         const answer = read.answer as RowsAnswer;
         tellMissing(selectionOf(command), parameters, answer, terminal);
         if (json) {
@@ -76,16 +78,35 @@ Examples:
     );
 }
 
+/**
+ * What people read of a table where nobody has said it: the names of what rows refer to. Scripts get
+ * the rows as they are.
+ */
+async function namesFor(
+  asked: Asked,
+  table: string,
+  script: boolean | undefined,
+): Promise<string | undefined> {
+  if (script === true) return undefined;
+  // What is wrong with the table is told by the question itself.
+  const description = await clientFor(asked)
+    .describe(table)
+    .catch(() => undefined);
+  if (description?.related === undefined) return undefined;
+  return namedColumns(shownNames(description));
+}
+
 /** Says how many keys of a selection have no row, where nothing else narrows it. */
 function tellMissing(
-  selection: GivenSelection | undefined,
+  selection: UsedSelection | undefined,
   { filter, search }: Pick<Options, 'filter' | 'search'>,
   { window: { total, totalKind } }: RowsAnswer,
   { stderr }: Terminal,
 ): void {
   if (selection === undefined || search !== undefined || totalKind !== 'exact') return;
-  if (filter !== selection.condition || total === null || total >= selection.keys) return;
-  stderr.write(`${selection.keys - total} of ${selection.keys} keys have no row (any more).\n`);
+  if (filter !== selection.condition || total === null || total >= selection.keys.length) return;
+  const { length } = selection.keys;
+  stderr.write(`${length - total} of ${length} keys have no row (any more).\n`);
 }
 
 function columnsOf(

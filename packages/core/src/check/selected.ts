@@ -138,7 +138,7 @@ function keyParts(
     const value = keyValue(own, type);
     const known = type.kind !== 'enum' || type.values.includes(own);
     if (value === undefined || !known) {
-      const facts = { type: typeName(type), notation: 'as rows hold it' };
+      const facts = { type: typeName(type), notation: 'rows hold it' };
       problems.push(problem('invalid-value', facts, span));
     }
     return { text: own, value: value ?? '' };
