@@ -32,7 +32,7 @@ export async function databaseUrl(
   if (given === undefined) {
     command.error('error: give --database or --database-file, or set EPHOROS_DATABASE');
   }
-  refuseOtherThanDatabase(given, 'database', command);
+  refuseOtherThanDatabase(given, '--database', command);
   const url = new URL(given);
   if (database !== undefined && url.password !== '') {
     stderr.write(
@@ -53,5 +53,5 @@ async function fromFile(file: string): Promise<string> {
 /** Ends the command where something is no address of a database. */
 export function refuseOtherThanDatabase(given: string, option: string, command: Command): void {
   if (URL.canParse(given) && /^postgres(ql)?:$/.test(new URL(given).protocol)) return;
-  command.error(`error: --${option} is written as postgres://user@host:port/name`);
+  command.error(`error: a database is written as postgres://user@host:port/name (${option})`);
 }

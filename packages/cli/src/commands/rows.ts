@@ -61,7 +61,7 @@ Examples:
         { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
         command: Command,
       ) => {
-        const names = parameters.columns ?? (await namesFor({ url, header }, table, json || asCsv));
+        const names = parameters.columns ?? (await namesFor({ url, header }, table, json ?? asCsv));
         const read = await ask({ url, header }, table, 'rows', { ...parameters, columns: names });
         const answer = read.answer as RowsAnswer;
         tellMissing(selectionOf(command), parameters, answer, terminal);

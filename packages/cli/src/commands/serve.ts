@@ -91,7 +91,7 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
     .action(async (options: Options, command: Command) => {
       const url = await databaseUrl(options, terminal, command);
       const { records = terminal.environment.EPHOROS_RECORDS, ...others } = options;
-      if (records !== undefined) refuseOtherThanDatabase(records, 'records', command);
+      if (records !== undefined) refuseOtherThanDatabase(records, '--records', command);
       await serveTables({ ...others, ...(records && { records }) }, url, terminal, command);
     });
 }

@@ -25,7 +25,7 @@ const ofQuery = queryParameters.filter(
   (name): name is Exclude<QueryParameter, OfRequests> => !ofRequests.has(name),
 );
 
-const ofView = ['reading', 'pinned', 'widths', 'density', 'open'] as const;
+const ofView = ['reading', 'pinned', 'widths', 'density', 'layout', 'open'] as const;
 
 /** The names of the parameters that spell a view, in the order in which they are written. */
 export const viewParameters = [...ofQuery, ...ofView] as const;
@@ -66,6 +66,7 @@ export function readView(texts: ViewTexts): ReadView {
     pinned: read('pinned', readPinned),
     widths: read('widths', readWidths),
     density: read('density', oneOf(['compact', 'normal', 'roomy'])),
+    layout: read('layout', oneOf(['down', 'across'])),
     open: read('open', readOpen),
   });
   return { view, problems };
@@ -75,13 +76,14 @@ type Found<Part> = { readonly part: Part } | { readonly problems: readonly Probl
 
 /** The parameters of a view, what is at its default left out. Reading them gives the same view. */
 export function printView(view: View): [ViewParameter, string][] {
-  const { place, reading, pinned, widths, density, open } = view;
+  const { place, reading, pinned, widths, density, layout, open } = view;
   const query = printParameters({ ...queryOf(view), ...(place && { place }) });
   const shown: [ViewParameter, string | undefined][] = [
     ['reading', reading],
     ['pinned', pinned?.map(printName).join(',')],
     ['widths', widths && printWidths(widths)],
     ['density', density],
+    ['layout', layout],
     ['open', open && JSON.stringify(open)],
   ];
   return [

@@ -3,6 +3,7 @@ export {
   changed,
   queryOf,
   type Density,
+  type Layout,
   type OpenGroup,
   type Reading,
   type View,

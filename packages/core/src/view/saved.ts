@@ -31,6 +31,7 @@ export const savedViewSchema = z.strictObject({
   pinned: z.array(name).optional(),
   widths: z.record(name, z.int().min(1)).optional(),
   density: z.enum(['compact', 'normal', 'roomy']).optional(),
+  layout: z.enum(['down', 'across']).optional(),
   open: z.array(z.array(z.json())).optional(),
 });
 
@@ -41,7 +42,7 @@ export type SavedView = z.output<typeof savedViewSchema>;
 export function saveView(view: View): SavedView {
   const { columns, search, limit, place, pinned, widths, open } = view;
   const texts: ViewTexts = Object.fromEntries(printView(view));
-  const { filter, sort, nulls, group, aggregate, total, reading, density } = texts;
+  const { filter, sort, nulls, group, aggregate, total, reading, density, layout } = texts;
   const saved = {
     columns: columns?.map((one) => one.name),
     filter,
@@ -58,6 +59,7 @@ export function saveView(view: View): SavedView {
     pinned,
     widths,
     density,
+    layout,
     open,
   };
   return savedViewSchema.parse({ version: savedViewVersion, ...there<unknown>(saved) });
@@ -75,7 +77,7 @@ export function readSavedView(saved: unknown): ReadView {
     return { view: {}, problems };
   }
   const { columns, search, limit, page, offset, pinned, widths, open } = read.data;
-  const { filter, sort, nulls, group, aggregate, total, reading, density } = read.data;
+  const { filter, sort, nulls, group, aggregate, total, reading, density, layout } = read.data;
   const texts = {
     columns: columns?.map(printName).join(','),
     filter,
@@ -90,6 +92,7 @@ export function readSavedView(saved: unknown): ReadView {
     total,
     reading,
     density,
+    layout,
   };
   const { view, problems } = readView(there(texts));
   return { view: changed(view, { pinned, widths, open }), problems };

@@ -7,6 +7,9 @@ export type Reading = 'pages' | 'scroll';
 /** How much room a row takes. */
 export type Density = 'compact' | 'normal' | 'roomy';
 
+/** How rows lie: one below the other, or side by side, their columns down the page. */
+export type Layout = 'down' | 'across';
+
 /** The values of an open group and of those around it, the outermost first; as answers hold them. */
 export type OpenGroup = readonly Value[];
 
@@ -28,6 +31,7 @@ export interface View extends Omit<Query, 'place' | 'path' | 'shape' | 'cells'> 
   /** Columns that stay in view when the others scroll sideways. */
   readonly pinned?: readonly string[];
   readonly density?: Density;
+  readonly layout?: Layout;
   /** Groups that are open. */
   readonly open?: readonly OpenGroup[];
 }

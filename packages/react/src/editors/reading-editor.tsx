@@ -56,6 +56,19 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
           done();
         }}
       />
+      <h2 className="eph-list-title">{editors.rowsLie}</h2>
+      <Choices
+        label={editors.rowsLie}
+        values={(['down', 'across'] as const).map((value) => ({
+          value,
+          text: editors.layouts[value],
+        }))}
+        chosen={view.layout ?? 'down'}
+        change={(layout) => {
+          change({ layout: layout === 'down' ? undefined : layout });
+          done();
+        }}
+      />
     </div>
   );
 }

@@ -85,5 +85,9 @@ export const arabicEditors: EditorMessages = {
   counted: 'العدّ',
   countings: { exact: 'بالضبط', estimate: 'تقريبًا', none: 'بلا عدّ' },
   rowsStand: 'الصفوف',
+  rowsLie: 'ترتيب الصفوف',
+  layouts: { down: 'بعضها تحت بعض', across: 'جنبًا إلى جنب' },
+  onlyDifferences: 'ما يختلف فقط',
+  differs: (label) => `${label} (مختلف)`,
   densities: { compact: 'متقاربة', normal: 'كالمعتاد', roomy: 'متباعدة' },
 };

@@ -86,4 +86,9 @@ export interface EditorMessages {
   readonly countings: Readonly<Record<'exact' | 'estimate' | 'none', string>>;
   readonly rowsStand: string;
   readonly densities: Readonly<Record<'compact' | 'normal' | 'roomy', string>>;
+  readonly rowsLie: string;
+  readonly layouts: Readonly<Record<'down' | 'across', string>>;
+  /** Where rows lie side by side: only what differs among them. */
+  readonly onlyDifferences: string;
+  readonly differs: (label: string) => string;
 }

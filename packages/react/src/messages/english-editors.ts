@@ -85,5 +85,9 @@ export const englishEditors: EditorMessages = {
   counted: 'counted',
   countings: { exact: 'exactly', estimate: 'about', none: 'not at all' },
   rowsStand: 'rows',
+  rowsLie: 'Rows lie',
+  layouts: { down: 'one below the other', across: 'side by side' },
+  onlyDifferences: 'only what differs',
+  differs: (label) => `${label} (differs)`,
   densities: { compact: 'close together', normal: 'as usual', roomy: 'far apart' },
 };

@@ -20,6 +20,9 @@ const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roo
 /** Loaded with the first long result. */
 const rulerPart = new Later(() => import('./view-ruler.tsx'));
 
+/** Loaded when rows first lie side by side. */
+const acrossPart = new Later(() => import('./across.tsx'));
+
 /** Loaded with the first row that is opened. */
 const cards = new Later(() => import('./opened-card.tsx'));
 
@@ -42,6 +45,8 @@ export function Rows(): ReactElement {
   const scrolled = reading === 'scroll' && !grouped;
   const long = ruler && scrolled && isLong(records);
   const strip = useLater(rulerPart, long);
+  const lies = view.layout === 'across' && !grouped;
+  const across = useLater(acrossPart, lies);
   const { from } = records.window;
   const { size } = records.pager;
   const range = useMemo(
@@ -120,41 +125,46 @@ export function Rows(): ReactElement {
           if (row !== undefined) onActivate?.(row);
         }}
       >
-        <RecordTable
-          // Rows of another height are another sheet, which begins where the view is.
-          key={height}
-          source={source}
-          columns={drawn.columns}
-          label={label}
-          sort={records.sort}
-          onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
-          onResize={(name, width) =>
-            change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }), {
-              passing: true,
-            })
-          }
-          onVisibleRowsChange={setVisible}
-          onRowKey={onRowKey}
-          onMove={(name, before) => {
-            const from = model.shown.indexOf(name);
-            if (from === -1) return;
-            const others = model.shown.filter((one) => one !== name);
-            const to = before === undefined ? -1 : others.indexOf(before);
-            const names = moved(model.shown, from, to === -1 ? others.length : to);
-            change({ columns: names.map((one) => ({ name: one, span })) });
-          }}
-          classOfRow={classes}
-          instead={noteInstead(records, model, instead)}
-          handle={handle}
-          rowHeight={height}
-          beside={
-            long && strip.state === 'ready'
-              ? (place) => <strip.result.ViewRuler {...place} />
-              : undefined
-          }
-          {...(selectable ? { isSelected: selection.has } : {})}
-          {...(range === undefined ? { startRow: begin } : { range })}
-        />
+        {lies ? (
+          (across.state === 'ready' && <across.result.Across />) ||
+          (across.state === 'failed' && <LoadFailure retry={across.retry} />)
+        ) : (
+          <RecordTable
+            // Rows of another height are another sheet, which begins where the view is.
+            key={height}
+            source={source}
+            columns={drawn.columns}
+            label={label}
+            sort={records.sort}
+            onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
+            onResize={(name, width) =>
+              change((last) => ({ ...last, widths: { ...last.widths, [name]: width } }), {
+                passing: true,
+              })
+            }
+            onVisibleRowsChange={setVisible}
+            onRowKey={onRowKey}
+            onMove={(name, before) => {
+              const from = model.shown.indexOf(name);
+              if (from === -1) return;
+              const others = model.shown.filter((one) => one !== name);
+              const to = before === undefined ? -1 : others.indexOf(before);
+              const names = moved(model.shown, from, to === -1 ? others.length : to);
+              change({ columns: names.map((one) => ({ name: one, span })) });
+            }}
+            classOfRow={classes}
+            instead={noteInstead(records, model, instead)}
+            handle={handle}
+            rowHeight={height}
+            beside={
+              long && strip.state === 'ready'
+                ? (place) => <strip.result.ViewRuler {...place} />
+                : undefined
+            }
+            {...(selectable ? { isSelected: selection.has } : {})}
+            {...(range === undefined ? { startRow: begin } : { range })}
+          />
+        )}
         {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
         {grouped && <KeptOpen source={source} />}
       </div>
