@@ -28,7 +28,7 @@ export const examples: readonly Example[] = [
     name: 'react-own-table',
     title: 'A table of one’s own',
     shows:
-      'The hook useRecords gives rows, headers, pages and a selection; what is drawn of them is up to the page.',
+      'The hook useRecords gives rows, headers, pages and a selection; what is drawn of them is up to the page. A row opens on its card.',
   },
   {
     name: 'local-csv',
@@ -40,7 +40,7 @@ export const examples: readonly Example[] = [
     name: 'own-application',
     title: 'An application with a login',
     shows:
-      'An Express application of one file: who signs in sees the rows of their own lock, and some columns never.',
+      'An Express application of one file: who signs in sees the rows of their own lock, and some columns never; ticked rows are kept, a row is read on a card.',
     start: 'DATABASE_URL=postgres://… node examples/own-application/server.js',
   },
 ];

@@ -113,6 +113,16 @@ describe('an application with a login and the router behind it', () => {
         .locator(`tr:not(:first-child) td:nth-child(${place})`)
         .allTextContents();
       expect(new Set(locks)).toEqual(new Set(['3']));
+      for (const box of [0, 3]) await at.page.getByRole('checkbox').nth(box).check();
+      await at.page.getByRole('button', { name: 'Keep the ticked ones' }).click();
+      await reads(at.page.locator('output'), /^2 kept, tolls [\d.]+$|^2 kept, tolls null$/);
+      await at.page.locator('tr:nth-child(3) td:nth-child(3)').click();
+      await at.page
+        .getByRole('dialog')
+        .getByText(/^lock\.name: \S/)
+        .waitFor();
+      await at.page.getByRole('dialog').click();
+
       const rosas = await at.page.locator('h1').textContent();
 
       const refused = await at.page.request.get(
@@ -296,10 +306,18 @@ describe("a React page with a table of one's own", () => {
     await at.page.getByPlaceholder('search').fill('wend');
     await reads(at.page.locator('output'), /page 1 of \d/);
     await at.page.waitForFunction(() =>
-      [...document.querySelectorAll('td:nth-child(2)')].every(({ textContent }) =>
+      // In the name of the lock, or in that of its canal.
+      [...document.querySelectorAll('tbody tr')].every(({ textContent }) =>
         /wend/i.test(textContent),
       ),
     );
+    // A row on its card.
+    const name = (await names())[0] ?? '';
+    await at.page.getByRole('button', { name, exact: true }).click();
+    const card = at.page.getByRole('dialog', { name });
+    await card.getByRole('heading', { name: 'Amounts' }).waitFor();
+    await card.getByRole('button', { name: 'close', exact: true }).click();
+    await card.waitFor({ state: 'detached' });
   });
 });
 

@@ -171,7 +171,7 @@ describe('the packages', () => {
         expect(paths).toContain(path.replace(/\.js$/, '.d.ts'));
       }
       const known =
-        /^(README\.md|LICENSE|package\.json|src\/styles\/\w+\.css(\.d\.ts)?|bin\/ephoros\.mjs|dist\/.*\.(js|d\.ts))$/;
+        /^(README\.md|LICENSE|package\.json|src\/styles\/\w+\.css(\.d\.ts)?|bin\/ephoros\.mjs|migrations\/(\d+_\w+\.sql|meta\/_journal\.json)|dist\/.*\.(js|d\.ts))$/;
       expect([name, paths.filter((path) => !known.test(path))]).toEqual([name, []]);
       expect([name, paths.filter((path) => /\.test\.|\/testing\//.test(path))]).toEqual([name, []]);
     }

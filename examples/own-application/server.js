@@ -11,6 +11,8 @@ const sessions = new Map();
 
 const records = createRouter({
   database: pool,
+  // Selections are kept, each for its keeper.
+  records: pool,
   configuration: { tables: { passages: { sort: '-passed_at' } } },
   access: ({ keeper, lock }) => ({
     caller: keeper,
@@ -51,14 +53,45 @@ app.post('/sign-in', express.urlencoded({ extended: false }), ({ body }, respons
 app.use('/records', signedIn, records);
 app.get('/', signedIn, ({ keeper }, response) =>
   response.send(
-    page(`<h1>Lock book of ${keeper}</h1><table></table><script type="module">
-      const answer = await fetch('/records/tables/passages/rows?limit=20');
-      const { rows, columns, window } = await answer.json();
+    page(`<h1>Lock book of ${keeper}</h1>
+    <p><button id="keep">Keep the ticked ones</button> <output></output></p>
+    <table></table><dialog></dialog><script type="module">
+      const records = '/records/tables/passages/rows';
+      const [table, card, output] = ['table', 'dialog', 'output'].map((name) => document.querySelector(name));
+      const { rows, columns, window } = await (await fetch(records + '?limit=20')).json();
       document.querySelector('h1').append(', ' + window.total + ' passages');
-      for (const row of [Object.fromEntries(columns.map((name) => [name, name])), ...rows]) {
-        const line = document.querySelector('table').insertRow();
-        for (const name of columns) line.insertCell().textContent = row[name] ?? '';
+      table.insertRow().append(...['', ...columns].map((name) => cell(name)));
+      for (const row of rows) {
+        const box = Object.assign(document.createElement('input'), { type: 'checkbox', value: row.id, ariaLabel: 'passage ' + row.id });
+        const line = table.insertRow();
+        line.append(cell(box), ...columns.map((name) => cell(row[name] ?? '')));
+        line.onclick = ({ target }) => target === box || open(row.id);
       }
+      function cell(content) {
+        const made = document.createElement('td');
+        made.append(content);
+        return made;
+      }
+      // The row on a card, with the names of what it refers to.
+      async function open(id) {
+        const { row } = await (await fetch(records + '/' + id + '?columns=id,passed_at,lock.name,boat.name,status,toll')).json();
+        card.replaceChildren(...Object.entries(row).map(([name, value]) => Object.assign(document.createElement('p'), { textContent: name + ': ' + (value ?? '–') })));
+        card.showModal();
+      }
+      card.onclick = () => card.close();
+      // What is kept is a condition of any later question.
+      document.querySelector('#keep').onclick = async () => {
+        const keys = [...document.querySelectorAll('input:checked')].map(({ value }) => [value]);
+        const made = await fetch('/records/selections', {
+          method: 'POST',
+          headers: { 'Content-Type': 'application/json' },
+          body: JSON.stringify({ table: 'passages', keys }),
+        });
+        const { id, count } = await made.json();
+        const query = new URLSearchParams({ filter: "SELECTED('kept:" + id + "')", aggregate: 'count(),sum(toll)' });
+        const { values } = await (await fetch('/records/tables/passages/aggregates?' + query)).json();
+        output.textContent = count + ' kept, tolls ' + values['sum(toll)'];
+      };
     </script>`),
   ),
 );

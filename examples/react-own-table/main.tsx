@@ -1,5 +1,7 @@
 import { createClient } from '@ephoros/client';
-import { useRecords } from '@ephoros/react';
+import { RowCard, useRecords } from '@ephoros/react';
+import '@ephoros/react/table.css';
+import { useState } from 'react';
 import { createRoot } from 'react-dom/client';
 
 const client = createClient({ url: '/api' });
@@ -9,6 +11,7 @@ const arrows = { ascending: ' ↑', descending: ' ↓' };
 function Locks() {
   const locks = useRecords({ client, table: 'locks', columns, query: { limit: 10 } });
   const { headers, rows, pager, status, error, selection } = locks;
+  const [open, setOpen] = useState<string>();
   if (status === 'failed') {
     return (
       <p role="alert">
@@ -59,8 +62,18 @@ function Locks() {
                   />
                 )}
               </td>
-              {columns.map((name) => (
-                <td key={name}>{row ? String(row[name] ?? '–') : '…'}</td>
+              {columns.map((name, place) => (
+                <td key={name}>
+                  {row === undefined ? (
+                    '…'
+                  ) : place > 0 ? (
+                    String(row[name] ?? '–')
+                  ) : (
+                    <button onClick={() => setOpen(selection.keyOf(row))}>
+                      {String(row[name])}
+                    </button>
+                  )}
+                </td>
               ))}
             </tr>
           ))}
@@ -83,6 +96,11 @@ function Locks() {
       >
         next
       </button>
+      {open !== undefined && (
+        <aside>
+          <RowCard client={client} table="locks" rowKey={open} onClose={() => setOpen(undefined)} />
+        </aside>
+      )}
     </>
   );
 }

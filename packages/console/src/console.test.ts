@@ -338,7 +338,7 @@ describe('values', () => {
       timeZone: 'America/New_York',
     });
     expect(await moment.textContent()).toBe(expected.format(new Date(exact)));
-    expect(await page.locator('[role=gridcell][aria-colindex="4"] .eph-null').count()).toBe(1);
+    expect(await page.locator('[role=gridcell][aria-colindex="5"] .eph-null').count()).toBe(1);
     await open('/tables/canals');
     await loaded();
     expect(await page.locator('.eph-yes').count()).toBe(2);

@@ -227,7 +227,7 @@ describe('an outline', () => {
     const labels = (): Promise<string[]> => page.getByRole('columnheader').allTextContents();
     const closed = await labels();
     expect(closed).toHaveLength(2);
-    const foot = page.locator('.eph-foot [aria-colindex="1"]');
+    const foot = page.locator('.eph-foot [aria-colindex="2"]');
     await until(() => foot.textContent(), /^Allcount[\d,]+$/);
     expect(await groupLine('Heron Level').textContent()).not.toContain('count');
     await groupLine('Heron Level').getByRole('button').click();

@@ -1,11 +1,21 @@
 import { catalogOf } from '@ephoros/client';
 import { printView } from '@ephoros/core/view';
 import { TableView, useAddressView, useAnswer, type AddressOf, type View } from '@ephoros/react';
-import { useCallback, useEffect, type ReactElement } from 'react';
+import { useCallback, useEffect, type MouseEvent, type ReactElement } from 'react';
 import { Connect } from '../connect/connect.tsx';
 import { useLocation } from 'wouter';
 import { client, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
+
+/** A link to a page of the console is followed without loading it anew. */
+function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
+  const { button, ctrlKey, metaKey, shiftKey, altKey, defaultPrevented, target } = event;
+  if (defaultPrevented || button !== 0 || ctrlKey || metaKey || shiftKey || altKey) return;
+  const link = (target as Element).closest<HTMLAnchorElement>('a[href^="/tables/"]');
+  if (link?.target !== '') return;
+  event.preventDefault();
+  navigate(link.getAttribute('href') ?? '');
+}
 
 function addressOfTable(table: string, row: string | undefined): string {
   const path = `/tables/${encodeURIComponent(table)}`;
@@ -48,7 +58,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
           <Connect view={address.view} table={table} />
         )}
       </Masthead>
-      <main className="min-h-0 grow">
+      <main className="min-h-0 grow" onClick={(event) => followWithin(event, navigate)}>
         <h1 className="sr-only">{title}</h1>
         <TableView
           client={client}

@@ -122,6 +122,7 @@ export const arabic: Messages = {
   readingScroll: 'في شريط واحد',
   notCounted: { estimate: '، معدودة تقريبًا', none: '، غير معدودة' },
   selectRow: 'اختيار هذا الصف',
+  selectGroup: 'اختيار صفوف هذه المجموعة',
   selectWindow: 'اختيار الصفوف المعروضة',
   selectedOf: (count, written, table) => `المختار من ${table}: ${rowCount(count, written)}`,
   onlyThese: 'هذه وحدها',

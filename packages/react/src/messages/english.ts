@@ -103,6 +103,7 @@ export const english: Messages = {
   readingScroll: 'as one scroll',
   notCounted: { estimate: ', counted about', none: ', uncounted' },
   selectRow: 'Select this row',
+  selectGroup: 'Select the rows of this group',
   selectWindow: 'Select the rows shown',
   selectedOf: (count, written, table) =>
     `${written} ${count === 1 ? 'row' : 'rows'} of ${table} selected`,

@@ -127,6 +127,7 @@ export interface Messages {
   /** Selection. */
   readonly selectRow: string;
   readonly selectWindow: string;
+  readonly selectGroup: string;
   /** So many rows of a table are selected. */
   readonly selectedOf: (count: number, written: string, table: string) => string;
   readonly onlyThese: string;

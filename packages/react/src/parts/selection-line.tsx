@@ -4,6 +4,7 @@ import { parseExpression, type Expression } from '@ephoros/core/expression';
 import { changed } from '@ephoros/core/view';
 import { useMemo, useState, type ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
+import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import type { RangeRefusal } from './select-range.ts';
 import { useCount, useModel, useRowsOf } from './table-context.ts';
@@ -39,7 +40,7 @@ interface SelectionLineProps {
 
 /** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
 export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
-  const { selection, total, totalKind, open, ask } = useRowsOf();
+  const { selection, total, totalKind, open, ask, source } = useRowsOf();
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
@@ -48,6 +49,8 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
   const more =
     selection.several &&
     chosen.kind === 'keys' &&
+    // Lines of groups are no rows.
+    !isOutline(source) &&
     !open &&
     total !== undefined &&
     total > keys.length;

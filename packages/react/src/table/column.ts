@@ -25,7 +25,7 @@ export interface TableColumn {
   /** Classes of a cell beside its own. */
   readonly classOfCell?: (value: Value, row: Row) => string | undefined;
   /** Draws the cell in the line of a group, such as an aggregate; by default nothing. */
-  readonly group?: (line: GroupLine, depth: number) => ReactNode;
+  readonly group?: (line: GroupLine, depth: number, position: number) => ReactNode;
   /** Whether it is the column that shows the outline: indented, with a mark that opens groups. */
   readonly outline?: boolean;
   /** Draws the cell in the line at the foot of the table; by default nothing. */

@@ -68,10 +68,10 @@ export const GroupRow = memo(function GroupRow(props: GroupRowProps): ReactEleme
               onClick={() => props.onToggle(position, stuck ? top : undefined)}
             >
               <span className="eph-fold" aria-hidden="true" />
-              {column.group?.(line.line, depth)}
+              {column.group?.(line.line, depth, position)}
             </button>
           ) : (
-            column.group?.(line.line, depth)
+            column.group?.(line.line, depth, position)
           )}
         </div>
       ))}

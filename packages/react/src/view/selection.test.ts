@@ -92,7 +92,10 @@ describe('selected rows', () => {
       "SELECTED('4', '5000')",
     ]);
     await scrollTo(3_000);
-    expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
+    await until(
+      () => box(3_000).getAttribute('aria-checked'),
+      (checked) => checked === 'true',
+    );
     await at.page.getByRole('button', { name: 'only these' }).click();
     await at.page.locator('[role=status]').filter({ hasText: 'of 4,998' }).waitFor();
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 0));
@@ -131,6 +134,65 @@ describe('selected rows', () => {
     await at.page.getByRole('button', { name: 'only these' }).click();
     await at.page.waitForURL(/filter=SELECTED.*kept/);
     await at.page.locator('[role=status]').filter({ hasText: 'of 1,001' }).waitFor();
+  }, 60_000);
+
+  it('are those of a group by its box, which is empty, full or partly full', async () => {
+    await at.open('chosen', '?group=status');
+    const group = (name: string): Locator =>
+      at.page.locator('.eph-group:not([aria-hidden=true])', { hasText: name });
+    const state = (name: string): Promise<string | null> =>
+      group(name).getByRole('checkbox').getAttribute('aria-checked');
+    const becomes = (name: string, wanted: string): Promise<unknown> =>
+      until(
+        () => state(name),
+        (now) => now === wanted,
+      );
+    const countOf = (name: string): Promise<string> =>
+      group(name).locator('.eph-count').innerText();
+    await group('disputed').getByRole('checkbox').waitFor();
+    const disputed = await countOf('disputed');
+    await group('disputed').getByRole('checkbox').click();
+    await says(`${disputed} rows of Passages selected`);
+    await becomes('disputed', 'true');
+    await becomes('waived', 'false');
+    // One row of another group, beside them: as a condition all of it.
+    await group('waived').locator('.eph-mark').click();
+    const row = at.page.locator('.eph-row[aria-level="2"][aria-busy=false]').first();
+    await row.getByRole('checkbox').waitFor();
+    await group('waived').getByRole('checkbox').click();
+    await becomes('waived', 'true');
+    await until(
+      () => row.getByRole('checkbox').getAttribute('aria-checked'),
+      (now) => now === 'true',
+    );
+    await row.getByRole('checkbox').click();
+    await becomes('waived', 'mixed');
+    await group('waived').getByRole('checkbox').click();
+    await becomes('waived', 'true');
+    for (const name of ['waived', 'disputed']) {
+      await group(name).getByRole('checkbox').click();
+      await becomes(name, 'false');
+    }
+    await at.page
+      .getByTestId('selection')
+      .filter({ hasText: /^0 rows/ })
+      .waitFor();
+    await at.page.getByRole('button', { name: 'Select none' }).click();
+    // Of all that match but one the group of that one is partly full.
+    await at.page.goto(at.served.url + '/#chosen');
+    await open('chosen');
+    await counted();
+    await box(2).click();
+    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await box(2).click();
+    await at.page.getByRole('button', { name: '+ group' }).click();
+    const sheet = at.page.getByRole('dialog');
+    await sheet.getByRole('button', { name: 'Direction', exact: true }).click();
+    await sheet.getByRole('button', { name: /value/ }).first().click();
+    await until(
+      async () => [await state('up'), await state('down')].toSorted().join(),
+      (now) => now === 'mixed,true',
+    );
   }, 60_000);
 
   it('are all that match, at once, but some', async () => {

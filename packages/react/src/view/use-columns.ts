@@ -1,9 +1,9 @@
-import { printParameters } from '@ephoros/client';
+import { printParameters, type GroupLine } from '@ephoros/client';
 import { spokenTerm } from '@ephoros/core/query';
-import { useMemo } from 'react';
+import { createElement, useMemo } from 'react';
 import { outlines } from '../outline/loaded.ts';
 import { termsOf, withTotals } from '../outline/totals.ts';
-import { useLater } from '../later.ts';
+import { Later, useLater } from '../later.ts';
 import type { FullReader } from '../format/value.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { useTotals } from '../records/use-totals.ts';
@@ -11,6 +11,9 @@ import type { TableColumn } from '../table/column.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSame } from '../use-same.ts';
 import { inView, marginColumn, tableColumn, type DefinedColumn } from './columns.tsx';
+
+/** Loaded with the first groups whose rows can be selected. */
+const groupBoxes = new Later(() => import('../parts/group-box.tsx'));
 
 interface ColumnsOptions {
   readonly records: Drawn;
@@ -75,16 +78,31 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { has, toggle, inWindow, toggleWindow, keyOf } = selection;
   const part = useLater(outlines, grouped);
   const makeColumns = part.state === 'ready' ? part.result.outlineColumns : undefined;
+  const boxes = useLater(groupBoxes, grouped && selectable);
+  const GroupBox = boxes.state === 'ready' ? boxes.result.GroupBox : undefined;
+  const groupBox = useMemo(
+    () =>
+      GroupBox &&
+      ((line: GroupLine, _depth: number, position: number) =>
+        createElement(GroupBox, { line, position })),
+    [GroupBox],
+  );
   const { messages } = reader;
   const { several } = selection;
   const columns = useMemo(() => {
-    if (grouped) {
-      const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
-      return makeColumns?.(outline) ?? [];
-    }
     const boxes = selectable ? { has, toggle, inWindow, toggleWindow, several } : undefined;
     const opener = openRow && { open: openRow, keyOf };
     const margin = boxes || opener ? [marginColumn(boxes, opener, messages)] : [];
+    if (grouped) {
+      const boxed = several && selectable ? groupBox : undefined;
+      const beside = margin.map((one) => ({
+        ...one,
+        extra: undefined,
+        ...(boxed && { group: boxed }),
+      }));
+      const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
+      return makeColumns === undefined ? [] : [...beside, ...makeColumns(outline)];
+    }
     const summed = own.map((one) =>
       withTotals(one, termsOf(drawn.aggregate ?? [], one.name), totals, reader),
     );
@@ -108,6 +126,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     messages,
     several,
     makeColumns,
+    groupBox,
   ]);
   return { columns, shown: own.map(({ name }) => name), pinned, levels };
 }
