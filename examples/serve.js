@@ -10,7 +10,7 @@ if (database === undefined) {
   process.exit(2);
 }
 const app = express();
-app.use('/api', createRouter({ database }));
+app.use('/api', createRouter({ database, records: database }));
 app.use('/demo/boats', pictures());
 app.use(express.static(fileURLToPath(new URL('dist/pages', import.meta.url))));
 const server = app.listen(Number(process.env.PORT ?? 4631), '127.0.0.1', (error) => {

@@ -83,6 +83,26 @@ const shots = {
       await page.getByTestId('selection').waitFor();
     },
   },
+  card: {
+    path: '/tables/passages',
+    act: async (page) => {
+      await page.getByRole('button', { name: 'Open the row' }).nth(3).click({ force: true });
+      await page.locator('.eph-card .eph-related').nth(1).hover();
+      await page.locator('.eph-slip dl').waitFor();
+    },
+  },
+  across: { path: "/tables/boats?layout=across&filter=hull = 'ferry'" },
+  menu: {
+    path: '/tables/passages',
+    act: async (page) => {
+      await page
+        .locator('.eph-row')
+        .nth(4)
+        .locator('[aria-colindex="9"]')
+        .click({ button: 'right' });
+      await page.getByRole('menu').waitFor();
+    },
+  },
   examples: { at: examples, path: '/' },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',

@@ -18,12 +18,13 @@ import { machine, stolenTime } from './machine.ts';
 import { coldJumps, firstPages, settingMileposts, totals, walk, warmJumps } from './pages.ts';
 import { asTable, type Figure } from './report.ts';
 import { scrolling } from './scrolling.ts';
+import { selections } from './selections.ts';
 
 const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       cpu, compile, pages, jumps, totals, groups, router, local, crowd or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, totals, groups, selections, router, local, crowd or scrolling; several
                        by commas
 `;
 
@@ -72,6 +73,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['jumps', 'Any place', () => jumpsOf(url, theirs, passages, direct)],
     ['totals', 'Totals', () => totals(url, theirs)],
     ['groups', 'Groups', () => groupsOf(url, quick ? 1 : 5)],
+    ['selections', 'Selections', () => selectionsOf(url, passages, quick ? 1 : 5)],
     ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],
     ['local', 'Rows at hand', () => atHand()],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
@@ -114,6 +116,15 @@ async function pagesOf(url: string, theirs: Endpoint, rounds: number): Promise<F
     await ours.stop();
   }
   return figures;
+}
+
+async function selectionsOf(url: string, passages: number, rounds: number): Promise<Figure[]> {
+  const ours = await startService(url, '--records', url);
+  try {
+    return await selections(ours, passages, rounds);
+  } finally {
+    await ours.stop();
+  }
 }
 
 async function jumpsOf(

@@ -19,6 +19,8 @@ describe('what everybody can use', () => {
       '/tables/passages?columns=id,toll&group=status,direction&aggregate=sum(toll)&open=[["disputed"]]',
       '.eph-row[aria-level="2"]',
     ],
+    ['a row on its card', '/tables/locks/rows/1', '.eph-card .eph-referring'],
+    ['rows side by side', '/tables/locks?layout=across', '.eph-across-cell .eph-text'],
     ['a mistake', '/tables/passages?filter=tol=3', '[data-testid=refused]'],
     ['nothing that matches', '/tables/passages?filter=id<0', '[data-testid=nothing-matches]'],
   ];
@@ -35,7 +37,17 @@ describe('what everybody can use', () => {
         expect([name, await violations(page)]).toEqual([name, []]);
       }
       await open('/tables/passages');
-      for (const button of ['Condition on Toll', '50 a page', '+ where', 'Columns']) {
+      await page.locator('.eph-row .eph-cell').nth(3).click({ button: 'right' });
+      await page.getByRole('menu').waitFor();
+      expect(['a menu', await violations(page, `'[role=menu]'`)]).toEqual(['a menu', []]);
+      await page.keyboard.press('Escape');
+      for (const button of [
+        'Condition on Toll',
+        '50 a page',
+        '+ where',
+        'Columns',
+        'Keys and menus',
+      ]) {
         await page.getByRole('button', { name: button }).click();
         await page.getByRole('dialog').waitFor();
         expect([button, await violations(page, `'[role=dialog]'`)]).toEqual([button, []]);

@@ -34,11 +34,7 @@ export async function databaseUrl(
   }
   refuseOtherThanDatabase(given, '--database', command);
   const url = new URL(given);
-  if (database !== undefined && url.password !== '') {
-    stderr.write(
-      'warning: a password in --database can be read by everybody on this machine; use EPHOROS_DATABASE, --database-file, PGPASSWORD or --ask-password\n',
-    );
-  }
+  if (database !== undefined) warnOfPassword(database, 'database', { stderr });
   if (askPassword !== true) return given;
   url.password = encodeURIComponent(
     await password({ message: 'Password' }, { output: process.stderr }),
@@ -54,4 +50,20 @@ async function fromFile(file: string): Promise<string> {
 export function refuseOtherThanDatabase(given: string, option: string, command: Command): void {
   if (URL.canParse(given) && /^postgres(ql)?:$/.test(new URL(given).protocol)) return;
   command.error(`error: a database is written as postgres://user@host:port/name (${option})`);
+}
+
+/** Says where a password on the command line stands in the list of processes for all to read. */
+export function warnOfPassword(
+  given: string,
+  option: 'database' | 'records',
+  { stderr }: Pick<Terminal, 'stderr'>,
+): void {
+  if (new URL(given).password === '') return;
+  const better =
+    option === 'records'
+      ? 'EPHOROS_RECORDS or ~/.pgpass'
+      : 'EPHOROS_DATABASE, --database-file, PGPASSWORD or --ask-password';
+  stderr.write(
+    `warning: a password in --${option} can be read by everybody on this machine; use ${better}\n`,
+  );
 }

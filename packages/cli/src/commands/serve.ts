@@ -8,6 +8,7 @@ import { wholeNumber } from './options.ts';
 import {
   databaseUrl,
   refuseOtherThanDatabase,
+  warnOfPassword,
   withDatabase,
   type DatabaseChoice,
 } from './database-url.ts';
@@ -92,6 +93,7 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
       const url = await databaseUrl(options, terminal, command);
       const { records = terminal.environment.EPHOROS_RECORDS, ...others } = options;
       if (records !== undefined) refuseOtherThanDatabase(records, '--records', command);
+      if (options.records !== undefined) warnOfPassword(options.records, 'records', terminal);
       await serveTables({ ...others, ...(records && { records }) }, url, terminal, command);
     });
 }

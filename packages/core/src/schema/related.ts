@@ -1,5 +1,5 @@
 import type { ColumnDescription, Relationship, TableDescription } from './description.ts';
-import { spoken } from './label.ts';
+import { labelOf, spoken } from './label.ts';
 
 /** The other published tables, by name; undefined for those that there are not, or not yet. */
 export type Tables = (name: string) => TableDescription | undefined;
@@ -150,6 +150,8 @@ function relatedLabels(
 
 /** What the row is called that a foreign key refers to: "Lock" for `lock_id`. */
 function referenceLabel(table: TableDescription, { name, columns }: Relationship): string {
+  // A key of several columns is called as its relationship is.
+  if (columns.length > 1) return labelOf(name);
   const column = table.columns.find((one) => one.name === columns[0]);
   // Of a foreign key that nobody has given a name the last word says nothing.
   return column?.label.replace(/ id$/i, '') ?? name;

@@ -42,6 +42,7 @@ export const views: fc.Arbitrary<View> = fc.record(
     pinned: fc.uniqueArray(name),
     widths: fc.dictionary(name, fc.integer({ min: 1, max: 10_000 })),
     density: fc.constantFrom('compact', 'normal', 'roomy'),
+    layout: fc.constantFrom('down', 'across'),
     open: fc.array(fc.array(value)),
   },
   { requiredKeys: [] },

@@ -73,6 +73,7 @@ describe('a view', () => {
   it.each([
     [{ reading: 'scrol' }, 'reading', 'not-one-of', 'Did you mean scroll?'],
     [{ density: 'x' }, 'density', 'not-one-of', undefined],
+    [{ layout: 'acros' }, 'layout', 'not-one-of', 'Did you mean across?'],
     [{ widths: 'toll:wide' }, 'widths', 'not-a-whole-number', undefined],
     [{ widths: 'toll' }, 'widths', 'not-a-whole-number', undefined],
     [{ widths: 'toll:99999' }, 'widths', 'not-a-whole-number', undefined],

@@ -10,7 +10,8 @@ export function KeySheet(): ReactElement {
   if (said.state !== 'ready') return <Unanswered answer={said} what={loading} />;
   const { keysOfRows, keysOfHeader, inMenu, keys, headerKeys, offers } = said.result;
   return (
-    <>
+    // What is longer than the sheet is scrolled by keys, too.
+    <div role="group" aria-label={title} tabIndex={0}>
       <h2 className="eph-sheet-title">{title}</h2>
       <Keys title={keysOfRows} keys={keys} />
       <Keys title={keysOfHeader} keys={headerKeys} />
@@ -20,7 +21,7 @@ export function KeySheet(): ReactElement {
           <li key={offer}>{offer}</li>
         ))}
       </ul>
-    </>
+    </div>
   );
 }
 

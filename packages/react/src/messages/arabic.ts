@@ -31,6 +31,7 @@ export const arabic: Messages = {
   sentence: arabicSentence,
   editors: arabicEditors,
   keys: 'المفاتيح والقوائم',
+  margin: 'خاص بالصف',
   openRow: 'فتح الصف',
   card: async () => (await import('./arabic-card.ts')).arabicCard,
   menu: async () => (await import('./arabic-menu.ts')).arabicMenu,

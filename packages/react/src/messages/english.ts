@@ -13,6 +13,7 @@ export const english: Messages = {
   sentence: englishSentence,
   editors: englishEditors,
   keys: 'Keys and menus',
+  margin: 'Of the row',
   openRow: 'Open the row',
   card: async () => (await import('./english-card.ts')).englishCard,
   menu: async () => (await import('./english-menu.ts')).englishMenu,

@@ -21,6 +21,8 @@ export interface Messages {
   readonly editors: EditorMessages;
   /** The sheet of keys and menus. */
   readonly keys: string;
+  /** The column before the rows, of boxes and of what opens rows. */
+  readonly margin: string;
   /** Opens a row on its card. */
   readonly openRow: string;
   /** What is said by parts that are loaded when they are first needed is loaded with them. */

@@ -45,7 +45,12 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
   const { columns, active, rowCount, seenFirst, pageRows, mirrored } = grid;
   const whole = event.ctrlKey || event.metaKey;
   const up = event.key === 'ArrowUp' && !whole;
-  const to = moved(active ?? { row: seenFirst, column: 0 }, event.key, whole, {
+  // In an outline one begins at the groups themselves.
+  const start = Math.max(
+    0,
+    columns.findIndex(({ outline }) => outline === true),
+  );
+  const to = moved(active ?? { row: seenFirst, column: start }, event.key, whole, {
     // The header is come to from the first row alone, and walked from there.
     firstRow: active !== undefined && (up || active.row === headerRow) ? headerRow : 0,
     lastRow: rowCount - 1,
@@ -57,7 +62,7 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
   event.preventDefault();
   // The first arrow shows where one is.
   const begins = active === undefined && event.key.startsWith('Arrow');
-  const place = begins ? { row: seenFirst, column: 0 } : to;
+  const place = begins ? { row: seenFirst, column: start } : to;
   // With Shift the cells on the way are marked; the header is none of them.
   const marks = event.shiftKey && active !== undefined && active.row !== headerRow;
   if (marks && place.row === headerRow) return;

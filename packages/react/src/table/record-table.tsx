@@ -73,6 +73,8 @@ export interface RecordTableProps {
   readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean;
   /** In px; 34 by default. */
   readonly rowHeight?: number;
+  /** What is folded out under a row (counted from 0), over those that follow it. */
+  readonly under?: { readonly row: number; readonly content: ReactNode } | undefined;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
   readonly instead?: ReactNode;
   /** Stands beside the scroll bar, such as a `Ruler`. */
@@ -111,6 +113,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     isSelected,
     onRowKey,
     classOfRow,
+    under,
   } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
@@ -307,6 +310,16 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                     />
                   );
                 })}
+                {under !== undefined && (
+                  <FoldedOut
+                    top={(under.row - offset - view.base) * rowHeight}
+                    rowHeight={rowHeight}
+                    // Where there is more room above it than below.
+                    above={under.row - offset > (seenFirst + seenEnd) / 2}
+                  >
+                    {under.content}
+                  </FoldedOut>
+                )}
               </div>
               {stuck.length > 0 && (
                 <div className="eph-stuck">
@@ -351,6 +364,22 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       </div>
       {instead === undefined &&
         beside?.({ rowCount, seenFirst, seenEnd, flying: view.flying, goTo })}
+    </div>
+  );
+}
+
+interface FoldedOutProps {
+  /** Of the row that it belongs to, in px from the top of the rows' layer. */
+  readonly top: number;
+  readonly rowHeight: number;
+  readonly above: boolean;
+  readonly children: ReactNode;
+}
+
+function FoldedOut({ top, rowHeight, above, children }: FoldedOutProps): ReactElement {
+  return (
+    <div className="eph-under" style={{ top: above ? top : top + rowHeight }} data-above={above}>
+      <div className="eph-under-slip">{children}</div>
     </div>
   );
 }

@@ -21,6 +21,7 @@ const pages = {
   drawn: () => <TableView client={client} table="locks" card={({ row, key, next, close }) => (
     <p>lock {key} is called {row.name} on {row['canal.name']} <button onClick={next}>go on</button> <button onClick={close}>shut</button></p>
   )} />,
+  under: () => <TableView client={client} table="locks" card cardPlace="under" locale="en" />,
   alone: () => <RowCard client={client} table="locks" rowKey={new URLSearchParams(location.search).get('key')} onClose={() => say('closed')} />,
   arabic: () => <TableView client={client} table="passages" card messages={arabic} />,
 };

@@ -208,7 +208,7 @@ export function Across(): ReactElement {
                 {messages.editors.onlyDifferences}
               </label>
             </div>
-            <i />
+            <i role="presentation" />
             {places.map((place, index) => (
               <div
                 key={place}
@@ -222,15 +222,17 @@ export function Across(): ReactElement {
           </div>
           {lines.map(({ key, title, names: within, folded: shut }) =>
             within.length === 0 ? null : (
-              <section key={key} role="rowgroup" aria-label={title} style={{ width: all }}>
-                <div className="eph-across-title" role="presentation">
-                  <button
-                    type="button"
-                    aria-expanded={!shut}
-                    onClick={() => setFolded((last) => toggled(last, key))}
-                  >
-                    {title}
-                  </button>
+              <div key={key} role="rowgroup" aria-label={title} style={{ width: all }}>
+                <div role="row" className="eph-across-title">
+                  <div role="rowheader">
+                    <button
+                      type="button"
+                      aria-expanded={!shut}
+                      onClick={() => setFolded((last) => toggled(last, key))}
+                    >
+                      {title}
+                    </button>
+                  </div>
                 </div>
                 {!shut &&
                   within.map((name) => {
@@ -260,7 +262,7 @@ export function Across(): ReactElement {
                           />
                           {column?.extra}
                         </div>
-                        <i />
+                        <i role="presentation" />
                         {places.map((place, index) => (
                           <div
                             key={place}
@@ -280,7 +282,7 @@ export function Across(): ReactElement {
                       </div>
                     );
                   })}
-              </section>
+              </div>
             ),
           )}
         </>
@@ -393,6 +395,7 @@ function Head({
           label={messages.selectRow}
           checked={selection.has(row)}
           change={() => selection.toggle(row)}
+          single={!selection.several}
         />
       )}
       {card !== false && key !== undefined ? (

@@ -187,6 +187,28 @@ describe('the card of a row', () => {
     await card().waitFor({ state: 'detached' });
   });
 
+  it('is folded out under its row, and goes with it', async () => {
+    await at.open('under');
+    await row(3).getByRole('button', { name: 'Open the row' }).click();
+    await titled(await textOf(3, 'Name'));
+    const below = async (number: number): Promise<number> => {
+      const [slip, line] = await Promise.all([card().boundingBox(), row(number).boundingBox()]);
+      return Math.round((slip?.y ?? 0) - (line?.y ?? 0) - (line?.height ?? 0));
+    };
+    expect(await below(3)).toBe(0);
+    await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 60));
+    await until(
+      () => below(3),
+      (gap) => gap === 0,
+    );
+    // What is pressed in it is no row of the table.
+    await card().getByRole('button', { name: 'next' }).click();
+    await titled(await textOf(4, 'Name'));
+    expect(await below(4)).toBe(0);
+    await press('Escape');
+    await card().waitFor({ state: 'detached' });
+  });
+
   it.each([
     ['4711', 'There is no row 4711, or none any more.'],
     ['x', 'whole number'],

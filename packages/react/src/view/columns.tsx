@@ -77,7 +77,13 @@ function halfDay({ type }: ColumnDescription, { locale }: FullReader): number {
 }
 
 /** What rows are selected by. */
-export type Boxes = Pick<Selection, 'has' | 'toggle' | 'inWindow' | 'toggleWindow' | 'several'>;
+export interface Boxes extends Pick<
+  Selection,
+  'has' | 'toggle' | 'inWindow' | 'toggleWindow' | 'several'
+> {
+  /** Whether the box of the header selects all rows that are shown. */
+  readonly headed: boolean;
+}
 
 /** What rows are opened by. */
 export interface Opener extends Pick<Selection, 'keyOf'> {
@@ -104,6 +110,7 @@ export function marginColumn(
               label={messages.selectRow}
               checked={boxes.has(row)}
               change={() => boxes.toggle(row)}
+              single={!boxes.several}
             />
           )}
           {key !== undefined && (
@@ -118,12 +125,15 @@ export function marginColumn(
         </>
       );
     },
-    extra: boxes?.several === true && (
-      <RowBox
-        label={messages.selectWindow}
-        checked={boxes.inWindow === 'all' || (boxes.inWindow === 'some' ? 'some' : false)}
-        change={boxes.toggleWindow}
-      />
-    ),
+    extra:
+      boxes?.headed === true ? (
+        <RowBox
+          label={messages.selectWindow}
+          checked={boxes.inWindow === 'all' || (boxes.inWindow === 'some' ? 'some' : false)}
+          change={boxes.toggleWindow}
+        />
+      ) : (
+        <span className="eph-unseen">{messages.margin}</span>
+      ),
   };
 }

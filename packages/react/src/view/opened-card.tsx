@@ -5,6 +5,7 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
+import { positionOf } from './use-opened.ts';
 
 /** The card of the open row, with the ways to its neighbours in the order of the table. */
 export function OpenedCard(): ReactElement | null {
@@ -57,23 +58,6 @@ export function OpenedCard(): ReactElement | null {
       {typeof card === 'function' ? card : undefined}
     </Card>
   );
-}
-
-/** Where a row lies now, as far as that is in view; undefined where it is not. */
-function positionOf(
-  key: string | undefined,
-  last: number | undefined,
-  { source, table, window: { from, to } }: Drawn,
-): number | undefined {
-  const isThere = (position: number): boolean => {
-    const row = rowAt(source, position);
-    return row !== undefined && keyOfRow(row, table.key) === key;
-  };
-  if (last !== undefined && isThere(last)) return last;
-  for (let position = from; position < to; position += 1) {
-    if (isThere(position)) return position;
-  }
-  return undefined;
 }
 
 /** The next line of a row in a direction, past the lines of groups; undefined where there is none. */

@@ -12,6 +12,7 @@ import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
+import { positionOf } from './use-opened.ts';
 import { useCellDeeds } from './use-cell-deeds.tsx';
 
 /** How much higher or lower than usual a row is, in px. */
@@ -38,6 +39,7 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
   const { onActivate, onPress, classOfRow, instead, single, setRefusal, card, opened } = useSheet();
+  const { cardPlace } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -96,6 +98,11 @@ export function Rows(): ReactElement {
     },
     [classOfRow, openKey, selection],
   );
+  const opensUnder = cardPlace === 'under' && !lies;
+  const openAt = opensUnder ? positionOf(openKey, opened.position.current, records) : undefined;
+  const cardShown = openKey !== undefined && openedRow.state === 'ready' && (
+    <openedRow.result.OpenedCard />
+  );
   const height = rowHeight + heights[view.density ?? 'normal'];
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
@@ -153,6 +160,7 @@ export function Rows(): ReactElement {
               change({ columns: names.map((one) => ({ name: one, span })) });
             }}
             classOfRow={classes}
+            under={openAt === undefined ? undefined : { row: openAt, content: cardShown }}
             instead={noteInstead(records, model, instead)}
             handle={handle}
             rowHeight={height}
@@ -169,7 +177,7 @@ export function Rows(): ReactElement {
         {grouped && <KeptOpen source={source} />}
       </div>
       {deeds.shown}
-      {openKey !== undefined && openedRow.state === 'ready' && <openedRow.result.OpenedCard />}
+      {!opensUnder && cardShown}
       {openKey !== undefined && openedRow.state === 'failed' && (
         <LoadFailure retry={openedRow.retry} />
       )}
@@ -181,6 +189,7 @@ const span = { start: 0, end: 0 };
 
 /** What does something itself, or a text that was just marked. */
 function isOfItsOwn(target: EventTarget): boolean {
+  if ((target as Element).closest('.eph-under') !== null) return true;
   const own = (target as Element).closest(
     'a, button, input, select, textarea, label, summary, [role=button]',
   );
@@ -202,6 +211,8 @@ function rowUnder(target: EventTarget, source: Drawn['source']): Row | undefined
 
 /** The position of the row that an element lies in, from 0; negative for none. */
 function positionUnder(target: EventTarget): number {
+  // What is folded out under a row may hold rows of its own.
+  if ((target as Element).closest('.eph-under') !== null) return -1;
   const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
   // Counted from 1, behind the header.
   return Number(index ?? 0) - 2;

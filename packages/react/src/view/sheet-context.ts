@@ -49,6 +49,7 @@ export interface Sheet {
   readonly onPress: ((row: Row, at: PressedCell) => void) | undefined;
   /** Whether rows are opened on a card, and what draws them there. */
   readonly card: boolean | ((opened: OpenedRow) => ReactNode);
+  readonly cardPlace: 'beside' | 'under';
   readonly opened: Opened;
   readonly addressOf: AddressOf | undefined;
   /** Who is asked for what the rows do not hold. */

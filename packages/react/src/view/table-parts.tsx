@@ -78,6 +78,8 @@ export interface TableOptions<
    * or what draws it there. Rows need a key.
    */
   readonly card?: boolean | ((opened: OpenedRow) => ReactNode);
+  /** Where the card lies: beside the rows, over their end, by default; or folded out under its row. */
+  readonly cardPlace?: 'beside' | 'under';
   /** Where the page shows other rows, for links to them; the card itself shows them without. */
   readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
@@ -263,6 +265,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     onPress,
     classOfRow,
     card: opens && card,
+    cardPlace: props.cardPlace ?? 'beside',
     opened,
     addressOf: givenAddress,
     client: props.client,

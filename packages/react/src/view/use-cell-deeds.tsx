@@ -61,6 +61,7 @@ export function useCellDeeds(): CellDeeds {
     const active = grid?.getAttribute('aria-activedescendant');
     // By a key it is the active cell that is meant.
     const keyed = target === grid && active != null ? document.getElementById(active) : null;
+    if (target.closest('.eph-under') !== null) return false;
     const cell = keyed ?? target.closest('[aria-colindex]');
     const line = cell?.closest('[aria-rowindex]');
     if (cell == null || line == null) return false;

@@ -90,14 +90,15 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { messages } = reader;
   const { several } = selection;
   const columns = useMemo(() => {
-    const boxes = selectable ? { has, toggle, inWindow, toggleWindow, several } : undefined;
+    // In an outline no box stands for all that is shown.
+    const headed = several && !grouped;
+    const boxes = selectable ? { has, toggle, inWindow, toggleWindow, several, headed } : undefined;
     const opener = openRow && { open: openRow, keyOf };
     const margin = boxes || opener ? [marginColumn(boxes, opener, messages)] : [];
     if (grouped) {
       const boxed = several && selectable ? groupBox : undefined;
       const beside = margin.map((one) => ({
         ...one,
-        extra: undefined,
         ...(boxed && { group: boxed }),
       }));
       const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };

@@ -1,4 +1,7 @@
+import { keyOfRow } from '@ephoros/client';
 import { useCallback, useMemo, useRef, useState, type RefObject } from 'react';
+import type { Drawn } from '../records/use-records.ts';
+import { rowAt } from '../table/row-at.ts';
 import { useLatest } from '../use-latest.ts';
 
 /** Which row of a table is open. */
@@ -35,4 +38,22 @@ export function useOpened({ openRow, onOpenRow }: OpenedOptions): Opened {
   );
   const key = onOpenRow === undefined ? own : openRow;
   return useMemo(() => ({ key, position, wanted, open }), [key, open]);
+}
+
+/** Where a row lies now, as far as that is in view; undefined where it is not. */
+export function positionOf(
+  key: string | undefined,
+  last: number | undefined,
+  { source, table, window: { from, to } }: Drawn,
+): number | undefined {
+  const isThere = (position: number): boolean => {
+    const row = rowAt(source, position);
+    return row !== undefined && keyOfRow(row, table.key) === key;
+  };
+  if (key === undefined) return undefined;
+  if (last !== undefined && isThere(last)) return last;
+  for (let position = from; position < to; position += 1) {
+    if (isThere(position)) return position;
+  }
+  return undefined;
 }

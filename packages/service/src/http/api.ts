@@ -83,8 +83,7 @@ type ReadText = (
 ) => void;
 
 /** Of at most so many bytes. */
-const textReader = (limit: number): ReadText =>
-  express.text({ type: () => true, limit });
+const textReader = (limit: number): ReadText => express.text({ type: () => true, limit });
 
 const readQuestion = textReader(1024 * 1024);
 /** A selection may hold a million keys. */

@@ -26,6 +26,8 @@ const journal = z.object({ entries: z.array(z.object({ when: z.number() })) });
 
 /** Ms that a connection is waited for. */
 const patience = 5_000;
+/** Ms of one statement: a million keys are written in less. */
+const timeLimit = 60_000;
 
 /**
  * What the service itself keeps, in the schema `ephoros` of a database. It comes into being, and is
@@ -45,6 +47,9 @@ export class Records {
             application_name: 'ephoros records',
             max: 4,
             connectionTimeoutMillis: patience,
+            statement_timeout: timeLimit,
+            // Where not even that is answered.
+            query_timeout: timeLimit + patience,
             keepAlive: true,
           })
         : source;
