@@ -1,10 +1,10 @@
-import { createClient, ServiceError, type Client } from '@ephoros/client';
 import type { Request } from 'express';
 import express from 'express';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { createClient, ServiceError, type Client } from '../../../client/src/index.ts';
 import { createRouter, rule, type TablesRouter } from '../index.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
