@@ -11,6 +11,13 @@ import { checkSearch } from './search.ts';
 import { keptRows, membersOf, selectedRows } from './selected.ts';
 import { literalType } from './value.ts';
 
+/** Why a kept selection cannot be had. */
+const notKept = {
+  nowhere: 'no-records',
+  unknown: 'unknown-selection',
+  nested: 'nested-selection',
+} as const;
+
 /**
  * Checks one filter. Every mistake is pushed to `problems` with its place; a part that has one
  * comes back as undefined, and the rest is checked all the same.
@@ -123,10 +130,8 @@ export class Checker extends ScalarChecker {
   private kept(id: string, span: Call['span']): CheckedExpression | undefined {
     const { table, kept } = this.lookup;
     const selection = kept(id);
-    if (selection === 'nowhere' || selection === 'unknown') {
-      this.problems.push(
-        problem(selection === 'nowhere' ? 'no-records' : 'unknown-selection', {}, span),
-      );
+    if (typeof selection === 'string') {
+      this.problems.push(problem(notKept[selection], {}, span));
       return undefined;
     }
     if (selection.table !== table.name) {

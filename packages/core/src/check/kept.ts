@@ -13,6 +13,7 @@ export type KeptSelection = { readonly table: string } & (
 
 /**
  * The kept selections that a question may name, each by its id and always as the same object as long
- * as it stays the same: `unknown` where there is none for whoever asks, `nowhere` where none are kept.
+ * as it stays the same: `unknown` where there is none for whoever asks, `nowhere` where none are kept,
+ * `nested` where none may be named.
  */
-export type KeptSelections = (id: string) => KeptSelection | 'unknown' | 'nowhere';
+export type KeptSelections = (id: string) => KeptSelection | 'unknown' | 'nowhere' | 'nested';

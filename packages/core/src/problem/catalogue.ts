@@ -86,6 +86,12 @@ export const catalogue = {
     message: () => 'There is no such selection for you, or none any more.',
     hint: () => 'Selections that nobody uses for 30 days are dropped. Make it anew.',
   }),
+  'nested-selection': entry<object>({
+    status: 400,
+    message: () => 'A kept selection cannot stand in the condition of another one.',
+    hint: () =>
+      'One of them would be dropped before the other. Name its keys, or its own condition.',
+  }),
   'selection-of-another-table': entry<{ table: string }>({
     status: 400,
     message: ({ table }) => `This selection holds rows of ${table}.`,

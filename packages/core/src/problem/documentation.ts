@@ -61,6 +61,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: "?filter=SELECTED('kept:…') of another caller's, or of one that was dropped",
     mend: 'Make the selection anew, as the caller who uses it.',
   },
+  'nested-selection': {
+    example: `POST /selections with the filter "SELECTED('kept:…')"`,
+    mend: 'Give the keys, or the condition, of the other selection itself.',
+  },
   'selection-of-another-table': {
     example: "/tables/boats/rows?filter=SELECTED('kept:…') with rows of passages",
     mend: 'Use a selection in questions about its own table.',

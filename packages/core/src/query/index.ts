@@ -30,6 +30,7 @@ export { englishTerms, spokenTerm, type TermWords } from './spoken.ts';
 export {
   conditionOf,
   isConditioned,
+  literal,
   readContains,
   termsOf,
   withCondition,

@@ -1,6 +1,7 @@
-import { catalogOf, keyOfRow } from '@ephoros/client';
-import { and, compare, property, text, type Expression } from '@ephoros/core/expression';
-import { shownNames, type Relationship } from '@ephoros/core/schema';
+import { catalogOf, keyOfRow, type Row } from '@ephoros/client';
+import { and, compare, property, type Expression } from '@ephoros/core/expression';
+import { literal } from '@ephoros/core/query';
+import { shownNames, type Relationship, type TableDescription } from '@ephoros/core/schema';
 import { useCallback, useId, useMemo, useState, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { plainText } from '../format/value.ts';
@@ -34,7 +35,8 @@ function Referring(props: ReferringProps): ReactElement {
   const { client, read, reader, card, addressOf, go, step } = props;
   const [open, setOpen] = useState(false);
   const { table } = step;
-  const filter = useMemo(() => conditionOf(step, read.row), [step, read.row]);
+  const { table: from, row } = read;
+  const filter = useMemo(() => conditionOf(step, from, row), [step, from, row]);
   const question = useCallback(
     async (signal: AbortSignal) => {
       const other = await catalogOf(client).describe(table);
@@ -115,13 +117,15 @@ function Referring(props: ReferringProps): ReactElement {
 /** The rows that refer to a row; undefined where none can. */
 function conditionOf(
   { columns, references }: Relationship,
-  row: CardContent['read']['row'],
+  table: TableDescription,
+  row: Row,
 ): Expression | undefined {
-  const values = columns.map((name) => row[name] ?? null);
-  if (values.includes(null)) return undefined;
-  return and(
-    references.map((name, index) =>
-      compare(property(name), '=', text(plainText(values[index] ?? null))),
-    ),
-  );
+  const terms = columns.flatMap((name, index): readonly Expression[] => {
+    const value = row[name] ?? null;
+    const column = table.columns.find((one) => one.name === name);
+    const reference = references[index];
+    if (value === null || column === undefined || reference === undefined) return [];
+    return [compare(property(reference), '=', literal(plainText(value), column))];
+  });
+  return terms.length < columns.length ? undefined : and(terms);
 }

@@ -130,5 +130,6 @@ export const arabic: Messages = {
   selectAll: (written) => `كلها (${written})`,
   tooManyKeys: (most) => `لا يُختار واحدًا واحدًا أكثر من ${most} صف. ضع شرطًا ثم اختر كل ما يطابقه.`,
   doneOf: (done, of) => `${done} من ${of}`,
+  goneRows: (count, written) => `لم يعد موجودًا منها: ${rowCount(count, written)}`,
   clearSelection: 'إلغاء الاختيار',
 };

@@ -112,5 +112,9 @@ export const english: Messages = {
   selectAll: (written) => `all ${written}`,
   tooManyKeys: (most) => `At most ${most} rows one by one. Set a condition, and select all.`,
   doneOf: (done, of) => `${done} of ${of}`,
+  goneRows: (count, written) =>
+    count === 1
+      ? '1 of them is not there (any more)'
+      : `${written} of them are not there (any more)`,
   clearSelection: 'Select none',
 };

@@ -138,5 +138,7 @@ export interface Messages {
   /** More rows are named by their keys than one question has room for. */
   readonly tooManyKeys: (most: string) => string;
   readonly doneOf: (done: string, of: string) => string;
+  /** Of the selected rows so many are not there any more. */
+  readonly goneRows: (count: number, written: string) => string;
   readonly clearSelection: string;
 }

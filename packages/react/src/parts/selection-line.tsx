@@ -1,6 +1,6 @@
 import { chosenQuery, joinFilters, type ChosenRows } from '@ephoros/client';
 import { mostSelected } from '@ephoros/core/expression';
-import { parseExpression, type Expression } from '@ephoros/core/expression';
+import { parseExpression, printExpression, type Expression } from '@ephoros/core/expression';
 import { changed } from '@ephoros/core/view';
 import { useMemo, useState, type ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
@@ -40,7 +40,7 @@ interface SelectionLineProps {
 
 /** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
 export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
-  const { selection, total, totalKind, open, ask, source } = useRowsOf();
+  const { selection, total, totalKind, open, ask, source, match } = useRowsOf();
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
@@ -77,6 +77,13 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       setFailure(thrown instanceof Error ? thrown : new Error(String(thrown)));
     }
   };
+  // Where these alone are shown it is plain how many of them are there.
+  const alone =
+    chosen.kind === 'keys' &&
+    totalKind === 'exact' &&
+    match.search === undefined &&
+    sameFilter(match.filter, chosenQuery(chosen).filter);
+  const gone = alone && total !== undefined ? keys.length - total : 0;
   const told = refusal instanceof Error ? refusal : failure;
   return (
     <span className="eph-selection" data-testid="selection">
@@ -103,6 +110,11 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       <button type="button" className="eph-offer" onClick={clear}>
         {messages.clearSelection}
       </button>
+      {gone > 0 && (
+        <span role="alert" className="eph-trouble">
+          {messages.goneRows(gone, written(gone))}
+        </span>
+      )}
       {(told !== undefined || refusal !== undefined || !mayAsk) && (
         <span role="alert" className="eph-trouble">
           {told?.message ?? messages.tooManyKeys(written(mostSelected))}
@@ -150,6 +162,12 @@ function Sums({ chosen }: { readonly chosen: ChosenRows }): ReactElement | null 
       ))}
     </>
   );
+}
+
+function sameFilter(one: Expression | string | undefined, other: typeof one): boolean {
+  const text = (filter: typeof one): string =>
+    typeof filter === 'object' ? printExpression(filter) : (filter ?? '');
+  return text(one) === text(other);
 }
 
 function both(own: Expression | undefined, more: Expression | string): Expression | undefined {

@@ -94,6 +94,7 @@ const pages = {
   // Said anew at every drawing, of which each answer brings another one.
   anew: () => <TableView client={client} table="passages" selectable defaultView={client.table('passages').where((is) => is.below('id', 10)).query}
     selected={{ kind: 'matching', filter: 'toll > 100', except: ['3'] }} />,
+  given: () => <TableView client={client} table="passages" selectable selected={['1', '2', '99999999']} />,
   summed: () => <TableView client={client} table="passages" selectable query={client.table('passages').sort('id').aggregate('sum(toll)').query} />,
   single: () => <TableView client={client} table="locks" columns={named} selectable="single" onSelectedChange={(keys) => say(keys.join())} />,
   waiting() {

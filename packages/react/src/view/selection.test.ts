@@ -266,6 +266,16 @@ describe('selected rows', () => {
     expect(about.length).toBeLessThan(5);
   });
 
+  it('are told of where they are not there any more', async () => {
+    await open('given');
+    await says('3 rows of Passages selected');
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page
+      .getByRole('alert')
+      .filter({ hasText: '1 of them is not there (any more)' })
+      .waitFor();
+  });
+
   it('are summed as all rows are', async () => {
     await open('summed');
     for (const row of [2, 4]) await box(row).click();

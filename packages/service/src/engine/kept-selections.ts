@@ -84,7 +84,7 @@ export class KeptSelectionAnswers {
     const { query, except } = wanted;
     const { describe, unicode } = this.context.catalog;
     // Kept selections within kept selections would be dropped one before the other.
-    const read = checkQuery(query, table, { tables: describe, unicode });
+    const read = checkQuery(query, table, { tables: describe, unicode, kept: () => 'nested' });
     if ('problems' in read) throw new Refused(read.problems);
     refuseMany('except', except.length);
     refuseKeys('except', except, table);

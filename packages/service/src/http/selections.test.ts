@@ -200,7 +200,7 @@ describe('a kept selection', () => {
     ],
     [{ table: 'passages', filter: 'tol > 1' }, 'filter unknown-column'],
     [{ table: 'passages', filter: 'toll >' }, 'filter unexpected-end'],
-    [{ table: 'passages', filter: "SELECTED('kept:x')" }, 'filter no-records'],
+    [{ table: 'passages', filter: "SELECTED('kept:x')" }, 'filter nested-selection'],
     [{ table: 'passages', except: [['x']] }, 'except[0] invalid-value'],
     [{ table: 'nothing', keys: [] }, 'table unknown-table'],
     [{ table: 'passages', keys: [], colour: 'red' }, 'colour unknown-parameter'],
