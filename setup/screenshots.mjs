@@ -28,6 +28,11 @@ const shots = {
   ruler: {
     path: '/tables/passages?reading=scroll',
     act: async (page) => {
+      // It says for a while how far its values are read.
+      await page
+        .locator('.eph-ruler-note')
+        .waitFor({ timeout: 5_000 })
+        .catch(() => undefined);
       await page.locator('.eph-ruler-note').waitFor({ state: 'detached', timeout: 60_000 });
       const { x, y, height } = await page.locator('.eph-ruler').boundingBox();
       await page.mouse.move(x + 30, y + 40);
