@@ -1,5 +1,6 @@
 import { call, keptMember, not, text, type Expression } from '@ephoros/core/expression';
 import type { WrittenQuery } from '@ephoros/core/query';
+import { printKey } from '@ephoros/core/schema';
 import { joinFilters } from './query-builder.ts';
 
 /**
@@ -42,7 +43,7 @@ export function keyOfRow(row: object, key: readonly string[]): string | undefine
   const held = row as Readonly<Record<string, unknown>>;
   const values = key.map((name) => held[name] ?? null);
   if (values.length === 0 || values.includes(null)) return undefined;
-  return values
-    .map((value) => encodeURIComponent(typeof value === 'string' ? value : JSON.stringify(value)))
-    .join(',');
+  return printKey(
+    values.map((value) => (typeof value === 'string' ? value : JSON.stringify(value))),
+  );
 }

@@ -6,7 +6,7 @@ import {
   type QueryParameter,
   type WrittenQuery,
 } from '@ephoros/core/query';
-import type { TableDescription } from '@ephoros/core/schema';
+import { printKey, type TableDescription } from '@ephoros/core/schema';
 import type {
   AggregatesAnswer,
   GroupsAnswer,
@@ -112,8 +112,8 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
     row: async (table, key, signal) => {
-      const parts = key.map(keyText).map(encodeURIComponent).join(',');
-      const { row } = (await get(`${addressOf(table)}/rows/${parts}`, signal)) as { row: Row };
+      const address = `${addressOf(table)}/rows/${printKey(key.map(keyText))}`;
+      const { row } = (await get(address, signal)) as { row: Row };
       return row;
     },
     mileposts: async (table, query = {}, ticks = 200, signal) => {

@@ -44,7 +44,7 @@ export {
 export { askableRows, type SelectionsClient } from './selections.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
-export { joinFilters, type QueryBuilder } from './query-builder.ts';
+export { filterText, joinFilters, type QueryBuilder } from './query-builder.ts';
 export type {
   AggregatesOf,
   AnyTable,

@@ -187,11 +187,12 @@ export function joinFilters(
 ): Expression | string {
   if (one === undefined) return other;
   if (typeof one === 'object' && typeof other === 'object') return and([one, other]) ?? one;
-  return `(${written(one)}) AND (${written(other)})`;
+  return `(${filterText(one)}) AND (${filterText(other)})`;
 }
 
-function written(condition: Expression | string): string {
-  return typeof condition === 'string' ? condition : printExpression(condition);
+/** A condition as text, whatever form it is at hand in; the empty text for none. */
+export function filterText(condition: Expression | string | undefined): string {
+  return typeof condition === 'object' ? printExpression(condition) : (condition ?? '');
 }
 
 function sortTerm(name: string): NonNullable<WrittenQuery['sort']>[number] {

@@ -2,6 +2,7 @@ import type { SelectionAnswer } from '@ephoros/core/answer';
 import { mostSelected } from '@ephoros/core/expression';
 import type { AskableRows, ChosenRows } from './chosen-rows.ts';
 import { printParameters } from '@ephoros/core/query';
+import { parseKey } from '@ephoros/core/schema';
 import type { Transport } from './transport.ts';
 
 /** Keys of rows as their addresses have them, such as `keyOfRow` gives. */
@@ -52,8 +53,9 @@ function written(rows: ChosenRows): object {
   return { ...Object.fromEntries(texts), except: except.map(partsOf) };
 }
 
+/** What is no key as an address has one is refused by the service, at its place. */
 function partsOf(key: string): readonly string[] {
-  return key.split(',').map(decodeURIComponent);
+  return parseKey(key) ?? [key];
 }
 
 /**

@@ -2,6 +2,8 @@ import { keyOfRow, selectedKeys, type Row, type RowsAnswer } from '@ephoros/clie
 import { printExpression } from '@ephoros/core/expression';
 import {
   columnsToChoose,
+  parseKey,
+  printKey,
   sectionsOf,
   type ColumnDescription,
   type Section,
@@ -88,16 +90,9 @@ function rowOf(
   rows: readonly Row[],
   { key: names }: TableDescription,
 ): Row | undefined {
-  const wanted = key.split(',').map(decoded).join('\0');
-  return rows.find((row) => keyOfRow(row, names)?.split(',').map(decoded).join('\0') === wanted);
-}
-
-function decoded(part: string): string {
-  try {
-    return decodeURIComponent(part);
-  } catch {
-    return part;
-  }
+  const parts = parseKey(key);
+  const spelled = parts && printKey(parts);
+  return rows.find((row) => keyOfRow(row, names) === spelled);
 }
 
 function linesOf(

@@ -1,6 +1,6 @@
 import { keptId, mostSelected, type Span } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
-import { typeName, type TableDescription } from '../schema/index.ts';
+import { parseKey, typeName, type TableDescription } from '../schema/index.ts';
 import type { CheckedColumn, CheckedExpression } from './checked.ts';
 import { keyValue } from './key-value.ts';
 import type { KeptSelection } from './kept.ts';
@@ -127,7 +127,7 @@ function keyParts(
   span: Span | undefined,
   problems: Problem[],
 ): Selected['keys'][number] | undefined {
-  const texts = partsOf(spelled);
+  const texts = parseKey(spelled);
   if (texts?.length !== columns.length) {
     const facts = { expected: key.join(', '), found: texts?.length ?? 0 };
     problems.push(problem('malformed-key', facts, span));
@@ -143,13 +143,4 @@ function keyParts(
     }
     return { text: own, value: value ?? '' };
   });
-}
-
-/** The parts of a key; undefined where the spelling is none. */
-function partsOf(spelled: string): readonly string[] | undefined {
-  try {
-    return spelled.split(',').map(decodeURIComponent);
-  } catch {
-    return undefined;
-  }
 }

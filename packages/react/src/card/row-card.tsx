@@ -1,8 +1,10 @@
+import { parseKey } from '@ephoros/core/schema';
 import { catalogOf, type AnyTables, type NameOf, type TableSet } from '@ephoros/client';
 import {
   useCallback,
   useEffect,
   useId,
+  useMemo,
   useRef,
   useState,
   type ReactElement,
@@ -13,6 +15,7 @@ import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
 import type { AskedClient } from '../records/asked-client.ts';
+import { ownTimeZone } from '../records/use-records.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useSteady } from '../use-steady.ts';
 import { Unanswered } from '../editors/unanswered.tsx';
@@ -57,10 +60,11 @@ export function RowCard<
   // Types of the tables are a promise of the program's: nothing at run time depends on them.
   const props = given as unknown as RowCardProps;
   const { messages = english, locale = messages.language } = props;
-  const { timeZone = Intl.DateTimeFormat().resolvedOptions().timeZone } = props;
+  const { timeZone = ownTimeZone } = props;
+  const reader = useMemo(() => ({ locale, timeZone, messages }), [locale, timeZone, messages]);
   return (
     <TableFrame messages={messages}>
-      <Card {...props} reader={{ locale, timeZone, messages }} />
+      <Card {...props} reader={reader} />
     </TableFrame>
   );
 }
@@ -122,38 +126,15 @@ export function Card(props: CardProps): ReactElement {
     >
       <header className="eph-card-head">
         <div className="eph-card-ways">
-          {back !== undefined && (
-            <button type="button" className="eph-offer" onClick={back}>
-              {card.back}
-            </button>
-          )}
+          {back !== undefined && <WayButton text={card.back} go={back} />}
           <span className="eph-card-table">{title}</span>
-          {/* One that is disabled would lose the keyboard. */}
           {rows.length === 0 && (onPrevious !== undefined || onNext !== undefined) && (
             <>
-              <button
-                type="button"
-                className="eph-offer"
-                aria-disabled={onPrevious === undefined}
-                onClick={onPrevious}
-              >
-                {card.previous}
-              </button>
-              <button
-                type="button"
-                className="eph-offer"
-                aria-disabled={onNext === undefined}
-                onClick={onNext}
-              >
-                {card.next}
-              </button>
+              <WayButton text={card.previous} go={onPrevious} />
+              <WayButton text={card.next} go={onNext} />
             </>
           )}
-          {onClose !== undefined && (
-            <button type="button" className="eph-offer" onClick={onClose}>
-              {card.close}
-            </button>
-          )}
+          {onClose !== undefined && <WayButton text={card.close} go={onClose} />}
         </div>
         <h2 id={id} className="eph-card-title">
           {titleOf(read ?? (last?.table.name === name ? last : undefined), key)}
@@ -199,17 +180,23 @@ export function Card(props: CardProps): ReactElement {
   );
 }
 
+interface WayButtonProps {
+  readonly text: string;
+  readonly go: (() => void) | undefined;
+}
+
+/** A way on from the card; one that leads nowhere keeps the keyboard, which it would lose disabled. */
+function WayButton({ text, go }: WayButtonProps): ReactElement {
+  return (
+    <button type="button" className="eph-offer" aria-disabled={go === undefined} onClick={go}>
+      {text}
+    </button>
+  );
+}
+
 /** What the row is called: by its label, else by its key. */
 function titleOf(read: ReadRow | undefined, key: string): string {
   const label = read?.table.label;
   const value = label === undefined ? null : (read?.row?.[label] ?? null);
-  return value === null ? key.split(',').map(decoded).join(', ') : plainText(value);
-}
-
-function decoded(text: string): string {
-  try {
-    return decodeURIComponent(text);
-  } catch {
-    return text;
-  }
+  return value === null ? (parseKey(key) ?? [key]).join(', ') : plainText(value);
 }

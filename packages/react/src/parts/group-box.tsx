@@ -1,66 +1,76 @@
 import {
   chosenQuery,
+  filterText,
   joinFilters,
   nothingChosen,
   type ChosenRows,
   type GroupLine,
   type WrittenQuery,
 } from '@ephoros/client';
-import {
-  mostSelected,
-  parseExpression,
-  printExpression,
-  type Expression,
-} from '@ephoros/core/expression';
-import { useMemo, type ReactElement } from 'react';
+import { mostSelected, type Expression } from '@ephoros/core/expression';
+import type { OpenGroup } from '@ephoros/core/view';
+import { useMemo, useState, type ReactElement } from 'react';
 import type { Drawn } from '../records/use-records.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
+import { filterExpression } from './filter-expression.ts';
+import type { GroupCounts } from './group-counts.ts';
 import { RowBox } from './row-box.tsx';
 import { useModel, useRowsOf } from './table-context.ts';
+
+export { GroupCounts } from './group-counts.ts';
 
 interface GroupBoxProps {
   readonly line: GroupLine;
   /** Counted from 0 over all lines. */
   readonly position: number;
+  readonly counts: GroupCounts;
 }
 
 /**
  * The box of a group: empty, full or partly full, by how many of its rows are selected; pressed, it
  * selects all of them, or none. The service counts where that is not plain.
  */
-export function GroupBox({ line, position }: GroupBoxProps): ReactElement | null {
+export function GroupBox({ line, position, counts }: GroupBoxProps): ReactElement | null {
   const records = useRowsOf();
   const { reader } = useModel();
-  const { ask, match, selection } = records;
+  const { match, selection } = records;
   const { chosen } = selection;
   const condition = conditionOf(position, records);
-  const plain = plainCount(chosen, match, line);
-  const question = useMemo(() => {
-    if (plain !== undefined || ask === undefined || condition === undefined) return undefined;
-    return async (signal: AbortSignal): Promise<number> => {
-      const query = await countingQuery(chosen, match, condition, ask);
-      const { window } = await ask.rows({ ...query, limit: 1, total: 'exact' }, signal);
-      const counted = window.total ?? 0;
-      // Of all that match the exceptions are counted.
-      return isSame(chosen, match) ? Math.max(0, line.count - counted) : counted;
-    };
-  }, [plain, ask, condition, chosen, match, line.count]);
+  const around = JSON.stringify(valuesAround(position, records));
+  const plain = counts.plain(line);
+  const question = useMemo(
+    () => (plain === undefined ? () => counts.in(JSON.parse(around) as OpenGroup) : undefined),
+    [plain, counts, around],
+  );
   const answer = useAnswer(question);
+  const now = plain ?? (answer.state === 'ready' ? answer.result(line) : undefined);
+  // While it is counted anew, what was counted last stays.
+  const [last, setLast] = useState(now);
+  if (now !== undefined && now !== last) setLast(now);
   if (condition === undefined) return null;
-  const count = plain ?? (answer.state === 'ready' ? answer.result : undefined);
-  const checked =
-    count !== undefined && count >= line.count ? true : (count ?? 0) > 0 ? 'some' : false;
-  const next = toggled(chosen, match, condition, checked !== true);
+  const count = now ?? last;
+  const full = count !== undefined && count >= line.count;
+  const next = toggled(chosen, match, condition, !full);
   return (
     <RowBox
       label={reader.messages.selectGroup}
-      checked={checked}
+      checked={full || ((count ?? 0) > 0 ? 'some' : false)}
       change={() => {
         if (next !== undefined) selection.choose(next);
       }}
     />
   );
+}
+
+/** The values of the groups around a line, the outermost first. */
+function valuesAround(position: number, { source }: Drawn): OpenGroup {
+  if (!isOutline(source)) return [];
+  const path = source.pathAt(position).slice(0, -1);
+  return path.map((_place, depth) => {
+    const line = source.row(source.positionOf(path.slice(0, depth + 1)));
+    return line?.kind === 'group' ? line.line.value : null;
+  });
 }
 
 /** What the rows of a group meet, with those of the groups around it; undefined where nothing says it. */
@@ -74,44 +84,7 @@ function conditionOf(position: number, { source, match }: Drawn): string | undef
     if (own === null) return undefined;
     filter = joinFilters(filter, own);
   }
-  return printed(filter);
-}
-
-/** How many rows of a group are selected, where nobody has to be asked. */
-function plainCount(
-  chosen: ChosenRows,
-  match: WrittenQuery,
-  { count }: GroupLine,
-): number | undefined {
-  if (chosen.kind === 'keys') return chosen.keys.length === 0 ? 0 : undefined;
-  return isSame(chosen, match) && chosen.except.length === 0 ? count : undefined;
-}
-
-/** Whether what is chosen is all that the view shows, but for exceptions. */
-function isSame(chosen: ChosenRows, match: WrittenQuery): boolean {
-  if (chosen.kind === 'keys') return false;
-  return (
-    printed(chosen.filter) === printed(match.filter) &&
-    JSON.stringify(chosen.search ?? []) === JSON.stringify(match.search ?? [])
-  );
-}
-
-async function countingQuery(
-  chosen: ChosenRows,
-  match: WrittenQuery,
-  condition: string,
-  ask: NonNullable<Drawn['ask']>,
-): Promise<WrittenQuery> {
-  const wanted: ChosenRows =
-    chosen.kind === 'matching' && isSame(chosen, match)
-      ? { kind: 'keys', keys: chosen.except }
-      : chosen;
-  const { filter, search = [] } = chosenQuery(await ask.askable(wanted));
-  const words = [...new Set([...search, ...(match.search ?? [])])];
-  return {
-    filter: joinFilters(condition, filter ?? condition),
-    ...(words.length > 0 && { search: words }),
-  };
+  return filterText(filter);
 }
 
 const span = { start: 0, end: 0 };
@@ -123,7 +96,7 @@ function toggled(
   condition: string,
   wanted: boolean,
 ): ChosenRows | undefined {
-  const group = parsed(condition);
+  const group = filterExpression(condition);
   if (group === undefined) return undefined;
   const search = match.search ?? [];
   const empty = chosen.kind === 'keys' && chosen.keys.length === 0;
@@ -134,7 +107,7 @@ function toggled(
   const last = empty ? undefined : lastCondition(chosen);
   if (!empty && last === undefined) return undefined;
   // Without the only group that was chosen nothing is.
-  if (!wanted && printed(last) === printed(group)) return nothingChosen;
+  if (!wanted && filterText(last) === filterText(group)) return nothingChosen;
   const filter = wanted ? anyOf(last, group) : last && without(last, group);
   if (filter === undefined) return undefined;
   return {
@@ -149,7 +122,7 @@ function lastCondition(chosen: ChosenRows): Expression | undefined {
   const keys = chosen.kind === 'keys' ? chosen.keys : chosen.except;
   if (keys.length > mostSelected) return undefined;
   const { filter } = chosenQuery(chosen);
-  return filter === undefined ? { kind: 'boolean', value: true, span } : parsed(printed(filter));
+  return filter === undefined ? { kind: 'boolean', value: true, span } : filterExpression(filter);
 }
 
 function anyOf(last: Expression | undefined, group: Expression): Expression {
@@ -162,13 +135,4 @@ function without(last: Expression, group: Expression): Expression {
   const unknown: Expression = { kind: 'isNull', operand: group, span };
   const others: Expression = { kind: 'or', operands: [outside, unknown], span };
   return { kind: 'and', operands: [last, others], span };
-}
-
-function printed(filter: WrittenQuery['filter']): string {
-  return filter === undefined ? '' : typeof filter === 'string' ? filter : printExpression(filter);
-}
-
-function parsed(filter: string): Expression | undefined {
-  const read = parseExpression(filter);
-  return 'expression' in read ? read.expression : undefined;
 }

@@ -6,9 +6,10 @@ import {
   type ChosenRows,
   type Row,
 } from '@ephoros/client';
-import { mostSelected, parseExpression, type Expression } from '@ephoros/core/expression';
+import { mostSelected, type Expression } from '@ephoros/core/expression';
 import { betweenRows, type OrderTerm } from '@ephoros/core/query';
 import type { Drawn } from '../records/use-records.ts';
+import { filterExpression } from './filter-expression.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 
 /** What keeps a range from being selected. */
@@ -109,7 +110,7 @@ async function chosenBetween(
   const [begins, stops] = [endOf(first), endOf(last)];
   const between = begins && stops && betweenRows(terms, begins, stops);
   if (between === undefined) return undefined;
-  const range = asExpression(joinFilters(match.filter, between));
+  const range = filterExpression(joinFilters(match.filter, between));
   if (range === undefined) return undefined;
   const filter: Expression =
     others.length === 0 ? range : { kind: 'or', operands: [range, selectedKeys(others)], span };
@@ -119,10 +120,4 @@ async function chosenBetween(
     ...(match.search === undefined ? {} : { search: match.search }),
     except: [],
   };
-}
-
-function asExpression(filter: Expression | string): Expression | undefined {
-  if (typeof filter !== 'string') return filter;
-  const read = parseExpression(filter);
-  return 'expression' in read ? read.expression : undefined;
 }

@@ -1,11 +1,11 @@
-import { chosenQuery, joinFilters, type ChosenRows } from '@ephoros/client';
+import { chosenQuery, filterText, joinFilters, type ChosenRows } from '@ephoros/client';
 import { mostSelected } from '@ephoros/core/expression';
-import { parseExpression, printExpression, type Expression } from '@ephoros/core/expression';
 import { changed } from '@ephoros/core/view';
 import { useMemo, useState, type ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
+import { filterExpression } from './filter-expression.ts';
 import type { RangeRefusal } from './select-range.ts';
 import { useCount, useModel, useRowsOf } from './table-context.ts';
 
@@ -66,7 +66,8 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       change((view) => {
         // What was chosen under another condition is not narrowed by the one in force.
         const own = chosen.kind === 'matching' ? undefined : view.filter;
-        const filter = query.filter === undefined ? own : both(own, query.filter);
+        const { filter: these } = query;
+        const filter = these === undefined ? undefined : filterExpression(joinFilters(own, these));
         return changed(view, {
           filter,
           search: chosen.kind === 'matching' ? query.search : view.search,
@@ -82,7 +83,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     chosen.kind === 'keys' &&
     totalKind === 'exact' &&
     match.search === undefined &&
-    sameFilter(match.filter, chosenQuery(chosen).filter);
+    filterText(match.filter) === filterText(chosenQuery(chosen).filter);
   const gone = alone && total !== undefined ? keys.length - total : 0;
   const told = refusal instanceof Error ? refusal : failure;
   return (
@@ -162,19 +163,6 @@ function Sums({ chosen }: { readonly chosen: ChosenRows }): ReactElement | null 
       ))}
     </>
   );
-}
-
-function sameFilter(one: Expression | string | undefined, other: typeof one): boolean {
-  const text = (filter: typeof one): string =>
-    typeof filter === 'object' ? printExpression(filter) : (filter ?? '');
-  return text(one) === text(other);
-}
-
-function both(own: Expression | undefined, more: Expression | string): Expression | undefined {
-  const joined = joinFilters(own, more);
-  if (typeof joined !== 'string') return joined;
-  const read = parseExpression(joined);
-  return 'expression' in read ? read.expression : own;
 }
 
 interface ActionProps {

@@ -31,6 +31,7 @@ export interface Asking {
   /** How often all was asked anew. */
   readonly refreshes: number;
   readonly rows: Asked<'rows'>;
+  readonly groups: Asked<'groups'>;
   /** Rows of another table. */
   readonly others: Client['rows'];
   readonly values?: Asked<'values'> | undefined;
@@ -40,9 +41,7 @@ export interface Asking {
   readonly askable: (rows: ChosenRows) => Promise<AskableRows>;
 }
 
-type Asked<Name extends 'rows' | 'values' | 'aggregates' | 'mileposts'> = Client[Name] extends (
-  table: string,
-  ...rest: infer Rest
-) => infer Answer
-  ? (...rest: Rest) => Answer
-  : never;
+type Asked<Name extends 'rows' | 'groups' | 'values' | 'aggregates' | 'mileposts'> =
+  Client[Name] extends (table: string, ...rest: infer Rest) => infer Answer
+    ? (...rest: Rest) => Answer
+    : never;

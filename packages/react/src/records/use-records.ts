@@ -147,6 +147,7 @@ function useAsking(
     return {
       refreshes,
       rows: (...rest) => client.rows(table, ...rest),
+      groups: (...rest) => client.groups(table, ...rest),
       others: client.rows,
       askable: (rows) => askableRows(client, table, rows),
       values: values && ((...rest) => values(table, ...rest)),

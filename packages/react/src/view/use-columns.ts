@@ -79,14 +79,17 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const part = useLater(outlines, grouped);
   const makeColumns = part.state === 'ready' ? part.result.outlineColumns : undefined;
   const boxes = useLater(groupBoxes, grouped && selectable);
-  const GroupBox = boxes.state === 'ready' ? boxes.result.GroupBox : undefined;
-  const groupBox = useMemo(
-    () =>
-      GroupBox &&
-      ((line: GroupLine, _depth: number, position: number) =>
-        createElement(GroupBox, { line, position })),
-    [GroupBox],
-  );
+  const groupParts = boxes.state === 'ready' ? boxes.result : undefined;
+  const { chosen } = selection;
+  const { group: levelsNow } = drawn;
+  const groupBox = useMemo(() => {
+    if (groupParts === undefined || ask === undefined) return undefined;
+    const { GroupBox, GroupCounts } = groupParts;
+    const counts = new GroupCounts(ask, match, levelsNow, chosen);
+    return (line: GroupLine, _depth: number, position: number) =>
+      // Another line's box begins anew.
+      createElement(GroupBox, { key: `${position} ${line.filter ?? ''}`, line, position, counts });
+  }, [groupParts, ask, match, levelsNow, chosen]);
   const { messages } = reader;
   const { several } = selection;
   const columns = useMemo(() => {

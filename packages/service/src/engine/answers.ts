@@ -20,7 +20,7 @@ import {
 } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import type { Query } from '@ephoros/core/query';
-import type { TableDescription } from '@ephoros/core/schema';
+import { parseKey, type TableDescription } from '@ephoros/core/schema';
 import {
   findTable,
   readCount,
@@ -75,9 +75,9 @@ export class TableAnswers {
   async row(rawKey: string, parameters: Parameters): Promise<RowAnswer> {
     const { key, name: table } = this.description;
     if (key.length === 0) throw new Refused([problem('no-key', { table })]);
-    const parts = rawKey.split(',').map((part) => decodeURIComponent(part));
-    if (parts.length !== key.length) {
-      const facts = { expected: key.join(', '), found: parts.length };
+    const parts = parseKey(rawKey);
+    if (parts?.length !== key.length) {
+      const facts = { expected: key.join(', '), found: parts?.length ?? 0 };
       throw new Refused(inParameter('key', [problem('malformed-key', facts)]));
     }
     const reading = await this.reading(parameters);

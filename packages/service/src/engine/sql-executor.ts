@@ -51,6 +51,8 @@ export interface Ran {
 
 /** The rows of a window, found. */
 interface Found {
+  /** How many rows came, the one behind the window among them. */
+  readonly rows: number;
   /** Whether there were more than an answer has room for. */
   readonly cut: boolean;
   /** Their JSON and the ways on, for the query as it was asked. */
@@ -195,8 +197,34 @@ export class SqlExecutor implements Executor {
     placed: CheckedQuery;
     found: Found | undefined;
   }> {
-    const { catalog, signal } = this.context;
     const placed = await this.nextToItsRow(query);
+    const found = await this.selectedWindow(placed);
+    if (found !== undefined) return { placed, found: found === 'none' ? undefined : found };
+    return this.walkedWindow(placed);
+  }
+
+  /**
+   * The window of a query among very many selected rows, by its own keys; none past the end.
+   * Undefined for other queries, until the places of the rows are known, and where they are no more.
+   */
+  private async selectedWindow(query: CheckedQuery): Promise<Found | 'none' | undefined> {
+    const { offset, limit } = query;
+    const among = this.engine.selectedPlaces.window(query, this.context.catalog.locate);
+    if (among === undefined) return undefined;
+    if (among.query === undefined) return 'none';
+    const way = { from: 'places', skip: offset, limit, edge: false } as const;
+    const found = await this.window(among.query, way);
+    if (found.cut || found.rows === among.rows) return found;
+    // Some of them have gone: no window shall have holes.
+    among.forget();
+    return undefined;
+  }
+
+  /** The same by walking the query's order. */
+  private async walkedWindow(
+    placed: CheckedQuery,
+  ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
+    const { catalog, signal } = this.context;
     const { query: planned, way } = await seek(placed, this.engine, catalog, signal);
     if (planned === undefined) return { placed, found: undefined };
     const found = await this.window(planned, way);
@@ -216,13 +244,15 @@ export class SqlExecutor implements Executor {
     const json = compileJsonRows(query, catalog.locate);
     const written = json && (await this.runJson(json.statement, query.table.name));
     if (written !== undefined) {
-      return { cut: written.cut, write: (asked) => writeJsonRows(asked, query, written) };
+      const { cut, rows } = written;
+      return { cut, rows: rows.length, write: (asked) => writeJsonRows(asked, query, written) };
     }
     const answer = await this.run(plain(), query.table.name, true);
     // Of a cut cell a text came, whatever its type.
     const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
     expectTypes(answer.types, expected, catalog);
-    return { cut: answer.cut, write: (asked) => writeRows(asked, query, answer) };
+    const { cut, rows } = answer;
+    return { cut, rows: rows.length, write: (asked) => writeRows(asked, query, answer) };
   }
 
   /** Undefined where a column has another type by now: the plain rows tell whether that matters. */

@@ -1,6 +1,7 @@
 import { parseExpression, parseExpressionJson, type Expression } from '@ephoros/core/expression';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { parseSearch, unknownParameter } from '@ephoros/core/query';
+import { printKey } from '@ephoros/core/schema';
 import { z } from 'zod';
 import type { WantedSelection } from '../engine/index.ts';
 import { mostProblems, Refused } from '../question/index.ts';
@@ -36,7 +37,7 @@ type Written = readonly (string | number | boolean)[];
 
 /** A key as the address of its row has it. */
 function spelled(key: Written): string {
-  return key.map((part) => encodeURIComponent(String(part))).join(',');
+  return printKey(key.map(String));
 }
 
 /** A selection that is to be made. @throws Refused */

@@ -6,6 +6,7 @@ import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { createClient, ServiceError, type Client } from '../../../client/src/index.ts';
 import { createRouter, rule, type TablesRouter } from '../index.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
@@ -100,6 +101,57 @@ describe('a kept selection', () => {
       }),
     );
     expect(page.rows.map(({ id }: any) => id)).toEqual(['1000', '999', '998']);
+  });
+
+  it('is scrolled through anywhere by the keys of each window, with no holes where rows go', async () => {
+    const { url, drop } = await freshDatabase('kept_places', [
+      'create table marks (id int primary key, weight int, note text)',
+      `insert into marks select n, nullif(n % 7, 3), 'note ' || n from generate_series(1, 6000) n`,
+    ]);
+    const own = await startService(url, '', { records: records.url });
+    try {
+      const keys = Array.from({ length: 3_000 }, (_, index) => [String(2 * index + 1)]);
+      const made = await send('POST', '', { table: 'marks', keys }, own);
+      const asked = (more: Record<string, string>): Promise<{ body: any }> =>
+        own.get(
+          rowsPath('marks', {
+            filter: `SELECTED('kept:${made.body.id}') AND id > 100`,
+            sort: '-weight',
+            limit: '50',
+            explain: 'true',
+            ...more,
+          }),
+        );
+      const windows = async (): Promise<any[]> => {
+        const read: any[] = [];
+        for (const offset of ['0', '49', '1400', '2930', '2940', '5000']) {
+          const { rows, window } = (await asked({ offset })).body;
+          read.push([rows, window.total]);
+        }
+        return read;
+      };
+      // Walked at first; by places as soon as they are known.
+      const walked = await windows();
+      await until(
+        async () => (await asked({ offset: '1400' })).body.explanation.way.from,
+        (from) => from === 'places',
+      );
+      expect(await windows()).toEqual(walked);
+      const { body } = await asked({ offset: '2900' });
+      expect([body.next === null, body.previous === null]).toEqual([true, false]);
+      // By cursor from there, and back.
+      const before = (await asked({ before: body.previous })).body;
+      expect(before.rows).toEqual((await asked({ offset: '2850' })).body.rows);
+      const [gone] = (await asked({ offset: '10' })).body.rows;
+      await perform(url, [`delete from marks where id = ${gone.id}`]);
+      const after = (await asked({ offset: '0' })).body;
+      expect(after.rows).toHaveLength(50);
+      expect(after.rows).not.toContainEqual(gone);
+      expect(after.explanation.way.from).toBe('start');
+    } finally {
+      await own.close();
+      await drop();
+    }
   });
 
   it('of all that match but some means those that come to match later, too', async () => {

@@ -25,7 +25,9 @@ const wantedSamples = 2_000;
 const cautiousStep = 50;
 
 /** How a window was come to. */
-export interface Way extends Approach {
+export interface Way extends Omit<Approach, 'from'> {
+  /** The same, or the remembered keys of selected rows. */
+  readonly from: Approach['from'] | 'places';
   /** Whether the row before the window was looked for first, by its sort values alone. */
   readonly edge: boolean;
 }

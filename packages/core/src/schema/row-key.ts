@@ -1,0 +1,13 @@
+/** A key as the address of its row has it: its parts percent-encoded, joined by commas. */
+export function printKey(parts: readonly string[]): string {
+  return parts.map(encodeURIComponent).join(',');
+}
+
+/** The parts of a key from its spelling; undefined where that is no percent-encoded text. */
+export function parseKey(text: string): readonly string[] | undefined {
+  try {
+    return text.split(',').map(decodeURIComponent);
+  } catch {
+    return undefined;
+  }
+}
