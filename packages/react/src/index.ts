@@ -22,6 +22,7 @@ export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
 export { useView, type ChangeView, type ToldChange, type ViewOptions } from './state/use-view.ts';
 export { useStoredView, type StoredView, type StoredViewOptions } from './state/use-stored-view.ts';
+export { useStoredSelection, type StoredSelection } from './state/use-stored-selection.ts';
 export { useAddressView, type AddressView } from './state/use-address-view.ts';
 export type { Density, OpenGroup, Reading, View, ViewChange, ViewPlace } from '@ephoros/core/view';
 export type { Condition } from '@ephoros/core/query';

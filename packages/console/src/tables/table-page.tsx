@@ -1,6 +1,13 @@
 import { catalogOf } from '@ephoros/client';
 import { printView } from '@ephoros/core/view';
-import { TableView, useAddressView, useAnswer, type AddressOf, type View } from '@ephoros/react';
+import {
+  TableView,
+  useAddressView,
+  useStoredSelection,
+  useAnswer,
+  type AddressOf,
+  type View,
+} from '@ephoros/react';
 import { useCallback, useEffect, type MouseEvent, type ReactElement } from 'react';
 import { Connect } from '../connect/connect.tsx';
 import { useLocation } from 'wouter';
@@ -38,6 +45,7 @@ interface TablePageProps {
 /** A table, as its page's address says it. */
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
+  const selection = useStoredSelection(name);
   const [, navigate] = useLocation();
   // The view stays in the address, whichever row is open.
   const open = useCallback(
@@ -65,6 +73,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
           table={name}
           reading="pages"
           selectable
+          {...selection}
           card
           openRow={openRow}
           onOpenRow={open}

@@ -35,5 +35,5 @@ export {
   withSort,
   type SortMark,
 } from './sort.ts';
-export { moved, withLevels } from './levels.ts';
+export { moved, withLevel, withLevels } from './levels.ts';
 export { namesIn, namesOf } from './names.ts';

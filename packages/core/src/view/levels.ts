@@ -22,6 +22,12 @@ export function withLevels(view: View, group: readonly Term[]): View {
   });
 }
 
+/** The view grouped by one level more, behind the others; as it is where it has that level. */
+export function withLevel(view: View, level: Term): View {
+  const { group = [] } = view;
+  return group.some(({ name }) => name === level.name) ? view : withLevels(view, [...group, level]);
+}
+
 /** A list with one member at another place. */
 export function moved<Member>(
   list: readonly Member[],

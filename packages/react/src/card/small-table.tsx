@@ -8,6 +8,7 @@ import type { AskedClient } from '../records/asked-client.ts';
 import { useRecordsOf } from '../records/use-records.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
+import { positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { rowAt } from '../table/row-at.ts';
 
@@ -34,9 +35,8 @@ export function SmallTable(props: SmallTableProps): ReactElement {
     () => described.map((column) => columnOf(column, reader)),
     [described, reader],
   );
-  const openUnder = ({ target }: MouseEvent): void => {
-    const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
-    const row = index == null ? undefined : rowAt(source, Number(index) - 2);
+  const openUnder = ({ target, currentTarget }: MouseEvent): void => {
+    const row = rowAt(source, positionUnder(target, currentTarget));
     if (row !== undefined) open(row);
   };
   return (

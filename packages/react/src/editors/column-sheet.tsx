@@ -1,10 +1,10 @@
-import { sortInForce } from '@ephoros/core/query';
 import { typeName, type ColumnDescription } from '@ephoros/core/schema';
-import { changed, moved, withSort } from '@ephoros/core/view';
+import { changed } from '@ephoros/core/view';
 import type { ReactElement, ReactNode } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { widthWithin } from '../table/grip.tsx';
 import { AggregateChoices } from './aggregate-choices.tsx';
+import { useColumnDeeds } from './column-deeds.ts';
 import { ConditionEditor } from './condition-editor.tsx';
 import { GroupWays } from './offers.tsx';
 
@@ -60,65 +60,45 @@ interface ColumnPlaceProps {
 
 /** The order by a column, its place among the others, its width. */
 function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
-  const { view, change, table, shown, pinned, widthOf, fit, reader } = useModel();
+  const { change, widthOf, reader } = useModel();
   const { messages } = reader;
   const { name } = column;
-  const place = shown.indexOf(name);
-  const sorted = sortInForce(view, table).some((term) => term.column.name === name);
-  const span = { start: 0, end: 0 };
-  const sortBy = (descending: boolean | undefined): void => {
-    const terms = descending === undefined ? [] : [{ column: { name, span }, descending }];
-    change((last) => withSort(last, terms, table));
+  const { sortBy, sorted, pinned, togglePinned, hide, moveBy, fit } = useColumnDeeds(name);
+  const [earlier, later] = [moveBy(-1), moveBy(1)];
+  const then = (deed: () => void) => (): void => {
+    deed();
     done();
   };
-  const show = (names: readonly string[]): void =>
-    change({ columns: names.map((one) => ({ name: one, span })) });
-  const moveTo = (to: number): void => show(moved(shown, place, to));
-  const isPinned = pinned.includes(name);
   return (
     <div className="eph-deeds-down">
       {column.sortable && (
         <>
-          <button type="button" onClick={() => sortBy(false)}>
+          <button type="button" onClick={then(() => sortBy(false))}>
             {messages.sortAscending}
           </button>
-          <button type="button" onClick={() => sortBy(true)}>
+          <button type="button" onClick={then(() => sortBy(true))}>
             {messages.sortDescending}
           </button>
-          {sorted && view.sort !== undefined && (
-            <button type="button" onClick={() => sortBy(undefined)}>
+          {sorted && (
+            <button type="button" onClick={then(() => sortBy(undefined))}>
               {messages.sortNot}
             </button>
           )}
         </>
       )}
-      <button type="button" disabled={place <= 0} onClick={() => moveTo(place - 1)}>
+      <button type="button" disabled={earlier === undefined} onClick={earlier}>
         {messages.earlier}
       </button>
-      <button type="button" disabled={place >= shown.length - 1} onClick={() => moveTo(place + 1)}>
+      <button type="button" disabled={later === undefined} onClick={later}>
         {messages.later}
       </button>
-      <button
-        type="button"
-        onClick={() =>
-          change({
-            pinned: isPinned ? pinned.filter((one) => one !== name) : [...pinned, name],
-          })
-        }
-      >
-        {isPinned ? messages.unpin : messages.pin}
+      <button type="button" onClick={togglePinned}>
+        {pinned ? messages.unpin : messages.pin}
       </button>
-      <button
-        type="button"
-        disabled={shown.length === 1}
-        onClick={() => {
-          show(shown.filter((one) => one !== name));
-          done();
-        }}
-      >
+      <button type="button" disabled={hide === undefined} onClick={hide && then(hide)}>
         {messages.hide}
       </button>
-      <button type="button" onClick={() => fit([name])}>
+      <button type="button" onClick={fit}>
         {messages.fit}
       </button>
       <label className="eph-labelled">

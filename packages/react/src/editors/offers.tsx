@@ -2,7 +2,7 @@ import { mostLevels } from '@ephoros/core/check';
 import type { Expression } from '@ephoros/core/expression';
 import { sortInForce, termOf } from '@ephoros/core/query';
 import { columnsToChoose, type ColumnDescription } from '@ephoros/core/schema';
-import { withLevels, withSort } from '@ephoros/core/view';
+import { withLevel, withSort } from '@ephoros/core/view';
 import { useId, useState, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { AggregateChoices } from './aggregate-choices.tsx';
@@ -78,13 +78,7 @@ export function GroupWays({ column, done }: GroupWaysProps): ReactElement {
   const [width, setWidth] = useState('10');
   const id = useId();
   const add = (expression: Expression): void => {
-    const term = termOf(expression);
-    change((view) => {
-      const group = view.group ?? [];
-      return group.some(({ name }) => name === term.name)
-        ? view
-        : withLevels(view, [...group, term]);
-    });
+    change((view) => withLevel(view, termOf(expression)));
     done();
   };
   const steps = inSteps(column.name, width.trim());

@@ -8,7 +8,8 @@ export interface MenuMessages {
   readonly groupBy: (label: string) => string;
   readonly copyCell: string;
   readonly copyCells: string;
-  readonly copyWithHeaders: string;
+  /** Whether copies have them. */
+  readonly withHeaders: string;
   readonly copyRow: string;
   readonly copySelected: string;
   readonly copied: (count: number, written: string) => string;

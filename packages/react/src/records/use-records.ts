@@ -1,5 +1,7 @@
 import {
   askableRows,
+  type AskableRows,
+  type ChosenRows,
   printParameters,
   ServiceError,
   type AnyTables,
@@ -144,12 +146,19 @@ function useAsking(
   return useMemo(() => {
     if (client === undefined || table === undefined) return undefined;
     const { values, aggregates, mileposts } = client;
+    const kept = new WeakMap<ChosenRows, Promise<AskableRows>>();
     return {
       refreshes,
       rows: (...rest) => client.rows(table, ...rest),
       groups: (...rest) => client.groups(table, ...rest),
       others: client.rows,
-      askable: (rows) => askableRows(client, table, rows),
+      askable: (rows) => {
+        // The same rows are kept once, however much is asked of them.
+        const known = kept.get(rows) ?? askableRows(client, table, rows);
+        kept.set(rows, known);
+        known.catch(() => kept.delete(rows));
+        return known;
+      },
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
@@ -336,8 +345,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     pager,
     selection: useSelection({
       ...options,
-      client,
-      table,
+      ask,
       key,
       rows,
       match,

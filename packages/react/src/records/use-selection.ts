@@ -12,7 +12,7 @@ import {
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useAnswer } from '../use-answer.ts';
 import { useSame } from '../use-same.ts';
-import type { AskedClient } from './asked-client.ts';
+import type { Asking } from './asked-client.ts';
 
 export interface SelectionOptions {
   /** The selected rows, where somebody else keeps them: their keys, as `Selection.keyOf` writes them. */
@@ -52,8 +52,7 @@ export interface Selection {
 
 /** What a selection is made in. */
 export interface Selecting extends SelectionOptions {
-  readonly client: AskedClient | undefined;
-  readonly table: string | undefined;
+  readonly ask: Asking | undefined;
   readonly key: readonly string[];
   /** The rows of the window. */
   readonly rows: readonly (Row | undefined)[];
@@ -188,7 +187,7 @@ const none: ReadonlySet<string> = new Set();
  * the window before stay until that is answered.
  */
 function useHeld(
-  { client, table, key }: Selecting,
+  { ask, key }: Selecting,
   chosen: ChosenRows,
   same: boolean,
   windowKeys: readonly string[],
@@ -196,22 +195,22 @@ function useHeld(
   const asked = chosen.kind === 'matching' && !same ? windowKeys.join('\n') : '';
   const names = key.join('\n');
   const question = useMemo(() => {
-    if (asked === '' || client === undefined || table === undefined) return undefined;
+    if (asked === '' || ask === undefined) return undefined;
     const keys = asked.split('\n');
-    const { filter, ...rest } = chosenQuery(chosen);
     const columns = names.split('\n').map((name) => ({ name, span: { start: 0, end: 0 } }));
-    const query: WrittenQuery = {
-      ...rest,
-      filter: joinFilters(filter, selectedKeys(keys)),
-      columns,
-      limit: keys.length,
-      total: 'none',
-    };
     return async (signal: AbortSignal): Promise<ReadonlySet<string>> => {
-      const { rows } = await client.rows(table, query, signal);
+      const { filter, ...rest } = chosenQuery(await ask.askable(chosen));
+      const query: WrittenQuery = {
+        ...rest,
+        filter: joinFilters(filter, selectedKeys(keys)),
+        columns,
+        limit: keys.length,
+        total: 'none',
+      };
+      const { rows } = await ask.rows(query, signal);
       return new Set(rows.flatMap((row) => keyOfRow(row, names.split('\n')) ?? []));
     };
-  }, [asked, client, table, chosen, names]);
+  }, [asked, ask, chosen, names]);
   const answer = useAnswer(question);
   const [last, setLast] = useState(none);
   const now = answer.state === 'ready' ? answer.result : last;
@@ -221,7 +220,7 @@ function useHeld(
 
 /** How many rows are chosen: known of keys, and of all that is shown; else counted by the service. */
 function useCount(
-  { client, table }: Selecting,
+  { ask }: Selecting,
   chosen: ChosenRows,
   total: number | undefined,
 ): Pick<Selection, 'count' | 'countKind'> {
@@ -233,16 +232,17 @@ function useCount(
         : Math.max(0, total - chosen.except.length);
   const unknown = known === undefined;
   const question = useMemo(() => {
-    if (!unknown || client === undefined || table === undefined) return undefined;
-    const query: WrittenQuery = { ...chosenQuery(chosen), limit: 1, total: 'exact' };
+    if (!unknown || ask === undefined) return undefined;
     return async (signal: AbortSignal): Promise<Pick<Selection, 'count' | 'countKind'>> => {
-      const { total: rows, totalKind } = (await client.rows(table, query, signal)).window;
+      const these = chosenQuery(await ask.askable(chosen));
+      const { window } = await ask.rows({ ...these, limit: 1, total: 'exact' }, signal);
+      const { total: rows, totalKind } = window;
       return {
         count: rows ?? undefined,
         countKind: totalKind === 'exact' ? 'exact' : 'estimate',
       };
     };
-  }, [unknown, client, table, chosen]);
+  }, [unknown, ask, chosen]);
   const answer = useAnswer(question);
   if (unknown && answer.state === 'ready') return answer.result;
   return { count: known, countKind: 'exact' };

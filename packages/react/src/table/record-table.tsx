@@ -8,7 +8,6 @@ import {
   useMemo,
   useRef,
   useState,
-  type CSSProperties,
   type KeyboardEvent,
   type ReactElement,
   type ReactNode,
@@ -21,6 +20,7 @@ import { useMessages } from '../messages/use-messages.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
 import { headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
+import { FoldedOut } from './folded-out.tsx';
 import { TableFoot } from './foot.tsx';
 import { widthWithin } from './grip.tsx';
 import { gridKey, type RowPlace } from './grid-keys.ts';
@@ -29,6 +29,7 @@ import { GroupRow } from './group-row.tsx';
 import { revealSideways } from './reveal-sideways.ts';
 import { rowAt } from './row-at.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
+import { endOf, rowVariables, templateOf } from './table-layout.ts';
 import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
@@ -86,8 +87,6 @@ export interface RecordTableProps {
 
 const headerHeight = 40;
 const unsorted: readonly SortMark[] = [];
-/** Placeholder rows while nothing is known of the total. */
-const unknownRows = 20;
 
 /**
  * A table over a row source. Only the rows in view, and a small margin, stand in the page; rows
@@ -368,22 +367,6 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
 }
 
-interface FoldedOutProps {
-  /** Of the row that it belongs to, in px from the top of the rows' layer. */
-  readonly top: number;
-  readonly rowHeight: number;
-  readonly above: boolean;
-  readonly children: ReactNode;
-}
-
-function FoldedOut({ top, rowHeight, above, children }: FoldedOutProps): ReactElement {
-  return (
-    <div className="eph-under" style={{ top: above ? top : top + rowHeight }} data-above={above}>
-      <div className="eph-under-slip">{children}</div>
-    </div>
-  );
-}
-
 /** Measured by what is loaded when it is first wanted; nothing where that cannot be had. */
 function widthsIn(
   grid: HTMLElement | null,
@@ -405,26 +388,4 @@ function outlineProps(
     empty: line.kind === 'empty',
     ...(error === undefined ? {} : { error }),
   };
-}
-
-/** What the stylesheet has to know of the rows. */
-function rowVariables(rowHeight: number): CSSProperties {
-  return { '--eph-row-height': `${rowHeight}px` } as CSSProperties;
-}
-
-/** Where the rows end. Those that nobody has counted are held out: a few, or the page. */
-function endOf(range: RecordTableProps['range'], total: number | undefined, open: boolean): number {
-  const { from, to } = range ?? { from: 0, to: Infinity };
-  const reached = total !== undefined && total > from;
-  if (total === undefined || (open && !reached)) return Math.min(to, from + unknownRows);
-  return Math.min(to, open && range === undefined ? total + unknownRows : total);
-}
-
-/** Tracks of a CSS grid. Room that no column takes stays behind the last one. */
-function templateOf(columns: readonly TableColumn[]): string {
-  return columns
-    .map(({ width, grows = false, pinned = false }) =>
-      grows && !pinned ? `minmax(${width}px, 1fr)` : `${width}px`,
-    )
-    .join(' ');
 }

@@ -1,8 +1,8 @@
 /** A page of tables that a page makes its own, each shown by the name behind the hash. */
 export const ownPages = `
-import { createClient } from '@ephoros/client';
+import { chosenQuery, createClient } from '@ephoros/client';
 import { createLocalClient } from '@ephoros/client/local';
-import { TableView, useStoredView, useAddressView } from '@ephoros/react';
+import { TableView, useStoredSelection, useStoredView, useAddressView } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { firstRows } from '@ephoros/react/server';
 import { StrictMode, Suspense, useEffect, useRef, useState } from 'react';
@@ -90,6 +90,15 @@ const pages = {
     ]);
     return <TableView client={client} table="passages" selectable actions={actions} {...useAddressView()}
       query={client.table('passages').sort('id').query} onSelectedChange={(keys, chosen) => say(keys.length + ' ' + chosen.kind)} />;
+  },
+  beside() {
+    const stored = useStoredSelection('passages');
+    return (
+      <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', height: '100vh' }}>
+        <section style={{ minHeight: 0 }}><TableView client={client} table="passages" selectable query={client.table('passages').sort('id').query} {...stored} /></section>
+        <section style={{ minHeight: 0 }}><TableView client={client} table="passages" label="Chosen" query={chosenQuery(stored.selected)} /></section>
+      </div>
+    );
   },
   // Said anew at every drawing, of which each answer brings another one.
   anew: () => <TableView client={client} table="passages" selectable defaultView={client.table('passages').where((is) => is.below('id', 10)).query}

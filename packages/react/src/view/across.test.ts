@@ -101,6 +101,38 @@ describe('a table lying on its side', () => {
     );
   });
 
+  it('has the ranges, the menus and the copies of the other way round', async () => {
+    await at.page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+    await at.open('rows', '?layout=across&sort=id');
+    await cell('Id', 4).waitFor();
+    const box = (row: number): Locator =>
+      at.page.locator(`.eph-across-head [aria-colindex="${row + 1}"] [role=checkbox]`);
+    await box(2).click();
+    await box(4).click({ modifiers: ['Shift'] });
+    await at.page.getByTestId('selection').filter({ hasText: '3 rows' }).waitFor();
+    const menu = at.page.getByRole('menu');
+    await cell('Id', 3).click({ button: 'right' });
+    await menu.getByRole('menuitemcheckbox', { name: 'with headers' }).click();
+    await menu.getByRole('menuitem', { name: 'Copy the cell' }).click();
+    const told = at.page.locator('.eph-told', { hasText: '1 row is copied' });
+    await told.waitFor();
+    const clipboard = (): Promise<string> => at.page.evaluate('navigator.clipboard.readText()');
+    expect(await clipboard()).toBe('Id\n3');
+    await told.waitFor({ state: 'detached' });
+    await at.page.getByRole('grid').focus();
+    await at.page.keyboard.press('ArrowLeft');
+    await at.page.keyboard.press('Control+c');
+    await told.waitFor();
+    expect(await clipboard()).toBe('2');
+    // A column's menu lies on its label.
+    await field('Toll').locator('[role=rowheader]').click({ button: 'right' });
+    await menu.getByRole('menuitem', { name: 'Largest first' }).click();
+    await at.page.waitForURL(/sort=-toll/);
+    await cell('Toll', 1).click({ button: 'right' });
+    await menu.getByRole('menuitem', { name: /^Toll up to/ }).click();
+    await at.page.waitForURL(/filter=toll/);
+  }, 60_000);
+
   it('is chosen where one says how rows are read', async () => {
     await at.open('rows', '?sort=id');
     await at.says(`of ${passages.toLocaleString('en')}`);

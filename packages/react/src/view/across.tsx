@@ -1,5 +1,3 @@
-import type { Row } from '@ephoros/client';
-import { sectionsOf, type Section, type TableDescription } from '@ephoros/core/schema';
 import { sortedBy } from '@ephoros/core/view';
 import {
   useCallback,
@@ -11,18 +9,19 @@ import {
   useState,
   type KeyboardEvent,
   type ReactElement,
-  type ReactNode,
 } from 'react';
 import { plainText } from '../format/value.ts';
 import { noteInstead } from '../parts/notes.tsx';
-import { RowBox } from '../parts/row-box.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { moved, type CellPlace } from '../table/movement.ts';
-import type { TableColumn } from '../table/column.ts';
+import { moved, type CellPlace, type CellRange } from '../table/movement.ts';
 import type { TableHandle } from '../table/record-table.tsx';
 import { rowAt } from '../table/row-at.ts';
+import { drawnValue, Head, Label } from './across-parts.tsx';
+import { sectionsShown } from './across-sections.ts';
 import { useSheet } from './sheet-context.ts';
+import type { RowDeeds } from './use-row-deeds.ts';
+import { useSeen } from './use-seen.ts';
 
 /** Px of one row's column, and of the labels. */
 const width = 230;
@@ -35,7 +34,7 @@ const unknown = 20;
 const most = 100_000;
 
 /** The table lying on its side: its columns down the page in sections, its rows side by side. */
-export function Across(): ReactElement {
+export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
   const { setVisible, label, instead, drawn, handle } = useSheet();
   const model = useModel();
   const records = useRowsOf();
@@ -44,7 +43,7 @@ export function Across(): ReactElement {
   const { messages } = reader;
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
-  const [seen, setSeen] = useState({ first: 0, end: 4 });
+  const seen = useSeen(scroller, width, labels);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [differing, setDiffering] = useState(false);
   const [activated, setActivated] = useState<CellPlace & { readonly of: unknown }>();
@@ -65,24 +64,6 @@ export function Across(): ReactElement {
     () => setVisible(offset + seen.first, offset + Math.max(seen.first, seenEnd - 1)),
     [setVisible, offset, seen.first, seenEnd],
   );
-  useEffect(() => {
-    const element = scroller.current;
-    if (element === null) return undefined;
-    const look = (): void => {
-      const at = Math.abs(element.scrollLeft);
-      const room = Math.max(0, element.clientWidth - labels);
-      const next = { first: Math.floor(at / width), end: Math.ceil((at + room) / width) };
-      setSeen((last) => (last.first === next.first && last.end === next.end ? last : next));
-    };
-    look();
-    const observer = new ResizeObserver(look);
-    observer.observe(element);
-    element.addEventListener('scroll', look);
-    return () => {
-      observer.disconnect();
-      element.removeEventListener('scroll', look);
-    };
-  }, []);
   const mirrored = messages.direction === 'rtl';
   const scrollTo = useCallback(
     (column: number) => scroller.current?.scrollTo({ left: (mirrored ? -1 : 1) * column * width }),
@@ -97,25 +78,6 @@ export function Across(): ReactElement {
     scrollTo(shownLast.current === undefined ? start : 0);
     shownLast.current = of;
   }, [of, total, start, scrollTo]);
-  useImperativeHandle(
-    handle,
-    (): TableHandle => ({
-      // Rows are all of one width here, and no cells are marked.
-      naturalWidths: () => Promise.resolve({}),
-      cells: () => undefined,
-      goTo: (row, leaveKeyboard = false) => {
-        const column = Math.min(Math.max(0, row - offset), count - 1);
-        if (leaveKeyboard) reveal(scroller.current, column, mirrored);
-        else {
-          scrollTo(column);
-          scroller.current?.focus({ preventScroll: true });
-        }
-        setActivated((last) => ({ row: last?.row ?? 0, column, of }));
-      },
-      takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
-    }),
-    [offset, count, of, mirrored, scrollTo],
-  );
   const places = Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index);
   const rows = places.map((place) => rowAt(source, offset + place));
   const titles = useAnswer(messages.card);
@@ -136,6 +98,37 @@ export function Across(): ReactElement {
     return { key, title, names, folded: folded.has(key) };
   });
   const names = lines.flatMap((one) => (one.folded ? [] : one.names));
+  const activeName = active && names[active.row];
+  const activeIndex = drawn.columns.findIndex(({ name }) => name === activeName);
+  const activeCells = useMemo((): CellRange | undefined => {
+    if (active === undefined || activeIndex === -1) return undefined;
+    const position = offset + active.column;
+    return {
+      firstRow: position,
+      lastRow: position,
+      firstColumn: activeIndex,
+      lastColumn: activeIndex,
+    };
+  }, [active, activeIndex, offset]);
+  useImperativeHandle(
+    handle,
+    (): TableHandle => ({
+      // Rows are all of one width here.
+      naturalWidths: () => Promise.resolve({}),
+      cells: () => activeCells,
+      goTo: (row, leaveKeyboard = false) => {
+        const column = Math.min(Math.max(0, row - offset), count - 1);
+        if (leaveKeyboard) reveal(scroller.current, column, mirrored);
+        else {
+          scrollTo(column);
+          scroller.current?.focus({ preventScroll: true });
+        }
+        setActivated((last) => ({ row: last?.row ?? 0, column, of }));
+      },
+      takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
+    }),
+    [offset, count, of, mirrored, scrollTo, activeCells],
+  );
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) {
       if (event.key === 'Escape') scroller.current?.focus({ preventScroll: true });
@@ -157,17 +150,8 @@ export function Across(): ReactElement {
     }
     const row = active && rowAt(source, offset + active.column);
     if (active === undefined || row === undefined) return;
-    if (deed(event.key, row, offset + active.column)) event.preventDefault();
-  };
-  const { selection } = records;
-  const { selectable, card, opened, onActivate } = useSheet();
-  const deed = (key: string, row: Row, position: number): boolean => {
-    const own = selection.keyOf(row);
-    if (key === ' ' && selectable) selection.toggle(row);
-    else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
-    else if (key === 'Enter' && card !== false && own !== undefined) opened.open(own, position);
-    else return false;
-    return true;
+    const at = { column: names[active.row] ?? '', position: offset + active.column };
+    if (onRowKey(event.key, row, event, at)) event.preventDefault();
   };
   const activeId = active && `${id}${active.row}-${active.column}`;
   useEffect(() => {
@@ -214,6 +198,7 @@ export function Across(): ReactElement {
                 key={place}
                 role="columnheader"
                 aria-colindex={place + 2}
+                data-position={offset + place}
                 className="eph-across-cell"
               >
                 <Head row={rows[index]} position={offset + place} />
@@ -252,6 +237,9 @@ export function Across(): ReactElement {
                         <div
                           role="rowheader"
                           aria-colindex={1}
+                          // Of no row, as a header.
+                          data-position={-1}
+                          data-column={name}
                           className="eph-across-label"
                           aria-sort={mark && (mark.descending ? 'descending' : 'ascending')}
                         >
@@ -271,6 +259,8 @@ export function Across(): ReactElement {
                             }
                             role="gridcell"
                             aria-colindex={place + 2}
+                            data-position={offset + place}
+                            data-column={name}
                             className="eph-across-cell"
                             data-active={active?.row === line && active.column === place}
                             aria-busy={rows[index] === undefined}
@@ -305,36 +295,10 @@ interface Lines {
   readonly folded: boolean;
 }
 
-type ShownSection = { readonly names: readonly string[] } & (
-  | { readonly title: string }
-  | { readonly kind: 'itself' | 'references' | 'amounts' | 'times' | 'more' }
-);
-
-/** The shown columns in their sections; what lies in other tables comes last. */
-function sectionsShown(table: TableDescription, shown: readonly string[]): readonly ShownSection[] {
-  const sections = sectionsOf(table).map((section: Section): ShownSection => {
-    const names = section.columns.flatMap(({ name, shownAs }) =>
-      [shownAs, name].filter((one): one is string => one !== undefined && shown.includes(one)),
-    );
-    return 'kind' in section ? { kind: section.kind, names } : { title: section.title, names };
-  });
-  const placed = new Set(sections.flatMap(({ names }) => names));
-  const left = shown.filter((name) => !placed.has(name));
-  const more = sections.find((section) => 'kind' in section && section.kind === 'more');
-  const others = sections.filter((section) => section !== more);
-  return [...others, { kind: 'more', names: [...(more?.names ?? []), ...left] }];
-}
-
 function toggled(among: ReadonlySet<string>, one: string): ReadonlySet<string> {
   const next = new Set(among);
   if (!next.delete(one)) next.add(one);
   return next;
-}
-
-function drawnValue(column: TableColumn | undefined, row: Row | undefined): ReactNode {
-  if (row === undefined) return <i className="eph-placeholder" />;
-  const value = row[column?.name ?? ''] ?? null;
-  return column?.render === undefined ? plainText(value) : column.render(value, row);
 }
 
 /** Brings a row's column into view, beside the labels. */
@@ -344,67 +308,4 @@ function reveal(element: HTMLElement | null, column: number, mirrored: boolean):
   const room = element.clientWidth - labels;
   const to = Math.min(column * width, Math.max(at, (column + 1) * width - room));
   element.scrollTo({ left: mirrored ? -to : to });
-}
-
-interface LabelProps {
-  readonly column: TableColumn | undefined;
-  readonly differs: boolean;
-  readonly sort: (add: boolean) => void;
-}
-
-/** What a column is called; pressed, it sorts by it. */
-function Label({ column, differs, sort }: LabelProps): ReactElement {
-  const { messages } = useModel().reader;
-  const text = column?.label ?? '';
-  const name = differs ? messages.editors.differs(text) : undefined;
-  return column?.sortable === true ? (
-    <button
-      type="button"
-      title={messages.sortHint(text)}
-      aria-label={name}
-      onClick={(event) => sort(event.shiftKey)}
-    >
-      {text}
-    </button>
-  ) : (
-    <span aria-label={name}>{text}</span>
-  );
-}
-
-/** What stands over a row: its box, its name, what opens it. */
-function Head({
-  row,
-  position,
-}: {
-  readonly row: Row | undefined;
-  readonly position: number;
-}): ReactElement {
-  const { selectable, card, opened } = useSheet();
-  const { selection } = useRowsOf();
-  const { table, reader } = useModel();
-  const { messages } = reader;
-  const written = (position + 1).toLocaleString(reader.locale);
-  if (row === undefined) return <span className="eph-aside">{written}</span>;
-  const key = selection.keyOf(row);
-  const label = table.label === undefined ? undefined : row[table.label];
-  const called = label == null ? messages.row(written) : plainText(label);
-  return (
-    <>
-      {selectable && (
-        <RowBox
-          label={messages.selectRow}
-          checked={selection.has(row)}
-          change={() => selection.toggle(row)}
-          single={!selection.several}
-        />
-      )}
-      {card !== false && key !== undefined ? (
-        <button type="button" className="eph-related" onClick={() => opened.open(key, position)}>
-          {called}
-        </button>
-      ) : (
-        <span>{called}</span>
-      )}
-    </>
-  );
 }

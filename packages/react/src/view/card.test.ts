@@ -237,6 +237,11 @@ const copied = (): Promise<{ text: string; html: string }> =>
 const menu = (): Locator => at.page.getByRole('menu');
 const choose = (text: string): Promise<void> =>
   menu().getByRole('menuitem', { name: text, exact: true }).click();
+const withHeaders = async (): Promise<void> => {
+  const item = menu().getByRole('menuitemcheckbox', { name: 'with headers' });
+  await item.click();
+  expect(await item.getAttribute('aria-checked')).toBe('true');
+};
 
 describe('cells', () => {
   beforeEach(() => at.page.context().grantPermissions(['clipboard-read', 'clipboard-write']));
@@ -269,7 +274,8 @@ describe('cells', () => {
     expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(9);
     // Their menu is about all of them.
     await (await cellOf(2, 'Toll')).click({ button: 'right' });
-    await choose('Copy them with headers');
+    await withHeaders();
+    await choose('Copy the marked cells');
     await at.page.locator('.eph-told', { hasText: '3 rows are copied' }).waitFor();
     expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
     expect((await copied()).text.split('\n')).toHaveLength(4);
@@ -292,12 +298,37 @@ describe('cells', () => {
     await press('Control+Home', 'ArrowRight', ' ');
     await at.page.getByTestId('selection').filter({ hasText: '1 row' }).waitFor();
     await at.page.keyboard.press('Shift+F10');
+    await withHeaders();
     await choose('Copy the selected rows');
     await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
     expect((await copied()).text).toMatch(/^Id\tToll\n1\t[\d.]*$/);
   }, 60_000);
 
-  it('offer conditions on what they hold, by right click, key and long press', async () => {
+  it('have their menu where a finger rests, and none where it moves on', async () => {
+    await at.open('rows', '?sort=id&columns=id,toll');
+    await row(3).waitFor();
+    const box = await (await cellOf(2, 'Toll')).boundingBox();
+    const finger = { x: (box?.x ?? 0) + 20, y: (box?.y ?? 0) + 10 };
+    const touch = await at.page.context().newCDPSession(at.page);
+    const send = (type: 'touchStart' | 'touchMove' | 'touchEnd', by = 0): Promise<unknown> =>
+      touch.send('Input.dispatchTouchEvent', {
+        type,
+        touchPoints: type === 'touchEnd' ? [] : [{ x: finger.x, y: finger.y + by }],
+      });
+    await send('touchStart');
+    await send('touchMove', 40);
+    await send('touchEnd');
+    await send('touchStart');
+    await send('touchMove', 3);
+    await menu().waitFor();
+    await send('touchEnd');
+    expect(await menu().count()).toBe(1);
+    await choose('Copy the row');
+    await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
+    expect((await copied()).text).toBe([await textOf(2, 'Id'), await textOf(2, 'Toll')].join('\t'));
+  }, 60_000);
+
+  it('offer conditions on what they hold, by right click and key', async () => {
     await at.open('rows', '?sort=id&columns=id,toll,status,keeper.name');
     await row(3).waitFor();
     const status = await textOf(1, 'Status');

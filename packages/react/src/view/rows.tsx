@@ -1,19 +1,19 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useCallback, useMemo, useRef, type KeyboardEvent, type ReactElement } from 'react';
+import { useCallback, useMemo, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
-import type { RangeEnd } from '../parts/select-range.ts';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
-import type { RowPlace } from '../table/grid-keys.ts';
+import { columnUnder, positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
 import { positionOf } from './use-opened.ts';
 import { useCellDeeds } from './use-cell-deeds.tsx';
+import { useRowDeeds } from './use-row-deeds.ts';
 
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
@@ -38,8 +38,7 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
-  const { onActivate, onPress, classOfRow, instead, single, setRefusal, card, opened } = useSheet();
-  const { cardPlace } = useSheet();
+  const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -55,39 +54,8 @@ export function Rows(): ReactElement {
     () => (scrolled || grouped ? undefined : { from, to: from + size }),
     [scrolled, grouped, from, size],
   );
-  const anchor = useRef<RangeEnd & { readonly source: unknown }>(undefined);
-  // From the row that was selected last to another one, or that one alone.
-  const choose = (position: number, ranged: boolean): boolean => {
-    const last = ranged ? anchor.current : undefined;
-    const row = rowAt(source, position);
-    const end = { position, key: row && selection.keyOf(row) };
-    anchor.current = { source, ...end };
-    // In another order the row that was selected last lies elsewhere.
-    if (last?.source !== source || single) return false;
-    void import('../parts/selection-line.tsx')
-      .then(({ selectRange }) => selectRange(records, last, end))
-      .then(setRefusal, setRefusal);
-    return true;
-  };
-  const deeds = useCellDeeds();
-  const onRowKey = (
-    key: string,
-    row: Row,
-    event: KeyboardEvent,
-    { column, position }: RowPlace,
-  ): boolean => {
-    if (selectable && key === ' ') {
-      if (!choose(position, event.shiftKey)) selection.toggle(row);
-    } else if (selectable && key === 'a' && (event.ctrlKey || event.metaKey))
-      selection.toggleWindow();
-    else if (key === 'c' && (event.ctrlKey || event.metaKey)) deeds.copyMarked();
-    else if (key === 'Enter' && onActivate !== undefined) onActivate(row);
-    else if (key === 'Enter' && card !== false && selection.keyOf(row) !== undefined)
-      opened.open(selection.keyOf(row), position);
-    else if (key === 'Enter' && onPress !== undefined) onPress(row, { column, event });
-    else return false;
-    return true;
-  };
+  const cells = useCellDeeds();
+  const { choose, onRowKey } = useRowDeeds(cells.copyMarked);
   const openedRow = useLater(cards, card !== false && opened.key !== undefined);
   const openKey = card === false ? undefined : opened.key;
   const classes = useCallback(
@@ -109,31 +77,33 @@ export function Rows(): ReactElement {
     <div className="eph-area">
       <div
         className="eph-middle"
-        {...deeds.handlers}
+        {...cells.handlers}
         onKeyDown={({ key, target, currentTarget }) => {
-          if (key !== '?' || !(target as Element).matches('.eph-table')) return;
+          if (key !== '?' || !(target as Element).matches('[role=grid], [role=treegrid]')) return;
           currentTarget.closest('.eph-view')?.querySelector<HTMLElement>('.eph-help')?.click();
         }}
         onClickCapture={(event) => {
-          const box = selectable && (event.target as Element).closest('.eph-row .eph-box');
-          const position = box ? positionUnder(event.target) : -1;
-          if (position < 0 || !choose(position, event.shiftKey)) return;
+          const { target, currentTarget, shiftKey } = event;
+          const isBox = selectable && (target as Element).closest('.eph-box') !== null;
+          const position = isBox ? positionUnder(target, currentTarget) : -1;
+          if (position < 0 || !choose(position, shiftKey)) return;
           event.stopPropagation();
           event.preventDefault();
         }}
         onClick={(event) => {
-          if (onPress === undefined || isOfItsOwn(event.target)) return;
-          const row = rowUnder(event.target, source);
-          const column = drawn.columns[columnUnder(event.target)]?.name;
+          const { target, currentTarget } = event;
+          if (onPress === undefined || isOfItsOwn(target)) return;
+          const row = rowAt(source, positionUnder(target, currentTarget));
+          const column = columnUnder(target, drawn.columns);
           if (row !== undefined && column) onPress(row, { column, event });
         }}
-        onDoubleClick={({ target }) => {
-          const row = onActivate && rowUnder(target, source);
+        onDoubleClick={({ target, currentTarget }) => {
+          const row = onActivate && rowAt(source, positionUnder(target, currentTarget));
           if (row !== undefined) onActivate?.(row);
         }}
       >
         {lies ? (
-          (across.state === 'ready' && <across.result.Across />) ||
+          (across.state === 'ready' && <across.result.Across onRowKey={onRowKey} />) ||
           (across.state === 'failed' && <LoadFailure retry={across.retry} />)
         ) : (
           <RecordTable
@@ -176,7 +146,7 @@ export function Rows(): ReactElement {
         {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
         {grouped && <KeptOpen source={source} />}
       </div>
-      {deeds.shown}
+      {cells.shown}
       {!opensUnder && cardShown}
       {openKey !== undefined && openedRow.state === 'failed' && (
         <LoadFailure retry={openedRow.retry} />
@@ -189,31 +159,10 @@ const span = { start: 0, end: 0 };
 
 /** What does something itself, or a text that was just marked. */
 function isOfItsOwn(target: EventTarget): boolean {
-  if ((target as Element).closest('.eph-under') !== null) return true;
   const own = (target as Element).closest(
-    'a, button, input, select, textarea, label, summary, [role=button]',
+    'a, button, input, select, textarea, label, summary, [role=button], .eph-under',
   );
-  if (own?.closest('.eph-cell') != null) return true;
+  // What stands around the whole table is nothing of its own.
+  if (own?.closest('.eph-middle') != null) return true;
   return getSelection()?.isCollapsed === false;
-}
-
-/** The place of the column that an element lies in, from 0; -1 for none. */
-function columnUnder(target: EventTarget): number {
-  const cell = (target as Element).closest('.eph-cell');
-  return Number(cell?.getAttribute('aria-colindex') ?? 0) - 1;
-}
-
-/** The row that an element lies in. */
-function rowUnder(target: EventTarget, source: Drawn['source']): Row | undefined {
-  const position = positionUnder(target);
-  return position < 0 ? undefined : rowAt(source, position);
-}
-
-/** The position of the row that an element lies in, from 0; negative for none. */
-function positionUnder(target: EventTarget): number {
-  // What is folded out under a row may hold rows of its own.
-  if ((target as Element).closest('.eph-under') !== null) return -1;
-  const index = (target as Element).closest('.eph-row')?.getAttribute('aria-rowindex');
-  // Counted from 1, behind the header.
-  return Number(index ?? 0) - 2;
 }

@@ -229,6 +229,40 @@ describe('selected rows', () => {
     expect(await ticked()).toEqual([]);
   });
 
+  it('are shown beside, and kept as long as the window is open', async () => {
+    await open('beside');
+    await counted();
+    const chosen = at.page.getByRole('grid', { name: 'Chosen' });
+    const ids = (): Promise<string[]> =>
+      chosen.locator('.eph-row[aria-busy=false] > [aria-colindex="1"]').allInnerTexts();
+    const shows = (wanted: string): Promise<unknown> =>
+      until(
+        async () => (await ids()).toSorted().join(),
+        (now) => now === wanted,
+      );
+    await shows('');
+    for (const row of [2, 4, 5]) await box(row).first().click();
+    await shows('2,4,5');
+    await at.page.reload();
+    await says('3 rows of Passages selected');
+    await shows('2,4,5');
+    await box(4).first().click();
+    await shows('2,5');
+    // All that match but one, likewise.
+    await counted();
+    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await box(2).first().click();
+    await at.page.reload();
+    await says(`${(passages - 1).toLocaleString('en')} rows of Passages selected`);
+    const status = at.page.locator('.eph-view [role=status]').nth(1);
+    await status.filter({ hasText: `of ${(passages - 1).toLocaleString('en')}` }).waitFor();
+    // What cannot be read any more is no selection.
+    await at.page.evaluate("sessionStorage.setItem('ephoros.selection.passages', '{')");
+    await at.page.reload();
+    await counted();
+    expect(await at.page.getByTestId('selection').count()).toBe(0);
+  }, 60_000);
+
   it('stay the same wherever they lie, and are seen alone by their keys', async () => {
     await open('chosen');
     await counted();

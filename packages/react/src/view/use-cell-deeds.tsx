@@ -10,6 +10,7 @@ import type { Copied, CopiedRows } from '../copy/copy-cells.ts';
 import { Later, useLater } from '../later.ts';
 import type { MenuPlace } from '../menu/index.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
+import { columnUnder, lineUnder, positionUnder } from '../table/line-under.ts';
 import { rowAt } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
 
@@ -18,6 +19,8 @@ const menus = new Later(() => import('../menu/index.ts'));
 
 /** Ms after which a finger that rests asks for the menu. */
 const longPress = 550;
+/** Px that a finger at rest may move. */
+const tremor = 10;
 
 /** What is done with cells by their menu and by copying. */
 export interface CellDeeds {
@@ -25,8 +28,9 @@ export interface CellDeeds {
   readonly handlers: {
     readonly onContextMenu: (event: MouseEvent) => void;
     readonly onTouchStart: (event: TouchEvent) => void;
-    readonly onTouchMove: () => void;
+    readonly onTouchMove: (event: TouchEvent) => void;
     readonly onTouchEnd: () => void;
+    readonly onTouchCancel: () => void;
   };
   /** Copies the marked cells, or the active one. */
   readonly copyMarked: () => void;
@@ -40,7 +44,7 @@ export function useCellDeeds(): CellDeeds {
   const [at, setAt] = useState<MenuPlace>();
   const [copied, setCopied] = useState<Copied>();
   const anchor = useRef<HTMLElement>(null);
-  const pressed = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const pressed = useRef<{ x: number; y: number; timer: ReturnType<typeof setTimeout> }>(undefined);
   const part = useLater(menus, at !== undefined || copied !== undefined);
   const { source } = records;
   const copy = useCallback(
@@ -56,18 +60,16 @@ export function useCellDeeds(): CellDeeds {
     },
     [column, reader, records],
   );
-  const openAt = (target: Element, x: number, y: number): boolean => {
-    const grid = target.closest('.eph-table');
+  const openAt = (target: Element, within: Element, x: number, y: number): boolean => {
+    const grid = target.closest('[role=grid], [role=treegrid]');
     const active = grid?.getAttribute('aria-activedescendant');
     // By a key it is the active cell that is meant.
     const keyed = target === grid && active != null ? document.getElementById(active) : null;
-    if (target.closest('.eph-under') !== null) return false;
-    const cell = keyed ?? target.closest('[aria-colindex]');
-    const line = cell?.closest('[aria-rowindex]');
-    if (cell == null || line == null) return false;
-    const position = Number(line.getAttribute('aria-rowindex')) - 2;
+    const cell = keyed ?? target.closest<HTMLElement>('[aria-colindex]');
+    if (cell === null || lineUnder(cell, within) === null) return false;
+    const position = positionUnder(cell, within);
     const row = position < 0 ? undefined : rowAt(source, position);
-    const name = drawn.columns[Number(cell.getAttribute('aria-colindex')) - 1]?.name ?? '';
+    const name = columnUnder(cell, drawn.columns) ?? '';
     if (position < 0 ? name === '' : row === undefined) return false;
     const box = cell.getBoundingClientRect();
     anchor.current = cell;
@@ -80,27 +82,36 @@ export function useCellDeeds(): CellDeeds {
     });
     return true;
   };
-  const rest = (): void => clearTimeout(pressed.current);
+  const letGo = (): void => clearTimeout(pressed.current?.timer);
   const Menu = part.state === 'ready' ? part.result : undefined;
   return {
     handlers: {
       onContextMenu: (event) => {
+        letGo();
         const target = event.target as Element;
         // The browser's own menu is there for links, fields and marked text, and with Shift.
-        const own = target.closest('a, input, textarea') ?? !getSelection()?.isCollapsed;
         if (event.shiftKey && event.button === 2) return;
-        if (own !== false && target.closest('.eph-table') !== target) return;
-        if (openAt(target, event.clientX, event.clientY)) event.preventDefault();
+        const byKey = target.matches('[role=grid], [role=treegrid]');
+        if (!byKey && (ownMenu(target) || !getSelection()?.isCollapsed)) return;
+        if (openAt(target, event.currentTarget, event.clientX, event.clientY)) {
+          event.preventDefault();
+        }
       },
-      onTouchStart: ({ target, touches }) => {
-        rest();
+      onTouchStart: ({ target, currentTarget, touches }) => {
+        letGo();
         const touch = touches[0];
-        if (touch === undefined || touches.length > 1) return;
+        if (touch === undefined || touches.length > 1 || ownMenu(target as Element)) return;
         const { clientX, clientY } = touch;
-        pressed.current = setTimeout(() => openAt(target as Element, clientX, clientY), longPress);
+        const open = (): boolean => openAt(target as Element, currentTarget, clientX, clientY);
+        pressed.current = { x: clientX, y: clientY, timer: setTimeout(open, longPress) };
       },
-      onTouchMove: rest,
-      onTouchEnd: rest,
+      onTouchMove: ({ touches }) => {
+        const { x, y } = pressed.current ?? { x: 0, y: 0 };
+        const { clientX, clientY } = touches[0] ?? { clientX: 0, clientY: 0 };
+        if (Math.hypot(clientX - x, clientY - y) > tremor) letGo();
+      },
+      onTouchEnd: letGo,
+      onTouchCancel: letGo,
     },
     copyMarked: () => {
       const range = handle.current?.cells();
@@ -126,4 +137,9 @@ export function useCellDeeds(): CellDeeds {
       </>
     ),
   };
+}
+
+/** Whether the browser has a menu of its own for what lies there. */
+function ownMenu(target: Element): boolean {
+  return target.closest('a, input, textarea') !== null;
 }

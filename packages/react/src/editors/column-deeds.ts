@@ -1,0 +1,45 @@
+import { sortInForce } from '@ephoros/core/query';
+import { moved, withSort } from '@ephoros/core/view';
+import { useModel } from '../parts/table-context.ts';
+
+/** What is done with a column as a whole: its order, its place, whether it is shown. */
+export interface ColumnDeeds {
+  /** Sorts by it alone; undefined sorts by nothing. */
+  readonly sortBy: (descending: boolean | undefined) => void;
+  /** Whether a reader has chosen a sort that it is part of. */
+  readonly sorted: boolean;
+  readonly pinned: boolean;
+  readonly togglePinned: () => void;
+  /** Undefined where it is the only column. */
+  readonly hide: (() => void) | undefined;
+  /** By so many places; undefined where there are no such places. */
+  readonly moveBy: (places: number) => (() => void) | undefined;
+  readonly fit: () => void;
+}
+
+export function useColumnDeeds(name: string): ColumnDeeds {
+  const { view, change, table, shown, pinned, fit } = useModel();
+  const span = { start: 0, end: 0 };
+  const place = shown.indexOf(name);
+  const show = (names: readonly string[]): void =>
+    change({ columns: names.map((one) => ({ name: one, span })) });
+  const isPinned = pinned.includes(name);
+  return {
+    sortBy: (descending) => {
+      const terms = descending === undefined ? [] : [{ column: { name, span }, descending }];
+      change((last) => withSort(last, terms, table));
+    },
+    sorted:
+      view.sort !== undefined && sortInForce(view, table).some((term) => term.column.name === name),
+    pinned: isPinned,
+    togglePinned: () =>
+      change({ pinned: isPinned ? pinned.filter((one) => one !== name) : [...pinned, name] }),
+    hide: shown.length > 1 ? () => show(shown.filter((one) => one !== name)) : undefined,
+    moveBy: (places) => {
+      const to = place + places;
+      if (place < 0 || to < 0 || to >= shown.length) return undefined;
+      return () => show(moved(shown, place, to));
+    },
+    fit: () => fit([name]),
+  };
+}
