@@ -9,32 +9,11 @@ import {
   type Relationship,
   type TableDescription,
 } from './index.ts';
+import { plainTable } from '../testing/tables.ts';
 
 const text = (name: string): ColumnDescription => plainColumn(name, { kind: 'text' });
 const number = (name: string): ColumnDescription =>
   plainColumn(name, { kind: 'integer', bits: 32 });
-
-function table(
-  name: string,
-  columns: readonly ColumnDescription[],
-  more: Partial<TableDescription> = {},
-): TableDescription {
-  return {
-    name,
-    title: name,
-    kind: 'table',
-    key: ['id'],
-    columns,
-    relationships: [],
-    search: [],
-    defaultSort: [],
-    pageSizes: [50],
-    rowCap: 1000,
-    estimatedRows: null,
-    remarks: [],
-    ...more,
-  };
-}
 
 const one = (
   name: string,
@@ -43,18 +22,18 @@ const one = (
   references: readonly string[] = ['id'],
 ): Relationship => ({ name, kind: 'one', table: other, columns, references });
 
-const people = table('people', [number('id'), text('name')], { label: 'name' });
-const countries = table('countries', [text('code')], { key: ['code'], label: 'code' });
-const places = table('places', [text('region'), number('no'), text('title')], {
+const people = plainTable('people', [number('id'), text('name')], { label: 'name' });
+const countries = plainTable('countries', [text('code')], { key: ['code'], label: 'code' });
+const places = plainTable('places', [text('region'), number('no'), text('title')], {
   key: ['region', 'no'],
   label: 'title',
 });
-const nameless = table('nameless', [number('id')]);
+const nameless = plainTable('nameless', [number('id')]);
 const all = new Map([people, countries, places, nameless].map((each) => [each.name, each]));
 const tables = (name: string): TableDescription | undefined => all.get(name);
 
 const letters = withReferences(
-  table(
+  plainTable(
     'letters',
     [
       number('id'),
@@ -130,9 +109,13 @@ describe('a table that refers to others', () => {
 describe('the sections of a row', () => {
   it('are those that somebody named, and then by kind', () => {
     const day = plainColumn('day', { kind: 'date' });
-    const made = table('things', [number('id'), text('name'), number('size'), day, text('note')], {
-      sections: [{ title: 'Words', columns: ['note', 'gone'] }],
-    });
+    const made = plainTable(
+      'things',
+      [number('id'), text('name'), number('size'), day, text('note')],
+      {
+        sections: [{ title: 'Words', columns: ['note', 'gone'] }],
+      },
+    );
     const told = sectionsOf(made).map((section) => [
       'kind' in section ? section.kind : section.title,
       section.columns.map(({ name }) => name).join(),

@@ -5,6 +5,7 @@ import {
   toldApart,
   type TableDescription,
 } from './index.ts';
+import { plainTable } from '../testing/tables.ts';
 
 /** A table with columns of text; the first one names its rows. */
 function table(
@@ -14,27 +15,20 @@ function table(
 ): TableDescription {
   const keys = Object.keys(references).map((one) => `${one}_id`);
   const [label] = columns;
-  return {
+  return plainTable(
     name,
-    title: name,
-    kind: 'table',
-    key: ['id'],
-    ...(label === undefined ? {} : { label }),
-    columns: ['id', ...keys, ...columns].map((one) => plainColumn(one, { kind: 'text' })),
-    relationships: Object.entries(references).map(([one, to]) => ({
-      name: one,
-      kind: 'one',
-      table: to,
-      columns: [`${one}_id`],
-      references: ['id'],
-    })),
-    search: [],
-    defaultSort: [],
-    pageSizes: [50],
-    rowCap: 1000,
-    estimatedRows: null,
-    remarks: [],
-  };
+    ['id', ...keys, ...columns].map((one) => plainColumn(one, { kind: 'text' })),
+    {
+      ...(label === undefined ? {} : { label }),
+      relationships: Object.entries(references).map(([one, to]) => ({
+        name: one,
+        kind: 'one',
+        table: to,
+        columns: [`${one}_id`],
+        references: ['id'],
+      })),
+    },
+  );
 }
 
 const passages = table('passages', ['note'], { lock: 'locks', boat: 'boats' });

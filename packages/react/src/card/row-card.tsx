@@ -20,6 +20,7 @@ import { useAnswer } from '../use-answer.ts';
 import { useSteady } from '../use-steady.ts';
 import { Unanswered } from '../editors/unanswered.tsx';
 import type { AddressOf } from './address-of.ts';
+import type { CardContent } from './card-content.ts';
 import type { OpenedRow } from './opened-row.ts';
 import { CardFields } from './card-fields.tsx';
 import { readRow, type ReadRow } from './read-row.ts';
@@ -111,6 +112,14 @@ export function Card(props: CardProps): ReactElement {
     rows.length === 0 ? undefined : () => setWay({ from: begun, rows: rows.slice(0, -1) });
   if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
   const card = said.result;
+  const about = (there: CardContent['read']) => ({
+    client,
+    read: there,
+    reader,
+    card,
+    addressOf,
+    go,
+  });
   return (
     <section
       ref={frame}
@@ -158,22 +167,8 @@ export function Card(props: CardProps): ReactElement {
           })
         ) : (
           <div key={`${name} ${key}`} className="eph-card-body">
-            <CardFields
-              client={client}
-              read={{ ...read, row: read.row }}
-              reader={reader}
-              card={card}
-              addressOf={addressOf}
-              go={go}
-            />
-            <ReferringRows
-              client={client}
-              read={{ ...read, row: read.row }}
-              reader={reader}
-              card={card}
-              addressOf={addressOf}
-              go={go}
-            />
+            <CardFields {...about({ ...read, row: read.row })} />
+            <ReferringRows {...about({ ...read, row: read.row })} />
           </div>
         ))}
     </section>

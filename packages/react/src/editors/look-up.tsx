@@ -3,18 +3,15 @@ import { property } from '@ephoros/core/expression';
 import { termOf, withCondition } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { sortTermOf } from '@ephoros/core/view';
-import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
+import { useCallback, type ReactElement } from 'react';
 import { plainText } from '../format/value.ts';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { Finder } from './finder.tsx';
+import { useFinding } from './finder.tsx';
 import { Unanswered } from './unanswered.tsx';
 import { ValueLines } from './value-lines.tsx';
 
 const span = { start: 0, end: 0 };
-
-/** Names of one answer; more are read as they are asked for. */
-const atOnce = 50;
 
 interface LookUpProps {
   readonly column: ColumnDescription;
@@ -29,9 +26,7 @@ interface LookUpProps {
 export function LookUp({ other, label, column, chosen, change }: LookUpProps): ReactElement {
   const { ask, reader } = useModel();
   const { editors } = reader.messages;
-  const [sought, setSought] = useState('');
-  const containing = useDeferredValue(sought.trim());
-  const [windows, setWindows] = useState(1);
+  const { containing, limit, more, finder } = useFinding();
   const asking = ask?.others;
   const question = useCallback(
     async (signal: AbortSignal) => {
@@ -50,11 +45,11 @@ export function LookUp({ other, label, column, chosen, change }: LookUpProps): R
         ? undefined
         : askWhole<Row>(
             (window) => asking(other, window, signal),
-            { ...query, limit: atOnce * windows, place: { kind: 'offset', offset: 0 } },
+            { ...query, limit, place: { kind: 'offset', offset: 0 } },
             true,
           );
     },
-    [asking, other, label, column, containing, windows],
+    [asking, other, label, column, containing, limit],
   );
   const answer = useAnswer(question);
   const rows = answer.state === 'ready' ? (answer.result?.rows ?? []) : [];
@@ -65,21 +60,14 @@ export function LookUp({ other, label, column, chosen, change }: LookUpProps): R
   const listed = [...new Set([...chosen, ...names])];
   return (
     <div>
-      <Finder
-        label={editors.findValues}
-        text={sought}
-        change={(text) => {
-          setSought(text);
-          setWindows(1);
-        }}
-      />
+      {finder(editors.findValues)}
       <ValueLines column={column} values={listed} chosen={chosen} change={change} />
       {answer.state !== 'ready' && <Unanswered answer={answer} what={editors.readingValues} />}
       {answer.state === 'ready' && names.length === 0 && (
         <p className="eph-aside">{editors.noSuchValue}</p>
       )}
       {answer.state === 'ready' && answer.result?.next != null && (
-        <button type="button" className="eph-offer" onClick={() => setWindows((last) => last + 1)}>
+        <button type="button" className="eph-offer" onClick={more}>
           {editors.further}
         </button>
       )}

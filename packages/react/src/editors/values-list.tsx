@@ -3,12 +3,12 @@ import { call } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
 import { toOne, type ColumnDescription } from '@ephoros/core/schema';
 import { sortTermOf } from '@ephoros/core/view';
-import { useCallback, useDeferredValue, useState, type ReactElement } from 'react';
+import { useCallback, type ReactElement } from 'react';
 import { formatText, plainText, type FullReader } from '../format/value.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { Tick } from './choices.tsx';
-import { Finder } from './finder.tsx';
+import { useFinding } from './finder.tsx';
 import { LookUp } from './look-up.tsx';
 import { Unanswered } from './unanswered.tsx';
 import { ValueLines } from './value-lines.tsx';
@@ -22,9 +22,6 @@ interface ValuesListProps {
 }
 
 const rowCount = termOf(call('count'));
-
-/** Values of one answer; more are read as they are asked for. */
-const atOnce = 50;
 
 /** The values that a column has under the view, with their counts, to be chosen from. */
 export function ValuesList(props: ValuesListProps): ReactElement {
@@ -42,9 +39,7 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
   const { column, chosen, change, chooseMissing } = props;
   const { ask, match, reader } = useModel();
   const { editors } = reader.messages;
-  const [sought, setSought] = useState('');
-  const containing = useDeferredValue(sought.trim());
-  const [windows, setWindows] = useState(1);
+  const { containing, limit, more, finder } = useFinding();
   const { name, type, valueLabels } = column;
   const asking = ask?.values;
   // Values are found by what they are called, where that is not what the database has.
@@ -52,10 +47,10 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
   const found = valueLabels === undefined ? '' : containing;
   const question = useCallback(
     async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
-      const query = { ...match, sort: [sortTermOf(rowCount, true)], limit: atOnce * windows };
+      const query = { ...match, sort: [sortTermOf(rowCount, true)], limit };
       return asking?.(name, query, asked === '' ? {} : { containing: asked }, signal);
     },
-    [asking, match, name, asked, windows],
+    [asking, match, name, asked, limit],
   );
   const answer = useAnswer(asking && question);
   if (asking === undefined) {
@@ -64,14 +59,7 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
   }
   return (
     <div>
-      <Finder
-        label={editors.findValues}
-        text={sought}
-        change={(text) => {
-          setSought(text);
-          setWindows(1);
-        }}
-      />
+      {finder(editors.findValues)}
       {answer.state !== 'ready' ? (
         <Unanswered answer={answer} what={editors.readingValues} />
       ) : (
@@ -82,7 +70,7 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
             chosen={chosen}
             change={change}
             chooseMissing={chooseMissing}
-            more={() => setWindows((last) => last + 1)}
+            more={more}
           />
         )
       )}

@@ -1,3 +1,5 @@
+import { useCallback, useSyncExternalStore } from 'react';
+
 /** What browsers keep, by its key; in the page alone where they do not. */
 class Stores {
   private readonly storage: () => Storage;
@@ -58,3 +60,13 @@ export const kept = new Stores(() => localStorage);
 
 /** As long as this window of the browser is open, also when its page is loaded anew. */
 export const keptHere = new Stores(() => sessionStorage);
+
+/** What is kept there under a key, and a way to keep something else; a server keeps nothing. */
+export function useKept(store: Stores, key: string): [string, (text: string) => void] {
+  const text = useSyncExternalStore(
+    useCallback((listener: () => void) => store.subscribe(key, listener), [store, key]),
+    () => store.read(key),
+    () => '',
+  );
+  return [text, useCallback((next: string) => store.write(key, next), [store, key])];
+}

@@ -1,6 +1,6 @@
 import { filterText, nothingChosen, type ChosenRows } from '@ephoros/client';
-import { useCallback, useMemo, useSyncExternalStore } from 'react';
-import { keptHere } from './stores.ts';
+import { useCallback, useMemo } from 'react';
+import { keptHere, useKept } from './stores.ts';
 
 /** A selection that is kept, as a table takes it. */
 export interface StoredSelection {
@@ -13,16 +13,11 @@ export interface StoredSelection {
  * may be loaded anew or left meanwhile. Where the browser keeps nothing the page does.
  */
 export function useStoredSelection(name: string): StoredSelection {
-  const key = `ephoros.selection.${name}`;
-  const text = useSyncExternalStore(
-    useCallback((listener: () => void) => keptHere.subscribe(key, listener), [key]),
-    () => keptHere.read(key),
-    () => '',
-  );
+  const [text, keep] = useKept(keptHere, `ephoros.selection.${name}`);
   const selected = useMemo(() => chosenIn(text), [text]);
   const onSelectedChange = useCallback(
-    (_keys: readonly string[], chosen: ChosenRows): void => keptHere.write(key, textOf(chosen)),
-    [key],
+    (_keys: readonly string[], chosen: ChosenRows): void => keep(textOf(chosen)),
+    [keep],
   );
   return { selected, onSelectedChange };
 }

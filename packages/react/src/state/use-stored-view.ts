@@ -1,6 +1,6 @@
 import { changed, printView, readView, type View } from '@ephoros/core/view';
-import { useCallback, useMemo, useState, useSyncExternalStore } from 'react';
-import { kept } from './stores.ts';
+import { useCallback, useMemo, useState } from 'react';
+import { kept, useKept } from './stores.ts';
 import type { AddressView } from './use-address-view.ts';
 import type { ToldChange } from './use-view.ts';
 
@@ -26,11 +26,7 @@ export function useStoredView(
   { parts = layout }: StoredViewOptions = {},
 ): StoredView {
   const key = `ephoros.view.${name}`;
-  const text = useSyncExternalStore(
-    useCallback((listener: () => void) => kept.subscribe(key, listener), [key]),
-    () => kept.read(key),
-    () => '',
-  );
+  const [text] = useKept(kept, key);
   const stored = useMemo(() => viewIn(text), [text]);
   const [own, setOwn] = useState<View>({});
   const shown = given?.view ?? own;
