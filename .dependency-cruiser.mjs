@@ -16,6 +16,7 @@ const rooms = {
     ['check', 'window'],
     ['sql', 'memory'],
     ['answer'],
+    ['change'],
     ['view'],
   ],
   react: [

@@ -12,6 +12,7 @@ export {
   AccessError,
   rule,
   type Access,
+  type ChangeAccess,
   type RowRule,
   type RuleValue,
   type TableAccess,
@@ -34,6 +35,7 @@ export {
   type RouterOptions,
   type TablesRouter,
 } from './http/index.ts';
+export type { ChangesSource } from './changes/index.ts';
 export { RecordsError, type RecordsSource } from './records/index.ts';
 export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve/index.ts';
 export { WorkerError } from './workers/index.ts';

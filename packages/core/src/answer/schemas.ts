@@ -278,6 +278,19 @@ const column = z
     shownAs: z.string().exactOptional().meta({
       description: 'Of a reference: the related column that names the row it leads to.',
     }),
+    writing: z
+      .looseObject({
+        add: z.literal(true).exactOptional(),
+        change: z.literal(true).exactOptional(),
+        required: z.literal(true).exactOptional().meta({
+          description: 'New rows must have a value of it.',
+        }),
+        pattern: z
+          .object({ text: z.string(), message: z.string().exactOptional() })
+          .exactOptional(),
+      })
+      .exactOptional()
+      .meta({ description: 'How you may write it; absent where you may not.' }),
     textOrder: z.string().exactOptional().meta({
       description: 'How texts are ordered: "C", or the language tag of an ICU collation.',
     }),
@@ -309,6 +322,15 @@ export const descriptionAnswer = z
       .exactOptional()
       .meta({ description: 'Columns that are read together, in the order of a single row.' }),
     search: z.array(z.string()),
+    changes: z
+      .looseObject({
+        add: z.boolean(),
+        change: z.boolean(),
+        remove: z.boolean(),
+        rules: z.array(z.object({ rule: z.string(), message: z.string() })).exactOptional(),
+      })
+      .exactOptional()
+      .meta({ description: 'What you may change; absent where that is nothing.' }),
     defaultSort: z.array(z.object({ column: z.string(), descending: z.boolean() })),
     pageSizes: z.array(z.int()),
     rowCap: z.int(),

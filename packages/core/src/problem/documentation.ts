@@ -231,4 +231,115 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
   },
   'unknown-row': { example: '/tables/passages/rows/0', mend: 'The row may have been deleted.' },
+  'too-many-changes': {
+    example: 'POST /tables/passages/changes with 100,001 changes',
+    mend: 'Send several sets.',
+  },
+  'not-changeable': {
+    example: 'POST /tables/canals/changes where the configuration allows none',
+    mend: 'Allow it in the configuration (`changes`), give the service a role that may write (--changes), and the table a key.',
+  },
+  'change-not-allowed': {
+    example: '{"kind":"remove","key":["17"]} where only values may be changed',
+    mend: 'Leave it out, or allow it: `changes: { remove: true }`.',
+  },
+  'column-not-writable': {
+    example: '{"kind":"change","key":["17"],"values":{"id":"18"}}',
+    mend: 'Leave the column out, or allow it: `changes: { change: [status] }`.',
+  },
+  'nothing-to-change': {
+    example: '{"kind":"change","key":["17"],"values":{}}',
+    mend: 'Name the values that are to be changed.',
+  },
+  'missing-value': {
+    example: '{"kind":"change","key":["17"],"values":{"status":null}}',
+    mend: 'Give a value, or leave a column with a default out of a new row.',
+  },
+  'text-too-long': {
+    example: '{"values":{"code":"…"}} with more characters than the column holds',
+    mend: 'Shorten it.',
+  },
+  'too-many-decimals': {
+    example: '{"values":{"toll":"4.005"}} of numeric(8,2)',
+    mend: 'Round it as you mean it; nothing is rounded in silence.',
+  },
+  'pattern-mismatch': {
+    example: '{"values":{"code":"x"}} where the configuration has a `pattern`',
+    mend: 'Write it as the message says.',
+  },
+  'breaks-rule': {
+    example: '{"values":{"toll":"-1"}} where a `rule` says toll >= 0',
+    mend: 'Give values that meet the rule.',
+  },
+  'row-twice': { example: 'two changes of the same key in one set', mend: 'Put them into one.' },
+  'repeated-ref': { example: 'two additions with "ref":"a"', mend: 'Give each a name of its own.' },
+  'unknown-ref': {
+    example: '{"values":{"lock_id":{"ref":"b"}}} without such an addition',
+    mend: 'Name an addition of the same set.',
+  },
+  'ref-misfit': {
+    example: '{"values":{"lock_id":{"ref":"a"}}} where a is no lock',
+    mend: 'Refer to an addition to the table that the column refers to.',
+  },
+  'circular-refs': {
+    example: 'two additions that refer to each other',
+    mend: 'Leave one of the values out, and change it in a second set.',
+  },
+  'outside-rule': {
+    example: 'a change by which the caller would not see the row any more',
+    mend: 'Leave the row among those that the rule allows.',
+  },
+  'value-taken': {
+    example: 'an addition with a name that must be unique',
+    mend: 'Give another value, or change the row that has it.',
+  },
+  'unknown-reference': {
+    example: '{"values":{"lock_id":999}}',
+    mend: 'Name a row that is there and that you may see.',
+  },
+  'still-referred': {
+    example: 'a removal of a lock that passages went through',
+    mend: 'Change or remove the rows that refer to it first.',
+  },
+  'overlaps-another': {
+    example: "a booking within another one's time (an exclusion constraint)",
+    mend: 'Give values that leave the other row in peace.',
+  },
+  'constraint-broken': {
+    example: 'a value that a check of the table does not take',
+    mend: "See what the constraint is about, and have it called by people's words: `messages` in the configuration.",
+  },
+  'value-refused': {
+    example: 'a text that is no value of an unusual type, such as inet',
+    mend: 'Write it as PostgreSQL reads the type.',
+  },
+  'refused-by-trigger': {
+    example: 'a change that a trigger answers with an error',
+    mend: 'See what it says: its message is shown as it is.',
+  },
+  'skipped-by-trigger': {
+    example: 'a new row for which a trigger returns NULL',
+    mend: 'Ask whoever owns the table.',
+  },
+  'unknown-change-set': {
+    example: 'POST /changes/xyz/undo',
+    mend: 'Take an id from an answer or a history.',
+  },
+  'already-undone': {
+    example: 'POST /changes/{id}/undo twice',
+    mend: 'Undo the set that undid it.',
+  },
+  'cannot-undo': {
+    example: 'undoing a set that was saved while the history kept no values',
+    mend: 'Change the rows by hand.',
+  },
+  'not-remembered': {
+    example: 'GET /tables/passages/rows/17/history without --records',
+    mend: 'Start the service with --records.',
+  },
+  'malformed-idempotency-key': { example: 'an empty Idempotency-Key', mend: 'Send a random UUID.' },
+  'key-of-another-set': {
+    example: 'the same Idempotency-Key with other changes',
+    mend: 'Give each set a key of its own.',
+  },
 };

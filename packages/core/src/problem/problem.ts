@@ -7,6 +7,9 @@ export interface Problem {
   readonly parameter?: string;
   readonly position?: number;
   readonly length?: number;
+  /** Of a set of changes: which one, from 0, and the column. */
+  readonly change?: number;
+  readonly column?: string;
   readonly message: string;
   /** How to mend it, where that can be said. */
   readonly hint?: string;

@@ -39,6 +39,28 @@ export interface ResultColumn {
   readonly valueLabels?: ValueLabels;
 }
 
+/** How values of a column may be written by whoever is told. */
+export interface ColumnWriting {
+  /** In new rows. */
+  readonly add?: true;
+  /** In rows that are there. */
+  readonly change?: true;
+  /** Whether new rows must have a value of it: it is neither nullable nor has a default. */
+  readonly required?: true;
+  /** What its texts must match as a whole (an ECMAScript regular expression), and how that is told. */
+  readonly pattern?: { readonly text: string; readonly message?: string };
+}
+
+/** What may be changed of a table by whoever is told. */
+export interface TableWriting {
+  readonly add: boolean;
+  /** Values of some of the columns. */
+  readonly change: boolean;
+  readonly remove: boolean;
+  /** Conditions in the query language that a saved row must not break, and how that is told. */
+  readonly rules?: readonly { readonly rule: string; readonly message: string }[];
+}
+
 /** One column of a published table. */
 export interface ColumnDescription extends ResultColumn {
   readonly nullable: boolean;
@@ -64,6 +86,8 @@ export interface ColumnDescription extends ResultColumn {
   readonly shownAs?: string;
   /** The column's comment in the database. */
   readonly comment?: string;
+  /** Absent where it may not be written. */
+  readonly writing?: ColumnWriting;
 }
 
 /** One term of a table's own sort. */
@@ -116,6 +140,8 @@ export interface TableDescription {
   readonly rowCap: number;
   /** The planner's guess of the number of rows; null when it has none. */
   readonly estimatedRows: number | null;
+  /** Absent where nothing may be changed. */
+  readonly changes?: TableWriting;
   /** What a reader should know, such as that the table has no key. */
   readonly remarks: readonly string[];
 }

@@ -14,6 +14,8 @@ export {
 } from './column-type.ts';
 export type {
   ColumnDescription,
+  ColumnWriting,
+  TableWriting,
   ColumnFormat,
   ValueLabels,
   ResultColumn,

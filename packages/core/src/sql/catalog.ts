@@ -30,6 +30,10 @@ select json_build_object(
     select json_agg(json_build_object(
       'name', a.attname, 'type', a.atttypid::bigint, 'modifier', a.atttypmod,
       'nullable', not a.attnotnull,
+      'generated', case when a.attgenerated <> '' then 'computed'
+                        when a.attidentity = 'a' then 'numbered' end,
+      'defaulted', a.atthasdef or a.attidentity <> '' or exists (
+        select from pg_type t where t.oid = a.atttypid and t.typdefault is not null),
       'deterministic', not exists (
         select from pg_collation co where co.oid = a.attcollation and not co.collisdeterministic),
       'order', (
@@ -95,6 +99,30 @@ select json_build_object(
     where f.conrelid = r.oid and f.contype = 'f'), '[]'))
 from readable r
 order by r.schema = 'public' desc, r.schema, r.name`;
+
+/**
+ * What the role may write: of every table the columns that it may give values in new rows and in rows
+ * that are there, those that it may read back, and whether it may remove rows.
+ */
+export const grantsStatement = `
+select json_build_object(
+  'schema', n.nspname, 'name', c.relname,
+  'add', coalesce(json_agg(a.attname) filter (
+    where has_column_privilege(c.oid, a.attnum, 'INSERT')), '[]'),
+  'change', coalesce(json_agg(a.attname) filter (
+    where has_column_privilege(c.oid, a.attnum, 'UPDATE')), '[]'),
+  'read', coalesce(json_agg(a.attname) filter (
+    where has_column_privilege(c.oid, a.attnum, 'SELECT')), '[]'),
+  'remove', has_table_privilege(c.oid, 'DELETE'))
+from pg_class c
+join pg_namespace n on n.oid = c.relnamespace
+join pg_attribute a on a.attrelid = c.oid and a.attnum > 0 and not a.attisdropped
+where c.relkind in ('r', 'p') and not c.relispartition
+  and n.nspname not in ('pg_catalog', 'information_schema', 'pg_toast', 'ephoros')
+  and n.nspname not like 'pg\\_temp\\_%'
+  and has_schema_privilege(n.oid, 'USAGE')
+  and (has_any_column_privilege(c.oid, 'INSERT, UPDATE') or has_table_privilege(c.oid, 'DELETE'))
+group by n.nspname, c.oid, c.relname`;
 
 /** Every type that a column may have, with what is needed to follow domains and arrays. */
 export const typesStatement = `

@@ -9,7 +9,13 @@ export { compileCount, compileEstimate, compileWritten, withTables } from './cou
 export { compilePlan, readPlan, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';
-export { encodingStatement, relationsStatement, roleStatement, typesStatement } from './catalog.ts';
+export {
+  encodingStatement,
+  grantsStatement,
+  relationsStatement,
+  roleStatement,
+  typesStatement,
+} from './catalog.ts';
 export {
   beginReadOnly,
   compileSettings,
@@ -20,3 +26,17 @@ export {
 } from './session.ts';
 export type { Relation, Statement } from './statement.ts';
 export { pathsOf, type Paths } from './paths.ts';
+export {
+  compileAdditions,
+  compileHeldRows,
+  compileLocks,
+  compileMatchingKeys,
+  compileRemovals,
+  compileRowChanges,
+  compileValueTest,
+  type WrittenColumn,
+  type WrittenRow,
+  type WrittenShape,
+  type WrittenTable,
+} from './written-rows.ts';
+export { beginWriting } from './session.ts';

@@ -1,4 +1,4 @@
-import { sql } from './fragment.ts';
+import { sql, type SQL } from './fragment.ts';
 import { write, type Statement } from './statement.ts';
 
 /** Settings of a session by name, as PostgreSQL knows them. */
@@ -20,10 +20,19 @@ export const settingsInForce: Statement = Object.freeze({
 
 /** Begins a transaction that cannot write, with settings of its own; several commands in one text. */
 export function beginReadOnly(settings: Settings): string {
+  return begin(sql`begin read only`, settings);
+}
+
+/** Begins a transaction that may write, with settings of its own. */
+export function beginWriting(settings: Settings): string {
+  return begin(sql`begin isolation level read committed read write`, settings);
+}
+
+function begin(beginning: SQL, settings: Settings): string {
   const local = Object.entries(settings).map(
     ([name, value]) => sql`set local ${sql.identifier(name)} = ${sql.literal(value)}`,
   );
-  return sql.join([sql`begin read only`, ...local], sql`; `).write().text;
+  return sql.join([beginning, ...local], sql`; `).write().text;
 }
 
 /** Ends a transaction, and its settings with it. */

@@ -22,6 +22,16 @@ export interface TableAccess {
   readonly columns?: readonly string[];
   /** Columns that there are not for the caller. */
   readonly hidden?: readonly string[];
+  /** What the caller may change, of what the configuration allows; all of that by default. */
+  readonly changes?: ChangeAccess | false;
+}
+
+/** What a caller may change of a table; what is not named is not allowed. */
+export interface ChangeAccess {
+  readonly add?: boolean;
+  /** Values of all columns that can be changed, or of some of them. */
+  readonly change?: boolean | readonly string[];
+  readonly remove?: boolean;
 }
 
 /** A filter that a program has written, its values as literals. */

@@ -3,6 +3,7 @@ export {
   AccessError,
   rule,
   type Access,
+  type ChangeAccess,
   type RowRule,
   type RuleValue,
   type TableAccess,

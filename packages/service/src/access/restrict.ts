@@ -1,7 +1,13 @@
 import { checkQuery, columnNamed, type CheckedExpression } from '@ephoros/core/check';
 import { parseExpression } from '@ephoros/core/expression';
 import { nearest } from '@ephoros/core/problem';
-import { withReferences, type TableDescription, type Tables } from '@ephoros/core/schema';
+import {
+  withReferences,
+  type ColumnDescription,
+  type TableDescription,
+  type TableWriting,
+  type Tables,
+} from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
@@ -76,7 +82,13 @@ function shapeOf(catalog: Catalog, allowed: Allowed): Shape {
     Object.entries(allowed).map(([name, access]) =>
       access === true
         ? [name]
-        : [name, access.columns ?? null, access.hidden ?? null, access.rows !== undefined],
+        : [
+            name,
+            access.columns ?? null,
+            access.hidden ?? null,
+            access.rows !== undefined,
+            access.changes ?? null,
+          ],
     ),
   );
   const made = known.get(key) ?? shape(catalog, allowed);
@@ -115,7 +127,9 @@ function shape(catalog: Catalog, allowed: Allowed): Shape {
 
 function withColumns(table: TableDescription, access: TableAccess): TableDescription {
   const known = table.columns.map(({ name }) => name);
-  for (const name of [...(access.columns ?? []), ...(access.hidden ?? [])]) {
+  const { changes } = access;
+  const changed = changes !== false && Array.isArray(changes?.change) ? changes.change : [];
+  for (const name of [...(access.columns ?? []), ...(access.hidden ?? []), ...changed]) {
     if (!known.includes(name)) throw unknown(`column of ${table.name}`, name, known);
   }
   const only = access.columns === undefined ? undefined : new Set(access.columns);
@@ -125,7 +139,8 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
   );
   const there = new Set(columns.map(({ name }) => name));
   const key = table.key.every((name) => there.has(name)) ? table.key : [];
-  const { label, sections, ...rest } = table;
+  const { label, sections, changes: _changes, ...rest } = table;
+  const may = changesOf(table, columns, key, access);
   const seenSections = sections
     ?.map((one) => ({ ...one, columns: one.columns.filter((name) => there.has(name)) }))
     .filter((one) => one.columns.length > 0);
@@ -133,12 +148,62 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
     ...rest,
     ...(seenSections === undefined ? {} : { sections: seenSections }),
     ...(label !== undefined && there.has(label) ? { label } : {}),
-    columns,
+    columns: columns.map((column) =>
+      narrowed(column, may === undefined ? { changes: false } : access),
+    ),
+    ...(may === undefined ? {} : { changes: may }),
     key,
     remarks: remarksOf(key),
     defaultSort: table.defaultSort.filter(({ column }) => there.has(column)),
     // What the planner knows, it knows of all rows.
     estimatedRows: access.rows === undefined ? table.estimatedRows : null,
+  };
+}
+
+/** What the caller may change of what can be changed at all. */
+function changesOf(
+  table: TableDescription,
+  columns: readonly ColumnDescription[],
+  key: readonly string[],
+  { changes }: TableAccess,
+): TableWriting | undefined {
+  const { changes: allowed } = table;
+  if (allowed === undefined || changes === false || key.length === 0) return undefined;
+  const own = changes ?? { add: true, change: true, remove: true };
+  const there = new Set(columns.map(({ name }) => name));
+  // What must have a value and is hidden could be given none.
+  const whole = table.columns.every(
+    ({ name, writing }) => writing?.required !== true || there.has(name),
+  );
+  const kinds = {
+    add: allowed.add && own.add === true && whole,
+    change:
+      allowed.change &&
+      columns.some((column) => narrowed(column, { changes: own }).writing?.change === true),
+    remove: allowed.remove && own.remove === true,
+  };
+  return kinds.add || kinds.change || kinds.remove ? { ...allowed, ...kinds } : undefined;
+}
+
+function narrowed(
+  column: ColumnDescription,
+  { changes }: Pick<TableAccess, 'changes'>,
+): ColumnDescription {
+  if (changes === undefined || column.writing === undefined) return column;
+  const { writing, ...rest } = column;
+  const { add, change, required, ...others } = writing;
+  const may = changes === false ? {} : changes;
+  const adds = add === true && may.add === true;
+  const names = Array.isArray(may.change) ? (may.change as readonly string[]) : undefined;
+  const alters = change === true && (names?.includes(column.name) ?? may.change === true);
+  if (!adds && !alters) return rest;
+  return {
+    ...rest,
+    writing: {
+      ...others,
+      ...(adds ? { add: true, ...(required && { required }) } : {}),
+      ...(alters ? { change: true } : {}),
+    },
   };
 }
 

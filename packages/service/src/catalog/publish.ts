@@ -12,14 +12,17 @@ import {
 import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
 import { describeTable } from './describe.ts';
-import type { RelationRow } from './relation.ts';
+import type { GrantRow, RelationRow } from './relation.ts';
 import { relate } from './relate.ts';
 import { baseOf, columnType, type TypeRow } from './types.ts';
+import { checkRules, withChanges, writingTo, type Writing } from './writing.ts';
 
 /** A published table: what it tells, and where it lies. */
 export interface Published {
   readonly description: TableDescription;
   readonly relation: Relation;
+  /** Undefined where nothing is written to it. */
+  readonly writing?: Writing;
 }
 
 /** The published tables, in the order in which they are listed. */
@@ -58,6 +61,7 @@ export function publish(
   types: ReadonlyMap<number, TypeRow>,
   { unicode, fingerprint }: Pick<Catalog, 'unicode' | 'fingerprint'>,
   file: ConfigurationFile,
+  granted?: readonly GrantRow[],
 ): Catalog {
   const { configuration } = file;
   const namesOf = namesIn(relations);
@@ -87,8 +91,15 @@ export function publish(
     const say = (at: readonly PropertyKey[], message: string): void => {
       mistakes.push({ path: [...path, ...at], message });
     };
+    const grants = granted?.find(
+      (one) => one.schema === relation.schema && one.name === relation.name,
+    );
+    const plain = describeTable(name, relation, types, own, say);
+    const description = withChanges(plain, relation, own, grants, say);
+    const writing = writingTo(description, relation, types, own, grants);
     tables.set(name, {
-      description: describeTable(name, relation, types, own, say),
+      description,
+      ...(writing && { writing }),
       relation: {
         schema: relation.schema,
         name: relation.name,
@@ -105,12 +116,22 @@ export function publish(
     const search = searchedAsSaid.has(name)
       ? description.search
       : [...description.search, ...namesSearched(description, describe)];
-    tables.set(name, { ...published, description: { ...description, search } });
+    const described = { ...description, search };
+    const { writing } = published;
+    const { relationships } = described;
+    tables.set(name, {
+      ...published,
+      description: described,
+      ...(writing && { writing: { ...writing, whole: { ...writing.whole, relationships } } }),
+    });
   }
   for (const [name, own] of settings) {
     const description = tables.get(own.name ?? name)?.description;
-    if (description !== undefined)
-      mistakes.push(...searchMistakes(name, own, description, describe));
+    if (description === undefined) continue;
+    mistakes.push(...searchMistakes(name, own, description, describe));
+    checkRules(description, own, describe, (path, message) => {
+      mistakes.push({ path: ['tables', name, ...path], message });
+    });
   }
   if (mistakes.length > 0) throw file.refuse(mistakes);
   // Listed tables come first, in the order of the file.

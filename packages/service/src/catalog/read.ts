@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import {
   encodingStatement,
+  grantsStatement,
   relationsStatement,
   roleStatement,
   typesStatement,
@@ -9,22 +10,33 @@ import type { Database } from '../run/index.ts';
 import type { ConfigurationFile } from '../config/index.ts';
 import { z } from 'zod';
 import { publish, type Catalog } from './publish.ts';
-import { relationRow } from './relation.ts';
+import { grantRow, relationRow } from './relation.ts';
 import { typeRow } from './types.ts';
+
+/** The documents that a statement gives on a connection that may write. */
+type Rows = (statement: string) => Promise<readonly string[]>;
 
 /**
  * Reads the database's catalog and publishes what the role may read, as the configuration says.
  * @throws ConfigurationError where the configuration names what is not there
  */
-export async function readCatalog(database: Database, file: ConfigurationFile): Promise<Catalog> {
+export async function readCatalog(
+  database: Database,
+  file: ConfigurationFile,
+  changes?: Rows,
+): Promise<Catalog> {
   // One after the other: a reading needs no more than one connection.
   const relations = await documents(database, relationsStatement, relationRow);
   const types = await documents(database, typesStatement, typeRow);
   const [encoding = 'UTF8'] = await documents(database, encodingStatement, z.string());
+  const granted =
+    changes === undefined
+      ? undefined
+      : (await changes(grantsStatement)).map((text) => grantRow.parse(JSON.parse(text)));
   const known = new Map(types.map((type) => [type.id, type]));
-  const all = JSON.stringify([relations, types, encoding]);
+  const all = JSON.stringify([relations, types, encoding, granted]);
   const fingerprint = createHash('sha256').update(all).digest('base64url');
-  return publish(relations, known, { unicode: encoding === 'UTF8', fingerprint }, file);
+  return publish(relations, known, { unicode: encoding === 'UTF8', fingerprint }, file, granted);
 }
 
 const roleRow = z.object({

@@ -15,6 +15,9 @@ export const relationRow = z.object({
       type: z.number(),
       modifier: z.number(),
       nullable: z.boolean(),
+      /** Whether the database alone gives it a value: from others, or a number of its own. */
+      generated: z.enum(['computed', 'numbered']).nullable(),
+      defaulted: z.boolean(),
       /** Whether only texts that are the same are equal in its collation. */
       deterministic: z.boolean(),
       order: z.string().nullable(),
@@ -41,3 +44,15 @@ export const relationRow = z.object({
 });
 
 export type RelationRow = z.infer<typeof relationRow>;
+
+/** What the role of changes may do with a table. */
+export const grantRow = z.object({
+  schema: z.string(),
+  name: z.string(),
+  add: z.array(z.string()),
+  change: z.array(z.string()),
+  read: z.array(z.string()),
+  remove: z.boolean(),
+});
+
+export type GrantRow = z.infer<typeof grantRow>;

@@ -55,7 +55,28 @@ const column = z.strictObject({
     description:
       'What can be made of it; by default all that its type allows, but no sums of keys.',
   }),
+  pattern: z.string().min(1).optional().meta({
+    description:
+      'A regular expression (ECMAScript) that texts must match as a whole to be saved: "[A-Z]{3}".',
+  }),
+  patternMessage: z.string().min(1).optional().meta({
+    description: 'What is said of a text that does not: "Three capital letters."',
+  }),
 });
+
+const changes = z
+  .strictObject({
+    add: z.boolean().optional().meta({ description: 'Whether rows may be added.' }),
+    change: z
+      .union([z.boolean(), z.array(columnName)])
+      .optional()
+      .meta({ description: 'Whether values may be changed; or those of which columns.' }),
+    remove: z.boolean().optional().meta({ description: 'Whether rows may be removed.' }),
+  })
+  .meta({
+    description:
+      'What may be changed: { add: true, change: [status, note] }. Nothing by default, and never more than the role of `--changes` may.',
+  });
 
 const table = z.strictObject({
   name: z
@@ -105,6 +126,22 @@ const table = z.strictObject({
       description:
         'A full-text configuration, such as "english": searches go by words, not letters.',
     }),
+  changes: changes.optional(),
+  rules: z
+    .array(
+      z.strictObject({
+        rule: z.string().min(1).meta({ description: 'In the filter language: "toll >= 0".' }),
+        message: z.string().min(1).meta({ description: 'What is said of a row that breaks it.' }),
+      }),
+    )
+    .optional()
+    .meta({
+      description: 'What a saved row must not break, beside what the database itself asks.',
+    }),
+  messages: z.record(z.string().min(1), z.string().min(1)).optional().meta({
+    description:
+      'What is said where a constraint of the database is broken, by its name: { boats_name_key: "Two boats of one name." }',
+  }),
   relationships: z
     .record(z.string().min(1), z.string().regex(/^[\p{L}_][\p{L}\p{N}_]*$/u))
     .optional()
@@ -147,6 +184,18 @@ export const configurationSchema = z
       })
       .optional()
       .meta({ description: 'What parameters may be at most.' }),
+    history: z
+      .strictObject({
+        keep: z.enum(['values', 'names', 'nothing']).optional().meta({
+          description:
+            '"values" (default): who changed what, with the values before and after; "names": without values, so that nothing can be undone; "nothing".',
+        }),
+        days: z.int().min(1).max(36_500).optional().meta({
+          description: 'How long what was changed is remembered; 400.',
+        }),
+      })
+      .optional()
+      .meta({ description: 'What is remembered of changes, in the records.' }),
     tables: z
       .record(z.string().min(1), table)
       .optional()

@@ -1,6 +1,7 @@
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import { restrict, type Access } from '../access/index.ts';
+import { Writer, type ChangesSource } from '../changes/index.ts';
 import { readCatalog, type Catalog } from '../catalog/index.ts';
 import {
   configurationOf,
@@ -21,7 +22,7 @@ import {
   type DatabaseBounds,
   type DatabaseOptions,
 } from '../run/index.ts';
-import { Records, Selections, type RecordsSource } from '../records/index.ts';
+import { ChangeLog, Records, Selections, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import type { RequestContext } from './request-context.ts';
 import { SelectedPlaces } from './selected-places.ts';
@@ -38,6 +39,11 @@ export interface EngineOptions extends DatabaseBounds {
    * database that it may write to. Without it nothing is kept.
    */
   readonly records?: RecordsSource | undefined;
+  /**
+   * Where changes go: the same database, as a role that may write. What may be changed the
+   * configuration says; without this it is nothing.
+   */
+  readonly changes?: ChangesSource | undefined;
   /** How long an answer waits for an exact total, in ms; 200 by default. */
   readonly countingTime?: number;
 }
@@ -55,6 +61,8 @@ export interface Asking {
 /** What the log says where the catalog cannot be read anew. */
 const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
+const noGrants = 'What the role of changes may write cannot be read; nothing can be changed';
+
 /** What answers questions about one database: its connections, its catalog, what is remembered. */
 export class Engine {
   readonly database: Database;
@@ -66,6 +74,11 @@ export class Engine {
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
   readonly selectedPlaces: SelectedPlaces;
+  /** Undefined where nothing is changed. */
+  readonly writer: Writer | undefined;
+  /** What was changed; undefined where that is not remembered. */
+  readonly log: ChangeLog | undefined;
+  readonly history: { readonly keep: 'values' | 'names' | 'nothing' };
   private readonly current: CurrentCatalog;
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
@@ -87,7 +100,21 @@ export class Engine {
     this.records = options.records === undefined ? undefined : new Records(options.records);
     this.selections = this.records && new Selections(this.records);
     this.selectedPlaces = new SelectedPlaces(this.database);
-    this.current = new CurrentCatalog(() => readCatalog(this.database, file), {
+    const { days = 400, keep = 'values' } = file.configuration.history ?? {};
+    const { changes, timeLimit } = options;
+    const bounds = timeLimit === undefined ? {} : { timeLimit };
+    this.writer = changes === undefined ? undefined : new Writer(changes, bounds);
+    this.log = this.records && new ChangeLog(this.records, days);
+    this.history = { keep };
+    // Where nobody can be asked what may be written, nothing may; rows are read all the same.
+    const granted =
+      this.writer &&
+      ((statement: string) =>
+        this.writer?.texts(statement).catch((thrown: unknown) => {
+          logger?.warn({ err: thrown }, noGrants);
+          return [];
+        }) ?? Promise.resolve([]));
+    this.current = new CurrentCatalog(() => readCatalog(this.database, file, granted), {
       onFailure: (thrown) => logger?.warn({ err: thrown }, keptCatalog),
     });
   }
@@ -134,14 +161,19 @@ export class Engine {
   }
 
   /** What was remembered of the tables as they were is of no use. */
-  private forget(): void {
+  forget(): void {
     this.results.forget();
     this.selectedPlaces.forget();
   }
 
   /** Closes all connections but those of a pool that was given. */
   async close(): Promise<void> {
-    await Promise.all([this.database.close(), this.positions.close(), this.records?.close()]);
+    await Promise.all([
+      this.database.close(),
+      this.positions.close(),
+      this.records?.close(),
+      this.writer?.close(),
+    ]);
   }
 }
 

@@ -4,3 +4,4 @@ export { Engine, openPositionIndex, optionsOfWorker, type EngineOptions } from '
 export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
 export type { RequestContext } from './request-context.ts';
 export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';
+export { ChangeAnswers } from './change-answers.ts';

@@ -22,6 +22,7 @@ import {
   valuesParameters,
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
+import { changeRoutes } from './change-routes.ts';
 import {
   goneSignal,
   sendJson,
@@ -242,6 +243,8 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     }
   });
 
+  const changes = changeRoutes(engine, jsonOf);
+
   const openapi: Handle = (request, response) => {
     refuseParameters(request.url ?? '');
     const servers = [{ url: request.baseUrl ?? '' }];
@@ -262,6 +265,19 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables', methods: asked, handle: tables },
     { path: '/selections', methods: ['POST'], handle: madeSelection },
     { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: keptSelection },
+    { path: '/tables/:table/changes', methods: ['POST'], handle: to(changes.save) },
+    { path: '/changes', methods: ['POST'], handle: to(changes.save) },
+    { path: '/changes/:id/undo', methods: ['POST'], handle: to(changes.undo) },
+    { path: '/tables/:table/history', methods: asked, handle: to(changes.history) },
+    {
+      path: '/tables/:table/rows/:key/history',
+      methods: asked,
+      handle: to((context, request, response, open) => {
+        // The raw key: its commas part it, its escaped commas do not.
+        const key = partsOf(request.url ?? '')[3] ?? '';
+        return changes.history(context, request, response, { ...open, key });
+      }),
+    },
     { path: '/openapi.json', methods: asked, handle: openapi },
   ];
   const known = routes.map((route) => ({ ...route, parts: route.path.split('/').slice(1) }));

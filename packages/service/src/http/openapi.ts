@@ -9,6 +9,7 @@ import {
   tablesAnswer,
   valuesAnswer,
 } from '@ephoros/core/answer';
+import { changesAnswer, changeSetBody, historyAnswer } from '@ephoros/core/change';
 import { z } from 'zod';
 import {
   createDocument,
@@ -19,10 +20,12 @@ import {
 import {
   aggregatesParameters,
   groupsParameters,
+  historyParameters,
   milepostParameters,
   noParameters,
   rowParameters,
   rowsParameters,
+  savingParameters,
   valuesParameters,
 } from '../question/index.ts';
 import { bodies } from './body.ts';
@@ -62,7 +65,7 @@ const refusals: ZodOpenApiResponsesObject = Object.fromEntries(
   Object.entries({
     400: 'The query cannot be answered as it stands.',
     401: 'Nobody has signed in: the rules of access know no such caller.',
-    404: 'There is no such table or row.',
+    404: 'There is no such table, row or record.',
     405: 'There is something at this path, but not for this method; Allow says for which.',
     413: 'A parameter, a body or an answer is too long.',
     415: 'A body is no JSON.',
@@ -83,6 +86,42 @@ const rowAddress = tableName.extend({
     .string()
     .meta({ description: 'The key; of several parts, each percent-encoded, by commas.' }),
 });
+
+const changeSetId = z.object({ id: z.string().meta({ description: 'Of a saved set.' }) });
+
+const savingHeaders = z.object({
+  'Idempotency-Key': z.string().max(200).optional().meta({
+    description: 'A set that is sent again under its key is saved once, and answered the same.',
+  }),
+});
+
+const unsaved = Object.fromEntries(
+  Object.entries({
+    409: 'Rows are not as they were seen. Nothing was saved; `outcomes` has them as they are now.',
+    422: 'Something is refused, each mistake with its change and column. Nothing was saved.',
+  }).map(([status, text]) => [
+    status,
+    { description: text, content: { 'application/problem+json': { schema: problemDocument } } },
+  ]),
+);
+
+/** A set of changes, or what takes one back. */
+function saving(
+  operationId: string,
+  summary: string,
+  path?: z.ZodObject,
+  body: z.ZodObject = changeSetBody,
+): ZodOpenApiPathItemObject {
+  return {
+    post: {
+      operationId,
+      summary,
+      requestParams: { query: savingParameters, header: savingHeaders, ...(path && { path }) },
+      requestBody: { content: { 'application/json': { schema: body } } },
+      responses: { ...refusals, ...unsaved, 200: json(changesAnswer, 'It is saved, or was tried') },
+    },
+  };
+}
 
 const selectionId = z.object({ id: z.string().meta({ description: 'As it was answered.' }) });
 
@@ -235,6 +274,28 @@ export function openApiDocument(version: string): object {
           responses: { ...refusals, 204: { description: 'It is dropped.' } },
         },
       },
+      '/tables/{table}/changes': saving('saveChanges', 'Saves changes of a table', tableName),
+      '/changes': saving('saveChangesOfTables', 'Saves changes of several tables'),
+      '/changes/{id}/undo': saving(
+        'undoChanges',
+        'Takes a saved set back, by a set of its own',
+        changeSetId,
+        z.object({}),
+      ),
+      '/tables/{table}/history': get(
+        'readTableHistory',
+        'What was changed of a table',
+        json(historyAnswer, 'The history'),
+        historyParameters,
+        tableName,
+      ),
+      '/tables/{table}/rows/{key}/history': get(
+        'readRowHistory',
+        'What was changed of a row',
+        json(historyAnswer, 'The history'),
+        historyParameters,
+        rowAddress,
+      ),
       '/tables/{table}/rows/{key}': get(
         'readRow',
         'One row by its key',

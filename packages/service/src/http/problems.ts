@@ -81,6 +81,13 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
     detail:
       'One row alone, or all lines together, have more bytes than an answer may have. Ask for fewer columns, or have long values cut: cells=1000.',
   },
+  locked: {
+    slug: 'rows-locked',
+    status: 503,
+    title: 'Rows are being changed by somebody else',
+    detail: 'Somebody else has been changing the same rows for long. Nothing was saved. Try again.',
+    retryAfter: 1,
+  },
   unknown: {
     slug: 'internal',
     status: 500,
@@ -149,10 +156,44 @@ export function misdirected(): HttpRefusal {
   });
 }
 
+const changesRefused = {
+  slug: 'changes-refused',
+  status: 422,
+  title: 'The changes cannot be saved as they stand',
+} as const;
+
+const changedMeanwhile: Outcome = {
+  slug: 'changed-meanwhile',
+  status: 409,
+  title: 'Rows have changed meanwhile',
+  detail:
+    'Somebody else has changed or removed rows of this set since they were seen. Nothing was saved; the outcomes tell what the rows are now.',
+};
+
+/** Answers that nothing of a set of changes was saved, and what has become of each of its changes. */
+export function sendChangesRefused(
+  request: IncomingMessage,
+  response: ServerResponse,
+  answer: {
+    readonly status: 409 | 422;
+    readonly outcomes: string;
+    readonly errors: readonly Problem[];
+  },
+): void {
+  const { errors, outcomes } = answer;
+  const outcome: Outcome =
+    answer.status === 409 ? changedMeanwhile : outcomeOf(new Refused(errors));
+  const requestId = String(response.getHeader('X-Request-Id'));
+  sendProblem(request, response, outcome, requestId, outcomes);
+}
+
 function outcomeOf(thrown: unknown): Outcome {
   if (thrown instanceof Refused) {
     const status = Math.max(...thrown.problems.map(({ code }) => catalogue[code].status));
     const notThere = status === 404;
+    const ofChanges = status === 422 || thrown.problems.some(({ change }) => change !== undefined);
+    if (ofChanges && status !== 400)
+      return { ...changesRefused, detail: thrown.message, errors: thrown.problems };
     return {
       slug: notThere ? 'not-found' : status === 413 ? 'too-large' : 'bad-query',
       status,
@@ -228,6 +269,7 @@ function sendProblem(
   response: ServerResponse,
   outcome: Outcome,
   requestId: string,
+  outcomes?: string,
 ): void {
   const { slug, status, title, detail, retryAfter, errors } = outcome;
   const document: ProblemDocument = {
@@ -238,7 +280,10 @@ function sendProblem(
     requestId,
     ...(errors === undefined ? {} : { errors }),
   };
-  send(request, response, status, Buffer.from(JSON.stringify(document)), {
+  const json = JSON.stringify(document);
+  // The outcomes are JSON already, with all digits.
+  const body = outcomes === undefined ? json : `${json.slice(0, -1)},"outcomes":${outcomes}}`;
+  send(request, response, status, Buffer.from(body), {
     ...(retryAfter === undefined ? {} : { 'Retry-After': String(retryAfter) }),
     'Cache-Control': 'no-store',
     'Content-Type': 'application/problem+json; charset=utf-8',

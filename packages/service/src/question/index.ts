@@ -3,12 +3,14 @@ export { findTable, readCount, readQuery, readWith, type Parameters } from './re
 export {
   aggregatesParameters,
   groupsParameters,
+  historyParameters,
   milepostParameters,
   noParameters,
   readParameters,
   refuseParameters,
   rowParameters,
   rowsParameters,
+  savingParameters,
   valuesParameters,
 } from './parameters.ts';
 export { mostProblems, Refused } from './refused.ts';

@@ -79,6 +79,20 @@ export const valuesParameters = z.strictObject({
   bins: text('Bins of a histogram of numbers, dates or timestamps, 1 to 200.', '20'),
 });
 export const rowParameters = z.strictObject({ columns });
+/** How a set of changes is saved. */
+export const savingParameters = z.strictObject({
+  mode: z.enum(['all', 'each']).optional().meta({
+    description: 'All of it or nothing (`all`, the default), or each change that can be saved.',
+  }),
+  dryRun: z
+    .enum(['true', 'false'])
+    .optional()
+    .meta({ description: 'Whether it is only tried: nothing is saved.' }),
+});
+export const historyParameters = z.strictObject({
+  limit: z.string().optional().meta({ description: 'Entries at most: 1 to 100, the default.' }),
+  after: z.string().optional().meta({ description: 'What `next` of an answer said.' }),
+});
 export const noParameters = z.strictObject({});
 
 /**

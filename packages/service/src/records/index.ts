@@ -1,3 +1,10 @@
 /** What the service itself keeps: Drizzle tables in the schema `ephoros`. */
 export { Records, RecordsError, type RecordsSource } from './records.ts';
 export { Selections, type KeyChange } from './selections.ts';
+export {
+  ChangeLog,
+  KeyTaken,
+  type HistoryLine,
+  type LoggedChange,
+  type LoggedSet,
+} from './change-log.ts';

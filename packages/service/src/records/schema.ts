@@ -1,4 +1,12 @@
-import { index, integer, pgSchema, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import {
+  index,
+  integer,
+  pgSchema,
+  primaryKey,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core';
 
 /** Where the service keeps what is its own. Changed by migrations alone. */
 export const ephoros = pgSchema('ephoros');
@@ -36,4 +44,57 @@ export const selectionKeys = ephoros.table(
     key: text('key').notNull(),
   },
   ({ selection, key }) => [primaryKey({ columns: [selection, key] })],
+);
+
+/** Sets of changes that were saved, or are about to be. */
+export const changeSets = ephoros.table(
+  'change_sets',
+  {
+    id: text('id').primaryKey(),
+    /** Who has saved it; empty where callers are not told apart. */
+    caller: text('caller').notNull(),
+    at: timestamp('at', { withTimezone: true }).notNull(),
+    /** Pending until it is known that its transaction was committed. */
+    state: text('state', { enum: ['pending', 'saved'] }).notNull(),
+    /** The transaction in the database of the tables (`pg_current_xact_id`). */
+    transaction: text('transaction').notNull(),
+    /** What the caller calls the request, so that it is saved once however often it is sent. */
+    idempotencyKey: text('idempotency_key'),
+    /** Of what was sent under that key, and what was answered. */
+    digest: text('digest'),
+    answer: text('answer'),
+    /** The set that it takes back. */
+    undoes: text('undoes'),
+  },
+  ({ caller, idempotencyKey, at, undoes }) => [
+    uniqueIndex('change_sets_idempotency_key').on(caller, idempotencyKey),
+    index('change_sets_at').on(at),
+    index('change_sets_undoes').on(undoes),
+  ],
+);
+
+/** What a set changed, row by row. */
+export const changes = ephoros.table(
+  'changes',
+  {
+    set: text('set_id')
+      .notNull()
+      .references(() => changeSets.id, { onDelete: 'cascade' }),
+    /** From 0, in the order in which they were made. */
+    place: integer('place').notNull(),
+    /** The published name. */
+    table: text('table_name').notNull(),
+    /** As the address of the row has it. */
+    key: text('row_key').notNull(),
+    kind: text('kind', { enum: ['add', 'change', 'remove'] }).notNull(),
+    /** Names of the columns that it is about, as a JSON array. */
+    columns: text('columns').notNull(),
+    /** JSON objects of values by column; null where there are none, or values are not kept. */
+    before: text('before'),
+    after: text('after'),
+  },
+  ({ set, place, table, key }) => [
+    primaryKey({ columns: [set, place] }),
+    index('changes_row').on(table, key),
+  ],
 );

@@ -4,7 +4,7 @@
  * table or column is no longer what the catalog said. `refused-value`: a value that passed the
  * check cannot be computed with. `broken-table`: the table itself has such a value, whatever is
  * asked, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
- * became free in time.
+ * became free in time. `locked`: rows are being changed by somebody else for long.
  */
 export type FailureKind =
   | 'away'
@@ -14,6 +14,7 @@ export type FailureKind =
   | 'refused-value'
   | 'broken-table'
   | 'too-large'
+  | 'locked'
   | 'full'
   | 'unknown';
 
@@ -54,6 +55,11 @@ const byState: Readonly<Record<string, FailureKind>> = {
   '57P03': 'away',
   '57P04': 'away',
   '57P05': 'away',
+  '55P03': 'locked',
+  '40001': 'locked',
+  '40P01': 'locked',
+  // A standby, as after a change of the leading server.
+  '25006': 'away',
   '53300': 'full',
   '42P01': 'changed',
   '42703': 'changed',

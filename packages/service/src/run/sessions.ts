@@ -19,6 +19,8 @@ export type SessionSource =
   | { readonly pool: pg.Pool };
 
 export interface SessionBounds {
+  /** What the sessions are called in the database; "ephoros" by default. */
+  readonly name?: string;
   readonly connections: number;
   /** In ms. */
   readonly timeLimit: number;
@@ -32,40 +34,47 @@ export interface Session {
 }
 
 /**
- * The sessions of one database, for reading only. Each is read-only and bounded in time, and writes
- * values in one notation, whatever the server, the role or the connection string say.
+ * The sessions of one database. Unless they are left as they come (`settings` null), each is
+ * read-only and bounded in time, and writes values in one notation, whatever the server, the role or
+ * the connection string say.
  */
 export class Sessions {
   readonly pool: pg.Pool;
+  /** Whether they are of a pool of somebody else's. */
+  readonly isBorrowed: boolean;
   /** What a session of a foreign pool is set to for as long as it is used here. */
   private readonly borrowed: string | undefined;
   private readonly waitLimit: number;
 
-  constructor(source: SessionSource, { connections, timeLimit, waitLimit }: SessionBounds) {
+  constructor(
+    source: SessionSource,
+    { name = 'ephoros', connections, timeLimit, waitLimit }: SessionBounds,
+    settings: Settings | null = settingsFor(timeLimit),
+  ) {
     this.waitLimit = waitLimit;
-    const settings = settingsFor(timeLimit);
+    this.isBorrowed = 'pool' in source;
     if ('pool' in source) {
       this.pool = source.pool;
-      this.borrowed = beginReadOnly(settings);
+      this.borrowed = settings === null ? undefined : beginReadOnly(settings);
       return;
     }
     this.borrowed = undefined;
     const config = {
       ...connectionOf(source.url),
-      application_name: 'ephoros',
+      application_name: name,
       max: connections,
       connectionTimeoutMillis: waitLimit,
       keepAlive: true,
       // Waited for before the session is given to anybody.
-      onConnect: (client: pg.ClientBase) => within(waitLimit, client, set(client, settings)),
+      ...(settings === null
+        ? {}
+        : {
+            onConnect: (client: pg.ClientBase) => within(waitLimit, client, set(client, settings)),
+          }),
     };
     this.pool = new pg.Pool(config);
     // An idle connection that breaks is dropped by the pool; the next request opens another.
     this.pool.on('error', () => undefined);
-  }
-
-  get isBorrowed(): boolean {
-    return this.borrowed !== undefined;
   }
 
   /** A session, within the time that may be waited for one. @throws Failure `away`, `full` */
@@ -118,9 +127,9 @@ function listen(client: pg.ClientBase): void {
   client.on('error', () => undefined);
 }
 
-function settingsFor(timeLimit: number): Settings {
+/** One notation of values, and a bound of time. */
+export function notationFor(timeLimit: number): Settings {
   return {
-    default_transaction_read_only: 'on',
     statement_timeout: String(timeLimit),
     timezone: 'UTC',
     datestyle: 'ISO',
@@ -128,6 +137,13 @@ function settingsFor(timeLimit: number): Settings {
     bytea_output: 'hex',
     extra_float_digits: '1',
     standard_conforming_strings: 'on',
+  };
+}
+
+function settingsFor(timeLimit: number): Settings {
+  return {
+    ...notationFor(timeLimit),
+    default_transaction_read_only: 'on',
     // Two-phase windows rely on UNION ALL keeping the order of its parts.
     enable_parallel_append: 'off',
     // Pages by offset over a table without a key need scans that begin at the beginning.

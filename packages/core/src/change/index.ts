@@ -1,0 +1,33 @@
+/** Change sets: what is to be added, changed and removed, held against descriptions. */
+export {
+  mostChanges,
+  type Addition,
+  type Change,
+  type MatchingChange,
+  type NewRowReference,
+  type Removal,
+  type RowChange,
+  type WrittenValue,
+  type WrittenValues,
+} from './change.ts';
+export {
+  checkChanges,
+  type ChangeOptions,
+  type CheckedAddition,
+  type CheckedChange,
+  type CheckedMatchingChange,
+  type CheckedRemoval,
+  type CheckedRowChange,
+  type CheckedValue,
+} from './check.ts';
+export { brokenRules, readRule, rulesOf } from './rules.ts';
+export { writtenValue } from './written-value.ts';
+export {
+  changesAnswer,
+  changeSetBody,
+  historyAnswer,
+  type ChangeOutcome,
+  type ChangesAnswer,
+  type HistoryAnswer,
+  type HistoryEntry,
+} from './schemas.ts';

@@ -1,0 +1,272 @@
+import type { CheckedExpression, CheckedMatch } from '../check/index.ts';
+import type { ColumnType, TableDescription } from '../schema/index.ts';
+import { castOf, comparable } from './cast.ts';
+import { condition } from './condition.ts';
+import { sql, type SQL } from './fragment.ts';
+import { Scope, type Relations } from './scope.ts';
+import { matchTests, whereAll } from './search.ts';
+import { relationName, write, type Relation, type Statement } from './statement.ts';
+
+/** A column that is written or read back, with its type. */
+export interface WrittenColumn {
+  readonly name: string;
+  readonly type: ColumnType;
+}
+
+/** A table that is written to. */
+export interface WrittenTable {
+  readonly relation: Relation;
+  readonly key: readonly WrittenColumn[];
+  /** What is read back of each row. */
+  readonly returned: readonly WrittenColumn[];
+}
+
+type Texts = readonly (string | null)[];
+
+/** A row that is changed or goes: its key, what was seen of it, and its new values. */
+export interface WrittenRow {
+  readonly key: readonly string[];
+  readonly was: Texts;
+  readonly values: Texts;
+}
+
+/** Which columns the texts of rows belong to. */
+export interface WrittenShape {
+  readonly was: readonly WrittenColumn[];
+  readonly values: readonly WrittenColumn[];
+}
+
+/**
+ * Adds rows, all with values for the same columns; gives them back as they are, in their order. Rows
+ * that were there before have their own values also where the database gives each row a number.
+ */
+export function compileAdditions(
+  { relation, returned }: WrittenTable,
+  columns: readonly WrittenColumn[],
+  rows: readonly Texts[],
+  asTheyWere = false,
+): Statement {
+  const into = sql`insert into ${relationName(relation)} as t`;
+  const back = sql` returning ${members('t', returned)}`;
+  if (columns.length === 0) return write(sql`${into} default values${back}`);
+  const names = sql.join(
+    columns.map(({ name }) => sql.identifier(name)),
+    sql`, `,
+  );
+  const given = columns.map((_column, index) => rows.map((row) => row[index] ?? null));
+  const values = columns.map(({ type }, index) => cast(sql.member('v', `v${index}`), type));
+  return write(
+    sql`${into} (${names})${asTheyWere ? sql` overriding system value` : sql``} select ${sql.join(values, sql`, `)} from ${unnested(given, 'v')} order by v.ord${back}`,
+  );
+}
+
+/**
+ * Changes rows where what was seen of them still stands; each is locked first. A line for each row
+ * that is there: its number from 1, for each value that was seen whether it stands, the values that
+ * were before, whether it was written, and the values as they are then.
+ */
+export function compileRowChanges(
+  table: WrittenTable,
+  shape: WrittenShape,
+  rows: readonly WrittenRow[],
+): Statement {
+  const { relation, key, returned } = table;
+  const sets = shape.values.map(
+    ({ name, type }, index) =>
+      sql`${sql.identifier(name)} = ${cast(sql.member('old', `v${index}`), type)}`,
+  );
+  const written = sql`update ${relationName(relation)} as t set ${sql.join(sets, sql`, `)} from old where ${keyTest(key, 'old')} ${stands(shape.was)} returning old.ord, ${members('t', returned, 'a')}`;
+  const after = sql.join(
+    returned.map((_column, index) => sql.member('new', `a${index}`)),
+    sql`, `,
+  );
+  return write(sql`${seen(table, shape, rows, written)}, ${after}${joined}`);
+}
+
+/** Removes rows where what was seen of them still stands. Lines as of changes, without the last part. */
+export function compileRemovals(
+  table: WrittenTable,
+  was: readonly WrittenColumn[],
+  rows: readonly WrittenRow[],
+): Statement {
+  const { relation, key } = table;
+  const written = sql`delete from ${relationName(relation)} as t using old where ${keyTest(key, 'old')} ${stands(was)} returning old.ord`;
+  return write(sql`${seen(table, { was, values: [] }, rows, written)}${joined}`);
+}
+
+/** Locks rows, so that what is asked of them next stays so; gives the number of each, from 1. */
+export function compileLocks(
+  { relation, key }: WrittenTable,
+  keys: readonly (readonly string[])[],
+): Statement {
+  return write(
+    sql`select v.ord from ${keysIn(key, keys)} join ${relationName(relation)} as t on ${keyTest(key, 'v')} for update of t`,
+  );
+}
+
+/**
+ * Of rows by their keys those that there are for whoever asks: their numbers, from 1, and for each
+ * condition whether it is broken.
+ */
+export function compileHeldRows(
+  table: TableDescription,
+  key: readonly WrittenColumn[],
+  keys: readonly (readonly string[])[],
+  conditions: readonly CheckedExpression[],
+  relations: Relations,
+): Statement {
+  const scope = new Scope(table.name, relations);
+  const own = key.map(({ name }) => sql.member(scope.alias, name));
+  const tests = conditions.map((one) => sql`, (${condition(one, scope)}) is false`);
+  const same = keyTest(key, 'v', own);
+  return write(
+    sql`select v.ord${sql.join(tests)}${scope.from()} join ${keysIn(key, keys)} on ${same}`,
+  );
+}
+
+/** The keys of the rows that match, `limit` of them at most; only among some, where these are named. */
+export function compileMatchingKeys(
+  table: TableDescription,
+  key: readonly WrittenColumn[],
+  match: CheckedMatch,
+  limit: number,
+  relations: Relations,
+  among?: readonly (readonly string[])[],
+): Statement {
+  const scope = new Scope(table.name, relations);
+  const tests = matchTests(match, scope);
+  const own = key.map(({ name }) => sql.member(scope.alias, name));
+  const only =
+    among === undefined ? sql`` : sql` join ${keysIn(key, among)} on ${keyTest(key, 'v', own)}`;
+  const order = sql.join(own, sql`, `);
+  return write(
+    sql`select ${order}${scope.from()}${only}${whereAll(tests)} order by ${order} limit ${sql.raw(String(limit))}`,
+  );
+}
+
+/** Whether a text is a value of a type: fails where it is none. */
+export function compileValueTest(value: string, { type }: WrittenColumn): Statement {
+  return write(sql`select ${cast(sql`${value}`, type)}`);
+}
+
+/** What a change or a removal begins with: the rows as they are, locked, and what is written of them. */
+function seen(
+  { relation, key, returned }: WrittenTable,
+  { was, values }: WrittenShape,
+  rows: readonly WrittenRow[],
+  written: SQL,
+): SQL {
+  const given = [
+    ...key.map((_column, index) => rows.map((row) => row.key[index] ?? null)),
+    ...was.map((_column, index) => rows.map((row) => row.was[index] ?? null)),
+    ...values.map((_column, index) => rows.map((row) => row.values[index] ?? null)),
+  ];
+  const names = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)];
+  const tests = was.map((column, index) => isSame(column, sql.member('v', `w${index}`)));
+  const same = sql.join(tests.map((test, index) => sql`, (${test}) as ${sql.raw(`s${index}`)}`));
+  const kept = [...numbered('k', key), ...numbered('v', values)].map((name) =>
+    sql.member('v', name),
+  );
+  const old = sql`select v.ord, ${sql.join(kept, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')} for update of t`;
+  const marks = numbered('s', was).map((name) => sql`${sql.member('old', name)}, `);
+  const before = sql.join(
+    returned.map((_column, index) => sql.member('old', `b${index}`)),
+    sql`, `,
+  );
+  return sql`with old as (${old}), new as (${written}) select old.ord, ${sql.join(marks)}${before}, new.ord is not null`;
+}
+
+const joined = sql` from old left join new on new.ord = old.ord`;
+
+/** That all of what was seen still stands. */
+function stands(was: readonly WrittenColumn[]): SQL {
+  return sql.join(numbered('s', was).map((name) => sql` and ${sql.member('old', name)}`));
+}
+
+function numbered(letter: string, of: readonly unknown[]): readonly string[] {
+  return of.map((_one, index) => `${letter}${index}`);
+}
+
+/** Columns of a table; with a letter they are called by it and their number. */
+function members(alias: string, columns: readonly WrittenColumn[], letter?: string): SQL {
+  return sql.join(
+    columns.map(({ name }, index) =>
+      letter === undefined
+        ? sql.member(alias, name)
+        : sql`${sql.member(alias, name)} as ${sql.raw(`${letter}${index}`)}`,
+    ),
+    sql`, `,
+  );
+}
+
+/** Lists of texts as rows, with their number. */
+function unnested(
+  lists: readonly Texts[],
+  alias: string,
+  names: readonly string[] = numbered('v', lists),
+): SQL {
+  const texts = lists.map((list) => sql`${sql.param(textList(list))}::text[]`);
+  return sql`unnest(${sql.join(texts, sql`, `)}) with ordinality as ${sql.raw(alias)}(${sql.raw([...names, 'ord'].join(', '))})`;
+}
+
+function keysIn(key: readonly WrittenColumn[], keys: readonly (readonly string[])[]): SQL {
+  const lists = key.map((_column, index) => keys.map((parts) => parts[index] ?? null));
+  return unnested(lists, 'v', numbered('k', key));
+}
+
+/** A list as PostgreSQL reads it, which is put together once and sent as it is. */
+function textList(list: Texts): string {
+  const items = list.map((item) =>
+    item === null ? 'NULL' : `"${item.replace(/["\\]/g, '\\$&')}"`,
+  );
+  return `{${items.join(',')}}`;
+}
+
+function keyTest(
+  key: readonly WrittenColumn[],
+  other: string,
+  own: readonly SQL[] = key.map(({ name }) => sql.member('t', name)),
+): SQL {
+  const tests = key.map(
+    ({ type }, index) =>
+      sql`${comparable(own[index] ?? sql``, type)} = ${cast(sql.member(other, `k${index}`), type)}`,
+  );
+  return sql.join(tests, sql` and `);
+}
+
+/** A text as a value of a type: of a domain of what it stands on. */
+function cast(text: SQL, type: ColumnType): SQL {
+  const to = castOf(type);
+  return to === undefined ? text : sql`${text}::${to}`;
+}
+
+/**
+ * Whether a column still has a value, in its own type. What its type takes for equal although it
+ * reads otherwise, such as texts in another letter case, is not the same.
+ */
+function isSame({ name, type }: WrittenColumn, value: SQL): SQL {
+  const own = sql.member('t', name);
+  switch (type.kind) {
+    case 'integer':
+    case 'numeric':
+    case 'float':
+    case 'boolean':
+    case 'date':
+    case 'time':
+    case 'timestamp':
+    case 'uuid':
+    case 'enum':
+      return sql`${comparable(own, type)} is not distinct from ${cast(value, type)}`;
+    case 'json':
+      return sql`${own}::jsonb is not distinct from ${value}::jsonb`;
+    case 'text':
+    case 'interval':
+    case 'binary':
+    case 'range':
+    case 'array':
+    case 'opaque':
+      return sql`${own}::text collate "C" is not distinct from ${cast(value, type)}::text collate "C"`;
+    default:
+      throw new Error(`no comparison for ${JSON.stringify(type satisfies never)}`);
+  }
+}

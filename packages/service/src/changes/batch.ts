@@ -1,0 +1,151 @@
+import type {
+  CheckedAddition,
+  CheckedRemoval,
+  CheckedRowChange,
+  CheckedValue,
+} from '@ephoros/core/change';
+import type { TableDescription } from '@ephoros/core/schema';
+import {
+  compileAdditions,
+  compileRemovals,
+  compileRowChanges,
+  type Statement,
+  type WrittenColumn,
+  type WrittenTable,
+} from '@ephoros/core/sql';
+import type { Published } from '../catalog/index.ts';
+import type { TextRow } from './writer.ts';
+
+/** A change of a single row. */
+export type RowDeed = CheckedAddition | CheckedRowChange | CheckedRemoval;
+
+/** Changes of one kind of one table, about the same columns: one statement. */
+export interface Batch {
+  readonly kind: RowDeed['kind'];
+  readonly published: Published;
+  readonly was: readonly WrittenColumn[];
+  readonly values: readonly WrittenColumn[];
+  readonly deeds: readonly RowDeed[];
+}
+
+/** What a statement has done to a row; `before` and `after` as all readable columns. */
+export type RowResult =
+  | {
+      readonly kind: 'done';
+      readonly key: readonly string[];
+      readonly before?: TextRow;
+      readonly after?: TextRow;
+    }
+  /** Names of what was seen and no longer stands; `now` is undefined where there is no such row. */
+  | { readonly kind: 'conflict'; readonly differing: readonly string[]; readonly now?: TextRow }
+  /** A trigger has kept it from being written. */
+  | { readonly kind: 'skipped' };
+
+/** Rows of one statement at most. */
+const mostRows = 5_000;
+
+/** Cuts changes, in their order, into statements; a new row is there before a batch refers to it. */
+export function batchesOf(
+  deeds: readonly RowDeed[],
+  publishedOf: (table: string) => Published,
+): readonly Batch[] {
+  const batches: Batch[] = [];
+  let last:
+    { readonly shape: string; readonly deeds: RowDeed[]; readonly refs: Set<string> } | undefined;
+  for (const deed of deeds) {
+    const was = deed.kind === 'add' ? [] : [...deed.was.keys()];
+    const values = deed.kind === 'remove' ? [] : [...deed.values.keys()];
+    const shape = JSON.stringify([deed.kind, deed.table.name, was, values]);
+    const waits = refsOf(deed).some((ref) => last?.refs.has(ref) === true);
+    const alone = deed.kind === 'add' && values.length === 0;
+    if (last?.shape !== shape || waits || alone || last.deeds.length >= mostRows) {
+      const published = publishedOf(deed.table.name);
+      last = { shape, deeds: [], refs: new Set() };
+      batches.push({
+        kind: deed.kind,
+        published,
+        was: columnsOf(was, deed.table),
+        values: columnsOf(values, deed.table),
+        deeds: last.deeds,
+      });
+    }
+    last.deeds.push(deed);
+    if (deed.kind === 'add' && deed.ref !== undefined) last.refs.add(deed.ref);
+  }
+  return batches;
+}
+
+function refsOf(deed: RowDeed): readonly string[] {
+  if (deed.kind === 'remove') return [];
+  return [...deed.values.values()].flatMap((value) => (isReference(value) ? [value.ref] : []));
+}
+
+export function isReference(
+  value: CheckedValue | undefined,
+): value is { readonly ref: string; readonly column: string } {
+  return typeof value === 'object' && value !== null;
+}
+
+function columnsOf(
+  names: readonly string[],
+  { columns }: TableDescription,
+): readonly WrittenColumn[] {
+  return names.flatMap((name) => columns.find((column) => column.name === name) ?? []);
+}
+
+export function writtenTable({ relation, writing, description }: Published): WrittenTable {
+  const readable = writing?.readable ?? [];
+  const key = description.key.flatMap((name) => readable.find((one) => one.name === name) ?? []);
+  return { relation, key, returned: readable };
+}
+
+/** The statement of a batch; `valueOf` knows what references stand for. */
+export function compileBatch(
+  { kind, published, was, values, deeds }: Batch,
+  valueOf: (value: CheckedValue | undefined) => string | null,
+  asTheyWere: boolean,
+): Statement {
+  const table = writtenTable(published);
+  const given = (deed: RowDeed): readonly (string | null)[] =>
+    deed.kind === 'remove' ? [] : values.map(({ name }) => valueOf(deed.values.get(name)));
+  if (kind === 'add') return compileAdditions(table, values, deeds.map(given), asTheyWere);
+  const rows = deeds.map((deed) => ({
+    key: deed.kind === 'add' ? [] : deed.key,
+    was: deed.kind === 'add' ? [] : was.map(({ name }) => deed.was.get(name) ?? null),
+    values: given(deed),
+  }));
+  return kind === 'change'
+    ? compileRowChanges(table, { was, values }, rows)
+    : compileRemovals(table, was, rows);
+}
+
+/**
+ * What a batch's statement has done, for each of its changes. Undefined where additions cannot be
+ * told from each other, since a trigger has left some out.
+ */
+export function resultsOf(
+  { kind, published, was, deeds }: Batch,
+  rows: readonly TextRow[],
+): readonly RowResult[] | undefined {
+  const { key, returned } = writtenTable(published);
+  const keyOf = (row: TextRow): readonly string[] =>
+    key.map(({ name }) => row[returned.findIndex((one) => one.name === name)] ?? '');
+  if (kind === 'add') {
+    if (rows.length === 0 && deeds.length === 1) return [{ kind: 'skipped' }];
+    if (rows.length !== deeds.length) return undefined;
+    return rows.map((after) => ({ kind: 'done', key: keyOf(after), after }));
+  }
+  const lines = new Map(rows.map((row) => [Number(row[0]), row.slice(1)]));
+  return deeds.map((_deed, index): RowResult => {
+    const line = lines.get(index + 1);
+    if (line === undefined) return { kind: 'conflict', differing: [] };
+    const differing = was.filter((_column, place) => line[place] !== 't').map(({ name }) => name);
+    const before = line.slice(was.length, was.length + returned.length);
+    if (differing.length > 0) return { kind: 'conflict', differing, now: before };
+    const behind = was.length + returned.length;
+    if (line[behind] !== 't') return { kind: 'skipped' };
+    if (kind === 'remove') return { kind: 'done', key: keyOf(before), before };
+    const after = line.slice(behind + 1);
+    return { kind: 'done', key: keyOf(after), before, after };
+  });
+}

@@ -1,0 +1,116 @@
+import { problem, type Problem } from '@ephoros/core/problem';
+import { spoken } from '@ephoros/core/schema';
+import type pg from 'pg';
+import type { Published } from '../catalog/index.ts';
+import type { Transaction } from './writer.ts';
+
+/** A problem and the column that it is about, where there is one. */
+export interface Violation {
+  readonly problem: Problem;
+  readonly column?: string | undefined;
+}
+
+/** What was to be written. */
+export interface Violated {
+  readonly published: Published;
+  readonly kind: 'add' | 'change' | 'remove';
+  /** What a table of the database is called, where the caller may see it. */
+  readonly titleOf: (schema: string, table: string) => string | undefined;
+}
+
+/** What is told of a constraint. */
+interface Constraint {
+  readonly columns: readonly string[];
+}
+
+/**
+ * What the database said of a change, in people's words: never SQL, never values. What a trigger
+ * says with an error of its own is told as it is, for its author wrote it for people.
+ */
+export async function violationOf(
+  thrown: pg.DatabaseError,
+  { published: { description, writing }, kind, titleOf }: Violated,
+  inside: Transaction,
+): Promise<Violation> {
+  const { code = '', constraint = '', message, column } = thrown;
+  const told = constraint === '' ? undefined : writing?.messages[constraint];
+  const label = (name: string): string =>
+    description.columns.find((one) => one.name === name)?.label ?? '';
+  const named = async (): Promise<{ names: string; first: string | undefined }> => {
+    const { columns } = await constraintNamed(constraint, thrown, inside);
+    const shown = columns.filter((name) => label(name) !== '');
+    return { names: shown.map((name) => spoken(label(name))).join(', '), first: shown[0] };
+  };
+  switch (code) {
+    case '23505': {
+      const { names, first } = await named();
+      return { problem: problem('value-taken', { names: names || 'value', told }), column: first };
+    }
+    case '23503': {
+      // The constraint is of the table that refers: another one, where this row was to go.
+      if (kind === 'remove' || thrown.table !== writing?.inDatabase) {
+        const table = titleOf(thrown.schema ?? '', thrown.table ?? '') ?? 'another table';
+        return { problem: problem('still-referred', { table, told }) };
+      }
+      const { names, first } = await named();
+      const facts = { names: names || 'value', told };
+      return { problem: problem('unknown-reference', facts), column: first };
+    }
+    case '23502': {
+      const name = label(column ?? '') || 'A column';
+      return {
+        problem: problem('missing-value', { name }),
+        column: shownName(column, description),
+      };
+    }
+    case '23P01': {
+      const { names, first } = await named();
+      return { problem: problem('overlaps-another', { names, told }), column: first };
+    }
+    case '23514':
+    case '23000':
+    case '44000': {
+      const { first } = constraint === '' ? { first: undefined } : await named();
+      const name = constraint === '' ? 'check' : constraint;
+      return { problem: problem('constraint-broken', { name, told }), column: first };
+    }
+    case '42501':
+      return { problem: problem('outside-rule', { table: description.name }) };
+    default:
+      // Of values and their limits the text would quote them; of a trigger it is the text.
+      if (/^2|^54/.test(code)) return { problem: problem('value-refused', { told }) };
+      return {
+        problem: problem('refused-by-trigger', { told: told ?? message, hint: thrown.hint }),
+        column: shownName(column, description),
+      };
+  }
+}
+
+function shownName(
+  name: string | undefined,
+  { columns }: Published['description'],
+): string | undefined {
+  return columns.find((one) => one.name === name)?.name;
+}
+
+/** The columns of a constraint or a unique index; none where nobody can tell. */
+async function constraintNamed(
+  name: string,
+  { schema = '', table = '' }: pg.DatabaseError,
+  inside: Transaction,
+): Promise<Constraint> {
+  const { rows } = await inside.run({
+    text: `select a.attname from pg_class c join pg_namespace n on n.oid = c.relnamespace
+      cross join lateral (
+        select f.conkey as keys from pg_constraint f where f.conrelid = c.oid and f.conname = $3
+        union all
+        select i.indkey::int2[] from pg_index i join pg_class x on x.oid = i.indexrelid
+        where i.indrelid = c.oid and x.relname = $3
+        limit 1) k
+      join pg_attribute a on a.attrelid = c.oid and a.attnum = any (k.keys)
+      where n.nspname = $1 and c.relname = $2
+      order by array_position(k.keys, a.attnum)`,
+    parameters: [schema, table, name],
+  });
+  return { columns: rows.flatMap(([column]) => column ?? []) };
+}

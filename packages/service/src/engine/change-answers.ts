@@ -1,0 +1,277 @@
+import type { HistoryAnswer } from '@ephoros/core/change';
+import { selectedRows } from '@ephoros/core/check';
+import { readJson } from '@ephoros/core/expression';
+import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import { parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
+import { compileHeldRows } from '@ephoros/core/sql';
+import {
+  readGivenSet,
+  saveSet,
+  settled,
+  type GivenSet,
+  type SavedAnswer,
+  type SaveOptions,
+} from '../changes/index.ts';
+import type { Published } from '../catalog/index.ts';
+import { findTable, Refused } from '../question/index.ts';
+import type { ChangeLog, HistoryLine, LoggedChange } from '../records/index.ts';
+import type { Engine } from './engine.ts';
+import { keptFor, ownerOf } from './kept.ts';
+import type { RequestContext } from './request-context.ts';
+
+/** Lines of a history at once. */
+const mostLines = 100;
+
+const noSpan = { start: 0, end: 0 };
+
+/** Changes by one request, and what is remembered of them. All throw Refused, RecordsError, Failure. */
+export class ChangeAnswers {
+  private readonly engine: Engine;
+  private readonly context: RequestContext;
+
+  constructor(engine: Engine, context: RequestContext) {
+    this.engine = engine;
+    this.context = context;
+  }
+
+  /** Saves a set, or tries it. */
+  async save(given: GivenSet, options: SaveOptions): Promise<SavedAnswer> {
+    const { engine, context } = this;
+    const { catalog, signal } = context;
+    if (given.table !== undefined) findTable(catalog, given.table);
+    const { writer, history } = engine;
+    // Without a role that writes no description allows anything: that is told of each change.
+    if (writer === undefined) throw new Refused(unwritable(given));
+    const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
+    const kept = await keptFor(
+      { values: { filter: filters.join(' ') }, problems: [] },
+      engine,
+      context,
+    );
+    const answer = await saveSet(given, options, {
+      catalog,
+      writer,
+      log: engine.log,
+      keep: history.keep,
+      caller: ownerOf(context),
+      signal,
+      check: { tables: catalog.describe, ...(kept && { kept }) },
+    });
+    engine.forget();
+    return answer;
+  }
+
+  /** Takes a set back by one of its own: where what it left still stands. */
+  async undo(id: string, options: SaveOptions): Promise<SavedAnswer> {
+    const { engine, context } = this;
+    const { writer, history } = engine;
+    const { catalog, signal } = context;
+    const log = this.log();
+    if (writer === undefined) throw unknownSet();
+    const set = await log.find(id);
+    if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
+    const other = await log.undoneBy(id);
+    if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
+      throw new Refused([problem('already-undone', {})]);
+    }
+    const changes = [...(await log.changesOf(id))].reverse();
+    if (changes.length === 0) throw unknownSet();
+    const published = new Map<string, Published>();
+    for (const { table } of changes) {
+      const found = catalog.tables.get(table);
+      if (found === undefined) throw unknownSet();
+      published.set(table, found);
+    }
+    const text = changes.map((one) => inverseOf(one, published.get(one.table)));
+    const answer = await saveSet(readGivenSet(`{"changes":[${text.join(',')}]}`), options, {
+      catalog,
+      writer,
+      log,
+      keep: history.keep,
+      caller: ownerOf(context),
+      signal,
+      check: { tables: (table) => published.get(table)?.writing?.whole },
+      undoes: id,
+    });
+    engine.forget();
+    return answer;
+  }
+
+  /** What was changed of a table, or of a row of it, as far as the caller sees it. */
+  async history(
+    table: string,
+    key: string | undefined,
+    { limit = mostLines, after }: { readonly limit?: number; readonly after?: string | undefined },
+  ): Promise<HistoryAnswer> {
+    const { catalog } = this.context;
+    const log = this.log();
+    const { description } = findTable(catalog, table);
+    const address = key === undefined ? undefined : printKey(parseKey(key) ?? [key]);
+    if (address !== undefined) keyOf(address, description);
+    const most = Math.min(limit, mostLines);
+    const behind = after === undefined ? undefined : readPlace(after);
+    const read = await log.history(table, address, most + 1, behind);
+    const lines = await this.inSight(await this.saved(read.slice(0, most)), description);
+    const last = read.length > most ? read[most - 1] : undefined;
+    return {
+      table,
+      entries: lines.flatMap((line) => entryOf(line, description)),
+      next: last === undefined ? null : printPlace(last),
+    };
+  }
+
+  private log(): ChangeLog {
+    const { log } = this.engine;
+    if (log === undefined) throw new Refused([problem('not-remembered', {})]);
+    return log;
+  }
+
+  /** Without sets that were noted, but not saved. */
+  private async saved(lines: readonly HistoryLine[]): Promise<readonly HistoryLine[]> {
+    const { writer } = this.engine;
+    const log = this.log();
+    const states = new Map<string, boolean>();
+    for (const { set, state, transaction } of lines) {
+      if (states.has(set)) continue;
+      const known =
+        writer === undefined
+          ? state
+          : await settled({ id: set, state, transaction }, { log, writer });
+      states.set(set, known === 'saved');
+    }
+    return lines.filter(({ set }) => states.get(set) === true);
+  }
+
+  /** Where the caller sees some rows only: without what was changed of others. */
+  private async inSight(
+    lines: readonly HistoryLine[],
+    description: TableDescription,
+  ): Promise<readonly HistoryLine[]> {
+    const { catalog, signal } = this.context;
+    if (catalog.locate(description.name).only === undefined || lines.length === 0) return lines;
+    const columns = description.key.flatMap(
+      (name) => description.columns.find((one) => one.name === name) ?? [],
+    );
+    const keys = lines.map(({ key }) => keyOf(key, description));
+    const statement = compileHeldRows(description, columns, keys, [], catalog.locate);
+    const { rows } = await this.engine.database.run(statement, { signal, table: description.name });
+    const seen = new Set(rows.map(([place]) => Number(place) - 1));
+    return lines.filter((_line, index) => seen.has(index));
+  }
+}
+
+function unknownSet(): Refused {
+  return new Refused(inParameter('id', [problem('unknown-change-set', {})]));
+}
+
+function unwritable({ changes, table }: GivenSet): readonly Problem[] {
+  const why = 'The service has no role that may write: start it with --changes.';
+  return changes.slice(0, 1).map((one, change) => ({
+    ...problem('not-changeable', { table: one.table ?? table ?? '', why }),
+    change,
+  }));
+}
+
+/** The parts of a key in PostgreSQL's notation. @throws Refused */
+function keyOf(address: string, description: TableDescription): readonly string[] {
+  const problems: Problem[] = [];
+  const read = selectedRows([{ key: address, span: noSpan }], description, noSpan, problems);
+  const [parts] = read?.keys ?? [];
+  if (parts === undefined) throw new Refused(inParameter('key', problems));
+  return parts.map(({ value }) => value);
+}
+
+/** What takes a change back, as JSON. @throws Refused where it may not be, or is not known */
+function inverseOf(
+  { kind, table, key, columns, before, after }: LoggedChange,
+  published: Published | undefined,
+): string {
+  const { description, writing } = published ?? {};
+  const deed = ({ add: 'remove', change: 'change', remove: 'add' } as const)[kind];
+  if (description?.changes?.[deed] !== true || writing === undefined) {
+    const what = { add: 'add rows to', change: 'change rows of', remove: 'remove rows of' }[deed];
+    throw new Refused([problem('change-not-allowed', { what, table })]);
+  }
+  const head = `"table":${JSON.stringify(table)},"kind":"${deed}"`;
+  const row = `"key":${JSON.stringify(parseKey(key))}`;
+  const unknown = new Refused([problem('cannot-undo', { table })]);
+  switch (kind) {
+    case 'add':
+      if (after === null) throw unknown;
+      return `{${head},${row},"was":${after}}`;
+    case 'change': {
+      if (before === null || after === null) throw unknown;
+      for (const name of columns) {
+        const column = description.columns.find((one) => one.name === name);
+        if (column?.writing?.change === true) continue;
+        throw new Refused([problem('column-not-writable', { name })]);
+      }
+      return `{${head},${row},"was":${after},"values":${before}}`;
+    }
+    case 'remove': {
+      if (before === null) throw unknown;
+      const written = writing.whole.columns.filter((one) => one.writing?.add === true);
+      const names = written.map(({ name }) => name);
+      return `{${head},"values":${chosenMembers(before, names)}}`;
+    }
+    default:
+      throw new Error(`nothing takes back ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+/** Some members of a JSON object, each as it is written. */
+function chosenMembers(text: string, names: readonly string[]): string {
+  const node = readJson(text, 400);
+  const members = node.kind === 'object' ? node.members : new Map<string, never>();
+  const chosen = names.flatMap((name) => {
+    const span = members.get(name)?.span;
+    return span === undefined
+      ? []
+      : [`${JSON.stringify(name)}:${text.slice(span.start, span.end)}`];
+  });
+  return `{${chosen.join(',')}}`;
+}
+
+/** A line as the caller may see it; none where that is nothing. */
+function entryOf(line: HistoryLine, { columns }: TableDescription): HistoryAnswer['entries'] {
+  const shown = columns.map(({ name }) => name);
+  const names = line.columns.filter((name) => shown.includes(name));
+  if (names.length === 0) return [];
+  const values = (text: string | null): HistoryAnswer['entries'][number]['before'] =>
+    text === null
+      ? null
+      : (JSON.parse(chosenMembers(text, names)) as HistoryAnswer['entries'][number]['before']);
+  return [
+    {
+      set: line.set,
+      at: line.at.toISOString(),
+      who: line.caller === '' ? null : line.caller,
+      kind: line.kind,
+      key: parseKey(line.key) ?? [line.key],
+      columns: names,
+      before: values(line.before),
+      after: values(line.after),
+      undoes: line.undoes,
+      undone: line.undone,
+    },
+  ];
+}
+
+function printPlace({ at, set, place }: HistoryLine): string {
+  return Buffer.from(JSON.stringify([at.toISOString(), set, place])).toString('base64url');
+}
+
+/** @throws Refused */
+function readPlace(text: string): { at: Date; set: string; place: number } {
+  try {
+    const read: unknown = JSON.parse(Buffer.from(text, 'base64url').toString());
+    const [at, set, place] = Array.isArray(read) ? (read as unknown[]) : [];
+    const when = new Date(String(at));
+    if (!Number.isNaN(when.getTime()) && typeof set === 'string' && Number.isInteger(place)) {
+      return { at: when, set, place: Number(place) };
+    }
+  } catch {
+    // Told below.
+  }
+  throw new Refused(inParameter('after', [problem('malformed-cursor', {})]));
+}

@@ -1,0 +1,81 @@
+import type { ServerResponse } from 'node:http';
+import { problem, type Problem } from '@ephoros/core/problem';
+import { readGivenSet, type SavedAnswer, type SaveOptions } from '../changes/index.ts';
+import { ChangeAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import {
+  historyParameters,
+  readCount,
+  readParameters,
+  Refused,
+  savingParameters,
+} from '../question/index.ts';
+import { send, sendJson, type ApiRequest } from './exchange.ts';
+import { sendChangesRefused } from './problems.ts';
+
+type Answer = (
+  context: RequestContext,
+  request: ApiRequest,
+  response: ServerResponse,
+  open: Readonly<Record<string, string>>,
+) => Promise<void>;
+
+/** What the routes about changes answer, by the engine; `textOf` reads a body that is JSON. */
+export function changeRoutes(
+  engine: Engine,
+  textOf: (request: ApiRequest, response: ServerResponse) => Promise<string>,
+): Readonly<Record<'save' | 'undo' | 'history', Answer>> {
+  return {
+    save: async (context, request, response, { table }) => {
+      const options = optionsOf(request);
+      const given = readGivenSet(await textOf(request, response));
+      const set = { ...given, ...(table === undefined ? {} : { table }) };
+      const answer = await new ChangeAnswers(engine, context).save(set, options);
+      sendSaved(request, response, answer);
+    },
+    undo: async (context, request, response, { id = '' }) => {
+      const options = optionsOf(request);
+      // What changes something says that it is JSON, also where there is nothing more to say.
+      await textOf(request, response);
+      const answer = await new ChangeAnswers(engine, context).undo(id, options);
+      sendSaved(request, response, answer);
+    },
+    history: async (context, request, response, { table = '', key }) => {
+      const { values, problems } = readParameters(request.url ?? '', historyParameters);
+      const { count: limit, problems: wrong } = readCount('limit', values.limit, { most: 100 });
+      const all: readonly Problem[] = [...problems, ...wrong];
+      if (all.length > 0) throw new Refused(all);
+      const { after } = values;
+      const place = { after, ...(limit === undefined ? {} : { limit }) };
+      const answer = await new ChangeAnswers(engine, context).history(table, key, place);
+      sendJson(request, response, JSON.stringify(answer));
+    },
+  };
+}
+
+/** @throws Refused */
+function optionsOf(request: ApiRequest): SaveOptions {
+  const { values, problems } = readParameters(request.url ?? '', savingParameters);
+  if (problems.length > 0) throw new Refused(problems);
+  const { 'idempotency-key': key } = request.headers;
+  // A structured header may have it in quotes.
+  const idempotencyKey = typeof key === 'string' ? key.replace(/^"(.*)"$/, '$1') : undefined;
+  if (idempotencyKey !== undefined && !/^[\x21-\x7e][\x20-\x7e]{0,199}$/.test(idempotencyKey)) {
+    throw new Refused([problem('malformed-idempotency-key', {})]);
+  }
+  return {
+    mode: values.mode === 'each' ? 'each' : 'all',
+    dryRun: values.dryRun === 'true',
+    idempotencyKey,
+  };
+}
+
+function sendSaved(request: ApiRequest, response: ServerResponse, answer: SavedAnswer): void {
+  if (answer.status !== 200) {
+    sendChangesRefused(request, response, answer);
+    return;
+  }
+  send(request, response, 200, Buffer.from(answer.json), {
+    'Cache-Control': 'no-store',
+    'Content-Type': 'application/json; charset=utf-8',
+  });
+}
