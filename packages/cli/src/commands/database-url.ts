@@ -55,14 +55,14 @@ export function refuseOtherThanDatabase(given: string, option: string, command: 
 /** Says where a password on the command line stands in the list of processes for all to read. */
 export function warnOfPassword(
   given: string,
-  option: 'database' | 'records',
+  option: 'database' | 'records' | 'changes',
   { stderr }: Pick<Terminal, 'stderr'>,
 ): void {
   if (new URL(given).password === '') return;
   const better =
-    option === 'records'
-      ? 'EPHOROS_RECORDS or ~/.pgpass'
-      : 'EPHOROS_DATABASE, --database-file, PGPASSWORD or --ask-password';
+    option === 'database'
+      ? 'EPHOROS_DATABASE, --database-file, PGPASSWORD or --ask-password'
+      : `EPHOROS_${option.toUpperCase()} or ~/.pgpass`;
   stderr.write(
     `warning: a password in --${option} can be read by everybody on this machine; use ${better}\n`,
   );

@@ -92,6 +92,7 @@ async function serveDemo(
   const options: ServeOptions = {
     database: url,
     records: url,
+    changes: url,
     configuration: await readConfiguration(configurationFile),
     logger: createLogger('warn'),
     version,

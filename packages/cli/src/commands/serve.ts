@@ -18,6 +18,7 @@ import { untilStopped } from './until-stopped.ts';
 interface Options extends DatabaseChoice {
   readonly config?: string;
   readonly records?: string;
+  readonly changes?: string;
   readonly host: string;
   readonly port: number;
   readonly connections: number;
@@ -41,6 +42,10 @@ export function serveCommand(terminal: Terminal): Command {
     .option(
       '--records <url>',
       'a database that the service may write to, where it keeps large selections (or EPHOROS_RECORDS)',
+    )
+    .option(
+      '--changes <url>',
+      'the same database, as a role that may write: what may be changed, the configuration says (or EPHOROS_CHANGES)',
     )
     .option('--host <address>', 'where to listen', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
@@ -83,6 +88,7 @@ Examples:
   ephoros serve --database postgres://reader@db.example/shop
   ephoros serve --database postgres:///shop --workers 4 --connections 40
   ephoros serve --database postgres://reader@db/shop --records postgres://keeper@db/shop
+  ephoros serve --database postgres://reader@db/shop --changes postgres://writer@db/shop
   EPHOROS_DATABASE=postgres:///shop ephoros serve --config shop.yaml --port 8080
   ephoros serve --database-file shop.url --host 10.0.0.7 --host-name shop.example --unprotected
 
@@ -91,10 +97,18 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
     )
     .action(async (options: Options, command: Command) => {
       const url = await databaseUrl(options, terminal, command);
-      const { records = terminal.environment.EPHOROS_RECORDS, ...others } = options;
-      if (records !== undefined) refuseOtherThanDatabase(records, '--records', command);
-      if (options.records !== undefined) warnOfPassword(options.records, 'records', terminal);
-      await serveTables({ ...others, ...(records && { records }) }, url, terminal, command);
+      const { environment } = terminal;
+      const { records = environment.EPHOROS_RECORDS, changes = environment.EPHOROS_CHANGES } =
+        options;
+      for (const [name, given] of Object.entries({ records, changes })) {
+        if (given !== undefined) refuseOtherThanDatabase(given, `--${name}`, command);
+      }
+      for (const name of ['records', 'changes'] as const) {
+        const given = options[name];
+        if (given !== undefined) warnOfPassword(given, name, terminal);
+      }
+      const all = { ...options, ...(records && { records }), ...(changes && { changes }) };
+      await serveTables(all, url, terminal, command);
     });
 }
 
@@ -120,6 +134,7 @@ async function serveTables(
     answerBytes,
     configuration,
     records: options.records,
+    changes: options.changes,
     host,
     port,
     workers,

@@ -1,5 +1,5 @@
 import type { Value } from '../answer/index.ts';
-import { checkQuery, selectedRows, type CheckedMatch, type CheckOptions } from '../check/index.ts';
+import { checkQuery, selectedRows, type CheckOptions } from '../check/index.ts';
 import { parseExpression, type ExpressionLimits } from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
 import { parseSearch } from '../query/index.ts';
@@ -17,54 +17,16 @@ import type {
   RowChange,
   WrittenValue,
 } from './change.ts';
+import type {
+  CheckedChange,
+  CheckedMatchingChange,
+  CheckedRowChange,
+  CheckedValue,
+  CheckedValues,
+} from './checked.ts';
 import { inOrderOfReferences } from './references.ts';
 import { brokenRules } from './rules.ts';
 import { writtenValue } from './written-value.ts';
-
-/** A value to be written, in PostgreSQL's notation; or a column of a row that the set adds. */
-export type CheckedValue = string | null | { readonly ref: string; readonly column: string };
-
-export type CheckedValues = ReadonlyMap<string, CheckedValue>;
-export type SeenValues = ReadonlyMap<string, string | null>;
-
-interface Common {
-  /** Which change of the set it is, from 0. */
-  readonly at: number;
-  readonly table: TableDescription;
-}
-
-export interface CheckedAddition extends Common {
-  readonly kind: 'add';
-  readonly ref?: string;
-  readonly values: CheckedValues;
-}
-
-/** The key in PostgreSQL's notation, and as an address spells it. */
-interface OfRow extends Common {
-  readonly key: readonly string[];
-  readonly address: string;
-  readonly was: SeenValues;
-}
-
-export interface CheckedRowChange extends OfRow {
-  readonly kind: 'change';
-  readonly values: CheckedValues;
-}
-
-export interface CheckedRemoval extends OfRow {
-  readonly kind: 'remove';
-}
-
-export interface CheckedMatchingChange extends Common {
-  readonly kind: 'set';
-  readonly match: CheckedMatch;
-  readonly count?: number;
-  readonly values: CheckedValues;
-}
-
-/** A change whose names exist and whose values are such as their columns take. */
-export type CheckedChange =
-  CheckedAddition | CheckedRowChange | CheckedRemoval | CheckedMatchingChange;
 
 export interface ChangeOptions extends CheckOptions {
   readonly tables: Tables;

@@ -10,16 +10,15 @@ export {
   type WrittenValue,
   type WrittenValues,
 } from './change.ts';
-export {
-  checkChanges,
-  type ChangeOptions,
-  type CheckedAddition,
-  type CheckedChange,
-  type CheckedMatchingChange,
-  type CheckedRemoval,
-  type CheckedRowChange,
-  type CheckedValue,
-} from './check.ts';
+export { checkChanges, type ChangeOptions } from './check.ts';
+export type {
+  CheckedAddition,
+  CheckedChange,
+  CheckedMatchingChange,
+  CheckedRemoval,
+  CheckedRowChange,
+  CheckedValue,
+} from './checked.ts';
 export { brokenRules, readRule, rulesOf } from './rules.ts';
 export { writtenValue } from './written-value.ts';
 export {

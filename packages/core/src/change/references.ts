@@ -1,4 +1,4 @@
-import type { CheckedChange } from './check.ts';
+import type { CheckedChange } from './checked.ts';
 
 /** The additions of a set that a change refers to, by name. */
 function referredBy(change: CheckedChange): readonly string[] {

@@ -97,7 +97,8 @@ function decimalOf(
     return { problem: problem('too-many-decimals', { most: Math.max(scale, 0) }) };
   }
   if (before <= precision - scale) return { text: spelled };
-  const most = `${'9'.repeat(Math.max(precision - scale, 0)) || '0'}${scale > 0 ? `.${'9'.repeat(scale)}` : ''}`;
+  const nines = precision > scale ? '9'.repeat(precision - scale) : '0';
+  const most = scale > 0 ? `${nines}.${'9'.repeat(scale)}` : nines;
   return { problem: problem('number-out-of-range', { least: `-${most}`, most }) };
 }
 
@@ -128,17 +129,16 @@ const examples: Readonly<Partial<Record<ColumnType['kind'], string>>> = {
 
 // What PostgreSQL writes beyond the common notations.
 const beyond = /^-?infinity$| BC$/;
-const withoutZone = /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d(?::\d\d(?:\.\d{1,6})?)?)$/;
+const withoutZone = /^\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:\.\d{1,6})?)?$/;
 
 function notationOf(value: string, type: ColumnType): ReadValue {
   const text = value.trim();
   const example = examples[type.kind] ?? '';
   if (beyond.test(text) && isWrittenAs(text, type)) return { text };
   if (type.kind === 'interval' && isWrittenAs(text, type)) return { text };
-  const [, day, clock] = (type.kind === 'timestamp' && withoutZone.exec(text)) || [];
-  if (day !== undefined && clock !== undefined) {
+  if (type.kind === 'timestamp' && withoutZone.test(text)) {
     // Without a zone it is a moment only where the column has none either.
-    if (type.kind === 'timestamp' && type.zone) return invalid(type, example);
+    if (type.zone) return invalid(type, example);
     const whole = notationOf(`${text.length === 16 ? `${text}:00` : text}Z`, type);
     return 'problem' in whole ? whole : { text: whole.text?.replace(/Z$/, '') ?? null };
   }

@@ -128,7 +128,8 @@ function shape(catalog: Catalog, allowed: Allowed): Shape {
 function withColumns(table: TableDescription, access: TableAccess): TableDescription {
   const known = table.columns.map(({ name }) => name);
   const { changes } = access;
-  const changed = changes !== false && Array.isArray(changes?.change) ? changes.change : [];
+  const change = changes === false ? undefined : changes?.change;
+  const changed: readonly string[] = typeof change === 'object' ? change : [];
   for (const name of [...(access.columns ?? []), ...(access.hidden ?? []), ...changed]) {
     if (!known.includes(name)) throw unknown(`column of ${table.name}`, name, known);
   }
@@ -194,7 +195,7 @@ function narrowed(
   const { add, change, required, ...others } = writing;
   const may = changes === false ? {} : changes;
   const adds = add === true && may.add === true;
-  const names = Array.isArray(may.change) ? (may.change as readonly string[]) : undefined;
+  const names = typeof may.change === 'object' ? may.change : undefined;
   const alters = change === true && (names?.includes(column.name) ?? may.change === true);
   if (!adds && !alters) return rest;
   return {

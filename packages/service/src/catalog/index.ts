@@ -2,4 +2,3 @@
 export { readCatalog, readRole, type RoleRow } from './read.ts';
 export { remarksOf } from './describe.ts';
 export type { Catalog, Published } from './publish.ts';
-export type { Writing } from './writing.ts';

@@ -351,6 +351,7 @@ class SetRunner {
       )?.description.title;
     const found = await violationOf(thrown, { published, kind, titleOf }, this.inside);
     if (found.column !== undefined || found.problem.code !== 'value-refused') return found;
+    if (values.length === 1) return { ...found, column: values[0]?.name };
     // Whichever value is none of its column's type.
     const given = deed.kind === 'remove' ? undefined : deed.values;
     for (const column of values) {

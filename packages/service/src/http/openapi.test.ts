@@ -106,8 +106,10 @@ describe('the description of the API', () => {
     expect(new Set(ids).size).toBe(ids.length);
     for (const { responses, method, path } of operations) {
       // Answers to questions have a validator.
-      const changes = (path as string).startsWith('/selections') && method !== 'get';
-      const made = { post: '201', delete: '204' }[method as string] ?? '200';
+      const changes = /^\/selections|\/(?:changes|undo)$/.test(path as string) && method !== 'get';
+      const made = (path as string).includes('changes')
+        ? '422'
+        : ({ post: '201', delete: '204' }[method as string] ?? '200');
       const own = changes ? [made] : ['200', '304'];
       expect(Object.keys(responses as object)).toEqual(
         expect.arrayContaining([...own, '400', '401', '404', '405', '413', '500', '503', '504']),

@@ -5,5 +5,5 @@ export { Failure, type FailureKind } from './failure.ts';
 export { connectionShares } from './shares.ts';
 export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
-export { notationFor, Sessions, within, type SessionSource } from './sessions.ts';
+export { notationFor, Sessions, within } from './sessions.ts';
 export { statementName } from './statement-name.ts';

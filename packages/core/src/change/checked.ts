@@ -1,0 +1,49 @@
+import type { CheckedMatch } from '../check/index.ts';
+import type { TableDescription } from '../schema/index.ts';
+
+/** A value to be written, in PostgreSQL's notation; or a column of a row that the set adds. */
+export type CheckedValue = string | null | { readonly ref: string; readonly column: string };
+
+/** Values to be written, by column. */
+export type CheckedValues = ReadonlyMap<string, CheckedValue>;
+/** Values as they were seen, in PostgreSQL's notation. */
+type SeenValues = ReadonlyMap<string, string | null>;
+
+interface Common {
+  /** Which change of the set it is, from 0. */
+  readonly at: number;
+  readonly table: TableDescription;
+}
+
+export interface CheckedAddition extends Common {
+  readonly kind: 'add';
+  readonly ref?: string;
+  readonly values: CheckedValues;
+}
+
+/** The key in PostgreSQL's notation, and as an address spells it. */
+interface OfRow extends Common {
+  readonly key: readonly string[];
+  readonly address: string;
+  readonly was: SeenValues;
+}
+
+export interface CheckedRowChange extends OfRow {
+  readonly kind: 'change';
+  readonly values: CheckedValues;
+}
+
+export interface CheckedRemoval extends OfRow {
+  readonly kind: 'remove';
+}
+
+export interface CheckedMatchingChange extends Common {
+  readonly kind: 'set';
+  readonly match: CheckedMatch;
+  readonly count?: number;
+  readonly values: CheckedValues;
+}
+
+/** A change whose names exist and whose values are such as their columns take. */
+export type CheckedChange =
+  CheckedAddition | CheckedRowChange | CheckedRemoval | CheckedMatchingChange;
