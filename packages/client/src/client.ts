@@ -17,6 +17,7 @@ import type {
   Value,
   ValuesAnswer,
 } from '@ephoros/core/answer';
+import { changesOver, type ChangesClient } from './changes.ts';
 import { selectionsOver, type SelectionsClient } from './selections.ts';
 import type { ValuesOptions } from './askable.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
@@ -64,6 +65,8 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   ): Promise<ValuesAnswer>;
   /** Selections that the service keeps. */
   readonly selections: SelectionsClient;
+  /** Changes of rows, and what was changed of them. */
+  readonly changes: ChangesClient;
   /** The URL that a query of a table is asked at. */
   rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
   /** The URL that the lines of a query's groups are asked at. */
@@ -142,6 +145,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       return (await question(address, pairs, signal)) as ValuesAnswer;
     },
     selections: selectionsOver(transport),
+    changes: changesOver(transport),
     groupsUrl: (table, query) => withParameters(`${addressOf(table)}/groups`, groupPairs(query)),
     rowsUrl: (table, query = {}) =>
       withParameters(`${addressOf(table)}/rows`, printParameters(rowsPart(query))),

@@ -41,6 +41,14 @@ export {
   type AskableRows,
   type ChosenRows,
 } from './chosen-rows.ts';
+export type { ChangesClient, SaveOptions } from './changes.ts';
+export type {
+  Change,
+  ChangeOutcome,
+  ChangesAnswer,
+  HistoryAnswer,
+  HistoryEntry,
+} from '@ephoros/core/change';
 export { askableRows, type SelectionsClient } from './selections.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';

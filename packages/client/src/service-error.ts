@@ -1,3 +1,4 @@
+import type { ChangeOutcome } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
 
 /**
@@ -9,6 +10,7 @@ export type ServiceErrorKind = 'refused' | 'away' | 'failed';
 interface Details {
   readonly status?: number;
   readonly problems?: readonly Problem[];
+  readonly outcomes?: readonly ChangeOutcome[] | undefined;
   readonly requestId?: string;
   readonly retryAfter?: number;
   readonly cause?: unknown;
@@ -21,6 +23,8 @@ export class ServiceError extends Error {
   readonly status: number | undefined;
   /** Every mistake of a refused request, with its place. */
   readonly problems: readonly Problem[];
+  /** Of a set of changes that was not saved: what has become of each; empty for all else. */
+  readonly outcomes: readonly ChangeOutcome[];
   readonly requestId: string | undefined;
   /** Seconds after which the service wants to be asked again. */
   readonly retryAfter: number | undefined;
@@ -31,6 +35,7 @@ export class ServiceError extends Error {
     this.kind = kind;
     this.status = details.status;
     this.problems = details.problems ?? [];
+    this.outcomes = details.outcomes ?? [];
     this.requestId = details.requestId;
     this.retryAfter = details.retryAfter;
   }
@@ -44,8 +49,14 @@ export class ServiceError extends Error {
     const retry = Number.isFinite(seconds) ? { retryAfter: seconds } : {};
     try {
       const document = JSON.parse(text) as Document;
-      const { detail, title, errors = [], requestId } = document;
-      const details = { status, problems: errors, ...retry, ...(requestId ? { requestId } : {}) };
+      const { detail, title, errors = [], outcomes, requestId } = document;
+      const details = {
+        status,
+        problems: errors,
+        outcomes,
+        ...retry,
+        ...(requestId ? { requestId } : {}),
+      };
       return new ServiceError(kind, detail ?? title ?? `The service answered ${status}.`, details);
     } catch (cause) {
       return new ServiceError(kind, `The service answered ${status}.`, { status, ...retry, cause });
@@ -59,6 +70,7 @@ interface Document {
   readonly detail?: string;
   readonly requestId?: string;
   readonly errors?: readonly Problem[];
+  readonly outcomes?: readonly ChangeOutcome[];
 }
 
 function kindOf(status: number): ServiceErrorKind {

@@ -68,8 +68,9 @@ export class Transport {
     address: string,
     body: string | undefined,
     signal?: AbortSignal,
+    more: RequestHeaders = {},
   ): Promise<unknown> {
-    const headers = body === undefined ? {} : { 'Content-Type': 'application/json' };
+    const headers = body === undefined ? more : { 'Content-Type': 'application/json', ...more };
     return (await this.read(address, signal, body, { method, headers })).answer;
   }
 

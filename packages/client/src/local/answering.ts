@@ -28,6 +28,7 @@ import {
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import type { ValuesOptions } from '../askable.ts';
+import { applyChanges, type Change, type ChangesAnswer } from '@ephoros/core/change';
 import { ServiceError } from '../service-error.ts';
 import type { LocalTable } from './table.ts';
 
@@ -36,11 +37,43 @@ type Checked<Part> = Part | { readonly problems: readonly Problem[] };
 /** Answers questions about rows at hand, as the service would about a table that holds them. */
 export class LocalAnswers {
   readonly description: TableDescription;
-  private readonly executor: MemoryExecutor;
+  private readonly textOrder: TextOrder;
+  private rowsNow: readonly Row[];
+  private executor: MemoryExecutor;
 
   constructor({ description, rows }: LocalTable, textOrder: TextOrder = unicodeOrder) {
     this.description = description;
+    this.textOrder = textOrder;
+    // They stand in the encoding of answers.
+    this.rowsNow = rows as readonly Row[];
     this.executor = new MemoryExecutor(rows, { textOrder });
+  }
+
+  /** Makes changes, all or none. @throws ServiceError as a service's client does */
+  save(changes: readonly Change[], dryRun: boolean): ChangesAnswer {
+    const { description, textOrder } = this;
+    const applied = applyChanges(this.rowsNow, changes, description, textOrder);
+    switch (applied.kind) {
+      case 'saved':
+        if (dryRun) return applied.answer;
+        this.rowsNow = applied.rows;
+        this.executor = new MemoryExecutor(applied.rows, { textOrder });
+        return applied.answer;
+      case 'conflict': {
+        const { outcomes } = applied;
+        throw new ServiceError('refused', 'Rows have changed meanwhile.', {
+          status: 409,
+          outcomes,
+        });
+      }
+      case 'refused': {
+        const { problems } = applied;
+        const message = problems.map((one) => one.message).join(' ');
+        throw new ServiceError('refused', message, { status: 422, problems });
+      }
+      default:
+        throw new Error(`unknown end ${JSON.stringify(applied satisfies never)}`);
+    }
   }
 
   /** What would refuse a question for rows; none where it can be answered. */

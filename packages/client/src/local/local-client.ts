@@ -98,11 +98,22 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
     values: (table, column, query = {}, options = {}, signal) =>
       later(() => find(table).values(column, query, options), signal),
     // Rows at hand are selected where they are.
+    changes: {
+      save: (changes, { table = '', dryRun = false } = {}, signal) =>
+        later(() => find(table).save(changes, dryRun), signal),
+      undo: remembersNothing,
+      history: remembersNothing,
+    },
     selections: { keep: keptNowhere, read: keptNowhere, change: keptNowhere, drop: keptNowhere },
     rowsUrl: (table) => `#${table}/rows`,
     groupsUrl: (table) => `#${table}/groups`,
   };
   return client;
+}
+
+async function remembersNothing(): Promise<never> {
+  await Promise.resolve();
+  throw new ServiceError('refused', 'Local tables remember no changes.', { status: 400 });
 }
 
 async function keptNowhere(): Promise<never> {

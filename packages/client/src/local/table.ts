@@ -6,6 +6,7 @@ import {
   type ColumnFormat,
   type ColumnType,
   type TableDescription,
+  type TableWriting,
   type ValueLabels,
 } from '@ephoros/core/schema';
 import { encoded, typeOfValues } from './infer.ts';
@@ -31,6 +32,8 @@ export interface LocalTableOptions {
   readonly sort?: readonly string[];
   /** Page sizes offered to readers; the first one is the default. */
   readonly pageSizes?: readonly number[];
+  /** What may be changed; nothing by default. The changed rows stay with the client alone. */
+  readonly changes?: TableWriting;
 }
 
 /** Rows at hand with what they are. */
@@ -64,14 +67,18 @@ export function localTable(
   );
   const id = names.find((one) => one === 'id');
   const key = options.key ?? (id !== undefined && tellsApart(id, made) ? [id] : []);
+  const changes = key.length === 0 ? undefined : options.changes;
   return {
     rows: made,
     description: {
+      ...(changes && { changes }),
       name,
       title: title ?? labelOf(name),
       kind: 'table',
       key,
-      columns: columns.map((column) => namedBy(column, new Set(key))),
+      columns: columns.map((column) =>
+        namedBy(changes === undefined ? column : writable(column, key, changes), new Set(key)),
+      ),
       relationships: [],
       search: columns.filter(({ type }) => type.kind === 'text').map((one) => one.name),
       defaultSort: sort.map((term) => ({ column: bare(term), descending: term !== bare(term) })),
@@ -79,6 +86,25 @@ export function localTable(
       rowCap,
       estimatedRows: rows.length,
       remarks: [],
+    },
+  };
+}
+
+/** Values at hand say what is there, not what may be: all but the key may be missing. */
+function writable(
+  column: ColumnDescription,
+  key: readonly string[],
+  { add, change }: TableWriting,
+): ColumnDescription {
+  const own = key.includes(column.name);
+  const counted = own && key.length === 1 && column.type.kind === 'integer';
+  return {
+    ...column,
+    nullable: !own,
+    writing: {
+      ...(add ? { add } : {}),
+      ...(change && !own ? { change } : {}),
+      ...(add && own && !counted ? { required: true } : {}),
     },
   };
 }

@@ -30,3 +30,4 @@ export {
   type HistoryAnswer,
   type HistoryEntry,
 } from './schemas.ts';
+export { applyChanges, type AppliedChanges } from './memory.ts';
