@@ -4,6 +4,7 @@ export default {
   // The packages as they are written, and not as they were built.
   moduleNameMapper: {
     '^@ephoros/core/(.*)$': '<rootDir>/packages/core/src/$1/index.ts',
+    '^@ephoros/client/drafts$': '<rootDir>/packages/client/src/drafts/index.ts',
     '^@ephoros/client/local$': '<rootDir>/packages/client/src/local/index.ts',
     '^@ephoros/(client|react|service)$': '<rootDir>/packages/$1/src/index.ts',
     '^@ephoros/demo$': '<rootDir>/demo/src/index.ts',

@@ -1,0 +1,95 @@
+import type { Row, Value } from '@ephoros/core/answer';
+import { brokenRules, checkChanges, type Change } from '@ephoros/core/change';
+import type { Problem } from '@ephoros/core/problem';
+import { parseKey, type TableDescription, type Tables } from '@ephoros/core/schema';
+
+/** An edit of a row that is not saved yet. */
+export interface RowDraft {
+  /** The address of a row that is there; `new 1`, `new 2`, … of those to be added. */
+  readonly id: string;
+  readonly kind: 'added' | 'changed' | 'struck';
+  /** The row as it was seen when it was begun; empty of a new one. */
+  readonly seen: Row;
+  /** The new values; none of a row that is struck. */
+  readonly values: Row;
+}
+
+/** Why a row could not be saved: what it is now, and whose values are others; null where it is gone. */
+export interface DraftConflict {
+  readonly columns: readonly string[];
+  readonly now: Row | null;
+}
+
+/** The id of a new row. */
+export function isNew(id: string): boolean {
+  return id.startsWith('new ');
+}
+
+/** A row with what is drafted of it. */
+export function shownRow(row: Row, draft: RowDraft | undefined): Row {
+  return draft === undefined || draft.kind === 'struck' ? row : { ...row, ...draft.values };
+}
+
+export function sameValue(one: Value, other: Value): boolean {
+  return one === other || JSON.stringify(one) === JSON.stringify(other);
+}
+
+/** A draft with another value; undefined where nothing is left to be saved. */
+export function withValue(draft: RowDraft, column: string, value: Value): RowDraft | undefined {
+  const { [column]: _last, ...others } = draft.values;
+  const back = draft.kind !== 'added' && sameValue(draft.seen[column] ?? null, value);
+  const values = back ? others : { ...draft.values, [column]: value };
+  if (draft.kind === 'added') return { ...draft, values };
+  return Object.keys(values).length === 0 ? undefined : { ...draft, kind: 'changed', values };
+}
+
+/** The change that saves a draft. */
+export function changeOf({ id, kind, seen, values }: RowDraft, table: TableDescription): Change {
+  const key = parseKey(id) ?? [id];
+  switch (kind) {
+    case 'added':
+      return { kind: 'add', values };
+    case 'changed': {
+      const was = Object.fromEntries(Object.keys(values).map((name) => [name, seen[name] ?? null]));
+      return { kind: 'change', key, was, values };
+    }
+    case 'struck': {
+      const own = table.columns.filter(({ name }) => Object.hasOwn(seen, name));
+      return {
+        kind: 'remove',
+        key,
+        was: Object.fromEntries(own.map(({ name }) => [name, seen[name] ?? null])),
+      };
+    }
+    default:
+      throw new Error(`unknown draft ${JSON.stringify(kind satisfies never)}`);
+  }
+}
+
+const checked = new WeakMap<RowDraft, readonly Problem[]>();
+
+/** What is wrong with a draft, as far as that is seen without a database. */
+export function problemsOf(
+  draft: RowDraft,
+  table: TableDescription,
+  tables: Tables = () => undefined,
+): readonly Problem[] {
+  const known = checked.get(draft);
+  if (known !== undefined) return known;
+  const found: Problem[] = checkChanges([changeOf(draft, table)], { table, tables }).problems.map(
+    ({ change: _change, ...one }) => one,
+  );
+  // All values of the row are known here.
+  if (found.length === 0 && draft.kind === 'changed') {
+    for (const { problem, columns } of brokenRules(
+      { ...draft.seen, ...draft.values },
+      table,
+      tables,
+    )) {
+      const column = columns.find((name) => Object.hasOwn(draft.values, name)) ?? columns[0];
+      found.push({ ...problem, ...(column === undefined ? {} : { column }) });
+    }
+  }
+  checked.set(draft, found);
+  return found;
+}
