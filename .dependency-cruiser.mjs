@@ -26,6 +26,7 @@ const rooms = {
     ['table'],
     ['records', 'outline'],
     ['parts', 'editors', 'levels'],
+    ['editing'],
     ['card', 'copy'],
     ['view', 'menu'],
   ],

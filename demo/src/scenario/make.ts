@@ -17,7 +17,7 @@ export interface ScenarioOptions {
   readonly progress?: (step: string, done: number, all: number) => void;
 }
 
-const version = 2;
+const version = 3;
 const batch = 250_000;
 
 /**

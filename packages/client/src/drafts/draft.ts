@@ -12,6 +12,8 @@ export interface RowDraft {
   readonly seen: Row;
   /** The new values; none of a row that is struck. */
   readonly values: Row;
+  /** What is shown beside them and not saved, such as the name of a row that is referred to. */
+  readonly beside?: Readonly<Record<string, Row>>;
 }
 
 /** Why a row could not be saved: what it is now, and whose values are others; null where it is gone. */
@@ -27,7 +29,8 @@ export function isNew(id: string): boolean {
 
 /** A row with what is drafted of it. */
 export function shownRow(row: Row, draft: RowDraft | undefined): Row {
-  return draft === undefined || draft.kind === 'struck' ? row : { ...row, ...draft.values };
+  if (draft === undefined || draft.kind === 'struck') return row;
+  return Object.assign({}, row, draft.values, ...Object.values(draft.beside ?? {})) as Row;
 }
 
 export function sameValue(one: Value, other: Value): boolean {
@@ -35,12 +38,20 @@ export function sameValue(one: Value, other: Value): boolean {
 }
 
 /** A draft with another value; undefined where nothing is left to be saved. */
-export function withValue(draft: RowDraft, column: string, value: Value): RowDraft | undefined {
+export function withValue(
+  draft: RowDraft,
+  column: string,
+  value: Value,
+  also?: Row,
+): RowDraft | undefined {
   const { [column]: _last, ...others } = draft.values;
+  const { [column]: _shown, ...rest } = draft.beside ?? {};
   const back = draft.kind !== 'added' && sameValue(draft.seen[column] ?? null, value);
   const values = back ? others : { ...draft.values, [column]: value };
-  if (draft.kind === 'added') return { ...draft, values };
-  return Object.keys(values).length === 0 ? undefined : { ...draft, kind: 'changed', values };
+  const beside = back || also === undefined ? rest : { ...rest, [column]: also };
+  const next = { ...draft, values, ...(draft.beside || also ? { beside } : {}) };
+  if (draft.kind === 'added') return next;
+  return Object.keys(values).length === 0 ? undefined : { ...next, kind: 'changed' };
 }
 
 /** The change that saves a draft. */

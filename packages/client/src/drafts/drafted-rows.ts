@@ -1,37 +1,21 @@
 import type { Row } from '@ephoros/core/answer';
 import type { OutlineLine, OutlineSource } from '../outline.ts';
 import type { RowSource, SourceState } from '../row-source.ts';
-import { newRow, type Drafts } from './drafts.ts';
+import { newRow, type Drafts, type DraftsState } from './drafts.ts';
 import type { RowDraft } from './draft.ts';
 
 /** The rows of a source with what is drafted of them; new rows stand before all others. */
 export function draftedRows(source: RowSource, drafts: Drafts): RowSource {
   const made = new WeakMap<RowDraft, Row>();
-  let known:
-    { readonly of: SourceState; readonly added: number; readonly state: SourceState } | undefined;
-  const added = (): readonly RowDraft[] =>
-    drafts.state().rows.filter(({ kind }) => kind === 'added');
+  const now = remembered(source, drafts);
   return {
     ...source,
-    state: () => {
-      const of = source.state();
-      const count = added().length;
-      if (count === 0) return of;
-      if (known?.of !== of || known.added !== count) {
-        const { total } = of;
-        known = {
-          of,
-          added: count,
-          state: { ...of, total: total === undefined ? total : total + count },
-        };
-      }
-      return known.state;
-    },
+    state: () => now().state,
     row: (position) => {
-      const rows = added();
-      const draft = rows[position];
+      const { added } = now();
+      const draft = added[position];
       if (draft === undefined) {
-        const row = source.row(position - rows.length);
+        const row = source.row(position - added.length);
         return row && drafts.shown(row);
       }
       const row = made.get(draft) ?? newRow(draft);
@@ -39,24 +23,48 @@ export function draftedRows(source: RowSource, drafts: Drafts): RowSource {
       return row;
     },
     setVisibleRows: (from, to) => {
-      const count = added().length;
-      source.setVisibleRows(Math.max(0, from - count), Math.max(0, to - count));
+      const { length } = now().added;
+      source.setVisibleRows(Math.max(0, from - length), Math.max(0, to - length));
     },
     subscribe: (listener) => both(source.subscribe(listener), drafts.subscribe(listener)),
-    retry: () => source.retry(),
-    refresh: () => source.refresh(),
-    close: () => source.close(),
   };
 }
 
 /** The lines of an outline with what is drafted of its rows. New rows stand in no group yet. */
 export function draftedOutline(source: OutlineSource, drafts: Drafts): OutlineSource {
+  const now = remembered(source, drafts, false);
   const shown = (line: OutlineLine | undefined): OutlineLine | undefined =>
     line?.kind === 'row' ? { ...line, row: drafts.shown(line.row) } : line;
   return {
     ...source,
+    state: () => now().state,
     row: (position) => shown(source.row(position)),
     subscribe: (listener) => both(source.subscribe(listener), drafts.subscribe(listener)),
+  };
+}
+
+interface Now {
+  readonly of: SourceState;
+  readonly drafts: DraftsState;
+  readonly added: readonly RowDraft[];
+  readonly state: SourceState;
+}
+
+/** The state of a source, with new rows counted in where these are shown: another one with each change. */
+function remembered(
+  source: { readonly state: () => SourceState },
+  drafts: Drafts,
+  shown = true,
+): () => Now {
+  let known: Now | undefined;
+  return () => {
+    const of = source.state();
+    const drafted = drafts.state();
+    if (known?.of === of && known.drafts === drafted) return known;
+    const added = shown ? drafted.rows.filter(({ kind }) => kind === 'added') : [];
+    const total = of.total === undefined ? undefined : of.total + added.length;
+    known = { of, drafts: drafted, added, state: { ...of, total } };
+    return known;
   };
 }
 

@@ -84,7 +84,7 @@ function drafting(
     },
     ...more,
   });
-  return { drafts, sent, later };
+  return { drafts, sent, later, close: drafts.open() };
 }
 
 const away = new ServiceError('away', 'The service is away.', { status: 503 });
@@ -135,11 +135,11 @@ describe('drafts', () => {
       { ...first, note: 'x' },
       second,
     ]);
-    const added = source.row(0) as Row;
-    drafts.edit([{ row: added, column: 'fee', value: '5' }]);
+    const added = source.row(0);
+    drafts.edit([{ row: added ?? '', column: 'fee', value: '5' }]);
     expect(source.row(0)).toEqual({ code: 'N2', fee: '5' });
     drafts.strike([second]);
-    drafts.strike([source.row(1) as Row]);
+    drafts.strike([source.row(1) ?? '']);
     expect(drafts.state().rows.map(({ kind }) => kind)).toEqual(['added', 'changed']);
   });
 
@@ -289,7 +289,7 @@ describe('drafts', () => {
     before.drafts.edit([{ row: first, column: 'fee', value: '7' }]);
     before.drafts.add({ code: 'N' });
     await before.drafts.save();
-    before.drafts.close();
+    before.close();
     const after = drafting(undefined, { store });
     expect(after.drafts.state()).toMatchObject({ status: 'waiting', changes: 2 });
     after.later[0]?.();

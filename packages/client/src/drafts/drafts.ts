@@ -67,6 +67,8 @@ export interface CellEdit {
   readonly row: Row | string;
   readonly column: string;
   readonly value: Value;
+  /** What is shown beside it, such as the name of the row that it refers to. */
+  readonly beside?: Row;
 }
 
 /** What was sent and is not answered yet. */
@@ -104,7 +106,6 @@ export class Drafts {
   private failures = 0;
   private numbered = 0;
   private stopWaiting: () => void = () => undefined;
-  private readonly stopListening: () => void;
   private lastWritten = '';
   private current: DraftsState | undefined;
   private readonly listeners = new Set<() => void>();
@@ -117,15 +118,27 @@ export class Drafts {
     this.table = options.table;
     this.later = options.later ?? laterByTimer;
     this.restore();
-    this.stopListening =
-      options.store?.subscribe?.(() => {
-        if (options.store?.read() === this.lastWritten || this.saving !== undefined) return;
-        this.restore();
-        this.tell();
-      }) ?? (() => undefined);
-    // What was on its way when the page was left.
-    if (this.pending !== undefined) this.wait(0);
   }
+
+  /**
+   * Begins to hear of what other pages draft, and sends again what was on its way when the page was
+   * left. Gives back how to end that; what is kept stays kept.
+   */
+  open = (): (() => void) => {
+    const { store } = this.options;
+    const hear = (): void => {
+      if (store?.read() === this.lastWritten || this.saving !== undefined) return;
+      this.restore();
+      this.tell();
+    };
+    hear();
+    const stopListening = store?.subscribe?.(hear) ?? (() => undefined);
+    if (this.pending !== undefined) this.wait(0);
+    return () => {
+      this.stopWaiting();
+      stopListening();
+    };
+  };
 
   state = (): DraftsState => {
     this.current ??= this.makeState();
@@ -164,12 +177,12 @@ export class Drafts {
   /** Changes cells, as one step of undoing. Rows without a key are left as they are. */
   edit(edits: readonly CellEdit[]): void {
     const next = new Map(this.drafts);
-    for (const { row, column, value } of edits) {
+    for (const { row, column, value, beside } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
       const draft = next.get(id) ?? begun(id, row);
       if (draft === undefined || draft.kind === 'struck') continue;
-      const changed = withValue(draft, column, value);
+      const changed = withValue(draft, column, value, beside);
       if (changed === undefined) next.delete(id);
       else next.set(id, changed);
     }
@@ -274,13 +287,6 @@ export class Drafts {
       this.saving = undefined;
     });
     return this.saving;
-  }
-
-  /** Asks nothing any more; what is kept stays kept. */
-  close(): void {
-    this.stopWaiting();
-    this.stopListening();
-    this.listeners.clear();
   }
 
   private async saveNow(rows?: readonly (Row | string)[]): Promise<boolean> {
@@ -478,8 +484,9 @@ const noDetails = { outcomes: [], problems: [] } as const;
 const ids = new WeakMap<Row, string>();
 
 /** A new row as a source shows it: by its id it is known again. */
-export function newRow({ id, values }: RowDraft): Row {
-  const row = { ...values };
+export function newRow(draft: RowDraft): Row {
+  const { id } = draft;
+  const row = { ...shownRow({}, draft) };
   ids.set(row, id);
   return row;
 }

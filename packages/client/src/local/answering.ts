@@ -28,7 +28,7 @@ import {
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import type { ValuesOptions } from '../askable.ts';
-import { applyChanges, type Change, type ChangesAnswer } from '@ephoros/core/change';
+import type { Change, ChangesAnswer } from '@ephoros/core/change';
 import { ServiceError } from '../service-error.ts';
 import type { LocalTable } from './table.ts';
 
@@ -50,8 +50,10 @@ export class LocalAnswers {
   }
 
   /** Makes changes, all or none. @throws ServiceError as a service's client does */
-  save(changes: readonly Change[], dryRun: boolean): ChangesAnswer {
+  async save(changes: readonly Change[], dryRun: boolean): Promise<ChangesAnswer> {
     const { description, textOrder } = this;
+    // Most pages change nothing: what does that is loaded when it is first wanted.
+    const { applyChanges } = await import('@ephoros/core/change');
     const applied = applyChanges(this.rowsNow, changes, description, textOrder);
     switch (applied.kind) {
       case 'saved':

@@ -74,6 +74,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
           reading="pages"
           selectable
           {...selection}
+          editable
           card
           openRow={openRow}
           onOpenRow={open}

@@ -1,9 +1,19 @@
 import type { Row } from '@ephoros/client';
+import type { Drafts, DraftsState } from '@ephoros/client/drafts';
+import type { EditingMessages } from '../messages/editing-messages.ts';
 import type { FullReader } from '../format/value.ts';
 import type { CardMessages } from '../messages/card-messages.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { AddressOf } from './address-of.ts';
 import type { ReadRow } from './read-row.ts';
+
+/** Changes of the row that a card shows. */
+export interface CardEditing {
+  readonly drafts: Drafts;
+  readonly said: EditingMessages;
+  /** Another one with each change. */
+  readonly state: DraftsState;
+}
 
 /** What the parts of a card are drawn from. */
 export interface CardContent {
@@ -12,6 +22,8 @@ export interface CardContent {
   readonly reader: FullReader;
   readonly card: CardMessages;
   readonly addressOf: AddressOf | undefined;
+  /** What of the row is changed, and how; undefined where nothing can be. */
+  readonly editing: CardEditing | undefined;
   /** Shows another row in the card. */
   readonly go: (to: { readonly table: string; readonly key: string }) => void;
 }

@@ -7,6 +7,7 @@ import {
   type Section,
 } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
+import { CellEditor } from '../editing/index.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import type { CardContent } from './card-content.ts';
@@ -74,14 +75,42 @@ interface FieldProps extends Omit<FieldSectionProps, 'section'> {
 }
 
 function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
-  const { read, reader, card } = content;
-  const value = read.row[column.name] ?? null;
+  const { read, reader, card, editing } = content;
+  const [changing, setChanging] = useState(false);
+  const { drafts, said, state } = editing ?? {};
+  const draft = drafts?.of(read.row);
+  const row = drafts === undefined ? read.row : drafts.shown(read.row);
+  const value = row[column.name] ?? null;
+  const drafted = draft?.kind === 'changed' && Object.hasOwn(draft.values, column.name);
+  const wrong = state?.problems.get(draft?.id ?? '')?.filter((one) => one.column === column.name);
+  if (changing && drafts !== undefined && said !== undefined) {
+    const cell = { column, value, reader, said, cancel: () => setChanging(false) };
+    return (
+      <div className="eph-card-field">
+        <dt>{column.label}</dt>
+        <dd>
+          <CellEditor
+            {...cell}
+            commit={(next) => {
+              drafts.edit([{ row: read.row, column: column.name, value: next }]);
+              setChanging(false);
+            }}
+          />
+        </dd>
+      </div>
+    );
+  }
   const step = referenceAt(column, read.table.relationships);
-  const key = step && referredKey(step, read.row, read.others);
+  const key = step && !drafted ? referredKey(step, read.row, read.others) : undefined;
   return (
-    <div className="eph-card-field">
+    <div className="eph-card-field" data-draft={drafted ? 'changed' : undefined}>
       <dt>{column.label}</dt>
       <dd>
+        {drafted && (
+          <del className="eph-before">
+            {formatValue(read.row[column.name] ?? null, column, reader).text}
+          </del>
+        )}
         {step !== undefined && key !== undefined ? (
           <RelatedSlip {...content} step={step} otherKey={key} />
         ) : (
@@ -95,6 +124,21 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
         >
           {card.copyShort}
         </button>
+        {editing !== undefined && column.writing?.change === true && draft?.kind !== 'struck' && (
+          <button
+            type="button"
+            className="eph-copy"
+            aria-label={editing.said.change(column.label)}
+            onClick={() => setChanging(true)}
+          >
+            {editing.said.changeShort}
+          </button>
+        )}
+        {wrong?.map(({ code, message }) => (
+          <span key={code} role="alert" className="eph-trouble">
+            {message}
+          </span>
+        ))}
         {raw && (
           <span className="eph-raw">
             <code>{value === null ? 'null' : plainText(value)}</code>

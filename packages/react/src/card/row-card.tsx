@@ -1,7 +1,7 @@
 import { parseKey } from '@ephoros/core/schema';
+import type { Drafts } from '@ephoros/client/drafts';
 import { catalogOf, type AnyTables, type NameOf, type TableSet } from '@ephoros/client';
 import {
-  useCallback,
   useEffect,
   useId,
   useMemo,
@@ -15,6 +15,7 @@ import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
 import type { AskedClient } from '../records/asked-client.ts';
+import { useDraftsState } from '../records/use-drafts.ts';
 import { ownTimeZone } from '../records/use-records.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useSteady } from '../use-steady.ts';
@@ -75,6 +76,10 @@ interface CardProps extends CardWays {
   readonly table: string;
   readonly rowKey: string;
   readonly reader: FullReader;
+  /** What of the table is changed; undefined where nothing can be. */
+  readonly drafts?: Drafts | undefined;
+  /** How often all was asked anew. */
+  readonly refreshes?: number | undefined;
 }
 
 interface Shown {
@@ -94,10 +99,15 @@ export function Card(props: CardProps): ReactElement {
   const rows = way?.from === begun ? way.rows : [];
   const shown = rows.at(-1) ?? { table, key: rowKey };
   const { table: name, key } = shown;
-  const question = useCallback(
-    (signal: AbortSignal) => readRow(client, name, key, signal),
-    [client, name, key],
+  const { drafts, refreshes = 0 } = props;
+  const question = useMemo(
+    () =>
+      // Asked anew, the same row may be another one.
+      refreshes < 0 ? undefined : (signal: AbortSignal) => readRow(client, name, key, signal),
+    [client, name, key, refreshes],
   );
+  const state = useDraftsState(drafts);
+  const words = useAnswer(drafts === undefined ? undefined : messages.editing);
   const answer = useAnswer(question);
   const [last, setLast] = useState<ReadRow>();
   if (answer.state === 'ready' && answer.result !== last) setLast(answer.result);
@@ -119,6 +129,10 @@ export function Card(props: CardProps): ReactElement {
     card,
     addressOf,
     go,
+    editing:
+      drafts?.table.name === name && state !== undefined && words.state === 'ready'
+        ? { drafts, state, said: words.result }
+        : undefined,
   });
   return (
     <section

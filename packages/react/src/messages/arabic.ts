@@ -35,6 +35,7 @@ export const arabic: Messages = {
   openRow: 'فتح الصف',
   card: async () => (await import('./arabic-card.ts')).arabicCard,
   menu: async () => (await import('./arabic-menu.ts')).arabicMenu,
+  editing: async () => (await import('./arabic-editing.ts')).arabicEditing,
   sortHint: (label) => `${label}: ترتيب (مع Shift: كمعيار إضافي)`,
   sortAscending: 'من الأصغر إلى الأكبر',
   sortDescending: 'من الأكبر إلى الأصغر',

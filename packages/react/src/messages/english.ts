@@ -17,6 +17,7 @@ export const english: Messages = {
   openRow: 'Open the row',
   card: async () => (await import('./english-card.ts')).englishCard,
   menu: async () => (await import('./english-menu.ts')).englishMenu,
+  editing: async () => (await import('./english-editing.ts')).englishEditing,
   sortHint: (label) => `${label}: sort (with Shift: as a further term)`,
   sortAscending: 'Smallest first',
   sortDescending: 'Largest first',

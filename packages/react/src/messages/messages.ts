@@ -1,5 +1,6 @@
 import type { AggregateName } from '@ephoros/core/schema';
 import type { EditorMessages } from './editor-messages.ts';
+import type { EditingMessages } from './editing-messages.ts';
 import type { CardMessages } from './card-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
@@ -28,6 +29,7 @@ export interface Messages {
   /** What is said by parts that are loaded when they are first needed is loaded with them. */
   readonly card: () => Promise<CardMessages>;
   readonly menu: () => Promise<MenuMessages>;
+  readonly editing: () => Promise<EditingMessages>;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;

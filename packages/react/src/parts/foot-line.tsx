@@ -1,5 +1,5 @@
 import { isOutline } from '../table/row-at.ts';
-import { useSyncExternalStore, type ReactElement } from 'react';
+import { useSyncExternalStore, type ReactElement, type ReactNode } from 'react';
 import type { Drawn } from '../records/use-records.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
@@ -22,6 +22,8 @@ interface FootLineProps {
   readonly actions: readonly TableAction[];
   /** Why a range of rows was not selected. */
   readonly refusal: 'too-long' | Error | undefined;
+  /** What waits to be saved. */
+  readonly drafts: ReactNode;
 }
 
 /** Loaded with the first selected row. */
@@ -29,7 +31,7 @@ const selectionLine = new Later(() => import('./selection-line.tsx'));
 
 /** What is shown of how much, what went wrong, what is selected, the way to other rows. */
 export function FootLine(props: FootLineProps): ReactElement {
-  const { visible, quiet, goTo, sayReading, actions, refusal } = props;
+  const { visible, quiet, goTo, sayReading, actions, refusal, drafts } = props;
   const records = useRowsOf();
   const { reader } = useModel();
   const { messages } = reader;
@@ -60,6 +62,7 @@ export function FootLine(props: FootLineProps): ReactElement {
       {kept?.where === 'kept' && total !== undefined && (
         <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
       )}
+      {drafts}
       {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {any && chosen.state === 'ready' && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />

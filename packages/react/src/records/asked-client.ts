@@ -11,7 +11,9 @@ import type {
 export interface AskedClient<Tables extends TableSet<Tables> = AnyTables>
   extends
     Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
-    Partial<Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates' | 'selections'>> {
+    Partial<
+      Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates' | 'selections' | 'changes'>
+    > {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;
   /** Forgets what is kept of a table. */

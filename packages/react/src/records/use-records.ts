@@ -27,7 +27,8 @@ import {
   type SortMark,
   type View,
 } from '@ephoros/core/view';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import type { Drafts } from '@ephoros/client/drafts';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearch } from '../state/use-search.ts';
 import { useView, type ChangeView, type ViewOptions } from '../state/use-view.ts';
 import { rowAt } from '../table/row-at.ts';
@@ -42,6 +43,7 @@ import { useAskedSource } from './use-asked-source.ts';
 import type { FirstRows } from './first-rows.ts';
 import { useDescribed } from './use-described.ts';
 import { useDoubt } from './use-doubt.ts';
+import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
 import { useKept } from './use-kept.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
 
@@ -72,6 +74,11 @@ export interface RecordsOptions<
    * rows are not asked for again. Of a promise the table waits, as React's Suspense has it.
    */
   readonly initial?: FirstRows | Promise<FirstRows> | undefined;
+  /**
+   * Whether rows can be changed here, as far as the service lets them be; and how. What is changed
+   * are drafts until it is saved.
+   */
+  readonly editable?: boolean | Editing | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading | undefined;
   /** The IANA time zone whose days conditions mean; the reader's own by default. */
@@ -122,6 +129,8 @@ export interface Records<Line = Row> extends SourceState {
   readonly setVisibleRows: (from: number, to: number) => void;
   readonly pager: Pager;
   readonly selection: Selection;
+  /** What is changed and not saved yet; undefined where nothing can be changed. */
+  readonly drafts: Drafts | undefined;
   /** Where the query is answered; undefined where its client keeps nothing. */
   readonly kept: Kept | undefined;
   /** Every mistake of a query that was refused. */
@@ -276,10 +285,20 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const match = useSame(matching, JSON.stringify(printParameters(matching)));
   const reading = view.reading ?? options.reading ?? 'pages';
   const size = view.limit ?? description?.pageSizes[0] ?? 50;
-  const source = useAskedSource(
+  const [refreshes, setRefreshes] = useState(0);
+  const stale = useRef<() => void>(() => undefined);
+  const drafts = useDrafts({
+    editable: options.editable,
+    client,
+    description,
+    refresh: useCallback(() => stale.current(), []),
+  });
+  useDraftsState(drafts);
+  const asking = useAskedSource(
     { client, table, from: options.source, described: { ...described, table: description } },
     { query, reading, size, open: view.open, first: initial?.block },
   );
+  const source = useDraftedSource(asking, drafts);
   const sourceState = useSource<unknown>(source);
   const { total, open, error } = sourceState;
 
@@ -320,13 +339,15 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   useDoubt({ client, table, columns: described.columns, rows, problems, retry: describeAgain });
   const sort = useMemo(() => sortMarks(view, sorted), [view, sorted]);
   const [search, setSearch] = useSearch(view, change);
-  const [refreshes, setRefreshes] = useState(0);
   const ask = useAsking(client, table, refreshes);
   const refresh = useCallback(() => {
     if (table !== undefined) client?.forget?.(table);
     source.refresh();
     setRefreshes((last) => last + 1);
   }, [client, table, source]);
+  useEffect(() => {
+    stale.current = refresh;
+  });
   return {
     description,
     columns,
@@ -351,6 +372,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
       match,
       total: sourceState.totalKind === 'exact' ? total : undefined,
     }),
+    drafts,
     kept: useKept(client, table, query),
     problems,
     retry: source.retry,

@@ -28,7 +28,7 @@ import { markedCells, type ActiveCell, type CellRange } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import { revealSideways } from './reveal-sideways.ts';
 import { rowAt } from './row-at.ts';
-import { TableRow, type TableRowProps } from './row.tsx';
+import { TableRow, type RowMarks, type TableRowProps } from './row.tsx';
 import { endOf, rowVariables, templateOf } from './table-layout.ts';
 import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
@@ -43,6 +43,8 @@ export interface TableHandle {
    */
   readonly goTo: (row: number, leaveKeyboard?: boolean) => void;
   readonly takeKeyboard: () => void;
+  /** Makes the cell so many rows and columns further the active one, and takes the keyboard. */
+  readonly move: (rows: number, columns: number) => void;
   /** The active cell, or the cells that are marked: rows counted from 0 over the whole result. */
   readonly cells: () => CellRange | undefined;
 }
@@ -70,6 +72,11 @@ export interface RecordTableProps {
   readonly classOfRow?: ((row: Row) => string | undefined) | undefined;
   /** Whether a row is one of those selected; without it none can be. Another function when others are. */
   readonly isSelected?: (row: Row) => boolean;
+  /** What of a row is drafted; another function when that is something else. */
+  readonly marksOf?: ((row: Row) => RowMarks | undefined) | undefined;
+  /** The cell that is being changed: its row counted from 0, and its field. */
+  readonly edited?:
+    { readonly position: number; readonly column: string; readonly content: ReactNode } | undefined;
   /** A key was pressed on a cell of a row; true where that was all it did. */
   readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean;
   /** In px; 34 by default. */
@@ -113,6 +120,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     onRowKey,
     classOfRow,
     under,
+    marksOf,
+    edited,
   } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
@@ -175,6 +184,16 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         if (!leaveKeyboard) scroller.current?.focus({ preventScroll: true });
       },
       takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
+      move: (rows, across) => {
+        scroller.current?.focus({ preventScroll: true });
+        setActive((last) => {
+          if (last === undefined || last.row === headerRow) return last;
+          const row = Math.min(Math.max(0, last.row + rows), Math.max(0, rowCount - 1));
+          const column = Math.min(Math.max(0, last.column + across), columns.length - 1);
+          if (row !== last.row) reveal(row, 0);
+          return { row, column };
+        });
+      },
       cells: () => {
         const range = active && markedCells({ anchor: active, ...active });
         if (range === undefined || range.firstRow === headerRow) return undefined;
@@ -182,7 +201,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         return { ...range, firstRow: firstRow + offset, lastRow: lastRow + offset };
       },
     }),
-    [goTo, reveal, placeOf, columns, active, offset],
+    [goTo, reveal, placeOf, columns, active, offset, rowCount],
   );
   const fit = useCallback(
     (name: string) => {
@@ -303,6 +322,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                       markedFrom={within ? marked.firstColumn : undefined}
                       markedTo={within ? marked.lastColumn : undefined}
                       own={row && classOfRow?.(row)}
+                      marks={row && marksOf?.(row)}
+                      edited={edited?.position === position ? edited : undefined}
                       selected={row === undefined ? undefined : isSelected?.(row)}
                       {...outlineProps(line)}
                       retry={source.retry}

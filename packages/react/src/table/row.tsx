@@ -5,6 +5,25 @@ import { lengthClass } from './cell.tsx';
 import { activateCell, isBox, isMarking } from './activate-cell.ts';
 import { pinned, type PlacedColumn } from './column.ts';
 
+/** How a drafted cell is marked. */
+export interface CellMark {
+  readonly kind?: 'changed' | 'wrong' | 'conflict';
+  /** What it was before, as people read it. */
+  readonly before?: string;
+  /** What somebody else has made of it meanwhile. */
+  readonly theirs?: string;
+  /** What is wrong with it. */
+  readonly told?: string;
+}
+
+/** How a drafted row is marked. */
+export interface RowMarks {
+  readonly kind: 'added' | 'changed' | 'struck';
+  readonly cells: Readonly<Record<string, CellMark>>;
+  /** What is said of the row. */
+  readonly told?: string;
+}
+
 /** What a row is drawn from. */
 export interface TableRowProps {
   /** The id of the active cell, if it is in this row. */
@@ -23,6 +42,10 @@ export interface TableRowProps {
   readonly selected?: boolean | undefined;
   /** Classes beside its own. */
   readonly own?: string | undefined;
+  /** What of it is drafted. */
+  readonly marks?: RowMarks | undefined;
+  /** The field of a cell that is being changed. */
+  readonly edited?: { readonly column: string; readonly content: ReactNode } | undefined;
   /** The first and the last column whose cells are marked. */
   readonly markedFrom?: number | undefined;
   readonly markedTo?: number | undefined;
@@ -40,7 +63,7 @@ export interface TableRowProps {
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
   const { activeId, row, position, columns, template, top, height, activeColumn } = props;
-  const { level, empty = false, error, retry, own } = props;
+  const { level, empty = false, error, retry, own, marks } = props;
   const messages = useMessages();
   const onMouse = (event: MouseEvent): void => {
     const { target, buttons, type } = event;
@@ -63,6 +86,8 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-level={level === undefined ? undefined : level + 1}
       aria-selected={props.selected}
       data-active={activeColumn !== undefined}
+      data-draft={marks?.kind}
+      title={marks?.told}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouse}
       onMouseOver={onMouse}
@@ -79,6 +104,8 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
           activeId={activeId}
           markedFrom={props.markedFrom}
           markedTo={props.markedTo}
+          marks={marks}
+          edited={props.edited}
         />
       ) : (
         <div role="gridcell" className="eph-cell eph-note eph-failed">
@@ -94,7 +121,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
 
 type CellsProps = Pick<
   TableRowProps,
-  'row' | 'columns' | 'activeColumn' | 'activeId' | 'markedFrom' | 'markedTo'
+  'row' | 'columns' | 'activeColumn' | 'activeId' | 'markedFrom' | 'markedTo' | 'marks' | 'edited'
 >;
 
 /** Apart from their row, so that placeholders that only change their place are left as they are. */
@@ -105,6 +132,8 @@ const Cells = memo(function Cells({
   activeId,
   markedFrom = Infinity,
   markedTo = -1,
+  marks,
+  edited,
 }: CellsProps): ReactElement {
   return (
     <>
@@ -119,13 +148,41 @@ const Cells = memo(function Cells({
           {...pinned(column)}
           data-active={activeColumn === index}
           aria-selected={(markedFrom <= index && index <= markedTo) || undefined}
+          {...markOf(marks?.cells[column.name])}
         >
-          {row === undefined ? placeholder(column) : draw(column, row)}
+          {edited?.column === column.name
+            ? edited.content
+            : row === undefined
+              ? placeholder(column)
+              : marks?.kind === 'added' && !Object.hasOwn(row, column.name)
+                ? null
+                : drawMarked(column, row, marks?.cells[column.name])}
         </div>
       ))}
     </>
   );
 });
+
+function markOf(mark: CellMark | undefined): object {
+  if (mark === undefined) return {};
+  const { kind, told } = mark;
+  return { 'data-draft': kind, 'aria-invalid': kind === 'wrong' || undefined, title: told };
+}
+
+/** A drafted cell: what it was is struck beside it, what somebody else wrote stands below. */
+function drawMarked(column: PlacedColumn, row: Row, mark: CellMark | undefined): ReactNode {
+  const drawn = draw(column, row);
+  if (mark === undefined) return drawn;
+  const { before, theirs, told } = mark;
+  return (
+    <>
+      {before !== undefined && <del className="eph-before">{before}</del>}
+      {drawn}
+      {theirs !== undefined && <span className="eph-theirs">{theirs}</span>}
+      {told !== undefined && <span className="eph-only-said">{told}</span>}
+    </>
+  );
+}
 
 function classOf(column: PlacedColumn, row: Row | undefined): string {
   const own = row && column.classOfCell?.(row[column.name] ?? null, row);

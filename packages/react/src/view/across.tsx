@@ -125,6 +125,8 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
         }
         setActivated((last) => ({ row: last?.row ?? 0, column, of }));
       },
+      // Cells are changed where rows lie one below the other.
+      move: () => undefined,
       takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
     }),
     [offset, count, of, mirrored, scrollTo, activeCells],

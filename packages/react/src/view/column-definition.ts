@@ -14,6 +14,16 @@ export type ColumnDefinition<Table extends TableTypes = AnyTable> = {
   [Name in ColumnName<Table>]: DefinitionOf<Table, Name>;
 }[ColumnName<Table>];
 
+/** A cell that is being changed, for a field of one's own. */
+export interface EditedCell<CellValue = unknown, TableRow = object> {
+  readonly value: CellValue;
+  readonly row: TableRow;
+  /** Takes a new value; the cell is a draft then. */
+  readonly commit: (value: unknown) => void;
+  /** Leaves it as it was. */
+  readonly cancel: () => void;
+}
+
 interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>> {
   /** Its name in the rows; a related column by its path, `lock.name`. */
   readonly name: Name;
@@ -40,6 +50,8 @@ interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>>
   readonly sortable?: boolean;
   /** Whether readers can set a condition on it. */
   readonly filterable?: boolean;
+  /** The field that its cells are changed in; by default the one of its type. */
+  readonly editor?: (cell: EditedCell<TermValue<Table, Name>, SomeOf<Table>>) => ReactNode;
   /** What its values are, where nothing describes the table; text by default. */
   readonly type?: ColumnType;
 }

@@ -48,6 +48,8 @@ export function OpenedCard(): ReactElement | null {
       rowKey={key}
       reader={reader}
       addressOf={addressOf}
+      drafts={records.drafts}
+      refreshes={records.ask?.refreshes}
       onClose={() => {
         open(undefined);
         handle.current?.takeKeyboard();

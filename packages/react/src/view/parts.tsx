@@ -1,4 +1,4 @@
-import { type ReactElement } from 'react';
+import { useContext, type ReactElement } from 'react';
 import { FootLine } from '../parts/foot-line.tsx';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
@@ -8,6 +8,7 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { ToolLine } from '../parts/tool-line.tsx';
 import { isOutline } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
+import { EditingContext } from './edited-parts.tsx';
 
 /** The view said as one sentence, each phrase of which opens what changes it. */
 export function Sentence(): ReactElement | null {
@@ -56,6 +57,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
   const { visible, handle, instead, actions, refusal } = useSheet();
   const model = useModel();
   const records = useRowsOf();
+  const editing = useContext(EditingContext);
   // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
   if (model.problems.length > 0) return null;
   const quiet = noteInstead(records, model, instead) !== undefined;
@@ -68,6 +70,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
       sayReading={sayReading}
       actions={actions}
       refusal={refusal}
+      drafts={editing?.line}
     />
   );
 }

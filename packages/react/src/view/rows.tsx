@@ -1,6 +1,6 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useCallback, useMemo, type ReactElement } from 'react';
+import { useCallback, useContext, useMemo, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
@@ -13,6 +13,7 @@ import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
 import { positionOf } from './use-opened.ts';
 import { useCellDeeds } from './use-cell-deeds.tsx';
+import { EditingContext } from './edited-parts.tsx';
 import { useRowDeeds } from './use-row-deeds.ts';
 
 /** How much higher or lower than usual a row is, in px. */
@@ -55,7 +56,8 @@ export function Rows(): ReactElement {
     [scrolled, grouped, from, size],
   );
   const cells = useCellDeeds();
-  const { choose, onRowKey } = useRowDeeds(cells.copyMarked);
+  const editing = useContext(EditingContext);
+  const { choose, onRowKey } = useRowDeeds(cells.copyMarked, editing?.onKey);
   const openedRow = useLater(cards, card !== false && opened.key !== undefined);
   const openKey = card === false ? undefined : opened.key;
   const classes = useCallback(
@@ -78,6 +80,7 @@ export function Rows(): ReactElement {
       <div
         className="eph-middle"
         {...cells.handlers}
+        onPaste={editing?.onPaste}
         onKeyDown={({ key, target, currentTarget }) => {
           if (key !== '?' || !(target as Element).matches('[role=grid], [role=treegrid]')) return;
           currentTarget.closest('.eph-view')?.querySelector<HTMLElement>('.eph-help')?.click();
@@ -98,6 +101,9 @@ export function Rows(): ReactElement {
           if (row !== undefined && column) onPress(row, { column, event });
         }}
         onDoubleClick={({ target, currentTarget }) => {
+          const position = positionUnder(target, currentTarget);
+          const column = columnUnder(target, drawn.columns);
+          if (position >= 0 && column && editing?.begin(position, column) === true) return;
           const row = onActivate && rowAt(source, positionUnder(target, currentTarget));
           if (row !== undefined) onActivate?.(row);
         }}
@@ -130,6 +136,8 @@ export function Rows(): ReactElement {
               change({ columns: names.map((one) => ({ name: one, span })) });
             }}
             classOfRow={classes}
+            marksOf={editing?.marksOf}
+            edited={editing?.edited}
             under={openAt === undefined ? undefined : { row: openAt, content: cardShown }}
             instead={noteInstead(records, model, instead)}
             handle={handle}

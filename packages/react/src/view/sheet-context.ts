@@ -16,6 +16,7 @@ import type { TableHandle } from '../table/record-table.tsx';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import type { Opened } from './use-opened.ts';
+import type { ColumnDefinition } from './column-definition.ts';
 import type { DrawnColumns } from './use-columns.ts';
 
 /** Where in a row it was pressed. */
@@ -52,6 +53,10 @@ export interface Sheet {
   readonly cardPlace: 'beside' | 'under';
   readonly opened: Opened;
   readonly addressOf: AddressOf | undefined;
+  /** When drafts are saved. */
+  readonly saving: 'together' | 'row' | 'cell';
+  /** Fields of one's own, by column. */
+  readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
   /** Who is asked for what the rows do not hold. */
   readonly client: AskedClient | undefined;
   readonly classOfRow: ((row: Row) => string | undefined) | undefined;

@@ -38,6 +38,7 @@ import type { DefinedColumn } from './columns.tsx';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useOpened, type OpenedOptions } from './use-opened.ts';
+import { EditedParts } from './edited-parts.tsx';
 import { useColumns } from './use-columns.ts';
 import { useTableModel } from './use-model.ts';
 
@@ -247,8 +248,18 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     });
   }, [unfitted, drawn.columns]);
   const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, classOfRow } = props;
+  const { editable } = props;
+  const editors = useMemo(
+    () =>
+      new Map(
+        definitions?.flatMap(({ name, editor }) => (editor === undefined ? [] : [[name, editor]])),
+      ),
+    [definitions],
+  );
   const sheet: Sheet = {
     drawn,
+    saving: (typeof editable === 'object' ? editable.saving : undefined) ?? 'together',
+    editors,
     visible,
     setVisible: useVisible(visible, records, props.onVisibleRowsChange),
     handle,
@@ -276,7 +287,9 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   return (
     <ModelContext.Provider value={model}>
       <RecordsContext.Provider value={records}>
-        <SheetContext.Provider value={sheet}>{children}</SheetContext.Provider>
+        <SheetContext.Provider value={sheet}>
+          <EditedParts>{children}</EditedParts>
+        </SheetContext.Provider>
       </RecordsContext.Provider>
     </ModelContext.Provider>
   );

@@ -14,7 +14,10 @@ export interface RowDeeds {
   readonly onRowKey: (key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean;
 }
 
-export function useRowDeeds(copyMarked: () => void): RowDeeds {
+export function useRowDeeds(
+  copyMarked: () => void,
+  change?: (key: string, event: KeyboardEvent, column: string, position: number) => boolean,
+): RowDeeds {
   const { selectable, single, setRefusal, card, opened, onActivate, onPress } = useSheet();
   const records = useRowsOf();
   const { source, selection } = records;
@@ -34,6 +37,7 @@ export function useRowDeeds(copyMarked: () => void): RowDeeds {
   const onRowKey: RowDeeds['onRowKey'] = (key, row, event, { column, position }) => {
     const whole = event.ctrlKey || event.metaKey;
     const own = selection.keyOf(row);
+    if (change?.(key, event, column, position) === true) return true;
     if (selectable && key === ' ') {
       if (!choose(position, event.shiftKey)) selection.toggle(row);
     } else if (selectable && key === 'a' && whole) selection.toggleWindow();

@@ -1,0 +1,304 @@
+import { catalogOf, type Row, type Value } from '@ephoros/client';
+import type { Drafts } from '@ephoros/client/drafts';
+import { toOne, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import type { KeyboardEvent } from 'react';
+import type { FullReader } from '../format/value.ts';
+import type { EditingMessages } from '../messages/editing-messages.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import type { Drawn } from '../records/use-records.ts';
+import type { TableHandle } from '../table/record-table.tsx';
+import { isOutline, rowAt } from '../table/row-at.ts';
+import type { Way } from './cell-editor.tsx';
+import type { Reference } from './reference-editor.tsx';
+import { cellsIn } from './table-text.ts';
+import { valueTyped } from './value-text.ts';
+
+/** A cell that is being changed. */
+export interface Edited {
+  readonly position: number;
+  /** As it is shown, and as it is written: a reference is shown by a name. */
+  readonly column: string;
+  readonly written: ColumnDescription;
+  readonly row: Row;
+  /** What was typed to begin with. */
+  readonly typed: string | undefined;
+}
+
+/** What cells are changed in. */
+export interface DeedOptions {
+  readonly drafts: Drafts;
+  readonly records: Drawn;
+  /** A column as it is defined. */
+  readonly columnNamed: (name: string) => ColumnDescription | undefined;
+  /** Names of the columns as they are drawn, the margin's among them. */
+  readonly drawn: readonly string[];
+  readonly handle: TableHandle | null;
+  readonly saving: 'together' | 'row' | 'cell';
+  readonly reader: FullReader;
+  readonly said: EditingMessages;
+  readonly setEdited: (edited: Edited | undefined) => void;
+  readonly setNote: (note: string) => void;
+  /** The row that was changed last, where each is saved as one leaves it. */
+  readonly left: { current: string | undefined };
+}
+
+const ways: Readonly<Record<Way, readonly [rows: number, columns: number]>> = {
+  stay: [0, 0],
+  down: [1, 0],
+  up: [-1, 0],
+  next: [0, 1],
+  previous: [0, -1],
+};
+
+/** What keys, presses and the clipboard do to cells. */
+export class CellDeeds {
+  private readonly options: DeedOptions;
+
+  constructor(options: DeedOptions) {
+    this.options = options;
+  }
+
+  /** Whether new rows can be added. */
+  get addsRows(): boolean {
+    const { table, source } = this.options.records;
+    return table.changes?.add === true && !isOutline(source);
+  }
+
+  /** A key on a cell; true where it has changed something, or begun to. */
+  key(key: string, event: KeyboardEvent, name: string, position: number): boolean {
+    const { drafts } = this.options;
+    const row = this.rowAt(position);
+    if (row === undefined) return false;
+    this.leaveFor(row);
+    if ((event.ctrlKey || event.metaKey) && !event.altKey) {
+      return this.command(key.toLowerCase(), event.shiftKey);
+    }
+    switch (key) {
+      case 'Enter':
+      case 'F2':
+        return this.begin(position, name);
+      case 'Delete':
+        return this.strike(position);
+      case 'Insert':
+        if (this.addsRows) this.addRow();
+        return this.addsRows;
+      case 'Backspace': {
+        const column = this.writtenFor(name, row);
+        if (column === undefined || drafts.of(row)?.kind === 'struck') return false;
+        const { shownAs } = column;
+        this.put(row, column.name, null, shownAs === undefined ? undefined : { [shownAs]: null });
+        return true;
+      }
+      default: {
+        // What can be typed begins the cell; a question mark shows the keys, a blank selects.
+        const types = [...key].length === 1 && key !== ' ' && key !== '?' && !event.altKey;
+        return types && this.begin(position, name, key);
+      }
+    }
+  }
+
+  private command(key: string, shifted: boolean): boolean {
+    const { drafts } = this.options;
+    switch (key) {
+      case 'z':
+        (shifted ? drafts.redo : drafts.undo)();
+        return true;
+      case 'y':
+        drafts.redo();
+        return true;
+      case 's':
+        this.save();
+        return true;
+      case 'd':
+        return this.fillDown();
+      default:
+        return false;
+    }
+  }
+
+  /** Begins to change a cell; false where it may not be. */
+  begin(position: number, column: string, typed?: string): boolean {
+    const { drafts, setNote, setEdited } = this.options;
+    const row = this.rowAt(position);
+    const written = row && this.writtenFor(column, row);
+    if (row === undefined || written === undefined) return false;
+    if (drafts.of(row)?.kind === 'struck') return false;
+    setNote('');
+    setEdited({ position, column, written, row, typed });
+    return true;
+  }
+
+  /** A new value of a cell, saved at once where that is how it is done. */
+  put(row: Row, column: string, value: Value, beside?: Row): void {
+    const { drafts, saving } = this.options;
+    drafts.edit([{ row, column, value, ...(beside && { beside }) }]);
+    if (saving === 'cell') this.save([row]);
+    else this.leaveFor(row);
+  }
+
+  /** Ends the change of a cell, and goes on. */
+  end(way: Way): void {
+    const { handle, setEdited } = this.options;
+    setEdited(undefined);
+    const [rows, columns] = ways[way];
+    if (way === 'stay') handle?.takeKeyboard();
+    else handle?.move(rows, columns);
+  }
+
+  /** Saves; where that cannot be, goes to the first row that is in the way. */
+  save(rows?: readonly (Row | string)[]): void {
+    const { drafts } = this.options;
+    void drafts.save(rows).then((done) => {
+      if (done) return;
+      const { rows: all, problems, conflicts } = drafts.state();
+      const first = all.find(({ id }) => problems.has(id) || conflicts.has(id));
+      if (first !== undefined) this.goTo(first.id);
+    });
+  }
+
+  addRow(): void {
+    const { drafts, records } = this.options;
+    const id = drafts.add();
+    records.change({ place: undefined }, { passing: true });
+    // As soon as it is drawn.
+    requestAnimationFrame(() => this.goTo(id));
+  }
+
+  goTo(id: string): void {
+    const position = positionOf(id, this.options);
+    if (position !== undefined) this.options.handle?.goTo(position);
+  }
+
+  /** A rectangle of cells from the clipboard, from the active one on; false where there is none. */
+  paste(text: string): boolean {
+    const { handle, drafts, drawn, setNote, said, reader } = this.options;
+    const range = handle?.cells();
+    if (range === undefined || text === '') return false;
+    let left = 0;
+    const edits = cellsIn(text).flatMap((texts, down) =>
+      texts.flatMap((one, across) => {
+        const row = this.rowAt(range.firstRow + down);
+        const column = row && this.writtenFor(drawn[range.firstColumn + across] ?? '', row);
+        // A name may be that of several rows: what it refers to is chosen.
+        if (row === undefined || column === undefined || column.shownAs !== undefined) {
+          left += 1;
+          return [];
+        }
+        return [{ row, column: column.name, value: valueTyped(one, column, reader.timeZone) }];
+      }),
+    );
+    drafts.edit(edits);
+    setNote(left === 0 ? '' : said.notPasted(left, left.toLocaleString(reader.locale)));
+    return true;
+  }
+
+  /** The values of the first of the marked rows, in all of them. */
+  private fillDown(): boolean {
+    const { handle, drafts, drawn } = this.options;
+    const range = handle?.cells();
+    const first = range && this.rowAt(range.firstRow);
+    if (range === undefined || first === undefined || range.firstRow === range.lastRow)
+      return false;
+    const rows = Array.from({ length: range.lastRow - range.firstRow }, (_, index) =>
+      this.rowAt(range.firstRow + 1 + index),
+    );
+    drafts.edit(
+      drawn.slice(range.firstColumn, range.lastColumn + 1).flatMap((name) => {
+        const column = this.writtenFor(name, first);
+        if (column === undefined) return [];
+        const { shownAs } = column;
+        const beside = shownAs === undefined ? {} : { [shownAs]: first[shownAs] ?? null };
+        const value = first[column.name] ?? null;
+        return rows.flatMap((row) =>
+          row === undefined || this.writtenFor(name, row) === undefined
+            ? []
+            : [{ row, column: column.name, value, beside }],
+        );
+      }),
+    );
+    return true;
+  }
+
+  /** Strikes the marked rows, or the one of the active cell. */
+  private strike(position: number): boolean {
+    const { drafts, records, handle } = this.options;
+    const { firstRow = position, lastRow = position } = handle?.cells() ?? {};
+    const rows: Row[] = [];
+    for (let at = firstRow; at <= lastRow; at += 1) {
+      const row = this.rowAt(at);
+      if (row === undefined) continue;
+      const may = records.table.changes?.remove === true || drafts.of(row)?.kind === 'added';
+      if (may) rows.push(row);
+    }
+    if (rows.length > 0) drafts.strike(rows);
+    return rows.length > 0;
+  }
+
+  /** Where each row is saved for itself, going to another one saves it. */
+  private leaveFor(row: Row): void {
+    const { drafts, saving, left } = this.options;
+    const id = drafts.idOf(row);
+    const last = left.current;
+    left.current = id;
+    if (saving !== 'row' || last === undefined || last === id) return;
+    if (drafts.of(last) !== undefined) this.save([last]);
+  }
+
+  /** The column that is written where one is shown; undefined where it may not be. */
+  private writtenFor(name: string, row: Row): ColumnDescription | undefined {
+    const { drafts, records, columnNamed } = this.options;
+    const { columns } = records.table;
+    const known = columns.find((one) => one.name === name || one.shownAs === name);
+    const deed = drafts.of(row)?.kind === 'added' ? 'add' : 'change';
+    return known?.writing?.[deed] === true ? (columnNamed(known.name) ?? known) : undefined;
+  }
+
+  private rowAt(position: number): Row | undefined {
+    return rowAt(this.options.records.source, position);
+  }
+}
+
+/** Where the row of a draft lies, as far as that is in view. */
+function positionOf(
+  id: string,
+  { drafts, records }: Pick<DeedOptions, 'drafts' | 'records'>,
+): number | undefined {
+  const added = drafts.state().rows.filter(({ kind }) => kind === 'added');
+  const fresh = added.findIndex((one) => one.id === id);
+  if (fresh !== -1) return fresh;
+  const { from, to } = records.window;
+  for (let position = from; position < to; position += 1) {
+    const row = rowAt(records.source, position);
+    if (row !== undefined && drafts.idOf(row) === id) return position;
+  }
+  return undefined;
+}
+
+/** Where the row of the cell that is being changed lies by now, and what it is. */
+export function editedNow(
+  { position, row }: Edited,
+  options: Pick<DeedOptions, 'drafts' | 'records'>,
+): { readonly position: number; readonly row: Row } | undefined {
+  const { drafts, records } = options;
+  const id = drafts.idOf(row);
+  const there = rowAt(records.source, position);
+  if (there !== undefined && drafts.idOf(there) === id) return { position, row: there };
+  const at = id === undefined ? undefined : positionOf(id, options);
+  const moved = at === undefined ? undefined : rowAt(records.source, at);
+  return at === undefined || moved === undefined ? undefined : { position: at, row: moved };
+}
+
+/** What a reference of one column leads to; undefined for other columns, and of more columns. */
+export function referenceOf(
+  { name, shownAs }: ColumnDescription,
+  table: TableDescription,
+  client: AskedClient | undefined,
+): Reference | undefined {
+  if (client === undefined || shownAs === undefined) return undefined;
+  const step = toOne(table).find(
+    (one) =>
+      one.columns.length === 1 && one.columns[0] === name && shownAs.startsWith(`${one.name}.`),
+  );
+  const other = step && catalogOf(client).known(step.table);
+  return step && other && { step, other };
+}

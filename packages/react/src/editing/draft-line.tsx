@@ -1,0 +1,211 @@
+import type { Drafts, DraftsState, RowDraft } from '@ephoros/client/drafts';
+import { useState, useRef, type ReactElement } from 'react';
+import { Sheet } from '../editors/sheet.tsx';
+import { formatValue, plainText } from '../format/value.ts';
+import type { EditingMessages } from '../messages/editing-messages.ts';
+import { useCount, useModel } from '../parts/table-context.ts';
+import type { CellDeeds } from './cell-deeds.ts';
+
+interface DraftLineProps {
+  readonly drafts: Drafts;
+  readonly state: DraftsState;
+  readonly said: EditingMessages;
+  /** What could not be done with what was pasted. */
+  readonly note: string;
+  /** Whether rows can be added. */
+  readonly adds: boolean;
+  readonly deeds: () => CellDeeds;
+}
+
+/** What waits to be saved, and what is to be done with it. Says nothing where nothing does. */
+export function DraftLine(props: DraftLineProps): ReactElement {
+  const { drafts, state, said, note, adds, deeds } = props;
+  const count = useCount();
+  const [open, setOpen] = useState(false);
+  const button = useRef<HTMLButtonElement>(null);
+  const { rows, changes, problems, conflicts, status, error } = state;
+  const some = rows.length > 0;
+  return (
+    <>
+      {adds && (
+        <button type="button" className="eph-offer" onClick={() => deeds().addRow()}>
+          {said.addRow}
+        </button>
+      )}
+      {(some || note !== '' || state.canUndo || state.canRedo) && (
+        <div className="eph-drafts" role="group" aria-label={said.list}>
+          {note !== '' && <span role="status">{note}</span>}
+          {some && (
+            <>
+              <span role="status">
+                {said.waiting(changes, count(changes), rows.length, count(rows.length))}
+                {problems.size > 0 && (
+                  <em className="eph-trouble">
+                    , {said.mistakes(problems.size, count(problems.size))}
+                  </em>
+                )}
+                {conflicts.size > 0 && (
+                  <em className="eph-trouble">
+                    , {said.changedByOthers(conflicts.size, count(conflicts.size))}
+                  </em>
+                )}
+              </span>
+              <button
+                type="button"
+                className="eph-retry eph-save"
+                disabled={status === 'saving'}
+                onClick={() => deeds().save()}
+              >
+                {status === 'saving' ? said.saving : said.save}
+              </button>
+              <button
+                ref={button}
+                type="button"
+                className="eph-offer"
+                aria-haspopup="dialog"
+                aria-expanded={open}
+                onClick={() => setOpen(!open)}
+              >
+                {said.look}
+              </button>
+              <button type="button" className="eph-offer" onClick={() => drafts.drop()}>
+                {said.drop}
+              </button>
+            </>
+          )}
+          {state.canUndo && (
+            <button type="button" className="eph-offer" onClick={drafts.undo}>
+              {said.undo}
+            </button>
+          )}
+          {state.canRedo && (
+            <button type="button" className="eph-offer" onClick={drafts.redo}>
+              {said.redo}
+            </button>
+          )}
+          {status === 'waiting' && <span role="alert">{said.savedAgain}</span>}
+          {status !== 'waiting' && error !== undefined && (
+            <span role="alert" className="eph-trouble">
+              {error.message}
+            </span>
+          )}
+        </div>
+      )}
+      {open && some && (
+        <Sheet anchor={button} label={said.list} close={() => setOpen(false)}>
+          <ul className="eph-draft-list">
+            {rows.map((draft) => (
+              <DraftEntry key={draft.id} {...props} draft={draft} close={() => setOpen(false)} />
+            ))}
+          </ul>
+        </Sheet>
+      )}
+    </>
+  );
+}
+
+interface DraftEntryProps extends DraftLineProps {
+  readonly draft: RowDraft;
+  readonly close: () => void;
+}
+
+/** One row that waits: what it was and will be, what is wrong, whose value it shall have. */
+function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProps): ReactElement {
+  const { column: columnNamed, reader } = useModel();
+  const { id, kind, seen, values } = draft;
+  const conflict = state.conflicts.get(id);
+  const problems = state.problems.get(id) ?? [];
+  const label = (name: string): string => columnNamed(name)?.label ?? name;
+  const written = (name: string, value: RowDraft['values'][string] | undefined): string => {
+    const column = columnNamed(name);
+    return column === undefined
+      ? plainText(value ?? null)
+      : formatValue(value ?? null, column, reader).text;
+  };
+  return (
+    <li data-draft={kind}>
+      <p>
+        <strong>{kind === 'added' ? said.newRow : decodeURIComponent(id)}</strong>{' '}
+        {kind === 'struck' && <em>{said.struck}</em>}
+        <button
+          type="button"
+          className="eph-offer"
+          onClick={() => {
+            close();
+            deeds().goTo(id);
+          }}
+        >
+          {said.goTo}
+        </button>
+        <button type="button" className="eph-offer" onClick={() => drafts.drop([id])}>
+          {said.drop}
+        </button>
+      </p>
+      <dl>
+        {Object.entries(values).map(([name, value]) => {
+          const wrong = problems.filter((one) => one.column === name);
+          const contested = conflict?.columns.includes(name) === true;
+          return (
+            <div key={name}>
+              <dt>{label(name)}</dt>
+              <dd>
+                {kind === 'changed' && (
+                  <del className="eph-before">{written(name, seen[name])}</del>
+                )}
+                <ins>{written(name, value)}</ins>
+                {contested && conflict.now !== null && (
+                  <>
+                    <span className="eph-theirs">{written(name, conflict.now[name])}</span>
+                    <button
+                      type="button"
+                      className="eph-offer"
+                      onClick={() => drafts.resolve(id, 'mine', name)}
+                    >
+                      {said.mine}
+                    </button>
+                    <button
+                      type="button"
+                      className="eph-offer"
+                      onClick={() => drafts.resolve(id, 'theirs', name)}
+                    >
+                      {said.theirs}
+                    </button>
+                  </>
+                )}
+                {wrong.map(({ code, message }) => (
+                  <span key={code} className="eph-trouble">
+                    {message}
+                  </span>
+                ))}
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+      {problems
+        .filter(({ column }) => column === undefined || !Object.hasOwn(values, column))
+        .map(({ code, column, message }) => (
+          <p key={`${column ?? ''} ${code}`} className="eph-trouble">
+            {message}
+          </p>
+        ))}
+      {conflict !== undefined && (conflict.now === null || kind === 'struck') && (
+        <p className="eph-trouble">
+          {conflict.now === null
+            ? said.gone
+            : conflict.columns
+                .map((name) => `${label(name)}: ${written(name, conflict.now?.[name])}`)
+                .join(', ')}{' '}
+          {conflict.now !== null && (
+            <button type="button" className="eph-offer" onClick={() => drafts.resolve(id, 'mine')}>
+              {said.mine}
+            </button>
+          )}
+          <button type="button" className="eph-offer" onClick={() => drafts.resolve(id, 'theirs')}>
+            {conflict.now === null ? said.letGo : said.theirs}
+          </button>
+        </p>
+      )}
+    </li>
+  );
+}

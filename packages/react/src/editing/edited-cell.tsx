@@ -1,0 +1,72 @@
+import type { Row, Value } from '@ephoros/client';
+import type { ReactElement, ReactNode } from 'react';
+import type { FullReader } from '../format/value.ts';
+import type { EditingMessages } from '../messages/editing-messages.ts';
+import type { Edited } from './cell-deeds.ts';
+import { CellEditor, type Way } from './cell-editor.tsx';
+import { ReferenceEditor, type Reference } from './reference-editor.tsx';
+
+interface EditedCellProps {
+  readonly edited: Edited;
+  /** As it is now. */
+  readonly row: Row;
+  readonly reference: Reference | undefined;
+  /** A field of somebody's own. */
+  readonly own: ((cell: OwnCell) => ReactNode) | undefined;
+  readonly reader: FullReader;
+  readonly said: EditingMessages;
+  readonly put: (column: string, value: Value, beside?: Row) => void;
+  readonly end: (way: Way) => void;
+}
+
+interface OwnCell {
+  readonly value: Value;
+  readonly row: Row;
+  readonly commit: (value: unknown) => void;
+  readonly cancel: () => void;
+}
+
+/** The field of the cell that is being changed: one's own, rows to choose from, or that of its type. */
+export function EditedCell(props: EditedCellProps): ReactElement {
+  const { edited, row, reference, own, reader, said, put, end } = props;
+  const { written, typed } = edited;
+  const { name } = written;
+  const value = row[name] ?? null;
+  const cancel = (): void => end('stay');
+  if (own !== undefined) {
+    const commit = (next: unknown): void => {
+      put(name, next as Value);
+      end('stay');
+    };
+    return <span className="eph-own-editor">{own({ value, row, commit, cancel })}</span>;
+  }
+  if (reference !== undefined) {
+    return (
+      <ReferenceEditor
+        reference={reference}
+        label={written.label}
+        nullable={written.nullable}
+        said={said}
+        cancel={cancel}
+        commit={(next, way, beside) => {
+          put(name, next, beside);
+          end(way);
+        }}
+      />
+    );
+  }
+  return (
+    <CellEditor
+      column={written}
+      value={value}
+      typed={typed}
+      reader={reader}
+      said={said}
+      cancel={cancel}
+      commit={(next, way) => {
+        put(name, next);
+        end(way);
+      }}
+    />
+  );
+}

@@ -1,0 +1,58 @@
+import type { EditingMessages } from './editing-messages.ts';
+
+const some = (
+  count: number,
+  written: string,
+  one: string,
+  two: string,
+  few: string,
+  many: string,
+): string => {
+  if (count === 1) return one;
+  if (count === 2) return two;
+  return `${written} ${count % 100 >= 3 && count % 100 <= 10 ? few : many}`;
+};
+
+export const arabicEditing: EditingMessages = {
+  edit: (label) => `${label}: قيمة جديدة`,
+  missing: 'بلا قيمة',
+  seek: 'بحث',
+  nothingFound: 'لا شيء بهذا الاسم',
+  waiting: (changes, writtenChanges, rows, writtenRows) =>
+    `${some(changes, writtenChanges, 'تغيير واحد', 'تغييران', 'تغييرات', 'تغييراً')} في ${some(rows, writtenRows, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
+  save: 'حفظ',
+  look: 'عرض',
+  drop: 'تجاهل',
+  saving: 'جارٍ الحفظ …',
+  savedAgain: 'الخدمة غير متاحة؛ سيُحفظ حالما تعود',
+  mistakes: (count, written) => some(count, written, 'خطأ واحد', 'خطآن', 'أخطاء', 'خطأً'),
+  changedByOthers: (count, written) =>
+    `${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} غيّره شخص آخر`,
+  undo: 'تراجع',
+  redo: 'إعادة',
+  addRow: 'إضافة صف',
+  newRow: 'صف جديد',
+  struck: 'يُحذف عند الحفظ',
+  was: (value) => `كان ${value}`,
+  mine: 'قيمتي',
+  theirs: 'قيمتهم',
+  gone: 'لم يعد الصف موجوداً.',
+  letGo: 'دعه',
+  goTo: 'إظهار',
+  list: 'ما ينتظر الحفظ',
+  notPasted: (count, written) =>
+    `تعذّر لصق ${some(count, written, 'خلية واحدة', 'خليتين', 'خلايا', 'خلية')}`,
+  change: (label) => `تغيير ${label}`,
+  changeShort: 'تغيير',
+  keys: [
+    ['Enter أو F2 أو الكتابة', 'تغيير الخلية؛ والنقر المزدوج كذلك'],
+    ['Enter أو Tab', 'أخذ القيمة والمتابعة نزولاً أو جانباً؛ ومع Shift رجوعاً'],
+    ['Escape', 'ترك القيمة كما كانت'],
+    ['Backspace', 'إفراغ الخلية'],
+    ['Delete', 'شطب الصف أو إلغاء الشطب'],
+    ['Insert', 'صف جديد في الأعلى'],
+    ['Control V و Control D', 'لصق خلايا؛ ملء الخلايا المعلّمة من أولها'],
+    ['Control Z و Control Y', 'تراجع وإعادة'],
+    ['Control S', 'حفظ'],
+  ],
+};

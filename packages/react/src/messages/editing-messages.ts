@@ -1,0 +1,40 @@
+/** What is said about changes of rows, in one language. Numbers come written for the reader. */
+export interface EditingMessages {
+  /** The field of a cell. */
+  readonly edit: (label: string) => string;
+  readonly missing: string;
+  readonly seek: string;
+  readonly nothingFound: string;
+  /** So many changes in so many rows. */
+  readonly waiting: (
+    changes: number,
+    writtenChanges: string,
+    rows: number,
+    writtenRows: string,
+  ) => string;
+  readonly save: string;
+  readonly look: string;
+  readonly drop: string;
+  readonly saving: string;
+  readonly savedAgain: string;
+  readonly mistakes: (count: number, written: string) => string;
+  readonly changedByOthers: (count: number, written: string) => string;
+  readonly undo: string;
+  readonly redo: string;
+  readonly addRow: string;
+  readonly newRow: string;
+  readonly struck: string;
+  readonly was: (value: string) => string;
+  readonly mine: string;
+  readonly theirs: string;
+  readonly gone: string;
+  readonly letGo: string;
+  readonly goTo: string;
+  readonly list: string;
+  /** Cells that could not be pasted, since their rows are not there yet or may not be written. */
+  readonly notPasted: (count: number, written: string) => string;
+  /** Of a field on the card. */
+  readonly change: (label: string) => string;
+  readonly changeShort: string;
+  readonly keys: readonly (readonly [string, string])[];
+}

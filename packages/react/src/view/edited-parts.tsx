@@ -1,0 +1,139 @@
+import { catalogOf } from '@ephoros/client';
+import {
+  createContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import type { CellDeeds, Edited } from '../editing/index.ts';
+import { Later, useLater } from '../later.ts';
+import { useModel, useRowsOf } from '../parts/table-context.ts';
+import { useDraftsState } from '../records/use-drafts.ts';
+import type { RecordTableProps } from '../table/record-table.tsx';
+import { useAnswer } from '../use-answer.ts';
+import { useSheet } from './sheet-context.ts';
+
+/** Loaded with the first table that can be edited. */
+const editingPart = new Later(() => import('../editing/index.ts'));
+
+/** What is done with cells to change them. */
+interface CellEditing {
+  readonly marksOf: RecordTableProps['marksOf'];
+  readonly edited: RecordTableProps['edited'];
+  /** A key on a cell; true where it has changed something, or begun to. */
+  readonly onKey: (key: string, event: KeyboardEvent, column: string, position: number) => boolean;
+  /** Begins to change a cell; false where it may not be. */
+  readonly begin: (position: number, column: string) => boolean;
+  readonly onPaste: (event: ClipboardEvent) => void;
+  /** What stands in the foot. */
+  readonly line: ReactElement;
+}
+
+/** Undefined where nothing can be changed. */
+export const EditingContext = createContext<CellEditing | undefined>(undefined);
+
+/** The parts of a table, of which some change its cells and others tell of it. */
+export function EditedParts({ children }: { readonly children: ReactNode }): ReactElement {
+  return <EditingContext.Provider value={useEditing()}>{children}</EditingContext.Provider>;
+}
+
+function useEditing(): CellEditing | undefined {
+  const records = useRowsOf();
+  const { drafts, table } = records;
+  const { reader, column: columnNamed, columns } = useModel();
+  const { handle, client, saving, editors, drawn } = useSheet();
+  const state = useDraftsState(drafts);
+  const part = useLater(editingPart, drafts !== undefined);
+  const words = useAnswer(drafts === undefined ? undefined : reader.messages.editing);
+  const [edited, setEdited] = useState<Edited>();
+  const [note, setNote] = useState('');
+  const left = useRef<string>(undefined);
+  const said = words.state === 'ready' ? words.result : undefined;
+  const parts = part.state === 'ready' ? part.result : undefined;
+  const marks = useMemo(
+    () =>
+      state === undefined || said === undefined || parts === undefined
+        ? undefined
+        : parts.marksOf(state, [...table.columns, ...columns], reader, said),
+    [state, said, parts, table, columns, reader],
+  );
+  const marksOf = useMemo<RecordTableProps['marksOf']>(() => {
+    if (marks === undefined || drafts === undefined || marks.size === 0) return undefined;
+    return (row) => marks.get(drafts.idOf(row) ?? '');
+  }, [marks, drafts]);
+  useLeaveQuestion(state !== undefined && state.rows.length > 0);
+  // What references lead to is known before one of them is changed.
+  const name = drafts?.table.name;
+  useEffect(() => {
+    if (client === undefined || name === undefined) return;
+    catalogOf(client)
+      .around(name, 1)
+      .catch(() => undefined);
+  }, [client, name]);
+  if (drafts === undefined || state === undefined || said === undefined || parts === undefined) {
+    return undefined;
+  }
+  const deeds = (): CellDeeds =>
+    new parts.CellDeeds({
+      drafts,
+      records,
+      columnNamed,
+      drawn: drawn.columns.map((one) => one.name),
+      handle: handle.current,
+      saving,
+      reader,
+      said,
+      setEdited,
+      setNote,
+      left,
+    });
+  const now = edited && parts.editedNow(edited, { drafts, records });
+  const field = edited !== undefined && now !== undefined && (
+    <parts.EditedCell
+      edited={edited}
+      row={now.row}
+      reference={parts.referenceOf(edited.written, table, client)}
+      own={editors.get(edited.column) ?? editors.get(edited.written.name)}
+      reader={reader}
+      said={said}
+      put={(column, value, beside) => deeds().put(now.row, column, value, beside)}
+      end={(way) => deeds().end(way)}
+    />
+  );
+  return {
+    marksOf,
+    edited: edited && now && { position: now.position, column: edited.column, content: field },
+    onKey: (...pressed) => deeds().key(...pressed),
+    begin: (position, column) => deeds().begin(position, column),
+    onPaste: (event) => {
+      const isGrid = (event.target as Element).matches('[role=grid], [role=treegrid]');
+      const text = event.clipboardData.getData('text/plain');
+      if (isGrid && deeds().paste(text)) event.preventDefault();
+    },
+    line: (
+      <parts.DraftLine
+        drafts={drafts}
+        state={state}
+        said={said}
+        note={note}
+        adds={table.changes?.add === true}
+        deeds={deeds}
+      />
+    ),
+  };
+}
+
+/** Has the browser ask before the page is left with something unsaved. */
+function useLeaveQuestion(unsaved: boolean): void {
+  useEffect(() => {
+    if (!unsaved) return undefined;
+    const ask = (event: BeforeUnloadEvent): void => event.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [unsaved]);
+}
