@@ -11,7 +11,7 @@ export default defineConfig({
     // The packages as they are written, and not as they were built.
     alias: [
       { find: /^@ephoros\/core\/(.*)$/, replacement: `${packages}core/src/$1/index.ts` },
-      { find: /^@ephoros\/client\/local$/, replacement: `${packages}client/src/local/index.ts` },
+      { find: /^@ephoros\/client\/(.+)$/, replacement: `${packages}client/src/$1/index.ts` },
       { find: /^@ephoros\/(client|react)$/, replacement: `${packages}$1/src/index.ts` },
     ],
   },

@@ -61,20 +61,22 @@ export function changeOf({ id, kind, seen, values }: RowDraft, table: TableDescr
     case 'added':
       return { kind: 'add', values };
     case 'changed': {
-      const was = Object.fromEntries(Object.keys(values).map((name) => [name, seen[name] ?? null]));
+      // What was not read is not compared.
+      const was = picked(seen, Object.keys(values));
       return { kind: 'change', key, was, values };
     }
     case 'struck': {
-      const own = table.columns.filter(({ name }) => Object.hasOwn(seen, name));
-      return {
-        kind: 'remove',
-        key,
-        was: Object.fromEntries(own.map(({ name }) => [name, seen[name] ?? null])),
-      };
+      const own = table.columns.map(({ name }) => name);
+      return { kind: 'remove', key, was: picked(seen, own) };
     }
     default:
       throw new Error(`unknown draft ${JSON.stringify(kind satisfies never)}`);
   }
+}
+
+function picked(row: Row, names: readonly string[]): Row {
+  const there = names.filter((name) => Object.hasOwn(row, name));
+  return Object.fromEntries(there.map((name) => [name, row[name] ?? null]));
 }
 
 const checked = new WeakMap<RowDraft, readonly Problem[]>();

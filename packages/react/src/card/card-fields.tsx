@@ -7,7 +7,8 @@ import {
   type Section,
 } from '@ephoros/core/schema';
 import { useId, useState, type ReactElement } from 'react';
-import { CellEditor } from '../editing/index.ts';
+import type { Row, Value } from '@ephoros/client';
+import { EditedCell, referenceOf } from '../editing/index.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import type { CardContent } from './card-content.ts';
@@ -84,17 +85,22 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
   const drafted = draft?.kind === 'changed' && Object.hasOwn(draft.values, column.name);
   const wrong = state?.problems.get(draft?.id ?? '')?.filter((one) => one.column === column.name);
   if (changing && drafts !== undefined && said !== undefined) {
-    const cell = { column, value, reader, said, cancel: () => setChanging(false) };
+    const cancel = (): void => setChanging(false);
+    const put = (name: string, next: Value, beside?: Row): void => {
+      drafts.edit([{ row: read.row, column: name, value: next, ...(beside && { beside }) }]);
+    };
     return (
       <div className="eph-card-field">
         <dt>{column.label}</dt>
         <dd>
-          <CellEditor
-            {...cell}
-            commit={(next) => {
-              drafts.edit([{ row: read.row, column: column.name, value: next }]);
-              setChanging(false);
-            }}
+          <EditedCell
+            written={column}
+            row={row}
+            reference={referenceOf(column, read.table, content.client)}
+            reader={reader}
+            said={said}
+            put={put}
+            end={cancel}
           />
         </dd>
       </div>

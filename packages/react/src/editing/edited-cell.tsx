@@ -1,18 +1,20 @@
 import type { Row, Value } from '@ephoros/client';
+import type { ColumnDescription } from '@ephoros/core/schema';
 import type { ReactElement, ReactNode } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
-import type { Edited } from './cell-deeds.ts';
 import { CellEditor, type Way } from './cell-editor.tsx';
 import { ReferenceEditor, type Reference } from './reference-editor.tsx';
 
 interface EditedCellProps {
-  readonly edited: Edited;
+  readonly written: ColumnDescription;
+  /** What was typed to begin with. */
+  readonly typed?: string | undefined;
   /** As it is now. */
   readonly row: Row;
   readonly reference: Reference | undefined;
   /** A field of somebody's own. */
-  readonly own: ((cell: OwnCell) => ReactNode) | undefined;
+  readonly own?: ((cell: OwnCell) => ReactNode) | undefined;
   readonly reader: FullReader;
   readonly said: EditingMessages;
   readonly put: (column: string, value: Value, beside?: Row) => void;
@@ -28,8 +30,7 @@ interface OwnCell {
 
 /** The field of the cell that is being changed: one's own, rows to choose from, or that of its type. */
 export function EditedCell(props: EditedCellProps): ReactElement {
-  const { edited, row, reference, own, reader, said, put, end } = props;
-  const { written, typed } = edited;
+  const { written, typed, row, reference, own, reader, said, put, end } = props;
   const { name } = written;
   const value = row[name] ?? null;
   const cancel = (): void => end('stay');

@@ -1,6 +1,5 @@
 /** What rows are changed by: loaded with the first table that can be edited. */
 export { CellDeeds, editedNow, referenceOf, type Edited } from './cell-deeds.ts';
-export { CellEditor } from './cell-editor.tsx';
 export { DraftLine } from './draft-line.tsx';
 export { EditedCell } from './edited-cell.tsx';
 export { marksOf } from './marks.ts';

@@ -185,6 +185,17 @@ function useColumn(
   );
 }
 
+/** The references that are shown by the names of the rows they lead to. */
+function referencesShown(
+  names: readonly string[] = [],
+  description: TableDescription | undefined,
+): readonly string[] {
+  if (description?.changes === undefined) return [];
+  return description.columns.flatMap(({ name, shownAs, writing }) =>
+    shownAs !== undefined && writing?.change === true && names.includes(shownAs) ? [name] : [],
+  );
+}
+
 /** Records without headers of their own. */
 export type Drawn = Omit<Records, 'headers'>;
 
@@ -279,7 +290,9 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     own && options.client !== undefined
       ? columns.map(({ name }) => name)
       : (chosen ?? (description && namesAsked(description)));
-  const names = there && [...new Set([...there, ...key])];
+  // Where a name is shown, it is the reference that is changed.
+  const written = options.editable ? referencesShown(there, description) : [];
+  const names = there && [...new Set([...there, ...key, ...written])];
   const query = askedBy(view, asked, names);
   const matching = matchPart(query);
   const match = useSame(matching, JSON.stringify(printParameters(matching)));

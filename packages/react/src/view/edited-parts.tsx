@@ -95,7 +95,8 @@ function useEditing(): CellEditing | undefined {
   const now = edited && parts.editedNow(edited, { drafts, records });
   const field = edited !== undefined && now !== undefined && (
     <parts.EditedCell
-      edited={edited}
+      written={edited.written}
+      typed={edited.typed}
       row={now.row}
       reference={parts.referenceOf(edited.written, table, client)}
       own={editors.get(edited.column) ?? editors.get(edited.written.name)}

@@ -1,0 +1,199 @@
+import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
+import { consoleFolder, consoleOver, open, page, service, until } from './testing/fixtures.ts';
+
+let harbour: EditedHarbour;
+
+consoleOver(async () => {
+  harbour = await editedHarbour('console_editing', { consoleFolder });
+  return { ...harbour.service, close: harbour.close };
+});
+
+const address = '/tables/berths?columns=id,quay.name,code,fee,state,note,opened';
+const labels = ['', 'id', 'quay', 'code', 'fee', 'state', 'note', 'opened'];
+
+/** A cell of the row at a place, from 1. */
+const cell = (row: number, label: string): ReturnType<typeof page.locator> =>
+  page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(labels.indexOf(label));
+const waiting = (): ReturnType<typeof page.locator> =>
+  page.getByRole('group', { name: 'What waits to be saved' });
+const saved = async (): Promise<void> => {
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().waitFor({ state: 'detached' });
+};
+const row = async (id: number): Promise<any> =>
+  (await service.get(`/api/tables/berths/rows/${id}`)).body.row;
+const shows = (row: number, label: string, text: string | RegExp): Promise<void> =>
+  until(
+    () => cell(row, label).locator(':not(.eph-before, .eph-only-said)').first().textContent(),
+    text,
+  );
+
+beforeEach(async () => {
+  await open(address);
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+});
+
+it('is typed into cells, taken, left, undone and saved', async () => {
+  await cell(2, 'fee').click();
+  await page.keyboard.type('7.5');
+  await page.keyboard.press('Tab');
+  // Along the row, then by F2 with what is there.
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('F2');
+  await page.keyboard.press('End');
+  await page.keyboard.type(' and more');
+  await page.keyboard.press('Enter');
+  await until(() => waiting().innerText(), /^2 changes in 1 row/);
+  await cell(2, 'note').click();
+  await page.locator('del', { hasText: /^note 2$/ }).waitFor();
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('something else');
+  await page.keyboard.press('Escape');
+  await until(() => waiting().innerText(), /^2 changes in 1 row/);
+  await page.keyboard.press('Backspace');
+  await shows(2, 'note', 'null');
+  await page.keyboard.press('Control+z');
+  await shows(2, 'note', 'note 2 and more');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await until(() => waiting().innerText(), /^Redo/);
+  await page.keyboard.press('Control+y');
+  await page.keyboard.press('Control+y');
+  await saved();
+  expect(await row(2)).toMatchObject({ fee: '7.50', note: 'note 2 and more' });
+  await shows(2, 'fee', '7.50');
+});
+
+it('has new rows on top, references by the names they lead to, and struck rows', async () => {
+  await cell(1, 'code').click();
+  await page.keyboard.press('Insert');
+  await page.locator('[role=row][data-draft=added]').waitFor();
+  await until(() => waiting().innerText(), /1 change in 1 row, 1 mistake/);
+  await cell(1, 'code').dblclick();
+  await page.keyboard.type('Fresh');
+  await page.keyboard.press('Enter');
+  await cell(1, 'quay').dblclick();
+  const choices = page.getByRole('dialog').getByRole('option');
+  await page.keyboard.type('sou');
+  await until(async () => (await choices.allInnerTexts()).join(), /^missing,South · 2$/);
+  await page.keyboard.press('Enter');
+  await shows(1, 'quay', 'South');
+  await cell(1, 'state').dblclick();
+  await page.getByRole('combobox').selectOption('closed');
+  await page.keyboard.press('Enter');
+  await cell(5, 'code').click();
+  await page.keyboard.press('Delete');
+  await page.locator('[role=row][data-draft=struck]').waitFor();
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  // Closed berths say why: the row is gone to, and nothing was saved.
+  await until(() => waiting().innerText(), /1 mistake/);
+  await cell(1, 'note').dblclick();
+  await page.keyboard.type('under repair');
+  await page.keyboard.press('Control+Enter');
+  await saved();
+  const { body } = await service.get("/api/tables/berths/rows?filter=code='Fresh'");
+  expect(body.rows).toMatchObject([{ quay_id: 2, state: 'closed', note: 'under repair' }]);
+  expect(await row(4)).toBeUndefined();
+});
+
+it('shows what somebody else was quicker with, to be chosen from', async () => {
+  await cell(6, 'fee').dblclick();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('61');
+  await page.keyboard.press('Enter');
+  const { id } = (await service.get('/api/tables/berths/rows?limit=1&offset=5')).body.rows[0];
+  await harbour.sql(`update berths set fee = 66 where id = ${id}`);
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await until(() => waiting().innerText(), /1 row changed by somebody else/);
+  await page.locator('[data-draft=conflict] .eph-theirs', { hasText: '66' }).waitFor();
+  await waiting().getByRole('button', { name: 'Look' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'mine' }).click();
+  await page.keyboard.press('Escape');
+  await saved();
+  expect(await row(Number(id))).toMatchObject({ fee: '61.00' });
+});
+
+it('takes rectangles of cells, and fills them down', async () => {
+  await cell(8, 'code').click();
+  await page.evaluate(() => {
+    const data = new DataTransfer();
+    data.setData('text/plain', 'P1\t1.5\ttaken\t"two\nlines"\r\nP2\t2.5\tfree\tx\r\n');
+    document
+      .querySelector('[role=grid]')
+      ?.dispatchEvent(
+        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+      );
+  });
+  await shows(9, 'code', 'P2');
+  await cell(9, 'note').click();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Control+d');
+  await shows(11, 'note', 'x');
+  await until(() => waiting().innerText(), /^9 changes in 4 rows/);
+  await saved();
+  const { body } = await service.get(
+    "/api/tables/berths/rows?filter=code='P1' OR note='x'&sort=id",
+  );
+  expect(body.rows.map(({ code, fee, note }: any) => [code, fee, note])).toEqual([
+    ['P1', '1.50', 'two\nlines'],
+    ['P2', '2.50', 'x'],
+    [expect.any(String), expect.any(String), 'x'],
+    [expect.any(String), expect.any(String), 'x'],
+  ]);
+});
+
+it('is there again when the page is loaded anew, which asks before it goes', async () => {
+  await cell(3, 'note').dblclick();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('kept');
+  await page.keyboard.press('Enter');
+  let asked = 0;
+  page.on('dialog', (dialog) => {
+    asked += 1;
+    void dialog.accept();
+  });
+  await page.reload();
+  await shows(3, 'note', 'kept');
+  expect(asked).toBe(1);
+  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await shows(3, 'note', 'note 3');
+});
+
+it('has what the database says at its cell', async () => {
+  await open('/tables/quays');
+  await page.getByRole('button', { name: 'Add a row' }).click();
+  await page.locator('[role=row][data-draft=added] [role=gridcell]').nth(2).dblclick();
+  await page.keyboard.type('North');
+  await page.keyboard.press('Enter');
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  const wrong = page.locator('[role=gridcell][aria-invalid=true]');
+  await until(() => wrong.getAttribute('title'), 'Two quays of one name.');
+  await wrong.dblclick();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('North-east');
+  await page.keyboard.press('Enter');
+  await saved();
+  const { body } = await service.get("/api/tables/quays/rows?filter=name='North-east'");
+  expect(body.rows).toHaveLength(1);
+});
+
+it('is done on the card as well, and waits with the rest', async () => {
+  await open('/tables/berths/rows/12');
+  const field = page.locator('.eph-card-field', { hasText: /^Fee/ });
+  await field.hover();
+  await field.getByRole('button', { name: 'Change Fee' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('-1');
+  await page.keyboard.press('Enter');
+  await until(() => waiting().innerText(), /^1 change in 1 row/);
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await field.getByRole('alert').waitFor();
+  await field.getByRole('button', { name: 'Change Fee' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('12.5');
+  await page.keyboard.press('Enter');
+  await saved();
+  expect(await row(12)).toMatchObject({ fee: '12.50' });
+  await until(() => field.locator('dd').innerText(), /^12\.50/);
+});
