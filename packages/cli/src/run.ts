@@ -1,9 +1,17 @@
 import { ServiceError } from '@ephoros/client';
 import { Command, CommanderError } from 'commander';
 import { aggregatesCommand } from './commands/aggregates.ts';
+import {
+  addCommand,
+  changeCommand,
+  historyCommand,
+  removeCommand,
+  undoCommand,
+} from './commands/changing.ts';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
 import { explainCommand } from './commands/explain.ts';
+import { fillCommand } from './commands/fill.ts';
 import { groupsCommand } from './commands/groups.ts';
 import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
@@ -66,10 +74,11 @@ Examples:
   ephoros rows passages --filter "toll > 100"     ask a running service
   ephoros row passages 17                         a single row, with all its columns
   ephoros groups passages --group status          its groups, with counts
+  ephoros change passages 17 toll=5.00            changes it; history and undo go with that
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
-Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
-4 the service or the database is away.`,
+Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or the change,
+4 the service or the database is away, 5 rows are not as they were seen.`,
     );
   const commands = [
     serveCommand,
@@ -83,6 +92,12 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query,
     valuesCommand,
     aggregatesCommand,
     explainCommand,
+    addCommand,
+    changeCommand,
+    removeCommand,
+    historyCommand,
+    undoCommand,
+    fillCommand,
   ];
   for (const make of commands) {
     program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));
@@ -109,7 +124,10 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     return codesByKind[thrown.kind];
   }
   if (!(thrown instanceof Error)) throw thrown;
-  if ('exitCode' in thrown && typeof thrown.exitCode === 'number') return thrown.exitCode;
+  if ('exitCode' in thrown && typeof thrown.exitCode === 'number') {
+    if (thrown.name === 'InputError') stderr.write(`${lines(thrown.message)}\n`);
+    return thrown.exitCode;
+  }
   const { name, message, cause } = thrown;
   const said =
     name === 'Failure' && cause instanceof Error

@@ -1,0 +1,161 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
+import { start, type Ended } from './testing/command.ts';
+
+let harbour: EditedHarbour;
+const folder = mkdtempSync(join(tmpdir(), 'changing-'));
+
+beforeAll(async () => {
+  harbour = await editedHarbour('cli_changing');
+});
+afterAll(() => harbour.close());
+
+const run = (...args: string[]): Promise<Ended> =>
+  start(args, { EPHOROS_URL: harbour.service.url }).ended;
+const file = (name: string, text: string): string => {
+  const path = join(folder, name);
+  writeFileSync(path, text);
+  return path;
+};
+const rows = async (filter: string): Promise<any[]> =>
+  (
+    await harbour.service.get(
+      `/api/tables/berths/rows?limit=1000&filter=${encodeURIComponent(filter)}`,
+    )
+  ).body.rows;
+
+describe('the command line changes', () => {
+  it('a row, where it is as it was seen, and tells who has changed it else', async () => {
+    const done = await run('change', 'berths', '1', 'fee=7.50', 'note=', '--was', 'fee=1.00');
+    expect([done.code, done.stdout]).toEqual([
+      0,
+      expect.stringMatching(/^1 row saved, key 1 \(set .+\)\n$/),
+    ]);
+    expect(await rows('id = 1')).toMatchObject([{ fee: '7.50', note: null }]);
+    const late = await run('change', 'berths', '1', 'fee=8.00', '--was', 'fee=1.00');
+    expect([late.code, late.stdout]).toEqual([5, '']);
+    expect(late.stderr).toContain('key 1: somebody else has changed it: fee is "7.50".');
+    const wrong = await run('change', 'berths', '1', 'fee=x', 'state=fre');
+    expect(wrong.code).toBe(3);
+    expect(wrong.stderr).toMatch(
+      /key 1, fee: This is not a valid number\. .*\n {2}key 1, state: .* Did you mean free\?/,
+    );
+    expect((await run('change', 'berths', '1')).code).toBe(2);
+    expect((await run('change', 'berths', '1', 'fee')).code).toBe(2);
+  });
+
+  it('all rows that match, as many as were told', async () => {
+    const all = (count: string) =>
+      run('change', 'berths', '--filter', 'id IN (2, 3)', '--count', count, 'note=both');
+    const wrong = await all('3');
+    expect([wrong.code, wrong.stderr]).toEqual([
+      5,
+      expect.stringContaining('the number of rows is 2 by now'),
+    ]);
+    expect((await all('2')).stdout).toMatch(/^2 rows saved/);
+  });
+
+  it('what a history tells, and undo takes back', async () => {
+    await run('change', 'berths', '4', 'note=first');
+    const history = await run('history', 'berths', '4', '--json');
+    const { entries } = JSON.parse(history.stdout);
+    expect(entries[0]).toMatchObject({ before: { note: 'note 4' }, after: { note: 'first' } });
+    expect((await run('history', 'berths', '4')).stdout).toMatch(/changed +4 +note +note 4 +first/);
+    const dry = await run('undo', entries[0].set, '--dry-run');
+    expect([dry.code, dry.stdout]).toEqual([0, '1 row could be saved\n']);
+    expect((await run('undo', entries[0].set)).code).toBe(0);
+    expect(await rows('id = 4')).toMatchObject([{ note: 'note 4' }]);
+    const again = await run('undo', entries[0].set);
+    expect([again.code, again.stderr]).toEqual([3, expect.stringContaining('was undone before')]);
+  });
+
+  it('rows that come and go', async () => {
+    const added = await run('add', 'berths', 'code=Zed', 'quay_id=1', 'extras={"a":1}', '--json');
+    const { keys } = JSON.parse(added.stdout);
+    expect(await rows("code = 'Zed'")).toMatchObject([{ extras: { a: 1 }, quay_id: 1 }]);
+    const dry = await run('remove', 'berths', keys[0], '--dry-run');
+    expect(dry.stdout).toBe('1 row could be saved\n');
+    expect((await run('remove', 'berths', keys[0])).code).toBe(0);
+    expect(await rows("code = 'Zed'")).toEqual([]);
+    const gone = await run('remove', 'berths', '5', keys[0]);
+    expect([gone.code, gone.stderr]).toEqual([
+      5,
+      expect.stringContaining(`key ${keys[0]}: there is no such row`),
+    ]);
+    expect(await rows('id = 5')).toHaveLength(1);
+    const referred = await run('remove', 'berths', '1');
+    expect([referred.code, referred.stderr]).toEqual([
+      3,
+      expect.stringContaining('still refer to this row'),
+    ]);
+  });
+});
+
+describe('files', () => {
+  const csv = (from: number, count: number): string =>
+    [
+      'Code,Quay id,note',
+      ...Array.from({ length: count }, (_, n) => `F${from + n},1,"a, ""b"""`),
+    ].join('\n');
+
+  it('are added in sets, and taken once however often they are sent', async () => {
+    const path = file('rows.csv', csv(100, 25));
+    const first = await run('add', 'berths', '--file', path, '--sets', '10');
+    expect([first.code, first.stdout]).toEqual([0, '25 rows saved\n']);
+    expect(first.stderr).toContain('saved: 10 of 10');
+    await run('add', 'berths', '--file', path, '--sets', '10');
+    expect(await rows("code LIKE 'F1%'")).toHaveLength(25);
+    // What was left is added where it ended.
+    file('rows.csv', `${csv(100, 30)}\n`);
+    await run('add', 'berths', '--file', path, '--sets', '5');
+    const repeated = await run('add', 'berths', '--file', path, '--sets', '5', '--again');
+    expect([repeated.code, repeated.stderr]).toEqual([3, expect.stringContaining('line 2')]);
+  });
+
+  it('have every mistake told at its line, and nothing is saved of its set', async () => {
+    const path = file(
+      'wrong.csv',
+      'code,fee,opened\nOk,1,2024-01-01\nlower,2.005,\nFine,3,2024-02-30\n',
+    );
+    const refused = await run('add', 'berths', '--file', path);
+    expect(refused.code).toBe(3);
+    expect(refused.stderr).toMatch(/line 3, code: A capital first\./);
+    expect(refused.stderr).toMatch(/line 3, fee: This has too many decimals/);
+    expect(refused.stderr).toMatch(/line 4, opened: /);
+    expect(refused.stderr).toContain('line 2 to line 4: not saved. Nothing is saved.');
+    const each = await run('add', 'berths', '--file', path, '--each');
+    expect([each.code, each.stderr]).toEqual([3, expect.stringContaining('saved 1, not saved 2.')]);
+    expect(await rows("code IN ('Ok', 'Fine')")).toHaveLength(1);
+    const short = await run('add', 'berths', '--file', file('short.csv', 'code,fee\nX\n'));
+    expect([short.code, short.stderr]).toEqual([2, expect.stringContaining('Line 2 has 1 cells')]);
+    const odd = await run('add', 'berths', '--file', file('odd.ndjson', '{"code":"A1"}\n[1]\n'));
+    expect([odd.code, odd.stderr]).toEqual([2, 'ephoros: Line 2 is no JSON object.\n']);
+    expect((await run('add', 'berths', '--file', 'nowhere.csv')).code).toBe(2);
+  });
+
+  it('change rows by their keys', async () => {
+    const path = file('changes.ndjson', '{"id":"7","note":"from file"}\n{"id":8,"fee":"8.80"}\n');
+    expect((await run('change', 'berths', '--file', path)).stdout).toMatch(/^2 rows saved/);
+    expect(await rows('id IN (7, 8)')).toMatchObject([{ note: 'from file' }, { fee: '8.80' }]);
+    const keyless = file('keyless.csv', 'note\nx\n');
+    expect((await run('change', 'berths', '--file', keyless)).stderr).toContain('Line 2 has no id');
+  });
+});
+
+describe('made-up rows', () => {
+  it('keep to types, rules and references, and are the same for a seed', async () => {
+    expect((await run('fill', 'berths', '--rows', '5')).code).toBe(2);
+    const before = (await rows('TRUE')).length;
+    const filled = await run('fill', 'berths', '--rows', '30', '--yes');
+    expect([filled.code, filled.stdout]).toEqual([0, '30 rows saved\n']);
+    expect(filled.stderr).toContain(`30 made-up rows for berths, at ${harbour.service.url}`);
+    const all = await rows('TRUE');
+    expect(all).toHaveLength(before + 30);
+    const quays = new Set(all.map(({ quay_id: quay }) => quay));
+    expect([...quays].every((quay) => quay === null || quay === 1 || quay === 2)).toBe(true);
+    const none = await run('fill', 'loose', '--rows', '5', '--yes');
+    expect([none.code, none.stderr]).toEqual([2, 'ephoros: No rows may be added to loose here.\n']);
+  });
+});

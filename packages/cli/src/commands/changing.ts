@@ -1,0 +1,339 @@
+import type { Change, HistoryEntry } from '@ephoros/client';
+import { parseKey, type TableDescription } from '@ephoros/core/schema';
+import { Command, Option } from 'commander';
+import {
+  formatOf,
+  InputError,
+  rowsIn,
+  valuesOf,
+  type FileFormat,
+  type GivenRow,
+} from '../changing/given-rows.ts';
+import { saveInSets, type NamedChange, type Saved } from '../changing/saving.ts';
+import { plain, plainJson } from '../output/plain.ts';
+import { progressOn } from '../output/progress.ts';
+import { drawTable } from '../output/table.ts';
+import type { Asked } from '../request.ts';
+import { readSelection, type GivenSelection } from '../selection.ts';
+import type { Terminal } from '../terminal.ts';
+import { clientFor, headerOption, urlOption, wholeNumber } from './options.ts';
+
+interface Options extends Asked {
+  readonly file?: string;
+  readonly format?: FileFormat;
+  readonly sets: number;
+  readonly each?: boolean;
+  readonly again?: boolean;
+  readonly dryRun?: boolean;
+  readonly json?: boolean;
+  readonly was?: readonly string[];
+  readonly filter?: string;
+  readonly count?: number;
+  readonly keys?: GivenSelection;
+  readonly limit: number;
+  readonly after?: string;
+}
+
+const mostOfSet = 100_000;
+
+function changing(name: string, terminal: Terminal): Command {
+  return new Command(name)
+    .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
+    .option('--dry-run', 'only try it')
+    .option('--json', 'what was saved, as JSON');
+}
+
+/** The options of rows that come from a file, in sets. */
+function fromFile(command: Command, what: string): Command {
+  return command
+    .option('--file <file>', `${what}: CSV with a header line, or NDJSON; - for standard input`)
+    .addOption(
+      new Option('--format <format>', 'of the file; by its name, else csv').choices([
+        'csv',
+        'ndjson',
+      ]),
+    )
+    .option('--sets <number>', 'rows saved together', wholeNumber(1, mostOfSet), 1000)
+    .option('--each', 'save each row that can be saved, and tell of the others')
+    .option('--again', 'also what was saved before: a file is taken once, as far as it was read');
+}
+
+/** `ephoros add TABLE` */
+export function addCommand(terminal: Terminal): Command {
+  return fromFile(changing('add', terminal), 'rows')
+    .description('add rows: one from arguments, or any number from a file')
+    .argument('<table>', 'a published table')
+    .argument('[values...]', 'column=value; nothing behind the sign is no value')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros add owners name="Ada Șerban" town="Wend Cut"
+  ephoros add passages --file passages.csv --dry-run
+  ephoros add passages --file - --format ndjson --sets 5000 < passages.ndjson
+
+A set is saved all or none; the first that cannot be ends it, and its lines are told. The same
+file sent once more goes on where it ended. ${exitCodes}`,
+    )
+    .action(async (table: string, pairs: string[], options: Options) => {
+      const client = clientFor(options);
+      const description = await client.describe(table);
+      const { file } = options;
+      if ((file === undefined) === (pairs.length === 0)) {
+        throw new InputError('ephoros: Give column=value, or --file.');
+      }
+      const given: AsyncIterable<GivenRow> | readonly GivenRow[] =
+        file === undefined
+          ? [{ line: 1, values: valuesOf(pairs, description) }]
+          : rowsIn(file, formatOf(file, options.format), description);
+      const name = file === undefined ? () => 'the row' : ({ line }: GivenRow) => `line ${line}`;
+      await save(
+        mapped(given, (row) => ({
+          change: { kind: 'add', values: row.values },
+          name: name(row),
+        })),
+        table,
+        options,
+        terminal,
+      );
+    });
+}
+
+/** `ephoros change TABLE` */
+export function changeCommand(terminal: Terminal): Command {
+  return fromFile(changing('change', terminal), 'rows with their key, and new values')
+    .description('change values: of a row, of the rows of a file, or of all that match')
+    .argument('<table>', 'a published table')
+    .argument('[key-and-values...]', 'the key of a row, then column=value')
+    .option('--was <value...>', 'column=value as it was seen: changed only where that still stands')
+    .option('--filter <condition>', 'all rows that match get the values')
+    .option('--count <number>', 'how many these must be', wholeNumber(0, mostOfSet))
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros change passages 17 toll=5.00 --was toll=4.00
+  ephoros change passages --filter "status = 'waiting'" --count 12 status=passed
+  ephoros change passages --file corrected.csv
+
+Of a file the columns of the key say which row; the others are its new values. ${exitCodes}`,
+    )
+    .action(async (table: string, args: string[], options: Options) => {
+      const description = await clientFor(options).describe(table);
+      const changes = changesFrom(args, options, description);
+      await save(changes, table, options, terminal);
+    });
+}
+
+function changesFrom(
+  args: readonly string[],
+  { file, format, filter, count, was = [] }: Options,
+  table: TableDescription,
+): AsyncIterable<NamedChange> {
+  if (file !== undefined) {
+    if (args.length > 0) throw new InputError('ephoros: Give values, or --file.');
+    return mapped(rowsIn(file, formatOf(file, format), table), ({ line, values }) => ({
+      change: changeOf(line, values, table),
+      name: `line ${line}`,
+    }));
+  }
+  if (filter !== undefined) {
+    const told = count === undefined ? {} : { count };
+    const change: Change = { kind: 'set', filter, ...told, values: valuesOf(args, table) };
+    return mapped([change], (one) => ({ change: one, name: 'the rows that match' }));
+  }
+  const [key = '', ...pairs] = args;
+  const parts = parseKey(key);
+  if (key === '' || pairs.length === 0 || parts === undefined) {
+    throw new InputError('ephoros: Give a key and column=value, --filter, or --file.');
+  }
+  const values = valuesOf(pairs, table);
+  const change: Change = { kind: 'change', key: parts, was: valuesOf(was, table), values };
+  return mapped([change], (one) => ({ change: one, name: `key ${key}` }));
+}
+
+function changeOf(line: number, row: GivenRow['values'], { key }: TableDescription): Change {
+  const parts = key.map((name) => {
+    const value = row[name] ?? null;
+    if (value === null)
+      throw new InputError(`ephoros: Line ${line} has no ${name}, which is its key.`);
+    return typeof value === 'string' ? value : JSON.stringify(value);
+  });
+  const values = Object.fromEntries(Object.entries(row).filter(([name]) => !key.includes(name)));
+  return { kind: 'change', key: parts, values };
+}
+
+/** `ephoros remove TABLE` */
+export function removeCommand(terminal: Terminal): Command {
+  return changing('remove', terminal)
+    .description('remove rows by their keys')
+    .argument('<table>', 'a published table')
+    .argument('[key...]', 'keys, as in the addresses of rows')
+    .option(
+      '--keys <file>',
+      'keys, a line each, from a file, or - for standard input',
+      readSelection,
+    )
+    .option('--was <value...>', 'column=value as it was seen: removed only where that still stands')
+    .option('--sets <number>', 'rows removed together', wholeNumber(1, mostOfSet), 1000)
+    .option('--each', 'remove each row that can be removed, and tell of the others')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros remove passages 17 18
+  ephoros remove passages --keys old.txt --dry-run
+
+${exitCodes}`,
+    )
+    .action(async (table: string, keys: string[], options: Options) => {
+      const description = await clientFor(options).describe(table);
+      const all = [...new Set([...keys, ...(options.keys?.keys ?? [])])];
+      if (all.length === 0) throw new InputError('ephoros: Give keys, or --keys.');
+      const was = valuesOf(options.was ?? [], description);
+      await save(
+        mapped(all, (key) => ({
+          change: { kind: 'remove', key: parseKey(key) ?? [key], was },
+          name: `key ${key}`,
+        })),
+        table,
+        options,
+        terminal,
+      );
+    });
+}
+
+/** `ephoros history TABLE [KEY]` */
+export function historyCommand(terminal: Terminal): Command {
+  return new Command('history')
+    .description('what was changed of a table, or of a row of it: the newest first')
+    .argument('<table>', 'a published table')
+    .argument('[key]', 'the key of a row, as in its address')
+    .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
+    .option('--limit <number>', 'lines at most', wholeNumber(1, 100), 20)
+    .option('--after <place>', 'what comes behind, as "next" of an answer says')
+    .option('--json', 'the answer as JSON')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros history passages 17
+  ephoros history passages --limit 100 --json`,
+    )
+    .action(async (table: string, key: string | undefined, options: Options) => {
+      const { limit, after } = options;
+      const answer = await clientFor(options).changes.history(table, key, {
+        limit,
+        ...(after === undefined ? {} : { after }),
+      });
+      if (options.json === true) {
+        terminal.stdout.write(`${plainJson(JSON.stringify(answer))}\n`);
+        return;
+      }
+      const { entries, next } = answer;
+      if (entries.length === 0) terminal.stderr.write('Nothing was changed.\n');
+      else terminal.stdout.write(drawTable(historyColumns, entries.flatMap(linesOf), terminal));
+      if (next !== null) terminal.stderr.write(`There is more: --after ${next}\n`);
+    });
+}
+
+const historyColumns = ['at', 'who', 'what', 'key', 'column', 'before', 'after', 'set'].map(
+  (name) => ({ name, label: name, right: false }),
+);
+
+const deeds = { add: 'added', change: 'changed', remove: 'removed' } as const;
+
+/** One line a column that was changed; one of a row that came or went. */
+function linesOf(entry: HistoryEntry): Readonly<Record<string, string | null>>[] {
+  const { at, who, kind, key, set, undone, undoes, columns, before, after } = entry;
+  const taken = undone ? ' (taken back)' : undoes === null ? '' : ' (takes back)';
+  const common = {
+    at: at.slice(0, 19).replace('T', ' '),
+    who,
+    what: `${deeds[kind]}${taken}`,
+    key: key.join(','),
+    set,
+  };
+  if (kind !== 'change') return [{ ...common, column: null, before: null, after: null }];
+  const text = (values: HistoryEntry['before'], name: string): string | null => {
+    const value = values?.[name] ?? null;
+    return value === null ? null : typeof value === 'string' ? value : JSON.stringify(value);
+  };
+  return columns.map((column) => ({
+    ...common,
+    column,
+    before: text(before, column),
+    after: text(after, column),
+  }));
+}
+
+/** `ephoros undo SET` */
+export function undoCommand(terminal: Terminal): Command {
+  return changing('undo', terminal)
+    .description('take a saved set back, where what it left still stands')
+    .argument('<set>', 'its id, as `history` and every answer say it')
+    .addHelpText('after', `\nExamples:\n  ephoros undo ak3…\n\n${exitCodes}`)
+    .action(async (id: string, options: Options) => {
+      const client = clientFor(options);
+      // Told as all that is not saved is.
+      const one: NamedChange = { change: { kind: 'remove', key: [id] }, name: 'the set' };
+      const saved = await saveInSets(
+        [one],
+        {
+          send: (_changes, how) => client.changes.undo(id, how),
+          setSize: 1,
+          dryRun: options.dryRun,
+        },
+        { terminal },
+      );
+      tell(saved, options, terminal);
+    });
+}
+
+const exitCodes = 'Exit codes: 3 refused, 5 somebody else has changed the rows meanwhile.';
+
+async function* mapped<From, To>(
+  given: AsyncIterable<From> | Iterable<From>,
+  map: (one: From) => To,
+): AsyncGenerator<To> {
+  for await (const one of given) yield map(one);
+}
+
+async function save(
+  changes: AsyncIterable<NamedChange>,
+  table: string,
+  options: Options,
+  terminal: Terminal,
+): Promise<void> {
+  const { file, again = false, sets, each, dryRun } = options;
+  const client = clientFor(options);
+  const saved = await saveInSets(
+    changes,
+    {
+      send: (set, how) => client.changes.save(set, { table, ...how }),
+      each,
+      dryRun,
+      setSize: sets,
+      resumeAs: file === undefined || again ? undefined : `${table} ${file}`,
+    },
+    { terminal, progress: progressOn(terminal) },
+  );
+  tell(saved, options, terminal);
+}
+
+function tell(
+  { done, sets, keys }: Saved,
+  { json = false, dryRun = false }: Pick<Options, 'json' | 'dryRun'>,
+  { stdout }: Terminal,
+): void {
+  if (json) {
+    stdout.write(`${plainJson(JSON.stringify({ done, dryRun, sets, keys }))}\n`);
+    return;
+  }
+  const rows = done === 1 ? '1 row' : `${done} rows`;
+  const one = keys.length === 1 ? `, key ${plain(keys[0] ?? '')}` : '';
+  const of = sets.length === 1 ? ` (set ${sets[0] ?? ''})` : '';
+  stdout.write(dryRun ? `${rows} could be saved\n` : `${rows} saved${one}${of}\n`);
+}
