@@ -33,6 +33,15 @@ app.get('/passages', async (request, response) => {
   response.json({ rows, total: Number(counted.rows[0]?.count) });
 });
 
+app.patch('/passages/:id', express.json(), async (request, response) => {
+  const { was, wait_minutes: next } = request.body as Record<string, number>;
+  const { rows } = await pool.query<Record<string, unknown>>(
+    'update passages set wait_minutes = $1 where id = $2 and wait_minutes is not distinct from $3 returning *',
+    [next, request.params.id, was],
+  );
+  response.status(rows.length === 1 ? 200 : 409).json(rows[0] ?? {});
+});
+
 const server = app.listen(Number(port), '127.0.0.1', () => {
   const address = server.address();
   if (typeof address === 'object') process.stdout.write(`http://127.0.0.1:${address?.port ?? 0}\n`);

@@ -7,6 +7,7 @@ import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { makeScenario, startCluster, type Cluster } from '@ephoros/demo';
 import pg from 'pg';
+import { changes } from './changes.ts';
 import { compileFigures } from './compile.ts';
 import { processorTime } from './cpu.ts';
 import { crowd } from './crowd.ts';
@@ -24,7 +25,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       cpu, compile, pages, jumps, totals, groups, selections, router, local, crowd or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, totals, groups, selections, changes, router, local, crowd or scrolling; several
                        by commas
 `;
 
@@ -74,6 +75,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['totals', 'Totals', () => totals(url, theirs)],
     ['groups', 'Groups', () => groupsOf(url, quick ? 1 : 5)],
     ['selections', 'Selections', () => selectionsOf(url, passages, quick ? 1 : 5)],
+    ['changes', 'Changes', () => changesOf(url, theirs, quick ? 20 : 400)],
     ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],
     ['local', 'Rows at hand', () => atHand()],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
@@ -124,6 +126,17 @@ async function selectionsOf(url: string, passages: number, rounds: number): Prom
     return await selections(ours, passages, rounds);
   } finally {
     await ours.stop();
+  }
+}
+
+async function changesOf(url: string, theirs: Endpoint, rounds: number): Promise<Figure[]> {
+  const ours = await startService(url, '--changes', url);
+  const remembering = await startService(url, '--changes', url, '--records', url);
+  try {
+    return await changes(url, ours, remembering, theirs, rounds);
+  } finally {
+    await ours.stop();
+    await remembering.stop();
   }
 }
 

@@ -7,4 +7,5 @@ export {
 } from './cluster/cluster.ts';
 export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
 export { pictures } from './scenario/pictures.ts';
+export { startTraffic, type Traffic, type TrafficOptions } from './traffic.ts';
 export { configurationFile } from './scenario/configuration.ts';

@@ -15,6 +15,7 @@ interface Options {
   readonly port?: number;
   readonly postgresPort: number;
   readonly folder: string;
+  readonly traffic?: boolean;
 }
 
 const defaultPort = 4620;
@@ -33,13 +34,14 @@ export function demoCommand(terminal: Terminal): Command {
     )
     .option('--postgres-port <number>', 'of its PostgreSQL', wholeNumber(1, 65535), 54_620)
     .option('--folder <path>', 'where its PostgreSQL keeps its files', join('.ephoros', 'demo'))
+    .option('--traffic', 'simulated keepers who record, correct and strike passages meanwhile')
     .addHelpText(
       'after',
-      '\nExamples:\n  ephoros demo\n  ephoros demo --passages 10000000 --port 8080',
+      '\nExamples:\n  ephoros demo\n  ephoros demo --traffic\n  ephoros demo --passages 10000000 --port 8080',
     )
     .action(async (options: Options) => {
       // Loaded here only: questions to a service do without.
-      const { makeScenario, startCluster } = await part(
+      const { makeScenario, startCluster, startTraffic } = await part(
         '@ephoros/demo',
         () => import('@ephoros/demo'),
       );
@@ -69,8 +71,14 @@ export function demoCommand(terminal: Terminal): Command {
         terminal.stdout.write(
           `\nThe Lowmere Navigation is open: ${service.url}\nCtrl-C stops it.\n`,
         );
+        const traffic =
+          options.traffic === true
+            ? startTraffic({ url: cluster.url(database), say: progress.say })
+            : undefined;
+        if (traffic !== undefined) terminal.stdout.write('Keepers are at work.\n');
         await stopped;
         progress.say('Stopping');
+        await traffic?.stop();
         await service.close();
       } finally {
         await cluster.stop();

@@ -169,6 +169,11 @@ export class Drafts {
     return made;
   };
 
+  /** The changes that save all of it. */
+  changes(): readonly Change[] {
+    return this.state().rows.map((draft) => changeOf(draft, this.table));
+  }
+
   /** The key of a row as its address has it, or the id of a new one. */
   idOf(row: Row | string): string | undefined {
     return typeof row === 'string' ? row : (ids.get(row) ?? keyOfRow(row, this.table.key));

@@ -1,16 +1,23 @@
 import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { queryOf, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
-import { useState, type ReactElement } from 'react';
-import { spellings, type Spelling } from './spellings.ts';
+import { useEffect, useState, type ReactElement } from 'react';
+import type { Change, Row } from '@ephoros/client';
+import { changeSpellings } from './change-spellings.ts';
+import type { Spelling } from './spelling.ts';
+import { spellings } from './spellings.ts';
 
 interface ConnectProps {
   readonly view: View;
   readonly table: TableDescription;
+  /** What waits to be saved. */
+  readonly changes: readonly Change[];
+  /** A row of the table, for an example of a change. */
+  readonly exampleRow: () => Promise<Row | undefined>;
 }
 
 /** How to ask for what is on the screen from elsewhere: as a request, and as code. */
-export function Connect({ view, table }: ConnectProps): ReactElement {
+export function Connect(props: ConnectProps): ReactElement {
   return (
     <Dialog.Root>
       <Dialog.Trigger className="cursor-pointer hover:text-amber">connect</Dialog.Trigger>
@@ -23,7 +30,7 @@ export function Connect({ view, table }: ConnectProps): ReactElement {
           <Dialog.Title className="font-serif text-xl">
             Connect to what is on the screen
           </Dialog.Title>
-          <Ways view={view} table={table} />
+          <Ways {...props} />
           <Dialog.Close className="absolute top-4 right-6 cursor-pointer text-sm text-faint hover:text-amber">
             close
           </Dialog.Close>
@@ -33,14 +40,69 @@ export function Connect({ view, table }: ConnectProps): ReactElement {
   );
 }
 
-function Ways({ view, table }: ConnectProps): ReactElement {
-  const all = spellings({
+/** The question on the screen, or what is changed. */
+function Ways(props: ConnectProps): ReactElement {
+  const { view, table } = props;
+  const [changing, setChanging] = useState(false);
+  const question = spellings({
     origin: window.location.origin,
     table: table.name,
     query: { ...queryOf(view), ...(view.place && { place: view.place }) },
     columns: view.columns?.map(({ name }) => name) ?? shownNames(table),
     reading: view.reading ?? 'pages',
   });
+  if (table.changes === undefined) return <Spellings all={question} />;
+  return (
+    <>
+      <p role="group" aria-label="What" className="mt-2 flex gap-4 text-sm">
+        {[false, true].map((one) => (
+          <button
+            key={String(one)}
+            type="button"
+            className="offer"
+            aria-pressed={changing === one}
+            onClick={() => setChanging(one)}
+          >
+            {one ? 'a change of it' : 'the question'}
+          </button>
+        ))}
+      </p>
+      {changing ? <ChangeWays {...props} /> : <Spellings all={question} />}
+    </>
+  );
+}
+
+/** What waits to be saved; where nothing does, an example of it. */
+function ChangeWays({ table, changes, exampleRow }: ConnectProps): ReactElement {
+  const [row, setRow] = useState<Row>();
+  const some = changes.length > 0;
+  useEffect(() => {
+    if (some) return;
+    exampleRow().then(setRow, () => undefined);
+  }, [some, exampleRow]);
+  const { origin } = window.location;
+  const shown = some ? changes : exampleOf(table, row);
+  return (
+    <>
+      {!some && <p className="mt-2 text-sm text-faint">An example: nothing waits to be saved.</p>}
+      <Spellings all={changeSpellings({ origin, table: table.name, changes: shown })} />
+    </>
+  );
+}
+
+/** A change that changes nothing: a value of a row to what it is. */
+function exampleOf({ columns, key }: TableDescription, row: Row | undefined): readonly Change[] {
+  const column = columns.find(({ writing, type }) => writing?.change && type.kind !== 'json');
+  if (row === undefined || column === undefined) return [];
+  const parts = key.map((name) => {
+    const value = row[name] ?? null;
+    return typeof value === 'string' ? value : JSON.stringify(value);
+  });
+  const value = { [column.name]: row[column.name] ?? null };
+  return [{ kind: 'change', key: parts, was: value, values: value }];
+}
+
+function Spellings({ all }: { readonly all: readonly Spelling[] }): ReactElement {
   return (
     <Tabs.Root defaultValue={all[0]?.name ?? ''} className="mt-3 flex min-h-0 flex-col">
       <Tabs.List aria-label="As what" className="flex gap-6 border-b border-rule text-sm">

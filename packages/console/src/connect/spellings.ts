@@ -1,3 +1,4 @@
+import { quoted, shellText, type Spelling } from './spelling.ts';
 import { printExpression } from '@ephoros/core/expression';
 import {
   groupsPart,
@@ -17,14 +18,6 @@ export interface Connected {
   /** The columns in view, in their order. */
   readonly columns: readonly string[];
   readonly reading: 'pages' | 'scroll';
-}
-
-/** One way to ask for what is on the screen. */
-export interface Spelling {
-  readonly name: string;
-  /** What it needs, and where it runs. */
-  readonly about: string;
-  readonly code: string;
 }
 
 /** Every way to ask for what is on the screen: correct and complete as they stand. */
@@ -222,13 +215,6 @@ const server = app.listen(Number(process.env.PORT ?? 3000), '127.0.0.1', () => {
 `;
 }
 
-/** A text as a string of JavaScript. */
-function quoted(text: string): string {
-  if (text.includes("'") && !text.includes('"')) return JSON.stringify(text);
-  const inner = JSON.stringify(text).slice(1, -1).replaceAll('\\"', '"').replaceAll("'", "\\'");
-  return `'${inner}'`;
-}
-
 /** A text as an attribute of JSX. */
 function attribute(text: string): string {
   return /^[\w. -]*$/.test(text) ? `"${text}"` : `{${quoted(text)}}`;
@@ -237,9 +223,4 @@ function attribute(text: string): string {
 /** A member's name in an object. */
 function nameText(name: string): string {
   return /^[a-z]+$/.test(name) ? name : quoted(name);
-}
-
-/** A text as one word of a shell. */
-function shellText(text: string): string {
-  return `'${text.replaceAll("'", "'\\''")}'`;
 }

@@ -1,4 +1,4 @@
-import { catalogOf } from '@ephoros/client';
+import { catalogOf, type Change } from '@ephoros/client';
 import { printView } from '@ephoros/core/view';
 import {
   TableView,
@@ -8,7 +8,7 @@ import {
   type AddressOf,
   type View,
 } from '@ephoros/react';
-import { useCallback, useEffect, type MouseEvent, type ReactElement } from 'react';
+import { useCallback, useEffect, useState, type MouseEvent, type ReactElement } from 'react';
 import { Connect } from '../connect/connect.tsx';
 import { useLocation } from 'wouter';
 import { client, reader } from '../service.ts';
@@ -46,6 +46,11 @@ interface TablePageProps {
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
   const selection = useStoredSelection(name);
+  const [changes, setChanges] = useState<readonly Change[]>([]);
+  const exampleRow = useCallback(
+    async () => (await client.rows(name, { limit: 1, total: 'none' })).rows[0],
+    [name],
+  );
   const [, navigate] = useLocation();
   // The view stays in the address, whichever row is open.
   const open = useCallback(
@@ -63,7 +68,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
     <div className="flex h-dvh flex-col">
       <Masthead title={name}>
         {table !== undefined && address.problems.length === 0 && (
-          <Connect view={address.view} table={table} />
+          <Connect view={address.view} table={table} changes={changes} exampleRow={exampleRow} />
         )}
       </Masthead>
       <main className="min-h-0 grow" onClick={(event) => followWithin(event, navigate)}>
@@ -75,6 +80,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
           selectable
           {...selection}
           editable
+          onDraftsChange={setChanges}
           card
           openRow={openRow}
           onOpenRow={open}

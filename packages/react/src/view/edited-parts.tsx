@@ -1,4 +1,4 @@
-import { catalogOf } from '@ephoros/client';
+import { catalogOf, type Change } from '@ephoros/client';
 import {
   createContext,
   useEffect,
@@ -16,6 +16,7 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
 import type { RecordTableProps } from '../table/record-table.tsx';
 import { useAnswer } from '../use-answer.ts';
+import { useLatest } from '../use-latest.ts';
 import { useSheet } from './sheet-context.ts';
 
 /** Loaded with the first table that can be edited. */
@@ -37,8 +38,20 @@ interface CellEditing {
 /** Undefined where nothing can be changed. */
 export const EditingContext = createContext<CellEditing | undefined>(undefined);
 
+interface EditedPartsProps {
+  readonly children: ReactNode;
+  readonly onDraftsChange: ((changes: readonly Change[]) => void) | undefined;
+}
+
 /** The parts of a table, of which some change its cells and others tell of it. */
-export function EditedParts({ children }: { readonly children: ReactNode }): ReactElement {
+export function EditedParts(props: EditedPartsProps): ReactElement {
+  const { children } = props;
+  const { drafts } = useRowsOf();
+  const state = useDraftsState(drafts);
+  const told = useLatest(props.onDraftsChange);
+  useEffect(() => {
+    if (state !== undefined) told(drafts?.changes() ?? []);
+  }, [state, drafts, told]);
   return <EditingContext.Provider value={useEditing()}>{children}</EditingContext.Provider>;
 }
 

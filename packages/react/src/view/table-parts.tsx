@@ -1,4 +1,4 @@
-import type { AnyTables, ColumnName, NameOf, SomeOf, TableSet } from '@ephoros/client';
+import type { AnyTables, Change, ColumnName, NameOf, SomeOf, TableSet } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import { columnsToChoose, toldApart, type ColumnDescription } from '@ephoros/core/schema';
 import type { ViewTexts } from '@ephoros/core/view';
@@ -98,6 +98,8 @@ export interface TableOptions<
   readonly onPress?: (row: SomeOf<Tables[Name]>, at: PressedCell) => void;
   /** A row was pressed twice, or Enter on it. */
   readonly onActivate?: (row: SomeOf<Tables[Name]>) => void;
+  /** What waits to be saved, whenever that is something else. */
+  readonly onDraftsChange?: (changes: readonly Change[]) => void;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
   /** What can be done to the table from outside. */
@@ -288,7 +290,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     <ModelContext.Provider value={model}>
       <RecordsContext.Provider value={records}>
         <SheetContext.Provider value={sheet}>
-          <EditedParts>{children}</EditedParts>
+          <EditedParts onDraftsChange={props.onDraftsChange}>{children}</EditedParts>
         </SheetContext.Provider>
       </RecordsContext.Provider>
     </ModelContext.Provider>

@@ -1,0 +1,19 @@
+/** One way to ask for something, or to change it. */
+export interface Spelling {
+  readonly name: string;
+  /** What it needs, and where it runs. */
+  readonly about: string;
+  readonly code: string;
+}
+
+/** A text as a string of JavaScript. */
+export function quoted(text: string): string {
+  if (text.includes("'") && !text.includes('"')) return JSON.stringify(text);
+  const inner = JSON.stringify(text).slice(1, -1).replaceAll('\\"', '"').replaceAll("'", "\\'");
+  return `'${inner}'`;
+}
+
+/** A text as one word of a shell. */
+export function shellText(text: string): string {
+  return `'${text.replaceAll("'", "'\\''")}'`;
+}
