@@ -67,7 +67,7 @@ async function cells(
     'select id, wait_minutes as wait from passages order by id limit 1',
   );
   await client.end();
-  const [{ id = '', wait = 0 } = {}] = found;
+  const { id, wait } = found[0] ?? { id: '', wait: 0 };
   const times = { ours: [] as number[], remembered: [] as number[], theirs: [] as number[] };
   let now = wait;
   const set = (next: number): object => ({

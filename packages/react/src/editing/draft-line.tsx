@@ -1,10 +1,14 @@
 import type { Drafts, DraftsState, RowDraft } from '@ephoros/client/drafts';
 import { useState, useRef, type ReactElement } from 'react';
 import { Sheet } from '../editors/sheet.tsx';
+import { Later, useLater } from '../later.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import type { CellDeeds } from './cell-deeds.ts';
+
+/** Loaded with the first file. */
+const bringIn = new Later(() => import('./bring-in.tsx'));
 
 interface DraftLineProps {
   readonly drafts: Drafts;
@@ -23,6 +27,8 @@ export function DraftLine(props: DraftLineProps): ReactElement {
   const count = useCount();
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLButtonElement>(null);
+  const [brings, setBrings] = useState(false);
+  const bringing = useLater(bringIn, brings);
   const { rows, changes, problems, conflicts, status, error } = state;
   const some = rows.length > 0;
   return (
@@ -30,6 +36,14 @@ export function DraftLine(props: DraftLineProps): ReactElement {
       {adds && (
         <button type="button" className="eph-offer" onClick={() => deeds().addRow()}>
           {said.addRow}
+        </button>
+      )}
+      {adds && bringing.state === 'ready' && (
+        <bringing.result.BringIn drafts={drafts} said={said} />
+      )}
+      {adds && bringing.state !== 'ready' && (
+        <button type="button" className="eph-offer" onClick={() => setBrings(true)}>
+          {said.bringIn}
         </button>
       )}
       {(some || note !== '' || state.canUndo || state.canRedo) && (

@@ -42,6 +42,14 @@ export const arabicEditing: EditingMessages = {
   list: 'ما ينتظر الحفظ',
   notPasted: (count, written) =>
     `تعذّر لصق ${some(count, written, 'خلية واحدة', 'خليتين', 'خلايا', 'خلية')}`,
+  bringIn: 'استيراد',
+  file: 'CSV أو NDJSON أو جدول:',
+  tooManyRows: (most) => `في الملف أكثر من ${most} صف؛ استورد أقل في المرة الواحدة.`,
+  goesInto: (name) => `${name} إلى`,
+  leaveOut: 'دون استيراد',
+  line: (number) => `السطر ${number}`,
+  takeRows: (count, written) =>
+    `أخذ ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')} جديدة`,
   change: (label) => `تغيير ${label}`,
   changeShort: 'تغيير',
   keys: [

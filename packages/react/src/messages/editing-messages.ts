@@ -33,6 +33,14 @@ export interface EditingMessages {
   readonly list: string;
   /** Cells that could not be pasted, since their rows are not there yet or may not be written. */
   readonly notPasted: (count: number, written: string) => string;
+  /** Rows from a file. */
+  readonly bringIn: string;
+  readonly file: string;
+  readonly tooManyRows: (most: string) => string;
+  readonly goesInto: (name: string) => string;
+  readonly leaveOut: string;
+  readonly line: (number: string) => string;
+  readonly takeRows: (count: number, written: string) => string;
   /** Of a field on the card. */
   readonly change: (label: string) => string;
   readonly changeShort: string;

@@ -31,6 +31,13 @@ export const englishEditing: EditingMessages = {
   goTo: 'Show',
   list: 'What waits to be saved',
   notPasted: (count, written) => `${some(count, written, 'cell', 'cells')} could not be pasted`,
+  bringIn: 'Bring in',
+  file: 'CSV, NDJSON or a spreadsheet:',
+  tooManyRows: (most) => `The file has more than ${most} rows; bring in fewer at once.`,
+  goesInto: (name) => `${name} goes into`,
+  leaveOut: 'leave out',
+  line: (number) => `line ${number}`,
+  takeRows: (count, written) => `Take ${some(count, written, 'row', 'rows')} as new`,
   change: (label) => `Change ${label}`,
   changeShort: 'change',
   keys: [
