@@ -151,7 +151,8 @@ class Applying {
     if (!counts || (row[name] ?? null) !== null) return row;
     let most = 0n;
     for (const one of this.rows.values()) {
-      const value = BigInt(String(one[name] ?? 0));
+      const { [name]: own = null } = one;
+      const value = own === null ? 0n : BigInt(typeof own === 'string' ? own : JSON.stringify(own));
       if (value > most) most = value;
     }
     const next = String(most + 1n);

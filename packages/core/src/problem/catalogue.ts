@@ -78,7 +78,7 @@ export const catalogue = {
   }),
   'no-caller': entry<object>({
     status: 400,
-    message: () => 'A selection belongs to its caller, and the rules of access name none.',
+    message: () => 'This belongs to its caller, and the rules of access name none.',
     hint: () => 'Give `caller` with the access of a request.',
   }),
   'unknown-selection': entry<object>({

@@ -16,6 +16,8 @@ export interface WrittenColumn {
 /** A table that is written to. */
 export interface WrittenTable {
   readonly relation: Relation;
+  /** Whether the role may lock rows: it may where it may change any of their columns. */
+  readonly locks: boolean;
   readonly key: readonly WrittenColumn[];
   /** What is read back of each row. */
   readonly returned: readonly WrittenColumn[];
@@ -90,7 +92,10 @@ export function compileRemovals(
   rows: readonly WrittenRow[],
 ): Statement {
   const { relation, key } = table;
-  const written = sql`delete from ${relationName(relation)} as t using old where ${keyTest(key, 'old')} ${stands(was)} returning old.ord`;
+  // Where a row could not be locked it may be another one by now.
+  const tests = was.map((column, index) => isSame(column, sql.member('old', `w${index}`)));
+  const still = sql.join(tests.map((test) => sql` and ${test}`));
+  const written = sql`delete from ${relationName(relation)} as t using old where ${keyTest(key, 'old')}${still} returning old.ord`;
   return write(sql`${seen(table, { was, values: [] }, rows, written)}${joined}`);
 }
 
@@ -151,7 +156,7 @@ export function compileValueTest(value: string, { type }: WrittenColumn): Statem
 
 /** What a change or a removal begins with: the rows as they are, locked, and what is written of them. */
 function seen(
-  { relation, key, returned }: WrittenTable,
+  { relation, locks, key, returned }: WrittenTable,
   { was, values }: WrittenShape,
   rows: readonly WrittenRow[],
   written: SQL,
@@ -164,10 +169,10 @@ function seen(
   const names = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)];
   const tests = was.map((column, index) => isSame(column, sql.member('v', `w${index}`)));
   const same = sql.join(tests.map((test, index) => sql`, (${test}) as ${sql.raw(`s${index}`)}`));
-  const kept = [...numbered('k', key), ...numbered('v', values)].map((name) =>
-    sql.member('v', name),
+  const kept = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)].map(
+    (name) => sql.member('v', name),
   );
-  const old = sql`select v.ord, ${sql.join(kept, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')} for update of t`;
+  const old = sql`select v.ord, ${sql.join(kept, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')}${locks ? sql` for update of t` : sql``}`;
   const marks = numbered('s', was).map((name) => sql`${sql.member('old', name)}, `);
   const before = sql.join(
     returned.map((_column, index) => sql.member('old', `b${index}`)),

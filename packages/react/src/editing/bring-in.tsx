@@ -3,7 +3,7 @@ import type { Drafts } from '@ephoros/client/drafts';
 import { checkChanges } from '@ephoros/core/change';
 import { useMemo, useRef, useState, type ReactElement } from 'react';
 import { Sheet } from '../editors/sheet.tsx';
-import { formatValue, type FullReader } from '../format/value.ts';
+import { formatValue, plainText, type FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { addable, matched, newValues, type Matching } from './matched-columns.ts';
@@ -164,7 +164,13 @@ function Matched({ drafts, said, file, matching, change, close }: MatchedProps):
             <tr key={file.rows[index]?.line}>
               {matching.map((column, place) => (
                 <td key={file.names[place]}>
-                  {column !== undefined && cellText(row, column, reader)}
+                  {column !== undefined &&
+                    cellText(
+                      row,
+                      column,
+                      reader,
+                      problems.some((one) => one.change === index && one.column === column.name),
+                    )}
                 </td>
               ))}
             </tr>
@@ -198,8 +204,14 @@ function Matched({ drafts, said, file, matching, change, close }: MatchedProps):
   );
 }
 
-function cellText(row: Row, column: NonNullable<Matching[number]>, reader: FullReader): string {
-  return Object.hasOwn(row, column.name)
-    ? formatValue(row[column.name] ?? null, column, reader).text
-    : '';
+/** What is no value of its column stands there as it came. */
+function cellText(
+  row: Row,
+  column: NonNullable<Matching[number]>,
+  reader: FullReader,
+  wrong: boolean,
+): string {
+  if (!Object.hasOwn(row, column.name)) return '';
+  const value = row[column.name] ?? null;
+  return wrong ? plainText(value) : formatValue(value, column, reader).text;
 }

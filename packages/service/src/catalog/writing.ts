@@ -15,6 +15,8 @@ import { columnType, type TypeRow } from './types.ts';
 export interface Writing {
   /** What the database calls the table. */
   readonly inDatabase: string;
+  /** Whether the role may lock rows. */
+  readonly locks: boolean;
   /** The columns that can be read back, also those that are hidden. */
   readonly readable: readonly WrittenColumn[];
   /** The description with the hidden columns, each of which may be written that the role may write. */
@@ -121,6 +123,7 @@ export function writingTo(
   });
   return {
     inDatabase: relation.name,
+    locks: grants.change.length > 0,
     readable: described.map(({ name, type }) => ({ name, type })),
     whole: {
       ...table,

@@ -79,7 +79,7 @@ const change: fc.Arbitrary<Drawn> = fc.oneof(
 
 function written(drawn: Drawn, rows: readonly Row[]): Change {
   if (drawn.kind === 'add')
-    return { kind: 'add', values: { id: drawn.id, b: true, ...drawn.values } as Row };
+    return { kind: 'add', values: { id: drawn.id, b: true, ...drawn.values } };
   if (drawn.kind === 'set') {
     const { below, count, values: own } = drawn;
     return {
@@ -90,7 +90,7 @@ function written(drawn: Drawn, rows: readonly Row[]): Change {
     };
   }
   const { key: of, seen: looked, values: own } = drawn;
-  const row = rows.find(({ id }) => String(id) === of[0]);
+  const row = rows.find(({ id }) => JSON.stringify(id) === of[0]);
   const right = Object.fromEntries(looked.of.map((name) => [name, row?.[name] ?? null]));
   const was = (looked.right ? right : looked.wrong) as Row;
   return drawn.kind === 'remove'

@@ -96,7 +96,7 @@ function columnsOf(
 export function writtenTable({ relation, writing, description }: Published): WrittenTable {
   const readable = writing?.readable ?? [];
   const key = description.key.flatMap((name) => readable.find((one) => one.name === name) ?? []);
-  return { relation, key, returned: readable };
+  return { relation, locks: writing?.locks === true, key, returned: readable };
 }
 
 /** The statement of a batch; `valueOf` knows what references stand for. */
@@ -143,7 +143,11 @@ export function resultsOf(
     const before = line.slice(was.length, was.length + returned.length);
     if (differing.length > 0) return { kind: 'conflict', differing, now: before };
     const behind = was.length + returned.length;
-    if (line[behind] !== 't') return { kind: 'skipped' };
+    // Of a row that could not be locked it is not known whether a trigger or somebody else was it.
+    const unknown = published.writing?.locks === false;
+    if (line[behind] !== 't') {
+      return unknown ? { kind: 'conflict', differing, now: before } : { kind: 'skipped' };
+    }
     if (kind === 'remove') return { kind: 'done', key: keyOf(before), before };
     const after = line.slice(behind + 1);
     return { kind: 'done', key: keyOf(after), before, after };

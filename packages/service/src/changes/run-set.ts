@@ -176,7 +176,7 @@ class SetRunner {
     if (kind === 'add' || locate(description.name).only === undefined) return batch;
     const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
     const table = writtenTable(published);
-    await this.inside.run(compileLocks(table, keys));
+    if (table.locks) await this.inside.run(compileLocks(table, keys));
     const { rows } = await this.inside.run(
       compileHeldRows(description, table.key, keys, [], locate),
     );

@@ -40,6 +40,7 @@ export class ChangeAnswers {
     const { catalog, signal } = context;
     if (given.table !== undefined) findTable(catalog, given.table);
     const { writer, history } = engine;
+    this.refuseNameless(options);
     // Without a role that writes no description allows anything: that is told of each change.
     if (writer === undefined) throw new Refused(unwritable(given));
     const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
@@ -67,6 +68,7 @@ export class ChangeAnswers {
     const { writer, history } = engine;
     const { catalog, signal } = context;
     const log = this.log();
+    this.refuseNameless(options);
     if (writer === undefined) throw unknownSet();
     const set = await log.find(id);
     if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
@@ -118,6 +120,13 @@ export class ChangeAnswers {
       entries: lines.flatMap((line) => entryOf(line, description)),
       next: last === undefined ? null : printPlace(last),
     };
+  }
+
+  /** Without a name all callers would share the keys of their requests. */
+  private refuseNameless({ idempotencyKey }: SaveOptions): void {
+    const { access } = this.context;
+    if (idempotencyKey === undefined || access === undefined) return;
+    if (access.caller === undefined) throw new Refused([problem('no-caller', {})]);
   }
 
   private log(): ChangeLog {

@@ -216,6 +216,16 @@ describe('a role that may write some of it', () => {
       );
       expect(mistakesIn(kept)).toEqual(['not-remembered']);
       expect((await service.get('/api/tables/berths/history')).status).toBe(400);
+      // A role that may only remove rows cannot lock them.
+      const remove = (was: object) =>
+        harbour.post(
+          '/tables/remarks/changes',
+          { changes: [{ kind: 'remove', key: ['1'], was }] },
+          {},
+          `${service.url}/api`,
+        );
+      expect((await remove({ text: 'no' })).status).toBe(409);
+      expect((await remove({ text: 'yes' })).status).toBe(200);
     } finally {
       await service.close();
       await perform(harbour.url, ['drop owned by harbour_clerk', 'drop role harbour_clerk']);
