@@ -34,4 +34,6 @@ export default {
   globalSetup: '<rootDir>/demo/src/testing/start.ts',
   globalTeardown: '<rootDir>/demo/src/testing/stop.ts',
   testTimeout: 30_000,
+  // Tests of pages and programs wait more than they compute.
+  maxWorkers: '100%',
 };

@@ -31,6 +31,12 @@ export const examples: readonly Example[] = [
       'The hook useRecords gives rows, headers, pages and a selection; what is drawn of them is up to the page. A row opens on its card.',
   },
   {
+    name: 'react-editing',
+    title: 'A table that is edited',
+    shows:
+      'One word makes cells fields: drafts that are checked, undone, kept and saved row by row; a field of one’s own; a card with the same.',
+  },
+  {
     name: 'local-csv',
     title: 'A local file',
     shows:

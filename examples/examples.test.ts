@@ -48,6 +48,7 @@ describe('the first page', () => {
         'plain-table/': 'td',
         'react-table/': '.eph-row img',
         'react-own-table/': 'td',
+        'react-editing/': '.eph-row',
         'local-csv/': '.eph-row',
       };
       for (const [path, shown] of Object.entries(there)) {

@@ -10,7 +10,9 @@ if (database === undefined) {
   process.exit(2);
 }
 const app = express();
-app.use('/api', createRouter({ database, records: database }));
+const passages = { changes: { add: true, change: true, remove: true } };
+const configuration = { tables: { passages } };
+app.use('/api', createRouter({ database, records: database, changes: database, configuration }));
 app.use('/demo/boats', pictures());
 app.use(express.static(fileURLToPath(new URL('dist/pages', import.meta.url))));
 const server = app.listen(Number(process.env.PORT ?? 4631), '127.0.0.1', (error) => {

@@ -4,8 +4,12 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
-  const { sentence, card, menu, ...others } = messages;
-  const later = [...flat(await card(), 'card.'), ...flat(await menu(), 'menu.')];
+  const { sentence, card, menu, editing, ...others } = messages;
+  const later = [
+    ...flat(await card(), 'card.'),
+    ...flat(await menu(), 'menu.'),
+    ...flat(await editing(), 'editing.'),
+  ];
   return [...flat(others, ''), ...flat(sentence, 'sentence.'), ...later];
 }
 
@@ -18,7 +22,7 @@ function flat(words: object, above: string): readonly (readonly [string, string]
     if (name === 'selected') return [[name, make(3, '3')] as const];
     if (name === 'sentence.oneOf') return [[name, make('1', ['2', '3'], true)] as const];
     if (name === 'sentence.mentioning') return [[name, make(['1', '2'], true)] as const];
-    return [[name, make('1', '2', '3')] as const];
+    return [[name, make('1', '2', '3', '4')] as const];
   });
 }
 
@@ -29,7 +33,7 @@ describe('the messages of a table', () => {
     for (const [name, text] of theirs) {
       // A label stands in a sentence as it is, and texts between marks of the language.
       // Keys are called what stands on them.
-      if (/^menu\.(keys|headerKeys)\.\d+\.0$/.test(name)) continue;
+      if (/^(menu\.(keys|headerKeys)|editing\.keys)\.\d+\.0$/.test(name)) continue;
       if (/^language$|^direction$|^sentence\.(inside|quoted|with\.0)$/.test(name)) continue;
       expect([name, text]).toEqual([name, expect.stringMatching(/[\u0600-\u06ff]/)]);
     }
