@@ -108,6 +108,28 @@ const shots = {
       await page.getByRole('menu').waitFor();
     },
   },
+  editing: {
+    path: '/tables/passages',
+    act: async (page) => {
+      const cell = (row, column) =>
+        page.locator(`[role=row][aria-rowindex="${row}"] [role=gridcell]`).nth(column);
+      const type = async (row, column, text) => {
+        await cell(row, column).dblclick();
+        await page.keyboard.press('Control+A');
+        await page.keyboard.type(text);
+        await page.keyboard.press('Enter');
+      };
+      await type(4, 8, '12');
+      await type(7, 8, '-5');
+      await cell(9, 2).click();
+      await page.keyboard.press('Delete');
+      await page.getByRole('button', { name: 'Add a row' }).click();
+      await page.waitForTimeout(300);
+      await cell(5, 8).click();
+      await page.getByRole('button', { name: 'Look' }).click();
+      await page.getByRole('dialog').waitFor();
+    },
+  },
   examples: { at: examples, path: '/' },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import pg from 'pg';
 import type { Endpoint } from './endpoints.ts';
-import { median, milliseconds, type Figure } from './report.ts';
+import { compared, type Figure } from './report.ts';
 
 /** Rows of one set. */
 const many = 10_000;
@@ -33,24 +33,6 @@ export async function changes(
       5,
     ),
   ];
-}
-
-function compared(
-  what: string,
-  ours: readonly number[],
-  theirs: readonly number[],
-  against: string,
-  most: number,
-): Figure {
-  const ratio = median(ours) / median(theirs);
-  return {
-    what,
-    ours: milliseconds(median(ours)),
-    against: `${against} ${milliseconds(median(theirs))}`,
-    ratio,
-    target: `at most ${most}`,
-    met: ratio <= most,
-  };
 }
 
 /** Three ways to save the same cell, in turns. */

@@ -41,3 +41,21 @@ export function milliseconds(value: number): string {
 export function median(values: readonly number[]): number {
   return [...values].sort((one, other) => one - other)[Math.floor(values.length / 2)] ?? NaN;
 }
+
+/** Two ways to do a thing, by the medians of their times in ms. */
+export function compared(
+  what: string,
+  ours: readonly number[],
+  theirs: readonly number[],
+  against: string,
+  most?: number,
+): Figure {
+  const ratio = median(ours) / median(theirs);
+  return {
+    what,
+    ours: milliseconds(median(ours)),
+    against: `${against} ${milliseconds(median(theirs))}`,
+    ratio,
+    ...(most === undefined ? {} : { target: `at most ${most}`, met: ratio <= most }),
+  };
+}

@@ -1,5 +1,5 @@
 import type { Endpoint } from './endpoints.ts';
-import { median, milliseconds, type Figure } from './report.ts';
+import { compared, type Figure } from './report.ts';
 
 /** Keys of a selection that one question has no room for. */
 const many = 100_000;
@@ -62,23 +62,6 @@ export async function selections(
       'first page of all',
     ),
   ];
-}
-
-function compared(
-  what: string,
-  ours: readonly number[],
-  theirs: readonly number[],
-  against: string,
-  most?: number,
-): Figure {
-  const ratio = median(ours) / median(theirs);
-  return {
-    what,
-    ours: milliseconds(median(ours)),
-    against: `${against} ${milliseconds(median(theirs))}`,
-    ratio,
-    ...(most === undefined ? {} : { target: `at most ${most}`, met: ratio <= most }),
-  };
 }
 
 /** Keys that lie all over the table. */

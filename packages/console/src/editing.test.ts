@@ -24,7 +24,7 @@ const row = async (id: number): Promise<any> =>
   (await service.get(`/api/tables/berths/rows/${id}`)).body.row;
 const shows = (row: number, label: string, text: string | RegExp): Promise<void> =>
   until(
-    () => cell(row, label).locator(':not(.eph-before, .eph-only-said)').first().textContent(),
+    () => cell(row, label).locator(':not(.eph-before, .eph-unseen)').first().textContent(),
     text,
   );
 

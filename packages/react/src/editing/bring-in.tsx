@@ -1,8 +1,7 @@
 import type { Row } from '@ephoros/client';
 import type { Drafts } from '@ephoros/client/drafts';
 import { checkChanges } from '@ephoros/core/change';
-import { useMemo, useRef, useState, type ReactElement } from 'react';
-import { Sheet } from '../editors/sheet.tsx';
+import { useMemo, useState, type ReactElement } from 'react';
 import { formatValue, plainText, type FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
@@ -12,6 +11,7 @@ import { rowsOfFile, type FileRows } from './file-rows.ts';
 interface BringInProps {
   readonly drafts: Drafts;
   readonly said: EditingMessages;
+  readonly close: () => void;
 }
 
 /** Rows of one file at most. */
@@ -21,37 +21,7 @@ const shownRows = 5;
 const shownMistakes = 50;
 
 /** New rows from a file: its columns matched by their names, every mistake told before any is taken. */
-export function BringIn({ drafts, said }: BringInProps): ReactElement {
-  // It is loaded by what opens it.
-  const [open, setOpen] = useState(true);
-  const button = useRef<HTMLButtonElement>(null);
-  const close = (): void => setOpen(false);
-  return (
-    <>
-      <button
-        ref={button}
-        type="button"
-        className="eph-offer"
-        aria-haspopup="dialog"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-      >
-        {said.bringIn}
-      </button>
-      {open && (
-        <Sheet anchor={button} label={said.bringIn} close={close}>
-          <FromFile drafts={drafts} said={said} close={close} />
-        </Sheet>
-      )}
-    </>
-  );
-}
-
-interface FromFileProps extends BringInProps {
-  readonly close: () => void;
-}
-
-function FromFile({ drafts, said, close }: FromFileProps): ReactElement {
+export function BringIn({ drafts, said, close }: BringInProps): ReactElement {
   const count = useCount();
   const [file, setFile] = useState<FileRows>();
   const [matching, setMatching] = useState<Matching>([]);
@@ -100,7 +70,7 @@ function FromFile({ drafts, said, close }: FromFileProps): ReactElement {
   );
 }
 
-interface MatchedProps extends FromFileProps {
+interface MatchedProps extends BringInProps {
   readonly file: FileRows;
   readonly matching: Matching;
   readonly change: (matching: Matching) => void;

@@ -1,10 +1,12 @@
 import type { Drafts, DraftsState, RowDraft } from '@ephoros/client/drafts';
-import { useState, useRef, type ReactElement } from 'react';
-import { Sheet } from '../editors/sheet.tsx';
+import type { ComponentProps, ReactElement } from 'react';
+import { Unanswered } from '../editors/unanswered.tsx';
 import { Later, useLater } from '../later.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
+import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel } from '../parts/table-context.ts';
+import type { BringIn } from './bring-in.tsx';
 import type { CellDeeds } from './cell-deeds.ts';
 
 /** Loaded with the first file. */
@@ -25,10 +27,6 @@ interface DraftLineProps {
 export function DraftLine(props: DraftLineProps): ReactElement {
   const { drafts, state, said, note, adds, deeds } = props;
   const count = useCount();
-  const [open, setOpen] = useState(false);
-  const button = useRef<HTMLButtonElement>(null);
-  const [brings, setBrings] = useState(false);
-  const bringing = useLater(bringIn, brings);
   const { rows, changes, problems, conflicts, status, error } = state;
   const some = rows.length > 0;
   return (
@@ -38,13 +36,10 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           {said.addRow}
         </button>
       )}
-      {adds && bringing.state === 'ready' && (
-        <bringing.result.BringIn drafts={drafts} said={said} />
-      )}
-      {adds && bringing.state !== 'ready' && (
-        <button type="button" className="eph-offer" onClick={() => setBrings(true)}>
-          {said.bringIn}
-        </button>
+      {adds && (
+        <Pop className="eph-offer" text={said.bringIn} label={said.bringIn}>
+          {(_editors, close) => <FromFile drafts={drafts} said={said} close={close} />}
+        </Pop>
       )}
       {(some || note !== '' || state.canUndo || state.canRedo) && (
         <div className="eph-drafts" role="group" aria-label={said.list}>
@@ -72,16 +67,15 @@ export function DraftLine(props: DraftLineProps): ReactElement {
               >
                 {status === 'saving' ? said.saving : said.save}
               </button>
-              <button
-                ref={button}
-                type="button"
-                className="eph-offer"
-                aria-haspopup="dialog"
-                aria-expanded={open}
-                onClick={() => setOpen(!open)}
-              >
-                {said.look}
-              </button>
+              <Pop className="eph-offer" text={said.look} label={said.list}>
+                {(_editors, close) => (
+                  <ul className="eph-draft-list">
+                    {rows.map((draft) => (
+                      <DraftEntry key={draft.id} {...props} draft={draft} close={close} />
+                    ))}
+                  </ul>
+                )}
+              </Pop>
               <button type="button" className="eph-offer" onClick={() => drafts.drop()}>
                 {said.drop}
               </button>
@@ -105,17 +99,16 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           )}
         </div>
       )}
-      {open && some && (
-        <Sheet anchor={button} label={said.list} close={() => setOpen(false)}>
-          <ul className="eph-draft-list">
-            {rows.map((draft) => (
-              <DraftEntry key={draft.id} {...props} draft={draft} close={() => setOpen(false)} />
-            ))}
-          </ul>
-        </Sheet>
-      )}
     </>
   );
+}
+
+/** Rows of a file, by what is loaded with the first of them. */
+function FromFile(props: ComponentProps<typeof BringIn>): ReactElement {
+  const { loading } = useModel().reader.messages;
+  const part = useLater(bringIn, true);
+  if (part.state === 'ready') return <part.result.BringIn {...props} />;
+  return <Unanswered answer={part} what={loading} />;
 }
 
 interface DraftEntryProps extends DraftLineProps {

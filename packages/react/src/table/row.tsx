@@ -179,7 +179,7 @@ function drawMarked(column: PlacedColumn, row: Row, mark: CellMark | undefined):
       {before !== undefined && <del className="eph-before">{before}</del>}
       {drawn}
       {theirs !== undefined && <span className="eph-theirs">{theirs}</span>}
-      {told !== undefined && <span className="eph-only-said">{told}</span>}
+      {told !== undefined && <span className="eph-unseen">{told}</span>}
     </>
   );
 }
