@@ -33,7 +33,7 @@ export default {
   extensionsToTreatAsEsm: [],
   globalSetup: '<rootDir>/demo/src/testing/start.ts',
   globalTeardown: '<rootDir>/demo/src/testing/stop.ts',
-  testTimeout: 30_000,
+  testTimeout: 60_000,
   // Tests of pages and programs wait more than they compute.
   maxWorkers: '100%',
 };

@@ -57,7 +57,7 @@ describe('the first page', () => {
         expect([path, await violations(at.page)]).toEqual([path, []]);
       }
     },
-    60_000,
+    120_000,
   );
 });
 

@@ -55,6 +55,6 @@ describe('what everybody can use', () => {
         await page.getByRole('dialog').waitFor({ state: 'detached' });
       }
     },
-    60_000,
+    120_000,
   );
 });

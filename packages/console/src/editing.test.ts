@@ -197,3 +197,64 @@ it('is done on the card as well, and waits with the rest', async () => {
   expect(await row(12)).toMatchObject({ fee: '12.50' });
   await until(() => field.locator('dd').innerText(), /^12\.50/);
 });
+
+it('sets the same in all selected rows, if they are as many as are said', async () => {
+  for (const place of [16, 17]) await cell(place, '').getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await sheet.getByRole('textbox').fill('together');
+  await page.keyboard.press('Enter');
+  const ids = [16, 17].map((place) => cell(place, 'id').innerText());
+  const [gone = '', other = ''] = await Promise.all(ids);
+  await harbour.sql(`delete from berths where id = ${gone}`);
+  await sheet.getByRole('button', { name: 'Set in 2 rows' }).click();
+  await until(() => sheet.getByRole('alert').innerText(), /by now it is 1 row/);
+  expect((await row(Number(other))).note).not.toBe('together');
+  await page.keyboard.press('Escape');
+  await cell(16, '').getByRole('checkbox').uncheck();
+  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
+  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await sheet.getByRole('textbox').fill('together');
+  await page.keyboard.press('Enter');
+  await sheet.getByRole('button', { name: 'Set in 1 row' }).click();
+  await sheet.waitFor({ state: 'detached' });
+  expect(await row(Number(other))).toMatchObject({ note: 'together' });
+});
+
+it('brings rows in from a file, every mistake told before they are taken', async () => {
+  await page.getByRole('button', { name: 'Bring in' }).click();
+  const sheet = page.getByRole('dialog');
+  const text = 'CODE;Fee;Colour\nFile1;1,50;red\nlower;2.005;blue\n';
+  const file = { name: 'berths.csv', mimeType: 'text/csv', buffer: Buffer.from(text) };
+  await sheet.locator('input[type=file]').setInputFiles(file);
+  await until(
+    async () => (await sheet.getByRole('listitem').allInnerTexts()).join('|'),
+    'line 3, Code: A capital first.|line 3, Fee: This has too many decimals; 2 are the most.',
+  );
+  const into = sheet.getByRole('combobox');
+  expect(
+    await into.evaluateAll((all) => all.map((one) => (one as HTMLSelectElement).value)),
+  ).toEqual(['code', 'fee', '']);
+  await into.nth(2).selectOption('note');
+  await sheet.getByRole('button', { name: 'Take 2 rows as new' }).click();
+  await until(() => waiting().innerText(), /^2 changes in 2 rows, 1 mistake/);
+  await shows(2, 'code', 'lower');
+  await cell(2, 'code').click();
+  await page.keyboard.press('Delete');
+  await saved();
+  const { body } = await service.get("/api/tables/berths/rows?filter=code='File1'");
+  expect(body.rows).toMatchObject([{ fee: '1.50', note: 'red' }]);
+});
+
+it('is shown as a request and as code', async () => {
+  await page.getByText('connect', { exact: true }).click();
+  await page.getByRole('button', { name: 'a change of it' }).click();
+  await page.getByText('An example').waitFor();
+  const code = (): Promise<string | null> => page.getByTestId('code').textContent();
+  await until(code, /^POST \/api\/tables\/berths\/changes HTTP\/1\.1/);
+  const [, body = ''] = /\n\n([^]*)$/.exec((await code()) ?? '') ?? [];
+  expect((await harbour.post('/tables/berths/changes', body)).status).toBe(200);
+  await page.getByRole('tab', { name: 'Command line' }).click();
+  await until(code, /^ephoros change 'berths' '\d+' '[a-z_]+=/);
+});

@@ -5,9 +5,11 @@ import { Later, useLater } from '../later.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { Pop } from '../parts/pop.tsx';
-import { useCount, useModel } from '../parts/table-context.ts';
+import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
+import type { AskedClient } from '../records/asked-client.ts';
 import type { BringIn } from './bring-in.tsx';
 import type { CellDeeds } from './cell-deeds.ts';
+import { SetSelected } from './set-selected.tsx';
 
 /** Loaded with the first file. */
 const bringIn = new Later(() => import('./bring-in.tsx'));
@@ -18,6 +20,8 @@ interface DraftLineProps {
   readonly said: EditingMessages;
   /** What could not be done with what was pasted. */
   readonly note: string;
+  /** Who saves what is set in all selected rows. */
+  readonly client: AskedClient | undefined;
   /** Whether rows can be added. */
   readonly adds: boolean;
   readonly deeds: () => CellDeeds;
@@ -25,7 +29,9 @@ interface DraftLineProps {
 
 /** What waits to be saved, and what is to be done with it. Says nothing where nothing does. */
 export function DraftLine(props: DraftLineProps): ReactElement {
-  const { drafts, state, said, note, adds, deeds } = props;
+  const { drafts, state, said, note, adds, deeds, client } = props;
+  const { selection, table } = useRowsOf();
+  const selected = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const count = useCount();
   const { rows, changes, problems, conflicts, status, error } = state;
   const some = rows.length > 0;
@@ -39,6 +45,11 @@ export function DraftLine(props: DraftLineProps): ReactElement {
       {adds && (
         <Pop className="eph-offer" text={said.bringIn} label={said.bringIn}>
           {(_editors, close) => <FromFile drafts={drafts} said={said} close={close} />}
+        </Pop>
+      )}
+      {client !== undefined && selected && table.changes?.change === true && (
+        <Pop className="eph-offer" text={said.setSelected} label={said.setSelected}>
+          {(_editors, close) => <SetSelected client={client} said={said} close={close} />}
         </Pop>
       )}
       {(some || note !== '' || state.canUndo || state.canRedo) && (

@@ -42,6 +42,11 @@ export const arabicEditing: EditingMessages = {
   list: 'ما ينتظر الحفظ',
   notPasted: (count, written) =>
     `تعذّر لصق ${some(count, written, 'خلية واحدة', 'خليتين', 'خلايا', 'خلية')}`,
+  setSelected: 'تعيين في الصفوف المختارة',
+  setColumn: 'القيمة نفسها في',
+  setIn: (count, written) => `تعيين في ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
+  otherCount: (count, written) =>
+    `لم يُحفظ شيء: صار العدد ${some(count, written, 'صفاً واحداً', 'صفين', 'صفوف', 'صفاً')}.`,
   bringIn: 'استيراد',
   file: 'CSV أو NDJSON أو جدول:',
   tooManyRows: (most) => `في الملف أكثر من ${most} صف؛ استورد أقل في المرة الواحدة.`,

@@ -33,6 +33,11 @@ export interface EditingMessages {
   readonly list: string;
   /** Cells that could not be pasted, since their rows are not there yet or may not be written. */
   readonly notPasted: (count: number, written: string) => string;
+  /** The same value for all selected rows. */
+  readonly setSelected: string;
+  readonly setColumn: string;
+  readonly setIn: (count: number, written: string) => string;
+  readonly otherCount: (count: number, written: string) => string;
   /** Rows from a file. */
   readonly bringIn: string;
   readonly file: string;

@@ -31,6 +31,11 @@ export const englishEditing: EditingMessages = {
   goTo: 'Show',
   list: 'What waits to be saved',
   notPasted: (count, written) => `${some(count, written, 'cell', 'cells')} could not be pasted`,
+  setSelected: 'Set in the selected rows',
+  setColumn: 'The same',
+  setIn: (count, written) => `Set in ${some(count, written, 'row', 'rows')}`,
+  otherCount: (count, written) =>
+    `Nothing is saved: by now it is ${some(count, written, 'row', 'rows')}.`,
   bringIn: 'Bring in',
   file: 'CSV, NDJSON or a spreadsheet:',
   tooManyRows: (most) => `The file has more than ${most} rows; bring in fewer at once.`,

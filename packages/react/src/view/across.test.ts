@@ -131,7 +131,7 @@ describe('a table lying on its side', () => {
     await cell('Toll', 1).click({ button: 'right' });
     await menu.getByRole('menuitem', { name: /^Toll up to/ }).click();
     await at.page.waitForURL(/filter=toll/);
-  }, 60_000);
+  }, 120_000);
 
   it('is chosen where one says how rows are read', async () => {
     await at.open('rows', '?sort=id');

@@ -65,7 +65,7 @@ describe('a reference', () => {
       () => textOf(1, 'Lock'),
       (text) => text === 'Lantern Lock',
     );
-  }, 60_000);
+  }, 120_000);
 });
 
 describe('the card of a row', () => {
@@ -93,7 +93,7 @@ describe('the card of a row', () => {
     // By what stands at the beginning of the row, too.
     await row(3).getByRole('button', { name: 'Open the row' }).click();
     await titled(third ?? '');
-  }, 60_000);
+  }, 120_000);
 
   it('goes on to the next page', async () => {
     await at.open('paged');
@@ -279,7 +279,7 @@ describe('cells', () => {
     await at.page.locator('.eph-told', { hasText: '3 rows are copied' }).waitFor();
     expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
     expect((await copied()).text.split('\n')).toHaveLength(4);
-  }, 60_000);
+  }, 120_000);
 
   it('are copied from rows that were never loaded, and from those selected', async () => {
     await at.open('rows', '?sort=id&columns=id,toll');
@@ -302,7 +302,7 @@ describe('cells', () => {
     await choose('Copy the selected rows');
     await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
     expect((await copied()).text).toMatch(/^Id\tToll\n1\t[\d.]*$/);
-  }, 60_000);
+  }, 120_000);
 
   it('have their menu where a finger rests, and none where it moves on', async () => {
     await at.open('rows', '?sort=id&columns=id,toll');
@@ -326,7 +326,7 @@ describe('cells', () => {
     await choose('Copy the row');
     await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
     expect((await copied()).text).toBe([await textOf(2, 'Id'), await textOf(2, 'Toll')].join('\t'));
-  }, 60_000);
+  }, 120_000);
 
   it('offer conditions on what they hold, by right click and key', async () => {
     await at.open('rows', '?sort=id&columns=id,toll,status,keeper.name');
@@ -355,7 +355,7 @@ describe('cells', () => {
     await (await cellOf(1, 'Id')).click({ button: 'right' });
     await choose('Open the row');
     await card().getByRole('heading', { level: 2 }).waitFor();
-  }, 60_000);
+  }, 120_000);
 
   it('leave the menu of the browser where Shift is held', async () => {
     await at.open('rows');

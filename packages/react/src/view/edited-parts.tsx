@@ -15,6 +15,7 @@ import { Later, useLater } from '../later.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
 import type { RecordTableProps } from '../table/record-table.tsx';
+import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useLatest } from '../use-latest.ts';
 import { useSheet } from './sheet-context.ts';
@@ -135,7 +136,8 @@ function useEditing(): CellEditing | undefined {
         state={state}
         said={said}
         note={note}
-        adds={table.changes?.add === true}
+        client={client}
+        adds={table.changes?.add === true && !isOutline(records.source)}
         deeds={deeds}
       />
     ),

@@ -106,7 +106,7 @@ describe('selected rows', () => {
       () => first.innerText(),
       (id) => id === '2',
     );
-  }, 60_000);
+  }, 120_000);
 
   it('are kept by the service where they are too many for one question', async () => {
     await open('chosen');
@@ -134,7 +134,7 @@ describe('selected rows', () => {
     await at.page.getByRole('button', { name: 'only these' }).click();
     await at.page.waitForURL(/filter=SELECTED.*kept/);
     await at.page.locator('[role=status]').filter({ hasText: 'of 1,001' }).waitFor();
-  }, 60_000);
+  }, 120_000);
 
   it('are those of a group by its box, which is empty, full or partly full', async () => {
     await at.open('chosen', '?group=status');
@@ -193,7 +193,7 @@ describe('selected rows', () => {
       async () => [await state('up'), await state('down')].toSorted().join(),
       (now) => now === 'mixed,true',
     );
-  }, 60_000);
+  }, 120_000);
 
   it('are all that match, at once, but some', async () => {
     await open('chosen');
@@ -261,7 +261,7 @@ describe('selected rows', () => {
     await at.page.reload();
     await counted();
     expect(await at.page.getByTestId('selection').count()).toBe(0);
-  }, 60_000);
+  }, 120_000);
 
   it('stay the same wherever they lie, and are seen alone by their keys', async () => {
     await open('chosen');

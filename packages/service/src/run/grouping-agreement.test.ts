@@ -320,7 +320,7 @@ describe('groups in PostgreSQL and in memory', () => {
       ),
       { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 20), endOnFailure: true },
     );
-  }, 60_000);
+  }, 120_000);
 
   it('agree on the values of a column and their histogram', async () => {
     const asked = fc.record({
@@ -369,5 +369,5 @@ describe('groups in PostgreSQL and in memory', () => {
       }),
       { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 12), endOnFailure: true },
     );
-  }, 60_000);
+  }, 120_000);
 });

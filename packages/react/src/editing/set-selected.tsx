@@ -1,0 +1,113 @@
+import { chosenQuery, filterText, ServiceError, type Value } from '@ephoros/client';
+import { printSearch } from '@ephoros/core/query';
+import { useState, type ReactElement } from 'react';
+import { formatValue } from '../format/value.ts';
+import type { EditingMessages } from '../messages/editing-messages.ts';
+import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import { CellEditor } from './cell-editor.tsx';
+
+interface SetSelectedProps {
+  readonly client: AskedClient;
+  readonly said: EditingMessages;
+  readonly close: () => void;
+}
+
+/** The same value for all selected rows, as many as there are said to be: saved at once, not drafted. */
+export function SetSelected({ client, said, close }: SetSelectedProps): ReactElement {
+  const { table, selection, ask, refresh } = useRowsOf();
+  const { reader, column: columnNamed } = useModel();
+  const written = useCount();
+  const columns = table.columns.filter(({ writing }) => writing?.change === true);
+  const [name, setName] = useState(columns[0]?.name ?? '');
+  const [value, setValue] = useState<Value>();
+  const [state, setState] = useState('typing');
+  const column = columnNamed(name) ?? columns.find((one) => one.name === name);
+  const { count = 0, chosen } = selection;
+  const save = async (next: Value): Promise<void> => {
+    setState('saving');
+    try {
+      const { filter, search } = chosenQuery(
+        ask === undefined ? chosen : await ask.askable(chosen),
+      );
+      const change = {
+        kind: 'set' as const,
+        filter: filter === undefined ? '' : filterText(filter),
+        ...(search === undefined ? {} : { search: printSearch(search) }),
+        count,
+        values: { [name]: next },
+      };
+      await client.changes?.save([change], { table: table.name });
+      refresh();
+      close();
+    } catch (thrown) {
+      setState(toldOf(thrown, said, written));
+    }
+  };
+  return (
+    <div className="eph-set">
+      <label>
+        {said.setColumn}{' '}
+        <select
+          className="eph-field"
+          value={name}
+          onChange={({ target }) => {
+            setName(target.value);
+            setValue(undefined);
+          }}
+        >
+          {columns.map((one) => (
+            <option key={one.name} value={one.name}>
+              {one.label}
+            </option>
+          ))}
+        </select>
+      </label>
+      {column !== undefined && value === undefined && (
+        <CellEditor
+          key={name}
+          column={column}
+          value={null}
+          reader={reader}
+          said={said}
+          commit={setValue}
+          cancel={close}
+        />
+      )}
+      {column !== undefined && value !== undefined && (
+        <p>
+          <strong>{formatValue(value, column, reader).text}</strong>{' '}
+          <button
+            type="button"
+            className="eph-retry eph-save"
+            disabled={state === 'saving' || selection.count === undefined}
+            onClick={() => void save(value)}
+          >
+            {said.setIn(count, written(count))}
+          </button>
+        </p>
+      )}
+      {state !== 'typing' && state !== 'saving' && (
+        <p role="alert" className="eph-trouble">
+          {state}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** Why it was not saved: how many rows there are by now, what is wrong with the value. */
+function toldOf(
+  thrown: unknown,
+  said: EditingMessages,
+  written: (count: number) => string,
+): string {
+  if (thrown instanceof ServiceError) {
+    const [outcome] = thrown.outcomes;
+    if (outcome !== undefined && 'count' in outcome) {
+      return said.otherCount(outcome.count, written(outcome.count));
+    }
+    if (thrown.problems.length > 0) return thrown.problems.map(({ message }) => message).join(' ');
+  }
+  return thrown instanceof Error ? thrown.message : String(thrown);
+}
