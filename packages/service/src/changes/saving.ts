@@ -217,13 +217,14 @@ async function runOnce(
   const told = new Telling(changes, run, { catalog, count, refused });
   if (mode === 'all' && !told.isWhole) throw new NotSaved(told.refusal());
   if (mode === 'each' && run.broken.size > 0) return run.broken;
-  let transaction: string;
   try {
-    transaction = careful ? await inside.attempt(() => inside.settle()) : await inside.settle();
+    // Else it is the commit that tells.
+    if (careful || dryRun) await inside.attempt(() => inside.settle());
   } catch (thrown) {
-    if (!isRefusal(thrown) || !careful) throw thrown;
+    if (!isRefusal(thrown)) throw thrown;
     throw new NotSaved(await told.lateRefusal(thrown, inside));
   }
+  const { name: transaction } = inside;
   const id = ChangeLog.newId();
   const answer = told.saved(dryRun ? null : id);
   if (dryRun) throw new NotSaved(answer);

@@ -3,6 +3,7 @@ export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { connectionShares } from './shares.ts';
+export { PreparedStatements } from './prepared-statements.ts';
 export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
 export { notationFor, Sessions, within } from './sessions.ts';
