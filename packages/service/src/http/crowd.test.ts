@@ -47,7 +47,7 @@ describe('many requests at once', () => {
     const asking = (): boolean => !answered;
     while (asking()) {
       const { rows } = await watcher.query<{ n: number }>(
-        `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%"tired"%' and pid <> pg_backend_pid()`,
+        `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like '%"tired"%' and pid <> pg_backend_pid()`,
       );
       most = Math.max(most, rows[0]?.n ?? 0);
     }

@@ -451,7 +451,7 @@ describe('expensive groupings', () => {
 
   const running = async (name: string): Promise<number> => {
     const { rows } = await watcher.query<{ n: number }>(
-      `select count(*)::int as n from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()`,
+      `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like $1 and pid <> pg_backend_pid()`,
       [`%"${name}"%`],
     );
     return rows[0]?.n ?? 0;

@@ -17,7 +17,7 @@ function writtenTo(name: string): IndexedOrder['counting']['written'] {
 async function runningLike(client: pg.Client, words: string): Promise<number> {
   const { rows } = await client.query<{ n: number }>(
     `select count(*)::int as n from pg_stat_activity
-     where state = 'active' and strpos(query, $1) > 0 and pid <> pg_backend_pid()`,
+     where datname = current_database() and state = 'active' and strpos(query, $1) > 0 and pid <> pg_backend_pid()`,
     [words],
   );
   return rows[0]?.n ?? 0;

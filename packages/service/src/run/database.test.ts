@@ -7,7 +7,7 @@ const { lowmere } = testDatabases();
 
 async function running(client: pg.Client, mark: string): Promise<number> {
   const { rows } = await client.query<{ n: number }>(
-    `select count(*)::int as n from pg_stat_activity where state = 'active' and query like $1 and pid <> pg_backend_pid()`,
+    `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like $1 and pid <> pg_backend_pid()`,
     [`%${mark}%`],
   );
   return rows[0]?.n ?? 0;

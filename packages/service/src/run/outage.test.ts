@@ -303,7 +303,7 @@ describe('a borrowed pool', () => {
     const running = async (): Promise<number> =>
       (
         await watcher.query(
-          `select 1 from pg_stat_activity where state = 'active' and query like '%pg_sleep%' and pid <> pg_backend_pid()`,
+          `select 1 from pg_stat_activity where datname = current_database() and state = 'active' and query like '%pg_sleep%' and pid <> pg_backend_pid()`,
         )
       ).rowCount ?? 0;
     try {
