@@ -1,6 +1,6 @@
 import { call, keptMember, not, text, type Expression } from '@ephoros/core/expression';
 import type { WrittenQuery } from '@ephoros/core/query';
-import { printKey } from '@ephoros/core/schema';
+import { keyParts, printKey } from '@ephoros/core/schema';
 import { joinFilters } from './query-builder.ts';
 
 /**
@@ -41,9 +41,6 @@ export function chosenQuery(chosen: AskableRows): Pick<WrittenQuery, 'filter' | 
 /** The key of a row as its address has it; undefined where the row has none. */
 export function keyOfRow(row: object, key: readonly string[]): string | undefined {
   const held = row as Readonly<Record<string, unknown>>;
-  const values = key.map((name) => held[name] ?? null);
-  if (values.length === 0 || values.includes(null)) return undefined;
-  return printKey(
-    values.map((value) => (typeof value === 'string' ? value : JSON.stringify(value))),
-  );
+  const missing = key.some((name) => (held[name] ?? null) === null);
+  return key.length === 0 || missing ? undefined : printKey(keyParts(held, key));
 }

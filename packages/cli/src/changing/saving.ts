@@ -1,4 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
 import {
   ServiceError,
   type Change,
@@ -7,6 +8,7 @@ import {
   type SaveOptions,
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
+import { printKey } from '@ephoros/core/schema';
 import { plain } from '../output/plain.ts';
 import type { Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
@@ -139,7 +141,7 @@ class Saving {
         const again = thrown.kind === 'away' && this.keyed && tries < away.tries && this.done > 0;
         if (!again) throw thrown;
         const pause = Math.max((thrown.retryAfter ?? 0) * 1000, away.first * 2 ** (tries - 1));
-        await new Promise((resolve) => setTimeout(resolve, pause));
+        await sleep(pause);
       }
     }
   }
@@ -149,7 +151,7 @@ class Saving {
     for (const [index, outcome] of outcomes.entries()) {
       if (outcome.kind === 'done') {
         this.done += 'count' in outcome ? outcome.count : 1;
-        if ('key' in outcome) this.keys.push(outcome.key.join(','));
+        if ('key' in outcome) this.keys.push(printKey(outcome.key));
         continue;
       }
       this.refused += 1;

@@ -1,5 +1,5 @@
 import type { Change, HistoryEntry } from '@ephoros/client';
-import { parseKey, type TableDescription } from '@ephoros/core/schema';
+import { keyParts, parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
 import { Command, Option } from 'commander';
 import {
   formatOf,
@@ -154,14 +154,12 @@ function changesFrom(
 }
 
 function changeOf(line: number, row: GivenRow['values'], { key }: TableDescription): Change {
-  const parts = key.map((name) => {
-    const value = row[name] ?? null;
-    if (value === null)
-      throw new InputError(`ephoros: Line ${line} has no ${name}, which is its key.`);
-    return typeof value === 'string' ? value : JSON.stringify(value);
-  });
+  const missing = key.find((name) => (row[name] ?? null) === null);
+  if (missing !== undefined) {
+    throw new InputError(`ephoros: Line ${line} has no ${missing}, which is its key.`);
+  }
   const values = Object.fromEntries(Object.entries(row).filter(([name]) => !key.includes(name)));
-  return { kind: 'change', key: parts, values };
+  return { kind: 'change', key: keyParts(row, key), values };
 }
 
 /** `ephoros remove TABLE` */
@@ -253,7 +251,7 @@ function linesOf(entry: HistoryEntry): Readonly<Record<string, string | null>>[]
     at: at.slice(0, 19).replace('T', ' '),
     who,
     what: `${deeds[kind]}${taken}`,
-    key: key.join(','),
+    key: printKey(key),
     set,
   };
   if (kind !== 'change') return [{ ...common, column: null, before: null, after: null }];

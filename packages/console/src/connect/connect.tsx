@@ -1,4 +1,4 @@
-import { shownNames, type TableDescription } from '@ephoros/core/schema';
+import { keyParts, shownNames, type TableDescription } from '@ephoros/core/schema';
 import { queryOf, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
@@ -94,12 +94,8 @@ function ChangeWays({ table, changes, exampleRow }: ConnectProps): ReactElement 
 function exampleOf({ columns, key }: TableDescription, row: Row | undefined): readonly Change[] {
   const column = columns.find(({ writing, type }) => writing?.change && type.kind !== 'json');
   if (row === undefined || column === undefined) return [];
-  const parts = key.map((name) => {
-    const value = row[name] ?? null;
-    return typeof value === 'string' ? value : JSON.stringify(value);
-  });
   const value = { [column.name]: row[column.name] ?? null };
-  return [{ kind: 'change', key: parts, was: value, values: value }];
+  return [{ kind: 'change', key: keyParts(row, key), was: value, values: value }];
 }
 
 function Spellings({ all }: { readonly all: readonly Spelling[] }): ReactElement {

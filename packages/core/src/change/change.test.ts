@@ -197,4 +197,16 @@ describe('rows at hand', () => {
     });
     expect(rows).toHaveLength(2);
   });
+
+  it('are held to the rules with all changes made, also by what a change does not name', () => {
+    const rule = { rule: "name <> 'two' OR id < 5", message: 'Two stays small.' };
+    const ruled = { ...parents, changes: { add: true, change: true, remove: true, rules: [rule] } };
+    const renumbered: Change = { kind: 'change', key: ['2'], values: { id: 9 } };
+    expect(applyChanges(rows, [renumbered], ruled)).toMatchObject({
+      kind: 'refused',
+      problems: [{ code: 'breaks-rule', change: 0, message: 'Two stays small.' }],
+    });
+    const first: Change = { kind: 'change', key: ['1'], values: { id: 9 } };
+    expect(applyChanges(rows, [first], ruled).kind).toBe('saved');
+  });
 });

@@ -58,6 +58,11 @@ export function checkChanges(
 
 const deeds = { add: 'add rows to', change: 'change rows of', remove: 'remove rows of' } as const;
 
+/** That something may not be done to a table. */
+export function deedNotAllowed(deed: keyof typeof deeds, table: string): Problem {
+  return problem('change-not-allowed', { what: deeds[deed], table });
+}
+
 class ChangeCheck {
   private readonly options: ChangeOptions;
   private readonly changes: readonly Change[];
@@ -161,7 +166,7 @@ class ChangeCheck {
     if (key.length === 0) this.say(at, problem('no-key', { table: name }));
     else if (changes === undefined) this.say(at, problem('not-changeable', { table: name }));
     else if (!changes[deed]) {
-      this.say(at, problem('change-not-allowed', { what: deeds[deed], table: name }));
+      this.say(at, deedNotAllowed(deed, name));
     } else return true;
     return false;
   }

@@ -10,7 +10,7 @@ export {
   type WrittenValue,
   type WrittenValues,
 } from './change.ts';
-export { checkChanges, type ChangeOptions } from './check.ts';
+export { checkChanges, deedNotAllowed, type ChangeOptions } from './check.ts';
 export type {
   CheckedAddition,
   CheckedChange,

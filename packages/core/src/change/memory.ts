@@ -1,10 +1,17 @@
 import type { Row, Value } from '../answer/index.ts';
 import { Evaluator, unicodeOrder, type TextOrder } from '../memory/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
-import { printKey, type ColumnType, type TableDescription } from '../schema/index.ts';
+import {
+  keyParts,
+  printKey,
+  type ColumnType,
+  type TableDescription,
+  type Tables,
+} from '../schema/index.ts';
 import type { Change } from './change.ts';
 import { checkChanges } from './check.ts';
 import type { CheckedChange, CheckedValues } from './checked.ts';
+import { brokenRules } from './rules.ts';
 import type { ChangeOutcome, ChangesAnswer } from './schemas.ts';
 import { writtenValue } from './written-value.ts';
 
@@ -24,31 +31,38 @@ export function applyChanges(
   table: TableDescription,
   textOrder: TextOrder = unicodeOrder,
 ): AppliedChanges {
-  const { checked, problems } = checkChanges(changes, {
-    table,
-    tables: (name) => (name === table.name ? table : undefined),
-  });
+  const tables: Tables = (name) => (name === table.name ? table : undefined);
+  const { checked, problems } = checkChanges(changes, { table, tables });
   if (problems.length > 0) return { kind: 'refused', problems };
-  return new Applying(rows, changes, table, textOrder).apply(checked);
+  return new Applying(rows, changes, { table, tables, textOrder }).apply(checked);
+}
+
+interface Surroundings {
+  readonly table: TableDescription;
+  readonly tables: Tables;
+  readonly textOrder: TextOrder;
 }
 
 class Applying {
   private readonly table: TableDescription;
+  private readonly tables: Tables;
   private readonly given: readonly Change[];
   private readonly textOrder: TextOrder;
   /** By their keys, in the order in which they were. */
   private readonly rows: Map<string, Row>;
   private readonly refs = new Map<string, Row>();
+  /** By the keys of rows that were added or changed, which change it was. */
+  private readonly written = new Map<string, number>();
   private readonly outcomes = new Map<number, ChangeOutcome>();
   private readonly problems: Problem[] = [];
 
   constructor(
     rows: readonly Row[],
     given: readonly Change[],
-    table: TableDescription,
-    textOrder: TextOrder,
+    { table, tables, textOrder }: Surroundings,
   ) {
     this.table = table;
+    this.tables = tables;
     this.given = given;
     this.textOrder = textOrder;
     this.rows = new Map(rows.map((row) => [this.keyOf(row), row]));
@@ -56,6 +70,7 @@ class Applying {
 
   apply(checked: readonly CheckedChange[]): AppliedChanges {
     for (const change of checked) this.make(change);
+    this.holdToRules();
     if (this.problems.length > 0) return { kind: 'refused', problems: this.problems };
     const outcomes = this.given.map(
       (_change, at): ChangeOutcome => this.outcomes.get(at) ?? { kind: 'held' },
@@ -113,6 +128,18 @@ class Applying {
     }
   }
 
+  /** Rows as they are with all changes made: what a change did not name of them is known here, too. */
+  private holdToRules(): void {
+    for (const [address, at] of this.written) {
+      const row = this.rows.get(address);
+      const broken = row === undefined ? [] : brokenRules(row, this.table, this.tables);
+      for (const { problem: one, columns } of broken) {
+        const [column] = columns;
+        this.problems.push({ ...one, change: at, ...(column === undefined ? {} : { column }) });
+      }
+    }
+  }
+
   private change(address: string, before: Row, after: Row, at: number): void {
     const key = this.keyOf(after);
     if (key === address) {
@@ -138,6 +165,7 @@ class Applying {
 
   private done(at: number, row: Row): void {
     this.outcomes.set(at, { kind: 'done', key: this.partsOf(row), row });
+    this.written.set(this.keyOf(row), at);
   }
 
   private empty(): Row {
@@ -179,14 +207,11 @@ class Applying {
     const type = this.table.columns.find((one) => one.name === name)?.type;
     if (type === undefined) return true;
     const read = writtenValue(now, type);
-    return 'text' in read && (read.text === seen || samePoint(read.text, seen, type));
+    return 'text' in read && (read.text === seen || isSameNumber(read.text, seen, type));
   }
 
   private partsOf(row: Row): readonly string[] {
-    return this.table.key.map((name) => {
-      const value = row[name] ?? null;
-      return typeof value === 'string' ? value : JSON.stringify(value);
-    });
+    return keyParts(row, this.table.key);
   }
 
   private keyOf(row: Row): string {
@@ -195,7 +220,7 @@ class Applying {
 }
 
 /** Whether two numbers are the same, however they are written. */
-function samePoint(one: string | null, other: string | null, { kind }: ColumnType): boolean {
+function isSameNumber(one: string | null, other: string | null, { kind }: ColumnType): boolean {
   if (one === null || other === null) return false;
   if (kind === 'float') return Number(one) === Number(other);
   const plain = (text: string): string =>

@@ -1,7 +1,7 @@
 import type { Value } from '../answer/index.ts';
 import { isWrittenAs, keyValue, valueAs } from '../check/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
-import { typeName, type ColumnType } from '../schema/index.ts';
+import { arrayItem, typeName, type ColumnType } from '../schema/index.ts';
 
 /** A value in PostgreSQL's notation, null for null; or what is wrong with it. */
 export type ReadValue = { readonly text: string | null } | { readonly problem: Problem };
@@ -156,8 +156,7 @@ function listOf(items: readonly Value[], element: ColumnType): ReadValue {
   for (const item of items) {
     const read = Array.isArray(item) ? listOf(item, element) : writtenValue(item, element);
     if ('problem' in read) return read;
-    if (read.text === null) texts.push('NULL');
-    else texts.push(Array.isArray(item) ? read.text : `"${read.text.replace(/["\\]/g, '\\$&')}"`);
+    texts.push(Array.isArray(item) && read.text !== null ? read.text : arrayItem(read.text));
   }
   return { text: `{${texts.join(',')}}` };
 }

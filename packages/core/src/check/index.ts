@@ -24,6 +24,5 @@ export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './gr
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
 export { levelFilter, lineConditions, lineFilter } from './line.ts';
 export type { KeptSelection, KeptSelections } from './kept.ts';
-export { checkKeys } from './selected.ts';
-export { selectedRows } from './selected.ts';
+export { checkKeys, selectedRows } from './selected.ts';
 export { valueAs } from './value.ts';

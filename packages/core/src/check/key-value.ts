@@ -1,5 +1,5 @@
 import { hexOf, parseBase64url } from '../query/index.ts';
-import type { ColumnType } from '../schema/index.ts';
+import { arrayItem, type ColumnType } from '../schema/index.ts';
 import { hasNotation, isWrittenAs } from './notation.ts';
 
 /**
@@ -45,10 +45,10 @@ function listText(text: string, element: ColumnType): string | undefined {
 /** A list as PostgreSQL writes it: {"a",NULL}; undefined where an item is no value. */
 function written(list: readonly unknown[], element: ColumnType): string | undefined {
   const items = list.map((item) => {
-    if (item === null) return 'NULL';
+    if (item === null) return arrayItem(null);
     if (Array.isArray(item)) return written(item, element);
     const value = keyValue(typeof item === 'string' ? item : JSON.stringify(item), element);
-    return value === undefined ? undefined : `"${value.replace(/["\\]/g, '\\$&')}"`;
+    return value === undefined ? undefined : arrayItem(value);
   });
   return items.includes(undefined) ? undefined : `{${items.join(',')}}`;
 }

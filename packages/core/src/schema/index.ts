@@ -46,5 +46,6 @@ export { columnsToChoose, shownNames, withReferences } from './reference.ts';
 export { sectionsOf, type Section, type SectionKind } from './sections.ts';
 export { plainColumn } from './plain-column.ts';
 export { valueLabelOf } from './value-label.ts';
-export { parseKey, printKey } from './row-key.ts';
+export { keyParts, parseKey, printKey } from './row-key.ts';
+export { arrayItem, arrayText } from './array-text.ts';
 export { harmlessText } from './harmless.ts';

@@ -11,3 +11,14 @@ export function parseKey(text: string): readonly string[] | undefined {
     return undefined;
   }
 }
+
+/** The values of a row's key as texts, whether an answer has them as texts or as numbers. */
+export function keyParts(
+  row: Readonly<Record<string, unknown>>,
+  key: readonly string[],
+): readonly string[] {
+  return key.map((name) => {
+    const value = row[name] ?? null;
+    return typeof value === 'string' ? value : JSON.stringify(value);
+  });
+}

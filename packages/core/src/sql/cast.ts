@@ -1,8 +1,8 @@
 import { sql, type SQL } from './fragment.ts';
-import type { ColumnType } from '../schema/index.ts';
+import { arrayText, type ColumnType } from '../schema/index.ts';
 
-/** All values pass here: bound, and cast where the type is the language's own. */
-export function valueOf(value: string, type: ColumnType): SQL {
+/** All values pass here: bound, or a text that is there; cast where the type is the language's own. */
+export function valueOf(value: string | SQL, type: ColumnType): SQL {
   const cast = castOf(type);
   return cast === undefined ? sql`${value}` : sql`${value}::${cast}`;
 }
@@ -16,9 +16,8 @@ export function listOf(values: readonly string[], element: ColumnType): SQL {
 
 /** Many values bound as one text, which PostgreSQL reads as a list: put together once, sent as it is. */
 export function longListOf(values: readonly string[], element: ColumnType): SQL {
-  const members = values.map((value) => `"${value.replace(/["\\]/g, '\\$&')}"`);
   const cast = castOf(element) ?? sql`text`;
-  return sql`${sql.param(`{${members.join(',')}}`)}::${cast}[]`;
+  return sql`${sql.param(arrayText(values))}::${cast}[]`;
 }
 
 /**

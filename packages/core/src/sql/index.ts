@@ -39,4 +39,12 @@ export {
   type WrittenShape,
   type WrittenTable,
 } from './written-rows.ts';
-export { beginWriting } from './session.ts';
+export {
+  beginNamed,
+  canTellAtOnce,
+  checkDeferred,
+  commit,
+  compileConstrained,
+  compileFate,
+  savepoint,
+} from './transaction.ts';

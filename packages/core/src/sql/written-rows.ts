@@ -1,6 +1,6 @@
 import type { CheckedExpression, CheckedMatch } from '../check/index.ts';
-import type { ColumnType, TableDescription } from '../schema/index.ts';
-import { castOf, comparable } from './cast.ts';
+import { arrayText, type ColumnType, type TableDescription } from '../schema/index.ts';
+import { comparable, valueOf } from './cast.ts';
 import { condition } from './condition.ts';
 import { sql, type SQL } from './fragment.ts';
 import { Scope, type Relations } from './scope.ts';
@@ -56,7 +56,7 @@ export function compileAdditions(
     sql`, `,
   );
   const given = columns.map((_column, index) => rows.map((row) => row[index] ?? null));
-  const values = columns.map(({ type }, index) => cast(sql.member('v', `v${index}`), type));
+  const values = columns.map(({ type }, index) => valueOf(sql.member('v', `v${index}`), type));
   return write(
     sql`${into} (${names})${asTheyWere ? sql` overriding system value` : sql``} select ${sql.join(values, sql`, `)} from ${unnested(given, 'v')} order by v.ord${back}`,
   );
@@ -75,7 +75,7 @@ export function compileRowChanges(
   const { relation, key, returned } = table;
   const sets = shape.values.map(
     ({ name, type }, index) =>
-      sql`${sql.identifier(name)} = ${cast(sql.member('old', `v${index}`), type)}`,
+      sql`${sql.identifier(name)} = ${valueOf(sql.member('old', `v${index}`), type)}`,
   );
   const written = sql`update ${relationName(relation)} as t set ${sql.join(sets, sql`, `)} from old where ${keyTest(key, 'old')} ${stands(shape.was)} returning old.ord, ${members('t', returned, 'a')}`;
   const after = sql.join(
@@ -151,7 +151,7 @@ export function compileMatchingKeys(
 
 /** Whether a text is a value of a type: fails where it is none. */
 export function compileValueTest(value: string, { type }: WrittenColumn): Statement {
-  return write(sql`select ${cast(sql`${value}`, type)}`);
+  return write(sql`select ${valueOf(value, type)}`);
 }
 
 /** What a change or a removal begins with: the rows as they are, locked, and what is written of them. */
@@ -169,9 +169,7 @@ function seen(
   const names = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)];
   const tests = was.map((column, index) => isSame(column, sql.member('v', `w${index}`)));
   const same = sql.join(tests.map((test, index) => sql`, (${test}) as ${sql.raw(`s${index}`)}`));
-  const kept = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)].map(
-    (name) => sql.member('v', name),
-  );
+  const kept = names.map((name) => sql.member('v', name));
   const old = sql`select v.ord, ${sql.join(kept, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')}${locks ? sql` for update of t` : sql``}`;
   const marks = numbered('s', was).map((name) => sql`${sql.member('old', name)}, `);
   const before = sql.join(
@@ -210,21 +208,13 @@ function unnested(
   alias: string,
   names: readonly string[] = numbered('v', lists),
 ): SQL {
-  const texts = lists.map((list) => sql`${sql.param(textList(list))}::text[]`);
+  const texts = lists.map((list) => sql`${sql.param(arrayText(list))}::text[]`);
   return sql`unnest(${sql.join(texts, sql`, `)}) with ordinality as ${sql.raw(alias)}(${sql.raw([...names, 'ord'].join(', '))})`;
 }
 
 function keysIn(key: readonly WrittenColumn[], keys: readonly (readonly string[])[]): SQL {
   const lists = key.map((_column, index) => keys.map((parts) => parts[index] ?? null));
   return unnested(lists, 'v', numbered('k', key));
-}
-
-/** A list as PostgreSQL reads it, which is put together once and sent as it is. */
-function textList(list: Texts): string {
-  const items = list.map((item) =>
-    item === null ? 'NULL' : `"${item.replace(/["\\]/g, '\\$&')}"`,
-  );
-  return `{${items.join(',')}}`;
 }
 
 function keyTest(
@@ -234,15 +224,9 @@ function keyTest(
 ): SQL {
   const tests = key.map(
     ({ type }, index) =>
-      sql`${comparable(own[index] ?? sql``, type)} = ${cast(sql.member(other, `k${index}`), type)}`,
+      sql`${comparable(own[index] ?? sql``, type)} = ${valueOf(sql.member(other, `k${index}`), type)}`,
   );
   return sql.join(tests, sql` and `);
-}
-
-/** A text as a value of a type: of a domain of what it stands on. */
-function cast(text: SQL, type: ColumnType): SQL {
-  const to = castOf(type);
-  return to === undefined ? text : sql`${text}::${to}`;
 }
 
 /**
@@ -261,7 +245,7 @@ function isSame({ name, type }: WrittenColumn, value: SQL): SQL {
     case 'timestamp':
     case 'uuid':
     case 'enum':
-      return sql`${comparable(own, type)} is not distinct from ${cast(value, type)}`;
+      return sql`${comparable(own, type)} is not distinct from ${valueOf(value, type)}`;
     case 'json':
       return sql`${own}::jsonb is not distinct from ${value}::jsonb`;
     case 'text':
@@ -270,7 +254,7 @@ function isSame({ name, type }: WrittenColumn, value: SQL): SQL {
     case 'range':
     case 'array':
     case 'opaque':
-      return sql`${own}::text collate "C" is not distinct from ${cast(value, type)}::text collate "C"`;
+      return sql`${own}::text collate "C" is not distinct from ${valueOf(value, type)}::text collate "C"`;
     default:
       throw new Error(`no comparison for ${JSON.stringify(type satisfies never)}`);
   }

@@ -8,7 +8,7 @@ import type { GivenSet } from './saving.ts';
 const mostLevels = 310;
 
 /** A set of changes from its JSON text, with all digits of its numbers. @throws Refused */
-export function readGivenSet(text: string): Pick<GivenSet, 'changes' | 'raw'> {
+export function readGivenSet(text: string): Omit<GivenSet, 'table'> {
   const root = nodeOf(text);
   const list = root.kind === 'object' ? root.members.get('changes') : undefined;
   const items = list?.kind === 'array' ? list.items : [];
@@ -26,7 +26,7 @@ export function readGivenSet(text: string): Pick<GivenSet, 'changes' | 'raw'> {
     const span = memberOf(memberOf(items[place], member), column)?.span;
     return span && text.slice(span.start, span.end);
   };
-  return { changes, raw };
+  return { changes, text, raw };
 }
 
 function memberOf(node: JsonNode | undefined, name: string): JsonNode | undefined {

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
 import {
   checkChanges,
   type Change,
@@ -18,6 +19,8 @@ import { isRefusal, type Transaction, type Writer } from './writer.ts';
 /** A set of changes as it was sent. */
 export interface GivenSet {
   readonly changes: readonly Change[];
+  /** Their JSON text, which has all digits: by it the same set is known again. */
+  readonly text: string;
   readonly raw?: ChangeOptions['raw'];
   /** The table that all of them are about, where the address says so. */
   readonly table?: string;
@@ -73,9 +76,7 @@ export async function saveSet(
   const { log, caller } = saving;
   if (log === undefined) throw new Refused([problem('not-remembered', {})]);
   const digest = createHash('sha256')
-    .update(
-      JSON.stringify([given.table ?? null, options.mode, saving.undoes ?? null, given.changes]),
-    )
+    .update(JSON.stringify([given.table ?? null, options.mode, saving.undoes ?? null, given.text]))
     .digest('base64url');
   const until = Date.now() + waitForOther;
   for (;;) {
@@ -84,7 +85,7 @@ export async function saveSet(
       const before = await answerOf(sent, digest, { log, writer: saving.writer });
       if (before === undefined) {
         if (Date.now() > until) throw new Failure('locked');
-        await new Promise((resolve) => setTimeout(resolve, 50));
+        await sleep(50);
         continue;
       }
       if (before !== 'aborted') return before;
@@ -188,7 +189,7 @@ async function runUntilDone(
       const getsInTheWay = thrown instanceof Failure && isCollision(thrown);
       if (!getsInTheWay || tries === mostTries) throw thrown;
       tries += 1;
-      await new Promise((resolve) => setTimeout(resolve, Math.random() * 20 * 2 ** tries));
+      await sleep(Math.random() * 20 * 2 ** tries);
     }
   }
 }

@@ -1,5 +1,6 @@
 import { problem, type Problem } from '@ephoros/core/problem';
 import { spoken } from '@ephoros/core/schema';
+import { compileConstrained } from '@ephoros/core/sql';
 import type pg from 'pg';
 import type { Published } from '../catalog/index.ts';
 import type { Transaction } from './writer.ts';
@@ -18,11 +19,6 @@ export interface Violated {
   readonly titleOf: (schema: string, table: string) => string | undefined;
 }
 
-/** What is told of a constraint. */
-interface Constraint {
-  readonly columns: readonly string[];
-}
-
 /**
  * What the database said of a change, in people's words: never SQL, never values. What a trigger
  * says with an error of its own is told as it is, for its author wrote it for people.
@@ -37,7 +33,7 @@ export async function violationOf(
   const label = (name: string): string =>
     description.columns.find((one) => one.name === name)?.label ?? '';
   const named = async (): Promise<{ names: string; first: string | undefined }> => {
-    const { columns } = await constraintNamed(constraint, thrown, inside);
+    const columns = await constraintNamed(constraint, thrown, inside);
     const shown = columns.filter((name) => label(name) !== '');
     return { names: shown.map((name) => spoken(label(name))).join(', '), first: shown[0] };
   };
@@ -98,19 +94,7 @@ async function constraintNamed(
   name: string,
   { schema = '', table = '' }: pg.DatabaseError,
   inside: Transaction,
-): Promise<Constraint> {
-  const { rows } = await inside.run({
-    text: `select a.attname from pg_class c join pg_namespace n on n.oid = c.relnamespace
-      cross join lateral (
-        select f.conkey as keys from pg_constraint f where f.conrelid = c.oid and f.conname = $3
-        union all
-        select i.indkey::int2[] from pg_index i join pg_class x on x.oid = i.indexrelid
-        where i.indrelid = c.oid and x.relname = $3
-        limit 1) k
-      join pg_attribute a on a.attrelid = c.oid and a.attnum = any (k.keys)
-      where n.nspname = $1 and c.relname = $2
-      order by array_position(k.keys, a.attnum)`,
-    parameters: [schema, table, name],
-  });
-  return { columns: rows.flatMap(([column]) => column ?? []) };
+): Promise<readonly string[]> {
+  const { rows } = await inside.run(compileConstrained({ schema, table }, name));
+  return rows.flatMap(([column]) => column ?? []);
 }

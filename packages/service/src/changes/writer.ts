@@ -1,4 +1,13 @@
-import { beginWriting, rollback, type Statement } from '@ephoros/core/sql';
+import {
+  beginNamed,
+  canTellAtOnce,
+  checkDeferred,
+  commit,
+  compileFate,
+  rollback,
+  savepoint,
+  type Statement,
+} from '@ephoros/core/sql';
 import pg from 'pg';
 import {
   cancelStatement,
@@ -91,10 +100,7 @@ export class Writer {
   /** What has become of a transaction, however it was heard of last. @throws Failure */
   async fateOf(transaction: string): Promise<Fate> {
     const [fate = 'lost'] = await this.connected(undefined, async (client) => {
-      const { rows } = await ask(client, {
-        text: 'select coalesce(pg_xact_status($1::xid8), $2)',
-        parameters: [transaction, 'lost'],
-      });
+      const { rows } = await ask(client, compileFate(transaction));
       return rows.map(([text]) => text as Fate);
     });
     return fate;
@@ -106,18 +112,14 @@ export class Writer {
 
   /** How transactions begin; those who count rows hear of each at once, where the server can tell. */
   private beginning(client: pg.PoolClient): Promise<string> {
-    this.begin ??= ask(client, {
-      text: `select to_regproc('pg_catalog.pg_stat_force_next_flush') is not null`,
-      parameters: [],
-    }).then(
+    this.begin ??= ask(client, canTellAtOnce).then(
       ({ rows }) => {
-        const begin = beginWriting({
+        const settings = {
           ...notationFor(this.timeLimit),
           lock_timeout: String(this.lockLimit),
           idle_in_transaction_session_timeout: String(this.timeLimit),
-        });
-        const told = rows[0]?.[0] === 't' ? '; select pg_stat_force_next_flush()' : '';
-        return `${begin}${told}; select pg_current_xact_id()::text as name`;
+        };
+        return beginNamed(settings, rows[0]?.[0] === 't');
       },
       (thrown: unknown) => {
         this.begin = undefined;
@@ -193,29 +195,28 @@ export class Transaction {
   /** Work of which nothing is left where it fails. */
   async attempt<Result>(work: () => Promise<Result>): Promise<Result> {
     this.points += 1;
-    const point = `p${this.points}`;
-    await several(this.client, `savepoint ${point}`);
+    const point = savepoint(this.points);
+    await several(this.client, point.set);
     try {
       const result = await work();
-      await several(this.client, `release savepoint ${point}`);
+      await several(this.client, point.release);
       return result;
     } catch (thrown) {
-      if (!(thrown instanceof Failure))
-        await several(this.client, `rollback to savepoint ${point}`);
+      if (!(thrown instanceof Failure)) await several(this.client, point.goBack);
       throw thrown;
     }
   }
 
   /** Checks what is put off to the end. @throws DatabaseError, Failure */
   async settle(): Promise<void> {
-    await several(this.client, 'set constraints all immediate');
+    await several(this.client, checkDeferred);
   }
 
   /** From here on whoever asked is not waited for. @throws Failure, DatabaseError */
   async commit(): Promise<void> {
     this.deaf();
     this.ended = true;
-    await several(this.client, 'commit');
+    await several(this.client, commit);
   }
 }
 

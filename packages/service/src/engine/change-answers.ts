@@ -1,4 +1,4 @@
-import type { HistoryAnswer } from '@ephoros/core/change';
+import { deedNotAllowed, type HistoryAnswer } from '@ephoros/core/change';
 import { selectedRows } from '@ephoros/core/check';
 import { readJson } from '@ephoros/core/expression';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
@@ -198,8 +198,7 @@ function inverseOf(
   const { description, writing } = published ?? {};
   const deed = ({ add: 'remove', change: 'change', remove: 'add' } as const)[kind];
   if (description?.changes?.[deed] !== true || writing === undefined) {
-    const what = { add: 'add rows to', change: 'change rows of', remove: 'remove rows of' }[deed];
-    throw new Refused([problem('change-not-allowed', { what, table })]);
+    throw new Refused([deedNotAllowed(deed, table)]);
   }
   const head = `"table":${JSON.stringify(table)},"kind":"${deed}"`;
   const row = `"key":${JSON.stringify(parseKey(key))}`;
