@@ -117,14 +117,14 @@ describe('files', () => {
   it('have every mistake told at its line, and nothing is saved of its set', async () => {
     const path = file(
       'wrong.csv',
-      'code,fee,opened\nOk,1,2024-01-01\nlower,2.005,\nFine,3,2024-02-30\n',
+      'code,fee,opened,note\nOk,1,2024-01-01,\n\nlower,2.005,,"two\nlines"\nFine,3,2024-02-30,\n',
     );
     const refused = await run('add', 'berths', '--file', path);
     expect(refused.code).toBe(3);
-    expect(refused.stderr).toMatch(/line 3, code: A capital first\./);
-    expect(refused.stderr).toMatch(/line 3, fee: This has too many decimals/);
-    expect(refused.stderr).toMatch(/line 4, opened: /);
-    expect(refused.stderr).toContain('line 2 to line 4: not saved. Nothing is saved.');
+    expect(refused.stderr).toMatch(/line 4, code: A capital first\./);
+    expect(refused.stderr).toMatch(/line 4, fee: This has too many decimals/);
+    expect(refused.stderr).toMatch(/line 6, opened: /);
+    expect(refused.stderr).toContain('line 2 to line 6: not saved. Nothing is saved.');
     const each = await run('add', 'berths', '--file', path, '--each');
     expect([each.code, each.stderr]).toEqual([3, expect.stringContaining('saved 1, not saved 2.')]);
     expect(await rows("code IN ('Ok', 'Fine')")).toHaveLength(1);

@@ -225,12 +225,12 @@ it('sets the same in all selected rows, if they are as many as are said', async 
 it('brings rows in from a file, every mistake told before they are taken', async () => {
   await page.getByRole('button', { name: 'Bring in' }).click();
   const sheet = page.getByRole('dialog');
-  const text = 'CODE;Fee;Colour\nFile1;1,50;red\nlower;2.005;blue\n';
+  const text = 'CODE;Fee;Colour\nFile1;1,50;"red\ngreen"\n\nlower;2.005;blue\n';
   const file = { name: 'berths.csv', mimeType: 'text/csv', buffer: Buffer.from(text) };
   await sheet.locator('input[type=file]').setInputFiles(file);
   await until(
     async () => (await sheet.getByRole('listitem').allInnerTexts()).join('|'),
-    'line 3, Code: A capital first.|line 3, Fee: This has too many decimals; 2 are the most.',
+    'line 5, Code: A capital first.|line 5, Fee: This has too many decimals; 2 are the most.',
   );
   const into = sheet.getByRole('combobox');
   expect(
@@ -244,7 +244,7 @@ it('brings rows in from a file, every mistake told before they are taken', async
   await page.keyboard.press('Delete');
   await saved();
   const { body } = await service.get("/api/tables/berths/rows?filter=code='File1'");
-  expect(body.rows).toMatchObject([{ fee: '1.50', note: 'red' }]);
+  expect(body.rows).toMatchObject([{ fee: '1.50', note: 'red\ngreen' }]);
 });
 
 it('is shown as a request and as code', async () => {

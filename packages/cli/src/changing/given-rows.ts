@@ -2,6 +2,7 @@ import { createReadStream } from 'node:fs';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import type { Value } from '@ephoros/client';
+import { isEmptyLine, lineCount } from '@ephoros/client/local';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import Papa from 'papaparse';
 
@@ -97,15 +98,18 @@ async function* jsonLines(stream: Readable): AsyncGenerator<GivenRow> {
 }
 
 async function* csvLines(stream: Readable, table: TableDescription): AsyncGenerator<GivenRow> {
-  const rows = Papa.parse(Papa.NODE_STREAM_INPUT, { skipEmptyLines: true });
+  // Empty lines are passed over here: they count as lines.
+  const rows = Papa.parse(Papa.NODE_STREAM_INPUT);
   // Failures of a stream do not go through its pipe.
   stream.once('error', (thrown) => rows.destroy(thrown));
   stream.pipe(rows);
   let columns: readonly (ColumnDescription | undefined)[] | undefined;
   let names: readonly string[] = [];
-  let line = 0;
+  let next = 1;
   for await (const cells of rows as AsyncIterable<readonly string[]>) {
-    line += 1;
+    const line = next;
+    next += lineCount(cells);
+    if (isEmptyLine(cells)) continue;
     if (columns === undefined) {
       names = cells.map((cell) => columnOf(cell.replace(/^\ufeff/, '').trim(), table));
       columns = names.map((name) => columnNamed(name, table));

@@ -2,4 +2,12 @@
 export { createLocalClient, type LocalData, type LocalTableSource } from './local-client.ts';
 export { keepSmall, type KeepingClient, type KeepingOptions, type KeptState } from './keeping.ts';
 export type { LocalColumn, LocalTableOptions } from './table.ts';
-export { DataError, rowsOfCsv, rowsOfNdjson, type GivenRows, type HtmlTable } from './texts.ts';
+export {
+  DataError,
+  isEmptyLine,
+  lineCount,
+  rowsOfCsv,
+  rowsOfNdjson,
+  type GivenRows,
+  type HtmlTable,
+} from './texts.ts';

@@ -87,6 +87,10 @@ describe('local data', () => {
 
   it.each<[LocalTableSource, string]>([
     [{ csv: 'a,b\n1,2,3\n' }, 'Line 2 of the CSV text has 3 values for 2 columns.'],
+    [
+      { csv: 'a,b\n\n"two\nlines",2\n1,2,3\n' },
+      'Line 5 of the CSV text has 3 values for 2 columns.',
+    ],
     [{ csv: 'a,a\n1,2\n' }, 'The CSV text has two columns called a.'],
     [{ csv: 'a,b\n"1,2\n' }, 'of the CSV text: Quoted field unterminated.'],
     [{ json: '{' }, 'The JSON text is no JSON'],

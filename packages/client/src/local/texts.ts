@@ -4,6 +4,8 @@ import Papa from 'papaparse';
 export interface GivenRows {
   readonly names: readonly string[];
   readonly rows: readonly Readonly<Record<string, unknown>>[];
+  /** The line of the text that each row begins at, from 1, where they are of a text of lines. */
+  readonly lines?: readonly number[];
   /** What people read in the headers, where the data says so. */
   readonly labels?: Readonly<Record<string, string>>;
 }
@@ -37,12 +39,11 @@ export function rowsOfJson(text: string): GivenRows {
 
 /** Rows of a text with a JSON object in each line (NDJSON); empty lines count for nothing. @throws DataError */
 export function rowsOfNdjson(text: string): GivenRows {
-  const lines = text.split(/\r?\n/);
-  return rowsOfArray(
-    lines.flatMap((line, index) =>
-      line.trim() === '' ? [] : [parsed(line, `Line ${index + 1}`) as object],
-    ),
-  );
+  const lines = text
+    .split(/\r?\n/)
+    .flatMap((line, index) => (line.trim() === '' ? [] : [[index + 1, line] as const]));
+  const rows = lines.map(([number, line]) => parsed(line, `Line ${number}`) as object);
+  return { ...rowsOfArray(rows), lines: lines.map(([number]) => number) };
 }
 
 /**
@@ -50,29 +51,58 @@ export function rowsOfNdjson(text: string): GivenRows {
  * values. Empty values are null. @throws DataError
  */
 export function rowsOfCsv(text: string, { delimiter = '' } = {}): GivenRows {
-  const { data, errors } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
-    delimiter,
-    skipEmptyLines: true,
-  });
+  const plain = text.replace(/^\uFEFF/, '');
+  // Guessed without the empty lines, which are read all the same: they count as lines.
+  const guess = { delimiter, skipEmptyLines: true, preview: 100 };
+  const { meta } = Papa.parse<string[]>(plain, guess);
+  const { data, errors } = Papa.parse<string[]>(plain, { delimiter: meta.delimiter });
+  const places = linesOf(data);
   // That there is one column only is no mistake.
   const wrong = errors.find(({ code }) => code !== 'UndetectableDelimiter');
   if (wrong !== undefined) {
-    throw new DataError(`Line ${(wrong.row ?? 0) + 1} of the CSV text: ${wrong.message}.`);
+    throw new DataError(`Line ${places[wrong.row ?? 0] ?? 1} of the CSV text: ${wrong.message}.`);
   }
-  const [head = [], ...lines] = data;
+  const filled = data.flatMap((cells, index) =>
+    isEmptyLine(cells) ? [] : [{ cells, line: places[index] ?? 0 }],
+  );
+  const [{ cells: head } = { cells: [] }, ...lines] = filled;
   const names = head.map((name, index) =>
     name.trim() === '' ? `column_${index + 1}` : name.trim(),
   );
   const twice = names.find((name, index) => names.indexOf(name) !== index);
   if (twice !== undefined) throw new DataError(`The CSV text has two columns called ${twice}.`);
-  for (const [index, line] of lines.entries()) {
-    if (line.length > names.length) {
+  for (const { cells, line } of lines) {
+    if (cells.length > names.length) {
       throw new DataError(
-        `Line ${index + 2} of the CSV text has ${line.length} values for ${names.length} columns.`,
+        `Line ${line} of the CSV text has ${cells.length} values for ${names.length} columns.`,
       );
     }
   }
-  return { names, rows: lines.map((line) => byName(names, line)) };
+  return {
+    names,
+    rows: lines.map(({ cells }) => byName(names, cells)),
+    lines: lines.map(({ line }) => line),
+  };
+}
+
+/** Whether a line of a CSV text has nothing in it. */
+export function isEmptyLine(cells: readonly string[]): boolean {
+  return cells.length === 1 && cells[0] === '';
+}
+
+/** How many lines of a CSV text a row takes: cells in quotes may have several. */
+export function lineCount(cells: readonly string[]): number {
+  return cells.reduce((sum, cell) => sum + (cell.match(/\r\n|\n|\r/g)?.length ?? 0), 1);
+}
+
+/** The line that each row of a CSV text begins at, empty lines among them. */
+function linesOf(rows: readonly (readonly string[])[]): readonly number[] {
+  let line = 1;
+  return rows.map((cells) => {
+    const own = line;
+    line += lineCount(cells);
+    return own;
+  });
 }
 
 /** The part of an HTML table element that is read here. */

@@ -19,11 +19,11 @@ export async function rowsOfFile(file: File): Promise<FileRows> {
   }
   const text = await file.text();
   const isJson = /\.(?:ndjson|jsonl)$/i.test(file.name);
-  const { names, rows } = isJson ? rowsOfNdjson(text) : rowsOfCsv(text);
+  const { names, rows, lines = [] } = isJson ? rowsOfNdjson(text) : rowsOfCsv(text);
   return {
     names,
     rows: rows.map((row, index) => ({
-      line: index + (isJson ? 1 : 2),
+      line: lines[index] ?? 0,
       cells: names.map((name) => row[name] ?? null),
     })),
   };

@@ -269,6 +269,15 @@ describe('a request with an Idempotency-Key', () => {
     expect(found.rows).toHaveLength(1);
     const other = await harbour.post(berths, { changes: [change(1, { fee: '5' })] }, headers);
     expect(mistakesIn(other)).toEqual(['key-of-another-set']);
+    const numbers = [0, 1].map((last) =>
+      harbour.post(
+        berths,
+        `{"changes":[{"kind":"change","key":["1"],"values":{"extras":900719925474099${2 + last}}}]}`,
+        { 'Idempotency-Key': 'digits' },
+      ),
+    );
+    const told = (await Promise.all(numbers)).map(({ status }) => status).sort();
+    expect(told).toEqual([200, 422]);
     const empty = await harbour.post(berths, body, { 'Idempotency-Key': '""' });
     expect(mistakesIn(empty)).toEqual(['malformed-idempotency-key']);
   });
