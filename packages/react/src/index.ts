@@ -36,7 +36,8 @@ export type {
 export { sentence, type Phrase, type SentenceOptions } from './sentence/sentence.ts';
 export { useSource } from './use-source.ts';
 export { useAnswer, type Answer } from './use-answer.ts';
-export { RecordTable, type RecordTableProps, type TableHandle } from './table/record-table.tsx';
+export { RecordTable } from './table/record-table.tsx';
+export type { RecordTableProps, TableHandle } from './table/record-table-props.ts';
 export type { TableColumn, SortMark } from './table/column.ts';
 export { formatText, formatValue, type FormattedValue, type Reader } from './format/value.ts';
 export { Cell } from './table/cell.tsx';

@@ -2,6 +2,7 @@ import type { Row, Value } from '@ephoros/core/answer';
 import { brokenRules, checkChanges, type Change } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
 import { parseKey, type TableDescription, type Tables } from '@ephoros/core/schema';
+import { keyOfRow } from '../chosen-rows.ts';
 
 /** An edit of a row that is not saved yet. */
 export interface RowDraft {
@@ -22,9 +23,25 @@ export interface DraftConflict {
   readonly now: Row | null;
 }
 
+/** The ids of rows that are made here. */
+export const ids = new WeakMap<Row, string>();
+
+/** A new row as a source shows it: by its id it is known again. */
+export function newRow(draft: RowDraft): Row {
+  const { id } = draft;
+  const row = { ...shownRow({}, draft) };
+  ids.set(row, id);
+  return row;
+}
+
 /** The id of a new row. */
 export function isNew(id: string): boolean {
   return id.startsWith('new ');
+}
+
+/** A draft of a row that is there, with nothing changed yet. */
+export function begun(id: string, row: Row): RowDraft {
+  return { id, kind: 'changed', seen: row, values: {} };
 }
 
 /** A row with what is drafted of it. */
@@ -33,7 +50,7 @@ export function shownRow(row: Row, draft: RowDraft | undefined): Row {
   return Object.assign({}, row, draft.values, ...Object.values(draft.beside ?? {})) as Row;
 }
 
-export function sameValue(one: Value, other: Value): boolean {
+function sameValue(one: Value, other: Value): boolean {
   return one === other || JSON.stringify(one) === JSON.stringify(other);
 }
 
@@ -52,6 +69,53 @@ export function withValue(
   const next = { ...draft, values, ...(draft.beside || also ? { beside } : {}) };
   if (draft.kind === 'added') return next;
   return Object.keys(values).length === 0 ? undefined : { ...next, kind: 'changed' };
+}
+
+/** Whether two drafts of a row save the same. */
+export function sameDraft(one: RowDraft, other: RowDraft): boolean {
+  return one === other || (one.kind === other.kind && sameValue(one.values, other.values));
+}
+
+/**
+ * A draft after some of its columns were decided in a conflict: by its own values, over what is there
+ * now, or by theirs. Undefined where nothing is left to be saved.
+ */
+export function decided(
+  draft: RowDraft,
+  now: Row,
+  columns: readonly string[],
+  whose: 'mine' | 'theirs',
+): RowDraft | undefined {
+  if (draft.kind === 'struck') {
+    return whose === 'theirs' ? undefined : { ...draft, seen: { ...draft.seen, ...now } };
+  }
+  const theirs = Object.fromEntries(columns.map((name) => [name, now[name] ?? null]));
+  let changed: RowDraft | undefined = { ...draft, seen: { ...draft.seen, ...theirs } };
+  if (whose === 'mine') return changed;
+  for (const [name, value] of Object.entries(theirs)) {
+    changed = changed && withValue(changed, name, value);
+  }
+  return changed;
+}
+
+/**
+ * What was typed while a draft was on its way, as a draft of the row as it was saved; undefined where
+ * that is nothing.
+ */
+export function leftAfter(
+  now: RowDraft,
+  sent: RowDraft,
+  row: Row,
+  { key }: TableDescription,
+): RowDraft | undefined {
+  const id = keyOfRow(row, key);
+  if (id === undefined) return undefined;
+  let rest: RowDraft | undefined;
+  for (const [name, value] of Object.entries(now.values)) {
+    if (sameValue(value, sent.values[name] ?? null)) continue;
+    rest = withValue(rest ?? begun(id, row), name, value);
+  }
+  return rest;
 }
 
 /** The change that saves a draft. */

@@ -1,8 +1,9 @@
 import type { Row } from '@ephoros/core/answer';
 import type { OutlineLine, OutlineSource } from '../outline.ts';
 import type { RowSource, SourceState } from '../row-source.ts';
-import { newRow, type Drafts, type DraftsState } from './drafts.ts';
-import type { RowDraft } from './draft.ts';
+import { newRow, type RowDraft } from './draft.ts';
+import type { DraftsState } from './drafts-state.ts';
+import type { Drafts } from './drafts.ts';
 
 /** The rows of a source with what is drafted of them; new rows stand before all others. */
 export function draftedRows(source: RowSource, drafts: Drafts): RowSource {

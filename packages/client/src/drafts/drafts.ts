@@ -1,85 +1,29 @@
-import type { Row, Value } from '@ephoros/core/answer';
+import type { Row } from '@ephoros/core/answer';
 import type { Change, ChangeOutcome, ChangesAnswer } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
-import type { TableDescription, Tables } from '@ephoros/core/schema';
+import type { TableDescription } from '@ephoros/core/schema';
 import { pauseAfter } from '../back-off.ts';
-import type { SaveOptions } from '../changes.ts';
 import { keyOfRow } from '../chosen-rows.ts';
 import { ServiceError } from '../service-error.ts';
 import {
+  begun,
   changeOf,
+  decided,
+  ids,
   isNew,
+  leftAfter,
   problemsOf,
-  sameValue,
+  sameDraft,
   shownRow,
   withValue,
   type DraftConflict,
   type RowDraft,
 } from './draft.ts';
-
-/** Where drafts are kept while a page is loaded anew; a text that is empty keeps nothing. */
-export interface DraftStore {
-  readonly read: () => string;
-  readonly write: (text: string) => void;
-  /** Tells when somebody else has written, such as another page. */
-  readonly subscribe?: (listener: () => void) => () => void;
-}
-
-export interface DraftsOptions {
-  readonly table: TableDescription;
-  /** The tables that rules may name. */
-  readonly tables?: Tables;
-  /** Saves changes of the table, as `client.changes.save` does. */
-  readonly save: (
-    changes: readonly Change[],
-    options: SaveOptions & { readonly table: string },
-    signal?: AbortSignal,
-  ) => Promise<ChangesAnswer>;
-  readonly store?: DraftStore;
-  /** Told when something was saved: rows are to be read anew. */
-  readonly onSaved?: (answer: ChangesAnswer) => void;
-  /** Makes the key of a request; a random one by default. */
-  readonly newKey?: () => string;
-  /** Has something done later, in ms; gives back how to stop that. */
-  readonly later?: (work: () => void, milliseconds: number) => () => void;
-}
-
-/** What is drafted. A new object whenever anything has changed. */
-export interface DraftsState {
-  /** In the order in which they were begun; new rows first, the newest on top. */
-  readonly rows: readonly RowDraft[];
-  /** Cells and rows that wait to be saved. */
-  readonly changes: number;
-  /** What is wrong, by the id of the row. */
-  readonly problems: ReadonlyMap<string, readonly Problem[]>;
-  /** Rows that somebody else has changed meanwhile, by their id. */
-  readonly conflicts: ReadonlyMap<string, DraftConflict>;
-  /** `waiting` while the service is away: it is sent again by itself. */
-  readonly status: 'ready' | 'saving' | 'waiting';
-  /** Why the last saving failed, where no row is to blame. */
-  readonly error: Error | undefined;
-  readonly canUndo: boolean;
-  readonly canRedo: boolean;
-}
-
-/** A new value of a cell: of a row that is there, or of a new one by its id. */
-export interface CellEdit {
-  readonly row: Row | string;
-  readonly column: string;
-  readonly value: Value;
-  /** What is shown beside it, such as the name of the row that it refers to. */
-  readonly beside?: Row;
-}
-
-/** What was sent and is not answered yet. */
-interface Pending {
-  readonly key: string;
-  readonly drafts: readonly RowDraft[];
-}
+import type { CellEdit, DraftsOptions, DraftsState } from './drafts-state.ts';
+import { keptIn, keptText, type Pending } from './kept-drafts.ts';
+import { Steps } from './steps.ts';
 
 type DraftMap = ReadonlyMap<string, RowDraft>;
-
-const mostSteps = 200;
 
 const laterByTimer = (work: () => void, milliseconds: number): (() => void) => {
   const timer = setTimeout(work, milliseconds);
@@ -96,8 +40,7 @@ export class Drafts {
   private readonly options: DraftsOptions;
   private readonly later: NonNullable<DraftsOptions['later']>;
   private drafts: DraftMap = new Map();
-  private past: DraftMap[] = [];
-  private future: DraftMap[] = [];
+  private readonly steps = new Steps<DraftMap>();
   private refused = new Map<string, readonly Problem[]>();
   private conflicts = new Map<string, DraftConflict>();
   private status: DraftsState['status'] = 'ready';
@@ -185,7 +128,7 @@ export class Drafts {
     for (const { row, column, value, beside } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
-      const draft = next.get(id) ?? begun(id, row);
+      const draft = next.get(id) ?? (typeof row === 'string' ? undefined : begun(id, row));
       if (draft === undefined || draft.kind === 'struck') continue;
       const changed = withValue(draft, column, value, beside);
       if (changed === undefined) next.delete(id);
@@ -239,17 +182,13 @@ export class Drafts {
   }
 
   undo = (): void => {
-    const last = this.past.pop();
-    if (last === undefined) return;
-    this.future.push(this.drafts);
-    this.put(last);
+    const last = this.steps.undo(this.drafts);
+    if (last !== undefined) this.put(last);
   };
 
   redo = (): void => {
-    const next = this.future.pop();
-    if (next === undefined) return;
-    this.past.push(this.drafts);
-    this.put(next);
+    const next = this.steps.redo(this.drafts);
+    if (next !== undefined) this.put(next);
   };
 
   /**
@@ -263,20 +202,9 @@ export class Drafts {
     const { now, columns } = conflict;
     const next = new Map(this.drafts);
     const those = column === undefined ? columns : columns.filter((one) => one === column);
-    if (now === null || (draft.kind === 'struck' && whose === 'theirs')) next.delete(id);
-    else {
-      const theirs = Object.fromEntries(those.map((name) => [name, now[name] ?? null]));
-      const seen =
-        draft.kind === 'struck' ? { ...draft.seen, ...now } : { ...draft.seen, ...theirs };
-      let changed: RowDraft | undefined = { ...draft, seen };
-      if (whose === 'theirs') {
-        for (const [name, value] of Object.entries(theirs)) {
-          changed = changed && withValue(changed, name, value);
-        }
-      }
-      if (changed === undefined) next.delete(id);
-      else next.set(id, changed);
-    }
+    const settled = now === null ? undefined : decided(draft, now, those, whose);
+    if (settled === undefined) next.delete(id);
+    else next.set(id, settled);
     const left = columns.filter((name) => !those.includes(name));
     if (left.length === 0 || !next.has(id)) this.conflicts.delete(id);
     else this.conflicts.set(id, { now, columns: left });
@@ -310,7 +238,7 @@ export class Drafts {
         conflicts.has(id) || ((problems.get(id)?.length ?? 0) > 0 && !this.refused.has(id)),
     );
     if (inTheWay) return false;
-    const { newKey = randomKey } = this.options;
+    const { newKey = () => crypto.randomUUID() } = this.options;
     return this.send({ key: newKey(), drafts: wanted });
   }
 
@@ -346,23 +274,11 @@ export class Drafts {
       next.delete(id);
       const row = outcome?.kind === 'done' && 'row' in outcome ? outcome.row : null;
       if (now === undefined || row === null || sameDraft(now, sent)) continue;
-      // What was typed meanwhile goes on from the row as it was saved.
-      const address = keyOfRow(row, this.table.key);
-      if (address === undefined) continue;
-      let rest: RowDraft | undefined = { id: address, kind: 'changed', seen: row, values: {} };
-      for (const [name, value] of Object.entries(now.values)) {
-        if (sameValue(value, sent.values[name] ?? null)) continue;
-        rest = withValue(
-          rest ?? { id: address, kind: 'changed', seen: row, values: {} },
-          name,
-          value,
-        );
-      }
-      if (rest !== undefined && Object.keys(rest.values).length > 0) next.set(address, rest);
+      const rest = leftAfter(now, sent, row, this.table);
+      if (rest !== undefined) next.set(rest.id, rest);
     }
     // Behind what is saved nothing is undone here: that is a set of its own.
-    this.past = [];
-    this.future = [];
+    this.steps.clear();
     this.drafts = next;
     this.options.onSaved?.(answer);
   }
@@ -405,9 +321,7 @@ export class Drafts {
   }
 
   private step(next: DraftMap, resolved = false): void {
-    this.past.push(this.drafts);
-    if (this.past.length > mostSteps) this.past.shift();
-    this.future = [];
+    this.steps.note(this.drafts);
     this.put(next, resolved);
   }
 
@@ -450,8 +364,8 @@ export class Drafts {
       conflicts: new Map([...this.conflicts].filter(([id]) => this.drafts.has(id))),
       status: this.status,
       error: this.error,
-      canUndo: this.past.length > 0,
-      canRedo: this.future.length > 0,
+      canUndo: this.steps.canUndo,
+      canRedo: this.steps.canRedo,
     };
   }
 
@@ -464,9 +378,7 @@ export class Drafts {
     const { store } = this.options;
     if (store === undefined) return;
     const { pending } = this;
-    const rows = [...this.drafts.values()];
-    const text =
-      rows.length === 0 && pending === undefined ? '' : JSON.stringify({ version, rows, pending });
+    const text = keptText({ rows: [...this.drafts.values()], pending });
     if (text === this.lastWritten) return;
     this.lastWritten = text;
     store.write(text);
@@ -478,65 +390,8 @@ export class Drafts {
     const { rows, pending } = keptIn(text);
     this.drafts = new Map(rows.map((draft) => [draft.id, draft]));
     this.pending = pending;
-    this.past = [];
-    this.future = [];
+    this.steps.clear();
   }
 }
 
 const noDetails = { outcomes: [], problems: [] } as const;
-
-/** The ids of rows that are made here. */
-const ids = new WeakMap<Row, string>();
-
-/** A new row as a source shows it: by its id it is known again. */
-export function newRow(draft: RowDraft): Row {
-  const { id } = draft;
-  const row = { ...shownRow({}, draft) };
-  ids.set(row, id);
-  return row;
-}
-
-function begun(id: string, row: Row | string): RowDraft | undefined {
-  return typeof row === 'string' ? undefined : { id, kind: 'changed', seen: row, values: {} };
-}
-
-function sameDraft(one: RowDraft, other: RowDraft): boolean {
-  return one === other || (one.kind === other.kind && sameValue(one.values, other.values));
-}
-
-function randomKey(): string {
-  return crypto.randomUUID();
-}
-
-const version = 1;
-
-/** What was kept; nothing where it is of another version, or no drafts at all. */
-function keptIn(text: string): {
-  readonly rows: readonly RowDraft[];
-  readonly pending: Pending | undefined;
-} {
-  const none = { rows: [], pending: undefined };
-  if (text === '') return none;
-  try {
-    const read = JSON.parse(text) as Readonly<Record<string, unknown>>;
-    if (read.version !== version || !areDrafts(read.rows)) return none;
-    const { key, drafts } = (read.pending ?? {}) as Readonly<Record<string, unknown>>;
-    const pending = typeof key === 'string' && areDrafts(drafts) ? { key, drafts } : undefined;
-    return { rows: read.rows, pending };
-  } catch {
-    return none;
-  }
-}
-
-function areDrafts(read: unknown): read is readonly RowDraft[] {
-  return (
-    Array.isArray(read) &&
-    read.every((one: unknown) => {
-      const { id, kind, seen, values } = (one ?? {}) as Readonly<Record<string, unknown>>;
-      const known = kind === 'added' || kind === 'changed' || kind === 'struck';
-      return (
-        typeof id === 'string' && known && typeof seen === 'object' && typeof values === 'object'
-      );
-    })
-  );
-}

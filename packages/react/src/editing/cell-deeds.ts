@@ -6,7 +6,7 @@ import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { Drawn } from '../records/use-records.ts';
-import type { TableHandle } from '../table/record-table.tsx';
+import type { TableHandle } from '../table/record-table-props.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import type { Way } from './cell-editor.tsx';
 import type { Reference } from './reference-editor.tsx';

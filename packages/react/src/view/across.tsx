@@ -15,7 +15,7 @@ import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { moved, type CellPlace, type CellRange } from '../table/movement.ts';
-import type { TableHandle } from '../table/record-table.tsx';
+import type { TableHandle } from '../table/record-table-props.ts';
 import { rowAt } from '../table/row-at.ts';
 import { drawnValue, Head, Label } from './across-parts.tsx';
 import { sectionsShown } from './across-sections.ts';

@@ -14,7 +14,7 @@ import type { CellDeeds, Edited } from '../editing/index.ts';
 import { Later, useLater } from '../later.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
-import type { RecordTableProps } from '../table/record-table.tsx';
+import type { RecordTableProps } from '../table/record-table-props.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useLatest } from '../use-latest.ts';

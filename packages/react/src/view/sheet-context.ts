@@ -12,7 +12,7 @@ import type { OpenedRow } from '../card/opened-row.ts';
 import type { Instead } from '../parts/notes.tsx';
 import type { TableAction } from '../parts/selection-line.tsx';
 import type { AskedClient } from '../records/asked-client.ts';
-import type { TableHandle } from '../table/record-table.tsx';
+import type { TableHandle } from '../table/record-table-props.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import type { Opened } from './use-opened.ts';

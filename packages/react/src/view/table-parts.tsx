@@ -28,7 +28,7 @@ import {
   type Drawn,
   type RecordsOptions,
 } from '../records/use-records.ts';
-import type { TableHandle } from '../table/record-table.tsx';
+import type { TableHandle } from '../table/record-table-props.ts';
 import { isOutline } from '../table/row-at.ts';
 import { VisibleRows } from '../table/visible-rows.ts';
 import { useLatest } from '../use-latest.ts';

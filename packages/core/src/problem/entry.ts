@@ -1,0 +1,9 @@
+/** The status and the wording of one problem. */
+export interface Entry<Facts> {
+  /** HTTP status of an answer that holds this problem. */
+  readonly status: 400 | 404 | 413 | 422;
+  readonly message: (facts: Facts) => string;
+  readonly hint?: (facts: Facts) => string | undefined;
+}
+
+export const entry = <Facts>(one: Entry<Facts>): Entry<Facts> => one;
