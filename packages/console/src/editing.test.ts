@@ -238,7 +238,7 @@ it('brings rows in from a file, every mistake told before they are taken', async
   ).toEqual(['code', 'fee', '']);
   await into.nth(2).selectOption('note');
   await sheet.getByRole('button', { name: 'Take 2 rows as new' }).click();
-  await until(() => waiting().innerText(), /^2 changes in 2 rows, 1 mistake/);
+  await until(() => waiting().innerText(), /^2 changes in 2 rows, 2 mistakes/);
   await shows(2, 'code', 'lower');
   await cell(2, 'code').click();
   await page.keyboard.press('Delete');
@@ -254,6 +254,8 @@ it('is shown as a request and as code', async () => {
   const code = (): Promise<string | null> => page.getByTestId('code').textContent();
   await until(code, /^POST \/api\/tables\/berths\/changes HTTP\/1\.1/);
   const [, body = ''] = /\n\n([^]*)$/.exec((await code()) ?? '') ?? [];
+  // A key is no value that one would try this with.
+  expect(Object.keys(JSON.parse(body).changes[0].values)).toEqual(['quay_id']);
   expect((await harbour.post('/tables/berths/changes', body)).status).toBe(200);
   await page.getByRole('tab', { name: 'Command line' }).click();
   await until(code, /^ephoros change 'berths' '\d+' '[a-z_]+=/);

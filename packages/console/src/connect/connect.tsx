@@ -92,7 +92,10 @@ function ChangeWays({ table, changes, exampleRow }: ConnectProps): ReactElement 
 
 /** A change that changes nothing: a value of a row to what it is. */
 function exampleOf({ columns, key }: TableDescription, row: Row | undefined): readonly Change[] {
-  const column = columns.find(({ writing, type }) => writing?.change && type.kind !== 'json');
+  const column = columns.find(
+    ({ name, writing, type }) =>
+      writing?.change === true && type.kind !== 'json' && !key.includes(name),
+  );
   if (row === undefined || column === undefined) return [];
   const value = { [column.name]: row[column.name] ?? null };
   return [{ kind: 'change', key: keyParts(row, key), was: value, values: value }];

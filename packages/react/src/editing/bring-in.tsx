@@ -93,7 +93,7 @@ function Matched({ drafts, said, file, matching, change, close }: MatchedProps):
       ).problems,
     [rows, table],
   );
-  const wrong = new Set(problems.map((one) => one.change)).size;
+  const wrong = problems.length;
   const label = (name: string): string =>
     table.columns.find((one) => one.name === name)?.label ?? name;
   return (

@@ -35,6 +35,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
   const count = useCount();
   const { rows, changes, problems, conflicts, status, error } = state;
   const some = rows.length > 0;
+  const mistakes = [...problems.values()].reduce((sum, { length }) => sum + length, 0);
   return (
     <>
       {adds && (
@@ -59,9 +60,9 @@ export function DraftLine(props: DraftLineProps): ReactElement {
             <>
               <span role="status">
                 {said.waiting(changes, count(changes), rows.length, count(rows.length))}
-                {problems.size > 0 && (
+                {mistakes > 0 && (
                   <em className="eph-trouble">
-                    , {said.mistakes(problems.size, count(problems.size))}
+                    , {said.mistakes(mistakes, count(mistakes))}
                   </em>
                 )}
                 {conflicts.size > 0 && (
