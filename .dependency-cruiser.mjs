@@ -27,7 +27,7 @@ const rooms = {
     ['records', 'outline'],
     ['parts', 'editors', 'levels'],
     ['editing'],
-    ['card', 'copy'],
+    ['card', 'copy', 'kept-views'],
     ['view', 'menu'],
   ],
 };

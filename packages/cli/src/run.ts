@@ -19,6 +19,7 @@ import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
 import { typesCommand } from './commands/types.ts';
 import { valuesCommand } from './commands/values.ts';
+import { viewsCommand } from './commands/views.ts';
 import { explainRefusal } from './output/refusal.ts';
 import { QuestionError } from './request.ts';
 import type { Terminal } from './terminal.ts';
@@ -74,6 +75,7 @@ Examples:
   ephoros rows passages --filter "toll > 100"     ask a running service
   ephoros row passages 17                         a single row, with all its columns
   ephoros groups passages --group status          its groups, with counts
+  ephoros rows passages --view "Dear disputes"     as a kept view asks; see ephoros views
   ephoros change passages 17 toll=5.00            changes it; history and undo go with that
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
@@ -92,6 +94,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     valuesCommand,
     aggregatesCommand,
     explainCommand,
+    viewsCommand,
     addCommand,
     changeCommand,
     removeCommand,

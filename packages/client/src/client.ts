@@ -22,6 +22,7 @@ import { selectionsOver, type SelectionsClient } from './selections.ts';
 import type { ValuesOptions } from './askable.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import type { AnyTables, ColumnName, NameOf, TableSet } from './table-types.ts';
+import { viewsOver, type ViewsClient } from './views.ts';
 import { Transport, withParameters, type ClientOptions, type Pair } from './transport.ts';
 
 /**
@@ -65,6 +66,8 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   ): Promise<ValuesAnswer>;
   /** Selections that the service keeps. */
   readonly selections: SelectionsClient;
+  /** Views that the service keeps under names. */
+  readonly views: ViewsClient;
   /** Changes of rows, and what was changed of them. */
   readonly changes: ChangesClient;
   /** The URL that a query of a table is asked at. */
@@ -145,6 +148,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       return (await question(address, pairs, signal)) as ValuesAnswer;
     },
     selections: selectionsOver(transport),
+    views: viewsOver(transport),
     changes: changesOver(transport),
     groupsUrl: (table, query) => withParameters(`${addressOf(table)}/groups`, groupPairs(query)),
     rowsUrl: (table, query = {}) =>

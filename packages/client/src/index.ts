@@ -42,6 +42,8 @@ export {
   type ChosenRows,
 } from './chosen-rows.ts';
 export type { ChangesClient, SaveOptions } from './changes.ts';
+export type { KeptViewChange, KeptViewsWanted, NewKeptView, ViewsClient } from './views.ts';
+export type { ViewAnswer, ViewsAnswer } from '@ephoros/core/view';
 export type {
   Change,
   ChangeOutcome,

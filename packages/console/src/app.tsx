@@ -2,6 +2,7 @@ import type { ReactElement } from 'react';
 import { Link, Route, Switch } from 'wouter';
 import { Masthead } from './shell/masthead.tsx';
 import { TablePage } from './tables/table-page.tsx';
+import { ViewPage } from './tables/view-page.tsx';
 import { TablesPage } from './tables/tables-page.tsx';
 
 type PageOfTable = Readonly<Record<'table' | 'row' | 'key', string | undefined>>;
@@ -22,6 +23,9 @@ export function App(): ReactElement {
             <NoSuchPage />
           )
         }
+      </Route>
+      <Route<{ readonly id: string }> path="/views/:id">
+        {({ id }) => <ViewPage id={decodeURIComponent(id)} />}
       </Route>
       <Route>
         <NoSuchPage />

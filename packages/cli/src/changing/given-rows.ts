@@ -1,3 +1,4 @@
+import { InputError } from '../input-error.ts';
 import { createReadStream } from 'node:fs';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
@@ -10,16 +11,6 @@ import Papa from 'papaparse';
 export interface GivenRow {
   readonly line: number;
   readonly values: Readonly<Record<string, Value>>;
-}
-
-/** What a file or an argument holds cannot be read. */
-export class InputError extends Error {
-  readonly exitCode = 2;
-
-  constructor(message: string) {
-    super(message);
-    this.name = 'InputError';
-  }
 }
 
 export type FileFormat = 'csv' | 'ndjson';

@@ -1,9 +1,9 @@
+import { InputError } from '../input-error.ts';
 import type { Change, HistoryEntry } from '@ephoros/client';
 import { keyParts, parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
 import { Command, Option } from 'commander';
 import {
   formatOf,
-  InputError,
   rowsIn,
   valuesOf,
   type FileFormat,

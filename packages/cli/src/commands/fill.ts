@@ -2,7 +2,7 @@ import type { Client, Value } from '@ephoros/client';
 import { toOne, type TableDescription } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { createInterface } from 'node:readline/promises';
-import { InputError } from '../changing/given-rows.ts';
+import { InputError } from '../input-error.ts';
 import type { Sample } from '../changing/plausible.ts';
 import { progressOn } from '../output/progress.ts';
 import type { Asked } from '../request.ts';

@@ -18,7 +18,7 @@ import { plainJson } from '../output/plain.ts';
 interface Options {
   readonly url: string;
   readonly header: Readonly<Record<string, string>>;
-  readonly group: string;
+  readonly group?: string;
   readonly aggregate?: string;
   readonly path?: string;
   readonly depth: number;
@@ -48,7 +48,7 @@ export function groupsCommand(terminal: Terminal): Command {
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .requiredOption('--group <levels>', 'such as "lock.canal.name,bin(passed_at,\'P1Y\')"')
+    .option('--group <levels>', 'such as "lock.canal.name,bin(passed_at,\'P1Y\')"')
     .option('--aggregate <list>', 'such as "sum(toll),avg(wait_minutes)"')
     .option('--path <values>', 'the group to look into, as JSON: \'["Wend Cut"]\'')
     .option('--depth <levels>', 'how many levels to show', wholeNumber(1, 6), 1)
@@ -60,7 +60,12 @@ Examples:
   ephoros groups passages --group "lock.canal.name,bin(passed_at,'P1Y')" --depth 2
   ephoros groups boats --group "hull,initial(name)" --depth 2 --csv > boats.csv`,
     )
-    .action(async (table: string, options: Options) => {
+    .action(async (table: string, options: Options, command: Command) => {
+      if (options.group === undefined) {
+        command.error(
+          'error: say by what, with --group <levels>, or with a --view that has groups',
+        );
+      }
       const { url, header, depth, json, csv: asCsv, formulas, ...rest } = options;
       // All other options are parameters, which are texts.
       const parameters = rest as TypedParameters;

@@ -7,6 +7,8 @@ import {
   type GivenSelection,
   type UsedSelection,
 } from '../selection.ts';
+import { findView, parametersOf } from '../kept-view.ts';
+import { plain } from '../output/plain.ts';
 import type { Terminal } from '../terminal.ts';
 
 const defaultUrl = 'http://127.0.0.1:4620';
@@ -70,11 +72,13 @@ export function withMatch(command: Command): Command {
   return command
     .option('--filter <condition>', 'which rows, such as "toll > 100"')
     .option('--search <words>', 'words and "quoted phrases" that must all occur')
+    .option('--view <view>', 'as a kept view asks, by its name or id; see ephoros views')
     .option(
       '--selection <file>',
       'only rows with these keys: a line each, from a file, or - for standard input',
       readSelection,
     )
+    .hook('preAction', askAsKept)
     .hook('preAction', narrow)
     .hook('postAction', (ran) => selections.get(ran)?.forget());
 }
@@ -84,6 +88,35 @@ const selections = new WeakMap<Command, UsedSelection>();
 /** The selection that a command was given. */
 export function selectionOf(command: Command): UsedSelection | undefined {
   return selections.get(command);
+}
+
+/**
+ * Takes what a kept view asks: conditions and searches hold besides those that are given, all else
+ * where nothing is given. @throws InputError
+ */
+async function askAsKept(command: Command): Promise<void> {
+  const { view: named, url, header } = command.opts<Asked & { view?: string }>();
+  if (named === undefined) return;
+  const [table = ''] = command.args;
+  const view = await findView(clientFor({ url, header }), named, table);
+  command.setOptionValue('view', undefined);
+  for (const { message } of view.left) {
+    const { writeErr } = command.configureOutput();
+    writeErr?.(`ephoros: left out of the view ${plain(view.name)}: ${plain(message)}\n`);
+  }
+  const known = new Set(command.options.map((option) => option.attributeName()));
+  const given = command.opts<Readonly<Record<string, unknown>>>();
+  const groups = command.name() === 'groups' || given.group !== undefined;
+  const part = groups ? 'groups' : known.has('columns') ? 'rows' : 'match';
+  for (const [name, text] of Object.entries(parametersOf(view, part))) {
+    if (!known.has(name)) continue;
+    const own = given[name];
+    if (name === 'filter' && typeof own === 'string') {
+      command.setOptionValue(name, `(${text}) AND (${own})`);
+    } else if (name === 'search' && typeof own === 'string') {
+      command.setOptionValue(name, `${text} ${own}`);
+    } else if (own === undefined) command.setOptionValue(name, text);
+  }
 }
 
 /** Takes a selection into the filter, as a part that holds besides the rest. */

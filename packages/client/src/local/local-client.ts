@@ -105,6 +105,13 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
       history: remembersNothing,
     },
     selections: { keep: keptNowhere, read: keptNowhere, change: keptNowhere, drop: keptNowhere },
+    views: {
+      keep: keptNowhere,
+      read: keptNowhere,
+      list: keptNowhere,
+      change: keptNowhere,
+      drop: keptNowhere,
+    },
     rowsUrl: (table) => `#${table}/rows`,
     groupsUrl: (table) => `#${table}/groups`,
   };
@@ -118,7 +125,9 @@ async function remembersNothing(): Promise<never> {
 
 async function keptNowhere(): Promise<never> {
   await Promise.resolve();
-  throw new ServiceError('refused', 'Local tables keep no selections.', { status: 400 });
+  throw new ServiceError('refused', 'Local tables keep no selections and no views.', {
+    status: 400,
+  });
 }
 
 function readData(name: string, source: LocalTableSource): LocalAnswers | DataError {

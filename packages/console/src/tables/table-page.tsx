@@ -1,8 +1,10 @@
-import { catalogOf, type Change } from '@ephoros/client';
-import { printView } from '@ephoros/core/view';
+import { catalogOf, type Change, type ViewAnswer } from '@ephoros/client';
+import { printView, viewOfSaved } from '@ephoros/core/view';
 import {
   TableView,
+  useAddressText,
   useAddressView,
+  useBegunView,
   useStoredSelection,
   useAnswer,
   type AddressOf,
@@ -46,6 +48,17 @@ interface TablePageProps {
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
   const selection = useStoredSelection(name);
+  const [keptView, setKeptView] = useAddressText('view');
+  // Where the address says nothing of it, a table opens with a kept view.
+  const [{ id, wanted }] = useState(() => ({
+    id: keptView,
+    wanted: Object.keys(address.texts).length === 0 && keptView !== '',
+  }));
+  const begin = (kept: ViewAnswer): void => {
+    address.onViewChange(viewOfSaved(kept.view).view, { parts: [], passing: true, mends: [] });
+    setKeptView(kept.id);
+  };
+  const begun = useBegunView({ client, table: name, id, wanted, begin });
   const [changes, setChanges] = useState<readonly Change[]>([]);
   const exampleRow = useCallback(
     async () => (await client.rows(name, { limit: 1, total: 'none' })).rows[0],
@@ -73,21 +86,26 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
       </Masthead>
       <main className="min-h-0 grow" onClick={(event) => followWithin(event, navigate)}>
         <h1 className="sr-only">{title}</h1>
-        <TableView
-          client={client}
-          table={name}
-          reading="pages"
-          selectable
-          {...selection}
-          editable
-          onDraftsChange={setChanges}
-          card
-          openRow={openRow}
-          onOpenRow={open}
-          addressOf={addressOf}
-          {...address}
-          {...reader}
-        />
+        {begun && (
+          <TableView
+            client={client}
+            table={name}
+            reading="pages"
+            selectable
+            {...selection}
+            editable
+            onDraftsChange={setChanges}
+            card
+            openRow={openRow}
+            onOpenRow={open}
+            addressOf={addressOf}
+            {...address}
+            {...reader}
+            keptViews
+            keptView={keptView}
+            onKeptViewChange={setKeptView}
+          />
+        )}
       </main>
     </div>
   );

@@ -40,6 +40,32 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: '?open=["Wend Cut" in the address of a table, or a saved view of another version',
     mend: 'Leave it out: the view is then as it is by default.',
   },
+  'newer-view': {
+    example: '{"version":2} where views have version 1',
+    mend: 'Run the newer version of the program.',
+  },
+  'unknown-view': { example: 'GET /views/xyz', mend: 'Take an id from GET /views.' },
+  'not-your-view': {
+    example: "PATCH of somebody else's shared view",
+    mend: 'Keep a copy of it under a name of your own.',
+  },
+  'view-name-taken': {
+    example: 'POST /views with a name that another of your views of the table has',
+    mend: 'Give it another name, or change the one that there is.',
+  },
+  'view-changed': {
+    example: 'PATCH with If-Match: "2" where the view has version 3 by now',
+    mend: 'Read the view again, and decide anew.',
+  },
+  'if-match-needed': {
+    example: 'PATCH /views/{id} without If-Match',
+    mend: 'Send the version that you have read, in quotes.',
+  },
+  'view-part-hidden': {
+    example: 'a shared view that is sorted by a column hidden from you',
+    mend: 'Nothing needs to be done: the rest of it is shown.',
+  },
+  'too-many-views': { example: 'keeping a view more than 1,000', mend: 'Drop some.' },
   'repeated-member': {
     example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
     mend: 'Give each member of a JSON object once.',
@@ -51,7 +77,7 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
   'malformed-cursor': { example: '?after=xyz', mend: 'Begin again without a cursor.' },
   'no-records': {
     example: "?filter=SELECTED('kept:…') where nothing is kept",
-    mend: 'Start the service with --records, or name at most 1,000 keys, or a condition.',
+    mend: 'Start the service with --records. Without it a selection is a condition, or names at most 1,000 keys.',
   },
   'no-caller': {
     example: 'POST /selections where the rules of access say tables, but no caller',

@@ -2,6 +2,7 @@
 export {
   changed,
   queryOf,
+  savedViewVersion,
   type Density,
   type Layout,
   type OpenGroup,
@@ -18,13 +19,9 @@ export {
   type ViewParameter,
   type ViewTexts,
 } from './address.ts';
-export {
-  readSavedView,
-  savedViewSchema,
-  savedViewVersion,
-  saveView,
-  type SavedView,
-} from './saved.ts';
+export { savedViewSchema, type SavedView } from './saved-schema.ts';
+export { readSavedView } from './read-saved.ts';
+export { saveView, showsTheSame, viewOfSaved } from './saved.ts';
 export { partsOf, withParts, type ViewPart } from './parts.ts';
 export {
   columnOfTerm,
@@ -37,3 +34,14 @@ export {
 } from './sort.ts';
 export { moved, withLevel, withLevels } from './levels.ts';
 export { namesIn, namesOf } from './names.ts';
+export { fitView, type FittedView } from './fitting.ts';
+export {
+  newViewBody,
+  viewAnswer,
+  viewChangeBody,
+  viewsAnswer,
+  type ViewAnswer,
+  type ViewsAnswer,
+  type WantedView,
+  type WantedViewChange,
+} from './kept.ts';

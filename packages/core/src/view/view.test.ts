@@ -5,12 +5,14 @@ import { withoutPlaces } from '../testing/expressions.ts';
 import { passages } from '../testing/passages.ts';
 import { views } from '../testing/views.ts';
 import {
+  fitView,
   namesIn,
   partsOf,
   printView,
   readSavedView,
   readView,
   saveView,
+  showsTheSame,
   sortedBy,
   sortMarks,
   withLevels,
@@ -97,6 +99,23 @@ describe('a view', () => {
     expect(readSavedView(saved).problems).toHaveLength(1);
   });
 
+  it('of a newer version is told as that', () => {
+    expect(readSavedView({ version: 2 }).problems).toMatchObject([{ code: 'newer-view' }]);
+  });
+
+  it('shows the same wherever one is in it and whichever groups are open', () => {
+    fc.assert(
+      fc.property(views, views, ({ place, open, ...view }, other) => {
+        expect(
+          showsTheSame(view, { ...view, ...(place && { place }), ...(open && { open }) }),
+        ).toBe(true);
+        const widths = { widths: { ...view.widths, 'one more': 7 } };
+        expect(showsTheSame({ ...view, ...widths }, view)).toBe(false);
+        expect(showsTheSame(view, other)).toBe(showsTheSame(other, view));
+      }),
+    );
+  });
+
   it('names the columns that it speaks of', () => {
     const { view } = readView({
       columns: 'id',
@@ -166,5 +185,52 @@ describe('the sort of a view', () => {
       aggregate: 'sum(toll)',
       sort: 'note',
     });
+  });
+});
+
+describe('what of a view still holds', () => {
+  const fitted = (texts: Parameters<typeof readView>[0]): unknown => {
+    const { view, problems } = fitView(readView(texts).view, passages);
+    return [Object.fromEntries(printView(view)), problems.map(({ code }) => code)];
+  };
+
+  it('is all of it where nothing has changed', () => {
+    const texts = {
+      columns: 'id,toll',
+      filter: "toll > 1 AND status = 'passed'",
+      sort: '-toll,id',
+    };
+    expect(fitted(texts)).toEqual([texts, []]);
+    expect(fitted({ group: '', aggregate: '', pinned: '' })).toEqual([
+      { group: '', aggregate: '', pinned: '' },
+      [],
+    ]);
+  });
+
+  it('is each condition, column, level and term by itself', () => {
+    expect(
+      fitted({
+        columns: 'gone,id',
+        filter: "gone = 1 AND toll > 1 AND toll = 'a' AND NOT (id = 1 OR gone = 2)",
+        sort: 'gone,-toll',
+        pinned: 'gone,id',
+        widths: 'gone:80,id:90',
+      }),
+    ).toEqual([
+      { columns: 'id', filter: 'toll > 1', sort: '-toll', pinned: 'id', widths: 'id:90' },
+      ['unknown-column', 'unknown-column', 'type-mismatch', 'unknown-column', 'unknown-column'],
+    ]);
+    expect(fitted({ columns: 'gone' })).toEqual([{}, ['unknown-column']]);
+    expect(
+      fitted({
+        group: 'gone,status',
+        aggregate: 'sum(gone),sum(toll)',
+        sort: 'gone,-sum(toll)',
+        open: '[["a"]]',
+      }),
+    ).toEqual([
+      { group: 'status', aggregate: 'sum(toll)', sort: '-sum(toll)' },
+      ['unknown-column', 'unknown-column', 'not-a-group-sort'],
+    ]);
   });
 });

@@ -36,6 +36,9 @@ export interface View extends Omit<Query, 'place' | 'path' | 'shape' | 'cells'> 
   readonly open?: readonly OpenGroup[];
 }
 
+/** The version of the form in which views are saved; another one whenever it is not read as before. */
+export const savedViewVersion = 1;
+
 /** Parts of a view as they shall be; undefined for those that shall be at their default. */
 export type ViewChange = { readonly [Part in keyof View]?: View[Part] | undefined };
 

@@ -61,9 +61,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
               <span role="status">
                 {said.waiting(changes, count(changes), rows.length, count(rows.length))}
                 {mistakes > 0 && (
-                  <em className="eph-trouble">
-                    , {said.mistakes(mistakes, count(mistakes))}
-                  </em>
+                  <em className="eph-trouble">, {said.mistakes(mistakes, count(mistakes))}</em>
                 )}
                 {conflicts.size > 0 && (
                   <em className="eph-trouble">

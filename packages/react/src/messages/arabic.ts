@@ -36,6 +36,8 @@ export const arabic: Messages = {
   card: async () => (await import('./arabic-card.ts')).arabicCard,
   menu: async () => (await import('./arabic-menu.ts')).arabicMenu,
   editing: async () => (await import('./arabic-editing.ts')).arabicEditing,
+  views: 'العروض',
+  keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,
   sortHint: (label) => `${label}: ترتيب (مع Shift: كمعيار إضافي)`,
   sortAscending: 'من الأصغر إلى الأكبر',
   sortDescending: 'من الأكبر إلى الأصغر',

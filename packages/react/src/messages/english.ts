@@ -18,6 +18,8 @@ export const english: Messages = {
   card: async () => (await import('./english-card.ts')).englishCard,
   menu: async () => (await import('./english-menu.ts')).englishMenu,
   editing: async () => (await import('./english-editing.ts')).englishEditing,
+  views: 'Views',
+  keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,
   sortHint: (label) => `${label}: sort (with Shift: as a further term)`,
   sortAscending: 'Smallest first',
   sortDescending: 'Largest first',

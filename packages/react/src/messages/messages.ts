@@ -2,6 +2,7 @@ import type { AggregateName } from '@ephoros/core/schema';
 import type { EditorMessages } from './editor-messages.ts';
 import type { EditingMessages } from './editing-messages.ts';
 import type { CardMessages } from './card-messages.ts';
+import type { KeptViewMessages } from './kept-view-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
 
@@ -30,6 +31,9 @@ export interface Messages {
   readonly card: () => Promise<CardMessages>;
   readonly menu: () => Promise<MenuMessages>;
   readonly editing: () => Promise<EditingMessages>;
+  /** Views that are kept under names. */
+  readonly views: string;
+  readonly keptViews: () => Promise<KeptViewMessages>;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;

@@ -1,11 +1,17 @@
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import { ConditionLine } from './condition-line.tsx';
 import { Pop } from './pop.tsx';
 import { SearchField } from './search-field.tsx';
 import { useModel } from './table-context.ts';
 
+interface ToolLineProps {
+  readonly searchable: boolean;
+  /** What else stands there, behind the rest. */
+  readonly children?: ReactNode;
+}
+
 /** The quiet line below the sentence: the condition as text, the search, the columns. */
-export function ToolLine({ searchable }: { readonly searchable: boolean }): ReactElement {
+export function ToolLine({ searchable, children }: ToolLineProps): ReactElement {
   const { reader, columns } = useModel();
   const { messages } = reader;
   return (
@@ -17,6 +23,7 @@ export function ToolLine({ searchable }: { readonly searchable: boolean }): Reac
           {({ ColumnsEditor }) => <ColumnsEditor />}
         </Pop>
       )}
+      {children}
     </div>
   );
 }

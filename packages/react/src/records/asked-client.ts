@@ -12,7 +12,10 @@ export interface AskedClient<Tables extends TableSet<Tables> = AnyTables>
   extends
     Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
     Partial<
-      Pick<Client<Tables>, 'mileposts' | 'values' | 'aggregates' | 'selections' | 'changes'>
+      Pick<
+        Client<Tables>,
+        'mileposts' | 'values' | 'aggregates' | 'selections' | 'changes' | 'views'
+      >
     > {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly kept?: (table: string, query: WrittenQuery) => Kept;

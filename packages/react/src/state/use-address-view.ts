@@ -43,6 +43,27 @@ export function useAddressView(): AddressView {
   return { view, onViewChange, problems, texts };
 }
 
+/**
+ * A parameter of the page's address that is no part of a view; undefined where it is not there. A
+ * change of it is no step of the browser's history.
+ */
+export function useAddressText(
+  name: string,
+): readonly [string | undefined, (text: string | undefined) => void] {
+  const search = useSyncExternalStore(subscribe, searchNow, () => '');
+  const set = useCallback(
+    (text: string | undefined) => {
+      const address = new URL(window.location.href);
+      if (text === undefined) address.searchParams.delete(name);
+      else address.searchParams.set(name, text);
+      window.history.replaceState(window.history.state, '', address);
+      for (const listener of [...listeners]) listener();
+    },
+    [name],
+  );
+  return [new URLSearchParams(search).get(name) ?? undefined, set];
+}
+
 const listeners = new Set<() => void>();
 
 function subscribe(listener: () => void): () => void {

@@ -1,11 +1,13 @@
 import { useContext, type ReactElement } from 'react';
 import { FootLine } from '../parts/foot-line.tsx';
+import type { KeptViews } from '../kept-views/kept-views.ts';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { SentenceLine } from '../parts/sentence-line.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { ToolLine } from '../parts/tool-line.tsx';
+import { useAnswer } from '../use-answer.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
 import { EditingContext } from './edited-parts.tsx';
@@ -17,12 +19,14 @@ export function Sentence(): ReactElement | null {
 
 /** The condition as text, the search, the columns; and what the table remarks on itself. */
 export function Tools(): ReactElement | null {
-  const { known, searchable } = useSheet();
+  const { known, searchable, keptViews } = useSheet();
   const { description } = useRowsOf();
   if (!known) return null;
   return (
     <>
-      <ToolLine searchable={searchable ?? (description?.search.length ?? 0) > 0} />
+      <ToolLine searchable={searchable ?? (description?.search.length ?? 0) > 0}>
+        {keptViews !== undefined && <KeptViewsPart {...keptViews} />}
+      </ToolLine>
       {description?.remarks.map((remark) => (
         <p key={remark} className="eph-aside">
           <i>{remark}</i>
@@ -30,6 +34,21 @@ export function Tools(): ReactElement | null {
       ))}
     </>
   );
+}
+
+/** Loaded with the first table that offers kept views. */
+const keptViewsPart = new Later(() => import('../kept-views/index.ts'));
+
+/** The kept view that is open; until that is loaded, what it will be called. */
+function KeptViewsPart(props: KeptViews): ReactElement {
+  const { messages } = useModel().reader;
+  const said = useAnswer(messages.keptViews);
+  const loaded = useLater(keptViewsPart, true);
+  if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
+  if (loaded.state === 'loading' || said.state !== 'ready') {
+    return <span className="eph-offer">{messages.views}</span>;
+  }
+  return <loaded.result.KeptViewsLine {...props} said={said.result} />;
 }
 
 /** Loaded with the first grouping that is shown. */

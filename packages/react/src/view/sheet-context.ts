@@ -9,6 +9,7 @@ import {
 } from 'react';
 import type { AddressOf } from '../card/address-of.ts';
 import type { OpenedRow } from '../card/opened-row.ts';
+import type { KeptViews } from '../kept-views/kept-views.ts';
 import type { Instead } from '../parts/notes.tsx';
 import type { TableAction } from '../parts/selection-line.tsx';
 import type { AskedClient } from '../records/asked-client.ts';
@@ -59,6 +60,8 @@ export interface Sheet {
   readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
   /** Who is asked for what the rows do not hold. */
   readonly client: AskedClient | undefined;
+  /** Views that are kept under names; undefined where they are not offered. */
+  readonly keptViews: KeptViews | undefined;
   readonly classOfRow: ((row: Row) => string | undefined) | undefined;
   readonly instead: Instead;
   /** Whether it is known what the table is. */

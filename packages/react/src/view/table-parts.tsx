@@ -81,6 +81,11 @@ export interface TableOptions<
   readonly card?: boolean | ((opened: OpenedRow) => ReactNode);
   /** Where the card lies: beside the rows, over their end, by default; or folded out under its row. */
   readonly cardPlace?: 'beside' | 'under';
+  /** Whether views can be kept under names and opened again: by a client of a service with records. */
+  readonly keptViews?: boolean;
+  /** The id of the kept view that is open, where the page keeps that; empty for none. */
+  readonly keptView?: string | undefined;
+  readonly onKeptViewChange?: (id: string) => void;
   /** Where the page shows other rows, for links to them; the card itself shows them without. */
   readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
@@ -250,7 +255,16 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     });
   }, [unfitted, drawn.columns]);
   const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, classOfRow } = props;
-  const { editable } = props;
+  const { editable, keptViews = false, client } = props;
+  const [ownKept, setOwnKept] = useState<string>();
+  const tellKept = useLatest(props.onKeptViewChange);
+  const setKept = useCallback(
+    (id: string) => {
+      setOwnKept(id);
+      tellKept(id);
+    },
+    [tellKept],
+  );
   const editors = useMemo(
     () =>
       new Map(
@@ -281,7 +295,11 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     cardPlace: props.cardPlace ?? 'beside',
     opened,
     addressOf: givenAddress,
-    client: props.client,
+    client,
+    keptViews:
+      keptViews && client?.views !== undefined
+        ? { client: client.views, open: props.keptView ?? ownKept, setOpen: setKept }
+        : undefined,
     instead: props.instead ?? noInstead,
     // Until a table is described there is nothing to say of it.
     known: records.description !== undefined || props.source !== undefined,

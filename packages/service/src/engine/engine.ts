@@ -22,7 +22,7 @@ import {
   type DatabaseBounds,
   type DatabaseOptions,
 } from '../run/index.ts';
-import { ChangeLog, Records, Selections, type RecordsSource } from '../records/index.ts';
+import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import type { RequestContext } from './request-context.ts';
 import { SelectedPlaces } from './selected-places.ts';
@@ -35,7 +35,7 @@ export interface EngineOptions extends DatabaseBounds {
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
   /**
-   * Where the service keeps what is its own, such as large selections: in the schema `ephoros` of a
+   * Where the service keeps what is its own, such as views and large selections: in the schema `ephoros` of a
    * database that it may write to. Without it nothing is kept.
    */
   readonly records?: RecordsSource | undefined;
@@ -73,6 +73,7 @@ export class Engine {
   /** Undefined where nothing is kept. */
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
+  readonly views: Views | undefined;
   readonly selectedPlaces: SelectedPlaces;
   /** Undefined where nothing is changed. */
   readonly writer: Writer | undefined;
@@ -99,6 +100,7 @@ export class Engine {
     this.countingTime = countingTime;
     this.records = options.records === undefined ? undefined : new Records(options.records);
     this.selections = this.records && new Selections(this.records);
+    this.views = this.records && new Views(this.records);
     this.selectedPlaces = new SelectedPlaces(this.database);
     const { days = 400, keep = 'values' } = file.configuration.history ?? {};
     const { changes, timeLimit } = options;

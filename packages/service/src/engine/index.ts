@@ -5,3 +5,4 @@ export { openTables, tablesOver, type OpenTable, type Tables } from './open-tabl
 export type { RequestContext } from './request-context.ts';
 export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';
 export { ChangeAnswers } from './change-answers.ts';
+export { KeptViewAnswers, mostListed } from './kept-views.ts';

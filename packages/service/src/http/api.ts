@@ -35,6 +35,7 @@ import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound, notJson } from './problems.ts';
 import { readKeyChange, readWantedSelection } from './selection-body.ts';
+import { viewRoutes } from './view-routes.ts';
 
 /** What the API answers by, beside the engine. */
 export interface Answering {
@@ -244,6 +245,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
   });
 
   const changes = changeRoutes(engine, jsonOf);
+  const views = viewRoutes(engine, jsonOf);
 
   const openapi: Handle = (request, response) => {
     refuseParameters(request.url ?? '');
@@ -265,6 +267,8 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables', methods: asked, handle: tables },
     { path: '/selections', methods: ['POST'], handle: madeSelection },
     { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: keptSelection },
+    { path: '/views', methods: askedOrPosted, handle: to(views.all) },
+    { path: '/views/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(views.one) },
     { path: '/tables/:table/changes', methods: ['POST'], handle: to(changes.save) },
     { path: '/changes', methods: ['POST'], handle: to(changes.save) },
     { path: '/changes/:id/undo', methods: ['POST'], handle: to(changes.undo) },

@@ -94,9 +94,12 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
       '/assets',
       express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }),
     );
-    app.get(['/', '/tables/:table', '/tables/:table/rows/:key'], (_request, response) => {
-      response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
-    });
+    app.get(
+      ['/', '/tables/:table', '/tables/:table/rows/:key', '/views/:id'],
+      (_request, response) => {
+        response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
+      },
+    );
     app.use(express.static(consoleFolder, { index: false }));
   }
   app.use((request, _response, next) => next(notFound(request.path)));

@@ -50,13 +50,39 @@ export function sendJson(
 ): void {
   const body = Buffer.from(json);
   const weak = compressed.has(response) && body.length >= worthCompressing;
-  const told = { ...headers, ETag: etag(body, { weak }), 'Cache-Control': 'private, no-cache' };
-  if (fresh(request.headers, { etag: told.ETag })) {
-    response.writeHead(304, told).end();
+  sendUnlessFresh(request, response, body, {
+    ...headers,
+    ETag: etag(body, { weak }),
+    'Cache-Control': 'private, no-cache',
+  });
+}
+
+/** Sends JSON with a strong validator of its own, in one encoding. */
+export function sendTagged(
+  request: IncomingMessage,
+  response: ServerResponse,
+  json: string,
+  ETag: string,
+): void {
+  const headers = { ETag, 'Cache-Control': 'private, no-cache, no-transform' };
+  sendUnlessFresh(request, response, Buffer.from(json), headers);
+}
+
+function sendUnlessFresh(
+  request: IncomingMessage,
+  response: ServerResponse,
+  body: Buffer,
+  headers: Headers & { readonly ETag: string },
+): void {
+  const { method } = request;
+  // What was changed is told, whatever the client has had before.
+  const asks = method === 'GET' || method === 'HEAD' || method === 'POST';
+  if (asks && fresh(request.headers, { etag: headers.ETag })) {
+    response.writeHead(304, headers).end();
     return;
   }
   send(request, response, 200, body, {
-    ...told,
+    ...headers,
     'Content-Type': 'application/json; charset=utf-8',
   });
 }

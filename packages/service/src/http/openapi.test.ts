@@ -106,7 +106,8 @@ describe('the description of the API', () => {
     expect(new Set(ids).size).toBe(ids.length);
     for (const { responses, method, path } of operations) {
       // Answers to questions have a validator.
-      const changes = /^\/selections|\/(?:changes|undo)$/.test(path as string) && method !== 'get';
+      const changes =
+        /^\/(?:selections|views)|\/(?:changes|undo)$/.test(path as string) && method !== 'get';
       const made = (path as string).includes('changes')
         ? '422'
         : ({ post: '201', delete: '204' }[method as string] ?? '200');

@@ -10,6 +10,7 @@ import {
   valuesAnswer,
 } from '@ephoros/core/answer';
 import { changesAnswer, changeSetBody, historyAnswer } from '@ephoros/core/change';
+import { newViewBody, viewAnswer, viewChangeBody, viewsAnswer } from '@ephoros/core/view';
 import { z } from 'zod';
 import {
   createDocument,
@@ -27,6 +28,7 @@ import {
   rowsParameters,
   savingParameters,
   valuesParameters,
+  viewsParameters,
 } from '../question/index.ts';
 import { bodies } from './body.ts';
 import { selectionBodies } from './selection-body.ts';
@@ -61,23 +63,27 @@ const json = (schema: z.ZodType, description: string): ZodOpenApiResponseObject 
   content: { 'application/json': { schema } },
 });
 
-const refusals: ZodOpenApiResponsesObject = Object.fromEntries(
-  Object.entries({
-    400: 'The query cannot be answered as it stands.',
-    401: 'Nobody has signed in: the rules of access know no such caller.',
-    404: 'There is no such table, row or record.',
-    405: 'There is something at this path, but not for this method; Allow says for which.',
-    413: 'A parameter, a body or an answer is too long.',
-    415: 'A body is no JSON.',
-    421: 'The service is not asked by this host name.',
-    500: 'The service has failed; its log says more under the request id.',
-    503: 'The database is away or the service is full; Retry-After says when to come back.',
-    504: 'The time limit was reached.',
-  }).map(([status, text]) => [
-    status,
-    { description: text, content: { 'application/problem+json': { schema: problemDocument } } },
-  ]),
-);
+const refusals: ZodOpenApiResponsesObject = refused({
+  400: 'The query cannot be answered as it stands.',
+  401: 'Nobody has signed in: the rules of access know no such caller.',
+  404: 'There is no such table, row or record.',
+  405: 'There is something at this path, but not for this method; Allow says for which.',
+  413: 'A parameter, a body or an answer is too long.',
+  415: 'A body is no JSON.',
+  421: 'The service is not asked by this host name.',
+  500: 'The service has failed; its log says more under the request id.',
+  503: 'The database is away or the service is full; Retry-After says when to come back.',
+  504: 'The time limit was reached.',
+});
+
+function refused(texts: Readonly<Record<number, string>>): ZodOpenApiResponsesObject {
+  return Object.fromEntries(
+    Object.entries(texts).map(([status, text]) => [
+      status,
+      { description: text, content: { 'application/problem+json': { schema: problemDocument } } },
+    ]),
+  );
+}
 
 const tableName = z.object({ table: z.string().meta({ description: 'A published name.' }) });
 
@@ -95,15 +101,27 @@ const savingHeaders = z.object({
   }),
 });
 
-const unsaved = Object.fromEntries(
-  Object.entries({
-    409: 'Rows are not as they were seen. Nothing was saved; `outcomes` has them as they are now.',
-    422: 'Something is refused, each mistake with its change and column. Nothing was saved.',
-  }).map(([status, text]) => [
-    status,
-    { description: text, content: { 'application/problem+json': { schema: problemDocument } } },
-  ]),
-);
+const unsaved = refused({
+  409: 'Rows are not as they were seen. Nothing was saved; `outcomes` has them as they are now.',
+  422: 'Something is refused, each mistake with its change and column. Nothing was saved.',
+});
+
+const refusedViews = refused({
+  403: 'It is not yours to change.',
+  409: 'You have a view of the table by this name already.',
+  412: 'It was changed meanwhile: it no longer has the version that If-Match names.',
+  428: 'If-Match is missing.',
+});
+
+const viewId = z.object({ id: z.string().meta({ description: 'As it was answered.' }) });
+
+function ifMatch(needed: boolean): z.ZodObject {
+  const version = z.string().meta({
+    description: 'The version that it still must have, in quotes; `*` for any.',
+    example: '"3"',
+  });
+  return z.object({ 'If-Match': needed ? version : version.optional() });
+}
 
 /** A set of changes, or what takes one back. */
 function saving(
@@ -272,6 +290,41 @@ export function openApiDocument(version: string): object {
           summary: 'Drops a kept selection',
           requestParams: { path: selectionId },
           responses: { ...refusals, 204: { description: 'It is dropped.' } },
+        },
+      },
+      '/views': {
+        ...get(
+          'listViews',
+          'Kept views that you see: your own and those that are shared',
+          json(viewsAnswer, 'The views by name'),
+          viewsParameters,
+        ),
+        post: {
+          operationId: 'keepView',
+          summary: 'Keeps a view under a name',
+          requestBody: { content: { 'application/json': { schema: newViewBody } } },
+          responses: { ...refusals, ...refusedViews, 201: json(viewAnswer, 'The view') },
+        },
+      },
+      '/views/{id}': {
+        get: {
+          operationId: 'readView',
+          summary: 'A kept view, with what of it its table still has',
+          requestParams: { path: viewId },
+          responses: responsesOf(json(viewAnswer, 'The view; its ETag begins with its version')),
+        },
+        patch: {
+          operationId: 'changeView',
+          summary: 'Changes a kept view, where it still is as it was read',
+          requestParams: { path: viewId, header: ifMatch(true) },
+          requestBody: { content: { 'application/json': { schema: viewChangeBody } } },
+          responses: { ...refusals, ...refusedViews, 200: json(viewAnswer, 'The view') },
+        },
+        delete: {
+          operationId: 'dropView',
+          summary: 'Drops a kept view',
+          requestParams: { path: viewId, header: ifMatch(false) },
+          responses: { ...refusals, ...refusedViews, 204: { description: 'It is dropped.' } },
         },
       },
       '/tables/{table}/changes': saving('saveChanges', 'Saves changes of a table', tableName),

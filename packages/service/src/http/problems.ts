@@ -187,17 +187,29 @@ export function sendChangesRefused(
   sendProblem(request, response, outcome, requestId, outcomes);
 }
 
+const badQuery = { slug: 'bad-query', title: 'The query cannot be answered as it stands' };
+
+/** What a refusal of a status is called, where that is not of a query. */
+const refusals: Readonly<Partial<Record<number, typeof badQuery>>> = {
+  403: { slug: 'not-allowed', title: 'This is not yours to change' },
+  404: { slug: 'not-found', title: 'There is nothing here' },
+  409: { slug: 'name-taken', title: 'There is one by this name already' },
+  412: { slug: 'changed-meanwhile', title: 'It was changed meanwhile' },
+  413: { slug: 'too-large', title: badQuery.title },
+  428: { slug: 'if-match-needed', title: 'It is not said which version is meant' },
+};
+
 function outcomeOf(thrown: unknown): Outcome {
   if (thrown instanceof Refused) {
     const status = Math.max(...thrown.problems.map(({ code }) => catalogue[code].status));
-    const notThere = status === 404;
     const ofChanges = status === 422 || thrown.problems.some(({ change }) => change !== undefined);
     if (ofChanges && status !== 400)
       return { ...changesRefused, detail: thrown.message, errors: thrown.problems };
+    const { slug, title } = refusals[status] ?? badQuery;
     return {
-      slug: notThere ? 'not-found' : status === 413 ? 'too-large' : 'bad-query',
+      slug,
       status,
-      title: notThere ? 'There is nothing here' : 'The query cannot be answered as it stands',
+      title,
       detail: thrown.message,
       errors: thrown.problems,
     };

@@ -1,11 +1,12 @@
 import { parseExpression, parseExpressionJson, type Expression } from '@ephoros/core/expression';
-import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import { parseSearch, unknownParameter } from '@ephoros/core/query';
+import { inParameter } from '@ephoros/core/problem';
+import { parseSearch } from '@ephoros/core/query';
 import { printKey } from '@ephoros/core/schema';
 import { z } from 'zod';
 import type { WantedSelection } from '../engine/index.ts';
-import { mostProblems, Refused } from '../question/index.ts';
+import { Refused } from '../question/index.ts';
 import type { KeyChange } from '../records/index.ts';
+import { malformed, readJsonBody } from './json-body.ts';
 
 const keys = z
   .array(z.array(z.union([z.string(), z.number(), z.boolean()])).min(1))
@@ -42,7 +43,7 @@ function spelled(key: Written): string {
 
 /** A selection that is to be made. @throws Refused */
 export function readWantedSelection(text: string): WantedSelection {
-  const body = read(text, wanted);
+  const body = readJsonBody(text, wanted);
   const { table, filter, search, except = [] } = body;
   const others = (['filter', 'search', 'except'] as const).filter(
     (name) => body[name] !== undefined,
@@ -66,7 +67,7 @@ export function readWantedSelection(text: string): WantedSelection {
 
 /** What is to be changed of a selection. @throws Refused */
 export function readKeyChange(text: string): KeyChange {
-  const { add = [], remove = [] } = read(text, change);
+  const { add = [], remove = [] } = readJsonBody(text, change);
   return { add: add.map(spelled), remove: remove.map(spelled) };
 }
 
@@ -78,34 +79,4 @@ function conditionOf(filter: string | Record<string, unknown>): Expression | und
       : parseExpressionJson(JSON.stringify(filter));
   if ('problems' in parsed) throw new Refused(inParameter('filter', parsed.problems));
   return parsed.expression;
-}
-
-function read<Body>(text: string, schema: z.ZodType<Body>): Body {
-  let plain: unknown;
-  try {
-    plain = JSON.parse(text);
-  } catch {
-    throw new Refused([malformed('JSON')]);
-  }
-  const found = schema.safeParse(plain);
-  if (found.success) return found.data;
-  const known = Object.keys((schema as unknown as { shape: object }).shape);
-  throw new Refused(
-    found.error.issues.slice(0, mostProblems).flatMap((issue): readonly Problem[] => {
-      if (issue.code === 'unrecognized_keys') {
-        return issue.keys.map((name) => unknownParameter(name, known));
-      }
-      const place = issue.path
-        .map((part, index) =>
-          typeof part === 'number' ? `[${part}]` : `${index > 0 ? '.' : ''}${String(part)}`,
-        )
-        .join('');
-      if (place === '') return [malformed('a JSON object')];
-      return inParameter(place, [malformed(`right in ${place}: ${issue.message}`)]);
-    }),
-  );
-}
-
-function malformed(expected: string): Problem {
-  return problem('malformed-body', { expected });
 }

@@ -12,6 +12,7 @@ export {
   rowsParameters,
   savingParameters,
   valuesParameters,
+  viewsParameters,
 } from './parameters.ts';
 export { mostProblems, Refused } from './refused.ts';
 export { Timings } from './timings.ts';

@@ -93,6 +93,18 @@ export const historyParameters = z.strictObject({
   limit: z.string().optional().meta({ description: 'Entries at most: 1 to 100, the default.' }),
   after: z.string().optional().meta({ description: 'What `next` of an answer said.' }),
 });
+export const viewsParameters = z.strictObject({
+  table: z.string().optional().meta({ description: 'Only views of this table.' }),
+  search: z.string().max(200).optional().meta({
+    description: 'A part of the name or the note, letter case ignored.',
+  }),
+  first: z
+    .enum(['true', 'false'])
+    .optional()
+    .meta({ description: 'Only views that their table opens with.' }),
+  limit: z.string().optional().meta({ description: 'Views at most: 1 to 100, the default.' }),
+  after: z.string().optional().meta({ description: 'What `next` of an answer said.' }),
+});
 export const noParameters = z.strictObject({});
 
 /**

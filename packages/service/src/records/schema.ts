@@ -1,4 +1,6 @@
+import { sql } from 'drizzle-orm';
 import {
+  boolean,
   index,
   integer,
   pgSchema,
@@ -96,5 +98,38 @@ export const changes = ephoros.table(
   ({ set, place, table, key }) => [
     primaryKey({ columns: [set, place] }),
     index('changes_row').on(table, key),
+  ],
+);
+
+/** Views that somebody has kept. */
+export const views = ephoros.table(
+  'views',
+  {
+    id: text('id').primaryKey(),
+    /** Who has kept it; empty where callers are not told apart. */
+    caller: text('caller').notNull(),
+    /** The published name. */
+    table: text('table_name').notNull(),
+    name: text('name').notNull(),
+    note: text('note').notNull(),
+    /** JSON of a saved view, with its version. */
+    view: text('view').notNull(),
+    shared: boolean('shared').notNull(),
+    /** Whether its table opens with it: for its caller, or where it is shared, for all. */
+    first: boolean('first').notNull(),
+    /** Counts its changes. */
+    version: integer('version').notNull().default(1),
+    changedAt: timestamp('changed_at', { withTimezone: true }).notNull(),
+  },
+  ({ caller, table, name, first, shared }) => [
+    uniqueIndex('views_name').on(caller, table, sql`lower(${name})`),
+    index('views_table').on(table),
+    // One for each caller, and one for all.
+    uniqueIndex('views_first_own')
+      .on(caller, table)
+      .where(sql`${first} and not ${shared}`),
+    uniqueIndex('views_first_shared')
+      .on(table)
+      .where(sql`${first} and ${shared}`),
   ],
 );

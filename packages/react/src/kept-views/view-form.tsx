@@ -1,0 +1,103 @@
+import type { ViewAnswer } from '@ephoros/core/view';
+import { useState, type ReactElement } from 'react';
+import { Tick } from '../editors/choices.tsx';
+import type { KeptViewMessages } from '../messages/kept-view-messages.ts';
+
+/** What is said of a view. */
+type Form = Pick<ViewAnswer, 'name' | 'note' | 'shared' | 'first'>;
+
+interface ViewFormProps {
+  readonly said: KeptViewMessages;
+  readonly title: string;
+  /** What is said of it so far; a new one by default. */
+  readonly given?: Form;
+  readonly save: (form: Form) => Promise<void>;
+  readonly cancel: () => void;
+  readonly drop?: () => Promise<void>;
+}
+
+const nothing: Form = { name: '', note: '', shared: false, first: false };
+
+/** The name of a view, what it is for, who sees it. */
+export function ViewForm(props: ViewFormProps): ReactElement {
+  const { said, title, given = nothing, save, cancel, drop } = props;
+  const { name, note, shared, first } = given;
+  const [form, setForm] = useState<Form>({ name, note, shared, first });
+  const [state, setState] = useState<'idle' | 'running' | Error>('idle');
+  const [sure, setSure] = useState(false);
+  const run = async (work: () => Promise<void>): Promise<void> => {
+    setState('running');
+    try {
+      await work();
+    } catch (thrown) {
+      setState(thrown instanceof Error ? thrown : new Error(String(thrown)));
+    }
+  };
+  return (
+    <form
+      className="eph-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void run(() => save(form));
+      }}
+    >
+      <h2 className="eph-sheet-title">{title}</h2>
+      <label className="eph-labelled">
+        <span>{said.name}</span>
+        <input
+          className="eph-field"
+          required
+          maxLength={200}
+          autoFocus
+          value={form.name}
+          onChange={({ target }) => setForm({ ...form, name: target.value })}
+        />
+      </label>
+      <label className="eph-labelled">
+        <span>{said.note}</span>
+        <textarea
+          className="eph-field"
+          rows={2}
+          maxLength={2_000}
+          value={form.note}
+          onChange={({ target }) => setForm({ ...form, note: target.value })}
+        />
+      </label>
+      <Tick checked={form.shared} change={(next) => setForm({ ...form, shared: next })}>
+        {said.share}
+      </Tick>
+      <Tick checked={form.first} change={(next) => setForm({ ...form, first: next })}>
+        {said.first}
+      </Tick>
+      {state instanceof Error && (
+        <p role="alert" className="eph-trouble">
+          {state.message}
+        </p>
+      )}
+      <div className="eph-deeds">
+        <button
+          type="submit"
+          className="eph-retry"
+          disabled={state === 'running' || form.name.trim() === ''}
+        >
+          {said.keep}
+        </button>
+        <button type="button" onClick={cancel}>
+          {said.cancel}
+        </button>
+        {drop !== undefined && (
+          <button
+            type="button"
+            disabled={state === 'running'}
+            onClick={() => {
+              if (sure) void run(drop);
+              else setSure(true);
+            }}
+          >
+            {sure ? said.reallyDrop : said.drop}
+          </button>
+        )}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,402 @@
+import type { Request } from 'express';
+import express from 'express';
+import type { AddressInfo } from 'node:net';
+import pg from 'pg';
+import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { viewAnswer } from '../../../core/src/view/index.ts';
+import { createRouter } from '../index.ts';
+import { startService, type TestService } from '../testing/service.ts';
+
+const { lowmere } = testDatabases();
+
+let service: TestService;
+let records: { url: string; drop: () => Promise<void> };
+
+beforeAll(async () => {
+  records = await freshDatabase('kept_views', []);
+  service = await startService(lowmere, '', { records: records.url });
+});
+
+afterAll(async () => {
+  await service.close();
+  await records.drop();
+});
+
+interface Answered {
+  readonly status: number;
+  readonly headers: Headers;
+  readonly body: any;
+}
+
+interface Sending {
+  readonly url?: string;
+  readonly headers?: Record<string, string>;
+}
+
+async function send(
+  method: string,
+  path: string,
+  body?: unknown,
+  { url = `${service.url}/api`, headers = {} }: Sending = {},
+): Promise<Answered> {
+  const response = await fetch(`${url}/views${path}`, {
+    method,
+    headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...headers },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  });
+  const text = await response.text();
+  return {
+    status: response.status,
+    headers: response.headers,
+    body: text === '' ? '' : JSON.parse(text),
+  };
+}
+
+const change = (
+  id: string,
+  body: unknown,
+  version: string,
+  sending: Sending = {},
+): Promise<Answered> =>
+  send('PATCH', `/${id}`, body, {
+    ...sending,
+    headers: { ...sending.headers, 'If-Match': version },
+  });
+
+const codes = ({ body }: Answered): string[] =>
+  body.errors.map(({ code, parameter }: any) => `${parameter ?? ''} ${code}`.trim());
+const names = ({ body }: Answered): string[] => body.views.map(({ name }: any) => name);
+
+const disputed = {
+  version: 1,
+  filter: "status = 'disputed'",
+  sort: '-toll',
+  columns: ['id', 'toll'],
+};
+let count = 0;
+/** A view under a name of its own. */
+const wanted = (more: object = {}): any => {
+  count += 1;
+  return { table: 'passages', name: `view ${count}`, view: disputed, ...more };
+};
+const made = async (more: object = {}, sending: Sending = {}): Promise<any> => {
+  const answer = await send('POST', '', wanted(more), sending);
+  expect(answer).toMatchObject({ status: 201 });
+  return answer.body;
+};
+
+describe('a kept view', () => {
+  it('is made, read, found, changed and dropped', async () => {
+    const answer = await send('POST', '', wanted({ name: ' Dear disputes ', note: 'for Mondays' }));
+    expect(answer.status).toBe(201);
+    const { body } = answer;
+    expect(answer.headers.get('Location')).toBe(`/api/views/${body.id}`);
+    expect(body).toMatchObject({
+      table: 'passages',
+      name: 'Dear disputes',
+      note: 'for Mondays',
+      view: disputed,
+      left: [],
+      shared: false,
+      first: false,
+      own: true,
+      by: null,
+      version: 1,
+    });
+    expect((await send('GET', `/${body.id}`)).body).toEqual(body);
+    expect(viewAnswer.strict().parse(body)).toEqual(body);
+    for (const search of ['search=dear', 'search=MONDAY', 'table=passages&search=ear+disp']) {
+      expect(names(await send('GET', `?${search}`))).toEqual(['Dear disputes']);
+    }
+    expect(names(await send('GET', '?search=100%25'))).toEqual([]);
+    expect(names(await send('GET', '?table=locks'))).toEqual([]);
+    const changed = await change(
+      body.id,
+      { name: 'Disputes', view: { version: 1, limit: 20 } },
+      '"1"',
+    );
+    expect(changed.status).toBe(200);
+    expect(changed.body).toMatchObject({
+      name: 'Disputes',
+      note: 'for Mondays',
+      view: { version: 1, limit: 20 },
+      version: 2,
+    });
+    expect((await send('DELETE', `/${body.id}`)).status).toBe(204);
+    expect(codes(await send('GET', `/${body.id}`))).toEqual(['id unknown-view']);
+    expect((await send('DELETE', `/${body.id}`)).status).toBe(404);
+  });
+
+  it('is not overwritten by who has not seen what it is now', async () => {
+    const { id } = await made();
+    const read = await send('GET', `/${id}`);
+    const tag = read.headers.get('ETag') ?? '';
+    expect(
+      (
+        await send('GET', `/${id}`, undefined, {
+          headers: { 'If-None-Match': tag, 'Cache-Control': 'max-age=0' },
+        })
+      ).status,
+    ).toBe(304);
+    expect(await send('PATCH', `/${id}`, { note: 'a' })).toMatchObject({ status: 428 });
+    const [one, other] = await Promise.all([
+      change(id, { note: 'one' }, tag),
+      change(id, { note: 'other' }, tag),
+    ]);
+    expect([one.status, other.status].sort()).toEqual([200, 412]);
+    const lost = one.status === 412 ? one : other;
+    expect(codes(lost)).toEqual(['view-changed']);
+    expect(lost.body.errors[0].hint).toContain('If-Match: "2"');
+    expect(
+      (await send('DELETE', `/${id}`, undefined, { headers: { 'If-Match': tag } })).status,
+    ).toBe(412);
+    // A proxy that compresses makes a weak tag of it.
+    const now = (await send('GET', `/${id}`)).headers.get('ETag') ?? '';
+    expect((await change(id, { note: 'b' }, `W/${now}`)).status).toBe(200);
+    expect((await change(id, { note: 'c' }, '*')).body).toMatchObject({ note: 'c', version: 4 });
+    expect((await change(id, { note: 'd' }, 'four')).status).toBe(412);
+  });
+
+  it('is listed by name, page by page', async () => {
+    const name = (n: number): string => `Page ${'abcdefg'[n] ?? ''}`;
+    for (const n of [3, 0, 5, 1, 4, 2, 6])
+      await made({ name: name(n), table: 'locks', view: { version: 1 } });
+    const first = await send('GET', '?table=locks&limit=4');
+    expect(names(first)).toEqual([0, 1, 2, 3].map(name));
+    const second = await send('GET', `?table=locks&limit=4&after=${first.body.next}`);
+    expect(names(second)).toEqual([4, 5, 6].map(name));
+    expect(second.body.next).toBeNull();
+    expect(codes(await send('GET', '?after=xyz&limit=4'))).toEqual(['after malformed-cursor']);
+    expect(codes(await send('GET', '?limit=0'))).toEqual(['limit not-a-whole-number']);
+    expect(codes(await send('GET', '?tabel=locks'))).toEqual(['tabel unknown-parameter']);
+    expect(codes(await send('GET', '?table=lock'))).toEqual(['table unknown-table']);
+  });
+
+  it('has a name that no other of its caller’s of the table has, whatever its case', async () => {
+    const { name, id } = await made();
+    const again = await send('POST', '', wanted({ name: name.toUpperCase() }));
+    expect(again.status).toBe(409);
+    expect(codes(again)).toEqual(['name view-name-taken']);
+    await made({ name, table: 'boats', view: { version: 1 } });
+    const other = await made();
+    expect((await change(other.id, { name }, '*')).status).toBe(409);
+    expect((await change(id, { name: name.toUpperCase() }, '*')).status).toBe(200);
+  });
+
+  it('is the one that its table opens with, if only one', async () => {
+    const one = await made({ table: 'owners', view: { version: 1 }, first: true });
+    const two = await made({ table: 'owners', view: { version: 1 } });
+    const firsts = async (): Promise<string[]> =>
+      names(await send('GET', '?table=owners&first=true')).sort();
+    expect(await firsts()).toEqual([one.name]);
+    await change(two.id, { first: true }, '*');
+    expect(await firsts()).toEqual([two.name]);
+    // One for its caller, and one for all.
+    await change(one.id, { first: true, shared: true }, '*');
+    expect(await firsts()).toEqual([one.name, two.name].sort());
+    await Promise.all([one, two].map(({ id }) => change(id, { first: true, shared: true }, '*')));
+    expect(await firsts()).toHaveLength(1);
+  });
+
+  it.each([
+    [{ table: 'nowhere' }, ['table unknown-table'], 404],
+    [
+      { view: { version: 1, filter: 'tol > 1', sort: 'id,wiat', columns: ['id', 'bote'] } },
+      ['view.columns unknown-column', 'view.filter unknown-column', 'view.sort unknown-column'],
+      400,
+    ],
+    [{ view: { version: 1, filter: 'toll >' } }, ['view.filter unexpected-end'], 400],
+    [{ view: { version: 2 } }, ['view.version malformed-body'], 400],
+    [{ view: [] }, ['view malformed-body'], 400],
+    [{ name: ' ' }, ['name malformed-body'], 400],
+    [{ name: 'x'.repeat(201) }, ['name malformed-body'], 400],
+    [{ shared: 'yes' }, ['shared malformed-body'], 400],
+    [{ colour: 'red' }, ['colour unknown-parameter'], 400],
+  ])('that cannot be kept is refused at its place: %j', async (more, expected, status) => {
+    const answer = await send('POST', '', wanted(more));
+    expect(answer.status).toBe(status);
+    expect(codes(answer).sort()).toEqual(expected);
+  });
+
+  it('is nothing without records, and says so', async () => {
+    const bare = await startService(lowmere);
+    try {
+      const answer = await send('GET', '', undefined, { url: `${bare.url}/api` });
+      expect(answer.status).toBe(400);
+      expect(codes(answer)).toEqual(['no-records']);
+      expect((await bare.get('/api/tables/locks/rows')).status).toBe(200);
+    } finally {
+      await bare.close();
+    }
+  });
+});
+
+describe('a view of a table that has changed', () => {
+  it('has what is left, and says what is missing', async () => {
+    const { url, drop } = await freshDatabase('changed_views', [
+      'create table quays (id int primary key, name text, gone int, kind text)',
+      'create table berths (id int primary key, quay_id int references quays, fee numeric, gone text)',
+    ]);
+    const harbour = await startService(url, '', { records: records.url });
+    const sending = { url: `${harbour.url}/api` };
+    const database = new pg.Client({ connectionString: url });
+    await database.connect();
+    try {
+      const view = {
+        version: 1,
+        columns: ['id', 'gone', 'quay.gone', 'fee'],
+        filter: "fee > 1 AND (gone = 'a' OR fee > 2) AND quay.gone = 1 AND quay.name = 'x'",
+        sort: 'gone,-fee',
+        pinned: ['gone', 'id'],
+        widths: { gone: 80, fee: 90 },
+      };
+      const grouped = {
+        version: 1,
+        group: 'quay.kind,gone',
+        aggregate: 'count(),max(gone),sum(fee)',
+        sort: '-sum(fee),gone',
+        open: [['dry']],
+      };
+      const rows = await made({ table: 'berths', view }, sending);
+      const groups = await made({ table: 'berths', view: grouped }, sending);
+      expect(rows).toMatchObject({ view, left: [] });
+      expect(groups).toMatchObject({ view: grouped, left: [] });
+      await database.query('alter table berths drop column gone');
+      await database.query('alter table quays drop column gone');
+      // The catalog is read anew where a question shows that it has changed.
+      await harbour.get('/api/tables/berths/rows?columns=gone');
+      await harbour.get('/api/tables/quays/rows?columns=gone');
+      const { body } = await send('GET', `/${rows.id}`, undefined, sending);
+      expect(body.view).toEqual({
+        version: 1,
+        columns: ['id', 'fee'],
+        filter: "fee > 1 AND quay.name = 'x'",
+        sort: '-fee',
+        pinned: ['id'],
+        widths: { fee: 90 },
+      });
+      expect(body.left.map(({ parameter }: any) => parameter)).toEqual([
+        'columns',
+        'columns',
+        'filter',
+        'filter',
+        'sort',
+      ]);
+      expect(body.left[0].message).toContain('gone');
+      const { body: left } = await send('GET', `/${groups.id}`, undefined, sending);
+      expect(left.view).toEqual({
+        version: 1,
+        group: 'quay.kind',
+        aggregate: 'count(),sum(fee)',
+        sort: '-sum(fee)',
+      });
+      // Another name takes nothing from what was kept.
+      await change(rows.id, { name: 'renamed' }, '*', sending);
+      await database.query('alter table berths add column gone text');
+      await database.query('alter table quays add column gone int');
+      const later = await startService(url, '', { records: records.url });
+      const again = await later.get(`/api/views/${rows.id}`);
+      await later.close();
+      expect(again.body).toMatchObject({ name: 'renamed', view, left: [] });
+      await database.query('drop table berths');
+      await harbour.get('/api/tables/berths/rows');
+      expect((await send('GET', `/${rows.id}`, undefined, sending)).status).toBe(404);
+      expect(names(await send('GET', '?search=renamed', undefined, sending))).toEqual([]);
+    } finally {
+      await database.end();
+      await harbour.close();
+      await drop();
+    }
+  });
+});
+
+describe('views of several callers', () => {
+  const accesses: Record<string, any> = {
+    ada: { caller: 'ada', tables: 'all' },
+    ben: { caller: 'ben', tables: { passages: { hidden: ['toll'] }, locks: true } },
+    nobody: { tables: 'all' },
+  };
+  let server: import('node:http').Server;
+  let close: () => Promise<void>;
+  const as = (caller: string): Sending => ({
+    url: `http://127.0.0.1:${String((server.address() as AddressInfo).port)}/records`,
+    headers: { 'X-Caller': caller },
+  });
+
+  beforeAll(async () => {
+    const router = createRouter({
+      database: lowmere,
+      records: records.url,
+      access: (request: Request) => accesses[request.get('X-Caller') ?? ''],
+    });
+    close = router.close;
+    const app = express().use('/records', router);
+    server = await new Promise((resolve) => {
+      const listening = app.listen(0, '127.0.0.1', () => resolve(listening));
+    });
+  });
+
+  afterAll(async () => {
+    await new Promise((resolve) => server.close(resolve));
+    await close();
+  });
+
+  it('are their own unless they are shared, and then theirs alone to change', async () => {
+    const own = await made({ name: 'mine' }, as('ada'));
+    const shared = await made({ name: 'ours', shared: true }, as('ada'));
+    expect(shared).toMatchObject({ by: 'ada', own: true });
+    const ofBen = await send('GET', '', undefined, as('ben'));
+    expect(names(ofBen)).toContain('ours');
+    expect(names(ofBen)).not.toContain('mine');
+    expect((await send('GET', `/${own.id}`, undefined, as('ben'))).status).toBe(404);
+    expect((await change(own.id, { name: 'x' }, '*', as('ben'))).status).toBe(404);
+    const seen = await send('GET', `/${shared.id}`, undefined, as('ben'));
+    expect(seen.body).toMatchObject({ own: false, by: 'ada' });
+    for (const refused of [
+      await change(shared.id, { name: 'x' }, '*', as('ben')),
+      await send('DELETE', `/${shared.id}`, undefined, as('ben')),
+    ]) {
+      expect(refused.status).toBe(403);
+      expect(codes(refused)).toEqual(['not-your-view']);
+    }
+    // A name is a caller's own, and so is the view that a table opens with.
+    const ofBens = await made({ name: 'mine', view: { version: 1 }, first: true }, as('ben'));
+    expect((await send('GET', `/${ofBens.id}`, undefined, as('ada'))).status).toBe(404);
+    expect(names(await send('GET', '?table=passages&first=true', undefined, as('ada')))).toEqual(
+      [],
+    );
+    await change(shared.id, { first: true }, '*', as('ada'));
+    expect(
+      names(await send('GET', '?table=passages&first=true', undefined, as('ben'))).sort(),
+    ).toEqual(['mine', 'ours']);
+  });
+
+  it('say nothing of what is hidden from who reads them', async () => {
+    const shared = await made(
+      {
+        name: 'by toll',
+        shared: true,
+        view: { ...disputed, filter: "toll > 4711 AND status = 'passed'" },
+      },
+      as('ada'),
+    );
+    const { body } = await send('GET', `/${shared.id}`, undefined, as('ben'));
+    expect(body.view).toEqual({ version: 1, columns: ['id'], filter: "status = 'passed'" });
+    expect(body.left.map(({ code }: any) => code)).toEqual(Array(3).fill('view-part-hidden'));
+    expect(JSON.stringify(body)).not.toMatch(/toll(?!")|4711/);
+    const boats = await made(
+      { name: 'boats', table: 'boats', shared: true, view: { version: 1 } },
+      as('ada'),
+    );
+    expect((await send('GET', `/${boats.id}`, undefined, as('ben'))).status).toBe(404);
+    expect(names(await send('GET', '', undefined, as('ben')))).not.toContain('boats');
+    expect((await send('GET', '?table=boats', undefined, as('ben'))).status).toBe(404);
+  });
+
+  it('without a name are read where they are shared, and not kept', async () => {
+    expect(names(await send('GET', '?search=ours', undefined, as('nobody')))).toEqual(['ours']);
+    expect(names(await send('GET', '?search=mine', undefined, as('nobody')))).toEqual([]);
+    const refused = await send('POST', '', wanted(), as('nobody'));
+    expect(codes(refused)).toEqual(['no-caller']);
+  });
+});
