@@ -24,22 +24,22 @@ const budgets = [
   {
     name: '@ephoros/client/local',
     code: `export * from '@ephoros/client/local';`,
-    most: 57 * kilobyte,
+    most: 58 * kilobyte,
   },
   {
     name: 'TableView, with client and stylesheet: what a page begins with',
     code: `import '@ephoros/react/table.css';
       export { createClient } from '@ephoros/client';
       export { TableView } from '@ephoros/react';`,
-    most: 64 * kilobyte,
+    most: 65 * kilobyte,
     external: react,
   },
   {
-    name: 'TableView: editors, groups, levels, ruler, selection, card, menus, drafts, files: each loaded when first needed',
+    name: 'TableView: editors, groups, levels, ruler, selection, card, menus, drafts, files, kept views: each loaded when first needed',
     code: `import '@ephoros/react/table.css';
       export { createClient } from '@ephoros/client';
       export { TableView } from '@ephoros/react';`,
-    most: 160 * kilobyte,
+    most: 168 * kilobyte,
     external: react,
     later: true,
   },

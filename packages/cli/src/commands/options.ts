@@ -101,8 +101,9 @@ async function askAsKept(command: Command): Promise<void> {
   const view = await findView(clientFor({ url, header }), named, table);
   command.setOptionValue('view', undefined);
   for (const { message } of view.left) {
-    const { writeErr } = command.configureOutput();
-    writeErr?.(`ephoros: left out of the view ${plain(view.name)}: ${plain(message)}\n`);
+    command
+      .configureOutput()
+      .writeErr?.(`ephoros: left out of the view ${plain(view.name)}: ${plain(message)}\n`);
   }
   const known = new Set(command.options.map((option) => option.attributeName()));
   const given = command.opts<Readonly<Record<string, unknown>>>();

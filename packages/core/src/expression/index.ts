@@ -3,7 +3,8 @@ export { defaultLimits, parseExpression, parseValues, type ExpressionLimits } fr
 export { printExpression, printName, printText } from './print.ts';
 export { parseExpressionJson, printExpressionJson } from './json.ts';
 export { JsonRefusal, readJson, type JsonNode } from './json-text.ts';
-export { parsePath, pathOf, printPath, type PathValue } from './path.ts';
+export { parsePath } from './parse-path.ts';
+export { pathOf, printPath, type PathValue } from './path.ts';
 export {
   property,
   text,

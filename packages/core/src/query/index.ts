@@ -10,21 +10,16 @@ export type {
   TotalKind,
   Shape,
 } from './query.ts';
-export { parseTerms, printTerms, termOf, sortsBy } from './term.ts';
-export {
-  parseParameters,
-  printParameters,
-  queryParameters,
-  unknownParameter,
-  type ParameterLimits,
-  type QueryParameter,
-} from './parameters.ts';
+export { parseSort, parseTerms } from './parse-terms.ts';
+export { printTerms, termOf, sortsBy } from './term.ts';
+export { printParameters, queryParameters, type QueryParameter } from './parameters.ts';
+export { parseParameters, unknownParameter, type ParameterLimits } from './parse-parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';
 export { plainConditions, type PlainCondition, type PlainValue } from './plain-condition.ts';
 export { parseNames, splitList } from './names.ts';
 export { parseSearch, printSearch } from './search.ts';
-export { parseSort, printSort } from './sort.ts';
+export { printSort } from './sort.ts';
 export { defaultSort, sortInForce } from './sort-in-force.ts';
 export { englishTerms, spokenTerm, type TermWords } from './spoken.ts';
 export {

@@ -1,24 +1,5 @@
-import {
-  parseValues,
-  printExpression,
-  printName,
-  type Expression,
-  type ExpressionLimits,
-} from '../expression/index.ts';
-import type { Problem } from '../problem/index.ts';
+import { printExpression, printName, type Expression } from '../expression/index.ts';
 import type { SortTerm, Term } from './query.ts';
-
-/** `lock.canal.name,month(passed_at)`: columns and functions of them, by commas. */
-export function parseTerms(
-  text: string,
-  limits?: ExpressionLimits,
-): { terms: readonly Term[]; problems: readonly Problem[] } {
-  // An empty list is no list, as an emptied text box sends it.
-  if (text.trim() === '') return { terms: [], problems: [] };
-  const read = parseValues(text, limits);
-  if ('problems' in read) return { terms: [], problems: read.problems };
-  return { terms: read.values.map(termOf), problems: [] };
-}
 
 export function termOf(expression: Expression): Term {
   return { name: termName(expression), expression };

@@ -11,17 +11,12 @@ export {
   type ViewChange,
   type ViewPlace,
 } from './view.ts';
-export {
-  printView,
-  readView,
-  viewParameters,
-  type ReadView,
-  type ViewParameter,
-  type ViewTexts,
-} from './address.ts';
+export { printView, viewParameters, type ViewParameter, type ViewTexts } from './address.ts';
+export { readView, type ReadView } from './read-address.ts';
 export { savedViewSchema, type SavedView } from './saved-schema.ts';
 export { readSavedView } from './read-saved.ts';
-export { saveView, showsTheSame, viewOfSaved } from './saved.ts';
+export { saveView, showsTheSame } from './saved.ts';
+export { viewOfSaved } from './view-of-saved.ts';
 export { partsOf, withParts, type ViewPart } from './parts.ts';
 export {
   columnOfTerm,

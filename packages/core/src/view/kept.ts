@@ -3,8 +3,8 @@ import type { Problem } from '../problem/index.ts';
 import { savedViewSchema } from './saved-schema.ts';
 
 /** Characters of the name and of the note of a kept view. */
-export const mostName = 200;
-export const mostNote = 2_000;
+const mostName = 200;
+const mostNote = 2_000;
 
 const name = z.string().trim().min(1).max(mostName).meta({
   description: 'What people call it; one name for each of your views of a table.',

@@ -1,7 +1,7 @@
 import { problem } from '../problem/index.ts';
-import type { ReadView } from './address.ts';
+import type { ReadView } from './read-address.ts';
 import { savedViewSchema } from './saved-schema.ts';
-import { viewOfSaved } from './saved.ts';
+import { viewOfSaved } from './view-of-saved.ts';
 import { savedViewVersion } from './view.ts';
 
 /** Reads what was saved, whatever it is; every mistake with the member that it lies in. */

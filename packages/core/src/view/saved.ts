@@ -1,6 +1,4 @@
-import { printName } from '../expression/index.ts';
-import { printSearch } from '../query/index.ts';
-import { printView, readView, type ReadView, type ViewTexts } from './address.ts';
+import { printView, type ViewTexts } from './address.ts';
 import type { SavedView } from './saved-schema.ts';
 import { changed, savedViewVersion, type View } from './view.ts';
 
@@ -31,31 +29,8 @@ export function saveView(view: View): SavedView {
   return { version: savedViewVersion, ...there<unknown>(saved) };
 }
 
-/** The view that was saved, of the right form; what its texts cannot say any more is a problem. */
-export function viewOfSaved(saved: SavedView): ReadView {
-  const { columns, search, limit, page, offset, pinned, widths, open } = saved;
-  const { filter, sort, nulls, group, aggregate, total, reading, density, layout } = saved;
-  const texts = {
-    columns: columns?.map(printName).join(','),
-    filter,
-    search: search && printSearch(search),
-    sort,
-    nulls,
-    group,
-    aggregate,
-    limit: limit?.toString(),
-    page: page?.toString(),
-    offset: offset?.toString(),
-    total,
-    reading,
-    density,
-    layout,
-  };
-  const { view, problems } = readView(there(texts));
-  return { view: changed(view, { pinned, widths, open }), problems };
-}
-
-function there<Member>(
+/** The members that are there. */
+export function there<Member>(
   members: Readonly<Record<string, Member | undefined>>,
 ): Record<string, Member> {
   const found = Object.entries(members).filter(([, member]) => member !== undefined);
