@@ -27,7 +27,7 @@ const rooms = {
     ['records', 'outline'],
     ['parts', 'editors', 'levels'],
     ['editing'],
-    ['card', 'copy', 'kept-views'],
+    ['card', 'copy', 'kept-views', 'happened'],
     ['view', 'menu'],
   ],
 };

@@ -7,6 +7,15 @@ export {
   type RequestHeaders,
   type TextQuestion,
 } from './transport.ts';
+export {
+  isExplained,
+  RequestLog,
+  type RequestExplanation,
+  type LoggedRequest,
+  type RequestAbout,
+  type RequestLogOptions,
+  type RequestStage,
+} from './request-log.ts';
 export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type {
   AggregatesAnswer,

@@ -1,3 +1,4 @@
+import type { Logging, RequestLog } from './request-log.ts';
 import { ServiceError } from './service-error.ts';
 
 /** Headers by name. */
@@ -16,6 +17,8 @@ export interface ClientOptions {
   readonly headers?: RequestHeaders | (() => RequestHeaders | Promise<RequestHeaders>);
   /** Used instead of the global `fetch`. */
   readonly fetch?: typeof fetch;
+  /** Is told of every request, for developers to look at. */
+  readonly log?: Pick<RequestLog, 'begin'>;
 }
 
 /** A parameter's name and its text. */
@@ -35,16 +38,19 @@ export class Transport {
   private readonly url: string;
   private readonly headers: NonNullable<ClientOptions['headers']>;
   private readonly fetch: typeof fetch;
+  private readonly log: ClientOptions['log'];
 
   constructor({
     url,
     headers = {},
     // Called by itself: browsers refuse their own fetch as a method of anything else.
     fetch: ask = (...request) => fetch(...request),
+    log,
   }: ClientOptions) {
     this.url = url.replace(/\/$/, '');
     this.headers = headers;
     this.fetch = ask;
+    this.log = log;
   }
 
   /** The address of a table, or of the list of tables. */
@@ -98,7 +104,29 @@ export class Transport {
     address: string,
     signal: AbortSignal | undefined,
     body?: string,
-    { method, headers: more = {} }: Sent = body === undefined ? {} : { method: 'POST' },
+    sent: Sent = body === undefined ? {} : { method: 'POST' },
+  ): Promise<{ readonly answer: unknown; readonly text: string }> {
+    const { method = 'GET' } = sent;
+    const told = this.log?.begin(
+      { method, address, body, base: this.url },
+      (to, otherwise, until) => this.fetched(to, until, otherwise, sent, undefined),
+    );
+    try {
+      const read = await this.fetched(address, signal, body, sent, told);
+      told?.read(read.answer, read.text.length);
+      return read;
+    } catch (thrown) {
+      told?.failed(thrown);
+      throw thrown;
+    }
+  }
+
+  private async fetched(
+    address: string,
+    signal: AbortSignal | undefined,
+    body: string | undefined,
+    { method, headers: more = {} }: Sent,
+    told: Logging | undefined,
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const { headers } = this;
     const own = typeof headers === 'function' ? await headers() : headers;
@@ -115,6 +143,7 @@ export class Transport {
       if (signal?.aborted === true) throw cause;
       throw new ServiceError('away', 'The service cannot be reached.', { cause });
     }
+    told?.answered(response);
     if (!response.ok) throw await ServiceError.from(response);
     try {
       const text = await response.text();

@@ -13,6 +13,7 @@ interface Explanation {
   /** Only of rows. */
   readonly paths?: Readonly<Record<string, string>>;
   readonly indexes: readonly string[];
+  readonly rowsRead: number;
   readonly steps: readonly { depth: number; step: string; rows: number; milliseconds: number }[];
 }
 
@@ -61,7 +62,7 @@ Examples:
 }
 
 function tell(explanation: Explanation, terminal: Terminal): string {
-  const { query, filter, sql, parameters, paths = {}, indexes, steps } = explanation;
+  const { query, filter, sql, parameters, paths = {}, indexes, rowsRead, steps } = explanation;
   const said = Object.entries(query).map(([name, value]) => `  ${name}=${value}`);
   const bound = parameters.map((value, index) => `  $${index + 1} = ${JSON.stringify(value)}`);
   const ways = Object.entries(paths).map(([name, way]) => `  ${name}: ${way}`);
@@ -79,7 +80,12 @@ function tell(explanation: Explanation, terminal: Terminal): string {
     ['Query', ...said],
     ...(filter === undefined ? [] : [['Filter as JSON', `  ${JSON.stringify(filter.json)}`]]),
     ['SQL', `  ${sql}`, ...bound],
-    ['Ways taken', ...ways, `  indexes: ${indexes.join(', ') || 'none'}`],
+    [
+      'Ways taken',
+      ...ways,
+      `  indexes: ${indexes.join(', ') || 'none'}`,
+      `  rows read: ${rowsRead.toLocaleString('en')}`,
+    ],
   ];
   const text = plainLines(parts.map((part) => part.join('\n')).join('\n\n'));
   return `${text}\n\n${drawTable(columns, lines, terminal)}`;

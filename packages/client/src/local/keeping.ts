@@ -13,6 +13,7 @@ import type { RowsAnswer, ValuesAnswer } from '@ephoros/core/answer';
 import type { Client } from '../client.ts';
 import { describeColumns } from '../described-columns.ts';
 import { queryBuilder } from '../query-builder.ts';
+import type { RequestLog } from '../request-log.ts';
 import { ServiceError } from '../service-error.ts';
 import type { AnyTables, TableSet } from '../table-types.ts';
 import { LocalAnswers } from './answering.ts';
@@ -24,6 +25,8 @@ export interface KeepingOptions {
   readonly keepFor?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
+  /** Is told of what is answered here, as the client's own is of what it asks the service. */
+  readonly log?: Pick<RequestLog, 'kept'>;
 }
 
 /** Where a query of a table would be answered now. */
@@ -71,6 +74,7 @@ class Keeper {
   private readonly service: Client;
   private readonly keepFor: number;
   private readonly now: () => number;
+  private readonly log: KeepingOptions['log'];
   private maxRows: number;
   private readonly kept = new Map<string, Kept[]>();
   private readonly listeners = new Set<() => void>();
@@ -83,12 +87,13 @@ class Keeper {
 
   constructor(
     service: Client,
-    { maxRows = 1_000, keepFor = 30_000, now = Date.now }: KeepingOptions,
+    { maxRows = 1_000, keepFor = 30_000, now = Date.now, log }: KeepingOptions,
   ) {
     this.service = service;
     this.maxRows = maxRows;
     this.keepFor = keepFor;
     this.now = now;
+    this.log = log;
     this.client = {
       ...service,
       table: (table) => queryBuilder(() => this.client, table),
@@ -183,7 +188,9 @@ class Keeper {
   ): Promise<Answer> {
     for (const kept of this.candidates(table, query)) {
       try {
-        return await local(kept);
+        const answer = await local(kept);
+        this.log?.kept({ kind: 'rows', table }, this.service.rowsUrl(table, query), answer);
+        return answer;
       } catch (thrown) {
         // What these rows do not know the service may, and else it refuses in its own words.
         if (!(thrown instanceof ServiceError)) throw thrown;

@@ -13,7 +13,7 @@ import {
 import { useCallback, useEffect, useState, type MouseEvent, type ReactElement } from 'react';
 import { Connect } from '../connect/connect.tsx';
 import { useLocation } from 'wouter';
-import { client, reader } from '../service.ts';
+import { client, log, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
 
 /** A link to a page of the console is followed without loading it anew. */
@@ -101,6 +101,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
             addressOf={addressOf}
             {...address}
             {...reader}
+            happened={log}
             keptViews
             keptView={keptView}
             onKeptViewChange={setKeptView}

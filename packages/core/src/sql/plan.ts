@@ -11,6 +11,9 @@ export interface PlanNode {
   readonly 'Actual Rows'?: number;
   readonly 'Actual Loops'?: number;
   readonly 'Actual Total Time'?: number;
+  /** Rows that it read and passed over, on average of its loops. */
+  readonly 'Rows Removed by Filter'?: number;
+  readonly 'Rows Removed by Index Recheck'?: number;
   readonly Plans?: readonly PlanNode[];
 }
 

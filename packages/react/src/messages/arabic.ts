@@ -38,6 +38,8 @@ export const arabic: Messages = {
   editing: async () => (await import('./arabic-editing.ts')).arabicEditing,
   views: 'العروض',
   keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,
+  happened: 'ما جرى',
+  happenings: async () => (await import('./arabic-happened.ts')).arabicHappened,
   sortHint: (label) => `${label}: ترتيب (مع Shift: كمعيار إضافي)`,
   sortAscending: 'من الأصغر إلى الأكبر',
   sortDescending: 'من الأكبر إلى الأصغر',

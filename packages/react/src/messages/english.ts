@@ -20,6 +20,8 @@ export const english: Messages = {
   editing: async () => (await import('./english-editing.ts')).englishEditing,
   views: 'Views',
   keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,
+  happened: 'what happened',
+  happenings: async () => (await import('./english-happened.ts')).englishHappened,
   sortHint: (label) => `${label}: sort (with Shift: as a further term)`,
   sortAscending: 'Smallest first',
   sortDescending: 'Largest first',

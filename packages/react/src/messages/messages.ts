@@ -1,6 +1,7 @@
 import type { AggregateName } from '@ephoros/core/schema';
 import type { EditorMessages } from './editor-messages.ts';
 import type { EditingMessages } from './editing-messages.ts';
+import type { HappenedMessages } from './happened-messages.ts';
 import type { CardMessages } from './card-messages.ts';
 import type { KeptViewMessages } from './kept-view-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
@@ -34,6 +35,9 @@ export interface Messages {
   /** Views that are kept under names. */
   readonly views: string;
   readonly keptViews: () => Promise<KeptViewMessages>;
+  /** The requests of the page. */
+  readonly happened: string;
+  readonly happenings: () => Promise<HappenedMessages>;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;

@@ -11,6 +11,11 @@ import { Pages } from './pages.tsx';
 import { Pop } from './pop.tsx';
 import { useCount, useModel, useRowsOf } from './table-context.ts';
 
+interface Happens {
+  readonly open: boolean;
+  readonly setOpen: (open: boolean) => void;
+}
+
 interface FootLineProps {
   /** The rows in view: drawn anew with them, and not the table around. */
   readonly visible: VisibleRows;
@@ -22,6 +27,8 @@ interface FootLineProps {
   readonly actions: readonly TableAction[];
   /** Why a range of rows was not selected. */
   readonly refusal: 'too-long' | Error | undefined;
+  /** Whether what happened is looked at; undefined where that cannot be. */
+  readonly happened: Happens | undefined;
   /** What waits to be saved. */
   readonly drafts: ReactNode;
 }
@@ -31,7 +38,7 @@ const selectionLine = new Later(() => import('./selection-line.tsx'));
 
 /** What is shown of how much, what went wrong, what is selected, the way to other rows. */
 export function FootLine(props: FootLineProps): ReactElement {
-  const { visible, quiet, goTo, sayReading, actions, refusal, drafts } = props;
+  const { visible, quiet, goTo, sayReading, actions, refusal, drafts, happened } = props;
   const records = useRowsOf();
   const { reader } = useModel();
   const { messages } = reader;
@@ -55,6 +62,7 @@ export function FootLine(props: FootLineProps): ReactElement {
       <Pop className="eph-offer eph-help" text="?" name={messages.keys} label={messages.keys}>
         {({ KeySheet }) => <KeySheet />}
       </Pop>
+      {happened !== undefined && <HappensButton {...happened} />}
       {!quiet && <Trouble records={records} />}
       <span className="eph-grow eph-aside">
         {status === 'loading' && total !== undefined ? messages.loading : ''}
@@ -81,6 +89,21 @@ export function FootLine(props: FootLineProps): ReactElement {
         <Jump label={messages.toRow} most={open ? undefined : total} go={(row) => goTo(row - 1)} />
       )}
     </footer>
+  );
+}
+
+/** Opens and closes what happened. */
+export function HappensButton({ open, setOpen }: Happens): ReactElement {
+  const { messages } = useModel().reader;
+  return (
+    <button
+      type="button"
+      className="eph-offer eph-happens"
+      aria-expanded={open}
+      onClick={() => setOpen(!open)}
+    >
+      {messages.happened}
+    </button>
   );
 }
 

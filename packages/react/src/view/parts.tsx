@@ -1,5 +1,5 @@
 import { useContext, type ReactElement } from 'react';
-import { FootLine } from '../parts/foot-line.tsx';
+import { FootLine, HappensButton } from '../parts/foot-line.tsx';
 import type { KeptViews } from '../kept-views/kept-views.ts';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
@@ -73,12 +73,19 @@ interface FootProps {
 
 /** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
 export function Foot({ sayReading = false }: FootProps): ReactElement | null {
-  const { visible, handle, instead, actions, refusal } = useSheet();
+  const { visible, handle, instead, actions, refusal, happened } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const editing = useContext(EditingContext);
   // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
-  if (model.problems.length > 0) return null;
+  if (model.problems.length > 0) {
+    if (happened === undefined) return null;
+    return (
+      <footer className="eph-line">
+        <HappensButton {...happened} />
+      </footer>
+    );
+  }
   const quiet = noteInstead(records, model, instead) !== undefined;
   const goTo = (row: number): void => handle.current?.goTo(row);
   return (
@@ -90,6 +97,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
       actions={actions}
       refusal={refusal}
       drafts={editing?.line}
+      happened={happened}
     />
   );
 }

@@ -9,6 +9,7 @@ import type { Drawn } from '../records/use-records.ts';
 import { columnUnder, positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
+import { HappenedPart } from './happened-part.tsx';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
 import { positionOf } from './use-opened.ts';
@@ -39,7 +40,8 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
   const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
-  const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened } = useSheet();
+  const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened, happened } =
+    useSheet();
   const model = useModel();
   const records = useRowsOf();
   const { view, change, reading, source, selection, total } = records;
@@ -155,6 +157,7 @@ export function Rows(): ReactElement {
         {grouped && <KeptOpen source={source} />}
       </div>
       {cells.shown}
+      {happened?.open === true && <HappenedPart {...happened} />}
       {!opensUnder && cardShown}
       {openKey !== undefined && openedRow.state === 'failed' && (
         <LoadFailure retry={openedRow.retry} />

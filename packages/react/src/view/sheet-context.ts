@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/client';
+import type { RequestLog, Row } from '@ephoros/client';
 import {
   createContext,
   useContext,
@@ -62,6 +62,14 @@ export interface Sheet {
   readonly client: AskedClient | undefined;
   /** Views that are kept under names; undefined where they are not offered. */
   readonly keptViews: KeptViews | undefined;
+  /** The requests of the page, where they can be looked at. */
+  readonly happened:
+    | {
+        readonly log: RequestLog;
+        readonly open: boolean;
+        readonly setOpen: (open: boolean) => void;
+      }
+    | undefined;
   readonly classOfRow: ((row: Row) => string | undefined) | undefined;
   readonly instead: Instead;
   /** Whether it is known what the table is. */

@@ -1,4 +1,12 @@
-import type { AnyTables, Change, ColumnName, NameOf, SomeOf, TableSet } from '@ephoros/client';
+import type {
+  AnyTables,
+  Change,
+  ColumnName,
+  NameOf,
+  RequestLog,
+  SomeOf,
+  TableSet,
+} from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import { columnsToChoose, toldApart, type ColumnDescription } from '@ephoros/core/schema';
 import type { ViewTexts } from '@ephoros/core/view';
@@ -86,6 +94,8 @@ export interface TableOptions<
   /** The id of the kept view that is open, where the page keeps that; empty for none. */
   readonly keptView?: string | undefined;
   readonly onKeptViewChange?: (id: string) => void;
+  /** The log of the client: what happened can then be looked at, for developers. */
+  readonly happened?: RequestLog;
   /** Where the page shows other rows, for links to them; the card itself shows them without. */
   readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
@@ -256,6 +266,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   }, [unfitted, drawn.columns]);
   const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, classOfRow } = props;
   const { editable, keptViews = false, client } = props;
+  const [happens, setHappens] = useState(false);
   const [ownKept, setOwnKept] = useState<string>();
   const tellKept = useLatest(props.onKeptViewChange);
   const setKept = useCallback(
@@ -296,6 +307,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     opened,
     addressOf: givenAddress,
     client,
+    happened: props.happened && { log: props.happened, open: happens, setOpen: setHappens },
     keptViews:
       keptViews && client?.views !== undefined
         ? { client: client.views, open: props.keptView ?? ownKept, setOpen: setKept }

@@ -24,8 +24,10 @@ export interface Explanation {
   readonly parameters: Statement['parameters'];
   /** The indexes that were walked. */
   readonly indexes: readonly string[];
-  /** Every step of the plan, outermost first: rows it gave and ms it took, its own steps included. */
+  /** Every step of the plan, outermost first. */
   readonly steps: readonly PlanStep[];
+  /** Rows of tables and indexes that were read for it, also those that were passed over. */
+  readonly rowsRead: number;
   /** PostgreSQL's plan as it is, with what was measured. */
   readonly plan: unknown;
   /** Of rows: how each part of the query was turned into SQL. */
@@ -37,8 +39,12 @@ export interface Explanation {
 interface PlanStep {
   readonly depth: number;
   readonly step: string;
+  /** Rows that it gave. */
   readonly rows: number;
+  /** With the steps below it. */
   readonly milliseconds: number;
+  /** Without them. */
+  readonly ownMilliseconds: number;
 }
 
 /** Runs the statement of an answer once more under EXPLAIN ANALYZE and tells all about it. */
@@ -69,6 +75,7 @@ export async function explain(
     parameters: statement.parameters,
     indexes: [...new Set(nodes.flatMap(({ node }) => node['Index Name'] ?? []))],
     steps: nodes.map(({ node, depth }) => stepOf(node, depth)),
+    rowsRead: nodes.reduce((sum, { node }) => sum + rowsReadBy(node), 0),
     plan: (JSON.parse(document ?? '[]') as unknown[])[0],
     ...(window === undefined ? {} : { paths: pathsOf(window.query), way: window.way }),
   };
@@ -80,12 +87,34 @@ function flatten(node: PlanNode, depth: number): { node: PlanNode; depth: number
 }
 
 function stepOf(node: PlanNode, depth: number): PlanStep {
-  const loops = node['Actual Loops'] ?? 1;
   const on = node['Index Name'] ?? node['Relation Name'];
+  const below = (node.Plans ?? []).reduce((sum, one) => sum + timeOf(one), 0);
   return {
     depth,
     step: on === undefined ? node['Node Type'] : `${node['Node Type']} on ${on}`,
-    rows: Math.round((node['Actual Rows'] ?? 0) * loops),
-    milliseconds: Number(((node['Actual Total Time'] ?? 0) * loops).toFixed(3)),
+    rows: Math.round((node['Actual Rows'] ?? 0) * loopsOf(node)),
+    milliseconds: rounded(timeOf(node)),
+    // Steps that run beside each other may take longer together than the one above them.
+    ownMilliseconds: rounded(Math.max(0, timeOf(node) - below)),
   };
+}
+
+function loopsOf(node: PlanNode): number {
+  return node['Actual Loops'] ?? 1;
+}
+
+function timeOf(node: PlanNode): number {
+  return (node['Actual Total Time'] ?? 0) * loopsOf(node);
+}
+
+function rounded(milliseconds: number): number {
+  return Number(milliseconds.toFixed(3));
+}
+
+/** What a step read of a table or an index itself; a step above a bitmap reads what that named. */
+function rowsReadBy(node: PlanNode): number {
+  if (node['Relation Name'] === undefined) return 0;
+  const passed =
+    (node['Rows Removed by Filter'] ?? 0) + (node['Rows Removed by Index Recheck'] ?? 0);
+  return Math.round(((node['Actual Rows'] ?? 0) + passed) * loopsOf(node));
 }

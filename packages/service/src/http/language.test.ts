@@ -3,7 +3,7 @@ import pg from 'pg';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
-const { lowmere } = testDatabases();
+const { lowmere, passages } = testDatabases();
 const client = new pg.Client({ connectionString: lowmere });
 let service: TestService;
 
@@ -404,7 +404,18 @@ describe('an explanation', () => {
       step: 'Limit',
       rows: 6,
       milliseconds: expect.any(Number),
+      ownMilliseconds: expect.any(Number),
     });
+    const own = explanation.steps.map((step: any) => step.ownMilliseconds);
+    expect(Math.min(...own)).toBeGreaterThanOrEqual(0);
+    expect(Math.max(...own)).toBeLessThanOrEqual(explanation.steps[0].milliseconds);
+    expect(explanation.rowsRead).toBeGreaterThanOrEqual(6);
+    // What was read and passed over counts, too.
+    const none = await service.get(
+      rowsPath('passages', { filter: "note = 'never written'", explain: 'true' }),
+    );
+    expect(none.body.rows).toEqual([]);
+    expect(none.body.explanation.rowsRead).toBeGreaterThan(passages * 0.99);
     expect(explanation.indexes.length).toBeGreaterThan(0);
     const next = await service.get(rowsPath('passages', { sort: '-passed_at', limit: '5' }));
     const after = await service.get(

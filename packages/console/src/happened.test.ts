@@ -1,0 +1,76 @@
+import { violations } from '../../../examples/fixtures.ts';
+import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import { consoleFolder, consoleOver, open, page, until } from './testing/fixtures.ts';
+
+consoleOver(() => startService(testDatabases().lowmere, '', { consoleFolder, explain: true }));
+
+const drawer = (): ReturnType<typeof page.locator> =>
+  page.getByRole('region', { name: 'What happened' });
+const button = (name: string): ReturnType<typeof page.locator> =>
+  page.getByRole('button', { name, exact: true });
+/** The lines of the drawer that ask for something, the newest first. */
+const lines = (about: string): ReturnType<typeof page.locator> =>
+  drawer()
+    .locator('tbody tr')
+    .filter({ has: page.getByRole('button', { name: about, exact: true }) });
+const count = async (about: string): Promise<string> => String(await lines(about).count());
+
+beforeEach(async () => {
+  await open("/tables/passages?columns=id,toll&filter=status='disputed'&limit=25");
+  await button('what happened').click();
+  await drawer().waitFor();
+});
+
+it('lists the requests of the page as they happen, with what came of them', async () => {
+  await until(() => count('rows'), '1');
+  await until(() => lines('rows').first().innerText(), /200\s+the database\s+[\d.]+ ms\s+25$/);
+  await until(() => lines('the description').first().innerText(), /what the service remembers/);
+  await page.locator('.eph-head-label', { hasText: 'Toll' }).click();
+  await until(() => count('rows'), '2');
+  await until(() => lines('rows').first().innerText(), /sort=toll/);
+  // The same once more: the service says that it is what the browser has.
+  await button('refresh').click();
+  await until(() => count('rows'), '3');
+  await until(() => lines('rows').first().innerText(), /not modified/);
+  expect(['the drawer', await violations(page)]).toEqual(['the drawer', []]);
+  await button('Forget these').click();
+  await until(() => drawer().innerText(), /Nothing was asked yet\./);
+  await page.keyboard.press('Escape');
+  await drawer().waitFor({ state: 'detached' });
+  expect(await page.evaluate('document.activeElement.textContent')).toBe('what happened');
+});
+
+it('shows of a question its stages, its statement with its values, and the step that takes the most', async () => {
+  await lines('rows').first().getByRole('button').click();
+  const details = drawer().locator('.eph-happened-details');
+  await until(() => details.innerText(), /in the database [\d.]+ ms/);
+  await until(() => details.innerText(), /[\d,]+ rows read by the database for 25 shown\./);
+  await until(() => details.locator('pre').innerText(), /^select .*\$1.* limit /);
+  await until(() => details.locator('dl').innerText(), /^\$1\s+"disputed"/);
+  expect(await details.locator('[data-costly=true]').count()).toBe(1);
+  expect(await details.locator('[data-costly=true]').innerText()).toContain('takes the most');
+  expect(['its details', await violations(page)]).toEqual(['its details', []]);
+});
+
+it('gives a request away as a command and as code', async () => {
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  await lines('rows').first().getByRole('button').click();
+  const clipboard = (): Promise<string> => page.evaluate('navigator.clipboard.readText()');
+  await button('Copy as curl').click();
+  await until(clipboard, /^curl .*\n {2}'http:\/\/127\.0\.0\.1:\d+\/api\/tables\/passages\/rows\?/);
+  await button('Copy as code').click();
+  await until(clipboard, /^const response = await fetch\("http/);
+  const rows = await page.evaluate(
+    `(async () => { ${await clipboard()}; return answer.rows.length; })()`,
+  );
+  expect(rows).toBe(25);
+});
+
+it('tells of what was refused', async () => {
+  await open('/tables/passages?filter=tol>1');
+  await button('what happened').click();
+  await until(() => lines('rows').first().innerText(), /400\s+failed/);
+  await lines('rows').first().getByRole('button').click();
+  await until(() => drawer().locator('.eph-happened-details').innerText(), /has no column tol/);
+});

@@ -1,0 +1,173 @@
+import type { LoggedRequest, RequestLog } from '@ephoros/client';
+import {
+  Fragment,
+  useEffect,
+  useRef,
+  useState,
+  useSyncExternalStore,
+  type ReactElement,
+} from 'react';
+import { useModel } from '../parts/table-context.ts';
+import type { HappenedMessages } from '../messages/happened-messages.ts';
+import { RequestDetails } from './request-details.tsx';
+import { short, stagesOf } from './stages.ts';
+
+interface DrawerProps {
+  readonly log: RequestLog;
+  readonly said: HappenedMessages;
+  readonly close: () => void;
+}
+
+/** The requests of the page as they happen, the newest first: what, from where, how long. */
+export function HappenedDrawer({ log, said, close }: DrawerProps): ReactElement {
+  const entries = useSyncExternalStore(log.subscribe, log.entries, log.entries);
+  const [opened, setOpened] = useState<number>();
+  const heading = useRef<HTMLHeadingElement>(null);
+  useEffect(() => heading.current?.focus(), []);
+  const slowest = Math.max(1, ...entries.map(({ milliseconds = 0 }) => milliseconds));
+  return (
+    <section
+      className="eph-happened"
+      aria-label={said.title}
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        close();
+      }}
+    >
+      <header>
+        <h2 ref={heading} tabIndex={-1} className="eph-sheet-title">
+          {said.title}
+        </h2>
+        <span className="eph-grow" />
+        <button type="button" className="eph-offer" onClick={log.clear}>
+          {said.clear}
+        </button>
+        <button type="button" className="eph-offer" onClick={close}>
+          {said.close}
+        </button>
+      </header>
+      {/* It is scrolled by keys, too. */}
+      <div className="eph-happened-lines" tabIndex={0} role="group" aria-label={said.title}>
+        {entries.length === 0 ? (
+          <p className="eph-aside">{said.none}</p>
+        ) : (
+          <table>
+            <thead>
+              <tr>
+                <th scope="col">{said.columns.at}</th>
+                <th scope="col">{said.columns.about}</th>
+                <th scope="col">{said.columns.address}</th>
+                <th scope="col">{said.columns.status}</th>
+                <th scope="col">{said.columns.from}</th>
+                <th scope="col">{said.columns.time}</th>
+                <th scope="col" className="eph-number">
+                  {said.columns.count}
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {[...entries].reverse().map((entry) => (
+                <Fragment key={entry.id}>
+                  <Line
+                    entry={entry}
+                    slowest={slowest}
+                    said={said}
+                    open={opened === entry.id}
+                    toggle={() => setOpened(opened === entry.id ? undefined : entry.id)}
+                  />
+                  {opened === entry.id && (
+                    <tr>
+                      <td colSpan={7}>
+                        <RequestDetails entry={entry} log={log} said={said} />
+                      </td>
+                    </tr>
+                  )}
+                </Fragment>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
+    </section>
+  );
+}
+
+interface LineProps {
+  readonly entry: LoggedRequest;
+  readonly slowest: number;
+  readonly said: HappenedMessages;
+  readonly open: boolean;
+  readonly toggle: () => void;
+}
+
+function Line({ entry, slowest, said, open, toggle }: LineProps): ReactElement {
+  const { reader } = useModel();
+  const { about, address, body, method, status, state, from, milliseconds, count } = entry;
+  const clock = new Date(entry.at).toLocaleTimeString(reader.locale, {
+    timeZone: reader.timeZone,
+    hour12: false,
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+    fractionalSecondDigits: 3,
+  });
+  const asked = decoded(address.slice(address.indexOf('/tables') + 1));
+  return (
+    <tr data-state={state}>
+      <td>{clock}</td>
+      <td>
+        <button type="button" aria-expanded={open} onClick={toggle}>
+          {said.about[about.kind]}
+          {about.column === undefined ? '' : ` (${about.column})`}
+        </button>
+      </td>
+      <td className="eph-code" dir="ltr" title={decoded(address)}>
+        {method === 'GET' ? '' : `${method} `}
+        {asked}
+        {body === undefined ? '' : ` ${body}`}
+      </td>
+      <td>{status ?? '–'}</td>
+      <td>{state === 'answered' ? from && said.from[from] : said.state[state]}</td>
+      <td>
+        {milliseconds !== undefined && (
+          <span className="eph-spent">
+            <StageBar entry={entry} slowest={slowest} said={said} />
+            {said.milliseconds(short(milliseconds, reader.locale))}
+          </span>
+        )}
+      </td>
+      <td className="eph-number">{count?.toLocaleString(reader.locale)}</td>
+    </tr>
+  );
+}
+
+/** How long each stage took, beside the slowest of all. */
+function StageBar({
+  entry,
+  slowest,
+  said,
+}: Pick<LineProps, 'entry' | 'slowest' | 'said'>): ReactElement {
+  const { locale } = useModel().reader;
+  return (
+    <span className="eph-stages" aria-hidden="true">
+      {stagesOf(entry).map(({ name, milliseconds }) => (
+        <span
+          key={name}
+          data-stage={name}
+          title={`${said.stages[name] ?? name}: ${said.milliseconds(short(milliseconds, locale))}`}
+          style={{ width: `${(milliseconds / slowest) * 100}%` }}
+        />
+      ))}
+    </span>
+  );
+}
+
+/** An address as people read it. */
+function decoded(address: string): string {
+  try {
+    return decodeURIComponent(address.replaceAll('+', ' '));
+  } catch {
+    return address;
+  }
+}
