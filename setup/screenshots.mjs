@@ -41,6 +41,15 @@ const shots = {
       await page.locator('[role=grid][aria-busy=false]').waitFor();
     },
   },
+  happened: {
+    path: "/tables/passages?filter=status = 'disputed'&sort=-toll",
+    act: async (page) => {
+      await page.getByRole('button', { name: 'what happened' }).click();
+      await page.getByRole('button', { name: 'rows', exact: true }).first().click();
+      await page.getByRole('button', { name: 'Which index would serve it?' }).click();
+      await page.locator('.eph-plan').waitFor();
+    },
+  },
   outline: {
     path: outlined,
     act: async (page) => {

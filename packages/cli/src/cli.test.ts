@@ -211,6 +211,19 @@ describe('questions on the command line', () => {
     ]);
   });
 
+  it('advise on an index', async () => {
+    const args = ['advise', 'passages', '--sort', '-toll', '--filter', "status = 'disputed'"];
+    const { code, stdout } = await ask(...args);
+    expect(code).toBe(0);
+    expect(stdout).toMatch(
+      /^passages: status compared with one value, then in the order of toll, id\n {2}create index concurrently on "public"\."passages" \("status", "toll", "id"\);\n {2}about [\d.]+ (?:kB|MB)\n/,
+    );
+    const served = await ask('advise', 'passages', '--sort', '-toll');
+    expect(served.stdout).toContain('passages_toll_id_idx serves already.');
+    const json = JSON.parse((await ask(...args, '--json')).stdout) as { advice: unknown[] };
+    expect(json.advice).toMatchObject([{ served: null, equal: ['status'] }]);
+  });
+
   it('explain how a question is answered', async () => {
     const args = ['explain', 'passages', '--sort', '-toll', '--filter', 'toll > 100'];
     const { code, stdout } = await ask(...args);

@@ -1,5 +1,6 @@
 import { ServiceError } from '@ephoros/client';
 import { Command, CommanderError } from 'commander';
+import { adviseCommand } from './commands/advise.ts';
 import { aggregatesCommand } from './commands/aggregates.ts';
 import {
   addCommand,
@@ -94,6 +95,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     valuesCommand,
     aggregatesCommand,
     explainCommand,
+    adviseCommand,
     viewsCommand,
     addCommand,
     changeCommand,

@@ -8,6 +8,7 @@ export {
   type TextQuestion,
 } from './transport.ts';
 export {
+  isAdvised,
   isExplained,
   RequestLog,
   type RequestExplanation,
@@ -18,6 +19,7 @@ export {
 } from './request-log.ts';
 export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type {
+  AdviceAnswer,
   AggregatesAnswer,
   GroupLine,
   GroupsAnswer,

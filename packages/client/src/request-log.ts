@@ -1,3 +1,4 @@
+import type { AdviceAnswer } from '@ephoros/core/answer';
 import { ServiceError } from './service-error.ts';
 
 /** What a request is about, as its address says. */
@@ -97,6 +98,11 @@ export function isExplained({ about, from }: LoggedRequest): boolean {
   return explained.has(about.kind) && from !== 'kept';
 }
 
+/** Whether a request is a question that can be told which indexes it would want. */
+export function isAdvised({ about, from }: LoggedRequest): boolean {
+  return (about.kind === 'rows' || about.kind === 'total') && from !== 'kept';
+}
+
 /** A request as it is sent. */
 interface Begun {
   readonly method: string;
@@ -152,17 +158,31 @@ export class RequestLog {
 
   /** How the answer to a question came about: it is asked once more. @throws ServiceError */
   async explain(id: number, signal?: AbortSignal): Promise<RequestExplanation> {
-    const entry = this.known.find((one) => one.id === id);
-    const ask = this.again.get(id);
-    if (entry === undefined || ask === undefined || !isExplained(entry)) {
-      throw new ServiceError('refused', 'This request is not explained.');
-    }
+    const { entry, ask } = this.asked(id, isExplained);
     const { address, body } = entry;
     const read =
       body === undefined
         ? await ask(`${address}${address.includes('?') ? '&' : '?'}explain=true`, undefined, signal)
         : await ask(address, `${body.trimEnd().slice(0, -1)},"explain":true}`, signal);
     return (read.answer as { explanation: RequestExplanation }).explanation;
+  }
+
+  /** Which indexes a question about rows would want. @throws ServiceError */
+  async advise(id: number, signal?: AbortSignal): Promise<AdviceAnswer['advice']> {
+    const { entry, ask } = this.asked(id, isAdvised);
+    const address = entry.address.replace(/\/(?:rows|query)(?=\?|$)/, '/advice');
+    return ((await ask(address, entry.body, signal)).answer as AdviceAnswer).advice;
+  }
+
+  /** @throws ServiceError for what nobody asked, or is no such question */
+  private asked(
+    id: number,
+    fits: (entry: LoggedRequest) => boolean,
+  ): { entry: LoggedRequest; ask: AskAgain } {
+    const entry = this.known.find((one) => one.id === id);
+    const ask = this.again.get(id);
+    if (entry !== undefined && ask !== undefined && fits(entry)) return { entry, ask };
+    throw new ServiceError('refused', 'This request is not explained.');
   }
 
   /** For a client that has answered a question itself. */

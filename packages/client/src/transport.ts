@@ -166,7 +166,8 @@ export function withParameters(address: string, pairs: readonly Pair[]): string 
 }
 
 /** What is asked of a table: its rows, groups, aggregates, or the values of a column. */
-export type TextQuestion = 'rows' | 'groups' | 'aggregates' | { readonly valuesOf: string };
+export type TextQuestion =
+  'rows' | 'groups' | 'aggregates' | 'advice' | { readonly valuesOf: string };
 
 /**
  * Asks about a table with parameters as texts, so that the service reads and refuses them in their

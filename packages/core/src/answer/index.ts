@@ -20,6 +20,7 @@ export { JsonText, printAnswer } from './json-text.ts';
 export { linksAround } from './links.ts';
 export { MemoryExecutor } from './memory-executor.ts';
 export {
+  adviceAnswer,
   aggregatesAnswer,
   descriptionAnswer,
   groupsAnswer,
@@ -29,6 +30,7 @@ export {
   selectionAnswer,
   tablesAnswer,
   valuesAnswer,
+  type AdviceAnswer,
   type AggregatesAnswer,
   type GroupLine,
   type GroupsAnswer,

@@ -48,3 +48,13 @@ export {
   compileFate,
   savepoint,
 } from './transaction.ts';
+export {
+  compileIndex,
+  compileIndexFacts,
+  indexSize,
+  serves,
+  wantedIndexes,
+  type ExistingIndex,
+  type IndexColumn,
+  type WantedIndex,
+} from './advice.ts';

@@ -1,10 +1,12 @@
 import {
+  isAdvised,
   isExplained,
+  type AdviceAnswer,
   type LoggedRequest,
   type RequestExplanation,
   type RequestLog,
 } from '@ephoros/client';
-import { useCallback, useState, type ReactElement } from 'react';
+import { useCallback, useState, type ReactElement, type ReactNode } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import type { HappenedMessages } from '../messages/happened-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
@@ -51,11 +53,40 @@ export function RequestDetails({ entry, log, said }: DetailsProps): ReactElement
           {told}
         </span>
       </p>
+      {isAdvised(entry) && entry.status !== undefined && (
+        <Opened text={said.advice}>
+          <Advised entry={entry} log={log} said={said} copy={copy} />
+        </Opened>
+      )}
       {isExplained(entry) && entry.state === 'answered' ? (
         <Explained entry={entry} log={log} said={said} />
       ) : (
         <p className="eph-aside">{said.notExplained}</p>
       )}
+    </div>
+  );
+}
+
+/** What is asked for when it is wanted. */
+function Opened({
+  text,
+  children,
+}: {
+  readonly text: string;
+  readonly children: ReactNode;
+}): ReactElement {
+  const [open, setOpen] = useState(false);
+  return (
+    <div>
+      <button
+        type="button"
+        className="eph-offer"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+      >
+        {text}
+      </button>
+      {open && children}
     </div>
   );
 }
@@ -90,6 +121,66 @@ function Explained({ entry, log, said }: DetailsProps): ReactElement {
       <h3 className="eph-list-title">{said.plan}</h3>
       <Plan explanation={answer.result} said={said} />
     </>
+  );
+}
+
+/** Which indexes the question would want, to be copied: nothing is ever made here. */
+function Advised({
+  entry,
+  log,
+  said,
+  copy,
+}: DetailsProps & { readonly copy: (text: string) => void }): ReactElement {
+  const { id } = entry;
+  const ask = useCallback((signal: AbortSignal) => log.advise(id, signal), [log, id]);
+  const answer = useAnswer(ask);
+  if (answer.state !== 'ready') return <Unanswered answer={answer} what={said.advising} />;
+  if (answer.result.length === 0) return <p className="eph-aside">{said.noAdvice}</p>;
+  return (
+    <ul className="eph-plain-list">
+      {answer.result.map((one) => (
+        <AdvisedIndex key={one.statement} advice={one} said={said} copy={copy} />
+      ))}
+    </ul>
+  );
+}
+
+interface AdvisedIndexProps {
+  readonly advice: AdviceAnswer['advice'][number];
+  readonly said: HappenedMessages;
+  readonly copy: (text: string) => void;
+}
+
+function AdvisedIndex({ advice, said, copy }: AdvisedIndexProps): ReactElement {
+  const { locale } = useModel().reader;
+  const { statement, served, size, cost } = advice;
+  if (served !== null) {
+    return (
+      <li>
+        {said.serves} <code dir="ltr">{served}</code>
+      </li>
+    );
+  }
+  const megabytes = (size / 1_000_000).toLocaleString(locale, { maximumSignificantDigits: 2 });
+  const costs =
+    cost?.with === undefined
+      ? undefined
+      : said.costs(
+          Math.round(cost.without).toLocaleString(locale),
+          Math.round(cost.with).toLocaleString(locale),
+        );
+  return (
+    <li>
+      <pre className="eph-code" dir="ltr">
+        {statement};
+      </pre>
+      <span className="eph-aside">
+        {said.size(megabytes)} {costs}
+      </span>{' '}
+      <button type="button" className="eph-offer" onClick={() => copy(`${statement};`)}>
+        {said.copyStatement}
+      </button>
+    </li>
   );
 }
 

@@ -59,4 +59,11 @@ export const arabicHappened: HappenedMessages = {
   rows: 'صفوف',
   ownTime: 'وحدها',
   notExplained: 'لا شرح لهذا السؤال.',
+  advice: 'أي فهرس يخدمه؟',
+  advising: 'يُنظر في الفهارس …',
+  noAdvice: 'لا فهرس يخدمه.',
+  serves: 'يخدمه الآن',
+  size: (megabytes) => `نحو ${megabytes} ميغابايت.`,
+  costs: (without, withIt) => `كلفة الخطة ${without} من دونه، و${withIt} معه.`,
+  copyStatement: 'نسخ',
 };

@@ -59,4 +59,11 @@ export const englishHappened: HappenedMessages = {
   rows: 'rows',
   ownTime: 'by itself',
   notExplained: 'This is no question that is explained.',
+  advice: 'Which index would serve it?',
+  advising: 'Looking at the indexes …',
+  noAdvice: 'No index would serve it.',
+  serves: 'It is served already by',
+  size: (megabytes) => `About ${megabytes} MB.`,
+  costs: (without, withIt) => `The planner’s cost is ${without} without it, ${withIt} with it.`,
+  copyStatement: 'Copy',
 };

@@ -30,4 +30,12 @@ export interface HappenedMessages {
   readonly rows: string;
   readonly ownTime: string;
   readonly notExplained: string;
+  /** Which index a question would want. */
+  readonly advice: string;
+  readonly advising: string;
+  readonly noAdvice: string;
+  readonly serves: string;
+  readonly size: (megabytes: string) => string;
+  readonly costs: (without: string, withIt: string) => string;
+  readonly copyStatement: string;
 }

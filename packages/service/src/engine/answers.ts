@@ -5,6 +5,7 @@ import {
   answerRow,
   answerRows,
   answerValues,
+  type AdviceAnswer,
   type AggregatesAnswer,
   type GroupsAnswer,
   type MilepostsAnswer,
@@ -29,6 +30,7 @@ import {
   Refused,
   type Parameters,
 } from '../question/index.ts';
+import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
 import { keptFor } from './kept.ts';
@@ -139,6 +141,13 @@ export class TableAnswers {
     const { name: table, key } = this.description;
     if (key.length === 0) throw new Refused([problem('no-key', { table })]);
     return answerMileposts(checked, count, this.executor);
+  }
+
+  /** Which indexes the question would want. */
+  async advice(parameters: Parameters): Promise<AdviceAnswer> {
+    const reading = await this.reading(parameters);
+    const { checked } = readQuery(parameters, this.description, reading);
+    return adviseOn(checked, this.engine, this.context);
   }
 
   /** What reading needs, with the kept selections that the parameters name. */

@@ -17,6 +17,7 @@ import {
   milepostParameters,
   readParameters,
   refuseParameters,
+  Refused,
   rowParameters,
   rowsParameters,
   valuesParameters,
@@ -201,6 +202,14 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     sendAnswer(request, response, await table.row(key, parameters), context);
   });
 
+  const advice = about(async (table, context, request, response) => {
+    const given = await asks(request, response, rowsParameters, bodies.rows, context);
+    if (context.catalog.restricted || !explain(request)) {
+      throw new Refused([problem('explain-not-allowed', {})]);
+    }
+    sendJson(request, response, JSON.stringify(await table.advice(given)));
+  });
+
   const mileposts = about(async (table, context, request, response) => {
     const { values, problems } = readParameters(request.url ?? '', milepostParameters);
     const { ticks, ...parameters } = values;
@@ -260,6 +269,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables/:table/groups', methods: askedOrPosted, handle: groups },
     { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
     { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
+    { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
     { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },
     // A key may be the empty text.
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },

@@ -1,4 +1,5 @@
 import {
+  adviceAnswer,
   aggregatesAnswer,
   descriptionAnswer,
   groupsAnswer,
@@ -234,6 +235,14 @@ export function openApiDocument(version: string): object {
         'queryRows',
         'Rows of a table',
         json(rowsAnswer, 'A window of rows'),
+        bodies.rows,
+        tableName,
+      ),
+      '/tables/{table}/advice': question(
+        'Advice',
+        'Which indexes a question about rows would want',
+        json(adviceAnswer, 'The indexes, and which of them there are'),
+        rowsParameters,
         bodies.rows,
         tableName,
       ),

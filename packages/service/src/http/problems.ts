@@ -46,7 +46,7 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
     status: 504,
     title: 'The time limit was reached',
     detail:
-      'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none.',
+      'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none. Which index the question would want, ephoros advise says.',
   },
   cancelled: {
     slug: 'cancelled',

@@ -136,6 +136,25 @@ export class Database {
     );
   }
 
+  /** Runs statements one after the other in one session. @throws Failure */
+  together(
+    statements: readonly Statement[],
+    asking: Asking = {},
+  ): Promise<readonly Pick<Answer, 'rows'>[]> {
+    return this.connected(asking, async (client) => {
+      const answers: Pick<Answer, 'rows'>[] = [];
+      for (const statement of statements) {
+        const rows: Row[] = [];
+        await this.ask(client, statement, (row) => {
+          rows.push(row);
+          return true;
+        });
+        answers.push({ rows });
+      }
+      return answers;
+    });
+  }
+
   /** Whether the database answers, and soon. @throws Failure */
   async ping(): Promise<void> {
     await this.run(ping, { signal: AbortSignal.timeout(pingLimit) })
