@@ -15,6 +15,7 @@ import { Connect } from '../connect/connect.tsx';
 import { useLocation } from 'wouter';
 import { client, log, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
+import { noteSeen } from './browser-lists.ts';
 
 /** A link to a page of the console is followed without loading it anew. */
 function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
@@ -77,6 +78,10 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   useEffect(() => {
     document.title = title;
   }, [title]);
+  const there = table !== undefined;
+  useEffect(() => {
+    if (there) noteSeen(name);
+  }, [there, name]);
   return (
     <div className="flex h-dvh flex-col">
       <Masthead title={name}>

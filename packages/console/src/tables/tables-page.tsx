@@ -1,9 +1,10 @@
 import type { TableSummary } from '@ephoros/core/schema';
 import { FailureNote, useAnswer } from '@ephoros/react';
-import { useEffect, type ReactElement } from 'react';
+import { useEffect, useState, type ReactElement } from 'react';
 import { Link } from 'wouter';
 import { client, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
+import { useFavourites, useSeen } from './browser-lists.ts';
 
 const ask = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);
 
@@ -31,7 +32,13 @@ export function TablesPage(): ReactElement {
   );
 }
 
+/** Fewer tables are seen at once. */
+const worthFinding = 8;
+
 function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement {
+  const [sought, setSought] = useState('');
+  const seen = useSeen();
+  const [favourites, turn] = useFavourites();
   if (tables.length === 0) {
     return (
       <p className="mt-8 font-serif text-xl">
@@ -39,25 +46,123 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
       </p>
     );
   }
+  const found = tables.filter((table) => isFound(table, sought));
+  const first = found.filter(({ name }) => favourites.includes(name));
+  const others = found.filter(({ name }) => !favourites.includes(name));
+  const lately = seen.flatMap((name) => tables.find((one) => one.name === name) ?? []);
   return (
-    <ol className="mt-10">
-      {tables.map((table) => (
-        <li key={table.name}>
-          <Link
-            href={`/tables/${encodeURIComponent(table.name)}`}
-            className="group flex items-baseline gap-3 border-b border-rule py-3 hover:text-amber"
-          >
-            <span className="font-serif text-2xl">{table.title}</span>
-            {table.comment !== undefined && (
-              <span className="text-faint italic">{table.comment}</span>
-            )}
-            <span className="grow" />
-            <span className="text-faint tabular-nums group-hover:text-amber">{size(table)}</span>
-          </Link>
-        </li>
-      ))}
-    </ol>
+    <>
+      {tables.length > worthFinding && (
+        <input
+          type="search"
+          className="field mt-8 w-full bg-transparent py-1 text-lg"
+          placeholder={`find one of ${tables.length.toLocaleString(reader.locale)} tables`}
+          aria-label="Find a table"
+          value={sought}
+          onChange={({ target }) => setSought(target.value)}
+        />
+      )}
+      {sought === '' && lately.length > 0 && (
+        <p className="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+          <span className="font-serif text-faint italic">seen last</span>
+          {lately.map(({ name, title }) => (
+            <Link key={name} href={addressOf(name)} className="hover:text-amber">
+              {title}
+            </Link>
+          ))}
+        </p>
+      )}
+      {sought === '' && <KeptViews tables={tables} />}
+      {found.length === 0 && <p className="mt-8 text-faint">No table is called like that.</p>}
+      <ol className="mt-6">
+        {[...first, ...others].map((table) => (
+          <Line
+            key={table.name}
+            table={table}
+            favourite={favourites.includes(table.name)}
+            turn={() => turn(table.name)}
+          />
+        ))}
+      </ol>
+    </>
   );
+}
+
+interface LineProps {
+  readonly table: TableSummary;
+  readonly favourite: boolean;
+  /** Puts it among the reader's favourites, or takes it from them. */
+  readonly turn: () => void;
+}
+
+function Line({ table, favourite, turn }: LineProps): ReactElement {
+  return (
+    <li className="group flex items-baseline border-b border-rule">
+      <button
+        type="button"
+        className={`w-7 shrink-0 cursor-pointer text-start hover:text-amber ${favourite ? 'text-amber' : 'text-faint'}`}
+        aria-pressed={favourite}
+        aria-label={`${table.title} first`}
+        title={favourite ? 'Not first any more' : 'Show it first'}
+        onClick={turn}
+      >
+        {favourite ? '❖' : '◇'}
+      </button>
+      <Link
+        href={addressOf(table.name)}
+        className="flex min-w-0 grow items-baseline gap-3 py-3 hover:text-amber"
+      >
+        <span className="font-serif text-2xl">{table.title}</span>
+        {table.comment !== undefined && (
+          <span className="min-w-0 truncate text-faint italic" title={table.comment}>
+            {table.comment}
+          </span>
+        )}
+        <span className="grow" />
+        <span className="shrink-0 text-faint tabular-nums group-hover:text-amber">
+          {size(table)}
+        </span>
+      </Link>
+    </li>
+  );
+}
+
+/** Kept views that are seen at once. */
+const mostViews = 8;
+
+const askViews = (signal: AbortSignal): ReturnType<typeof client.views.list> =>
+  client.views.list({ limit: mostViews }, signal);
+
+/** The first of the kept views; nothing where there are none, or nothing is kept. */
+function KeptViews({ tables }: { tables: readonly TableSummary[] }): ReactElement | null {
+  const answer = useAnswer(askViews);
+  if (answer.state !== 'ready' || answer.result.views.length === 0) return null;
+  const { views, next } = answer.result;
+  const titleOf = (name: string): string => tables.find((one) => one.name === name)?.title ?? name;
+  return (
+    <p className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      <span className="font-serif text-faint italic">views</span>
+      {views.map(({ id, name, note, table }) => (
+        <Link key={id} href={`/views/${id}`} className="hover:text-amber" title={note}>
+          {name} <span className="text-faint">{titleOf(table)}</span>
+        </Link>
+      ))}
+      {next !== null && <span className="text-faint">and more at their tables</span>}
+    </p>
+  );
+}
+
+function addressOf(table: string): string {
+  return `/tables/${encodeURIComponent(table)}`;
+}
+
+/** Whether each word that is sought stands in the name, the title or what is said of a table. */
+function isFound({ name, title, comment = '' }: TableSummary, sought: string): boolean {
+  const text = `${name} ${title} ${comment}`.toLocaleLowerCase();
+  return sought
+    .toLocaleLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
 }
 
 function size({ estimatedRows, kind }: TableSummary): string {

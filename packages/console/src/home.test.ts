@@ -1,0 +1,65 @@
+import { violations } from '../../../examples/fixtures.ts';
+import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import { consoleFolder, consoleOver, open, page, service, until } from './testing/fixtures.ts';
+
+/** Tables enough to be a wall of them. */
+const many = Array.from({ length: 173 }, (_, index) => `basin_${String(index + 1)}`);
+
+consoleOver(async () => {
+  const harbour = await freshDatabase('home', [
+    ...many.map((name) => `create table ${name} (id int primary key)`),
+    "comment on table basin_42 is 'Where the herons are'",
+  ]);
+  const records = await freshDatabase('home_records', []);
+  const running = await startService(harbour.url, '', { consoleFolder, records: records.url });
+  const close = async (): Promise<void> => {
+    await running.close();
+    await harbour.drop();
+    await records.drop();
+  };
+  return { ...running, close };
+});
+
+const titles = async (): Promise<string> =>
+  (await page.locator('ol a > span:first-child').allInnerTexts()).join(', ');
+
+it('finds one of many tables by words of its name or of what is said of it', async () => {
+  await open('/');
+  const field = page.getByRole('searchbox', { name: 'Find a table' });
+  await field.fill('HERONS');
+  await until(titles, 'Basin 42');
+  await field.fill('17 basin');
+  await until(titles, 'Basin 117, Basin 17, Basin 170, Basin 171, Basin 172, Basin 173');
+  await field.fill('harbour');
+  await page.getByText('No table is called like that.').waitFor();
+  await field.fill('');
+  await until(titles, /^(?:Basin \d+(?:, |$)){173}$/);
+  expect(['home', await violations(page)]).toEqual(['home', []]);
+});
+
+it('remembers what was seen last and what shall come first, and leads to views', async () => {
+  for (const name of ['basin_3', 'basin_9', 'basin_3']) {
+    await open(`/tables/${name}`);
+    await page.getByRole('heading', { name: /^Basin/ }).waitFor({ state: 'attached' });
+  }
+  const { ok } = await fetch(`${service.url}/api/views`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ table: 'basin_5', name: 'Low', view: { version: 1, filter: 'id < 3' } }),
+  });
+  expect(ok).toBe(true);
+  await open('/');
+  await until(
+    () => page.locator('p', { hasText: 'seen last' }).innerText(),
+    /seen last\s+Basin 3\s+Basin 9$/,
+  );
+  await page.getByRole('button', { name: 'Basin 99 first' }).click();
+  await until(titles, /^Basin 99, Basin 1, /);
+  await page.reload();
+  await until(titles, /^Basin 99, Basin 1, /);
+  await page.getByRole('button', { name: 'Basin 99 first' }).click();
+  await until(titles, /^Basin 1, /);
+  await page.getByRole('link', { name: 'Low Basin 5' }).click();
+  await until(() => Promise.resolve(page.url()), /\/tables\/basin_5\?.*filter=id/);
+});

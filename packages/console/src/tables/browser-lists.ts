@@ -1,0 +1,41 @@
+import { kept, useKept } from '@ephoros/react';
+import { useMemo } from 'react';
+
+const seenKey = 'ephoros.seen';
+const favouritesKey = 'ephoros.favourites';
+
+/** Tables that are remembered as seen. */
+const mostSeen = 6;
+
+/** Names of tables that this browser keeps; none where it keeps something else. */
+function listIn(text: string): readonly string[] {
+  try {
+    const read: unknown = JSON.parse(text === '' ? '[]' : text);
+    return Array.isArray(read) ? read.filter((one) => typeof one === 'string') : [];
+  } catch {
+    return [];
+  }
+}
+
+/** Notes that a table was looked at. */
+export function noteSeen(table: string): void {
+  const others = listIn(kept.read(seenKey)).filter((one) => one !== table);
+  kept.write(seenKey, JSON.stringify([table, ...others].slice(0, mostSeen)));
+}
+
+/** The tables that were looked at, the last one first. */
+export function useSeen(): readonly string[] {
+  const [text] = useKept(kept, seenKey);
+  return useMemo(() => listIn(text), [text]);
+}
+
+/** The tables that the reader wants first, and what puts one among them or takes it away. */
+export function useFavourites(): readonly [readonly string[], (table: string) => void] {
+  const [text, keep] = useKept(kept, favouritesKey);
+  const names = useMemo(() => listIn(text), [text]);
+  const turn = (table: string): void => {
+    const others = names.filter((one) => one !== table);
+    keep(JSON.stringify(others.length < names.length ? others : [...names, table]));
+  };
+  return [names, turn];
+}
