@@ -10,12 +10,24 @@ import {
   type AddressOf,
   type View,
 } from '@ephoros/react';
-import { useCallback, useEffect, useState, type MouseEvent, type ReactElement } from 'react';
-import { Connect } from '../connect/connect.tsx';
+import {
+  lazy,
+  Suspense,
+  useCallback,
+  useEffect,
+  useState,
+  type MouseEvent,
+  type ReactElement,
+} from 'react';
 import { useLocation } from 'wouter';
 import { client, log, reader } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
 import { noteSeen } from './browser-lists.ts';
+
+/** Loaded behind the rows: what a page begins with is what is read. */
+const Connect = lazy(async () => ({
+  default: (await import('../connect/connect.tsx')).Connect,
+}));
 
 /** A link to a page of the console is followed without loading it anew. */
 function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
@@ -86,7 +98,9 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
     <div className="flex h-dvh flex-col">
       <Masthead title={name}>
         {table !== undefined && address.problems.length === 0 && (
-          <Connect view={address.view} table={table} changes={changes} exampleRow={exampleRow} />
+          <Suspense>
+            <Connect view={address.view} table={table} changes={changes} exampleRow={exampleRow} />
+          </Suspense>
         )}
       </Masthead>
       <main className="min-h-0 grow" onClick={(event) => followWithin(event, navigate)}>

@@ -4,11 +4,13 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
-  const { sentence, card, menu, editing, ...others } = messages;
+  const { sentence, card, menu, editing, keptViews, happenings, ...others } = messages;
   const later = [
     ...flat(await card(), 'card.'),
     ...flat(await menu(), 'menu.'),
     ...flat(await editing(), 'editing.'),
+    ...flat(await keptViews(), 'keptViews.'),
+    ...flat(await happenings(), 'happenings.'),
   ];
   return [...flat(others, ''), ...flat(sentence, 'sentence.'), ...later];
 }
