@@ -10,6 +10,7 @@ import {
 import { useModel } from '../parts/table-context.ts';
 import type { HappenedMessages } from '../messages/happened-messages.ts';
 import { RequestDetails } from './request-details.tsx';
+import { decoded } from './request-code.ts';
 import { short, stagesOf } from './stages.ts';
 
 interface DrawerProps {
@@ -161,13 +162,4 @@ function StageBar({
       ))}
     </span>
   );
-}
-
-/** An address as people read it. */
-function decoded(address: string): string {
-  try {
-    return decodeURIComponent(address.replaceAll('+', ' '));
-  } catch {
-    return address;
-  }
 }

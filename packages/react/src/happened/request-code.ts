@@ -34,3 +34,12 @@ export function codeOf({ method, address, body }: Request, here: string): string
 function shellWord(text: string): string {
   return `'${text.replaceAll("'", "'\\''")}'`;
 }
+
+/** An address as people read it. */
+export function decoded(address: string): string {
+  try {
+    return decodeURIComponent(address.replaceAll('+', ' '));
+  } catch {
+    return address;
+  }
+}

@@ -11,7 +11,7 @@ import { Unanswered } from '../editors/unanswered.tsx';
 import type { HappenedMessages } from '../messages/happened-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { codeOf, curlOf } from './request-code.ts';
+import { codeOf, curlOf, decoded } from './request-code.ts';
 import { short, stagesOf } from './stages.ts';
 
 interface DetailsProps {
@@ -33,6 +33,9 @@ export function RequestDetails({ entry, log, said }: DetailsProps): ReactElement
   const here = window.location.href;
   return (
     <div className="eph-happened-details">
+      <p className="eph-code" dir="ltr">
+        {entry.method} {decoded(entry.address)} {entry.status}
+      </p>
       {entry.message !== undefined && <p className="eph-trouble">{entry.message}</p>}
       <p>
         {stagesOf(entry)
