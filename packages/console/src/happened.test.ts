@@ -53,6 +53,8 @@ it('shows of a question its stages, its statement with its values, and the step 
   expect(await details.locator('[data-costly=true]').count()).toBe(1);
   expect(await details.locator('[data-costly=true]').innerText()).toContain('takes the most');
   expect(['its details', await violations(page)]).toEqual(['its details', []]);
+  await page.setViewportSize({ width: 390, height: 800 });
+  expect(await details.isVisible()).toBe(true);
 });
 
 it('says which index a question would want, as a statement to copy', async () => {
