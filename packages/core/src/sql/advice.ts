@@ -1,4 +1,10 @@
-import type { CheckedExpression, CheckedQuery, CheckedScalar } from '../check/index.ts';
+import type {
+  CheckedColumn,
+  CheckedExpression,
+  CheckedQuery,
+  CheckedScalar,
+} from '../check/index.ts';
+import { isComparable, type ColumnType } from '../schema/index.ts';
 import { keysetOrder } from './keyset-order.ts';
 import type { Relations } from './scope.ts';
 import { sql, type SQL } from './fragment.ts';
@@ -67,6 +73,9 @@ export function wantedIndexes(query: CheckedQuery): readonly WantedIndex[] {
       : [];
   return [...ordered, ...likeIndexes(query, terms), ...searchIndexes(query)];
 }
+
+/** What has to be there before an index of trigrams can be made. */
+export const trigramsExtension = 'create extension if not exists pg_trgm';
 
 /** Whether an index that there is does what a wanted one would. */
 export function serves(existing: ExistingIndex, wanted: WantedIndex): boolean {
@@ -172,6 +181,23 @@ export function compileIndexFacts(relation: Relation): Statement {
     from pg_class c where c.oid = ${table}::regclass`);
 }
 
+/**
+ * An index that is there for the planner of one session alone (the extension hypopg, in `schema`):
+ * what begins that, in one session before a plan is asked for, and what ends it.
+ */
+export function compileSupposed(
+  schema: string,
+  wanted: WantedIndex,
+  relations: Relations,
+): { readonly begin: readonly Statement[]; readonly end: Statement } {
+  const of = sql.identifier(schema);
+  const end = write(sql`select ${of}.hypopg_reset()::text`);
+  const index = compileIndex(wanted, relations, false);
+  const make = write(sql`select indexrelid::text from ${of}.hypopg_create_index(${index})`);
+  // What a question that broke off has left is dropped first.
+  return { begin: [end, make], end };
+}
+
 /** Bytes of an index, about, where a table has so many rows and columns so wide on average, nulls among them. */
 export function indexSize(
   { kind, columns }: WantedIndex,
@@ -205,9 +231,18 @@ function termsOf(filter: CheckedExpression | undefined): readonly CheckedExpress
   return filter.kind === 'and' ? filter.operands.flatMap(termsOf) : [filter];
 }
 
-/** A column of the table's own. */
+/** A column of the table's own, of a type that is compared as an index keeps it. */
 function ownColumn(scalar: CheckedScalar): string[] {
-  return scalar.kind === 'column' && scalar.column.path.length === 0 ? [scalar.column.own] : [];
+  if (scalar.kind !== 'column' || scalar.column.path.length > 0) return [];
+  const { own, type } = scalar.column;
+  // Object identifiers are compared as numbers, by another operator than their own.
+  const cast = type.kind === 'integer' && type.databaseType !== undefined;
+  return isComparable(type) && !cast ? [own] : [];
+}
+
+/** Whether parts of a column's texts are looked for as trigrams keep them: as plain text. */
+function hasTrigrams({ kind, databaseType, nondeterministic }: ColumnType): boolean {
+  return kind === 'text' && databaseType === undefined && nondeterministic !== true;
 }
 
 /** The column that a condition compares with one value, or with one of a few. */
@@ -243,7 +278,9 @@ function rangeColumn(term: CheckedExpression): string[] {
 }
 
 function likeIndexes({ table }: CheckedQuery, terms: readonly CheckedExpression[]): WantedIndex[] {
-  const names = terms.flatMap((term) => (term.kind === 'like' ? ownColumn(term.operand) : []));
+  const names = terms.flatMap((term) =>
+    term.kind === 'like' && hasTrigrams(term.operand.type) ? ownColumn(term.operand) : [],
+  );
   return [...new Set(names)].map((name) => ({
     kind: 'trigrams',
     table: table.name,
@@ -252,18 +289,28 @@ function likeIndexes({ table }: CheckedQuery, terms: readonly CheckedExpression[
   }));
 }
 
-/** A search looks into columns of the table's own, and of those that its rows refer to. */
+/**
+ * A search looks into columns of the table's own, and into rows that they refer to. As soon as it does
+ * both, each row of the table is looked at, whatever there is: an index then serves the others alone.
+ * Where one column of a table cannot be looked into by an index, the others are of no use.
+ */
 function searchIndexes({ table, search }: CheckedQuery): WantedIndex[] {
   if (search === undefined) return [];
-  const byTable = new Map<string, IndexColumn[]>();
-  for (const { path, own } of search.columns) {
-    const of = path.at(-1)?.table ?? table.name;
-    byTable.set(of, [...(byTable.get(of) ?? []), plainly(own)]);
+  const { fullText, columns: all } = search;
+  const related = all.filter(({ path }) => path.length > 0);
+  const byTable = new Map<string, CheckedColumn[]>();
+  for (const column of related.length > 0 ? related : all) {
+    const of = column.path.at(-1)?.table ?? table.name;
+    byTable.set(of, [...(byTable.get(of) ?? []), column]);
   }
-  const { fullText } = search;
-  return [...byTable].map(([of, columns]) =>
-    fullText === undefined
-      ? { kind: 'trigrams', table: of, columns, equal: 0 }
-      : { kind: 'words', table: of, columns, equal: 0, fullText },
-  );
+  // By words they are all taken together as one text, which no index has of several tables.
+  if (fullText !== undefined && related.length > 0) return [];
+  return [...byTable]
+    .filter(([, columns]) => columns.every(({ type }) => hasTrigrams(type)))
+    .map(([of, columns]): WantedIndex => {
+      const wanted = { table: of, columns: columns.map(({ own }) => plainly(own)), equal: 0 };
+      return fullText === undefined
+        ? { ...wanted, kind: 'trigrams' }
+        : { ...wanted, kind: 'words', fullText };
+    });
 }

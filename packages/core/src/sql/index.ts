@@ -6,7 +6,7 @@ export { cursorColumns, mayBeCut } from './keyset.ts';
 export { compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
-export { compilePlan, readPlan, type PlanNode } from './plan.ts';
+export { compilePlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export {
@@ -51,8 +51,10 @@ export {
 export {
   compileIndex,
   compileIndexFacts,
+  compileSupposed,
   indexSize,
   serves,
+  trigramsExtension,
   wantedIndexes,
   type ExistingIndex,
   type IndexColumn,

@@ -27,3 +27,12 @@ export function compilePlan({ text, parameters }: Statement, analyze = false): S
 export function readPlan(document: string | null | undefined): PlanNode | undefined {
   return (JSON.parse(document ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;
 }
+
+/** The steps of a plan, the outermost first, and how deep each lies. */
+export function stepsOf(
+  node: PlanNode,
+  depth = 0,
+): readonly { readonly node: PlanNode; readonly depth: number }[] {
+  const below = (node.Plans ?? []).flatMap((child) => stepsOf(child, depth + 1));
+  return [{ node, depth }, ...below];
+}

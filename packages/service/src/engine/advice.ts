@@ -4,11 +4,13 @@ import {
   compileIndexFacts,
   compilePlan,
   compileRows,
+  compileSupposed,
   indexSize,
   readPlan,
   serves,
+  stepsOf,
+  trigramsExtension,
   wantedIndexes,
-  type ExistingIndex,
   type Statement,
   type WantedIndex,
 } from '@ephoros/core/sql';
@@ -53,12 +55,27 @@ export async function adviseOn(
   const { catalog } = context;
   const found = new Map<string, Facts>();
   const advice: Advice[] = [];
-  const statement = compileRows(query, catalog.locate);
+  const statement = compilePlan(compileRows(query, catalog.locate));
+  const { rows } = await engine.database.run(statement, { signal: context.signal });
+  const plan = readPlan(rows[0]?.[0]);
+  const without = plan?.['Total Cost'];
+  const taken = new Set(
+    plan === undefined ? [] : stepsOf(plan).flatMap(({ node }) => node['Index Name'] ?? []),
+  );
   for (const wanted of wantedIndexes(query)) {
     const known = found.get(wanted.table) ?? (await factsOf(wanted.table, engine, context));
     found.set(wanted.table, known);
     if (!indexable.has(known.kind)) continue;
-    advice.push(await adviceOf(wanted, known, statement, engine, context));
+    const one = adviceOf(wanted, known, taken, context);
+    const supposed =
+      one.served === null
+        ? await supposedCost(wanted, known, statement, engine, context)
+        : undefined;
+    const cost =
+      without === undefined
+        ? {}
+        : { cost: { without, ...(supposed !== undefined && { with: supposed }) } };
+    advice.push({ ...one, ...cost });
   }
   return { table: query.table.name, advice };
 }
@@ -73,60 +90,45 @@ async function factsOf(
   return facts.parse(JSON.parse(rows[0]?.[0] ?? '{}'));
 }
 
-async function adviceOf(
+function adviceOf(
   wanted: WantedIndex,
   known: Facts,
-  statement: Statement,
-  { database }: Pick<Engine, 'database'>,
-  { catalog, signal }: RequestContext,
-): Promise<Advice> {
+  taken: ReadonlySet<string>,
+  { catalog }: RequestContext,
+): Advice {
   const { kind, table, columns, equal } = wanted;
-  const serving = known.indexes.find((one: ExistingIndex) => serves(one, wanted));
-  const concurrently = known.kind !== partitioned;
-  const text = compileIndex(wanted, catalog.locate, concurrently);
+  const text = compileIndex(wanted, catalog.locate, known.kind !== partitioned);
   const needed = kind === 'trigrams' && !known.trigrams;
   const names = columns.map(({ name }) => name);
-  const planned = async (
-    before: readonly Statement[],
-    after: readonly Statement[],
-  ): Promise<number | undefined> => {
-    const all = [...before, compilePlan(statement), ...after];
-    const answers = await database.together(all, { signal, table });
-    return readPlan(answers[before.length]?.rows[0]?.[0])?.['Total Cost'];
-  };
-  const costs = async (): Promise<Advice['cost']> => {
-    const without = await planned([], []);
-    const schema = known.hypothetical;
-    if (without === undefined) return undefined;
-    if (schema === null || serving !== undefined || kind !== 'ordered') return { without };
-    const { begin, end } = supposed(schema, compileIndex(wanted, catalog.locate, false));
-    const cost = await planned(begin, [end]);
-    return { without, ...(cost === undefined ? {} : { with: cost }) };
-  };
-  const cost = await costs();
+  const serving = known.indexes.find(
+    (one) =>
+      serves(one, wanted) ||
+      // Whether one is of these words, the plan alone tells.
+      (kind === 'words' && one.method === 'gin' && taken.has(one.name)),
+  );
   return {
     kind,
     table,
-    statement: needed ? `create extension if not exists pg_trgm; ${text}` : text,
+    statement: needed ? `${trigramsExtension}; ${text}` : text,
     equal: names.slice(0, equal),
     columns: names,
     served: serving?.name ?? null,
     size: indexSize(wanted, known.rows, known.widths),
-    ...(cost === undefined ? {} : { cost }),
   };
 }
 
-/** An index that is there for the planner of one session alone, until what was supposed is dropped. */
-function supposed(
-  schema: string,
-  index: string,
-): { readonly begin: readonly Statement[]; readonly end: Statement } {
-  const of = `"${schema.replaceAll('"', '""')}"`;
-  const end = { text: `select ${of}.hypopg_reset()::text`, parameters: [] };
-  const make = {
-    text: `select indexrelid::text from ${of}.hypopg_create_index($1)`,
-    parameters: [index],
-  };
-  // What a question that broke off has left is dropped first.
-  return { begin: [end, make], end };
+/** The planner's cost with the index; undefined where it cannot suppose one. */
+async function supposedCost(
+  wanted: WantedIndex,
+  { hypothetical }: Facts,
+  plan: Statement,
+  { database }: Pick<Engine, 'database'>,
+  { catalog, signal }: RequestContext,
+): Promise<number | undefined> {
+  // What hypopg supposes are B-trees, and no indexes of parts of texts.
+  if (hypothetical === null || wanted.kind !== 'ordered') return undefined;
+  const { begin, end } = compileSupposed(hypothetical, wanted, catalog.locate);
+  const asking = { signal, table: wanted.table };
+  const answers = await database.together([...begin, plan, end], asking);
+  return readPlan(answers[begin.length]?.rows[0]?.[0])?.['Total Cost'];
 }

@@ -4,6 +4,7 @@ import {
   compilePlan,
   pathsOf,
   readPlan,
+  stepsOf,
   type Paths,
   type PlanNode,
   type Statement,
@@ -59,7 +60,7 @@ export async function explain(
   const { rows } = await database.run(compilePlan(statement, true), { signal, table });
   const [[document = null] = []] = rows;
   const plan = readPlan(document);
-  const nodes = plan === undefined ? [] : flatten(plan, 0);
+  const nodes = plan === undefined ? [] : stepsOf(plan);
   const { filter } = asked;
   return {
     query: Object.fromEntries(printParameters(asked)),
@@ -79,11 +80,6 @@ export async function explain(
     plan: (JSON.parse(document ?? '[]') as unknown[])[0],
     ...(window === undefined ? {} : { paths: pathsOf(window.query), way: window.way }),
   };
-}
-
-function flatten(node: PlanNode, depth: number): { node: PlanNode; depth: number }[] {
-  const below = (node.Plans ?? []).flatMap((child) => flatten(child, depth + 1));
-  return [{ node, depth }, ...below];
 }
 
 function stepOf(node: PlanNode, depth: number): PlanStep {

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { adviceAnswer } from '../../../core/src/answer/index.ts';
+import { kinds, kindsSetUp } from '../testing/kinds.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 let service: TestService;
@@ -13,10 +14,14 @@ beforeAll(async () => {
     'create table quays (id int primary key, name text not null)',
     `create table berths (id int primary key, quay_id int not null references quays,
        fee numeric(8,2), state text not null, length int not null, note text, opened date not null)`,
-    "insert into quays select n, 'Quay ' || n from generate_series(1, 200) n",
+    "insert into quays select n, 'Quay ' || n from generate_series(1, 20000) n",
     `insert into berths select n, n % 200 + 1, nullif(n % 400, 7), (array['free','taken','shut'])[n % 3 + 1],
        n % 97, case when n % 5 = 0 then md5(n::text) end, date '2020-01-01' + n % 900
      from generate_series(1, 60000) n`,
+    'create table letters (id int primary key, body text, subject text)',
+    'create table poems (id int primary key, body text)',
+    "insert into letters select n, md5(n::text), 'Letter ' || n from generate_series(1, 20000) n",
+    'insert into poems select n, md5(n::text) from generate_series(1, 20000) n',
     'create table parts (id int, kind text, primary key (id)) partition by range (id)',
     'create table parts_one partition of parts for values from (0) to (1000)',
     'create view seen as select id, state from berths',
@@ -24,7 +29,7 @@ beforeAll(async () => {
   ]);
   service = await startService(
     harbour.url,
-    'tables: { seen: { key: [id] }, berths: { search: [note, quay.name] } }',
+    'tables: { seen: { key: [id] }, berths: { search: [note, quay.name] }, poems: { fullText: english } }',
     { explain: true },
   );
   database = new pg.Client({ connectionString: harbour.url });
@@ -44,9 +49,10 @@ const advised = async (parameters: Record<string, string>, table?: string): Prom
   expect([status, body.errors]).toEqual([200, undefined]);
   return adviceAnswer.parse(body).advice;
 };
-const indexes = async (parameters: Record<string, string>): Promise<string[]> =>
-  (await service.get(path('rows', { ...parameters, explain: 'true', total: 'none', limit: '20' })))
-    .body.explanation.indexes;
+const indexes = async (parameters: Record<string, string>, table?: string): Promise<string[]> => {
+  const asked = { ...parameters, explain: 'true', total: 'none', limit: '20' };
+  return (await service.get(path('rows', asked, table))).body.explanation.indexes;
+};
 
 /** Makes what is advised, looks, and takes it away again. */
 async function having<Result>(
@@ -54,9 +60,9 @@ async function having<Result>(
   look: (name: string) => Promise<Result>,
 ): Promise<Result> {
   for (const one of statement.split('; ')) await database.query(one.replace(' concurrently', ''));
-  await database.query('analyze berths');
+  await database.query('analyze');
   const { rows } = await database.query<{ name: string }>(
-    "select indexrelid::regclass::text as name from pg_index where indrelid = any('{berths,quays}'::regclass[]) order by indexrelid desc limit 1",
+    "select indexrelid::regclass::text as name from pg_index where indrelid = any('{berths,quays,letters,poems}'::regclass[]) order by indexrelid desc limit 1",
   );
   const name = rows[0]?.name ?? '';
   try {
@@ -103,7 +109,7 @@ describe('advice', () => {
     });
   });
 
-  it('serves searches and parts of texts by their trigrams, also in related rows', async () => {
+  it('serves parts of texts by their trigrams', async () => {
     const parameters = { filter: "note LIKE '%abc%'", sort: '-length' };
     const trigrams = (await advised(parameters)).filter(({ kind }) => kind === 'trigrams');
     expect(trigrams).toMatchObject([
@@ -114,17 +120,101 @@ describe('advice', () => {
     ]);
     await having(trigrams[0].statement, async (name) => {
       expect(await indexes(parameters)).toContain(name);
-      const served = (await advised({ search: 'abc' })).filter(({ kind }) => kind === 'trigrams');
-      expect(served).toMatchObject([
-        { table: 'berths', columns: ['note'], served: name },
-        { table: 'quays', columns: ['name'], served: null },
-      ]);
+      const [served] = (await advised(parameters)).filter((one) => one.kind === 'trigrams');
+      expect(served).toMatchObject({ table: 'berths', columns: ['note'], served: name });
       const { rows } = await database.query<{ size: string }>(
         `select pg_relation_size('${name}') as size`,
       );
-      expect(served[0].size / Number(rows[0]?.size)).toBeGreaterThan(0.3);
-      expect(served[0].size / Number(rows[0]?.size)).toBeLessThan(3);
+      expect(served.size / Number(rows[0]?.size)).toBeGreaterThan(0.3);
+      expect(served.size / Number(rows[0]?.size)).toBeLessThan(3);
     });
+  });
+
+  it('serves searches: of the table’s own columns, or of what its rows refer to', async () => {
+    for (const [table, of] of [
+      ['letters', 'letters'],
+      ['berths', 'quays'],
+    ] as const) {
+      const wanted = (await advised({ search: 'abcd' }, table)).filter(
+        ({ kind }) => kind === 'trigrams',
+      );
+      expect(wanted).toMatchObject([{ table: of, served: null }]);
+      await having(wanted[0].statement, async (name) => {
+        const [again] = (await advised({ search: 'abcd' }, table)).filter(
+          ({ kind }) => kind === 'trigrams',
+        );
+        expect(again.served).toBe(name);
+        expect(await indexes({ search: 'abcd' }, table)).toContain(name);
+      });
+    }
+    // By words of a language, as the search itself reads them.
+    const [words] = (await advised({ search: 'abcd' }, 'poems')).filter(
+      ({ kind }) => kind === 'words',
+    );
+    await having(words.statement, async (name) => {
+      expect(await indexes({ search: 'abcd' }, 'poems')).toContain(name);
+      const again = (await advised({ search: 'abcd' }, 'poems')).filter(
+        ({ kind }) => kind === 'words',
+      );
+      expect(again).toMatchObject([{ served: name }]);
+    });
+  });
+
+  it('is right for every kind of type: what is made is taken, or nothing is advised', async () => {
+    const columns = kinds.map(({ name, type }) => `${name} ${type}`).join(', ');
+    const filled = kinds.map(({ values, type }) => {
+      const list = values.map((value) => `'${value.replaceAll("'", "''")}'`).join(',');
+      return `(array[null, ${list}])[1 + n % ${values.length + 1}]::${type.replace(/ collate.*/, '')}`;
+    });
+    const { url, drop } = await freshDatabase('advice_kinds', [
+      ...kindsSetUp,
+      `create table everything (id int primary key, filler int not null, ${columns})`,
+      `insert into everything select n, n * 7 % 500, ${filled.join(', ')} from generate_series(1, 500) n`,
+      'analyze',
+      // So few rows are read faster without any index.
+      "do $$ begin execute format('alter database %I set enable_seqscan = off', current_database()); execute format('alter database %I set enable_sort = off', current_database()); end $$",
+    ]);
+    const all = await startService(url, '', { explain: true });
+    const own = new pg.Client({ connectionString: url });
+    await own.connect();
+    const wrong: unknown[] = [];
+    try {
+      await own.query('create extension if not exists pg_trgm');
+      for (const { name, sortable } of kinds) {
+        const textual = /^(?:txt|txtc|vc|ch|ci|nd|code|loose)$/.test(name);
+        for (const asked of [
+          { filter: `${name} IS NULL`, sort: 'filler' },
+          ...(sortable === false ? [] : [{ sort: name }, { sort: `-${name}` }]),
+          ...(textual ? [{ filter: `${name} LIKE '%abc%'`, sort: 'filler' }] : []),
+        ] as Record<string, string>[]) {
+          const { status, body } = await all.get(path('advice', asked, 'everything'));
+          if (status !== 200) continue;
+          for (const { statement, served, kind } of body.advice) {
+            if (served !== null || (kind === 'ordered' && asked.filter?.includes('LIKE'))) continue;
+            await own.query(
+              statement
+                .replace('create extension if not exists pg_trgm; ', '')
+                .replace('index concurrently', 'index trial'),
+            );
+            const said = await all.get(
+              path(
+                'rows',
+                { ...asked, explain: 'true', total: 'none', columns: 'id' },
+                'everything',
+              ),
+            );
+            await own.query('drop index trial');
+            const taken: string[] = said.body.explanation.indexes;
+            if (!taken.includes('trial')) wrong.push([name, asked, statement, taken]);
+          }
+        }
+      }
+    } finally {
+      await own.end();
+      await all.close();
+      await drop();
+    }
+    expect(wrong).toEqual([]);
   });
 
   it('knows an index that serves, whichever way it is walked, and none that does not', async () => {
