@@ -14,7 +14,7 @@ export {
 export { printView, viewParameters, type ViewParameter, type ViewTexts } from './address.ts';
 export { readView, type ReadView } from './read-address.ts';
 export { savedViewSchema, type SavedView } from './saved-schema.ts';
-export { readSavedView } from './read-saved.ts';
+export { readSavedText, readSavedView } from './read-saved.ts';
 export { saveView, showsTheSame } from './saved.ts';
 export { viewOfSaved } from './view-of-saved.ts';
 export { partsOf, withParts, type ViewPart } from './parts.ts';

@@ -22,17 +22,22 @@ export const newViewBody = z
   .strictObject({
     table: z.string().meta({ description: 'The published name.' }),
     name,
-    note: note.optional(),
+    note: note.exactOptional(),
     view: savedViewSchema,
-    shared: shared.optional(),
-    first: first.optional(),
+    shared: shared.exactOptional(),
+    first: first.exactOptional(),
   })
   .meta({ id: 'NewView' });
 
 /** What shall be otherwise of a kept view. */
 export const viewChangeBody = z
-  .strictObject({ name, note, view: savedViewSchema, shared, first })
-  .partial()
+  .strictObject({
+    name: name.exactOptional(),
+    note: note.exactOptional(),
+    view: savedViewSchema.exactOptional(),
+    shared: shared.exactOptional(),
+    first: first.exactOptional(),
+  })
   .meta({ id: 'ViewChange' });
 
 /** A kept view, as its caller is told of it. */
@@ -60,7 +65,7 @@ export const viewAnswer = z
     own: z.boolean().meta({ description: 'Whether it is yours to change.' }),
     by: z.string().nullable().meta({ description: 'Who has kept it, where callers are known.' }),
     version: z.int().meta({ description: 'Counts its changes; what If-Match names.' }),
-    changedAt: z.string().meta({ format: 'date-time' }),
+    changedAt: z.string().meta({ description: 'When it was last changed (RFC 3339).' }),
   })
   .meta({ id: 'View' });
 

@@ -21,3 +21,14 @@ export function readSavedView(saved: unknown): ReadView {
   }
   return viewOfSaved(read.data);
 }
+
+/** The same of the JSON text that it was kept as. */
+export function readSavedText(text: string): ReadView {
+  let saved: unknown;
+  try {
+    saved = JSON.parse(text);
+  } catch {
+    // What is no JSON is no saved view either.
+  }
+  return readSavedView(saved);
+}

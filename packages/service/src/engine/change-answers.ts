@@ -13,7 +13,7 @@ import {
   type SaveOptions,
 } from '../changes/index.ts';
 import type { Published } from '../catalog/index.ts';
-import { findTable, Refused } from '../question/index.ts';
+import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
 import type { ChangeLog, HistoryLine, LoggedChange } from '../records/index.ts';
 import type { Engine } from './engine.ts';
 import { keptFor, ownerOf } from './kept.ts';
@@ -266,20 +266,14 @@ function entryOf(line: HistoryLine, { columns }: TableDescription): HistoryAnswe
 }
 
 function printPlace({ at, set, place }: HistoryLine): string {
-  return Buffer.from(JSON.stringify([at.toISOString(), set, place])).toString('base64url');
+  return printListPlace([at.toISOString(), set, place]);
 }
 
 /** @throws Refused */
-function readPlace(text: string): { at: Date; set: string; place: number } {
-  try {
-    const read: unknown = JSON.parse(Buffer.from(text, 'base64url').toString());
-    const [at, set, place] = Array.isArray(read) ? (read as unknown[]) : [];
+function readPlace(token: string): { at: Date; set: string; place: number } {
+  return readListPlace(token, ([at, set, place]) => {
     const when = new Date(String(at));
-    if (!Number.isNaN(when.getTime()) && typeof set === 'string' && Number.isInteger(place)) {
-      return { at: when, set, place: Number(place) };
-    }
-  } catch {
-    // Told below.
-  }
-  throw new Refused(inParameter('after', [problem('malformed-cursor', {})]));
+    const sound = !Number.isNaN(when.getTime()) && typeof set === 'string';
+    return sound && Number.isInteger(place) ? { at: when, set, place: Number(place) } : undefined;
+  });
 }

@@ -1,7 +1,11 @@
-import { printParameters } from '@ephoros/core/query';
+import { checkGrouping, checkQuery, type CheckOptions } from '@ephoros/core/check';
+import { printExpression } from '@ephoros/core/expression';
+import { groupsPart, rowsPart } from '@ephoros/core/query';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import {
   fitView,
+  queryOf,
+  readSavedText,
   readSavedView,
   saveView,
   type View,
@@ -11,7 +15,7 @@ import {
   type WantedViewChange,
 } from '@ephoros/core/view';
 import type { Published } from '../catalog/index.ts';
-import { findTable, Refused } from '../question/index.ts';
+import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
 import { mostViews, type KeptView, type Unkept, type Views } from '../records/index.ts';
 import type { Engine } from './engine.ts';
 import { keptFor, ownerOf } from './kept.ts';
@@ -86,8 +90,12 @@ export class KeptViewAnswers {
     const { owner, before } = await this.ownOf(id);
     const published = findTable(this.context.catalog, before.table);
     const view = wanted.view && (await this.checked(wanted.view, published));
-    const change = { ...wanted, ...(view && { view }) };
-    const changed = await this.views.change(id, owner, defined(change), version);
+    const changed = await this.views.change(
+      id,
+      owner,
+      { ...wanted, ...(view && { view }) },
+      version,
+    );
     if (changed === undefined) throw await this.outdated(id);
     return this.told(kept(changed, before.table));
   }
@@ -123,38 +131,43 @@ export class KeptViewAnswers {
     return new Refused([problem('view-changed', { version: now.version })]);
   }
 
-  /** A view that can be kept: every part of it holds. @throws Refused */
+  /** A view that can be kept: every part of it holds, and all of them together. @throws Refused */
   private async checked(
     saved: WantedView['view'],
     { description }: Published,
   ): Promise<WantedView['view']> {
-    const read = readSavedView(saved);
-    const fitted = await this.fitted(read.view, description.name);
-    const problems = [...read.problems, ...fitted.problems];
+    const { view, problems: unread } = readSavedView(saved);
+    const options = await this.checkedWith(view);
+    const parts = [...unread, ...fitView(view, description, options).problems];
+    // The same column twice, or too much at once, no part has by itself.
+    const query = queryOf(view);
+    const grouped = query.group !== undefined && query.group.length > 0;
+    const whole = [
+      checkQuery(rowsPart(query), description, options),
+      ...(grouped ? [checkGrouping(groupsPart(query), description, options)] : []),
+    ].flatMap((one) => ('problems' in one ? one.problems : []));
+    const problems = parts.length > 0 ? parts : whole;
     if (problems.length > 0) {
       throw new Refused(
         problems.map((one) => ({ ...one, parameter: `view.${one.parameter ?? ''}` })),
       );
     }
-    return saveView(read.view);
+    return saveView(view);
   }
 
-  private async fitted(view: View, table: string): Promise<ReturnType<typeof fitView>> {
-    const { catalog } = this.context;
-    const { filter } = Object.fromEntries(
-      printParameters(view.filter === undefined ? {} : { filter: view.filter }),
-    );
-    const values = filter === undefined ? {} : { filter };
+  /** What a view is checked with: the tables that the caller sees, the selections that it names. */
+  private async checkedWith({ filter }: View): Promise<CheckOptions> {
+    const { describe: tables, unicode } = this.context.catalog;
+    const values = filter === undefined ? {} : { filter: printExpression(filter) };
     const known = await keptFor({ values, problems: [] }, this.engine, this.context);
-    const { description } = findTable(catalog, table);
-    const { describe: tables, unicode } = catalog;
-    return fitView(view, description, { tables, unicode, ...(known && { kept: known }) });
+    return { tables, unicode, ...(known && { kept: known }) };
   }
 
   private async told(row: KeptView): Promise<ViewAnswer> {
     const { id, table, name, note, shared, first, version, changedAt, caller } = row;
-    const read = readSavedView(JSON.parse(row.view));
-    const fitted = await this.fitted(read.view, table);
+    const read = readSavedText(row.view);
+    const { description } = findTable(this.context.catalog, table);
+    const fitted = fitView(read.view, description, await this.checkedWith(read.view));
     const own = caller === this.caller;
     const left = [...read.problems, ...fitted.problems];
     return {
@@ -195,25 +208,13 @@ function unnamed({ parameter = 'view' }: Problem): Problem {
   return { ...problem('view-part-hidden', { part: parameter }), parameter };
 }
 
-function defined<Members extends object>(
-  members: Members,
-): { [Name in keyof Members]?: NonNullable<Members[Name]> } {
-  const there = Object.entries(members).filter(([, member]) => member !== undefined);
-  return Object.fromEntries(there) as { [Name in keyof Members]?: NonNullable<Members[Name]> };
-}
-
 function printPlace({ name, id }: KeptView): string {
-  return Buffer.from(JSON.stringify([name, id])).toString('base64url');
+  return printListPlace([name, id]);
 }
 
 /** @throws Refused */
-function readPlace(text: string): { name: string; id: string } {
-  try {
-    const read: unknown = JSON.parse(Buffer.from(text, 'base64url').toString());
-    const [name, id] = Array.isArray(read) ? (read as unknown[]) : [];
-    if (typeof name === 'string' && typeof id === 'string') return { name, id };
-  } catch {
-    // Told below.
-  }
-  throw new Refused(inParameter('after', [problem('malformed-cursor', {})]));
+function readPlace(token: string): { name: string; id: string } {
+  return readListPlace(token, ([name, id]) =>
+    typeof name === 'string' && typeof id === 'string' ? { name, id } : undefined,
+  );
 }

@@ -6,7 +6,6 @@ import express from 'express';
 import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
 import {
-  KeptSelectionAnswers,
   TableAnswers,
   type Engine,
   type RequestContext,
@@ -27,7 +26,6 @@ import { changeRoutes } from './change-routes.ts';
 import {
   goneSignal,
   sendJson,
-  sendMade,
   setRoute,
   type ApiRequest,
   type Headers,
@@ -35,7 +33,7 @@ import {
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound, notJson } from './problems.ts';
-import { readKeyChange, readWantedSelection } from './selection-body.ts';
+import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
 /** What the API answers by, beside the engine. */
@@ -99,13 +97,17 @@ const askedOrPosted = [...asked, 'POST'];
 export function createApi(engine: Engine, { accessOf, explain, version }: Answering): Api {
   const document = openApiDocument(version);
 
+  /** Whether a request may be told how its answer comes about: plans name what is hidden. */
+  const mayExplain = (request: ApiRequest, { catalog }: RequestContext): boolean =>
+    !catalog.restricted && explain(request);
+
   /** What a request asks: in its URL, or in its body where that is too long for a URL. */
   const asks = async (
     request: ApiRequest,
     response: ServerResponse,
     schema: Parameters<typeof readParameters>[1],
     body: Parameters<typeof readBody>[1],
-    { catalog: { restricted } }: RequestContext,
+    context: RequestContext,
   ): Promise<Given> => {
     const { url = '' } = request;
     const posted = request.method === 'POST';
@@ -115,7 +117,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
       : readParameters(url, schema);
     const { explain: told, ...values } = read.values;
     const wanted = told === 'true';
-    const allowed = wanted && !restricted && explain(request);
+    const allowed = wanted && mayExplain(request, context);
     const refused =
       wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
     return {
@@ -204,9 +206,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
 
   const advice = about(async (table, context, request, response) => {
     const given = await asks(request, response, rowsParameters, bodies.rows, context);
-    if (context.catalog.restricted || !explain(request)) {
-      throw new Refused([problem('explain-not-allowed', {})]);
-    }
+    if (!mayExplain(request, context)) throw new Refused([problem('explain-not-allowed', {})]);
     sendJson(request, response, JSON.stringify(await table.advice(given)));
   });
 
@@ -217,42 +217,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     sendAnswer(request, response, answer, context);
   });
 
-  const selection = (
-    answer: (
-      selections: KeptSelectionAnswers,
-      request: ApiRequest,
-      response: ServerResponse,
-      open: Open,
-    ) => Promise<void>,
-  ): Handle =>
-    to((context, request, response, open) => {
-      refuseParameters(request.url ?? '');
-      return answer(new KeptSelectionAnswers(engine, context), request, response, open);
-    });
-
-  const madeSelection = selection(async (selections, request, response) => {
-    const wanted = readWantedSelection(await jsonOf(request, response));
-    const made = await selections.make(wanted);
-    const Location = `${request.baseUrl ?? ''}/selections/${made.id}`;
-    sendMade(request, response, JSON.stringify(made), { Location });
-  });
-
-  const keptSelection = selection(async (selections, request, response, { id = '' }) => {
-    switch (request.method) {
-      case 'DELETE':
-        await selections.drop(id);
-        response.writeHead(204, { 'Cache-Control': 'no-store' }).end();
-        return;
-      case 'PATCH': {
-        const change = readKeyChange(await jsonOf(request, response));
-        sendJson(request, response, JSON.stringify(await selections.change(id, change)));
-        return;
-      }
-      default:
-        sendJson(request, response, JSON.stringify(await selections.read(id)));
-    }
-  });
-
+  const selections = selectionRoutes(engine, jsonOf);
   const changes = changeRoutes(engine, jsonOf);
   const views = viewRoutes(engine, jsonOf);
 
@@ -275,8 +240,8 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },
     { path: '/tables/:table', methods: asked, handle: description },
     { path: '/tables', methods: asked, handle: tables },
-    { path: '/selections', methods: ['POST'], handle: madeSelection },
-    { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: keptSelection },
+    { path: '/selections', methods: ['POST'], handle: to(selections.all) },
+    { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(selections.one) },
     { path: '/views', methods: askedOrPosted, handle: to(views.all) },
     { path: '/views/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(views.one) },
     { path: '/tables/:table/changes', methods: ['POST'], handle: to(changes.save) },

@@ -1,7 +1,7 @@
 import type { ServerResponse } from 'node:http';
 import { problem, type Problem } from '@ephoros/core/problem';
 import { readGivenSet, type SavedAnswer, type SaveOptions } from '../changes/index.ts';
-import { ChangeAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import { ChangeAnswers, type Engine } from '../engine/index.ts';
 import {
   historyParameters,
   readCount,
@@ -9,21 +9,20 @@ import {
   Refused,
   savingParameters,
 } from '../question/index.ts';
-import { send, sendJson, type ApiRequest } from './exchange.ts';
+import {
+  send,
+  sendJson,
+  type ApiRequest,
+  type ReadJsonText,
+  type RouteAnswer,
+} from './exchange.ts';
 import { sendChangesRefused } from './problems.ts';
-
-type Answer = (
-  context: RequestContext,
-  request: ApiRequest,
-  response: ServerResponse,
-  open: Readonly<Record<string, string>>,
-) => Promise<void>;
 
 /** What the routes about changes answer, by the engine; `textOf` reads a body that is JSON. */
 export function changeRoutes(
   engine: Engine,
-  textOf: (request: ApiRequest, response: ServerResponse) => Promise<string>,
-): Readonly<Record<'save' | 'undo' | 'history', Answer>> {
+  textOf: ReadJsonText,
+): Readonly<Record<'save' | 'undo' | 'history', RouteAnswer>> {
   return {
     save: async (context, request, response, { table }) => {
       const options = optionsOf(request);

@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import etag from 'etag';
 import fresh from 'fresh';
+import type { RequestContext } from '../engine/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -13,6 +14,17 @@ export type ApiRequest = IncomingMessage & {
   /** Where somebody has read it already. */
   readonly body?: unknown;
 };
+
+/** Answers a request; `open` are the parts of its path that the route leaves open, decoded. */
+export type RouteAnswer = (
+  context: RequestContext,
+  request: ApiRequest,
+  response: ServerResponse,
+  open: Readonly<Record<string, string>>,
+) => Promise<void>;
+
+/** Reads a body that says that it is JSON. */
+export type ReadJsonText = (request: ApiRequest, response: ServerResponse) => Promise<string>;
 
 /** Characters of an answer that is compressed, where the way compresses at all. */
 export const worthCompressing = 2_048;
@@ -99,6 +111,11 @@ export function sendMade(
     'Cache-Control': 'no-store',
     'Content-Type': 'application/json; charset=utf-8',
   });
+}
+
+/** Says that something is gone. */
+export function sendNothing(response: ServerResponse): void {
+  response.writeHead(204, { 'Cache-Control': 'no-store' }).end();
 }
 
 /** Sends a body; of a HEAD request the headers alone. */

@@ -1,21 +1,38 @@
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 let service: TestService;
 let document: any;
 const ajv = new Ajv({ strict: false, allErrors: true });
 
+let records: { url: string; drop: () => Promise<void> };
+
 beforeAll(async () => {
+  records = await freshDatabase('openapi_records', []);
   service = await startService(
     testDatabases().lowmere,
     'tables: { passages: { sort: -passed_at, columns: { direction: { valueLabels: { up: upstream } } } } }',
+    { records: records.url },
   );
+  const kept = {
+    table: 'passages',
+    name: 'Dear',
+    view: { version: 1, sort: '-toll', open: [['a', 1]] },
+  };
+  await fetch(`${service.url}/api/views`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(kept),
+  });
   ({ body: document } = await service.get('/api/openapi.json'));
   ajv.addSchema(document, 'api');
 });
 
-afterAll(() => service.close());
+afterAll(async () => {
+  await service.close();
+  await records.drop();
+});
 
 /** Checks what stands at a path of the document. */
 function schemaAt(...path: readonly string[]): ValidateFunction {
@@ -75,6 +92,9 @@ describe('the description of the API', () => {
     ['/api/tables/passages/values/direction'],
     ['/api/tables/passages/values/toll?bins=5&limit=2'],
     ['/api/tables/passages/mileposts?ticks=3'],
+    ['/api/tables/passages/advice?sort=-toll&search=heron'],
+    ['/api/views'],
+    ['/api/views/nothing'],
     // Refusals say as much as answers do.
     [`${rows}?filter=tol=1&sort=-nonsense&limt=3`],
     [`${rows}/nothing`],

@@ -2,7 +2,7 @@ import type { ServerResponse } from 'node:http';
 import { problem } from '@ephoros/core/problem';
 import { newViewBody, viewChangeBody, type ViewAnswer } from '@ephoros/core/view';
 import etag from 'etag';
-import { KeptViewAnswers, mostListed, type Engine, type RequestContext } from '../engine/index.ts';
+import { KeptViewAnswers, mostListed, type Engine } from '../engine/index.ts';
 import {
   readCount,
   readParameters,
@@ -10,21 +10,22 @@ import {
   Refused,
   viewsParameters,
 } from '../question/index.ts';
-import { sendJson, sendMade, sendTagged, type ApiRequest } from './exchange.ts';
+import {
+  sendJson,
+  sendMade,
+  sendNothing,
+  sendTagged,
+  type ApiRequest,
+  type ReadJsonText,
+  type RouteAnswer,
+} from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
-
-type Answer = (
-  context: RequestContext,
-  request: ApiRequest,
-  response: ServerResponse,
-  open: Readonly<Record<string, string>>,
-) => Promise<void>;
 
 /** What the routes about kept views answer, by the engine; `textOf` reads a body that is JSON. */
 export function viewRoutes(
   engine: Engine,
-  textOf: (request: ApiRequest, response: ServerResponse) => Promise<string>,
-): Readonly<Record<'all' | 'one', Answer>> {
+  textOf: ReadJsonText,
+): Readonly<Record<'all' | 'one', RouteAnswer>> {
   return {
     all: async (context, request, response) => {
       const views = new KeptViewAnswers(engine, context);
@@ -50,7 +51,7 @@ export function viewRoutes(
       switch (request.method) {
         case 'DELETE':
           await views.drop(id, versionIn(request, false));
-          response.writeHead(204, { 'Cache-Control': 'no-store' }).end();
+          sendNothing(response);
           return;
         case 'PATCH': {
           const version = versionIn(request, true);

@@ -205,6 +205,11 @@ describe('a kept view', () => {
       ['view.columns unknown-column', 'view.filter unknown-column', 'view.sort unknown-column'],
       400,
     ],
+    [
+      { view: { version: 1, columns: ['id', 'toll', 'id'] } },
+      ['view.columns repeated-column'],
+      400,
+    ],
     [{ view: { version: 1, filter: 'toll >' } }, ['view.filter unexpected-end'], 400],
     [{ view: { version: 2 } }, ['view.version malformed-body'], 400],
     [{ view: [] }, ['view malformed-body'], 400],
@@ -216,6 +221,31 @@ describe('a kept view', () => {
     const answer = await send('POST', '', wanted(more));
     expect(answer.status).toBe(status);
     expect(codes(answer).sort()).toEqual(expected);
+  });
+
+  it('that cannot be read any more opens with nothing of it, and says why', async () => {
+    const { id } = await made();
+    const database = new pg.Client({ connectionString: records.url });
+    await database.connect();
+    const holding = async (text: string): Promise<any> => {
+      await database.query('update ephoros.views set view = $1 where id = $2', [text, id]);
+      return (await send('GET', `/${id}`)).body;
+    };
+    for (const [text, code] of [
+      ['{"version":9,"colour":"red"}', 'newer-view'],
+      ['{"version":1,', 'malformed-view'],
+      ['{"version":1,"limit":"many"}', 'malformed-view'],
+    ] as const) {
+      expect(await holding(text)).toMatchObject({ view: { version: 1 }, left: [{ code }] });
+      expect((await send('GET', '')).status).toBe(200);
+    }
+    // Another name takes nothing from what a newer program has kept.
+    await holding('{"version":9}');
+    await change(id, { note: 'still there' }, '*');
+    const { rows } = await database.query('select view from ephoros.views where id = $1', [id]);
+    expect(rows).toEqual([{ view: '{"version":9}' }]);
+    await database.end();
+    expect((await send('DELETE', `/${id}`)).status).toBe(204);
   });
 
   it('is nothing without records, and says so', async () => {

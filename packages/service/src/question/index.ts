@@ -24,3 +24,4 @@ export {
   rowCursor,
   type RowsWindow,
 } from './window.ts';
+export { printListPlace, readListPlace } from './list-place.ts';
