@@ -124,8 +124,41 @@ describe('the log of requests', () => {
     expect(JSON.parse(String(body))).toMatchObject({ shape: 'arrays', explain: true });
     // What is asked for an explanation is no request of the page.
     expect(log.entries()).toHaveLength(2);
+    // How many there are is counted by another statement than the one that is told.
+    await client.rows('t', { limit: 1, total: 'exact' });
+    await expect(log.explain(last()?.id ?? 0)).rejects.toThrow('not explained');
     await client.describe('t');
     await expect(log.explain(last()?.id ?? 0)).rejects.toThrow('not explained');
+  });
+
+  it('asks which indexes a question would want, in its address or its body', async () => {
+    const seen: string[] = [];
+    const { client, log, last } = logged((url) => {
+      seen.push(url);
+      return json({ ...rows, advice: [{ statement: 'create index' }] });
+    });
+    await client.rows('rows', { filter: "a = '/rows?'", limit: 2 });
+    expect(await log.advise(last()?.id ?? 0)).toEqual([{ statement: 'create index' }]);
+    expect(seen.at(-1)).toMatch(/^\/api\/tables\/rows\/advice\?filter=a/);
+    await client.rows('rows', { filter: `a = '${'x'.repeat(3_000)}'` });
+    await log.advise(last()?.id ?? 0);
+    expect(seen.at(-1)).toBe('/api/tables/rows/advice');
+    await client.groups('t', { group: [] });
+    await expect(log.advise(last()?.id ?? 0)).rejects.toThrow('not explained');
+  });
+
+  it('remembers no body of a million keys', async () => {
+    const { client, last } = logged(() => json({ id: 'x' }, {}, 201));
+    const keys = Array.from({ length: 20_000 }, (_, index) => String(index));
+    await client.selections.keep('t', { kind: 'keys', keys });
+    expect(last()).toMatchObject({ long: true, state: 'answered', about: { kind: 'selections' } });
+    expect(last()).not.toHaveProperty('body');
+  });
+
+  it('says that what the database was not asked for is remembered', async () => {
+    const { client, last } = logged(() => json(rows, { 'Server-Timing': 'parse;dur=0.50' }));
+    await client.rows('t');
+    expect(last()).toMatchObject({ from: 'remembered' });
   });
 
   it('tells what a client that keeps small results has answered itself', async () => {

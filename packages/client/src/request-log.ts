@@ -38,8 +38,10 @@ export interface LoggedRequest {
   readonly method: string;
   /** As it was asked: relative to the page where the client's address is. */
   readonly address: string;
-  /** The text of its body, where it has one. */
+  /** The text of its body, where it has one that is not long. */
   readonly body?: string;
+  /** Whether it has a body that is too long to be remembered. */
+  readonly long?: boolean;
   readonly about: RequestAbout;
   readonly state: 'under-way' | 'answered' | 'failed' | 'abandoned';
   readonly status?: number;
@@ -86,21 +88,16 @@ export type AskAgain = (
 ) => Promise<{ readonly answer: unknown }>;
 
 /** Questions that the service explains. */
-const explained: ReadonlySet<RequestAbout['kind']> = new Set([
-  'rows',
-  'total',
-  'groups',
-  'aggregates',
-]);
+const explained: ReadonlySet<RequestAbout['kind']> = new Set(['rows', 'groups', 'aggregates']);
 
 /** Whether a request is one that the service can tell how it came about. */
-export function isExplained({ about, from }: LoggedRequest): boolean {
-  return explained.has(about.kind) && from !== 'kept';
+export function isExplained({ about, from, long = false }: LoggedRequest): boolean {
+  return explained.has(about.kind) && from !== 'kept' && !long;
 }
 
 /** Whether a request is a question that can be told which indexes it would want. */
-export function isAdvised({ about, from }: LoggedRequest): boolean {
-  return (about.kind === 'rows' || about.kind === 'total') && from !== 'kept';
+export function isAdvised(entry: LoggedRequest): boolean {
+  return entry.about.kind === 'rows' && isExplained(entry);
 }
 
 /** A request as it is sent. */
@@ -163,7 +160,7 @@ export class RequestLog {
     const read =
       body === undefined
         ? await ask(`${address}${address.includes('?') ? '&' : '?'}explain=true`, undefined, signal)
-        : await ask(address, `${body.trimEnd().slice(0, -1)},"explain":true}`, signal);
+        : await ask(address, explaining(body), signal);
     return (read.answer as { explanation: RequestExplanation }).explanation;
   }
 
@@ -220,7 +217,7 @@ export class RequestLog {
       about,
       state: 'under-way',
       stages: [],
-      ...(body === undefined ? {} : { body }),
+      ...(body === undefined ? {} : body.length > longBody ? { long: true } : { body }),
     };
     this.add(first);
     const change = (more: Partial<LoggedRequest>): void => {
@@ -230,8 +227,10 @@ export class RequestLog {
     const spent = (): { milliseconds: number } => ({ milliseconds: this.now() - at });
     return {
       answered: ({ status, headers }) => {
-        remembered = headers.has('Age');
-        change({ status, stages: stagesIn(headers.get('Server-Timing') ?? '') });
+        const stages = stagesIn(headers.get('Server-Timing') ?? '');
+        const asked = stages.some(({ name }) => name === 'database');
+        remembered = headers.has('Age') || (stages.length > 0 && !asked);
+        change({ status, stages });
       },
       read: (answer, length) => {
         const count = countOf(answer);
@@ -296,6 +295,11 @@ export class RequestLog {
   }
 }
 
+/** A question in a body, whose members are texts, asked for its explanation as well. */
+function explaining(body: string): string {
+  return JSON.stringify({ ...(JSON.parse(body) as object), explain: true });
+}
+
 /** `parse;dur=0.10, database;dur=1.20` (W3C Server Timing). */
 function stagesIn(header: string): readonly RequestStage[] {
   return [...header.matchAll(/([\w-]+);dur=([\d.]+)/g)].map(([, name = '', milliseconds]) => ({
@@ -321,6 +325,9 @@ const ofTable: Readonly<Record<string, RequestAbout['kind']>> = {
   changes: 'changes',
   history: 'history',
 };
+
+/** Characters of a body that is remembered: questions have fewer, selections may have millions. */
+const longBody = 100_000;
 
 /** What a path within the API is about. */
 function aboutOf(path: string): RequestAbout {

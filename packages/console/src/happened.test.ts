@@ -75,9 +75,12 @@ it('gives a request away as a command and as code', async () => {
   await lines('rows').first().getByRole('button').click();
   const clipboard = (): Promise<string> => page.evaluate('navigator.clipboard.readText()');
   await button('Copy as curl').click();
-  await until(clipboard, /^curl .*\n {2}'http:\/\/127\.0\.0\.1:\d+\/api\/tables\/passages\/rows\?/);
+  await until(
+    clipboard,
+    /^curl .* \\\n {2}'http:\/\/127\.0\.0\.1:\d+\/api\/tables\/passages\/rows\?/,
+  );
   await button('Copy as code').click();
-  await until(clipboard, /^const response = await fetch\("http/);
+  await until(clipboard, /^const response = await fetch\('http/);
   const rows = await page.evaluate(
     `(async () => { ${await clipboard()}; return answer.rows.length; })()`,
   );

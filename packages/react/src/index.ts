@@ -45,6 +45,7 @@ export { formatText, formatValue, type FormattedValue, type Reader } from './for
 export { Cell } from './table/cell.tsx';
 export { Ruler, type RulerContent, type RulerPlace, type RulerProps } from './ruler/ruler.tsx';
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
+export { quoted, shellText } from './happened/code-text.ts';
 export { Boundary } from './parts/boundary.tsx';
 export type { ChosenAbout, TableAction } from './parts/selection-line.tsx';
 export { RowCard, type RowCardProps } from './card/row-card.tsx';

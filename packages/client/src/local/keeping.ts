@@ -13,7 +13,7 @@ import type { RowsAnswer, ValuesAnswer } from '@ephoros/core/answer';
 import type { Client } from '../client.ts';
 import { describeColumns } from '../described-columns.ts';
 import { queryBuilder } from '../query-builder.ts';
-import type { RequestLog } from '../request-log.ts';
+import type { RequestAbout, RequestLog } from '../request-log.ts';
 import { ServiceError } from '../service-error.ts';
 import type { AnyTables, TableSet } from '../table-types.ts';
 import { LocalAnswers } from './answering.ts';
@@ -104,6 +104,7 @@ class Keeper {
       },
       rows: (table, query = {}, signal) =>
         this.answer(
+          'rows',
           table,
           query,
           async (kept) => asKept(await kept.answers.rows(rowsPart(within(kept, query)))),
@@ -111,6 +112,7 @@ class Keeper {
         ),
       groups: (table, query, signal) =>
         this.answer(
+          'groups',
           table,
           query,
           // The filters of the lines say again what the whole is filtered by.
@@ -119,6 +121,7 @@ class Keeper {
         ),
       aggregates: (table, query = {}, signal) =>
         this.answer(
+          'aggregates',
           table,
           query,
           (kept) => kept.answers.aggregates(within(kept, query)),
@@ -126,6 +129,7 @@ class Keeper {
         ),
       mileposts: (table, query = {}, ticks = 200, signal) =>
         this.answer(
+          'mileposts',
           table,
           query,
           (kept) => kept.answers.mileposts(within(kept, query), ticks),
@@ -137,7 +141,9 @@ class Keeper {
         // What the query says of the column itself is left out: that may ask for more rows.
         const local = async ({ answers }: Kept): Promise<ValuesAnswer> =>
           asKept(await answers.values(column, query, about));
-        return termTexts(query)?.size === 0 ? this.answer(table, query, local, ask) : ask();
+        return termTexts(query)?.size === 0
+          ? this.answer('values', table, query, local, ask)
+          : ask();
       },
       kept: (table, query = {}) => this.state(table, query),
       setMaxRows: (rows) => {
@@ -181,6 +187,7 @@ class Keeper {
 
   /** From a kept result, where one answers as the service would; else from the service. */
   private async answer<Answer>(
+    kind: RequestAbout['kind'],
     table: string,
     query: WrittenQuery,
     local: (kept: Kept) => Promise<Answer>,
@@ -189,7 +196,9 @@ class Keeper {
     for (const kept of this.candidates(table, query)) {
       try {
         const answer = await local(kept);
-        this.log?.kept({ kind: 'rows', table }, this.service.rowsUrl(table, query), answer);
+        const grouped = kind === 'groups';
+        const address = this.service[grouped ? 'groupsUrl' : 'rowsUrl'](table, query);
+        this.log?.kept({ kind, table }, address, answer);
         return answer;
       } catch (thrown) {
         // What these rows do not know the service may, and else it refuses in its own words.

@@ -1,5 +1,6 @@
 import type { Change } from '@ephoros/client';
-import { quoted, shellText, type Spelling } from './spelling.ts';
+import { quoted, shellText } from '@ephoros/react';
+import type { Spelling } from './spelling.ts';
 
 /** A set of changes, as code is written from it. */
 export interface ConnectedChanges {

@@ -1,4 +1,5 @@
-import { quoted, shellText, type Spelling } from './spelling.ts';
+import { quoted, shellText } from '@ephoros/react';
+import type { Spelling } from './spelling.ts';
 import { printExpression } from '@ephoros/core/expression';
 import {
   groupsPart,

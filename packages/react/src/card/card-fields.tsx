@@ -12,6 +12,7 @@ import { EditedCell, referenceOf } from '../editing/index.ts';
 import { formatValue, plainText } from '../format/value.ts';
 import { Cell } from '../table/cell.tsx';
 import type { CardContent } from './card-content.ts';
+import { useCopied } from '../use-copied.ts';
 import { referredKey } from './read-row.ts';
 import { RelatedSlip } from './related-slip.tsx';
 
@@ -19,13 +20,10 @@ import { RelatedSlip } from './related-slip.tsx';
 export function CardFields(content: CardContent): ReactElement {
   const { read, card } = content;
   const [raw, setRaw] = useState(false);
-  const [told, setTold] = useState('');
+  const [told, copyText] = useCopied();
   const copy = (column: ColumnDescription): void => {
     const text = plainText(read.row[column.name] ?? null);
-    navigator.clipboard.writeText(text).then(
-      () => setTold(card.copied(column.label)),
-      () => setTold(card.notCopied),
-    );
+    copyText(text, card.copied(column.label), card.notCopied);
   };
   return (
     <>

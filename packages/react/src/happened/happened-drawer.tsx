@@ -94,6 +94,9 @@ export function HappenedDrawer({ log, said, close }: DrawerProps): ReactElement 
   );
 }
 
+/** Characters of a body that its line has room for. */
+const shownBody = 200;
+
 interface LineProps {
   readonly entry: LoggedRequest;
   readonly slowest: number;
@@ -126,7 +129,7 @@ function Line({ entry, slowest, said, open, toggle }: LineProps): ReactElement {
       <td className="eph-code" dir="ltr" title={decoded(address)}>
         {method === 'GET' ? '' : `${method} `}
         {asked}
-        {body === undefined ? '' : ` ${body}`}
+        {body === undefined ? '' : ` ${body.slice(0, shownBody)}`}
       </td>
       <td>{status ?? '–'}</td>
       <td>{state === 'answered' ? from && said.from[from] : said.state[state]}</td>

@@ -11,6 +11,7 @@ import { Unanswered } from '../editors/unanswered.tsx';
 import type { HappenedMessages } from '../messages/happened-messages.ts';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
+import { useCopied } from '../use-copied.ts';
 import { codeOf, curlOf, decoded } from './request-code.ts';
 import { short, stagesOf } from './stages.ts';
 
@@ -23,13 +24,8 @@ interface DetailsProps {
 /** One request: its stages, the same for a terminal and a program, and how its answer comes about. */
 export function RequestDetails({ entry, log, said }: DetailsProps): ReactElement {
   const { locale } = useModel().reader;
-  const [told, setTold] = useState('');
-  const copy = (text: string): void => {
-    navigator.clipboard.writeText(text).then(
-      () => setTold(said.copied),
-      () => setTold(said.notCopied),
-    );
-  };
+  const [told, copyText] = useCopied();
+  const copy = (text: string): void => copyText(text, said.copied, said.notCopied);
   const here = window.location.href;
   return (
     <div className="eph-happened-details">
@@ -46,12 +42,18 @@ export function RequestDetails({ entry, log, said }: DetailsProps): ReactElement
           .join(' · ')}
       </p>
       <p className="eph-in-line">
-        <button type="button" className="eph-offer" onClick={() => copy(curlOf(entry, here))}>
-          {said.copyCurl}
-        </button>
-        <button type="button" className="eph-offer" onClick={() => copy(codeOf(entry, here))}>
-          {said.copyCode}
-        </button>
+        {entry.long === true ? (
+          said.tooLong
+        ) : (
+          <>
+            <button type="button" className="eph-offer" onClick={() => copy(curlOf(entry, here))}>
+              {said.copyCurl}
+            </button>
+            <button type="button" className="eph-offer" onClick={() => copy(codeOf(entry, here))}>
+              {said.copyCode}
+            </button>
+          </>
+        )}
         <span role="status" className="eph-aside">
           {told}
         </span>

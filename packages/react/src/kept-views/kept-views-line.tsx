@@ -6,6 +6,7 @@ import type { KeptViewMessages } from '../messages/kept-view-messages.ts';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
+import { useDeed } from '../use-deed.ts';
 import type { KeptViews } from './kept-views.ts';
 import { ViewsSheet } from './views-sheet.tsx';
 
@@ -108,34 +109,25 @@ interface SaveAgainProps {
 
 /** Saves what is shown over a kept view, where nobody else has changed that meanwhile. */
 function SaveAgain({ kept, client, said, view, put, show }: SaveAgainProps): ReactElement {
-  const [state, setState] = useState<'idle' | 'saving' | Error>('idle');
-  const run = async (work: () => Promise<void>): Promise<void> => {
-    setState('saving');
-    try {
-      await work();
-      setState('idle');
-    } catch (thrown) {
-      setState(thrown instanceof Error ? thrown : new Error(String(thrown)));
-    }
-  };
+  const { running, error, run } = useDeed();
   const save = (version: number | 'any'): Promise<void> =>
     run(async () => put(await client.change({ id: kept.id, version }, { view })));
-  const quicker = state instanceof ServiceError && state.status === 412;
+  const quicker = error instanceof ServiceError && error.status === 412;
   return (
     <>
       {!quicker && (
         <button
           type="button"
           className="eph-offer"
-          disabled={state === 'saving'}
+          disabled={running}
           onClick={() => void save(kept.version)}
         >
           {said.save}
         </button>
       )}
-      {state instanceof Error && (
+      {error !== undefined && (
         <span role="alert" className="eph-trouble">
-          {quicker ? said.changedMeanwhile : state.message}{' '}
+          {quicker ? said.changedMeanwhile : error.message}{' '}
           {quicker && (
             <>
               <button type="button" onClick={() => void save('any')}>

@@ -1,6 +1,7 @@
 import type { ViewAnswer } from '@ephoros/core/view';
 import { useState, type ReactElement } from 'react';
 import { Tick } from '../editors/choices.tsx';
+import { useDeed } from '../use-deed.ts';
 import type { KeptViewMessages } from '../messages/kept-view-messages.ts';
 
 /** What is said of a view. */
@@ -23,16 +24,8 @@ export function ViewForm(props: ViewFormProps): ReactElement {
   const { said, title, given = nothing, save, cancel, drop } = props;
   const { name, note, shared, first } = given;
   const [form, setForm] = useState<Form>({ name, note, shared, first });
-  const [state, setState] = useState<'idle' | 'running' | Error>('idle');
+  const { running, error, run } = useDeed();
   const [sure, setSure] = useState(false);
-  const run = async (work: () => Promise<void>): Promise<void> => {
-    setState('running');
-    try {
-      await work();
-    } catch (thrown) {
-      setState(thrown instanceof Error ? thrown : new Error(String(thrown)));
-    }
-  };
   return (
     <form
       className="eph-form"
@@ -69,17 +62,13 @@ export function ViewForm(props: ViewFormProps): ReactElement {
       <Tick checked={form.first} change={(next) => setForm({ ...form, first: next })}>
         {said.first}
       </Tick>
-      {state instanceof Error && (
+      {error !== undefined && (
         <p role="alert" className="eph-trouble">
-          {state.message}
+          {error.message}
         </p>
       )}
       <div className="eph-deeds">
-        <button
-          type="submit"
-          className="eph-retry"
-          disabled={state === 'running' || form.name.trim() === ''}
-        >
+        <button type="submit" className="eph-retry" disabled={running || form.name.trim() === ''}>
           {said.keep}
         </button>
         <button type="button" onClick={cancel}>
@@ -88,7 +77,7 @@ export function ViewForm(props: ViewFormProps): ReactElement {
         {drop !== undefined && (
           <button
             type="button"
-            disabled={state === 'running'}
+            disabled={running}
             onClick={() => {
               if (sure) void run(drop);
               else setSure(true);

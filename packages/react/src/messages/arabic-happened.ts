@@ -48,6 +48,7 @@ export const arabicHappened: HappenedMessages = {
   milliseconds: (written) => `${written} م.ث`,
   copyCurl: 'نسخ كأمر curl',
   copyCode: 'نسخ كشيفرة',
+  tooLong: 'نص الطلب أطول من أن يُنسخ من هنا.',
   copied: 'نُسخ',
   notCopied: 'لم يسمح المتصفح بالنسخ',
   explaining: 'يُسأل مرة أخرى لمعرفة كيف يأتي الجواب …',

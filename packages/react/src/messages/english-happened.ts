@@ -48,6 +48,7 @@ export const englishHappened: HappenedMessages = {
   milliseconds: (written) => `${written} ms`,
   copyCurl: 'Copy as curl',
   copyCode: 'Copy as code',
+  tooLong: 'Its body is too long to be copied from here.',
   copied: 'copied',
   notCopied: 'the browser does not let it be copied',
   explaining: 'Asking once more, to see how it comes about …',

@@ -18,6 +18,8 @@ export interface HappenedMessages {
   readonly milliseconds: (written: string) => string;
   readonly copyCurl: string;
   readonly copyCode: string;
+  /** A body was too long to be remembered, so that nothing can be copied. */
+  readonly tooLong: string;
   readonly copied: string;
   readonly notCopied: string;
   readonly explaining: string;
