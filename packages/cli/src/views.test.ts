@@ -1,30 +1,22 @@
 import pg from 'pg';
-import { freshDatabase } from '../../../demo/src/testing/databases.ts';
-import { startService, type TestService } from '../../service/src/testing/service.ts';
+import { recordedService, type RecordedService } from '../../service/src/testing/recorded.ts';
 import { start, type Ended } from './testing/command.ts';
 
-let service: TestService;
-let records: { url: string; drop: () => Promise<void> };
-let harbour: { url: string; drop: () => Promise<void> };
+let harbour: RecordedService;
 
 beforeAll(async () => {
-  records = await freshDatabase('cli_views_records', []);
-  harbour = await freshDatabase('cli_views', [
+  harbour = await recordedService('cli_views', [
     'create table quays (id int primary key, name text)',
     'create table berths (id int primary key, quay_id int references quays, fee numeric, state text, gone int)',
     "insert into quays values (1, 'North'), (2, 'South')",
     "insert into berths select n, n % 2 + 1, n, case when n % 3 = 0 then 'free' else 'taken' end, n from generate_series(1, 30) n",
   ]);
-  service = await startService(harbour.url, '', { records: records.url });
 });
 
-afterAll(async () => {
-  await service.close();
-  await harbour.drop();
-  await records.drop();
-});
+afterAll(() => harbour.close());
 
-const run = (...args: string[]): Promise<Ended> => start(args, { EPHOROS_URL: service.url }).ended;
+const run = (...args: string[]): Promise<Ended> =>
+  start(args, { EPHOROS_URL: harbour.service.url }).ended;
 const done = async (...args: string[]): Promise<string> => {
   const { code, stdout, stderr } = await run(...args);
   expect([code, stderr]).toEqual([0, '']);
@@ -82,7 +74,7 @@ describe('kept views on the command line', () => {
   });
 
   it('take the address of the console as it is, without its place', async () => {
-    const address = `${service.url}/tables/berths?filter=fee+%3E+25&page=2&pinned=id&view=x#top`;
+    const address = `${harbour.service.url}/tables/berths?filter=fee+%3E+25&page=2&pinned=id&view=x#top`;
     await done('views', 'keep', 'berths', 'From an address', '--address', address, '--sort', 'fee');
     const { view } = JSON.parse(await done('views', 'show', 'From an address', '--json'));
     expect(view).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee', pinned: ['id'] });

@@ -1,23 +1,19 @@
 import { violations } from '../../../examples/fixtures.ts';
-import { freshDatabase } from '../../../demo/src/testing/databases.ts';
-import { startService } from '../../service/src/testing/service.ts';
+import { recordedService } from '../../service/src/testing/recorded.ts';
 import { consoleFolder, consoleOver, open, page, service, until } from './testing/fixtures.ts';
 
 /** Tables enough to be a wall of them. */
 const many = Array.from({ length: 173 }, (_, index) => `basin_${String(index + 1)}`);
 
 consoleOver(async () => {
-  const harbour = await freshDatabase('home', [
-    ...many.map((name) => `create table ${name} (id int primary key)`),
-    "comment on table basin_42 is 'Where the herons are'",
-  ]);
-  const records = await freshDatabase('home_records', []);
-  const running = await startService(harbour.url, '', { consoleFolder, records: records.url });
-  const close = async (): Promise<void> => {
-    await running.close();
-    await harbour.drop();
-    await records.drop();
-  };
+  const { service: running, close } = await recordedService(
+    'home',
+    [
+      ...many.map((name) => `create table ${name} (id int primary key)`),
+      "comment on table basin_42 is 'Where the herons are'",
+    ],
+    { consoleFolder },
+  );
   return { ...running, close };
 });
 

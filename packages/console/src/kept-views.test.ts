@@ -1,6 +1,6 @@
 import { violations } from '../../../examples/fixtures.ts';
-import { freshDatabase, perform } from '../../../demo/src/testing/databases.ts';
-import { startService } from '../../service/src/testing/service.ts';
+import { perform } from '../../../demo/src/testing/databases.ts';
+import { recordedService, type RecordedService } from '../../service/src/testing/recorded.ts';
 import {
   consoleFolder,
   consoleOver,
@@ -11,23 +11,19 @@ import {
   until,
 } from './testing/fixtures.ts';
 
-let harbour: { url: string; drop: () => Promise<void> };
-let records: { url: string; drop: () => Promise<void> };
+let harbour: RecordedService;
 
 consoleOver(async () => {
-  harbour = await freshDatabase('console_views', [
-    'create table berths (id int primary key, fee numeric, state text, gone int)',
-    "insert into berths select n, n, case when n % 3 = 0 then 'free' else 'taken' end, n from generate_series(1, 30) n",
-    'create table quays (id int primary key, name text)',
-  ]);
-  records = await freshDatabase('console_views_records', []);
-  const running = await startService(harbour.url, '', { consoleFolder, records: records.url });
-  const close = async (): Promise<void> => {
-    await running.close();
-    await harbour.drop();
-    await records.drop();
-  };
-  return { ...running, close };
+  harbour = await recordedService(
+    'console_views',
+    [
+      'create table berths (id int primary key, fee numeric, state text, gone int)',
+      "insert into berths select n, n, case when n % 3 = 0 then 'free' else 'taken' end, n from generate_series(1, 30) n",
+      'create table quays (id int primary key, name text)',
+    ],
+    { consoleFolder },
+  );
+  return { ...harbour.service, close: harbour.close };
 });
 
 const line = (): ReturnType<typeof page.locator> => page.getByTestId('kept-view');

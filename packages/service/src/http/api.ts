@@ -5,11 +5,7 @@ import type { TableSummary } from '@ephoros/core/schema';
 import express from 'express';
 import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
-import {
-  TableAnswers,
-  type Engine,
-  type RequestContext,
-} from '../engine/index.ts';
+import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
   aggregatesParameters,
   groupsParameters,
@@ -23,13 +19,7 @@ import {
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
 import { changeRoutes } from './change-routes.ts';
-import {
-  goneSignal,
-  sendJson,
-  setRoute,
-  type ApiRequest,
-  type Headers,
-} from './exchange.ts';
+import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound, notJson } from './problems.ts';

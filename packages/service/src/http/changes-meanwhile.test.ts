@@ -3,12 +3,8 @@ import pg from 'pg';
 import { startCluster, type Cluster } from '../../../../demo/src/index.ts';
 import { perform } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import {
-  editedHarbour,
-  mistakesIn,
-  type Answered,
-  type EditedHarbour,
-} from '../testing/editing.ts';
+import { editedHarbour, mistakesIn, type EditedHarbour } from '../testing/editing.ts';
+import type { Answered } from '../testing/sending.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 /** How often each of the writers changes something: 500 make ten thousand changes. */

@@ -4,9 +4,9 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { createClient, ServiceError, type Client } from '../../../client/src/index.ts';
 import { createRouter, rule, type TablesRouter } from '../index.ts';
 import { until } from '../../../core/src/testing/until.ts';
+import { codesIn, sendTo, type Answered, type Sending } from '../testing/sending.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
@@ -28,37 +28,13 @@ afterAll(async () => {
   await records.drop();
 });
 
-interface Answered {
-  readonly status: number;
-  readonly headers: Headers;
-  readonly body: any;
-}
-
-async function send(
+const send = (
   method: string,
   path: string,
   body?: unknown,
-  {
-    url = service.url,
-    type = 'application/json',
-    headers = {},
-  }: { url?: string; type?: string; headers?: Record<string, string> } = {},
-): Promise<Answered> {
-  const response = await fetch(`${url}/api/selections${path}`, {
-    method,
-    headers: { ...(body === undefined ? {} : { 'Content-Type': type }), ...headers },
-    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-  });
-  const text = await response.text();
-  return {
-    status: response.status,
-    headers: response.headers,
-    body: text === '' ? '' : JSON.parse(text),
-  };
-}
+  { url = service.url, ...more }: Sending & { readonly url?: string } = {},
+): Promise<Answered> => sendTo(method, `${url}/api/selections${path}`, body, more);
 
-const codes = ({ body }: Answered): string[] =>
-  body.errors.map(({ code, parameter }: any) => `${parameter ?? ''} ${code}`.trim());
 const kept = async (selection: object): Promise<string> =>
   (await send('POST', '', selection)).body.id;
 const totalOf = async (filter: string, more: Record<string, string> = {}): Promise<number> => {
@@ -184,7 +160,7 @@ describe('a kept selection', () => {
     expect((await send('PATCH', `/${matching}`, { add: [['3']] })).body.count).toBe(10);
     const dropped = await send('DELETE', `/${id}`);
     expect([dropped.status, dropped.body]).toEqual([204, '']);
-    expect(codes(await send('GET', `/${id}`))).toEqual(['id unknown-selection']);
+    expect(codesIn(await send('GET', `/${id}`))).toEqual(['id unknown-selection']);
     expect((await send('DELETE', `/${id}`)).status).toBe(404);
     const refused = await service.get(
       rowsPath('passages', { filter: `id > 1 AND SELECTED('kept:${id}')` }),
@@ -259,7 +235,7 @@ describe('a kept selection', () => {
   ])('is not made of %j', async (body, told) => {
     const answer = await send('POST', '', body);
     expect(answer.status).toBe(told === 'table unknown-table' ? 404 : 400);
-    expect(codes(answer).join(', ')).toBe(told);
+    expect(codesIn(answer).join(', ')).toBe(told);
   });
 
   it('is about its own table, and made by JSON that says so', async () => {
@@ -406,7 +382,7 @@ describe('selections of several callers', () => {
       ['PATCH', { add: [['1']] }],
       ['DELETE', undefined],
     ] as const) {
-      expect(codes(await send(method, `/${made.body.id}`, body, as('another')))).toEqual([
+      expect(codesIn(await send(method, `/${made.body.id}`, body, as('another')))).toEqual([
         'id unknown-selection',
       ]);
     }
@@ -414,103 +390,14 @@ describe('selections of several callers', () => {
     expect((await fetch(path, { headers: { 'X-Caller': 'another' } })).status).toBe(404);
     expect((await fetch(path, { headers: { 'X-Caller': 'lock 1' } })).status).toBe(200);
     // Of tables that a caller does not see there are none.
-    expect(codes(await send('POST', '', { table: 'boats', keys: [['1']] }, as('lock 1')))).toEqual([
-      'table unknown-table',
-    ]);
+    expect(
+      codesIn(await send('POST', '', { table: 'boats', keys: [['1']] }, as('lock 1'))),
+    ).toEqual(['table unknown-table']);
   });
 
   it('are refused to callers whom the rules do not name', async () => {
     expect(
-      codes(await send('POST', '', { table: 'passages', keys: [['1']] }, as('nobody'))),
+      codesIn(await send('POST', '', { table: 'passages', keys: [['1']] }, as('nobody'))),
     ).toEqual(['no-caller']);
-  });
-});
-
-describe('the records', () => {
-  it('are none where the service has no place for them, and that is said', async () => {
-    const bare = await startService(lowmere);
-    try {
-      expect(codes(await send('POST', '', { table: 'passages', keys: [['1']] }, bare))).toEqual([
-        'no-records',
-      ]);
-      const asked = await bare.get(rowsPath('passages', { filter: "SELECTED('kept:x')" }));
-      expect(asked.body.errors).toMatchObject([{ code: 'no-records', parameter: 'filter' }]);
-      expect(
-        (await bare.get(rowsPath('passages', { filter: "SELECTED('1')" }))).body.window.total,
-      ).toBe(1);
-    } finally {
-      await bare.close();
-    }
-  });
-
-  it('come into being once, however many begin at once', async () => {
-    const { url, drop } = await freshDatabase('records_at_once', []);
-    const services = await Promise.all(
-      [1, 2, 3, 4].map(() => startService(lowmere, '', { records: url })),
-    );
-    try {
-      const made = await Promise.all(
-        services.map((one) => send('POST', '', { table: 'boats', keys: [['1']] }, one)),
-      );
-      expect(made.map(({ status }) => status)).toEqual([201, 201, 201, 201]);
-    } finally {
-      await Promise.all(services.map((one) => one.close()));
-      await drop();
-    }
-  });
-
-  it('are refused where a newer program has changed them, or the role may not make them', async () => {
-    const { url, drop } = await freshDatabase('records_newer', []);
-    try {
-      await (await startService(lowmere, '', { records: url })).close();
-      await perform(url, [
-        `insert into ephoros.migrations (hash, created_at) values ('of tomorrow', 9999999999999)`,
-        'drop role if exists ephoros_timid',
-        'create role ephoros_timid login',
-      ]);
-      await expect(startService(lowmere, '', { records: url })).rejects.toThrow('newer version');
-      await perform(url, ['drop schema ephoros cascade']);
-      const timid = new URL(url);
-      timid.username = 'ephoros_timid';
-      await expect(startService(lowmere, '', { records: timid.href })).rejects.toThrow(
-        'GRANT CREATE',
-      );
-    } finally {
-      await perform(url, ['drop role if exists ephoros_timid']);
-      await drop();
-    }
-  });
-
-  it('may be away: what needs them says so, and the rest goes on', async () => {
-    const { url, drop } = await freshDatabase('records_away', []);
-    const own = await startService(lowmere, '', { records: url });
-    await drop();
-    try {
-      const asked = await send('POST', '', { table: 'boats', keys: [['1']] }, own);
-      expect(asked.status).toBe(503);
-      expect((await own.get(rowsPath('boats'))).status).toBe(200);
-    } finally {
-      await own.close();
-    }
-  });
-});
-
-describe('the client', () => {
-  it('keeps selections, asks by them, changes and drops them', async () => {
-    const client: Client = createClient({ url: `${service.url}/api` });
-    const { selections } = client;
-    const keys = many.map(([key = '']) => key);
-    const made = await selections.keep('passages', { kind: 'keys', keys });
-    expect(made.count).toBe(5_000);
-    const changed = await selections.change(made.id, { remove: ['1', '2'] });
-    expect(changed.count).toBe(4_998);
-    const matching = await selections.keep('passages', {
-      kind: 'matching',
-      filter: 'id <= 20',
-      except: ['3'],
-    });
-    expect((await selections.read(matching.id)).count).toBe(19);
-    await selections.drop(made.id);
-    await expect(selections.read(made.id)).rejects.toBeInstanceOf(ServiceError);
   });
 });

@@ -5,6 +5,7 @@ import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { viewAnswer } from '../../../core/src/view/index.ts';
 import { createRouter } from '../index.ts';
+import { codesIn, sendTo, type Answered } from '../testing/sending.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
@@ -22,49 +23,29 @@ afterAll(async () => {
   await records.drop();
 });
 
-interface Answered {
-  readonly status: number;
-  readonly headers: Headers;
-  readonly body: any;
-}
-
-interface Sending {
+interface Asking {
   readonly url?: string;
   readonly headers?: Record<string, string>;
 }
 
-async function send(
+const send = (
   method: string,
   path: string,
   body?: unknown,
-  { url = `${service.url}/api`, headers = {} }: Sending = {},
-): Promise<Answered> {
-  const response = await fetch(`${url}/views${path}`, {
-    method,
-    headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...headers },
-    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-  });
-  const text = await response.text();
-  return {
-    status: response.status,
-    headers: response.headers,
-    body: text === '' ? '' : JSON.parse(text),
-  };
-}
+  { url = `${service.url}/api`, headers = {} }: Asking = {},
+): Promise<Answered> => sendTo(method, `${url}/views${path}`, body, { headers });
 
 const change = (
   id: string,
   body: unknown,
   version: string,
-  sending: Sending = {},
+  sending: Asking = {},
 ): Promise<Answered> =>
   send('PATCH', `/${id}`, body, {
     ...sending,
     headers: { ...sending.headers, 'If-Match': version },
   });
 
-const codes = ({ body }: Answered): string[] =>
-  body.errors.map(({ code, parameter }: any) => `${parameter ?? ''} ${code}`.trim());
 const names = ({ body }: Answered): string[] => body.views.map(({ name }: any) => name);
 
 const disputed = {
@@ -79,7 +60,7 @@ const wanted = (more: object = {}): any => {
   count += 1;
   return { table: 'passages', name: `view ${count}`, view: disputed, ...more };
 };
-const made = async (more: object = {}, sending: Sending = {}): Promise<any> => {
+const made = async (more: object = {}, sending: Asking = {}): Promise<any> => {
   const answer = await send('POST', '', wanted(more), sending);
   expect(answer).toMatchObject({ status: 201 });
   return answer.body;
@@ -123,7 +104,7 @@ describe('a kept view', () => {
       version: 2,
     });
     expect((await send('DELETE', `/${body.id}`)).status).toBe(204);
-    expect(codes(await send('GET', `/${body.id}`))).toEqual(['id unknown-view']);
+    expect(codesIn(await send('GET', `/${body.id}`))).toEqual(['id unknown-view']);
     expect((await send('DELETE', `/${body.id}`)).status).toBe(404);
   });
 
@@ -145,7 +126,7 @@ describe('a kept view', () => {
     ]);
     expect([one.status, other.status].sort()).toEqual([200, 412]);
     const lost = one.status === 412 ? one : other;
-    expect(codes(lost)).toEqual(['view-changed']);
+    expect(codesIn(lost)).toEqual(['view-changed']);
     expect(lost.body.errors[0].hint).toContain('If-Match: "2"');
     expect(
       (await send('DELETE', `/${id}`, undefined, { headers: { 'If-Match': tag } })).status,
@@ -166,17 +147,17 @@ describe('a kept view', () => {
     const second = await send('GET', `?table=locks&limit=4&after=${first.body.next}`);
     expect(names(second)).toEqual([4, 5, 6].map(name));
     expect(second.body.next).toBeNull();
-    expect(codes(await send('GET', '?after=xyz&limit=4'))).toEqual(['after malformed-cursor']);
-    expect(codes(await send('GET', '?limit=0'))).toEqual(['limit not-a-whole-number']);
-    expect(codes(await send('GET', '?tabel=locks'))).toEqual(['tabel unknown-parameter']);
-    expect(codes(await send('GET', '?table=lock'))).toEqual(['table unknown-table']);
+    expect(codesIn(await send('GET', '?after=xyz&limit=4'))).toEqual(['after malformed-cursor']);
+    expect(codesIn(await send('GET', '?limit=0'))).toEqual(['limit not-a-whole-number']);
+    expect(codesIn(await send('GET', '?tabel=locks'))).toEqual(['tabel unknown-parameter']);
+    expect(codesIn(await send('GET', '?table=lock'))).toEqual(['table unknown-table']);
   });
 
   it('has a name that no other of its caller’s of the table has, whatever its case', async () => {
     const { name, id } = await made();
     const again = await send('POST', '', wanted({ name: name.toUpperCase() }));
     expect(again.status).toBe(409);
-    expect(codes(again)).toEqual(['name view-name-taken']);
+    expect(codesIn(again)).toEqual(['name view-name-taken']);
     await made({ name, table: 'boats', view: { version: 1 } });
     const other = await made();
     expect((await change(other.id, { name }, '*')).status).toBe(409);
@@ -220,7 +201,7 @@ describe('a kept view', () => {
   ])('that cannot be kept is refused at its place: %j', async (more, expected, status) => {
     const answer = await send('POST', '', wanted(more));
     expect(answer.status).toBe(status);
-    expect(codes(answer).sort()).toEqual(expected);
+    expect(codesIn(answer).sort()).toEqual(expected);
   });
 
   it('that cannot be read any more opens with nothing of it, and says why', async () => {
@@ -253,89 +234,10 @@ describe('a kept view', () => {
     try {
       const answer = await send('GET', '', undefined, { url: `${bare.url}/api` });
       expect(answer.status).toBe(400);
-      expect(codes(answer)).toEqual(['no-records']);
+      expect(codesIn(answer)).toEqual(['no-records']);
       expect((await bare.get('/api/tables/locks/rows')).status).toBe(200);
     } finally {
       await bare.close();
-    }
-  });
-});
-
-describe('a view of a table that has changed', () => {
-  it('has what is left, and says what is missing', async () => {
-    const { url, drop } = await freshDatabase('changed_views', [
-      'create table quays (id int primary key, name text, gone int, kind text)',
-      'create table berths (id int primary key, quay_id int references quays, fee numeric, gone text)',
-    ]);
-    const harbour = await startService(url, '', { records: records.url });
-    const sending = { url: `${harbour.url}/api` };
-    const database = new pg.Client({ connectionString: url });
-    await database.connect();
-    try {
-      const view = {
-        version: 1,
-        columns: ['id', 'gone', 'quay.gone', 'fee'],
-        filter: "fee > 1 AND (gone = 'a' OR fee > 2) AND quay.gone = 1 AND quay.name = 'x'",
-        sort: 'gone,-fee',
-        pinned: ['gone', 'id'],
-        widths: { gone: 80, fee: 90 },
-      };
-      const grouped = {
-        version: 1,
-        group: 'quay.kind,gone',
-        aggregate: 'count(),max(gone),sum(fee)',
-        sort: '-sum(fee),gone',
-        open: [['dry']],
-      };
-      const rows = await made({ table: 'berths', view }, sending);
-      const groups = await made({ table: 'berths', view: grouped }, sending);
-      expect(rows).toMatchObject({ view, left: [] });
-      expect(groups).toMatchObject({ view: grouped, left: [] });
-      await database.query('alter table berths drop column gone');
-      await database.query('alter table quays drop column gone');
-      // The catalog is read anew where a question shows that it has changed.
-      await harbour.get('/api/tables/berths/rows?columns=gone');
-      await harbour.get('/api/tables/quays/rows?columns=gone');
-      const { body } = await send('GET', `/${rows.id}`, undefined, sending);
-      expect(body.view).toEqual({
-        version: 1,
-        columns: ['id', 'fee'],
-        filter: "fee > 1 AND quay.name = 'x'",
-        sort: '-fee',
-        pinned: ['id'],
-        widths: { fee: 90 },
-      });
-      expect(body.left.map(({ parameter }: any) => parameter)).toEqual([
-        'columns',
-        'columns',
-        'filter',
-        'filter',
-        'sort',
-      ]);
-      expect(body.left[0].message).toContain('gone');
-      const { body: left } = await send('GET', `/${groups.id}`, undefined, sending);
-      expect(left.view).toEqual({
-        version: 1,
-        group: 'quay.kind',
-        aggregate: 'count(),sum(fee)',
-        sort: '-sum(fee)',
-      });
-      // Another name takes nothing from what was kept.
-      await change(rows.id, { name: 'renamed' }, '*', sending);
-      await database.query('alter table berths add column gone text');
-      await database.query('alter table quays add column gone int');
-      const later = await startService(url, '', { records: records.url });
-      const again = await later.get(`/api/views/${rows.id}`);
-      await later.close();
-      expect(again.body).toMatchObject({ name: 'renamed', view, left: [] });
-      await database.query('drop table berths');
-      await harbour.get('/api/tables/berths/rows');
-      expect((await send('GET', `/${rows.id}`, undefined, sending)).status).toBe(404);
-      expect(names(await send('GET', '?search=renamed', undefined, sending))).toEqual([]);
-    } finally {
-      await database.end();
-      await harbour.close();
-      await drop();
     }
   });
 });
@@ -348,7 +250,7 @@ describe('views of several callers', () => {
   };
   let server: import('node:http').Server;
   let close: () => Promise<void>;
-  const as = (caller: string): Sending => ({
+  const as = (caller: string): Asking => ({
     url: `http://127.0.0.1:${String((server.address() as AddressInfo).port)}/records`,
     headers: { 'X-Caller': caller },
   });
@@ -387,7 +289,7 @@ describe('views of several callers', () => {
       await send('DELETE', `/${shared.id}`, undefined, as('ben')),
     ]) {
       expect(refused.status).toBe(403);
-      expect(codes(refused)).toEqual(['not-your-view']);
+      expect(codesIn(refused)).toEqual(['not-your-view']);
     }
     // A name is a caller's own, and so is the view that a table opens with.
     const ofBens = await made({ name: 'mine', view: { version: 1 }, first: true }, as('ben'));
@@ -427,6 +329,6 @@ describe('views of several callers', () => {
     expect(names(await send('GET', '?search=ours', undefined, as('nobody')))).toEqual(['ours']);
     expect(names(await send('GET', '?search=mine', undefined, as('nobody')))).toEqual([]);
     const refused = await send('POST', '', wanted(), as('nobody'));
-    expect(codes(refused)).toEqual(['no-caller']);
+    expect(codesIn(refused)).toEqual(['no-caller']);
   });
 });

@@ -1,5 +1,6 @@
 import { freshDatabase, perform } from '../../../../demo/src/testing/databases.ts';
 import type { ServeOptions } from '../index.ts';
+import { sendTo, type Answered } from './sending.ts';
 import { startService, type TestService } from './service.ts';
 
 /** A small harbour whose rows are changed: constraints of every kind, a trigger, what is generated. */
@@ -62,12 +63,6 @@ tables:
   remarks: { changes: { add: true, change: true, remove: true } }
 `;
 
-export interface Answered {
-  readonly status: number;
-  readonly headers: Headers;
-  readonly body: any;
-}
-
 export interface EditedHarbour {
   readonly service: TestService;
   /** Of a role that owns the tables. */
@@ -94,25 +89,13 @@ export async function editedHarbour(
     service,
     url,
     sql: (statement) => perform(url, [statement]),
-    post: (path, body, headers, at = `${service.url}/api`) => postTo(`${at}${path}`, body, headers),
+    post: (path, body, headers = {}, at = `${service.url}/api`) =>
+      sendTo('POST', `${at}${path}`, body, { headers }),
     close: async () => {
       await service.close();
       await drop();
     },
   };
-}
-
-async function postTo(
-  url: string,
-  body: unknown,
-  headers: Record<string, string> = {},
-): Promise<Answered> {
-  const response = await fetch(url, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json', ...headers },
-    body: typeof body === 'string' ? body : JSON.stringify(body),
-  });
-  return { status: response.status, headers: response.headers, body: await response.json() };
 }
 
 /** The mistakes of an answer: change, column and code of each. */
