@@ -19,7 +19,21 @@ const outlined =
 
 const shots = {
   tables: { path: '/' },
-  passages: { path: `/tables/passages?filter=${encodeURIComponent(filtered)}&sort=-toll&page=3` },
+  passages: {
+    path: `/tables/passages?filter=${encodeURIComponent(filtered)}&sort=-toll`,
+    // Kept under a name, and looked at a page further on.
+    act: async (page) => {
+      await page.getByRole('button', { name: 'Views' }).click();
+      await page.getByRole('button', { name: 'Keep what is shown as …' }).click();
+      await page.getByLabel('Name').fill('Dear and odd');
+      await page.getByRole('button', { name: 'Keep', exact: true }).click();
+      await page.getByTestId('kept-view').getByText('saved').waitFor();
+      await page.getByRole('button', { name: 'Page 2' }).click();
+      await page.locator('[role=grid][aria-busy=false]').waitFor();
+      const id = new URL(page.url()).searchParams.get('view');
+      await page.evaluate((one) => fetch(`/api/views/${one}`, { method: 'DELETE' }), id);
+    },
+  },
   condition: {
     path: '/tables/passages',
     act: (page) => page.getByLabel('Condition on Status').click(),
@@ -139,7 +153,6 @@ const shots = {
       await page.getByRole('dialog').waitFor();
     },
   },
-  examples: { at: examples, path: '/' },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: (page) => page.getByText('by lamplight').click(),

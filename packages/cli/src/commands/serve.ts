@@ -41,7 +41,7 @@ export function serveCommand(terminal: Terminal): Command {
     .option('--config <file>', `what to publish and how (default: ${defaultFile}, if there)`)
     .option(
       '--records <url>',
-      'a database that the service may write to, where it keeps large selections (or EPHOROS_RECORDS)',
+      'a database that the service may write to, where it keeps views, large selections and the history (or EPHOROS_RECORDS)',
     )
     .option(
       '--changes <url>',
