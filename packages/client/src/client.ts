@@ -16,6 +16,7 @@ import type {
   TableList,
   Value,
   ValuesAnswer,
+  WrittenAnswer,
 } from '@ephoros/core/answer';
 import { changesOver, type ChangesClient } from './changes.ts';
 import { selectionsOver, type SelectionsClient } from './selections.ts';
@@ -48,6 +49,15 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     ticks?: number,
     signal?: AbortSignal,
   ): Promise<MilepostsAnswer>;
+  /**
+   * A mark of what a query reads: another one once something was written to it. Null where nobody
+   * can tell. It is no request that a log lists.
+   */
+  written(
+    table: NameOf<Tables>,
+    query?: WrittenQuery,
+    signal?: AbortSignal,
+  ): Promise<string | null>;
   /** The lines of the level of a query's grouping that its path leads to. */
   groups(table: NameOf<Tables>, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
   /** The aggregates of a query's whole result. */
@@ -129,6 +139,13 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       ];
       const address = withParameters(`${addressOf(table)}/mileposts`, pairs);
       return (await get(address, signal)) as MilepostsAnswer;
+    },
+    written: async (table, query = {}, signal) => {
+      const pairs = printParameters(rowsPart(query));
+      const address = `${addressOf(table)}/written`;
+      const unlogged = { unlogged: true };
+      const { answer } = await transport.question(address, pairs, signal, address, unlogged);
+      return (answer as WrittenAnswer).mark;
     },
     groups: async (table, query, signal) => {
       const address = `${addressOf(table)}/groups`;

@@ -28,6 +28,8 @@ export type Pair = readonly [string, string];
 interface Sent {
   readonly method?: string;
   readonly headers?: RequestHeaders;
+  /** Whether no log is told of it: what is asked again and again would bury the rest. */
+  readonly unlogged?: boolean;
 }
 
 /** Characters of a URL, so that every proxy on the way takes it. */
@@ -89,15 +91,17 @@ export class Transport {
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
     posted = address,
+    sent: Pick<Sent, 'unlogged'> = {},
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const asked = withParameters(address, pairs);
-    if (asked.length <= mostUrl) return this.read(asked, signal);
+    if (asked.length <= mostUrl) return this.read(asked, signal, undefined, sent);
     // In a body, whether to explain is no text.
     const members = pairs.map(([name, text]) => [
       name,
       name === 'explain' ? text === 'true' : text,
     ]);
-    return this.read(posted, signal, JSON.stringify(Object.fromEntries(members)));
+    const body = JSON.stringify(Object.fromEntries(members));
+    return this.read(posted, signal, body, { method: 'POST', ...sent });
   }
 
   private async read(
@@ -107,9 +111,9 @@ export class Transport {
     sent: Sent = body === undefined ? {} : { method: 'POST' },
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const { method = 'GET' } = sent;
-    const told = this.log?.begin(
-      { method, address, body, base: this.url },
-      (to, otherwise, until) => this.fetched(to, until, otherwise, sent, undefined),
+    const log = sent.unlogged === true ? undefined : this.log;
+    const told = log?.begin({ method, address, body, base: this.url }, (to, otherwise, until) =>
+      this.fetched(to, until, otherwise, sent, undefined),
     );
     try {
       const read = await this.fetched(address, signal, body, sent, told);

@@ -93,6 +93,8 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
       }, signal),
     mileposts: (table, query = {}, ticks = 200, signal) =>
       later(() => find(table).mileposts(query, ticks), signal),
+    // What changes here is known as it happens.
+    written: () => Promise.resolve(null),
     groups: (table, query, signal) => later(() => find(table).groups(query), signal),
     aggregates: (table, query = {}, signal) => later(() => find(table).aggregates(query), signal),
     values: (table, column, query = {}, options = {}, signal) =>

@@ -1,4 +1,4 @@
-import { quoted, shellText } from '@ephoros/react';
+import { quoted, shellText, type Reading } from '@ephoros/react';
 import type { Spelling } from './spelling.ts';
 import { printExpression } from '@ephoros/core/expression';
 import {
@@ -18,7 +18,7 @@ export interface Connected {
   readonly query: Query;
   /** The columns in view, in their order. */
   readonly columns: readonly string[];
-  readonly reading: 'pages' | 'scroll';
+  readonly reading: Reading;
 }
 
 /** Every way to ask for what is on the screen: correct and complete as they stand. */
@@ -176,7 +176,7 @@ createRoot(document.body.appendChild(document.createElement('div'))).render(
       table=${attribute(table)}
       columns={columns}
       query={query}
-      reading="${paged ? 'pages' : 'scroll'}"${state}
+      reading="${reading === 'pages' && !paged ? 'scroll' : reading}"${state}
     />
   </div>,
 );

@@ -17,6 +17,7 @@ export type {
   FoundTotal,
 } from './executor.ts';
 export { JsonText, printAnswer } from './json-text.ts';
+export { paintSchema } from './paint.ts';
 export { linksAround } from './links.ts';
 export { MemoryExecutor } from './memory-executor.ts';
 export {
@@ -25,6 +26,7 @@ export {
   descriptionAnswer,
   groupsAnswer,
   milepostsAnswer,
+  writtenAnswer,
   rowAnswer,
   rowsAnswer,
   selectionAnswer,
@@ -35,6 +37,7 @@ export {
   type GroupLine,
   type GroupsAnswer,
   type MilepostsAnswer,
+  type WrittenAnswer,
   type Row,
   type RowAnswer,
   type RowsAnswer,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { aggregateNames, type ColumnFormat, type ColumnType } from '../schema/index.ts';
+import { paintSchema } from './paint.ts';
 
 /** A value as it stands in JSON: see the column's `encoding` in the description. */
 export type Value =
@@ -243,6 +244,19 @@ export const milepostsAnswer = z
 /** Sort values at even positions of a result, as far as they are known. */
 export type MilepostsAnswer = Answered<typeof milepostsAnswer>;
 
+export const writtenAnswer = z
+  .object({
+    table: z.string(),
+    mark: z.string().nullable().meta({
+      description:
+        'Another one once something was written to what the question reads, a few seconds late; null where nobody can tell, as of views.',
+    }),
+  })
+  .meta({ id: 'Written' });
+
+/** Whether anything was written to what a question reads: told by comparing two of them. */
+export type WrittenAnswer = Answered<typeof writtenAnswer>;
+
 export const tablesAnswer = z
   .object({
     title: z.string(),
@@ -331,6 +345,12 @@ export const descriptionAnswer = z
       })
       .exactOptional()
       .meta({ description: 'What you may change; absent where that is nothing.' }),
+    begin: z.string().exactOptional().meta({ description: 'A condition that views begin with.' }),
+    fixed: z
+      .string()
+      .exactOptional()
+      .meta({ description: 'A condition that views join to whatever is asked.' }),
+    paint: paintSchema.exactOptional().meta({ description: 'How cells and rows look.' }),
     defaultSort: z.array(z.object({ column: z.string(), descending: z.boolean() })),
     pageSizes: z.array(z.int()),
     rowCap: z.int(),

@@ -1,5 +1,6 @@
 import type { AggregateName } from './aggregate.ts';
 import type { ColumnType, Encoding } from './column-type.ts';
+import type { WrittenPaintRule } from './paint.ts';
 
 /**
  * How a view shows a value. `currency` is an ISO 4217 code or a town's own sign; `decimals` the
@@ -134,6 +135,12 @@ export interface TableDescription {
   readonly fullText?: string;
   /** The sort used when a request names none; the key follows it. */
   readonly defaultSort: readonly SortDefault[];
+  /** A condition (a text of the filter language) that views begin with, until a reader removes it. */
+  readonly begin?: string;
+  /** A condition that views join to whatever a reader asks for. */
+  readonly fixed?: string;
+  /** How cells and rows look where a view has no rules of its own. */
+  readonly paint?: readonly WrittenPaintRule[];
   /** Page sizes offered to readers; the first one is the default. */
   readonly pageSizes: readonly number[];
   /** No answer holds more rows than this. */

@@ -49,3 +49,4 @@ export { valueLabelOf } from './value-label.ts';
 export { keyParts, parseKey, printKey } from './row-key.ts';
 export { arrayItem, arrayText } from './array-text.ts';
 export { harmlessText } from './harmless.ts';
+export { mostPaintRules, tones, type Tone, type WrittenPaintRule } from './paint.ts';

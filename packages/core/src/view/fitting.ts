@@ -3,6 +3,7 @@ import { and } from '../expression/index.ts';
 import type { Problem } from '../problem/index.ts';
 import { isOfGroups, termsOf, type Query } from '../query/index.ts';
 import type { TableDescription } from '../schema/index.ts';
+import { groupingOf } from './chart.ts';
 import { changed, type View } from './view.ts';
 
 /** A view with what its table still has of it, and why the rest is left out. */
@@ -10,6 +11,8 @@ export interface FittedView {
   readonly view: View;
   readonly problems: readonly Problem[];
 }
+
+const nowhere = { start: 0, end: 0 };
 
 type Checked = { readonly checked: unknown } | { readonly problems: readonly Problem[] };
 
@@ -30,7 +33,7 @@ export function fitView(
   };
   const asRows = (query: Query): Checked => checkQuery(query, table, options);
   const named = (name: string): boolean =>
-    !('problems' in asRows({ columns: [{ name, span: { start: 0, end: 0 } }] }));
+    !('problems' in asRows({ columns: [{ name, span: nowhere }] }));
   const kept = <Member>(
     members: readonly Member[] | undefined,
     check: (member: Member) => Checked,
@@ -46,7 +49,14 @@ export function fitView(
   );
   const conditions = termsOf(view.filter).filter((filter) => holds(asRows({ filter })));
   const grouping: Query = { ...(group && { group }), ...(aggregate && { aggregate }) };
-  const { search, pinned, widths, open } = view;
+  const { search, pinned, pinnedEnd, widths, open, chart } = view;
+  const paint = kept(view.paint, (rule) =>
+    asRows({
+      ...(rule.kind === 'tone' && { filter: rule.when }),
+      ...(rule.column !== undefined && { columns: [{ name: rule.column, span: nowhere }] }),
+    }),
+  );
+  const charted = chart && checkGrouping(groupingOf(chart), table, options);
   return {
     view: changed(view, {
       columns,
@@ -61,7 +71,10 @@ export function fitView(
       ),
       // How a column looks goes with it; nothing is told of that.
       pinned: pinned?.filter(named),
+      pinnedEnd: pinnedEnd?.filter(named),
       widths: widths && Object.fromEntries(Object.entries(widths).filter(([name]) => named(name))),
+      paint,
+      chart: charted !== undefined && holds(charted) ? chart : undefined,
       // Groups within levels that are gone are none.
       open: group?.length === view.group?.length ? open : undefined,
     }),

@@ -3,16 +3,33 @@ export {
   changed,
   queryOf,
   savedViewVersion,
+  densities,
+  heights,
+  layouts,
+  lookParts,
+  readings,
+  rowStyles,
   type Density,
+  type Height,
   type Layout,
   type OpenGroup,
   type Reading,
+  type RowStyle,
   type View,
   type ViewChange,
   type ViewPlace,
 } from './view.ts';
 export { printView, viewParameters, type ViewParameter, type ViewTexts } from './address.ts';
 export { readView, type ReadView } from './read-address.ts';
+export { asksOtherRows, namesPainted, printPaint, readPaint, type PaintRule } from './paint.ts';
+export {
+  chartKinds,
+  chartSides,
+  groupingOf,
+  type Chart,
+  type ChartKind,
+  type ChartSide,
+} from './chart.ts';
 export { savedViewSchema, type SavedView } from './saved-schema.ts';
 export { readSavedText, readSavedView } from './read-saved.ts';
 export { saveView, showsTheSame } from './saved.ts';
@@ -28,7 +45,7 @@ export {
   type SortMark,
 } from './sort.ts';
 export { moved, withLevel, withLevels } from './levels.ts';
-export { namesIn, namesOf } from './names.ts';
+export { namesIn, namesInView, namesOf } from './names.ts';
 export { fitView, type FittedView } from './fitting.ts';
 export {
   newViewBody,

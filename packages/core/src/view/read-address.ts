@@ -1,7 +1,25 @@
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
-import { parseNames, parseParameters, splitList, type QueryParameter } from '../query/index.ts';
+import {
+  parseNames,
+  parseParameters,
+  parseTerms,
+  splitList,
+  type QueryParameter,
+} from '../query/index.ts';
 import { ofQuery, type ofView, type ViewTexts } from './address.ts';
-import { changed, type OpenGroup, type View } from './view.ts';
+import { chartKinds, chartSides, type Chart } from './chart.ts';
+import { readPaint, type PaintRule } from './paint.ts';
+import {
+  changed,
+  densities,
+  heights,
+  layouts,
+  readings,
+  rowStyles,
+  type OpenGroup,
+  type RowStyle,
+  type View,
+} from './view.ts';
 
 /** A view as far as it could be read, and every mistake with its parameter and place. */
 export interface ReadView {
@@ -22,25 +40,32 @@ export function readView(texts: ViewTexts): ReadView {
     const text = texts[name];
     if (text === undefined) return undefined;
     const found = reader(text);
-    if ('part' in found) return found.part;
-    problems.push(...inParameter(name, found.problems));
-    return undefined;
+    if ('problems' in found) problems.push(...inParameter(name, found.problems));
+    return found.part;
   };
   const view = changed(query as View, {
     // That there are none is said by an empty text.
     ...(texts.group?.trim() === '' ? { group: [] } : {}),
     ...(texts.aggregate?.trim() === '' ? { aggregate: [] } : {}),
-    reading: read('reading', oneOf(['pages', 'scroll'])),
+    reading: read('reading', oneOf(readings)),
     pinned: read('pinned', readPinned),
+    pinnedEnd: read('pinned-end', readPinned),
     widths: read('widths', readWidths),
-    density: read('density', oneOf(['compact', 'normal', 'roomy'])),
-    layout: read('layout', oneOf(['down', 'across'])),
+    density: read('density', oneOf(densities)),
+    layout: read('layout', oneOf(layouts)),
+    rowStyle: read('row-style', readRowStyle),
+    height: read('height', oneOf(heights)),
+    paint: read('paint', readPainted),
+    chart: read('chart', readChart),
+    chartSide: read('chart-side', oneOf(chartSides)),
     open: read('open', readOpen),
   });
   return { view, problems };
 }
 
-type Found<Part> = { readonly part: Part } | { readonly problems: readonly Problem[] };
+/** What was read; of a list what could be. */
+type Found<Part> =
+  { readonly part: Part } | { readonly part?: Part; readonly problems: readonly Problem[] };
 
 function oneOf<Word extends string>(words: readonly Word[]): (text: string) => Found<Word> {
   return (text) => {
@@ -92,4 +117,40 @@ function readOpen(text: string): Found<readonly OpenGroup[]> {
 
 function areGroups(read: unknown): read is readonly OpenGroup[] {
   return Array.isArray(read) && read.every((path) => Array.isArray(path));
+}
+
+function readRowStyle(text: string): Found<readonly RowStyle[]> {
+  if (text.trim() === '') return { part: [] };
+  const read = text.split(',').map((word) => oneOf(rowStyles)(word.trim()));
+  const styles = new Set(read.map(({ part }) => part));
+  const problems = read.flatMap((one) => ('problems' in one ? one.problems : []));
+  const part = rowStyles.filter((style) => styles.has(style));
+  return problems.length === 0 ? { part } : { part, problems };
+}
+
+function readPainted(text: string): Found<readonly PaintRule[]> {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    // What is no JSON is no list of rules either.
+  }
+  const { rules, problems } = readPaint(json);
+  if (problems.length === 0) return { part: rules };
+  return rules.length === 0 ? { problems } : { part: rules, problems };
+}
+
+function readChart(text: string): Found<Chart> {
+  const comma = text.includes(',') ? text.indexOf(',') : text.length;
+  const kind = oneOf(chartKinds)(text.slice(0, comma).trim());
+  if ('problems' in kind) return { problems: kind.problems };
+  // Read behind blanks, so that places inside of it are those in the parameter.
+  const read = parseTerms(' '.repeat(comma + 1) + text.slice(comma + 1));
+  if (read.problems.length > 0) return { problems: read.problems };
+  const [by, of, ...others] = read.terms;
+  if (by === undefined || others.length > 0) {
+    const expected = 'a kind, what it is by, and what of: bars,month(passed_at),sum(toll)';
+    return { problems: [problem('malformed-view', { expected }, { start: 0, end: text.length })] };
+  }
+  return { part: { kind: kind.part, by, ...(of && { of }) } };
 }

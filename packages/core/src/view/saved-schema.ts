@@ -1,5 +1,7 @@
 import { z } from 'zod';
-import { savedViewVersion } from './view.ts';
+import { paintSchema } from '../answer/index.ts';
+import { chartSides } from './chart.ts';
+import { densities, heights, layouts, readings, rowStyles, savedViewVersion } from './view.ts';
 
 const name = z.string().min(1).meta({ description: 'A column, also a related one: lock.name.' });
 
@@ -20,11 +22,21 @@ export const savedViewSchema = z.strictObject({
   total: z.enum(['exact', 'estimate', 'none']).optional(),
   page: z.int().min(1).optional(),
   offset: z.int().min(0).optional(),
-  reading: z.enum(['pages', 'scroll']).optional(),
+  reading: z.enum(readings).optional(),
   pinned: z.array(name).optional(),
+  pinnedEnd: z.array(name).optional(),
   widths: z.record(name, z.int().min(1)).optional(),
-  density: z.enum(['compact', 'normal', 'roomy']).optional(),
-  layout: z.enum(['down', 'across']).optional(),
+  density: z.enum(densities).optional(),
+  layout: z.enum(layouts).optional(),
+  rowStyle: z.array(z.enum(rowStyles)).optional(),
+  height: z.enum(heights).optional(),
+  paint: paintSchema.optional(),
+  chart: z
+    .string()
+    .min(1)
+    .optional()
+    .meta({ description: 'How, by what, of what: bars,month(passed_at),sum(toll).' }),
+  chartSide: z.enum(chartSides).optional(),
   open: z.array(z.array(z.json())).optional(),
 });
 

@@ -1,12 +1,14 @@
 import { printView, type ViewTexts } from './address.ts';
+import { printPaint } from './paint.ts';
 import type { SavedView } from './saved-schema.ts';
 import { changed, savedViewVersion, type View } from './view.ts';
 
 /** A view to be saved. Reading it gives the same view. */
 export function saveView(view: View): SavedView {
-  const { columns, search, limit, place, pinned, widths, open } = view;
+  const { columns, search, limit, place, pinned, pinnedEnd, widths, rowStyle, paint, open } = view;
   const texts: ViewTexts = Object.fromEntries(printView(view));
-  const { filter, sort, nulls, group, aggregate, total, reading, density, layout } = texts;
+  const { filter, sort, nulls, group, aggregate, total, reading, density, layout, height, chart } =
+    texts;
   const saved = {
     columns: columns?.map((one) => one.name),
     filter,
@@ -21,9 +23,15 @@ export function saveView(view: View): SavedView {
     offset: place?.kind === 'offset' ? place.offset : undefined,
     reading,
     pinned,
+    pinnedEnd,
     widths,
     density,
     layout,
+    rowStyle,
+    height,
+    paint: paint && printPaint(paint),
+    chart,
+    chartSide: view.chartSide,
     open,
   };
   return { version: savedViewVersion, ...there<unknown>(saved) };

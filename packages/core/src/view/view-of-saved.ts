@@ -7,8 +7,8 @@ import { changed } from './view.ts';
 
 /** The view that was saved, of the right form; what its texts cannot say any more is a problem. */
 export function viewOfSaved(saved: SavedView): ReadView {
-  const { columns, search, limit, page, offset, pinned, widths, open } = saved;
-  const { filter, sort, nulls, group, aggregate, total, reading, density, layout } = saved;
+  const { columns, search, limit, page, offset, pinned, pinnedEnd, widths, rowStyle, open } = saved;
+  const { filter, sort, nulls, group, aggregate, total, reading, density, layout, height } = saved;
   const texts = {
     columns: columns?.map(printName).join(','),
     filter,
@@ -24,7 +24,11 @@ export function viewOfSaved(saved: SavedView): ReadView {
     reading,
     density,
     layout,
+    height,
+    paint: saved.paint && JSON.stringify(saved.paint),
+    chart: saved.chart,
+    'chart-side': saved.chartSide,
   };
   const { view, problems } = readView(there(texts));
-  return { view: changed(view, { pinned, widths, open }), problems };
+  return { view: changed(view, { pinned, pinnedEnd, widths, rowStyle, open }), problems };
 }

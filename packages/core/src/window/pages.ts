@@ -3,21 +3,27 @@ export function pageCount(total: number, size: number): number {
   return Math.max(1, Math.ceil(total / size));
 }
 
+/** Pages of one set. */
+export const pagesOfSet = 5;
+
+/** A set of page numbers that follow each other, and where the sets beside it begin. */
+export interface PageSet {
+  readonly pages: readonly number[];
+  /** The last page before the set, and the first one behind it; undefined where there is none. */
+  readonly earlier: number | undefined;
+  readonly later: number | undefined;
+}
+
 /**
- * A few page numbers to offer: the first, the last, and those around the current one; null
- * stands for a gap. `pageNumbers(7, 4000)` is `[1, null, 6, 7, 8, null, 4000]`. A gap of a
- * single page is that page.
+ * The set that a page lies in: 1 to 5, 6 to 10, and so on. `count` is the last page there is, or the
+ * last one that is known of.
  */
-export function pageNumbers(current: number, count: number): (number | null)[] {
-  const around = [1, current - 1, current, current + 1, count];
-  const wanted = [...new Set(around)].filter((page) => page >= 1 && page <= count);
-  const numbers: (number | null)[] = [];
-  let previous = 0;
-  for (const page of wanted.sort((one, other) => one - other)) {
-    if (page === previous + 2) numbers.push(page - 1);
-    else if (page > previous + 2) numbers.push(null);
-    numbers.push(page);
-    previous = page;
-  }
-  return numbers;
+export function pageSet(page: number, count: number): PageSet {
+  const first = page - ((page - 1) % pagesOfSet);
+  const last = Math.max(page, Math.min(count, first + pagesOfSet - 1));
+  return {
+    pages: Array.from({ length: last - first + 1 }, (_, index) => first + index),
+    earlier: first > 1 ? first - 1 : undefined,
+    later: last < count ? last + 1 : undefined,
+  };
 }

@@ -8,8 +8,10 @@ export interface ColumnDeeds {
   readonly sortBy: (descending: boolean | undefined) => void;
   /** Whether a reader has chosen a sort that it is part of. */
   readonly sorted: boolean;
-  readonly pinned: boolean;
-  readonly togglePinned: () => void;
+  /** At which side it stays in view, if at any. */
+  readonly pinned: 'start' | 'end' | undefined;
+  /** Keeps it in view at a side, or lets it go. */
+  readonly pin: (side: 'start' | 'end' | undefined) => void;
   /** Undefined where it is the only column. */
   readonly hide: (() => void) | undefined;
   /** By so many places; undefined where there are no such places. */
@@ -18,12 +20,11 @@ export interface ColumnDeeds {
 }
 
 export function useColumnDeeds(name: string): ColumnDeeds {
-  const { view, change, table, shown, pinned, fit } = useModel();
+  const { view, change, table, shown, pins, fit } = useModel();
   const span = { start: 0, end: 0 };
   const place = shown.indexOf(name);
   const show = (names: readonly string[]): void =>
     change({ columns: names.map((one) => ({ name: one, span })) });
-  const isPinned = pinned.includes(name);
   return {
     sortBy: (descending) => {
       const terms = descending === undefined ? [] : [{ column: { name, span }, descending }];
@@ -31,9 +32,23 @@ export function useColumnDeeds(name: string): ColumnDeeds {
     },
     sorted:
       view.sort !== undefined && sortInForce(view, table).some((term) => term.column.name === name),
-    pinned: isPinned,
-    togglePinned: () =>
-      change({ pinned: isPinned ? pinned.filter((one) => one !== name) : [...pinned, name] }),
+    pinned: pins.end.includes(name) ? 'end' : pins.start.includes(name) ? 'start' : undefined,
+    pin: (side) => {
+      const others = {
+        start: pins.start.filter((one) => one !== name),
+        end: pins.end.filter((one) => one !== name),
+      };
+      change({
+        pinned: side === 'start' ? [...others.start, name] : others.start,
+        // What is at its default is not said.
+        pinnedEnd:
+          side === 'end'
+            ? [...others.end, name]
+            : others.end.length === 0 && view.pinnedEnd === undefined && pins.end.length === 0
+              ? undefined
+              : others.end,
+      });
+    },
     hide: shown.length > 1 ? () => show(shown.filter((one) => one !== name)) : undefined,
     moveBy: (places) => {
       const to = place + places;

@@ -63,7 +63,7 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
   const { change, widthOf, reader } = useModel();
   const { messages } = reader;
   const { name } = column;
-  const { sortBy, sorted, pinned, togglePinned, hide, moveBy, fit } = useColumnDeeds(name);
+  const { sortBy, sorted, pinned, pin, hide, moveBy, fit } = useColumnDeeds(name);
   const [earlier, later] = [moveBy(-1), moveBy(1)];
   const then = (deed: () => void) => (): void => {
     deed();
@@ -92,9 +92,20 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
       <button type="button" disabled={later === undefined} onClick={later}>
         {messages.later}
       </button>
-      <button type="button" onClick={togglePinned}>
-        {pinned ? messages.unpin : messages.pin}
-      </button>
+      {pinned === undefined ? (
+        <>
+          <button type="button" onClick={() => pin('start')}>
+            {messages.pin}
+          </button>
+          <button type="button" onClick={() => pin('end')}>
+            {messages.pinEnd}
+          </button>
+        </>
+      ) : (
+        <button type="button" onClick={() => pin(undefined)}>
+          {messages.unpin}
+        </button>
+      )}
       <button type="button" disabled={hide === undefined} onClick={hide && then(hide)}>
         {messages.hide}
       </button>

@@ -3,6 +3,7 @@ export { Sheet } from './sheet.tsx';
 export { AggregateOffer, ConditionOffer, GroupOffer, SortOffer } from './offers.tsx';
 export { ColumnSheet } from './column-sheet.tsx';
 export { ColumnsEditor } from './columns-editor.tsx';
+export { LookEditor } from './look-editor.tsx';
 export { PartEditor } from './part-editor.tsx';
 export { ReadingEditor } from './reading-editor.tsx';
 export { readFilter } from './read-filter.ts';

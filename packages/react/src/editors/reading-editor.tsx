@@ -1,5 +1,6 @@
 import type { ReactElement } from 'react';
-import { useCount, useModel } from '../parts/table-context.ts';
+import type { Reading } from '@ephoros/core/view';
+import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { Choices } from './choices.tsx';
 
 /** How the rows are read: by page, of which size, or as one scroll; how they are counted and set. */
@@ -8,21 +9,27 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
   const { messages } = reader;
   const { editors } = messages;
   const count = useCount();
-  const size = view.limit ?? table.pageSizes[0] ?? 50;
+  const { rowCap } = table;
+  const { total = Infinity } = useRowsOf();
+  const size = view.limit ?? sizes[0] ?? 50;
+  // All on one page, where one answer has room for them.
+  const allFit = total > (sizes[0] ?? 0) && total <= rowCap && !sizes.includes(rowCap);
   return (
     <div className="eph-form">
       <Choices
         label={editors.readingSheet}
         values={[
           ...sizes.map((one) => ({ value: String(one), text: messages.readingPages(count(one)) })),
+          ...(allFit ? [{ value: String(rowCap), text: messages.readingAll(count(total)) }] : []),
           { value: 'scroll', text: messages.readingScroll },
+          { value: 'more', text: messages.readingMore(count(size)) },
         ]}
-        chosen={reading === 'scroll' ? 'scroll' : String(size)}
+        chosen={reading === 'pages' ? String(size) : reading}
         change={(value) => {
-          const paged = value === 'scroll' ? undefined : Number(value);
-          const wanted = paged === undefined ? 'scroll' : 'pages';
+          const paged = value === 'scroll' || value === 'more' ? undefined : Number(value);
+          const wanted = paged === undefined ? (value as Reading) : 'pages';
           change({
-            limit: paged === sizes[0] ? undefined : paged,
+            limit: value === 'more' ? view.limit : paged === sizes[0] ? undefined : paged,
             // What the page does anyway is not said.
             reading: wanted === usualReading ? undefined : wanted,
             place: undefined,
@@ -40,32 +47,6 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
         chosen={view.total ?? 'exact'}
         change={(total) => {
           change({ total: total === 'exact' ? undefined : total });
-          done();
-        }}
-      />
-      <h2 className="eph-list-title">{editors.rowsStand}</h2>
-      <Choices
-        label={editors.rowsStand}
-        values={(['compact', 'normal', 'roomy'] as const).map((value) => ({
-          value,
-          text: editors.densities[value],
-        }))}
-        chosen={view.density ?? 'normal'}
-        change={(density) => {
-          change({ density: density === 'normal' ? undefined : density });
-          done();
-        }}
-      />
-      <h2 className="eph-list-title">{editors.rowsLie}</h2>
-      <Choices
-        label={editors.rowsLie}
-        values={(['down', 'across'] as const).map((value) => ({
-          value,
-          text: editors.layouts[value],
-        }))}
-        chosen={view.layout ?? 'down'}
-        change={(layout) => {
-          change({ layout: layout === 'down' ? undefined : layout });
           done();
         }}
       />

@@ -137,7 +137,7 @@ function useRowOffer({ row, position }: MenuPlace): readonly Offer[] {
 
 function useHeaderOffers(column: ColumnDescription | undefined): readonly Offer[] {
   const { messages } = useModel().reader;
-  const { sortBy, sorted, pinned, togglePinned, hide, fit } = useColumnDeeds(column?.name ?? '');
+  const { sortBy, sorted, pinned, pin, hide, fit } = useColumnDeeds(column?.name ?? '');
   if (column === undefined) return [];
   return [
     ...(column.sortable
@@ -147,7 +147,12 @@ function useHeaderOffers(column: ColumnDescription | undefined): readonly Offer[
         ]
       : []),
     ...(sorted ? [{ text: messages.sortNot, choose: () => sortBy(undefined) }] : []),
-    { text: pinned ? messages.unpin : messages.pin, choose: togglePinned },
+    ...(pinned === undefined
+      ? [
+          { text: messages.pin, choose: () => pin('start') },
+          { text: messages.pinEnd, choose: () => pin('end') },
+        ]
+      : [{ text: messages.unpin, choose: () => pin(undefined) }]),
     { text: messages.fit, choose: fit },
     ...(hide === undefined ? [] : [{ text: messages.hide, choose: hide }]),
   ];

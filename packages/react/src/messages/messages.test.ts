@@ -4,13 +4,14 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
-  const { sentence, card, menu, editing, keptViews, happenings, ...others } = messages;
+  const { sentence, card, menu, editing, keptViews, layout, happenings, ...others } = messages;
   const later = [
     ...flat(await card(), 'card.'),
     ...flat(await menu(), 'menu.'),
     ...flat(await editing(), 'editing.'),
     ...flat(await keptViews(), 'keptViews.'),
     ...flat(await happenings(), 'happenings.'),
+    ...flat(await layout(), 'layout.'),
   ];
   return [...flat(others, ''), ...flat(sentence, 'sentence.'), ...later];
 }

@@ -4,6 +4,7 @@ import type { EditingMessages } from './editing-messages.ts';
 import type { HappenedMessages } from './happened-messages.ts';
 import type { CardMessages } from './card-messages.ts';
 import type { KeptViewMessages } from './kept-view-messages.ts';
+import type { LayoutMessages } from './layout-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
 
@@ -35,6 +36,9 @@ export interface Messages {
   /** Views that are kept under names. */
   readonly views: string;
   readonly keptViews: () => Promise<KeptViewMessages>;
+  /** How rows and columns are set and painted. */
+  readonly look: string;
+  readonly layout: () => Promise<LayoutMessages>;
   /** The requests of the page. */
   readonly happened: string;
   readonly happenings: () => Promise<HappenedMessages>;
@@ -46,6 +50,7 @@ export interface Messages {
   readonly sortNot: string;
   readonly columns: string;
   readonly pin: string;
+  readonly pinEnd: string;
   readonly unpin: string;
   readonly hide: string;
   readonly earlier: string;
@@ -129,10 +134,23 @@ export interface Messages {
   readonly nextPage: string;
   readonly lastPage: string;
   readonly page: (page: string, count: string | undefined) => string;
+  /** The pages before the set of numbers, and behind it. */
+  readonly earlierPages: string;
+  readonly laterPages: string;
   readonly toPage: string;
   readonly toRow: string;
   readonly readingPages: (size: string) => string;
   readonly readingScroll: string;
+  readonly readingMore: (size: string) => string;
+  /** All rows on one page, so many. */
+  readonly readingAll: (count: string) => string;
+  /** Asks for as many rows more. */
+  readonly moreRows: (size: string) => string;
+  /** Back to the first rows, asked anew. */
+  readonly fromBeginning: string;
+  /** Others have written since that time of day. */
+  readonly changedSince: (time: string) => string;
+  readonly showChanged: string;
   /** Behind how the rows are read, where they are not counted exactly. */
   readonly notCounted: Readonly<Record<'estimate' | 'none', string>>;
 

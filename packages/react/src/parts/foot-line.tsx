@@ -49,6 +49,8 @@ export function FootLine(props: FootLineProps): ReactElement {
   const any = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const chosen = useLater(selectionLine, any);
   const paged = records.reading === 'pages' && !outline;
+  const appends = records.reading === 'more' && !outline;
+  const moved = records.view.place !== undefined;
   const range = paged ? pageRange(records) : inView;
   const said = placeText(range, records, messages, count);
   return (
@@ -59,6 +61,18 @@ export function FootLine(props: FootLineProps): ReactElement {
       <button type="button" className="eph-offer" onClick={records.refresh}>
         {messages.refresh}
       </button>
+      {moved && !outline && (
+        <button
+          type="button"
+          className="eph-offer"
+          onClick={() => {
+            records.restart();
+            goTo(0);
+          }}
+        >
+          {messages.fromBeginning}
+        </button>
+      )}
       <Pop className="eph-offer eph-help" text="?" name={messages.keys} label={messages.keys}>
         {({ KeySheet }) => <KeySheet />}
       </Pop>
@@ -78,14 +92,25 @@ export function FootLine(props: FootLineProps): ReactElement {
       {sayReading && !outline && (
         <Pop
           className="eph-offer"
-          text={paged ? messages.readingPages(count(pager.size)) : messages.readingScroll}
+          text={
+            paged
+              ? messages.readingPages(count(pager.size))
+              : appends
+                ? messages.readingMore(count(pager.size))
+                : messages.readingScroll
+          }
           label={messages.editors.readingSheet}
         >
           {({ ReadingEditor }, close) => <ReadingEditor done={close} />}
         </Pop>
       )}
       {paged && total !== undefined && <Pages {...pager} />}
-      {!paged && !outline && total !== undefined && total > 0 && (
+      {appends && total !== undefined && (open || pager.page * pager.size < total) && (
+        <button type="button" className="eph-plate" onClick={() => pager.goTo(pager.page + 1)}>
+          {messages.moreRows(count(pager.size))}
+        </button>
+      )}
+      {!paged && !appends && !outline && total !== undefined && total > 0 && (
         <Jump label={messages.toRow} most={open ? undefined : total} go={(row) => goTo(row - 1)} />
       )}
     </footer>

@@ -20,8 +20,10 @@ export interface TableModel {
   readonly columns: readonly ColumnDescription[];
   /** Names of the columns shown, in their order. */
   readonly shown: readonly string[];
-  /** Names of the columns that stay in view. */
-  readonly pinned: readonly string[];
+  /** Names of the columns that stay in view, at either side. */
+  readonly pins: { readonly start: readonly string[]; readonly end: readonly string[] };
+  /** Whether further columns, of related rows, can be shown. */
+  readonly addable: boolean;
   /** How wide a column is drawn, in px. */
   readonly widthOf: (name: string) => number;
   /** Makes columns, or all of them, as wide as what of them is in view. */

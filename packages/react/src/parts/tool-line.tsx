@@ -2,7 +2,7 @@ import type { ReactElement, ReactNode } from 'react';
 import { ConditionLine } from './condition-line.tsx';
 import { Pop } from './pop.tsx';
 import { SearchField } from './search-field.tsx';
-import { useModel } from './table-context.ts';
+import { useModel, useRowsOf } from './table-context.ts';
 
 interface ToolLineProps {
   readonly searchable: boolean;
@@ -23,7 +23,34 @@ export function ToolLine({ searchable, children }: ToolLineProps): ReactElement 
           {({ ColumnsEditor }) => <ColumnsEditor />}
         </Pop>
       )}
+      {columns.length > 0 && (
+        <Pop className="eph-offer" text={messages.look} label={messages.look}>
+          {({ LookEditor }) => <LookEditor />}
+        </Pop>
+      )}
       {children}
+      <ChangedNote />
     </div>
+  );
+}
+
+/** That others have written since, and a way to see it: the rows stay until that is wanted. */
+function ChangedNote(): ReactElement | null {
+  const { reader } = useModel();
+  const { changedSince, refresh } = useRowsOf();
+  const { messages, locale, timeZone } = reader;
+  if (changedSince === undefined) return null;
+  const time = changedSince.toLocaleTimeString(locale, {
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone,
+  });
+  return (
+    <span role="status" className="eph-aside eph-changed">
+      {messages.changedSince(time)}{' '}
+      <button type="button" className="eph-offer" onClick={refresh}>
+        {messages.showChanged}
+      </button>
+    </span>
   );
 }

@@ -14,7 +14,7 @@ export interface AskedClient<Tables extends TableSet<Tables> = AnyTables>
     Partial<
       Pick<
         Client<Tables>,
-        'mileposts' | 'values' | 'aggregates' | 'selections' | 'changes' | 'views'
+        'mileposts' | 'values' | 'aggregates' | 'written' | 'selections' | 'changes' | 'views'
       >
     > {
   /** Whether a query is answered here; of clients that keep small results. */
@@ -42,11 +42,12 @@ export interface Asking {
   readonly values?: Asked<'values'> | undefined;
   readonly aggregates?: Asked<'aggregates'> | undefined;
   readonly mileposts?: Asked<'mileposts'> | undefined;
+  readonly written?: Asked<'written'> | undefined;
   /** Chosen rows as one question can name them: those with many keys are kept by the service. */
   readonly askable: (rows: ChosenRows) => Promise<AskableRows>;
 }
 
-type Asked<Name extends 'rows' | 'groups' | 'values' | 'aggregates' | 'mileposts'> =
+type Asked<Name extends 'rows' | 'groups' | 'values' | 'aggregates' | 'mileposts' | 'written'> =
   Client[Name] extends (table: string, ...rest: infer Rest) => infer Answer
     ? (...rest: Rest) => Answer
     : never;

@@ -6,6 +6,7 @@ import {
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
+import { namesPainted, readPaint } from '@ephoros/core/view';
 import { useCallback, useEffect, useState } from 'react';
 import type { FirstRows } from './first-rows.ts';
 import { warnings } from '../warnings.ts';
@@ -62,7 +63,8 @@ export function useDescribed(
     const load = async (): Promise<void> => {
       const description = await catalog.describe(table);
       const own = shown?.split('\n');
-      const others = further === '' ? [] : further.split('\n');
+      const asked = further === '' ? [] : further.split('\n');
+      const others = [...asked, ...namesPainted(readPaint(description.paint ?? []).rules)];
       const shownHere = own ?? shownNames(description);
       const found = await catalog.columns([...shownHere, ...others], description);
       for (const [index, name] of (own ?? []).entries()) {

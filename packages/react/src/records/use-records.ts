@@ -17,12 +17,15 @@ import {
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import { conditionOf, matchPart, withCondition, type Condition } from '@ephoros/core/query';
-import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
+import { shownNames, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
 import {
   changed,
-  namesIn,
+  namesInView,
+  namesPainted,
+  readPaint,
   sortedBy,
   sortMarks,
+  type PaintRule,
   type Reading,
   type SortMark,
   type View,
@@ -41,6 +44,7 @@ import { askedBy, namesAsked, ownView, shownView, sortedAsAsked } from './asked.
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import type { FirstRows } from './first-rows.ts';
+import { useChangedSince } from './use-changed-since.ts';
 import { useDescribed } from './use-described.ts';
 import { useDoubt } from './use-doubt.ts';
 import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
@@ -79,6 +83,11 @@ export interface RecordsOptions<
    * are drafts until it is saved.
    */
   readonly editable?: boolean | Editing | undefined;
+  /**
+   * Ms between two looks at whether others have written to what is shown; false for none. Of a
+   * table that is drawn here 15,000 by default, else none.
+   */
+  readonly watch?: number | false | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading | undefined;
   /** The IANA time zone whose days conditions mean; the reader's own by default. */
@@ -144,6 +153,12 @@ export interface Records<Line = Row> extends SourceState {
   /** The view as it is shown. */
   readonly view: View;
   readonly change: ChangeView;
+  /** Since when others have written to what is shown: `refresh` shows it. */
+  readonly changedSince: Date | undefined;
+  /** Asks for the first rows anew. */
+  readonly restart: () => void;
+  /** The rules that rows and cells are painted by: the view's, else the table's own. */
+  readonly paint: readonly PaintRule[];
 }
 
 /** Another object after each time that all is asked anew. */
@@ -154,7 +169,7 @@ function useAsking(
 ): Asking | undefined {
   return useMemo(() => {
     if (client === undefined || table === undefined) return undefined;
-    const { values, aggregates, mileposts } = client;
+    const { values, aggregates, mileposts, written } = client;
     const kept = new WeakMap<ChosenRows, Promise<AskableRows>>();
     return {
       refreshes,
@@ -170,6 +185,7 @@ function useAsking(
       },
       values: values && ((...rest) => values(table, ...rest)),
       aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
+      written: written && ((...rest) => written(table, ...rest)),
       mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
     };
   }, [client, table, refreshes]);
@@ -216,6 +232,7 @@ const undescribed: TableDescription = {
   remarks: [],
 };
 const noProblems: readonly Problem[] = [];
+const noPaint: NonNullable<TableDescription['paint']> = [];
 
 /**
  * Rows of a table in a view's own hands: give it a client and a table, and draw what comes back.
@@ -271,7 +288,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     [changeHeld, asked],
   );
   const chosen = options.columns ?? (view.columns ?? asked.columns)?.map(({ name }) => name);
-  const spokenOf = useMemo(() => namesIn(view), [view]);
+  const spokenOf = useMemo(() => namesInView(view), [view]);
   const own = options.columns !== undefined;
   const described = useDescribed(client, table, chosen, spokenOf, own, initial);
   const description = useMemo(
@@ -285,6 +302,13 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   );
   const columns = options.described ?? described.columns;
   const key = description?.key ?? rowKey ?? [];
+  const ownPaint = description?.paint;
+  const paint = useMemo(
+    () => view.paint ?? readPaint(ownPaint ?? noPaint).rules,
+    [view.paint, ownPaint],
+  );
+  // A rule that no longer fits paints nothing.
+  const paintedBy = namesPainted(paint).filter((name) => described.column(name) !== undefined);
   // What a developer has named and there is not was told; the rest is shown all the same.
   const there =
     own && options.client !== undefined
@@ -292,7 +316,9 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
       : (chosen ?? (description && namesAsked(description)));
   // Where a name is shown, it is the reference that is changed.
   const written = options.editable ? referencesShown(there, description) : [];
-  const names = there && [...new Set([...there, ...key, ...written])];
+  const shown =
+    there ?? (paintedBy.length > 0 && description ? shownNames(description) : undefined);
+  const names = shown && [...new Set([...shown, ...key, ...written, ...paintedBy])];
   const query = askedBy(view, asked, names);
   const matching = matchPart(query);
   const match = useSame(matching, JSON.stringify(printParameters(matching)));
@@ -300,11 +326,15 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const size = view.limit ?? description?.pageSizes[0] ?? 50;
   const [refreshes, setRefreshes] = useState(0);
   const stale = useRef<() => void>(() => undefined);
+  const wroteAt = useRef(0);
   const drafts = useDrafts({
     editable: options.editable,
     client,
     description,
-    refresh: useCallback(() => stale.current(), []),
+    refresh: useCallback(() => {
+      wroteAt.current = Date.now();
+      stale.current();
+    }, []),
   });
   useDraftsState(drafts);
   const asking = useAskedSource(
@@ -361,6 +391,12 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   useEffect(() => {
     stale.current = refresh;
   });
+  const changedSince = useChangedSince({
+    ask,
+    query,
+    every: options.watch === false ? undefined : options.watch,
+    wroteAt: useCallback(() => wroteAt.current, []),
+  });
   return {
     description,
     columns,
@@ -394,5 +430,11 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     setSearch,
     view,
     change,
+    paint,
+    changedSince,
+    restart: useCallback(() => {
+      change({ place: undefined });
+      refresh();
+    }, [change, refresh]),
   };
 }

@@ -36,7 +36,7 @@ export interface SentenceOptions {
 
 type SpokenMessages = Pick<
   Messages,
-  'sentence' | 'yes' | 'no' | 'readingPages' | 'readingScroll' | 'notCounted'
+  'sentence' | 'yes' | 'no' | 'readingPages' | 'readingScroll' | 'readingMore' | 'notCounted'
 >;
 
 /**
@@ -110,10 +110,14 @@ class Speaker {
   }
 
   private sayReading({ reading, limit, total }: Extract<ViewPart, { kind: 'reading' }>): string {
-    const { readingPages, readingScroll, notCounted } = this.messages;
-    const size = limit ?? this.table.pageSizes[0] ?? 50;
-    const read =
-      (reading ?? this.reading) === 'scroll' ? readingScroll : readingPages(this.count(size));
+    const { readingPages, readingScroll, readingMore, notCounted } = this.messages;
+    const size = this.count(limit ?? this.table.pageSizes[0] ?? 50);
+    const reads: Readonly<Record<Reading, string>> = {
+      pages: readingPages(size),
+      scroll: readingScroll,
+      more: readingMore(size),
+    };
+    const read = reads[reading ?? this.reading];
     return read + (total === undefined || total === 'exact' ? '' : notCounted[total]);
   }
 

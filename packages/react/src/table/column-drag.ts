@@ -84,10 +84,10 @@ function placeAt(
   from: number,
   columns: readonly TableColumn[],
 ): number {
-  const isPinned = columns[from]?.pinned === true;
+  const side = columns[from]?.pinned ?? false;
   const mirrored = getComputedStyle(row).direction === 'rtl';
   const places = columns.flatMap((column, place) =>
-    isMovable(column) && (column.pinned === true) === isPinned ? [place] : [],
+    isMovable(column) && (column.pinned ?? false) === side ? [place] : [],
   );
   const cells = row.querySelectorAll('.eph-head-cell');
   let to = (places.at(-1) ?? from) + 1;

@@ -1,4 +1,6 @@
 import type { OutlineSource, Row, RowSource } from '@ephoros/client';
+import type { Tone } from '@ephoros/core/schema';
+import type { RowStyle } from '@ephoros/core/view';
 import type { KeyboardEvent, ReactNode, Ref } from 'react';
 import type { RulerPlace } from '../ruler/ruler.tsx';
 import type { SortMark, TableColumn } from './column.ts';
@@ -54,6 +56,12 @@ export interface RecordTableProps {
   readonly onRowKey?: (key: string, row: Row, event: KeyboardEvent, at: RowPlace) => boolean;
   /** In px; 34 by default. */
   readonly rowHeight?: number;
+  /** How rows are set; plain by default. */
+  readonly rowStyle?: readonly RowStyle[] | undefined;
+  /** The height is that of so many rows, or of those that there are; as the room is by default. */
+  readonly mostRows?: number | undefined;
+  /** The tone that a row is painted with. */
+  readonly toneOf?: ((row: Row) => Tone | undefined) | undefined;
   /** What is folded out under a row (counted from 0), over those that follow it. */
   readonly under?: { readonly row: number; readonly content: ReactNode } | undefined;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */

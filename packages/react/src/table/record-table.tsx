@@ -27,12 +27,16 @@ import type { RecordTableProps } from './record-table-props.ts';
 import { revealSideways } from './reveal-sideways.ts';
 import { rowAt } from './row-at.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
+import type { RowStyle } from '@ephoros/core/view';
 import { endOf, rowVariables, templateOf } from './table-layout.ts';
 import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
 const headerHeight = 40;
 const unsorted: readonly SortMark[] = [];
+const plain: readonly RowStyle[] = [];
+/** Px for a bar to scroll sideways by. */
+const barHeight = 16;
 
 /**
  * A table over a row source. Only the rows in view, and a small margin, stand in the page; rows
@@ -61,6 +65,9 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     under,
     marksOf,
     edited,
+    rowStyle = plain,
+    mostRows,
+    toneOf,
   } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
@@ -186,6 +193,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const marked = markedCells(active);
   // The rows stand still in a window as large as the view, however the bar is scaled.
   const windowHeight = Math.min(view.height, view.scale.height);
+  const striped = rowStyle.includes('striped');
   const template = useMemo(() => templateOf(columns), [columns]);
   const minWidth = columns.reduce((sum, { width }) => sum + width, 0);
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
@@ -198,10 +206,18 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     if (activeDrawn && activeId !== undefined) revealSideways(scroller.current, activeId);
   }, [activeDrawn, activeId]);
   return (
-    <div className="eph-frame">
+    <div
+      className="eph-frame"
+      style={
+        mostRows === undefined || instead !== undefined
+          ? undefined
+          : { height: Math.min(rowCount, mostRows) * rowHeight + taken + barHeight }
+      }
+    >
       <div
         ref={scroller}
         className="eph-table"
+        data-wrapped={rowStyle.includes('wrapped') || undefined}
         role={outline === undefined ? 'grid' : 'treegrid'}
         aria-label={label}
         aria-rowcount={total === undefined || open ? -1 : total + 1}
@@ -261,6 +277,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                       markedFrom={within ? marked.firstColumn : undefined}
                       markedTo={within ? marked.lastColumn : undefined}
                       own={row && classOfRow?.(row)}
+                      tone={row && toneOf?.(row)}
+                      odd={striped && position % 2 === 1}
                       marks={row && marksOf?.(row)}
                       edited={edited?.position === position ? edited : undefined}
                       selected={row === undefined ? undefined : isSelected?.(row)}

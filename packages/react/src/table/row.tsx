@@ -1,8 +1,10 @@
 import type { Row } from '@ephoros/client';
+import type { Tone } from '@ephoros/core/schema';
 import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
 import { lengthClass } from './cell.tsx';
 import { activateCell, isBox, isMarking } from './activate-cell.ts';
+import { painted } from './painted.ts';
 import { pinned, type PlacedColumn } from './column.ts';
 
 /** How a drafted cell is marked. */
@@ -42,6 +44,10 @@ export interface TableRowProps {
   readonly selected?: boolean | undefined;
   /** Classes beside its own. */
   readonly own?: string | undefined;
+  /** The tone that it is painted with. */
+  readonly tone?: Tone | undefined;
+  /** Whether it is one of every two that are tinted. */
+  readonly odd?: boolean;
   /** What of it is drafted. */
   readonly marks?: RowMarks | undefined;
   /** The field of a cell that is being changed. */
@@ -87,6 +93,8 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       aria-selected={props.selected}
       data-active={activeColumn !== undefined}
       data-draft={marks?.kind}
+      data-tone={props.tone}
+      data-odd={props.odd === true || undefined}
       title={marks?.told}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouse}
@@ -106,6 +114,8 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
           markedTo={props.markedTo}
           marks={marks}
           edited={props.edited}
+          // Placeholders that only change their place are left as they are, where nobody counts them.
+          position={columns[0]?.number === undefined ? undefined : position}
         />
       ) : (
         <div role="gridcell" className="eph-cell eph-note eph-failed">
@@ -122,7 +132,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
 type CellsProps = Pick<
   TableRowProps,
   'row' | 'columns' | 'activeColumn' | 'activeId' | 'markedFrom' | 'markedTo' | 'marks' | 'edited'
->;
+> & { readonly position: number | undefined };
 
 /** Apart from their row, so that placeholders that only change their place are left as they are. */
 const Cells = memo(function Cells({
@@ -134,6 +144,7 @@ const Cells = memo(function Cells({
   markedTo = -1,
   marks,
   edited,
+  position,
 }: CellsProps): ReactElement {
   return (
     <>
@@ -146,10 +157,12 @@ const Cells = memo(function Cells({
           aria-colindex={index + 1}
           data-align={column.align ?? 'start'}
           {...pinned(column)}
+          {...painted(column, row)}
           data-active={activeColumn === index}
           aria-selected={(markedFrom <= index && index <= markedTo) || undefined}
           {...markOf(marks?.cells[column.name])}
         >
+          {position !== undefined && column.number?.(position)}
           {edited?.column === column.name
             ? edited.content
             : row === undefined

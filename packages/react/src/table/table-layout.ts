@@ -25,7 +25,7 @@ export function endOf(
 export function templateOf(columns: readonly TableColumn[]): string {
   return columns
     .map(({ width, grows = false, pinned = false }) =>
-      grows && !pinned ? `minmax(${width}px, 1fr)` : `${width}px`,
+      grows && pinned === false ? `minmax(${width}px, 1fr)` : `${width}px`,
     )
     .join(' ');
 }

@@ -43,8 +43,8 @@ interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>>
     string | ((value: TermValue<Table, Name>, row: SomeOf<Table>) => string | undefined);
   /** What values are called, by the text of each: `{ disputed: 'In dispute' }`. */
   readonly valueLabels?: ValueLabels;
-  /** Whether it stays in view when the others scroll sideways. */
-  readonly pinned?: boolean;
+  /** Whether it stays in view when the others scroll sideways, at the start (true) or at the end. */
+  readonly pinned?: boolean | 'end';
   /** Whether it is hidden until a reader shows it. */
   readonly hidden?: boolean;
   readonly sortable?: boolean;

@@ -20,28 +20,48 @@ export interface DefinedColumn {
   readonly described: ColumnDescription;
 }
 
-/** The columns that a view shows, the pinned ones first, in its order. */
+/** Names of the columns that stay in view, at either side. */
+export interface Pins {
+  readonly start: readonly string[];
+  readonly end: readonly string[];
+}
+
+/** Where a view has its pinned columns; where it does not say, as they are defined. */
+export function pinsOf(columns: readonly DefinedColumn[], { pinned, pinnedEnd }: View): Pins {
+  const defined = (side: true | 'end'): readonly string[] =>
+    columns.filter((one) => one.definition.pinned === side).map((one) => one.described.name);
+  const end = pinnedEnd ?? defined('end');
+  return { start: (pinned ?? defined(true)).filter((name) => !end.includes(name)), end };
+}
+
+/** The columns that a view shows, those pinned first, or last, in its order. */
 export function inView(
   columns: readonly DefinedColumn[],
   { columns: named }: View,
-  pinned: readonly string[],
+  pins: Pins,
 ): readonly DefinedColumn[] {
   const shown =
     named === undefined
       ? columns.filter(({ definition }) => definition.hidden !== true)
       : named.flatMap(({ name }) => columns.find((one) => one.described.name === name) ?? []);
-  const isPinned = ({ described }: DefinedColumn): boolean => pinned.includes(described.name);
-  return [...shown.filter(isPinned), ...shown.filter((one) => !isPinned(one))];
+  const at = (side: boolean | 'end') => (one: DefinedColumn) => sideOf(one, pins) === side;
+  return [...shown.filter(at(true)), ...shown.filter(at(false)), ...shown.filter(at('end'))];
+}
+
+function sideOf({ described: { name } }: DefinedColumn, { start, end }: Pins): boolean | 'end' {
+  return end.includes(name) ? 'end' : start.includes(name);
 }
 
 /** How a column stands in the table. */
 export function tableColumn(
-  { definition, described }: DefinedColumn,
+  defined: DefinedColumn,
   { widths = {} }: View,
-  pinned: readonly string[],
+  pins: Pins,
   reader: FullReader,
   fitted: Readonly<Record<string, number>>,
+  paint: TableColumn['paint'],
 ): TableColumn {
+  const { definition, described } = defined;
   const { name, label, type } = described;
   const { width, minWidth, maxWidth, grows, align, render, classOfCell } = definition;
   const chosen = widths[name];
@@ -57,7 +77,8 @@ export function tableColumn(
     ...(maxWidth === undefined ? {} : { maxWidth }),
     grows: chosen === undefined && (grows ?? (width === undefined && long)),
     align: align ?? (isEndAligned(described) ? 'end' : 'start'),
-    pinned: pinned.includes(name),
+    pinned: sideOf(defined, pins),
+    ...(paint && { paint }),
     ...(classOfCell === undefined
       ? {}
       : { classOfCell: typeof classOfCell === 'string' ? () => classOfCell : classOfCell }),
@@ -90,17 +111,25 @@ export interface Opener extends Pick<Selection, 'keyOf'> {
   readonly open: (key: string) => void;
 }
 
-/** The margin before the rows: boxes to select them by, and what opens each. */
+/** Px for the number of a row: of ten million, with what sets its digits apart. */
+const numberRoom = 76;
+
+/** The margin before the rows: their numbers, boxes to select them by, and what opens each. */
 export function marginColumn(
   boxes: Boxes | undefined,
   opener: Opener | undefined,
+  /** Writes the number of a row; undefined where rows are not numbered. */
+  numbers: ((number: number) => string) | undefined,
   messages: Messages,
 ): TableColumn {
   return {
     name: '',
     label: '',
-    width: 16 + (boxes ? 28 : 0) + (opener ? 22 : 0),
+    width: 16 + (boxes ? 28 : 0) + (opener ? 22 : 0) + (numbers ? numberRoom : 0),
     pinned: true,
+    ...(numbers && {
+      number: (position) => <span className="eph-row-number">{numbers(position + 1)}</span>,
+    }),
     render: (_value, row: Row) => {
       const key = opener?.keyOf(row);
       return (

@@ -20,6 +20,9 @@ import { useRowDeeds } from './use-row-deeds.ts';
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
 
+/** Px for the lines that a long text takes beside its first one. */
+const wrappedRoom = 36;
+
 /** Loaded with the first long result. */
 const rulerPart = new Later(() => import('./view-ruler.tsx'));
 
@@ -39,7 +42,8 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
-  const { drawn, visible, setVisible, handle, label, rowHeight, selectable, ruler } = useSheet();
+  const { drawn, paint, visible, setVisible, handle, label, rowHeight, selectable, ruler } =
+    useSheet();
   const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened, happened } =
     useSheet();
   const model = useModel();
@@ -51,11 +55,13 @@ export function Rows(): ReactElement {
   const strip = useLater(rulerPart, long);
   const lies = view.layout === 'across' && !grouped;
   const across = useLater(acrossPart, lies);
-  const { from } = records.window;
-  const { size } = records.pager;
+  const { size, page } = records.pager;
+  const appends = reading === 'more';
+  const from = appends ? 0 : records.window.from;
+  const to = appends ? page * size : from + size;
   const range = useMemo(
-    () => (scrolled || grouped ? undefined : { from, to: from + size }),
-    [scrolled, grouped, from, size],
+    () => (scrolled || grouped ? undefined : { from, to }),
+    [scrolled, grouped, from, to],
   );
   const cells = useCellDeeds();
   const editing = useContext(EditingContext);
@@ -75,10 +81,12 @@ export function Rows(): ReactElement {
   const cardShown = openKey !== undefined && openedRow.state === 'ready' && (
     <openedRow.result.OpenedCard />
   );
-  const height = rowHeight + heights[view.density ?? 'normal'];
+  const wrapped = view.rowStyle?.includes('wrapped') === true;
+  const height = rowHeight + heights[view.density ?? 'normal'] + (wrapped ? wrappedRoom : 0);
+  const asContent = view.height === 'content' && !lies;
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
-    <div className="eph-area">
+    <div className="eph-area" data-height={asContent ? 'content' : undefined}>
       <div
         className="eph-middle"
         {...cells.handlers}
@@ -144,6 +152,10 @@ export function Rows(): ReactElement {
             instead={noteInstead(records, model, instead)}
             handle={handle}
             rowHeight={height}
+            rowStyle={view.rowStyle}
+            // Of all rows at once no page is as high: one scroll is as high as a page is.
+            mostRows={asContent ? size : undefined}
+            toneOf={paint?.row}
             beside={
               long && strip.state === 'ready'
                 ? (place) => <strip.result.ViewRuler {...place} />

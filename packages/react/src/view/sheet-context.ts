@@ -19,6 +19,7 @@ import type { RangeRefusal } from '../parts/select-range.ts';
 import type { Opened } from './use-opened.ts';
 import type { ColumnDefinition } from './column-definition.ts';
 import type { DrawnColumns } from './use-columns.ts';
+import type { Paint } from './use-paint.ts';
 
 /** Where in a row it was pressed. */
 export interface PressedCell {
@@ -30,6 +31,7 @@ export interface PressedCell {
 /** What the sheet of rows is drawn from, beside its records. */
 export interface Sheet {
   readonly drawn: DrawnColumns;
+  readonly paint: Paint | undefined;
   readonly visible: VisibleRows;
   readonly setVisible: (first: number, last: number) => void;
   readonly handle: RefObject<TableHandle | null>;

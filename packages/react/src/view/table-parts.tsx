@@ -48,6 +48,7 @@ import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useOpened, type OpenedOptions } from './use-opened.ts';
 import { EditedParts } from './edited-parts.tsx';
 import { useColumns } from './use-columns.ts';
+import { usePaint } from './use-paint.ts';
 import { useTableModel } from './use-model.ts';
 
 /** What can be done to a table from outside. */
@@ -154,6 +155,9 @@ const noWidths = {};
 const noActions: readonly TableAction[] = [];
 const noInstead: Instead = {};
 
+/** Ms between two looks at whether others have written. */
+const usualWatch = 15_000;
+
 /** Ms without movement after which the rows in view are the window. */
 const rest = 150;
 
@@ -181,6 +185,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     {
       ...props,
       timeZone,
+      watch: props.watch ?? usualWatch,
       reading: usualReading,
       columns: names,
       described,
@@ -195,12 +200,14 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   const { card = false, addressOf: givenAddress } = props;
   // Rows without a key have no card, and of a source of one's own nobody can be asked.
   const opens = card !== false && props.client !== undefined && records.table.key.length > 0;
+  const paint = usePaint(records);
   const drawn = useColumns({
     records,
     defined,
     reader,
     selectable,
     openRow: opens ? opened.open : undefined,
+    paint,
     fitted: fittedWidths,
   });
   const label = props.label ?? (records.table.title || (props.table ?? ''));
@@ -229,7 +236,8 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     drawn: drawn.columns,
     fit,
     shown: drawn.shown,
-    pinned: drawn.pinned,
+    pins: drawn.pins,
+    addable: definitions === undefined,
     problems: props.problems,
     texts: props.texts,
     reader,
@@ -285,6 +293,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const sheet: Sheet = {
     drawn,
+    paint,
     saving: (typeof editable === 'object' ? editable.saving : undefined) ?? 'together',
     editors,
     visible,

@@ -10,7 +10,15 @@ import { useTotals } from '../records/use-totals.ts';
 import type { TableColumn } from '../table/column.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSame } from '../use-same.ts';
-import { inView, marginColumn, tableColumn, type DefinedColumn } from './columns.tsx';
+import {
+  inView,
+  marginColumn,
+  pinsOf,
+  tableColumn,
+  type DefinedColumn,
+  type Pins,
+} from './columns.tsx';
+import type { Paint } from './use-paint.ts';
 
 /** Loaded with the first groups whose rows can be selected. */
 const groupBoxes = new Later(() => import('../parts/group-box.tsx'));
@@ -22,6 +30,8 @@ interface ColumnsOptions {
   readonly selectable: boolean;
   /** Opens a row by its key; undefined where none can be. */
   readonly openRow: ((key: string, position?: number) => void) | undefined;
+  /** How rules paint cells; undefined where there are none. */
+  readonly paint: Paint | undefined;
   /** Widths that fit the first rows, in px, by column. */
   readonly fitted: Readonly<Record<string, number>>;
 }
@@ -30,15 +40,15 @@ export interface DrawnColumns {
   readonly columns: readonly TableColumn[];
   /** Names of the table's columns that are shown, in their order. */
   readonly shown: readonly string[];
-  /** Names of those that stay in view. */
-  readonly pinned: readonly string[];
+  /** Those that stay in view. */
+  readonly pins: Pins;
   /** What the levels of a grouping are called. */
   readonly levels: readonly string[];
 }
 
 /** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
 export function useColumns(options: ColumnsOptions): DrawnColumns {
-  const { records, defined, reader, selectable, openRow, fitted } = options;
+  const { records, defined, reader, selectable, openRow, fitted, paint } = options;
   const { view, ask, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
@@ -51,16 +61,13 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   // Where one is, and what is open, changes no column.
   const { place, open, ...lasting } = view;
   const drawn = useSame(lasting, JSON.stringify(lasting));
-  const pinned = useMemo(
-    () =>
-      drawn.pinned ??
-      defined.filter((one) => one.definition.pinned === true).map((one) => one.described.name),
-    [drawn, defined],
-  );
+  const pins = useMemo(() => pinsOf(defined, drawn), [drawn, defined]);
   const own = useMemo(
     () =>
-      inView(defined, drawn, pinned).map((one) => tableColumn(one, drawn, pinned, reader, fitted)),
-    [defined, drawn, pinned, reader, fitted],
+      inView(defined, drawn, pins).map((one) =>
+        tableColumn(one, drawn, pins, reader, fitted, paint?.cell(one.described.name)),
+      ),
+    [defined, drawn, pins, reader, fitted, paint],
   );
   const levels = useMemo(
     () =>
@@ -97,7 +104,11 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     const headed = several && !grouped;
     const boxes = selectable ? { has, toggle, inWindow, toggleWindow, several, headed } : undefined;
     const opener = openRow && { open: openRow, keyOf };
-    const margin = boxes || opener ? [marginColumn(boxes, opener, messages)] : [];
+    // Lines of an outline have no numbers: rows come and go with the groups around them.
+    const numbered = !grouped && drawn.rowStyle?.includes('numbered') === true;
+    const numbers = numbered ? (at: number) => at.toLocaleString(reader.locale) : undefined;
+    const wanted = boxes ?? opener ?? numbers;
+    const margin = wanted ? [marginColumn(boxes, opener, numbers, messages)] : [];
     if (grouped) {
       const boxed = several && selectable ? groupBox : undefined;
       const beside = margin.map((one) => ({
@@ -132,5 +143,5 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     makeColumns,
     groupBox,
   ]);
-  return { columns, shown: own.map(({ name }) => name), pinned, levels };
+  return { columns, shown: own.map(({ name }) => name), pins, levels };
 }

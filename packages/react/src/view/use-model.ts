@@ -30,7 +30,9 @@ interface ModelOptions {
   readonly drawn: readonly TableColumn[];
   readonly fit: (names?: readonly string[]) => void;
   readonly shown: readonly string[];
-  readonly pinned: readonly string[];
+  readonly pins: TableModel['pins'];
+  /** Whether further columns of related rows can be shown. */
+  readonly addable: boolean;
   readonly problems: readonly Problem[] | undefined;
   readonly texts: ViewTexts | undefined;
   readonly reader: FullReader;
@@ -38,7 +40,7 @@ interface ModelOptions {
 
 /** What the parts of a table share. */
 export function useTableModel(options: ModelOptions): TableModel {
-  const { records, client, title, usualReading, columns, drawn, shown, pinned } = options;
+  const { records, client, title, usualReading, columns, drawn, shown, pins } = options;
   const { texts, reader } = options;
   const { view, change, reading, column: columnNamed, ask, pager, description } = records;
   const { table: described, match } = records;
@@ -78,7 +80,8 @@ export function useTableModel(options: ModelOptions): TableModel {
     usualReading,
     columns,
     shown: names,
-    pinned,
+    pins,
+    addable: options.addable && client !== undefined,
     widthOf,
     fit: options.fit,
     column,

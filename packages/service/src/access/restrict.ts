@@ -10,7 +10,7 @@ import {
 } from '@ephoros/core/schema';
 import { onlyRows } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { remarksOf, type Catalog, type Published } from '../catalog/index.ts';
+import { remarksOf, withOpening, type Catalog, type Published } from '../catalog/index.ts';
 import { AccessError, type Access, type TableAccess } from './access.ts';
 
 /** The tables as some callers see them, whatever rows they see. */
@@ -120,7 +120,9 @@ function shape(catalog: Catalog, allowed: Allowed): Shape {
       (column) => columnNamed(column, description, describe) !== undefined,
     );
     const described = withReferences({ ...description, search }, describe);
-    seen.set(name, { ...published, description: described });
+    // What speaks of columns that are not seen is not told either.
+    const opened = withOpening(described, described, describe);
+    seen.set(name, { ...published, description: opened });
   }
   return { tables: seen, describe };
 }

@@ -2,3 +2,4 @@
 export { readCatalog, readRole, type RoleRow } from './read.ts';
 export { remarksOf } from './describe.ts';
 export type { Catalog, Published } from './publish.ts';
+export { withOpening } from './opening.ts';

@@ -15,6 +15,7 @@ import { describeTable } from './describe.ts';
 import type { GrantRow, RelationRow } from './relation.ts';
 import { relate } from './relate.ts';
 import { baseOf, columnType, type TypeRow } from './types.ts';
+import { openingOf, withOpening } from './opening.ts';
 import { checkRules, withChanges, writingTo, type Writing } from './writing.ts';
 
 /** A published table: what it tells, and where it lies. */
@@ -129,9 +130,14 @@ export function publish(
     const description = tables.get(own.name ?? name)?.description;
     if (description === undefined) continue;
     mistakes.push(...searchMistakes(name, own, description, describe));
-    checkRules(description, own, describe, (path, message) => {
+    const tell = (path: readonly PropertyKey[], message: string): void => {
       mistakes.push({ path: ['tables', name, ...path], message });
-    });
+    };
+    checkRules(description, own, describe, tell);
+    const opened = withOpening(description, openingOf(own), describe, tell);
+    const published = tables.get(description.name);
+    if (published !== undefined)
+      tables.set(description.name, { ...published, description: opened });
   }
   if (mistakes.length > 0) throw file.refuse(mistakes);
   // Listed tables come first, in the order of the file.

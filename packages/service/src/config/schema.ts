@@ -1,3 +1,4 @@
+import { paintSchema } from '@ephoros/core/answer';
 import { aggregateNames } from '@ephoros/core/schema';
 import { z } from 'zod';
 
@@ -95,6 +96,18 @@ const table = z.strictObject({
   }),
   sort: z.string().min(1).optional().meta({
     description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".',
+  }),
+  begin: z.string().min(1).optional().meta({
+    description:
+      'A condition that views begin with, until a reader removes it: "status <> \'waived\'".',
+  }),
+  fixed: z.string().min(1).optional().meta({
+    description:
+      'A condition that views join to all that a reader asks for, and that cannot be removed. It is no protection: what rows somebody may read is said by access.',
+  }),
+  paint: paintSchema.optional().meta({
+    description:
+      'How cells and rows look: { when: "toll > 100", tone: warn, column: toll }, { bar: wait_minutes }.',
   }),
   pageSizes: z
     .array(z.int().min(1).max(10_000))

@@ -12,6 +12,7 @@ import {
   type RowAnswer,
   type RowsAnswer,
   type ValuesAnswer,
+  type WrittenAnswer,
 } from '@ephoros/core/answer';
 import {
   checkAggregates,
@@ -30,6 +31,7 @@ import {
   Refused,
   type Parameters,
 } from '../question/index.ts';
+import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
@@ -141,6 +143,15 @@ export class TableAnswers {
     const { name: table, key } = this.description;
     if (key.length === 0) throw new Refused([problem('no-key', { table })]);
     return answerMileposts(checked, count, this.executor);
+  }
+
+  /** A mark of what the question reads, to be compared with a later one. */
+  async written(parameters: Parameters): Promise<WrittenAnswer> {
+    const reading = await this.reading(parameters);
+    const { checked } = readQuery(parameters, this.description, reading);
+    const { positions } = this.engine;
+    const mark = await positions.mark(writtenTo(checked, this.context.catalog.locate));
+    return { table: this.description.name, mark: mark ?? null };
   }
 
   /** Which indexes the question would want. */

@@ -200,6 +200,11 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     sendJson(request, response, JSON.stringify(await table.advice(given)));
   });
 
+  const written = about(async (table, context, request, response) => {
+    const given = await asks(request, response, rowsParameters, bodies.rows, context);
+    sendJson(request, response, JSON.stringify(await table.written(given)));
+  });
+
   const mileposts = about(async (table, context, request, response) => {
     const { values, problems } = readParameters(request.url ?? '', milepostParameters);
     const { ticks, ...parameters } = values;
@@ -225,6 +230,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
     { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
     { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
     { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
+    { path: '/tables/:table/written', methods: askedOrPosted, handle: written },
     { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },
     // A key may be the empty text.
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },

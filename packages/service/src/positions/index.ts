@@ -7,4 +7,4 @@ export type {
   PositionIndex,
   IndexState,
 } from './position-index.ts';
-export { countingOf, seek, indexedOrderOf, orderKey, type Way } from './seek.ts';
+export { countingOf, seek, indexedOrderOf, orderKey, writtenTo, type Way } from './seek.ts';

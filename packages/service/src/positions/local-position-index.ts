@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { compilePlan, readPlan, type PlanNode, type Statement } from '@ephoros/core/sql';
 import { Failure, type Database } from '../run/index.ts';
 import { LRUCache } from 'lru-cache';
@@ -105,6 +106,13 @@ export class LocalPositionIndex implements PositionIndex {
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
     return this.totals.total(counting, kind, patience, signal);
+  }
+
+  async mark(written: Statement): Promise<string | undefined> {
+    const read = await this.changes.read(written);
+    if (read === undefined) return undefined;
+    // How much others write is nobody's business.
+    return createHash('sha256').update(`${read.rows} ${read.files}`).digest('base64url');
   }
 
   async places(key: string, countKey: string, offset: number): Promise<KnownPlaces> {

@@ -77,5 +77,10 @@ export interface PositionIndex {
   begin(order: IndexedOrder): Promise<void>;
   /** Up to `count` mileposts; undefined where nobody has begun to set any. */
   overview(key: string, count: number): Promise<IndexState | undefined>;
+  /**
+   * A mark of how much has been written to the tables of a statement by `compileWritten`: another one
+   * once more was. Undefined where nobody counts that.
+   */
+  mark(written: Statement): Promise<string | undefined>;
   close(): Promise<void>;
 }

@@ -10,6 +10,7 @@ import {
   withTables,
   type PlanNode,
   type Relations,
+  type Statement,
 } from '@ephoros/core/sql';
 import { approach, type Approach } from '@ephoros/core/window';
 import { statementName } from '../run/index.ts';
@@ -86,6 +87,15 @@ export async function indexedOrderOf(
     mileposts: compileMileposts(query, step, relations),
     written: compileWritten(tables, relations),
   };
+}
+
+/** Asks how much has been written to the tables that a query reads. */
+export function writtenTo(query: CheckedQuery, relations: Relations): Statement {
+  const { tables } = withTables(
+    (recording) => compileRows({ ...query, anchor: undefined }, recording),
+    relations,
+  );
+  return compileWritten(tables, relations);
 }
 
 /** The same for the same rows in the same order, as long as the sort's columns have their types. */

@@ -1,3 +1,4 @@
+import type { Statement } from '@ephoros/core/sql';
 import type { Counting, IndexedOrder, PositionIndex } from '../positions/index.ts';
 import { caller, type Channel, type Methods } from './calls.ts';
 
@@ -9,6 +10,7 @@ export function positionIndexMethods(positions: PositionIndex): Methods {
     places: ([key, countKey, offset]) =>
       positions.places(key as string, countKey as string, offset as number),
     begin: ([order]) => positions.begin(order as IndexedOrder),
+    mark: ([written]) => positions.mark(written as Statement),
     overview: ([key, count]) => positions.overview(key as string, count as number),
   };
 }
@@ -28,6 +30,7 @@ export function remotePositionIndex(channel: Channel): PositionIndex {
       await call('begin', args);
     },
     overview: (...args) => call('overview', args) as ReturnType<PositionIndex['overview']>,
+    mark: (...args) => call('mark', args) as ReturnType<PositionIndex['mark']>,
     close: () => Promise.resolve(),
   };
 }

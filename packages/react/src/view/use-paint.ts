@@ -1,0 +1,59 @@
+import type { Row, Value } from '@ephoros/client';
+import { termOf } from '@ephoros/core/query';
+import { call, property } from '@ephoros/core/expression';
+import type { Tone } from '@ephoros/core/schema';
+import type { PaintRule } from '@ephoros/core/view';
+import { useMemo } from 'react';
+import { Later, useLater } from '../later.ts';
+import type { Drawn } from '../records/use-records.ts';
+import { useTotals } from '../records/use-totals.ts';
+import type { CellPaint } from '../table/column.ts';
+import { useSame } from '../use-same.ts';
+
+/** How rows and cells are painted. */
+export interface Paint {
+  readonly row: ((row: Row) => Tone | undefined) | undefined;
+  /** Of the cells of a column; undefined where nothing paints them. */
+  readonly cell: (name: string) => ((value: Value, row: Row) => CellPaint | undefined) | undefined;
+}
+
+/** Loaded with the first rule. */
+const painter = new Later(() => import('../paint/painter.ts'));
+
+/** The paint of a table's rows; undefined where there is none, or not yet. */
+export function usePaint(records: Drawn): Paint | undefined {
+  const { paint: rules, table, column, ask, match } = records;
+  const part = useLater(painter, rules.length > 0);
+  const unended = rules.flatMap((rule) => (endless(rule) ? [rule.column] : []));
+  const measured = useSame(unended, unended.join('\n'));
+  const terms = useMemo(
+    () =>
+      measured.flatMap((name) => [
+        termOf(call('min', property(name))),
+        termOf(call('max', property(name))),
+      ]),
+    [measured],
+  );
+  const answer = useTotals(ask, match, terms);
+  const known = answer?.state === 'ready' ? answer.result?.values : undefined;
+  const make = part.state === 'ready' ? part.result.painterOf : undefined;
+  return useMemo(() => {
+    if (make === undefined) return undefined;
+    return make({
+      rules,
+      table,
+      column,
+      ends: (name) => {
+        const at = (made: string): unknown => known?.[termOf(call(made, property(name))).name];
+        const [least, greatest] = [at('min'), at('max')];
+        if (least == null || greatest == null) return undefined;
+        return { least: Number(least), greatest: Number(greatest) };
+      },
+    });
+  }, [make, rules, table, column, known]);
+}
+
+/** Whether a rule leaves an end of its scale to what is shown. */
+function endless(rule: PaintRule): rule is Extract<PaintRule, { kind: 'bar' | 'scale' }> {
+  return rule.kind !== 'tone' && (rule.from === undefined || rule.to === undefined);
+}

@@ -1,0 +1,65 @@
+import { checkQuery } from '@ephoros/core/check';
+import { parseExpression } from '@ephoros/core/expression';
+import type { TableDescription, Tables, WrittenPaintRule } from '@ephoros/core/schema';
+import type { TableConfiguration } from '../config/index.ts';
+
+type Opening = Pick<TableDescription, 'begin' | 'fixed' | 'paint'>;
+type Tell = (path: readonly PropertyKey[], message: string) => void;
+
+/** What views of a table begin with, what they join, and how they look, as the configuration says. */
+export function openingOf({ begin, fixed, paint }: TableConfiguration): Opening {
+  return {
+    ...(begin !== undefined && { begin }),
+    ...(fixed !== undefined && { fixed }),
+    ...(paint !== undefined && { paint }),
+  };
+}
+
+/**
+ * The description with what of that holds for it, such as for somebody who sees less of the table.
+ * Each part that does not hold is left out, and told.
+ */
+export function withOpening(
+  table: TableDescription,
+  { begin, fixed, paint }: Opening,
+  tables: Tables,
+  tell: Tell = () => undefined,
+): TableDescription {
+  const holds = (path: readonly PropertyKey[], filter?: string, column?: string): boolean => {
+    const read = filter === undefined ? { expression: undefined } : parseExpression(filter);
+    const checked =
+      'problems' in read
+        ? read
+        : checkQuery(
+            {
+              ...(read.expression && { filter: read.expression }),
+              ...(column !== undefined && {
+                columns: [{ name: column, span: { start: 0, end: 0 } }],
+              }),
+            },
+            table,
+            { tables },
+          );
+    if (!('problems' in checked)) return true;
+    tell(path, checked.problems.map(({ message }) => message).join(' '));
+    return false;
+  };
+  const { begin: _begin, fixed: _fixed, paint: _paint, ...rest } = table;
+  const painted = paint?.filter((rule, index) =>
+    'when' in rule
+      ? holds(['paint', index], rule.when, rule.column)
+      : holds(['paint', index], undefined, columnOf(rule)),
+  );
+  return {
+    ...rest,
+    ...openingOf({
+      begin: begin !== undefined && holds(['begin'], begin) ? begin : undefined,
+      fixed: fixed !== undefined && holds(['fixed'], fixed) ? fixed : undefined,
+      paint: painted?.length === 0 ? undefined : (painted as TableConfiguration['paint']),
+    }),
+  };
+}
+
+function columnOf(rule: Exclude<WrittenPaintRule, { when: string }>): string {
+  return 'bar' in rule ? rule.bar : rule.scale;
+}
