@@ -215,7 +215,8 @@ export function literal(value: string, { type }: ColumnDescription): Expression 
   return text(value);
 }
 
-function literalText(expression: Expression): string | undefined {
+/** A literal in the notation of conditions; undefined for what is none. */
+export function literalText(expression: Expression): string | undefined {
   switch (expression.kind) {
     case 'text':
     case 'number':

@@ -34,3 +34,28 @@ export {
 } from './condition.ts';
 export { betweenRows, type OrderTerm } from './order-range.ts';
 export { hexOf, parseBase64url } from './base64url.ts';
+export {
+  operators,
+  operatorsOf,
+  readColumnTerm,
+  valuesTaken,
+  writeColumnTerm,
+  type ColumnTerm,
+  type Operator,
+} from './operator.ts';
+export {
+  branch,
+  inserted,
+  movedTo,
+  partAt,
+  partsIn,
+  placesIn,
+  readTree,
+  replaced,
+  writeTree,
+  type ConditionBranch,
+  type ConditionHas,
+  type ConditionPart,
+  type Joining,
+  type PartPath,
+} from './condition-tree.ts';

@@ -21,7 +21,8 @@ export {
 } from './view.ts';
 export { printView, viewParameters, type ViewParameter, type ViewTexts } from './address.ts';
 export { readView, type ReadView } from './read-address.ts';
-export { asksOtherRows, namesPainted, printPaint, readPaint, type PaintRule } from './paint.ts';
+export { asksOtherRows, namesPainted, printPaint, type PaintRule } from './paint.ts';
+export { readPaint } from './read-paint.ts';
 export {
   chartKinds,
   chartSides,

@@ -8,7 +8,8 @@ import {
 } from '../query/index.ts';
 import { ofQuery, type ofView, type ViewTexts } from './address.ts';
 import { chartKinds, chartSides, type Chart } from './chart.ts';
-import { readPaint, type PaintRule } from './paint.ts';
+import type { PaintRule } from './paint.ts';
+import { readPaint } from './read-paint.ts';
 import {
   changed,
   densities,

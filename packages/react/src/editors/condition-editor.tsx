@@ -1,5 +1,5 @@
 import { conditionOf, withCondition, type Condition } from '@ephoros/core/query';
-import { isMeasured, isNumeric, type ColumnDescription } from '@ephoros/core/schema';
+import { isMeasured, type ColumnDescription } from '@ephoros/core/schema';
 import { useState, type ReactElement } from 'react';
 import { formatText } from '../format/value.ts';
 import type { ConditionKind } from '../messages/editor-messages.ts';
@@ -7,8 +7,8 @@ import { useModel } from '../parts/table-context.ts';
 import { Choices } from './choices.tsx';
 import { conditionFrom, draftOf, kindsFor, type Draft } from './condition-draft.ts';
 import { Histogram } from './histogram.tsx';
-import { MomentInput } from './moment-input.tsx';
 import { firstProblem } from './read-filter.ts';
+import { ValueInput } from './value-input.tsx';
 import { ValuesList } from './values-list.tsx';
 
 interface ConditionEditorProps {
@@ -136,7 +136,7 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
         );
       }
       return (
-        <Input
+        <ValueInput
           label={editors.conditions[kind]}
           column={column}
           value={draft.value}
@@ -146,13 +146,13 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
     case 'range':
       return (
         <>
-          <Input
+          <ValueInput
             label={editors.from}
             column={column}
             value={draft.from}
             change={(from) => change({ ...draft, from })}
           />
-          <Input
+          <ValueInput
             label={editors.to}
             column={column}
             value={draft.to}
@@ -163,32 +163,4 @@ function Inputs({ kind, column, draft, change }: InputsProps): ReactElement {
     default:
       throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
   }
-}
-
-interface InputProps {
-  readonly label: string;
-  readonly column: ColumnDescription;
-  readonly value: string;
-  readonly change: (value: string) => void;
-}
-
-function Input({ label, column: { type }, value, change }: InputProps): ReactElement {
-  const { timeZone } = useModel().reader;
-  return (
-    <label className="eph-labelled">
-      <span>{label}</span>
-      {type.kind === 'timestamp' ? (
-        <MomentInput zone={type.zone ? timeZone : 'UTC'} value={value} change={change} />
-      ) : (
-        <input
-          className="eph-field"
-          type={type.kind === 'date' ? 'date' : 'text'}
-          inputMode={isNumeric(type) ? 'decimal' : undefined}
-          autoComplete="off"
-          value={value}
-          onChange={({ target }) => change(target.value)}
-        />
-      )}
-    </label>
-  );
 }

@@ -9,6 +9,7 @@ import { AggregateChoices } from './aggregate-choices.tsx';
 import { ColumnFinder } from './column-finder.tsx';
 import { ColumnList } from './column-list.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
+import { RecentConditions } from './recent-conditions.tsx';
 import { groupChoices, inSteps, isBinned } from './group-choices.ts';
 
 interface OfferProps {
@@ -19,7 +20,12 @@ interface OfferProps {
 export function ConditionOffer({ done }: OfferProps): ReactElement {
   const [column, setColumn] = useState<ColumnDescription>();
   if (column === undefined) {
-    return <ColumnFinder offers={({ filterable }) => filterable} choose={setColumn} />;
+    return (
+      <>
+        <ColumnFinder offers={({ filterable }) => filterable} choose={setColumn} />
+        <RecentConditions done={done} />
+      </>
+    );
   }
   return (
     <>

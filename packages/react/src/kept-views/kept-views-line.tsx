@@ -3,6 +3,7 @@ import { changed, showsTheSame, viewOfSaved, type View, type ViewAnswer } from '
 import { useCallback, useMemo, useState, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import type { KeptViewMessages } from '../messages/kept-view-messages.ts';
+import { always } from '../records/asked.ts';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
@@ -29,8 +30,10 @@ export function KeptViewsLine(props: LineProps): ReactElement {
   // The address may name a view of another table.
   const kept = known?.table === table.name ? known : undefined;
   const keptView = useMemo(() => kept && viewOfSaved(kept.view).view, [kept]);
-  const same = keptView !== undefined && showsTheSame(keptView, view);
-  const shown = useMemo(() => changed(view, { place: undefined }), [view]);
+  // That there is no condition is said where the table would begin with one.
+  const { filter = table.begin === undefined ? undefined : always } = view;
+  const shown = useMemo(() => changed(view, { place: undefined, filter }), [view, filter]);
+  const same = keptView !== undefined && showsTheSame(keptView, shown);
   const show = (next: ViewAnswer): void => {
     setTold(next);
     change(() => viewOfSaved(next.view).view);

@@ -26,6 +26,8 @@ export const arabicEditors: EditorMessages = {
   },
   from: 'من',
   to: 'إلى',
+  valueMissing: 'تنقص قيمة.',
+  recent: 'سُئل عنه من قبل',
   isMissing: 'غير موجود',
   isThere: 'موجود',
   saysMore: 'الشرط الساري يقول أكثر مما يتسع له هذا النموذج، وسيُستبدل.',

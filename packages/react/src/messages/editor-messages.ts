@@ -32,6 +32,8 @@ export interface EditorMessages {
   readonly conditions: Readonly<Record<ConditionKind, string>>;
   readonly from: string;
   readonly to: string;
+  readonly valueMissing: string;
+  readonly recent: string;
   readonly isMissing: string;
   readonly isThere: string;
   readonly saysMore: string;

@@ -26,6 +26,8 @@ export const englishEditors: EditorMessages = {
   },
   from: 'from',
   to: 'to',
+  valueMissing: 'A value is missing.',
+  recent: 'asked before',
   isMissing: 'missing',
   isThere: 'there',
   saysMore: 'The condition in force says more than fits here; it would be replaced.',

@@ -4,7 +4,8 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
-  const { sentence, card, menu, editing, keptViews, layout, happenings, ...others } = messages;
+  const { sentence, card, menu, editing, keptViews, layout, builder, happenings, ...others } =
+    messages;
   const later = [
     ...flat(await card(), 'card.'),
     ...flat(await menu(), 'menu.'),
@@ -12,6 +13,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     ...flat(await keptViews(), 'keptViews.'),
     ...flat(await happenings(), 'happenings.'),
     ...flat(await layout(), 'layout.'),
+    ...flat(await builder(), 'builder.'),
   ];
   return [...flat(others, ''), ...flat(sentence, 'sentence.'), ...later];
 }

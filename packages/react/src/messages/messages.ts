@@ -1,4 +1,5 @@
 import type { AggregateName } from '@ephoros/core/schema';
+import type { BuilderMessages } from './builder-messages.ts';
 import type { EditorMessages } from './editor-messages.ts';
 import type { EditingMessages } from './editing-messages.ts';
 import type { HappenedMessages } from './happened-messages.ts';
@@ -36,6 +37,11 @@ export interface Messages {
   /** Views that are kept under names. */
   readonly views: string;
   readonly keptViews: () => Promise<KeptViewMessages>;
+  /** What is told of a condition that no reader can remove. */
+  readonly fixedCondition: string;
+  /** The builder of conditions. */
+  readonly build: string;
+  readonly builder: () => Promise<BuilderMessages>;
   /** How rows and columns are set and painted. */
   readonly look: string;
   readonly layout: () => Promise<LayoutMessages>;

@@ -1,12 +1,14 @@
 import { printExpression } from '@ephoros/core/expression';
 import type { Problem } from '@ephoros/core/problem';
-import { useId, useRef, useState, type ReactElement } from 'react';
+import { useEffect, useId, useRef, useState, type ReactElement } from 'react';
+import { noteCondition } from '../state/recent.ts';
 import { editors } from './loaded.ts';
+import { Pop } from './pop.tsx';
 import { useModel } from './table-context.ts';
 
 /** The condition as text. Enter applies it; what is wrong is marked at its place. */
 export function ConditionLine(): ReactElement {
-  const { view, change, texts, problems, reader } = useModel();
+  const { view, change, texts, problems, reader, table } = useModel();
   const { messages } = reader;
   const id = useId();
   const example = useExample();
@@ -19,6 +21,10 @@ export function ConditionLine(): ReactElement {
   const setText = (next: string): void => setTyped({ over: applied, text: next, problems: [] });
   const field = useRef<HTMLInputElement>(null);
   const [scrolled, setScrolled] = useState(0);
+  const { name } = table;
+  const isRefused = problems.length > 0;
+  const now = view.filter === undefined || isRefused ? '' : applied;
+  useEffect(() => noteCondition(name, now), [name, now]);
   const ofFilter = problems.filter(({ parameter }) => parameter === 'filter');
   const told = own.length > 0 ? own : text === applied ? ofFilter : [];
   const apply = async (): Promise<void> => {
@@ -71,6 +77,9 @@ export function ConditionLine(): ReactElement {
             <Mark key={index} problem={problem} scrolled={scrolled} />
           ))}
         </div>
+        <Pop className="eph-offer" text={messages.build} label={messages.build}>
+          {({ ConditionBuilder }, close) => <ConditionBuilder done={close} />}
+        </Pop>
         {text !== applied && (
           <button type="submit" className="eph-offer">
             {messages.apply} ⏎

@@ -1,6 +1,9 @@
-import type { ReactElement, ReactNode } from 'react';
+import type { Expression } from '@ephoros/core/expression';
+import { useCallback, type ReactElement, type ReactNode } from 'react';
 import { formatText } from '../format/value.ts';
 import { sentence, type Phrase } from '../sentence/sentence.ts';
+import { askCondition } from '../records/opening.ts';
+import { useAnswer } from '../use-answer.ts';
 import { Pop } from './pop.tsx';
 import { useCount, useModel } from './table-context.ts';
 
@@ -15,6 +18,7 @@ export function SentenceLine(): ReactElement {
     column,
     reading,
     messages,
+    fixed: useFixed(),
   });
   const { editors } = messages;
   return (
@@ -40,6 +44,19 @@ export function SentenceLine(): ReactElement {
   );
 }
 
+/** The condition that no reader can remove, once it is read. */
+function useFixed(): Expression | undefined {
+  const { fixed } = useModel();
+  const text = typeof fixed === 'string' ? fixed : undefined;
+  const ask = useCallback(
+    async () => (text === undefined ? undefined : askCondition(text)),
+    [text],
+  );
+  const answer = useAnswer(text === undefined ? undefined : ask);
+  if (typeof fixed === 'object') return fixed;
+  return answer.state === 'ready' ? answer.result : undefined;
+}
+
 interface UnbrokenProps {
   readonly comma: string | undefined;
   readonly children: ReactNode;
@@ -60,7 +77,13 @@ function PhraseText({ phrase }: { readonly phrase: Phrase }): ReactElement {
   const { reader } = useModel();
   const { editors } = reader.messages;
   if (!('part' in phrase)) {
-    return phrase.kind === 'table' ? <strong>{phrase.text}</strong> : <span>{phrase.text}</span>;
+    if (phrase.kind === 'table') return <strong>{phrase.text}</strong>;
+    if (phrase.kind === 'plain') return <span>{phrase.text}</span>;
+    return (
+      <span className="eph-fixed" title={reader.messages.fixedCondition}>
+        {phrase.text}
+      </span>
+    );
   }
   const labels = {
     condition: editors.conditionSheet,

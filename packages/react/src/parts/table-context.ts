@@ -32,6 +32,10 @@ export interface TableModel {
   readonly ask: Asking | undefined;
   /** Which tables can be looked around in; of a client alone. */
   readonly describe: Describing | undefined;
+  /** Another table, and what can be asked of it; of a client alone. */
+  readonly other: ((table: string) => Promise<OtherTable>) | undefined;
+  /** The condition that is joined to all that is asked; undefined for none. */
+  readonly fixed: WrittenQuery['filter'] | undefined;
   /** Which rows are meant: the condition and the search in force. */
   readonly match: WrittenQuery;
   /** Sizes of pages that are offered, the default first. */
@@ -40,6 +44,12 @@ export interface TableModel {
   readonly problems: readonly Problem[];
   readonly texts: ViewTexts | undefined;
   readonly reader: FullReader;
+}
+
+/** A table that rows of this one are referred to by. */
+export interface OtherTable {
+  readonly table: TableDescription;
+  readonly ask: Asking;
 }
 
 /** Reads the columns of what the rows of the table refer to. */

@@ -1,20 +1,46 @@
 import { joinFilters, printParameters, type WrittenQuery } from '@ephoros/client';
+import type { Expression } from '@ephoros/core/expression';
 import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view';
+import type { Opening } from './opening.ts';
 
 /**
  * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is asked
  * for anyway. A filter, a search and a sort that are asked for anyway are not the reader's.
  */
-export function shownView(view: View, base: WrittenQuery): View {
-  const { group, aggregate, nulls, limit, total } = base;
-  return changed(changed({}, { group, aggregate, nulls, limit, total }), view);
+export function shownView(view: View, base: Base): View {
+  const { group, aggregate, nulls, limit, total, begin } = base;
+  const given = { group, aggregate, nulls, limit, total, ...(begin && { filter: begin }) };
+  const shown = changed(changed({}, given), view);
+  return begin !== undefined && isAlways(shown.filter)
+    ? changed(shown, { filter: undefined })
+    : shown;
+}
+
+/** What is asked for anyway, and the condition that is shown where a reader has chosen none. */
+export type Base = WrittenQuery & { readonly begin?: Expression | undefined };
+
+/** What is asked for anyway, with what the table's description says of it. */
+export function opened(base: WrittenQuery, { begin, fixed }: Opening): Base {
+  const filter = fixed === undefined ? base.filter : joinFilters(base.filter, fixed);
+  return {
+    ...base,
+    ...(filter === undefined ? {} : { filter }),
+    ...(begin && { begin }),
+  };
+}
+
+/** Says that there is no condition, where a table would begin with one. */
+export const always: Expression = { kind: 'boolean', value: true, span: { start: 0, end: 0 } };
+
+function isAlways(filter: Expression | undefined): boolean {
+  return filter?.kind === 'boolean' && filter.value;
 }
 
 /** What of a shown view is the reader's own: a grouping that nobody wants is said to be none. */
-export function ownView(shown: View, base: WrittenQuery): View {
-  const { group, aggregate, nulls, limit, total } = base;
-  const given: ViewChange = { group, aggregate, nulls, limit, total };
+export function ownView(shown: View, base: Base): View {
+  const { group, aggregate, nulls, limit, total, begin: filter } = base;
+  const given: ViewChange = { group, aggregate, nulls, limit, total, ...(filter && { filter }) };
   // However it was put together, what is asked for anyway is not the reader's.
   const own = Object.entries(shown).filter(
     ([part, value]) => JSON.stringify(given[part as keyof View]) !== JSON.stringify(value),
@@ -22,6 +48,7 @@ export function ownView(shown: View, base: WrittenQuery): View {
   return {
     ...(group === undefined || shown.group !== undefined ? {} : { group: [] }),
     ...(aggregate === undefined || shown.aggregate !== undefined ? {} : { aggregate: [] }),
+    ...(filter === undefined || shown.filter !== undefined ? {} : { filter: always }),
     ...(Object.fromEntries(own) as View),
   };
 }

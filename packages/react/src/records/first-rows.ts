@@ -11,9 +11,18 @@ import {
 } from '@ephoros/client';
 import { rowsPart } from '@ephoros/core/query';
 import { shownNames, type TableDescription } from '@ephoros/core/schema';
-import { namesIn, type Reading, type View } from '@ephoros/core/view';
+import { namesInView, namesPainted, type Reading, type View } from '@ephoros/core/view';
 import type { AskedClient } from './asked-client.ts';
-import { askedBy, namesAsked, questionOf, scrollBlock, shownView, sortedAsAsked } from './asked.ts';
+import {
+  askedBy,
+  namesAsked,
+  opened,
+  questionOf,
+  scrollBlock,
+  shownView,
+  sortedAsAsked,
+} from './asked.ts';
+import { askOpening, type Opening } from './opening.ts';
 import { pageOf } from './pager.ts';
 
 /** What a table begins with: plain data, as JSON has it. */
@@ -21,6 +30,8 @@ export interface FirstRows {
   readonly table: string;
   /** The table, and those that its columns lead to. */
   readonly descriptions: readonly TableDescription[];
+  /** What the table's views begin with. */
+  readonly opening?: Opening;
   /** Of no grouping: the block of rows that is looked at first, and the question it answers. */
   readonly block?: {
     readonly question: string;
@@ -61,13 +72,18 @@ export async function firstRows<
   const { client, table: name, query = {}, view = {}, reading: usual = 'scroll' } = options;
   const catalog = catalogOf(client);
   const described = await catalog.describe(name);
+  const opening = await askOpening(described);
+  const base = opened(query, opening);
   const table = sortedAsAsked(described, query);
-  const shown = shownView(view, query);
+  const shown = shownView(view, base);
   const defined = options.columns?.map((one) => (typeof one === 'string' ? one : one.name));
   const own = defined && [...defined, ...(options.extraColumns ?? [])];
   const chosen = own ?? (shown.columns ?? query.columns)?.map((one) => one.name);
   const all = chosen ?? shownNames(table);
-  const found = await catalog.columns([...all, ...namesIn(shown)], described);
+  const found = await catalog.columns(
+    [...all, ...namesInView({ ...(opening.paint && { paint: opening.paint }), ...shown })],
+    described,
+  );
   const descriptions = new Map([[name, described]]);
   for (const column of found) {
     for (const { table: other } of column?.path ?? []) {
@@ -75,13 +91,17 @@ export async function firstRows<
       if (known !== undefined) descriptions.set(other, known);
     }
   }
-  const first = { table: name, descriptions: [...descriptions.values()] };
+  const first = { table: name, descriptions: [...descriptions.values()], opening };
   // What a developer has named and there is not is left out; what a reader has is refused.
   const there =
     own === undefined
       ? (chosen ?? namesAsked(table))
       : found.slice(0, all.length).flatMap((one) => one?.name ?? []);
-  const asked = askedBy(shown, query, there && [...new Set([...there, ...table.key])]);
+  const paintedBy = namesPainted(shown.paint ?? opening.paint ?? []).filter((one) =>
+    found.some((column) => column?.name === one),
+  );
+  const names = there ?? (paintedBy.length > 0 ? shownNames(table) : undefined);
+  const asked = askedBy(shown, base, names && [...new Set([...names, ...table.key, ...paintedBy])]);
   if ((asked.group ?? []).length > 0) return first;
   const paged = (shown.reading ?? usual) === 'pages';
   const pageSize = shown.limit ?? table.pageSizes[0] ?? 50;

@@ -6,9 +6,10 @@ import {
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
-import { namesPainted, readPaint } from '@ephoros/core/view';
 import { useCallback, useEffect, useState } from 'react';
+import { namesInView, namesOf } from '@ephoros/core/view';
 import type { FirstRows } from './first-rows.ts';
+import { askOpening, keepOpening, openingOf, type Opening } from './opening.ts';
 import { warnings } from '../warnings.ts';
 
 /** What a table and columns of it are, once that is known. */
@@ -18,6 +19,8 @@ export interface Described {
   readonly columns: readonly ColumnDescription[];
   /** A column by its name, also a related one; undefined where there is none, or not yet. */
   readonly column: (name: string) => ColumnDescription | undefined;
+  /** What its views begin with and join. */
+  readonly opening: Opening;
   readonly error: Error | undefined;
   /** Asks again, after a failure. */
   readonly retry: () => void;
@@ -25,7 +28,13 @@ export interface Described {
 
 type Known = Omit<Described, 'retry'>;
 
-const nothing: Known = { table: undefined, columns: [], column: () => undefined, error: undefined };
+const nothing: Known = {
+  table: undefined,
+  columns: [],
+  column: () => undefined,
+  opening: {},
+  error: undefined,
+};
 
 /**
  * Describes a table: its shown columns where none are named, and all else that is spoken of. What
@@ -47,6 +56,8 @@ export function useDescribed(
       }
       const catalog = catalogOf(client);
       for (const one of initial.descriptions) catalog.learn(one);
+      const own = catalog.known(table);
+      if (own !== undefined && initial.opening) keepOpening(own, initial.opening);
       return { of: [client, table], known: knownNow(catalog, table, names, spokenOf) ?? nothing };
     },
   );
@@ -64,7 +75,7 @@ export function useDescribed(
       const description = await catalog.describe(table);
       const own = shown?.split('\n');
       const asked = further === '' ? [] : further.split('\n');
-      const others = [...asked, ...namesPainted(readPaint(description.paint ?? []).rules)];
+      const others = [...asked, ...namesOpened(await askOpening(description))];
       const shownHere = own ?? shownNames(description);
       const found = await catalog.columns([...shownHere, ...others], description);
       for (const [index, name] of (own ?? []).entries()) {
@@ -96,7 +107,8 @@ function knownNow(
   spokenOf: readonly string[],
 ): Known | undefined {
   const description = catalog.known(table);
-  if (description === undefined) return undefined;
+  const opening = description && openingOf(description);
+  if (description === undefined || opening === undefined) return undefined;
   const own = names ?? shownNames(description);
   const found = [...new Set([...own, ...spokenOf])].map((name) =>
     findColumn(name, description, catalog.known),
@@ -108,7 +120,15 @@ function knownNow(
   for (const column of columns) byName.set(column.name, column);
   const column = (name: string): ColumnDescription | undefined =>
     byName.get(name) ?? catalog.column(name, description);
-  return { table: description, columns, column, error: undefined };
+  return { table: description, columns, column, opening, error: undefined };
+}
+
+/** The columns that are spoken of by what views begin with. */
+function namesOpened({ begin, fixed, paint }: Opening): readonly string[] {
+  return namesInView({
+    ...(begin && { filter: begin }),
+    ...(paint && { paint }),
+  }).concat(fixed === undefined ? [] : namesOf(fixed));
 }
 
 function tellUnknown(name: string, { name: table, columns }: TableDescription): void {

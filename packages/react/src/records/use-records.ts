@@ -1,7 +1,5 @@
 import {
-  askableRows,
-  type AskableRows,
-  type ChosenRows,
+  filterText,
   printParameters,
   ServiceError,
   type AnyTables,
@@ -22,7 +20,6 @@ import {
   changed,
   namesInView,
   namesPainted,
-  readPaint,
   sortedBy,
   sortMarks,
   type PaintRule,
@@ -40,7 +37,8 @@ import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
 import type { AskedClient, Asking, Kept } from './asked-client.ts';
-import { askedBy, namesAsked, ownView, shownView, sortedAsAsked } from './asked.ts';
+import { askingOf } from './asking.ts';
+import { askedBy, namesAsked, opened, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import type { FirstRows } from './first-rows.ts';
@@ -159,6 +157,8 @@ export interface Records<Line = Row> extends SourceState {
   readonly restart: () => void;
   /** The rules that rows and cells are painted by: the view's, else the table's own. */
   readonly paint: readonly PaintRule[];
+  /** The condition that is joined to all that is asked, and that no reader can remove. */
+  readonly fixed: WrittenQuery['filter'] | undefined;
 }
 
 /** Another object after each time that all is asked anew. */
@@ -167,28 +167,11 @@ function useAsking(
   table: string | undefined,
   refreshes: number,
 ): Asking | undefined {
-  return useMemo(() => {
-    if (client === undefined || table === undefined) return undefined;
-    const { values, aggregates, mileposts, written } = client;
-    const kept = new WeakMap<ChosenRows, Promise<AskableRows>>();
-    return {
-      refreshes,
-      rows: (...rest) => client.rows(table, ...rest),
-      groups: (...rest) => client.groups(table, ...rest),
-      others: client.rows,
-      askable: (rows) => {
-        // The same rows are kept once, however much is asked of them.
-        const known = kept.get(rows) ?? askableRows(client, table, rows);
-        kept.set(rows, known);
-        known.catch(() => kept.delete(rows));
-        return known;
-      },
-      values: values && ((...rest) => values(table, ...rest)),
-      aggregates: aggregates && ((...rest) => aggregates(table, ...rest)),
-      written: written && ((...rest) => written(table, ...rest)),
-      mileposts: mileposts && ((...rest) => mileposts(table, ...rest)),
-    };
-  }, [client, table, refreshes]);
+  return useMemo(
+    () =>
+      client === undefined || table === undefined ? undefined : askingOf(client, table, refreshes),
+    [client, table, refreshes],
+  );
 }
 
 function useColumn(
@@ -232,7 +215,7 @@ const undescribed: TableDescription = {
   remarks: [],
 };
 const noProblems: readonly Problem[] = [];
-const noPaint: NonNullable<TableDescription['paint']> = [];
+const noPaint: readonly PaintRule[] = [];
 
 /**
  * Rows of a table in a view's own hands: give it a client and a table, and draw what comes back.
@@ -276,7 +259,21 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const client = useSteady('the client', options.client);
   const [held, changeHeld] = useView(options);
   // However often it is put together, the same question is the same base.
-  const asked = useSame(base, JSON.stringify(printParameters(base)));
+  const own = options.columns !== undefined;
+  const described = useDescribed(
+    client,
+    table,
+    options.columns ?? (held.columns ?? base.columns)?.map(({ name }) => name),
+    useMemo(() => namesInView(shownView(held, base)), [held, base]),
+    own,
+    initial,
+  );
+  const begun = opened(base, described.opening);
+  const { begin } = begun;
+  const asked = useSame(
+    begun,
+    JSON.stringify([printParameters(begun), begin && filterText(begin)]),
+  );
   const view = useMemo(() => shownView(held, asked), [held, asked]);
   const change = useCallback<ChangeView>(
     (wanted, how) =>
@@ -288,9 +285,6 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     [changeHeld, asked],
   );
   const chosen = options.columns ?? (view.columns ?? asked.columns)?.map(({ name }) => name);
-  const spokenOf = useMemo(() => namesInView(view), [view]);
-  const own = options.columns !== undefined;
-  const described = useDescribed(client, table, chosen, spokenOf, own, initial);
   const description = useMemo(
     () => described.table && sortedAsAsked(described.table, asked),
     [described.table, asked],
@@ -302,11 +296,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   );
   const columns = options.described ?? described.columns;
   const key = description?.key ?? rowKey ?? [];
-  const ownPaint = description?.paint;
-  const paint = useMemo(
-    () => view.paint ?? readPaint(ownPaint ?? noPaint).rules,
-    [view.paint, ownPaint],
-  );
+  const paint = view.paint ?? described.opening.paint ?? noPaint;
   // A rule that no longer fits paints nothing.
   const paintedBy = namesPainted(paint).filter((name) => described.column(name) !== undefined);
   // What a developer has named and there is not was told; the rest is shown all the same.
@@ -431,6 +421,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     view,
     change,
     paint,
+    fixed: asked.filter,
     changedSince,
     restart: useCallback(() => {
       change({ place: undefined });

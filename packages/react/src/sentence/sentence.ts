@@ -12,7 +12,8 @@ import type { Messages } from '../messages/messages.ts';
 
 /** A piece of the view sentence. What says a part of the view can be changed where it stands. */
 export type Phrase =
-  | { readonly kind: 'plain' | 'table'; readonly text: string }
+  /** `fixed` is a condition that no reader can remove. */
+  | { readonly kind: 'plain' | 'table' | 'fixed'; readonly text: string }
   | {
       readonly kind: ViewPart['kind'];
       readonly text: string;
@@ -30,6 +31,8 @@ export interface SentenceOptions {
   readonly column?: (name: string) => ColumnDescription | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading;
+  /** A condition that is joined to all that is asked. */
+  readonly fixed?: Expression | undefined;
   /** English by default. */
   readonly messages?: SpokenMessages;
 }
@@ -50,15 +53,33 @@ export function sentence(
 ): readonly Phrase[] {
   const speaker = new Speaker(table, options);
   const phrases: Phrase[] = [{ kind: 'table', text: table.title }];
+  // What no reader can change comes first, and opens nothing.
+  const { fixed } = options;
+  if (fixed !== undefined) {
+    phrases.push(
+      { kind: 'plain', text: speaker.where },
+      { kind: 'fixed', text: speaker.say(fixed, false) },
+    );
+  }
   const parts = partsOf(view, table);
   for (const [index, part] of parts.entries()) {
     // How the rows of a grouping are read says nothing of its lines.
     if (part.kind === 'reading' && (view.group ?? []).length > 0) continue;
     const first = parts[index - 1]?.kind !== part.kind;
-    const [before, text] = speaker.sayPart(part, first, view);
+    const begins = first && !(part.kind === 'condition' && fixed !== undefined);
+    const [before, text] = speaker.sayPart(part, begins, view);
     phrases.push({ kind: 'plain', text: before }, { kind: part.kind, text, part: index });
   }
   return phrases.filter(({ text }) => text !== '');
+}
+
+/** One condition in the words of the sentence. */
+export function spokenCondition(
+  condition: Expression,
+  table: TableDescription,
+  options: SentenceOptions = {},
+): string {
+  return new Speaker(table, options).say(condition, false);
 }
 
 class Speaker {
@@ -77,6 +98,10 @@ class Speaker {
     this.messages = messages ?? english;
     this.table = table;
     this.reading = reading;
+  }
+
+  get where(): string {
+    return this.words.where;
   }
 
   /** What stands before a part, and its phrase; `first` of its kind. */

@@ -1,8 +1,15 @@
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import type { FormattedValue } from '../format/value.ts';
 
+interface CellProps {
+  readonly value: FormattedValue;
+  /** Words that were searched for: they are marked where they occur. */
+  readonly sought?: readonly string[] | undefined;
+}
+
 /** A formatted value in a cell. What is no text (null, yes, no) looks unlike any text. */
-export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }): ReactElement {
+export function Cell({ value, sought }: CellProps): ReactElement {
+  const { text, kind, exact } = value;
   switch (kind) {
     case 'picture':
       return <img className="eph-picture" src={text} alt="" loading="lazy" />;
@@ -30,12 +37,21 @@ export function Cell({ value: { text, kind, exact } }: { value: FormattedValue }
           className={`eph-${kind}${lengthClass(text)}`}
           title={exact ?? (kind === 'text' ? text : undefined)}
         >
-          {text}
+          {sought === undefined ? text : marked(text, sought)}
         </span>
       );
     default:
       throw new Error(`unknown kind ${JSON.stringify(kind satisfies never)}`);
   }
+}
+
+/** A text with what was sought in it marked, letter case ignored. */
+function marked(text: string, sought: readonly string[]): ReactNode {
+  const words = sought.map((word) => word.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
+  const parts = text.split(new RegExp(`(${words.join('|')})`, 'iu'));
+  if (parts.length === 1) return text;
+  // What was sought stands at every other place.
+  return parts.map((part, index) => (index % 2 === 0 ? part : <mark key={index}>{part}</mark>));
 }
 
 /** Characters that have room in the narrowest of columns. */

@@ -60,6 +60,7 @@ export function tableColumn(
   reader: FullReader,
   fitted: Readonly<Record<string, number>>,
   paint: TableColumn['paint'],
+  sought: readonly string[] | undefined,
 ): TableColumn {
   const { definition, described } = defined;
   const { name, label, type } = described;
@@ -84,7 +85,7 @@ export function tableColumn(
       : { classOfCell: typeof classOfCell === 'string' ? () => classOfCell : classOfCell }),
     render:
       render === undefined
-        ? (value: Value) => <Cell value={formatValue(value, described, reader)} />
+        ? (value: Value) => <Cell value={formatValue(value, described, reader)} sought={sought} />
         : (value: Value, row: Row) => <CellContent>{render(value, row)}</CellContent>,
     extra: <ColumnMark name={name} />,
   };

@@ -61,13 +61,22 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   // Where one is, and what is open, changes no column.
   const { place, open, ...lasting } = view;
   const drawn = useSame(lasting, JSON.stringify(lasting));
+  const searched = records.table.search;
   const pins = useMemo(() => pinsOf(defined, drawn), [drawn, defined]);
   const own = useMemo(
     () =>
       inView(defined, drawn, pins).map((one) =>
-        tableColumn(one, drawn, pins, reader, fitted, paint?.cell(one.described.name)),
+        tableColumn(
+          one,
+          drawn,
+          pins,
+          reader,
+          fitted,
+          paint?.cell(one.described.name),
+          searched.includes(one.described.name) ? drawn.search : undefined,
+        ),
       ),
-    [defined, drawn, pins, reader, fitted, paint],
+    [defined, drawn, pins, reader, fitted, paint, searched],
   );
   const levels = useMemo(
     () =>

@@ -11,6 +11,7 @@ import { useCallback, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { TableModel } from '../parts/table-context.ts';
 import type { AskedClient } from '../records/asked-client.ts';
+import { askingOf } from '../records/asking.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { TableColumn } from '../table/column.ts';
 import { useSameMembers } from '../use-same-members.ts';
@@ -65,6 +66,14 @@ export function useTableModel(options: ModelOptions): TableModel {
     await catalog.around(description.name, stepsAway);
     return asDefined(toldApart(columnsAround(description, catalog.known, stepsAway)), columns);
   }, [client, description, columns]);
+  const other = useCallback(
+    async (name: string) => {
+      if (client === undefined) throw new Error('there is nobody to ask');
+      const asked = await catalogOf(client).describe(name);
+      return { table: asked, ask: askingOf(client, name, 0) };
+    },
+    [client],
+  );
   const problems = useProblems(options);
   const widthOf = useCallback(
     (name: string) => drawn.find((one) => one.name === name)?.width ?? 100,
@@ -87,6 +96,8 @@ export function useTableModel(options: ModelOptions): TableModel {
     column,
     ask,
     describe: client === undefined ? undefined : describe,
+    other: client === undefined ? undefined : other,
+    fixed: records.fixed,
     match,
     sizes,
     problems,

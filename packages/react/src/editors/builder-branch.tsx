@@ -1,0 +1,203 @@
+import { useDraggable, useDroppable } from '@dnd-kit/core';
+import {
+  branch as makeBranch,
+  type ConditionBranch,
+  type ConditionHas,
+  type ConditionPart,
+  type Joining,
+  type PartPath,
+} from '@ephoros/core/query';
+import { useId, useState, type KeyboardEvent, type ReactElement } from 'react';
+import { useModel } from '../parts/table-context.ts';
+import { useSaid } from '../sentence/use-said.ts';
+import { useBuilder } from './builder-context.ts';
+import { BuilderHas } from './builder-has.tsx';
+import { TermForm } from './term-form.tsx';
+
+interface BranchProps {
+  readonly branch: ConditionBranch;
+  readonly path: PartPath;
+  /** What stands before its parts, where that is not how they are joined. */
+  readonly of?: ConditionHas;
+}
+
+const joinings: readonly Joining[] = ['all', 'any', 'none'];
+
+/** Conditions that are joined: each to be changed, moved and removed, and more to be added. */
+export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
+  const { said, replace, add } = useBuilder();
+  const { table, other } = useModel();
+  const [adding, setAdding] = useState<'term' | 'has'>();
+  const end: PartPath = [...path, branch.parts.length];
+  const many = table.relationships.filter(({ kind }) => kind === 'many');
+  return (
+    <fieldset className="eph-branch-box">
+      <legend>
+        <select
+          className="eph-field"
+          aria-label={said.joining}
+          value={branch.joining}
+          onChange={({ target }) => {
+            const next = { ...branch, joining: target.value as Joining };
+            replace(path, of === undefined ? next : { ...of, branch: next });
+          }}
+        >
+          {joinings.map((one) => (
+            <option key={one} value={one}>
+              {said.joinings[one]}
+            </option>
+          ))}
+        </select>
+      </legend>
+      {branch.parts.length === 0 && <p className="eph-aside">{said.noTerms}</p>}
+      <ul className="eph-plain-list">
+        {branch.parts.map((part, index) => (
+          // Parts have no name but their place.
+          <li key={index}>
+            <Slot path={[...path, index]} />
+            <Part part={part} path={[...path, index]} />
+          </li>
+        ))}
+        <li>
+          <Slot path={end} />
+        </li>
+      </ul>
+      {adding === 'term' && (
+        <TermForm
+          expression={undefined}
+          apply={(expression) => {
+            add(end, { kind: 'condition', expression }, false);
+            setAdding(undefined);
+          }}
+          cancel={() => setAdding(undefined)}
+        />
+      )}
+      {adding === 'has' && (
+        <ul className="eph-plain-list" aria-label={said.hasWhich}>
+          {many.map(({ name }) => (
+            <li key={name}>
+              <button
+                type="button"
+                className="eph-line-button"
+                onClick={() => {
+                  add(
+                    end,
+                    { kind: 'has', relationship: name, branch: makeBranch('all', []) },
+                    false,
+                  );
+                  setAdding(undefined);
+                }}
+              >
+                {said.has(name)}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="eph-deeds">
+        <button type="button" className="eph-offer" onClick={() => setAdding('term')}>
+          {said.addTerm}
+        </button>
+        <button
+          type="button"
+          className="eph-offer"
+          onClick={() => add(end, makeBranch('any', []), false)}
+        >
+          {said.addBranch}
+        </button>
+        {many.length > 0 && other !== undefined && (
+          <button type="button" className="eph-offer" onClick={() => setAdding('has')}>
+            {said.addHas}
+          </button>
+        )}
+      </div>
+    </fieldset>
+  );
+}
+
+/** A place that a part can be drawn to. */
+function Slot({ path }: { readonly path: PartPath }): ReactElement {
+  const { setNodeRef, isOver, active } = useDroppable({ id: `>${path.join('.')}` });
+  return (
+    <div ref={setNodeRef} className="eph-slot" data-over={isOver} data-open={active !== null} />
+  );
+}
+
+interface PartProps {
+  readonly part: ConditionPart;
+  readonly path: PartPath;
+}
+
+function Part({ part, path }: PartProps): ReactElement {
+  const { said, edited, edit, replace, step } = useBuilder();
+  const say = useSaid();
+  const id = useId();
+  const what =
+    part.kind === 'condition'
+      ? say(part.expression)
+      : part.kind === 'has'
+        ? said.has(part.relationship)
+        : said.joinings[part.joining];
+  const { listeners, setNodeRef, isDragging, transform } = useDraggable({
+    id: `<${path.join('.')}`,
+    data: { what },
+  });
+  const onKeyDown = (event: KeyboardEvent): void => {
+    const by = ({ ArrowUp: -1, ArrowDown: 1 } as const)[event.key as 'ArrowUp'];
+    if (!event.shiftKey || by === undefined) return;
+    event.preventDefault();
+    step(path, by, what);
+  };
+  return (
+    <div
+      ref={setNodeRef}
+      className="eph-part"
+      data-dragged={isDragging}
+      style={
+        transform === null
+          ? undefined
+          : { transform: `translate(${transform.x}px, ${transform.y}px)` }
+      }
+    >
+      <button
+        type="button"
+        {...listeners}
+        className="eph-handle"
+        data-path={path.join('.')}
+        aria-label={said.place(what)}
+        title={said.moveHint}
+        onKeyDown={onKeyDown}
+      />
+      <div className="eph-part-body" id={id}>
+        {part.kind === 'branch' ? (
+          <BuilderBranch branch={part} path={path} />
+        ) : part.kind === 'has' ? (
+          <BuilderHas has={part} path={path} />
+        ) : edited === part ? (
+          <TermForm
+            expression={part.expression}
+            apply={(expression) => replace(path, { kind: 'condition', expression })}
+            cancel={() => edit(undefined)}
+          />
+        ) : (
+          <button
+            type="button"
+            className="eph-phrase"
+            title={said.change}
+            onClick={() => edit(part)}
+          >
+            {what}
+          </button>
+        )}
+      </div>
+      <button
+        type="button"
+        className="eph-drop"
+        aria-label={said.remove(what)}
+        onClick={() => replace(path, undefined)}
+      >
+        ×
+      </button>
+    </div>
+  );
+}
