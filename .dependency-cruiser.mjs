@@ -24,10 +24,10 @@ const rooms = {
     ['format'],
     ['ruler', 'sentence'],
     ['table'],
-    ['records', 'outline'],
+    ['records', 'outline', 'paint'],
     ['parts', 'editors', 'levels'],
     ['editing'],
-    ['card', 'copy', 'kept-views', 'happened'],
+    ['card', 'copy', 'kept-views', 'happened', 'chart'],
     ['view', 'menu'],
   ],
 };

@@ -32,9 +32,9 @@ export function groupingOf({ kind, by, of }: Chart): Pick<Query, 'group' | 'aggr
   const { expression } = of;
   const made = [
     call('min', expression),
-    call('percentile', expression, number('0.25')),
+    call('percentile', expression, number('25')),
     call('median', expression),
-    call('percentile', expression, number('0.75')),
+    call('percentile', expression, number('75')),
     call('max', expression),
   ];
   return { group: [by], aggregate: made.map(termOf) };

@@ -9,7 +9,7 @@ import {
 } from '@ephoros/core/query';
 import { useId, useState, type KeyboardEvent, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
-import { useSaid } from '../sentence/use-said.ts';
+import { useSaid } from '../parts/use-said.ts';
 import { useBuilder } from './builder-context.ts';
 import { BuilderHas } from './builder-has.tsx';
 import { TermForm } from './term-form.tsx';

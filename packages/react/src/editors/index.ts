@@ -1,6 +1,7 @@
 /** What changes a view: loaded when the first of it is opened. */
 export { Sheet } from './sheet.tsx';
 export { AggregateOffer, ConditionOffer, GroupOffer, SortOffer } from './offers.tsx';
+export { ChartEditor } from './chart-editor.tsx';
 export { ConditionBuilder } from './condition-builder.tsx';
 export { ColumnSheet } from './column-sheet.tsx';
 export { ColumnsEditor } from './columns-editor.tsx';

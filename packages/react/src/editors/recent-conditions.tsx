@@ -1,7 +1,7 @@
 import { printExpression, type Expression } from '@ephoros/core/expression';
 import type { ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
-import { useSaid } from '../sentence/use-said.ts';
+import { useSaid } from '../parts/use-said.ts';
 import { recentConditions } from '../state/recent.ts';
 import { readFilter } from './read-filter.ts';
 

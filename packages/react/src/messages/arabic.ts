@@ -40,6 +40,8 @@ export const arabic: Messages = {
   fixedCondition: 'هذا الشرط من الجدول نفسه ولا يُحذف.',
   build: 'تركيب',
   builder: async () => (await import('./arabic-builder.ts')).arabicBuilder,
+  chart: 'رسم',
+  charts: async () => (await import('./arabic-chart.ts')).arabicChart,
   look: 'المظهر',
   layout: async () => (await import('./arabic-layout.ts')).arabicLayout,
   keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,

@@ -4,8 +4,18 @@ import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
 async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
-  const { sentence, card, menu, editing, keptViews, layout, builder, happenings, ...others } =
-    messages;
+  const {
+    sentence,
+    card,
+    menu,
+    editing,
+    keptViews,
+    layout,
+    builder,
+    charts,
+    happenings,
+    ...others
+  } = messages;
   const later = [
     ...flat(await card(), 'card.'),
     ...flat(await menu(), 'menu.'),
@@ -13,6 +23,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     ...flat(await keptViews(), 'keptViews.'),
     ...flat(await happenings(), 'happenings.'),
     ...flat(await layout(), 'layout.'),
+    ...flat(await charts(), 'charts.'),
     ...flat(await builder(), 'builder.'),
   ];
   return [...flat(others, ''), ...flat(sentence, 'sentence.'), ...later];

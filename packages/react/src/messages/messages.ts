@@ -1,5 +1,6 @@
 import type { AggregateName } from '@ephoros/core/schema';
 import type { BuilderMessages } from './builder-messages.ts';
+import type { ChartMessages } from './chart-messages.ts';
 import type { EditorMessages } from './editor-messages.ts';
 import type { EditingMessages } from './editing-messages.ts';
 import type { HappenedMessages } from './happened-messages.ts';
@@ -42,6 +43,9 @@ export interface Messages {
   /** The builder of conditions. */
   readonly build: string;
   readonly builder: () => Promise<BuilderMessages>;
+  /** Charts of what is shown. */
+  readonly chart: string;
+  readonly charts: () => Promise<ChartMessages>;
   /** How rows and columns are set and painted. */
   readonly look: string;
   readonly layout: () => Promise<LayoutMessages>;

@@ -4,7 +4,7 @@ import { byCodePoint, byCollator, Evaluator, type TextOrder } from '@ephoros/cor
 import { isNumeric, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
 import { asksOtherRows, namesOf, namesPainted, type PaintRule } from '@ephoros/core/view';
 import type { CellPaint } from '../table/column.ts';
-import type { Paint } from '../view/use-paint.ts';
+import type { Paint } from './paint.ts';
 
 /** The least and the greatest value of a column. */
 export interface Ends {

@@ -12,7 +12,7 @@ interface ToolLineProps {
 
 /** The quiet line below the sentence: the condition as text, the search, the columns. */
 export function ToolLine({ searchable, children }: ToolLineProps): ReactElement {
-  const { reader, columns } = useModel();
+  const { reader, columns, ask, view } = useModel();
   const { messages } = reader;
   return (
     <div className="eph-tools">
@@ -21,6 +21,11 @@ export function ToolLine({ searchable, children }: ToolLineProps): ReactElement 
       {columns.length > 0 && (
         <Pop className="eph-offer" text={messages.columns} label={messages.columns}>
           {({ ColumnsEditor }) => <ColumnsEditor />}
+        </Pop>
+      )}
+      {ask !== undefined && columns.length > 0 && view.chart === undefined && (
+        <Pop className="eph-offer" text={messages.chart} label={messages.chart}>
+          {({ ChartEditor }, close) => <ChartEditor done={close} />}
         </Pop>
       )}
       {columns.length > 0 && (

@@ -9,6 +9,7 @@ import type { Drawn } from '../records/use-records.ts';
 import { columnUnder, positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
+import { ChartPart } from './chart-part.tsx';
 import { HappenedPart } from './happened-part.tsx';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
@@ -86,7 +87,12 @@ export function Rows(): ReactElement {
   const asContent = view.height === 'content' && !lies;
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
-    <div className="eph-area" data-height={asContent ? 'content' : undefined}>
+    <div
+      className="eph-area"
+      data-height={asContent ? 'content' : undefined}
+      data-chart={view.chart && (view.chartSide ?? 'above')}
+    >
+      {view.chart !== undefined && <ChartPart chart={view.chart} />}
       <div
         className="eph-middle"
         {...cells.handlers}

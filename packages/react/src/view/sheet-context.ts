@@ -19,7 +19,7 @@ import type { RangeRefusal } from '../parts/select-range.ts';
 import type { Opened } from './use-opened.ts';
 import type { ColumnDefinition } from './column-definition.ts';
 import type { DrawnColumns } from './use-columns.ts';
-import type { Paint } from './use-paint.ts';
+import type { Paint } from '../paint/paint.ts';
 
 /** Where in a row it was pressed. */
 export interface PressedCell {

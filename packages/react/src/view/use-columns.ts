@@ -18,7 +18,7 @@ import {
   type DefinedColumn,
   type Pins,
 } from './columns.tsx';
-import type { Paint } from './use-paint.ts';
+import type { Paint } from '../paint/paint.ts';
 
 /** Loaded with the first groups whose rows can be selected. */
 const groupBoxes = new Later(() => import('../parts/group-box.tsx'));

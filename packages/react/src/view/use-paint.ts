@@ -1,21 +1,12 @@
-import type { Row, Value } from '@ephoros/client';
 import { termOf } from '@ephoros/core/query';
 import { call, property } from '@ephoros/core/expression';
-import type { Tone } from '@ephoros/core/schema';
 import type { PaintRule } from '@ephoros/core/view';
 import { useMemo } from 'react';
 import { Later, useLater } from '../later.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { useTotals } from '../records/use-totals.ts';
-import type { CellPaint } from '../table/column.ts';
+import type { Paint } from '../paint/paint.ts';
 import { useSame } from '../use-same.ts';
-
-/** How rows and cells are painted. */
-export interface Paint {
-  readonly row: ((row: Row) => Tone | undefined) | undefined;
-  /** Of the cells of a column; undefined where nothing paints them. */
-  readonly cell: (name: string) => ((value: Value, row: Row) => CellPaint | undefined) | undefined;
-}
 
 /** Loaded with the first rule. */
 const painter = new Later(() => import('../paint/painter.ts'));

@@ -1,8 +1,8 @@
 import type { Expression } from '@ephoros/core/expression';
 import { useCallback } from 'react';
 import { formatText } from '../format/value.ts';
-import { useCount, useModel } from '../parts/table-context.ts';
-import { spokenCondition } from './sentence.ts';
+import { useCount, useModel } from './table-context.ts';
+import { spokenCondition } from '../sentence/sentence.ts';
 
 /** Says a condition in words, as the sentence does. */
 export function useSaid(): (condition: Expression) => string {

@@ -1,0 +1,295 @@
+import { spokenTerm } from '@ephoros/core/query';
+import type { Chart } from '@ephoros/core/view';
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactElement,
+} from 'react';
+import { plainText, formatText, type FullReader } from '../format/value.ts';
+import { Later, useLater } from '../later.ts';
+import type { ChartMessages } from '../messages/chart-messages.ts';
+import { groupValue } from '../outline/group-value.ts';
+import { Pop } from '../parts/pop.tsx';
+import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
+import { useAnswer } from '../use-answer.ts';
+import { useDeed } from '../use-deed.ts';
+import { askChart, type ChartData } from './chart-data.ts';
+import { ChartNumbers } from './chart-numbers.tsx';
+import { narrowedTo } from './narrowing.ts';
+import { pngOf, saveFile, svgText } from './save-chart.ts';
+
+/** The plotting library, loaded with the first chart. */
+const drawing = new Later(() => import('./draw-chart.ts'));
+
+interface ChartBandProps {
+  readonly chart: Chart;
+  readonly said: ChartMessages;
+}
+
+/** A chart of what the view shows: it follows the condition, and narrows it. */
+export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null {
+  const { view, change, ask, match, reader, table } = useModel();
+  const { changedSince: _since, ...records } = useRowsOf();
+  const count = useCount();
+  const [folded, setFolded] = useState(false);
+  const [asNumbers, setAsNumbers] = useState(false);
+  const text = JSON.stringify(chart);
+  const question = useCallback(
+    async (signal: AbortSignal) => {
+      if (ask === undefined) throw new Error(said.nothing);
+      return askChart(JSON.parse(text) as Chart, ask, match, signal);
+    },
+    [ask, match, text, said],
+  );
+  const answer = useAnswer(folded || ask === undefined ? undefined : question);
+  const side = view.chartSide ?? 'above';
+  const labelOf = (name: string): string => records.column(name)?.label ?? name;
+  const { sentence } = reader.messages;
+  const by = spokenTerm(chart.by.expression, labelOf, sentence);
+  const of =
+    chart.of === undefined ? said.rows : spokenTerm(chart.of.expression, labelOf, sentence);
+  const title = said.said(said.kinds[chart.kind], chart.kind === 'histogram' ? said.rows : of, by);
+  const data = answer.state === 'ready' ? answer.result : undefined;
+  const svg = useRef<SVGSVGElement>(undefined);
+  const { error, run } = useDeed();
+  if (ask === undefined) return null;
+  const file = `${table.name}-${chart.kind}`;
+  return (
+    <section className="eph-chart" data-side={side} data-folded={folded} aria-label={said.title}>
+      <header className="eph-chart-line">
+        <Pop className="eph-phrase" text={title} label={said.title}>
+          {({ ChartEditor }, close) => <ChartEditor done={close} />}
+        </Pop>
+        {data !== undefined && data.all !== undefined && data.all > data.marks.length && (
+          <span className="eph-aside">
+            {(data.ordered ? said.first : said.largest)(count(data.marks.length), count(data.all))}
+          </span>
+        )}
+        <span className="eph-grow" />
+        {!folded && (
+          <>
+            <button
+              type="button"
+              className="eph-offer"
+              aria-pressed={asNumbers}
+              onClick={() => setAsNumbers(!asNumbers)}
+            >
+              {asNumbers ? said.picture : said.numbers}
+            </button>
+            <button
+              type="button"
+              className="eph-offer"
+              disabled={data === undefined || asNumbers}
+              onClick={() => {
+                if (svg.current === undefined) return;
+                const content = svgText(svg.current, groundOf(svg.current));
+                saveFile(`${file}.svg`, new Blob([content], { type: 'image/svg+xml' }));
+              }}
+            >
+              {said.saveSvg}
+            </button>
+            <button
+              type="button"
+              className="eph-offer"
+              disabled={data === undefined || asNumbers}
+              onClick={() =>
+                run(async () => {
+                  if (svg.current === undefined) return;
+                  saveFile(`${file}.png`, await pngOf(svg.current, groundOf(svg.current)));
+                })
+              }
+            >
+              {said.savePng}
+            </button>
+          </>
+        )}
+        <button
+          type="button"
+          className="eph-offer"
+          aria-expanded={!folded}
+          onClick={() => setFolded(!folded)}
+        >
+          {folded ? said.unfold : said.fold}
+        </button>
+        <button
+          type="button"
+          className="eph-drop"
+          aria-label={said.drop}
+          onClick={() => change({ chart: undefined, chartSide: undefined })}
+        >
+          ×
+        </button>
+      </header>
+      {error !== undefined && (
+        <p role="alert" className="eph-trouble">
+          {error.message}
+        </p>
+      )}
+      {!folded && answer.state === 'failed' && (
+        <p role="alert" className="eph-trouble">
+          {answer.error.message}{' '}
+          <button type="button" onClick={answer.retry}>
+            {reader.messages.tryAgain}
+          </button>
+        </p>
+      )}
+      {!folded && answer.state === 'loading' && (
+        <p className="eph-chart-room eph-aside" role="status">
+          {said.reading}
+        </p>
+      )}
+      {!folded && data !== undefined && data.marks.length === 0 && (
+        <p className="eph-chart-room eph-aside">{said.nothing}</p>
+      )}
+      {!folded && data !== undefined && data.marks.length > 0 && asNumbers && (
+        <ChartNumbers
+          data={data}
+          names={namesOf(data, chart, reader, said)}
+          title={title}
+          said={said}
+        />
+      )}
+      {!folded && data !== undefined && data.marks.length > 0 && !asNumbers && (
+        <Picture
+          data={data}
+          chart={chart}
+          said={said}
+          title={title}
+          label={chart.kind === 'histogram' ? said.rows : of}
+          put={(drawn) => {
+            svg.current = drawn;
+          }}
+          choose={(index) => {
+            const mark = data.marks[index];
+            if (mark === undefined) return;
+            void narrowedTo(mark, chart, records.column, reader).then((condition) => {
+              if (condition !== undefined) change((last) => condition(last));
+            });
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+/** What the marks are called; no two alike. */
+function namesOf(
+  { marks, by }: ChartData,
+  { by: term }: Chart,
+  reader: FullReader,
+  said: ChartMessages,
+): readonly string[] {
+  const seen = new Map<string, number>();
+  return marks.map(({ value, end }) => {
+    const name =
+      value === null
+        ? said.missing
+        : end === undefined
+          ? groupValue(value, by, term.expression, reader).text
+          : formatText(value, by, reader);
+    const before = seen.get(name) ?? 0;
+    seen.set(name, before + 1);
+    return before === 0 ? name : `${name} (${before + 1})`;
+  });
+}
+
+function groundOf(element: Element): string {
+  const around = element.closest('.eph-view') ?? element;
+  return getComputedStyle(around).getPropertyValue('--eph-ground').trim() || '#ffffff';
+}
+
+interface PictureProps {
+  readonly data: ChartData;
+  readonly chart: Chart;
+  readonly said: ChartMessages;
+  readonly title: string;
+  readonly label: string;
+  readonly put: (svg: SVGSVGElement | undefined) => void;
+  readonly choose: (index: number) => void;
+}
+
+/** The drawing itself, as wide and high as its room; a press on a mark narrows the table to it. */
+function Picture({ data, chart, said, title, label, put, choose }: PictureProps): ReactElement {
+  const { reader } = useModel();
+  const loaded = useLater(drawing, true);
+  const room = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState<readonly [number, number]>();
+  const [theme, setTheme] = useState(0);
+  const names = useMemo(() => namesOf(data, chart, reader, said), [data, chart, reader, said]);
+  const draw = loaded.state === 'ready' ? loaded.result.drawChart : undefined;
+  useLayoutEffect(() => {
+    const element = room.current;
+    if (element === null) return undefined;
+    const watch = new ResizeObserver(() =>
+      setSize([element.clientWidth, element.clientHeight] as const),
+    );
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  // Drawn with the colours of the page, which may become others.
+  useEffect(() => {
+    const watch = new MutationObserver(() => setTheme((last) => last + 1));
+    watch.observe(document.documentElement, { attributes: true });
+    return () => watch.disconnect();
+  }, []);
+  useEffect(() => {
+    const element = room.current;
+    if (draw === undefined || element === null || size === undefined || size[0] < 40) return;
+    const style = getComputedStyle(element);
+    const colour = (name: string): string => style.getPropertyValue(`--eph-${name}`).trim();
+    const [of] = data.of;
+    const svg = draw({
+      chart,
+      marks: data.marks,
+      names,
+      width: size[0],
+      height: Math.max(120, size[1]),
+      mirrored: reader.messages.direction === 'rtl',
+      look: { ink: colour('ink'), faint: colour('faint'), accent: colour('accent') },
+      font: style.fontFamily,
+      write: (value) =>
+        value.toLocaleString(reader.locale, {
+          notation: Math.abs(value) >= 10_000 ? 'compact' : 'standard',
+          maximumFractionDigits: 2,
+        }),
+      labelOf: label,
+    });
+    svg.setAttribute('role', 'img');
+    svg.setAttribute('aria-label', title);
+    for (const element of svg.querySelectorAll<SVGElement>('[data-mark]')) {
+      const index = Number(element.dataset.mark);
+      const value = data.marks[index]?.values[0] ?? null;
+      const hint = document.createElementNS('http://www.w3.org/2000/svg', 'title');
+      const written =
+        of === undefined || value === null ? plainText(value) : formatText(value, of, reader);
+      hint.textContent = `${names[index] ?? ''}: ${written}`;
+      element.append(hint);
+    }
+    element.replaceChildren(svg);
+    put(svg);
+  }, [draw, data, chart, names, size, theme, reader, label, title, put]);
+  if (loaded.state === 'failed') {
+    return (
+      <p role="alert" className="eph-trouble">
+        {loaded.error.message}{' '}
+        <button type="button" onClick={loaded.retry}>
+          {reader.messages.tryAgain}
+        </button>
+      </p>
+    );
+  }
+  return (
+    <div
+      ref={room}
+      className="eph-chart-room"
+      onClick={({ target }) => {
+        const mark = (target as Element).closest<SVGElement>('[data-mark]');
+        if (mark?.dataset.mark !== undefined) choose(Number(mark.dataset.mark));
+      }}
+    />
+  );
+}

@@ -1,0 +1,2 @@
+/** Charts of what a view shows: loaded with the first of them. */
+export { ChartBand } from './chart-band.tsx';

@@ -1,0 +1,50 @@
+/** A drawing as a file of its own. */
+export function svgText(svg: SVGSVGElement, ground: string): string {
+  const copy = svg.cloneNode(true) as SVGSVGElement;
+  copy.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
+  const sheet = document.createElementNS('http://www.w3.org/2000/svg', 'rect');
+  sheet.setAttribute('width', '100%');
+  sheet.setAttribute('height', '100%');
+  sheet.setAttribute('fill', ground);
+  copy.prepend(sheet);
+  return new XMLSerializer().serializeToString(copy);
+}
+
+/** Dots of a picture for each px, so that it is sharp on paper. */
+const sharpness = 2;
+
+/** The same as a picture of dots. */
+export async function pngOf(svg: SVGSVGElement, ground: string): Promise<Blob> {
+  const { width, height } = svg.viewBox.baseVal;
+  const image = new Image();
+  const url = URL.createObjectURL(new Blob([svgText(svg, ground)], { type: 'image/svg+xml' }));
+  try {
+    image.src = url;
+    await image.decode();
+    const canvas = document.createElement('canvas');
+    canvas.width = width * sharpness;
+    canvas.height = height * sharpness;
+    const context = canvas.getContext('2d');
+    if (context === null) throw new Error('The browser draws no pictures here.');
+    context.drawImage(image, 0, 0, canvas.width, canvas.height);
+    return await new Promise((resolve, reject) => {
+      canvas.toBlob((blob) => {
+        if (blob === null) reject(new Error('The browser draws no pictures here.'));
+        else resolve(blob);
+      }, 'image/png');
+    });
+  } finally {
+    URL.revokeObjectURL(url);
+  }
+}
+
+/** Has the browser save a file. */
+export function saveFile(name: string, content: Blob): void {
+  const url = URL.createObjectURL(content);
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  // The browser has begun to read it by then.
+  setTimeout(() => URL.revokeObjectURL(url), 10_000);
+}
