@@ -10,7 +10,7 @@ const may = {
 /** The rooms of a package from the lowest up: each may import those below it. */
 const rooms = {
   core: [
-    ['warning', 'decimal', 'moment', 'problem', 'schema'],
+    ['warning', 'simulation', 'decimal', 'moment', 'problem', 'schema'],
     ['expression'],
     ['query'],
     ['check', 'window'],

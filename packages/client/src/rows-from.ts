@@ -1,6 +1,8 @@
 import { plainConditions, type PlainCondition, type WrittenQuery } from '@ephoros/core/query';
 import type { Row } from '@ephoros/core/answer';
 import type { SortMark } from '@ephoros/core/view';
+import { simulated } from './simulated.ts';
+import type { Simulation } from '@ephoros/core/simulation';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 
 /** Which rows are wanted. */
@@ -33,6 +35,8 @@ export interface RowsFromOptions<Line> extends Omit<
   'ask' | 'query' | 'keyed' | 'total'
 > {
   readonly query?: WrittenQuery;
+  /** Slowness and failures on demand, to be looked at; see `Simulation`. */
+  readonly simulate?: Simulation | undefined;
 }
 
 /**
@@ -41,7 +45,7 @@ export interface RowsFromOptions<Line> extends Omit<
  */
 export function rowsFrom<Line = Row>(
   answer: (window: WantedWindow) => Promise<GivenWindow<Line>> | GivenWindow<Line>,
-  { query = {}, ...options }: RowsFromOptions<Line> = {},
+  { query = {}, simulate: trouble, ...options }: RowsFromOptions<Line> = {},
 ): RemoteRows<Line> {
   return remoteRows<Line>({
     ...options,
@@ -51,6 +55,7 @@ export function rowsFrom<Line = Row>(
     ask: async ({ limit = 100, place, ...rest }, signal) => {
       const offset = place?.kind === 'offset' ? place.offset : 0;
       const asked = { ...query, ...partOf(rest) };
+      await simulated(trouble, signal);
       const given = await answer({ offset, limit, ...plainly(asked), query: asked, signal });
       const { rows, total } = isList(given) ? { rows: given, total: undefined } : given;
       return {

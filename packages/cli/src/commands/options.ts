@@ -1,3 +1,4 @@
+import { readSimulation, type Simulation } from '@ephoros/core/simulation';
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
 import { addressed, type Asked } from '../request.ts';
@@ -59,6 +60,15 @@ export function wholeNumber(least: number, most: number): (text: string) => numb
     if (value >= least && value <= most) return value;
     throw new InvalidArgumentError(`Expected a whole number from ${least} to ${most}.`);
   };
+}
+
+/** Slowness and failures as an option says them. */
+export function simulation(text: string): Simulation {
+  const read = readSimulation(text);
+  if (read !== undefined) return read;
+  throw new InvalidArgumentError(
+    'Expected such as delay=800ms,fail=5%: a minute at most, 100% at most.',
+  );
 }
 
 /** The options that say which rows, and where; each is a parameter of the service. */

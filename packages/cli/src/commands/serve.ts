@@ -1,10 +1,11 @@
 import { existsSync } from 'node:fs';
+import type { Simulation } from '@ephoros/core/simulation';
 import type { LogLevel } from '@ephoros/service';
 import { Command, Option } from 'commander';
 import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
-import { wholeNumber } from './options.ts';
+import { simulation, wholeNumber } from './options.ts';
 import {
   databaseUrl,
   refuseOtherThanDatabase,
@@ -30,6 +31,7 @@ interface Options extends DatabaseChoice {
   readonly hostName?: readonly string[];
   readonly unprotected?: boolean;
   readonly answerBytes: number;
+  readonly simulate?: Simulation;
 }
 
 const defaultFile = 'ephoros.yaml';
@@ -68,6 +70,11 @@ export function serveCommand(terminal: Terminal): Command {
     .option(
       '--host-name <name...>',
       'names that the service goes by in the Host header, beside those of loopback',
+    )
+    .option(
+      '--simulate <trouble>',
+      'for developers: slowness and failures to be looked at, such as delay=800ms,fail=5%',
+      simulation,
     )
     .option('--unprotected', 'serve everybody who can reach the address, beyond loopback as well')
     .option(
@@ -121,7 +128,7 @@ async function serveTables(
   // Loaded here only: questions to a service do without.
   const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
-  const { hostName, unprotected = false, answerBytes, explain } = options;
+  const { hostName, unprotected = false, answerBytes, explain, simulate } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
   const configuration =
@@ -143,6 +150,7 @@ async function serveTables(
     version,
     countingTime,
     ...(explain === undefined ? {} : { explain }),
+    ...(simulate === undefined ? {} : { simulate }),
     ...(hostName === undefined ? {} : { hostNames: hostName }),
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   });

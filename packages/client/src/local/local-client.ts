@@ -1,4 +1,6 @@
 import { keyText, type Client } from '../client.ts';
+import type { Simulation } from '@ephoros/core/simulation';
+import { simulated } from '../simulated.ts';
 import { queryBuilder } from '../query-builder.ts';
 import { ServiceError } from '../service-error.ts';
 import type { AnyTables, TableSet } from '../table-types.ts';
@@ -33,6 +35,7 @@ export type LocalTableSource = LocalData & LocalTableOptions;
  */
 export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
   sources: Readonly<Record<string, LocalTableSource>>,
+  { simulate }: LocalClientOptions = {},
 ): Client<Tables> {
   const tables = new Map(
     Object.entries(sources).map(([name, source]): [string, () => LocalAnswers] => {
@@ -47,11 +50,19 @@ export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(
       ];
     }),
   );
-  return clientOver(tables) as Client<Tables>;
+  return clientOver(tables, simulate) as Client<Tables>;
+}
+
+export interface LocalClientOptions {
+  /** Slowness and failures on demand, to be looked at; see `Simulation`. */
+  readonly simulate?: Simulation | undefined;
 }
 
 /** A client whose answers are made at once, each by the table that it is about. */
-function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
+function clientOver(
+  tables: ReadonlyMap<string, () => LocalAnswers>,
+  simulation: Simulation | undefined,
+): Client {
   const find = (name: string): LocalAnswers => {
     const table = tables.get(name);
     if (table !== undefined) return table();
@@ -67,6 +78,7 @@ function clientOver(tables: ReadonlyMap<string, () => LocalAnswers>): Client {
   ): Promise<Answer> => {
     await Promise.resolve();
     signal?.throwIfAborted();
+    await simulated(simulation, signal);
     return make();
   };
   const client: Client = {

@@ -103,7 +103,10 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
           </Suspense>
         )}
       </Masthead>
-      <main className="min-h-0 grow overflow-auto" onClick={(event) => followWithin(event, navigate)}>
+      <main
+        className="min-h-0 grow overflow-auto"
+        onClick={(event) => followWithin(event, navigate)}
+      >
         <h1 className="sr-only">{title}</h1>
         {begun && (
           <TableView

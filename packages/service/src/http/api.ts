@@ -1,7 +1,9 @@
 import type { ServerResponse } from 'node:http';
+import { setTimeout } from 'node:timers/promises';
 import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
+import { readSimulation, type Simulation } from '@ephoros/core/simulation';
 import express from 'express';
 import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
@@ -22,7 +24,7 @@ import { changeRoutes } from './change-routes.ts';
 import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
-import { methodNotAllowed, notFound, notJson } from './problems.ts';
+import { methodNotAllowed, notFound, notJson, simulatedFailure } from './problems.ts';
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
@@ -33,6 +35,8 @@ export interface Answering {
   /** Whether a request may ask how its answer came about. */
   readonly explain: (request: ApiRequest) => boolean;
   readonly version: string;
+  /** Slowness and failures on demand; undefined where there is none to be had. */
+  readonly simulate: Simulation | undefined;
 }
 
 /** The API, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
@@ -80,11 +84,17 @@ const readQuestion = textReader(1024 * 1024);
 /** A selection may hold a million keys. */
 const readSelection = textReader(64 * 1024 * 1024);
 
+/** Says what shall be simulated for a request alone, where anything is. */
+const simulationHeader = 'ephoros-simulate';
+
 const asked = ['GET', 'HEAD'];
 /** A question may come in a body as well, where it is too long for a URL. */
 const askedOrPosted = [...asked, 'POST'];
 
-export function createApi(engine: Engine, { accessOf, explain, version }: Answering): Api {
+export function createApi(
+  engine: Engine,
+  { accessOf, explain, version, simulate: trouble }: Answering,
+): Api {
   const document = openApiDocument(version);
 
   /** Whether a request may be told how its answer comes about: plans name what is hidden. */
@@ -216,6 +226,12 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
   const changes = changeRoutes(engine, jsonOf);
   const views = viewRoutes(engine, jsonOf);
 
+  const simulation: Handle = (request, response) => {
+    refuseParameters(request.url ?? '');
+    const answer = trouble === undefined ? { on: false } : { on: true, ...trouble };
+    sendJson(request, response, JSON.stringify(answer));
+  };
+
   const openapi: Handle = (request, response) => {
     refuseParameters(request.url ?? '');
     const servers = [{ url: request.baseUrl ?? '' }];
@@ -253,6 +269,7 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
         return changes.history(context, request, response, { ...open, key });
       }),
     },
+    { path: '/simulation', methods: asked, handle: simulation },
     { path: '/openapi.json', methods: asked, handle: openapi },
   ];
   const known = routes.map((route) => ({ ...route, parts: route.path.split('/').slice(1) }));
@@ -267,6 +284,12 @@ export function createApi(engine: Engine, { accessOf, explain, version }: Answer
       const methods = route.methods.join(', ');
       response.setHeader('Allow', methods);
       throw methodNotAllowed(method, methods);
+    }
+    if (trouble !== undefined && route.handle !== simulation) {
+      const wanted = readSimulation(String(request.headers[simulationHeader] ?? '-')) ?? trouble;
+      const { delay = 0, fail = 0 } = wanted;
+      if (delay > 0) await setTimeout(delay, undefined, { signal: goneSignal(response) });
+      if (Math.random() < fail) throw simulatedFailure();
     }
     await route.handle(request, response, openIn(route.parts, parts));
   };

@@ -145,6 +145,16 @@ export function methodNotAllowed(method: string, methods: string): HttpRefusal {
   });
 }
 
+/** A failure that was asked for, to be looked at. */
+export function simulatedFailure(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'simulated-failure',
+    status: 503,
+    title: 'This failure is simulated',
+    detail: 'The service was started with --simulate: some requests fail, so that it can be seen.',
+  });
+}
+
 /** A name that this service does not go by: a page elsewhere may have led a browser here. */
 export function misdirected(): HttpRefusal {
   return new HttpRefusal({

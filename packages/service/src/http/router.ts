@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { ServerResponse } from 'node:http';
+import type { Simulation } from '@ephoros/core/simulation';
 import { Router, type Request } from 'express';
 import { pino, type Logger } from 'pino';
 import type { Access } from '../access/index.ts';
@@ -20,6 +21,8 @@ export interface AnsweringOptions {
    * see everything never may: plans name what is hidden.
    */
   readonly explain?: boolean | ((request: Request) => boolean);
+  /** Slowness and failures on demand, for developers; none by default. */
+  readonly simulate?: Simulation;
   /** Where failures are logged; on standard error by default, as JSON lines. */
   readonly logger?: Logger;
 }
@@ -77,6 +80,7 @@ export function apiOver(
     accessOf: access === undefined ? () => undefined : accessOf,
     explain: mayExplain,
     version,
+    simulate: options.simulate,
   });
   return (request, response) => {
     if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
