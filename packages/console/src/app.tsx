@@ -1,5 +1,6 @@
 import type { ReactElement } from 'react';
 import { Link, Route, Switch } from 'wouter';
+import { useDesk } from './shell/desk.tsx';
 import { Masthead } from './shell/masthead.tsx';
 import { TablePage } from './tables/table-page.tsx';
 import { ViewPage } from './tables/view-page.tsx';
@@ -40,15 +41,15 @@ function keyInAddress(): string {
 }
 
 function NoSuchPage(): ReactElement {
+  const { words } = useDesk();
   return (
     <>
       <Masthead />
       <main className="px-10 py-16 font-serif text-2xl">
-        There is no such page.{' '}
+        {words.noPage}{' '}
         <Link className="phrase" href="/">
-          The tables
-        </Link>{' '}
-        are elsewhere.
+          {words.toTables}
+        </Link>
       </main>
     </>
   );

@@ -8,13 +8,16 @@ import { Boundary, FailureNote } from '@ephoros/react';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { App } from './app.tsx';
+import { DeskProvider } from './shell/desk.tsx';
 
 const desk = document.getElementById('desk');
 if (desk === null) throw new Error('the page has no desk');
 createRoot(desk).render(
   <StrictMode>
     <Boundary instead={(error, again) => <FailureNote error={error} retry={again} />}>
-      <App />
+      <DeskProvider>
+        <App />
+      </DeskProvider>
     </Boundary>
   </StrictMode>,
 );

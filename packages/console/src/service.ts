@@ -1,13 +1,18 @@
 import { createClient, RequestLog } from '@ephoros/client';
+import { keptHere } from '@ephoros/react';
 
 /** What this page has asked. */
 export const log = new RequestLog();
 
-/** The service that serves this page. */
-export const client = createClient({ url: '/api', log });
+/** Where this window keeps the trouble that it wants simulated. */
+export const simulationKey = 'ephoros.simulation';
 
-/** The reader, as the browser tells. */
-export const reader = {
-  locale: navigator.language,
-  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-};
+/** The service that serves this page. */
+export const client = createClient({
+  url: '/api',
+  log,
+  headers: (): Record<string, string> => {
+    const trouble = keptHere.read(simulationKey);
+    return trouble === '' ? {} : { 'Ephoros-Simulate': trouble };
+  },
+});

@@ -21,7 +21,7 @@ export type { AskedClient, Asking, Kept } from './records/asked-client.ts';
 export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
 export { useView, type ChangeView, type ToldChange, type ViewOptions } from './state/use-view.ts';
-export { kept, useKept } from './state/stores.ts';
+export { kept, keptHere, useKept } from './state/stores.ts';
 export { useStoredView, type StoredView, type StoredViewOptions } from './state/use-stored-view.ts';
 export { useStoredSelection, type StoredSelection } from './state/use-stored-selection.ts';
 export { useAddressText, useAddressView, type AddressView } from './state/use-address-view.ts';

@@ -3,6 +3,7 @@ import { queryOf, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import type { Change, Row } from '@ephoros/client';
+import { useDesk } from '../shell/desk.tsx';
 import { changeSpellings } from './change-spellings.ts';
 import type { Spelling } from './spelling.ts';
 import { spellings } from './spellings.ts';
@@ -18,21 +19,20 @@ interface ConnectProps {
 
 /** How to ask for what is on the screen from elsewhere: as a request, and as code. */
 export function Connect(props: ConnectProps): ReactElement {
+  const { words } = useDesk();
   return (
     <Dialog.Root>
-      <Dialog.Trigger className="cursor-pointer hover:text-amber">connect</Dialog.Trigger>
+      <Dialog.Trigger className="cursor-pointer hover:text-amber">{words.connect}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/25" />
         <Dialog.Content
           aria-describedby={undefined}
           className="fixed top-12 left-1/2 z-30 flex max-h-[85vh] w-[min(56rem,94vw)] -translate-x-1/2 flex-col border border-t-2 border-rule border-t-amber bg-leaf px-7 py-5 shadow-lg"
         >
-          <Dialog.Title className="font-serif text-xl">
-            Connect to what is on the screen
-          </Dialog.Title>
+          <Dialog.Title className="font-serif text-xl">{words.connectTitle}</Dialog.Title>
           <Ways {...props} />
-          <Dialog.Close className="absolute top-4 right-6 cursor-pointer text-sm text-faint hover:text-amber">
-            close
+          <Dialog.Close className="absolute end-6 top-4 cursor-pointer text-sm text-faint hover:text-amber">
+            {words.close}
           </Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
@@ -43,6 +43,7 @@ export function Connect(props: ConnectProps): ReactElement {
 /** The question on the screen, or what is changed. */
 function Ways(props: ConnectProps): ReactElement {
   const { view, table } = props;
+  const { words } = useDesk();
   const [changing, setChanging] = useState(false);
   const question = spellings({
     origin: window.location.origin,
@@ -54,7 +55,7 @@ function Ways(props: ConnectProps): ReactElement {
   if (table.changes === undefined) return <Spellings all={question} />;
   return (
     <>
-      <p role="group" aria-label="What" className="mt-2 flex gap-4 text-sm">
+      <p role="group" aria-label={words.what} className="mt-2 flex gap-4 text-sm">
         {[false, true].map((one) => (
           <button
             key={String(one)}
@@ -63,7 +64,7 @@ function Ways(props: ConnectProps): ReactElement {
             aria-pressed={changing === one}
             onClick={() => setChanging(one)}
           >
-            {one ? 'a change of it' : 'the question'}
+            {one ? words.change : words.question}
           </button>
         ))}
       </p>
@@ -74,6 +75,7 @@ function Ways(props: ConnectProps): ReactElement {
 
 /** What waits to be saved; where nothing does, an example of it. */
 function ChangeWays({ table, changes, exampleRow }: ConnectProps): ReactElement {
+  const { words } = useDesk();
   const [row, setRow] = useState<Row>();
   const some = changes.length > 0;
   useEffect(() => {
@@ -84,7 +86,7 @@ function ChangeWays({ table, changes, exampleRow }: ConnectProps): ReactElement 
   const shown = some ? changes : exampleOf(table, row);
   return (
     <>
-      {!some && <p className="mt-2 text-sm text-faint">An example: nothing waits to be saved.</p>}
+      {!some && <p className="mt-2 text-sm text-faint">{words.example}</p>}
       <Spellings all={changeSpellings({ origin, table: table.name, changes: shown })} />
     </>
   );
@@ -102,16 +104,17 @@ function exampleOf({ columns, key }: TableDescription, row: Row | undefined): re
 }
 
 function Spellings({ all }: { readonly all: readonly Spelling[] }): ReactElement {
+  const { words } = useDesk();
   return (
     <Tabs.Root defaultValue={all[0]?.name ?? ''} className="mt-3 flex min-h-0 flex-col">
-      <Tabs.List aria-label="As what" className="flex gap-6 border-b border-rule text-sm">
+      <Tabs.List aria-label={words.asWhat} className="flex gap-6 border-b border-rule text-sm">
         {all.map(({ name }) => (
           <Tabs.Trigger
             key={name}
             value={name}
             className="-mb-px cursor-pointer border-b-2 border-transparent pb-1 hover:text-amber data-[state=active]:border-amber"
           >
-            {name}
+            {words.ways[name]?.[0] ?? name}
           </Tabs.Trigger>
         ))}
       </Tabs.List>
@@ -128,7 +131,8 @@ function Spellings({ all }: { readonly all: readonly Spelling[] }): ReactElement
   );
 }
 
-function Way({ about, code }: Spelling): ReactElement {
+function Way({ name, about, code }: Spelling): ReactElement {
+  const { words } = useDesk();
   const [copied, setCopied] = useState<'yes' | 'no'>();
   const copy = async (): Promise<void> => {
     try {
@@ -141,16 +145,17 @@ function Way({ about, code }: Spelling): ReactElement {
   return (
     <>
       <p className="mb-2 flex items-baseline gap-4 text-sm text-faint">
-        <span className="grow">{about}</span>
+        <span className="grow">{words.ways[name]?.[1] ?? about}</span>
         <span role="status">
-          {copied === 'yes' ? 'copied' : copied === 'no' ? 'The browser refused; select it.' : ''}
+          {copied === 'yes' ? words.copied : copied === 'no' ? words.copyRefused : ''}
         </span>
         <button type="button" className="offer" onClick={() => void copy()}>
-          Copy
+          {words.copy}
         </button>
       </p>
       <pre
         data-testid="code"
+        dir="ltr"
         tabIndex={0}
         className="min-h-24 overflow-auto bg-paper px-4 py-3 font-mono text-[0.8rem] leading-relaxed whitespace-pre-wrap"
       >

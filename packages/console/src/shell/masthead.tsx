@@ -1,6 +1,6 @@
-import type { ReactElement, ReactNode } from 'react';
+import { lazy, Suspense, useState, type ReactElement, type ReactNode } from 'react';
 import { Link } from 'wouter';
-import { useTheme } from './theme.ts';
+import { useDesk } from './desk.tsx';
 
 interface MastheadProps {
   readonly title?: string;
@@ -8,14 +8,20 @@ interface MastheadProps {
   readonly children?: ReactNode;
 }
 
+/** Loaded when they are first opened. */
+const PreferencesSheet = lazy(async () => ({
+  default: (await import('./preferences-sheet.tsx')).PreferencesSheet,
+}));
+
 /** The line on top of every page. */
 export function Masthead({ title, children }: MastheadProps): ReactElement {
-  const [theme, setTheme] = useTheme();
+  const { words, theme, language, prefer } = useDesk();
+  const [open, setOpen] = useState(false);
   return (
-    <header className="flex items-baseline gap-4 px-6 pt-3 text-sm text-faint">
+    <header className="masthead flex flex-wrap items-baseline gap-x-4 px-6 pt-3 text-sm text-faint">
       {title !== undefined && (
         <Link href="/" className="hover:text-amber">
-          ← All tables
+          <span className="inline-block rtl:-scale-x-100">←</span> {words.allTables}
         </Link>
       )}
       <span className="grow" />
@@ -23,10 +29,31 @@ export function Masthead({ title, children }: MastheadProps): ReactElement {
       <button
         type="button"
         className="cursor-pointer hover:text-amber"
-        onClick={() => setTheme(theme === 'dark' ? 'light' : 'dark')}
+        lang={language === 'en' ? 'ar' : 'en'}
+        onClick={() => prefer({ language: language === 'en' ? 'ar' : 'en' })}
       >
-        {theme === 'dark' ? 'by daylight' : 'by lamplight'}
+        {words.otherLanguage}
       </button>
+      <button
+        type="button"
+        className="cursor-pointer hover:text-amber"
+        onClick={() => prefer({ theme: theme === 'dark' ? 'light' : 'dark' })}
+      >
+        {theme === 'dark' ? words.themes.light : words.themes.dark}
+      </button>
+      <button
+        type="button"
+        className="cursor-pointer hover:text-amber"
+        aria-haspopup="dialog"
+        onClick={() => setOpen(true)}
+      >
+        {words.preferences}
+      </button>
+      {open && (
+        <Suspense>
+          <PreferencesSheet close={() => setOpen(false)} />
+        </Suspense>
+      )}
     </header>
   );
 }

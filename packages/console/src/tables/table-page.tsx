@@ -20,7 +20,8 @@ import {
   type ReactElement,
 } from 'react';
 import { useLocation } from 'wouter';
-import { client, log, reader } from '../service.ts';
+import { client, log } from '../service.ts';
+import { useDesk } from '../shell/desk.tsx';
 import { Masthead } from '../shell/masthead.tsx';
 import { noteSeen } from './browser-lists.ts';
 
@@ -28,6 +29,10 @@ import { noteSeen } from './browser-lists.ts';
 const Connect = lazy(async () => ({
   default: (await import('../connect/connect.tsx')).Connect,
 }));
+
+/** Loaded behind the rows, too. */
+const BesideOffer = lazy(async () => ({ default: (await import('./beside.tsx')).BesideOffer }));
+const Beside = lazy(async () => ({ default: (await import('./beside.tsx')).Beside }));
 
 /** A link to a page of the console is followed without loading it anew. */
 function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
@@ -59,9 +64,11 @@ interface TablePageProps {
 
 /** A table, as its page's address says it. */
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
+  const { reader } = useDesk();
   const address = useAddressView();
   const selection = useStoredSelection(name);
   const [keptView, setKeptView] = useAddressText('view');
+  const [beside, setBeside] = useAddressText('beside');
   // Where the address says nothing of it, a table opens with a kept view.
   const [{ id, wanted }] = useState(() => ({
     id: keptView,
@@ -97,6 +104,11 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   return (
     <div className="flex h-dvh flex-col">
       <Masthead title={name}>
+        {table !== undefined && beside === undefined && (
+          <Suspense>
+            <BesideOffer choose={setBeside} />
+          </Suspense>
+        )}
         {table !== undefined && address.problems.length === 0 && (
           <Suspense>
             <Connect view={address.view} table={table} changes={changes} exampleRow={exampleRow} />
@@ -104,30 +116,37 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
         )}
       </Masthead>
       <main
-        className="min-h-0 grow overflow-auto"
+        className="pages flex min-h-0 grow overflow-auto"
         onClick={(event) => followWithin(event, navigate)}
       >
         <h1 className="sr-only">{title}</h1>
-        {begun && (
-          <TableView
-            client={client}
-            table={name}
-            reading="pages"
-            selectable
-            {...selection}
-            editable
-            onDraftsChange={setChanges}
-            card
-            openRow={openRow}
-            onOpenRow={open}
-            addressOf={addressOf}
-            {...address}
-            {...reader}
-            happened={log}
-            keptViews
-            keptView={keptView}
-            onKeptViewChange={setKeptView}
-          />
+        <div className="min-h-0 min-w-0 grow basis-0">
+          {begun && (
+            <TableView
+              client={client}
+              table={name}
+              reading="pages"
+              selectable
+              {...selection}
+              editable
+              onDraftsChange={setChanges}
+              card
+              openRow={openRow}
+              onOpenRow={open}
+              addressOf={addressOf}
+              {...address}
+              {...reader}
+              happened={log}
+              keptViews
+              keptView={keptView}
+              onKeptViewChange={setKeptView}
+            />
+          )}
+        </div>
+        {beside !== undefined && (
+          <Suspense>
+            <Beside text={beside} put={setBeside} addressOf={addressOf} />
+          </Suspense>
         )}
       </main>
     </div>

@@ -2,7 +2,9 @@ import type { TableSummary } from '@ephoros/core/schema';
 import { FailureNote, useAnswer } from '@ephoros/react';
 import { useEffect, useState, type ReactElement } from 'react';
 import { Link } from 'wouter';
-import { client, reader } from '../service.ts';
+import { client } from '../service.ts';
+import { useDesk } from '../shell/desk.tsx';
+import type { Words } from '../words/words.ts';
 import { Masthead } from '../shell/masthead.tsx';
 import { useFavourites, useSeen } from './browser-lists.ts';
 
@@ -10,6 +12,7 @@ const ask = (signal: AbortSignal): ReturnType<typeof client.tables> => client.ta
 
 /** The contents page: every published table. */
 export function TablesPage(): ReactElement {
+  const { words } = useDesk();
   const answer = useAnswer(ask);
   const title = answer.state === 'ready' ? answer.result.title : 'Ephoros';
   useEffect(() => {
@@ -20,7 +23,7 @@ export function TablesPage(): ReactElement {
       <Masthead />
       <main className="mx-auto max-w-3xl px-6 pt-14 pb-24">
         <h1 className="font-serif text-5xl font-semibold tracking-tight">{title}</h1>
-        {answer.state === 'loading' && <p className="mt-6 text-faint">Reading the contents …</p>}
+        {answer.state === 'loading' && <p className="mt-6 text-faint">{words.reading}</p>}
         {answer.state === 'failed' && (
           <div className="mt-8">
             <FailureNote error={answer.error} retry={answer.retry} />
@@ -36,15 +39,12 @@ export function TablesPage(): ReactElement {
 const worthFinding = 8;
 
 function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement {
+  const { words, reader } = useDesk();
   const [sought, setSought] = useState('');
   const seen = useSeen();
   const [favourites, turn] = useFavourites();
   if (tables.length === 0) {
-    return (
-      <p className="mt-8 font-serif text-xl">
-        There is no table that the service may read. Grant its role SELECT on some, and reload.
-      </p>
-    );
+    return <p className="mt-8 font-serif text-xl">{words.noTables}</p>;
   }
   const found = tables.filter((table) => isFound(table, sought));
   const first = found.filter(({ name }) => favourites.includes(name));
@@ -56,15 +56,15 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
         <input
           type="search"
           className="field mt-8 w-full bg-transparent py-1 text-lg"
-          placeholder={`find one of ${tables.length.toLocaleString(reader.locale)} tables`}
-          aria-label="Find a table"
+          placeholder={words.find(tables.length.toLocaleString(reader.locale))}
+          aria-label={words.findTable}
           value={sought}
           onChange={({ target }) => setSought(target.value)}
         />
       )}
       {sought === '' && lately.length > 0 && (
         <p className="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-          <span className="font-serif text-faint italic">seen last</span>
+          <span className="font-serif text-faint italic">{words.seenLast}</span>
           {lately.map(({ name, title }) => (
             <Link key={name} href={addressOf(name)} className="hover:text-amber">
               {title}
@@ -73,7 +73,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
         </p>
       )}
       {sought === '' && <KeptViews tables={tables} />}
-      {found.length === 0 && <p className="mt-8 text-faint">No table is called like that.</p>}
+      {found.length === 0 && <p className="mt-8 text-faint">{words.noSuchTable}</p>}
       <ol className="mt-6">
         {[...first, ...others].map((table) => (
           <Line
@@ -96,14 +96,15 @@ interface LineProps {
 }
 
 function Line({ table, favourite, turn }: LineProps): ReactElement {
+  const { words, reader } = useDesk();
   return (
     <li className="group flex items-baseline border-b border-rule">
       <button
         type="button"
         className={`w-7 shrink-0 cursor-pointer text-start hover:text-amber ${favourite ? 'text-amber' : 'text-faint'}`}
         aria-pressed={favourite}
-        aria-label={`${table.title} first`}
-        title={favourite ? 'Not first any more' : 'Show it first'}
+        aria-label={words.first(table.title)}
+        title={favourite ? words.notFirst : words.showFirst}
         onClick={turn}
       >
         {favourite ? '❖' : '◇'}
@@ -120,7 +121,7 @@ function Line({ table, favourite, turn }: LineProps): ReactElement {
         )}
         <span className="grow" />
         <span className="shrink-0 text-faint tabular-nums group-hover:text-amber">
-          {size(table)}
+          {size(table, words, reader.locale)}
         </span>
       </Link>
     </li>
@@ -135,19 +136,20 @@ const askViews = (signal: AbortSignal): ReturnType<typeof client.views.list> =>
 
 /** The first of the kept views; nothing where there are none, or nothing is kept. */
 function KeptViews({ tables }: { tables: readonly TableSummary[] }): ReactElement | null {
+  const { words } = useDesk();
   const answer = useAnswer(askViews);
   if (answer.state !== 'ready' || answer.result.views.length === 0) return null;
   const { views, next } = answer.result;
   const titleOf = (name: string): string => tables.find((one) => one.name === name)?.title ?? name;
   return (
     <p className="mt-2 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-      <span className="font-serif text-faint italic">views</span>
+      <span className="font-serif text-faint italic">{words.views}</span>
       {views.map(({ id, name, note, table }) => (
         <Link key={id} href={`/views/${id}`} className="hover:text-amber" title={note}>
           {name} <span className="text-faint">{titleOf(table)}</span>
         </Link>
       ))}
-      {next !== null && <span className="text-faint">and more at their tables</span>}
+      {next !== null && <span className="text-faint">{words.moreViews}</span>}
     </p>
   );
 }
@@ -165,7 +167,7 @@ function isFound({ name, title, comment = '' }: TableSummary, sought: string): b
     .every((word) => text.includes(word));
 }
 
-function size({ estimatedRows, kind }: TableSummary): string {
-  if (estimatedRows === null) return kind === 'view' ? 'a view' : 'not counted yet';
-  return `about ${estimatedRows.toLocaleString(reader.locale)} rows`;
+function size({ estimatedRows, kind }: TableSummary, words: Words, locale: string): string {
+  if (estimatedRows === null) return kind === 'view' ? words.aView : words.notCounted;
+  return words.about(estimatedRows.toLocaleString(locale));
 }

@@ -3,10 +3,12 @@ import { FailureNote, useAnswer } from '@ephoros/react';
 import { useCallback, useEffect, type ReactElement } from 'react';
 import { useLocation } from 'wouter';
 import { client } from '../service.ts';
+import { useDesk } from '../shell/desk.tsx';
 import { Masthead } from '../shell/masthead.tsx';
 
 /** The page of a kept view by its id leads to the page of its table. */
 export function ViewPage({ id }: { readonly id: string }): ReactElement {
+  const { words } = useDesk();
   const [, navigate] = useLocation();
   const ask = useCallback((signal: AbortSignal) => client.views.read(id, signal), [id]);
   const answer = useAnswer(ask);
@@ -26,7 +28,7 @@ export function ViewPage({ id }: { readonly id: string }): ReactElement {
         {answer.state === 'failed' ? (
           <FailureNote error={answer.error} retry={answer.retry} />
         ) : (
-          <p className="text-faint">Reading the view …</p>
+          <p className="text-faint">{words.readingView}</p>
         )}
       </main>
     </>

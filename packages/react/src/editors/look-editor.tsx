@@ -9,7 +9,7 @@ import { Unanswered } from './unanswered.tsx';
 
 /** How rows are set and painted, and how high the table is. */
 export function LookEditor(): ReactElement {
-  const { view, change, reader } = useModel();
+  const { view, change, reader, usualDensity } = useModel();
   const { messages } = reader;
   const { editors } = messages;
   const said = useAnswer(messages.layout);
@@ -23,8 +23,8 @@ export function LookEditor(): ReactElement {
         inLine
         label={editors.rowsStand}
         values={densities.map((value) => ({ value, text: editors.densities[value] }))}
-        chosen={view.density ?? 'normal'}
-        change={(density) => change({ density: density === 'normal' ? undefined : density })}
+        chosen={view.density ?? usualDensity}
+        change={(density) => change({ density: density === usualDensity ? undefined : density })}
       />
       <ul className="eph-plain-list">
         {rowStyles.map((style) => (

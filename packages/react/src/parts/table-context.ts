@@ -1,7 +1,7 @@
 import type { WrittenQuery } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import type { Reading, View, ViewTexts } from '@ephoros/core/view';
+import type { Density, Reading, View, ViewTexts } from '@ephoros/core/view';
 import { createContext, useContext } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { Asking } from '../records/asked-client.ts';
@@ -16,6 +16,8 @@ export interface TableModel {
   readonly reading: Reading;
   /** How rows are read where the view does not say. */
   readonly usualReading: Reading;
+  /** How much room rows take where the view does not say. */
+  readonly usualDensity: Density;
   /** The columns that can be shown, and how each is called. */
   readonly columns: readonly ColumnDescription[];
   /** Names of the columns shown, in their order. */

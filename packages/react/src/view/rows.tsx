@@ -83,7 +83,8 @@ export function Rows(): ReactElement {
     <openedRow.result.OpenedCard />
   );
   const wrapped = view.rowStyle?.includes('wrapped') === true;
-  const height = rowHeight + heights[view.density ?? 'normal'] + (wrapped ? wrappedRoom : 0);
+  const height =
+    rowHeight + heights[view.density ?? model.usualDensity] + (wrapped ? wrappedRoom : 0);
   const asContent = view.height === 'content' && !lies;
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (

@@ -9,7 +9,7 @@ import type {
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import { columnsToChoose, toldApart, type ColumnDescription } from '@ephoros/core/schema';
-import type { ViewTexts } from '@ephoros/core/view';
+import type { Density, ViewTexts } from '@ephoros/core/view';
 import {
   useCallback,
   useEffect,
@@ -101,6 +101,8 @@ export interface TableOptions<
   readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
   readonly rowHeight?: number;
+  /** How much room rows take where a view does not say; as usual by default. */
+  readonly density?: Density;
   /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
   readonly problems?: readonly Problem[];
   readonly texts?: ViewTexts;
@@ -240,6 +242,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     addable: definitions === undefined,
     problems: props.problems,
     texts: props.texts,
+    density: props.density ?? 'normal',
     reader,
   });
   const { rows, source, error, status } = records;

@@ -6,7 +6,7 @@ import {
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
-import type { Reading, ViewTexts } from '@ephoros/core/view';
+import type { Density, Reading, ViewTexts } from '@ephoros/core/view';
 import { useCallback, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { TableModel } from '../parts/table-context.ts';
@@ -36,6 +36,7 @@ interface ModelOptions {
   readonly addable: boolean;
   readonly problems: readonly Problem[] | undefined;
   readonly texts: ViewTexts | undefined;
+  readonly density: Density;
   readonly reader: FullReader;
 }
 
@@ -102,6 +103,7 @@ export function useTableModel(options: ModelOptions): TableModel {
     sizes,
     problems,
     texts,
+    usualDensity: options.density,
     reader,
   });
 }

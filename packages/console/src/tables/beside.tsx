@@ -1,0 +1,106 @@
+import type { TableSummary } from '@ephoros/core/schema';
+import { printView, readView, viewParameters } from '@ephoros/core/view';
+import {
+  TableView,
+  useAnswer,
+  useStoredSelection,
+  type AddressOf,
+  type AddressView,
+} from '@ephoros/react';
+import { useCallback, useMemo, type ReactElement } from 'react';
+import { client, log } from '../service.ts';
+import { useDesk } from '../shell/desk.tsx';
+
+interface BesideProps {
+  /** The table and its view, as the address has them: `locks?sort=name`. */
+  readonly text: string;
+  readonly put: (text: string | undefined) => void;
+  readonly addressOf: AddressOf;
+}
+
+/** A second table beside the first one. */
+export function Beside({ text, put, addressOf }: BesideProps): ReactElement {
+  const { words, reader } = useDesk();
+  const [name = '', search = ''] = split(text);
+  const address = useViewIn(search, (next) => put(next === '' ? name : `${name}?${next}`));
+  const selection = useStoredSelection(`beside ${name}`);
+  return (
+    <section className="beside relative min-h-0 min-w-0 grow basis-0" aria-label={name}>
+      <button
+        type="button"
+        className="absolute end-6 top-0 z-10 cursor-pointer text-sm text-faint hover:text-amber"
+        onClick={() => put(undefined)}
+      >
+        {words.alone}
+      </button>
+      <TableView
+        key={name}
+        client={client}
+        table={name}
+        reading="pages"
+        selectable
+        {...selection}
+        editable
+        card
+        addressOf={addressOf}
+        {...address}
+        {...reader}
+        happened={log}
+      />
+    </section>
+  );
+}
+
+function split(text: string): readonly string[] {
+  const mark = text.indexOf('?');
+  return mark === -1 ? [text] : [text.slice(0, mark), text.slice(mark + 1)];
+}
+
+/** A view that is kept as parameters in a text of its own. */
+function useViewIn(search: string, put: (search: string) => void): AddressView {
+  const texts = useMemo(() => {
+    const parameters = new URLSearchParams(search);
+    return Object.fromEntries(
+      viewParameters.flatMap((name) => {
+        const text = parameters.get(name);
+        return text === null ? [] : [[name, text]];
+      }),
+    );
+  }, [search]);
+  const { view, problems } = useMemo(() => readView(texts), [texts]);
+  return {
+    view,
+    problems,
+    texts,
+    onViewChange: (next) => put(new URLSearchParams(printView(next)).toString()),
+  };
+}
+
+const askTables = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);
+
+interface BesideOfferProps {
+  readonly choose: (table: string) => void;
+}
+
+/** The tables, one of which is to stand beside. */
+export function BesideOffer({ choose }: BesideOfferProps): ReactElement | null {
+  const { words } = useDesk();
+  const answer = useAnswer(askTables);
+  const tables: readonly TableSummary[] = answer.state === 'ready' ? answer.result.tables : [];
+  const chosen = useCallback((table: string) => table !== '' && choose(table), [choose]);
+  return (
+    <select
+      className="max-w-28 cursor-pointer bg-paper hover:text-amber"
+      aria-label={words.chooseBeside}
+      value=""
+      onChange={({ target }) => chosen(target.value)}
+    >
+      <option value="">{words.beside}</option>
+      {tables.map(({ name, title }) => (
+        <option key={name} value={name}>
+          {title}
+        </option>
+      ))}
+    </select>
+  );
+}
