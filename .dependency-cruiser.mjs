@@ -27,7 +27,7 @@ const rooms = {
     ['records', 'outline', 'paint'],
     ['parts', 'editors', 'levels'],
     ['editing'],
-    ['card', 'copy', 'kept-views', 'happened', 'chart'],
+    ['card', 'copy', 'kept-views', 'happened', 'chart', 'print'],
     ['view', 'menu'],
   ],
 };

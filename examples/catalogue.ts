@@ -43,6 +43,12 @@ export const examples: readonly Example[] = [
       'A CSV file is sorted, filtered, searched and grouped by the same table without a service.',
   },
   {
+    name: 'gallery',
+    title: 'All states of a table',
+    shows:
+      'Loading, empty, failed, partly loaded, away, painted, grouped, narrow, from right to left: each made on demand, for whoever styles a table.',
+  },
+  {
     name: 'own-application',
     title: 'An application with a login',
     shows:

@@ -28,7 +28,7 @@ export function Masthead({ title, children }: MastheadProps): ReactElement {
       {children}
       <button
         type="button"
-        className="cursor-pointer hover:text-amber"
+        className="cursor-pointer hover:text-amber max-sm:hidden"
         lang={language === 'en' ? 'ar' : 'en'}
         onClick={() => prefer({ language: language === 'en' ? 'ar' : 'en' })}
       >
@@ -36,7 +36,7 @@ export function Masthead({ title, children }: MastheadProps): ReactElement {
       </button>
       <button
         type="button"
-        className="cursor-pointer hover:text-amber"
+        className="cursor-pointer hover:text-amber max-sm:hidden"
         onClick={() => prefer({ theme: theme === 'dark' ? 'light' : 'dark' })}
       >
         {theme === 'dark' ? words.themes.light : words.themes.dark}

@@ -90,7 +90,7 @@ export function BesideOffer({ choose }: BesideOfferProps): ReactElement | null {
   const chosen = useCallback((table: string) => table !== '' && choose(table), [choose]);
   return (
     <select
-      className="max-w-28 cursor-pointer bg-paper hover:text-amber"
+      className="max-w-28 cursor-pointer max-sm:hidden bg-paper hover:text-amber"
       aria-label={words.chooseBeside}
       value=""
       onChange={({ target }) => chosen(target.value)}

@@ -138,6 +138,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
               {...reader}
               happened={log}
               keptViews
+              printable
               keptView={keptView}
               onKeptViewChange={setKeptView}
             />

@@ -345,6 +345,10 @@ export const descriptionAnswer = z
       })
       .exactOptional()
       .meta({ description: 'What you may change; absent where that is nothing.' }),
+    narrow: z
+      .array(z.string())
+      .exactOptional()
+      .meta({ description: 'Columns that stand first on a narrow screen.' }),
     begin: z.string().exactOptional().meta({ description: 'A condition that views begin with.' }),
     fixed: z
       .string()

@@ -10,7 +10,7 @@ const types: readonly ColumnType[] = [
   { kind: 'boolean' },
   { kind: 'date' },
   { kind: 'uuid' },
-  { kind: 'enum', values: ['up', 'down'] },
+  { kind: 'enum', name: 'way', values: ['up', 'down'] },
 ];
 
 const valueOf: Readonly<Record<string, fc.Arbitrary<string>>> = {

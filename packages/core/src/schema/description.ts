@@ -135,6 +135,8 @@ export interface TableDescription {
   readonly fullText?: string;
   /** The sort used when a request names none; the key follows it. */
   readonly defaultSort: readonly SortDefault[];
+  /** Columns that stand first where a row is a card of a few fields, as on a phone. */
+  readonly narrow?: readonly string[];
   /** A condition (a text of the filter language) that views begin with, until a reader removes it. */
   readonly begin?: string;
   /** A condition that views join to whatever a reader asks for. */

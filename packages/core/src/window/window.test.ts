@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { blocksOf, pageCount, pageNumbers, ScrollScale } from './index.ts';
+import { blocksOf, pageCount, pageSet, ScrollScale } from './index.ts';
 
 describe('blocks', () => {
   it('cover what is looked at and no more', () => {
@@ -16,14 +16,17 @@ describe('pages', () => {
   });
 
   it.each([
-    [1, 1, [1]],
-    [1, 3, [1, 2, 3]],
-    [7, 4000, [1, null, 6, 7, 8, null, 4000]],
-    [3, 5, [1, 2, 3, 4, 5]],
-    [4, 5, [1, 2, 3, 4, 5]],
-    [4000, 4000, [1, null, 3999, 4000]],
-  ])('around %i of %i are offered', (current, count, offered) => {
-    expect(pageNumbers(current, count)).toEqual(offered);
+    [1, 1, [1], undefined, undefined],
+    [1, 3, [1, 2, 3], undefined, undefined],
+    [5, 12, [1, 2, 3, 4, 5], undefined, 6],
+    [7, 4000, [6, 7, 8, 9, 10], 5, 11],
+    [3998, 3998, [3996, 3997, 3998], 3995, undefined],
+    // Of an open end the pages up to this one are known.
+    [7, 7, [6, 7], 5, undefined],
+    // A page behind the last one, as an old address may have it.
+    [9, 7, [6, 7, 8, 9], 5, undefined],
+  ])('of the set around %i of %i', (page, count, pages, earlier, later) => {
+    expect(pageSet(page, count)).toEqual({ pages, earlier, later });
   });
 });
 

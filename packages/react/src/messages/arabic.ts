@@ -42,6 +42,7 @@ export const arabic: Messages = {
   builder: async () => (await import('./arabic-builder.ts')).arabicBuilder,
   chart: 'رسم',
   charts: async () => (await import('./arabic-chart.ts')).arabicChart,
+  printing: async () => (await import('./arabic-print.ts')).arabicPrint,
   look: 'المظهر',
   layout: async () => (await import('./arabic-layout.ts')).arabicLayout,
   keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,

@@ -24,6 +24,7 @@ export const english: Messages = {
   builder: async () => (await import('./english-builder.ts')).englishBuilder,
   chart: 'Chart',
   charts: async () => (await import('./english-chart.ts')).englishChart,
+  printing: async () => (await import('./english-print.ts')).englishPrint,
   look: 'Look',
   layout: async () => (await import('./english-layout.ts')).englishLayout,
   keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,

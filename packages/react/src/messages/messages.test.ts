@@ -13,6 +13,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     layout,
     builder,
     charts,
+    printing,
     happenings,
     ...others
   } = messages;
@@ -23,6 +24,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     ...flat(await keptViews(), 'keptViews.'),
     ...flat(await happenings(), 'happenings.'),
     ...flat(await layout(), 'layout.'),
+    ...flat(await printing(), 'printing.'),
     ...flat(await charts(), 'charts.'),
     ...flat(await builder(), 'builder.'),
   ];

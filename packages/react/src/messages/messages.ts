@@ -7,6 +7,7 @@ import type { HappenedMessages } from './happened-messages.ts';
 import type { CardMessages } from './card-messages.ts';
 import type { KeptViewMessages } from './kept-view-messages.ts';
 import type { LayoutMessages } from './layout-messages.ts';
+import type { PrintMessages } from './print-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
 
@@ -46,6 +47,7 @@ export interface Messages {
   /** Charts of what is shown. */
   readonly chart: string;
   readonly charts: () => Promise<ChartMessages>;
+  readonly printing: () => Promise<PrintMessages>;
   /** How rows and columns are set and painted. */
   readonly look: string;
   readonly layout: () => Promise<LayoutMessages>;

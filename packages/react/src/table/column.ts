@@ -31,6 +31,8 @@ export interface TableColumn {
   /** Where the text stands in its cell; `start` by default. */
   readonly align?: 'start' | 'end';
   readonly sortable?: boolean;
+  /** What stands before its values on a card; empty of what names the row. */
+  readonly caption?: string;
   /** Draws a cell; by default the value as text. */
   readonly render?: (value: Value, row: Row) => ReactNode;
   /** Draws the number of a row (counted from 0) before what else the cell holds. */

@@ -60,6 +60,8 @@ export interface RecordTableProps {
   readonly rowStyle?: readonly RowStyle[] | undefined;
   /** The height is that of so many rows, or of those that there are; as the room is by default. */
   readonly mostRows?: number | undefined;
+  /** Whether each row is a card of several lines, without a header that is seen. */
+  readonly cards?: boolean;
   /** The tone that a row is painted with. */
   readonly toneOf?: ((row: Row) => Tone | undefined) | undefined;
   /** What is folded out under a row (counted from 0), over those that follow it. */

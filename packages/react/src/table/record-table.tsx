@@ -32,7 +32,9 @@ import { endOf, rowVariables, templateOf } from './table-layout.ts';
 import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
-const headerHeight = 40;
+const usualHeaderHeight = 40;
+/** Tracks of a card: what stands in the margin, and two fields beside each other. */
+const cardFields = 'minmax(0, 1fr) minmax(0, 1fr)';
 const unsorted: readonly SortMark[] = [];
 const plain: readonly RowStyle[] = [];
 /** Px for a bar to scroll sideways by. */
@@ -68,6 +70,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     rowStyle = plain,
     mostRows,
     toneOf,
+    cards = false,
   } = props;
   const onVisibleRowsChange = useLatest(props.onVisibleRowsChange);
   const messages = useMessages();
@@ -78,7 +81,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const offset = range?.from ?? 0;
   const end = endOf(range, total, open);
   const rowCount = Math.max(0, end - offset);
-  const footed = columns.some(({ foot }) => foot !== undefined);
+  const footed = !cards && columns.some(({ foot }) => foot !== undefined);
+  const headerHeight = cards ? 0 : usualHeaderHeight;
   const taken = headerHeight + (footed ? rowHeight : 0);
   const view = useViewport(scroller, rowCount, rowHeight, taken);
   const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
@@ -194,8 +198,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   // The rows stand still in a window as large as the view, however the bar is scaled.
   const windowHeight = Math.min(view.height, view.scale.height);
   const striped = rowStyle.includes('striped');
-  const template = useMemo(() => templateOf(columns), [columns]);
-  const minWidth = columns.reduce((sum, { width }) => sum + width, 0);
+  const template = useMemo(() => {
+    if (!cards) return templateOf(columns);
+    return columns.some(({ caption }) => caption === undefined) ? `auto ${cardFields}` : cardFields;
+  }, [cards, columns]);
+  const minWidth = cards ? 0 : columns.reduce((sum, { width }) => sum + width, 0);
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   // Rows are moved within the page only at rest: while they pass by, that would cost the most.
   if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
@@ -217,7 +224,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       <div
         ref={scroller}
         className="eph-table"
-        data-wrapped={rowStyle.includes('wrapped') || undefined}
+        data-wrapped={(rowStyle.includes('wrapped') && !cards) || undefined}
+        data-cards={cards || undefined}
         role={outline === undefined ? 'grid' : 'treegrid'}
         aria-label={label}
         aria-rowcount={total === undefined || open ? -1 : total + 1}

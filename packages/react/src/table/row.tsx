@@ -158,6 +158,7 @@ const Cells = memo(function Cells({
           data-align={column.align ?? 'start'}
           {...pinned(column)}
           {...painted(column, row)}
+          data-caption={column.caption}
           data-active={activeColumn === index}
           aria-selected={(markedFrom <= index && index <= markedTo) || undefined}
           {...markOf(marks?.cells[column.name])}

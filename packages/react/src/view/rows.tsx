@@ -1,15 +1,20 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useCallback, useContext, useMemo, type ReactElement } from 'react';
+import { useCallback, useContext, useMemo, useRef, useState, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
+import type { TableColumn } from '../table/column.ts';
+import { cardRows } from './card-rows.ts';
+import { Unfolded } from './unfolded.tsx';
+import { useNarrow } from './use-narrow.ts';
 import { columnUnder, positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { ChartPart } from './chart-part.tsx';
+import { PrintPart } from './print-part.tsx';
 import { HappenedPart } from './happened-part.tsx';
 import { KeptOpen, KeptPlace } from './kept.tsx';
 import { useSheet } from './sheet-context.ts';
@@ -23,6 +28,10 @@ const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roo
 
 /** Px for the lines that a long text takes beside its first one. */
 const wrappedRoom = 36;
+
+/** Px of a line of a card, and of what is above and below its lines. */
+const cardLine = 24;
+const cardEdges = 16;
 
 /** Loaded with the first long result. */
 const rulerPart = new Later(() => import('./view-ruler.tsx'));
@@ -43,8 +52,18 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
-  const { drawn, paint, visible, setVisible, handle, label, rowHeight, selectable, ruler } =
-    useSheet();
+  const {
+    drawn,
+    paint,
+    printable,
+    visible,
+    setVisible,
+    handle,
+    label,
+    rowHeight,
+    selectable,
+    ruler,
+  } = useSheet();
   const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened, happened } =
     useSheet();
   const model = useModel();
@@ -83,12 +102,46 @@ export function Rows(): ReactElement {
     <openedRow.result.OpenedCard />
   );
   const wrapped = view.rowStyle?.includes('wrapped') === true;
+  const area = useRef<HTMLDivElement>(null);
+  const isNarrow = useNarrow(area);
+  const carded = isNarrow && !grouped && !lies;
+  const { table, column } = model;
+  const drawnCards = useMemo(
+    () => (carded ? cardRows(drawn.columns, table, column) : undefined),
+    [carded, drawn.columns, table, column],
+  );
+  const columns = useMemo(
+    () => drawnCards?.columns ?? (isNarrow ? onePinned(drawn.columns) : drawn.columns),
+    [drawnCards, isNarrow, drawn.columns],
+  );
+  // Where no card opens, the rest of a row unfolds under it.
+  const unfolds = carded && card === false;
+  const [unfolded, setUnfolded] = useState<number>();
+  const unfoldedRow = unfolds && unfolded !== undefined ? rowAt(source, unfolded) : undefined;
+  const rest =
+    unfolded !== undefined && unfoldedRow !== undefined
+      ? {
+          row: unfolded,
+          content: (
+            <Unfolded
+              row={unfoldedRow}
+              columns={drawn.columns.filter(
+                ({ name }) => name !== '' && !columns.some((one) => one.name === name),
+              )}
+            />
+          ),
+        }
+      : undefined;
+  const setting = heights[view.density ?? model.usualDensity];
   const height =
-    rowHeight + heights[view.density ?? model.usualDensity] + (wrapped ? wrappedRoom : 0);
+    drawnCards === undefined
+      ? rowHeight + setting + (wrapped ? wrappedRoom : 0)
+      : drawnCards.lines * cardLine + cardEdges + setting;
   const asContent = view.height === 'content' && !lies;
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
     <div
+      ref={area}
       className="eph-area"
       data-height={asContent ? 'content' : undefined}
       data-chart={view.chart && (view.chartSide ?? 'above')}
@@ -112,14 +165,19 @@ export function Rows(): ReactElement {
         }}
         onClick={(event) => {
           const { target, currentTarget } = event;
-          if (onPress === undefined || isOfItsOwn(target)) return;
+          if (isOfItsOwn(target)) return;
+          if (unfolds) {
+            const at = positionUnder(target, currentTarget);
+            setUnfolded(at === unfolded ? undefined : at);
+          }
+          if (onPress === undefined) return;
           const row = rowAt(source, positionUnder(target, currentTarget));
-          const column = columnUnder(target, drawn.columns);
+          const column = columnUnder(target, columns);
           if (row !== undefined && column) onPress(row, { column, event });
         }}
         onDoubleClick={({ target, currentTarget }) => {
           const position = positionUnder(target, currentTarget);
-          const column = columnUnder(target, drawn.columns);
+          const column = columnUnder(target, columns);
           if (position >= 0 && column && editing?.begin(position, column) === true) return;
           const row = onActivate && rowAt(source, positionUnder(target, currentTarget));
           if (row !== undefined) onActivate?.(row);
@@ -131,9 +189,10 @@ export function Rows(): ReactElement {
         ) : (
           <RecordTable
             // Rows of another height are another sheet, which begins where the view is.
-            key={height}
+            key={`${height} ${carded}`}
             source={source}
-            columns={drawn.columns}
+            columns={columns}
+            cards={carded}
             label={label}
             sort={records.sort}
             onSort={(name, add) => change((last) => sortedBy(last, name, add, model.table))}
@@ -155,7 +214,7 @@ export function Rows(): ReactElement {
             classOfRow={classes}
             marksOf={editing?.marksOf}
             edited={editing?.edited}
-            under={openAt === undefined ? undefined : { row: openAt, content: cardShown }}
+            under={openAt === undefined ? rest : { row: openAt, content: cardShown }}
             instead={noteInstead(records, model, instead)}
             handle={handle}
             rowHeight={height}
@@ -176,6 +235,15 @@ export function Rows(): ReactElement {
         {grouped && <KeptOpen source={source} />}
       </div>
       {cells.shown}
+      {printable && (
+        <PrintPart
+          columns={drawn.columns}
+          after={() => {
+            const { first, last } = visible.get();
+            source.setVisibleRows(first, last + 1);
+          }}
+        />
+      )}
       {happened?.open === true && <HappenedPart {...happened} />}
       {!opensUnder && cardShown}
       {openKey !== undefined && openedRow.state === 'failed' && (
@@ -186,6 +254,14 @@ export function Rows(): ReactElement {
 }
 
 const span = { start: 0, end: 0 };
+
+/** On a narrow screen one column at most stays in view, beside the margin. */
+function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
+  const kept = columns.find(({ name, pinned }) => name !== '' && pinned === true);
+  return columns.map((one) =>
+    one === kept || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },
+  );
+}
 
 /** What does something itself, or a text that was just marked. */
 function isOfItsOwn(target: EventTarget): boolean {

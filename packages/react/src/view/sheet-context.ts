@@ -32,6 +32,7 @@ export interface PressedCell {
 export interface Sheet {
   readonly drawn: DrawnColumns;
   readonly paint: Paint | undefined;
+  readonly printable: boolean;
   readonly visible: VisibleRows;
   readonly setVisible: (first: number, last: number) => void;
   readonly handle: RefObject<TableHandle | null>;

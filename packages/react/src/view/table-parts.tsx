@@ -103,6 +103,8 @@ export interface TableOptions<
   readonly rowHeight?: number;
   /** How much room rows take where a view does not say; as usual by default. */
   readonly density?: Density;
+  /** Whether the keys that print a page print the whole result, up to 2,000 rows; they do not by default. */
+  readonly printable?: boolean;
   /** What of the view could not be read, and its texts, as `useAddressView` gives them. */
   readonly problems?: readonly Problem[];
   readonly texts?: ViewTexts;
@@ -297,6 +299,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   const sheet: Sheet = {
     drawn,
     paint,
+    printable: props.printable === true,
     saving: (typeof editable === 'object' ? editable.saving : undefined) ?? 'together',
     editors,
     visible,

@@ -3,15 +3,16 @@ import { parseExpression } from '@ephoros/core/expression';
 import type { TableDescription, Tables, WrittenPaintRule } from '@ephoros/core/schema';
 import type { TableConfiguration } from '../config/index.ts';
 
-type Opening = Pick<TableDescription, 'begin' | 'fixed' | 'paint'>;
+type Opening = Pick<TableDescription, 'begin' | 'fixed' | 'paint' | 'narrow'>;
 type Tell = (path: readonly PropertyKey[], message: string) => void;
 
 /** What views of a table begin with, what they join, and how they look, as the configuration says. */
-export function openingOf({ begin, fixed, paint }: TableConfiguration): Opening {
+export function openingOf({ begin, fixed, paint, narrow }: TableConfiguration): Opening {
   return {
     ...(begin !== undefined && { begin }),
     ...(fixed !== undefined && { fixed }),
     ...(paint !== undefined && { paint }),
+    ...(narrow !== undefined && { narrow }),
   };
 }
 
@@ -21,7 +22,7 @@ export function openingOf({ begin, fixed, paint }: TableConfiguration): Opening 
  */
 export function withOpening(
   table: TableDescription,
-  { begin, fixed, paint }: Opening,
+  { begin, fixed, paint, narrow }: Opening,
   tables: Tables,
   tell: Tell = () => undefined,
 ): TableDescription {
@@ -44,7 +45,8 @@ export function withOpening(
     tell(path, checked.problems.map(({ message }) => message).join(' '));
     return false;
   };
-  const { begin: _begin, fixed: _fixed, paint: _paint, ...rest } = table;
+  const { begin: _begin, fixed: _fixed, paint: _paint, narrow: _narrow, ...rest } = table;
+  const first = narrow?.filter((name, index) => holds(['narrow', index], undefined, name));
   const painted = paint?.filter((rule, index) =>
     'when' in rule
       ? holds(['paint', index], rule.when, rule.column)
@@ -55,6 +57,7 @@ export function withOpening(
     ...openingOf({
       begin: begin !== undefined && holds(['begin'], begin) ? begin : undefined,
       fixed: fixed !== undefined && holds(['fixed'], fixed) ? fixed : undefined,
+      narrow: first?.length === 0 ? undefined : (first as TableConfiguration['narrow']),
       paint: painted?.length === 0 ? undefined : (painted as TableConfiguration['paint']),
     }),
   };

@@ -97,6 +97,10 @@ const table = z.strictObject({
   sort: z.string().min(1).optional().meta({
     description: 'Used when a request names no sort; "-" for descending: "-passed_at,id".',
   }),
+  narrow: z.array(z.string().min(1)).min(1).optional().meta({
+    description:
+      'Columns that stand first where a row is a card of a few fields, as on a phone; by their types by default.',
+  }),
   begin: z.string().min(1).optional().meta({
     description:
       'A condition that views begin with, until a reader removes it: "status <> \'waived\'".',

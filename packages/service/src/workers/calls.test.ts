@@ -77,6 +77,7 @@ describe('calls between processes', () => {
         return Promise.resolve({ indexed: true, sample: { number: 10, values: ['a', null] } });
       },
       begin: () => Promise.resolve(),
+      mark: () => Promise.resolve('a mark'),
       overview: () => Promise.resolve(undefined),
       close: () => Promise.resolve(),
     };
