@@ -251,7 +251,7 @@ describe('a React page with the finished table', () => {
     await at.page.getByRole('button', { name: 'Condition on Lock' }).click();
     await at.page.getByText('Its place and width').click();
     await at.page.getByRole('button', { name: 'Move earlier' }).click();
-    await at.page.getByRole('button', { name: 'Keep in view' }).click();
+    await at.page.getByRole('button', { name: 'Keep in view', exact: true }).click();
     await at.page.keyboard.press('Escape');
     expect((await labels()).slice(0, 5)).toEqual(['', 'Picture○', 'Boat○', 'Lock○', 'Passed at○']);
     const draught = at.page.getByRole('columnheader', { name: 'Draught' });

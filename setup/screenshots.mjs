@@ -34,10 +34,6 @@ const shots = {
       await page.evaluate((one) => fetch(`/api/views/${one}`, { method: 'DELETE' }), id);
     },
   },
-  condition: {
-    path: '/tables/passages',
-    act: (page) => page.getByLabel('Condition on Status').click(),
-  },
   mistake: { path: `/tables/passages?filter=${encodeURIComponent(mistaken)}` },
   ruler: {
     path: '/tables/passages?reading=scroll',
@@ -99,18 +95,6 @@ const shots = {
       for (const at of [2, 3]) await page.locator('.eph-values label').nth(at).click();
     },
   },
-  selection: {
-    at: examples,
-    path: '/react-table/?sort=-toll',
-    act: async (page) => {
-      await page.locator('.eph-row [role=checkbox]').nth(2).click();
-      await page
-        .locator('.eph-row [role=checkbox]')
-        .nth(7)
-        .click({ modifiers: ['Shift'] });
-      await page.getByTestId('selection').waitFor();
-    },
-  },
   card: {
     path: '/tables/passages',
     act: async (page) => {
@@ -120,17 +104,6 @@ const shots = {
     },
   },
   across: { path: "/tables/boats?layout=across&filter=hull = 'ferry'" },
-  menu: {
-    path: '/tables/passages',
-    act: async (page) => {
-      await page
-        .locator('.eph-row')
-        .nth(4)
-        .locator('[aria-colindex="9"]')
-        .click({ button: 'right' });
-      await page.getByRole('menu').waitFor();
-    },
-  },
   editing: {
     path: '/tables/passages',
     act: async (page) => {
@@ -153,6 +126,19 @@ const shots = {
       await page.getByRole('dialog').waitFor();
     },
   },
+  builder: {
+    path: "/tables/passages?filter=status = 'disputed' AND (toll > 100 OR lock.canal.name = 'Wend Cut' AND wait_minutes > 60) AND NOT (direction = 'up' OR note IS NULL)",
+    act: (page) => page.getByRole('button', { name: 'Build' }).click(),
+  },
+  chart: {
+    path: "/tables/passages?chart=bars,lock.canal.name,sum(toll)&paint=[{\"when\":\"status = 'disputed'\",\"tone\":\"warn\",\"column\":\"status\"},{\"when\":\"toll IS NULL\",\"tone\":\"calm\",\"column\":\"toll\"},{\"scale\":\"toll\"},{\"bar\":\"wait_minutes\",\"to\":120}]&row-style=striped,numbered&columns=passed_at,lock.name,boat.name,wait_minutes,toll,status",
+    act: (page) => page.locator('.eph-chart [data-mark]').first().waitFor(),
+  },
+  phone: {
+    path: '/tables/passages',
+    size: { width: 390, height: 800 },
+    act: (page) => page.locator('[data-cards] .eph-row').first().waitFor(),
+  },
   scroll: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: (page) => page.getByText('by lamplight').click(),
@@ -163,10 +149,10 @@ const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
   args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
 });
-for (const [name, { at = url, path, act }] of Object.entries(shots)) {
+for (const [name, { at = url, path, act, size }] of Object.entries(shots)) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   const page = await browser.newPage({
-    viewport: { width: 1280, height: 800 },
+    viewport: size ?? { width: 1280, height: 800 },
     locale: 'en-GB',
     timezoneId: 'Europe/London',
   });

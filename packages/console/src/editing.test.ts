@@ -79,7 +79,7 @@ it('has new rows on top, references by the names they lead to, and struck rows',
   await page.keyboard.press('Enter');
   await shows(1, 'quay', 'South');
   await cell(1, 'state').dblclick();
-  await page.getByRole('combobox').selectOption('closed');
+  await page.getByRole('grid').getByRole('combobox').selectOption('closed');
   await page.keyboard.press('Enter');
   await cell(5, 'code').click();
   await page.keyboard.press('Delete');

@@ -40,7 +40,9 @@ type Name = keyof typeof views;
 
 /** The code that the console shows for a view, by the name of its tab. */
 async function shown(view: Name): Promise<Readonly<Record<string, string>>> {
-  await open(`/tables/passages?${new URLSearchParams(views[view]).toString()}`);
+  const look = { 'row-style': 'striped', paint: '[{"bar":"toll"}]', chart: 'bars,status' };
+  const asked = { ...views[view], ...(view === 'rows' ? look : {}) };
+  await open(`/tables/passages?${new URLSearchParams(asked).toString()}`);
   await page.getByText('connect', { exact: true }).click();
   const code: Record<string, string> = {};
   for (const tab of await page.getByRole('tab').all()) {

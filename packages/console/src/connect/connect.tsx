@@ -1,12 +1,13 @@
 import { keyParts, shownNames, type TableDescription } from '@ephoros/core/schema';
-import { queryOf, type View } from '@ephoros/core/view';
+import { and, parseExpression, type Expression } from '@ephoros/core/expression';
+import { changed, lookParts, queryOf, saveView, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import type { Change, Row } from '@ephoros/client';
 import { useDesk } from '../shell/desk.tsx';
 import { changeSpellings } from './change-spellings.ts';
 import type { Spelling } from './spelling.ts';
-import { spellings } from './spellings.ts';
+import { spellings, type Connected } from './spellings.ts';
 
 interface ConnectProps {
   readonly view: View;
@@ -45,12 +46,14 @@ function Ways(props: ConnectProps): ReactElement {
   const { view, table } = props;
   const { words } = useDesk();
   const [changing, setChanging] = useState(false);
+  const asked = changed(view, { filter: filterOf(view, table) });
   const question = spellings({
     origin: window.location.origin,
     table: table.name,
-    query: { ...queryOf(view), ...(view.place && { place: view.place }) },
+    query: { ...queryOf(asked), ...(view.place && { place: view.place }) },
     columns: view.columns?.map(({ name }) => name) ?? shownNames(table),
     reading: view.reading ?? 'pages',
+    look: lookOf(view),
   });
   if (table.changes === undefined) return <Spellings all={question} />;
   return (
@@ -71,6 +74,26 @@ function Ways(props: ConnectProps): ReactElement {
       {changing ? <ChangeWays {...props} /> : <Spellings all={question} />}
     </>
   );
+}
+
+/** The condition on the screen: what the table begins with and joins to it is a part of that. */
+function filterOf({ filter }: View, { begin, fixed }: TableDescription): Expression | undefined {
+  const read = (text: string | undefined): readonly Expression[] => {
+    const parsed = text === undefined ? undefined : parseExpression(text);
+    return parsed !== undefined && 'expression' in parsed ? [parsed.expression] : [];
+  };
+  const isNone = begin !== undefined && filter?.kind === 'boolean' && filter.value;
+  const own = isNone ? [] : filter === undefined ? read(begin) : [filter];
+  return and([...read(fixed), ...own]);
+}
+
+/** What of a view is its look, as it is saved; undefined where that is as usual. */
+function lookOf(view: View): Connected['look'] {
+  const { chart, chartSide } = view;
+  const parts = lookParts.filter((part) => part !== 'columns').map((part) => [part, view[part]]);
+  const look = changed(Object.fromEntries(parts) as View, { chart, chartSide });
+  const { version, ...saved } = saveView(look);
+  return Object.keys(saved).length === 0 ? undefined : { version, ...saved };
 }
 
 /** What waits to be saved; where nothing does, an example of it. */

@@ -1,3 +1,4 @@
+import type { SavedView } from '@ephoros/core/view';
 import { quoted, shellText, type Reading } from '@ephoros/react';
 import type { Spelling } from './spelling.ts';
 import { printExpression } from '@ephoros/core/expression';
@@ -19,6 +20,8 @@ export interface Connected {
   /** The columns in view, in their order. */
   readonly columns: readonly string[];
   readonly reading: Reading;
+  /** How the rows look, where that is not as usual. */
+  readonly look?: SavedView | undefined;
 }
 
 /** Every way to ask for what is on the screen: correct and complete as they stand. */
@@ -150,16 +153,18 @@ function stepOf(name: string, texts: readonly string[]): string {
   return `.${name}(${texts.map(quoted).join(', ')})`;
 }
 
-function react({ table, query, columns, reading }: Connected): string {
+function react({ table, query, columns, reading, look }: Connected): string {
   const { columns: _named, place, total: _counted, path: _within, ...base } = query;
   const question = indented(steps(base));
   const paged = !isGrouped(query) && reading === 'pages';
-  const state =
-    paged && place?.kind === 'page'
-      ? `\n      defaultView={{ place: { kind: 'page', page: ${place.page} } }}`
-      : '';
+  const at =
+    paged && place?.kind === 'page' ? `place: { kind: 'page', page: ${place.page} }` : undefined;
+  const looks = look && `...viewOfSaved(${JSON.stringify(look)}).view`;
+  const begun = [at, looks].filter((part) => part !== undefined).join(', ');
+  const state = begun === '' ? '' : `\n      defaultView={{ ${begun} }}`;
+  const saved = look === undefined ? '' : `import { viewOfSaved } from '@ephoros/core/view';\n`;
   return `import { createClient } from '@ephoros/client';
-import { TableView } from '@ephoros/react';
+${saved}import { TableView } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { createRoot } from 'react-dom/client';
 

@@ -5,8 +5,11 @@ import { withoutPlaces } from '../testing/expressions.ts';
 import { passages } from '../testing/passages.ts';
 import { views } from '../testing/views.ts';
 import {
+  asksOtherRows,
   fitView,
   namesIn,
+  namesInView,
+  namesPainted,
   partsOf,
   printView,
   readSavedView,
@@ -15,10 +18,10 @@ import {
   showsTheSame,
   sortedBy,
   sortMarks,
+  type View,
   withLevels,
   withParts,
   withSort,
-  type View,
 } from './index.ts';
 
 const span = { start: 0, end: 0 };
@@ -83,6 +86,18 @@ describe('a view', () => {
     [{ open: '[1' }, 'open', 'malformed-view', undefined],
     [{ open: '[1]' }, 'open', 'malformed-view', undefined],
     [{ filter: 'toll >' }, 'filter', 'unexpected-end', undefined],
+    [{ 'row-style': 'striped,dotted' }, 'row-style', 'not-one-of', undefined],
+    [{ height: 'tall' }, 'height', 'not-one-of', undefined],
+    [{ 'pinned-end': 'id,,toll' }, 'pinned-end', 'empty-list-item', undefined],
+    [{ paint: '{"when":"toll > 1"}' }, 'paint', 'malformed-view', undefined],
+    [{ paint: '[{"when":"toll >","tone":"warn"}]' }, 'paint', 'unexpected-end', undefined],
+    [{ paint: '[{"when":"toll > 1","tone":"red"}]' }, 'paint', 'malformed-view', undefined],
+    [{ paint: '[{"bar":"toll","scale":"toll"}]' }, 'paint', 'malformed-view', undefined],
+    [{ paint: '[{"bar":"toll","to":"much"}]' }, 'paint', 'malformed-view', undefined],
+    [{ chart: 'pies,status' }, 'chart', 'not-one-of', undefined],
+    [{ chart: 'bars' }, 'chart', 'malformed-view', undefined],
+    [{ chart: 'bars,status,count(),count()' }, 'chart', 'malformed-view', undefined],
+    [{ 'chart-side': 'under' }, 'chart-side', 'not-one-of', undefined],
   ])('that is written wrong is told with its place: %j', (texts, parameter, code, hint) => {
     const { problems } = readView(texts);
     expect(problems).toMatchObject([{ parameter, code, ...(hint && { hint }) }]);
@@ -188,6 +203,43 @@ describe('the sort of a view', () => {
   });
 });
 
+describe('the paint of a view', () => {
+  it('keeps the rules that can be read beside one that cannot', () => {
+    const { view, problems } = readView({
+      paint: '[{"bar":"toll"},{"when":"toll >","tone":"warn"},{"scale":"id","from":0,"to":9}]',
+    });
+    expect(view.paint).toEqual([
+      { kind: 'bar', column: 'toll' },
+      { kind: 'scale', column: 'id', from: 0, to: 9 },
+    ]);
+    expect(problems).toMatchObject([{ parameter: 'paint' }]);
+  });
+
+  it('has so many rules at most', () => {
+    const rule = '{"bar":"toll"}';
+    const many = (count: number): string => `[${Array(count).fill(rule).join(',')}]`;
+    expect(readView({ paint: many(50) }).problems).toEqual([]);
+    expect(readView({ paint: many(51) }).problems).toHaveLength(1);
+  });
+
+  it('names what rows must hold for it, and what it and the chart speak of', () => {
+    const { view } = readView({
+      paint:
+        '[{"when":"toll > 1 AND lock.name = \'x\'","tone":"warn","column":"id"},{"bar":"rise"}]',
+      chart: 'spread,status,toll',
+    });
+    expect(namesPainted(view.paint ?? [])).toEqual(['toll', 'lock.name']);
+    expect(namesInView(view)).toEqual(['id', 'toll', 'lock.name', 'rise', 'status']);
+  });
+
+  it('asks of other rows where a condition does', () => {
+    const asks = (filter: string): boolean => asksOtherRows(readView({ filter }).view.filter!);
+    expect(asks('HAS(passages, toll > 1)')).toBe(true);
+    expect(asks('NOT (COUNT(passages) > 3)')).toBe(true);
+    expect(asks('toll > 1 OR CASEI(note) = note')).toBe(false);
+  });
+});
+
 describe('what of a view still holds', () => {
   const fitted = (texts: Parameters<typeof readView>[0]): unknown => {
     const { view, problems } = fitView(readView(texts).view, passages);
@@ -221,6 +273,16 @@ describe('what of a view still holds', () => {
       ['unknown-column', 'unknown-column', 'type-mismatch', 'unknown-column', 'unknown-column'],
     ]);
     expect(fitted({ columns: 'gone' })).toEqual([{}, ['unknown-column']]);
+    expect(
+      fitted({
+        paint: '[{"bar":"gone"},{"when":"gone = 1","tone":"note"},{"scale":"toll"}]',
+        chart: 'bars,gone',
+        'pinned-end': 'gone,toll',
+      }),
+    ).toEqual([
+      { paint: '[{"scale":"toll"}]', 'pinned-end': 'toll' },
+      ['unknown-column', 'unknown-column', 'unknown-column'],
+    ]);
     expect(
       fitted({
         group: 'gone,status',

@@ -140,7 +140,7 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
         )}
         {wrong?.map(({ code, message }) => (
           <span key={code} role="alert" className="eph-trouble">
-            {message}
+            {reader.messages.told(message)}
           </span>
         ))}
         {raw && (

@@ -131,7 +131,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
       )}
       {!folded && answer.state === 'failed' && (
         <p role="alert" className="eph-trouble">
-          {answer.error.message}{' '}
+          {reader.messages.told(answer.error.message)}{' '}
           <button type="button" onClick={answer.retry}>
             {reader.messages.tryAgain}
           </button>

@@ -33,6 +33,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
   const { selection, table } = useRowsOf();
   const selected = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const count = useCount();
+  const { told } = useModel().reader.messages;
   const { rows, changes, problems, conflicts, status, error } = state;
   const some = rows.length > 0;
   const mistakes = [...problems.values()].reduce((sum, { length }) => sum + length, 0);
@@ -104,7 +105,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           {status === 'waiting' && <span role="alert">{said.savedAgain}</span>}
           {status !== 'waiting' && error !== undefined && (
             <span role="alert" className="eph-trouble">
-              {error.message}
+              {told(error.message)}
             </span>
           )}
         </div>
@@ -129,6 +130,7 @@ interface DraftEntryProps extends DraftLineProps {
 /** One row that waits: what it was and will be, what is wrong, whose value it shall have. */
 function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProps): ReactElement {
   const { column: columnNamed, reader } = useModel();
+  const { told } = reader.messages;
   const { id, kind, seen, values } = draft;
   const conflict = state.conflicts.get(id);
   const problems = state.problems.get(id) ?? [];
@@ -191,7 +193,7 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
                 )}
                 {wrong.map(({ code, message }) => (
                   <span key={code} className="eph-trouble">
-                    {message}
+                    {told(message)}
                   </span>
                 ))}
               </dd>
@@ -203,7 +205,7 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
         .filter(({ column }) => column === undefined || !Object.hasOwn(values, column))
         .map(({ code, column, message }) => (
           <p key={`${column ?? ''} ${code}`} className="eph-trouble">
-            {message}
+            {told(message)}
           </p>
         ))}
       {conflict !== undefined && (conflict.now === null || kind === 'struck') && (

@@ -1,5 +1,5 @@
 import { columnsToChoose, type ColumnDescription } from '@ephoros/core/schema';
-import { useState, type ReactElement } from 'react';
+import { useState, type ReactElement, type ReactNode } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { ColumnList } from './column-list.tsx';
@@ -10,10 +10,12 @@ interface ColumnFinderProps {
   /** Which columns are offered. */
   readonly offers: (column: ColumnDescription) => boolean;
   readonly choose: (column: ColumnDescription) => void;
+  /** Stands below the columns as long as none is sought. */
+  readonly children?: ReactNode;
 }
 
 /** Columns of the table and of those that it refers to, to be searched and chosen. */
-export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElement {
+export function ColumnFinder({ offers, choose, children }: ColumnFinderProps): ReactElement {
   const { table, describe, reader } = useModel();
   const { editors, loading } = reader.messages;
   const [sought, setSought] = useState('');
@@ -37,6 +39,7 @@ export function ColumnFinder({ offers, choose }: ColumnFinderProps): ReactElemen
       {describe !== undefined && around.state !== 'ready' && (
         <Unanswered answer={around} what={loading} />
       )}
+      {sought === '' && children}
     </>
   );
 }

@@ -21,10 +21,9 @@ export function ConditionOffer({ done }: OfferProps): ReactElement {
   const [column, setColumn] = useState<ColumnDescription>();
   if (column === undefined) {
     return (
-      <>
-        <ColumnFinder offers={({ filterable }) => filterable} choose={setColumn} />
+      <ColumnFinder offers={({ filterable }) => filterable} choose={setColumn}>
         <RecentConditions done={done} />
-      </>
+      </ColumnFinder>
     );
   }
   return (

@@ -10,11 +10,11 @@ interface UnansweredProps {
 
 /** In place of what is not there yet, or could not be had. */
 export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
-  const { tryAgain } = useMessages();
+  const { tryAgain, told } = useMessages();
   if (answer.state === 'loading') return <p className="eph-aside eph-awaited">{what}</p>;
   return (
     <p role="alert" className="eph-trouble">
-      {answer.error.message}{' '}
+      {told(answer.error.message)}{' '}
       <button type="button" onClick={answer.retry}>
         {tryAgain}
       </button>

@@ -36,6 +36,8 @@ export const arabicSentence: SentenceMessages = {
   contains: (what, text, negated) => `${what} ${negated ? 'لا يحتوي' : 'يحتوي'} على «${text}»`,
   missing: (what, negated) => `${what} ${negated ? 'موجود' : 'غير موجود'}`,
   selected: (count, negated) => `الصف ${negated ? 'ليس من' : 'من'} الصفوف المحددة (${count})`,
+  has: (rows, condition) =>
+    condition === undefined ? `له ${rows}` : `له ${rows} حيث ${condition}`,
   quoted: (text) => `«${text}»`,
   stretch: (from, to) => `الوقت من ${from} إلى ${to}`,
   unbounded: 'بلا حد',

@@ -20,9 +20,19 @@ function rowCount(count: number, written: string): string {
   }
 }
 
+/** What the service says in English has its words loaded behind the rest. */
+let problems: typeof import('./arabic-problems.ts') | undefined;
+void import('./arabic-problems.ts').then(
+  (loaded) => {
+    problems = loaded;
+  },
+  () => undefined,
+);
+
 export const arabic: Messages = {
   language: 'ar',
   direction: 'rtl',
+  told: (text) => problems?.translate(text) ?? text,
   missing: 'لا قيمة',
   yes: 'نعم',
   no: 'لا',

@@ -38,6 +38,8 @@ export const englishSentence: SentenceMessages = {
   missing: (what, negated) => `${what} is ${not(negated)}missing`,
   selected: (count, negated) =>
     `it is ${not(negated)}${count === 1 ? 'the selected row' : `one of ${count} selected rows`}`,
+  has: (rows, condition) =>
+    condition === undefined ? `it has ${rows}` : `it has ${rows} where ${condition}`,
   quoted: (text) => `“${text}”`,
   stretch: (from, to) => `the time from ${from} to ${to}`,
   unbounded: 'ever',

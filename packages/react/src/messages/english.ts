@@ -5,6 +5,7 @@ import type { Messages } from './messages.ts';
 export const english: Messages = {
   language: 'en',
   direction: 'ltr',
+  told: (text) => text,
   missing: 'null',
   yes: 'yes',
   no: 'no',

@@ -17,6 +17,9 @@ export interface Messages {
   readonly language: string;
   readonly direction: 'ltr' | 'rtl';
 
+  /** What the service says of a mistake or a failure, in this language. */
+  readonly told: (text: string) => string;
+
   /** Values that are no text of their own. */
   readonly missing: string;
   readonly yes: string;

@@ -22,6 +22,8 @@ export interface SentenceMessages extends TermWords {
   /** Of rows that were chosen one by one. */
   readonly selected: (count: number, negated: boolean) => string;
 
+  /** Rows of a table refer to the row: any, or those for which a condition holds. */
+  readonly has: (rows: string, condition: string | undefined) => string;
   readonly quoted: (text: string) => string;
   readonly stretch: (from: string, to: string) => string;
   readonly unbounded: string;

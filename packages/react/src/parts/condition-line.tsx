@@ -107,7 +107,7 @@ export function ConditionLine(): ReactElement {
                     field.current?.setSelectionRange(position, position + length);
                   }}
                 >
-                  {message} {hint}
+                  {messages.told(message)} {messages.told(hint ?? '')}
                 </button>
               </li>
             ))}

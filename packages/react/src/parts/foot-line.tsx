@@ -166,7 +166,7 @@ function Trouble({ records }: { readonly records: Drawn }): ReactElement | null 
   return (
     <span role="alert" className="eph-trouble">
       {status === 'retrying' ? '' : `${messages.someNotShown} `}
-      {error.message} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
+      {messages.told(error.message)} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
       <button type="button" onClick={retry}>
         {status === 'retrying' ? messages.tryNow : messages.tryAgain}
       </button>

@@ -20,7 +20,7 @@ export function FailureNote({ error, retry, retryAt }: FailureNoteProps): ReactE
   return (
     <div role="alert" className="eph-note-sheet">
       <p className="eph-note-title eph-trouble">{messages.notShown}</p>
-      <p>{error.message}</p>
+      <p>{messages.told(error.message)}</p>
       {id !== undefined && <p className="eph-aside">{messages.request(id)}</p>}
       {retryAt !== undefined && <Countdown until={retryAt} />}
       {retry !== undefined && (

@@ -2,6 +2,7 @@ import type { Expression } from '@ephoros/core/expression';
 import { isOfGroups, readContains, spokenTerm, type SortTerm } from '@ephoros/core/query';
 import {
   isAggregateName,
+  labelOf,
   valueLabelOf,
   type ColumnDescription,
   type TableDescription,
@@ -193,9 +194,7 @@ class Speaker {
       case 'boolean':
         return expression.value ? this.words.always : this.words.never;
       case 'call':
-        return expression.name === 'selected'
-          ? this.words.selected(expression.args.length, false)
-          : this.value(expression);
+        return this.sayCall(expression) ?? this.value(expression);
       case 'property':
       case 'text':
       case 'number':
@@ -209,6 +208,15 @@ class Speaker {
       default:
         throw new Error(`no words for ${JSON.stringify(expression satisfies never)}`);
     }
+  }
+
+  /** Of selected rows, and of rows that refer to the row; undefined for other functions. */
+  private sayCall({ name, args }: Extract<Expression, { kind: 'call' }>): string | undefined {
+    if (name === 'selected') return this.words.selected(args.length, false);
+    const [of, condition] = args;
+    if (name !== 'has' || of?.kind !== 'property') return undefined;
+    const relation = this.words.inside(labelOf(of.name));
+    return this.words.has(relation, condition && this.say(condition, false));
   }
 
   saySort({ column: { name }, descending }: SortTerm): string {

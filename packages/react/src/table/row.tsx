@@ -119,7 +119,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
         />
       ) : (
         <div role="gridcell" className="eph-cell eph-note eph-failed">
-          {error.message}
+          {messages.told(error.message)}
           <button type="button" className="eph-retry" onClick={retry}>
             {messages.tryAgain}
           </button>

@@ -1,0 +1,477 @@
+import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import {
+  cells,
+  consoleFolder,
+  consoleOver,
+  grid,
+  loaded,
+  open,
+  page,
+  says,
+  sentence,
+  until,
+} from './testing/fixtures.ts';
+
+const configuration = `
+tables:
+  berths:
+    fixed: fee > 0
+    paint: [{ when: "state = 'shut'", tone: warn, column: state }]
+    narrow: [name, state, fee]
+  quays: { begin: "name <> 'South'" }`;
+
+consoleOver(async () => {
+  const harbour = await freshDatabase('console_desk', [
+    'create table quays (id int primary key, name text not null)',
+    `create table berths (id int primary key, name text not null, quay_id int not null references quays,
+       fee numeric(8,2) not null, state text not null, opened timestamptz not null, note text)`,
+    "insert into quays values (1, 'North'), (2, 'South'), (3, 'West')",
+    `insert into berths select n, 'Berth ' || n, n % 3 + 1, n - 1, (array['free','taken','shut'])[n % 3 + 1],
+       timestamptz '2024-01-01 10:00Z' + n * interval '1 day',
+       case when n % 4 = 0 then repeat('a long remark ', 20) end
+     from generate_series(1, 121) n`,
+    'analyze',
+  ]);
+  const service = await startService(harbour.url, configuration, {
+    consoleFolder,
+    simulate: {},
+  });
+  return {
+    ...service,
+    close: async () => {
+      await service.close();
+      await harbour.drop();
+    },
+  };
+});
+
+const button = (name: string | RegExp): ReturnType<typeof page.locator> =>
+  page.getByRole('button', { name, exact: true });
+const dialog = (): ReturnType<typeof page.locator> => page.getByRole('dialog');
+const parameter = (name: string): string | null => new URL(page.url()).searchParams.get(name);
+const addressSays = (name: string, expected: string | RegExp): Promise<void> =>
+  until(() => Promise.resolve(parameter(name) ?? ''), expected);
+const headers = async (): Promise<string[]> =>
+  (await page.getByRole('columnheader').locator('.eph-head-label').allTextContents()).slice(1);
+
+describe('the columns of a reader', () => {
+  const shown = (name: RegExp): ReturnType<typeof page.locator> =>
+    dialog().getByRole('button', { name });
+
+  it('are hidden, moved by keys, kept at the end, taken from related rows, and put back', async () => {
+    await open('/tables/berths');
+    await loaded();
+    await button('Columns').click();
+    await dialog().getByLabel('Note', { exact: true }).click();
+    await addressSays('columns', 'id,name,quay.name,fee,state,opened');
+    await shown(/^Id, 1 of 6/).press('Shift+ArrowDown');
+    await addressSays('columns', /^name,id/);
+    // What was moved keeps the keyboard.
+    await page.keyboard.press('Shift+ArrowDown');
+    await addressSays('columns', /^name,quay\.name,id/);
+    await shown(/^Keep State in view at the end/).click();
+    await addressSays('pinned-end', 'state');
+    await dialog().getByLabel('Find a column').fill('quay id');
+    await dialog()
+      .getByLabel(/Quay id/i)
+      .first()
+      .click();
+    await addressSays('columns', /quay\.id$/);
+    await dialog().getByText('Back to how it looked at first').click();
+    await addressSays('columns', '');
+    expect(parameter('pinned-end')).toBeNull();
+    expect(await dialog().getByText('Back to how it looked at first').isDisabled()).toBe(true);
+  });
+
+  it('stay in view at the end, however far the others are scrolled', async () => {
+    await page.setViewportSize({ width: 700, height: 500 });
+    await open('/tables/berths?pinned=name&pinned-end=state');
+    await loaded();
+    const state = page.getByRole('columnheader', { name: /^State/ });
+    const before = await state.boundingBox();
+    await grid().evaluate((element) => element.scrollTo({ left: 300 }));
+    await page.waitForFunction(() => document.querySelector('[role=grid]')!.scrollLeft > 200);
+    expect(await state.boundingBox()).toEqual(before);
+    expect(before!.x + before!.width).toBeLessThanOrEqual(700);
+  });
+});
+
+describe('the look of a reader', () => {
+  it('sets rows striped, with their numbers, and long text over lines; it is in the address', async () => {
+    await open('/tables/berths?page=2');
+    await loaded();
+    const row = page.locator('.eph-row').first();
+    const before = (await row.boundingBox())!.height;
+    await button('Look').click();
+    for (const style of ['every other one tinted', 'numbered', 'long text over three lines']) {
+      await dialog().getByText(style).click();
+    }
+    await addressSays('row-style', 'striped,numbered,wrapped');
+    await page.keyboard.press('Escape');
+    await until(() => page.locator('.eph-row-number').first().textContent(), '51');
+    expect((await row.boundingBox())!.height).toBeGreaterThan(before + 20);
+    expect(await page.locator('.eph-row[data-odd]').count()).toBeGreaterThan(3);
+    await page.reload();
+    await until(() => page.locator('.eph-row-number').first().textContent(), '51');
+  });
+
+  it('has the table as high as its rows', async () => {
+    await open('/tables/quays?height=content');
+    await says('rows 1–2 of 2');
+    const foot = await page.locator('footer.eph-line').boundingBox();
+    expect(foot!.y).toBeLessThan(400);
+  });
+});
+
+describe('paint', () => {
+  const toned = (tone: string): Promise<string[]> =>
+    page.locator(`.eph-cell[data-tone=${tone}]`).allTextContents();
+
+  it('is the table’s own until a reader has rules of their own', async () => {
+    await open('/tables/berths');
+    await loaded();
+    await page.locator('.eph-cell[data-tone=warn]').first().waitFor();
+    expect(new Set(await toned('warn'))).toEqual(new Set(['shut']));
+    await button('Look').click();
+    await button('+ a tone').click();
+    const rule = dialog().locator('.eph-rule').last();
+    await rule.getByLabel('when').fill('fee >');
+    await rule.getByRole('button', { name: 'Add' }).click();
+    await rule.getByRole('alert').waitFor();
+    await rule.getByLabel('when').fill("fee < 5 AND quay.name = 'North'");
+    await rule.getByLabel('Tone').selectOption('fault');
+    await rule.getByLabel('What is painted').selectOption('fee');
+    await rule.getByRole('button', { name: 'Add' }).click();
+    await addressSays('paint', /"tone":"fault"/);
+    await page.locator('.eph-cell[data-tone=fault]').first().waitFor();
+    expect(await toned('fault')).toEqual(['2.00']);
+    await button('+ a bar').click();
+    const bar = page.locator('.eph-cell[data-measure=bar]').first();
+    await bar.waitFor();
+    expect(
+      Number(await bar.evaluate((cell) => cell.style.getPropertyValue('--eph-share'))),
+    ).toBeCloseTo(1 / 120);
+    await dialog().getByText("Back to the table's own paint").click();
+    await addressSays('paint', '');
+  });
+
+  it('that no longer fits paints nothing, says why, and the rows are there', async () => {
+    const rules = [
+      { bar: 'gone' },
+      { when: 'HAS(berths)', tone: 'note' },
+      { when: "name = 'Berth 3'", tone: 'good' },
+    ];
+    await open(`/tables/berths?paint=${encodeURIComponent(JSON.stringify(rules))}`);
+    await loaded();
+    await page.locator('.eph-row[data-tone=good]').waitFor();
+    await button('Look').click();
+    expect(await dialog().getByRole('alert').allTextContents()).toEqual([
+      'The column is not there any more: it paints nothing.',
+      'It asks of other rows, which a row alone cannot tell: it paints nothing.',
+    ]);
+  });
+});
+
+describe('the builder of conditions', () => {
+  const where = (): Promise<string> => page.getByLabel('where').inputValue();
+
+  it('says what the line and the sentence say, and they what it says', async () => {
+    await open("/tables/berths?filter=state='free'");
+    await loaded();
+    await button('Build').click();
+    await dialog().getByText('+ several').first().click();
+    const inner = dialog().locator('fieldset fieldset');
+    await inner.getByText('+ condition').click();
+    await inner.getByRole('button', { name: 'Fee', exact: true }).click();
+    await inner.getByLabel('What is said of it').selectOption('atLeast');
+    await inner.getByLabel('value').fill('100');
+    await inner.getByRole('button', { name: 'Apply' }).click();
+    await until(where, "state = 'free' AND fee >= 100");
+    await inner.getByText('+ condition').click();
+    await inner.getByRole('button', { name: 'Name', exact: true }).click();
+    await inner.getByLabel('What is said of it').selectOption('ends');
+    await inner.getByLabel('value').fill('3');
+    await inner.getByRole('button', { name: 'Apply' }).click();
+    await until(where, "state = 'free' AND (fee >= 100 OR CASEI(name) LIKE CASEI('%3'))");
+    expect(await sentence().innerText()).toContain('fee is at least 100.00 or');
+    await inner.getByLabel('How many of them hold').selectOption('none');
+    await until(where, "state = 'free' AND NOT (fee >= 100 OR CASEI(name) LIKE CASEI('%3'))");
+    // By keys a part goes out of its branch.
+    await dialog()
+      .getByRole('button', { name: /^Move fee is at least/ })
+      .press('Shift+ArrowUp');
+    await until(where, "state = 'free' AND fee >= 100 AND NOT CASEI(name) LIKE CASEI('%3')");
+    await dialog().getByRole('button', { name: 'Remove state is “free”' }).click();
+    await until(where, "fee >= 100 AND NOT CASEI(name) LIKE CASEI('%3')");
+    await page.keyboard.press('Escape');
+    await page.getByLabel('where').fill("fee < 4 OR state = 'shut'");
+    await page.keyboard.press('Enter');
+    await button('Build').click();
+    expect(await dialog().getByLabel('How many of them hold').inputValue()).toBe('any');
+    // What was asked before is offered.
+    await dialog()
+      .getByRole('button', { name: /^fee is at least 100.00 and/ })
+      .click();
+    await until(where, "fee >= 100 AND NOT CASEI(name) LIKE CASEI('%3')");
+  });
+
+  it('says that rows refer to a row, and what of them', async () => {
+    await open('/tables/quays');
+    await button('Build').click();
+    await dialog().getByText('+ rows that refer to it').click();
+    await dialog()
+      .getByRole('button', { name: /has any berths/ })
+      .click();
+    const inner = dialog().locator('fieldset fieldset');
+    await inner.getByText('+ condition').click();
+    await inner.getByRole('button', { name: 'Fee', exact: true }).click();
+    await inner.getByLabel('What is said of it').selectOption('more');
+    await inner.getByLabel('value').fill('119');
+    await inner.getByRole('button', { name: 'Apply' }).click();
+    await until(where, /HAS\(berths, fee > 119\)$/);
+    await says('rows 1–1 of 1');
+  });
+});
+
+describe('conditions of the table itself', () => {
+  it('hold whatever a reader does, and are said', async () => {
+    await open('/tables/berths');
+    await says('rows 1–50 of 120');
+    expect(await sentence().innerText()).toMatch(/^Berths where fee is above 0/);
+    expect(await sentence().getByRole('button', { name: 'fee is above' }).count()).toBe(0);
+    await page.getByLabel('where').fill('id < 10');
+    await page.keyboard.press('Enter');
+    await says('rows 1–8 of 8');
+  });
+
+  it('are begun with until a reader removes them, also after a reload', async () => {
+    await open('/tables/quays');
+    await says('rows 1–2 of 2');
+    await button('Clear').click();
+    await says('rows 1–3 of 3');
+    await page.reload();
+    await says('rows 1–3 of 3');
+    await page.getByLabel('where').fill("name = 'South'");
+    await page.keyboard.press('Enter');
+    await says('rows 1–1 of 1');
+  });
+});
+
+it('marks in the cells what was searched for', async () => {
+  await open('/tables/berths?search=berth+12');
+  await says(/^rows 1–\d of \d$/);
+  await page.locator('.eph-cell mark').first().waitFor();
+  const marks = await page.locator('.eph-cell mark').allTextContents();
+  expect(new Set(marks.map((text) => text.toLowerCase()))).toEqual(new Set(['berth', '12']));
+});
+
+describe('the ways to read', () => {
+  it('has numbers in sets, and the way to the next one', async () => {
+    await open('/tables/berths?limit=10&page=2');
+    await says('rows 11–20 of 120');
+    const numbers = (): Promise<string[]> => page.locator('.eph-numbers li').allTextContents();
+    expect(await numbers()).toEqual(['1', '2', '3', '4', '5']);
+    await button('later pages').click();
+    await says('rows 51–60 of 120');
+    expect(await numbers()).toEqual(['6', '7', '8', '9', '10']);
+    await button('from the beginning').click();
+    await says('rows 1–10 of 120');
+  });
+
+  it('has all rows on one page where one answer has room for them', async () => {
+    await open('/tables/berths');
+    await says('rows 1–50 of 120');
+    await button('50 a page').click();
+    await dialog().getByText('all 120 on one page').click();
+    await says('rows 1–120 of 120');
+  });
+
+  it('has more rows below those that are there, when asked', async () => {
+    await open('/tables/berths?reading=more&limit=20&columns=id');
+    await says(/of 120$/);
+    const last = (): Promise<string | null> =>
+      grid().evaluate((element) => {
+        element.scrollTo({ top: 1e6 });
+        return [...document.querySelectorAll('.eph-row .eph-cell:nth-child(2)')].at(-1)!
+          .textContent;
+      });
+    await until(last, '21');
+    await button('20 more').click();
+    await until(last, '41');
+    await addressSays('page', '2');
+    await page.reload();
+    await until(last, '41');
+  });
+});
+
+describe('a chart', () => {
+  const bars = (): ReturnType<typeof page.locator> => page.locator('.eph-chart [data-mark]');
+
+  it('is drawn of groups, follows the condition, and narrows it', async () => {
+    await open('/tables/berths');
+    await loaded();
+    await button('Chart').click();
+    await dialog().getByLabel('by').selectOption({ label: 'State' });
+    await dialog().getByLabel('of', { exact: true }).selectOption({ label: 'sum: Fee' });
+    await button('Draw').click();
+    await addressSays('chart', 'bars,state,sum(fee)');
+    await bars().nth(2).waitFor();
+    await button('numbers').click();
+    const numbers = page.locator('.eph-chart-numbers td');
+    expect((await numbers.allTextContents()).every((text) => /^[\d,.]+$/.test(text))).toBe(true);
+    expect(await page.locator('.eph-chart-numbers tbody th').allTextContents()).toHaveLength(3);
+    await button('picture').click();
+    await bars().first().click();
+    await until(() => page.getByLabel('where').inputValue(), /^state = '\w+'$/);
+    await says(/^rows 1–40 of 40$/);
+    await until(() => bars().count().then(String), '1');
+    const saved = page.waitForEvent('download');
+    await button('SVG').click();
+    expect((await saved).suggestedFilename()).toBe('berths-bars.svg');
+    const picture = page.waitForEvent('download');
+    await button('PNG').click();
+    expect((await picture).suggestedFilename()).toBe('berths-bars.png');
+    await button('Take it away').click();
+    await addressSays('chart', '');
+  });
+
+  it('shows how often values occur, how they are spread, and the largest of many', async () => {
+    await open('/tables/berths?chart=histogram,fee');
+    await bars().first().waitFor();
+    expect(await bars().count()).toBeGreaterThan(5);
+    await bars().last().click();
+    await until(() => page.getByLabel('where').inputValue(), /^fee >= 1\d\d.* AND fee <= 120/);
+    await open('/tables/berths?chart=spread,state,fee');
+    await until(() => bars().count().then(String), '3');
+    await open('/tables/berths?chart=bars,name');
+    await page.getByText('the largest 40 of 120').waitFor();
+    await open("/tables/berths?chart=line,bin(opened,'P1M','America/New_York')");
+    await bars().first().click();
+    await until(() => sentence().innerText(), /opened is between|opened is not before/);
+  });
+
+  it('that cannot be drawn says why, and the rows are there', async () => {
+    await open('/tables/berths?chart=bars,gone');
+    await page.locator('.eph-chart').getByRole('alert').waitFor();
+    await says('rows 1–50 of 120');
+  });
+});
+
+describe('a narrow screen', () => {
+  it('has rows as cards, with what is configured first', async () => {
+    await page.setViewportSize({ width: 390, height: 800 });
+    await open('/tables/berths');
+    await says('rows 1–50 of 120');
+    const card = page.locator('.eph-row').first();
+    await card.waitFor();
+    const fields = await card
+      .locator('.eph-cell[data-caption]')
+      .evaluateAll((all) =>
+        all.map((cell) => [(cell as HTMLElement).dataset.caption, cell.textContent]),
+      );
+    expect(fields.slice(0, 3)).toEqual([
+      ['', 'Berth 2'],
+      ['State', 'shut'],
+      ['Fee', '1.00'],
+    ]);
+    expect(await grid().evaluate((element) => element.scrollWidth <= element.clientWidth)).toBe(
+      true,
+    );
+    await page.getByRole('button', { name: 'Open the row' }).first().click();
+    await page.locator('.eph-card').waitFor();
+  });
+});
+
+it('prints the whole result, with its header on every sheet', async () => {
+  await open('/tables/berths?columns=id,name&filter=id<80');
+  await says('rows 1–50 of 78');
+  await page.evaluate(() => {
+    window.print = () => document.documentElement.setAttribute('data-printed', '');
+  });
+  await page.keyboard.press('Control+p');
+  await page.locator('[data-printed]').waitFor();
+  const sheet = page.locator('.eph-print');
+  expect(await sheet.locator('tbody tr').count()).toBe(78);
+  expect(await sheet.locator('h1').innerText()).toContain('Berths where fee is above 0');
+  await page.emulateMedia({ media: 'print' });
+  expect(await sheet.locator('thead').evaluate((head) => getComputedStyle(head).display)).toBe(
+    'table-header-group',
+  );
+  expect(await page.locator('#desk').isVisible()).toBe(false);
+  await page.emulateMedia({ media: 'screen' });
+  await page.evaluate(() => window.dispatchEvent(new Event('afterprint')));
+  await sheet.waitFor({ state: 'detached' });
+  await says('rows 1–50 of 78');
+});
+
+describe('preferences', () => {
+  it('are kept: the language, the light, the time zone, the room of rows', async () => {
+    await open('/tables/berths?columns=id,opened');
+    await loaded();
+    const height = async (): Promise<number> =>
+      (await page.locator('.eph-row').first().boundingBox())!.height;
+    const before = await height();
+    expect((await cells('Opened'))[1]).toBe('3 Jan 2024, 05:00');
+    await button('preferences').click();
+    await dialog().getByLabel('Time zone').selectOption('Asia/Tokyo');
+    await dialog().getByLabel('Rows').selectOption('roomy');
+    await dialog().getByLabel('Light').selectOption('dark');
+    await dialog().getByLabel('Language').selectOption('ar');
+    await page.getByRole('dialog', { name: 'التفضيلات' }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.reload();
+    await page.locator('html[dir=rtl][lang=ar][data-theme=dark]').waitFor();
+    await until(() => page.locator('[data-testid=position]').innerText(), /الصفوف/);
+    expect(await height()).toBeGreaterThan(before);
+    await page.getByRole('button', { name: 'English' }).click();
+    await page.locator('html[dir=ltr][lang=en]').waitFor();
+    await until(async () => (await cells('Opened'))[1] ?? '', '3 Jan 2024, 19:00');
+  });
+
+  it('that cannot be read are as if there were none', async () => {
+    await open('/');
+    await page.evaluate(() =>
+      localStorage.setItem(
+        'ephoros.preferences',
+        '{"language":"xx","theme":7,"timeZone":"Nowhere/Else","density":"huge"}',
+      ),
+    );
+    await open('/tables/berths?columns=id,opened');
+    await loaded();
+    expect((await cells('Opened'))[1]).toBe('3 Jan 2024, 05:00');
+  });
+
+  it('have trouble simulated for this window, where the service is started for that', async () => {
+    await open('/tables/berths');
+    await loaded();
+    await button('preferences').click();
+    await dialog().getByLabel('% of requests fail').fill('100');
+    await page.keyboard.press('Escape');
+    await button('refresh').click();
+    await page.getByRole('alert').filter({ hasText: 'simulated' }).waitFor();
+    await button('preferences').click();
+    await dialog().getByLabel('% of requests fail').fill('');
+    await page.keyboard.press('Escape');
+    await page.reload();
+    await says('rows 1–50 of 120');
+  });
+});
+
+describe('two tables', () => {
+  it('stand side by side, each with a view of its own in the address', async () => {
+    await open('/tables/berths?sort=-fee');
+    await loaded();
+    await page.getByLabel('Which table stands beside?').selectOption('quays');
+    const beside = page.getByRole('region', { name: 'quays' });
+    await beside.getByRole('grid').waitFor();
+    await beside.locator('.eph-head-label', { hasText: 'Name' }).click();
+    await addressSays('beside', 'quays?sort=name');
+    expect(parameter('sort')).toBe('-fee');
+    await page.reload();
+    await until(() => beside.getByTestId('sentence').innerText(), /by name/);
+    await beside.getByRole('button', { name: 'close this one' }).click();
+    await beside.waitFor({ state: 'detached' });
+    expect(parameter('beside')).toBeNull();
+  });
+});
