@@ -59,8 +59,11 @@ describe('the keyboard alone', () => {
       'button "+ sort"',
       'button "+ group"',
       'textbox "where"',
+      'button "Build"',
       'searchbox "search"',
       'button "Columns"',
+      'button "Chart"',
+      'button "Look"',
       'grid "Passages"',
     ]);
     expect(await press('ArrowDown', 'ArrowUp')).toMatch(/^columnheader "Select the rows shown"/);

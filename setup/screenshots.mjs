@@ -131,7 +131,7 @@ const shots = {
     act: (page) => page.getByRole('button', { name: 'Build' }).click(),
   },
   chart: {
-    path: "/tables/passages?chart=bars,lock.canal.name,sum(toll)&paint=[{\"when\":\"status = 'disputed'\",\"tone\":\"warn\",\"column\":\"status\"},{\"when\":\"toll IS NULL\",\"tone\":\"calm\",\"column\":\"toll\"},{\"scale\":\"toll\"},{\"bar\":\"wait_minutes\",\"to\":120}]&row-style=striped,numbered&columns=passed_at,lock.name,boat.name,wait_minutes,toll,status",
+    path: '/tables/passages?chart=bars,lock.canal.name,sum(toll)&paint=[{"when":"status = \'disputed\'","tone":"warn","column":"status"},{"when":"toll IS NULL","tone":"calm","column":"toll"},{"scale":"toll"},{"bar":"wait_minutes","to":120}]&row-style=striped,numbered&columns=passed_at,lock.name,boat.name,wait_minutes,toll,status',
     act: (page) => page.locator('.eph-chart [data-mark]').first().waitFor(),
   },
   phone: {

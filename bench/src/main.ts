@@ -13,6 +13,7 @@ import { processorTime } from './cpu.ts';
 import { crowd } from './crowd.ts';
 import { atHand, mounted } from './elsewhere.ts';
 import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
+import { firstScreen } from './first-screen.ts';
 import { groups } from './groups.ts';
 import { fetched } from './load.ts';
 import { machine, stolenTime } from './machine.ts';
@@ -25,7 +26,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       cpu, compile, pages, jumps, totals, groups, selections, changes, router, local, crowd or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, totals, groups, selections, changes, router, local, crowd, opening or scrolling; several
                        by commas
 `;
 
@@ -79,6 +80,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],
     ['local', 'Rows at hand', () => atHand()],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
+    ['opening', 'The first screen in a browser', () => openingOf(url, quick ? 3 : 15)],
     ['scrolling', 'Scrolling in a browser', () => scrollingOf(url, quick ? 100 : 2_000)],
   ];
   const done: { title: string; figures: Figure[] }[] = [];
@@ -176,6 +178,15 @@ async function crowdOf(url: string, passages: number, seconds: number): Promise<
   const ours = await servedWithPositions(url, '--workers', '2', '--connections', '16');
   try {
     return await crowd(url, ours, passages, seconds);
+  } finally {
+    await ours.stop();
+  }
+}
+
+async function openingOf(url: string, times: number): Promise<Figure[]> {
+  const ours = await servedWithPositions(url);
+  try {
+    return await firstScreen(ours, times);
   } finally {
     await ours.stop();
   }

@@ -10,6 +10,14 @@ describe('what everybody can use', () => {
     }),
   );
 
+  const paint = JSON.stringify([
+    ...['calm', 'note', 'good', 'warn', 'fault'].map((tone, digit) => ({
+      when: `id % 5 = ${digit}`,
+      tone,
+      column: 'id',
+    })),
+    { scale: 'toll' },
+  ]);
   const pages: readonly (readonly [name: string, path: string, there: string])[] = [
     ['the list of tables', '/', 'ol a'],
     ['a page of rows', '/tables/passages?columns=id,passed_at,toll,note', '.eph-row .eph-long'],
@@ -21,6 +29,13 @@ describe('what everybody can use', () => {
     ],
     ['a row on its card', '/tables/locks/rows/1', '.eph-card .eph-referring'],
     ['rows side by side', '/tables/locks?layout=across', '.eph-across-cell .eph-text'],
+    ['a chart', '/tables/passages?columns=id,toll&chart=bars,status', '.eph-chart [data-mark]'],
+    [
+      'painted rows',
+      `/tables/passages?columns=id,status,toll&paint=${paint}&row-style=striped,numbered,wrapped`,
+      '.eph-cell[data-tone]',
+    ],
+    ['two tables', '/tables/locks?columns=id,name&beside=canals', '.beside .eph-row .eph-text'],
     ['a mistake', '/tables/passages?filter=tol=3', '[data-testid=refused]'],
     ['nothing that matches', '/tables/passages?filter=id<0', '[data-testid=nothing-matches]'],
   ];
@@ -46,15 +61,40 @@ describe('what everybody can use', () => {
         '50 a page',
         '+ where',
         'Columns',
+        'Build',
+        'Chart',
+        'Look',
         'Keys and menus',
+        'preferences',
       ]) {
-        await page.getByRole('button', { name: button }).click();
+        await page.getByRole('button', { name: button, exact: true }).click();
         await page.getByRole('dialog').waitFor();
         expect([button, await violations(page, `'[role=dialog]'`)]).toEqual([button, []]);
         await page.keyboard.press('Escape');
         await page.getByRole('dialog').waitFor({ state: 'detached' });
       }
     },
-    120_000,
+    180_000,
   );
+
+  it('is everything in the other language, and on a narrow screen', async () => {
+    await open('/');
+    await page.evaluate(() =>
+      localStorage.setItem('ephoros.preferences', '{"language":"ar","theme":"dark"}'),
+    );
+    for (const [path, there] of [
+      ['/', 'ol a'],
+      ['/tables/passages?columns=id,passed_at,toll', '.eph-row .eph-number'],
+      ['/tables/passages?filter=tol=3', '[data-testid=refused]'],
+    ] as const) {
+      await open(path);
+      await page.locator(there).first().waitFor();
+      expect([path, await violations(page)]).toEqual([path, []]);
+    }
+    expect(await page.getByTestId('refused').innerText()).toMatch(/[\u0600-\u06ff]/);
+    await page.setViewportSize({ width: 390, height: 700 });
+    await open('/tables/passages');
+    await page.locator('.eph-table[data-cards] .eph-row').first().waitFor();
+    expect(await violations(page)).toEqual([]);
+  }, 60_000);
 });

@@ -5,6 +5,7 @@ import {
   useContext,
   useEffect,
   useMemo,
+  useState,
   type ReactElement,
   type ReactNode,
 } from 'react';
@@ -75,7 +76,10 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
     }),
     [words, messages, spokenHere, timeZone, density, language, theme, preferences, prefer],
   );
-  if (isAwaited) return null;
+  // What is shown stays, in the language that it has, until the other one is there.
+  const [hasBegun, setBegun] = useState(!isAwaited);
+  if (!isAwaited && !hasBegun) setBegun(true);
+  if (isAwaited && !hasBegun) return null;
   return (
     <DeskContext.Provider value={desk}>
       <MessagesContext.Provider value={messages}>{children}</MessagesContext.Provider>

@@ -46,7 +46,8 @@ export {
   type SortMark,
 } from './sort.ts';
 export { moved, withLevel, withLevels } from './levels.ts';
-export { namesIn, namesInView, namesOf } from './names.ts';
+export { namesIn, namesOf } from './names.ts';
+export { namesInView } from './names-in-view.ts';
 export { fitView, type FittedView } from './fitting.ts';
 export {
   newViewBody,

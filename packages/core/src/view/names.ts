@@ -1,7 +1,5 @@
 import { childrenOf, type Expression } from '../expression/index.ts';
 import type { QueryWith } from '../query/index.ts';
-import { groupingOf } from './chart.ts';
-import type { View } from './view.ts';
 
 /** The names of all columns that a query speaks of. */
 export function namesIn(query: QueryWith<Expression | string>): readonly string[] {
@@ -15,17 +13,6 @@ export function namesIn(query: QueryWith<Expression | string>): readonly string[
     ),
   ];
   return [...new Set(names)];
-}
-
-/** The names of all columns that a view needs to know of: also those of its paint and its chart. */
-export function namesInView(view: View): readonly string[] {
-  const { paint = [], chart } = view;
-  const painted = paint.flatMap((rule) => [
-    ...(rule.column === undefined ? [] : [rule.column]),
-    ...(rule.kind === 'tone' ? namesOf(rule.when) : []),
-  ]);
-  const charted = chart === undefined ? [] : namesIn(groupingOf(chart));
-  return [...new Set([...namesIn(view), ...painted, ...charted])];
 }
 
 /** The names of the columns that an expression speaks of. */

@@ -46,7 +46,7 @@ function readRule(one: unknown): PaintRule | { readonly problems: readonly Probl
       kind: 'tone',
       when: filter.expression,
       tone: known,
-      ...(column !== undefined && { column: column as string }),
+      ...(column !== undefined && { column }),
     };
   }
   const kind = bar === undefined ? 'scale' : 'bar';

@@ -4,7 +4,7 @@ export function pageCount(total: number, size: number): number {
 }
 
 /** Pages of one set. */
-export const pagesOfSet = 5;
+const pagesOfSet = 5;
 
 /** A set of page numbers that follow each other, and where the sets beside it begin. */
 export interface PageSet {

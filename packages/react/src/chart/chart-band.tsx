@@ -64,7 +64,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
         <Pop className="eph-phrase" text={title} label={said.title}>
           {({ ChartEditor }, close) => <ChartEditor done={close} />}
         </Pop>
-        {data !== undefined && data.all !== undefined && data.all > data.marks.length && (
+        {data?.all !== undefined && data.all > data.marks.length && (
           <span className="eph-aside">
             {(data.ordered ? said.first : said.largest)(count(data.marks.length), count(data.all))}
           </span>
@@ -97,7 +97,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
               className="eph-offer"
               disabled={data === undefined || asNumbers}
               onClick={() =>
-                run(async () => {
+                void run(async () => {
                   if (svg.current === undefined) return;
                   saveFile(`${file}.png`, await pngOf(svg.current, groundOf(svg.current)));
                 })
@@ -142,7 +142,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
           {said.reading}
         </p>
       )}
-      {!folded && data !== undefined && data.marks.length === 0 && (
+      {!folded && data?.marks.length === 0 && (
         <p className="eph-chart-room eph-aside">{said.nothing}</p>
       )}
       {!folded && data !== undefined && data.marks.length > 0 && asNumbers && (

@@ -1,7 +1,7 @@
 import type { GroupLine, Value, WrittenQuery } from '@ephoros/client';
 import { call, type Expression } from '@ephoros/core/expression';
 import { termOf, type Term } from '@ephoros/core/query';
-import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
+import type { ResultColumn } from '@ephoros/core/schema';
 import { groupingOf, sortTermOf, type Chart } from '@ephoros/core/view';
 import type { Asking } from '../records/asked-client.ts';
 
@@ -142,11 +142,6 @@ function numberOf(value: Value): number | null {
 }
 
 /** Whether groups stand in an order that readers expect: of time, and of steps. */
-export function isOrdered(expression: Expression): boolean {
+function isOrdered(expression: Expression): boolean {
   return expression.kind === 'call' && expression.name !== 'initial';
-}
-
-/** Whether an aggregate gives a number. */
-export function isDrawable(column: ResultColumn): boolean {
-  return isNumeric(column.type);
 }

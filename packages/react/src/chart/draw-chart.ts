@@ -130,4 +130,6 @@ function tag(svg: SVGSVGElement, points: readonly Point[]): void {
       if (point !== undefined) element.setAttribute('data-mark', String(point.index));
     }
   }
+  // The drawing as a whole has a name; its parts are told by the table of the same numbers.
+  for (const part of svg.querySelectorAll('[aria-label]')) part.removeAttribute('aria-label');
 }

@@ -7,12 +7,21 @@ import {
   type Joining,
   type PartPath,
 } from '@ephoros/core/query';
-import { useId, useState, type KeyboardEvent, type ReactElement } from 'react';
-import { useModel } from '../parts/table-context.ts';
+import { findColumn } from '@ephoros/core/schema';
+import {
+  useCallback,
+  useId,
+  useMemo,
+  useState,
+  type KeyboardEvent,
+  type ReactElement,
+} from 'react';
+import { ModelContext, useModel, type TableModel } from '../parts/table-context.ts';
+import { useAnswer } from '../use-answer.ts';
 import { useSaid } from '../parts/use-said.ts';
 import { useBuilder } from './builder-context.ts';
-import { BuilderHas } from './builder-has.tsx';
 import { TermForm } from './term-form.tsx';
+import { Unanswered } from './unanswered.tsx';
 
 interface BranchProps {
   readonly branch: ConditionBranch;
@@ -143,7 +152,7 @@ function Part({ part, path }: PartProps): ReactElement {
     data: { what },
   });
   const onKeyDown = (event: KeyboardEvent): void => {
-    const by = ({ ArrowUp: -1, ArrowDown: 1 } as const)[event.key as 'ArrowUp'];
+    const by = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : undefined;
     if (!event.shiftKey || by === undefined) return;
     event.preventDefault();
     step(path, by, what);
@@ -199,5 +208,53 @@ function Part({ part, path }: PartProps): ReactElement {
         ×
       </button>
     </div>
+  );
+}
+
+interface BuilderHasProps {
+  readonly has: ConditionHas;
+  readonly path: PartPath;
+}
+
+/** That rows of another table refer to the row: what is said of them is about that table. */
+function BuilderHas({ has, path }: BuilderHasProps): ReactElement {
+  const { said } = useBuilder();
+  const model = useModel();
+  const { messages } = model.reader;
+  const { other } = model;
+  const table = model.table.relationships.find(({ name }) => name === has.relationship)?.table;
+  const ask = useCallback(async () => {
+    if (table === undefined || other === undefined) throw new Error(messages.notShown);
+    return other(table);
+  }, [table, other, messages]);
+  const answer = useAnswer(ask);
+  const known = answer.state === 'ready' ? answer.result : undefined;
+  const within = useMemo((): TableModel | undefined => {
+    if (known === undefined) return undefined;
+    const { filter: _filter, ...view } = model.view;
+    return {
+      ...model,
+      table: known.table,
+      columns: known.table.columns,
+      column: (name) => {
+        const found = findColumn(name, known.table, () => undefined);
+        return 'own' in found ? found : undefined;
+      },
+      ask: known.ask,
+      describe: undefined,
+      match: {},
+      view,
+    };
+  }, [model, known]);
+  return (
+    <>
+      <p className="eph-has">{said.has(known?.table.title ?? has.relationship)}</p>
+      {answer.state !== 'ready' && <Unanswered answer={answer} what={messages.loading} />}
+      {within !== undefined && (
+        <ModelContext.Provider value={within}>
+          <BuilderBranch branch={has.branch} path={path} of={has} />
+        </ModelContext.Provider>
+      )}
+    </>
   );
 }

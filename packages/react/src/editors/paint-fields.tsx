@@ -150,7 +150,7 @@ export function MeasureFields({ rule, said, numbers, put }: MeasureFieldsProps):
           onChange={({ target }) => {
             const { [end]: _before, ...rest } = rule;
             const number = target.valueAsNumber;
-            put((Number.isNaN(number) ? rest : { ...rest, [end]: number }) as MeasureRule);
+            put(Number.isNaN(number) ? rest : { ...rest, [end]: number });
           }}
         />
       ))}

@@ -31,6 +31,8 @@ export function Sheet({ anchor, label, close, children }: SheetProps): ReactElem
           sideOffset={6}
           collisionPadding={12}
           className="eph-sheet"
+          // What is sent here is nothing of a form that the button stands in.
+          onSubmit={(event) => event.stopPropagation()}
           // The button itself closes what it has opened.
           onInteractOutside={(event) => {
             if (anchor.current?.contains(event.target as Node) === true) event.preventDefault();

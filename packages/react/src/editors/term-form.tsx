@@ -7,7 +7,7 @@ import {
   type Operator,
 } from '@ephoros/core/query';
 import { isMeasured, type ColumnDescription } from '@ephoros/core/schema';
-import { useState, type FormEvent, type ReactElement } from 'react';
+import { useState, type ReactElement, type SyntheticEvent } from 'react';
 import { formatText } from '../format/value.ts';
 import { useModel } from '../parts/table-context.ts';
 import { useBuilder } from './builder-context.ts';
@@ -84,7 +84,7 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
   const ofTime = ['date', 'time', 'timestamp'].includes(column.type.kind);
   const isListed = ask?.values !== undefined || column.type.kind === 'enum';
   const [first = '', second = ''] = values;
-  const submit = (event: FormEvent): void => {
+  const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
     const written = writeColumnTerm(
       { column: column.name, operator, values },

@@ -35,6 +35,9 @@ export const englishSentence: SentenceMessages = {
   like: (what, pattern, negated) => `${what} is ${not(negated)}like ${pattern}`,
   contains: (what, text, negated) =>
     `${what} ${negated ? 'does not contain' : 'contains'} “${text}”`,
+  begins: (what, text, negated) =>
+    `${what} ${negated ? 'does not begin' : 'begins'} with “${text}”`,
+  ends: (what, text, negated) => `${what} ${negated ? 'does not end' : 'ends'} with “${text}”`,
   missing: (what, negated) => `${what} is ${not(negated)}missing`,
   selected: (count, negated) =>
     `it is ${not(negated)}${count === 1 ? 'the selected row' : `one of ${count} selected rows`}`,

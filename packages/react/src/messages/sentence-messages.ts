@@ -22,6 +22,8 @@ export interface SentenceMessages extends TermWords {
   /** Of rows that were chosen one by one. */
   readonly selected: (count: number, negated: boolean) => string;
 
+  readonly begins: (what: string, text: string, negated: boolean) => string;
+  readonly ends: (what: string, text: string, negated: boolean) => string;
   /** Rows of a table refer to the row: any, or those for which a condition holds. */
   readonly has: (rows: string, condition: string | undefined) => string;
   readonly quoted: (text: string) => string;

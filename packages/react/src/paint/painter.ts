@@ -45,7 +45,10 @@ export function painterOf(options: PainterOptions): Paint {
       return (value, row) => {
         const tone = own.find((rule) => rule.holds(row))?.tone;
         const shares = measured.map((rule) => shareOf(rule, value, options.ends(name)));
-        const paint: CellPaint = Object.assign({}, tone && { tone }, ...shares);
+        const paint = shares.reduce<CellPaint>(
+          (before, share) => ({ ...before, ...share }),
+          tone === undefined ? {} : { tone },
+        );
         return Object.keys(paint).length === 0 ? undefined : paint;
       };
     },

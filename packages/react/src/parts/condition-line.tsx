@@ -17,7 +17,10 @@ export function ConditionLine(): ReactElement {
   // Typed over the filter in force; another one from elsewhere (the sentence, a header, the
   // browser's history) takes its place.
   const [typed, setTyped] = useState<Typed>({ over: applied, text: applied, problems: [] });
-  const { text, problems: own } = typed.over === applied ? typed : { text: applied, problems: [] };
+  const isOver = typed.over === applied;
+  // Nor does what was typed come back with the filter that it was typed over.
+  if (!isOver) setTyped({ over: applied, text: applied, problems: [] });
+  const { text, problems: own } = isOver ? typed : { text: applied, problems: [] };
   const setText = (next: string): void => setTyped({ over: applied, text: next, problems: [] });
   const field = useRef<HTMLInputElement>(null);
   const [scrolled, setScrolled] = useState(0);

@@ -1,9 +1,7 @@
-import type { Expression } from '@ephoros/core/expression';
-import { useCallback, type ReactElement, type ReactNode } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import { formatText } from '../format/value.ts';
 import { sentence, type Phrase } from '../sentence/sentence.ts';
-import { askCondition } from '../records/opening.ts';
-import { useAnswer } from '../use-answer.ts';
+import { useFixed } from './use-fixed.ts';
 import { Pop } from './pop.tsx';
 import { useCount, useModel } from './table-context.ts';
 
@@ -42,19 +40,6 @@ export function SentenceLine(): ReactElement {
       </Pop>
     </p>
   );
-}
-
-/** The condition that no reader can remove, once it is read. */
-function useFixed(): Expression | undefined {
-  const { fixed } = useModel();
-  const text = typeof fixed === 'string' ? fixed : undefined;
-  const ask = useCallback(
-    async () => (text === undefined ? undefined : askCondition(text)),
-    [text],
-  );
-  const answer = useAnswer(text === undefined ? undefined : ask);
-  if (typeof fixed === 'object') return fixed;
-  return answer.state === 'ready' ? answer.result : undefined;
 }
 
 interface UnbrokenProps {

@@ -4,6 +4,7 @@ import { createPortal } from 'react-dom';
 import { formatText } from '../format/value.ts';
 import type { PrintMessages } from '../messages/print-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
+import { useFixed } from '../parts/use-fixed.ts';
 import { sentence } from '../sentence/sentence.ts';
 import type { TableColumn } from '../table/column.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
@@ -24,6 +25,7 @@ export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactEleme
   const records = useRowsOf();
   const { reader } = model;
   const count = useCount();
+  const fixed = useFixed();
   const { source, total = 0, column, reading, view, table } = records;
   const wanted = Math.min(total, mostPrinted);
   const reached = useReached(source, wanted);
@@ -52,6 +54,7 @@ export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactEleme
     column,
     reading,
     messages: reader.messages,
+    fixed,
   })
     .filter((phrase) => phrase.kind !== 'reading')
     .map(({ text }) => text)

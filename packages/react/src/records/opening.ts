@@ -1,14 +1,9 @@
 import type { Expression } from '@ephoros/core/expression';
 import type { TableDescription } from '@ephoros/core/schema';
-import type { PaintRule } from '@ephoros/core/view';
 import { Later } from '../later.ts';
+import type { Opening } from './read-opening.ts';
 
-/** What views of a table begin with, what they join, and how they look, as its description says. */
-export interface Opening {
-  readonly begin?: Expression;
-  readonly fixed?: Expression;
-  readonly paint?: readonly PaintRule[];
-}
+export type { Opening };
 
 /** Loaded with the first table that says anything of it. */
 const reader = new Later(() => import('./read-opening.ts'));

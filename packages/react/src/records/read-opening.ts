@@ -1,7 +1,13 @@
-import { parseExpression } from '@ephoros/core/expression';
+import { parseExpression, type Expression } from '@ephoros/core/expression';
 import type { TableDescription } from '@ephoros/core/schema';
-import { readPaint } from '@ephoros/core/view';
-import type { Opening } from './opening.ts';
+import { readPaint, type PaintRule } from '@ephoros/core/view';
+
+/** What views of a table begin with, what they join, and how they look, as its description says. */
+export interface Opening {
+  readonly begin?: Expression;
+  readonly fixed?: Expression;
+  readonly paint?: readonly PaintRule[];
+}
 
 /** Reads a condition from its text. */
 export const readCondition = parseExpression;

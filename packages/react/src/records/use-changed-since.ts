@@ -1,4 +1,5 @@
 import { printParameters, type WrittenQuery } from '@ephoros/client';
+import { namesIn } from '@ephoros/core/view';
 import { useEffect, useState } from 'react';
 import { useSame } from '../use-same.ts';
 import type { Asking } from './asked-client.ts';
@@ -22,6 +23,19 @@ interface Changed {
   readonly since: Date;
 }
 
+/** A question that reads the same tables as a query, however that is sorted and shown. */
+function readBy(query: WrittenQuery): WrittenQuery {
+  const { filter, search, columns = [], group = [], aggregate = [], sort = [] } = query;
+  const names = namesIn({ columns, group, aggregate, sort }).filter((name) => name.includes('.'));
+  return {
+    ...(names.length > 0 && {
+      columns: names.sort().map((name) => ({ name, span: { start: 0, end: 0 } })),
+    }),
+    ...(filter !== undefined && { filter }),
+    ...(search && { search }),
+  };
+}
+
 /**
  * Since when others have written to what is shown; undefined where nobody has, or nobody can tell.
  * It looks while the page is seen, and begins anew with every question and whenever all is asked
@@ -30,7 +44,8 @@ interface Changed {
 export function useChangedSince({ ask, query, every, wroteAt }: Watching): Date | undefined {
   const [changed, setChanged] = useState<Changed>();
   const written = ask?.written;
-  const asked = useSame(query, JSON.stringify(printParameters(query)));
+  const reads = readBy(query);
+  const asked = useSame(reads, JSON.stringify(printParameters(reads)));
   useEffect(() => {
     if (written === undefined || every === undefined) return undefined;
     const gone = new AbortController();

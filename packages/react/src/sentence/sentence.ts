@@ -1,5 +1,11 @@
 import type { Expression } from '@ephoros/core/expression';
-import { isOfGroups, readContains, spokenTerm, type SortTerm } from '@ephoros/core/query';
+import {
+  isOfGroups,
+  readColumnTerm,
+  readContains,
+  spokenTerm,
+  type SortTerm,
+} from '@ephoros/core/query';
 import {
   isAggregateName,
   labelOf,
@@ -272,9 +278,13 @@ class Speaker {
       case 'like': {
         const name = column?.name ?? '';
         const contains = readContains(expression.operand, expression.pattern, name);
-        return contains?.kind === 'contains'
-          ? words.contains(words.inside(column?.label ?? name), contains.value, negated)
-          : words.like(subject, this.value(expression.pattern), negated);
+        const label = words.inside(column?.label ?? name);
+        if (contains?.kind === 'contains') return words.contains(label, contains.value, negated);
+        const term = readColumnTerm(expression, () => column);
+        const [value = ''] = term?.values ?? [];
+        if (term?.operator === 'begins') return words.begins(label, value, negated);
+        if (term?.operator === 'ends') return words.ends(label, value, negated);
+        return words.like(subject, this.value(expression.pattern), negated);
       }
       case 'isNull':
         return words.missing(subject, negated);

@@ -128,6 +128,22 @@ const pages = {
     useEffect(() => setVisibleRows(10, 15), [setVisibleRows]);
     return <ul data-from={shown.from}>{rows.map((row, at) => <li key={at}>{row?.name ?? status}</li>)}</ul>;
   },
+  watched: () => <TableView client={client} table="owners" columns={columns} watch={200} />,
+  unwatched: () => <TableView client={client} table="owners" columns={columns} watch={false} />,
+  narrow: () => (
+    <div style={{ width: 380, height: 600 }}>
+      <TableView client={client} table="locks" columns={[{ name: 'id' }, { name: 'name' }, { name: 'canal.name' }, { name: 'rise_m' },
+        { name: 'opens_at' }, { name: 'closes_at' }, { name: 'automatic' }]} />
+    </div>
+  ),
+  fixed: () => (
+    <TableView client={client} table="locks" columns={columns} query={client.table('locks').filter('rise_m > 2').query}
+      defaultView={client.table('locks').where((where) => where.atMost('id', 40)).query} />
+  ),
+  simulated() {
+    const [local] = useState(() => createLocalClient({ t: { rows: numbers } }, { simulate: { delay: 400 } }));
+    return <TableView client={local} table="t" columns={columns} />;
+  },
   messages: () => <TableView client={client} table="locks" messages={{ ...english, search: 'seek' }} locale="de" />,
 };
 const Page = pages[location.hash.slice(1)];

@@ -133,10 +133,10 @@ describe('a table lying on its side', () => {
     await at.page.waitForURL(/filter=toll/);
   }, 120_000);
 
-  it('is chosen where one says how rows are read', async () => {
+  it('is chosen in the sheet of the look', async () => {
     await at.open('rows', '?sort=id');
     await at.says(`of ${passages.toLocaleString('en')}`);
-    await at.page.getByRole('button', { name: 'as one scroll' }).click();
+    await at.page.getByRole('button', { name: 'Look' }).click();
     await at.page.getByRole('radio', { name: 'side by side' }).click();
     await at.page.waitForURL(/layout=across/);
     await cell('Id', 1).waitFor();

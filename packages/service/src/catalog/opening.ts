@@ -57,8 +57,8 @@ export function withOpening(
     ...openingOf({
       begin: begin !== undefined && holds(['begin'], begin) ? begin : undefined,
       fixed: fixed !== undefined && holds(['fixed'], fixed) ? fixed : undefined,
-      narrow: first?.length === 0 ? undefined : (first as TableConfiguration['narrow']),
-      paint: painted?.length === 0 ? undefined : (painted as TableConfiguration['paint']),
+      narrow: first?.length === 0 ? undefined : first,
+      paint: painted?.length === 0 ? undefined : painted,
     }),
   };
 }
