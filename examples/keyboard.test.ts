@@ -63,7 +63,7 @@ describe('the keyboard alone', () => {
       'searchbox "search"',
       'button "Columns"',
       'button "Chart"',
-      'button "Look"',
+      'button "Appearance"',
       'grid "Passages"',
     ]);
     expect(await press('ArrowDown', 'ArrowUp')).toMatch(/^columnheader "Select the rows shown"/);

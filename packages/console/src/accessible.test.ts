@@ -63,7 +63,7 @@ describe('what everybody can use', () => {
         'Columns',
         'Build',
         'Chart',
-        'Look',
+        'Appearance',
         'Keys and menus',
         'preferences',
       ]) {

@@ -98,7 +98,7 @@ describe('the look of a reader', () => {
     await loaded();
     const row = page.locator('.eph-row').first();
     const before = (await row.boundingBox())!.height;
-    await button('Look').click();
+    await button('Appearance').click();
     for (const style of ['every other one tinted', 'numbered', 'long text over three lines']) {
       await dialog().getByText(style).click();
     }
@@ -128,7 +128,7 @@ describe('paint', () => {
     await loaded();
     await page.locator('.eph-cell[data-tone=warn]').first().waitFor();
     expect(new Set(await toned('warn'))).toEqual(new Set(['shut']));
-    await button('Look').click();
+    await button('Appearance').click();
     await button('+ a tone').click();
     const rule = dialog().locator('.eph-rule').last();
     await rule.getByLabel('when').fill('fee >');
@@ -160,7 +160,7 @@ describe('paint', () => {
     await open(`/tables/berths?paint=${encodeURIComponent(JSON.stringify(rules))}`);
     await loaded();
     await page.locator('.eph-row[data-tone=good]').waitFor();
-    await button('Look').click();
+    await button('Appearance').click();
     await dialog().getByRole('alert').nth(1).waitFor();
     expect(await dialog().getByRole('alert').allTextContents()).toEqual([
       'The column is not there any more: it paints nothing.',

@@ -26,7 +26,7 @@ export const english: Messages = {
   chart: 'Chart',
   charts: async () => (await import('./english-chart.ts')).englishChart,
   printing: async () => (await import('./english-print.ts')).englishPrint,
-  look: 'Look',
+  look: 'Appearance',
   layout: async () => (await import('./english-layout.ts')).englishLayout,
   keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,
   happened: 'what happened',

@@ -71,11 +71,13 @@ export function useDescribed(
     const setKnown = (known: Known): void => {
       if (wanted) setState({ of: [client, table], known });
     };
-    const load = async (): Promise<void> => {
-      const description = await catalog.describe(table);
+    const tell = async (
+      description: TableDescription,
+      opening: Opening | undefined,
+    ): Promise<void> => {
       const own = shown?.split('\n');
       const asked = further === '' ? [] : further.split('\n');
-      const others = [...asked, ...namesOpened(await askOpening(description))];
+      const others = opening === undefined ? asked : [...asked, ...namesOpened(opening)];
       const shownHere = own ?? shownNames(description);
       const found = await catalog.columns([...shownHere, ...others], description);
       for (const [index, name] of (own ?? []).entries()) {
@@ -83,6 +85,15 @@ export function useDescribed(
       }
       const known = knownNow(catalog, table, own, others);
       if (known !== undefined) setKnown(known);
+    };
+    const load = async (): Promise<void> => {
+      const description = await catalog.describe(table);
+      const opening = openingOf(description);
+      // Paint alone keeps nobody waiting: it comes behind the rows.
+      if (opening === undefined && !changesQuestions(description)) {
+        await tell(description, undefined);
+      }
+      await tell(description, opening ?? (await askOpening(description)));
     };
     load().catch((thrown: unknown) => {
       const error = thrown instanceof Error ? thrown : new Error(String(thrown));
@@ -107,7 +118,9 @@ function knownNow(
   spokenOf: readonly string[],
 ): Known | undefined {
   const description = catalog.known(table);
-  const opening = description && openingOf(description);
+  const read = description && openingOf(description);
+  const isLate = description !== undefined && !changesQuestions(description);
+  const opening = read ?? (isLate ? {} : undefined);
   if (description === undefined || opening === undefined) return undefined;
   const own = names ?? shownNames(description);
   const found = [...new Set([...own, ...spokenOf])].map((name) =>
@@ -121,6 +134,11 @@ function knownNow(
   const column = (name: string): ColumnDescription | undefined =>
     byName.get(name) ?? catalog.column(name, description);
   return { table: description, columns, column, opening, error: undefined };
+}
+
+/** Whether what views begin with has another question asked. */
+function changesQuestions({ begin, fixed }: TableDescription): boolean {
+  return begin !== undefined || fixed !== undefined;
 }
 
 /** The columns that are spoken of by what views begin with. */

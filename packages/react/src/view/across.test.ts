@@ -136,7 +136,7 @@ describe('a table lying on its side', () => {
   it('is chosen in the sheet of the look', async () => {
     await at.open('rows', '?sort=id');
     await at.says(`of ${passages.toLocaleString('en')}`);
-    await at.page.getByRole('button', { name: 'Look' }).click();
+    await at.page.getByRole('button', { name: 'Appearance' }).click();
     await at.page.getByRole('radio', { name: 'side by side' }).click();
     await at.page.waitForURL(/layout=across/);
     await cell('Id', 1).waitFor();

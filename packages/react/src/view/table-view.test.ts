@@ -243,7 +243,7 @@ describe('the finished table', () => {
         .boundingBox()
         .then((box) => box?.height);
     expect(await height()).toBe(34);
-    await at.page.getByRole('button', { name: 'Look' }).click();
+    await at.page.getByRole('button', { name: 'Appearance' }).click();
     await at.page.getByRole('radio', { name: 'far apart' }).click();
     await until(height, (now) => now === 44);
   });

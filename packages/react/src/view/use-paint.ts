@@ -13,8 +13,9 @@ const painter = new Later(() => import('../paint/painter.ts'));
 
 /** The paint of a table's rows; undefined where there is none, or not yet. */
 export function usePaint(records: Drawn): Paint | undefined {
-  const { paint: rules, table, column, ask, match } = records;
-  const part = useLater(painter, rules.length > 0);
+  const { paint: rules, table, column, ask, match, total } = records;
+  // Rows come first.
+  const part = useLater(painter, rules.length > 0 && total !== undefined);
   const unended = rules.flatMap((rule) => (endless(rule) ? [rule.column] : []));
   const measured = useSame(unended, unended.join('\n'));
   const terms = useMemo(
