@@ -50,6 +50,7 @@ describe('the first page', () => {
         'react-own-table/': 'td',
         'react-editing/': '.eph-row',
         'local-csv/': '.eph-row',
+        'gallery/': '.eph-row',
       };
       for (const [path, shown] of Object.entries(there)) {
         await open(path);
@@ -349,5 +350,25 @@ describe('a page over a local file', () => {
     await at.page.getByLabel('by canal', { exact: true }).uncheck();
     await reads(at.page.getByRole('grid'), 'Own Lock');
     expect(asked.filter((url) => url.includes('/api'))).toEqual([]);
+  });
+});
+
+describe('the gallery', () => {
+  it('shows each state of a table, made on demand', async () => {
+    await open('gallery/');
+    const state = (name: string): Locator => at.page.locator(`[id="${name}"] .eph-view`);
+    await reads(state('as-usual'), 'of 240');
+    await state('loading').locator('[aria-busy=true]').first().waitFor();
+    await reads(state('an-empty-table'), 'is empty');
+    await reads(state('nothing-matches'), 'Nothing matches.');
+    await reads(state('refused'), 'has no column depth');
+    await reads(state('failed'), 'This failure is simulated.');
+    await reads(state('away-and-tried-again'), 'The service cannot be reached.');
+    await state('painted').locator('[data-tone=fault]').waitFor();
+    await state('selected').locator('.eph-row[aria-selected=true]').first().waitFor();
+    await reads(state('grouped'), 'lines 1–3 of 3');
+    await state('a-chart').locator('[data-mark]').first().waitFor();
+    await state('a-narrow-screen').locator('[data-cards] .eph-row').first().waitFor();
+    await reads(state('from-right-to-left'), 'الصفوف');
   });
 });

@@ -1,3 +1,4 @@
+import type { Simulation } from '@ephoros/core/simulation';
 import { join, resolve } from 'node:path';
 import type { RunningService, ServeOptions } from '@ephoros/service';
 import { Command } from 'commander';
@@ -5,7 +6,7 @@ import { progressOn, type Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
-import { wholeNumber } from './options.ts';
+import { simulation, wholeNumber } from './options.ts';
 import { untilStopped } from './until-stopped.ts';
 import { part } from './parts.ts';
 
@@ -16,6 +17,7 @@ interface Options {
   readonly postgresPort: number;
   readonly folder: string;
   readonly traffic?: boolean;
+  readonly simulate?: Simulation;
 }
 
 const defaultPort = 4620;
@@ -34,6 +36,11 @@ export function demoCommand(terminal: Terminal): Command {
     )
     .option('--postgres-port <number>', 'of its PostgreSQL', wholeNumber(1, 65535), 54_620)
     .option('--folder <path>', 'where its PostgreSQL keeps its files', join('.ephoros', 'demo'))
+    .option(
+      '--simulate <trouble>',
+      'slowness and failures to be looked at, such as delay=800ms,fail=5%',
+      simulation,
+    )
     .option('--traffic', 'simulated keepers who record, correct and strike passages meanwhile')
     .addHelpText(
       'after',
@@ -87,7 +94,7 @@ export function demoCommand(terminal: Terminal): Command {
 }
 
 async function serveDemo(
-  { port }: Options,
+  { port, simulate }: Options,
   url: string,
   progress: Progress,
 ): Promise<RunningService> {
@@ -105,6 +112,7 @@ async function serveDemo(
     logger: createLogger('warn'),
     version,
     extraRoutes: { '/demo/boats': pictures() },
+    ...(simulate === undefined ? {} : { simulate }),
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   };
   if (port !== undefined) return serve({ ...options, port });

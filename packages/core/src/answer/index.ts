@@ -26,6 +26,7 @@ export {
   descriptionAnswer,
   groupsAnswer,
   milepostsAnswer,
+  simulationAnswer,
   writtenAnswer,
   rowAnswer,
   rowsAnswer,

@@ -257,6 +257,14 @@ export const writtenAnswer = z
 /** Whether anything was written to what a question reads: told by comparing two of them. */
 export type WrittenAnswer = Answered<typeof writtenAnswer>;
 
+export const simulationAnswer = z
+  .object({
+    on: z.boolean().meta({ description: 'Whether requests may ask for slowness and failures.' }),
+    delay: z.number().exactOptional().meta({ description: 'Ms before each answer.' }),
+    fail: z.number().exactOptional().meta({ description: 'The share that fails, 0 to 1.' }),
+  })
+  .meta({ id: 'Simulation' });
+
 export const tablesAnswer = z
   .object({
     title: z.string(),

@@ -1,4 +1,4 @@
-import { printParameters, type WrittenQuery } from '@ephoros/client';
+import { printParameters, ServiceError, type WrittenQuery } from '@ephoros/client';
 import { namesIn } from '@ephoros/core/view';
 import { useEffect, useState } from 'react';
 import { useSame } from '../use-same.ts';
@@ -67,8 +67,10 @@ export function useChangedSince({ ask, query, every, wroteAt }: Watching): Date 
       if (now !== null) wanted = setTimeout(whenSeen, every);
     };
     const begin = (): void => {
-      look().catch(() => {
-        if (!gone.signal.aborted) wanted = setTimeout(whenSeen, every);
+      look().catch((thrown: unknown) => {
+        // What is refused will stay so, as by a service that does not know the question.
+        const isRefused = thrown instanceof ServiceError && thrown.kind === 'refused';
+        if (!isRefused && !gone.signal.aborted) wanted = setTimeout(whenSeen, every);
       });
     };
     /** A page that nobody sees asks nothing until it is seen again. */

@@ -1,5 +1,6 @@
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { TableColumn } from '../table/column.ts';
+import type { DrawnColumns } from './use-columns.ts';
 
 /** Fields of a row on a narrow screen, its name among them. */
 const mostFields = 5;
@@ -43,6 +44,22 @@ export function cardRows(
     columns: [...margin, ...captioned].map((one) => ({ ...one, pinned: false, align: 'start' })),
     lines: 1 + Math.ceil(others.length / 2),
   };
+}
+
+/** The columns as a narrow table draws them: of rows as cards, of an outline with one that stays. */
+export function narrowed(
+  { columns, ...drawn }: DrawnColumns,
+  cards: CardRows | undefined,
+): DrawnColumns {
+  return { ...drawn, columns: cards?.columns ?? onePinned(columns) };
+}
+
+/** On a narrow screen one column at most stays in view, beside the margin. */
+function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
+  const kept = columns.find(({ name, pinned }) => name !== '' && pinned === true);
+  return columns.map((one) =>
+    one === kept || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },
+  );
 }
 
 /** The less, the sooner people look at it. */

@@ -1,15 +1,12 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useCallback, useContext, useMemo, useRef, useState, type ReactElement } from 'react';
+import { useCallback, useContext, useMemo, useState, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import type { Drawn } from '../records/use-records.ts';
-import type { TableColumn } from '../table/column.ts';
-import { cardRows } from './card-rows.ts';
 import { Unfolded } from './unfolded.tsx';
-import { useNarrow } from './use-narrow.ts';
 import { columnUnder, positionUnder } from '../table/line-under.ts';
 import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
@@ -54,6 +51,8 @@ function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
 export function Rows(): ReactElement {
   const {
     drawn,
+    cardLines,
+    allColumns,
     paint,
     printable,
     visible,
@@ -102,19 +101,8 @@ export function Rows(): ReactElement {
     <openedRow.result.OpenedCard />
   );
   const wrapped = view.rowStyle?.includes('wrapped') === true;
-  const area = useRef<HTMLDivElement>(null);
-  const isNarrow = useNarrow(area);
-  const carded = isNarrow && !grouped && !lies;
-  const { table, column } = model;
-  const drawnCards = useMemo(
-    () => (carded ? cardRows(drawn.columns, table, column) : undefined),
-    [carded, drawn.columns, table, column],
-  );
-  const columns = useMemo(
-    () => drawnCards?.columns ?? (isNarrow ? onePinned(drawn.columns) : drawn.columns),
-    [drawnCards, isNarrow, drawn.columns],
-  );
   // Where no card opens, the rest of a row unfolds under it.
+  const carded = cardLines !== undefined;
   const unfolds = carded && card === false;
   const [unfolded, setUnfolded] = useState<number>();
   const unfoldedRow = unfolds && unfolded !== undefined ? rowAt(source, unfolded) : undefined;
@@ -125,8 +113,8 @@ export function Rows(): ReactElement {
           content: (
             <Unfolded
               row={unfoldedRow}
-              columns={drawn.columns.filter(
-                ({ name }) => name !== '' && !columns.some((one) => one.name === name),
+              columns={allColumns.filter(
+                ({ name }) => name !== '' && !drawn.columns.some((one) => one.name === name),
               )}
             />
           ),
@@ -134,14 +122,13 @@ export function Rows(): ReactElement {
       : undefined;
   const setting = heights[view.density ?? model.usualDensity];
   const height =
-    drawnCards === undefined
+    cardLines === undefined
       ? rowHeight + setting + (wrapped ? wrappedRoom : 0)
-      : drawnCards.lines * cardLine + cardEdges + setting;
+      : cardLines * cardLine + cardEdges + setting;
   const asContent = view.height === 'content' && !lies;
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
     <div
-      ref={area}
       className="eph-area"
       data-height={asContent ? 'content' : undefined}
       data-chart={view.chart && (view.chartSide ?? 'above')}
@@ -172,12 +159,12 @@ export function Rows(): ReactElement {
           }
           if (onPress === undefined) return;
           const row = rowAt(source, positionUnder(target, currentTarget));
-          const column = columnUnder(target, columns);
+          const column = columnUnder(target, drawn.columns);
           if (row !== undefined && column) onPress(row, { column, event });
         }}
         onDoubleClick={({ target, currentTarget }) => {
           const position = positionUnder(target, currentTarget);
-          const column = columnUnder(target, columns);
+          const column = columnUnder(target, drawn.columns);
           if (position >= 0 && column && editing?.begin(position, column) === true) return;
           const row = onActivate && rowAt(source, positionUnder(target, currentTarget));
           if (row !== undefined) onActivate?.(row);
@@ -191,7 +178,7 @@ export function Rows(): ReactElement {
             // Rows of another height are another sheet, which begins where the view is.
             key={`${height} ${carded}`}
             source={source}
-            columns={columns}
+            columns={drawn.columns}
             cards={carded}
             label={label}
             sort={records.sort}
@@ -237,7 +224,7 @@ export function Rows(): ReactElement {
       {cells.shown}
       {printable && (
         <PrintPart
-          columns={drawn.columns}
+          columns={allColumns}
           after={() => {
             const { first, last } = visible.get();
             source.setVisibleRows(first, last + 1);
@@ -254,14 +241,6 @@ export function Rows(): ReactElement {
 }
 
 const span = { start: 0, end: 0 };
-
-/** On a narrow screen one column at most stays in view, beside the margin. */
-function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
-  const kept = columns.find(({ name, pinned }) => name !== '' && pinned === true);
-  return columns.map((one) =>
-    one === kept || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },
-  );
-}
 
 /** What does something itself, or a text that was just marked. */
 function isOfItsOwn(target: EventTarget): boolean {

@@ -31,6 +31,10 @@ export interface PressedCell {
 /** What the sheet of rows is drawn from, beside its records. */
 export interface Sheet {
   readonly drawn: DrawnColumns;
+  /** Of rows as cards: how many lines each has. */
+  readonly cardLines: number | undefined;
+  /** The columns, whether a narrow screen has room for them or not. */
+  readonly allColumns: DrawnColumns['columns'];
   readonly paint: Paint | undefined;
   readonly printable: boolean;
   readonly visible: VisibleRows;

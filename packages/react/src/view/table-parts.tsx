@@ -47,7 +47,9 @@ import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useOpened, type OpenedOptions } from './use-opened.ts';
 import { EditedParts } from './edited-parts.tsx';
+import { cardRows, narrowed } from './card-rows.ts';
 import { useColumns } from './use-columns.ts';
+import { useNarrow } from './use-narrow.ts';
 import { usePaint } from './use-paint.ts';
 import { useTableModel } from './use-model.ts';
 
@@ -205,7 +207,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   // Rows without a key have no card, and of a source of one's own nobody can be asked.
   const opens = card !== false && props.client !== undefined && records.table.key.length > 0;
   const paint = usePaint(records);
-  const drawn = useColumns({
+  const all = useColumns({
     records,
     defined,
     reader,
@@ -214,6 +216,21 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     paint,
     fitted: fittedWidths,
   });
+  const marker = useRef<HTMLSpanElement>(null);
+  const isNarrow = useNarrow(marker);
+  const { table: drawnTable, column: columnNamed } = records;
+  const lies = records.view.layout === 'across';
+  const cards = useMemo(
+    () =>
+      isNarrow && !lies && !isOutline(records.source)
+        ? cardRows(all.columns, drawnTable, columnNamed)
+        : undefined,
+    [isNarrow, lies, records.source, all.columns, drawnTable, columnNamed],
+  );
+  const drawn = useMemo(
+    () => (isNarrow && !lies ? narrowed(all, cards) : all),
+    [isNarrow, lies, all, cards],
+  );
   const label = props.label ?? (records.table.title || (props.table ?? ''));
   const handle = useRef<TableHandle>(null);
   const { change } = records;
@@ -267,6 +284,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const unfitted =
     props.fitted === true &&
+    cards === undefined &&
     status === 'ready' &&
     records.total !== 0 &&
     drawn.shown.some((name) => fittedWidths[name] === undefined);
@@ -298,6 +316,8 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const sheet: Sheet = {
     drawn,
+    cardLines: cards?.lines,
+    allColumns: all.columns,
     paint,
     printable: props.printable === true,
     saving: (typeof editable === 'object' ? editable.saving : undefined) ?? 'together',
@@ -335,6 +355,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     <ModelContext.Provider value={model}>
       <RecordsContext.Provider value={records}>
         <SheetContext.Provider value={sheet}>
+          <span ref={marker} hidden />
           <EditedParts onDraftsChange={props.onDraftsChange}>{children}</EditedParts>
         </SheetContext.Provider>
       </RecordsContext.Provider>

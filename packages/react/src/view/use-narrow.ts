@@ -3,17 +3,17 @@ import { useLayoutEffect, useState, type RefObject } from 'react';
 /** Px below which rows are cards: 34rem, as the stylesheet has it. */
 const narrow = 544;
 
-/** Whether an element is as narrow as a phone. */
-export function useNarrow(element: RefObject<HTMLElement | null>): boolean {
+/** Whether what an element stands in is as narrow as a phone. */
+export function useNarrow(within: RefObject<HTMLElement | null>): boolean {
   const [isNarrow, setNarrow] = useState(false);
   useLayoutEffect(() => {
-    const { current } = element;
-    if (current === null) return undefined;
-    const measure = (): void => setNarrow(current.clientWidth > 0 && current.clientWidth < narrow);
+    const around = within.current?.parentElement;
+    if (around == null) return undefined;
+    const measure = (): void => setNarrow(around.clientWidth > 0 && around.clientWidth < narrow);
     measure();
     const watch = new ResizeObserver(measure);
-    watch.observe(current);
+    watch.observe(around);
     return () => watch.disconnect();
-  }, [element]);
+  }, [within]);
   return isNarrow;
 }

@@ -4,6 +4,7 @@ import {
   descriptionAnswer,
   groupsAnswer,
   milepostsAnswer,
+  simulationAnswer,
   writtenAnswer,
   rowAnswer,
   rowsAnswer,
@@ -209,6 +210,12 @@ export function openApiDocument(version: string): object {
         'listTables',
         'The published tables',
         json(tablesAnswer, 'The tables'),
+        noParameters,
+      ),
+      '/simulation': get(
+        'readSimulation',
+        'Whether slowness and failures can be asked for, and those that there are',
+        json(simulationAnswer, 'What is simulated'),
         noParameters,
       ),
       '/tables/{table}': get(
