@@ -6,7 +6,8 @@ import { useCount, useModel } from './table-context.ts';
 
 /** First, previous, a set of numbers and the way to the sets beside it, next, last, and any page. */
 export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): ReactElement {
-  const { messages } = useModel().reader;
+  const { reader, table } = useModel();
+  const { messages } = reader;
   const written = useCount();
   // Of an open end the pages up to this one are known.
   const { pages, earlier, later } = pageSet(page, count ?? page);
@@ -22,7 +23,7 @@ export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): React
       </button>
     );
   return (
-    <nav className="eph-pages" aria-label={messages.pages}>
+    <nav className="eph-pages" aria-label={`${messages.pages}: ${table.title}`}>
       {step(messages.firstPage, 1, hasPrevious)}
       {step(messages.previousPage, page - 1, hasPrevious)}
       {beside(messages.earlierPages, earlier)}

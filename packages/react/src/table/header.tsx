@@ -30,6 +30,8 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
   const { columns, sort, template, height, minWidth, onSort, onResize } = props;
   const { activeColumn, activeId, onFit, onMove } = props;
   const [drag, setDrag] = useState<Drag>();
+  // Until it is known which columns there are.
+  const isEmpty = columns.length === 0;
   const press = (event: PointerEvent<HTMLElement>): void => {
     const { target, currentTarget: row, button, pointerType, clientX: x } = event;
     // A finger scrolls, as everywhere.
@@ -47,11 +49,11 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
       );
   };
   return (
-    <div className="eph-head" role="rowgroup" style={{ height, minWidth }}>
+    <div className="eph-head" role={isEmpty ? 'none' : 'rowgroup'} style={{ height, minWidth }}>
       <div
         className="eph-head-row"
-        role="row"
-        aria-rowindex={1}
+        role={isEmpty ? 'none' : 'row'}
+        aria-rowindex={isEmpty ? undefined : 1}
         style={{ gridTemplateColumns: template }}
         data-dragging={drag !== undefined}
         onPointerDown={press}

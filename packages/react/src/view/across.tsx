@@ -92,7 +92,7 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
         ? section.title
         : titles.state === 'ready'
           ? titles.result.sections[section.kind]
-          : '';
+          : messages.loading;
     const names = section.names.filter((name) => !differing || differs(name));
     const key = 'title' in section ? section.title : section.kind;
     return { key, title, names, folded: folded.has(key) };
