@@ -29,6 +29,8 @@ export const englishMenu: MenuMessages = {
     ['Space', 'selects the row; with Shift all from the last one'],
     ['Control A', 'selects the rows shown'],
     ['Shift F10, the menu key', 'the menu of the cell; so do a right click and a long press'],
+    ['Control P', 'prints the whole result, where the page has it so'],
+    ['Shift ↑, Shift ↓', 'in lists of columns and conditions: moves a line'],
     ['?', 'this sheet'],
     ['Escape', 'back to the rows'],
   ],

@@ -104,7 +104,9 @@ export function Rows(): ReactElement {
   // Where no card opens, the rest of a row unfolds under it.
   const carded = cardLines !== undefined;
   const unfolds = carded && card === false;
-  const [unfolded, setUnfolded] = useState<number>();
+  const [unfolding, setUnfolding] = useState<{ readonly of: unknown; readonly at: number }>();
+  // Other rows begin folded.
+  const unfolded = unfolding?.of === source ? unfolding.at : undefined;
   const unfoldedRow = unfolds && unfolded !== undefined ? rowAt(source, unfolded) : undefined;
   const rest =
     unfolded !== undefined && unfoldedRow !== undefined
@@ -155,7 +157,7 @@ export function Rows(): ReactElement {
           if (isOfItsOwn(target)) return;
           if (unfolds) {
             const at = positionUnder(target, currentTarget);
-            setUnfolded(at === unfolded ? undefined : at);
+            setUnfolding(at === unfolded ? undefined : { of: source, at });
           }
           if (onPress === undefined) return;
           const row = rowAt(source, positionUnder(target, currentTarget));
