@@ -86,6 +86,7 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
       </select>
       <input
         className="eph-field eph-code"
+        dir="ltr"
         aria-label={said.when}
         placeholder={said.when}
         autoFocus={rule === undefined}
