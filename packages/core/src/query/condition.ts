@@ -1,15 +1,7 @@
-import {
-  and,
-  childrenOf,
-  compare,
-  isProperty,
-  number,
-  property,
-  text,
-  type Expression,
-} from '../expression/index.ts';
-import { isNumeric, type ColumnDescription } from '../schema/index.ts';
+import { and, childrenOf, property, type Expression } from '../expression/index.ts';
+import type { ColumnDescription } from '../schema/index.ts';
 import { readMoments, writeMoments } from './moments.ts';
+import { readPlain, writeColumnTerm, type ColumnTerm, type Operator } from './operator.ts';
 
 /**
  * What a reader may set for one column from its header. Values are in the notation of the
@@ -47,10 +39,10 @@ export function conditionOf(
     const ofMoments = readMoments(terms, column, zone);
     if (ofMoments !== undefined) return ofMoments;
     const read =
-      second === undefined && first.kind !== 'between' ? readTerm(first, name) : undefined;
+      second === undefined && first.kind !== 'between' ? readTerm(first, column) : undefined;
     return read?.kind === 'missing' || read?.kind === 'oneOf' ? read : { kind: 'other' };
   }
-  return (second === undefined ? readTerm(first, name) : undefined) ?? { kind: 'other' };
+  return (second === undefined ? readTerm(first, column) : undefined) ?? { kind: 'other' };
 }
 
 /** The filter with all that it says about the column replaced by a condition, or removed. */
@@ -85,43 +77,6 @@ function mentions(expression: Expression, name: string): boolean {
   return childrenOf(expression).some((child) => mentions(child, name));
 }
 
-function readTerm(term: Expression, name: string): Condition | undefined {
-  switch (term.kind) {
-    case 'property':
-      return { kind: 'equals', value: 'true' };
-    case 'isNull':
-      return isProperty(term.operand, name) ? { kind: 'missing', missing: true } : undefined;
-    case 'not': {
-      const { operand } = term;
-      if (isProperty(operand, name)) return { kind: 'equals', value: 'false' };
-      if (operand.kind !== 'isNull' || !isProperty(operand.operand, name)) return undefined;
-      return { kind: 'missing', missing: false };
-    }
-    case 'comparison': {
-      const value = literalText(term.right);
-      if (!isProperty(term.left, name) || value === undefined) return undefined;
-      if (term.comparator === '=') return { kind: 'equals', value };
-      if (term.comparator === '>=') return { kind: 'range', from: value };
-      return term.comparator === '<=' ? { kind: 'range', to: value } : undefined;
-    }
-    case 'between': {
-      const [from, to] = [literalText(term.low), literalText(term.high)];
-      if (!isProperty(term.operand, name) || from === undefined || to === undefined)
-        return undefined;
-      return { kind: 'range', from, to };
-    }
-    case 'in': {
-      const values = term.members.flatMap((member) => literalText(member) ?? []);
-      const whole = values.length === term.members.length && isProperty(term.operand, name);
-      return whole ? { kind: 'oneOf', values } : undefined;
-    }
-    case 'like':
-      return readContains(term.operand, term.pattern, name);
-    default:
-      return undefined;
-  }
-}
-
 /** The filter, and that a column has another value than this one; rows without any stay. */
 export function withoutValue(
   filter: Expression | undefined,
@@ -139,24 +94,6 @@ export function withoutValue(
   return and([...termsOf(filter), term]);
 }
 
-/** `CASEI(name) LIKE CASEI('%heron%')` contains "heron". */
-export function readContains(
-  operand: Expression,
-  pattern: Expression,
-  name: string,
-): Condition | undefined {
-  if (operand.kind !== 'call' || pattern.kind !== 'call') return undefined;
-  const [column] = operand.args;
-  const [literal] = pattern.args;
-  if (operand.name !== 'casei' || pattern.name !== 'casei') return undefined;
-  if (column === undefined || !isProperty(column, name) || literal?.kind !== 'text')
-    return undefined;
-  const inner = /^%((?:[^%_\\]|\\[%_\\])*)%$/s.exec(literal.value)?.[1];
-  return inner === undefined
-    ? undefined
-    : { kind: 'contains', value: inner.replace(/\\([%_\\])/g, '$1') };
-}
-
 function writeTerms(
   condition: Condition,
   column: ColumnDescription,
@@ -166,33 +103,37 @@ function writeTerms(
   if (ofMoments && (condition.kind === 'equals' || condition.kind === 'range')) {
     return writeMoments(condition, column, zone);
   }
-  return [writeTerm(condition, column)].filter((term) => term !== undefined);
+  const term = columnTermOf(condition, column.name);
+  return [term && writeColumnTerm(term, column, zone)].filter((one) => one !== undefined);
 }
 
-function writeTerm(condition: Condition, column: ColumnDescription): Expression | undefined {
-  const self = property(column.name);
-  const value = (one: string): Expression => literal(one, column);
+function readTerm(term: Expression, column: ColumnDescription): Condition | undefined {
+  const read = readPlain(term, column);
+  return read && conditionOfTerm(read);
+}
+
+/** A condition as what is said of a column; undefined for what no condition of a header says. */
+function columnTermOf(condition: Condition, column: string): ColumnTerm | undefined {
+  const term = (operator: Operator, ...values: readonly string[]): ColumnTerm => ({
+    column,
+    operator,
+    values,
+  });
   switch (condition.kind) {
     case 'equals':
-      return compare(self, '=', value(condition.value));
+      return term('equals', condition.value);
     case 'oneOf':
-      return { kind: 'in', operand: self, members: condition.values.map(value), span: nowhere };
-    case 'contains': {
-      const pattern = text(`%${condition.value.replace(/[%_\\]/g, '\\$&')}%`);
-      return { kind: 'like', operand: casei(self), pattern: casei(pattern), span: nowhere };
-    }
+      return term('oneOf', ...condition.values);
+    case 'contains':
+      return term('contains', condition.value);
     case 'range': {
       const { from, to } = condition;
-      if (from !== undefined && to !== undefined) {
-        return { kind: 'between', operand: self, low: value(from), high: value(to), span: nowhere };
-      }
-      if (from !== undefined) return compare(self, '>=', value(from));
-      return to === undefined ? undefined : compare(self, '<=', value(to));
+      if (from !== undefined && to !== undefined) return term('between', from, to);
+      if (from !== undefined) return term('atLeast', from);
+      return to === undefined ? undefined : term('atMost', to);
     }
-    case 'missing': {
-      const missing: Expression = { kind: 'isNull', operand: self, span: nowhere };
-      return condition.missing ? missing : { kind: 'not', operand: missing, span: nowhere };
-    }
+    case 'missing':
+      return term(condition.missing ? 'missing' : 'there');
     case 'other':
       return undefined;
     default:
@@ -200,31 +141,24 @@ function writeTerm(condition: Condition, column: ColumnDescription): Expression 
   }
 }
 
-function casei(operand: Expression): Expression {
-  return { kind: 'call', name: 'casei', args: [operand], span: nowhere };
-}
-
-/** A value of a column in the notation of conditions, as a literal of its type. */
-export function literal(value: string, { type }: ColumnDescription): Expression {
-  if (isNumeric(type)) return number(value);
-  if (type.kind === 'boolean') return { kind: 'boolean', value: value === 'true', span: nowhere };
-  if (type.kind === 'date') return { kind: 'date', value, span: nowhere };
-  if (type.kind === 'timestamp') {
-    return { kind: value.includes('T') ? 'timestamp' : 'date', value, span: nowhere };
-  }
-  return text(value);
-}
-
-/** A literal in the notation of conditions; undefined for what is none. */
-export function literalText(expression: Expression): string | undefined {
-  switch (expression.kind) {
-    case 'text':
-    case 'number':
-    case 'date':
-    case 'timestamp':
-      return expression.value;
-    case 'boolean':
-      return String(expression.value);
+/** The other way round. */
+function conditionOfTerm({ operator, values }: ColumnTerm): Condition | undefined {
+  const [value = '', to = ''] = values;
+  switch (operator) {
+    case 'equals':
+    case 'contains':
+      return { kind: operator, value };
+    case 'oneOf':
+      return { kind: operator, values };
+    case 'between':
+      return { kind: 'range', from: value, to };
+    case 'atLeast':
+      return { kind: 'range', from: value };
+    case 'atMost':
+      return { kind: 'range', to: value };
+    case 'missing':
+    case 'there':
+      return { kind: 'missing', missing: operator === 'missing' };
     default:
       return undefined;
   }

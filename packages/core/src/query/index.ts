@@ -25,13 +25,13 @@ export { englishTerms, spokenTerm, type TermWords } from './spoken.ts';
 export {
   conditionOf,
   isConditioned,
-  literal,
-  readContains,
   termsOf,
   withCondition,
   withoutValue,
   type Condition,
 } from './condition.ts';
+export { literal } from './literal.ts';
+export { readPattern, type TextPattern } from './pattern.ts';
 export { betweenRows, type OrderTerm } from './order-range.ts';
 export { hexOf, parseBase64url } from './base64url.ts';
 export {

@@ -5,13 +5,13 @@ import {
   missing,
   not,
   property,
-  text,
   type Comparator,
   type Expression,
 } from '../expression/index.ts';
 import { isNumeric, type ColumnDescription } from '../schema/index.ts';
-import { literal, literalText, readContains } from './condition.ts';
+import { literal, literalText } from './literal.ts';
 import { readMoments, writeMoments } from './moments.ts';
+import { readPattern, writePattern } from './pattern.ts';
 
 /** What a condition on one column can say of it. */
 export const operators = [
@@ -166,13 +166,11 @@ export function writeColumnTerm(
       return operator === 'oneOf' ? one : not(one);
     }
     case 'contains':
-      return like(self, `%${literally(first)}%`);
-    case 'containsNot':
-      return not(like(self, `%${literally(first)}%`));
     case 'begins':
-      return like(self, `${literally(first)}%`);
     case 'ends':
-      return like(self, `%${literally(first)}`);
+      return writePattern(self, { operator, text: first });
+    case 'containsNot':
+      return not(writePattern(self, { operator: 'contains', text: first }));
     case 'missing':
       return missing(self);
     case 'there':
@@ -194,21 +192,6 @@ function opposite([term]: readonly Expression[]): Expression | undefined {
     '<>': '=',
   };
   return { ...term, comparator: turned[term.comparator] };
-}
-
-function like(self: Expression, pattern: string): Expression {
-  const casei = (operand: Expression): Expression => ({
-    kind: 'call',
-    name: 'casei',
-    args: [operand],
-    span: nowhere,
-  });
-  return { kind: 'like', operand: casei(self), pattern: casei(text(pattern)), span: nowhere };
-}
-
-/** A text in which no character stands for others. */
-function literally(value: string): string {
-  return value.replace(/[%_\\]/g, '\\$&');
 }
 
 /**
@@ -247,7 +230,11 @@ export function readColumnTerm(
   return readPlain(expression, column);
 }
 
-function readPlain(expression: Expression, column: ColumnDescription): ColumnTerm | undefined {
+/** The same of any column whose values are no moments, or of the terms that are no ranges of those. */
+export function readPlain(
+  expression: Expression,
+  column: ColumnDescription,
+): ColumnTerm | undefined {
   const { name } = column;
   switch (expression.kind) {
     case 'property':
@@ -274,8 +261,10 @@ function readPlain(expression: Expression, column: ColumnDescription): ColumnTer
     }
     case 'isNull':
       return isProperty(expression.operand, name) ? term(column, 'missing') : undefined;
-    case 'like':
-      return readLike(expression, column);
+    case 'like': {
+      const pattern = readPattern(expression.operand, expression.pattern, name);
+      return pattern && term(column, pattern.operator, pattern.text);
+    }
     case 'not': {
       const { operand } = expression;
       if (isProperty(operand, name)) return term(column, 'equals', 'false');
@@ -292,23 +281,6 @@ function readPlain(expression: Expression, column: ColumnDescription): ColumnTer
     default:
       return undefined;
   }
-}
-
-function readLike(
-  { operand, pattern }: Extract<Expression, { kind: 'like' }>,
-  column: ColumnDescription,
-): ColumnTerm | undefined {
-  const contains = readContains(operand, pattern, column.name);
-  if (contains?.kind === 'contains') return term(column, 'contains', contains.value);
-  const whole = operand.kind === 'call' && operand.name === 'casei' ? operand.args[0] : undefined;
-  const literal = pattern.kind === 'call' && pattern.name === 'casei' ? pattern.args[0] : undefined;
-  if (whole === undefined || !isProperty(whole, column.name) || literal?.kind !== 'text') {
-    return undefined;
-  }
-  const found = /^(%?)((?:[^%_\\]|\\[%_\\])*)(%?)$/s.exec(literal.value);
-  if (found === null || found[1] === found[3]) return undefined;
-  const inner = (found[2] ?? '').replace(/\\([%_\\])/g, '$1');
-  return inner === '' ? undefined : term(column, found[1] === '%' ? 'ends' : 'begins', inner);
 }
 
 function term(column: ColumnDescription, operator: Operator, ...values: string[]): ColumnTerm {

@@ -1,6 +1,6 @@
 import { and, compare, not, property, text, type Expression } from '../expression/index.ts';
 import { isComparable, type ColumnDescription } from '../schema/index.ts';
-import { literal } from './condition.ts';
+import { literal } from './literal.ts';
 
 /** One term of a total order. */
 export interface OrderTerm {

@@ -1,5 +1,6 @@
 import type { Comparator, Expression } from '../expression/index.ts';
-import { readContains, termsOf } from './condition.ts';
+import { termsOf } from './condition.ts';
+import { readPattern } from './pattern.ts';
 
 /** A value as a condition holds it: numbers, dates and moments as they are written. */
 export type PlainValue = string | boolean;
@@ -89,9 +90,9 @@ function plainLike(operand: Expression, pattern: Expression): PlainCondition | u
   }
   const [column] = operand.kind === 'call' ? operand.args : [];
   if (column?.kind !== 'property') return undefined;
-  const contains = readContains(operand, pattern, column.name);
-  return contains?.kind === 'contains'
-    ? { column: column.name, is: 'contains', value: contains.value }
+  const sought = readPattern(operand, pattern, column.name);
+  return sought?.operator === 'contains'
+    ? { column: column.name, is: 'contains', value: sought.text }
     : undefined;
 }
 

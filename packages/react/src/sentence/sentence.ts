@@ -1,11 +1,5 @@
 import type { Expression } from '@ephoros/core/expression';
-import {
-  isOfGroups,
-  readColumnTerm,
-  readContains,
-  spokenTerm,
-  type SortTerm,
-} from '@ephoros/core/query';
+import { isOfGroups, readPattern, spokenTerm, type SortTerm } from '@ephoros/core/query';
 import {
   isAggregateName,
   labelOf,
@@ -277,14 +271,12 @@ class Speaker {
       }
       case 'like': {
         const name = column?.name ?? '';
-        const contains = readContains(expression.operand, expression.pattern, name);
+        const sought = readPattern(expression.operand, expression.pattern, name);
+        if (sought === undefined) {
+          return words.like(subject, this.value(expression.pattern), negated);
+        }
         const label = words.inside(column?.label ?? name);
-        if (contains?.kind === 'contains') return words.contains(label, contains.value, negated);
-        const term = readColumnTerm(expression, () => column);
-        const [value = ''] = term?.values ?? [];
-        if (term?.operator === 'begins') return words.begins(label, value, negated);
-        if (term?.operator === 'ends') return words.ends(label, value, negated);
-        return words.like(subject, this.value(expression.pattern), negated);
+        return words[sought.operator](label, sought.text, negated);
       }
       case 'isNull':
         return words.missing(subject, negated);
