@@ -5,6 +5,7 @@ import { Dialog, Tabs } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import type { Change, Row } from '@ephoros/client';
 import { useDesk } from '../shell/desk.tsx';
+import { DialogSheet } from '../shell/dialog.tsx';
 import { changeSpellings } from './change-spellings.ts';
 import type { Spelling } from './spelling.ts';
 import { spellings, type Connected } from './spellings.ts';
@@ -24,19 +25,9 @@ export function Connect(props: ConnectProps): ReactElement {
   return (
     <Dialog.Root>
       <Dialog.Trigger className="cursor-pointer hover:text-amber">{words.connect}</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/25" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-12 left-1/2 z-30 flex max-h-[85vh] w-[min(56rem,94vw)] -translate-x-1/2 flex-col border border-t-2 border-rule border-t-amber bg-leaf px-7 py-5 shadow-lg"
-        >
-          <Dialog.Title className="font-serif text-xl">{words.connectTitle}</Dialog.Title>
-          <Ways {...props} />
-          <Dialog.Close className="absolute end-6 top-4 cursor-pointer text-sm text-faint hover:text-amber">
-            {words.close}
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogSheet title={words.connectTitle} width="w-[min(56rem,94vw)]">
+        <Ways {...props} />
+      </DialogSheet>
     </Dialog.Root>
   );
 }

@@ -1,73 +1,64 @@
-import { readSimulation } from '@ephoros/core/simulation';
+import { printSimulation, readSimulation } from '@ephoros/core/simulation';
 import { keptHere, useAnswer, useKept } from '@ephoros/react';
 import { Dialog } from 'radix-ui';
 import { useId, type ReactElement, type ReactNode } from 'react';
 import { simulationKey } from '../service.ts';
 import { browserZone, useDesk } from './desk.tsx';
+import { DialogSheet } from './dialog.tsx';
 import type { Preferences } from './preferences.ts';
 
 /** What the reader prefers: kept in this browser. */
 export function PreferencesSheet({ close }: { readonly close: () => void }): ReactElement {
-  const { words, preferences, prefer, language } = useDesk();
+  const { words, preferences, prefer, language, reader } = useDesk();
   const { theme = 'system', density = 'normal', timeZone = '', motion = 'system' } = preferences;
   const zones = Intl.supportedValuesOf('timeZone');
   return (
     <Dialog.Root open onOpenChange={close}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/25" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-12 left-1/2 z-30 max-h-[85vh] w-[min(30rem,94vw)] -translate-x-1/2 overflow-auto border border-t-2 border-rule border-t-amber bg-leaf px-7 py-5 shadow-lg"
-        >
-          <Dialog.Title className="mb-3 font-serif text-xl">{words.preferences}</Dialog.Title>
-          <div className="grid gap-3">
-            <Choice
-              label={words.language}
-              value={language}
-              options={[
-                ['en', 'English'],
-                ['ar', 'العربية'],
-              ]}
-              choose={(one) => prefer({ language: one as Preferences['language'] })}
-            />
-            <Choice
-              label={words.theme}
-              value={theme}
-              options={Object.entries(words.themes)}
-              choose={(one) =>
-                prefer({ theme: one === 'system' ? undefined : (one as Preferences['theme']) })
-              }
-            />
-            <Choice
-              label={words.density}
-              value={density}
-              options={Object.entries(words.densities)}
-              choose={(one) =>
-                prefer({ density: one === 'normal' ? undefined : (one as Preferences['density']) })
-              }
-            />
-            <Choice
-              label={words.timeZone}
-              value={timeZone}
-              options={[
-                ['', words.ownTimeZone(browserZone)],
-                ...[...new Set([...zones, 'UTC'])].map((zone) => [zone, zone] as const),
-              ]}
-              choose={(zone) => prefer({ timeZone: zone === '' ? undefined : zone })}
-            />
-            <Choice
-              label={words.motion}
-              value={motion}
-              options={Object.entries(words.motions)}
-              choose={(one) => prefer({ motion: one === 'none' ? 'none' : undefined })}
-            />
-            <SimulationFields />
-          </div>
-          <Dialog.Close className="absolute end-6 top-4 cursor-pointer text-sm text-faint hover:text-amber">
-            {words.close}
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <DialogSheet title={words.preferences} width="w-[min(30rem,94vw)]">
+        <div className="mt-3 grid gap-3">
+          <Choice
+            label={words.language}
+            value={language}
+            options={[
+              ['en', 'English'],
+              ['ar', 'العربية'],
+            ]}
+            choose={(one) => prefer({ language: one as Preferences['language'] })}
+          />
+          <Choice
+            label={words.theme}
+            value={theme}
+            options={Object.entries(words.themes)}
+            choose={(one) =>
+              prefer({ theme: one === 'system' ? undefined : (one as Preferences['theme']) })
+            }
+          />
+          <Choice
+            label={words.density}
+            value={density}
+            options={Object.entries(reader.messages.editors.densities)}
+            choose={(one) =>
+              prefer({ density: one === 'normal' ? undefined : (one as Preferences['density']) })
+            }
+          />
+          <Choice
+            label={words.timeZone}
+            value={timeZone}
+            options={[
+              ['', words.ownTimeZone(browserZone)],
+              ...[...new Set([...zones, 'UTC'])].map((zone) => [zone, zone] as const),
+            ]}
+            choose={(zone) => prefer({ timeZone: zone === '' ? undefined : zone })}
+          />
+          <Choice
+            label={words.motion}
+            value={motion}
+            options={Object.entries(words.motions)}
+            choose={(one) => prefer({ motion: one === 'none' ? 'none' : undefined })}
+          />
+          <SimulationFields />
+        </div>
+      </DialogSheet>
     </Dialog.Root>
   );
 }
@@ -131,10 +122,10 @@ function SimulationFields(): ReactElement | null {
   const { delay, fail } = readSimulation(text) ?? {};
   const put = (ms: number | undefined, share: number | undefined): void =>
     keep(
-      [
-        ...(ms === undefined ? [] : [`delay=${ms}ms`]),
-        ...(share === undefined ? [] : [`fail=${share}%`]),
-      ].join(','),
+      printSimulation({
+        ...(ms !== undefined && { delay: ms }),
+        ...(share !== undefined && { fail: share / 100 }),
+      }),
     );
   const percent = fail === undefined ? undefined : Math.round(fail * 100);
   const numberOf = (input: HTMLInputElement): number | undefined =>

@@ -1,15 +1,9 @@
 import type { TableSummary } from '@ephoros/core/schema';
-import { printView, readView, viewParameters } from '@ephoros/core/view';
-import {
-  TableView,
-  useAnswer,
-  useStoredSelection,
-  type AddressOf,
-  type AddressView,
-} from '@ephoros/react';
-import { useCallback, useMemo, type ReactElement } from 'react';
-import { client, log } from '../service.ts';
+import { useAnswer, useTextView, type AddressOf } from '@ephoros/react';
+import { useCallback, type ReactElement } from 'react';
+import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
+import { DeskTable } from './desk-table.tsx';
 
 interface BesideProps {
   /** The table and its view, as the address has them: `locks?sort=name`. */
@@ -20,10 +14,8 @@ interface BesideProps {
 
 /** A second table beside the first one. */
 export function Beside({ text, put, addressOf }: BesideProps): ReactElement {
-  const { words, reader } = useDesk();
+  const { words } = useDesk();
   const [name = '', search = ''] = split(text);
-  const address = useViewIn(search, (next) => put(next === '' ? name : `${name}?${next}`));
-  const selection = useStoredSelection(`beside ${name}`);
   return (
     <section className="beside relative min-h-0 min-w-0 grow basis-0" aria-label={name}>
       <button
@@ -33,19 +25,12 @@ export function Beside({ text, put, addressOf }: BesideProps): ReactElement {
       >
         {words.alone}
       </button>
-      <TableView
+      <DeskTable
         key={name}
-        client={client}
-        table={name}
-        reading="pages"
-        selectable
-        {...selection}
-        editable
-        card
+        name={name}
+        selection={`beside ${name}`}
         addressOf={addressOf}
-        {...address}
-        {...reader}
-        happened={log}
+        {...useTextView(search, (next) => put(next === '' ? name : `${name}?${next}`))}
       />
     </section>
   );
@@ -54,26 +39,6 @@ export function Beside({ text, put, addressOf }: BesideProps): ReactElement {
 function split(text: string): readonly string[] {
   const mark = text.indexOf('?');
   return mark === -1 ? [text] : [text.slice(0, mark), text.slice(mark + 1)];
-}
-
-/** A view that is kept as parameters in a text of its own. */
-function useViewIn(search: string, put: (search: string) => void): AddressView {
-  const texts = useMemo(() => {
-    const parameters = new URLSearchParams(search);
-    return Object.fromEntries(
-      viewParameters.flatMap((name) => {
-        const text = parameters.get(name);
-        return text === null ? [] : [[name, text]];
-      }),
-    );
-  }, [search]);
-  const { view, problems } = useMemo(() => readView(texts), [texts]);
-  return {
-    view,
-    problems,
-    texts,
-    onViewChange: (next) => put(new URLSearchParams(printView(next)).toString()),
-  };
 }
 
 const askTables = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);

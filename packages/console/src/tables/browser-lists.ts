@@ -1,4 +1,4 @@
-import { kept, useKept } from '@ephoros/react';
+import { kept, listIn, putFirst, useKept } from '@ephoros/react';
 import { useMemo } from 'react';
 
 const seenKey = 'ephoros.seen';
@@ -7,20 +7,9 @@ const favouritesKey = 'ephoros.favourites';
 /** Tables that are remembered as seen. */
 const mostSeen = 6;
 
-/** Names of tables that this browser keeps; none where it keeps something else. */
-function listIn(text: string): readonly string[] {
-  try {
-    const read: unknown = JSON.parse(text === '' ? '[]' : text);
-    return Array.isArray(read) ? read.filter((one) => typeof one === 'string') : [];
-  } catch {
-    return [];
-  }
-}
-
 /** Notes that a table was looked at. */
 export function noteSeen(table: string): void {
-  const others = listIn(kept.read(seenKey)).filter((one) => one !== table);
-  kept.write(seenKey, JSON.stringify([table, ...others].slice(0, mostSeen)));
+  putFirst(seenKey, table, mostSeen);
 }
 
 /** The tables that were looked at, the last one first. */

@@ -1,11 +1,9 @@
 import { catalogOf, type Change, type ViewAnswer } from '@ephoros/client';
 import { printView, viewOfSaved } from '@ephoros/core/view';
 import {
-  TableView,
   useAddressText,
   useAddressView,
   useBegunView,
-  useStoredSelection,
   useAnswer,
   type AddressOf,
   type View,
@@ -20,9 +18,9 @@ import {
   type ReactElement,
 } from 'react';
 import { useLocation } from 'wouter';
-import { client, log } from '../service.ts';
-import { useDesk } from '../shell/desk.tsx';
+import { client } from '../service.ts';
 import { Masthead } from '../shell/masthead.tsx';
+import { DeskTable } from './desk-table.tsx';
 import { noteSeen } from './browser-lists.ts';
 
 /** Loaded behind the rows: what a page begins with is what is read. */
@@ -64,9 +62,7 @@ interface TablePageProps {
 
 /** A table, as its page's address says it. */
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
-  const { reader } = useDesk();
   const address = useAddressView();
-  const selection = useStoredSelection(name);
   const [keptView, setKeptView] = useAddressText('view');
   const [beside, setBeside] = useAddressText('beside');
   // Where the address says nothing of it, a table opens with a kept view.
@@ -122,21 +118,14 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
         <h1 className="sr-only">{title}</h1>
         <div className="min-h-0 min-w-0 grow basis-0">
           {begun && (
-            <TableView
-              client={client}
-              table={name}
-              reading="pages"
-              selectable
-              {...selection}
-              editable
+            <DeskTable
+              name={name}
+              selection={name}
               onDraftsChange={setChanges}
-              card
               openRow={openRow}
               onOpenRow={open}
               addressOf={addressOf}
               {...address}
-              {...reader}
-              happened={log}
               keptViews
               printable
               keptView={keptView}

@@ -15,7 +15,6 @@ export const words: Words = {
   theme: 'الإضاءة',
   themes: { system: 'كما في النظام', light: 'بضوء النهار', dark: 'بضوء المصباح' },
   density: 'الصفوف',
-  densities: { compact: 'متقاربة', normal: 'كالمعتاد', roomy: 'متباعدة' },
   timeZone: 'المنطقة الزمنية',
   ownTimeZone: (zone) => `كما في المتصفح (${zone})`,
   motion: 'الحركة',

@@ -11,7 +11,6 @@ export const englishWords: Words = {
   theme: 'Light',
   themes: { system: 'as the system', light: 'by daylight', dark: 'by lamplight' },
   density: 'Rows',
-  densities: { compact: 'close together', normal: 'as usual', roomy: 'far apart' },
   timeZone: 'Time zone',
   ownTimeZone: (zone) => `as the browser (${zone})`,
   motion: 'Motion',

@@ -14,7 +14,6 @@ export interface Words {
   readonly theme: string;
   readonly themes: Readonly<Record<'system' | 'light' | 'dark', string>>;
   readonly density: string;
-  readonly densities: Readonly<Record<'compact' | 'normal' | 'roomy', string>>;
   readonly timeZone: string;
   readonly ownTimeZone: (zone: string) => string;
   readonly motion: string;

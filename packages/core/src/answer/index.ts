@@ -26,8 +26,6 @@ export {
   descriptionAnswer,
   groupsAnswer,
   milepostsAnswer,
-  simulationAnswer,
-  writtenAnswer,
   rowAnswer,
   rowsAnswer,
   selectionAnswer,
@@ -38,7 +36,6 @@ export {
   type GroupLine,
   type GroupsAnswer,
   type MilepostsAnswer,
-  type WrittenAnswer,
   type Row,
   type RowAnswer,
   type RowsAnswer,
@@ -50,3 +47,4 @@ export {
   type WindowAnswer,
   type WindowLinks,
 } from './schemas.ts';
+export { simulationAnswer, writtenAnswer, type WrittenAnswer } from './watching.ts';

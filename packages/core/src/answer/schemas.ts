@@ -244,27 +244,6 @@ export const milepostsAnswer = z
 /** Sort values at even positions of a result, as far as they are known. */
 export type MilepostsAnswer = Answered<typeof milepostsAnswer>;
 
-export const writtenAnswer = z
-  .object({
-    table: z.string(),
-    mark: z.string().nullable().meta({
-      description:
-        'Another one once something was written to what the question reads, a few seconds late; null where nobody can tell, as of views.',
-    }),
-  })
-  .meta({ id: 'Written' });
-
-/** Whether anything was written to what a question reads: told by comparing two of them. */
-export type WrittenAnswer = Answered<typeof writtenAnswer>;
-
-export const simulationAnswer = z
-  .object({
-    on: z.boolean().meta({ description: 'Whether requests may ask for slowness and failures.' }),
-    delay: z.number().exactOptional().meta({ description: 'Ms before each answer.' }),
-    fail: z.number().exactOptional().meta({ description: 'The share that fails, 0 to 1.' }),
-  })
-  .meta({ id: 'Simulation' });
-
 export const tablesAnswer = z
   .object({
     title: z.string(),

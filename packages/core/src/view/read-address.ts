@@ -122,9 +122,15 @@ function areGroups(read: unknown): read is readonly OpenGroup[] {
 
 function readRowStyle(text: string): Found<readonly RowStyle[]> {
   if (text.trim() === '') return { part: [] };
-  const read = text.split(',').map((word) => oneOf(rowStyles)(word.trim()));
+  const { items, problems: ofList } = splitList(text);
+  const read = items.map((item) => ({ ...oneOf(rowStyles)(item.text.trim()), start: item.start }));
   const styles = new Set(read.map(({ part }) => part));
-  const problems = read.flatMap((one) => ('problems' in one ? one.problems : []));
+  const unread = read.flatMap((one) =>
+    'problems' in one
+      ? one.problems.map((told) => ({ ...told, position: (told.position ?? 0) + one.start }))
+      : [],
+  );
+  const problems = [...ofList, ...unread];
   const part = rowStyles.filter((style) => styles.has(style));
   return problems.length === 0 ? { part } : { part, problems };
 }

@@ -13,6 +13,8 @@ import { plainText, formatText, type FullReader } from '../format/value.ts';
 import { Later, useLater } from '../later.ts';
 import type { ChartMessages } from '../messages/chart-messages.ts';
 import { groupValue } from '../outline/group-value.ts';
+import { Unanswered } from '../editors/unanswered.tsx';
+import { LoadFailure } from '../parts/load-failure.tsx';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
@@ -33,7 +35,7 @@ interface ChartBandProps {
 /** A chart of what the view shows: it follows the condition, and narrows it. */
 export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null {
   const { view, change, ask, match, reader, table } = useModel();
-  const { changedSince: _since, ...records } = useRowsOf();
+  const { column } = useRowsOf();
   const count = useCount();
   const [folded, setFolded] = useState(false);
   const [asNumbers, setAsNumbers] = useState(false);
@@ -47,7 +49,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
   );
   const answer = useAnswer(folded || ask === undefined ? undefined : question);
   const side = view.chartSide ?? 'above';
-  const labelOf = (name: string): string => records.column(name)?.label ?? name;
+  const labelOf = (name: string): string => column(name)?.label ?? name;
   const { sentence } = reader.messages;
   const by = spokenTerm(chart.by.expression, labelOf, sentence);
   const of =
@@ -129,19 +131,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
           {error.message}
         </p>
       )}
-      {!folded && answer.state === 'failed' && (
-        <p role="alert" className="eph-trouble">
-          {reader.messages.told(answer.error.message)}{' '}
-          <button type="button" onClick={answer.retry}>
-            {reader.messages.tryAgain}
-          </button>
-        </p>
-      )}
-      {!folded && answer.state === 'loading' && (
-        <p className="eph-chart-room eph-aside" role="status">
-          {said.reading}
-        </p>
-      )}
+      {!folded && answer.state !== 'ready' && <Unanswered answer={answer} what={said.reading} />}
       {!folded && data?.marks.length === 0 && (
         <p className="eph-chart-room eph-aside">{said.nothing}</p>
       )}
@@ -166,7 +156,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
           choose={(index) => {
             const mark = data.marks[index];
             if (mark === undefined) return;
-            void narrowedTo(mark, chart, records.column, reader).then((condition) => {
+            void narrowedTo(mark, chart, column, reader).then((condition) => {
               if (condition !== undefined) change((last) => condition(last));
             });
           }}
@@ -272,16 +262,7 @@ function Picture({ data, chart, said, title, label, put, choose }: PictureProps)
     element.replaceChildren(svg);
     put(svg);
   }, [draw, data, chart, names, size, theme, reader, label, title, put]);
-  if (loaded.state === 'failed') {
-    return (
-      <p role="alert" className="eph-trouble">
-        {loaded.error.message}{' '}
-        <button type="button" onClick={loaded.retry}>
-          {reader.messages.tryAgain}
-        </button>
-      </p>
-    );
-  }
+  if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
   return (
     <div
       ref={room}

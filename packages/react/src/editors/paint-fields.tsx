@@ -4,7 +4,7 @@ import type { PaintRule } from '@ephoros/core/view';
 import { useState, type ReactElement } from 'react';
 import type { LayoutMessages } from '../messages/layout-messages.ts';
 import { useModel } from '../parts/table-context.ts';
-import { firstProblem, readFilter } from './read-filter.ts';
+import { readSound } from './read-filter.ts';
 
 type ToneRule = Extract<PaintRule, { kind: 'tone' }>;
 type MeasureRule = Exclude<PaintRule, ToneRule>;
@@ -25,13 +25,9 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
   const [column, setColumn] = useState(rule?.column ?? '');
   const [complaint, setComplaint] = useState<string>();
   const apply = (next: { readonly tone?: Tone; readonly column?: string }): void => {
-    const read = readFilter(text);
-    const problem =
-      'problems' in read
-        ? read.problems[0]?.message
-        : firstProblem(read.expression, table, columnNamed);
-    setComplaint(problem);
-    if ('problems' in read || problem !== undefined) return;
+    const read = readSound(text, table, columnNamed);
+    setComplaint('problem' in read ? read.problem : undefined);
+    if ('problem' in read) return;
     const target = next.column ?? column;
     put({
       kind: 'tone',

@@ -1,7 +1,8 @@
-import { checkQuery } from '@ephoros/core/check';
 import { parseExpression, printExpression, type Expression } from '@ephoros/core/expression';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
-import { namesOf } from '@ephoros/core/view';
+import { checkCondition } from '../records/check-condition.ts';
+
+type ColumnNamed = (name: string) => ColumnDescription | undefined;
 
 /** Reads a condition from its text, or says what is wrong with it. */
 export const readFilter = parseExpression;
@@ -13,19 +14,22 @@ export const readFilter = parseExpression;
 export function firstProblem(
   filter: Expression,
   table: TableDescription,
-  column: (name: string) => ColumnDescription | undefined,
+  column: ColumnNamed,
 ): string | undefined {
-  const read = parseExpression(printExpression(filter));
-  if ('problems' in read) return read.problems[0]?.message;
-  const names = namesOf(read.expression);
-  const own = new Set(table.columns.map(({ name }) => name));
-  const others = names.filter((name) => !own.has(name) && name.includes('.'));
-  const related = others.flatMap((name) => column(name) ?? []);
-  if (related.length < others.length) return undefined;
-  // A related column that is known is checked as one of the table's own.
-  const columns = [...table.columns, ...related];
-  const checked = checkQuery({ filter: read.expression }, { ...table, columns });
-  if ('checked' in checked) return undefined;
+  const read = readSound(printExpression(filter), table, column);
+  return 'problem' in read ? read.problem : undefined;
+}
+
+/** A condition from its text, if nothing is wrong with it that can be told here. */
+export function readSound(
+  text: string,
+  table: TableDescription,
+  column: ColumnNamed,
+): { readonly expression: Expression } | { readonly problem: string } {
+  const read = parseExpression(text);
+  if ('problems' in read) return { problem: read.problems[0]?.message ?? '' };
+  const checked = checkCondition(read.expression, table, column);
+  if (checked === undefined || 'checked' in checked) return read;
   const [first] = checked.problems;
-  return first === undefined ? undefined : `${first.message} ${first.hint ?? ''}`.trim();
+  return { problem: `${first?.message ?? ''} ${first?.hint ?? ''}`.trim() };
 }

@@ -14,7 +14,7 @@ import { useBuilder } from './builder-context.ts';
 import { Choices } from './choices.tsx';
 import { ColumnFinder } from './column-finder.tsx';
 import { Histogram } from './histogram.tsx';
-import { firstProblem, readFilter } from './read-filter.ts';
+import { firstProblem, readSound } from './read-filter.ts';
 import { ValueInput } from './value-input.tsx';
 import { ValuesList } from './values-list.tsx';
 
@@ -201,13 +201,9 @@ function TextForm({ expression, apply, cancel }: TermFormProps): ReactElement {
       className="eph-term eph-form"
       onSubmit={(event) => {
         event.preventDefault();
-        const read = readFilter(text);
-        const problem =
-          'problems' in read
-            ? (read.problems[0]?.message ?? '')
-            : firstProblem(read.expression, table, column);
-        setComplaint(problem);
-        if ('expression' in read && problem === undefined) apply(read.expression);
+        const read = readSound(text, table, column);
+        setComplaint('problem' in read ? read.problem : undefined);
+        if ('expression' in read) apply(read.expression);
       }}
     >
       <textarea

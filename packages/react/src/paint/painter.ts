@@ -1,8 +1,8 @@
 import type { Row, Value } from '@ephoros/client';
-import { checkQuery, type CheckedExpression } from '@ephoros/core/check';
 import { byCodePoint, byCollator, Evaluator, type TextOrder } from '@ephoros/core/memory';
 import { isNumeric, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
-import { asksOtherRows, namesOf, namesPainted, type PaintRule } from '@ephoros/core/view';
+import { asksOtherRows, namesOf, type PaintRule } from '@ephoros/core/view';
+import { checkCondition } from '../records/check-condition.ts';
 import type { CellPaint } from '../table/column.ts';
 import type { Paint } from './paint.ts';
 
@@ -66,7 +66,8 @@ export function unfitReason(
     return isMeasurable(column(rule.column)) ? undefined : 'no-number';
   }
   if (asksOtherRows(rule.when)) return 'other-rows';
-  const read = check(rule, table, column);
+  const read = checkCondition(rule.when, table, column);
+  if (read === undefined) return 'unknown';
   if ('checked' in read) return undefined;
   return { message: read.problems.map(({ message }) => message).join(' ') };
 }
@@ -75,23 +76,10 @@ function isMeasurable(column: ColumnDescription | undefined): boolean {
   return column !== undefined && isNumeric(column.type);
 }
 
-function check(
-  rule: ToneRule,
-  table: TableDescription,
-  column: PainterOptions['column'],
-): ReturnType<typeof checkQuery> {
-  const own = new Set(table.columns.map(({ name }) => name));
-  // A related column that rows hold is evaluated as one of the table's own.
-  const related = namesPainted([rule])
-    .filter((name) => !own.has(name))
-    .flatMap((name) => column(name) ?? []);
-  return checkQuery({ filter: rule.when }, { ...table, columns: [...table.columns, ...related] });
-}
-
 function checked(rule: ToneRule, { table, column }: PainterOptions): readonly CheckedTone[] {
   if (asksOtherRows(rule.when)) return [];
-  const read = check(rule, table, column);
-  const filter: CheckedExpression | undefined = 'checked' in read ? read.checked.filter : undefined;
+  const read = checkCondition(rule.when, table, column);
+  const filter = read !== undefined && 'checked' in read ? read.checked.filter : undefined;
   if (filter === undefined) return [];
   const evaluator = new Evaluator(orderOf(rule, column), () => []);
   return [{ ...rule, holds: (row) => evaluator.condition(filter, row) === true }];

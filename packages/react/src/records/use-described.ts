@@ -6,7 +6,7 @@ import {
   type ColumnDescription,
   type TableDescription,
 } from '@ephoros/core/schema';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { namesInView, namesOf } from '@ephoros/core/view';
 import type { FirstRows } from './first-rows.ts';
 import { askOpening, keepOpening, openingOf, type Opening } from './opening.ts';
@@ -154,4 +154,15 @@ function tellUnknown(name: string, { name: table, columns }: TableDescription): 
     const known = columns.map((column) => column.name).join(', ');
     return `${table} has no column ${name}, so that it is not shown. There are ${known}.`;
   });
+}
+
+/** A column as a program describes it, where it does; else as the table does. */
+export function useColumn(
+  described: readonly ColumnDescription[] | undefined,
+  column: Described['column'],
+): Described['column'] {
+  return useMemo(
+    () => (described === undefined ? column : (name) => described.find((one) => one.name === name)),
+    [described, column],
+  );
 }

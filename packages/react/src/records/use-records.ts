@@ -38,12 +38,13 @@ import { useSame } from '../use-same.ts';
 import { useSteady } from '../use-steady.ts';
 import type { AskedClient, Asking, Kept } from './asked-client.ts';
 import { askingOf } from './asking.ts';
+import { referencesShown, undescribed } from './described-table.ts';
 import { askedBy, namesAsked, opened, ownView, shownView, sortedAsAsked } from './asked.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
 import { useAskedSource } from './use-asked-source.ts';
 import type { FirstRows } from './first-rows.ts';
 import { useChangedSince } from './use-changed-since.ts';
-import { useDescribed } from './use-described.ts';
+import { useColumn, useDescribed } from './use-described.ts';
 import { useDoubt } from './use-doubt.ts';
 import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
 import { useKept } from './use-kept.ts';
@@ -174,46 +175,10 @@ function useAsking(
   );
 }
 
-function useColumn(
-  described: readonly ColumnDescription[] | undefined,
-  column: Records['column'],
-): Records['column'] {
-  return useMemo(
-    () => (described === undefined ? column : (name) => described.find((one) => one.name === name)),
-    [described, column],
-  );
-}
-
-/** The references that are shown by the names of the rows they lead to. */
-function referencesShown(
-  names: readonly string[] = [],
-  description: TableDescription | undefined,
-): readonly string[] {
-  if (description?.changes === undefined) return [];
-  return description.columns.flatMap(({ name, shownAs, writing }) =>
-    shownAs !== undefined && writing?.change === true && names.includes(shownAs) ? [name] : [],
-  );
-}
-
 /** Records without headers of their own. */
 export type Drawn = Omit<Records, 'headers'>;
 
 const noQuery: WrittenQuery = {};
-/** Of a table that nothing describes. */
-const undescribed: TableDescription = {
-  name: '',
-  title: '',
-  kind: 'table',
-  key: [],
-  columns: [],
-  relationships: [],
-  search: [],
-  defaultSort: [],
-  pageSizes: [50, 100, 200],
-  rowCap: 1_000,
-  estimatedRows: null,
-  remarks: [],
-};
 const noProblems: readonly Problem[] = [];
 const noPaint: readonly PaintRule[] = [];
 

@@ -1,3 +1,4 @@
+import { listIn, putFirst } from './kept-list.ts';
 import { kept } from './stores.ts';
 
 /** Conditions that are remembered of a table. */
@@ -9,17 +10,10 @@ function keyOf(table: string): string {
 
 /** The conditions of a table that were asked before in this browser, the last one first; as texts. */
 export function recentConditions(table: string): readonly string[] {
-  try {
-    const read: unknown = JSON.parse(kept.read(keyOf(table)) || '[]');
-    return Array.isArray(read) ? read.filter((one) => typeof one === 'string') : [];
-  } catch {
-    return [];
-  }
+  return listIn(kept.read(keyOf(table)));
 }
 
 /** Remembers that a condition was asked. */
 export function noteCondition(table: string, text: string): void {
-  if (table === '' || text === '') return;
-  const others = recentConditions(table).filter((one) => one !== text);
-  kept.write(keyOf(table), JSON.stringify([text, ...others].slice(0, most)));
+  if (table !== '' && text !== '') putFirst(keyOf(table), text, most);
 }

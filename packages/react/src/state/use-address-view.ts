@@ -8,6 +8,7 @@ import {
 } from '@ephoros/core/view';
 import { useCallback, useMemo, useSyncExternalStore } from 'react';
 import type { ToldChange, ViewOptions } from './use-view.ts';
+import { textsIn } from './view-texts.ts';
 
 /** A view that is kept in the address, as a table takes it. */
 export interface AddressView extends ReadView {
@@ -76,16 +77,6 @@ function subscribe(listener: () => void): () => void {
 }
 
 const searchNow = (): string => window.location.search;
-
-function textsIn(search: string): ViewTexts {
-  const parameters = new URLSearchParams(search);
-  return Object.fromEntries(
-    viewParameters.flatMap((name) => {
-      const text = parameters.get(name);
-      return text === null ? [] : [[name, text]];
-    }),
-  );
-}
 
 /** The page's address with another view; readable: only what must be is escaped. */
 function addressOf(view: View, unread: ReadonlySet<string>, texts: ViewTexts): string {

@@ -16,6 +16,7 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { moved, type CellPlace, type CellRange } from '../table/movement.ts';
 import type { TableHandle } from '../table/record-table-props.ts';
+import { painted } from '../table/painted.ts';
 import { rowAt } from '../table/row-at.ts';
 import { drawnValue, Head, Label } from './across-parts.tsx';
 import { sectionsShown } from './across-sections.ts';
@@ -264,6 +265,7 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
                             data-position={offset + place}
                             data-column={name}
                             className="eph-across-cell"
+                            {...painted(column, rows[index])}
                             data-active={active?.row === line && active.column === place}
                             aria-busy={rows[index] === undefined}
                             onMouseDown={() => setActive({ row: line, column: place })}

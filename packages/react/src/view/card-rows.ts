@@ -1,6 +1,5 @@
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { TableColumn } from '../table/column.ts';
-import type { DrawnColumns } from './use-columns.ts';
 
 /** Fields of a row on a narrow screen, its name among them. */
 const mostFields = 5;
@@ -46,16 +45,8 @@ export function cardRows(
   };
 }
 
-/** The columns as a narrow table draws them: of rows as cards, of an outline with one that stays. */
-export function narrowed(
-  { columns, ...drawn }: DrawnColumns,
-  cards: CardRows | undefined,
-): DrawnColumns {
-  return { ...drawn, columns: cards?.columns ?? onePinned(columns) };
-}
-
 /** On a narrow screen one column at most stays in view, beside the margin. */
-function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
+export function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
   const kept = columns.find(({ name, pinned }) => name !== '' && pinned === true);
   return columns.map((one) =>
     one === kept || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },

@@ -8,7 +8,6 @@ import type {
   TableSet,
 } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
-import { columnsToChoose, toldApart, type ColumnDescription } from '@ephoros/core/schema';
 import type { Density, ViewTexts } from '@ephoros/core/view';
 import {
   useCallback,
@@ -42,12 +41,12 @@ import { VisibleRows } from '../table/visible-rows.ts';
 import { useLatest } from '../use-latest.ts';
 import { useSteady } from '../use-steady.ts';
 import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
-import type { DefinedColumn } from './columns.tsx';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useOpened, type OpenedOptions } from './use-opened.ts';
 import { EditedParts } from './edited-parts.tsx';
-import { cardRows, narrowed } from './card-rows.ts';
+import { useNarrowed } from './use-narrowed.ts';
+import { useAll, useDefined } from './use-defined.ts';
 import { useColumns } from './use-columns.ts';
 import { useNarrow } from './use-narrow.ts';
 import { usePaint } from './use-paint.ts';
@@ -217,20 +216,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     fitted: fittedWidths,
   });
   const marker = useRef<HTMLSpanElement>(null);
-  const isNarrow = useNarrow(marker);
-  const { table: drawnTable, column: columnNamed } = records;
-  const lies = records.view.layout === 'across';
-  const cards = useMemo(
-    () =>
-      isNarrow && !lies && !isOutline(records.source)
-        ? cardRows(all.columns, drawnTable, columnNamed)
-        : undefined,
-    [isNarrow, lies, records.source, all.columns, drawnTable, columnNamed],
-  );
-  const drawn = useMemo(
-    () => (isNarrow && !lies ? narrowed(all, cards) : all),
-    [isNarrow, lies, all, cards],
-  );
+  const { drawn, cardLines } = useNarrowed(useNarrow(marker), records, all);
   const label = props.label ?? (records.table.title || (props.table ?? ''));
   const handle = useRef<TableHandle>(null);
   const { change } = records;
@@ -284,7 +270,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const unfitted =
     props.fitted === true &&
-    cards === undefined &&
+    cardLines === undefined &&
     status === 'ready' &&
     records.total !== 0 &&
     drawn.shown.some((name) => fittedWidths[name] === undefined);
@@ -316,7 +302,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
   const sheet: Sheet = {
     drawn,
-    cardLines: cards?.lines,
+    cardLines,
     allColumns: all.columns,
     paint,
     printable: props.printable === true,
@@ -382,36 +368,4 @@ function useVisible(
     },
     [visible, onVisibleRowsChange, setVisibleRows],
   );
-}
-
-function useDefined(
-  { columns }: Drawn,
-  definitions: readonly ColumnDefinition[] | undefined,
-): readonly DefinedColumn[] {
-  return useMemo(() => {
-    if (definitions === undefined) {
-      return columns.map((described) => ({ definition: { name: described.name }, described }));
-    }
-    return definitions.flatMap((definition) => {
-      const described = columns.find(({ name }) => name === definition.name);
-      return described === undefined
-        ? []
-        : [{ definition, described: describedBy(definition, described) }];
-    });
-  }, [columns, definitions]);
-}
-
-/** The columns that can be shown: those defined; else all of the table, and those in view. */
-function useAll(
-  { description }: Drawn,
-  defined: readonly DefinedColumn[],
-  definitions: readonly ColumnDefinition[] | undefined,
-): readonly ColumnDescription[] {
-  return useMemo(() => {
-    const own = defined.map(({ described }) => described);
-    if (definitions !== undefined || description === undefined) return own;
-    const named = columnsToChoose(description);
-    const names = new Set(named.map(({ name }) => name));
-    return toldApart([...named, ...own.filter(({ name }) => !names.has(name))]);
-  }, [description, defined, definitions]);
 }

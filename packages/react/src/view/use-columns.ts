@@ -62,6 +62,8 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { place, open, ...lasting } = view;
   const drawn = useSame(lasting, JSON.stringify(lasting));
   const searched = records.table.search;
+  const { search } = records.query;
+  const sought = useSame(search, search?.join('\n') ?? '');
   const pins = useMemo(() => pinsOf(defined, drawn), [drawn, defined]);
   const own = useMemo(
     () =>
@@ -73,10 +75,10 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
           reader,
           fitted,
           paint?.cell(one.described.name),
-          searched.includes(one.described.name) ? drawn.search : undefined,
+          searched.includes(one.described.name) ? sought : undefined,
         ),
       ),
-    [defined, drawn, pins, reader, fitted, paint, searched],
+    [defined, drawn, pins, reader, fitted, paint, searched, sought],
   );
   const levels = useMemo(
     () =>

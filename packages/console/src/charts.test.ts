@@ -1,0 +1,63 @@
+import { addressSays, button, deskOver, dialog } from './testing/desk.ts';
+import { loaded, open, page, says, sentence, until } from './testing/fixtures.ts';
+
+deskOver('console_charts');
+
+describe('a chart', () => {
+  const bars = (): ReturnType<typeof page.locator> => page.locator('.eph-chart [data-mark]');
+
+  it('is drawn of groups, follows the condition, and narrows it', async () => {
+    await open('/tables/berths');
+    await loaded();
+    await button('Chart').click();
+    await dialog().getByLabel('by').selectOption({ label: 'State' });
+    await dialog()
+      .locator('label', { hasText: /^of/ })
+      .locator('select')
+      .selectOption({ label: 'sum: Fee' });
+    await button('Draw').click();
+    await addressSays('chart', 'bars,state,sum(fee)');
+    await bars().nth(2).waitFor();
+    await button('numbers').click();
+    const numbers = page.locator('.eph-chart-numbers td');
+    expect((await numbers.allTextContents()).every((text) => /^[\d,.]+$/.test(text))).toBe(true);
+    expect(await page.locator('.eph-chart-numbers tbody th').allTextContents()).toHaveLength(3);
+    await button('picture').click();
+    await bars().first().click();
+    await until(() => page.getByRole('textbox', { name: 'where' }).inputValue(), /^state = '\w+'$/);
+    await says(/^rows 1–40 of 40$/);
+    await until(() => bars().count().then(String), '1');
+    const saved = page.waitForEvent('download');
+    await button('SVG').click();
+    expect((await saved).suggestedFilename()).toBe('berths-bars.svg');
+    const picture = page.waitForEvent('download');
+    await button('PNG').click();
+    expect((await picture).suggestedFilename()).toBe('berths-bars.png');
+    await button('Take it away').click();
+    await addressSays('chart', '');
+  });
+
+  it('shows how often values occur, how they are spread, and the largest of many', async () => {
+    await open('/tables/berths?chart=histogram,fee');
+    await bars().first().waitFor();
+    expect(await bars().count()).toBeGreaterThan(5);
+    await bars().last().click();
+    await until(
+      () => page.getByRole('textbox', { name: 'where' }).inputValue(),
+      /^fee >= 1\d\d.* AND fee <= 120/,
+    );
+    await open('/tables/berths?chart=spread,state,fee');
+    await until(() => bars().count().then(String), '3');
+    await open('/tables/berths?chart=bars,name');
+    await page.getByText('the largest 40 of 120').waitFor();
+    await open("/tables/berths?chart=line,bin(opened,'P1M','America/New_York')");
+    await bars().first().click();
+    await until(() => sentence().innerText(), /opened is between|opened is not before/);
+  });
+
+  it('that cannot be drawn says why, and the rows are there', async () => {
+    await open('/tables/berths?chart=bars,gone');
+    await page.locator('.eph-chart').getByRole('alert').waitFor();
+    await says('rows 1–50 of 120');
+  });
+});
