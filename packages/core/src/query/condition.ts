@@ -1,6 +1,6 @@
 import { and, childrenOf, property, type Expression } from '../expression/index.ts';
 import type { ColumnDescription } from '../schema/index.ts';
-import { readMoments, writeMoments } from './moments.ts';
+import { readMoments } from './moments.ts';
 import { readPlain, writeColumnTerm, type ColumnTerm, type Operator } from './operator.ts';
 
 /**
@@ -99,12 +99,8 @@ function writeTerms(
   column: ColumnDescription,
   zone: string,
 ): readonly Expression[] {
-  const ofMoments = column.type.kind === 'timestamp';
-  if (ofMoments && (condition.kind === 'equals' || condition.kind === 'range')) {
-    return writeMoments(condition, column, zone);
-  }
   const term = columnTermOf(condition, column.name);
-  return [term && writeColumnTerm(term, column, zone)].filter((one) => one !== undefined);
+  return termsOf(term && writeColumnTerm(term, column, zone));
 }
 
 function readTerm(term: Expression, column: ColumnDescription): Condition | undefined {

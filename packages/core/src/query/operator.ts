@@ -1,5 +1,6 @@
 import {
   and,
+  childrenOf,
   compare,
   isProperty,
   missing,
@@ -101,12 +102,26 @@ const comparators: Readonly<Partial<Record<Operator, Comparator>>> = {
   atMost: '<=',
 };
 
+/** Operators that say that another one does not hold. */
+const negated: Readonly<Partial<Record<Operator, Operator>>> = {
+  notBetween: 'between',
+  noneOf: 'oneOf',
+  containsNot: 'contains',
+  there: 'missing',
+};
+
 /** The condition that a term says; undefined where values are missing. `zone` is the reader's. */
 export function writeColumnTerm(
-  { operator, values }: ColumnTerm,
+  term: ColumnTerm,
   column: ColumnDescription,
   zone = 'UTC',
 ): Expression | undefined {
+  const { operator, values } = term;
+  const positive = negated[operator];
+  if (positive !== undefined) {
+    const written = writeColumnTerm({ ...term, operator: positive }, column, zone);
+    return written && not(written);
+  }
   const self = property(column.name);
   const [first = '', second = ''] = values;
   const isText = column.type.kind === 'text';
@@ -118,80 +133,53 @@ export function writeColumnTerm(
   }
   if (taken === 2 && (first === '' || second === '')) return undefined;
   if (taken === undefined && values.length === 0) return undefined;
-  if (column.type.kind === 'timestamp') {
-    if (operator === 'between') {
-      return and(writeMoments({ kind: 'range', from: first, to: second }, column, zone));
-    }
-    if (operator === 'equals') {
-      return and(writeMoments({ kind: 'equals', value: first }, column, zone));
-    }
-    if (operator === 'atLeast') {
-      return and(writeMoments({ kind: 'range', from: first }, column, zone));
-    }
-    if (operator === 'atMost') return and(writeMoments({ kind: 'range', to: first }, column, zone));
+  const comparator = comparators[operator];
+  const inOrder = operator === 'between' || (comparator && operator !== 'differs');
+  // Moments are said in stretches of them.
+  if (column.type.kind === 'timestamp' && inOrder) {
+    const range =
+      operator === 'between'
+        ? { from: first, to: second }
+        : operator === 'atLeast' || operator === 'less'
+          ? { from: first }
+          : { to: first };
+    const terms = writeMoments(
+      operator === 'equals' ? { kind: operator, value: first } : { kind: 'range', ...range },
+      column,
+      zone,
+    );
     // Later than a day is after its end, earlier than one before its beginning.
-    if (operator === 'more')
-      return opposite(writeMoments({ kind: 'range', to: first }, column, zone));
-    if (operator === 'less') {
-      return opposite(writeMoments({ kind: 'range', from: first }, column, zone));
-    }
+    return operator === 'more' || operator === 'less' ? opposite(terms) : and(terms);
   }
+  if (comparator !== undefined) return compare(self, comparator, value(first));
   switch (operator) {
-    case 'equals':
-    case 'differs':
-    case 'more':
-    case 'atLeast':
-    case 'less':
-    case 'atMost':
-      return compare(self, comparators[operator] ?? '=', value(first));
-    case 'between':
-    case 'notBetween': {
-      const within: Expression = {
-        kind: 'between',
-        operand: self,
-        low: value(first),
-        high: value(second),
-        span: nowhere,
-      };
-      return operator === 'between' ? within : not(within);
+    case 'between': {
+      const [low, high] = [value(first), value(second)];
+      return { kind: 'between', operand: self, low, high, span: nowhere };
     }
     case 'oneOf':
-    case 'noneOf': {
-      const one: Expression = {
-        kind: 'in',
-        operand: self,
-        members: values.map(value),
-        span: nowhere,
-      };
-      return operator === 'oneOf' ? one : not(one);
-    }
+      return { kind: 'in', operand: self, members: values.map(value), span: nowhere };
     case 'contains':
     case 'begins':
     case 'ends':
       return writePattern(self, { operator, text: first });
-    case 'containsNot':
-      return not(writePattern(self, { operator: 'contains', text: first }));
     case 'missing':
       return missing(self);
-    case 'there':
-      return not(missing(self));
     default:
-      throw new Error(`no condition for ${JSON.stringify(operator satisfies never)}`);
+      return undefined;
   }
 }
 
 /** `NOT (at <= x)` of a comparison is the other comparison. */
 function opposite([term]: readonly Expression[]): Expression | undefined {
   if (term?.kind !== 'comparison') return undefined;
-  const turned: Readonly<Record<Comparator, Comparator>> = {
+  const turned: Readonly<Partial<Record<Comparator, Comparator>>> = {
     '<=': '>',
     '<': '>=',
     '>=': '<',
-    '>': '<=',
-    '=': '<>',
-    '<>': '=',
   };
-  return { ...term, comparator: turned[term.comparator] };
+  const comparator = turned[term.comparator];
+  return comparator && { ...term, comparator };
 }
 
 /**
@@ -203,8 +191,8 @@ export function readColumnTerm(
   columnNamed: (name: string) => ColumnDescription | undefined,
   zone = 'UTC',
 ): ColumnTerm | undefined {
-  const [name] = propertiesIn(expression);
-  const column = name === undefined ? undefined : columnNamed(name);
+  const [name, ...others] = new Set(propertiesIn(expression));
+  const column = name === undefined || others.length > 0 ? undefined : columnNamed(name);
   if (column === undefined) return undefined;
   if (column.type.kind === 'timestamp') {
     const terms = expression.kind === 'and' ? expression.operands : [expression];
@@ -269,14 +257,8 @@ export function readPlain(
       const { operand } = expression;
       if (isProperty(operand, name)) return term(column, 'equals', 'false');
       const inner = readPlain(operand, column);
-      const opposites: Readonly<Partial<Record<Operator, Operator>>> = {
-        between: 'notBetween',
-        oneOf: 'noneOf',
-        contains: 'containsNot',
-        missing: 'there',
-      };
-      const operator = inner && opposites[inner.operator];
-      return inner && operator && { ...inner, operator };
+      const found = Object.entries(negated).find(([, one]) => one === inner?.operator);
+      return inner && found && { ...inner, operator: found[0] as Operator };
     }
     default:
       return undefined;
@@ -289,24 +271,6 @@ function term(column: ColumnDescription, operator: Operator, ...values: string[]
 
 /** The columns that a condition speaks of. */
 function propertiesIn(expression: Expression): readonly string[] {
-  switch (expression.kind) {
-    case 'property':
-      return [expression.name];
-    case 'comparison':
-      return [...propertiesIn(expression.left), ...propertiesIn(expression.right)];
-    case 'between':
-    case 'in':
-    case 'like':
-    case 'isNull':
-    case 'not':
-      return propertiesIn(expression.operand);
-    case 'call':
-      return expression.args.flatMap(propertiesIn);
-    case 'and': {
-      const names = new Set(expression.operands.flatMap(propertiesIn));
-      return names.size === 1 ? [...names] : [];
-    }
-    default:
-      return [];
-  }
+  if (expression.kind === 'property') return [expression.name];
+  return childrenOf(expression).flatMap(propertiesIn);
 }

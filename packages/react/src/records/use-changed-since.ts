@@ -1,11 +1,11 @@
 import { printParameters, ServiceError, type WrittenQuery } from '@ephoros/client';
 import { namesIn } from '@ephoros/core/view';
 import { useEffect, useState } from 'react';
+import { Later } from '../later.ts';
 import { useSame } from '../use-same.ts';
 import type { Asking } from './asked-client.ts';
 
-/** Ms within which the database's counters may still tell of what was written just now. */
-const late = 12_000;
+const looking = new Later(() => import('./look-for-writes.ts'));
 
 interface Watching {
   readonly ask: Asking | undefined;
@@ -22,6 +22,9 @@ interface Changed {
   readonly asked: WrittenQuery;
   readonly since: Date;
 }
+
+const isRefused = (thrown: unknown): boolean =>
+  thrown instanceof ServiceError && thrown.kind === 'refused';
 
 /** A question that reads the same tables as a query, however that is sorted and shown. */
 function readBy(query: WrittenQuery): WrittenQuery {
@@ -49,44 +52,15 @@ export function useChangedSince({ ask, query, every, wroteAt }: Watching): Date 
   useEffect(() => {
     if (written === undefined || every === undefined) return undefined;
     const gone = new AbortController();
-    let mark: string | null | undefined;
-    let since = new Date();
-    let wanted: ReturnType<typeof setTimeout> | undefined;
-    const look = async (): Promise<void> => {
-      const before = new Date();
-      const own = before.getTime() - wroteAt() < late;
-      const now = await written(asked, gone.signal);
-      if (mark === undefined || (own && now !== mark)) {
-        mark = now;
-        since = before;
-      } else if (now !== mark) {
-        setChanged({ written, asked, since });
-        return;
-      }
-      // Where nobody can tell, nobody is asked again.
-      if (now !== null) wanted = setTimeout(whenSeen, every);
-    };
-    const begin = (): void => {
-      look().catch((thrown: unknown) => {
-        // What is refused will stay so, as by a service that does not know the question.
-        const isRefused = thrown instanceof ServiceError && thrown.kind === 'refused';
-        if (!isRefused && !gone.signal.aborted) wanted = setTimeout(whenSeen, every);
-      });
-    };
-    /** A page that nobody sees asks nothing until it is seen again. */
-    const whenSeen = (): void => {
-      if (document.visibilityState === 'visible') begin();
-      else
-        document.addEventListener('visibilitychange', whenSeen, {
-          once: true,
-          signal: gone.signal,
-        });
-    };
-    begin();
-    return () => {
-      gone.abort();
-      clearTimeout(wanted);
-    };
+    const { signal } = gone;
+    const look = (): Promise<string | null> => written(asked, signal);
+    const onChange = (since: Date): void => setChanged({ written, asked, since });
+    looking.ask().then(
+      ({ lookForWrites }) => lookForWrites({ look, isRefused, every, wroteAt, onChange, signal }),
+      // Where the script does not come, nothing is told of others; the rows are what they were.
+      () => undefined,
+    );
+    return () => gone.abort();
   }, [written, every, asked, wroteAt]);
   return changed?.written === written && changed?.asked === asked ? changed.since : undefined;
 }
