@@ -36,7 +36,8 @@ import type {
 /** The rows of a query's window. */
 export async function answerRows(query: CheckedQuery, executor: Executor): Promise<RowsAnswer> {
   const { table, columns, offset, limit, capped } = query;
-  const { rows, count, cuts, cut, nextToRow, total, next, previous } = await executor.rows(query);
+  const found = await executor.rows(query);
+  const { rows, count, cuts, cut, nextToRow, total, next, previous, scanned } = found;
   const counted: Omit<Window, 'links'> = {
     offset: nextToRow ? null : offset,
     limit,
@@ -47,6 +48,8 @@ export async function answerRows(query: CheckedQuery, executor: Executor): Promi
     totalKind: total?.kind ?? 'none',
     ...(total === undefined && query.total !== 'none' ? { counting: true } : {}),
     ...(total?.countedAt === undefined ? {} : { countedAt: timestamp(total.countedAt) }),
+    ...asOf(found.at),
+    ...(scanned === undefined ? {} : { scanned }),
   };
   return {
     table: table.name,

@@ -23,6 +23,10 @@ export interface FoundRows {
   readonly nextToRow: boolean;
   /** Undefined where nobody counts, or the count is not there yet. */
   readonly total: FoundTotal | undefined;
+  /** When the order of the rows was found, in ms since 1970, where something was written since. */
+  readonly at?: number;
+  /** How many rows were looked through so far, and of how many, where that goes on. */
+  readonly scanned?: { readonly rows: number; readonly of: number };
   readonly next: string | null;
   readonly previous: string | null;
 }

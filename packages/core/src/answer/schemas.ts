@@ -79,6 +79,16 @@ const window = z
       description: 'When the rows were counted (RFC 3339), where not for this very answer.',
     }),
     asOf,
+    scanned: z
+      .object({
+        rows: z.int().meta({ description: 'Rows looked through so far.' }),
+        of: z.int().meta({ description: 'Of how many, about.' }),
+      })
+      .exactOptional()
+      .meta({
+        description:
+          'The result is still being looked for, slice by slice along its order: these rows and this total are what was found so far. Ask again, or go on at `next`.',
+      }),
     kept: z.boolean().exactOptional().meta({
       description: 'The answer was made from rows that a client keeps, without asking anybody.',
     }),

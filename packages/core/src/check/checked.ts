@@ -14,7 +14,10 @@ import type { FunctionName } from './functions.ts';
  * A column that a query uses: one of the table's own, or one of a row it refers to. `name` is
  * the name as the query writes it, such as `lock.canal.name`.
  */
-export type CheckedColumn = FoundColumn;
+export interface CheckedColumn extends FoundColumn {
+  /** It is no column of a table, but how well a row meets this search. */
+  readonly ranks?: CheckedSearch;
+}
 
 /** A value. Literals are in PostgreSQL's own notation of their type. */
 export type CheckedScalar =
@@ -147,6 +150,8 @@ export interface CheckedMatch {
 
 /** A question that can be answered as it stands. */
 export interface CheckedQuery extends CheckedWindow, CheckedMatch {
+  /** Whether its rows are walked parent by parent, as an executor may choose; the answer is the same. */
+  readonly byParents?: boolean;
   /** Instead of `anchor`, where the row's sort values are to be looked up first. */
   readonly anchorRow?: AnchorRow;
   readonly columns: readonly CheckedColumn[];
@@ -190,6 +195,8 @@ export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
   readonly aggregates: readonly CheckedAggregate[];
   /** Those that the lines are sorted by beyond them. */
   readonly hidden: readonly CheckedAggregate[];
+  /** Whether equal values are counted before they are put into order, as an executor may choose. */
+  readonly byValues?: boolean;
   /** Only lines whose value has this text in it, letter case ignored. */
   readonly containing?: string;
 }

@@ -1,11 +1,18 @@
 import { inParameter, problem, type Problem } from '../problem/index.ts';
 import type { Name, Place, Query, SortTerm } from '../query/index.ts';
 import { typeName, type TableDescription, type Tables } from '../schema/index.ts';
-import type { CheckedMatch, CheckedQuery, CheckedSortTerm, CheckedWindow } from './checked.ts';
+import type {
+  CheckedMatch,
+  CheckedQuery,
+  CheckedSearch,
+  CheckedSortTerm,
+  CheckedWindow,
+} from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
 import type { KeptSelections } from './kept.ts';
 import { Lookup, ownColumns } from './lookup.ts';
+import { relevance, relevanceColumn } from './relevance.ts';
 import { checkSearch } from './search.ts';
 
 /** What a query is checked with. */
@@ -41,7 +48,7 @@ export function checkQuery(
   const match = checkMatch(query, lookup, now, problems);
 
   const inSort: Problem[] = [];
-  const sort = checkSort(query, lookup, inSort);
+  const sort = checkSort(query, lookup, match.search, inSort);
   problems.push(...inParameter('sort', inSort));
 
   const window = checkPlace(query, table, problems);
@@ -115,6 +122,10 @@ function offsetOf(place: Place | undefined, limit: number): number {
   }
 }
 
+function isRelevance(name: string, table: TableDescription): boolean {
+  return name === relevance && !ownColumns(table).has(name);
+}
+
 function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] {
   const seen = new Set<string>();
   return names.filter(({ name, span }) => {
@@ -124,7 +135,12 @@ function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] 
   });
 }
 
-function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSortTerm[] {
+function checkSort(
+  query: Query,
+  lookup: Lookup,
+  search: CheckedSearch | undefined,
+  problems: Problem[],
+): CheckedSortTerm[] {
   const { table } = lookup;
   const nulls = query.nulls ?? 'last';
   const asked: readonly SortTerm[] =
@@ -144,6 +160,12 @@ function checkSort(query: Query, lookup: Lookup, problems: Problem[]): CheckedSo
     if (!names.has(term.column)) continue;
     if (term.expression !== undefined) {
       problems.push(problem('sort-needs-column', { name: term.column.name }, term.column.span));
+      continue;
+    }
+    if (isRelevance(term.column.name, table)) {
+      if (search?.fullText === undefined) {
+        problems.push(problem('relevance-needs-search', {}, term.column.span));
+      } else terms.push({ column: relevanceColumn(search), descending: term.descending, nulls });
       continue;
     }
     const column = lookup.column(term.column, problems);

@@ -38,6 +38,11 @@ export const catalogue = {
     message: ({ names }) => `Only one of ${names} can say where to begin.`,
     hint: () => 'Keep one of them.',
   }),
+  'relevance-needs-search': entry<object>({
+    status: 400,
+    message: () => 'Rows have a relevance only to a search by words of a language.',
+    hint: () => 'Search for something, in a table with a fullText; or sort by a column.',
+  }),
   'nothing-searchable': entry<{ table: string }>({
     status: 400,
     message: ({ table }) => `The table ${table} has no column that can be searched.`,

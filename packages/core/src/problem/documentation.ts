@@ -28,6 +28,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: '?page=3&offset=100',
     mend: 'Give at most one of page, offset, after and before.',
   },
+  'relevance-needs-search': {
+    example: 'sort=-relevance without a search, or in a table without fullText',
+    mend: 'Give a search, or configure fullText for the table; else sort by a column.',
+  },
   'nothing-searchable': {
     example: '/tables/tolls/rows?search=heron (a table of numbers)',
     mend: 'Use a filter, or name columns to search in the configuration.',

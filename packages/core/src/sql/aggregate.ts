@@ -12,8 +12,23 @@ export interface AggregateSteps {
   readonly parts: readonly SQL[];
   /** Of the parts' names, in a coarser group. Undefined where the rows themselves are needed. */
   readonly merge: ((names: readonly SQL[]) => readonly SQL[]) | undefined;
+  /** Of what is at a place in the order of the values: which values, and at which places, one a part. */
+  readonly ranked?: { readonly of: SQL; readonly places: readonly RankedPlace[] };
   /** `whole` stands for the same of the whole result: the number of its rows, or the parts. */
   readonly value: (names: readonly SQL[], whole: Whole) => SQL;
+}
+
+/** The least value at or below which a part of the values lies, or more than that part (`above`). */
+interface RankedPlace {
+  readonly fraction: string;
+  readonly above: boolean;
+}
+
+/** A place among values that are counted: `upTo` so many of `all` are at or before it. */
+export function isAtPlace({ fraction, above }: RankedPlace, upTo: SQL, all: SQL): SQL {
+  return above
+    ? sql`${upTo} > ${all} * ${fraction}::numeric`
+    : sql`${upTo} >= ${all} * ${fraction}::numeric`;
 }
 
 interface Whole {
@@ -93,14 +108,29 @@ function stepsOfAll(aggregate: CheckedAggregate, scope: Scope): AggregateSteps {
     case 'distinct':
       return { parts: [sql`count(distinct ${of})`], merge: undefined, value: only };
     case 'percentile':
-      return { parts: [discrete(of, fraction)], merge: undefined, value: only };
+      return {
+        parts: [discrete(of, fraction)],
+        merge: undefined,
+        ranked: { of, places: [{ fraction, above: false }] },
+        value: only,
+      };
     case 'median': {
-      if (!isNumeric(type)) return { parts: [discrete(of, '0.5')], merge: undefined, value: only };
-      // The two in the middle; the same one twice of an odd number.
-      const upper = sql`percentile_disc(0.5) within group (order by ${of} desc)`;
+      const middle = { fraction: '0.5', above: false };
+      if (!isNumeric(type)) {
+        return {
+          parts: [discrete(of, '0.5')],
+          merge: undefined,
+          ranked: { of, places: [middle] },
+          value: only,
+        };
+      }
+      // The two in the middle; the same one twice of an odd number. In the same order, so that both come of
+      // one sort; a little more than a half is the next one, up to some billions of rows.
+      const upper = sql`percentile_disc(0.5000000001) within group (order by ${of})`;
       return {
         parts: [discrete(of, '0.5'), upper],
         merge: undefined,
+        ranked: { of, places: [middle, { ...middle, above: true }] },
         value: ([low = sql`null`, high = sql`null`]) =>
           float
             ? sql`(${low} / 2 + ${high} / 2)`

@@ -12,9 +12,9 @@ export class SQL {
   }
 
   /** The statement's text, with $1, $2, … for its values, and the values. */
-  write(): { text: string; values: Bound[] } {
+  write(): { text: string; values: (Bound | Open)[] } {
     let text = '';
-    const values: Bound[] = [];
+    const values: (Bound | Open)[] = [];
     for (const part of this.parts) {
       if (typeof part === 'string') text += part;
       else text += `$${values.push(part.value)}`;
@@ -26,8 +26,13 @@ export class SQL {
 /** What can be bound: a text, a whole number, or a list of texts. */
 export type Bound = string | number | readonly string[];
 
+/** A value that is not known yet, by name. */
+export interface Open {
+  readonly open: string;
+}
+
 interface Parameter {
-  readonly value: Bound;
+  readonly value: Bound | Open;
 }
 
 type Part = string | Parameter;
@@ -66,6 +71,8 @@ export const sql = Object.assign(template, {
   member: (alias: string, name: string): SQL => new SQL([`${alias}.${quoted(name)}`]),
   /** A value to be bound, also a list as one. */
   param: (value: Bound): SQL => new SQL([{ value }]),
+  /** A value that is bound later, by its name (see `Template`). */
+  open: (name: string): SQL => new SQL([{ value: { open: name } }]),
   /** Pieces with a separator between them. */
   join: (pieces: readonly SQL[], separator?: SQL): SQL => {
     const parts: Part[] = [];

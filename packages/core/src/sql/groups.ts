@@ -1,5 +1,5 @@
 import type { CheckedAggregate, CheckedGrouping, CheckedLevel } from '../check/index.ts';
-import { stepsOf, type AggregateSteps } from './aggregate.ts';
+import { isAtPlace, stepsOf, type AggregateSteps } from './aggregate.ts';
 import { ByReference, isReferred } from './by-reference.ts';
 import { sql, type SQL } from './fragment.ts';
 import { levelKey, levelTest } from './level.ts';
@@ -60,10 +60,17 @@ function groups(
   };
   const parts = partsOf(steps);
   if (level === undefined) {
+    if (grouping.byValues === true && canCountValues(grouping)) {
+      return ofCountedValues(grouping, steps, rows, scope);
+    }
     return rows(() => [sql`null::text as k`, rowCount, sql`null::int8 as b`, ...parts]);
   }
   const merges = mergesOf(steps);
-  if (merges === undefined) return inOnePass(level, next, parts, rows, scope);
+  if (merges === undefined) {
+    return grouping.byValues === true && canCountValues(grouping)
+      ? ofCountedValues(grouping, steps, rows, scope)
+      : inOnePass(level, next, parts, rows, scope);
+  }
   const levelsAsked = next === undefined ? [level] : [level, next];
   const finest = finestGroups(levelsAsked, { parts, merges }, rows, scope, (inner, first) =>
     inner.over(first, grouping, relations),
@@ -118,6 +125,67 @@ function finestGroups(
   const outer = over(inner, sql`(${first} group by ${inner.ordinals})`);
   const selected = [...keys((one) => inner.key(one, outer)), mergedCount, ...merges];
   return sql`select ${sql.join(selected, sql`, `)}${outer.from()}${by}`;
+}
+
+/**
+ * Whether medians and percentiles of a grouping can be read off the counts of their values: all of the same
+ * values, and whatever else is made can be put together of parts.
+ */
+export function canCountValues({ aggregates, hidden }: CheckedGrouping): boolean {
+  const all = [...aggregates, ...hidden];
+  const ranked = all.filter(({ kind }) => kind === 'median' || kind === 'percentile');
+  const [first] = ranked;
+  const same = ranked.every(
+    ({ argument, only }) =>
+      only === undefined && JSON.stringify(argument) === JSON.stringify(first?.argument),
+  );
+  return first !== undefined && same && all.every(({ kind }) => kind !== 'distinct');
+}
+
+/**
+ * The groups of a level where some aggregates are a value at a place in the order: equal values are counted first, and
+ * only those counts put into order. Many times quicker than a sort of all rows where values repeat.
+ */
+function ofCountedValues(
+  { levels, path }: CheckedGrouping,
+  steps: readonly AggregateSteps[],
+  rows: Rows,
+  scope: Scope,
+): SQL {
+  const [level, next] = levels.slice(path.length);
+  const [ranked] = steps.flatMap((one) => one.ranked ?? []);
+  if (ranked === undefined) throw new Error('nothing has a place in an order');
+  const others = steps.map((one) => (one.ranked === undefined ? one : { ...one, parts: [] }));
+  const key = level === undefined ? sql`null::text` : levelKey(level, scope);
+  const keys = [
+    sql`${key} as k`,
+    ...(next === undefined ? [] : [sql`${levelKey(next, scope)} as m`]),
+    sql`${ranked.of} as v`,
+  ];
+  const by = sql.raw(keys.map((_key, index) => index + 1).join(', '));
+  const counted = sql`${rows(() => [...keys, rowCount, ...partsOf(others)])} group by ${by}`;
+  const valued = sql`sum(n) filter (where v is not null) over`;
+  const ordered = sql`select f.*, ${valued} (partition by k order by v) as upto, ${valued} (partition by k) as valued from (${counted}) f`;
+  const below =
+    next === undefined
+      ? sql`null::int8`
+      : sql`count(distinct m) + max(case when m is null then 1 else 0 end)`;
+  const made = steps.flatMap((one, index) => {
+    const values =
+      one.ranked === undefined
+        ? (one.merge?.(partNames(index, one)) ?? [])
+        : one.ranked.places.map(
+            (place) =>
+              sql`(array_agg(v order by v) filter (where v is not null and ${isAtPlace(place, sql`upto`, sql`valued`)}))[1]`,
+          );
+    return values.map((value, place) => sql`${value} as ${partName(index, place)}`);
+  });
+  const total = level === undefined ? sql`coalesce(sum(n), 0)::int8 as n` : mergedCount;
+  const selected = sql.join([sql`k`, total, sql`${below} as b`, ...made], sql`, `);
+  if (level === undefined) {
+    return sql`select ${sql.join([sql`null::text as k`, total, sql`${below} as b`, ...made], sql`, `)} from (${ordered}) w`;
+  }
+  return sql`select ${selected} from (${ordered}) w group by k`;
 }
 
 function partsOf(steps: readonly AggregateSteps[]): SQL[] {

@@ -1,9 +1,11 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
-export { compileMileposts, type MilepostStatements } from './mileposts.ts';
+export { compileMileposts, stepsFrom, type MilepostStatements } from './mileposts.ts';
+export { amongKeys, compilePlaces } from './places.ts';
+export { compileSlices, keyColumns, sliceBetween, type SliceTemplates } from './slices.ts';
 export { compileRow, compileRows } from './rows.ts';
 export { compileJsonRows, type JsonRows } from './json-rows.ts';
 export { cursorColumns, mayBeCut } from './keyset.ts';
-export { compileGroups } from './groups.ts';
+export { canCountValues, compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
 export { compilePlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
@@ -24,7 +26,8 @@ export {
   settingsInForce,
   type Settings,
 } from './session.ts';
-export type { Relation, Statement } from './statement.ts';
+export { fill, type Relation, type Statement, type Template } from './statement.ts';
+export { canWalkParents, compileFirstStretch } from './parent-walk.ts';
 export { pathsOf, type Paths } from './paths.ts';
 export {
   compileAdditions,

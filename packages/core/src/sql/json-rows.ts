@@ -1,8 +1,8 @@
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { ColumnType, TableDescription } from '../schema/index.ts';
 import { sql, type SQL } from './fragment.ts';
-import { keysetSelects, oneAfterTheOther } from './keyset.ts';
-import { limited, reachOf } from './limit.ts';
+import { limited } from './limit.ts';
+import { windowSelect } from './rows.ts';
 import type { Relations } from './scope.ts';
 import { isSteady } from './steady.ts';
 import { write, type Statement } from './statement.ts';
@@ -43,7 +43,7 @@ export function compileJsonRows(query: CheckedQuery, relations: Relations): Json
   const places = table.key.length === 0 ? [] : sort.map(({ column }) => column);
   const made = aroundRows(query, places, relations);
   if (made === undefined) return undefined;
-  const whole = oneAfterTheOther(keysetSelects(query, relations), reachOf(query));
+  const whole = windowSelect(query, relations);
   const { selected, names, test } = made;
   // Written above the limit, so that rows that are passed over are not.
   const statement = write(

@@ -15,11 +15,14 @@ export interface KeysetOrder {
 export function keysetOrder(window: CheckedWindow): KeysetOrder {
   const { anchor } = window;
   const terms = termsAlong(window);
-  const [leading] = terms;
-  if (leading?.column.nullable !== true) return { terms, phased: false };
+  return { terms, phased: isPhased(terms, anchor !== undefined && anchor.kind !== 'end') };
+}
+
+/** Whether terms are walked in two phases, to a place by a cursor or from their beginning. */
+export function isPhased([leading]: readonly CheckedSortTerm[], byCursor: boolean): boolean {
+  if (leading?.column.nullable !== true) return false;
   const elsewhere = leading.descending === (leading.nulls === 'last');
-  const byCursor = anchor !== undefined && anchor.kind !== 'end';
-  return { terms, phased: byCursor || elsewhere };
+  return byCursor || elsewhere;
 }
 
 /** The sort's terms in the direction that a window is come to. */

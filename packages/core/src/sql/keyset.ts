@@ -9,7 +9,7 @@ import { blankPadded, type ColumnType } from '../schema/index.ts';
 import { behind, type Position } from './position.ts';
 import { Scope, type ColumnNames, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
-import { keysetOrder } from './keyset-order.ts';
+import { isPhased, keysetOrder } from './keyset-order.ts';
 
 /** The columns that a cursor needs beside the query's own; none where there is no key. */
 export function cursorColumns(query: CheckedQuery): readonly CheckedColumn[] {
@@ -37,15 +37,18 @@ const unbounded: ReadonlySet<ColumnType['kind']> = new Set([
   'opaque',
 ]);
 
-/** The query's columns; of long values no more than one character beyond what is asked for. */
-function selection(query: CheckedQuery, scope: Scope): SQL {
+/**
+ * The query's columns, of long values no more than one character beyond what is asked for; and then those of
+ * `cursorColumns`.
+ */
+function selectedColumns(query: CheckedQuery, scope: Scope): readonly SQL[] {
   const { cells = 0 } = query;
   const own = query.columns.map((column) => {
     const name = scope.column(column);
     return mayBeCut(column, query) ? sql`left(${name}::text, ${cells + 1}::int4)` : name;
   });
   const further = cursorColumns(query).map((column) => scope.column(column));
-  return sql.join([...own, ...further], sql`, `);
+  return [...own, ...further];
 }
 
 /** Columns, as a SELECT lists them. */
@@ -62,17 +65,39 @@ export function list(columns: readonly CheckedColumn[], scope: Scope): SQL {
  * `cursorColumns`. A phase that a cursor has left behind is not there.
  */
 export function keysetSelects(query: CheckedQuery, relations: Relations): readonly SQL[] {
-  const { terms, phased } = keysetOrder(query);
+  const { terms } = keysetOrder(query);
+  return walkSelects(query, relations, { terms, values: anchorValues(query) });
+}
+
+/** An order that rows are walked in: behind some values of its terms, and only those that meet further tests. */
+export interface Walk {
+  readonly terms: readonly CheckedSortTerm[];
+  readonly values: readonly (string | null)[] | undefined;
+  readonly further?: (scope: Scope) => readonly SQL[];
+  /** What the columns that are selected are called; nothing by default. */
+  readonly named?: (index: number) => SQL;
+}
+
+/** The same in an order of one's own. */
+export function walkSelects(
+  query: CheckedQuery,
+  relations: Relations,
+  { terms, values, further, named }: Walk,
+): readonly SQL[] {
+  const phased = isPhased(terms, values !== undefined);
   // All of them select the same from the same tables.
   const scope = new Scope(query.table.name, relations);
-  const selected = selection(query, scope);
+  const columns = selectedColumns(query, scope);
+  const selected = sql.join(
+    named === undefined ? columns : columns.map((one, index) => sql`${one} as ${named(index)}`),
+    sql`, `,
+  );
   const selectBy = (tests: readonly SQL[], by: readonly CheckedSortTerm[]): SQL => {
-    const conditions = [...tests, ...matchTests(query, scope)];
+    const conditions = [...(further?.(scope) ?? []), ...tests, ...matchTests(query, scope)];
     const where = whereAll(conditions);
     const ordered = order(by, scope);
     return sql`select ${selected}${scope.from()}${where}${ordered}`;
   };
-  const values = anchorValues(query);
   if (!phased) return [selectBy(values ? [behind(positions(terms, values), scope)] : [], terms)];
 
   const [leading, ...rest] = terms;
@@ -148,9 +173,15 @@ export function positions(
 
 /** An ORDER BY clause; empty for no terms. */
 export function order(terms: readonly CheckedSortTerm[], scope: ColumnNames): SQL {
-  if (terms.length === 0) return sql``;
-  const parts = terms.map((term) => orderTerm(term, scope));
-  return sql` order by ${sql.join(parts, sql`, `)}`;
+  return terms.length === 0 ? sql`` : sql` order by ${orderTerms(terms, scope)}`;
+}
+
+/** What stands in one. */
+export function orderTerms(terms: readonly CheckedSortTerm[], scope: ColumnNames): SQL {
+  return sql.join(
+    terms.map((term) => orderTerm(term, scope)),
+    sql`, `,
+  );
 }
 
 function orderTerm({ column, descending, nulls }: CheckedSortTerm, scope: ColumnNames): SQL {

@@ -6,6 +6,7 @@ import {
   compilePlan,
   compileWritten,
   readPlan,
+  stepsFrom,
   type MilepostStatements,
 } from './index.ts';
 
@@ -27,14 +28,27 @@ describe('SQL for mileposts', () => {
   });
 
   it('goes from post to post where the order has one direction and no nulls', () => {
-    const { steps } = compile({ sort: '-passed_at', filter: 'lock_id = 777' });
-    expect(steps?.text).toContain('(t0."passed_at", t0."id") < (post.s0, post.s1)');
-    expect(steps?.text).not.toContain('777');
-    expect(steps?.parameters.filter((value) => value === '777')).toHaveLength(3);
-    expect(steps?.parameters).toContain(999);
-    for (const sort of ['-passed_at,id', 'toll', '-toll', 'id,note']) {
+    const { steps = [] } = compile({ sort: '-passed_at', filter: 'lock_id = 777' });
+    expect(steps).toHaveLength(1);
+    const { text, parameters } = stepsFrom(steps[0]!, 0, 1000);
+    expect(text).toContain('(t0."passed_at", t0."id") < (post.s0, post.s1)');
+    expect(text).not.toContain('777');
+    expect(parameters.filter((value) => value === '777')).toHaveLength(4);
+    expect(parameters).toContain(999);
+    for (const sort of ['-passed_at,id', 'id,note']) {
       expect([sort, compile({ sort }).steps]).toEqual([sort, undefined]);
     }
+  });
+
+  it('goes first over the rows with a leading value, then over those without, counting on', () => {
+    const { steps = [] } = compile({ sort: '-toll' });
+    const [valued, missing] = steps.map((one, index) => stepsFrom(one, index * 2_300, 1000));
+    expect(valued?.text).toContain('"toll" is not null');
+    expect(valued?.text).toContain('(t0."toll", t0."id") < (post.s0, post.s1)');
+    expect(missing?.text).toContain('"toll" is null');
+    expect(missing?.text).toContain('(t0."id") < (post.s1)');
+    // The next thousandth row lies 700 rows on.
+    expect(missing?.parameters).toEqual(expect.arrayContaining([2_300, 699]));
   });
 
   it('walks values and nulls one after the other, unbounded, as a window does', () => {

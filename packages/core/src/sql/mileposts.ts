@@ -1,9 +1,11 @@
-import { sql, type SQL } from './fragment.ts';
 import type { CheckedQuery } from '../check/index.ts';
+import { comparable } from './cast.ts';
+import { sql, type SQL } from './fragment.ts';
+import { list, oneAfterTheOther, order, keysetSelects } from './keyset.ts';
+import { phasesOf, type Phase } from './phases.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
-import { write, type Statement } from './statement.ts';
-import { list, oneAfterTheOther, order, keysetSelects } from './keyset.ts';
+import { fill, write, writeTemplate, type Statement, type Template } from './statement.ts';
 
 /**
  * Two ways to set mileposts along a query's result. Both give rows of the sort's values and a
@@ -15,10 +17,10 @@ export interface MilepostStatements {
   readonly pass: Statement;
   /**
    * From post to post, several times quicker where an index gives the order, and hopeless where
-   * none does. No rows where the result is shorter than a step. Absent where the sort has
-   * columns that may be null, or directions that differ.
+   * none does: one behind the other, each for its part of the order (see `stepsFrom`). Absent where a column
+   * behind the leading one may be null, or directions differ.
    */
-  readonly steps?: Statement;
+  readonly steps?: readonly Template[];
 }
 
 /** The mileposts of a query, wherever its window lies. Its table has a key. */
@@ -28,12 +30,18 @@ export function compileMileposts(
   relations: Relations,
 ): MilepostStatements {
   const bare: CheckedQuery = { ...query, columns: [], offset: 0, anchor: undefined };
-  const [leading] = query.sort;
-  const even = query.sort.every(
-    ({ column, descending }) => !column.nullable && descending === leading?.descending,
-  );
   const pass = onePass(bare, step, relations);
-  return even ? { pass, steps: postToPost(bare, step, relations) } : { pass };
+  const phases = phasesOf(query);
+  const even = phases?.every(({ terms }) =>
+    terms.every(({ descending }) => descending === terms[0]?.descending),
+  );
+  if (phases === undefined || even !== true) return { pass };
+  return { pass, steps: phases.map((phase) => postToPost(bare, phase, step, relations)) };
+}
+
+/** The statement from post to post for a part of the order, behind so many rows. */
+export function stepsFrom(steps: Template, before: number, step: number): Statement {
+  return fill(steps, { before, skip: step - 1 - (before % step) });
 }
 
 function onePass(query: CheckedQuery, step: number, relations: Relations): Statement {
@@ -45,34 +53,45 @@ function onePass(query: CheckedQuery, step: number, relations: Relations): State
   );
 }
 
-function postToPost(query: CheckedQuery, step: number, relations: Relations): Statement {
-  const names = valueNames(query);
-  const [leading] = query.sort;
+function postToPost(
+  query: CheckedQuery,
+  phase: Phase,
+  step: number,
+  relations: Relations,
+): Template {
+  const { terms, skipped } = phase;
   const scope = new Scope(query.table.name, relations);
-  const columns = list(
+  const all = list(
     query.sort.map(({ column }) => column),
     scope,
   );
-  const matching = matchTests(query, scope);
-  const ordered = sql`${order(query.sort, scope)} offset ${step - 1} limit 1`;
-  const comparator = leading?.descending === true ? sql`<` : sql`>`;
+  const along = terms.map(({ column }) => comparable(scope.column(column), column.type));
+  const tests = [...phase.tests(scope), ...matchTests(query, scope)];
+  const ordered = order(terms, scope);
+  const comparator = terms[0]?.descending === true ? sql`<` : sql`>`;
+  const names = valueNames(query);
+  const rows = (further: readonly SQL[]): SQL =>
+    sql`${scope.from()}${whereAll([...further, ...tests])}`;
   const beyond = (post: string): SQL => {
-    const values = names.map((name) => sql`${sql.raw(post)}.${name}`);
-    const tests = [sql`(${columns}) ${comparator} (${sql.join(values, sql`, `)})`, ...matching];
-    return sql`${scope.from()} where ${sql.join(tests, sql` and `)}`;
+    const values = terms.map(({ column }, index) =>
+      comparable(sql`${sql.raw(post)}.${names[index + skipped] ?? sql``}`, column.type),
+    );
+    return rows([sql`(${sql.join(along, sql`, `)}) ${comparator} (${sql.join(values, sql`, `)})`]);
   };
-  const where = whereAll(matching);
-  const first = sql`select ${columns}, 1::int8${scope.from()}${where}${ordered}`;
-  const next = sql`select x.*, post.n + 1 from post, lateral (select ${columns}${beyond('post')}${ordered}) x`;
+  const [before, skip] = [sql.open('before'), sql.open('skip')];
+  const first = sql`select ${all}, 1::int8${rows([])}${ordered} offset ${skip}::int8 limit 1`;
+  const next = sql`select x.*, post.n + 1 from post, lateral (select ${all}${beyond('post')}${ordered} offset ${step - 1} limit 1) x`;
   const listed = sql.join(names, sql`, `);
   const missing = sql.join(
     names.map(() => sql`null`),
     sql`, `,
   );
+  const number = (n: SQL): SQL => sql`${before}::int8 + ${skip}::int8 + 1 + (${n} - 1) * ${step}`;
   const last = sql`(select * from post order by n desc limit 1) last`;
-  const rest = sql`(select count(*)${beyond('last')})`;
-  return write(
-    sql`with recursive post (${listed}, n) as ((${first}) union all ${next}) select ${listed}, n * ${step} from post union all select ${missing}, last.n * ${step} + ${rest} from ${last}`,
+  const behindLast = sql`select ${number(sql`last.n`)} + (select count(*)${beyond('last')}) from ${last}`;
+  const whole = sql`coalesce((${behindLast}), ${before}::int8 + (select count(*)${rows([])}))`;
+  return writeTemplate(
+    sql`with recursive post (${listed}, n) as ((${first}) union all ${next}) select ${listed}, ${number(sql`n`)} from post union all select ${missing}, ${whole}`,
   );
 }
 

@@ -3,10 +3,10 @@ import type { CheckedSortTerm } from '../check/index.ts';
 import { comparable, valueOf } from './cast.ts';
 import type { ColumnNames } from './scope.ts';
 
-/** A term of the order with the value that a cursor has for it. */
+/** A term of the order with the value that a cursor has for it, or will have. */
 export interface Position {
   readonly term: CheckedSortTerm;
-  readonly value: string | null;
+  readonly value: string | SQL | null;
 }
 
 /**
@@ -18,16 +18,7 @@ export function behind(positions: readonly Position[], scope: ColumnNames): SQL 
   const [first] = positions;
   if (first === undefined) return sql`false`;
   const { descending } = first.term;
-  const plain = positions.every(
-    ({ term, value }, index) =>
-      value !== null && term.descending === descending && (index === 0 || !term.column.nullable),
-  );
-  if (plain) {
-    const names = positions.map(({ term }) => compared(term, scope));
-    const values = positions.map(({ term, value }) => valueOf(value ?? '', term.column.type));
-    const [left, right] = [sql.join(names, sql`, `), sql.join(values, sql`, `)];
-    return sql`(${left}) ${descending ? sql`<` : sql`>`} (${right})`;
-  }
+  if (isPlain(positions)) return asRows(positions, descending ? sql`<` : sql`>`, scope);
   const anyStep = termByTerm(positions, scope, true);
   if (first.value === null) return anyStep;
   const bound = descending ? sql`<=` : sql`>=`;
@@ -35,7 +26,36 @@ export function behind(positions: readonly Position[], scope: ColumnNames): SQL 
   return sql`${compared(first.term, scope)} ${bound} ${limit} and ${anyStep}`;
 }
 
-/** The same where any column may be null in any row, and no index would answer a bound. */
+/**
+ * The rows up to a position, with its own: what is not behind it. No column may be null in the rows
+ * looked at.
+ */
+export function upTo(positions: readonly Position[], scope: ColumnNames): SQL {
+  const [first] = positions;
+  if (first === undefined || first.value === null) return sql`true`;
+  const { descending, column } = first.term;
+  const within = descending ? sql`>=` : sql`<=`;
+  if (isPlain(positions)) return asRows(positions, within, scope);
+  const bound = sql`${compared(first.term, scope)} ${within} ${valueOf(first.value, column.type)}`;
+  return sql`${bound} and not ${termByTerm(positions, scope, true)}`;
+}
+
+/** Whether a comparison of rows says it: one direction throughout, and no nulls. */
+function isPlain(positions: readonly Position[]): boolean {
+  const descending = positions[0]?.term.descending;
+  return positions.every(
+    ({ term, value }, index) =>
+      value !== null && term.descending === descending && (index === 0 || !term.column.nullable),
+  );
+}
+
+function asRows(positions: readonly Position[], comparator: SQL, scope: ColumnNames): SQL {
+  const names = positions.map(({ term }) => compared(term, scope));
+  const values = positions.map(({ term, value }) => valueOf(value ?? '', term.column.type));
+  return sql`(${sql.join(names, sql`, `)}) ${comparator} (${sql.join(values, sql`, `)})`;
+}
+
+/** The rows behind a position where any column may be null in any row, and no index would answer a bound. */
 export function behindAnywhere(positions: readonly Position[], scope: ColumnNames): SQL {
   return termByTerm(positions, scope, false);
 }

@@ -1,8 +1,9 @@
-import { sql } from './fragment.ts';
+import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { comparable, valueOf } from './cast.ts';
 import { limited, reachOf } from './limit.ts';
+import { parentSelects } from './parent-walk.ts';
 import { Scope, type Relations } from './scope.ts';
 import { isSteady } from './steady.ts';
 import { write, type Statement } from './statement.ts';
@@ -15,8 +16,14 @@ import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
   const { limit, offset } = query;
-  const whole = oneAfterTheOther(keysetSelects(query, relations), reachOf(query));
+  const whole = windowSelect(query, relations);
   return write(sql`${whole}${limited(limit + 1, offset)}`, isSteady(query, relations));
+}
+
+/** The rows of a query up to the end of its window, in their order; see `keysetSelects`. */
+export function windowSelect(query: CheckedQuery, relations: Relations): SQL {
+  const selects = query.byParents === true ? parentSelects : keysetSelects;
+  return oneAfterTheOther(selects(query, relations), reachOf(query));
 }
 
 /** One row by its key; `keyValues` in the order of the table's key, in PostgreSQL's notation. */

@@ -1,6 +1,7 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn } from '../check/index.ts';
 import type { Relationship } from '../schema/index.ts';
+import { rankOf } from './search-test.ts';
 import { relationName, type Relation } from './statement.ts';
 
 /** Where the published tables lie, by name. */
@@ -54,7 +55,8 @@ export class Scope implements ColumnNames {
   }
 
   /** The column in this statement; joins what lies on its way. */
-  column({ name, path, own }: CheckedColumn): SQL {
+  column({ name, path, own, ranks }: CheckedColumn): SQL {
+    if (ranks !== undefined) return rankOf(ranks, this);
     const known = this.columns.get(name);
     if (known !== undefined) return known;
     let { alias } = this;

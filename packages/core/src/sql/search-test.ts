@@ -6,15 +6,8 @@ import type { Scope } from './scope.ts';
 /** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
 export function searchTest({ terms, columns, fullText }: CheckedSearch, scope: Scope): SQL {
   if (fullText !== undefined) {
-    // The configuration is part of the text, so that an index over the same expression serves.
-    const language = sql.raw(`'${fullText.replaceAll("'", "''")}'`);
-    const all = sql.join(
-      columns.map((column) => sql`coalesce(${searched(column, scope)}, '')`),
-      sql` || ' ' || `,
-    );
-    const tests = terms.map(
-      (term) => sql`to_tsvector(${language}, ${all}) @@ phraseto_tsquery(${language}, ${term})`,
-    );
+    const { language, vector } = fullTextOf(fullText, columns, scope);
+    const tests = terms.map((term) => sql`${vector} @@ phraseto_tsquery(${language}, ${term})`);
     return sql`(${sql.join(tests, sql` and `)})`;
   }
   const tests = terms.map((term) => {
@@ -23,6 +16,27 @@ export function searchTest({ terms, columns, fullText }: CheckedSearch, scope: S
     return sql`(${sql.join(anywhere, sql` or `)})`;
   });
   return sql`(${sql.join(tests, sql` and `)})`;
+}
+
+/** How well a row meets a search by words of a language. */
+export function rankOf({ terms, columns, fullText = 'simple' }: CheckedSearch, scope: Scope): SQL {
+  const { language, vector } = fullTextOf(fullText, columns, scope);
+  const all = terms.map((term) => sql`phraseto_tsquery(${language}, ${term})`);
+  return sql`ts_rank(${vector}, ${sql.join(all, sql` && `)})`;
+}
+
+function fullTextOf(
+  name: string,
+  columns: readonly CheckedColumn[],
+  scope: Scope,
+): { readonly language: SQL; readonly vector: SQL } {
+  // The configuration is part of the text, so that an index over the same expression serves.
+  const language = sql.raw(`'${name.replaceAll("'", "''")}'`);
+  const all = sql.join(
+    columns.map((column) => sql`coalesce(${searched(column, scope)}, '')`),
+    sql` || ' ' || `,
+  );
+  return { language, vector: sql`to_tsvector(${language}, ${all})` };
 }
 
 /** Among rows that others refer to it is looked for once, however many refer to each. */

@@ -1,4 +1,4 @@
-import { sql, type Bound, type SQL } from './fragment.ts';
+import { sql, type Bound, type Open, type SQL } from './fragment.ts';
 
 /** Where a published table lies in the database. */
 export interface Relation {
@@ -26,9 +26,34 @@ export interface Statement {
 
 /** Writes a composed statement down. */
 export function write(statement: SQL, steady = false): Statement {
+  const { text, parameters } = fill(writeTemplate(statement), {});
+  return Object.freeze(steady ? { text, parameters, steady } : { text, parameters });
+}
+
+/** A statement of which some values are not known yet; plain data, as statements are. */
+export interface Template {
+  readonly text: string;
+  readonly parameters: readonly (Bound | Open)[];
+}
+
+/** Writes a composed statement down that has open values. */
+export function writeTemplate(statement: SQL): Template {
   const { text, values } = statement.write();
-  const written = { text, parameters: values };
-  return Object.freeze(steady ? { ...written, steady } : written);
+  return Object.freeze({ text, parameters: values });
+}
+
+/** The statement with the open values, by name. All of them must be given. */
+export function fill(
+  { text, parameters }: Template,
+  values: Readonly<Record<string, Bound>>,
+): Statement {
+  const bound = parameters.map((one) => {
+    if (typeof one !== 'object' || !('open' in one)) return one;
+    const value = values[one.open];
+    if (value === undefined) throw new Error(`no value for ${one.open}`);
+    return value;
+  });
+  return Object.freeze({ text, parameters: bound });
 }
 
 /** The relation's name, quoted. */

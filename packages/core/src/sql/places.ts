@@ -1,0 +1,30 @@
+import type { CheckedQuery } from '../check/index.ts';
+import { sql } from './fragment.ts';
+import { order } from './keyset.ts';
+import { Scope, type Relations } from './scope.ts';
+import { matchTests, whereAll } from './search.ts';
+import { keyColumns } from './slices.ts';
+import { write, type Statement } from './statement.ts';
+
+/** The keys of all rows of a query in its order, by one sort. Its table has a key. */
+export function compilePlaces(query: CheckedQuery, relations: Relations): Statement {
+  const scope = new Scope(query.table.name, relations);
+  const keys = keyColumns(query).map((column) => scope.column(column));
+  const tests = matchTests(query, scope);
+  const ordered = order(query.sort, scope);
+  return write(sql`select ${sql.join(keys, sql`, `)}${scope.from()}${whereAll(tests)}${ordered}`);
+}
+
+/** The rows with some keys, as a query has them; what else it asks for is asked for all the same. */
+export function amongKeys(query: CheckedQuery, keys: readonly (readonly string[])[]): CheckedQuery {
+  const selected = {
+    kind: 'selected' as const,
+    columns: keyColumns(query),
+    keys: keys.map((parts) => parts.map((value) => ({ text: value, value }))),
+  };
+  const filter =
+    query.filter === undefined
+      ? selected
+      : { kind: 'and' as const, operands: [selected, query.filter] };
+  return { ...query, filter, anchor: undefined, offset: 0, limit: Math.max(1, keys.length) };
+}

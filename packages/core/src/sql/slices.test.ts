@@ -1,0 +1,143 @@
+import { checkQuery, type CheckedQuery } from '../check/index.ts';
+import { parseParameters, type QueryParameter } from '../query/index.ts';
+import type { TableDescription } from '../schema/index.ts';
+import { passages } from '../testing/passages.ts';
+import {
+  amongKeys,
+  canWalkParents,
+  compilePlaces,
+  compileRows,
+  compileSlices,
+  pathsOf,
+  sliceBetween,
+  type SliceTemplates,
+} from './index.ts';
+
+const relations = (name: string): { schema: string; name: string } => ({ schema: 'public', name });
+
+/** What the rows refer to. */
+const locks: TableDescription = {
+  ...passages,
+  name: 'locks',
+  columns: passages.columns.filter(({ name }) => ['id', 'note'].includes(name)),
+  defaultSort: [],
+};
+const referring: TableDescription = {
+  ...passages,
+  relationships: [
+    { name: 'lock', kind: 'one', table: 'locks', columns: ['lock_id'], references: ['id'] },
+  ],
+};
+
+function check(parameters: Partial<Record<QueryParameter, string>>): CheckedQuery {
+  const read = checkQuery(parseParameters(parameters).query, referring, { tables: () => locks });
+  if ('problems' in read) throw new Error(read.problems[0]?.message);
+  return read.checked;
+}
+
+function slices(parameters: Partial<Record<QueryParameter, string>>): SliceTemplates {
+  const made = compileSlices(check(parameters), relations);
+  if (made === undefined) throw new Error('no slices');
+  return made;
+}
+
+type Values = readonly (string | null)[];
+
+const bound = (templates: SliceTemplates, from?: Values, to?: Values): string[] =>
+  sliceBetween(templates, from, to).map(({ text }) => text);
+
+describe('slices of an order', () => {
+  const sort = { sort: '-passed_at', filter: 'lock_id = 7' };
+
+  it('lie behind one row and up to another, with a plain bound for the planner', () => {
+    const [statement] = sliceBetween(slices(sort), ['2024-02-01', '9'], ['2024-01-01', '5']);
+    expect(statement?.text).toBe(
+      'select t0."id" from "public"."passages" t0' +
+        ' where t0."passed_at" <= $1::timestamptz and t0."passed_at" >= $2::timestamptz' +
+        ' and (t0."passed_at", t0."id") < ($3::timestamptz, $4::int8)' +
+        ' and (t0."passed_at", t0."id") >= ($5::timestamptz, $6::int8)' +
+        ' and t0."lock_id" = $7::int4 order by t0."passed_at" desc, t0."id" desc',
+    );
+    expect(statement?.parameters).toEqual([
+      '2024-02-01',
+      '2024-01-01',
+      '2024-02-01',
+      '9',
+      '2024-01-01',
+      '5',
+      '7',
+    ]);
+  });
+
+  it('are open at the beginning and at the end', () => {
+    const [first = ''] = bound(slices(sort), undefined, ['2024-01-01', '5']);
+    expect(first).not.toContain('<=');
+    const [last = ''] = bound(slices(sort), ['2024-01-01', '5'], undefined);
+    expect(last).not.toContain('>=');
+    const [whole = ''] = bound(slices(sort), undefined, undefined);
+    expect(whole).toContain('where t0."lock_id" = $1::int4 order by');
+  });
+
+  it('go over from rows with a leading value to those without one', () => {
+    const templates = slices({ sort: '-toll', filter: 'lock_id = 7' });
+    const has = (texts: readonly string[]): string[] =>
+      texts.map((text) => (text.includes('"toll" is not null') ? 'valued' : 'missing'));
+    expect(has(bound(templates, ['9.00', '4'], ['8.00', '3']))).toEqual(['valued']);
+    expect(has(bound(templates, ['9.00', '4'], [null, '3']))).toEqual(['valued', 'missing']);
+    expect(has(bound(templates, [null, '4'], [null, '3']))).toEqual(['missing']);
+    expect(has(bound(templates, [null, '4'], undefined))).toEqual(['missing']);
+    expect(has(bound(templates, undefined, undefined))).toEqual(['valued', 'missing']);
+  });
+
+  it('are not cut where a further column may be null', () => {
+    expect(compileSlices(check({ sort: 'note,id' }), relations)).toBeDefined();
+    expect(compileSlices(check({ sort: 'passed_at,toll' }), relations)).toBeUndefined();
+  });
+});
+
+describe('places', () => {
+  it('are the keys alone, by one sort', () => {
+    expect(compilePlaces(check({ sort: 'lock_id,-toll' }), relations).text).toBe(
+      'select t0."id" from "public"."passages" t0 order by t0."lock_id", t0."toll" desc nulls last, t0."id" desc',
+    );
+  });
+
+  it('lead to windows that still meet the condition', () => {
+    const query = amongKeys(check({ filter: 'toll > 5', offset: '900', limit: '2' }), [
+      ['7'],
+      ['9'],
+    ]);
+    const { text, parameters } = compileRows(query, relations);
+    expect(text).toContain('t0."id" in ($1::int8, $2::int8) and t0."toll" > $3::numeric');
+    expect(parameters.slice(0, 3)).toEqual(['7', '9', '5']);
+    expect(query).toMatchObject({ offset: 0, limit: 2 });
+  });
+});
+
+describe('an order by a related column', () => {
+  const query = check({ sort: 'lock.note', columns: 'id', limit: '10' });
+
+  it('is walked parent by parent, and then over rows without one', () => {
+    expect(canWalkParents(query)).toBe(true);
+    expect(canWalkParents(check({ sort: 'id' }))).toBe(false);
+    const { text } = compileRows({ ...query, byParents: true }, relations);
+    const [parents = '', missing = ''] = text.split(' union all ');
+    expect(parents).toMatch(
+      /cross join lateral \(select .* where t0."lock_id" = p.k0 .* limit 11\) r/,
+    );
+    expect(parents).toContain('order by p.v, r.c0 limit 11');
+    expect(missing).toContain('"note" is null');
+    expect(pathsOf({ ...query, byParents: true }).parents).toBe('one by one');
+    expect(pathsOf(query).parents).toBe('sorted');
+  });
+
+  it('goes on among parents with the same value, and then to the further ones', () => {
+    const anchor = { kind: 'after', values: ['Osier', '17'] } as const;
+    const { text } = compileRows({ ...query, anchor, byParents: true }, relations);
+    const [same = '', further = ''] = text.split(' union all ');
+    expect(same).toContain('"note" = $');
+    expect(same).toContain('(t0."id") > ($');
+    expect(further).toContain('"note" > $');
+    expect(further).not.toContain('(t0."id") > ($');
+  });
+});
