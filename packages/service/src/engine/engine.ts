@@ -24,6 +24,8 @@ import {
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
+import { PlanChoice } from './plan-choice.ts';
+import { PatientDatabase } from './patient.ts';
 import type { RequestContext } from './request-context.ts';
 import { SelectedPlaces } from './selected-places.ts';
 
@@ -44,6 +46,16 @@ export interface EngineOptions extends DatabaseBounds {
    * configuration says; without this it is nothing.
    */
   readonly changes?: ChangesSource | undefined;
+  /**
+   * How long a statement may take that requests do not wait for, such as a sort of a whole table; in ms,
+   * 120,000 by default.
+   */
+  readonly longLimit?: number | undefined;
+  /**
+   * How long a request waits for what takes long, in ms; 800 by default. Then it is answered how far that is, and
+   * it goes on meanwhile.
+   */
+  readonly patience?: number | undefined;
   /** How long an answer waits for an exact total, in ms; 200 by default. */
   readonly countingTime?: number;
 }
@@ -67,14 +79,18 @@ const noGrants = 'What the role of changes may write cannot be read; nothing can
 export class Engine {
   readonly database: Database;
   readonly positions: PositionIndex;
+  /** The same database for what may take longer than a request waits. */
+  readonly patient: PatientDatabase;
   /** Answers of statements that read much to tell little. */
   readonly results: ResultCache;
   readonly countingTime: number;
+  readonly patience: number;
   /** Undefined where nothing is kept. */
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
   readonly views: Views | undefined;
   readonly selectedPlaces: SelectedPlaces;
+  readonly planChoice: PlanChoice;
   /** Undefined where nothing is changed. */
   readonly writer: Writer | undefined;
   /** What was changed; undefined where that is not remembered. */
@@ -84,7 +100,7 @@ export class Engine {
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
   constructor(options: EngineOptions, logger?: Logger) {
-    const { countingTime = 200, positionIndex } = options;
+    const { countingTime = 200, patience = 800, positionIndex } = options;
     const file =
       options.configuration === undefined
         ? noConfiguration
@@ -96,12 +112,15 @@ export class Engine {
       this.database = new Database(connectionShares(databaseOptions(options)).workers);
       this.positions = openPositionIndex({ ...options, positionIndex });
     }
-    this.results = new ResultCache(this.database);
+    this.patient = new PatientDatabase(this.database, this.positions, patience);
+    this.results = new ResultCache(this.patient);
     this.countingTime = countingTime;
+    this.patience = patience;
     this.records = options.records === undefined ? undefined : new Records(options.records);
     this.selections = this.records && new Selections(this.records);
     this.views = this.records && new Views(this.records);
     this.selectedPlaces = new SelectedPlaces(this.database);
+    this.planChoice = new PlanChoice(this.database);
     const { days = 400, keep = 'values' } = file.configuration.history ?? {};
     const { changes, timeLimit } = options;
     const bounds = timeLimit === undefined ? {} : { timeLimit };
@@ -166,6 +185,8 @@ export class Engine {
   forget(): void {
     this.results.forget();
     this.selectedPlaces.forget();
+    this.planChoice.forget();
+    void this.positions.forget();
   }
 
   /** Closes all connections but those of a pool that was given. */
@@ -184,10 +205,19 @@ export function openPositionIndex(
   options: EngineOptions & { readonly positionIndex?: PositionIndexOptions | undefined },
   workers = 1,
 ): LocalPositionIndex {
-  const { background, quick } = connectionShares(databaseOptions(options), workers);
+  const { longLimit } = options;
+  const { background, passes, quick } = connectionShares(
+    databaseOptions(options),
+    workers,
+    longLimit,
+  );
+  const behind = new Database(background);
   return new LocalPositionIndex(
-    new Database(background),
-    new Database(quick),
+    {
+      background: behind,
+      passes: passes === undefined ? behind : new Database(passes),
+      quick: new Database(quick),
+    },
     options.positionIndex,
   );
 }

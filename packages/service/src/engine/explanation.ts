@@ -53,11 +53,11 @@ export async function explain(
   asked: Query,
   table: string,
   { statement: readable, rows: window }: Ran,
-  { database }: Pick<Engine, 'database'>,
+  { patient }: Pick<Engine, 'patient'>,
   { signal }: Pick<RequestContext, 'signal'>,
 ): Promise<Explanation> {
   const statement = readable();
-  const { rows } = await database.run(compilePlan(statement, true), { signal, table });
+  const { rows } = await patient.run(compilePlan(statement, true), { signal, table });
   const [[document = null] = []] = rows;
   const plan = readPlan(document);
   const nodes = plan === undefined ? [] : stepsOf(plan);

@@ -39,6 +39,48 @@ export function expectLineTypes(
 /** Lines of a level that are read at once: making one takes as long as making all of them. */
 const mostAtOnce = 5_000;
 
+/** What of an engine lines are read by. */
+type Asked = Pick<Engine, 'results' | 'planChoice'>;
+
+/** The first lines of a level, with how many there are. */
+export interface Level {
+  readonly lines: readonly Row[];
+  readonly total: number;
+  readonly at: number | undefined;
+  readonly statement: Statement;
+}
+
+/** The lines of a level from its beginning on, wherever the grouping's window lies. */
+export async function readLevel(
+  grouping: CheckedGrouping,
+  engine: Asked,
+  context: RequestContext,
+): Promise<Level> {
+  const whole: CheckedGrouping = { ...grouping, offset: 0, anchor: undefined, limit: mostAtOnce };
+  const { statement, answer } = await run(whole, engine, context);
+  return {
+    lines: answer.rows.slice(0, mostAtOnce),
+    total: Number(answer.rows[0]?.at(-1) ?? 0),
+    at: answer.at,
+    statement,
+  };
+}
+
+async function run(
+  asked: CheckedGrouping,
+  { results, planChoice }: Asked,
+  context: RequestContext,
+): Promise<{ statement: Statement; answer: Answer & { at?: number } }> {
+  const { catalog, signal, timings } = context;
+  const grouping = await planChoice.groups(asked, context);
+  const statement = compileGroups(grouping, catalog.locate);
+  const answer = await results.run(statement, { signal, table: grouping.table.name });
+  timings.add('wait', answer.waited);
+  timings.add('database', answer.ran);
+  expectLineTypes(answer, grouping, catalog);
+  return { statement, answer };
+}
+
 /**
  * The lines of a level in a grouping's window. A level is read as a whole, so that its further
  * windows need no further statement while it is remembered; of one with very many lines the
@@ -46,24 +88,11 @@ const mostAtOnce = 5_000;
  */
 export async function readLines(
   grouping: CheckedGrouping,
-  { results }: Pick<Engine, 'results'>,
-  { catalog, signal, timings }: RequestContext,
+  engine: Asked,
+  context: RequestContext,
 ): Promise<Lines> {
   const cursor = lineCursor(grouping);
-  const run = async (
-    asked: CheckedGrouping,
-  ): Promise<{ statement: Statement; answer: Answer & { at?: number } }> => {
-    const statement = compileGroups(asked, catalog.locate);
-    const answer = await results.run(statement, { signal, table: grouping.table.name });
-    timings.add('wait', answer.waited);
-    timings.add('database', answer.ran);
-    expectLineTypes(answer, asked, catalog);
-    return { statement, answer };
-  };
-  const whole: CheckedGrouping = { ...grouping, offset: 0, anchor: undefined, limit: mostAtOnce };
-  const { statement, answer } = await run(whole);
-  const total = Number(answer.rows[0]?.at(-1) ?? 0);
-  const lines = answer.rows.slice(0, mostAtOnce);
+  const { lines, total, at, statement } = await readLevel(grouping, engine, context);
   const window = windowIn(grouping, lines, total);
   if (window !== undefined) {
     const { first, end } = window;
@@ -77,11 +106,11 @@ export async function readLines(
         previous: head !== undefined && first > 0 ? cursor(head) : null,
       },
       total,
-      at: answer.at,
+      at,
       statement,
     };
   }
-  const own = await run(grouping);
+  const own = await run(grouping, engine, context);
   return {
     window: layOut(grouping, grouping, own.answer, cursor),
     total,

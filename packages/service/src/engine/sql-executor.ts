@@ -1,43 +1,35 @@
-import {
-  JsonText,
-  type Executor,
-  type FoundLine,
-  type FoundRows,
-  type FoundTotal,
-} from '@ephoros/core/answer';
+import { JsonText, type Executor, type FoundLine, type FoundTotal } from '@ephoros/core/answer';
 import {
   keyValue,
   type CheckedAggregate,
-  type CheckedColumn,
   type CheckedGrouping,
   type CheckedQuery,
 } from '@ephoros/core/check';
-import { inParameter, problem } from '@ephoros/core/problem';
 import type { TotalKind } from '@ephoros/core/query';
 import {
+  amongKeys,
   compileGroups,
   compileHistogram,
-  compileJsonRows,
   compileRange,
   compileRow,
   compileRows,
-  mayBeCut,
+  keyColumns,
   type Statement,
 } from '@ephoros/core/sql';
-import { expectTypes, rowEncoder, rowsEncoder, valueEncoder } from '../encode/index.ts';
+import { expectTypes, rowEncoder, valueEncoder } from '../encode/index.ts';
 import {
   countingOf,
   indexedOrderOf,
   orderKey,
-  seek,
   type IndexState,
   type Way,
 } from '../positions/index.ts';
-import { jsonRowCursor, layOut, Refused, rowCursor } from '../question/index.ts';
 import { Failure, type Answer } from '../run/index.ts';
 import type { Engine } from './engine.ts';
-import { expectLineTypes, readLines } from './lines.ts';
+import { isReadOff, rangeOfLines } from './lines-range.ts';
+import { expectLineTypes, readLevel, readLines } from './lines.ts';
 import type { RequestContext } from './request-context.ts';
+import { RowWindows, type WrittenRows } from './row-windows.ts';
 
 type Row = Answer['rows'][number];
 
@@ -49,25 +41,17 @@ export interface Ran {
   readonly rows?: { readonly query: CheckedQuery; readonly way: Way };
 }
 
-/** The rows of a window, found. */
-interface Found {
-  /** How many rows came, the one behind the window among them. */
-  readonly rows: number;
-  /** Whether there were more than an answer has room for. */
-  readonly cut: boolean;
-  /** Their JSON and the ways on, for the query as it was asked. */
-  readonly write: (asked: CheckedQuery) => WrittenRows;
-}
-
-interface WrittenRows {
-  readonly json: string;
-  readonly count: number;
-  readonly cuts?: FoundRows['cuts'];
-  readonly next: string | null;
-  readonly previous: string | null;
-}
-
 const nothing: WrittenRows = { json: '[]', count: 0, next: null, previous: null };
+
+/** A row's number, counted from 1, with its leading sort value. */
+interface Tick {
+  readonly number: number;
+  readonly value: string | null;
+}
+
+function leadingOf({ number, values: [value = null] }: IndexState['samples'][number]): Tick {
+  return { number, value };
+}
 
 const nothingYet: IndexState = { state: 'waiting', samples: [], passed: 0 };
 
@@ -84,22 +68,31 @@ export class SqlExecutor implements Executor {
   }
 
   rows: Executor['rows'] = async (query) => {
-    const [sought, total] = await Promise.all([
-      this.seekRows(query),
+    const windows = new RowWindows(this.engine, this.context);
+    const [{ placed, found }, total] = await Promise.all([
+      windows.find(query),
       // Neither the rows nor whoever waits for them wait longer than the counting time.
       query.total === 'none' ? undefined : this.total(query, query.total, this.engine.countingTime),
     ]);
-    const { placed, found } = sought;
+    const { locate } = this.context.catalog;
+    if (found !== undefined) {
+      const { query: run, way } = found;
+      this.ran = { statement: () => compileRows(run, locate), rows: { query: run, way } };
+    }
     const nextToRow = placed.anchor !== undefined;
     const written = this.context.timings.during('encode', () =>
       found === undefined ? nothing : found.write(query),
     );
+    const places = found?.placed;
+    const scanned = places?.scanned;
     return {
       ...written,
       rows: JsonText.rows(written.json),
       cut: found?.cut === true,
       nextToRow,
-      total,
+      total: scanned === undefined ? total : { rows: places?.total ?? 0, kind: 'estimate' },
+      ...(places?.outdated === true ? { at: places.at } : {}),
+      ...(scanned === undefined ? {} : { scanned: { rows: scanned.rows, of: scanned.of } }),
     };
   };
 
@@ -133,7 +126,8 @@ export class SqlExecutor implements Executor {
 
   aggregates: Executor['aggregates'] = async (grouping) => {
     const { catalog } = this.context;
-    const statement = compileGroups(grouping, catalog.locate);
+    const chosen = await this.engine.planChoice.groups(grouping, this.context);
+    const statement = compileGroups(chosen, catalog.locate);
     const answer = await this.remembered(statement, grouping.table.name);
     expectLineTypes(answer, grouping, catalog);
     this.ran = { statement: () => statement };
@@ -151,11 +145,25 @@ export class SqlExecutor implements Executor {
     if (level === undefined) throw new Error('a range is of one column');
     const { type } = level;
     const table = grouping.table.name;
+    const encode = valueEncoder(type);
+    // Where all lines are read anyway, they are not looked through once more for their ends.
+    if (isReadOff(type) && grouping.containing === undefined) {
+      const { lines, total } = await readLevel(grouping, this.engine, this.context);
+      if (lines.length === total) {
+        const read = rangeOfLines(lines);
+        return (
+          read && {
+            least: JsonText.value(encode(read.least)),
+            greatest: JsonText.value(encode(read.greatest)),
+            countIn: (bins) => Promise.resolve(read.countIn(bins)),
+          }
+        );
+      }
+    }
     const { rows, types } = await this.remembered(compileRange(grouping, catalog.locate), table);
     expectTypes(types, [{ type }, { type }], catalog);
     const [[least = null, greatest = null] = []] = rows;
     if (least === null || greatest === null) return undefined;
-    const encode = valueEncoder(type);
     return {
       least: JsonText.value(encode(least)),
       greatest: JsonText.value(encode(greatest)),
@@ -177,9 +185,10 @@ export class SqlExecutor implements Executor {
       await positions.begin(await indexedOrderOf(query, this.engine, this.context.catalog));
     }
     const total = await this.total(query, 'estimate', 0);
-    const { state, samples, passed } = known ?? nothingYet;
+    const { state, samples, keys, passed } = known ?? nothingYet;
+    const values = keys === undefined ? samples.map(leadingOf) : await this.valuesAt(query, keys);
     const encode = valueEncoder(leading.column.type);
-    const ticks = samples.map(({ number, values: [value = null] }) => ({
+    const ticks = values.map(({ number, value }) => ({
       // Numbers count from 1, offsets from 0.
       offset: number - 1,
       value: value === null ? null : JsonText.value(encode(value)),
@@ -191,93 +200,30 @@ export class SqlExecutor implements Executor {
     return JsonText.value(json);
   }
 
-  /** The rows of a window; none are asked for where it lies past the end. */
-  private async seekRows(query: CheckedQuery): Promise<{
-    /** The query that was asked, with its place as it was looked up. */
-    placed: CheckedQuery;
-    found: Found | undefined;
-  }> {
-    const placed = await this.nextToItsRow(query);
-    const found = await this.selectedWindow(placed);
-    if (found !== undefined) return { placed, found: found === 'none' ? undefined : found };
-    return this.walkedWindow(placed);
-  }
-
-  /**
-   * The window of a query among very many selected rows, by its own keys; none past the end.
-   * Undefined for other queries, until the places of the rows are known, and where they are no more.
-   */
-  private async selectedWindow(query: CheckedQuery): Promise<Found | 'none' | undefined> {
-    const { offset, limit } = query;
-    const among = this.engine.selectedPlaces.window(query, this.context.catalog.locate);
-    if (among === undefined) return undefined;
-    if (among.query === undefined) return 'none';
-    const way = { from: 'places', skip: offset, limit, edge: false } as const;
-    const found = await this.window(among.query, way);
-    if (found.cut || found.rows === among.rows) return found;
-    // Some of them have gone: no window shall have holes.
-    among.forget();
-    return undefined;
-  }
-
-  /** The same by walking the query's order. */
-  private async walkedWindow(
-    placed: CheckedQuery,
-  ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
-    const { catalog, signal } = this.context;
-    const { query: planned, way } = await seek(placed, this.engine, catalog, signal);
-    if (planned === undefined) return { placed, found: undefined };
-    const found = await this.window(planned, way);
-    // What was come to from behind, and had too many bytes, has lost its beginning.
-    const behind = planned.anchor !== undefined && planned.anchor.kind !== 'after';
-    if (found.cut && behind && placed.anchor === undefined) {
-      const { offset } = placed;
-      return { placed, found: await this.window(placed, { ...way, from: 'start', skip: offset }) };
-    }
-    return { placed, found };
-  }
-
-  private async window(query: CheckedQuery, way: Way): Promise<Found> {
-    const { catalog } = this.context;
-    const plain = (): Statement => compileRows(query, catalog.locate);
-    this.ran = { statement: plain, rows: { query, way } };
-    const json = compileJsonRows(query, catalog.locate);
-    const written = json && (await this.runJson(json.statement, query.table.name));
-    if (written !== undefined) {
-      const { cut, rows } = written;
-      return { cut, rows: rows.length, write: (asked) => writeJsonRows(asked, query, written) };
-    }
-    const answer = await this.run(plain(), query.table.name, true);
-    // Of a cut cell a text came, whatever its type.
-    const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
-    expectTypes(answer.types, expected, catalog);
-    const { cut, rows } = answer;
-    return { cut, rows: rows.length, write: (asked) => writeRows(asked, query, answer) };
-  }
-
-  /** Undefined where a column has another type by now: the plain rows tell whether that matters. */
-  private async runJson(statement: Statement, table: string): Promise<Answer | undefined> {
-    try {
-      return await this.run(statement, table, true);
-    } catch (thrown) {
-      if (thrown instanceof Failure && thrown.kind === 'changed') return undefined;
-      throw thrown;
-    }
-  }
-
-  /** A query whose cursor held a key alone, with the sort values of that row. @throws Refused */
-  private async nextToItsRow({ anchorRow, ...query }: CheckedQuery): Promise<CheckedQuery> {
-    if (anchorRow === undefined) return query;
-    const { kind, key } = anchorRow;
-    const { table, sort } = query;
-    const columns = sort.map(({ column }): CheckedColumn => column);
-    const values = key.map((value) => value ?? '');
-    const statement = compileRow(table, columns, values, this.context.catalog.locate);
-    const { signal } = this.context;
-    const { rows } = await this.engine.database.run(statement, { signal, table: table.name });
-    const [row] = rows;
-    if (row === undefined) throw new Refused(inParameter(kind, [problem('cursor-row-gone', {})]));
-    return { ...query, anchor: { kind, values: row } };
+  /** The leading sort values of rows by their keys. */
+  private async valuesAt(
+    query: CheckedQuery,
+    places: NonNullable<IndexState['keys']>,
+  ): Promise<readonly Tick[]> {
+    const [leading] = query.sort;
+    if (leading === undefined || places.length === 0) return [];
+    const columns = [...keyColumns(query), leading.column];
+    const among = amongKeys(
+      { ...query, columns },
+      places.map(({ key }) => key),
+    );
+    const { rows } = await this.run(
+      compileRows(among, this.context.catalog.locate),
+      query.table.name,
+    );
+    const width = columns.length;
+    const values = new Map(
+      rows.map((row) => [JSON.stringify(row.slice(0, width - 1)), row[width - 1] ?? null]),
+    );
+    return places.flatMap(({ number, key }) => {
+      const value = values.get(JSON.stringify(key));
+      return value === undefined ? [] : [{ number, value }];
+    });
   }
 
   /**
@@ -311,20 +257,6 @@ export class SqlExecutor implements Executor {
     this.context.timings.add('database', answer.ran);
     return answer;
   }
-}
-
-/** Rows that the database has written as JSON. */
-function writeJsonRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {
-  const { rows, next, previous } = layOut(asked, run, answer, jsonRowCursor(asked));
-  const json = `[${rows.map(([row]) => row).join(',')}]`;
-  return { json, count: rows.length, next, previous };
-}
-
-function writeRows(asked: CheckedQuery, run: CheckedQuery, answer: Answer): WrittenRows {
-  const { rows, next, previous } = layOut(asked, run, answer, rowCursor(asked));
-  const { json, cuts } = rowsEncoder(asked)(rows);
-  const told = asked.cells === undefined ? {} : { cuts };
-  return { json, ...told, count: rows.length, next, previous };
 }
 
 function encodeLines(grouping: CheckedGrouping, rows: readonly Row[]): readonly FoundLine[] {

@@ -437,7 +437,8 @@ describe('expensive groupings', () => {
     ]);
     ({ drop } = fresh);
     service = await startService(fresh.url, '', {
-      timeLimit: 1_000,
+      timeLimit: 600,
+      longLimit: 600,
     });
     watcher = new pg.Client({ connectionString: fresh.url });
     await watcher.connect();

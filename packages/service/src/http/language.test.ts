@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import pg from 'pg';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
@@ -305,6 +305,43 @@ describe('a search', () => {
       expect(words.body.explanation.paths.search).toBe('full text');
     } finally {
       await configured.close();
+    }
+  });
+
+  it('puts first what meets it best, where it goes by words of a language', async () => {
+    const fresh = await freshDatabase('ephoros_relevance', [
+      'create table poems (id int primary key, text text)',
+      `insert into poems select i, repeat('heron ', i % 7) || repeat('reed ', 20 - i % 5) from generate_series(1, 300) i`,
+    ]);
+    const poems = await startService(fresh.url, 'tables: { poems: { fullText: english } }');
+    const path = (more: Record<string, string>): string =>
+      rowsPath('poems', { columns: 'id', shape: 'arrays', limit: '50', search: 'herons', ...more });
+    try {
+      const own = new pg.Client({ connectionString: fresh.url });
+      await own.connect();
+      const { rows: wanted } = await own.query<{ id: number }>(
+        `select id from (select id, to_tsvector('english', coalesce(text, '')) v from poems) p, phraseto_tsquery('english', 'herons') q
+         where v @@ q order by ts_rank(v, q) desc, id desc`,
+      );
+      await own.end();
+      const found: unknown[] = [];
+      let place: Record<string, string> = {};
+      for (;;) {
+        const { body } = await poems.get(path({ sort: '-relevance', ...place }));
+        found.push(...body.rows.flat());
+        if (body.next === null) break;
+        place = { after: body.next };
+      }
+      expect(found).toEqual(wanted.map(({ id }) => id));
+      const { status, body } = await poems.get(rowsPath('poems', { sort: '-relevance' }));
+      expect([status, body.errors[0].code, body.errors[0].position]).toEqual([
+        400,
+        'relevance-needs-search',
+        1,
+      ]);
+    } finally {
+      await poems.close();
+      await fresh.drop();
     }
   });
 

@@ -58,6 +58,15 @@ const problemDocument = z
         }),
       )
       .optional(),
+    progress: z
+      .object({
+        share: z.number().meta({ description: 'Of the whole, 0 to 1, as far as it can be told.' }),
+        elapsed: z.int().meta({ description: 'Ms since it was begun.' }),
+        rows: z.int().optional().meta({ description: 'Rows passed so far.' }),
+        of: z.int().optional().meta({ description: 'Of how many, about.' }),
+      })
+      .optional()
+      .meta({ description: 'How far what was asked for is, where it is not ready yet.' }),
   })
   .meta({ id: 'Problem' });
 
@@ -75,8 +84,8 @@ const refusals: ZodOpenApiResponsesObject = refused({
   415: 'A body is no JSON.',
   421: 'The service is not asked by this host name.',
   500: 'The service has failed; its log says more under the request id.',
-  503: 'The database is away or the service is full; Retry-After says when to come back.',
-  504: 'The time limit was reached.',
+  503: 'The database is away, the service is full, or the answer is not ready yet (`progress`); Retry-After says when to come back.',
+  504: 'A time limit was reached.',
 });
 
 function refused(texts: Readonly<Record<number, string>>): ZodOpenApiResponsesObject {

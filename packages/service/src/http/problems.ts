@@ -3,7 +3,7 @@ import { catalogue, type Problem } from '@ephoros/core/problem';
 import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
 import { RecordsError } from '../records/index.ts';
-import { Failure, type FailureKind } from '../run/index.ts';
+import { Failure, NotReady, type FailureKind, type Progress } from '../run/index.ts';
 import { send } from './exchange.ts';
 
 /** The body of an error (RFC 9457). */
@@ -15,6 +15,8 @@ export interface ProblemDocument {
   /** The request's id, which the log line has too. */
   readonly requestId: string;
   readonly errors?: readonly Problem[];
+  /** How far what was asked for is, where it is being found. */
+  readonly progress?: Progress;
 }
 
 interface Outcome {
@@ -24,6 +26,7 @@ interface Outcome {
   readonly detail: string;
   readonly retryAfter?: number;
   readonly errors?: readonly Problem[];
+  readonly progress?: Progress;
 }
 
 const failures: Readonly<Record<FailureKind, Outcome>> = {
@@ -93,6 +96,26 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
     status: 500,
     title: 'Something went wrong in the service',
     detail: 'The service could not answer. The log has more under the request id.',
+  },
+};
+
+/** What is being found, and takes longer than a request waits. */
+const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
+  position: {
+    slug: 'position-not-ready',
+    status: 503,
+    title: 'The place is still being found',
+    detail:
+      'The rows at this place are still being found. Ask again: progress tells how far that is.',
+    retryAfter: 1,
+  },
+  answer: {
+    slug: 'answer-not-ready',
+    status: 503,
+    title: 'The answer is still being made',
+    detail:
+      'This takes longer than a second, and goes on. Ask again: progress tells how far it is.',
+    retryAfter: 1,
   },
 };
 
@@ -225,6 +248,9 @@ function outcomeOf(thrown: unknown): Outcome {
     };
   }
   if (thrown instanceof HttpRefusal) return thrown.outcome;
+  if (thrown instanceof NotReady) {
+    return { ...notReady[thrown.what], progress: toldProgress(thrown.progress) };
+  }
   if (thrown instanceof RecordsError) {
     return {
       slug: 'records-unusable',
@@ -253,6 +279,16 @@ function outcomeOf(thrown: unknown): Outcome {
     };
   }
   return failures.unknown;
+}
+
+/** Progress as answers have it: whole ms and rows, a share of two digits. */
+function toldProgress({ share, elapsed, rows, of }: Progress): Progress {
+  const known = Object.entries({ rows, of }).filter(([, value]) => value !== undefined);
+  return {
+    share: Math.floor(share * 100) / 100,
+    elapsed: Math.round(elapsed),
+    ...Object.fromEntries(known),
+  };
 }
 
 function isTooLarge(thrown: unknown): boolean {
@@ -293,7 +329,7 @@ function sendProblem(
   requestId: string,
   outcomes?: string,
 ): void {
-  const { slug, status, title, detail, retryAfter, errors } = outcome;
+  const { slug, status, title, detail, retryAfter, errors, progress } = outcome;
   const document: ProblemDocument = {
     type: `urn:ephoros:problem:${slug}`,
     title,
@@ -301,6 +337,7 @@ function sendProblem(
     detail,
     requestId,
     ...(errors === undefined ? {} : { errors }),
+    ...(progress === undefined ? {} : { progress }),
   };
   const json = JSON.stringify(document);
   // The outcomes are JSON already, with all digits.
@@ -324,7 +361,7 @@ export function answerProblem(
 ): void {
   const outcome = outcomeOf(thrown);
   const requestId = String(response.getHeader('X-Request-Id'));
-  if (outcome.status >= 500) {
+  if (outcome.status >= 500 && !(thrown instanceof NotReady)) {
     logger.error(
       { requestId, ...(caller === undefined ? {} : { caller }), err: loggable(thrown) },
       outcome.title,

@@ -40,7 +40,8 @@ beforeEach(() => {
   clock = 1_000_000;
   planned = new PlannedDatabase();
   const database = planned as unknown as Database;
-  positions = new LocalPositionIndex(database, database, { now: () => clock });
+  const connections = { background: database, passes: database, quick: database };
+  positions = new LocalPositionIndex(connections, { now: () => clock });
 });
 
 afterEach(() => positions.close());
@@ -60,7 +61,8 @@ describe('mileposts', () => {
     key: 'by id',
     step: 100,
     written: counting.written,
-    mileposts: { pass: statement('the whole pass'), steps: statement('single steps') },
+    mileposts: { pass: statement('the whole pass'), steps: [statement('single steps')] },
+    first: statement('the first rows'),
   };
 
   /** A pass over so many rows at such a cost, and what one step from sample to sample costs. */

@@ -6,5 +6,15 @@ export type {
   IndexedOrder,
   PositionIndex,
   IndexState,
+  LongAnswer,
 } from './position-index.ts';
-export { countingOf, seek, indexedOrderOf, orderKey, writtenTo, type Way } from './seek.ts';
+export {
+  countingOf,
+  indexedOrderOf,
+  orderKey,
+  scan,
+  seek,
+  writtenTo,
+  type PlacedWindow,
+  type Way,
+} from './seek.ts';

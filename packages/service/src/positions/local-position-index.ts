@@ -1,53 +1,65 @@
 import { createHash } from 'node:crypto';
-import { compilePlan, readPlan, type PlanNode, type Statement } from '@ephoros/core/sql';
-import { Failure, type Database } from '../run/index.ts';
+import { tmpdir } from 'node:os';
+import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { Changes, isUnchanged, type Written } from './changes.ts';
-import { Samples } from './samples.ts';
+import { Failure, type Database } from '../run/index.ts';
+import { Changes, isUnchanged } from './changes.ts';
+import { IndexEntry } from './index-entry.ts';
+import { LongAnswers } from './long-answers.ts';
+import { Maker, UnfitPlaces, type Along } from './making.ts';
+import { Pace } from './pace.ts';
+import { Places, mostGone, type Key } from './places.ts';
 import type {
   Counting,
+  IndexedOrder,
+  IndexState,
   KnownPlaces,
   KnownTotal,
-  IndexedOrder,
+  LongAnswer,
+  MakingWay,
   PositionIndex,
-  IndexState,
+  WindowPlace,
 } from './position-index.ts';
+import { Samples } from './samples.ts';
 import { Totals } from './totals.ts';
 
 export interface PositionIndexOptions {
   /** Bytes of mileposts kept at most, the least recently used dropped; 64 MB by default. */
   readonly memory?: number;
-  /** How many results are indexed at the same time; 1 by default. */
+  /** Bytes of places kept in files at most; 2 GB by default. */
+  readonly fileBytes?: number;
+  /** The folder of these files; that of the system's temporary files by default. */
+  readonly folder?: string;
+  /** How many results are sorted or have mileposts set at the same time; 1 by default. */
   readonly atOnce?: number;
+  /** Costs of the planner from which on a window is read by its keys; 5,000 by default. */
+  readonly costly?: number;
   /** A result that nobody has asked for so long is given up; in ms, 20,000 by default. */
   readonly interest?: number;
-  /** The shortest time after which the mileposts of one result are set again; in ms, 30,000 by default. */
+  /** The shortest time after which what is known of one result is made again; in ms, 30,000 by default. */
   readonly renewAfter?: number;
-  /** Those of a table that is written to are set again after this time; 600,000 by default. */
+  /** That of a table that is written to is made again after this time; 600,000 by default. */
   readonly age?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
 }
 
-/** The mileposts of one result, as they stand. */
-interface Entry {
-  readonly question: IndexedOrder;
-  /** When somebody last asked for it. */
-  asked: number;
-  /** The ones in use; being made, where there are no older ones. */
-  samples: Samples;
-  complete: boolean;
-  failed: boolean;
-  /** When the last ones were begun, and what had been written to the table by then. */
-  begun: number;
-  changes: Written | undefined;
-  /** Aborts the making that is under way or waits. */
-  making: AbortController | undefined;
+/** The connections of a position index. */
+export interface IndexConnections {
+  /** For counts and long answers. */
+  readonly background: Database;
+  /** For what goes over whole results, to set mileposts or to find places. */
+  readonly passes: Database;
+  /** For what the planner and the statistics say. */
+  readonly quick: Database;
 }
 
 /** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
 const renewShare = 0.0005;
 const uselessShare = 0.1;
+/** Places are found anew, once anything was written, after so many times as long as it took. */
+const placesGoodFor = 5;
+const shortestRenewal = 1_000;
 /** Ms after which what nobody asks for any more is forgotten. */
 const forgottenAfter = 30 * 60_000;
 /** Ms before an entry that failed is tried again. */
@@ -55,28 +67,28 @@ const failedFor = 5_000;
 
 /** A position index of this process, with connections of its own. */
 export class LocalPositionIndex implements PositionIndex {
-  private readonly database: Database;
-  private readonly quick: Database;
+  private readonly connections: IndexConnections;
   private readonly options: Required<PositionIndexOptions>;
   private readonly changes: Changes;
   private readonly totals: Totals;
+  private readonly maker: Maker;
+  private readonly pace = new Pace();
+  private readonly long: LongAnswers;
   /** Each in a box of its own: a new one has its room counted anew. */
-  private readonly entries: LRUCache<string, { readonly entry: Entry }>;
-  private readonly waiting: Entry[] = [];
+  private readonly entries: LRUCache<string, { readonly entry: IndexEntry }>;
+  private readonly waiting: IndexEntry[] = [];
   private underWay = 0;
   private readonly sweeper: ReturnType<typeof setInterval>;
 
-  /**
-   * Closes both with itself.
-   * @param database for counts and passes over whole results, which take long
-   * @param quick for what the planner and the statistics say
-   */
-  constructor(database: Database, quick: Database, options: PositionIndexOptions = {}) {
-    this.database = database;
-    this.quick = quick;
+  /** Closes the connections with itself. */
+  constructor(connections: IndexConnections, options: PositionIndexOptions = {}) {
+    this.connections = connections;
     this.options = {
       memory: 64 * 1024 * 1024,
+      fileBytes: 2 * 1024 ** 3,
+      folder: tmpdir(),
       atOnce: 1,
+      costly: 5_000,
       interest: 20_000,
       renewAfter: 30_000,
       age: 600_000,
@@ -84,28 +96,45 @@ export class LocalPositionIndex implements PositionIndex {
       ...options,
     };
     const { now, interest, memory } = this.options;
+    const { background, passes, quick } = connections;
     this.entries = new LRUCache({
       maxSize: memory,
       ttl: forgottenAfter,
       updateAgeOnGet: true,
       perf: { now },
-      sizeCalculation: ({ entry }) => sizeOf(entry),
-      dispose: ({ entry }) => this.drop(entry),
+      sizeCalculation: ({ entry }) => entry.size,
+      dispose: ({ entry }) => {
+        this.drop(entry);
+        void entry.places?.close().catch(() => undefined);
+      },
       noDisposeOnSet: true,
     });
     this.changes = new Changes(quick, now);
-    this.totals = new Totals(database, quick, this.changes, now);
+    this.totals = new Totals(background, quick, this.changes, now);
+    this.maker = new Maker(passes, quick, this.options.costly);
+    this.long = new LongAnswers(background, quick, this.pace, now);
     this.sweeper = setInterval(() => this.sweep(), Math.max(50, interest / 4));
     this.sweeper.unref();
   }
 
-  total(
+  async total(
     counting: Counting,
     kind: 'exact' | 'estimate',
     patience: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
+    // What is being looked through is counted with that, and not beside it.
+    const scanned = this.scanning(counting.key);
+    if (scanned !== undefined) return { rows: scanned.count, kind: 'estimate' };
     return this.totals.total(counting, kind, patience, signal);
+  }
+
+  longAnswer(
+    statement: Statement,
+    asked: { readonly patience: number; readonly mayBeCut?: boolean },
+    signal?: AbortSignal,
+  ): Promise<LongAnswer> {
+    return this.long.ask(statement, asked, signal);
   }
 
   async mark(written: Statement): Promise<string | undefined> {
@@ -115,89 +144,154 @@ export class LocalPositionIndex implements PositionIndex {
     return createHash('sha256').update(`${read.rows} ${read.files}`).digest('base64url');
   }
 
-  async places(key: string, countKey: string, offset: number): Promise<KnownPlaces> {
-    const entry = this.touch(key);
-    const total = await this.totals.last(countKey);
-    if (entry === undefined) return { indexed: false, total };
-    await this.renew(entry);
-    return { indexed: true, sample: entry.samples.before(offset), total };
+  async places(
+    key: string,
+    countKey: string,
+    window: WindowPlace,
+    patience = 0,
+    signal?: AbortSignal,
+  ): Promise<KnownPlaces> {
+    const until = performance.now() + patience;
+    for (;;) {
+      const entry = this.touch(key);
+      const total = await this.totals.last(countKey);
+      if (entry === undefined) return { indexed: false, total };
+      const outdated = await this.renew(entry);
+      const known = await entry.known(window, outdated);
+      const left = until - performance.now();
+      const whole = known.progress === undefined;
+      if (whole || left <= 0 || signal?.aborted === true) return { ...known, total };
+      await entry.bell.wait(Math.min(left, longestWait), signal);
+    }
   }
 
-  begin(question: IndexedOrder): Promise<void> {
-    if (!this.entries.has(question.key)) {
-      const entry: Entry = {
-        question,
-        asked: this.options.now(),
-        samples: new Samples(question.step),
-        complete: false,
-        failed: false,
-        begun: 0,
-        changes: undefined,
-        making: undefined,
-      };
-      this.entries.set(question.key, { entry });
-      this.queue(entry);
+  async begin(question: IndexedOrder): Promise<MakingWay | undefined> {
+    let entry = this.entryOf(question);
+    await entry.decided;
+    const { slices } = question.places ?? {};
+    if (
+      question.slow === true &&
+      slices !== undefined &&
+      entry.way === 'mileposts' &&
+      !entry.unfit
+    ) {
+      // The planner was wrong: it takes long to walk there, also from a milepost.
+      this.entries.delete(question.key);
+      entry = this.entryOf(question);
+      await entry.decided;
     }
-    return Promise.resolve();
+    return entry.way;
+  }
+
+  async lose(key: string, keys: readonly Key[], offset: number): Promise<void> {
+    const entry = this.entries.peek(key)?.entry;
+    await entry?.places?.lose(keys, offset);
+    // Very many gaps take longer to step over than the places save.
+    if (entry !== undefined && (entry.places?.goneCount ?? 0) > mostGone) this.startAnew(entry);
   }
 
   async overview(key: string, count: number): Promise<IndexState | undefined> {
     const entry = this.touch(key);
     if (entry === undefined) return undefined;
     await this.renew(entry);
-    const { samples, complete, failed } = entry;
-    const begun = samples.reach > 0 || !this.waiting.includes(entry);
-    const state = complete ? 'ready' : failed ? 'failed' : begun ? 'building' : 'waiting';
-    return { state, samples: samples.even(count), passed: samples.reach };
+    return entry.overview(count, this.waiting.includes(entry));
+  }
+
+  forget(): Promise<void> {
+    this.long.forget();
+    return Promise.resolve();
   }
 
   async close(): Promise<void> {
     clearInterval(this.sweeper);
     this.entries.clear();
-    await Promise.all([this.database.close(), this.quick.close()]);
+    const { background, passes, quick } = this.connections;
+    this.long.abandon(-1);
+    await Promise.all([...new Set([background, passes, quick])].map((one) => one.close()));
   }
 
-  private touch(key: string): Entry | undefined {
+  private touch(key: string): IndexEntry | undefined {
     const entry = this.entries.get(key)?.entry;
     if (entry !== undefined) entry.asked = this.options.now();
     return entry;
   }
 
-  /** Makes an entry anew when it is old or much was written since; forgets a useless one. */
-  private async renew(entry: Entry): Promise<void> {
+  private entryOf(question: IndexedOrder): IndexEntry {
+    const known = this.touch(question.key);
+    if (known !== undefined) return known;
+    const entry = new IndexEntry(question, this.options.now);
+    this.entries.set(question.key, { entry });
+    this.queue(entry);
+    entry.decided = this.decide(entry);
+    return entry;
+  }
+
+  /** What is being looked through slice by slice, of the rows that a count is of. */
+  private scanning(countKey: string): Places | undefined {
+    for (const { entry } of this.entries.values()) {
+      if (entry.question.counting.key !== countKey || entry.way !== 'slices') continue;
+      if (entry.making !== undefined && !entry.complete) return entry.places;
+    }
+    return undefined;
+  }
+
+  /**
+   * Makes an entry anew when it is old or much was written since; empties a useless one. Gives
+   * whether anything was written since.
+   */
+  private async renew(entry: IndexEntry): Promise<boolean> {
     const { now, renewAfter, age } = this.options;
-    if (!this.isIdle(entry)) return;
     const since = now() - entry.begun;
     if (entry.failed) {
-      if (since > failedFor) this.queue(entry);
-      return;
+      if (this.isIdle(entry) && since > failedFor) this.queue(entry);
+      return true;
     }
-    if (!entry.complete) return;
-    const { question, samples, changes } = entry;
+    if (!entry.complete) return false;
+    const { question, changes } = entry;
     const found = await this.changes.read(question.written);
-    if (isUnchanged(changes, found) || !this.isIdle(entry)) return;
+    if (isUnchanged(changes, found)) return false;
+    if (!this.isIdle(entry)) return true;
     const known = changes !== undefined && found !== undefined;
     const written = known ? found.rows - changes.rows : undefined;
-    const rows = Math.max(1, samples.reach);
+    const rows = Math.max(1, entry.reach);
     const others = known && found.files !== changes.files;
+    const byPlaces = entry.places !== undefined;
+    const soon = byPlaces
+      ? Math.min(Math.max(shortestRenewal, entry.took * placesGoodFor), renewAfter)
+      : renewAfter;
     if (others || (written !== undefined && written > rows * uselessShare)) {
-      entry.samples = new Samples(question.step);
-      entry.complete = false;
-      this.queue(entry);
-    } else if (since < renewAfter) {
-      return;
-    } else if (written === undefined || written > rows * renewShare || since > age) {
+      this.startAnew(entry);
+    } else if (since < Math.max(soon, byPlaces ? entry.took * placesGoodFor : 0)) {
+      return true;
+    } else if (byPlaces || written === undefined || written > rows * renewShare || since > age) {
       this.queue(entry);
     }
+    return true;
+  }
+
+  private async decide(entry: IndexEntry): Promise<void> {
+    const { signal } = entry.making ?? new AbortController();
+    try {
+      entry.way = await this.maker.wayOf(entry.question, signal);
+    } catch {
+      // Whoever makes it will come to know why.
+    }
+  }
+
+  /** Forgets what is known of an entry, which is of no use, and has it made anew. */
+  private startAnew(entry: IndexEntry): void {
+    entry.empty();
+    if (this.isIdle(entry)) this.queue(entry);
   }
 
   /** Whether an entry is still kept, and nothing is done about it. */
-  private isIdle(entry: Entry): boolean {
+  private isIdle(entry: IndexEntry): boolean {
     return entry.making === undefined && this.entries.peek(entry.question.key)?.entry === entry;
   }
 
-  private queue(entry: Entry): void {
+  private queue(entry: IndexEntry): void {
     entry.making = new AbortController();
+    entry.queued = this.options.now();
     this.waiting.push(entry);
     this.next();
   }
@@ -207,79 +301,131 @@ export class LocalPositionIndex implements PositionIndex {
     const entry = this.waiting.shift();
     if (entry?.making === undefined) return;
     this.underWay += 1;
-    void this.make(entry, entry.making.signal).finally(() => {
-      entry.making = undefined;
+    let waits = true;
+    // What is scanned waits for the order that it goes along: it holds up nobody meanwhile.
+    const leave = (): void => {
+      if (!waits) return;
+      waits = false;
       this.underWay -= 1;
       this.next();
+    };
+    void this.make(entry, entry.making.signal, leave).finally(() => {
+      entry.making = undefined;
+      entry.bell.ring();
+      leave();
     });
   }
 
-  /** One walk over the whole result; what it finds is used as it comes. */
-  private async make(entry: Entry, signal: AbortSignal): Promise<void> {
+  /** Finds the rows of a whole result; what comes is used at once. */
+  private async make(entry: IndexEntry, signal: AbortSignal, leave: () => void): Promise<void> {
     const { question } = entry;
-    const { counting, step } = question;
+    const { counting } = question;
     const begun = this.options.now();
-    entry.begun = begun;
-    entry.failed = false;
-    const samples = new Samples(step);
-    // Older samples stay in use until the new ones reach the end.
-    if (!entry.complete) entry.samples = samples;
-    let total: number | undefined;
+    entry.beginMaking(begun);
     try {
       const [changes, counted] = await Promise.all([
         this.changes.read(question.written),
         this.changes.read(counting.written),
       ]);
-      const statement = await this.cheapest(question, signal);
-      await this.database.stream(
-        statement,
-        (row) => {
-          const number = Number(row.at(-1));
-          // The last row tells the number of all; it is no sample, or the last sample once more.
-          if (number % step === 0 && number !== total) {
-            samples.add({ number, values: row.slice(0, -1) });
-            // Samples of long values stand further apart.
-            if (samples.bytes > this.options.memory / 2) samples.thin();
-          }
-          total = number;
-        },
-        { signal },
-      );
-      entry.samples = samples;
-      entry.changes = changes;
-      entry.complete = true;
+      await entry.decided;
+      const way = entry.unfit
+        ? 'mileposts'
+        : (entry.way ?? (await this.maker.wayOf(question, signal)));
+      entry.way = way;
+      if (way === 'slices') leave();
+      const total = await this.makeBy(way, entry, signal);
+      entry.finish(changes, this.options.now() - begun, total);
       this.weigh(entry);
-      const took = this.options.now() - begun;
       if (total !== undefined) {
-        const at = begun + took;
-        this.totals.learn(counting, { rows: total, at, took, changes: counted });
+        const at = begun + entry.took;
+        this.totals.learn(counting, { rows: total, at, took: entry.took, changes: counted });
       }
     } catch (thrown) {
-      if (!(thrown instanceof Failure) || thrown.kind !== 'cancelled') entry.failed = true;
+      if (thrown instanceof UnfitPlaces) {
+        entry.unfit = true;
+        entry.empty();
+        await this.make(entry, signal, leave);
+      } else if (!(thrown instanceof Failure) || thrown.kind !== 'cancelled') entry.failed = true;
     }
   }
 
-  /** Of the two ways to set mileposts the one that the planner finds cheaper. */
-  private async cheapest(
-    { mileposts, step }: IndexedOrder,
+  /** Gives the number of all rows. */
+  private async makeBy(
+    way: NonNullable<IndexEntry['way']>,
+    entry: IndexEntry,
     signal: AbortSignal,
-  ): Promise<Statement> {
-    const { pass, steps } = mileposts;
-    if (steps === undefined) return pass;
-    const [whole, single] = await Promise.all([
-      this.plan(pass, signal),
-      this.plan(steps, signal).then(firstStep),
-    ]);
-    const walked = whole === undefined ? undefined : deepest(whole)['Plan Rows'];
-    if (whole === undefined || single === undefined || walked === undefined) return pass;
-    // Estimates of few rows may be wrong by much; a pass is never wrong by much.
-    const samples = walked / step;
-    return samples > 10 && samples * single['Total Cost'] < whole['Total Cost'] ? steps : pass;
+  ): Promise<number | undefined> {
+    const { question } = entry;
+    const told = (): void => entry.bell.ring();
+    const { memory, fileBytes, folder } = this.options;
+    if (way === 'mileposts' || question.places === undefined) {
+      const samples = entry.beginSamples(new Samples(question.step));
+      const total = await this.maker.setMileposts(question, samples, memory / 2, { signal, told });
+      entry.samples = samples;
+      return total;
+    }
+    const { places: statements } = question;
+    const places = await UnfitPlaces.unless(Places.create(folder, statements.kinds));
+    try {
+      this.makeRoom(entry);
+      if (way === 'sort') {
+        const cost = await this.maker.costOf(statements.sort, signal);
+        entry.expected = this.pace.expect(cost);
+        entry.beginPlaces(places);
+        await this.maker.sortPlaces(statements, places, fileBytes, { signal, told });
+        this.pace.learn(cost, this.options.now() - entry.begun);
+      } else {
+        const along = this.along(statements.slices?.along ?? question);
+        this.totals.abandonOne(question.counting.key);
+        entry.beginPlaces(places);
+        entry.along = along.entry;
+        const scanned = (rows: number): void => {
+          entry.scanned = rows;
+        };
+        await this.maker.scanPlaces(statements, along, places, fileBytes, {
+          ...{ signal, told, scanned },
+        });
+      }
+    } catch (thrown) {
+      if (entry.places !== places) await places.close();
+      throw thrown;
+    }
+    places.complete = true;
+    await entry.takePlaces(places);
+    return places.count;
   }
 
-  private async plan(statement: Statement, signal: AbortSignal): Promise<PlanNode | undefined> {
-    const { rows } = await this.quick.run(compilePlan(statement), { signal });
-    return readPlan(rows[0]?.[0]);
+  /** The order that slices are cut along, with its mileposts set as they are needed. */
+  private along(question: IndexedOrder): Along & { readonly entry: IndexEntry } {
+    const entry = this.entryOf(question);
+    let samples = entry.samples;
+    let complete = false;
+    return {
+      entry,
+      state: () => {
+        if (samples.reach === 0) samples = entry.samples;
+        const same = samples === entry.samples;
+        // Mileposts that are set anew stand elsewhere: the slices go on along the ones they began with.
+        complete ||= same && entry.complete;
+        const ended = entry.making === undefined && !entry.complete;
+        return { samples, complete, failed: !complete && (entry.failed || ended || !same) };
+      },
+      changed: async (signal) => {
+        this.touch(question.key);
+        await entry.bell.wait(longestWait, signal);
+      },
+    };
+  }
+
+  /** Places go, those first that were asked for longest ago, until there is room for more. */
+  private makeRoom(but: IndexEntry): void {
+    let bytes = 0;
+    // From the one that was used last.
+    for (const [key, { entry }] of [...this.entries.entries()]) {
+      if (entry === but) continue;
+      bytes += entry.places?.bytes ?? 0;
+      if (bytes > this.options.fileBytes / 2) this.entries.delete(key);
+    }
   }
 
   /** Gives up what nobody has asked for lately. */
@@ -292,10 +438,11 @@ export class LocalPositionIndex implements PositionIndex {
       if (!entry.complete) this.entries.delete(entry.question.key);
     }
     this.totals.abandon(interest);
+    this.long.abandon(interest / 2);
   }
 
   /** Ends what is done about an entry. */
-  private drop(entry: Entry): void {
+  private drop(entry: IndexEntry): void {
     entry.making?.abort();
     const place = this.waiting.indexOf(entry);
     if (place === -1) return;
@@ -304,42 +451,11 @@ export class LocalPositionIndex implements PositionIndex {
   }
 
   /** Has an entry's room counted anew; the one that was asked for longest ago goes where none is left. */
-  private weigh(entry: Entry): void {
+  private weigh(entry: IndexEntry): void {
     const { key } = entry.question;
     if (this.entries.peek(key)?.entry === entry) this.entries.set(key, { entry });
   }
 }
 
-/** Bytes that an entry takes up, about: the samples, and the question, which may be long. */
-function sizeOf({ samples, question }: Entry): number {
-  const { counting, mileposts, key, written } = question;
-  const statements = [counting.count, counting.estimate, mileposts.pass, mileposts.steps, written];
-  const texts = statements.map((one) => sizeOfStatement(one));
-  return samples.bytes + key.length * 2 + 1_000 + texts.reduce((sum, one) => sum + one, 0);
-}
-
-function sizeOfStatement(statement: Statement | undefined): number {
-  if (statement === undefined) return 0;
-  const values = statement.parameters.map((value) =>
-    typeof value === 'number' ? 8 : typeof value === 'string' ? value.length : value.join().length,
-  );
-  return statement.text.length + values.reduce((sum, one) => sum + one, 0);
-}
-
-/** What the first sample costs, in a plan that goes from sample to sample. */
-function firstStep(plan: PlanNode | undefined): PlanNode | undefined {
-  if (plan === undefined) return undefined;
-  if (plan['Node Type'] === 'Recursive Union') return plan.Plans?.[0];
-  for (const child of plan.Plans ?? []) {
-    const found = firstStep(child);
-    if (found !== undefined) return found;
-  }
-  return undefined;
-}
-
-/** The step of a plan that the window function reads from: it knows how many rows there are. */
-function deepest(plan: PlanNode): PlanNode {
-  const [child] = plan.Plans ?? [];
-  if (plan['Node Type'] !== 'WindowAgg' && child !== undefined) return deepest(child);
-  return plan;
-}
+/** Ms after which a waiting request looks again, whatever it was told. */
+const longestWait = 250;

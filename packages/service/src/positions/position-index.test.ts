@@ -172,8 +172,9 @@ describe('a positions', () => {
 
   function open(options: PositionIndexOptions = {}): void {
     clock = 1_000_000;
-    const [database, quick] = [new Database({ url, connections: 2 }), new Database({ url })];
-    positions = new LocalPositionIndex(database, quick, { now: () => clock, ...options });
+    const [background, quick] = [new Database({ url, connections: 2 }), new Database({ url })];
+    const connections = { background, passes: background, quick };
+    positions = new LocalPositionIndex(connections, { now: () => clock, ...options });
   }
 
   const none: readonly never[] = [];
@@ -189,6 +190,7 @@ describe('a positions', () => {
     key,
     step: 100,
     written,
+    first: { text: 'select id from t order by id limit 101', parameters: none },
     mileposts: {
       pass: {
         text: `select id, n from (select id, row_number() over () as n, lead(1) over () as more from (select id ${before} from t order by id) w) q where n % 100 = 0 or more is null`,
@@ -196,6 +198,7 @@ describe('a positions', () => {
       },
     },
   });
+  const at = (offset: number): { offset: number; limit: number } => ({ offset, limit: 10 });
   const ready = (key: string): Promise<unknown> =>
     until(
       () => positions.overview(key, 10),
@@ -204,15 +207,16 @@ describe('a positions', () => {
 
   it('sets mileposts once, and the exact total falls out', async () => {
     open();
-    expect(await positions.places('by id', 't', 250)).toEqual({
+    expect(await positions.places('by id', 't', at(250))).toEqual({
       indexed: false,
       total: undefined,
     });
     await positions.begin(orderOf('by id'));
     await positions.begin(orderOf('by id'));
     await ready('by id');
-    expect(await positions.places('by id', 't', 250)).toEqual({
+    expect(await positions.places('by id', 't', at(250))).toEqual({
       indexed: true,
+      by: 'mileposts',
       sample: { number: 200, values: ['200'] },
       total: 5000,
     });
@@ -262,15 +266,15 @@ describe('a positions', () => {
     await positions.begin(orderOf('renewed'));
     await ready('renewed');
     clock += 60_000;
-    await positions.places('renewed', 't', 4_000);
-    expect((await positions.places('renewed', 't', 4_000)).sample?.values).toEqual(['4000']);
+    await positions.places('renewed', 't', at(4_000));
+    expect((await positions.places('renewed', 't', at(4_000))).sample?.values).toEqual(['4000']);
     await writer.query('delete from t where id <= 50');
     // Otherwise up to ten seconds pass before the statistics know.
     await writer.query('select pg_stat_force_next_flush()');
     await until(
       async () => {
         clock += 60_000;
-        return positions.places('renewed', 't', 4_000);
+        return positions.places('renewed', 't', at(4_000));
       },
       ({ sample, total }) => sample?.values[0] === '4050' && total === 4950,
     );
@@ -288,7 +292,7 @@ describe('a positions', () => {
     // Long before mileposts are set again that are a little old.
     clock += 3_000;
     const there = await until(
-      () => positions.places('useless', 'useless', 2_000),
+      () => positions.places('useless', 'useless', at(2_000)),
       ({ sample, total }) => sample?.number === 2_000 && total !== undefined && total < before,
     );
     expect(there.sample?.values).toEqual(['3000']);
@@ -317,7 +321,8 @@ describe('a total', () => {
     clock = 1_000_000;
     const database = new Database({ url: lowmere, connections: 2 });
     const quick = new Database({ url: lowmere, connections: 1 });
-    positions = new LocalPositionIndex(database, quick, { now: () => clock, interest: 300 });
+    const connections = { background: database, passes: database, quick };
+    positions = new LocalPositionIndex(connections, { now: () => clock, interest: 300 });
   });
 
   afterEach(() => positions.close());

@@ -1,4 +1,10 @@
-import type { MilepostStatements, Statement } from '@ephoros/core/sql';
+import type { MilepostStatements, SliceTemplates, Statement } from '@ephoros/core/sql';
+import type { Answer, Progress } from '../run/index.ts';
+import type { PlaceKind } from './place-codec.ts';
+import type { Key } from './places.ts';
+
+/** The way in which rows are found at any place of an order. */
+export type MakingWay = 'mileposts' | 'sort' | 'slices';
 
 /** Which rows, as plain data: it can be sent to another process. */
 export interface Counting {
@@ -20,6 +26,26 @@ export interface IndexedOrder {
   readonly mileposts: MilepostStatements;
   /** Asks how much has been written to the tables that the rows and their order come from. */
   readonly written: Statement;
+  /** The first rows alone: what they cost tells whether an index gives the order. */
+  readonly first: Statement;
+  /** How many rows there may be, where somebody has guessed it and it may be told. */
+  readonly rows?: number | undefined;
+  /** Whether its first rows were seen to take long, whatever the planner says of them. */
+  readonly slow?: boolean;
+  /** How its places are found; absent where keys have no fixed size. */
+  readonly places?: PlaceStatements;
+}
+
+/** Two ways to find the keys of a result in its order. */
+export interface PlaceStatements {
+  readonly kinds: readonly PlaceKind[];
+  /** One sort of all of them; serves always. */
+  readonly sort: Statement;
+  /**
+   * Slice by slice along the same order without the condition, where an index gives that: what has been
+   * found is told meanwhile. Absent where there is no condition.
+   */
+  readonly slices?: { readonly along: IndexedOrder; readonly templates: SliceTemplates };
 }
 
 /** How many rows there are, as far as is known. */
@@ -36,28 +62,76 @@ export interface Sample {
   readonly values: readonly (string | null)[];
 }
 
-/** What is known of a sorted result when a place in it is asked for. */
+/** A window that is asked for: its rows are counted from the beginning, or lie beside a row. */
+export type WindowPlace =
+  | { readonly offset: number; readonly limit: number }
+  | {
+      readonly beside: 'after' | 'before';
+      readonly key: readonly (string | null)[];
+      readonly values: readonly (string | null)[];
+      readonly limit: number;
+    };
+
+/** A window by the keys of its rows. */
+export interface PlacedKeys {
+  /** How many rows lie before the first of them. */
+  readonly offset: number;
+  /** Fewer than asked for at the end of the result, or where it was looked through no further. */
+  readonly keys: readonly Key[];
+  /** Whether further rows are known to follow. */
+  readonly more: boolean;
+  /** Rows found so far, and whether these are all. */
+  readonly total: number;
+  readonly complete: boolean;
+  /** When they were looked for, in ms since 1970, how long that took, and whether something was written since. */
+  readonly at: number;
+  readonly took: number;
+  readonly outdated: boolean;
+  /** Rows looked through so far, of how many, and the sort values of the last one, while that goes on. */
+  readonly scanned?:
+    | {
+        readonly rows: number;
+        readonly of: number;
+        readonly edge: readonly (string | null)[] | undefined;
+      }
+    | undefined;
+}
+
+/** What is known of a sorted result when a window of it is asked for. */
 export interface KnownPlaces {
-  /** Whether its mileposts are set, or being set, at all. */
+  /** Whether its mileposts or places are there, or being made, at all. */
   readonly indexed: boolean;
-  /** The last milepost before the place. */
+  /** How they are made, once that is decided. */
+  readonly by?: MakingWay | undefined;
+  /** The last milepost before the window. */
   readonly sample?: Sample | undefined;
   /** The number of rows, as it was counted last. */
   readonly total?: number | undefined;
+  /** The keys of its rows; undefined where their places are not known, yet. */
+  readonly window?: PlacedKeys | undefined;
+  /** How far the making is; undefined where nothing more is to be waited for. */
+  readonly progress?: Progress | undefined;
 }
 
-/** How far the mileposts of a result are. */
+/** How far the mileposts or places of a result are. */
 export interface IndexState {
   readonly state: 'ready' | 'building' | 'waiting' | 'failed';
   /** Mileposts at even distances over what is built so far. */
   readonly samples: readonly Sample[];
+  /** The same of places: the keys of rows instead of their values. */
+  readonly keys?: readonly { readonly number: number; readonly key: Key }[] | undefined;
   /** Rows passed so far. */
   readonly passed: number;
 }
 
+/** An answer that is there, with when it was made where that was before; or how far it is. */
+export type LongAnswer =
+  { readonly answer: Answer; readonly at?: number | undefined } | { readonly progress: Progress };
+
 /**
- * What is remembered of results: totals and mileposts, made once for all who ask, in the
- * background. Nothing here fails because the database does: then it is not known, yet.
+ * What is remembered of results: totals, mileposts, places and what took long to be found, made once for all who
+ * ask, in the background. But for `longAnswer`, nothing here fails because the database does: then it is not
+ * known, yet.
  */
 export interface PositionIndex {
   /**
@@ -71,16 +145,39 @@ export interface PositionIndex {
     patience: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined>;
-  /** What is known about the place before which `offset` rows lie. */
-  places(key: string, countKey: string, offset: number): Promise<KnownPlaces>;
-  /** Sets mileposts, unless they are set or being set already. Resolves at once. */
-  begin(order: IndexedOrder): Promise<void>;
+  /** What is known about a window; waits `patience` ms at most for its place to be found. */
+  places(
+    key: string,
+    countKey: string,
+    window: WindowPlace,
+    patience?: number,
+    signal?: AbortSignal,
+  ): Promise<KnownPlaces>;
+  /**
+   * Sets mileposts or finds places, unless that is done or under way already. Resolves once it is decided
+   * how; undefined where nobody can tell.
+   */
+  begin(order: IndexedOrder): Promise<MakingWay | undefined>;
+  /** Takes out places whose rows are gone; `offset` is where the first of them was. */
+  lose(key: string, keys: readonly Key[], offset: number): Promise<void>;
   /** Up to `count` mileposts; undefined where nobody has begun to set any. */
   overview(key: string, count: number): Promise<IndexState | undefined>;
+  /**
+   * Runs a statement that takes long, once for all who ask, and keeps its answer for a while. Waits
+   * `patience` ms at most; it goes on behind that until nobody has asked for a while.
+   * @throws Failure
+   */
+  longAnswer(
+    statement: Statement,
+    asked: { readonly patience: number; readonly mayBeCut?: boolean },
+    signal?: AbortSignal,
+  ): Promise<LongAnswer>;
   /**
    * A mark of how much has been written to the tables of a statement by `compileWritten`: another one
    * once more was. Undefined where nobody counts that.
    */
   mark(written: Statement): Promise<string | undefined>;
+  /** Forgets long answers, since the tables are others. */
+  forget(): Promise<void>;
   close(): Promise<void>;
 }

@@ -3,9 +3,12 @@ import {
   compileCount,
   compileEstimate,
   compileMileposts,
+  compilePlaces,
   compilePlan,
   compileRows,
+  compileSlices,
   compileWritten,
+  keyColumns,
   readPlan,
   withTables,
   type PlanNode,
@@ -13,9 +16,16 @@ import {
   type Statement,
 } from '@ephoros/core/sql';
 import { approach, type Approach } from '@ephoros/core/window';
-import { statementName } from '../run/index.ts';
-import type { Database } from '../run/index.ts';
-import type { Counting, IndexedOrder, PositionIndex } from './position-index.ts';
+import { NotReady, statementName, type Database } from '../run/index.ts';
+import { placeKindsOf } from './place-codec.ts';
+import type {
+  Counting,
+  IndexedOrder,
+  KnownPlaces,
+  PlacedKeys,
+  PositionIndex,
+  WindowPlace,
+} from './position-index.ts';
 
 /** Rows that are passed over without any ado: it takes a few ms. */
 const near = 2_000;
@@ -25,9 +35,18 @@ const wantedSamples = 2_000;
 /** The same where nothing may be known of how many rows there are. */
 const cautiousStep = 50;
 
+/** Characters of a bound value, or values of a list, that slices are cut with. */
+const mostBound = 10_000;
+/** Of the time that a request waits, the share that it waits for what is looked through to grow. */
+const growing = 1 / 3;
+/** Costs of the planner from which on rows are not walked over while their mileposts are being set. */
+const costlyWalk = 60_000;
+/** Places that took less long, in ms, are not used near the beginning once they are outdated. */
+const quicklyFound = 1_000;
+
 /** How a window was come to. */
 export interface Way extends Omit<Approach, 'from'> {
-  /** The same, or the remembered keys of selected rows. */
+  /** The same, or the remembered keys of its rows. */
   readonly from: Approach['from'] | 'places';
   /** Whether the row before the window was looked for first, by its sort values alone. */
   readonly edge: boolean;
@@ -38,12 +57,21 @@ export interface SeekPlan {
   /** Undefined where the window lies past the end. */
   readonly query: CheckedQuery | undefined;
   readonly way: Way;
+  /** The window by its keys, where they are known; they are to be read instead. */
+  readonly placed?: PlacedWindow;
+}
+
+/** A window by the keys of its rows, and whose places they are. */
+export interface PlacedWindow extends PlacedKeys {
+  readonly key: string;
 }
 
 /** What of a database the way to a window is found by. */
 interface Known {
   readonly database: Database;
   readonly positions: PositionIndex;
+  /** Ms that a request waits for what takes long. */
+  readonly patience: number;
 }
 
 /** What of a caller's catalog. */
@@ -80,13 +108,43 @@ export async function indexedOrderOf(
   const step = Math.max(1, Math.min(widestStep, Math.floor((known ?? guess) / wantedSamples)));
   const bare: CheckedQuery = { ...query, columns: [], anchor: undefined };
   const { tables } = withTables((recording) => compileRows(bare, recording), relations);
+  const rows = known ?? (ruled ? undefined : (query.table.estimatedRows ?? undefined));
+  const places = await placesOf(query, { positions }, { locate: relations, ruled });
   return {
     counting,
     key: orderKey(query, counting.key),
     step,
     mileposts: compileMileposts(query, step, relations),
     written: compileWritten(tables, relations),
+    first: compileRows({ ...bare, offset: 0, limit: 100 }, relations),
+    ...(rows === undefined ? {} : { rows }),
+    ...(places === undefined ? {} : { places }),
   };
+}
+
+async function placesOf(
+  query: CheckedQuery,
+  known: Pick<Known, 'positions'>,
+  seen: Seen,
+): Promise<IndexedOrder['places']> {
+  const kinds = placeKindsOf(keyColumns(query));
+  if (kinds === undefined) return undefined;
+  const { locate: relations } = seen;
+  const sort = compilePlaces(query, relations);
+  const { filter, search, ...all } = query;
+  if ((filter === undefined && search === undefined) || !isLedByIndex(query))
+    return { kinds, sort };
+  const templates = compileSlices(query, relations);
+  // What names very many rows would have to be sent with every slice.
+  const isLong = sort.parameters.some((one) => typeof one !== 'number' && one.length > mostBound);
+  if (templates === undefined || isLong) return { kinds, sort };
+  const along = await indexedOrderOf(all, known, seen);
+  return { kinds, sort, slices: { along, templates } };
+}
+
+/** Whether an index leads with what the rows are sorted by. */
+function isLedByIndex({ sort: [leading] }: Pick<CheckedQuery, 'sort'>): boolean {
+  return leading !== undefined && leading.column.indexed && leading.column.path.length === 0;
 }
 
 /** Asks how much has been written to the tables that a query reads. */
@@ -105,9 +163,9 @@ export function orderKey({ sort }: CheckedQuery, countKey: string): string {
 }
 
 /**
- * The cheapest way to a window: by offset near the beginning, else from the nearest milepost or
- * the nearer end. The first deep look at a result has its mileposts set in the background.
- * @throws Failure
+ * The cheapest way to a window: by offset near the beginning, by keys where places are known, else from the
+ * nearest milepost or the nearer end. The first deep look at a result has its rows found in the background.
+ * @throws Failure; NotReady while that goes on, and walking there would take long
  */
 export async function seek(
   query: CheckedQuery,
@@ -120,15 +178,113 @@ export async function seek(
     query,
     way: { from: 'start', skip: offset, limit, edge: false },
   };
-  if (anchor !== undefined || offset <= near || table.key.length === 0) return asked;
-  const { positions, database } = known;
-  const { locate: relations } = seen;
-  const counting = countingOf(query, relations);
+  const window = windowPlace(query);
+  const isNear = anchor !== undefined || offset <= near;
+  if (window === undefined || table.key.length === 0 || (isNear && isPlain(query))) return asked;
+  const { positions, patience } = known;
+  const counting = countingOf(query, seen.locate);
   const key = orderKey(query, counting.key);
-  const { indexed, sample, total } = await positions.places(key, counting.key, offset);
-  if (!indexed) {
-    await positions.begin(await indexedOrderOf(query, known, seen));
+  const look = (wait: number): Promise<KnownPlaces> =>
+    positions.places(key, counting.key, window, wait, signal);
+  let found = await look(0);
+  // While it grows, an answer waits for more of it.
+  if (found.by === 'slices' && found.progress !== undefined) found = await look(patience * growing);
+  const placed = placedWindow(found, key, isNear);
+  if (placed !== undefined) return { ...asked, way: { ...asked.way, from: 'places' }, placed };
+  if (isNear) {
+    // Behind what was looked through so far: nothing else is asked beside that.
+    if (found.by === 'slices' && found.progress !== undefined) {
+      throw new NotReady('position', found.progress);
+    }
+    return asked;
   }
+  const way = found.indexed
+    ? found.by
+    : await positions.begin(await indexedOrderOf(query, known, seen));
+  // Where places are being found, nothing else is asked beside that.
+  const byPlaces = way === 'sort' || way === 'slices';
+  const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, signal);
+  if (plan !== 'costly') return plan;
+  const later = await look(patience);
+  const there = placedWindow(later, key, false);
+  if (there !== undefined)
+    return { ...asked, way: { ...asked.way, from: 'places' }, placed: there };
+  if (later.progress !== undefined) throw new NotReady('position', later.progress);
+  const again = await walk(query, known, seen, later, signal);
+  return again === 'costly' ? asked : again;
+}
+
+/**
+ * Has the places found of a query whose first rows take long to be found, where that can be done slice by slice;
+ * what has been found within the patience; its own statement can be given up then (`giveUp`). Undefined where it is
+ * done otherwise.
+ * @throws NotReady
+ */
+export async function scan(
+  query: CheckedQuery,
+  known: Pick<Known, 'positions' | 'patience'>,
+  seen: Seen,
+  { signal, giveUp }: { readonly signal: AbortSignal; readonly giveUp: () => void },
+): Promise<PlacedWindow | undefined> {
+  const window = windowPlace(query);
+  if (window === undefined || !isSearched(query) || !isLedByIndex(query)) return undefined;
+  const { positions, patience } = known;
+  const order = await indexedOrderOf(query, known, seen);
+  const way = await positions.begin({ ...order, slow: true });
+  if (way !== 'slices') return undefined;
+  giveUp();
+  const { counting, key } = order;
+  const found = await positions.places(key, counting.key, window, patience, signal);
+  const placed = placedWindow(found, key, false);
+  if (placed === undefined && found.progress !== undefined) {
+    throw new NotReady('position', found.progress);
+  }
+  return placed;
+}
+
+/** The window that a query asks for, as places know it; undefined for one at the end. */
+function windowPlace(query: CheckedQuery): WindowPlace | undefined {
+  const { anchor, offset, limit, table } = query;
+  if (anchor === undefined) return { offset, limit };
+  if (anchor.kind === 'end' || offset > 0 || table.key.length === 0) return undefined;
+  const { values } = anchor;
+  const key = keyColumns(query).map(({ name }) => {
+    const at = query.sort.findIndex(({ column }) => column.name === name);
+    return values[at] ?? null;
+  });
+  return { beside: anchor.kind, key, values, limit };
+}
+
+/** Whether an index gives a window by itself. */
+function isPlain(query: CheckedQuery): boolean {
+  return isLedByIndex(query) && !isSearched(query);
+}
+
+function isSearched({ filter, search }: CheckedQuery): boolean {
+  return filter !== undefined || search !== undefined;
+}
+
+/** The keys of a window, as far as they may be used. */
+function placedWindow(
+  { window }: KnownPlaces,
+  key: string,
+  isNear: boolean,
+): PlacedWindow | undefined {
+  if (window === undefined) return undefined;
+  // What is read in no time otherwise is read as it is now.
+  const old = isNear && window.outdated && window.took < quicklyFound;
+  return old ? undefined : { ...window, key };
+}
+
+/** From a milepost, or an end. `costly` where that takes long. @throws Failure */
+async function walk(
+  query: CheckedQuery,
+  { database }: Known,
+  { locate: relations }: Seen,
+  { sample, total, by }: KnownPlaces,
+  signal: AbortSignal,
+): Promise<SeekPlan | 'costly'> {
+  const { offset, limit, table } = query;
   const way = approach(offset, limit, { milepost: sample?.number, total });
   const place: Anchor | undefined =
     way.from === 'end'
@@ -138,9 +294,14 @@ export async function seek(
         : undefined;
   const sought: CheckedQuery = { ...query, anchor: place, offset: way.skip, limit: way.limit };
   const direct = { query: sought, way: { ...way, edge: false } };
-  if (way.skip <= near) return direct;
-  const bare: CheckedQuery = { ...sought, columns: [], offset: way.skip - 1, limit: 1 };
-  if (!(await isCheaper(bare, sought, database, relations, signal))) return direct;
+  if (way.skip <= near && (by === undefined || by === 'mileposts')) return direct;
+  const bare: CheckedQuery = {
+    ...{ ...sought, columns: [] },
+    ...{ offset: Math.max(0, way.skip - 1), limit: 1 },
+  };
+  const { lean, whole } = await costsOf(bare, sought, database, relations, signal);
+  if (Math.min(lean, whole) > costlyWalk) return 'costly';
+  if (way.skip === 0 || lean >= whole * 0.8) return direct;
   const found = await database.run(compileRows(bare, relations), {
     signal,
     table: table.name,
@@ -154,16 +315,16 @@ export async function seek(
 }
 
 /**
- * Whether it pays to walk the sort values alone first, and from there to the window: where an
+ * What it costs to walk to a window at once, and to walk the sort values alone first (`lean`): that pays where an
  * index gives both the order and the values, so that the rows passed over are not read at all.
  */
-async function isCheaper(
+async function costsOf(
   bare: CheckedQuery,
   sought: CheckedQuery,
   database: Database,
   relations: Relations,
   signal: AbortSignal,
-): Promise<boolean> {
+): Promise<{ readonly lean: number; readonly whole: number }> {
   const [lean, whole] = await Promise.all(
     [bare, sought].map(async (query) => {
       const planning = compilePlan(compileRows(query, relations));
@@ -171,8 +332,11 @@ async function isCheaper(
       return readPlan(rows[0]?.[0]);
     }),
   );
-  if (lean === undefined || whole === undefined) return false;
-  return !sorts(lean) && lean['Total Cost'] < whole['Total Cost'] * 0.8;
+  const direct = whole?.['Total Cost'] ?? 0;
+  return {
+    lean: lean === undefined || sorts(lean) ? Infinity : lean['Total Cost'],
+    whole: direct,
+  };
 }
 
 function sorts({ 'Node Type': type, Plans = [] }: PlanNode): boolean {

@@ -114,6 +114,11 @@ export class Totals {
     entry.counted = counted;
   }
 
+  /** Gives up a count: the rows are being counted in another way. */
+  abandonOne(key: string): void {
+    this.entries.peek(key)?.running?.controller.abort();
+  }
+
   /** Gives up the counts that nobody has asked for since so many ms. */
   abandon(interest: number): void {
     for (const { running, asked } of this.entries.values()) {

@@ -1,6 +1,17 @@
 import type { CheckedQuery } from '@ephoros/core/check';
 import { byCodePoint, queryRows, type MemoryRow } from '@ephoros/core/memory';
-import { compileCount, compileMileposts, compileRows } from '@ephoros/core/sql';
+import {
+  canWalkParents,
+  compileCount,
+  compileMileposts,
+  compilePlaces,
+  compileRows,
+  compileSlices,
+  cursorColumns,
+  keyColumns,
+  sliceBetween,
+  stepsFrom,
+} from '@ephoros/core/sql';
 import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
@@ -28,6 +39,13 @@ describe('PostgreSQL and memory', () => {
   ): Promise<{ rows: MemoryRow[]; total: number; next: string | null; previous: string | null }> {
     const answer = await both.database.run(compileRows(query, both.catalog.locate));
     const { rows, next, previous } = layOut(query, query, answer, rowCursor(query));
+    // Walked parent by parent, the same rows come.
+    if (canWalkParents(query)) {
+      const walked = { ...query, byParents: true };
+      expect((await both.database.run(compileRows(walked, both.catalog.locate))).rows).toEqual(
+        answer.rows,
+      );
+    }
     const counted = await both.database.run(compileCount(query, both.catalog.locate));
     const { json } = rowsEncoder(query)(rows);
     return {
@@ -41,17 +59,54 @@ describe('PostgreSQL and memory', () => {
   /** The sort values of every `step`-th row, and the number of rows, by each of the statements. */
   async function milepostsOf(query: CheckedQuery, step: number): Promise<Mileposts[]> {
     const { pass, steps } = compileMileposts(query, step, both.catalog.locate);
-    const all = [pass, ...(steps === undefined ? [] : [steps])];
-    const answers = await Promise.all(all.map((statement) => both.database.run(statement)));
-    return answers.map(({ rows }) => {
+    const answers = [(await both.database.run(pass)).rows];
+    if (steps !== undefined) {
+      const rows: (readonly (string | null)[])[] = [];
+      for (const one of steps) {
+        const before = Number(rows.at(-1)?.at(-1) ?? 0);
+        rows.push(...(await both.database.run(stepsFrom(one, before, step))).rows);
+      }
+      answers.push(rows);
+    }
+    return answers.map((rows) => {
       const total = Number(rows.at(-1)?.at(-1) ?? 0);
       const posts = new Map<number, readonly (string | null)[]>();
       for (const row of rows) {
         const number = Number(row.at(-1));
-        if (number % step === 0 && !posts.has(number)) posts.set(number, row.slice(0, -1));
+        if (number > 0 && number % step === 0 && !posts.has(number))
+          posts.set(number, row.slice(0, -1));
       }
       return { posts, total };
     });
+  }
+
+  /** The keys of a result in its order: by one sort, and slice by slice, wherever the slices are cut. */
+  async function placesOf(
+    whole: CheckedQuery,
+    all: readonly (readonly (string | null)[])[],
+  ): Promise<void> {
+    const { locate } = both.catalog;
+    const width = whole.columns.length;
+    // Behind the columns stand those of the sort that are not among them.
+    const further = cursorColumns(whole).map(({ name }) => name);
+    const at = (name: string): number =>
+      further.includes(name)
+        ? width + further.indexOf(name)
+        : whole.columns.findIndex((column) => column.name === name);
+    const keys = all.map((row) => keyColumns(whole).map(({ name }) => row[at(name)]));
+    expect((await both.database.run(compilePlaces(whole, locate))).rows).toEqual(keys);
+    const templates = compileSlices(whole, locate);
+    if (templates === undefined) return;
+    const posts = all
+      .filter((_row, index) => index % 3 === 2)
+      .map((row) => whole.sort.map(({ column }) => row[at(column.name)] ?? null));
+    const found: unknown[] = [];
+    for (let index = 0; index <= posts.length; index += 1) {
+      for (const statement of sliceBetween(templates, posts[index - 1], posts[index])) {
+        found.push(...(await both.database.run(statement)).rows);
+      }
+    }
+    expect(found).toEqual(keys);
   }
 
   /** A window is the same rows from the start, from a milepost, and from the end. */
@@ -63,6 +118,7 @@ describe('PostgreSQL and memory', () => {
       const answer = await both.database.run(compileRows(walked, both.catalog.locate));
       return layOut(asked, walked, answer, rowCursor(asked)).rows;
     };
+    await placesOf(whole, all);
     const left = all.length - offset - limit;
     if (left >= 0) {
       expect(await walk({ ...asked, anchor: { kind: 'end' }, offset: left })).toEqual(expected);

@@ -2,6 +2,8 @@
 export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from './database.ts';
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
+export { NotReady } from './not-ready.ts';
+export type { Progress } from './progress.ts';
 export { connectionShares } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
 export { ResultCache } from './result-cache.ts';

@@ -1,6 +1,6 @@
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import type { Answer, Asking, Database } from './database.ts';
+import type { Answer, Asking } from './database.ts';
 import { statementName } from './statement-name.ts';
 
 export interface ResultCacheOptions {
@@ -13,6 +13,11 @@ export interface ResultCacheOptions {
 /** An answer, and when it was made, where that was not for this very question. */
 export interface CachedAnswer extends Answer {
   readonly at?: number;
+}
+
+/** What is asked where no answer is at hand; `at` is when it was made, where that was before. */
+interface Answering {
+  readonly run: (statement: Statement, asking: Asking) => Promise<CachedAnswer>;
 }
 
 interface Kept {
@@ -28,12 +33,12 @@ const longest = 30_000;
 
 /** Answers of statements that read much to tell little, kept for a short while. */
 export class ResultCache {
-  private readonly database: Database;
+  private readonly database: Answering;
   private readonly now: () => number;
   private readonly kept: LRUCache<string, Kept>;
 
   constructor(
-    database: Database,
+    database: Answering,
     { bytes = 32 * 1024 * 1024, now = Date.now }: ResultCacheOptions = {},
   ) {
     this.database = database;

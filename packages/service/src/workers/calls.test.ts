@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { KnownTotal, PositionIndex } from '../positions/index.ts';
+import { Failure } from '../run/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
 
@@ -73,10 +74,13 @@ describe('calls between processes', () => {
         return Promise.resolve(known);
       },
       places: (...args) => {
-        asked.push(args);
+        asked.push(args.slice(0, 4));
         return Promise.resolve({ indexed: true, sample: { number: 10, values: ['a', null] } });
       },
-      begin: () => Promise.resolve(),
+      begin: () => Promise.resolve('mileposts'),
+      lose: () => Promise.resolve(),
+      forget: () => Promise.resolve(),
+      longAnswer: () => Promise.reject(new Failure('time-limit')),
       mark: () => Promise.resolve('a mark'),
       overview: () => Promise.resolve(undefined),
       close: () => Promise.resolve(),
@@ -86,14 +90,18 @@ describe('calls between processes', () => {
     const statement = { text: 'select 1', parameters: ['x', 2] };
     const counting = { key: 'k', count: statement, estimate: statement, written: statement };
     expect(await distant.total(counting, 'exact', 200)).toEqual(known);
-    expect(await distant.places('w', 'k', 25)).toEqual({
+    const window = { offset: 25, limit: 5 };
+    expect(await distant.places('w', 'k', window)).toEqual({
       indexed: true,
       sample: { number: 10, values: ['a', null] },
     });
     expect(await distant.overview('w', 3)).toBeUndefined();
     expect(asked).toEqual([
       [counting, 'exact', 200],
-      ['w', 'k', 25],
+      ['w', 'k', window, 0],
     ]);
+    await expect(distant.longAnswer(statement, { patience: 1 })).rejects.toMatchObject({
+      kind: 'time-limit',
+    });
   });
 });

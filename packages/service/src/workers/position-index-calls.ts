@@ -1,17 +1,41 @@
 import type { Statement } from '@ephoros/core/sql';
-import type { Counting, IndexedOrder, PositionIndex } from '../positions/index.ts';
+import type { Counting, IndexedOrder, LongAnswer, PositionIndex } from '../positions/index.ts';
+import { Failure, type FailureKind } from '../run/index.ts';
 import { caller, type Channel, type Methods } from './calls.ts';
+
+type Places = Parameters<PositionIndex['places']>;
+type Lose = Parameters<PositionIndex['lose']>;
+type Long = Parameters<PositionIndex['longAnswer']>;
+
+/** A long answer as it goes over the channel, on which nothing is thrown. */
+type Sent = LongAnswer | { readonly failed: FailureKind; readonly message: string };
 
 /** The methods of a position index, as another process calls them. */
 export function positionIndexMethods(positions: PositionIndex): Methods {
   return {
     total: ([counting, kind, patience], signal) =>
       positions.total(counting as Counting, kind as 'exact', patience as number, signal),
-    places: ([key, countKey, offset]) =>
-      positions.places(key as string, countKey as string, offset as number),
+    places: ([key, countKey, window, patience], signal) =>
+      positions.places(
+        key as string,
+        countKey as string,
+        window as Places[2],
+        patience as number,
+        signal,
+      ),
     begin: ([order]) => positions.begin(order as IndexedOrder),
+    lose: ([key, keys, offset]) => positions.lose(key as string, keys as Lose[1], offset as number),
     mark: ([written]) => positions.mark(written as Statement),
     overview: ([key, count]) => positions.overview(key as string, count as number),
+    forget: () => positions.forget(),
+    longAnswer: ([statement, asked], signal) =>
+      positions
+        .longAnswer(statement as Statement, asked as Long[1], signal)
+        .catch((thrown: unknown): Sent => {
+          const { kind, cause } = Failure.from(thrown);
+          const { message } = (cause ?? {}) as { message?: unknown };
+          return { failed: kind, message: typeof message === 'string' ? message : '' };
+        }),
   };
 }
 
@@ -21,16 +45,26 @@ export function remotePositionIndex(channel: Channel): PositionIndex {
   return {
     total: (counting, kind, patience, signal) =>
       call('total', [counting, kind, patience], signal) as ReturnType<PositionIndex['total']>,
-    places: async (...args) =>
-      ((await call('places', args)) as
+    places: async (key, countKey, window, patience = 0, signal) =>
+      ((await call('places', [key, countKey, window, patience], signal)) as
         Awaited<ReturnType<PositionIndex['places']>> | undefined) ?? {
         indexed: true,
       },
-    begin: async (...args) => {
-      await call('begin', args);
+    begin: (...args) => call('begin', args) as ReturnType<PositionIndex['begin']>,
+    lose: async (...args) => {
+      await call('lose', args);
     },
     overview: (...args) => call('overview', args) as ReturnType<PositionIndex['overview']>,
     mark: (...args) => call('mark', args) as ReturnType<PositionIndex['mark']>,
+    longAnswer: async (statement, asked, signal) => {
+      const sent = (await call('longAnswer', [statement, asked], signal)) as Sent | undefined;
+      if (sent === undefined) throw new Failure('unknown');
+      if ('failed' in sent) throw new Failure(sent.failed, new Error(sent.message));
+      return sent;
+    },
+    forget: async () => {
+      await call('forget', []);
+    },
     close: () => Promise.resolve(),
   };
 }

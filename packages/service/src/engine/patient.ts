@@ -1,0 +1,144 @@
+import { compilePlan, readPlan, type Statement } from '@ephoros/core/sql';
+import type { PositionIndex } from '../positions/index.ts';
+import { LRUCache } from 'lru-cache';
+import { Failure, NotReady, statementName, type Answer, type Database } from '../run/index.ts';
+
+/** Who asks, and until when. */
+interface Asking {
+  readonly signal?: AbortSignal | undefined;
+  readonly table?: string;
+  readonly mayBeCut?: boolean;
+}
+
+/** Of the time that a request waits, the share after which an answer that does not come is thought about. */
+const soon = 1 / 8;
+/** Ms for which a statement that took long is thought to do so again. */
+const handedFor = 60_000;
+/** Characters of their names at most. */
+const mostCharacters = 4 * 1024 * 1024;
+/** Costs of the planner from which on a statement is thought to take longer than a request waits. */
+const costly = 200_000;
+
+/**
+ * Runs statements for requests, which wait for a while at most: what takes longer goes on without them, once for
+ * all who ask, and is there when they come again.
+ */
+export class PatientDatabase {
+  private readonly database: Database;
+  private readonly positions: Pick<PositionIndex, 'longAnswer'>;
+  private readonly patience: number;
+  /** Statements that were handed over lately, by name. */
+  private readonly handed = new LRUCache<string, true>({
+    max: 1_000,
+    maxSize: mostCharacters,
+    sizeCalculation: (_value, name) => name.length + 1,
+    ttl: handedFor,
+  });
+
+  /** @param patience ms that a request waits */
+  constructor(database: Database, positions: Pick<PositionIndex, 'longAnswer'>, patience: number) {
+    this.database = database;
+    this.positions = positions;
+    this.patience = patience;
+  }
+
+  /** The answer of a statement. @throws Failure; NotReady where it takes longer than a request waits */
+  async run(statement: Statement, asking: Asking = {}): Promise<Answer & { at?: number }> {
+    return this.unless(statement, asking);
+  }
+
+  /**
+   * The same, unless something else is found `instead` of a statement that takes long; it is given up once that is
+   * sure.
+   */
+  async unless<Other = never>(
+    statement: Statement,
+    { signal = never, table = '', mayBeCut = false }: Asking,
+    instead?: (cost: number, giveUp: () => void) => Promise<Other | undefined>,
+  ): Promise<(Answer & { at?: number }) | Other> {
+    const begin = this.patience * soon;
+    const rest = this.patience - begin;
+    const own = new AbortController();
+    const until = AbortSignal.any([signal, own.signal]);
+    const name = `${String(mayBeCut)}\0${statementName(statement)}`;
+    // What was handed over is asked for there, and not begun anew.
+    if (this.handed.has(name))
+      return this.long(name, statement, this.patience, { signal, mayBeCut });
+    const running = this.database.run(statement, { signal: until, table, mayBeCut });
+    // It may be given up before anybody waits for it again.
+    running.catch(() => undefined);
+    try {
+      const quick = await within(running, begin);
+      if (quick !== undefined) return quick;
+      const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, rest);
+      const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
+      if (other !== undefined) return other;
+      let later = cost > costly ? undefined : await within(running, rest);
+      // What waits for a connection behind others takes no longer for its own sake.
+      while (later === undefined && cost <= costly && this.isCrowded) {
+        later = await within(running, this.patience);
+      }
+      if (later !== undefined) return later;
+      own.abort();
+      return await this.long(name, statement, cost > costly ? rest : 0, { signal, mayBeCut });
+    } finally {
+      own.abort();
+    }
+  }
+
+  /** An answer that takes long. @throws Failure, NotReady */
+  private async long(
+    name: string,
+    statement: Statement,
+    wait: number,
+    { signal, mayBeCut = false }: Asking,
+  ): Promise<Answer & { at?: number }> {
+    this.handed.set(name, true);
+    const asked = { patience: wait, mayBeCut };
+    const found = await this.positions.longAnswer(statement, asked, signal);
+    if ('progress' in found) throw new NotReady('answer', found.progress);
+    const { answer, at } = found;
+    return at === undefined ? answer : { ...answer, at };
+  }
+
+  /** Whether statements wait for a connection. */
+  private get isCrowded(): boolean {
+    return this.database.limiter.waiting > 0;
+  }
+
+  /** What the planner guesses a statement to cost; nothing where it cannot tell, or not within so many ms. */
+  private async costOf(
+    statement: Statement,
+    asking: Asking,
+    milliseconds: number,
+  ): Promise<number> {
+    try {
+      const planning = this.database.run(compilePlan(statement), asking);
+      planning.catch(() => undefined);
+      const { rows } = (await within(planning, milliseconds)) ?? { rows: [] };
+      return readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
+    } catch (thrown) {
+      // Beside a statement that takes long it is not asked for in vain.
+      if (thrown instanceof Failure && thrown.kind === 'cancelled') throw thrown;
+      return 0;
+    }
+  }
+}
+
+const never = new AbortController().signal;
+
+/** What a promise gives within so many ms; undefined where it takes longer. */
+async function within<Result>(
+  work: Promise<Result>,
+  milliseconds: number,
+): Promise<Result | undefined> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<undefined>((resolve) => {
+    timer = setTimeout(() => resolve(undefined), milliseconds);
+  });
+  try {
+    return await Promise.race([work, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}

@@ -1,0 +1,288 @@
+import type { FoundRows } from '@ephoros/core/answer';
+import { sortSignature, type CheckedColumn, type CheckedQuery } from '@ephoros/core/check';
+import { inParameter, problem } from '@ephoros/core/problem';
+import { printCursor } from '@ephoros/core/query';
+import {
+  amongKeys,
+  compileJsonRows,
+  compileRow,
+  compileRows,
+  cursorColumns,
+  keyColumns,
+  mayBeCut,
+  type Statement,
+} from '@ephoros/core/sql';
+import { expectTypes, rowsEncoder } from '../encode/index.ts';
+import { indexedOrderOf, scan, seek, type PlacedWindow, type Way } from '../positions/index.ts';
+import { jsonRowCursor, layOut, Refused, rowCursor, type RowsWindow } from '../question/index.ts';
+import { Failure, type Answer } from '../run/index.ts';
+import type { Engine } from './engine.ts';
+import type { RequestContext } from './request-context.ts';
+
+type Row = Answer['rows'][number];
+
+/** The rows of a window, found. */
+export interface Found {
+  /** The query as it was run, and how the window was come to. */
+  readonly query: CheckedQuery;
+  readonly way: Way;
+  /** How many rows came, the one behind the window among them. */
+  readonly rows: number;
+  /** Whether there were more than an answer has room for. */
+  readonly cut: boolean;
+  /** Their JSON and the ways on, for the query as it was asked. */
+  readonly write: (asked: CheckedQuery) => WrittenRows;
+  /** Where the window was found by places: what these tell of the whole. */
+  readonly placed?: PlacedWindow;
+}
+
+export interface WrittenRows {
+  readonly json: string;
+  readonly count: number;
+  readonly cuts?: FoundRows['cuts'];
+  readonly next: string | null;
+  readonly previous: string | null;
+}
+
+/** Costs of the planner from which on an order is worth being sorted as a whole. */
+const costly = 40_000;
+/** Times that a window is looked up again whose rows have gone. */
+const tries = 3;
+
+/** Finds the windows of a result for one request. */
+export class RowWindows {
+  private readonly engine: Engine;
+  private readonly context: RequestContext;
+
+  constructor(engine: Engine, context: RequestContext) {
+    this.engine = engine;
+    this.context = context;
+  }
+
+  /**
+   * The rows of a window; none are found where it lies past the end. `placed` is the query with its place
+   * as it was looked up. @throws Refused, Failure, NotReady
+   */
+  async find(
+    query: CheckedQuery,
+  ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
+    const placed = await this.nextToItsRow(query);
+    const selected = await this.selectedWindow(placed);
+    if (selected !== undefined) {
+      return { placed, found: selected === 'none' ? undefined : selected };
+    }
+    return this.soughtWindow(placed);
+  }
+
+  /**
+   * The window of a query among very many selected rows, by its own keys; none past the end.
+   * Undefined for other queries, until the places of the rows are known, and where they are no more.
+   */
+  private async selectedWindow(query: CheckedQuery): Promise<Found | 'none' | undefined> {
+    const { offset, limit } = query;
+    const among = this.engine.selectedPlaces.window(query, this.context.catalog.locate);
+    if (among === undefined) return undefined;
+    if (among.query === undefined) return 'none';
+    const way = { from: 'places', skip: offset, limit, edge: false } as const;
+    const found = await this.window(among.query, way);
+    if (found.cut || found.rows === among.rows) return found;
+    // Some of them have gone: no window shall have holes.
+    among.forget();
+    return undefined;
+  }
+
+  /** The same by places, or by walking the query's order. */
+  private async soughtWindow(
+    placed: CheckedQuery,
+  ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
+    const { catalog, signal } = this.context;
+    const plan = await seek(placed, this.engine, catalog, signal);
+    const { query: planned, way } = plan;
+    if (plan.placed !== undefined) return { placed, found: await this.byKeys(placed, plan.placed) };
+    if (planned === undefined) return { placed, found: undefined };
+    const found = await this.window(planned, way, placed);
+    // What was come to from behind, and had too many bytes, has lost its beginning.
+    const behind = planned.anchor !== undefined && planned.anchor.kind !== 'after';
+    if (found.cut && behind && placed.anchor === undefined) {
+      const { offset } = placed;
+      return { placed, found: await this.window(placed, { ...way, from: 'start', skip: offset }) };
+    }
+    return { placed, found };
+  }
+
+  /** A window by the keys of its rows. Those that have gone are told, and others take their places. */
+  private async byKeys(asked: CheckedQuery, window: PlacedWindow, turn = 1): Promise<Found> {
+    const { limit, offset } = asked;
+    const way = { from: 'places', skip: offset, limit, edge: false } as const;
+    const { keys, key: order } = window;
+    const query = amongKeys(asked, keys);
+    if (keys.length === 0) {
+      const write = (): WrittenRows => ({ json: '[]', count: 0, ...waysOn(asked, window, []) });
+      return { query, way, rows: 0, cut: false, write, placed: window };
+    }
+    const { answer, isJson } = await this.ask(query);
+    const places = keyPlaces(query, isJson);
+    const numbers = new Map(keys.map((key, index) => [JSON.stringify(key), index]));
+    const rows: (Row | undefined)[] = keys.map(() => undefined);
+    for (const row of answer.rows) {
+      const at = numbers.get(JSON.stringify(places.map((place) => row[place])));
+      if (at !== undefined) rows[at] = row;
+    }
+    const there = rows.filter((row) => row !== undefined);
+    if (there.length < keys.length && !answer.cut && turn < tries) {
+      const gone = keys.filter((_key, index) => rows[index] === undefined);
+      await this.engine.positions.lose(order, gone, window.offset);
+      const { query: _query, ...again } = await seek(
+        asked,
+        this.engine,
+        this.context.catalog,
+        this.context.signal,
+      );
+      if (again.placed !== undefined) return this.byKeys(asked, again.placed, turn + 1);
+    }
+    const laid = { ...waysOn(asked, window, there, isJson), rows: there };
+    const write = (): WrittenRows =>
+      isJson ? writeJson(laid) : writeRows({ ...asked, columns: query.columns }, laid);
+    return { query, way, rows: there.length, cut: answer.cut, write, placed: window };
+  }
+
+  /**
+   * A window by its own statement. Where that takes long, what it was `asked` for is looked through slice by slice
+   * instead, if that can be done; else the statement goes on, and the request comes again.
+   */
+  private async window(sorted: CheckedQuery, way: Way, asked?: CheckedQuery): Promise<Found> {
+    const query = await this.engine.planChoice.rows(sorted, this.context);
+    const found = await this.ask(query, asked);
+    if ('placed' in found) return this.byKeys(asked ?? query, found.placed);
+    const { answer, isJson } = found;
+    const { cut, rows } = answer;
+    const write = (original: CheckedQuery): WrittenRows => {
+      const cursor = isJson ? jsonRowCursor(original) : rowCursor(original);
+      const laid = layOut(original, query, answer, cursor);
+      return isJson ? writeJson(laid) : writeRows(original, laid);
+    };
+    return { query, way, cut, rows: rows.length, write };
+  }
+
+  private ask(query: CheckedQuery): Promise<{ answer: Answer; isJson: boolean }>;
+  private ask(
+    query: CheckedQuery,
+    asked: CheckedQuery | undefined,
+  ): Promise<{ answer: Answer; isJson: boolean } | { placed: PlacedWindow }>;
+  private async ask(
+    query: CheckedQuery,
+    asked?: CheckedQuery,
+  ): Promise<{ answer: Answer; isJson: boolean } | { placed: PlacedWindow }> {
+    const { catalog } = this.context;
+    const json = compileJsonRows(query, catalog.locate);
+    if (json !== undefined) {
+      try {
+        const answer = await this.patiently(json.statement, query, asked);
+        return 'placed' in answer ? answer : { answer, isJson: true };
+      } catch (thrown) {
+        // A column has another type by now: the plain rows tell whether that matters.
+        if (!(thrown instanceof Failure) || thrown.kind !== 'changed') throw thrown;
+      }
+    }
+    const answer = await this.patiently(compileRows(query, catalog.locate), query, asked);
+    if ('placed' in answer) return answer;
+    // Of a cut cell a text came, whatever its type.
+    const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
+    expectTypes(answer.types, expected, catalog);
+    return { answer, isJson: false };
+  }
+
+  /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
+  private async patiently(
+    statement: Statement,
+    query: CheckedQuery,
+    asked: CheckedQuery | undefined,
+  ): Promise<Answer | { placed: PlacedWindow }> {
+    const { signal, catalog } = this.context;
+    const { patient, positions } = this.engine;
+    const { key, name: table } = query.table;
+    const found = await patient.unless(
+      statement,
+      { signal, table, mayBeCut: true },
+      asked === undefined || key.length === 0
+        ? undefined
+        : async (cost, giveUp) => {
+            const placed = await scan(asked, this.engine, catalog, { signal, giveUp });
+            if (placed !== undefined) return { placed };
+            // Whoever reads on in such an order is better served by places.
+            const further = asked.offset > 0 || asked.anchor !== undefined;
+            if (further && cost > costly)
+              await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
+            return undefined;
+          },
+    );
+    return 'placed' in found ? found : this.timed(found);
+  }
+
+  /** A query whose cursor held a key alone, with the sort values of that row. @throws Refused */
+  private async nextToItsRow({ anchorRow, ...query }: CheckedQuery): Promise<CheckedQuery> {
+    if (anchorRow === undefined) return query;
+    const { kind, key } = anchorRow;
+    const { table, sort } = query;
+    const columns = sort.map(({ column }): CheckedColumn => column);
+    const values = key.map((value) => value ?? '');
+    const statement = compileRow(table, columns, values, this.context.catalog.locate);
+    const { signal } = this.context;
+    const { rows } = await this.engine.database.run(statement, { signal, table: table.name });
+    const [row] = rows;
+    if (row === undefined) throw new Refused(inParameter(kind, [problem('cursor-row-gone', {})]));
+    return { ...query, anchor: { kind, values: row } };
+  }
+
+  private timed<Timed extends Answer>(answer: Timed): Timed {
+    this.context.timings.add('wait', answer.waited);
+    this.context.timings.add('database', answer.ran);
+    return answer;
+  }
+}
+
+/** The cursors at the ends of a window by places. */
+function waysOn(
+  asked: CheckedQuery,
+  { offset, more, complete, scanned }: PlacedWindow,
+  rows: readonly Row[],
+  isJson = false,
+): Pick<RowsWindow, 'next' | 'previous'> {
+  const cursor = isJson ? jsonRowCursor(asked) : rowCursor(asked);
+  const [first] = rows;
+  const last = rows.at(-1);
+  const edge = scanned?.edge;
+  // Where nothing more was found it goes on behind what was looked through.
+  const goesOn = more ? last && cursor?.(last) : complete ? null : edge && edgeCursor(asked, edge);
+  return {
+    next: goesOn ?? (last !== undefined && !complete ? (cursor?.(last) ?? null) : null),
+    previous: offset > 0 && first !== undefined ? (cursor?.(first) ?? null) : null,
+  };
+}
+
+function edgeCursor({ sort }: CheckedQuery, values: readonly (string | null)[]): string {
+  return printCursor({ sort: sortSignature(sort), values });
+}
+
+/** Where the parts of the key stand in the rows that came. */
+function keyPlaces(query: CheckedQuery, isJson: boolean): readonly number[] {
+  return keyColumns(query).map(({ name }) => {
+    // Behind the JSON stand the sort's columns.
+    if (isJson) return 1 + query.sort.findIndex(({ column }) => column.name === name);
+    const further = cursorColumns(query).findIndex((column) => column.name === name);
+    if (further !== -1) return query.columns.length + further;
+    return query.columns.findIndex((column) => column.name === name);
+  });
+}
+
+/** Rows that the database has written as JSON. */
+function writeJson({ rows, next, previous }: RowsWindow): WrittenRows {
+  const json = `[${rows.map(([row]) => row).join(',')}]`;
+  return { json, count: rows.length, next, previous };
+}
+
+function writeRows(asked: CheckedQuery, { rows, next, previous }: RowsWindow): WrittenRows {
+  const { json, cuts } = rowsEncoder(asked)(rows);
+  const told = asked.cells === undefined ? {} : { cuts };
+  return { json, ...told, count: rows.length, next, previous };
+}

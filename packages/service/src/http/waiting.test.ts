@@ -1,0 +1,307 @@
+import pg from 'pg';
+import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { rowsPath, startService, type TestService } from '../testing/service.ts';
+
+/** Rows of a table whose order by `n` no index gives, and in whose texts none helps to search. */
+const rows = 60_000;
+const configuration = `
+tables:
+  heap: { changes: false }
+`;
+
+type Parameters = Readonly<Record<string, string>>;
+type Answer = Awaited<ReturnType<TestService['get']>>;
+
+let url: string;
+let drop: () => Promise<void>;
+let database: pg.Client;
+
+beforeAll(async () => {
+  const fresh = await freshDatabase('ephoros_waiting', [
+    'create table heap (id int primary key, n int not null, s text not null, m int)',
+    // The same n many times over, so that the key decides; every thousandth text is another one.
+    `insert into heap select i, (i * 7919) % 97, case when i % 1000 = 0 then 'heron' else 'reed' end || i, nullif(i % 5, 0)
+       from generate_series(1, ${rows}) i`,
+    'create table named (name text primary key, n int not null)',
+    `insert into named select 'row ' || i, (i * 7919) % 97 from generate_series(1, ${rows}) i`,
+    'analyze',
+    // So that a look through all rows takes its time, whatever machine this is.
+    `create function slowly(t text) returns text language sql volatile cost 1000 as
+       $$ select t from pg_sleep(0.0002) $$`,
+    'create view dawdling as select id, slowly(s) as a from heap where id <= 6000',
+  ]);
+  ({ url, drop } = fresh);
+  database = new pg.Client({ connectionString: url });
+  await database.connect();
+});
+
+afterAll(async () => {
+  await database.end();
+  await drop();
+});
+
+/** A service that waits for nothing, and thinks little to be much. */
+const start = (more: object = {}): Promise<TestService> =>
+  startService(url, configuration.replace('{ changes: false }', '{}'), {
+    patience: 60,
+    positionIndex: { costly: 100 },
+    countingTime: 50,
+    ...more,
+  });
+
+const heap = (parameters: Parameters): string =>
+  rowsPath('heap', { columns: 'id,n', shape: 'arrays', limit: '50', ...parameters });
+
+/** Asks again while it is said that it is not ready. */
+const ready = (service: TestService, path: string): Promise<Answer> =>
+  until(
+    () => service.get(path),
+    ({ body }) => !String(body.type).endsWith('-not-ready'),
+  );
+
+const inOrder = async (by: string, offset: number, where = 'true'): Promise<unknown[]> =>
+  (
+    await database.query<[number, number]>({
+      text: `select id, n from heap where ${where} order by ${by} limit 50 offset ${offset}`,
+      rowMode: 'array',
+    })
+  ).rows;
+
+/** How a window was come to. */
+const way = async (service: TestService, parameters: Parameters): Promise<string> =>
+  (await ready(service, heap({ ...parameters, explain: 'true' }))).body.explanation.way.from;
+
+describe('an order that no index gives', () => {
+  it('is sorted once, and any window is read by its keys then', async () => {
+    const service = await start();
+    const sort = 'n,-id';
+    for (const offset of [30_000, 0, 59_990, 41_234, 70_000]) {
+      const { status, body } = await ready(service, heap({ sort, offset: String(offset) }));
+      expect(status).toBe(200);
+      expect(body.rows).toEqual(await inOrder('n, id desc', offset));
+      expect(body.window).toMatchObject({ offset, count: body.rows.length });
+    }
+    expect(await way(service, { sort, offset: '30000' })).toBe('places');
+    await service.close();
+  });
+
+  it('tells how far it is until a place is found, and asks for nothing beside that', async () => {
+    const service = await start({ patience: 0 });
+    const path = heap({ sort: '-n', offset: '50000' });
+    const { status, headers, body } = await service.get(path);
+    expect([status, body.type]).toEqual([503, 'urn:ephoros:problem:position-not-ready']);
+    expect(headers.get('retry-after')).toBe('1');
+    expect(body.progress).toEqual({
+      share: expect.any(Number),
+      elapsed: expect.any(Number),
+      rows: expect.any(Number),
+      of: rows,
+    });
+    const found = await ready(service, path);
+    expect(found.body.rows).toEqual(await inOrder('n desc, id desc', 50_000));
+    expect(service.log.join('')).not.toContain('still being found');
+    await service.close();
+  });
+
+  it('is read on by cursor both ways, where it was found', async () => {
+    const service = await start();
+    const sort = '-n';
+    const first = await ready(service, heap({ sort, offset: '30000' }));
+    const next = await ready(service, heap({ sort, after: first.body.next }));
+    expect(next.body.rows).toEqual(await inOrder('n desc, id desc', 30_050));
+    const back = await ready(service, heap({ sort, before: next.body.previous }));
+    expect(back.body.rows).toEqual(first.body.rows);
+    expect(await way(service, { sort, after: first.body.next })).toBe('places');
+    const ends = await ready(service, heap({ sort, offset: String(rows - 20) }));
+    expect([ends.body.rows.length, ends.body.next]).toEqual([20, null]);
+    const begins = await ready(service, heap({ sort, offset: '0' }));
+    expect(begins.body.previous).toBeNull();
+    await service.close();
+  });
+
+  it('holds rows with a condition, and nulls where they belong', async () => {
+    const service = await start();
+    const sort = '-m';
+    const filter = 'n < 50';
+    for (const offset of [20_000, 28_000]) {
+      const { body } = await ready(service, heap({ sort, filter, offset: String(offset) }));
+      const by = 'm desc nulls last, id desc';
+      expect(body.rows).toEqual(await inOrder(by, offset, 'n < 50'));
+    }
+    await service.close();
+  });
+
+  it('gives its ticks by the keys of rows', async () => {
+    const service = await start();
+    const path = '/api/tables/heap/mileposts?sort=-n&ticks=5';
+    const { body } = await until(
+      () => service.get(path),
+      (answer) => answer.body.state === 'ready',
+    );
+    expect(body.ticks.map(({ offset }: { offset: number }) => offset)).toEqual([
+      0, 15_000, 30_000, 44_999, 59_999,
+    ]);
+    for (const { offset, value } of body.ticks) {
+      const [[, n] = []] = (await inOrder('n desc, id desc', offset)) as [number, number][];
+      expect(value).toBe(n);
+    }
+    await service.close();
+  });
+
+  it('is walked from mileposts where keys have no fixed size', async () => {
+    const service = await start();
+    const path = rowsPath('named', { sort: 'n', offset: '40000', limit: '20', columns: 'name' });
+    const { status, body } = await ready(service, path);
+    expect(status).toBe(200);
+    const { rows: expected } = await database.query(
+      'select name from named order by n, name limit 20 offset 40000',
+    );
+    expect(body.rows).toEqual(expected);
+    await service.close();
+  });
+
+  it('is walked where there is no room for places', async () => {
+    const folder = '/nowhere/at/all';
+    const service = await start({ positionIndex: { costly: 100, folder } });
+    const { body } = await ready(service, heap({ sort: '-n', offset: '40000' }));
+    expect(body.rows).toEqual(await inOrder('n desc, id desc', 40_000));
+    await service.close();
+    const small = await start({ positionIndex: { costly: 100, fileBytes: 1_000 } });
+    const again = await ready(small, heap({ sort: '-n', offset: '40000' }));
+    expect(again.body.rows).toEqual(await inOrder('n desc, id desc', 40_000));
+    await small.close();
+  });
+
+  it('has no holes where others have removed rows, and says of when it is', async () => {
+    const service = await start({ positionIndex: { costly: 100, renewAfter: 600_000 } });
+    const sort = 'n,-id';
+    const before = await ready(service, heap({ sort, offset: '30000' }));
+    const [first, second] = before.body.rows as [number, number][];
+    await database.query('begin');
+    await database.query('delete from heap where id = any($1)', [[first?.[0], second?.[0]]]);
+    await database.query('commit');
+    try {
+      const after = await ready(service, heap({ sort, offset: '30000' }));
+      expect(after.body.rows).toHaveLength(50);
+      expect(after.body.rows).toEqual(await inOrder('n, id desc', 30_000));
+      // The statistics tell of it a while later.
+      const outdated = await until(
+        () => service.get(heap({ sort, offset: '30000' })),
+        ({ body }) => body.window?.asOf !== undefined,
+      );
+      expect(Date.parse(outdated.body.window.asOf)).toBeLessThanOrEqual(Date.now());
+    } finally {
+      for (const [id, n] of [first, second].filter((row) => row !== undefined)) {
+        await database.query('insert into heap values ($1, $2, $3, $4)', [
+          id,
+          n,
+          `${id % 1000 === 0 ? 'heron' : 'reed'}${id}`,
+          id % 5 === 0 ? null : id % 5,
+        ]);
+      }
+    }
+    await service.close();
+  });
+});
+
+describe('a condition that no index answers, in an order that one gives', () => {
+  const search = 'heron';
+
+  /** A service for which a first look at the texts takes too long. */
+  const impatient = (): Promise<TestService> => start({ patience: 4 });
+
+  it('is looked through slice by slice, and what was found so far is told', async () => {
+    const service = await impatient();
+    const seen: { rows: number; total: number; count: number }[] = [];
+    const { body } = await until(
+      async () => {
+        const answer = await service.get(heap({ search, sort: 'id' }));
+        const { scanned, total, count } = answer.body.window ?? {};
+        if (scanned !== undefined) seen.push({ rows: scanned.rows, total, count });
+        return answer;
+      },
+      (answer) => answer.status === 200 && answer.body.window.scanned === undefined,
+    );
+    expect(body.rows).toEqual(await inOrder('id', 0, "s like 'heron%'"));
+    for (const [index, { rows: looked, total, count }] of seen.entries()) {
+      // Every thousandth row is one.
+      expect(total).toBe(Math.floor(looked / 1_000));
+      expect(count).toBe(Math.min(50, total));
+      expect(looked).toBeGreaterThanOrEqual(seen[index - 1]?.rows ?? 0);
+    }
+    await service.close();
+  });
+
+  it('goes on by cursor just behind what was looked through', async () => {
+    const service = await impatient();
+    const found: unknown[] = [];
+    let place: Parameters = {};
+    for (;;) {
+      const { body } = await ready(service, heap({ search, sort: '-id', limit: '7', ...place }));
+      found.push(...body.rows);
+      if (body.next === null) break;
+      place = { after: body.next };
+    }
+    const { rows: all } = await database.query({
+      text: "select id, n from heap where s like 'heron%' order by id desc",
+      rowMode: 'array',
+    });
+    expect(found).toEqual(all);
+    await service.close();
+  });
+
+  it('is counted with that, and not beside it', async () => {
+    const service = await impatient();
+    const { body } = await until(
+      () => service.get(heap({ search, sort: 'id', total: 'exact' })),
+      ({ body: { window } }) => window?.totalKind === 'exact',
+    );
+    expect(body.window.total).toBe(rows / 1_000);
+    await service.close();
+  });
+});
+
+describe('an answer that takes long', () => {
+  const path = '/api/tables/dawdling/groups?group=a&limit=2';
+  const running = async (): Promise<number> => {
+    const { rows: found } = await database.query<{ n: number }>(
+      `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%dawdling%' and query not like 'explain%' and pid <> pg_backend_pid()`,
+    );
+    return found[0]?.n ?? 0;
+  };
+
+  it('is made once for all who ask, also in turns, and kept until they come for it', async () => {
+    const service = await start();
+    const first = await service.get(path);
+    expect([first.status, first.body.type]).toEqual([503, 'urn:ephoros:problem:answer-not-ready']);
+    expect(first.body.progress.share).toBeLessThan(1);
+    let most = 0;
+    const watched = until(
+      async () => {
+        most = Math.max(most, await running());
+        return service.get(path);
+      },
+      ({ status }) => status === 200,
+    );
+    const others = await Promise.all([watched, ready(service, path), ready(service, path)]);
+    expect(most).toBe(1);
+    for (const { body } of others) expect(body.groups).toHaveLength(2);
+    await service.close();
+  });
+
+  it('is given up when nobody asks for it any more', async () => {
+    const service = await start({ positionIndex: { costly: 100, interest: 200 } });
+    expect((await service.get(path)).status).toBe(503);
+    await until(running, (count) => count === 1);
+    await until(running, (count) => count === 0);
+    await service.close();
+  });
+
+  it('has a limit of its own, behind that of what requests wait for', async () => {
+    const service = await start({ timeLimit: 300, longLimit: 400 });
+    const { status, body } = await ready(service, path);
+    expect([status, body.type]).toEqual([504, 'urn:ephoros:problem:time-limit']);
+    await service.close();
+  });
+});

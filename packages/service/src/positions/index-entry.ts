@@ -1,0 +1,249 @@
+import type { Statement } from '@ephoros/core/sql';
+import { Bell } from './bell.ts';
+import type { Written } from './changes.ts';
+import type { Progress } from '../run/index.ts';
+import { Pace } from './pace.ts';
+import type { Places } from './places.ts';
+import type {
+  IndexedOrder,
+  IndexState,
+  KnownPlaces,
+  MakingWay,
+  PlacedKeys,
+  WindowPlace,
+} from './position-index.ts';
+import { Samples } from './samples.ts';
+
+/** Rows that are walked from a milepost without any ado. */
+const near = 2_000;
+
+/** The mileposts or the places of one result, as they stand. */
+export class IndexEntry {
+  readonly question: IndexedOrder;
+  readonly bell = new Bell();
+  /** When somebody last asked for it, and when it was put into the queue. */
+  asked: number;
+  queued = 0;
+  /** How it is made, once that is decided. */
+  way: MakingWay | undefined;
+  /** Whether places do not serve it. */
+  unfit = false;
+  /** The mileposts in use; being set, where there are no older ones. */
+  samples: Samples;
+  /** The same of places. */
+  places: Places | undefined;
+  complete = false;
+  failed = false;
+  /** When the last ones were begun, how long they took, and what had been written to the table by then. */
+  begun = 0;
+  took = 0;
+  changes: Written | undefined;
+  /** Resolves once it is decided how it is made. */
+  decided: Promise<void> = Promise.resolve();
+  /** Aborts the making that is under way or waits. */
+  making: AbortController | undefined;
+  /** Ms that it shall take, as far as anybody knows. */
+  expected: number | undefined;
+  /** How many rows there are, once that is known. */
+  private rows: number | undefined;
+  /** Rows looked through so far, and the order along which. */
+  scanned = 0;
+  along: IndexEntry | undefined;
+  private readonly now: () => number;
+  /** When those in use were begun. */
+  private madeAt = 0;
+
+  constructor(question: IndexedOrder, now: () => number) {
+    this.question = question;
+    this.now = now;
+    this.asked = now();
+    this.samples = new Samples(question.step);
+  }
+
+  /** Rows that are known so far. */
+  get reach(): number {
+    return this.places?.count ?? this.samples.reach;
+  }
+
+  /** Bytes that it takes up in memory, about: the samples, and the question, which may be long. */
+  get size(): number {
+    const { counting, mileposts, key, written, first, places } = this.question;
+    const statements = [counting.count, counting.estimate, mileposts.pass, written, first];
+    if (places !== undefined) statements.push(places.sort);
+    const texts = statements.map(sizeOfStatement);
+    return this.samples.bytes + key.length * 2 + 1_000 + texts.reduce((sum, one) => sum + one, 0);
+  }
+
+  beginMaking(at: number): void {
+    this.begun = at;
+    this.failed = false;
+    this.expected = undefined;
+    this.scanned = 0;
+  }
+
+  /** Older mileposts stay in use until the new ones reach the end. */
+  beginSamples(samples: Samples): Samples {
+    if (!this.complete) {
+      this.samples = samples;
+      this.madeAt = this.begun;
+    }
+    return samples;
+  }
+
+  /** So do older places. */
+  beginPlaces(places: Places): void {
+    if (this.complete && this.places !== undefined) return;
+    this.places = places;
+    this.madeAt = this.begun;
+  }
+
+  async takePlaces(places: Places): Promise<void> {
+    const old = this.places;
+    this.places = places;
+    if (old !== undefined && old !== places) await old.close();
+  }
+
+  finish(changes: Written | undefined, took: number, rows: number | undefined): void {
+    this.rows = rows ?? this.samples.reach;
+    if (this.way === 'mileposts') this.dropPlaces();
+    this.changes = changes;
+    this.took = took;
+    this.madeAt = this.begun;
+    this.complete = true;
+  }
+
+  /** Forgets what is known. */
+  empty(): void {
+    this.samples = new Samples(this.question.step);
+    this.dropPlaces();
+    this.complete = false;
+  }
+
+  /** What is known of a window; `outdated` where something was written since. */
+  async known(window: WindowPlace, outdated: boolean): Promise<KnownPlaces> {
+    const common = { indexed: true, by: this.way };
+    if (this.places === undefined) {
+      const found = this.way !== undefined && this.way !== 'mileposts';
+      if (found && !this.failed) return { ...common, progress: this.progress() };
+      if (!('offset' in window)) return common;
+      const sample = this.samples.before(window.offset);
+      const walk = window.offset - (sample?.number ?? 0);
+      const waits = !this.complete && !this.failed && walk > near;
+      return { ...common, sample, ...(waits ? { progress: this.progress() } : {}) };
+    }
+    const found = await this.window(this.places, window, outdated);
+    const whole = this.complete || found?.more === true;
+    const waits = !whole && !this.failed;
+    return { ...common, window: found, ...(waits ? { progress: this.progress() } : {}) };
+  }
+
+  overview(count: number, isWaiting: boolean): Promise<IndexState> {
+    const begun = this.reach > 0 || !isWaiting;
+    const state = this.complete
+      ? 'ready'
+      : this.failed
+        ? 'failed'
+        : begun
+          ? ('building' as const)
+          : 'waiting';
+    const { places, reach } = this;
+    if (places === undefined) {
+      return Promise.resolve({ state, samples: this.samples.even(count), passed: reach });
+    }
+    return keysOf(places, count).then((keys) => ({ state, samples: [], keys, passed: reach }));
+  }
+
+  /** How far the making is. */
+  private progress(): Progress {
+    const elapsed = this.now() - (this.making === undefined ? this.begun : this.queued);
+    const working = this.now() - this.begun;
+    if (this.way === 'slices') {
+      const of = this.alongRows();
+      const share = of === undefined || of === 0 ? 0 : Math.min(1, this.scanned / of);
+      return { elapsed, share, rows: this.scanned, of };
+    }
+    const rows = this.reach;
+    const of = this.rows ?? this.question.rows;
+    if (this.way === 'sort') {
+      // Sorting gives no row until it is done: of that the clock tells.
+      const byTime = Pace.share(working, this.expected);
+      const byRows = of === undefined || of === 0 ? 0 : (1 + rows / of) / 2;
+      return {
+        elapsed,
+        share: Math.min(1, rows > 0 ? Math.max(byRows, byTime) : byTime),
+        rows,
+        of,
+      };
+    }
+    const share = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
+    return { elapsed, share, rows, of };
+  }
+
+  private alongRows(): number | undefined {
+    return this.along?.rows ?? this.along?.question.rows;
+  }
+
+  private async window(
+    places: Places,
+    asked: WindowPlace,
+    outdated: boolean,
+  ): Promise<PlacedKeys | undefined> {
+    const common = {
+      ...{
+        total: places.count,
+        complete: this.complete,
+        at: this.madeAt,
+        outdated,
+        took: this.took,
+      },
+      ...this.scanState(places),
+    };
+    if (this.way === 'slices' && !this.complete && this.scanned === 0) return undefined;
+    const { limit } = asked;
+    let offset: number;
+    let count = limit;
+    if ('offset' in asked) offset = asked.offset;
+    else {
+      const beside = await places.offsetOf(asked.key, asked.values);
+      if (beside === undefined) return undefined;
+      const before = asked.beside === 'before';
+      offset = before ? Math.max(0, beside.rows - limit) : beside.rows + (beside.self ? 1 : 0);
+      if (before) count = beside.rows - offset;
+    }
+    const reached = offset + count <= places.count;
+    // Of what is being sorted the next row is known, or nothing is.
+    if (!reached && !this.complete && this.way !== 'slices') return undefined;
+    if (offset > places.count && !this.complete) return undefined;
+    const keys = await places.keys(offset, count);
+    return { ...common, offset, keys, more: offset + keys.length < places.count };
+  }
+
+  private scanState(places: Places): Pick<PlacedKeys, 'scanned'> {
+    if (this.way !== 'slices' || this.complete) return {};
+    const of = Math.max(this.scanned, this.alongRows() ?? 0);
+    return { scanned: { rows: this.scanned, of, edge: places.edge } };
+  }
+
+  private dropPlaces(): void {
+    void this.places?.close().catch(() => undefined);
+    this.places = undefined;
+  }
+}
+
+async function keysOf(places: Places, count: number): Promise<NonNullable<IndexState['keys']>> {
+  const shown = Math.min(count, places.count);
+  const keys: { number: number; key: readonly string[] }[] = [];
+  for (let index = 0; index < shown; index += 1) {
+    const at = shown === 1 ? 0 : Math.round((index * (places.count - 1)) / (shown - 1));
+    const [key] = await places.keys(at, 1);
+    if (key !== undefined) keys.push({ number: at + 1, key });
+  }
+  return keys;
+}
+
+function sizeOfStatement({ text, parameters }: Statement): number {
+  const values = parameters.map((value) =>
+    typeof value === 'number' ? 8 : typeof value === 'string' ? value.length : value.join().length,
+  );
+  return text.length + values.reduce((sum, one) => sum + one, 0);
+}

@@ -1,0 +1,165 @@
+import { compilePlan, readPlan, type Statement } from '@ephoros/core/sql';
+import { LRUCache } from 'lru-cache';
+import { Failure, statementName, type Answer, type Database } from '../run/index.ts';
+import { Bell } from './bell.ts';
+import { Pace } from './pace.ts';
+import type { LongAnswer } from './position-index.ts';
+
+/** An answer is kept for so many times as long as it took, within these bounds; in ms. */
+const goodFor = 10;
+const shortest = 5_000;
+const longest = 30_000;
+/** Ms that a failure is kept for whoever asks in turns. */
+const failedFor = 3_000;
+/** Bytes of answers kept at most, about. */
+const most = 64 * 1024 * 1024;
+/** Ms that a statement goes on for whoever went away, and may come again. */
+const grace = 1_500;
+
+interface Running {
+  readonly controller: AbortController;
+  readonly begun: number;
+  /** When somebody last asked for it. */
+  asked: number;
+  /** How many wait for it right now. */
+  waiting: number;
+  /** What the planner makes of it, in ms. */
+  expected: number | undefined;
+  readonly bell: Bell;
+  outcome: { readonly answer: Answer } | { readonly failure: unknown } | undefined;
+}
+
+/** Statements that take longer than a request waits: run once for all who ask, and kept for a while. */
+export class LongAnswers {
+  private readonly database: Database;
+  private readonly quick: Database;
+  private readonly pace: Pace;
+  private readonly now: () => number;
+  private readonly running = new Map<string, Running>();
+  private readonly kept: LRUCache<string, { readonly answer: Answer; readonly at: number }>;
+  private readonly failed: LRUCache<string, { readonly failure: unknown }>;
+
+  constructor(database: Database, quick: Database, pace: Pace, now: () => number) {
+    this.database = database;
+    this.quick = quick;
+    this.pace = pace;
+    this.now = now;
+    this.kept = new LRUCache({
+      maxSize: most,
+      sizeCalculation: ({ answer }, key) => key.length + sizeOf(answer),
+      perf: { now },
+      ttlResolution: 0,
+    });
+    this.failed = new LRUCache({ max: 1_000, ttl: failedFor, perf: { now }, ttlResolution: 0 });
+  }
+
+  /** See `PositionIndex.longAnswer`. @throws Failure */
+  async ask(
+    statement: Statement,
+    { patience, mayBeCut = false }: { readonly patience: number; readonly mayBeCut?: boolean },
+    signal?: AbortSignal,
+  ): Promise<LongAnswer> {
+    const name = `${String(mayBeCut)}\0${statementName(statement)}`;
+    const known = this.kept.get(name);
+    if (known !== undefined)
+      return { answer: { ...known.answer, waited: 0, ran: 0 }, at: known.at };
+    const failed = this.failed.get(name);
+    if (failed !== undefined) {
+      // Whoever asks once more has it tried again.
+      this.failed.delete(name);
+      throw failed.failure;
+    }
+    const running = this.running.get(name) ?? this.begin(name, statement, mayBeCut);
+    running.asked = this.now();
+    running.waiting += 1;
+    const until = performance.now() + patience;
+    while (running.outcome === undefined && performance.now() < until) {
+      if (signal?.aborted === true) break;
+      await running.bell.wait(until - performance.now(), signal);
+    }
+    running.waiting -= 1;
+    if (signal?.aborted === true) {
+      // Whoever has gone for good asks no more; whoever asks in turns comes again at once.
+      running.asked = Math.min(running.asked, this.now());
+      setTimeout(() => this.giveUp(name, running, grace), grace).unref();
+      throw new Failure('cancelled');
+    }
+    const { outcome, begun, expected } = running;
+    if (outcome === undefined) {
+      const elapsed = this.now() - begun;
+      return { progress: { elapsed, share: Pace.share(elapsed, expected) } };
+    }
+    if ('failure' in outcome) throw outcome.failure;
+    return { answer: outcome.answer };
+  }
+
+  /** Gives up the statements that nobody has asked for since so many ms. */
+  abandon(interest: number): void {
+    for (const [name, running] of this.running) this.giveUp(name, running, interest);
+  }
+
+  /** Forgets all answers, since the tables are others. */
+  forget(): void {
+    this.kept.clear();
+  }
+
+  private giveUp(name: string, running: Running, interest: number): void {
+    if (running.waiting > 0 || this.now() - running.asked < interest) return;
+    if (this.running.get(name) === running) this.running.delete(name);
+    running.controller.abort();
+  }
+
+  private begin(name: string, statement: Statement, mayBeCut: boolean): Running {
+    const begun = this.now();
+    const running: Running = {
+      ...{ controller: new AbortController(), begun, asked: begun, waiting: 0 },
+      ...{ expected: undefined, bell: new Bell(), outcome: undefined },
+    };
+    this.running.set(name, running);
+    void this.run(name, statement, mayBeCut, running);
+    return running;
+  }
+
+  private async run(
+    name: string,
+    statement: Statement,
+    mayBeCut: boolean,
+    running: Running,
+  ): Promise<void> {
+    const { signal } = running.controller;
+    const cost = this.costOf(statement, signal).then((found) => {
+      running.expected = found === undefined ? undefined : this.pace.expect(found);
+      return found;
+    });
+    try {
+      const answer = await this.database.run(statement, { signal, mayBeCut });
+      const { ran } = answer;
+      const ttl = Math.min(longest, Math.max(shortest, ran * goodFor));
+      this.kept.set(name, { answer, at: this.now() }, { ttl });
+      running.outcome = { answer };
+      void cost.then((found) => found !== undefined && this.pace.learn(found, ran));
+    } catch (failure) {
+      running.outcome = { failure };
+      if (running.waiting === 0 && !signal.aborted) this.failed.set(name, { failure });
+    }
+    if (this.running.get(name) === running) this.running.delete(name);
+    running.bell.ring();
+  }
+
+  private async costOf(statement: Statement, signal: AbortSignal): Promise<number | undefined> {
+    try {
+      const { rows } = await this.quick.run(compilePlan(statement), { signal });
+      return readPlan(rows[0]?.[0])?.['Total Cost'];
+    } catch {
+      return undefined;
+    }
+  }
+}
+
+function sizeOf({ rows }: Answer): number {
+  let bytes = 200;
+  for (const row of rows) {
+    for (const value of row) bytes += 24 + (value?.length ?? 0);
+  }
+  return bytes;
+}

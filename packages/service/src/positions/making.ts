@@ -1,0 +1,318 @@
+import {
+  compilePlan,
+  readPlan,
+  sliceBetween,
+  stepsFrom,
+  type PlanNode,
+  type Statement,
+} from '@ephoros/core/sql';
+import { Failure, type Database } from '../run/index.ts';
+import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
+import type { Places } from './places.ts';
+import type { Samples } from './samples.ts';
+
+/** Times that a look through all rows costs as much as a window that is too costly, to be cut into slices. */
+const worthSlices = 4;
+
+/** Rows between two calls of `told`. */
+const often = 4_096;
+
+interface Making {
+  readonly signal: AbortSignal;
+  /** Called whenever more is there. */
+  readonly told: () => void;
+}
+
+/** An order along which slices are cut, as far as its mileposts are set. */
+export interface Along {
+  readonly state: () => {
+    readonly samples: Samples;
+    readonly complete: boolean;
+    readonly failed: boolean;
+  };
+  /** Resolves when there may be more. */
+  readonly changed: (signal: AbortSignal) => Promise<void>;
+}
+
+/** What has no room, such as keys beyond all bounds: places serve no such result. */
+export class UnfitPlaces extends Error {
+  override name = 'UnfitPlaces';
+
+  constructor(cause?: unknown) {
+    super('there is no room for the places of this result', { cause });
+  }
+
+  /** Waits for files; what keeps them from taking more is want of room, whatever it is. @throws UnfitPlaces */
+  static async unless<Result>(kept: Promise<Result>): Promise<Result> {
+    try {
+      return await kept;
+    } catch (thrown) {
+      throw new UnfitPlaces(thrown);
+    }
+  }
+}
+
+/** Makes mileposts and places. */
+export class Maker {
+  private readonly passes: Database;
+  private readonly quick: Database;
+  private readonly costly: number;
+
+  /**
+   * @param passes for what goes over whole results, which takes long
+   * @param quick for what the planner says
+   * @param costly costs of the planner from which on a window is not read by walking to it
+   */
+  constructor(passes: Database, quick: Database, costly: number) {
+    this.passes = passes;
+    this.quick = quick;
+    this.costly = costly;
+  }
+
+  /**
+   * The way for an order: mileposts where an index gives it, so that walking to a row costs little; slices where
+   * one gives it without the condition, which no index answers; else one sort.
+   */
+  async wayOf(
+    { first, places, counting, slow = false }: IndexedOrder,
+    signal: AbortSignal,
+  ): Promise<MakingWay> {
+    if (places === undefined) return 'mileposts';
+    const { slices } = places;
+    const [cost, scan, along, all] = await Promise.all([
+      this.costOf(first, signal),
+      ...(slices === undefined
+        ? []
+        : [
+            this.costIn(counting.estimate, signal),
+            this.costOf(slices.along.first, signal),
+            this.costIn(slices.along.counting.estimate, signal),
+          ]),
+    ]);
+    const { costly } = this;
+    const isCostly = cost >= costly;
+    // What an index answers is found sooner by that than by looking through all rows.
+    const scans =
+      scan !== undefined && all !== undefined && scan > costly * worthSlices && scan > all / 2;
+    if (scans && along !== undefined && along < costly && (isCostly || slow)) return 'slices';
+    return isCostly ? 'sort' : 'mileposts';
+  }
+
+  /** What a statement costs, as the planner guesses; nothing where it cannot tell. */
+  async costOf(statement: Statement, signal: AbortSignal): Promise<number> {
+    return (await this.plan(statement, signal))?.['Total Cost'] ?? 0;
+  }
+
+  /** The same of a statement that asks for a plan itself. */
+  private async costIn(plan: Statement, signal: AbortSignal): Promise<number> {
+    const { rows } = await this.quick.run(plan, { signal });
+    return readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
+  }
+
+  /** One walk over a whole result, or from post to post; gives the number of all rows. */
+  async setMileposts(
+    question: IndexedOrder,
+    samples: Samples,
+    most: number,
+    { signal, told }: Making,
+  ): Promise<number | undefined> {
+    const { step } = question;
+    let total: number | undefined;
+    for await (const statement of this.cheapest(question, () => total ?? 0, signal)) {
+      const before = total ?? 0;
+      await this.passes.stream(
+        statement,
+        (row) => {
+          const number = Number(row.at(-1));
+          // The last row tells the number of all; it is no sample, or the last sample once more.
+          if (number % step === 0 && number !== total && number > before) {
+            samples.add({ number, values: row.slice(0, -1) });
+            // Samples of long values stand further apart.
+            if (samples.bytes > most) samples.thin();
+          }
+          total = number;
+          told();
+        },
+        { signal },
+      );
+    }
+    return total;
+  }
+
+  /** One sort of all keys. @throws UnfitPlaces */
+  async sortPlaces(
+    { sort }: PlaceStatements,
+    places: Places,
+    most: number,
+    { signal, told }: Making,
+  ): Promise<void> {
+    const unfit = new AbortController();
+    const own = AbortSignal.any([signal, unfit.signal]);
+    let passed = 0;
+    const stream = this.passes.stream(
+      sort,
+      (row) => {
+        if (unfit.signal.aborted) return;
+        if (!places.add(row) || places.bytes > most) unfit.abort();
+        passed += 1;
+        if (passed % often === 0) told();
+      },
+      { signal: own },
+    );
+    await stream.catch((thrown: unknown) => {
+      if (!unfit.signal.aborted || signal.aborted) throw thrown;
+    });
+    // It may have come to its end before it was cancelled.
+    if (unfit.signal.aborted) throw new UnfitPlaces();
+    await UnfitPlaces.unless(places.settled());
+  }
+
+  /**
+   * Slice by slice along an order, two at a time, each as many rows as are looked through within a
+   * fifth of a second. `scanned` is told how many rows were looked through so far. @throws UnfitPlaces
+   */
+  async scanPlaces(
+    { slices }: PlaceStatements,
+    along: Along,
+    places: Places,
+    most: number,
+    { signal, told, scanned }: Making & { readonly scanned: (rows: number) => void },
+  ): Promise<void> {
+    if (slices === undefined) throw new Error('nothing to scan along');
+    const { templates } = slices;
+    let rows = firstSlice;
+    let from: { readonly number: number; readonly values: readonly (string | null)[] } | undefined;
+    let ended = false;
+    const underWay: Promise<Slice>[] = [];
+    const own = new AbortController();
+    const until = AbortSignal.any([signal, own.signal]);
+    try {
+      while (!ended || underWay.length > 0) {
+        while (!ended && underWay.length < atOnce) {
+          const begin = from?.number ?? 0;
+          const { samples, complete, failed } = along.state();
+          const to = samples.before(begin + Math.max(rows, samples.step));
+          const next = to !== undefined && to.number > begin ? to : undefined;
+          if (next === undefined && !complete) {
+            if (failed) throw new Error('nothing to scan along');
+            if (underWay.length > 0) break;
+            await along.changed(until);
+            if (until.aborted) throw new Failure('cancelled');
+            continue;
+          }
+          // With less than a slice left there may be posts on the way, or none.
+          const last = next ?? nearest(samples, begin);
+          const statements = sliceBetween(templates, from?.values, last?.values);
+          const slice = this.slice(statements, { begin, end: last, signal: until });
+          slice.catch(() => undefined);
+          underWay.push(slice);
+          if (last === undefined) ended = true;
+          else from = last;
+        }
+        const slice = await underWay.shift();
+        if (slice === undefined) continue;
+        for (const key of slice.keys) {
+          if (!places.add(key) || places.bytes > most) throw new UnfitPlaces();
+        }
+        if (slice.end !== undefined) {
+          places.reach(slice.end.values);
+          scanned(slice.end.number);
+          const pace = (slice.end.number - slice.begin) / Math.max(1, slice.took);
+          rows = Math.min(largestSlice, Math.max(firstSlice, Math.round(pace * wantedTime)));
+        }
+        told();
+      }
+    } finally {
+      own.abort();
+      await Promise.allSettled(underWay);
+    }
+    await UnfitPlaces.unless(places.settled());
+  }
+
+  private async slice(
+    statements: readonly Statement[],
+    { begin, end, signal }: Pick<Slice, 'begin' | 'end'> & { readonly signal: AbortSignal },
+  ): Promise<Slice> {
+    const keys: (readonly (string | null)[])[] = [];
+    const asked = performance.now();
+    for (const statement of statements) {
+      await this.passes.stream(statement, (row) => keys.push(row), { signal });
+    }
+    return { keys, begin, end, took: performance.now() - asked };
+  }
+
+  /** Of the two ways to set mileposts the one that the planner finds cheaper, statement by statement. */
+  private async *cheapest(
+    { mileposts, step }: IndexedOrder,
+    before: () => number,
+    signal: AbortSignal,
+  ): AsyncGenerator<Statement> {
+    const { pass, steps } = mileposts;
+    if (steps === undefined || !(await this.isStepped({ mileposts, step }, signal))) {
+      yield pass;
+      return;
+    }
+    for (const one of steps) yield stepsFrom(one, before(), step);
+  }
+
+  private async isStepped(
+    { mileposts: { pass, steps = [] }, step }: Pick<IndexedOrder, 'mileposts' | 'step'>,
+    signal: AbortSignal,
+  ): Promise<boolean> {
+    const [whole, ...singles] = await Promise.all([
+      this.plan(pass, signal),
+      ...steps.map(async (one) => firstStep(await this.plan(stepsFrom(one, 0, step), signal))),
+    ]);
+    const walked = whole === undefined ? undefined : deepest(whole)['Plan Rows'];
+    if (whole === undefined || walked === undefined) return false;
+    const costs = singles.map((single) => single?.['Total Cost'] ?? Infinity);
+    // Estimates of few rows may be wrong by much; a pass is never wrong by much.
+    const samples = walked / step;
+    return samples > 10 && samples * Math.max(...costs) < whole['Total Cost'];
+  }
+
+  private async plan(statement: Statement, signal: AbortSignal): Promise<PlanNode | undefined> {
+    const { rows } = await this.quick.run(compilePlan(statement), { signal });
+    return readPlan(rows[0]?.[0]);
+  }
+}
+
+interface Slice {
+  readonly keys: readonly (readonly (string | null)[])[];
+  /** Rows before it, and the post where it ends; undefined at the end of the result. */
+  readonly begin: number;
+  readonly end:
+    { readonly number: number; readonly values: readonly (string | null)[] } | undefined;
+  /** Ms. */
+  readonly took: number;
+}
+
+/** Rows of the first slice, and of one at most; ms that one shall take; slices at the same time. */
+const firstSlice = 20_000;
+const largestSlice = 1_000_000;
+const wantedTime = 200;
+const atOnce = 2;
+
+/** The last post behind a place, where there is one. */
+function nearest(samples: Samples, begin: number): Slice['end'] {
+  const last = samples.before(samples.reach);
+  return last !== undefined && last.number > begin ? last : undefined;
+}
+
+/** What the first sample costs, in a plan that goes from sample to sample. */
+function firstStep(plan: PlanNode | undefined): PlanNode | undefined {
+  if (plan === undefined) return undefined;
+  if (plan['Node Type'] === 'Recursive Union') return plan.Plans?.[0];
+  for (const child of plan.Plans ?? []) {
+    const found = firstStep(child);
+    if (found !== undefined) return found;
+  }
+  return undefined;
+}
+
+/** The step of a plan that the window function reads from: it knows how many rows there are. */
+function deepest(plan: PlanNode): PlanNode {
+  const [child] = plan.Plans ?? [];
+  if (plan['Node Type'] !== 'WindowAgg' && child !== undefined) return deepest(child);
+  return plan;
+}

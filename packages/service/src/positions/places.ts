@@ -1,0 +1,128 @@
+import { EntryFile } from './entry-file.ts';
+import { readKey, widthOf, writeKey, type PlaceKind } from './place-codec.ts';
+
+export type Key = readonly string[];
+type Values = readonly (string | null)[];
+
+/** Rows found to be gone that are remembered; with more the places are of no use. */
+export const mostGone = 5_000;
+
+/** The keys of a result in its order, as far as they are found. */
+export class Places {
+  readonly kinds: readonly PlaceKind[];
+  /** Whether all of them are found. */
+  complete = false;
+  private readonly file: EntryFile;
+  /** Places whose rows are gone, in order. */
+  private readonly gone: number[] = [];
+  /** Where slices ended: the sort values of the last row looked at, and how many were found by then. */
+  private readonly edges = new Map<string, number>();
+  private lastEdge: Values | undefined;
+  /** A place that was asked for lately: the next one is near. */
+  private near = 0;
+
+  private constructor(file: EntryFile, kinds: readonly PlaceKind[]) {
+    this.file = file;
+    this.kinds = kinds;
+  }
+
+  static async create(folder: string, kinds: readonly PlaceKind[]): Promise<Places> {
+    return new Places(await EntryFile.create(folder, widthOf(kinds)), kinds);
+  }
+
+  /** Rows found so far that are still there, as far as anybody knows. */
+  get count(): number {
+    return this.file.length - this.gone.length;
+  }
+
+  get bytes(): number {
+    return this.file.bytes;
+  }
+
+  get goneCount(): number {
+    return this.gone.length;
+  }
+
+  /** The sort values of the last row that was looked at; undefined where nobody scans. */
+  get edge(): Values | undefined {
+    return this.lastEdge;
+  }
+
+  /** Adds the next key; false where it has no room in a place. */
+  add(key: Values): boolean {
+    return this.file.add((into, at) => writeKey(this.kinds, key, into, at));
+  }
+
+  /** Says up to which row the result was looked through. */
+  reach(edge: Values): void {
+    this.lastEdge = edge;
+    this.edges.set(JSON.stringify(edge), this.file.length);
+  }
+
+  /** Keys from the row on before which `offset` rows lie. */
+  async keys(offset: number, count: number): Promise<readonly Key[]> {
+    const found: Key[] = [];
+    let at = this.placeOf(offset);
+    while (found.length < count && at < this.file.length) {
+      const read = await this.file.read(at, count - found.length + this.gone.length);
+      const width = widthOf(this.kinds);
+      const dead = new Set(this.gone);
+      for (let index = 0; index * width < read.length && found.length < count; index += 1) {
+        if (!dead.has(at)) found.push(readKey(this.kinds, read, index * width));
+        at += 1;
+      }
+    }
+    this.near = at;
+    return found;
+  }
+
+  /** How many rows lie before the row with a key, or up to an edge; undefined where there is none such. */
+  async offsetOf(
+    key: Values,
+    values: Values,
+  ): Promise<{ rows: number; self: boolean } | undefined> {
+    const edge = this.edges.get(JSON.stringify(values));
+    const at = await this.placeOfKey(key);
+    if (at !== undefined) return { rows: at - this.goneBefore(at), self: true };
+    return edge === undefined ? undefined : { rows: edge - this.goneBefore(edge), self: false };
+  }
+
+  /** Takes out the rows with some keys, which lie from `offset` on: they are gone. */
+  async lose(keys: readonly Key[], offset: number): Promise<void> {
+    for (const key of keys) {
+      this.near = this.placeOf(offset);
+      const at = await this.placeOfKey(key);
+      if (at === undefined || this.gone.includes(at)) continue;
+      this.gone.splice(this.goneBefore(at), 0, at);
+    }
+  }
+
+  settled(): Promise<void> {
+    return this.file.settled();
+  }
+
+  close(): Promise<void> {
+    return this.file.close();
+  }
+
+  private async placeOfKey(key: Values): Promise<number | undefined> {
+    const entry = Buffer.alloc(widthOf(this.kinds));
+    if (!writeKey(this.kinds, key, entry, 0)) return undefined;
+    return this.file.find(entry, this.near);
+  }
+
+  /** The place of the row before which so many rows lie that are there. */
+  private placeOf(offset: number): number {
+    let at = offset;
+    for (const gone of this.gone) {
+      if (gone > at) break;
+      at += 1;
+    }
+    return at;
+  }
+
+  private goneBefore(at: number): number {
+    const index = this.gone.findIndex((gone) => gone >= at);
+    return index === -1 ? this.gone.length : index;
+  }
+}
