@@ -1,10 +1,21 @@
 import { askInText, ServiceError, type ClientOptions, type TextQuestion } from '@ephoros/client';
+import { progressOn } from './output/progress.ts';
+import type { Terminal } from './terminal.ts';
+
+/** What of an answer's window says whether it is whole. */
+interface Window {
+  readonly scanned?: { readonly rows: number; readonly of: number };
+  readonly count?: number;
+  readonly limit?: number;
+}
 
 /** Whom a command asks, as its options say. */
 export interface Asked {
   readonly url: string;
   /** Headers of each request. */
   readonly header: Readonly<Record<string, string>>;
+  /** Where it is told how far an answer is that takes long. */
+  readonly terminal?: Terminal;
 }
 
 /** Query parameters as they were typed; those not given are undefined. */
@@ -34,8 +45,13 @@ function apiAt(url: string): string {
   return /^[a-z]+:\/\/[^/]+$/i.test(plain) ? `${plain}/api` : plain;
 }
 
+/** Ms until a result that is still being looked through is asked for again: the service waits a while itself. */
+const again = 100;
+
 /**
- * Asks about a table with parameters as they were typed. `text` is the answer as it came.
+ * Asks about a table with parameters as they were typed. `text` is the answer as it came. What takes the service
+ * long is waited for, also the rest of a result that it is looking through; on a terminal it is told how far that
+ * is.
  * @throws QuestionError
  */
 export async function ask(
@@ -44,8 +60,36 @@ export async function ask(
   question: TextQuestion,
   parameters: TypedParameters,
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
+  const { terminal } = asked;
+  const progress = terminal?.stderr.isTTY === true ? progressOn(terminal) : undefined;
+  const told = new Set<string>();
+  const tell = (name: string, done: number, of: number): void => {
+    told.add(name);
+    progress?.step(name, Math.min(done, of), of);
+  };
+  const finding = ({ share }: { readonly share: number }): void =>
+    tell('finding', Math.floor(share * 100), 100);
   try {
-    return await askInText(addressed(asked), table, question, parameters);
+    for (;;) {
+      const read = await askInText(
+        addressed(asked),
+        table,
+        question,
+        parameters,
+        undefined,
+        finding,
+      );
+      const { window } = read.answer as { readonly window?: Window };
+      const { scanned, count = 0, limit = 0 } = window ?? {};
+      const whole = scanned === undefined || count >= limit;
+      // An explanation tells of what was found so far as well.
+      if (whole || parameters.explain !== undefined) {
+        for (const name of told) progress?.step(name, 1, 1);
+        return read;
+      }
+      tell('searching', scanned.rows, scanned.of);
+      await new Promise((resolve) => setTimeout(resolve, again));
+    }
   } catch (thrown) {
     if (!(thrown instanceof ServiceError)) throw thrown;
     const error =

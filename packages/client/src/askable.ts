@@ -6,19 +6,36 @@ import type {
   RowsAnswer,
   ValuesAnswer,
 } from '@ephoros/core/answer';
+import type { TellProgress } from './transport.ts';
 
 /** Whom questions about tables are put to. */
 export interface Askable {
   describe(table: string, signal?: AbortSignal): Promise<TableDescription>;
-  rows(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
-  groups(table: string, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
-  aggregates(table: string, query?: WrittenQuery, signal?: AbortSignal): Promise<AggregatesAnswer>;
+  rows(
+    table: string,
+    query?: WrittenQuery,
+    signal?: AbortSignal,
+    told?: TellProgress,
+  ): Promise<RowsAnswer>;
+  groups(
+    table: string,
+    query: WrittenQuery,
+    signal?: AbortSignal,
+    told?: TellProgress,
+  ): Promise<GroupsAnswer>;
+  aggregates(
+    table: string,
+    query?: WrittenQuery,
+    signal?: AbortSignal,
+    told?: TellProgress,
+  ): Promise<AggregatesAnswer>;
   values(
     table: string,
     column: string,
     query?: WrittenQuery,
     options?: ValuesOptions,
     signal?: AbortSignal,
+    told?: TellProgress,
   ): Promise<ValuesAnswer>;
   rowsUrl(table: string, query?: WrittenQuery): string;
   groupsUrl(table: string, query: WrittenQuery): string;

@@ -24,7 +24,13 @@ import type { ValuesOptions } from './askable.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import type { AnyTables, ColumnName, NameOf, TableSet } from './table-types.ts';
 import { viewsOver, type ViewsClient } from './views.ts';
-import { Transport, withParameters, type ClientOptions, type Pair } from './transport.ts';
+import {
+  Transport,
+  withParameters,
+  type ClientOptions,
+  type Pair,
+  type TellProgress,
+} from './transport.ts';
 
 /**
  * Questions to a service. Every method rejects with a `ServiceError`, or with the signal's
@@ -35,7 +41,13 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   readonly tableTypes?: Tables;
   tables(signal?: AbortSignal): Promise<TableList>;
   describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
-  rows(table: NameOf<Tables>, query?: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer>;
+  /** What takes the service long is asked for until it is there; `told` is told how far it is. */
+  rows(
+    table: NameOf<Tables>,
+    query?: WrittenQuery,
+    signal?: AbortSignal,
+    told?: TellProgress,
+  ): Promise<RowsAnswer>;
   /** One row by the values of its key, in the key's order, as rows hold them. */
   row<Name extends NameOf<Tables>>(
     table: Name,
@@ -59,12 +71,18 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     signal?: AbortSignal,
   ): Promise<string | null>;
   /** The lines of the level of a query's grouping that its path leads to. */
-  groups(table: NameOf<Tables>, query: WrittenQuery, signal?: AbortSignal): Promise<GroupsAnswer>;
+  groups(
+    table: NameOf<Tables>,
+    query: WrittenQuery,
+    signal?: AbortSignal,
+    told?: TellProgress,
+  ): Promise<GroupsAnswer>;
   /** The aggregates of a query's whole result. */
   aggregates(
     table: NameOf<Tables>,
     query?: WrittenQuery,
     signal?: AbortSignal,
+    told?: TellProgress,
   ): Promise<AggregatesAnswer>;
   /** The values of a column under a query, without what the query says about it alone. */
   values<Name extends NameOf<Tables>>(
@@ -73,6 +91,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     query?: WrittenQuery,
     options?: ValuesOptions,
     signal?: AbortSignal,
+    told?: TellProgress,
   ): Promise<ValuesAnswer>;
   /** Selections that the service keeps. */
   readonly selections: SelectionsClient;
@@ -112,18 +131,20 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
     address: string,
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
-    posted?: string,
-  ): Promise<unknown> => (await transport.question(address, pairs, signal, posted)).answer;
+    told: TellProgress | undefined,
+    posted = address,
+  ): Promise<unknown> =>
+    (await transport.question(address, pairs, signal, posted, { told })).answer;
 
   const client: Client = {
     table: (table) => queryBuilder(() => client, table),
     tables: async (signal) => (await get(transport.addressOf(), signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
-    rows: async (table, query = {}, signal) => {
+    rows: async (table, query = {}, signal, told) => {
       const address = addressOf(table);
       // Names once instead of in every row.
       const pairs = printParameters({ ...rowsPart(query), shape: 'arrays' });
-      const read = await question(`${address}/rows`, pairs, signal, `${address}/query`);
+      const read = await question(`${address}/rows`, pairs, signal, told, `${address}/query`);
       const answer = read as ArraysAnswer;
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
@@ -147,22 +168,23 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const { answer } = await transport.question(address, pairs, signal, address, unlogged);
       return (answer as WrittenAnswer).mark;
     },
-    groups: async (table, query, signal) => {
+    groups: async (table, query, signal, told) => {
       const address = `${addressOf(table)}/groups`;
-      return (await question(address, groupPairs(query), signal)) as GroupsAnswer;
+      return (await question(address, groupPairs(query), signal, told)) as GroupsAnswer;
     },
-    aggregates: async (table, query = {}, signal) => {
+    aggregates: async (table, query = {}, signal, told) => {
       const pairs = parametersOf(query, ['aggregate']);
-      return (await question(`${addressOf(table)}/aggregates`, pairs, signal)) as AggregatesAnswer;
+      const address = `${addressOf(table)}/aggregates`;
+      return (await question(address, pairs, signal, told)) as AggregatesAnswer;
     },
-    values: async (table, column, query = {}, { containing, bins } = {}, signal) => {
+    values: async (table, column, query = {}, { containing, bins } = {}, signal, told) => {
       const pairs: readonly Pair[] = [
         ...parametersOf(query, orderAndPlace),
         ...(containing === undefined ? [] : [['containing', containing] as Pair]),
         ...(bins === undefined ? [] : [['bins', String(bins)] as Pair]),
       ];
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
-      return (await question(address, pairs, signal)) as ValuesAnswer;
+      return (await question(address, pairs, signal, told)) as ValuesAnswer;
     },
     selections: selectionsOver(transport),
     views: viewsOver(transport),

@@ -4,6 +4,7 @@ export type { ValuesOptions } from './askable.ts';
 export {
   askInText,
   type ClientOptions,
+  type TellProgress,
   type RequestHeaders,
   type TextQuestion,
 } from './transport.ts';
@@ -17,7 +18,7 @@ export {
   type RequestLogOptions,
   type RequestStage,
 } from './request-log.ts';
-export { ServiceError, type ServiceErrorKind } from './service-error.ts';
+export { ServiceError, type Progress, type ServiceErrorKind } from './service-error.ts';
 export type {
   AdviceAnswer,
   AggregatesAnswer,
@@ -33,7 +34,7 @@ export type {
   Window,
   WindowAnswer,
 } from '@ephoros/core/answer';
-export { unanswered, type RowSource, type SourceState } from './row-source.ts';
+export { unanswered, type Looking, type RowSource, type SourceState } from './row-source.ts';
 export { askWhole } from './whole-window.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {

@@ -60,8 +60,8 @@ export class OutlineQuestions {
     const { askGroups, blockSize, query, now } = this.options;
     const within = this.pathQuery(path);
     return remoteRows({
-      ask: async (asked, signal) => {
-        const answer = await askGroups({ ...asked, ...within }, signal);
+      ask: async (asked, signal, told) => {
+        const answer = await askGroups({ ...asked, ...within }, signal, told);
         this.meta ??= { levels: answer.levels, aggregates: answer.aggregates };
         return { ...answer, rows: answer.groups };
       },

@@ -368,6 +368,7 @@ class RemoteOutline implements OutlineSource {
               : 'ready',
       error,
       retryAt: retrying?.retryAt,
+      progress: seen.find(({ progress }) => progress !== undefined)?.progress,
     };
     for (const listener of [...this.listeners]) listener();
   }

@@ -1,3 +1,4 @@
+import type { TellProgress } from './transport.ts';
 import type { WrittenQuery } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import type { OpenGroup } from '@ephoros/core/view';
@@ -47,9 +48,17 @@ export interface OutlineSource extends RowSource<OutlineLine> {
 
 export interface OutlineSourceOptions {
   /** Answers lines of groups, as `client.groups` does. */
-  readonly askGroups: (query: WrittenQuery, signal: AbortSignal) => Promise<GroupsAnswer>;
+  readonly askGroups: (
+    query: WrittenQuery,
+    signal: AbortSignal,
+    told?: TellProgress,
+  ) => Promise<GroupsAnswer>;
   /** Answers rows, as `client.rows` does. */
-  readonly askRows: (query: WrittenQuery, signal: AbortSignal) => Promise<RowsAnswer>;
+  readonly askRows: (
+    query: WrittenQuery,
+    signal: AbortSignal,
+    told?: TellProgress,
+  ) => Promise<RowsAnswer>;
   /** What to show; it has a grouping. Sort terms that are no levels nor aggregates sort the rows. */
   readonly query: WrittenQuery;
   /** Groups to open as soon as they are seen. */

@@ -3,14 +3,20 @@ import { blocksOf } from '@ephoros/core/window';
 import type { Row, WindowAnswer } from '@ephoros/core/answer';
 import { pauseAfter } from './back-off.ts';
 import { AnswerWatch, type Watched } from './answer-watch.ts';
-import type { RowSource, SourceState } from './row-source.ts';
-import { ServiceError } from './service-error.ts';
+import { unanswered, type RowSource, type SourceState } from './row-source.ts';
+import { LookingFor } from './looking.ts';
+import { ServiceError, type Progress } from './service-error.ts';
+import type { TellProgress } from './transport.ts';
 import { countExactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
 import { askWhole, windowOf } from './whole-window.ts';
 
 export interface RemoteRowsOptions<Line = Row> extends Watched {
   /** Answers a window of the query, as `client.rows` does. */
-  readonly ask: (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<Line>>;
+  readonly ask: (
+    query: WrittenQuery,
+    signal: AbortSignal,
+    told?: TellProgress,
+  ) => Promise<WindowAnswer<Line>>;
   /** What to show; its `limit` and `place` are not used, since the view asks by position. */
   readonly query: WrittenQuery;
   /** How many rows there are, where that is known; else it is asked for. */
@@ -89,6 +95,7 @@ class Remote<Line> implements RemoteRows<Line> {
   private failures = 0;
   private lastFailure: Error | undefined;
   private known: KnownTotal = unknownTotal;
+  private readonly looking = new LookingFor(() => this.lookAgain());
   private readonly counting = new AbortController();
   private current: SourceState;
   private counts = false;
@@ -113,7 +120,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const { total } = options;
     this.watch = new AnswerWatch(options);
     if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
-    this.current = { ...this.known, status: 'loading', error: undefined, retryAt: undefined };
+    this.current = { ...unanswered, ...this.known };
     if (options.first !== undefined) this.takeFirst(options.first);
   }
 
@@ -153,7 +160,14 @@ class Remote<Line> implements RemoteRows<Line> {
     return () => this.listeners.delete(listener);
   };
 
+  stop = (): void => {
+    this.looking.stop();
+    this.tell(false);
+  };
+
   retry = (): void => {
+    this.looking.goOn();
+    if (this.looking.searches) this.lookAgain();
     for (const [index, block] of this.blocks) {
       if (block.kind === 'failed') this.blocks.delete(index);
     }
@@ -175,6 +189,7 @@ class Remote<Line> implements RemoteRows<Line> {
     this.closed = true;
     clearTimeout(this.timer);
     clearTimeout(this.pausing?.timer);
+    this.looking.close();
     this.counting.abort();
     for (const block of this.blocks.values()) {
       if (block.kind === 'loading') block.controller.abort();
@@ -188,6 +203,8 @@ class Remote<Line> implements RemoteRows<Line> {
 
   /** A block that somebody else has asked for stands as if it had been asked for here. */
   private takeFirst({ from, answer }: NonNullable<RemoteRowsOptions<Line>['first']>): void {
+    // What was still being looked for is asked for anew by whoever looks.
+    if (answer.window.scanned !== undefined) return;
     const place: Place = { kind: 'offset', offset: from };
     const { blockSize } = this.options;
     const block = windowOf(answer, from, blockSize);
@@ -202,7 +219,9 @@ class Remote<Line> implements RemoteRows<Line> {
     const { from, to } = this.looked;
     const { total, open } = this.known;
     const end = total === undefined || open ? to : Math.min(to, total);
-    return range(blocksOf(from, end, this.options.blockSize));
+    // What is looked through is looked at even where nothing was found so far.
+    const least = this.looking.searches && total === 0 ? 1 : 0;
+    return range(blocksOf(from, Math.max(end, least), this.options.blockSize));
   }
 
   /** The blocks to have: those looked at, and then those that will be next. */
@@ -257,7 +276,7 @@ class Remote<Line> implements RemoteRows<Line> {
 
   /** Neighbours that were not read on from each other do not stand side by side. */
   private dropOtherChains(wanted: readonly number[]): void {
-    if (!this.options.keyed) return;
+    if (!this.isChained()) return;
     const anchor = wanted.find((index) => this.blocks.get(index)?.kind === 'loaded');
     const block = anchor === undefined ? undefined : this.blocks.get(anchor);
     if (block?.kind !== 'loaded') return;
@@ -269,9 +288,8 @@ class Remote<Line> implements RemoteRows<Line> {
 
   /** From a neighbour by cursor, else by offset; undefined where it waits for a neighbour. */
   private wayTo(index: number, waiting: ReadonlySet<number>): Asked | undefined {
-    const { keyed, blockSize } = this.options;
-    const byOffset: Place = { kind: 'offset', offset: index * blockSize };
-    if (!keyed) return { place: byOffset, chain: 0 };
+    const byOffset: Place = { kind: 'offset', offset: index * this.options.blockSize };
+    if (!this.isChained()) return { place: byOffset, chain: 0 };
     const [above, below] = [this.blocks.get(index - 1), this.blocks.get(index + 1)];
     if (above?.kind === 'loaded' && above.next !== null) {
       return { place: { kind: 'after', token: above.next }, chain: above.chain };
@@ -294,8 +312,12 @@ class Remote<Line> implements RemoteRows<Line> {
     const total = counts && query.total !== 'none' ? 'estimate' : 'none';
     try {
       const { ask, keyed } = this.options;
+      const told = (progress: Progress): void => {
+        this.looking.notYet(progress);
+        this.tell(false);
+      };
       const answer = await askWhole(
-        (window) => ask(window, controller.signal),
+        (window) => ask(window, controller.signal, told),
         { ...query, limit: blockSize, place, total },
         keyed,
       );
@@ -305,9 +327,14 @@ class Remote<Line> implements RemoteRows<Line> {
       this.fetched += answer.rows.length;
       const from = index * blockSize;
       if (place.kind === 'offset') this.watch.see(from, answer.window.limit, answer);
+      const searched = this.looking.searches;
+      this.looking.came(answer.window, answer.rows.length >= blockSize);
       this.keepAnswer(index, place, chain, windowOf(answer, from, blockSize));
       const later = this.known.totalKind === 'estimate' || answer.window.counting === true;
-      if (later && total === 'estimate' && query.total !== total) void this.count();
+      // What is looked through counts itself.
+      const { searches } = this.looking;
+      const asks = !searches && (searched || (later && total === 'estimate'));
+      if (asks && query.total !== 'estimate' && query.total !== 'none') void this.count();
     } catch (thrown) {
       // Aborted: the block has made room already.
       if (this.blocks.get(index) !== block) return;
@@ -335,6 +362,23 @@ class Remote<Line> implements RemoteRows<Line> {
     if (place.kind === 'before') return;
     const { keyed } = this.options;
     this.known = learnt(this.known, index * blockSize, answer, blockSize, keyed);
+  }
+
+  /** Whether neighbours are read on from each other by cursor. */
+  private isChained(): boolean {
+    return this.options.keyed && !this.looking.searches;
+  }
+
+  /** Asks for what is missing, and of a result that grows for the last rows that are looked at. */
+  private lookAgain(): void {
+    const last = this.looking.searches ? (this.seen().at(-1) ?? 0) : -1;
+    const block = this.blocks.get(last);
+    if (block?.kind === 'loaded') {
+      this.old.set(last, block.rows);
+      this.blocks.delete(last);
+    }
+    this.load();
+    this.tell();
   }
 
   /** Forgets all rows; what is looked at is asked for by its position again. */
@@ -400,6 +444,7 @@ class Remote<Line> implements RemoteRows<Line> {
       status: failed ? 'failed' : retrying ? 'retrying' : waiting ? 'loading' : 'ready',
       error: failed?.error ?? (retrying ? this.lastFailure : undefined),
       retryAt: retrying ? this.pausing?.until : undefined,
+      progress: this.looking.said(waiting),
     };
     const same = (Object.keys(now) as (keyof SourceState)[]).every((key) => now[key] === last[key]);
     if (same && !rows) return;

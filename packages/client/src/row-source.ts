@@ -16,7 +16,22 @@ export interface SourceState {
   readonly error: Error | undefined;
   /** In ms since 1970, when `retrying`. */
   readonly retryAt: number | undefined;
+  /** How far the service is with what takes long; undefined where nothing does. */
+  readonly progress: Looking | undefined;
 }
+
+/**
+ * `finding`: the rows looked at are not there yet. `searching`: the result is looked through, and its rows are
+ * those that were found so far; `stopped` where that does not go on, until `retry`.
+ */
+export type Looking =
+  | { readonly kind: 'finding'; readonly share: number; readonly elapsed: number }
+  | {
+      readonly kind: 'searching';
+      readonly rows: number;
+      readonly of: number;
+      readonly stopped: boolean;
+    };
 
 /** Before the first answer. */
 export const unanswered: SourceState = {
@@ -26,6 +41,7 @@ export const unanswered: SourceState = {
   status: 'loading',
   error: undefined,
   retryAt: undefined,
+  progress: undefined,
 };
 
 /** What a view asks for rows, or other lines, by position. */
@@ -47,6 +63,8 @@ export interface RowSource<Line = Row> {
    * new ones come; the place stays.
    */
   readonly refresh: () => void;
+  /** Looks through no more rows, where a result is looked through; `retry` goes on. */
+  readonly stop?: () => void;
   /** Aborts everything and forgets all rows. */
   readonly close: () => void;
 }

@@ -13,7 +13,19 @@ interface Details {
   readonly outcomes?: readonly ChangeOutcome[] | undefined;
   readonly requestId?: string;
   readonly retryAfter?: number;
+  readonly progress?: Progress | undefined;
   readonly cause?: unknown;
+}
+
+/** How far the service is with something that takes long. */
+export interface Progress {
+  /** Of the whole, 0 to 1, as far as it can be told. */
+  readonly share: number;
+  /** Ms since it was begun. */
+  readonly elapsed: number;
+  /** Rows passed so far, and of how many, where rows are passed. */
+  readonly rows?: number;
+  readonly of?: number;
 }
 
 /** Why the service gave no answer. The message can be shown to people. */
@@ -29,6 +41,9 @@ export class ServiceError extends Error {
   /** Seconds after which the service wants to be asked again. */
   readonly retryAfter: number | undefined;
 
+  /** How far what was asked for is: it is being found, and is there when it is asked for again. */
+  readonly progress: Progress | undefined;
+
   constructor(kind: ServiceErrorKind, message: string, details: Details = {}) {
     super(message, { cause: details.cause });
     this.name = 'ServiceError';
@@ -38,6 +53,7 @@ export class ServiceError extends Error {
     this.outcomes = details.outcomes ?? [];
     this.requestId = details.requestId;
     this.retryAfter = details.retryAfter;
+    this.progress = details.progress;
   }
 
   /** Reads an answer that is not a success. */
@@ -49,11 +65,12 @@ export class ServiceError extends Error {
     const retry = Number.isFinite(seconds) ? { retryAfter: seconds } : {};
     try {
       const document = JSON.parse(text) as Document;
-      const { detail, title, errors = [], outcomes, requestId } = document;
+      const { detail, title, errors = [], outcomes, requestId, progress } = document;
       const details = {
         status,
         problems: errors,
         outcomes,
+        progress,
         ...retry,
         ...(requestId ? { requestId } : {}),
       };
@@ -71,6 +88,7 @@ interface Document {
   readonly requestId?: string;
   readonly errors?: readonly Problem[];
   readonly outcomes?: readonly ChangeOutcome[];
+  readonly progress?: Progress;
 }
 
 function kindOf(status: number): ServiceErrorKind {

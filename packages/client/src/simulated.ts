@@ -1,4 +1,5 @@
 import type { Simulation } from '@ephoros/core/simulation';
+import { pause } from './pause.ts';
 import { ServiceError } from './service-error.ts';
 
 /**
@@ -15,18 +16,4 @@ export async function simulated(
   if (fail > 0 && random() < fail) {
     throw new ServiceError('failed', 'This failure is simulated.', { status: 503 });
   }
-}
-
-function pause(ms: number, signal: AbortSignal | undefined): Promise<void> {
-  return new Promise((resolve, reject) => {
-    const stop = (): void => {
-      clearTimeout(timer);
-      reject(signal?.reason as Error);
-    };
-    const timer = setTimeout(() => {
-      signal?.removeEventListener('abort', stop);
-      resolve();
-    }, ms);
-    signal?.addEventListener('abort', stop, { once: true });
-  });
 }

@@ -16,6 +16,10 @@ export function learnt(
   keyed: boolean,
 ): KnownTotal {
   const end = first + rows.length;
+  // What is being looked through has so many, so far.
+  if (window.scanned !== undefined) {
+    return { total: window.total ?? end, totalKind: 'estimate', open: false };
+  }
   // Behind the end there are no rows either. Without a key a full window may be the last.
   const none = rows.length === 0 && first > 0;
   const ends = !none && next === null && (keyed || rows.length < size);

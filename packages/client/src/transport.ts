@@ -1,5 +1,6 @@
 import type { Logging, RequestLog } from './request-log.ts';
-import { ServiceError } from './service-error.ts';
+import { pause } from './pause.ts';
+import { ServiceError, type Progress } from './service-error.ts';
 
 /** Headers by name. */
 export type RequestHeaders = Readonly<Record<string, string>>;
@@ -30,7 +31,15 @@ interface Sent {
   readonly headers?: RequestHeaders;
   /** Whether no log is told of it: what is asked again and again would bury the rest. */
   readonly unlogged?: boolean;
+  /** Is told how far an answer is that takes long. */
+  readonly told?: TellProgress | undefined;
 }
+
+/** Is told how far an answer is that takes long, as often as the service says it. */
+export type TellProgress = (progress: Progress) => void;
+
+/** Ms until what is not ready yet is asked for again: the service itself waits a while each time. */
+const again = 100;
 
 /** Characters of a URL, so that every proxy on the way takes it. */
 const mostUrl = 2_000;
@@ -91,7 +100,7 @@ export class Transport {
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
     posted = address,
-    sent: Pick<Sent, 'unlogged'> = {},
+    sent: Pick<Sent, 'unlogged' | 'told'> = {},
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const asked = withParameters(address, pairs);
     if (asked.length <= mostUrl) return this.read(asked, signal, undefined, sent);
@@ -112,16 +121,32 @@ export class Transport {
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const { method = 'GET' } = sent;
     const log = sent.unlogged === true ? undefined : this.log;
-    const told = log?.begin({ method, address, body, base: this.url }, (to, otherwise, until) =>
+    const logged = log?.begin({ method, address, body, base: this.url }, (to, otherwise, until) =>
       this.fetched(to, until, otherwise, sent, undefined),
     );
     try {
-      const read = await this.fetched(address, signal, body, sent, told);
-      told?.read(read.answer, read.text.length);
+      const read = await this.whenReady(address, signal, body, sent, logged);
+      logged?.read(read.answer, read.text.length);
       return read;
     } catch (thrown) {
-      told?.failed(thrown);
+      logged?.failed(thrown);
       throw thrown;
+    }
+  }
+
+  /** Asks until the answer is ready. */
+  private async whenReady(
+    ...asked: Parameters<Transport['fetched']>
+  ): ReturnType<Transport['fetched']> {
+    const [, signal, , { told }] = asked;
+    for (;;) {
+      try {
+        return await this.fetched(...asked);
+      } catch (thrown) {
+        if (!(thrown instanceof ServiceError) || thrown.progress === undefined) throw thrown;
+        told?.(thrown.progress);
+        await pause(again, signal);
+      }
     }
   }
 
@@ -184,6 +209,7 @@ export function askInText(
   question: TextQuestion,
   parameters: Readonly<Record<string, string | undefined>>,
   signal?: AbortSignal,
+  told?: TellProgress,
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
   const transport = new Transport(options);
   const own = transport.addressOf(table);
@@ -193,5 +219,5 @@ export function askInText(
     text === undefined ? [] : [[name, text]],
   );
   const posted = question === 'rows' ? `${own}/query` : `${own}/${path}`;
-  return transport.question(`${own}/${path}`, pairs, signal, posted);
+  return transport.question(`${own}/${path}`, pairs, signal, posted, { told });
 }

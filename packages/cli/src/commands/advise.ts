@@ -32,7 +32,7 @@ Where the extension hypopg is in the database, the planner's cost with the index
     .action(async (table: string, { url, header, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
-      const { answer } = await ask({ url, header }, table, 'advice', typed);
+      const { answer } = await ask({ url, header, terminal }, table, 'advice', typed);
       const { advice } = answer as AdviceAnswer;
       terminal.stdout.write(
         json === true

@@ -38,7 +38,9 @@ Examples:
         table: string,
         { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
       ) => {
-        const { answer, text } = await ask({ url, header }, table, 'aggregates', { ...parameters });
+        const { answer, text } = await ask({ url, header, terminal }, table, 'aggregates', {
+          ...parameters,
+        });
         const { aggregates, values } = answer as AggregatesAnswer;
         if (json === true) {
           terminal.stdout.write(`${plainJson(text)}\n`);

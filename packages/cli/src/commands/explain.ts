@@ -47,7 +47,7 @@ Examples:
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
       const question = typed.group === undefined ? 'rows' : 'groups';
-      const { answer } = await ask({ url, header }, table, question, {
+      const { answer } = await ask({ url, header, terminal }, table, question, {
         ...typed,
         ...(question === 'rows' ? { total: 'none' } : {}),
         explain: 'true',

@@ -69,7 +69,7 @@ Examples:
       const { url, header, depth, json, csv: asCsv, formulas, ...rest } = options;
       // All other options are parameters, which are texts.
       const parameters = rest as TypedParameters;
-      const first = await ask({ url, header }, table, 'groups', parameters);
+      const first = await ask({ url, header, terminal }, table, 'groups', parameters);
       const answer = first.answer as GroupsAnswer;
       const deepest = Math.min(depth, answer.levels.length - answer.depth);
       if (json === true && deepest === 1) {
@@ -77,7 +77,7 @@ Examples:
         return;
       }
       const branches = await grow(answer, deepest, (path) =>
-        below({ url, header }, table, parameters, path),
+        below({ url, header, terminal }, table, parameters, path),
       );
       const read = { answer, branches };
       if (json === true) {

@@ -54,7 +54,7 @@ Examples:
     .action(async (table: string, keys: string[], { url, header, differences, json }: Options) => {
       const description = await clientFor({ url, header }).describe(table);
       const columns = columnsToChoose(description).map(({ name }) => name);
-      const read = await ask({ url, header }, table, 'rows', {
+      const read = await ask({ url, header, terminal }, table, 'rows', {
         columns: namedColumns([...new Set([...columns, ...description.key])]),
         filter: printExpression(selectedKeys([...new Set(keys)])),
         limit: String(keys.length),

@@ -62,7 +62,10 @@ Examples:
         command: Command,
       ) => {
         const names = parameters.columns ?? (await namesFor({ url, header }, table, json ?? asCsv));
-        const read = await ask({ url, header }, table, 'rows', { ...parameters, columns: names });
+        const read = await ask({ url, header, terminal }, table, 'rows', {
+          ...parameters,
+          columns: names,
+        });
         const answer = read.answer as RowsAnswer;
         tellMissing(selectionOf(command), parameters, answer, terminal);
         if (json) {

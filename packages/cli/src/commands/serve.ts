@@ -26,6 +26,10 @@ interface Options extends DatabaseChoice {
   readonly timeLimit: number;
   readonly logLevel: LogLevel;
   readonly countingTime: number;
+  readonly longLimit: number;
+  readonly patience: number;
+  readonly placesFolder?: string;
+  readonly placesBytes: number;
   readonly workers: number;
   readonly explain?: boolean;
   readonly hostName?: readonly string[];
@@ -59,6 +63,28 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option('--workers <number>', 'processes that serve the port', wholeNumber(1, 64), 1)
     .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
+    .option(
+      '--long-limit <ms>',
+      'for a statement that requests do not wait for, such as a sort of a whole table',
+      wholeNumber(1_000, 86_400_000),
+      120_000,
+    )
+    .option(
+      '--patience <ms>',
+      'a request waits for what takes long; then it is told how far that is',
+      wholeNumber(50, 60_000),
+      800,
+    )
+    .option(
+      '--places-folder <path>',
+      'where the order of large results is kept, in files without a name (default: that of temporary files)',
+    )
+    .option(
+      '--places-bytes <number>',
+      'of these files at most',
+      wholeNumber(1_048_576, 1_099_511_627_776),
+      2_147_483_648,
+    )
     .option(
       '--counting-time <ms>',
       'an answer waits for an exact total; then it holds an estimate',
@@ -128,9 +154,13 @@ async function serveTables(
   // Loaded here only: questions to a service do without.
   const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
+  const { longLimit, patience, placesFolder, placesBytes } = options;
   const { hostName, unprotected = false, answerBytes, explain, simulate } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
+  if (placesFolder !== undefined && !existsSync(placesFolder)) {
+    command.error(`error: there is no folder ${placesFolder}: make it, or name another one.`);
+  }
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
   const folder = consoleFolder();
@@ -149,6 +179,12 @@ async function serveTables(
     logger: service.createLogger(logLevel),
     version,
     countingTime,
+    longLimit,
+    patience,
+    positionIndex: {
+      fileBytes: placesBytes,
+      ...(placesFolder === undefined ? {} : { folder: placesFolder }),
+    },
     ...(explain === undefined ? {} : { explain }),
     ...(simulate === undefined ? {} : { simulate }),
     ...(hostName === undefined ? {} : { hostNames: hostName }),

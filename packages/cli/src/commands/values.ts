@@ -44,7 +44,7 @@ Examples:
       ) => {
         // All other options are parameters, which are texts.
         const parameters = rest as Readonly<Record<string, string | undefined>>;
-        const read = await ask({ url, header }, table, { valuesOf: column }, parameters);
+        const read = await ask({ url, header, terminal }, table, { valuesOf: column }, parameters);
         const answer = read.answer as ValuesAnswer;
         const { name, type } = answer.column;
         const rows: Row[] = answer.values.map(({ value, count }) => ({

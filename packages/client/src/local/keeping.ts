@@ -9,6 +9,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import { shownNames, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import type { TellProgress } from '../transport.ts';
 import type { RowsAnswer, ValuesAnswer } from '@ephoros/core/answer';
 import type { Client } from '../client.ts';
 import { describeColumns } from '../described-columns.ts';
@@ -102,30 +103,30 @@ class Keeper {
         this.descriptions.set(table, description);
         return description;
       },
-      rows: (table, query = {}, signal) =>
+      rows: (table, query = {}, signal, told) =>
         this.answer(
           'rows',
           table,
           query,
           async (kept) => asKept(await kept.answers.rows(rowsPart(within(kept, query)))),
-          () => this.askRows(table, query, signal),
+          () => this.askRows(table, query, signal, told),
         ),
-      groups: (table, query, signal) =>
+      groups: (table, query, signal, told) =>
         this.answer(
           'groups',
           table,
           query,
           // The filters of the lines say again what the whole is filtered by.
           async ({ answers }) => asKept(await answers.groups(query)),
-          () => service.groups(table, query, signal),
+          () => service.groups(table, query, signal, told),
         ),
-      aggregates: (table, query = {}, signal) =>
+      aggregates: (table, query = {}, signal, told) =>
         this.answer(
           'aggregates',
           table,
           query,
           (kept) => kept.answers.aggregates(within(kept, query)),
-          () => service.aggregates(table, query, signal),
+          () => service.aggregates(table, query, signal, told),
         ),
       mileposts: (table, query = {}, ticks = 200, signal) =>
         this.answer(
@@ -135,9 +136,9 @@ class Keeper {
           (kept) => kept.answers.mileposts(within(kept, query), ticks),
           () => service.mileposts(table, query, ticks, signal),
         ),
-      values: (table, column, query = {}, about = {}, signal) => {
+      values: (table, column, query = {}, about = {}, signal, told) => {
         const ask = (): Promise<ValuesAnswer> =>
-          service.values(table, column, query, about, signal);
+          service.values(table, column, query, about, signal, told);
         // What the query says of the column itself is left out: that may ask for more rows.
         const local = async ({ answers }: Kept): Promise<ValuesAnswer> =>
           asKept(await answers.values(column, query, about));
@@ -175,11 +176,12 @@ class Keeper {
     table: string,
     query: WrittenQuery,
     signal: AbortSignal | undefined,
+    told: TellProgress | undefined,
   ): Promise<RowsAnswer> {
-    const answer = await this.service.rows(table, query, signal);
-    const { total, totalKind } = answer.window;
-    // Nobody waits for it: the next question finds it here.
-    if (totalKind !== 'none' && total !== null && total <= this.maxRows) {
+    const answer = await this.service.rows(table, query, signal, told);
+    const { total, totalKind, scanned } = answer.window;
+    // Nobody waits for it: the next question finds it here. What is still being looked for has no end yet.
+    if (scanned === undefined && totalKind !== 'none' && total !== null && total <= this.maxRows) {
       void this.keep(table, query).catch(() => undefined);
     }
     return answer;
