@@ -8,6 +8,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'parameter-too-long': 'هذا المعامل أطول من {most} حرف.',
   'forbidden-character': 'لا يحمل النص حرف NUL ولا نصف زوج من الحروف البديلة.',
   'conflicting-parameters': 'واحد فقط من {names} يقول أين البداية.',
+  'relevance-needs-search': 'لا صلة للصفوف إلا ببحث بكلمات لغة.',
   'nothing-searchable': 'لا عمود يُبحث فيه في الجدول {table}.',
   'malformed-body': 'جسم الطلب ليس {expected}.',
   'malformed-view': 'يُنتظر هنا {expected}.',
@@ -116,6 +117,7 @@ const hints: Readonly<Partial<Record<ProblemCode, string>>> = {
   'repeated-parameter': 'اذكره مرة واحدة؛ القوائم تُفصل بفواصل والشروط تُوصل بـ AND.',
   'malformed-escape': 'اكتب علامة النسبة نفسها ‎%25.',
   'conflicting-parameters': 'أبقِ واحدًا منها.',
+  'relevance-needs-search': 'ابحث عن شيء في جدول له fullText، أو رتّب بحسب عمود.',
   'newer-view': 'شغّل ذلك الإصدار.',
   'unknown-view': 'ربما حُذف، أو لم يُشارك معك.',
   'not-your-view': 'احفظ نسخة منه باسم لك.',
@@ -150,6 +152,10 @@ const details: Readonly<Record<string, string>> = {
     'كل الاتصالات بقاعدة البيانات مشغولة. حاول بعد قليل.',
   'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none. Which index the question would want, ephoros advise says.':
     'تجاوزت قاعدة البيانات المهلة. ضيّق الشرط، أو رتّب بحسب عمود مفهرس، أو اسأل بلا عدّ. أما الفهرس الذي يحتاجه السؤال فيقوله ephoros advise.',
+  'The rows at this place are still being found. Ask again: progress tells how far that is.':
+    'لا يزال البحث عن صفوف هذا الموضع جاريًا. اسأل ثانية لتعرف كم بقي.',
+  'This takes longer than a second, and goes on. Ask again: progress tells how far it is.':
+    'يستغرق هذا أكثر من ثانية، وهو مستمر. اسأل ثانية لتعرف كم بقي.',
   'The client went away before the answer was ready.': 'انصرف السائل قبل أن يجهز الجواب.',
   'The table is no longer what it was. Its description is being read again.':
     'لم يعد الجدول كما كان. يُقرأ وصفه من جديد.',

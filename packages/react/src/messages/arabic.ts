@@ -53,6 +53,7 @@ export const arabic: Messages = {
   chart: 'رسم',
   charts: async () => (await import('./arabic-chart.ts')).arabicChart,
   printing: async () => (await import('./arabic-print.ts')).arabicPrint,
+  looking: async () => (await import('./arabic-looking.ts')).arabicLooking,
   look: 'المظهر',
   layout: async () => (await import('./arabic-layout.ts')).arabicLayout,
   keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,

@@ -26,6 +26,7 @@ export const english: Messages = {
   chart: 'Chart',
   charts: async () => (await import('./english-chart.ts')).englishChart,
   printing: async () => (await import('./english-print.ts')).englishPrint,
+  looking: async () => (await import('./english-looking.ts')).englishLooking,
   look: 'Appearance',
   layout: async () => (await import('./english-layout.ts')).englishLayout,
   keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,

@@ -14,6 +14,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     builder,
     charts,
     printing,
+    looking,
     happenings,
     ...others
   } = messages;
@@ -25,6 +26,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     ...flat(await happenings(), 'happenings.'),
     ...flat(await layout(), 'layout.'),
     ...flat(await printing(), 'printing.'),
+    ...flat(await looking(), 'looking.'),
     ...flat(await charts(), 'charts.'),
     ...flat(await builder(), 'builder.'),
   ];

@@ -7,6 +7,7 @@ import type { HappenedMessages } from './happened-messages.ts';
 import type { CardMessages } from './card-messages.ts';
 import type { KeptViewMessages } from './kept-view-messages.ts';
 import type { LayoutMessages } from './layout-messages.ts';
+import type { LookingMessages } from './looking-messages.ts';
 import type { PrintMessages } from './print-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
@@ -51,6 +52,7 @@ export interface Messages {
   readonly chart: string;
   readonly charts: () => Promise<ChartMessages>;
   readonly printing: () => Promise<PrintMessages>;
+  readonly looking: () => Promise<LookingMessages>;
   /** How rows and columns are set and painted. */
   readonly look: string;
   readonly layout: () => Promise<LayoutMessages>;

@@ -5,6 +5,7 @@ import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from './load-failure.tsx';
+import { looks } from './looks.ts';
 import type { TableAction } from './selection-line.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
@@ -44,10 +45,11 @@ export function FootLine(props: FootLineProps): ReactElement {
   const { messages } = reader;
   const count = useCount();
   const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
-  const { total, open, status, selection, kept, pager } = records;
+  const { total, open, status, selection, kept, pager, progress } = records;
   const outline = isOutline(records.source);
   const any = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const chosen = useLater(selectionLine, any);
+  const looking = useLater(looks, progress !== undefined);
   const paged = records.reading === 'pages' && !outline;
   const appends = records.reading === 'more' && !outline;
   const moved = records.view.place !== undefined;
@@ -58,6 +60,9 @@ export function FootLine(props: FootLineProps): ReactElement {
       <span role="status" data-testid="position">
         {quiet && total === undefined ? '' : said}
       </span>
+      {progress !== undefined && looking.state === 'ready' && (
+        <looking.result.LookingLine looking={progress} row={range.first} />
+      )}
       <button type="button" className="eph-offer" onClick={records.refresh}>
         {messages.refresh}
       </button>
@@ -79,7 +84,9 @@ export function FootLine(props: FootLineProps): ReactElement {
       {happened !== undefined && <HappensButton {...happened} />}
       {!quiet && <Trouble records={records} />}
       <span className="eph-grow eph-aside">
-        {status === 'loading' && total !== undefined ? messages.loading : ''}
+        {status === 'loading' && total !== undefined && progress === undefined
+          ? messages.loading
+          : ''}
       </span>
       {kept?.where === 'kept' && total !== undefined && (
         <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
@@ -145,14 +152,18 @@ function pageRange({ window, total = 0, open, pager }: Drawn): Range {
 /** "rows 201–250 of 200,000" */
 function placeText(
   { first, last }: Range,
-  { total, totalKind, open, source }: Drawn,
+  { total, totalKind, open, source, progress }: Drawn,
   messages: ReturnType<typeof useModel>['reader']['messages'],
   count: (rows: number) => string,
 ): string {
   const outline = isOutline(source);
   if (total === undefined || (open && total <= first)) return messages.loading;
+  // What is looked through says itself how many were found in it.
+  const searched = progress?.kind === 'searching';
+  if (searched && total === 0) return '';
   if (total === 0 || last < first) return outline ? messages.noLines : messages.noRows;
   const [from, to] = [count(first + 1), count(Math.min(last, total - 1) + 1)];
+  if (searched) return messages.rows(from, to, undefined);
   if (open) return `${messages.rows(from, to, undefined)}, ${messages.moreToCome}`;
   const all = totalKind === 'estimate' ? messages.nearly(count(total)) : count(total);
   return outline ? messages.lines(from, to, all) : messages.rows(from, to, all);

@@ -4,6 +4,7 @@ import { Later, useLater } from '../later.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { Countdown } from './countdown.tsx';
+import { looks } from './looks.ts';
 import { useModel, type TableModel } from './table-context.ts';
 
 interface FailureNoteProps {
@@ -55,9 +56,16 @@ export function noteInstead(records: Drawn, model: TableModel, own: Instead = {}
     );
   }
   if (total !== 0) return undefined;
+  if (records.progress?.kind === 'searching') return <NothingYetNote />;
   return query.filter === undefined && query.search === undefined
     ? (own.empty ?? <EmptyNote />)
     : (own.nothingMatches ?? <NothingMatchesNote />);
+}
+
+/** The result is still looked through. */
+function NothingYetNote(): ReactElement | null {
+  const loaded = useLater(looks, true);
+  return loaded.state === 'ready' ? <loaded.result.NothingYet /> : null;
 }
 
 /** The table holds no rows. */

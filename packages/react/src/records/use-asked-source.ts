@@ -81,7 +81,7 @@ export function useAskedSource(
     if (client === undefined || table === undefined) return without(nowhere, retry);
     if (description === undefined) return without(error, retry);
     const { key } = description;
-    const askRows: AskedRows = (window, signal) => client.rows(table, window, signal);
+    const askRows: AskedRows = (window, signal, told) => client.rows(table, window, signal, told);
     if ((wanted.group ?? []).length === 0) {
       // A page is read, not scrolled past.
       const ahead = byPage ? 0 : 1;
@@ -94,7 +94,7 @@ export function useAskedSource(
       keyed: key.length > 0,
       open: lastOutline.openGroups(same.groups) ?? same.open,
       askRows,
-      askGroups: (window, signal) => client.groups(table, window, signal),
+      askGroups: (window, signal, told) => client.groups(table, window, signal, told),
     });
     return lastOutline.keep(same.groups, outline);
   }, [

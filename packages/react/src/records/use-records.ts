@@ -298,7 +298,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   );
   const source = useDraftedSource(asking, drafts);
   const sourceState = useSource<unknown>(source);
-  const { total, open, error } = sourceState;
+  const { total, open, error, progress } = sourceState;
 
   const [looked, look] = useState({ from: 0, to: 0 });
   const page = pageOf(view, size);
@@ -321,7 +321,8 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     change,
   });
   // A page past the end, as an old address may have it, is the last one.
-  const past = reading === 'pages' && pager.count !== undefined && pager.page > pager.count;
+  const ended = reading === 'pages' && progress === undefined;
+  const past = ended && pager.count !== undefined && pager.page > pager.count;
   const last = pager.count;
   useEffect(() => {
     if (!past) return;

@@ -1,19 +1,22 @@
-import type { AggregatesAnswer, WrittenQuery } from '@ephoros/client';
+import type { AggregatesAnswer, Looking, WrittenQuery } from '@ephoros/client';
 import { useCallback } from 'react';
 import { useAnswer, type Answer } from '../use-answer.ts';
 import type { Asking } from './asked-client.ts';
 
 /**
  * The aggregates of the whole result: they follow the condition. Undefined where nothing is made of
- * the rows, or nobody can be asked.
+ * the rows, or nobody can be asked; and while the rows are still being looked for (`looking`), beside which nothing
+ * else is asked.
  */
 export function useTotals(
   ask: Asking | undefined,
   match: WrittenQuery,
   aggregate: WrittenQuery['aggregate'],
+  looking: Looking | undefined,
 ): Answer<AggregatesAnswer | undefined> | undefined {
   const asked = ask?.aggregates;
-  const wanted = asked !== undefined && aggregate !== undefined && aggregate.length > 0;
+  const made = aggregate !== undefined && aggregate.length > 0;
+  const wanted = asked !== undefined && made && looking?.kind !== 'searching';
   const question = useCallback(
     async (signal: AbortSignal) => asked?.({ ...match, ...(aggregate && { aggregate }) }, signal),
     [asked, match, aggregate],

@@ -52,7 +52,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { view, ask, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
-  const totals = useTotals(ask, match, made);
+  const totals = useTotals(ask, match, made, records.progress);
   const grouped = isOutline(source);
   const meta = grouped ? source.describe() : undefined;
   const depth = group?.length ?? 0;

@@ -13,7 +13,7 @@ const painter = new Later(() => import('../paint/painter.ts'));
 
 /** The paint of a table's rows; undefined where there is none, or not yet. */
 export function usePaint(records: Drawn): Paint | undefined {
-  const { paint: rules, table, column, ask, match, total } = records;
+  const { paint: rules, table, column, ask, match, total, progress } = records;
   // Rows come first.
   const part = useLater(painter, rules.length > 0 && total !== undefined);
   const unended = rules.flatMap((rule) => (endless(rule) ? [rule.column] : []));
@@ -26,7 +26,7 @@ export function usePaint(records: Drawn): Paint | undefined {
       ]),
     [measured],
   );
-  const answer = useTotals(ask, match, terms);
+  const answer = useTotals(ask, match, terms, progress);
   const known = answer?.state === 'ready' ? answer.result?.values : undefined;
   const make = part.state === 'ready' ? part.result.painterOf : undefined;
   return useMemo(() => {

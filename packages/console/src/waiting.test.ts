@@ -1,0 +1,88 @@
+import type { Route } from 'playwright-core';
+import { button, deskOver } from './testing/desk.ts';
+import { grid, open, page, position, until } from './testing/fixtures.ts';
+
+deskOver('ephoros_waiting_desk');
+
+const looking = (): Promise<string> =>
+  page
+    .getByTestId('looking')
+    .textContent({ timeout: 1_000 })
+    .then((text) => text ?? '')
+    .catch(() => '');
+
+/** Answers what is asked of rows as if the service took long. */
+async function rowsBy(answer: (route: Route, first: boolean) => Promise<void>): Promise<void> {
+  await page.unroute(/\/rows\?/);
+  await page.route(/\/rows\?/, (route) => {
+    const asked = new URL(route.request().url()).searchParams;
+    const place = asked.get('offset') ?? asked.get('after') ?? '0';
+    return answer(route, place === '0');
+  });
+}
+
+const notReady = (route: Route, share: number): Promise<void> =>
+  route.fulfill({
+    status: 503,
+    contentType: 'application/problem+json',
+    body: JSON.stringify({
+      type: 'urn:ephoros:problem:position-not-ready',
+      status: 503,
+      detail: 'The rows at this place are still being found.',
+      progress: { share, elapsed: 1_000 },
+    }),
+  });
+
+/** The real answer, as if so many rows had been looked through, and only the first `found` were found. */
+async function partly(route: Route, found: number, rows: number): Promise<void> {
+  const response = await route.fetch();
+  const answer = (await response.json()) as {
+    rows: unknown[];
+    window: Record<string, unknown>;
+  };
+  const scanned = { rows, of: 10_000_000 };
+  const window = { ...answer.window, total: found, totalKind: 'estimate', scanned };
+  await route.fulfill({
+    response,
+    json: { ...answer, rows: answer.rows.slice(0, found), window, next: 'later' },
+  });
+}
+
+describe('what takes the service long', () => {
+  it('is said while a place is being found, and is there by itself', async () => {
+    let share = 0.43;
+    await rowsBy((route, first) =>
+      first || share === 1 ? route.continue() : notReady(route, share),
+    );
+    await open('/tables/berths?reading=scroll');
+    await page.getByText('Berth 2', { exact: true }).first().waitFor();
+    await grid().focus();
+    await page.keyboard.press('Control+End');
+    await until(looking, /^finding row \d+ … 43 %$/);
+    expect(await page.getByRole('alert').count()).toBe(0);
+    share = 0.86;
+    await until(looking, /86 %/);
+    share = 1;
+    await page.getByText('Berth 121', { exact: true }).first().waitFor();
+    await until(looking, '');
+  });
+
+  it('shows what was found so far, and can be stopped and gone on with', async () => {
+    let [found, rows] = [0, 1_200_000];
+    await rowsBy((route) => (rows < 10_000_000 ? partly(route, found, rows) : route.continue()));
+    await open('/tables/berths?search=berth');
+    await until(looking, /^0 found in 1,200,000 of 10,000,000 rows/);
+    await page.getByText('Nothing found so far.').waitFor();
+    [found, rows] = [14, 3_200_000];
+    await until(looking, /^14 found in 3,200,000 of 10,000,000 rows/);
+    expect(await page.locator('.eph-row').count()).toBeGreaterThanOrEqual(14);
+    await button('stop').click();
+    await until(looking, /\(stopped\)/);
+    [found, rows] = [20, 4_000_000];
+    await button('go on').click();
+    await until(looking, /^20 found in 4,000,000/);
+    rows = 10_000_000;
+    await until(looking, '');
+    await position().getByText('of 120').waitFor();
+  });
+});

@@ -1,0 +1,11 @@
+import type { LookingMessages } from './looking-messages.ts';
+
+export const arabicLooking: LookingMessages = {
+  finding: (row, percent) =>
+    `البحث عن الصف ${row} …${percent === undefined ? '' : ` ${percent} %`}`,
+  found: (found, rows, of) => `وُجد ${found} في ${rows} من ${of} صف`,
+  nothingYet: 'لم يوجد شيء حتى الآن.',
+  stop: 'إيقاف',
+  goOn: 'متابعة',
+  stopped: 'موقوف',
+};

@@ -1,0 +1,61 @@
+import type { Looking } from '@ephoros/client';
+import type { ReactElement } from 'react';
+import { useMessages } from '../messages/use-messages.ts';
+import { useAnswer } from '../use-answer.ts';
+import { useCount, useRowsOf } from './table-context.ts';
+
+interface LookingProps {
+  readonly looking: Looking;
+  /** The first row that is looked at, counted from 0. */
+  readonly row: number;
+}
+
+/** How far the service is with what takes long; a result that is looked through can be left as it is. */
+export function LookingLine({ looking, row }: LookingProps): ReactElement | null {
+  const messages = useMessages();
+  const { source, retry, total = 0 } = useRowsOf();
+  const count = useCount();
+  const said = useAnswer(messages.looking);
+  if (said.state !== 'ready') return null;
+  const { finding, found, stop, goOn, stopped } = said.result;
+  if (looking.kind === 'finding') {
+    const percent = Math.floor(looking.share * 100);
+    return (
+      <span role="status" className="eph-looking" data-testid="looking">
+        {finding(count(row + 1), percent === 0 ? undefined : count(percent))}
+      </span>
+    );
+  }
+  const { rows, of } = looking;
+  return (
+    <span className="eph-looking" data-testid="looking">
+      <progress max={of} value={rows} aria-label={messages.loading} />
+      <span role="status">{found(count(total), count(rows), count(of))}</span>
+      {looking.stopped ? (
+        <>
+          <span>({stopped})</span>
+          <button type="button" className="eph-offer" onClick={retry}>
+            {goOn}
+          </button>
+        </>
+      ) : (
+        source.stop !== undefined && (
+          <button type="button" className="eph-offer" onClick={source.stop}>
+            {stop}
+          </button>
+        )
+      )}
+    </span>
+  );
+}
+
+/** In place of rows, until the first one is found. */
+export function NothingYet(): ReactElement | null {
+  const said = useAnswer(useMessages().looking);
+  if (said.state !== 'ready') return null;
+  return (
+    <p className="eph-note-title" data-testid="nothing-yet">
+      {said.result.nothingYet}
+    </p>
+  );
+}
