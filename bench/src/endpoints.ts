@@ -14,11 +14,20 @@ export interface Endpoint {
 const program = fileURLToPath(new URL('../../packages/cli/dist/main.js', import.meta.url));
 const handWritten = fileURLToPath(new URL('./hand-written.js', import.meta.url));
 
+/** A configuration that says nothing. */
+const nothing = '/dev/null';
+
 const mounted = fileURLToPath(new URL('./mounted.js', import.meta.url));
 
 /** The service, as people start it, without a line of log for each request. */
 export function startService(database: string, ...more: readonly string[]): Promise<Endpoint> {
   const args = ['serve', '--database', database, '--config', configurationFile, '--port', '0'];
+  return start([program, ...args, '--log-level', 'warn', ...more], /(http:\/\/\S+)/);
+}
+
+/** The same over a database that is published as it is. */
+export function startPlain(database: string, ...more: readonly string[]): Promise<Endpoint> {
+  const args = ['serve', '--database', database, '--config', nothing, '--port', '0'];
   return start([program, ...args, '--log-level', 'warn', ...more], /(http:\/\/\S+)/);
 }
 

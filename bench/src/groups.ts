@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { Endpoint } from './endpoints.ts';
-import { fetched } from './load.ts';
+import { readied } from './load.ts';
 import { median, milliseconds, type Figure } from './report.ts';
 
 interface Comparison {
@@ -138,13 +138,13 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
 }
 
 async function levelAt(url: string): Promise<Level> {
-  const { status, body } = await fetched(url);
+  const { status, body } = await readied(url);
   if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
   return JSON.parse(body) as Level;
 }
 
 async function took(url: string): Promise<number> {
-  const { status, milliseconds: spent, body } = await fetched(url);
+  const { status, milliseconds: spent, body } = await readied(url);
   if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
   return spent;
 }

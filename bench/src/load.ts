@@ -34,6 +34,44 @@ export function fetched(
   });
 }
 
+/** A question that was asked until its answer was whole. */
+export interface Readied {
+  readonly status: number;
+  /** Ms until it was whole, and until it had the first row. */
+  readonly milliseconds: number;
+  readonly first: number;
+  /** Ms of the longest single answer. */
+  readonly longest: number;
+  readonly body: string;
+}
+
+/** Whether an answer has all rows that its window may have. */
+function isFull(body: string): boolean {
+  const { window } = JSON.parse(body) as { window: { count: number; limit: number } };
+  return window.count >= window.limit;
+}
+
+/** Asks again while it is said that the answer is not ready, or not whole. */
+export async function readied(url: string): Promise<Readied> {
+  const began = performance.now();
+  let longest = 0;
+  let first: number | undefined;
+  for (;;) {
+    const { status, milliseconds, body } = await fetched(url);
+    longest = Math.max(longest, milliseconds);
+    const spent = performance.now() - began;
+    const found = status === 200 && !body.includes('"rows":[]');
+    if (found) first ??= spent;
+    const waits = status === 503 && body.includes('-not-ready');
+    const grows = status === 200 && body.includes('"scanned":{') && !isFull(body);
+    if (!waits && !grows) {
+      return { status, milliseconds: spent, first: first ?? spent, longest, body };
+    }
+    // As the clients pause.
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}
+
 /** Asks over so many connections, each as soon as it has its answer, for a time in ms. */
 export async function load(
   question: (turn: number) => string,

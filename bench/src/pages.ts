@@ -1,5 +1,5 @@
 import { startService, type Endpoint } from './endpoints.ts';
-import { fetched, load } from './load.ts';
+import { fetched, load, readied } from './load.ts';
 import { firstPage, pageAt } from './questions.ts';
 import { median, milliseconds, type Figure } from './report.ts';
 
@@ -57,7 +57,7 @@ export async function firstPages(
 }
 
 async function answered(url: string): Promise<number> {
-  const { status, milliseconds: took, body } = await fetched(url);
+  const { status, milliseconds: took, body } = await readied(url);
   if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
   return took;
 }
