@@ -276,6 +276,8 @@ describe('an answer that takes long', () => {
     const first = await service.get(path);
     expect([first.status, first.body.type]).toEqual([503, 'urn:ephoros:problem:answer-not-ready']);
     expect(first.body.progress.share).toBeLessThan(1);
+    // The request's own statement has ended by then, and the one for all is under way.
+    await until(running, (count) => count === 1);
     let most = 0;
     const watched = until(
       async () => {

@@ -84,10 +84,19 @@ export class EntryFile {
     return undefined;
   }
 
-  /** Waits until everything has reached the file. Throws where it could not. */
-  async settled(): Promise<void> {
+  /** Bytes that it takes up in memory. */
+  get held(): number {
+    return this.current.length + this.leaving.size * chunkEntries * this.width;
+  }
+
+  /**
+   * Waits until everything has reached the file but its end, of which no more than is needed is held. Nothing is
+   * added any more. Throws where the file does not take it.
+   */
+  async seal(): Promise<void> {
     await this.writing;
     if (this.failure !== undefined) throw this.failure;
+    this.current = Buffer.from(this.current.subarray(0, (this.length % chunkEntries) * this.width));
   }
 
   async close(): Promise<void> {

@@ -71,7 +71,9 @@ export class IndexEntry {
     const statements = [counting.count, counting.estimate, mileposts.pass, written, first];
     if (places !== undefined) statements.push(places.sort);
     const texts = statements.map(sizeOfStatement);
-    return this.samples.bytes + key.length * 2 + 1_000 + texts.reduce((sum, one) => sum + one, 0);
+    const held = this.places?.held ?? 0;
+    const about = this.samples.bytes + held + key.length * 2 + 1_000;
+    return texts.reduce((sum, one) => sum + one, about);
   }
 
   beginMaking(at: number): void {
@@ -128,7 +130,7 @@ export class IndexEntry {
       if (!('offset' in window)) return common;
       const sample = this.samples.before(window.offset);
       const walk = window.offset - (sample?.number ?? 0);
-      const waits = !this.complete && !this.failed && walk > near;
+      const waits = !this.complete && !this.failed && walk > Math.max(near, this.samples.step);
       return { ...common, sample, ...(waits ? { progress: this.progress() } : {}) };
     }
     const found = await this.window(this.places, window, outdated);

@@ -3,10 +3,11 @@ import { tmpdir } from 'node:os';
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { Failure, type Database } from '../run/index.ts';
+import { alongOf, longestWait } from './along.ts';
 import { Changes, isUnchanged } from './changes.ts';
 import { IndexEntry } from './index-entry.ts';
 import { LongAnswers } from './long-answers.ts';
-import { Maker, UnfitPlaces, type Along } from './making.ts';
+import { Maker, UnfitPlaces } from './making.ts';
 import { Pace } from './pace.ts';
 import { Places, mostGone, type Key } from './places.ts';
 import type {
@@ -20,6 +21,7 @@ import type {
   PositionIndex,
   WindowPlace,
 } from './position-index.ts';
+import { renewalOf } from './renewal.ts';
 import { Samples } from './samples.ts';
 import { Totals } from './totals.ts';
 
@@ -54,12 +56,8 @@ export interface IndexConnections {
   readonly quick: Database;
 }
 
-/** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
-const renewShare = 0.0005;
-const uselessShare = 0.1;
-/** Places are found anew, once anything was written, after so many times as long as it took. */
-const placesGoodFor = 5;
-const shortestRenewal = 1_000;
+/** Results known at most: each may hold a file open. */
+const mostEntries = 500;
 /** Ms after which what nobody asks for any more is forgotten. */
 const forgottenAfter = 30 * 60_000;
 /** Ms before an entry that failed is tried again. */
@@ -98,6 +96,7 @@ export class LocalPositionIndex implements PositionIndex {
     const { now, interest, memory } = this.options;
     const { background, passes, quick } = connections;
     this.entries = new LRUCache({
+      max: mostEntries,
       maxSize: memory,
       ttl: forgottenAfter,
       updateAgeOnGet: true,
@@ -240,33 +239,18 @@ export class LocalPositionIndex implements PositionIndex {
    * whether anything was written since.
    */
   private async renew(entry: IndexEntry): Promise<boolean> {
-    const { now, renewAfter, age } = this.options;
-    const since = now() - entry.begun;
+    const since = this.options.now() - entry.begun;
     if (entry.failed) {
       if (this.isIdle(entry) && since > failedFor) this.queue(entry);
       return true;
     }
     if (!entry.complete) return false;
-    const { question, changes } = entry;
-    const found = await this.changes.read(question.written);
-    if (isUnchanged(changes, found)) return false;
-    if (!this.isIdle(entry)) return true;
-    const known = changes !== undefined && found !== undefined;
-    const written = known ? found.rows - changes.rows : undefined;
-    const rows = Math.max(1, entry.reach);
-    const others = known && found.files !== changes.files;
-    const byPlaces = entry.places !== undefined;
-    const soon = byPlaces
-      ? Math.min(Math.max(shortestRenewal, entry.took * placesGoodFor), renewAfter)
-      : renewAfter;
-    if (others || (written !== undefined && written > rows * uselessShare)) {
-      this.startAnew(entry);
-    } else if (since < Math.max(soon, byPlaces ? entry.took * placesGoodFor : 0)) {
-      return true;
-    } else if (byPlaces || written === undefined || written > rows * renewShare || since > age) {
-      this.queue(entry);
-    }
-    return true;
+    const found = await this.changes.read(entry.question.written);
+    if (!this.isIdle(entry)) return !isUnchanged(entry.changes, found);
+    const renewal = renewalOf(entry, found, since, this.options);
+    if (renewal === 'useless') this.startAnew(entry);
+    if (renewal === 'renew') this.queue(entry);
+    return renewal !== 'unchanged';
   }
 
   private async decide(entry: IndexEntry): Promise<void> {
@@ -375,10 +359,12 @@ export class LocalPositionIndex implements PositionIndex {
         await this.maker.sortPlaces(statements, places, fileBytes, { signal, told });
         this.pace.learn(cost, this.options.now() - entry.begun);
       } else {
-        const along = this.along(statements.slices?.along ?? question);
+        const order = statements.slices?.along ?? question;
+        // Its mileposts are set as they are needed.
+        entry.along = this.entryOf(order);
+        const along = alongOf(entry.along, () => this.touch(order.key));
         this.totals.abandonOne(question.counting.key);
         entry.beginPlaces(places);
-        entry.along = along.entry;
         const scanned = (rows: number): void => {
           entry.scanned = rows;
         };
@@ -390,31 +376,8 @@ export class LocalPositionIndex implements PositionIndex {
       if (entry.places !== places) await places.close();
       throw thrown;
     }
-    places.complete = true;
     await entry.takePlaces(places);
     return places.count;
-  }
-
-  /** The order that slices are cut along, with its mileposts set as they are needed. */
-  private along(question: IndexedOrder): Along & { readonly entry: IndexEntry } {
-    const entry = this.entryOf(question);
-    let samples = entry.samples;
-    let complete = false;
-    return {
-      entry,
-      state: () => {
-        if (samples.reach === 0) samples = entry.samples;
-        const same = samples === entry.samples;
-        // Mileposts that are set anew stand elsewhere: the slices go on along the ones they began with.
-        complete ||= same && entry.complete;
-        const ended = entry.making === undefined && !entry.complete;
-        return { samples, complete, failed: !complete && (entry.failed || ended || !same) };
-      },
-      changed: async (signal) => {
-        this.touch(question.key);
-        await entry.bell.wait(longestWait, signal);
-      },
-    };
   }
 
   /** Places go, those first that were asked for longest ago, until there is room for more. */
@@ -456,6 +419,3 @@ export class LocalPositionIndex implements PositionIndex {
     if (this.entries.peek(key)?.entry === entry) this.entries.set(key, { entry });
   }
 }
-
-/** Ms after which a waiting request looks again, whatever it was told. */
-const longestWait = 250;

@@ -164,7 +164,7 @@ export class Maker {
     });
     // It may have come to its end before it was cancelled.
     if (unfit.signal.aborted) throw new UnfitPlaces();
-    await UnfitPlaces.unless(places.settled());
+    await UnfitPlaces.unless(places.seal());
   }
 
   /**
@@ -226,7 +226,7 @@ export class Maker {
       own.abort();
       await Promise.allSettled(underWay);
     }
-    await UnfitPlaces.unless(places.settled());
+    await UnfitPlaces.unless(places.seal());
   }
 
   private async slice(

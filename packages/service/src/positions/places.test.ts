@@ -25,7 +25,9 @@ describe('the places of a result', () => {
       );
     }
     expect(await ids(places, many, 20)).toEqual([]);
-    await places.settled();
+    const before = places.held;
+    await places.seal();
+    expect([places.complete, places.held < before]).toEqual([true, true]);
     expect(await ids(places, 32_767, 2)).toEqual([32_767, 32_768]);
     await places.close();
   });

@@ -39,6 +39,11 @@ export class Places {
     return this.file.bytes;
   }
 
+  /** Bytes that they take up in memory, about. */
+  get held(): number {
+    return this.file.held + this.edges.size * 200 + this.gone.length * 8;
+  }
+
   get goneCount(): number {
     return this.gone.length;
   }
@@ -97,8 +102,10 @@ export class Places {
     }
   }
 
-  settled(): Promise<void> {
-    return this.file.settled();
+  /** Says that there are no more. Throws where the file did not take them. */
+  async seal(): Promise<void> {
+    await this.file.seal();
+    this.complete = true;
   }
 
   close(): Promise<void> {

@@ -1,0 +1,37 @@
+import { isUnchanged, type Written } from './changes.ts';
+import type { IndexEntry } from './index-entry.ts';
+
+/** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
+const renewShare = 0.0005;
+const uselessShare = 0.1;
+/** Places are found anew, once anything was written, after so many times as long as it took. */
+const placesGoodFor = 5;
+const shortestRenewal = 1_000;
+
+/** What has become of mileposts or places: as they were, older than what was written since, to be made anew, useless. */
+export type Renewal = 'unchanged' | 'outdated' | 'renew' | 'useless';
+
+/**
+ * What a whole entry is worth by now.
+ * @param found what has been written to its tables by now
+ * @param since ms since it was made
+ */
+export function renewalOf(
+  { changes, reach, places, took }: IndexEntry,
+  found: Written | undefined,
+  since: number,
+  { renewAfter, age }: { readonly renewAfter: number; readonly age: number },
+): Renewal {
+  if (isUnchanged(changes, found)) return 'unchanged';
+  const known = changes !== undefined && found !== undefined;
+  const written = known ? found.rows - changes.rows : undefined;
+  const rows = Math.max(1, reach);
+  const others = known && found.files !== changes.files;
+  if (others || (written !== undefined && written > rows * uselessShare)) return 'useless';
+  const byPlaces = places !== undefined;
+  const worth = took * placesGoodFor;
+  const soon = byPlaces ? Math.max(worth, Math.min(shortestRenewal, renewAfter)) : renewAfter;
+  if (since < soon) return 'outdated';
+  const much = written === undefined || written > rows * renewShare;
+  return byPlaces || much || since > age ? 'renew' : 'outdated';
+}
