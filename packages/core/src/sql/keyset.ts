@@ -7,7 +7,8 @@ import type {
 } from '../check/index.ts';
 import { blankPadded, type ColumnType } from '../schema/index.ts';
 import { behind, type Position } from './position.ts';
-import { Scope, type ColumnNames, type Relations } from './scope.ts';
+import type { ColumnNames } from './column-names.ts';
+import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
 import { isPhased, keysetOrder } from './keyset-order.ts';
 

@@ -1,6 +1,6 @@
 import type { CheckedQuery, CheckedSortTerm } from '../check/index.ts';
 import { sql, type SQL } from './fragment.ts';
-import type { ColumnNames } from './scope.ts';
+import type { ColumnNames } from './column-names.ts';
 
 /** A stretch of an order in which an index is walked in one go. */
 export interface Phase {

@@ -1,7 +1,7 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedSortTerm } from '../check/index.ts';
 import { comparable, valueOf } from './cast.ts';
-import type { ColumnNames } from './scope.ts';
+import type { ColumnNames } from './column-names.ts';
 
 /** A term of the order with the value that a cursor has for it, or will have. */
 export interface Position {

@@ -1,7 +1,8 @@
 import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn } from '../check/index.ts';
 import type { Relationship } from '../schema/index.ts';
-import { rankOf } from './search-test.ts';
+import type { ColumnNames } from './column-names.ts';
+import { rankOf } from './full-text.ts';
 import { relationName, type Relation } from './statement.ts';
 
 /** Where the published tables lie, by name. */
@@ -23,11 +24,6 @@ interface Join {
 interface Common {
   aliases: number;
   fenced: boolean;
-}
-
-/** What columns are called in a statement. */
-export interface ColumnNames {
-  readonly column: (column: CheckedColumn) => SQL;
 }
 
 /**

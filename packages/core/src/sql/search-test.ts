@@ -1,6 +1,6 @@
 import { sql, type SQL } from './fragment.ts';
+import { fullTextOf, searched } from './full-text.ts';
 import type { CheckedColumn, CheckedSearch } from '../check/index.ts';
-import { plainText } from './cast.ts';
 import type { Scope } from './scope.ts';
 
 /** Every term in some column: by ILIKE, which trigram indexes answer, or by words of a language. */
@@ -18,38 +18,12 @@ export function searchTest({ terms, columns, fullText }: CheckedSearch, scope: S
   return sql`(${sql.join(tests, sql` and `)})`;
 }
 
-/** How well a row meets a search by words of a language. */
-export function rankOf({ terms, columns, fullText = 'simple' }: CheckedSearch, scope: Scope): SQL {
-  const { language, vector } = fullTextOf(fullText, columns, scope);
-  const all = terms.map((term) => sql`phraseto_tsquery(${language}, ${term})`);
-  return sql`ts_rank(${vector}, ${sql.join(all, sql` && `)})`;
-}
-
-function fullTextOf(
-  name: string,
-  columns: readonly CheckedColumn[],
-  scope: Scope,
-): { readonly language: SQL; readonly vector: SQL } {
-  // The configuration is part of the text, so that an index over the same expression serves.
-  const language = sql.raw(`'${name.replaceAll("'", "''")}'`);
-  const all = sql.join(
-    columns.map((column) => sql`coalesce(${searched(column, scope)}, '')`),
-    sql` || ' ' || `,
-  );
-  return { language, vector: sql`to_tsvector(${language}, ${all})` };
-}
-
 /** Among rows that others refer to it is looked for once, however many refer to each. */
 function occurs(column: CheckedColumn, pattern: string, scope: Scope): SQL {
   const [step, ...rest] = column.path;
   if (step === undefined) return sql`${searched(column, scope)} ilike ${pattern}`;
   const { scope: there, among } = scope.beyond(step);
   return among(occurs({ ...column, path: rest }, pattern, there));
-}
-
-function searched(column: CheckedColumn, scope: Scope): SQL {
-  const value = scope.column(column);
-  return column.type.nondeterministic === true ? plainText(value, column.type) : value;
 }
 
 /** The pattern of LIKE for texts that have another in them, taken literally. */
