@@ -22,7 +22,7 @@ describe('many requests at once', () => {
       connections: 5,
       queue: 4,
       // However busy the machine is, nothing is handed over.
-      patience: 10_000,
+      patience: 60_000,
     });
     watcher = new pg.Client({ connectionString: fresh.url });
     await watcher.connect();

@@ -358,7 +358,7 @@ describe('groups over HTTP', () => {
 
 describe('groups of values of every kind', () => {
   it('are selected by their filters, wherever these can spell them', async () => {
-    const fresh = await freshDatabase('ephoros_kinds', [
+    const fresh = await freshDatabase('ephoros_kinds_grouped', [
       `create table kinds (id int primary key, padded char(5), n numeric, f float8, r real,
          day date, ts timestamptz, u uuid, span interval, at time, b boolean, s varchar(9))`,
       `insert into kinds select n, (array['a', 'ab', 'a  b', null])[n % 4 + 1],
