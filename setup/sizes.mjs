@@ -24,7 +24,7 @@ const budgets = [
   {
     name: '@ephoros/client/local',
     code: `export * from '@ephoros/client/local';`,
-    most: 58 * kilobyte,
+    most: 58.3 * kilobyte,
   },
   {
     name: 'TableView, with client and stylesheet: what a page begins with',
@@ -46,7 +46,7 @@ const budgets = [
   {
     name: '@ephoros/react: useRecords alone',
     code: `export { useRecords } from '@ephoros/react';`,
-    most: 21.6 * kilobyte,
+    most: 21.7 * kilobyte,
     external: react,
   },
 ];
