@@ -62,9 +62,9 @@ export async function ask(
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
   const { terminal } = asked;
   const progress = terminal?.stderr.isTTY === true ? progressOn(terminal) : undefined;
-  const told = new Set<string>();
+  const told = new Map<string, number>();
   const tell = (name: string, done: number, of: number): void => {
-    told.add(name);
+    told.set(name, of);
     progress?.step(name, Math.min(done, of), of);
   };
   const finding = ({ share }: { readonly share: number }): void =>
@@ -84,7 +84,7 @@ export async function ask(
       const whole = scanned === undefined || count >= limit;
       // An explanation tells of what was found so far as well.
       if (whole || parameters.explain !== undefined) {
-        for (const name of told) progress?.step(name, 1, 1);
+        for (const [name, of] of told) progress?.step(name, of, of);
         return read;
       }
       tell('searching', scanned.rows, scanned.of);

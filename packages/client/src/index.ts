@@ -18,13 +18,14 @@ export {
   type RequestLogOptions,
   type RequestStage,
 } from './request-log.ts';
-export { ServiceError, type Progress, type ServiceErrorKind } from './service-error.ts';
+export { ServiceError, type ServiceErrorKind } from './service-error.ts';
 export type {
   AdviceAnswer,
   AggregatesAnswer,
   GroupLine,
   GroupsAnswer,
   MilepostsAnswer,
+  Progress,
   Row,
   RowsAnswer,
   SelectionAnswer,

@@ -1,6 +1,5 @@
-import type { Window } from '@ephoros/core/answer';
+import type { Progress, Window } from '@ephoros/core/answer';
 import type { Looking } from './row-source.ts';
-import type { Progress } from './service-error.ts';
 
 /** Ms until what is being looked for is asked for again: at once where rows are missing, else now and then. */
 const soon = 150;

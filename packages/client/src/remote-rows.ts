@@ -1,11 +1,12 @@
 import type { Place, WrittenQuery } from '@ephoros/core/query';
 import { blocksOf } from '@ephoros/core/window';
-import type { Row, WindowAnswer } from '@ephoros/core/answer';
+import type { Progress, Row, WindowAnswer } from '@ephoros/core/answer';
 import { pauseAfter } from './back-off.ts';
 import { AnswerWatch, type Watched } from './answer-watch.ts';
+import { Blocks, type Block, type WayToBlock } from './blocks.ts';
 import { unanswered, type RowSource, type SourceState } from './row-source.ts';
 import { LookingFor } from './looking.ts';
-import { ServiceError, type Progress } from './service-error.ts';
+import { ServiceError } from './service-error.ts';
 import type { TellProgress } from './transport.ts';
 import { countExactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
 import { askWhole, windowOf } from './whole-window.ts';
@@ -48,26 +49,6 @@ export interface RemoteRows<Line = Row> extends RowSource<Line> {
 }
 
 /**
- * Blocks of one chain were asked for by cursor, one from the other: read on within it, no row
- * comes twice and none is left out, whatever others write.
- */
-type Block<Line> =
-  | { readonly kind: 'loading'; readonly controller: AbortController; readonly chain: number }
-  | {
-      readonly kind: 'loaded';
-      readonly rows: readonly Line[];
-      readonly next: string | null;
-      readonly previous: string | null;
-      readonly chain: number;
-    }
-  | { readonly kind: 'failed'; readonly error: Error };
-
-interface Asked {
-  readonly place: Place;
-  readonly chain: number;
-}
-
-/**
  * Rows by position, in blocks that are fetched when they are looked at, or just before, and kept
  * within a bound. The first answer brings an estimate of the total; the exact one follows.
  */
@@ -80,8 +61,7 @@ class Remote<Line> implements RemoteRows<Line> {
     Omit<RemoteRowsOptions<Line>, 'total' | 'first' | keyof Watched>
   >;
   private readonly watch: AnswerWatch<Line>;
-  // In the order in which they were last looked at.
-  private readonly blocks = new Map<number, Block<Line>>();
+  private readonly blocks: Blocks<Line>;
   /** Rows that are being asked for anew: they stand in for the new ones until those come. */
   private readonly old = new Map<number, readonly Line[]>();
   /** Whether the number of rows is to be asked for anew. */
@@ -101,7 +81,6 @@ class Remote<Line> implements RemoteRows<Line> {
   private counts = false;
   /** Whether the first block came with an estimate, and nobody has counted since. */
   private uncounted = false;
-  private chains = 0;
   private fetched = 0;
   private closed = false;
 
@@ -119,6 +98,7 @@ class Remote<Line> implements RemoteRows<Line> {
     };
     const { total } = options;
     this.watch = new AnswerWatch(options);
+    this.blocks = new Blocks(this.options.blockSize);
     if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
     this.current = { ...unanswered, ...this.known };
     if (options.first !== undefined) this.takeFirst(options.first);
@@ -147,7 +127,7 @@ class Remote<Line> implements RemoteRows<Line> {
     }
     // Faster than a block within the time of settling, rows are flown over, not read.
     const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
-    this.abortUnwanted();
+    this.blocks.abortBut(new Set(this.wanted()));
     clearTimeout(this.timer);
     if (flight && this.known.total !== undefined) {
       this.timer = setTimeout(() => this.load(), settle);
@@ -168,9 +148,7 @@ class Remote<Line> implements RemoteRows<Line> {
   retry = (): void => {
     this.looking.goOn();
     if (this.looking.searches) this.lookAgain();
-    for (const [index, block] of this.blocks) {
-      if (block.kind === 'failed') this.blocks.delete(index);
-    }
+    this.blocks.forgetFailed();
     this.resume();
   };
 
@@ -180,7 +158,7 @@ class Remote<Line> implements RemoteRows<Line> {
       const block = this.blocks.get(index);
       if (block?.kind === 'loaded') this.old.set(index, block.rows);
     }
-    this.beginAnew();
+    this.blocks.clear();
     this.recount = true;
     this.resume();
   };
@@ -191,9 +169,6 @@ class Remote<Line> implements RemoteRows<Line> {
     clearTimeout(this.pausing?.timer);
     this.looking.close();
     this.counting.abort();
-    for (const block of this.blocks.values()) {
-      if (block.kind === 'loading') block.controller.abort();
-    }
     this.blocks.clear();
     this.old.clear();
     this.listeners.clear();
@@ -208,7 +183,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const place: Place = { kind: 'offset', offset: from };
     const { blockSize } = this.options;
     const block = windowOf(answer, from, blockSize);
-    this.keepAnswer(Math.floor(from / blockSize), place, (this.chains += 1), block);
+    this.keepAnswer(Math.floor(from / blockSize), place, this.blocks.newChain(), block);
     this.current = { ...this.current, ...this.known, status: 'ready' };
     // It is counted once somebody looks: whoever only draws it once asks nothing.
     this.uncounted = this.known.totalKind === 'estimate' || answer.window.counting === true;
@@ -239,71 +214,28 @@ class Remote<Line> implements RemoteRows<Line> {
     return this.direction === 0 ? seen : [...seen, ...real];
   }
 
-  private abortUnwanted(): void {
-    const wanted = new Set(this.wanted());
-    for (const [index, block] of this.blocks) {
-      if (block.kind === 'loading' && !wanted.has(index)) {
-        this.blocks.delete(index);
-        block.controller.abort();
-      }
-    }
-  }
-
   /** Asks for what is wanted and not there, as far as requests may be under way. */
   private load(): void {
     if (this.closed) return;
     const wanted = this.wanted();
-    for (const index of wanted) {
-      const block = this.blocks.get(index);
-      if (block === undefined) continue;
-      this.blocks.delete(index);
-      this.blocks.set(index, block);
-    }
-    this.dropOtherChains(wanted);
+    this.blocks.touch(wanted);
+    // Of a result that grows no cursor leads from block to block.
+    const chained = this.options.keyed && !this.looking.searches;
+    if (chained) this.blocks.dropOtherChains(wanted);
     if (this.pausing === undefined) {
       const waiting = new Set<number>();
       for (const index of wanted) {
-        const underWay = [...this.blocks.values()].filter(({ kind }) => kind === 'loading').length;
-        if (underWay >= this.options.atOnce) break;
-        if (this.blocks.has(index)) continue;
-        const asked = this.wayTo(index, waiting);
+        if (this.blocks.loading >= this.options.atOnce) break;
+        if (this.blocks.get(index) !== undefined) continue;
+        const asked = chained ? this.blocks.wayTo(index, waiting) : this.blocks.byOffset(index);
         if (asked === undefined) waiting.add(index);
         else void this.fetchBlock(index, asked);
       }
     }
-    this.drop(new Set(wanted));
+    this.blocks.keep(this.options.keep, new Set(wanted));
   }
 
-  /** Neighbours that were not read on from each other do not stand side by side. */
-  private dropOtherChains(wanted: readonly number[]): void {
-    if (!this.isChained()) return;
-    const anchor = wanted.find((index) => this.blocks.get(index)?.kind === 'loaded');
-    const block = anchor === undefined ? undefined : this.blocks.get(anchor);
-    if (block?.kind !== 'loaded') return;
-    for (const index of wanted) {
-      const other = this.blocks.get(index);
-      if (other?.kind === 'loaded' && other.chain !== block.chain) this.blocks.delete(index);
-    }
-  }
-
-  /** From a neighbour by cursor, else by offset; undefined where it waits for a neighbour. */
-  private wayTo(index: number, waiting: ReadonlySet<number>): Asked | undefined {
-    const byOffset: Place = { kind: 'offset', offset: index * this.options.blockSize };
-    if (!this.isChained()) return { place: byOffset, chain: 0 };
-    const [above, below] = [this.blocks.get(index - 1), this.blocks.get(index + 1)];
-    if (above?.kind === 'loaded' && above.next !== null) {
-      return { place: { kind: 'after', token: above.next }, chain: above.chain };
-    }
-    if (below?.kind === 'loaded' && below.previous !== null) {
-      return { place: { kind: 'before', token: below.previous }, chain: below.chain };
-    }
-    const comes = (block: Block<Line> | undefined, at: number): boolean =>
-      block?.kind === 'loading' || waiting.has(at);
-    if (comes(above, index - 1) || comes(below, index + 1)) return undefined;
-    return { place: byOffset, chain: (this.chains += 1) };
-  }
-
-  private async fetchBlock(index: number, { place, chain }: Asked): Promise<void> {
+  private async fetchBlock(index: number, { place, chain }: WayToBlock): Promise<void> {
     const { query, blockSize } = this.options;
     const controller = new AbortController();
     const block: Block<Line> = { kind: 'loading', controller, chain };
@@ -354,7 +286,8 @@ class Remote<Line> implements RemoteRows<Line> {
     // Rows that were added or deleted further up have moved the beginning.
     const atStart = previous === null;
     if (place.kind === 'before' && (rows.length < blockSize || atStart !== (index === 0))) {
-      this.beginAnew();
+      // What is looked at is asked for by its position again.
+      this.blocks.clear();
       return;
     }
     this.blocks.set(index, { kind: 'loaded', rows, next, previous, chain });
@@ -362,11 +295,6 @@ class Remote<Line> implements RemoteRows<Line> {
     if (place.kind === 'before') return;
     const { keyed } = this.options;
     this.known = learnt(this.known, index * blockSize, answer, blockSize, keyed);
-  }
-
-  /** Whether neighbours are read on from each other by cursor. */
-  private isChained(): boolean {
-    return this.options.keyed && !this.looking.searches;
   }
 
   /** Asks for what is missing, and of a result that grows for the last rows that are looked at. */
@@ -379,14 +307,6 @@ class Remote<Line> implements RemoteRows<Line> {
     }
     this.load();
     this.tell();
-  }
-
-  /** Forgets all rows; what is looked at is asked for by its position again. */
-  private beginAnew(): void {
-    for (const block of this.blocks.values()) {
-      if (block.kind === 'loading') block.controller.abort();
-    }
-    this.blocks.clear();
   }
 
   /** Waits before anything is asked for again. */
@@ -420,13 +340,6 @@ class Remote<Line> implements RemoteRows<Line> {
       this.tell();
     }
     this.counts = false;
-  }
-
-  private drop(wanted: ReadonlySet<number>): void {
-    for (const index of this.blocks.keys()) {
-      if (this.blocks.size <= this.options.keep) return;
-      if (!wanted.has(index)) this.blocks.delete(index);
-    }
   }
 
   /** Tells that the state has changed, if it has, or that rows have come or gone. */

@@ -1,3 +1,4 @@
+import type { Progress } from '@ephoros/core/answer';
 import type { ChangeOutcome } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
 
@@ -15,17 +16,6 @@ interface Details {
   readonly retryAfter?: number;
   readonly progress?: Progress | undefined;
   readonly cause?: unknown;
-}
-
-/** How far the service is with something that takes long. */
-export interface Progress {
-  /** Of the whole, 0 to 1, as far as it can be told. */
-  readonly share: number;
-  /** Ms since it was begun. */
-  readonly elapsed: number;
-  /** Rows passed so far, and of how many, where rows are passed. */
-  readonly rows?: number;
-  readonly of?: number;
 }
 
 /** Why the service gave no answer. The message can be shown to people. */

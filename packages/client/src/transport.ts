@@ -1,6 +1,7 @@
+import type { Progress } from '@ephoros/core/answer';
 import type { Logging, RequestLog } from './request-log.ts';
 import { pause } from './pause.ts';
-import { ServiceError, type Progress } from './service-error.ts';
+import { ServiceError } from './service-error.ts';
 
 /** Headers by name. */
 export type RequestHeaders = Readonly<Record<string, string>>;

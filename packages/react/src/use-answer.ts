@@ -1,8 +1,10 @@
+import type { TellProgress } from '@ephoros/client';
 import { useCallback, useEffect, useState } from 'react';
 
 /** Something asked of a service: on its way, there, or failed. */
 export type Answer<Result> =
-  | { readonly state: 'loading' }
+  /** `share` is how much of what takes long is done, 0 to 1; undefined where nobody has said it. */
+  | { readonly state: 'loading'; readonly share?: number }
   | { readonly state: 'ready'; readonly result: Result }
   | { readonly state: 'failed'; readonly error: Error; readonly retry: () => void };
 
@@ -10,7 +12,7 @@ const loading = { state: 'loading' } as const;
 
 /** Asks once, and again on `retry`. Another function is another question; undefined asks nothing. */
 export function useAnswer<Result>(
-  ask: ((signal: AbortSignal) => Promise<Result>) | undefined,
+  ask: ((signal: AbortSignal, told: TellProgress) => Promise<Result>) | undefined,
 ): Answer<Result> {
   const [known, setKnown] = useState<{ readonly ask: unknown; readonly answer: Answer<Result> }>();
   const [attempt, setAttempt] = useState(0);
@@ -24,7 +26,8 @@ export function useAnswer<Result>(
     const put = (answer: Answer<Result>): void => {
       if (!controller.signal.aborted) setKnown({ ask, answer });
     };
-    ask(controller.signal).then(
+    const told: TellProgress = ({ share }) => put({ state: 'loading', share });
+    ask(controller.signal, told).then(
       (result) => put({ state: 'ready', result }),
       (thrown: unknown) => {
         const error = thrown instanceof Error ? thrown : new Error(String(thrown));

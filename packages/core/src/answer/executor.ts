@@ -23,7 +23,7 @@ export interface FoundRows {
   readonly nextToRow: boolean;
   /** Undefined where nobody counts, or the count is not there yet. */
   readonly total: FoundTotal | undefined;
-  /** When the order of the rows was found, in ms since 1970, where something was written since. */
+  /** When the rows or their order were found, in ms since 1970, where that was not for this very question. */
   readonly at?: number;
   /** How many rows were looked through so far, and of how many, where that goes on. */
   readonly scanned?: { readonly rows: number; readonly of: number };

@@ -8,7 +8,7 @@ export { cursorColumns, mayBeCut } from './keyset.ts';
 export { canCountValues, compileGroups } from './groups.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
-export { compilePlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
+export { compilePlan, isPlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
 export { onlyRows } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export {

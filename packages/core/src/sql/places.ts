@@ -15,16 +15,22 @@ export function compilePlaces(query: CheckedQuery, relations: Relations): Statem
   return write(sql`select ${sql.join(keys, sql`, `)}${scope.from()}${whereAll(tests)}${ordered}`);
 }
 
-/** The rows with some keys, as a query has them; what else it asks for is asked for all the same. */
+/**
+ * The rows of a query with some keys, which were found among its rows: whatever else it asks for is asked for all the
+ * same, since rows change; but not that they are among others by their keys, which they stay.
+ */
 export function amongKeys(query: CheckedQuery, keys: readonly (readonly string[])[]): CheckedQuery {
   const selected = {
     kind: 'selected' as const,
     columns: keyColumns(query),
     keys: keys.map((parts) => parts.map((value) => ({ text: value, value }))),
   };
-  const filter =
-    query.filter === undefined
-      ? selected
-      : { kind: 'and' as const, operands: [selected, query.filter] };
-  return { ...query, filter, anchor: undefined, offset: 0, limit: Math.max(1, keys.length) };
+  const { filter } = query;
+  const asked = filter === undefined ? [] : filter.kind === 'and' ? filter.operands : [filter];
+  const operands = [selected, ...asked.filter(({ kind }) => kind !== 'selected')];
+  return {
+    ...query,
+    filter: { kind: 'and', operands },
+    ...{ anchor: undefined, offset: 0, limit: Math.max(1, keys.length) },
+  };
 }

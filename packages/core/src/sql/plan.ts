@@ -23,6 +23,11 @@ export function compilePlan({ text, parameters }: Statement, analyze = false): S
   return Object.freeze({ text: `${asked} ${text}`, parameters });
 }
 
+/** Whether a statement asks for a plan itself; of such no plan can be asked for. */
+export function isPlan({ text }: Statement): boolean {
+  return text.startsWith('explain (');
+}
+
 /** The outermost step of the document that `compilePlan` gives; undefined where there is none. */
 export function readPlan(document: string | null | undefined): PlanNode | undefined {
   return (JSON.parse(document ?? '[]') as [{ Plan: PlanNode }?])[0]?.Plan;

@@ -111,6 +111,13 @@ describe('places', () => {
     expect(text).toContain('t0."id" in ($1::int8, $2::int8) and t0."toll" > $3::numeric');
     expect(parameters.slice(0, 3)).toEqual(['7', '9', '5']);
     expect(query).toMatchObject({ offset: 0, limit: 2 });
+    // Of those that were selected by their keys they stay.
+    const selected = check({ filter: 'id IN (7, 8, 9) AND toll > 5' });
+    expect(amongKeys(selected, [['7']]).filter).toMatchObject({ operands: { length: 3 } });
+    const among = { ...selected, filter: amongKeys(query, [['7'], ['8'], ['9']]).filter };
+    expect(compileRows(amongKeys(among as CheckedQuery, [['7']]), relations).parameters).toEqual([
+      ...['7', '5'],
+    ]);
   });
 });
 

@@ -1,3 +1,6 @@
+/** Rows that are passed over without any ado: it takes a few ms. */
+export const nearRows = 2_000;
+
 /** What is known of a result when a window of it is asked for. */
 export interface Landmarks {
   /** The nearest milepost at or before the window's first row: how many rows lie before it. */

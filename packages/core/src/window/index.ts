@@ -1,5 +1,5 @@
 /** Block, page, milepost, ruler and scroll arithmetic shared by service and client. */
-export { approach, type Approach, type Landmarks } from './approach.ts';
+export { approach, nearRows, type Approach, type Landmarks } from './approach.ts';
 export { blocksOf, type BlockRange } from './blocks.ts';
 export { pageCount, pageSet, type PageSet } from './pages.ts';
 export { rulerMarks, valueAt, type RulerMark, type RulerOptions, type Tick } from './ruler.ts';

@@ -1,3 +1,4 @@
+import type { TellProgress } from '@ephoros/client';
 import { spokenTerm } from '@ephoros/core/query';
 import type { Chart } from '@ephoros/core/view';
 import {
@@ -41,9 +42,9 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
   const [asNumbers, setAsNumbers] = useState(false);
   const text = JSON.stringify(chart);
   const question = useCallback(
-    async (signal: AbortSignal) => {
+    async (signal: AbortSignal, told: TellProgress) => {
       if (ask === undefined) throw new Error(said.nothing);
-      return askChart(JSON.parse(text) as Chart, ask, match, signal);
+      return askChart(JSON.parse(text) as Chart, ask, match, signal, told);
     },
     [ask, match, text, said],
   );

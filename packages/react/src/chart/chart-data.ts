@@ -1,4 +1,4 @@
-import type { GroupLine, Value, WrittenQuery } from '@ephoros/client';
+import type { GroupLine, Value, TellProgress, WrittenQuery } from '@ephoros/client';
 import { call, type Expression } from '@ephoros/core/expression';
 import { termOf, type Term } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
@@ -45,10 +45,11 @@ export async function askChart(
   ask: Asking,
   match: WrittenQuery,
   signal: AbortSignal,
+  told?: TellProgress,
 ): Promise<ChartData> {
   return chart.kind === 'histogram'
-    ? askHistogram(chart, ask, match, signal)
-    : askGroups(chart, ask, match, signal);
+    ? askHistogram(chart, ask, match, signal, told)
+    : askGroups(chart, ask, match, signal, told);
 }
 
 async function askHistogram(
@@ -56,6 +57,7 @@ async function askHistogram(
   ask: Asking,
   match: WrittenQuery,
   signal: AbortSignal,
+  told?: TellProgress,
 ): Promise<ChartData> {
   const { expression } = by;
   if (ask.values === undefined || expression.kind !== 'property') {
@@ -66,6 +68,7 @@ async function askHistogram(
     { ...match, limit: 1 },
     { bins },
     signal,
+    told,
   );
   const marks = histogram.map(({ from, to, count }, index) => ({
     value: from,
@@ -90,6 +93,7 @@ async function askGroups(
   ask: Asking,
   match: WrittenQuery,
   signal: AbortSignal,
+  told?: TellProgress,
 ): Promise<ChartData> {
   const { group = [], aggregate = [rowCount] } = groupingOf(chart);
   const ordered = chart.kind === 'line' || isOrdered(chart.by.expression);
@@ -106,6 +110,7 @@ async function askGroups(
       limit: ordered ? mostPoints : mostBars,
     },
     signal,
+    told,
   );
   const [level] = answer.levels;
   if (level === undefined) throw new Error('a chart is by something');

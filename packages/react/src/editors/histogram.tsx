@@ -1,4 +1,4 @@
-import type { Value, ValuesAnswer } from '@ephoros/client';
+import type { TellProgress, Value, ValuesAnswer } from '@ephoros/client';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { useCallback, type ReactElement } from 'react';
 import { formatAlike } from '../format/alike.ts';
@@ -22,7 +22,8 @@ export function Histogram({ column, from, to, choose }: HistogramProps): ReactEl
   const { ask, match, reader } = useModel();
   const { name } = column;
   const question = useCallback(
-    async (signal: AbortSignal) => ask?.values?.(name, { ...match, limit: 1 }, { bins }, signal),
+    async (signal: AbortSignal, told: TellProgress) =>
+      ask?.values?.(name, { ...match, limit: 1 }, { bins }, signal, told),
     [ask, match, name],
   );
   const answer = useAnswer(question);

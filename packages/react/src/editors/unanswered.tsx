@@ -1,5 +1,6 @@
 import type { ReactElement } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
+import { useCount } from '../parts/table-context.ts';
 import type { Answer } from '../use-answer.ts';
 
 interface UnansweredProps {
@@ -11,7 +12,16 @@ interface UnansweredProps {
 /** In place of what is not there yet, or could not be had. */
 export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
   const { tryAgain, told } = useMessages();
-  if (answer.state === 'loading') return <p className="eph-aside eph-awaited">{what}</p>;
+  const count = useCount();
+  if (answer.state === 'loading') {
+    const percent = Math.floor((answer.share ?? 0) * 100);
+    return (
+      <p className="eph-aside eph-awaited">
+        {what}
+        {percent > 0 && ` ${count(percent)} %`}
+      </p>
+    );
+  }
   return (
     <p role="alert" className="eph-trouble">
       {told(answer.error.message)}{' '}

@@ -1,4 +1,4 @@
-import type { ValuesAnswer } from '@ephoros/client';
+import type { TellProgress, ValuesAnswer } from '@ephoros/client';
 import { call } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
 import { toOne, type ColumnDescription } from '@ephoros/core/schema';
@@ -46,9 +46,9 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
   const asked = valueLabels === undefined ? containing : '';
   const found = valueLabels === undefined ? '' : containing;
   const question = useCallback(
-    async (signal: AbortSignal): Promise<ValuesAnswer | undefined> => {
+    async (signal: AbortSignal, told: TellProgress): Promise<ValuesAnswer | undefined> => {
       const query = { ...match, sort: [sortTermOf(rowCount, true)], limit };
-      return asking?.(name, query, asked === '' ? {} : { containing: asked }, signal);
+      return asking?.(name, query, asked === '' ? {} : { containing: asked }, signal, told);
     },
     [asking, match, name, asked, limit],
   );

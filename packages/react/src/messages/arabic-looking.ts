@@ -3,6 +3,7 @@ import type { LookingMessages } from './looking-messages.ts';
 export const arabicLooking: LookingMessages = {
   finding: (row, percent) =>
     `البحث عن الصف ${row} …${percent === undefined ? '' : ` ${percent} %`}`,
+  grouping: (percent) => `تُجمع الصفوف …${percent === undefined ? '' : ` ${percent} %`}`,
   found: (found, rows, of) => `وُجد ${found} في ${rows} من ${of} صف`,
   nothingYet: 'لم يوجد شيء حتى الآن.',
   stop: 'إيقاف',

@@ -154,8 +154,8 @@ const details: Readonly<Record<string, string>> = {
     'تجاوزت قاعدة البيانات المهلة. ضيّق الشرط، أو رتّب بحسب عمود مفهرس، أو اسأل بلا عدّ. أما الفهرس الذي يحتاجه السؤال فيقوله ephoros advise.',
   'The rows at this place are still being found. Ask again: progress tells how far that is.':
     'لا يزال البحث عن صفوف هذا الموضع جاريًا. اسأل ثانية لتعرف كم بقي.',
-  'This takes longer than a second, and goes on. Ask again: progress tells how far it is.':
-    'يستغرق هذا أكثر من ثانية، وهو مستمر. اسأل ثانية لتعرف كم بقي.',
+  'This takes longer than a request waits, and goes on. Ask again: progress tells how far it is.':
+    'يستغرق هذا أطول مما ينتظره الطلب، وهو مستمر. اسأل ثانية لتعرف كم بقي.',
   'The client went away before the answer was ready.': 'انصرف السائل قبل أن يجهز الجواب.',
   'The table is no longer what it was. Its description is being read again.':
     'لم يعد الجدول كما كان. يُقرأ وصفه من جديد.',

@@ -21,9 +21,12 @@ export function footOf(
         </button>
       );
     }
-    if (totals.state === 'loading' || totals.result === undefined) {
-      return <span className="eph-aside">…</span>;
+    if (totals.state === 'loading') {
+      const percent = Math.floor((totals.share ?? 0) * 100);
+      const so = percent === 0 ? '' : ` ${percent.toLocaleString(reader.locale)} %`;
+      return <span className="eph-aside">…{so}</span>;
     }
+    if (totals.result === undefined) return <span className="eph-aside">…</span>;
     const { aggregates, values } = totals.result;
     return <AggregateCell terms={terms} columns={aggregates} values={values} reader={reader} />;
   };

@@ -1,6 +1,7 @@
 import type { Looking } from '@ephoros/client';
 import type { ReactElement } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
+import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useCount, useRowsOf } from './table-context.ts';
 
@@ -17,12 +18,13 @@ export function LookingLine({ looking, row }: LookingProps): ReactElement | null
   const count = useCount();
   const said = useAnswer(messages.looking);
   if (said.state !== 'ready') return null;
-  const { finding, found, stop, goOn, stopped } = said.result;
+  const { finding, grouping, found, stop, goOn, stopped } = said.result;
   if (looking.kind === 'finding') {
     const percent = Math.floor(looking.share * 100);
+    const so = percent === 0 ? undefined : count(percent);
     return (
       <span role="status" className="eph-looking" data-testid="looking">
-        {finding(count(row + 1), percent === 0 ? undefined : count(percent))}
+        {isOutline(source) ? grouping(so) : finding(count(row + 1), so)}
       </span>
     );
   }

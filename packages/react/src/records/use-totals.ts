@@ -1,4 +1,4 @@
-import type { AggregatesAnswer, Looking, WrittenQuery } from '@ephoros/client';
+import type { AggregatesAnswer, Looking, TellProgress, WrittenQuery } from '@ephoros/client';
 import { useCallback } from 'react';
 import { useAnswer, type Answer } from '../use-answer.ts';
 import type { Asking } from './asked-client.ts';
@@ -18,7 +18,8 @@ export function useTotals(
   const made = aggregate !== undefined && aggregate.length > 0;
   const wanted = asked !== undefined && made && looking?.kind !== 'searching';
   const question = useCallback(
-    async (signal: AbortSignal) => asked?.({ ...match, ...(aggregate && { aggregate }) }, signal),
+    async (signal: AbortSignal, told: TellProgress) =>
+      asked?.({ ...match, ...(aggregate && { aggregate }) }, signal, told),
     [asked, match, aggregate],
   );
   const answer = useAnswer(wanted ? question : undefined);

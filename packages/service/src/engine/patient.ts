@@ -1,7 +1,13 @@
-import { compilePlan, readPlan, type Statement } from '@ephoros/core/sql';
+import { compilePlan, isPlan, readPlan, type Statement } from '@ephoros/core/sql';
 import type { PositionIndex } from '../positions/index.ts';
 import { LRUCache } from 'lru-cache';
-import { Failure, NotReady, statementName, type Answer, type Database } from '../run/index.ts';
+import {
+  Failure,
+  NotReady,
+  statementName,
+  type CachedAnswer,
+  type Database,
+} from '../run/index.ts';
 
 /** Who asks, and until when. */
 interface Asking {
@@ -16,6 +22,8 @@ const soon = 1 / 8;
 const handedFor = 60_000;
 /** Characters of their names at most. */
 const mostCharacters = 4 * 1024 * 1024;
+/** Times as long that a request waits while statements wait for a connection. */
+const turnsInCrowd = 6;
 /** Costs of the planner from which on a statement is thought to take longer than a request waits. */
 const costly = 200_000;
 
@@ -43,7 +51,7 @@ export class PatientDatabase {
   }
 
   /** The answer of a statement. @throws Failure; NotReady where it takes longer than a request waits */
-  async run(statement: Statement, asking: Asking = {}): Promise<Answer & { at?: number }> {
+  async run(statement: Statement, asking: Asking = {}): Promise<CachedAnswer> {
     return this.unless(statement, asking);
   }
 
@@ -55,7 +63,7 @@ export class PatientDatabase {
     statement: Statement,
     { signal = never, table = '', mayBeCut = false }: Asking,
     instead?: (cost: number, giveUp: () => void) => Promise<Other | undefined>,
-  ): Promise<(Answer & { at?: number }) | Other> {
+  ): Promise<CachedAnswer | Other> {
     const begin = this.patience * soon;
     const rest = this.patience - begin;
     const own = new AbortController();
@@ -74,8 +82,8 @@ export class PatientDatabase {
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
       let later = cost > costly ? undefined : await within(running, rest);
-      // What waits for a connection behind others takes no longer for its own sake.
-      while (later === undefined && cost <= costly && this.isCrowded) {
+      // What waits for a connection behind others does not take long for its own sake.
+      for (let turn = 0; turn < turnsInCrowd && later === undefined && this.isCrowded; turn += 1) {
         later = await within(running, this.patience);
       }
       if (later !== undefined) return later;
@@ -92,13 +100,12 @@ export class PatientDatabase {
     statement: Statement,
     wait: number,
     { signal, mayBeCut = false }: Asking,
-  ): Promise<Answer & { at?: number }> {
+  ): Promise<CachedAnswer> {
     this.handed.set(name, true);
     const asked = { patience: wait, mayBeCut };
     const found = await this.positions.longAnswer(statement, asked, signal);
     if ('progress' in found) throw new NotReady('answer', found.progress);
-    const { answer, at } = found;
-    return at === undefined ? answer : { ...answer, at };
+    return found.answer;
   }
 
   /** Whether statements wait for a connection. */
@@ -112,6 +119,7 @@ export class PatientDatabase {
     asking: Asking,
     milliseconds: number,
   ): Promise<number> {
+    if (isPlan(statement)) return 0;
     try {
       const planning = this.database.run(compilePlan(statement), asking);
       planning.catch(() => undefined);

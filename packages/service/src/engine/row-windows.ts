@@ -15,7 +15,7 @@ import {
 import { expectTypes, rowsEncoder } from '../encode/index.ts';
 import { indexedOrderOf, scan, seek, type PlacedWindow, type Way } from '../positions/index.ts';
 import { jsonRowCursor, layOut, Refused, rowCursor, type RowsWindow } from '../question/index.ts';
-import { Failure, type Answer } from '../run/index.ts';
+import { Failure, type Answer, type CachedAnswer } from '../run/index.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 
@@ -32,6 +32,8 @@ export interface Found {
   readonly cut: boolean;
   /** Their JSON and the ways on, for the query as it was asked. */
   readonly write: (asked: CheckedQuery) => WrittenRows;
+  /** When they were read, in ms since 1970, where that was not for this very question. */
+  readonly at?: number | undefined;
   /** Where the window was found by places: what these tell of the whole. */
   readonly placed?: PlacedWindow;
 }
@@ -120,7 +122,9 @@ export class RowWindows {
       const write = (): WrittenRows => ({ json: '[]', count: 0, ...waysOn(asked, window, []) });
       return { query, way, rows: 0, cut: false, write, placed: window };
     }
-    const { answer, isJson } = await this.ask(query);
+    const { answer, isJson } = await this.read<never>(query, (statement) =>
+      this.run(statement, query),
+    );
     const places = keyPlaces(query, isJson);
     const numbers = new Map(keys.map((key, index) => [JSON.stringify(key), index]));
     const rows: (Row | undefined)[] = keys.map(() => undefined);
@@ -132,18 +136,14 @@ export class RowWindows {
     if (there.length < keys.length && !answer.cut && turn < tries) {
       const gone = keys.filter((_key, index) => rows[index] === undefined);
       await this.engine.positions.lose(order, gone, window.offset);
-      const { query: _query, ...again } = await seek(
-        asked,
-        this.engine,
-        this.context.catalog,
-        this.context.signal,
-      );
+      const { catalog, signal } = this.context;
+      const again = await seek(asked, this.engine, catalog, signal);
       if (again.placed !== undefined) return this.byKeys(asked, again.placed, turn + 1);
     }
     const laid = { ...waysOn(asked, window, there, isJson), rows: there };
-    const write = (): WrittenRows =>
-      isJson ? writeJson(laid) : writeRows({ ...asked, columns: query.columns }, laid);
-    return { query, way, rows: there.length, cut: answer.cut, write, placed: window };
+    const write = (): WrittenRows => (isJson ? writeJson(laid) : writeRows(asked, laid));
+    const at = window.outdated ? window.at : answer.at;
+    return { query, way, rows: there.length, cut: answer.cut, at, write, placed: window };
   }
 
   /**
@@ -152,7 +152,10 @@ export class RowWindows {
    */
   private async window(sorted: CheckedQuery, way: Way, asked?: CheckedQuery): Promise<Found> {
     const query = await this.engine.planChoice.rows(sorted, this.context);
-    const found = await this.ask(query, asked);
+    const scanned = asked !== undefined && query.table.key.length > 0;
+    const found = await this.read(query, (statement) =>
+      scanned ? this.runOrScan(statement, asked) : this.run(statement, query),
+    );
     if ('placed' in found) return this.byKeys(asked ?? query, found.placed);
     const { answer, isJson } = found;
     const { cut, rows } = answer;
@@ -161,30 +164,26 @@ export class RowWindows {
       const laid = layOut(original, query, answer, cursor);
       return isJson ? writeJson(laid) : writeRows(original, laid);
     };
-    return { query, way, cut, rows: rows.length, write };
+    return { query, way, cut, rows: rows.length, at: answer.at, write };
   }
 
-  private ask(query: CheckedQuery): Promise<{ answer: Answer; isJson: boolean }>;
-  private ask(
+  /** The rows of a query, by a statement that `run` has the answer of; or what it gives instead. */
+  private async read<Other extends { readonly placed: PlacedWindow } = never>(
     query: CheckedQuery,
-    asked: CheckedQuery | undefined,
-  ): Promise<{ answer: Answer; isJson: boolean } | { placed: PlacedWindow }>;
-  private async ask(
-    query: CheckedQuery,
-    asked?: CheckedQuery,
-  ): Promise<{ answer: Answer; isJson: boolean } | { placed: PlacedWindow }> {
+    run: (statement: Statement) => Promise<CachedAnswer | Other>,
+  ): Promise<{ readonly answer: CachedAnswer; readonly isJson: boolean } | Other> {
     const { catalog } = this.context;
     const json = compileJsonRows(query, catalog.locate);
     if (json !== undefined) {
       try {
-        const answer = await this.patiently(json.statement, query, asked);
+        const answer = await run(json.statement);
         return 'placed' in answer ? answer : { answer, isJson: true };
       } catch (thrown) {
         // A column has another type by now: the plain rows tell whether that matters.
         if (!(thrown instanceof Failure) || thrown.kind !== 'changed') throw thrown;
       }
     }
-    const answer = await this.patiently(compileRows(query, catalog.locate), query, asked);
+    const answer = await run(compileRows(query, catalog.locate));
     if ('placed' in answer) return answer;
     // Of a cut cell a text came, whatever its type.
     const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
@@ -193,29 +192,30 @@ export class RowWindows {
   }
 
   /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
-  private async patiently(
+  private async run(statement: Statement, { table }: CheckedQuery): Promise<CachedAnswer> {
+    const { signal } = this.context;
+    const asking = { signal, table: table.name, mayBeCut: true };
+    return this.timed(await this.engine.patient.run(statement, asking));
+  }
+
+  /** The same, unless what was asked is looked through slice by slice instead. */
+  private async runOrScan(
     statement: Statement,
-    query: CheckedQuery,
-    asked: CheckedQuery | undefined,
-  ): Promise<Answer | { placed: PlacedWindow }> {
+    asked: CheckedQuery,
+  ): Promise<CachedAnswer | { readonly placed: PlacedWindow }> {
     const { signal, catalog } = this.context;
     const { patient, positions } = this.engine;
-    const { key, name: table } = query.table;
-    const found = await patient.unless(
-      statement,
-      { signal, table, mayBeCut: true },
-      asked === undefined || key.length === 0
-        ? undefined
-        : async (cost, giveUp) => {
-            const placed = await scan(asked, this.engine, catalog, { signal, giveUp });
-            if (placed !== undefined) return { placed };
-            // Whoever reads on in such an order is better served by places.
-            const further = asked.offset > 0 || asked.anchor !== undefined;
-            if (further && cost > costly)
-              await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
-            return undefined;
-          },
-    );
+    const asking = { signal, table: asked.table.name, mayBeCut: true };
+    const found = await patient.unless(statement, asking, async (cost, giveUp) => {
+      const placed = await scan(asked, this.engine, catalog, { signal, giveUp });
+      if (placed !== undefined) return { placed };
+      // Whoever reads on in such an order is better served by places.
+      const further = asked.offset > 0 || asked.anchor !== undefined;
+      if (further && cost > costly) {
+        await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
+      }
+      return undefined;
+    });
     return 'placed' in found ? found : this.timed(found);
   }
 
@@ -251,12 +251,13 @@ function waysOn(
   const cursor = isJson ? jsonRowCursor(asked) : rowCursor(asked);
   const [first] = rows;
   const last = rows.at(-1);
+  const behind = last === undefined ? undefined : cursor?.(last);
   const edge = scanned?.edge;
-  // Where nothing more was found it goes on behind what was looked through.
-  const goesOn = more ? last && cursor?.(last) : complete ? null : edge && edgeCursor(asked, edge);
+  // Where nothing more is known to follow, it goes on behind what was looked through so far.
+  const further = edge === undefined ? behind : edgeCursor(asked, edge);
   return {
-    next: goesOn ?? (last !== undefined && !complete ? (cursor?.(last) ?? null) : null),
-    previous: offset > 0 && first !== undefined ? (cursor?.(first) ?? null) : null,
+    next: (more ? behind : complete ? undefined : further) ?? null,
+    previous: (offset > 0 && first !== undefined ? cursor?.(first) : undefined) ?? null,
   };
 }
 

@@ -1,6 +1,6 @@
 import type { CheckedExpression, CheckedQuery } from '@ephoros/core/check';
 import { mostSelected } from '@ephoros/core/expression';
-import { compileRows, type Relations, type Statement } from '@ephoros/core/sql';
+import { amongKeys, compileRows, type Relations, type Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { statementName, type Answer, type Database } from '../run/index.ts';
 
@@ -8,7 +8,7 @@ type Selected = Extract<CheckedExpression, { kind: 'selected' }>;
 type Row = Answer['rows'][number];
 
 /** A window of selected rows, by the keys of its own rows alone. */
-export interface PlacedWindow {
+export interface SelectedWindow {
   /** Undefined where the window lies past the end. */
   readonly query: CheckedQuery | undefined;
   /** Rows that it has, and one more where the result goes on. */
@@ -46,7 +46,7 @@ export class SelectedPlaces {
    * The window of a query among so many selected rows that it pays. Undefined for other queries, and
    * until the places are known: they are looked up meanwhile.
    */
-  window(query: CheckedQuery, relations: Relations): PlacedWindow | undefined {
+  window(query: CheckedQuery, relations: Relations): SelectedWindow | undefined {
     const { anchor, table, filter, offset, limit } = query;
     if (anchor !== undefined || filter === undefined) return undefined;
     const selected = manySelected(filter);
@@ -59,14 +59,12 @@ export class SelectedPlaces {
       return undefined;
     }
     // The key's columns come first.
-    const keys = places.slice(offset, offset + limit + 1).map((row) =>
-      selected.columns.map((_column, index) => {
-        const value = row[index] ?? '';
-        return { text: value, value };
-      }),
-    );
+    const width = selected.columns.length;
+    const keys = places
+      .slice(offset, offset + limit + 1)
+      .map((row) => row.slice(0, width).map((value) => value ?? ''));
     return {
-      query: keys.length === 0 ? undefined : { ...query, filter: among(filter, keys), offset: 0 },
+      query: keys.length === 0 ? undefined : { ...amongKeys(query, keys), limit },
       rows: keys.length,
       forget: () => this.known.delete(name),
     };
@@ -108,15 +106,4 @@ function placesOf(
   relations: Relations,
 ): Statement {
   return compileRows({ ...query, columns, offset: 0, limit: keys.length }, relations);
-}
-
-/** A filter with fewer keys. Whatever else it asks for is asked for all the same. */
-function among(filter: CheckedExpression, keys: Selected['keys']): CheckedExpression {
-  if (filter.kind === 'and') {
-    return {
-      ...filter,
-      operands: filter.operands.map((one) => (isMany(one) ? { ...one, keys } : one)),
-    };
-  }
-  return isMany(filter) ? { ...filter, keys } : filter;
 }

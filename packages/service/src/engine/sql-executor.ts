@@ -91,7 +91,7 @@ export class SqlExecutor implements Executor {
       cut: found?.cut === true,
       nextToRow,
       total: scanned === undefined ? total : { rows: places?.total ?? 0, kind: 'estimate' },
-      ...(places?.outdated === true ? { at: places.at } : {}),
+      ...(found?.at === undefined ? {} : { at: found.at }),
       ...(scanned === undefined ? {} : { scanned: { rows: scanned.rows, of: scanned.of } }),
     };
   };

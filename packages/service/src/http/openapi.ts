@@ -4,6 +4,7 @@ import {
   descriptionAnswer,
   groupsAnswer,
   milepostsAnswer,
+  progress,
   simulationAnswer,
   writtenAnswer,
   rowAnswer,
@@ -58,15 +59,7 @@ const problemDocument = z
         }),
       )
       .optional(),
-    progress: z
-      .object({
-        share: z.number().meta({ description: 'Of the whole, 0 to 1, as far as it can be told.' }),
-        elapsed: z.int().meta({ description: 'Ms since it was begun.' }),
-        rows: z.int().optional().meta({ description: 'Rows passed so far.' }),
-        of: z.int().optional().meta({ description: 'Of how many, about.' }),
-      })
-      .optional()
-      .meta({ description: 'How far what was asked for is, where it is not ready yet.' }),
+    progress: progress.optional(),
   })
   .meta({ id: 'Problem' });
 

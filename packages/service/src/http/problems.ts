@@ -1,9 +1,10 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { Progress } from '@ephoros/core/answer';
 import { catalogue, type Problem } from '@ephoros/core/problem';
 import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
 import { RecordsError } from '../records/index.ts';
-import { Failure, NotReady, type FailureKind, type Progress } from '../run/index.ts';
+import { Failure, NotReady, type FailureKind } from '../run/index.ts';
 import { send } from './exchange.ts';
 
 /** The body of an error (RFC 9457). */
@@ -114,7 +115,7 @@ const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
     status: 503,
     title: 'The answer is still being made',
     detail:
-      'This takes longer than a second, and goes on. Ask again: progress tells how far it is.',
+      'This takes longer than a request waits, and goes on. Ask again: progress tells how far it is.',
     retryAfter: 1,
   },
 };
@@ -281,14 +282,9 @@ function outcomeOf(thrown: unknown): Outcome {
   return failures.unknown;
 }
 
-/** Progress as answers have it: whole ms and rows, a share of two digits. */
-function toldProgress({ share, elapsed, rows, of }: Progress): Progress {
-  const known = Object.entries({ rows, of }).filter(([, value]) => value !== undefined);
-  return {
-    share: Math.floor(share * 100) / 100,
-    elapsed: Math.round(elapsed),
-    ...Object.fromEntries(known),
-  };
+/** Progress as answers have it: whole ms, a share of two digits. */
+function toldProgress({ share, elapsed, ...rows }: Progress): Progress {
+  return { share: Math.floor(share * 100) / 100, elapsed: Math.round(elapsed), ...rows };
 }
 
 function isTooLarge(thrown: unknown): boolean {

@@ -1,7 +1,8 @@
+import type { Progress } from '@ephoros/core/answer';
 import type { Statement } from '@ephoros/core/sql';
+import { nearRows } from '@ephoros/core/window';
 import { Bell } from './bell.ts';
 import type { Written } from './changes.ts';
-import type { Progress } from '../run/index.ts';
 import { Pace } from './pace.ts';
 import type { Places } from './places.ts';
 import type {
@@ -13,9 +14,6 @@ import type {
   WindowPlace,
 } from './position-index.ts';
 import { Samples } from './samples.ts';
-
-/** Rows that are walked from a milepost without any ado. */
-const near = 2_000;
 
 /** The mileposts or the places of one result, as they stand. */
 export class IndexEntry {
@@ -130,7 +128,7 @@ export class IndexEntry {
       if (!('offset' in window)) return common;
       const sample = this.samples.before(window.offset);
       const walk = window.offset - (sample?.number ?? 0);
-      const waits = !this.complete && !this.failed && walk > Math.max(near, this.samples.step);
+      const waits = !this.complete && !this.failed && walk > Math.max(nearRows, this.samples.step);
       return { ...common, sample, ...(waits ? { progress: this.progress() } : {}) };
     }
     const found = await this.window(this.places, window, outdated);
@@ -158,27 +156,15 @@ export class IndexEntry {
   /** How far the making is. */
   private progress(): Progress {
     const elapsed = this.now() - (this.making === undefined ? this.begun : this.queued);
-    const working = this.now() - this.begun;
-    if (this.way === 'slices') {
-      const of = this.alongRows();
-      const share = of === undefined || of === 0 ? 0 : Math.min(1, this.scanned / of);
-      return { elapsed, share, rows: this.scanned, of };
-    }
-    const rows = this.reach;
-    const of = this.rows ?? this.question.rows;
-    if (this.way === 'sort') {
-      // Sorting gives no row until it is done: of that the clock tells.
-      const byTime = Pace.share(working, this.expected);
-      const byRows = of === undefined || of === 0 ? 0 : (1 + rows / of) / 2;
-      return {
-        elapsed,
-        share: Math.min(1, rows > 0 ? Math.max(byRows, byTime) : byTime),
-        rows,
-        of,
-      };
-    }
-    const share = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
-    return { elapsed, share, rows, of };
+    const scans = this.way === 'slices';
+    const rows = scans ? this.scanned : this.reach;
+    const of = scans ? this.alongRows() : (this.rows ?? this.question.rows);
+    const byRows = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
+    const known = { elapsed, rows, ...(of === undefined ? {} : { of }) };
+    if (this.way !== 'sort') return { ...known, share: byRows };
+    // Sorting gives no row until it is done: of that the clock tells, and its end is one half.
+    const byTime = Pace.share(this.now() - this.begun, this.expected);
+    return { ...known, share: rows > 0 ? Math.max(byTime, (1 + byRows) / 2) : byTime };
   }
 
   private alongRows(): number | undefined {

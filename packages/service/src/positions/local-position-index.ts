@@ -3,13 +3,14 @@ import { tmpdir } from 'node:os';
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { Failure, type Database } from '../run/index.ts';
-import { alongOf, longestWait } from './along.ts';
+import { longestWait } from './along.ts';
 import { Changes, isUnchanged } from './changes.ts';
+import { fillEntry, type Filling } from './fill-entry.ts';
 import { IndexEntry } from './index-entry.ts';
 import { LongAnswers } from './long-answers.ts';
 import { Maker, UnfitPlaces } from './making.ts';
 import { Pace } from './pace.ts';
-import { Places, mostGone, type Key } from './places.ts';
+import { mostGone, type Key, type Places } from './places.ts';
 import type {
   Counting,
   IndexedOrder,
@@ -22,13 +23,12 @@ import type {
   WindowPlace,
 } from './position-index.ts';
 import { renewalOf } from './renewal.ts';
-import { Samples } from './samples.ts';
 import { Totals } from './totals.ts';
 
 export interface PositionIndexOptions {
   /** Bytes of mileposts kept at most, the least recently used dropped; 64 MB by default. */
   readonly memory?: number;
-  /** Bytes of places kept in files at most; 2 GB by default. */
+  /** Bytes of places kept in files at most, half of them for one result; 2 GB by default. */
   readonly fileBytes?: number;
   /** The folder of these files; that of the system's temporary files by default. */
   readonly folder?: string;
@@ -70,6 +70,7 @@ export class LocalPositionIndex implements PositionIndex {
   private readonly changes: Changes;
   private readonly totals: Totals;
   private readonly maker: Maker;
+  private readonly filling: Filling;
   private readonly pace = new Pace();
   private readonly long: LongAnswers;
   /** Each in a box of its own: a new one has its room counted anew. */
@@ -93,7 +94,7 @@ export class LocalPositionIndex implements PositionIndex {
       now: () => Date.now(),
       ...options,
     };
-    const { now, interest, memory } = this.options;
+    const { now, interest, memory, fileBytes, folder } = this.options;
     const { background, passes, quick } = connections;
     this.entries = new LRUCache({
       max: mostEntries,
@@ -111,6 +112,14 @@ export class LocalPositionIndex implements PositionIndex {
     this.changes = new Changes(quick, now);
     this.totals = new Totals(background, quick, this.changes, now);
     this.maker = new Maker(passes, quick, this.options.costly);
+    this.filling = {
+      ...{ maker: this.maker, pace: this.pace, now },
+      ...{ memory: memory / 2, bytes: fileBytes / 2, folder },
+      makeRoom: (entry) => this.makeRoom(entry),
+      orderOf: (question) => this.entryOf(question),
+      touch: ({ question }) => this.touch(question.key),
+      uncount: ({ question }) => this.totals.abandonOne(question.counting.key),
+    };
     this.long = new LongAnswers(background, quick, this.pace, now);
     this.sweeper = setInterval(() => this.sweep(), Math.max(50, interest / 4));
     this.sweeper.unref();
@@ -156,7 +165,9 @@ export class LocalPositionIndex implements PositionIndex {
       const total = await this.totals.last(countKey);
       if (entry === undefined) return { indexed: false, total };
       const outdated = await this.renew(entry);
-      const known = await entry.known(window, outdated);
+      // What is dropped meanwhile, or cannot be read from its file, is not known.
+      const known = await entry.known(window, outdated).catch(() => undefined);
+      if (known === undefined) return { indexed: false, total };
       const left = until - performance.now();
       const whole = known.progress === undefined;
       if (whole || left <= 0 || signal?.aborted === true) return { ...known, total };
@@ -193,7 +204,7 @@ export class LocalPositionIndex implements PositionIndex {
     const entry = this.touch(key);
     if (entry === undefined) return undefined;
     await this.renew(entry);
-    return entry.overview(count, this.waiting.includes(entry));
+    return entry.overview(count, this.waiting.includes(entry)).catch(() => undefined);
   }
 
   forget(): Promise<void> {
@@ -317,7 +328,7 @@ export class LocalPositionIndex implements PositionIndex {
         : (entry.way ?? (await this.maker.wayOf(question, signal)));
       entry.way = way;
       if (way === 'slices') leave();
-      const total = await this.makeBy(way, entry, signal);
+      const total = await fillEntry(entry, way, signal, this.filling);
       entry.finish(changes, this.options.now() - begun, total);
       this.weigh(entry);
       if (total !== undefined) {
@@ -333,61 +344,13 @@ export class LocalPositionIndex implements PositionIndex {
     }
   }
 
-  /** Gives the number of all rows. */
-  private async makeBy(
-    way: NonNullable<IndexEntry['way']>,
-    entry: IndexEntry,
-    signal: AbortSignal,
-  ): Promise<number | undefined> {
-    const { question } = entry;
-    const told = (): void => entry.bell.ring();
-    const { memory, fileBytes, folder } = this.options;
-    if (way === 'mileposts' || question.places === undefined) {
-      const samples = entry.beginSamples(new Samples(question.step));
-      const total = await this.maker.setMileposts(question, samples, memory / 2, { signal, told });
-      entry.samples = samples;
-      return total;
-    }
-    const { places: statements } = question;
-    const places = await UnfitPlaces.unless(Places.create(folder, statements.kinds));
-    try {
-      this.makeRoom(entry);
-      if (way === 'sort') {
-        const cost = await this.maker.costOf(statements.sort, signal);
-        entry.expected = this.pace.expect(cost);
-        entry.beginPlaces(places);
-        await this.maker.sortPlaces(statements, places, fileBytes, { signal, told });
-        this.pace.learn(cost, this.options.now() - entry.begun);
-      } else {
-        const order = statements.slices?.along ?? question;
-        // Its mileposts are set as they are needed.
-        entry.along = this.entryOf(order);
-        const along = alongOf(entry.along, () => this.touch(order.key));
-        this.totals.abandonOne(question.counting.key);
-        entry.beginPlaces(places);
-        const scanned = (rows: number): void => {
-          entry.scanned = rows;
-        };
-        await this.maker.scanPlaces(statements, along, places, fileBytes, {
-          ...{ signal, told, scanned },
-        });
-      }
-    } catch (thrown) {
-      if (entry.places !== places) await places.close();
-      throw thrown;
-    }
-    await entry.takePlaces(places);
-    return places.count;
-  }
-
   /** Places go, those first that were asked for longest ago, until there is room for more. */
   private makeRoom(but: IndexEntry): void {
     let bytes = 0;
     // From the one that was used last.
     for (const [key, { entry }] of [...this.entries.entries()]) {
-      if (entry === but) continue;
       bytes += entry.places?.bytes ?? 0;
-      if (bytes > this.options.fileBytes / 2) this.entries.delete(key);
+      if (entry !== but && bytes > this.options.fileBytes / 2) this.entries.delete(key);
     }
   }
 

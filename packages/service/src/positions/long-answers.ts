@@ -1,6 +1,6 @@
-import { compilePlan, readPlan, type Statement } from '@ephoros/core/sql';
+import { compilePlan, isPlan, readPlan, type Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { Failure, statementName, type Answer, type Database } from '../run/index.ts';
+import { Failure, KeptAnswers, statementName, type Answer, type Database } from '../run/index.ts';
 import { Bell } from './bell.ts';
 import { Pace } from './pace.ts';
 import type { LongAnswer } from './position-index.ts';
@@ -36,7 +36,7 @@ export class LongAnswers {
   private readonly pace: Pace;
   private readonly now: () => number;
   private readonly running = new Map<string, Running>();
-  private readonly kept: LRUCache<string, { readonly answer: Answer; readonly at: number }>;
+  private readonly kept: KeptAnswers;
   private readonly failed: LRUCache<string, { readonly failure: unknown }>;
 
   constructor(database: Database, quick: Database, pace: Pace, now: () => number) {
@@ -44,12 +44,7 @@ export class LongAnswers {
     this.quick = quick;
     this.pace = pace;
     this.now = now;
-    this.kept = new LRUCache({
-      maxSize: most,
-      sizeCalculation: ({ answer }, key) => key.length + sizeOf(answer),
-      perf: { now },
-      ttlResolution: 0,
-    });
+    this.kept = new KeptAnswers(most, now);
     this.failed = new LRUCache({ max: 1_000, ttl: failedFor, perf: { now }, ttlResolution: 0 });
   }
 
@@ -61,8 +56,7 @@ export class LongAnswers {
   ): Promise<LongAnswer> {
     const name = `${String(mayBeCut)}\0${statementName(statement)}`;
     const known = this.kept.get(name);
-    if (known !== undefined)
-      return { answer: { ...known.answer, waited: 0, ran: 0 }, at: known.at };
+    if (known !== undefined) return { answer: known };
     const failed = this.failed.get(name);
     if (failed !== undefined) {
       // Whoever asks once more has it tried again.
@@ -79,8 +73,7 @@ export class LongAnswers {
     }
     running.waiting -= 1;
     if (signal?.aborted === true) {
-      // Whoever has gone for good asks no more; whoever asks in turns comes again at once.
-      running.asked = Math.min(running.asked, this.now());
+      // Whoever asks in turns comes again at once.
       setTimeout(() => this.giveUp(name, running, grace), grace).unref();
       throw new Failure('cancelled');
     }
@@ -101,6 +94,10 @@ export class LongAnswers {
   /** Forgets all answers, since the tables are others. */
   forget(): void {
     this.kept.clear();
+    for (const { waiting, controller } of this.running.values()) {
+      if (waiting === 0) controller.abort();
+    }
+    this.running.clear();
   }
 
   private giveUp(name: string, running: Running, interest: number): void {
@@ -134,8 +131,10 @@ export class LongAnswers {
     try {
       const answer = await this.database.run(statement, { signal, mayBeCut });
       const { ran } = answer;
-      const ttl = Math.min(longest, Math.max(shortest, ran * goodFor));
-      this.kept.set(name, { answer, at: this.now() }, { ttl });
+      // What was begun before all was forgotten is for those alone who wait for it.
+      if (this.running.get(name) === running) {
+        this.kept.set(name, answer, Math.min(longest, Math.max(shortest, ran * goodFor)));
+      }
       running.outcome = { answer };
       void cost.then((found) => found !== undefined && this.pace.learn(found, ran));
     } catch (failure) {
@@ -147,6 +146,7 @@ export class LongAnswers {
   }
 
   private async costOf(statement: Statement, signal: AbortSignal): Promise<number | undefined> {
+    if (isPlan(statement)) return undefined;
     try {
       const { rows } = await this.quick.run(compilePlan(statement), { signal });
       return readPlan(rows[0]?.[0])?.['Total Cost'];
@@ -154,12 +154,4 @@ export class LongAnswers {
       return undefined;
     }
   }
-}
-
-function sizeOf({ rows }: Answer): number {
-  let bytes = 200;
-  for (const row of rows) {
-    for (const value of row) bytes += 24 + (value?.length ?? 0);
-  }
-  return bytes;
 }

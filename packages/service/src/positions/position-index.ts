@@ -1,5 +1,6 @@
+import type { Progress } from '@ephoros/core/answer';
 import type { MilepostStatements, SliceTemplates, Statement } from '@ephoros/core/sql';
-import type { Answer, Progress } from '../run/index.ts';
+import type { CachedAnswer } from '../run/index.ts';
 import type { PlaceKind } from './place-codec.ts';
 import type { Key } from './places.ts';
 
@@ -124,9 +125,8 @@ export interface IndexState {
   readonly passed: number;
 }
 
-/** An answer that is there, with when it was made where that was before; or how far it is. */
-export type LongAnswer =
-  { readonly answer: Answer; readonly at?: number | undefined } | { readonly progress: Progress };
+/** An answer that is there; or how far it is. */
+export type LongAnswer = { readonly answer: CachedAnswer } | { readonly progress: Progress };
 
 /**
  * What is remembered of results: totals, mileposts, places and what took long to be found, made once for all who

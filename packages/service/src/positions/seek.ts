@@ -15,7 +15,7 @@ import {
   type Relations,
   type Statement,
 } from '@ephoros/core/sql';
-import { approach, type Approach } from '@ephoros/core/window';
+import { approach, nearRows, type Approach } from '@ephoros/core/window';
 import { NotReady, statementName, type Database } from '../run/index.ts';
 import { placeKindsOf } from './place-codec.ts';
 import type {
@@ -27,8 +27,6 @@ import type {
   WindowPlace,
 } from './position-index.ts';
 
-/** Rows that are passed over without any ado: it takes a few ms. */
-const near = 2_000;
 /** Rows between mileposts, where there are many rows, and how many samples there shall be. */
 const widestStep = 1_000;
 const wantedSamples = 2_000;
@@ -39,8 +37,8 @@ const cautiousStep = 50;
 const mostBound = 10_000;
 /** Of the time that a request waits, the share that it waits for what is looked through to grow. */
 const growing = 1 / 3;
-/** Costs of the planner from which on rows are not walked over while their mileposts are being set. */
-const costlyWalk = 60_000;
+/** Costs of the planner from which on rows are not walked over: their mileposts or places are waited for. */
+const costlyWalk = 20_000;
 /** Places that took less long, in ms, are not used near the beginning once they are outdated. */
 const quicklyFound = 1_000;
 
@@ -70,6 +68,8 @@ export interface PlacedWindow extends PlacedKeys {
 interface Known {
   readonly database: Database;
   readonly positions: PositionIndex;
+  /** The same database for what may take longer than a request waits. */
+  readonly patient: Pick<Database, 'run'>;
   /** Ms that a request waits for what takes long. */
   readonly patience: number;
 }
@@ -179,7 +179,7 @@ export async function seek(
     way: { from: 'start', skip: offset, limit, edge: false },
   };
   const window = windowPlace(query);
-  const isNear = anchor !== undefined || offset <= near;
+  const isNear = anchor !== undefined || offset <= nearRows;
   if (window === undefined || table.key.length === 0 || (isNear && isPlain(query))) return asked;
   const { positions, patience } = known;
   const counting = countingOf(query, seen.locate);
@@ -279,7 +279,7 @@ function placedWindow(
 /** From a milepost, or an end. `costly` where that takes long. @throws Failure */
 async function walk(
   query: CheckedQuery,
-  { database }: Known,
+  { database, patient }: Known,
   { locate: relations }: Seen,
   { sample, total, by }: KnownPlaces,
   signal: AbortSignal,
@@ -294,7 +294,7 @@ async function walk(
         : undefined;
   const sought: CheckedQuery = { ...query, anchor: place, offset: way.skip, limit: way.limit };
   const direct = { query: sought, way: { ...way, edge: false } };
-  if (way.skip <= near && (by === undefined || by === 'mileposts')) return direct;
+  if (way.skip <= nearRows && (by === undefined || by === 'mileposts')) return direct;
   const bare: CheckedQuery = {
     ...{ ...sought, columns: [] },
     ...{ offset: Math.max(0, way.skip - 1), limit: 1 },
@@ -302,10 +302,8 @@ async function walk(
   const { lean, whole } = await costsOf(bare, sought, database, relations, signal);
   if (Math.min(lean, whole) > costlyWalk) return 'costly';
   if (way.skip === 0 || lean >= whole * 0.8) return direct;
-  const found = await database.run(compileRows(bare, relations), {
-    signal,
-    table: table.name,
-  });
+  const edge = compileRows(bare, relations);
+  const found = await patient.run(edge, { signal, table: table.name });
   const [values] = found.rows;
   const kind = way.from === 'end' ? 'before' : 'after';
   return {

@@ -3,9 +3,9 @@ export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';
-export type { Progress } from './progress.ts';
 export { connectionShares } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
+export { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
 export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
 export { notationFor, Sessions, within } from './sessions.ts';

@@ -1,4 +1,4 @@
-import type { Progress } from './progress.ts';
+import type { Progress } from '@ephoros/core/answer';
 
 /** What is asked for is being found, and takes longer than a request waits. */
 export class NotReady extends Error {

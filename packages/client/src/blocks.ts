@@ -1,0 +1,130 @@
+import type { Place } from '@ephoros/core/query';
+
+/**
+ * Blocks of one chain were asked for by cursor, one from the other: read on within it, no row
+ * comes twice and none is left out, whatever others write.
+ */
+export type Block<Line> =
+  | { readonly kind: 'loading'; readonly controller: AbortController; readonly chain: number }
+  | {
+      readonly kind: 'loaded';
+      readonly rows: readonly Line[];
+      readonly next: string | null;
+      readonly previous: string | null;
+      readonly chain: number;
+    }
+  | { readonly kind: 'failed'; readonly error: Error };
+
+/** The place that a block is asked for at, and the chain that it belongs to then. */
+export interface WayToBlock {
+  readonly place: Place;
+  readonly chain: number;
+}
+
+/** Blocks of rows by number, those that are on their way among them. */
+export class Blocks<Line> {
+  private readonly size: number;
+  // In the order in which they were last looked at.
+  private readonly blocks = new Map<number, Block<Line>>();
+  private chains = 0;
+
+  /** @param size rows of a block */
+  constructor(size: number) {
+    this.size = size;
+  }
+
+  get(index: number): Block<Line> | undefined {
+    return this.blocks.get(index);
+  }
+
+  set(index: number, block: Block<Line>): void {
+    this.blocks.set(index, block);
+  }
+
+  delete(index: number): void {
+    this.blocks.delete(index);
+  }
+
+  /** How many are on their way. */
+  get loading(): number {
+    return [...this.blocks.values()].filter(({ kind }) => kind === 'loading').length;
+  }
+
+  /** A chain that no block belongs to yet. */
+  newChain(): number {
+    return (this.chains += 1);
+  }
+
+  /** Says which are looked at. */
+  touch(indexes: readonly number[]): void {
+    for (const index of indexes) {
+      const block = this.blocks.get(index);
+      if (block === undefined) continue;
+      this.blocks.delete(index);
+      this.blocks.set(index, block);
+    }
+  }
+
+  /** Forgets those that could not be had. */
+  forgetFailed(): void {
+    for (const [index, { kind }] of this.blocks) {
+      if (kind === 'failed') this.blocks.delete(index);
+    }
+  }
+
+  /** Aborts those on their way that are not wanted. */
+  abortBut(wanted: ReadonlySet<number>): void {
+    for (const [index, block] of this.blocks) {
+      if (block.kind !== 'loading' || wanted.has(index)) continue;
+      this.blocks.delete(index);
+      block.controller.abort();
+    }
+  }
+
+  /** Aborts and forgets all. */
+  clear(): void {
+    for (const block of this.blocks.values()) {
+      if (block.kind === 'loading') block.controller.abort();
+    }
+    this.blocks.clear();
+  }
+
+  /** Forgets those that were looked at longest ago until so many are left; what is wanted stays. */
+  keep(most: number, wanted: ReadonlySet<number>): void {
+    for (const index of this.blocks.keys()) {
+      if (this.blocks.size <= most) return;
+      if (!wanted.has(index)) this.blocks.delete(index);
+    }
+  }
+
+  /** Neighbours that were not read on from each other do not stand side by side. */
+  dropOtherChains(wanted: readonly number[]): void {
+    const anchor = wanted.find((index) => this.blocks.get(index)?.kind === 'loaded');
+    const block = anchor === undefined ? undefined : this.blocks.get(anchor);
+    if (block?.kind !== 'loaded') return;
+    for (const index of wanted) {
+      const other = this.blocks.get(index);
+      if (other?.kind === 'loaded' && other.chain !== block.chain) this.blocks.delete(index);
+    }
+  }
+
+  /** By offset, whatever its neighbours are. */
+  byOffset(index: number, chain = 0): WayToBlock {
+    return { place: { kind: 'offset', offset: index * this.size }, chain };
+  }
+
+  /** From a neighbour by cursor, else by offset; undefined where it waits for a neighbour. */
+  wayTo(index: number, waiting: ReadonlySet<number>): WayToBlock | undefined {
+    const [above, below] = [this.blocks.get(index - 1), this.blocks.get(index + 1)];
+    if (above?.kind === 'loaded' && above.next !== null) {
+      return { place: { kind: 'after', token: above.next }, chain: above.chain };
+    }
+    if (below?.kind === 'loaded' && below.previous !== null) {
+      return { place: { kind: 'before', token: below.previous }, chain: below.chain };
+    }
+    const comes = (block: Block<Line> | undefined, at: number): boolean =>
+      block?.kind === 'loading' || waiting.has(at);
+    if (comes(above, index - 1) || comes(below, index + 1)) return undefined;
+    return this.byOffset(index, this.newChain());
+  }
+}

@@ -1,0 +1,101 @@
+import { alongOf } from './along.ts';
+import type { IndexEntry } from './index-entry.ts';
+import { UnfitPlaces, type Maker } from './making.ts';
+import type { Pace } from './pace.ts';
+import { Places } from './places.ts';
+import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
+import { Samples } from './samples.ts';
+
+/** What entries are filled with, and within which bounds. */
+export interface Filling {
+  readonly maker: Maker;
+  readonly pace: Pace;
+  /** Bytes of mileposts and of places of one entry at most, and the folder of the latter. */
+  readonly memory: number;
+  readonly bytes: number;
+  readonly folder: string;
+  /** The clock, in ms since 1970. */
+  readonly now: () => number;
+  /** Makes room for the places of an entry. */
+  readonly makeRoom: (entry: IndexEntry) => void;
+  /** The entry of another order, whose mileposts are set as they are needed. */
+  readonly orderOf: (question: IndexedOrder) => IndexEntry;
+  /** Says that an entry is asked for. */
+  readonly touch: (entry: IndexEntry) => void;
+  /** Gives up the count of an entry's rows: they are being counted in another way. */
+  readonly uncount: (entry: IndexEntry) => void;
+}
+
+/** Finds the rows of an entry; what comes is used at once. Gives the number of all rows. @throws UnfitPlaces */
+export async function fillEntry(
+  entry: IndexEntry,
+  way: MakingWay,
+  signal: AbortSignal,
+  filling: Filling,
+): Promise<number | undefined> {
+  const { question } = entry;
+  if (way === 'mileposts' || question.places === undefined) {
+    const { maker, memory } = filling;
+    const samples = entry.beginSamples(new Samples(question.step));
+    const told = (): void => entry.bell.ring();
+    const total = await maker.setMileposts(question, samples, memory, { signal, told });
+    entry.samples = samples;
+    return total;
+  }
+  const { places: statements } = question;
+  const places = await UnfitPlaces.unless(Places.create(filling.folder, statements.kinds));
+  try {
+    filling.makeRoom(entry);
+    const find = way === 'sort' ? sorted : scanned;
+    await find(entry, statements, places, signal, filling);
+  } catch (thrown) {
+    if (entry.places !== places) await places.close();
+    throw thrown;
+  }
+  await entry.takePlaces(places);
+  return places.count;
+}
+
+/** By one sort of all keys. */
+async function sorted(
+  entry: IndexEntry,
+  statements: PlaceStatements,
+  places: Places,
+  signal: AbortSignal,
+  { maker, pace, bytes, now }: Filling,
+): Promise<void> {
+  const cost = await maker.costOf(statements.sort, signal);
+  entry.expected = pace.expect(cost);
+  entry.beginPlaces(places);
+  const told = (): void => entry.bell.ring();
+  await maker.sortPlaces(statements, places, bytes, { signal, told });
+  pace.learn(cost, now() - entry.begun);
+}
+
+/** Slice by slice along the same order without the condition. */
+async function scanned(
+  entry: IndexEntry,
+  statements: PlaceStatements,
+  places: Places,
+  signal: AbortSignal,
+  { maker, bytes, orderOf, touch, uncount }: Filling,
+): Promise<void> {
+  if (statements.slices === undefined) throw new Error('nothing to scan along');
+  const order = orderOf(statements.slices.along);
+  entry.along = order;
+  uncount(entry);
+  entry.beginPlaces(places);
+  await maker.scanPlaces(
+    statements,
+    alongOf(order, () => touch(order)),
+    places,
+    bytes,
+    {
+      signal,
+      told: () => entry.bell.ring(),
+      scanned: (rows) => {
+        entry.scanned = rows;
+      },
+    },
+  );
+}
