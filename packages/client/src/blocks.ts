@@ -21,33 +21,20 @@ export interface WayToBlock {
   readonly chain: number;
 }
 
-/** Blocks of rows by number, those that are on their way among them. */
-export class Blocks<Line> {
-  private readonly size: number;
-  // In the order in which they were last looked at.
-  private readonly blocks = new Map<number, Block<Line>>();
+/** Blocks of rows by number, those that are on their way among them, in the order in which they were last looked at. */
+export class Blocks<Line> extends Map<number, Block<Line>> {
+  private readonly rows: number;
   private chains = 0;
 
-  /** @param size rows of a block */
-  constructor(size: number) {
-    this.size = size;
-  }
-
-  get(index: number): Block<Line> | undefined {
-    return this.blocks.get(index);
-  }
-
-  set(index: number, block: Block<Line>): void {
-    this.blocks.set(index, block);
-  }
-
-  delete(index: number): void {
-    this.blocks.delete(index);
+  /** @param rows of a block */
+  constructor(rows: number) {
+    super();
+    this.rows = rows;
   }
 
   /** How many are on their way. */
   get loading(): number {
-    return [...this.blocks.values()].filter(({ kind }) => kind === 'loading').length;
+    return [...this.values()].filter(({ kind }) => kind === 'loading').length;
   }
 
   /** A chain that no block belongs to yet. */
@@ -58,64 +45,64 @@ export class Blocks<Line> {
   /** Says which are looked at. */
   touch(indexes: readonly number[]): void {
     for (const index of indexes) {
-      const block = this.blocks.get(index);
+      const block = this.get(index);
       if (block === undefined) continue;
-      this.blocks.delete(index);
-      this.blocks.set(index, block);
+      this.delete(index);
+      this.set(index, block);
     }
   }
 
   /** Forgets those that could not be had. */
   forgetFailed(): void {
-    for (const [index, { kind }] of this.blocks) {
-      if (kind === 'failed') this.blocks.delete(index);
+    for (const [index, { kind }] of this) {
+      if (kind === 'failed') this.delete(index);
     }
   }
 
   /** Aborts those on their way that are not wanted. */
   abortBut(wanted: ReadonlySet<number>): void {
-    for (const [index, block] of this.blocks) {
+    for (const [index, block] of this) {
       if (block.kind !== 'loading' || wanted.has(index)) continue;
-      this.blocks.delete(index);
+      this.delete(index);
       block.controller.abort();
     }
   }
 
   /** Aborts and forgets all. */
-  clear(): void {
-    for (const block of this.blocks.values()) {
+  override clear(): void {
+    for (const block of this.values()) {
       if (block.kind === 'loading') block.controller.abort();
     }
-    this.blocks.clear();
+    super.clear();
   }
 
   /** Forgets those that were looked at longest ago until so many are left; what is wanted stays. */
   keep(most: number, wanted: ReadonlySet<number>): void {
-    for (const index of this.blocks.keys()) {
-      if (this.blocks.size <= most) return;
-      if (!wanted.has(index)) this.blocks.delete(index);
+    for (const index of this.keys()) {
+      if (this.size <= most) return;
+      if (!wanted.has(index)) this.delete(index);
     }
   }
 
   /** Neighbours that were not read on from each other do not stand side by side. */
   dropOtherChains(wanted: readonly number[]): void {
-    const anchor = wanted.find((index) => this.blocks.get(index)?.kind === 'loaded');
-    const block = anchor === undefined ? undefined : this.blocks.get(anchor);
+    const anchor = wanted.find((index) => this.get(index)?.kind === 'loaded');
+    const block = anchor === undefined ? undefined : this.get(anchor);
     if (block?.kind !== 'loaded') return;
     for (const index of wanted) {
-      const other = this.blocks.get(index);
-      if (other?.kind === 'loaded' && other.chain !== block.chain) this.blocks.delete(index);
+      const other = this.get(index);
+      if (other?.kind === 'loaded' && other.chain !== block.chain) this.delete(index);
     }
   }
 
   /** By offset, whatever its neighbours are. */
   byOffset(index: number, chain = 0): WayToBlock {
-    return { place: { kind: 'offset', offset: index * this.size }, chain };
+    return { place: { kind: 'offset', offset: index * this.rows }, chain };
   }
 
   /** From a neighbour by cursor, else by offset; undefined where it waits for a neighbour. */
   wayTo(index: number, waiting: ReadonlySet<number>): WayToBlock | undefined {
-    const [above, below] = [this.blocks.get(index - 1), this.blocks.get(index + 1)];
+    const [above, below] = [this.get(index - 1), this.get(index + 1)];
     if (above?.kind === 'loaded' && above.next !== null) {
       return { place: { kind: 'after', token: above.next }, chain: above.chain };
     }

@@ -39,8 +39,7 @@ export class LookingFor {
   /** What is said of it; `missing` where rows that are looked at are not there. */
   said(missing: boolean): Looking | undefined {
     if (missing && this.finding !== undefined) {
-      const { share, elapsed } = this.finding;
-      return { kind: 'finding', share, elapsed };
+      return { kind: 'finding', share: this.finding.share };
     }
     return this.scanned && { kind: 'searching', ...this.scanned, stopped: this.stopped };
   }

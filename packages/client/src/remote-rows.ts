@@ -226,7 +226,7 @@ class Remote<Line> implements RemoteRows<Line> {
       const waiting = new Set<number>();
       for (const index of wanted) {
         if (this.blocks.loading >= this.options.atOnce) break;
-        if (this.blocks.get(index) !== undefined) continue;
+        if (this.blocks.has(index)) continue;
         const asked = chained ? this.blocks.wayTo(index, waiting) : this.blocks.byOffset(index);
         if (asked === undefined) waiting.add(index);
         else void this.fetchBlock(index, asked);

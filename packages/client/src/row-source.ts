@@ -25,7 +25,7 @@ export interface SourceState {
  * those that were found so far; `stopped` where that does not go on, until `retry`.
  */
 export type Looking =
-  | { readonly kind: 'finding'; readonly share: number; readonly elapsed: number }
+  | { readonly kind: 'finding'; readonly share: number }
   | {
       readonly kind: 'searching';
       readonly rows: number;

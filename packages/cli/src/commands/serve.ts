@@ -65,7 +65,7 @@ export function serveCommand(terminal: Terminal): Command {
     .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
     .option(
       '--long-limit <ms>',
-      'for a statement that requests do not wait for, such as a sort of a whole table',
+      'for a statement that requests do not wait for; ten times as long for the order of a large result',
       wholeNumber(1_000, 86_400_000),
       120_000,
     )
@@ -81,7 +81,7 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option(
       '--places-bytes <number>',
-      'of these files at most',
+      'of these files at most, half of them for one result',
       wholeNumber(1_048_576, 1_099_511_627_776),
       2_147_483_648,
     )

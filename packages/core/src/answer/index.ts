@@ -1,4 +1,5 @@
 /** Checked question + executor (SQL or memory) → answer; what answers look like. */
+export { adviceAnswer, type AdviceAnswer } from './advice-schema.ts';
 export {
   answerAggregates,
   answerGroups,
@@ -22,7 +23,6 @@ export { progress, type Progress } from './progress.ts';
 export { linksAround } from './links.ts';
 export { MemoryExecutor } from './memory-executor.ts';
 export {
-  adviceAnswer,
   aggregatesAnswer,
   descriptionAnswer,
   groupsAnswer,
@@ -32,7 +32,6 @@ export {
   selectionAnswer,
   tablesAnswer,
   valuesAnswer,
-  type AdviceAnswer,
   type AggregatesAnswer,
   type GroupLine,
   type GroupsAnswer,

@@ -11,3 +11,13 @@ export const progress = z
 
 /** How far something is that takes long. */
 export type Progress = Readonly<z.infer<typeof progress>>;
+
+export const scanned = z
+  .object({
+    rows: z.int().meta({ description: 'Rows looked through so far.' }),
+    of: z.int().meta({ description: 'Of how many, about.' }),
+  })
+  .meta({
+    description:
+      'The result is still being looked for, slice by slice along its order: these rows and this total are what was found so far. Ask again, or go on at `next`.',
+  });

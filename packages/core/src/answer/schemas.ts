@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { scanned } from './progress.ts';
 import { aggregateNames, type ColumnFormat, type ColumnType } from '../schema/index.ts';
 import { paintSchema } from './paint.ts';
 
@@ -79,16 +80,7 @@ const window = z
       description: 'When the rows were counted (RFC 3339), where not for this very answer.',
     }),
     asOf,
-    scanned: z
-      .object({
-        rows: z.int().meta({ description: 'Rows looked through so far.' }),
-        of: z.int().meta({ description: 'Of how many, about.' }),
-      })
-      .exactOptional()
-      .meta({
-        description:
-          'The result is still being looked for, slice by slice along its order: these rows and this total are what was found so far. Ask again, or go on at `next`.',
-      }),
+    scanned: scanned.exactOptional(),
     kept: z.boolean().exactOptional().meta({
       description: 'The answer was made from rows that a client keeps, without asking anybody.',
     }),
@@ -377,34 +369,3 @@ export const selectionAnswer = z
 
 /** A selection that the service keeps, as its caller is told of it. */
 export type SelectionAnswer = Answered<typeof selectionAnswer>;
-
-/** Which indexes a question about rows would want. */
-export const adviceAnswer = z
-  .object({
-    table: z.string(),
-    advice: z.array(
-      z.object({
-        kind: z.enum(['ordered', 'trigrams', 'words']).meta({
-          description: 'A B-tree; parts of texts (pg_trgm); texts by the words of a language.',
-        }),
-        table: z.string().meta({ description: 'The table that it is of: also a related one.' }),
-        statement: z
-          .string()
-          .meta({ description: 'What makes it. It is never run by the service.' }),
-        equal: z.array(z.string()).meta({ description: 'Columns compared with one value.' }),
-        columns: z.array(z.string()).meta({ description: 'All of its columns, in their order.' }),
-        served: z.string().nullable().meta({ description: 'The index that serves already.' }),
-        size: z.int().meta({ description: 'In bytes, about.' }),
-        cost: z
-          .object({ without: z.number(), with: z.number().exactOptional() })
-          .exactOptional()
-          .meta({
-            description:
-              "The planner's cost of the question as it is, and with the index (hypopg).",
-          }),
-      }),
-    ),
-  })
-  .meta({ id: 'Advice' });
-
-export type AdviceAnswer = Answered<typeof adviceAnswer>;

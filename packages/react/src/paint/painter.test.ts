@@ -1,4 +1,5 @@
-import { plainColumn, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import { plainTable } from '../../../core/src/testing/tables.ts';
+import { plainColumn, type ColumnDescription } from '@ephoros/core/schema';
 import { readPaint } from '@ephoros/core/view';
 import { painterOf, unfitReason, type Ends } from './painter.ts';
 
@@ -9,22 +10,11 @@ const columns = [
   plainColumn('opened', { kind: 'timestamp', zone: true }),
 ];
 const related = plainColumn('quay.name', { kind: 'text' });
-const table: TableDescription = {
-  name: 'berths',
-  title: 'Berths',
-  kind: 'table',
-  key: ['id'],
-  columns,
+const table = plainTable('berths', columns, {
   relationships: [
     { name: 'quay', kind: 'one', table: 'quays', columns: ['id'], references: ['id'] },
   ],
-  search: [],
-  defaultSort: [],
-  pageSizes: [50],
-  rowCap: 1000,
-  estimatedRows: null,
-  remarks: [],
-};
+});
 const column = (name: string): ColumnDescription | undefined =>
   [...columns, related].find((one) => one.name === name);
 

@@ -1,3 +1,4 @@
+import { plainTable } from '../../../core/src/testing/tables.ts';
 import { plainColumn, type ColumnType, type TableDescription } from '@ephoros/core/schema';
 import type { TableColumn } from '../table/column.ts';
 import { cardRows, onePinned } from './card-rows.ts';
@@ -12,20 +13,7 @@ const types: Readonly<Record<string, ColumnType>> = {
   opened: { kind: 'timestamp', zone: true },
 };
 const described = Object.entries(types).map(([name, type]) => plainColumn(name, type));
-const table: TableDescription = {
-  name: 'berths',
-  title: 'Berths',
-  kind: 'table',
-  key: ['id'],
-  columns: described,
-  relationships: [],
-  search: [],
-  defaultSort: [],
-  pageSizes: [50],
-  rowCap: 1000,
-  estimatedRows: null,
-  remarks: [],
-};
+const table = plainTable('berths', described);
 const columns: readonly TableColumn[] = ['', ...Object.keys(types)].map((name) => ({
   name,
   label: name,

@@ -168,7 +168,7 @@ export class RowWindows {
   }
 
   /** The rows of a query, by a statement that `run` has the answer of; or what it gives instead. */
-  private async read<Other extends { readonly placed: PlacedWindow } = never>(
+  private async read<Other extends { readonly placed: PlacedWindow }>(
     query: CheckedQuery,
     run: (statement: Statement) => Promise<CachedAnswer | Other>,
   ): Promise<{ readonly answer: CachedAnswer; readonly isJson: boolean } | Other> {

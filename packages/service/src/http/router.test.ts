@@ -7,8 +7,6 @@ import { freshDatabase, perform, testDatabases } from '../../../../demo/src/test
 import { until } from '../../../core/src/testing/until.ts';
 import {
   createRouter,
-  openTables,
-  Refused,
   rule,
   type Access,
   type RouterOptions,
@@ -367,58 +365,6 @@ describe('who asks', () => {
       expect(JSON.stringify(body)).not.toContain('tol');
       expect(log.join()).toMatch(/tol/);
       expect(log.join().includes('"caller":"unruly"')).toBe(who === 'unruly');
-    }
-  });
-});
-
-describe('a row rule', () => {
-  it('holds values as literals, whatever stands in them', () => {
-    const name = "x' OR 1 = 1 OR 'a' = '";
-    expect(rule`owner = ${name} AND n IN ${[1, 2n]} AND b = ${true}`.text).toBe(
-      "owner = 'x'' OR 1 = 1 OR ''a'' = ''' AND n IN (1, 2) AND b = TRUE",
-    );
-    const moment = new Date('2024-02-29T10:15:00Z');
-    expect(rule`at > ${moment}`.text).toBe("at > TIMESTAMP('2024-02-29T10:15:00.000Z')");
-  });
-
-  it('is none without its values', () => {
-    const missing = undefined as unknown as string;
-    expect(() => rule`owner = ${missing}`).toThrow('needs a value behind "owner ="');
-    expect(() => rule`owner IN ${[]}`).toThrow('the list is empty');
-    expect(() => rule`n = ${NaN}`).toThrow('not NaN');
-    // The text that an object has for itself is no value, but a piece of a rule.
-    for (const object of [
-      Buffer.from('3 OR TRUE'),
-      { toString: () => '3 OR TRUE' },
-      [[{}]],
-      () => 1,
-    ]) {
-      expect(() => rule`n = ${object as unknown as string}`).toThrow('A row rule holds');
-    }
-  });
-});
-
-describe('tables without HTTP', () => {
-  it('are read, compiled and run step by step', async () => {
-    const tables = openTables({ database: lowmere });
-    try {
-      const access: Access = { tables: { passages: { rows: rule`status = ${'disputed'}` } } };
-      const table = await tables.table('passages', access);
-      const query = table.read('?columns=id,status&sort=-id&limit=3');
-      const { rows, next } = await table.rows(query);
-      expect(rows.map(({ status }) => status)).toEqual(['disputed', 'disputed', 'disputed']);
-      expect(next).not.toBeNull();
-      const { text, parameters } = table.compile(query);
-      expect(text).not.toContain('disputed');
-      const counted = await table.run({
-        text: `select count(*) from (${text}) as own`,
-        parameters,
-      });
-      expect(counted.rows).toEqual([['4']]);
-      expect(() => table.read('filter=tol>1&limit=x')).toThrow(Refused);
-      await expect(tables.table('locks', access)).rejects.toThrow('locks');
-    } finally {
-      await tables.close();
     }
   });
 });

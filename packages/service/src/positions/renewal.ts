@@ -1,5 +1,4 @@
 import { isUnchanged, type Written } from './changes.ts';
-import type { IndexEntry } from './index-entry.ts';
 
 /** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
 const renewShare = 0.0005;
@@ -7,6 +6,15 @@ const uselessShare = 0.1;
 /** Places are found anew, once anything was written, after so many times as long as it took. */
 const placesGoodFor = 5;
 const shortestRenewal = 1_000;
+
+/** What was made of a result: the rows it reaches over, in ms what it took, what was written by then. */
+interface Made {
+  readonly changes: Written | undefined;
+  readonly reach: number;
+  readonly took: number;
+  /** Undefined for mileposts. */
+  readonly places: object | undefined;
+}
 
 /** What has become of mileposts or places: as they were, older than what was written since, to be made anew, useless. */
 export type Renewal = 'unchanged' | 'outdated' | 'renew' | 'useless';
@@ -17,7 +25,7 @@ export type Renewal = 'unchanged' | 'outdated' | 'renew' | 'useless';
  * @param since ms since it was made
  */
 export function renewalOf(
-  { changes, reach, places, took }: IndexEntry,
+  { changes, reach, places, took }: Made,
   found: Written | undefined,
   since: number,
   { renewAfter, age }: { readonly renewAfter: number; readonly age: number },

@@ -1,0 +1,138 @@
+import type { Statement } from '@ephoros/core/sql';
+import type { PositionIndex } from '../positions/index.ts';
+import { Failure, type Answer, type Database } from '../run/index.ts';
+import { PatientDatabase } from './patient.ts';
+
+const statement: Statement = { text: 'select 1', parameters: [] };
+
+/** A database that answers a statement after so many ms, and the planner at once. */
+class Timed {
+  readonly limiter = { waiting: 0 };
+  readonly cancelled: string[] = [];
+  readonly ran: string[] = [];
+  cost = 1;
+  takes = 0;
+
+  run = ({ text }: Statement, { signal }: { signal?: AbortSignal } = {}): Promise<Answer> => {
+    this.ran.push(text);
+    if (text.startsWith('explain')) {
+      const plan = [{ Plan: { 'Node Type': 'Result', 'Plan Rows': 1, 'Total Cost': this.cost } }];
+      return Promise.resolve(answerOf(JSON.stringify(plan)));
+    }
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => resolve(answerOf('here')), this.takes);
+      signal?.addEventListener('abort', () => {
+        clearTimeout(timer);
+        this.cancelled.push(text);
+        reject(new Failure('cancelled'));
+      });
+    });
+  };
+}
+
+function answerOf(text: string): Answer {
+  return { rows: [[text]], types: [25], cut: false, waited: 0, ran: 1 };
+}
+
+let timed: Timed;
+let handed: number[];
+let far: { readonly answer: Answer } | { readonly progress: { share: number; elapsed: number } };
+
+beforeEach(() => {
+  timed = new Timed();
+  handed = [];
+  far = { progress: { share: 0.4, elapsed: 10 } };
+});
+
+/** One that waits so many ms. */
+function patient(patience: number): PatientDatabase {
+  const longAnswer: PositionIndex['longAnswer'] = (_statement, asked) => {
+    handed.push(asked.patience);
+    return Promise.resolve(far);
+  };
+  return new PatientDatabase(timed as unknown as Database, { longAnswer }, patience);
+}
+
+describe('a statement that a request waits for', () => {
+  it('is answered where it is quick, and no planner is asked', async () => {
+    expect(await patient(10_000).run(statement)).toMatchObject({ rows: [['here']] });
+    expect([timed.ran, handed]).toEqual([['select 1'], []]);
+  });
+
+  it('is waited for where the planner says that it is not long', async () => {
+    timed.takes = 120;
+    expect(await patient(400).run(statement)).toMatchObject({ rows: [['here']] });
+    expect(timed.ran).toEqual(['select 1', 'explain (format json) select 1']);
+  });
+
+  it('goes on without the request where the planner says that it is long', async () => {
+    timed.takes = 60_000;
+    timed.cost = 1e9;
+    await expect(patient(80).run(statement)).rejects.toMatchObject({
+      name: 'NotReady',
+      what: 'answer',
+      progress: { share: 0.4 },
+    });
+    // It is given up here, and waited for there for the rest of the time.
+    expect(timed.cancelled).toEqual(['select 1']);
+    expect(handed).toEqual([70]);
+  });
+
+  it('goes on without the request where the planner was wrong', async () => {
+    timed.takes = 60_000;
+    await expect(patient(40).run(statement)).rejects.toMatchObject({ what: 'answer' });
+    expect(handed).toEqual([0]);
+  });
+
+  it('is asked for where it went on, and not begun anew', async () => {
+    timed.takes = 60_000;
+    const waits = patient(40);
+    await expect(waits.run(statement)).rejects.toMatchObject({ what: 'answer' });
+    far = { answer: answerOf('there') };
+    expect(await waits.run(statement)).toMatchObject({ rows: [['there']] });
+    expect(timed.ran.filter((text) => text === 'select 1')).toHaveLength(1);
+    expect(handed).toEqual([0, 40]);
+  });
+
+  it('is given up for something else that is found instead', async () => {
+    timed.takes = 60_000;
+    const costs: number[] = [];
+    const found = await patient(40).unless(statement, {}, (cost, giveUp) => {
+      costs.push(cost);
+      giveUp();
+      expect(timed.cancelled).toEqual(['select 1']);
+      return Promise.resolve({ other: true });
+    });
+    expect([found, costs, handed]).toEqual([{ other: true }, [1], []]);
+  });
+
+  it('is waited for longer while others wait for connections, and adds nothing to that', async () => {
+    timed.takes = 150;
+    timed.limiter.waiting = 3;
+    const instead = (): Promise<undefined> => Promise.reject(new Error('asked for'));
+    expect(await patient(40).unless(statement, {}, instead)).toMatchObject({ rows: [['here']] });
+    expect([timed.ran, handed]).toEqual([['select 1'], []]);
+  });
+
+  it('is not waited for for ever in a crowd', async () => {
+    timed.takes = 60_000;
+    timed.limiter.waiting = 3;
+    await expect(patient(10).run(statement)).rejects.toMatchObject({ what: 'answer' });
+  });
+
+  it('is cancelled when whoever asked goes away', async () => {
+    timed.takes = 60_000;
+    const leaving = new AbortController();
+    const asked = patient(10_000).run(statement, { signal: leaving.signal });
+    leaving.abort();
+    await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+    expect([timed.cancelled, handed]).toEqual([['select 1'], []]);
+  });
+
+  it('that asks for a plan has none asked for itself', async () => {
+    timed.takes = 0;
+    const planning = { text: 'explain (analyze, format json) select 1', parameters: [] };
+    await patient(1_000).run(planning);
+    expect(timed.ran).toEqual([planning.text]);
+  });
+});

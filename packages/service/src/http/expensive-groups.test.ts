@@ -1,0 +1,76 @@
+import pg from 'pg';
+import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { startService, type TestService } from '../testing/service.ts';
+
+describe('expensive groupings', () => {
+  let service: TestService;
+  let watcher: pg.Client;
+  let drop: () => Promise<void>;
+
+  beforeAll(async () => {
+    const fresh = await freshDatabase('ephoros_expensive', [
+      'create function nap() returns int language sql volatile as $$ select 1 from pg_sleep(0.3) $$',
+      'create view tired as select nap() as a',
+      'create function long() returns int language sql volatile as $$ select 1 from pg_sleep(20) $$',
+      'create view worn as select long() as a',
+    ]);
+    ({ drop } = fresh);
+    service = await startService(fresh.url, '', {
+      timeLimit: 600,
+      longLimit: 600,
+    });
+    watcher = new pg.Client({ connectionString: fresh.url });
+    await watcher.connect();
+  });
+
+  afterAll(async () => {
+    await watcher.end();
+    await service.close();
+    await drop();
+  });
+
+  const running = async (name: string): Promise<number> => {
+    const { rows } = await watcher.query<{ n: number }>(
+      `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like $1 and pid <> pg_backend_pid()`,
+      [`%"${name}"%`],
+    );
+    return rows[0]?.n ?? 0;
+  };
+
+  it('are run once for all who ask at once, and remembered a while, which is told', async () => {
+    const ask = (): ReturnType<TestService['get']> =>
+      service.get('/api/tables/tired/groups?group=a');
+    const asked = [ask(), ask(), ask()];
+    await until(
+      () => running('tired'),
+      (count) => count === 1,
+    );
+    const answers = await Promise.all(asked);
+    expect(answers.map(({ body }) => body.window.asOf)).toEqual([undefined, undefined, undefined]);
+    const later = await ask();
+    expect(Date.parse(later.body.window.asOf)).toBeLessThanOrEqual(Date.now());
+    expect(later.headers.get('age')).toMatch(/^\d$/);
+    expect(later.headers.get('server-timing')).toContain('database;dur=0.00');
+  });
+
+  it('are stopped at the time limit, and when whoever asked is gone', async () => {
+    const { status, body } = await service.get('/api/tables/worn/groups?group=a');
+    expect(status).toBe(504);
+    expect(body.type).toBe('urn:ephoros:problem:time-limit');
+    const controller = new AbortController();
+    const asked = fetch(`${service.url}/api/tables/worn/groups?group=a`, {
+      signal: controller.signal,
+    });
+    await until(
+      () => running('worn'),
+      (count) => count > 0,
+    );
+    controller.abort();
+    await expect(asked).rejects.toThrow();
+    await until(
+      () => running('worn'),
+      (count) => count === 0,
+    );
+  });
+});
