@@ -24,7 +24,7 @@ beforeEach(async () => {
 
 it('lists the requests of the page as they happen, with what came of them', async () => {
   await until(() => count('rows'), '1');
-  await until(() => lines('rows').first().innerText(), /200\s+the database\s+[\d.]+ ms\s+25$/);
+  await until(() => lines('rows').first().innerText(), /200\s+the database\s+[\d.,]+ ms\s+25$/);
   await until(() => lines('the description').first().innerText(), /what the service remembers/);
   await page.locator('.eph-head-label', { hasText: 'Toll' }).click();
   await until(() => count('rows'), '2');
@@ -32,7 +32,7 @@ it('lists the requests of the page as they happen, with what came of them', asyn
   // The same once more, of which nothing is counted: the service says that it is what the browser has.
   await open('/tables/passages?columns=id,toll&limit=25&total=none');
   await button('what happened').click();
-  await until(() => lines('rows').first().innerText(), /the database\s+[\d.]+ ms\s+25$/);
+  await until(() => lines('rows').first().innerText(), /the database\s+[\d.,]+ ms\s+25$/);
   await button('refresh').click();
   await until(() => lines('rows').first().innerText(), /not modified/);
   expect(['the drawer', await violations(page)]).toEqual(['the drawer', []]);
@@ -46,7 +46,7 @@ it('lists the requests of the page as they happen, with what came of them', asyn
 it('shows of a question its stages, its statement with its values, and the step that takes the most', async () => {
   await lines('rows').first().getByRole('button').click();
   const details = drawer().locator('.eph-happened-details');
-  await until(() => details.innerText(), /in the database [\d.]+ ms/);
+  await until(() => details.innerText(), /in the database [\d.,]+ ms/);
   await until(() => details.innerText(), /[\d,]+ rows read by the database for 25 shown\./);
   await until(() => details.locator('pre').innerText(), /^select .*\$1.* limit /);
   await until(() => details.locator('dl').innerText(), /^\$1\s+"disputed"/);

@@ -1,6 +1,7 @@
 import type { ReactElement } from 'react';
+import { percentDone } from '../format/percent.ts';
 import { useMessages } from '../messages/use-messages.ts';
-import { useCount } from '../parts/table-context.ts';
+import { useLocale } from '../parts/table-context.ts';
 import type { Answer } from '../use-answer.ts';
 
 interface UnansweredProps {
@@ -12,13 +13,13 @@ interface UnansweredProps {
 /** In place of what is not there yet, or could not be had. */
 export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
   const { tryAgain, told } = useMessages();
-  const count = useCount();
+  const locale = useLocale();
   if (answer.state === 'loading') {
-    const percent = Math.floor((answer.share ?? 0) * 100);
+    const percent = percentDone(answer.share, locale);
     return (
       <p className="eph-aside eph-awaited">
         {what}
-        {percent > 0 && ` ${count(percent)} %`}
+        {percent !== undefined && ` ${percent} %`}
       </p>
     );
   }

@@ -1,6 +1,7 @@
 import type { AggregatesAnswer } from '@ephoros/client';
 import type { Term } from '@ephoros/core/query';
 import type { ReactNode } from 'react';
+import { percentDone } from '../format/percent.ts';
 import type { FullReader } from '../format/value.ts';
 import type { Answer } from '../use-answer.ts';
 import { AggregateCell } from './aggregate-cell.tsx';
@@ -22,9 +23,8 @@ export function footOf(
       );
     }
     if (totals.state === 'loading') {
-      const percent = Math.floor((totals.share ?? 0) * 100);
-      const so = percent === 0 ? '' : ` ${percent.toLocaleString(reader.locale)} %`;
-      return <span className="eph-aside">…{so}</span>;
+      const percent = percentDone(totals.share, reader.locale);
+      return <span className="eph-aside">…{percent !== undefined && ` ${percent} %`}</span>;
     }
     if (totals.result === undefined) return <span className="eph-aside">…</span>;
     const { aggregates, values } = totals.result;

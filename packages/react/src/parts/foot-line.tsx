@@ -58,7 +58,7 @@ export function FootLine(props: FootLineProps): ReactElement {
   return (
     <footer className="eph-line">
       <span role="status" data-testid="position">
-        {quiet && total === undefined ? '' : said}
+        {(quiet || progress !== undefined) && total === undefined ? '' : said}
       </span>
       {progress !== undefined && looking.state === 'ready' && (
         <looking.result.LookingLine looking={progress} row={range.first} />

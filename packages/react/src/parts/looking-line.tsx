@@ -1,9 +1,10 @@
 import type { Looking } from '@ephoros/client';
 import type { ReactElement } from 'react';
+import { percentDone } from '../format/percent.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
-import { useCount, useRowsOf } from './table-context.ts';
+import { useCount, useLocale, useRowsOf } from './table-context.ts';
 
 interface LookingProps {
   readonly looking: Looking;
@@ -16,12 +17,12 @@ export function LookingLine({ looking, row }: LookingProps): ReactElement | null
   const messages = useMessages();
   const { source, retry, total = 0 } = useRowsOf();
   const count = useCount();
+  const locale = useLocale();
   const said = useAnswer(messages.looking);
   if (said.state !== 'ready') return null;
   const { finding, grouping, found, stop, goOn, stopped } = said.result;
   if (looking.kind === 'finding') {
-    const percent = Math.floor(looking.share * 100);
-    const so = percent === 0 ? undefined : count(percent);
+    const so = percentDone(looking.share, locale);
     return (
       <span role="status" className="eph-looking" data-testid="looking">
         {isOutline(source) ? grouping(so) : finding(count(row + 1), so)}

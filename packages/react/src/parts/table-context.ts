@@ -4,6 +4,7 @@ import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { Density, Reading, View, ViewTexts } from '@ephoros/core/view';
 import { createContext, useContext } from 'react';
 import type { FullReader } from '../format/value.ts';
+import { useMessages } from '../messages/use-messages.ts';
 import type { Asking } from '../records/asked-client.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { ChangeView } from '../state/use-view.ts';
@@ -74,8 +75,14 @@ export function useRowsOf(): Drawn {
   return records;
 }
 
+/** How numbers are written: as the table does, and as its messages do where a part stands alone. */
+export function useLocale(): string {
+  const { language } = useMessages();
+  return useContext(ModelContext)?.reader.locale ?? language;
+}
+
 /** Writes a number as the reader does. */
 export function useCount(): (count: number) => string {
-  const { locale } = useModel().reader;
+  const locale = useLocale();
   return (count) => count.toLocaleString(locale);
 }
