@@ -1,4 +1,4 @@
-import type { CheckedQuery } from '../check/index.ts';
+import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import { sql } from './fragment.ts';
 import { order } from './keyset.ts';
 import { Scope, type Relations } from './scope.ts';
@@ -6,10 +6,14 @@ import { matchTests, whereAll } from './search.ts';
 import { keyColumns } from './slices.ts';
 import { write, type Statement } from './statement.ts';
 
-/** The keys of all rows of a query in its order, by one sort. Its table has a key. */
-export function compilePlaces(query: CheckedQuery, relations: Relations): Statement {
+/** The keys of all rows of a query in its order, by one sort, and what `further` columns hold. Its table has a key. */
+export function compilePlaces(
+  query: CheckedQuery,
+  relations: Relations,
+  further: readonly CheckedColumn[] = [],
+): Statement {
   const scope = new Scope(query.table.name, relations);
-  const keys = keyColumns(query).map((column) => scope.column(column));
+  const keys = [...keyColumns(query), ...further].map((column) => scope.column(column));
   const tests = matchTests(query, scope);
   const ordered = order(query.sort, scope);
   return write(sql`select ${sql.join(keys, sql`, `)}${scope.from()}${whereAll(tests)}${ordered}`);

@@ -13,7 +13,14 @@ import {
   type Statement,
 } from '@ephoros/core/sql';
 import { expectTypes, rowsEncoder } from '../encode/index.ts';
-import { indexedOrderOf, scan, seek, type PlacedWindow, type Way } from '../positions/index.ts';
+import {
+  indexedOrderOf,
+  noteGroup,
+  scan,
+  seek,
+  type PlacedKeys,
+  type Way,
+} from '../positions/index.ts';
 import { jsonRowCursor, layOut, Refused, rowCursor, type RowsWindow } from '../question/index.ts';
 import { Failure, type Answer, type CachedAnswer } from '../run/index.ts';
 import type { Engine } from './engine.ts';
@@ -35,7 +42,7 @@ export interface Found {
   /** When they were read, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
   /** Where the window was found by places: what these tell of the whole. */
-  readonly placed?: PlacedWindow;
+  readonly placed?: PlacedKeys;
 }
 
 export interface WrittenRows {
@@ -113,7 +120,7 @@ export class RowWindows {
   }
 
   /** A window by the keys of its rows. Those that have gone are told, and others take their places. */
-  private async byKeys(asked: CheckedQuery, window: PlacedWindow, turn = 1): Promise<Found> {
+  private async byKeys(asked: CheckedQuery, window: PlacedKeys, turn = 1): Promise<Found> {
     const { limit, offset } = asked;
     const way = { from: 'places', skip: offset, limit, edge: false } as const;
     const { keys, key: order } = window;
@@ -135,7 +142,7 @@ export class RowWindows {
     const there = rows.filter((row) => row !== undefined);
     if (there.length < keys.length && !answer.cut && turn < tries) {
       const gone = keys.filter((_key, index) => rows[index] === undefined);
-      await this.engine.positions.lose(order, gone, window.offset);
+      await this.engine.positions.lose(order, gone, window.begin + window.offset);
       const { catalog, signal } = this.context;
       const again = await seek(asked, this.engine, catalog, signal);
       if (again.placed !== undefined) return this.byKeys(asked, again.placed, turn + 1);
@@ -168,7 +175,7 @@ export class RowWindows {
   }
 
   /** The rows of a query, by a statement that `run` has the answer of; or what it gives instead. */
-  private async read<Other extends { readonly placed: PlacedWindow }>(
+  private async read<Other extends { readonly placed: PlacedKeys }>(
     query: CheckedQuery,
     run: (statement: Statement) => Promise<CachedAnswer | Other>,
   ): Promise<{ readonly answer: CachedAnswer; readonly isJson: boolean } | Other> {
@@ -202,11 +209,12 @@ export class RowWindows {
   private async runOrScan(
     statement: Statement,
     asked: CheckedQuery,
-  ): Promise<CachedAnswer | { readonly placed: PlacedWindow }> {
+  ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
     const { patient, positions } = this.engine;
     const asking = { signal, table: asked.table.name, mayBeCut: true };
     const found = await patient.unless(statement, asking, async (cost, giveUp) => {
+      await noteGroup(asked, this.engine, catalog);
       const placed = await scan(asked, this.engine, catalog, { signal, giveUp });
       if (placed !== undefined) return { placed };
       // Whoever reads on in such an order is better served by places.
@@ -244,7 +252,7 @@ export class RowWindows {
 /** The cursors at the ends of a window by places. */
 function waysOn(
   asked: CheckedQuery,
-  { offset, more, complete, scanned }: PlacedWindow,
+  { offset, more, complete, scanned }: PlacedKeys,
   rows: readonly Row[],
   isJson = false,
 ): Pick<RowsWindow, 'next' | 'previous'> {

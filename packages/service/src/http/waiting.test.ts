@@ -30,6 +30,7 @@ beforeAll(async () => {
     `create function slowly(t text) returns text language sql volatile cost 1000 as
        $$ select t from pg_sleep(0.0002) $$`,
     'create view dawdling as select id, slowly(s) as a from heap where id <= 6000',
+    'create view dawdling_on as select id, slowly(s) as a from heap',
   ]);
   ({ url, drop } = fresh);
   database = new pg.Client({ connectionString: url });
@@ -264,6 +265,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
 
 describe('an answer that takes long', () => {
   const path = '/api/tables/dawdling/groups?group=a&limit=2';
+  const longer = path.replace('dawdling', 'dawdling_on');
   const running = async (): Promise<number> => {
     const { rows: found } = await database.query<{ n: number }>(
       `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%dawdling%' and query not like 'explain%' and pid <> pg_backend_pid()`,
@@ -293,17 +295,81 @@ describe('an answer that takes long', () => {
   });
 
   it('is given up when nobody asks for it any more', async () => {
-    const service = await start({ positionIndex: { costly: 100, interest: 200 } });
-    expect((await service.get(path)).status).toBe(503);
+    const service = await start({ positionIndex: { costly: 100, interest: 3_000 } });
+    expect((await service.get(longer)).status).toBe(503);
     await until(running, (count) => count === 1);
     await until(running, (count) => count === 0);
     await service.close();
   });
 
   it('has a limit of its own, behind that of what requests wait for', async () => {
-    const service = await start({ timeLimit: 300, longLimit: 400 });
-    const { status, body } = await ready(service, path);
+    const service = await start({ timeLimit: 2_000, longLimit: 2_500 });
+    const { status, body } = await ready(service, longer);
     expect([status, body.type]).toEqual([504, 'urn:ephoros:problem:time-limit']);
+    await service.close();
+  });
+});
+
+describe('groups that no index serves', () => {
+  /** Everything takes long, and what was written to is found anew soon. */
+  const grouping = { patience: 0, positionIndex: { costly: 100, renewAfter: 100 } };
+  /** A group by its values, and the rows behind some of it. */
+  const asked = (n: number, m: number | null, place: Parameters = {}): Parameters => ({
+    sort: '-s',
+    filter: `m ${m === null ? 'IS NULL' : `= ${m}`} AND n = ${n} AND id > 10`,
+    ...place,
+  });
+  const rowsOf = (n: number, m: number | null, offset = 0): Promise<unknown[]> =>
+    inOrder('s desc, id', offset, `n = ${n} and m is not distinct from ${m} and id > 10`);
+
+  it('have the places of all of them found once two of them took long', async () => {
+    const service = await start(grouping);
+    for (const n of [1, 2]) {
+      expect((await ready(service, heap(asked(n, 1)))).body.rows).toEqual(await rowsOf(n, 1));
+    }
+    // Nobody has asked for this one before.
+    await until(
+      () => service.get(heap({ ...asked(3, null), explain: 'true' })),
+      ({ status, body }) => status === 200 && body.explanation.way.from === 'places',
+    );
+    for (const [n, m, offset = 0] of [
+      [96, 4],
+      [4, null],
+      [5, 2, 20],
+      [5, 2, 100],
+      [5, 2, 900],
+    ] as const) {
+      const { status, body } = await ready(service, heap(asked(n, m, { offset: String(offset) })));
+      expect([status, body.rows]).toEqual([200, await rowsOf(n, m, offset)]);
+    }
+    const first = await ready(service, heap(asked(7, 3)));
+    const next = await ready(service, heap(asked(7, 3, { after: first.body.next })));
+    expect([next.status, next.body.rows]).toEqual([200, await rowsOf(7, 3, 50)]);
+    const back = await ready(service, heap(asked(7, 3, { before: next.body.previous })));
+    expect(back.body.rows).toEqual(first.body.rows);
+    // Of a group that is not there nobody knows a place.
+    expect((await ready(service, heap(asked(4_711, 3)))).body.rows).toEqual([]);
+    await service.close();
+  });
+
+  it('have no holes where rows have gone', async () => {
+    const service = await start(grouping);
+    const group = (m: number, place: Parameters = {}): Parameters => ({
+      ...{ sort: '-s', filter: `m = ${m} AND id > 10`, ...place },
+    });
+    for (const m of [1, 2]) await ready(service, heap(group(m)));
+    await until(
+      () => service.get(heap({ ...group(3), explain: 'true' })),
+      ({ status, body }) => status === 200 && body.explanation.way.from === 'places',
+    );
+    expect(await way(service, group(3, { offset: '3000' }))).toBe('places');
+    const there = await inOrder('s desc, id', 5_000, 'm = 3 and id > 10');
+    const gone = there.slice(3, 9).map((row) => (row as number[])[0]);
+    await database.query('delete from heap where id = any($1)', [gone]);
+    const after = await ready(service, heap(group(3, { offset: '5000' })));
+    expect(after.body.rows).toEqual(await inOrder('s desc, id', 5_000, 'm = 3 and id > 10'));
+    const last = await ready(service, heap(group(4, { offset: '5000' })));
+    expect(last.body.rows).toEqual(await inOrder('s desc, id', 5_000, 'm = 4 and id > 10'));
     await service.close();
   });
 });

@@ -6,6 +6,7 @@ import type { Written } from './changes.ts';
 import { Pace } from './pace.ts';
 import type { Places } from './places.ts';
 import type {
+  GroupPlace,
   IndexedOrder,
   IndexState,
   KnownPlaces,
@@ -14,6 +15,13 @@ import type {
   WindowPlace,
 } from './position-index.ts';
 import { Samples } from './samples.ts';
+
+/** Where among some places the rows of a result stand, and whether these are all. */
+interface ResultPlaces {
+  readonly begin: number;
+  readonly count: number;
+  readonly complete: boolean;
+}
 
 /** The mileposts or the places of one result, as they stand. */
 export class IndexEntry {
@@ -119,6 +127,17 @@ export class IndexEntry {
     this.complete = false;
   }
 
+  /** The window of a group, where the places of all groups are known. */
+  async groupWindow(
+    { values }: GroupPlace,
+    window: WindowPlace,
+    outdated: boolean,
+  ): Promise<PlacedKeys | undefined> {
+    const group = this.places?.groupOf(values);
+    if (this.places === undefined || group === undefined) return undefined;
+    return this.window(this.places, window, outdated, { ...group, complete: true });
+  }
+
   /** What is known of a window; `outdated` where something was written since. */
   async known(window: WindowPlace, outdated: boolean): Promise<KnownPlaces> {
     const common = { indexed: true, by: this.way };
@@ -131,7 +150,9 @@ export class IndexEntry {
       const waits = !this.complete && !this.failed && walk > Math.max(nearRows, this.samples.step);
       return { ...common, sample, ...(waits ? { progress: this.progress() } : {}) };
     }
-    const found = await this.window(this.places, window, outdated);
+    const found = await this.window(this.places, window, outdated, {
+      ...{ begin: 0, count: this.places.count, complete: this.complete },
+    });
     const whole = this.complete || found?.more === true;
     const waits = !whole && !this.failed;
     return { ...common, window: found, ...(waits ? { progress: this.progress() } : {}) };
@@ -175,15 +196,11 @@ export class IndexEntry {
     places: Places,
     asked: WindowPlace,
     outdated: boolean,
+    { begin, count: total, complete }: ResultPlaces,
   ): Promise<PlacedKeys | undefined> {
     const common = {
-      ...{
-        total: places.count,
-        complete: this.complete,
-        at: this.madeAt,
-        outdated,
-        took: this.took,
-      },
+      ...{ key: this.question.key, begin, total, complete },
+      ...{ at: this.madeAt, outdated, took: this.took },
       ...this.scanState(places),
     };
     if (this.way === 'slices' && !this.complete && this.scanned === 0) return undefined;
@@ -195,15 +212,18 @@ export class IndexEntry {
       const beside = await places.offsetOf(asked.key, asked.values);
       if (beside === undefined) return undefined;
       const before = asked.beside === 'before';
-      offset = before ? Math.max(0, beside.rows - limit) : beside.rows + (beside.self ? 1 : 0);
-      if (before) count = beside.rows - offset;
+      const rows = beside.rows - begin;
+      if (rows < 0 || rows > total) return undefined;
+      offset = before ? Math.max(0, rows - limit) : rows + (beside.self ? 1 : 0);
+      if (before) count = rows - offset;
     }
-    const reached = offset + count <= places.count;
+    const reached = offset + count <= total;
     // Of what is being sorted the next row is known, or nothing is.
-    if (!reached && !this.complete && this.way !== 'slices') return undefined;
-    if (offset > places.count && !this.complete) return undefined;
-    const keys = await places.keys(offset, count);
-    return { ...common, offset, keys, more: offset + keys.length < places.count };
+    if (!reached && !complete && this.way !== 'slices') return undefined;
+    if (offset > total && !complete) return undefined;
+    const within = Math.max(0, Math.min(count, total - offset));
+    const keys = await places.keys(begin + offset, within);
+    return { ...common, offset, keys, more: offset + keys.length < total };
   }
 
   private scanState(places: Places): Pick<PlacedKeys, 'scanned'> {

@@ -4,17 +4,13 @@ export type {
   Counting,
   KnownTotal,
   IndexedOrder,
+  GroupPlace,
+  PlacedKeys,
+  PlaceQuestion,
   PositionIndex,
   IndexState,
   LongAnswer,
 } from './position-index.ts';
-export {
-  countingOf,
-  indexedOrderOf,
-  orderKey,
-  scan,
-  seek,
-  writtenTo,
-  type PlacedWindow,
-  type Way,
-} from './seek.ts';
+export { noteGroup } from './groups.ts';
+export { countingOf, indexedOrderOf, orderKey, writtenTo } from './orders.ts';
+export { scan, seek, type Way } from './seek.ts';

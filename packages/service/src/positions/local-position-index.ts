@@ -13,14 +13,16 @@ import { Pace } from './pace.ts';
 import { mostGone, type Key, type Places } from './places.ts';
 import type {
   Counting,
+  GroupPlace,
   IndexedOrder,
   IndexState,
   KnownPlaces,
   KnownTotal,
   LongAnswer,
   MakingWay,
+  PlacedKeys,
+  PlaceQuestion,
   PositionIndex,
-  WindowPlace,
 } from './position-index.ts';
 import { renewalOf } from './renewal.ts';
 import { Totals } from './totals.ts';
@@ -76,6 +78,8 @@ export class LocalPositionIndex implements PositionIndex {
   /** Each in a box of its own: a new one has its room counted anew. */
   private readonly entries: LRUCache<string, { readonly entry: IndexEntry }>;
   private readonly waiting: IndexEntry[] = [];
+  /** Of orders that groups stand in, the one that was the first to take long. */
+  private readonly slowGroups = new LRUCache<string, string>({ max: mostEntries });
   private underWay = 0;
   private readonly sweeper: ReturnType<typeof setInterval>;
 
@@ -152,15 +156,14 @@ export class LocalPositionIndex implements PositionIndex {
     return createHash('sha256').update(`${read.rows} ${read.files}`).digest('base64url');
   }
 
-  async places(
-    key: string,
-    countKey: string,
-    window: WindowPlace,
-    patience = 0,
-    signal?: AbortSignal,
-  ): Promise<KnownPlaces> {
+  async places(asked: PlaceQuestion, patience = 0, signal?: AbortSignal): Promise<KnownPlaces> {
+    const { key, countKey, window } = asked;
     const until = performance.now() + patience;
     for (;;) {
+      const grouped = await this.groupWindow(asked);
+      if (grouped !== undefined) {
+        return { indexed: true, by: 'sort', window: grouped, total: grouped.total };
+      }
       const entry = this.touch(key);
       const total = await this.totals.last(countKey);
       if (entry === undefined) return { indexed: false, total };
@@ -193,6 +196,13 @@ export class LocalPositionIndex implements PositionIndex {
     return entry.way;
   }
 
+  async beginGroups(order: IndexedOrder, values: GroupPlace['values']): Promise<void> {
+    const name = JSON.stringify(values);
+    const first = this.slowGroups.get(order.key);
+    if (first === undefined) this.slowGroups.set(order.key, name);
+    else if (first !== name) await this.entryOf(order).decided;
+  }
+
   async lose(key: string, keys: readonly Key[], offset: number): Promise<void> {
     const entry = this.entries.peek(key)?.entry;
     await entry?.places?.lose(keys, offset);
@@ -218,6 +228,14 @@ export class LocalPositionIndex implements PositionIndex {
     const { background, passes, quick } = this.connections;
     this.long.abandon(-1);
     await Promise.all([...new Set([background, passes, quick])].map((one) => one.close()));
+  }
+
+  /** A window of a group among the places of all groups. */
+  private async groupWindow({ group, window }: PlaceQuestion): Promise<PlacedKeys | undefined> {
+    const entry = group && this.touch(group.key);
+    if (group === undefined || entry?.places === undefined) return undefined;
+    const outdated = await this.renew(entry);
+    return entry.groupWindow(group, window, outdated).catch(() => undefined);
   }
 
   private touch(key: string): IndexEntry | undefined {
@@ -339,7 +357,8 @@ export class LocalPositionIndex implements PositionIndex {
       if (thrown instanceof UnfitPlaces) {
         entry.unfit = true;
         entry.empty();
-        await this.make(entry, signal, leave);
+        // Groups are read one by one then.
+        if (question.grouped !== true) await this.make(entry, signal, leave);
       } else if (!(thrown instanceof Failure) || thrown.kind !== 'cancelled') entry.failed = true;
     }
   }

@@ -74,10 +74,11 @@ export class Maker {
    * one gives it without the condition, which no index answers; else one sort.
    */
   async wayOf(
-    { first, places, counting, slow = false }: IndexedOrder,
+    { first, places, counting, slow = false, grouped }: IndexedOrder,
     signal: AbortSignal,
   ): Promise<MakingWay> {
     if (places === undefined) return 'mileposts';
+    if (grouped === true) return 'sort';
     const { slices } = places;
     const [cost, scan, along, all] = await Promise.all([
       this.costOf(first, signal),

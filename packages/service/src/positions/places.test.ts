@@ -53,6 +53,34 @@ describe('the places of a result', () => {
     await places.close();
   });
 
+  it('know which groups they stand in, one behind the other', async () => {
+    const places = await Places.create(tmpdir(), ['int32']);
+    const groups = ['a', null, '', 'b'];
+    groups.forEach((group, at) => {
+      for (let id = 0; id < 10; id += 1) places.add([String((at * 10 + id) * 2), group, 'x']);
+    });
+    expect(places.groupOf(['a', 'x'])).toEqual({ begin: 0, count: 10 });
+    expect(places.groupOf([null, 'x'])).toEqual({ begin: 10, count: 10 });
+    // It may go on.
+    expect(places.groupOf(['b', 'x'])).toBeUndefined();
+    await places.seal();
+    expect(places.groupOf(['b', 'x'])).toEqual({ begin: 30, count: 10 });
+    expect(places.groupOf(['c', 'x'])).toBeUndefined();
+    await places.lose([['4'], ['44']], 0);
+    expect(places.groupOf(['a', 'x'])).toEqual({ begin: 0, count: 9 });
+    expect(places.groupOf(['', 'x'])).toEqual({ begin: 19, count: 9 });
+    expect(places.groupOf(['b', 'x'])).toEqual({ begin: 28, count: 10 });
+    await places.close();
+  });
+
+  it('are none where a group stands in two pieces', async () => {
+    const places = await Places.create(tmpdir(), ['int32']);
+    expect([places.add(['1', 'a']), places.add(['2', 'b']), places.add(['3', 'a'])]).toEqual([
+      ...[true, true, false],
+    ]);
+    await places.close();
+  });
+
   it('have no holes where rows have gone', async () => {
     await fc.assert(
       fc.asyncProperty(

@@ -7,6 +7,9 @@ type Values = readonly (string | null)[];
 /** Rows found to be gone that are remembered; with more the places are of no use. */
 export const mostGone = 5_000;
 
+/** Groups whose places are remembered. */
+const mostGroups = 100_000;
+
 /** The keys of a result in its order, as far as they are found. */
 export class Places {
   readonly kinds: readonly PlaceKind[];
@@ -18,6 +21,9 @@ export class Places {
   /** Where slices ended: the sort values of the last row looked at, and how many were found by then. */
   private readonly edges = new Map<string, number>();
   private lastEdge: Values | undefined;
+  /** Where the groups begin, by their values, in order; those of the last one. */
+  private readonly groups = new Map<string, { from: number; to?: number }>();
+  private lastGroup: Values | undefined;
   /** A place that was asked for lately: the next one is near. */
   private near = 0;
 
@@ -41,7 +47,7 @@ export class Places {
 
   /** Bytes that they take up in memory, about. */
   get held(): number {
-    return this.file.held + this.edges.size * 200 + this.gone.length * 8;
+    return this.file.held + this.edges.size * 200 + this.gone.length * 8 + this.groups.size * 150;
   }
 
   get goneCount(): number {
@@ -53,9 +59,19 @@ export class Places {
     return this.lastEdge;
   }
 
-  /** Adds the next key; false where it has no room in a place. */
+  /** Adds the next key; false where it has no room in a place. Behind it may stand the values of its group. */
   add(key: Values): boolean {
-    return this.file.add((into, at) => writeKey(this.kinds, key, into, at));
+    const isIn = this.file.add((into, at) => writeKey(this.kinds, key, into, at));
+    return isIn && (key.length === this.kinds.length || this.addToGroup(key));
+  }
+
+  /** The rows of a group; undefined where they are not known, yet. */
+  groupOf(values: Values): { readonly begin: number; readonly count: number } | undefined {
+    const group = this.groups.get(JSON.stringify(values));
+    const end = group?.to ?? (this.complete ? this.file.length : undefined);
+    if (group === undefined || end === undefined) return undefined;
+    const begin = group.from - this.goneBefore(group.from);
+    return { begin, count: end - this.goneBefore(end) - begin };
   }
 
   /** Says up to which row the result was looked through. */
@@ -110,6 +126,24 @@ export class Places {
 
   close(): Promise<void> {
     return this.file.close();
+  }
+
+  private addToGroup(key: Values): boolean {
+    const width = this.kinds.length;
+    const last = this.lastGroup;
+    if (last !== undefined && last.every((value, index) => value === key[width + index])) {
+      return true;
+    }
+    const before = last && this.groups.get(JSON.stringify(last));
+    const from = this.file.length - 1;
+    if (before !== undefined) before.to = from;
+    const values = key.slice(width);
+    const name = JSON.stringify(values);
+    // A group in two pieces is none.
+    if (this.groups.has(name) || this.groups.size >= mostGroups) return false;
+    this.groups.set(name, { from });
+    this.lastGroup = values;
+    return true;
   }
 
   private async placeOfKey(key: Values): Promise<number | undefined> {

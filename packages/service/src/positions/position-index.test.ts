@@ -207,14 +207,14 @@ describe('a positions', () => {
 
   it('sets mileposts once, and the exact total falls out', async () => {
     open();
-    expect(await positions.places('by id', 't', at(250))).toEqual({
+    expect(await positions.places({ key: 'by id', countKey: 't', window: at(250) })).toEqual({
       indexed: false,
       total: undefined,
     });
     await positions.begin(orderOf('by id'));
     await positions.begin(orderOf('by id'));
     await ready('by id');
-    expect(await positions.places('by id', 't', at(250))).toEqual({
+    expect(await positions.places({ key: 'by id', countKey: 't', window: at(250) })).toEqual({
       indexed: true,
       by: 'mileposts',
       sample: { number: 200, values: ['200'] },
@@ -266,15 +266,17 @@ describe('a positions', () => {
     await positions.begin(orderOf('renewed'));
     await ready('renewed');
     clock += 60_000;
-    await positions.places('renewed', 't', at(4_000));
-    expect((await positions.places('renewed', 't', at(4_000))).sample?.values).toEqual(['4000']);
+    await positions.places({ key: 'renewed', countKey: 't', window: at(4_000) });
+    expect(
+      (await positions.places({ key: 'renewed', countKey: 't', window: at(4_000) })).sample?.values,
+    ).toEqual(['4000']);
     await writer.query('delete from t where id <= 50');
     // Otherwise up to ten seconds pass before the statistics know.
     await writer.query('select pg_stat_force_next_flush()');
     await until(
       async () => {
         clock += 60_000;
-        return positions.places('renewed', 't', at(4_000));
+        return positions.places({ key: 'renewed', countKey: 't', window: at(4_000) });
       },
       ({ sample, total }) => sample?.values[0] === '4050' && total === 4950,
     );
@@ -292,7 +294,7 @@ describe('a positions', () => {
     // Long before mileposts are set again that are a little old.
     clock += 3_000;
     const there = await until(
-      () => positions.places('useless', 'useless', at(2_000)),
+      () => positions.places({ key: 'useless', countKey: 'useless', window: at(2_000) }),
       ({ sample, total }) => sample?.number === 2_000 && total !== undefined && total < before,
     );
     expect(there.sample?.values).toEqual(['3000']);

@@ -35,6 +35,8 @@ export interface IndexedOrder {
   readonly slow?: boolean;
   /** How its places are found; absent where keys have no fixed size. */
   readonly places?: PlaceStatements;
+  /** Whether its rows are those of many results one behind the other, whose values stand behind the keys. */
+  readonly grouped?: true;
 }
 
 /** Two ways to find the keys of a result in its order. */
@@ -73,9 +75,29 @@ export type WindowPlace =
       readonly limit: number;
     };
 
+/** A result among others that differ only in the values that some columns are held to. */
+export interface GroupPlace {
+  /** The order in which all of them stand one behind the other. */
+  readonly key: string;
+  /** These values of it. */
+  readonly values: readonly (string | null)[];
+}
+
+/** Which window of which result is asked for. */
+export interface PlaceQuestion {
+  /** The key of its order, and that of its count. */
+  readonly key: string;
+  readonly countKey: string;
+  readonly window: WindowPlace;
+  readonly group?: GroupPlace | undefined;
+}
+
 /** A window by the keys of its rows. */
 export interface PlacedKeys {
-  /** How many rows lie before the first of them. */
+  /** The key of the order that these places are of, and how many of its rows lie before the result. */
+  readonly key: string;
+  readonly begin: number;
+  /** How many rows of the result lie before the first of them. */
   readonly offset: number;
   /** Fewer than asked for at the end of the result, or where it was looked through no further. */
   readonly keys: readonly Key[];
@@ -146,19 +168,18 @@ export interface PositionIndex {
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined>;
   /** What is known about a window; waits `patience` ms at most for its place to be found. */
-  places(
-    key: string,
-    countKey: string,
-    window: WindowPlace,
-    patience?: number,
-    signal?: AbortSignal,
-  ): Promise<KnownPlaces>;
+  places(asked: PlaceQuestion, patience?: number, signal?: AbortSignal): Promise<KnownPlaces>;
   /**
    * Sets mileposts or finds places, unless that is done or under way already. Resolves once it is decided
    * how; undefined where nobody can tell.
    */
   begin(order: IndexedOrder): Promise<MakingWay | undefined>;
-  /** Takes out places whose rows are gone; `offset` is where the first of them was. */
+  /**
+   * Takes in that a group takes long to be read by itself. Once a second one does, the places of all of them are
+   * found at once.
+   */
+  beginGroups(order: IndexedOrder, values: GroupPlace['values']): Promise<void>;
+  /** Takes out places whose rows are gone; `offset` is where the first of them was, among all of them. */
   lose(key: string, keys: readonly Key[], offset: number): Promise<void>;
   /** Up to `count` mileposts; undefined where nobody has begun to set any. */
   overview(key: string, count: number): Promise<IndexState | undefined>;

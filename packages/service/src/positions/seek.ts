@@ -1,40 +1,18 @@
-import { sortSignature, type Anchor, type CheckedQuery } from '@ephoros/core/check';
+import type { Anchor, CheckedQuery } from '@ephoros/core/check';
 import {
-  compileCount,
-  compileEstimate,
-  compileMileposts,
-  compilePlaces,
   compilePlan,
   compileRows,
-  compileSlices,
-  compileWritten,
   keyColumns,
   readPlan,
-  withTables,
   type PlanNode,
   type Relations,
-  type Statement,
 } from '@ephoros/core/sql';
 import { approach, nearRows, type Approach } from '@ephoros/core/window';
-import { NotReady, statementName, type Database } from '../run/index.ts';
-import { placeKindsOf } from './place-codec.ts';
-import type {
-  Counting,
-  IndexedOrder,
-  KnownPlaces,
-  PlacedKeys,
-  PositionIndex,
-  WindowPlace,
-} from './position-index.ts';
+import { NotReady, type Database } from '../run/index.ts';
+import { groupPlace } from './groups.ts';
+import { countingOf, indexedOrderOf, isLedByIndex, orderKey, type Seen } from './orders.ts';
+import type { KnownPlaces, PlacedKeys, PositionIndex, WindowPlace } from './position-index.ts';
 
-/** Rows between mileposts, where there are many rows, and how many samples there shall be. */
-const widestStep = 1_000;
-const wantedSamples = 2_000;
-/** The same where nothing may be known of how many rows there are. */
-const cautiousStep = 50;
-
-/** Characters of a bound value, or values of a list, that slices are cut with. */
-const mostBound = 10_000;
 /** Of the time that a request waits, the share that it waits for what is looked through to grow. */
 const growing = 1 / 3;
 /** Costs of the planner from which on rows are not walked over: their mileposts or places are waited for. */
@@ -56,12 +34,7 @@ export interface SeekPlan {
   readonly query: CheckedQuery | undefined;
   readonly way: Way;
   /** The window by its keys, where they are known; they are to be read instead. */
-  readonly placed?: PlacedWindow;
-}
-
-/** A window by the keys of its rows, and whose places they are. */
-export interface PlacedWindow extends PlacedKeys {
-  readonly key: string;
+  readonly placed?: PlacedKeys;
 }
 
 /** What of a database the way to a window is found by. */
@@ -72,94 +45,6 @@ interface Known {
   readonly patient: Pick<Database, 'run'>;
   /** Ms that a request waits for what takes long. */
   readonly patience: number;
-}
-
-/** What of a caller's catalog. */
-interface Seen {
-  readonly locate: Relations;
-  /** Whether there are rows that the caller may not see: the planner's guesses tell of them. */
-  readonly ruled: boolean;
-}
-
-/** The rows of a query, to be counted. */
-export function countingOf(query: CheckedQuery, relations: Relations): Counting {
-  const { made: count, tables } = withTables(
-    (recording) => compileCount(query, recording),
-    relations,
-  );
-  return {
-    key: statementName(count),
-    count,
-    estimate: compileEstimate(query, relations),
-    written: compileWritten(tables, relations),
-  };
-}
-
-/** The rows of a query in their order, to have mileposts set. Its table has a key. */
-export async function indexedOrderOf(
-  query: CheckedQuery,
-  { positions }: Pick<Known, 'positions'>,
-  { locate: relations, ruled }: Seen,
-): Promise<IndexedOrder> {
-  const counting = countingOf(query, relations);
-  const total = await positions.total(counting, ruled ? 'exact' : 'estimate', 0);
-  const known = ruled && total?.kind !== 'exact' ? undefined : total?.rows;
-  const guess = ruled ? cautiousStep * wantedSamples : (query.table.estimatedRows ?? Infinity);
-  const step = Math.max(1, Math.min(widestStep, Math.floor((known ?? guess) / wantedSamples)));
-  const bare: CheckedQuery = { ...query, columns: [], anchor: undefined };
-  const { tables } = withTables((recording) => compileRows(bare, recording), relations);
-  const rows = known ?? (ruled ? undefined : (query.table.estimatedRows ?? undefined));
-  const places = await placesOf(query, { positions }, { locate: relations, ruled });
-  return {
-    counting,
-    key: orderKey(query, counting.key),
-    step,
-    mileposts: compileMileposts(query, step, relations),
-    written: compileWritten(tables, relations),
-    first: compileRows({ ...bare, offset: 0, limit: 100 }, relations),
-    ...(rows === undefined ? {} : { rows }),
-    ...(places === undefined ? {} : { places }),
-  };
-}
-
-async function placesOf(
-  query: CheckedQuery,
-  known: Pick<Known, 'positions'>,
-  seen: Seen,
-): Promise<IndexedOrder['places']> {
-  const kinds = placeKindsOf(keyColumns(query));
-  if (kinds === undefined) return undefined;
-  const { locate: relations } = seen;
-  const sort = compilePlaces(query, relations);
-  const { filter, search, ...all } = query;
-  if ((filter === undefined && search === undefined) || !isLedByIndex(query))
-    return { kinds, sort };
-  const templates = compileSlices(query, relations);
-  // What names very many rows would have to be sent with every slice.
-  const isLong = sort.parameters.some((one) => typeof one !== 'number' && one.length > mostBound);
-  if (templates === undefined || isLong) return { kinds, sort };
-  const along = await indexedOrderOf(all, known, seen);
-  return { kinds, sort, slices: { along, templates } };
-}
-
-/** Whether an index leads with what the rows are sorted by. */
-function isLedByIndex({ sort: [leading] }: Pick<CheckedQuery, 'sort'>): boolean {
-  return leading !== undefined && leading.column.indexed && leading.column.path.length === 0;
-}
-
-/** Asks how much has been written to the tables that a query reads. */
-export function writtenTo(query: CheckedQuery, relations: Relations): Statement {
-  const { tables } = withTables(
-    (recording) => compileRows({ ...query, anchor: undefined }, recording),
-    relations,
-  );
-  return compileWritten(tables, relations);
-}
-
-/** The same for the same rows in the same order, as long as the sort's columns have their types. */
-export function orderKey({ sort }: CheckedQuery, countKey: string): string {
-  const types = sort.map(({ column }) => column.type);
-  return `${sortSignature(sort)}\0${JSON.stringify(types)}\0${countKey}`;
 }
 
 /**
@@ -184,12 +69,13 @@ export async function seek(
   const { positions, patience } = known;
   const counting = countingOf(query, seen.locate);
   const key = orderKey(query, counting.key);
+  const group = groupPlace(query, seen.locate);
   const look = (wait: number): Promise<KnownPlaces> =>
-    positions.places(key, counting.key, window, wait, signal);
+    positions.places({ key, countKey: counting.key, window, group }, wait, signal);
   let found = await look(0);
   // While it grows, an answer waits for more of it.
   if (found.by === 'slices' && found.progress !== undefined) found = await look(patience * growing);
-  const placed = placedWindow(found, key, isNear);
+  const placed = placedWindow(found, isNear);
   if (placed !== undefined) return { ...asked, way: { ...asked.way, from: 'places' }, placed };
   if (isNear) {
     // Behind what was looked through so far: nothing else is asked beside that.
@@ -206,7 +92,7 @@ export async function seek(
   const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, signal);
   if (plan !== 'costly') return plan;
   const later = await look(patience);
-  const there = placedWindow(later, key, false);
+  const there = placedWindow(later, false);
   if (there !== undefined)
     return { ...asked, way: { ...asked.way, from: 'places' }, placed: there };
   if (later.progress !== undefined) throw new NotReady('position', later.progress);
@@ -225,7 +111,7 @@ export async function scan(
   known: Pick<Known, 'positions' | 'patience'>,
   seen: Seen,
   { signal, giveUp }: { readonly signal: AbortSignal; readonly giveUp: () => void },
-): Promise<PlacedWindow | undefined> {
+): Promise<PlacedKeys | undefined> {
   const window = windowPlace(query);
   if (window === undefined || !isSearched(query) || !isLedByIndex(query)) return undefined;
   const { positions, patience } = known;
@@ -234,8 +120,9 @@ export async function scan(
   if (way !== 'slices') return undefined;
   giveUp();
   const { counting, key } = order;
-  const found = await positions.places(key, counting.key, window, patience, signal);
-  const placed = placedWindow(found, key, false);
+  const asked = { key, countKey: counting.key, window };
+  const found = await positions.places(asked, patience, signal);
+  const placed = placedWindow(found, false);
   if (placed === undefined && found.progress !== undefined) {
     throw new NotReady('position', found.progress);
   }
@@ -265,15 +152,11 @@ function isSearched({ filter, search }: CheckedQuery): boolean {
 }
 
 /** The keys of a window, as far as they may be used. */
-function placedWindow(
-  { window }: KnownPlaces,
-  key: string,
-  isNear: boolean,
-): PlacedWindow | undefined {
+function placedWindow({ window }: KnownPlaces, isNear: boolean): PlacedKeys | undefined {
   if (window === undefined) return undefined;
   // What is read in no time otherwise is read as it is now.
   const old = isNear && window.outdated && window.took < quicklyFound;
-  return old ? undefined : { ...window, key };
+  return old ? undefined : window;
 }
 
 /** From a milepost, or an end. `costly` where that takes long. @throws Failure */

@@ -74,10 +74,11 @@ describe('calls between processes', () => {
         return Promise.resolve(known);
       },
       places: (...args) => {
-        asked.push(args.slice(0, 4));
+        asked.push(args.slice(0, 2));
         return Promise.resolve({ indexed: true, sample: { number: 10, values: ['a', null] } });
       },
       begin: () => Promise.resolve('mileposts'),
+      beginGroups: () => Promise.resolve(),
       lose: () => Promise.resolve(),
       forget: () => Promise.resolve(),
       longAnswer: () => Promise.reject(new Failure('time-limit')),
@@ -91,14 +92,14 @@ describe('calls between processes', () => {
     const counting = { key: 'k', count: statement, estimate: statement, written: statement };
     expect(await distant.total(counting, 'exact', 200)).toEqual(known);
     const window = { offset: 25, limit: 5 };
-    expect(await distant.places('w', 'k', window)).toEqual({
+    expect(await distant.places({ key: 'w', countKey: 'k', window })).toEqual({
       indexed: true,
       sample: { number: 10, values: ['a', null] },
     });
     expect(await distant.overview('w', 3)).toBeUndefined();
     expect(asked).toEqual([
       [counting, 'exact', 200],
-      ['w', 'k', window, 0],
+      [{ key: 'w', countKey: 'k', window }, 0],
     ]);
     await expect(distant.longAnswer(statement, { patience: 1 })).rejects.toMatchObject({
       kind: 'time-limit',

@@ -1,9 +1,15 @@
 import type { Statement } from '@ephoros/core/sql';
-import type { Counting, IndexedOrder, LongAnswer, PositionIndex } from '../positions/index.ts';
+import type {
+  Counting,
+  GroupPlace,
+  IndexedOrder,
+  LongAnswer,
+  PlaceQuestion,
+  PositionIndex,
+} from '../positions/index.ts';
 import { Failure, type FailureKind } from '../run/index.ts';
 import { caller, type Channel, type Methods } from './calls.ts';
 
-type Places = Parameters<PositionIndex['places']>;
 type Lose = Parameters<PositionIndex['lose']>;
 type Long = Parameters<PositionIndex['longAnswer']>;
 
@@ -15,15 +21,11 @@ export function positionIndexMethods(positions: PositionIndex): Methods {
   return {
     total: ([counting, kind, patience], signal) =>
       positions.total(counting as Counting, kind as 'exact', patience as number, signal),
-    places: ([key, countKey, window, patience], signal) =>
-      positions.places(
-        key as string,
-        countKey as string,
-        window as Places[2],
-        patience as number,
-        signal,
-      ),
+    places: ([asked, patience], signal) =>
+      positions.places(asked as PlaceQuestion, patience as number, signal),
     begin: ([order]) => positions.begin(order as IndexedOrder),
+    beginGroups: ([order, values]) =>
+      positions.beginGroups(order as IndexedOrder, values as GroupPlace['values']),
     lose: ([key, keys, offset]) => positions.lose(key as string, keys as Lose[1], offset as number),
     mark: ([written]) => positions.mark(written as Statement),
     overview: ([key, count]) => positions.overview(key as string, count as number),
@@ -45,12 +47,15 @@ export function remotePositionIndex(channel: Channel): PositionIndex {
   return {
     total: (counting, kind, patience, signal) =>
       call('total', [counting, kind, patience], signal) as ReturnType<PositionIndex['total']>,
-    places: async (key, countKey, window, patience = 0, signal) =>
-      ((await call('places', [key, countKey, window, patience], signal)) as
+    places: async (asked, patience = 0, signal) =>
+      ((await call('places', [asked, patience], signal)) as
         Awaited<ReturnType<PositionIndex['places']>> | undefined) ?? {
         indexed: true,
       },
     begin: (...args) => call('begin', args) as ReturnType<PositionIndex['begin']>,
+    beginGroups: async (...args) => {
+      await call('beginGroups', args);
+    },
     lose: async (...args) => {
       await call('lose', args);
     },
