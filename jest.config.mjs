@@ -35,5 +35,5 @@ export default {
   globalTeardown: '<rootDir>/demo/src/testing/stop.ts',
   testTimeout: 60_000,
   // Tests of pages and programs wait more than they compute.
-  maxWorkers: '100%',
+  maxWorkers: '150%',
 };

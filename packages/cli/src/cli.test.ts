@@ -153,6 +153,8 @@ describe('questions on the command line', () => {
     const spread = await ask('values', 'passages', 'toll', '--bins', '5', '--limit', '1');
     expect(spread.stdout).toMatch(/values 1–1 of [\d,]+; from 4\.00 to [\d.]+\n/);
     expect(spread.stdout.match(/█+/g)).toHaveLength(5);
+    const plain = await ask('values', 'passages', 'lock_id', '--no-counts', '--limit', '3');
+    expect(plain.stdout).toMatch(/^lock_id\n─+\n +1\n +2\n +3\nvalues 1–3; from 1 to \d+\n/);
     const csv = await ask('values', 'passages', 'lock.canal.name', '--containing', 'lev', '--csv');
     expect(csv.stdout).toMatch(/^lock\.canal\.name,rows\r\nHeron Level,\d+\r\n$/);
   });

@@ -46,4 +46,6 @@ export interface ValuesOptions {
   readonly containing?: string;
   /** Bins of a histogram, 1 to 200; none by default. */
   readonly bins?: number;
+  /** Whether the rows of each value are counted; `false` leaves that out where it takes long. */
+  readonly counts?: boolean;
 }

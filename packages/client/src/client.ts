@@ -177,11 +177,12 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const address = `${addressOf(table)}/aggregates`;
       return (await question(address, pairs, signal, told)) as AggregatesAnswer;
     },
-    values: async (table, column, query = {}, { containing, bins } = {}, signal, told) => {
+    values: async (table, column, query = {}, { containing, bins, counts } = {}, signal, told) => {
       const pairs: readonly Pair[] = [
         ...parametersOf(query, orderAndPlace),
         ...(containing === undefined ? [] : [['containing', containing] as Pair]),
         ...(bins === undefined ? [] : [['bins', String(bins)] as Pair]),
+        ...(counts === undefined ? [] : [['counts', String(counts)] as Pair]),
       ];
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
       return (await question(address, pairs, signal, told)) as ValuesAnswer;

@@ -14,6 +14,7 @@ interface Options {
   readonly json?: boolean;
   readonly csv?: boolean;
   readonly formulas?: boolean;
+  readonly counts?: boolean;
   readonly [parameter: string]: string | boolean | undefined | Asked['header'];
 }
 
@@ -28,38 +29,46 @@ export function valuesCommand(terminal: Terminal): Command {
     .addOption(headerOption(terminal))
     .option('--containing <text>', 'only values with this text in them')
     .option('--bins <number>', 'a histogram of so many bins, of numbers and dates')
+    .option('--no-counts', 'the values alone: those of an indexed column come at once')
     .addHelpText(
       'after',
       `
 Examples:
   ephoros values passages status --sort "-count()"
   ephoros values passages lock.canal.name --filter "toll > 100"
-  ephoros values passages toll --bins 12`,
+  ephoros values passages toll --bins 12
+  ephoros values passages lock_id --no-counts`,
     )
     .action(
       async (
         table: string,
         column: string,
-        { url, header, json, csv: asCsv, formulas, ...rest }: Options,
+        { url, header, json, csv: asCsv, formulas, counts, ...rest }: Options,
       ) => {
         // All other options are parameters, which are texts.
-        const parameters = rest as Readonly<Record<string, string | undefined>>;
+        const parameters = {
+          ...(rest as Readonly<Record<string, string | undefined>>),
+          ...(counts === false ? { counts: 'false' } : {}),
+        };
         const read = await ask({ url, header, terminal }, table, { valuesOf: column }, parameters);
         const answer = read.answer as ValuesAnswer;
         const { name, type } = answer.column;
+        const isCounted = answer.values.some(({ count }) => count !== null);
         const rows: Row[] = answer.values.map(({ value, count }) => ({
           [name]: value,
-          rows: count,
+          ...(isCounted ? { rows: count } : {}),
         }));
         if (json === true) terminal.stdout.write(`${plainJson(read.text)}\n`);
         else if (asCsv === true)
-          terminal.stdout.write(csv([{ name }, { name: 'rows' }], rows, terminal, { formulas }));
+          terminal.stdout.write(
+            csv([{ name }, ...(isCounted ? [{ name: 'rows' }] : [])], rows, terminal, { formulas }),
+          );
         else {
           const columns = [
             { name, label: name, right: isNumeric(type) },
-            { name: 'rows', label: 'rows', right: true },
+            ...(isCounted ? [{ name: 'rows', label: 'rows', right: true }] : []),
           ];
-          const lines = rows.map((row) => ({ ...row, rows: counted(row.rows) }));
+          const lines = rows.map((row) => (isCounted ? { ...row, rows: counted(row.rows) } : row));
           terminal.stdout.write(
             `${drawTable(columns, lines, terminal)}${footer(answer)}\n${histogram(answer, terminal)}`,
           );
@@ -76,7 +85,7 @@ function footer({ window, range }: ValuesAnswer): string {
     range === undefined || range === null
       ? ''
       : `; from ${text(range.least)} to ${text(range.greatest)}`;
-  return `values${place} of ${counted(total)}${spread}`;
+  return `values${place}${total === null ? '' : ` of ${counted(total)}`}${spread}`;
 }
 
 /** Characters of the longest bar. */

@@ -140,7 +140,11 @@ export async function answerValues(
       const at = pathValue(value);
       const own = at && lineConditions(property(column), level, at);
       const filter = own && and(own);
-      return { value, count, filter: filter === undefined ? null : printExpression(filter) };
+      const counted = found.uncounted === true ? null : count;
+      return {
+        ...{ value, count: counted },
+        filter: filter === undefined ? null : printExpression(filter),
+      };
     }),
     ...measures,
     ...windowOf(grouping, found),
@@ -170,15 +174,16 @@ export async function answerMileposts(
 
 function windowOf(
   { table, offset, limit, anchor, capped }: CheckedGrouping,
-  { lines, total, next, previous, at }: FoundLines,
+  { lines, total, next, previous, at, uncounted = false }: FoundLines,
 ): Pick<GroupsAnswer, 'window' | 'next' | 'previous'> {
   const window: Omit<Window, 'links'> = {
     offset: anchor === undefined ? offset : null,
     limit,
     ...(capped ? { rowCap: table.rowCap } : {}),
     count: lines.length,
-    total,
-    totalKind: 'exact',
+    ...(uncounted
+      ? { total: null, totalKind: 'none' as const }
+      : { total, totalKind: 'exact' as const }),
     ...asOf(at),
   };
   return {

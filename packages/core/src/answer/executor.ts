@@ -42,6 +42,8 @@ export interface FoundLines extends Omit<MemoryGroups, 'groups'> {
   readonly lines: readonly FoundLine[];
   /** When they were made, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
+  /** Whether neither they nor their rows were counted. */
+  readonly uncounted?: boolean;
 }
 
 /** The least and the greatest of some values, and how many of them lie in bins between. */

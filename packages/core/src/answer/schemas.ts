@@ -207,7 +207,16 @@ export const valuesAnswer = z
   .object({
     table: z.string(),
     column: resultColumn,
-    values: z.array(z.object({ value, count: z.int(), filter: lineFilter })),
+    values: z.array(
+      z.object({
+        value,
+        count: z
+          .int()
+          .nullable()
+          .meta({ description: 'Rows that have it; null where they were not to be counted.' }),
+        filter: lineFilter,
+      }),
+    ),
     range: z.object({ least: value, greatest: value }).nullable().exactOptional().meta({
       description: 'Of numbers, dates and timestamps; null where there is no value.',
     }),

@@ -199,4 +199,6 @@ export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
   readonly byValues?: boolean;
   /** Only lines whose value has this text in it, letter case ignored. */
   readonly containing?: string;
+  /** Whether its values alone are found, along an index: neither their rows nor they themselves are counted. */
+  readonly uncounted?: true;
 }

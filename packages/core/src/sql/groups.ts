@@ -6,6 +6,7 @@ import { levelKey, levelTest } from './level.ts';
 import { behindAnywhere } from './position.ts';
 import { scalarMayRaise } from './raising.ts';
 import type { ColumnNames } from './column-names.ts';
+import { plainValues } from './plain-values.ts';
 import { Scope, type Relations } from './scope.ts';
 import { patternOf } from './search-test.ts';
 import { matchTests, whereAll } from './search.ts';
@@ -21,6 +22,20 @@ import { order, positions, anchorValues } from './keyset.ts';
  */
 export function compileGroups(grouping: CheckedGrouping, relations: Relations): Statement {
   const { limit, offset, containing } = grouping;
+  const names: ColumnNames = { column: ({ own }) => lineName(own) };
+  const values = anchorValues(grouping);
+  const terms = termsAlong(grouping);
+  const beyond = values === undefined ? [] : [behindAnywhere(positions(terms, values), names)];
+  const inWindow = (lines: SQL): Statement =>
+    write(
+      sql`select * from (${lines}) l${whereAll(beyond)}${order(terms, names)} limit ${limit + 1} offset ${offset}`,
+    );
+  if (grouping.uncounted === true) {
+    const none = sql`null::int8`;
+    return inWindow(
+      sql`select k as value, ${none} as count, ${none} as below, ${none} as lines from (${plainValues(grouping, relations)}) g`,
+    );
+  }
   const all = [...grouping.aggregates, ...grouping.hidden];
   const scope = new Scope(grouping.table.name, relations);
   const steps = all.map((aggregate) => stepsOf(aggregate, scope));
@@ -32,13 +47,8 @@ export function compileGroups(grouping: CheckedGrouping, relations: Relations): 
   });
   const columns = [sql`k as value`, sql`n as count`, sql`b as below`, ...finished];
   const found = containing === undefined ? [] : [sql`k::text ilike ${patternOf(containing)}`];
-  const lines = sql`select ${sql.join(columns, sql`, `)}, count(*) over () as lines from (${grouped}) g${whereAll(found)}`;
-  const names: ColumnNames = { column: ({ own }) => lineName(own) };
-  const values = anchorValues(grouping);
-  const terms = termsAlong(grouping);
-  const beyond = values === undefined ? [] : [behindAnywhere(positions(terms, values), names)];
-  return write(
-    sql`select * from (${lines}) l${whereAll(beyond)}${order(terms, names)} limit ${limit + 1} offset ${offset}`,
+  return inWindow(
+    sql`select ${sql.join(columns, sql`, `)}, count(*) over () as lines from (${grouped}) g${whereAll(found)}`,
   );
 }
 

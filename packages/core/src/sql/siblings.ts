@@ -62,8 +62,11 @@ function held(
 
 /** Whether equal values of a type are written in the same way: one text is one group. */
 function isWrittenOneWay({ kind, databaseType, domain, nondeterministic }: ColumnType): boolean {
-  if (databaseType !== undefined || domain === true || nondeterministic === true) return false;
-  return ['integer', 'text', 'boolean', 'date', 'uuid', 'enum'].includes(kind);
+  if (domain === true || nondeterministic === true) return false;
+  if (kind === 'enum') return true;
+  return (
+    databaseType === undefined && ['integer', 'text', 'boolean', 'date', 'uuid'].includes(kind)
+  );
 }
 
 /** A value as PostgreSQL writes it. */

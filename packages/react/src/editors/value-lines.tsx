@@ -12,7 +12,7 @@ interface ValueLinesProps {
   readonly change: (chosen: readonly string[]) => void;
   /** In the notation of a condition. */
   readonly values: readonly string[];
-  readonly counts?: ReadonlyMap<string, number>;
+  readonly counts?: ReadonlyMap<string, number> | undefined;
   /** The values themselves, where they are no texts. */
   readonly shown?: ReadonlyMap<string, Value>;
 }

@@ -53,6 +53,14 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
     [asking, match, name, asked, limit],
   );
   const answer = useAnswer(asking && question);
+  // Where counting takes long, an index may tell what there is to be counted.
+  const waits = answer.state === 'loading' && answer.share !== undefined;
+  const whole = match.filter === undefined && match.search === undefined && containing === '';
+  const quickly = useCallback(
+    async (signal: AbortSignal) => asking?.(name, { limit }, { counts: false }, signal),
+    [asking, name, limit],
+  );
+  const uncounted = useAnswer(waits && whole && column.indexed ? quickly : undefined);
   if (asking === undefined) {
     const values = type.kind === 'enum' ? type.values : [];
     return <ValueLines column={column} values={values} chosen={chosen} change={change} />;
@@ -61,7 +69,12 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
     <div>
       {finder(editors.findValues)}
       {answer.state !== 'ready' ? (
-        <Unanswered answer={answer} what={editors.readingValues} />
+        <>
+          <Unanswered answer={answer} what={editors.readingValues} />
+          {uncounted.state === 'ready' && uncounted.result !== undefined && (
+            <Listed {...props} answer={uncounted.result} more={more} />
+          )}
+        </>
       ) : (
         answer.result && (
           <Listed
@@ -76,6 +89,10 @@ function ValuesUnderView(props: ValuesListProps): ReactElement {
       )}
     </div>
   );
+}
+
+function counted({ value, count }: ValuesAnswer['values'][number]): [string, number][] {
+  return count === null ? [] : [[plainText(value), count]];
 }
 
 /** The values whose names hold a text, letter case ignored. */
@@ -110,6 +127,7 @@ function Listed(props: ListedProps): ReactElement {
   const some = there.some((one) => chosen.includes(one));
   const missing = values.find(({ value }) => value === null);
   const left = (window.total ?? values.length) - values.length;
+  const counts = values.flatMap(counted);
   return (
     <>
       {there.length > 1 && (
@@ -128,7 +146,7 @@ function Listed(props: ListedProps): ReactElement {
       <ValueLines
         column={column}
         values={there}
-        counts={new Map(values.map(({ value, count }) => [plainText(value), count]))}
+        counts={counts.length === 0 ? undefined : new Map(counts)}
         shown={new Map(values.map(({ value }) => [plainText(value), value]))}
         chosen={chosen}
         change={change}
@@ -136,7 +154,7 @@ function Listed(props: ListedProps): ReactElement {
       {missing !== undefined && (
         <button type="button" className="eph-offer eph-missing" onClick={chooseMissing}>
           <i>{editors.missingValue}</i>
-          <span className="eph-count">{written(missing.count)}</span>
+          {missing.count !== null && <span className="eph-count">{written(missing.count)}</span>}
         </button>
       )}
       {left > 0 && (

@@ -39,6 +39,13 @@ import { keptFor } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
 
+/** What is asked of the values of a column, as it was written. */
+interface AskedValues {
+  readonly containing?: string | undefined;
+  readonly bins?: string | undefined;
+  readonly counts?: string | undefined;
+}
+
 /** An answer, with how it came about where that was asked for. */
 export type Explained<Answer> = Answer & { readonly explanation?: Explanation };
 
@@ -117,17 +124,19 @@ export class TableAnswers {
   async values(
     column: string,
     parameters: Parameters,
-    {
-      containing,
-      bins: asBins,
-    }: { readonly containing?: string | undefined; readonly bins?: string | undefined } = {},
+    { containing, bins: asBins, counts }: AskedValues = {},
   ): Promise<ValuesAnswer> {
     const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
     const { checked } = readWith(
       withProblems(parameters, problems),
       await this.reading(parameters),
       (read, options) =>
-        checkValuesOf(read, { column, containing, bins }, this.description, options),
+        checkValuesOf(
+          read,
+          { column, containing, bins, counts: counts !== 'false' },
+          this.description,
+          options,
+        ),
     );
     return answerValues(column, checked, this.executor);
   }

@@ -92,6 +92,11 @@ export async function readLines(
   context: RequestContext,
 ): Promise<Lines> {
   const cursor = lineCursor(grouping);
+  if (grouping.uncounted === true) {
+    const { answer, statement } = await run(grouping, engine, context);
+    const window = layOut(grouping, grouping, answer, cursor);
+    return { window, total: 0, at: answer.at, statement };
+  }
   const { lines, total, at, statement } = await readLevel(grouping, engine, context);
   const window = windowIn(grouping, lines, total);
   if (window !== undefined) {

@@ -121,7 +121,8 @@ export class SqlExecutor implements Executor {
     this.ran = { statement: () => statement };
     const { rows, next, previous } = window;
     const lines = this.context.timings.during('encode', () => encodeLines(grouping, rows));
-    return { lines, total, next, previous, at };
+    const { uncounted = false } = grouping;
+    return { lines, total, next, previous, at, uncounted };
   };
 
   aggregates: Executor['aggregates'] = async (grouping) => {
@@ -147,7 +148,7 @@ export class SqlExecutor implements Executor {
     const table = grouping.table.name;
     const encode = valueEncoder(type);
     // Where all lines are read anyway, they are not looked through once more for their ends.
-    if (isReadOff(type) && grouping.containing === undefined) {
+    if (isReadOff(type) && grouping.containing === undefined && grouping.uncounted !== true) {
       const { lines, total } = await readLevel(grouping, this.engine, this.context);
       if (lines.length === total) {
         const read = rangeOfLines(lines);

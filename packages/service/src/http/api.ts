@@ -179,8 +179,8 @@ export function createApi(
     table.aggregates(given),
   );
   const values = asking(valuesParameters, bodies.values, (table, given, { column = '' }) => {
-    const { containing, bins, ...parameters } = given.values;
-    return table.values(column, { ...given, values: parameters }, { containing, bins });
+    const { containing, bins, counts, ...parameters } = given.values;
+    return table.values(column, { ...given, values: parameters }, { containing, bins, counts });
   });
 
   const tables = to(({ catalog }, request, response) => {

@@ -52,7 +52,7 @@ export const bodies = {
     .partial()
     .meta({ id: 'AggregatesQuery' }),
   values: z
-    .strictObject({ ...placed, containing: text, bins: wholeNumber })
+    .strictObject({ ...placed, containing: text, bins: wholeNumber, counts: z.boolean() })
     .partial()
     .meta({ id: 'ValuesQuery' }),
 };

@@ -62,6 +62,8 @@ export interface IndexConnections {
 const mostEntries = 500;
 /** Ms after which what nobody asks for any more is forgotten. */
 const forgottenAfter = 30 * 60_000;
+/** Times as long that the places of groups go on being found when nobody asks for one. */
+const lookedAt = 6;
 /** Ms before an entry that failed is tried again. */
 const failedFor = 5_000;
 
@@ -182,12 +184,8 @@ export class LocalPositionIndex implements PositionIndex {
     let entry = this.entryOf(question);
     await entry.decided;
     const { slices } = question.places ?? {};
-    if (
-      question.slow === true &&
-      slices !== undefined &&
-      entry.way === 'mileposts' &&
-      !entry.unfit
-    ) {
+    const walked = entry.way === 'mileposts' && !entry.unfit;
+    if (question.slow === true && slices !== undefined && walked) {
       // The planner was wrong: it takes long to walk there, also from a milepost.
       this.entries.delete(question.key);
       entry = this.entryOf(question);
@@ -198,9 +196,9 @@ export class LocalPositionIndex implements PositionIndex {
 
   async beginGroups(order: IndexedOrder, values: GroupPlace['values']): Promise<void> {
     const name = JSON.stringify(values);
-    const first = this.slowGroups.get(order.key);
-    if (first === undefined) this.slowGroups.set(order.key, name);
-    else if (first !== name) await this.entryOf(order).decided;
+    const first = this.slowGroups.get(order.key) ?? name;
+    this.slowGroups.set(order.key, first);
+    if (first !== name) await this.entryOf(order).decided;
   }
 
   async lose(key: string, keys: readonly Key[], offset: number): Promise<void> {
@@ -378,7 +376,9 @@ export class LocalPositionIndex implements PositionIndex {
     const { now, interest } = this.options;
     this.entries.purgeStale();
     for (const { entry } of [...this.entries.values()]) {
-      if (entry.making === undefined || now() - entry.asked < interest) continue;
+      // Whoever has a group before them may open the next one after a while.
+      const patience = entry.question.grouped === true ? interest * lookedAt : interest;
+      if (entry.making === undefined || now() - entry.asked < patience) continue;
       this.drop(entry);
       if (!entry.complete) this.entries.delete(entry.question.key);
     }

@@ -131,7 +131,7 @@ export class Places {
   private addToGroup(key: Values): boolean {
     const width = this.kinds.length;
     const last = this.lastGroup;
-    if (last !== undefined && last.every((value, index) => value === key[width + index])) {
+    if (last?.every((value, index) => value === key[width + index]) === true) {
       return true;
     }
     const before = last && this.groups.get(JSON.stringify(last));

@@ -77,6 +77,10 @@ export const valuesParameters = z.strictObject({
   ...placed,
   containing: text('Only values with this text in them, letter case ignored.', 'wend'),
   bins: text('Bins of a histogram of numbers, dates or timestamps, 1 to 200.', '20'),
+  counts: z.enum(['true', 'false']).optional().meta({
+    description:
+      'Whether rows are counted; with `false` the values of an indexed column come at once.',
+  }),
 });
 export const rowParameters = z.strictObject({ columns });
 /** How a set of changes is saved. */
