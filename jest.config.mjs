@@ -1,3 +1,5 @@
+import { availableParallelism } from 'node:os';
+
 /** @type {import('jest').Config} */
 export default {
   testEnvironment: 'node',
@@ -35,5 +37,5 @@ export default {
   globalTeardown: '<rootDir>/demo/src/testing/stop.ts',
   testTimeout: 60_000,
   // Tests of pages and programs wait more than they compute.
-  maxWorkers: '150%',
+  maxWorkers: Math.ceil(availableParallelism() * 1.5),
 };
