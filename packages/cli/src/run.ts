@@ -11,6 +11,7 @@ import {
 } from './commands/changing.ts';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
+import { exportCommand } from './commands/export.ts';
 import { explainCommand } from './commands/explain.ts';
 import { fillCommand } from './commands/fill.ts';
 import { groupsCommand } from './commands/groups.ts';
@@ -78,6 +79,7 @@ Examples:
   ephoros groups passages --group status          its groups, with counts
   ephoros rows passages --view "Dear disputes"     as a kept view asks; see ephoros views
   ephoros change passages 17 toll=5.00            changes it; history and undo go with that
+  ephoros export passages --out passages.xlsx     all of them as a file
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or the change,
@@ -93,6 +95,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     rowCommand,
     groupsCommand,
     valuesCommand,
+    exportCommand,
     aggregatesCommand,
     explainCommand,
     adviseCommand,

@@ -6,7 +6,9 @@ export interface Terminal {
 }
 
 interface Output {
-  write(text: string): unknown;
+  write(text: string | Uint8Array): unknown;
+  /** Of a stream that may be full. */
+  once?(event: 'drain', then: () => void): unknown;
   readonly isTTY?: boolean;
   readonly columns?: number;
 }

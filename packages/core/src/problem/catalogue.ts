@@ -95,6 +95,11 @@ export const catalogue = {
     message: ({ most }) => `More than ${most} views of a table are not kept for one caller.`,
     hint: () => 'Drop some.',
   }),
+  'export-too-long': entry<{ most: number; rows: number }>({
+    status: 413,
+    message: ({ most, rows }) => `A file has at most ${most} rows here; these are ${rows}.`,
+    hint: () => 'Narrow the condition, or take them out in parts, by limit and after.',
+  }),
   'repeated-member': entry<{ name: string }>({
     status: 400,
     message: ({ name }) => `The member ${name} stands here twice.`,

@@ -70,6 +70,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Nothing needs to be done: the rest of it is shown.',
   },
   'too-many-views': { example: 'keeping a view more than 1,000', mend: 'Drop some.' },
+  'export-too-long': {
+    example: '/tables/passages/export?format=csv where the configuration allows 10,000 rows',
+    mend: 'Narrow the condition, or take the rows out in parts: limit=10000, then offset=10000.',
+  },
   'repeated-member': {
     example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
     mend: 'Give each member of a JSON object once.',

@@ -4,6 +4,7 @@ export { amongKeys, compilePlaces } from './places.ts';
 export { siblingOf, type Sibling } from './siblings.ts';
 export { compileSlices, keyColumns, sliceBetween, type SliceTemplates } from './slices.ts';
 export { compileRow, compileRows } from './rows.ts';
+export { compileCopy, type CopyForm, type CopyStatement } from './copy.ts';
 export { compileJsonRows, type JsonRows } from './json-rows.ts';
 export { cursorColumns, mayBeCut } from './keyset.ts';
 export { canCountValues, compileGroups } from './groups.ts';
@@ -20,10 +21,12 @@ export {
   typesStatement,
 } from './catalog.ts';
 export {
+  beginReading,
   beginReadOnly,
   compileSettings,
   ping,
   rollback,
+  setForTransaction,
   settingsInForce,
   type Settings,
 } from './session.ts';

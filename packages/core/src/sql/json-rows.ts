@@ -38,7 +38,19 @@ const mostRemembered = 100;
  * Undefined where a column is of a kind that only a program writes, or values are cut.
  */
 export function compileJsonRows(query: CheckedQuery, relations: Relations): JsonRows | undefined {
-  const { table, sort, limit, offset, cells } = query;
+  const made = selectJson(query, query.limit + 1, relations);
+  if (made === undefined) return undefined;
+  const { select, places } = made;
+  return { statement: write(select, isSteady(query, relations)), places };
+}
+
+/** The same as a piece of a statement, with so many rows at most. */
+export function selectJson(
+  query: CheckedQuery,
+  limit: number,
+  relations: Relations,
+): { readonly select: SQL; readonly places: readonly CheckedColumn[] } | undefined {
+  const { table, sort, offset, cells } = query;
   if (cells !== undefined) return undefined;
   const places = table.key.length === 0 ? [] : sort.map(({ column }) => column);
   const made = aroundRows(query, places, relations);
@@ -46,11 +58,8 @@ export function compileJsonRows(query: CheckedQuery, relations: Relations): Json
   const whole = windowSelect(query, relations);
   const { selected, names, test } = made;
   // Written above the limit, so that rows that are passed over are not.
-  const statement = write(
-    sql`select ${sql.raw(selected)} from (${whole}${limited(limit + 1, offset)}) r(${sql.raw(names)}) where ${sql.raw(test)}`,
-    isSteady(query, relations),
-  );
-  return { statement, places };
+  const select = sql`select ${sql.raw(selected)} from (${whole}${limited(limit, offset)}) r(${sql.raw(names)}) where ${sql.raw(test)}`;
+  return { select, places };
 }
 
 function aroundRows(

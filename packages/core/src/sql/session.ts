@@ -23,6 +23,13 @@ export function beginReadOnly(settings: Settings): string {
   return begin(sql`begin read only`, settings);
 }
 
+/** Begins a transaction that cannot write. */
+export const beginReading = 'begin read only';
+
+/** Sets what two lists of names and values say, until the transaction ends. */
+export const setForTransaction =
+  'select set_config(name, value, true) from unnest($1::text[], $2::text[]) as s(name, value)';
+
 /** Begins a transaction that may write, with settings of its own. */
 export function beginWriting(settings: Settings): string {
   return begin(sql`begin isolation level read committed read write`, settings);

@@ -213,6 +213,20 @@ export const configurationSchema = z
       })
       .optional()
       .meta({ description: 'What is remembered of changes, in the records.' }),
+    exports: z
+      .strictObject({
+        rows: z.int().min(1).optional().meta({
+          description: 'Rows of one file at most; as many as there are.',
+        }),
+        atOnce: z.int().min(1).max(100).optional().meta({
+          description: 'Files written at the same time, in each process; 2.',
+        }),
+        seconds: z.int().min(1).max(86_400).optional().meta({
+          description: 'How long one may take; 3,600.',
+        }),
+      })
+      .optional()
+      .meta({ description: 'What may be taken out as files.' }),
     tables: z
       .record(z.string().min(1), table)
       .optional()

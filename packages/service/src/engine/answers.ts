@@ -31,10 +31,12 @@ import {
   Refused,
   type Parameters,
 } from '../question/index.ts';
+import type { ExportFormat, ExportOptions } from '../export/index.ts';
 import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
+import { planExport, type PlannedExport } from './exporting.ts';
 import { keptFor } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
@@ -52,6 +54,8 @@ export type Explained<Answer> = Answer & { readonly explanation?: Explanation };
 /** Ticks of mileposts where a request names no number, and at most. */
 const defaultTicks = 200;
 const mostTicks = 2_000;
+/** The largest number that limits a file: any that fits into its parameter. */
+const mostExportLimit = 999_999_999;
 /** Bins of a histogram at most. */
 const mostBins = 200;
 
@@ -108,6 +112,18 @@ export class TableAnswers {
       (read, options) => checkGrouping(read, this.description, options),
     );
     return this.explained(await answerGroups(query, checked, this.executor), query, parameters);
+  }
+
+  /** All rows of a query as a file, or so many. @throws Refused, Failure */
+  async export(
+    parameters: Parameters,
+    limit: string | undefined,
+    form: ExportOptions & { readonly format: ExportFormat },
+  ): Promise<PlannedExport> {
+    const { count, problems } = readCount('limit', limit, { most: mostExportLimit });
+    const asked = withProblems(parameters, problems);
+    const { checked } = readQuery(asked, this.description, await this.reading(asked));
+    return planExport(checked, count, form, this.engine, this.context);
   }
 
   /** The aggregates of the whole result; the number of rows where none is named. */

@@ -24,6 +24,7 @@ import {
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
+import { exportLane } from './exporting.ts';
 import { PlanChoice } from './plan-choice.ts';
 import { PatientDatabase } from './patient.ts';
 import type { RequestContext } from './request-context.ts';
@@ -96,6 +97,9 @@ export class Engine {
   /** What was changed; undefined where that is not remembered. */
   readonly log: ChangeLog | undefined;
   readonly history: { readonly keep: 'values' | 'names' | 'nothing' };
+  /** The same database for files, and how many rows these may have; undefined for any number. */
+  readonly exports: Database;
+  readonly mostExported: number | undefined;
   private readonly current: CurrentCatalog;
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
@@ -127,6 +131,9 @@ export class Engine {
     this.writer = changes === undefined ? undefined : new Writer(changes, bounds);
     this.log = this.records && new ChangeLog(this.records, days);
     this.history = { keep };
+    const { exports = {} } = file.configuration;
+    this.exports = exportLane(databaseOptions(options), exports);
+    this.mostExported = exports.rows;
     // Where nobody can be asked what may be written, nothing may; rows are read all the same.
     const granted =
       this.writer &&
@@ -193,6 +200,7 @@ export class Engine {
   async close(): Promise<void> {
     await Promise.all([
       this.database.close(),
+      this.exports.close(),
       this.positions.close(),
       this.records?.close(),
       this.writer?.close(),

@@ -1,5 +1,6 @@
 /** What answers questions about one database, for HTTP and for programs. */
 export { TableAnswers } from './answers.ts';
+export type { PlannedExport } from './exporting.ts';
 export { Engine, openPositionIndex, optionsOfWorker, type EngineOptions } from './engine.ts';
 export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
 export type { RequestContext } from './request-context.ts';

@@ -10,6 +10,7 @@ import type { Published } from '../catalog/index.ts';
 import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
   aggregatesParameters,
+  exportParameters,
   groupsParameters,
   milepostParameters,
   readParameters,
@@ -21,6 +22,7 @@ import {
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
 import { changeRoutes } from './change-routes.ts';
+import { readFileForm, sendExport } from './export-route.ts';
 import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
@@ -183,6 +185,18 @@ export function createApi(
     return table.values(column, { ...given, values: parameters }, { containing, bins, counts });
   });
 
+  const file = about(async (table, context, request, response) => {
+    const given = await asks(request, response, exportParameters, bodies.export, context);
+    const { form, others, problems } = readFileForm(given.values);
+    const { limit, ...values } = others;
+    // What was told of the URL is not told once more.
+    const further = problems.filter(
+      ({ parameter }) => !given.problems.some((one) => one.parameter === parameter),
+    );
+    const parameters = { ...given, values, problems: [...given.problems, ...further] };
+    await sendExport(request, response, await table.export(parameters, limit, form));
+  });
+
   const tables = to(({ catalog }, request, response) => {
     refuseParameters(request.url ?? '');
     const list: TableList = {
@@ -245,6 +259,7 @@ export function createApi(
     { path: '/tables/:table/groups', methods: askedOrPosted, handle: groups },
     { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
     { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
+    { path: '/tables/:table/export', methods: askedOrPosted, handle: file },
     { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
     { path: '/tables/:table/written', methods: askedOrPosted, handle: written },
     { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },

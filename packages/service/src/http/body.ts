@@ -37,6 +37,18 @@ const grouping = {
   aggregate: names,
 };
 
+const { page: _page, before: _before, limit: _limit, ...fromHere } = placed;
+/** What says how a file is written; each is checked as in the URL. */
+export const exportFileMembers = [
+  'format',
+  'header',
+  'delimiter',
+  'missing',
+  'line-end',
+  'bom',
+  'formulas',
+];
+
 /** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */
 export const bodies = {
   rows: z
@@ -51,6 +63,15 @@ export const bodies = {
     .strictObject({ ...matching, aggregate: grouping.aggregate })
     .partial()
     .meta({ id: 'AggregatesQuery' }),
+  export: z
+    .strictObject({
+      columns: names,
+      ...fromHere,
+      limit: wholeNumber,
+      ...Object.fromEntries(exportFileMembers.map((name) => [name, z.union([text, z.boolean()])])),
+    })
+    .partial()
+    .meta({ id: 'ExportQuery' }),
   values: z
     .strictObject({ ...placed, containing: text, bins: wholeNumber, counts: z.boolean() })
     .partial()

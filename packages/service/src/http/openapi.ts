@@ -24,6 +24,7 @@ import {
 } from 'zod-openapi';
 import {
   aggregatesParameters,
+  exportParameters,
   groupsParameters,
   historyParameters,
   milepostParameters,
@@ -34,6 +35,7 @@ import {
   valuesParameters,
   viewsParameters,
 } from '../question/index.ts';
+import { exportFormats } from '../export/index.ts';
 import { bodies } from './body.ts';
 import { selectionBodies } from './selection-body.ts';
 
@@ -67,6 +69,27 @@ const json = (schema: z.ZodType, description: string): ZodOpenApiResponseObject 
   description,
   content: { 'application/json': { schema } },
 });
+
+const exportedFile: ZodOpenApiResponseObject = {
+  description:
+    'The file, in pieces; the trailer Ephoros-Rows-Sent tells how many rows it has. One that is broken off is not whole.',
+  headers: {
+    'Ephoros-Rows': {
+      description: 'How many rows it will have, where that is known before.',
+      schema: { type: 'integer' },
+    },
+    'Ephoros-Rows-About': {
+      description: 'The same as the planner guesses it, where that alone is known.',
+      schema: { type: 'integer' },
+    },
+  },
+  content: Object.fromEntries(
+    Object.values(exportFormats).map(({ mediaType }) => [
+      mediaType,
+      { schema: { type: 'string', format: 'binary' } },
+    ]),
+  ),
+};
 
 const refusals: ZodOpenApiResponsesObject = refused({
   400: 'The query cannot be answered as it stands.',
@@ -246,6 +269,14 @@ export function openApiDocument(version: string): object {
         'Rows of a table',
         json(rowsAnswer, 'A window of rows'),
         bodies.rows,
+        tableName,
+      ),
+      '/tables/{table}/export': question(
+        'Export',
+        'All rows of a question as a file',
+        exportedFile,
+        exportParameters,
+        bodies.export,
         tableName,
       ),
       '/tables/{table}/advice': question(

@@ -82,6 +82,37 @@ export const valuesParameters = z.strictObject({
       'Whether rows are counted; with `false` the values of an indexed column come at once.',
   }),
 });
+/** How a file is written. */
+const fileForm = {
+  format: z.enum(['csv', 'ndjson', 'json', 'xlsx']).meta({
+    description: 'The format of the file.',
+  }),
+  header: z.enum(['names', 'labels', 'none']).optional().meta({
+    description: 'What the first line of CSV and XLSX calls the columns; "names" by default.',
+  }),
+  delimiter: z.enum(['comma', 'semicolon', 'tab', 'bar']).optional().meta({
+    description: 'What stands between the fields of CSV; "comma" by default.',
+  }),
+  missing: z.enum(['empty', 'null', 'backslash-n']).optional().meta({
+    description: 'What stands for null in CSV: nothing (default), NULL or \\N.',
+  }),
+  'line-end': z.enum(['crlf', 'lf']).optional().meta({
+    description: 'What ends the lines of CSV; "crlf" by default (RFC 4180).',
+  }),
+  bom: z.enum(['true', 'false']).optional().meta({
+    description: 'Whether CSV begins with the mark that tells some spreadsheets that it is UTF-8.',
+  }),
+  formulas: z.enum(['true', 'false']).optional().meta({
+    description: 'Whether CSV leaves texts as they are that a spreadsheet would compute.',
+  }),
+};
+const { page: _page, before: _before, limit: _limit, ...taken } = placed;
+export const exportParameters = z.strictObject({
+  columns,
+  ...taken,
+  limit: text('Rows at most; all that match by default.', '100000'),
+  ...fileForm,
+});
 export const rowParameters = z.strictObject({ columns });
 /** How a set of changes is saved. */
 export const savingParameters = z.strictObject({

@@ -1,6 +1,14 @@
-import { ping, type Statement } from '@ephoros/core/sql';
+import {
+  beginReading,
+  ping,
+  rollback,
+  setForTransaction,
+  type CopyStatement,
+  type Statement,
+} from '@ephoros/core/sql';
 import pg from 'pg';
 import { cancelStatement } from './cancel.ts';
+import { copied } from './copied.ts';
 import { Failure } from './failure.ts';
 import { ConnectionLimiter } from './connection-limiter.ts';
 import { PlanMode } from './plan-mode.ts';
@@ -134,6 +142,31 @@ export class Database {
         return true;
       }),
     );
+  }
+
+  /**
+   * Has rows written out, and gives what comes piece by piece, no quicker than `take` takes it. Gives the number of
+   * rows. What `take` throws ends it. @throws Failure
+   */
+  async copy(
+    { settings, text }: CopyStatement,
+    take: (piece: Buffer) => Promise<void> | void,
+    asking: Asking = {},
+  ): Promise<number> {
+    return this.connected(asking, async (client) => {
+      // What is set lasts as long as the transaction; a borrowed session is in one.
+      if (!this.sessions.isBorrowed) await client.query(beginReading);
+      try {
+        const [names, values] = [
+          settings.map(([name]) => name),
+          settings.map(([, value]) => value),
+        ];
+        await client.query(setForTransaction, [names, values]);
+        return await copied(client, text, take);
+      } finally {
+        if (!this.sessions.isBorrowed) await client.query(rollback).catch(() => undefined);
+      }
+    });
   }
 
   /** Runs statements one after the other in one session. @throws Failure */

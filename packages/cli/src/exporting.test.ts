@@ -1,0 +1,161 @@
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../../service/src/testing/service.ts';
+import { start, type Ended } from './testing/command.ts';
+
+const { lowmere, passages } = testDatabases();
+const folder = mkdtempSync(join(tmpdir(), 'ephoros-cli-export-'));
+const at = (name: string): string => join(folder, name);
+const text = (name: string): string => readFileSync(at(name), 'utf8');
+
+let service: TestService;
+
+beforeAll(async () => {
+  service = await startService(lowmere);
+});
+
+afterAll(async () => {
+  await service.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const exported = (...args: string[]): Promise<Ended> =>
+  start(['export', 'passages', '--url', service.url, ...args]).ended;
+
+const ordered = ['--sort', 'id', '--columns', 'id,note'];
+
+describe('files on the command line', () => {
+  it('hold all rows, and are whole once they have their name', async () => {
+    const { code, stderr, stdout } = await exported('--out', at('all.csv'), ...ordered);
+    expect([code, stdout, stderr]).toEqual([
+      0,
+      '',
+      `${passages.toLocaleString('en')} rows in ${at('all.csv')}\n`,
+    ]);
+    expect(text('all.csv').startsWith('id,note\r\n1,')).toBe(true);
+    expect(existsSync(at('all.csv.part'))).toBe(false);
+    const again = await exported('--out', at('all.csv'), ...ordered);
+    expect([again.code, again.stderr]).toEqual([2, expect.stringContaining('--overwrite')]);
+    expect((await exported('--out', at('all.csv'), '--overwrite', ...ordered)).code).toBe(0);
+  });
+
+  it.each(['csv', 'ndjson'])('of %s go on behind their last whole row', async (format) => {
+    const whole = `whole.${format}`;
+    const parted = `parted.${format}`;
+    await exported('--out', at(whole), ...ordered, '--limit', '3000', '--first-line', 'labels');
+    // Broken off somewhere within a row.
+    const bytes = readFileSync(at(whole));
+    writeFileSync(at(`${parted}.part`), bytes.subarray(0, Math.floor(bytes.length * 0.6)));
+    const { code, stderr } = await exported(
+      '--out',
+      at(parted),
+      ...ordered,
+      '--limit',
+      '3000',
+      '--first-line',
+      'labels',
+      '--resume',
+    );
+    expect([code, stderr]).toEqual([0, `3,000 rows in ${at(parted)}\n`]);
+    expect(text(parted)).toBe(text(whole));
+    // What has all of its rows already lacks its name alone.
+    writeFileSync(at(`${parted}.part`), bytes);
+    await exported(
+      '--out',
+      at(parted),
+      '--overwrite',
+      ...ordered,
+      '--limit',
+      '3000',
+      '--first-line',
+      'labels',
+      '--resume',
+    );
+    expect(text(parted)).toBe(text(whole));
+  });
+
+  it('go to standard output, and narrow as questions do', async () => {
+    const { stdout, code } = await exported(
+      '--format',
+      'ndjson',
+      '--filter',
+      'id IN (3, 5)',
+      '--sort',
+      '-id',
+      '--columns',
+      'id',
+    );
+    expect([code, stdout]).toEqual([0, '{"id":"5"}\n{"id":"3"}\n']);
+    const selected = await exported(
+      '--format',
+      'csv',
+      '--delimiter',
+      'semicolon',
+      '--line-end',
+      'lf',
+      ...ordered,
+      '--filter',
+      'id = 3',
+    );
+    expect(selected.stdout.split('\n')[0]).toBe('id;note');
+    const book = await exported('--out', at('few.xlsx'), '--limit', '5');
+    expect([book.code, readFileSync(at('few.xlsx')).subarray(0, 2).toString()]).toEqual([0, 'PK']);
+  });
+
+  it('say what is wrong with them', async () => {
+    const cases: readonly [readonly string[], number, string][] = [
+      [['--out', at('a.doc')], 2, '--format csv, ndjson, json, xlsx'],
+      [[], 2, '--format csv, ndjson, json, xlsx'],
+      [['--out', at('a.xlsx'), '--resume'], 2, 'CSV or NDJSON'],
+      [['--format', 'csv', '--filter', 'nope = 1'], 3, '^^^^'],
+      [['--format', 'csv', '--delimiter', 'dot'], 2, 'semicolon'],
+      [['--out', join(folder, 'no/such/place.csv')], 2, 'cannot be written'],
+    ];
+    for (const [args, code, told] of cases) {
+      const ended = await exported(...args);
+      expect([args, ended.code, ended.stderr]).toEqual([args, code, expect.stringContaining(told)]);
+    }
+  });
+});
+
+describe('a service that breaks off', () => {
+  let server: Server;
+
+  beforeAll(async () => {
+    server = createServer((_request, response) => {
+      response.writeHead(200, { 'Content-Type': 'text/csv' });
+      response.write('id\r\n1\r\n2\r\n3');
+      setTimeout(() => response.destroy(), 100);
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  });
+
+  afterAll(() => server.close());
+
+  it('leaves no file that looks whole', async () => {
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const out = at('broken.csv');
+    const { code, stderr } = await start(['export', 'passages', '--url', url, '--out', out]).ended;
+    expect([code, stderr]).toEqual([
+      4,
+      expect.stringContaining('broken off after 2 rows. --resume'),
+    ]);
+    expect([existsSync(out), existsSync(`${out}.part`)]).toEqual([false, true]);
+    const nobody = await start([
+      'export',
+      'passages',
+      '--url',
+      'http://127.0.0.1:9',
+      '--format',
+      'csv',
+    ]).ended;
+    expect([nobody.code, nobody.stderr]).toEqual([
+      4,
+      expect.stringContaining('No service answers'),
+    ]);
+  });
+});

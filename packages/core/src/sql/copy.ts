@@ -1,0 +1,107 @@
+import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
+import { sql, type Bound, type SQL } from './fragment.ts';
+import { selectJson } from './json-rows.ts';
+import { cursorColumns } from './keyset.ts';
+import { limited } from './limit.ts';
+import { windowSelect } from './rows.ts';
+import type { Relations } from './scope.ts';
+
+/**
+ * Rows that the database writes out as text. COPY takes no parameters: the values are set for the transaction by name,
+ * and read where they are needed.
+ */
+export interface CopyStatement {
+  readonly settings: readonly (readonly [name: string, value: string])[];
+  readonly text: string;
+}
+
+/** How rows are written out. */
+export type CopyForm =
+  /** A line each, values apart by tabs, as COPY's text format has them: for a program that reads on. */
+  | { readonly as: 'text' }
+  /** A line of JSON each, just as answers have it. */
+  | { readonly as: 'json' }
+  /** As a file to be handed over (RFC 4180), without a header. */
+  | {
+      readonly as: 'csv';
+      readonly delimiter: ',' | ';' | '\t' | '|';
+      /** Stands for null; an empty field by default. Whoever calls it has checked it. */
+      readonly missing: string;
+      /** Whether texts stay as they are that a spreadsheet would compute; else a quote stands before. */
+      readonly formulas: boolean;
+    };
+
+/** Rows without an end: more than any table has. */
+const endless = 2 ** 52;
+
+/**
+ * All rows of a query in its order, at most `limit` where that is a number; its own columns alone. Undefined where the
+ * database cannot write them in this form: JSON of some types.
+ */
+export function compileCopy(
+  query: CheckedQuery,
+  limit: number | undefined,
+  form: CopyForm,
+  relations: Relations,
+): CopyStatement | undefined {
+  const { cells: _cells, ...uncut } = query;
+  const whole: CheckedQuery = { ...uncut, limit: limit ?? endless };
+  if (form.as === 'json') return copyJson(whole, relations);
+  const all = [...query.columns, ...cursorColumns(whole)];
+  const names = all.map((_column, index) => sql.raw(`c${index}`));
+  const written = query.columns.map((column, index) => writtenBy(form, column, names[index]));
+  const window = sql`${windowSelect(whole, relations)}${limited(whole.limit, query.offset)}`;
+  const rows = sql`select ${sql.join(written, sql`, `)} from (${window}) r(${sql.join(names, sql`, `)})`;
+  const options =
+    form.as === 'text'
+      ? sql`format text`
+      : sql`format csv, delimiter ${sql.literal(form.delimiter)}, null ${sql.literal(form.missing)}`;
+  return withSettings(sql`copy (${rows}) to stdout (${options})`);
+}
+
+function copyJson(query: CheckedQuery, relations: Relations): CopyStatement | undefined {
+  const made = selectJson(query, query.limit, relations);
+  if (made === undefined) return undefined;
+  const names = ['row', ...made.places.map((_place, index) => `p${index}`)].map(sql.identifier);
+  // JSON text holds no control characters: with these as its signs, CSV leaves each line as it is.
+  return withSettings(
+    sql`copy (select row from (${made.select}) j(${sql.join(names, sql`, `)})) to stdout (format csv, quote E'\x01', delimiter E'\x02')`,
+  );
+}
+
+/** Values are settings of the transaction, whatever stands in them. */
+function withSettings(statement: SQL): CopyStatement {
+  const settings: [string, string][] = [];
+  const text = statement.parts
+    .map((part) => {
+      if (typeof part === 'string') return part;
+      const name = `ephoros.v${settings.length}`;
+      settings.push([name, settingOf(part.value as Bound)]);
+      const read = `current_setting('${name}')`;
+      // Text alone goes without saying, as it does of what is bound.
+      return typeof part.value === 'number' ? `${read}::int8` : read;
+    })
+    .join('');
+  return { settings, text };
+}
+
+function settingOf(value: Bound): string {
+  if (typeof value === 'string') return value;
+  if (typeof value === 'number') return String(value);
+  const members = value.map((one) => `"${one.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`);
+  return `{${members.join(',')}}`;
+}
+
+/** Code points of what begins a formula: tab, CR, + - = @, and the latter in full width. */
+const formulaSigns = '9, 13, 43, 45, 61, 64, 65291, 65293, 65309, 65312';
+
+function writtenBy(form: CopyForm, { type }: CheckedColumn, name: SQL = sql`null`): SQL {
+  if (form.as !== 'csv') return name;
+  if (type.kind === 'boolean') return sql`${name}::text`;
+  if (type.kind === 'binary') return sql`translate(encode(${name}, 'base64'), E'\n', '')`;
+  const isFree = ['text', 'opaque', 'json', 'enum'].includes(type.kind);
+  if (form.formulas || !isFree) return name;
+  // As `harmlessText` has it.
+  const text = sql`${name}::text`;
+  return sql`case when ascii(${text}) in (${sql.raw(formulaSigns)}) and ${text} !~ '^[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][+-]?[0-9]+)?$' then '''' || ${text} else ${text} end`;
+}

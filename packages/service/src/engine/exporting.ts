@@ -1,0 +1,126 @@
+import type { CheckedQuery } from '@ephoros/core/check';
+import { problem } from '@ephoros/core/problem';
+import { compileCopy, type CopyForm, type CopyStatement, type Relations } from '@ephoros/core/sql';
+import {
+  exportFormats,
+  type ExportFormat,
+  type ExportOptions,
+  type ExportWriter,
+  type Sink,
+} from '../export/index.ts';
+import { countingOf } from '../positions/index.ts';
+import { Refused } from '../question/index.ts';
+import { Database, type DatabaseOptions } from '../run/index.ts';
+import type { Engine } from './engine.ts';
+import type { RequestContext } from './request-context.ts';
+
+/** What may be exported. */
+export interface ExportBounds {
+  /** Rows of one file at most; as many as there are by default. */
+  readonly rows?: number | undefined;
+  /** Files at the same time, in each process; 2 by default. */
+  readonly atOnce?: number | undefined;
+  /** Seconds that one may take; 3,600 by default. */
+  readonly seconds?: number | undefined;
+}
+
+/** Connections of their own for exports, so that no page waits behind them. */
+export function exportLane(
+  options: DatabaseOptions,
+  { atOnce = 2, seconds = 3_600 }: ExportBounds,
+): Database {
+  return new Database({ ...options, connections: atOnce, timeLimit: seconds * 1_000 });
+}
+
+/** A file about to be written. */
+export interface PlannedExport {
+  readonly table: string;
+  readonly mediaType: string;
+  readonly format: ExportFormat;
+  /** Rows that it will have; undefined where nobody has counted them within a second. */
+  readonly rows: number | undefined;
+  /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be told. */
+  readonly about: number | undefined;
+  /** Writes it; gives the number of its rows. @throws Failure */
+  readonly write: (sink: Sink) => Promise<number>;
+}
+
+/** Ms that an export waits for the number of its rows to be known. */
+const counting = 1_000;
+
+/**
+ * The rows of a query as a file, all of one snapshot.
+ * @param limit rows at most; all where it is undefined
+ * @throws Refused where more rows match than may be exported
+ */
+export async function planExport(
+  query: CheckedQuery,
+  limit: number | undefined,
+  { format, ...options }: ExportOptions & { readonly format: ExportFormat },
+  engine: Pick<Engine, 'positions' | 'exports' | 'mostExported'>,
+  { catalog, signal }: RequestContext,
+): Promise<PlannedExport> {
+  const { positions, exports, mostExported: most } = engine;
+  const { table, columns, offset, anchor } = query;
+  const counted = countingOf(query, catalog.locate);
+  const total = await positions.total(counted, 'exact', counting, signal);
+  const isWhole = anchor === undefined && total?.kind === 'exact';
+  const left = isWhole ? Math.max(0, total.rows - offset) : undefined;
+  const rows = left === undefined ? undefined : Math.min(left, limit ?? left);
+  const guessed = rows === undefined && anchor === undefined && !catalog.ruled;
+  const about =
+    guessed && total !== undefined ? Math.min(total.rows, limit ?? Infinity) : undefined;
+  if (most !== undefined && (rows ?? 0) > most) {
+    throw new Refused([problem('export-too-long', { most, rows: rows ?? 0 })]);
+  }
+  // One more than may be tells that there are more.
+  const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
+  return {
+    ...{ table: table.name, format, rows, about },
+    mediaType: exportFormats[format].mediaType,
+    write: async (sink) => {
+      const writer = exportFormats[format].writer(columns, options, sink);
+      const { copy, form } = copyFor(query, bound, writer, catalog.locate);
+      let begun = false;
+      const begin = async (): Promise<void> => {
+        if (!begun) await writer.begin();
+        begun = true;
+      };
+      await exports.copy(
+        copy,
+        async (piece) => {
+          await begin();
+          await writer.take(piece, form);
+          if (most !== undefined && writer.rows > most) throw new TooLong(most);
+        },
+        { signal, table: table.name },
+      );
+      await begin();
+      await writer.end();
+      return writer.rows;
+    },
+  };
+}
+
+/** What the database is to write, in the form that it can. */
+function copyFor(
+  query: CheckedQuery,
+  limit: number | undefined,
+  { form, otherwise = form }: Pick<ExportWriter, 'form' | 'otherwise'>,
+  relations: Relations,
+): { readonly copy: CopyStatement; readonly form: CopyForm['as'] } {
+  for (const one of [form, otherwise]) {
+    const copy = compileCopy(query, limit, one, relations);
+    if (copy !== undefined) return { copy, form: one.as };
+  }
+  throw new Error(`no rows as ${otherwise.as}`);
+}
+
+/** More rows came than may be exported, and nobody knew it before. */
+class TooLong extends Error {
+  override name = 'TooLong';
+
+  constructor(most: number) {
+    super(`more than ${most} rows`);
+  }
+}

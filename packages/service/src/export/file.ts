@@ -1,0 +1,39 @@
+import type { CheckedColumn } from '@ephoros/core/check';
+import type { CopyForm } from '@ephoros/core/sql';
+
+/** How a file is written, beyond its format. */
+export interface ExportOptions {
+  readonly delimiter: ',' | ';' | '\t' | '|';
+  /** What the first line calls the columns; `none` leaves it out. */
+  readonly header: 'names' | 'labels' | 'none';
+  /** Stands for null in CSV. */
+  readonly missing: string;
+  readonly lineEnd: 'crlf' | 'lf';
+  /** Whether CSV begins with the mark that tells some spreadsheets that it is UTF-8. */
+  readonly bom: boolean;
+  /** Whether texts stay as they are that a spreadsheet would compute. */
+  readonly formulas: boolean;
+}
+
+export type ExportFormat = 'csv' | 'ndjson' | 'json' | 'xlsx';
+
+/** Writes a file from what the database has written. */
+export interface ExportWriter {
+  readonly form: CopyForm;
+  /** The form where the database cannot write that one. */
+  readonly otherwise?: CopyForm;
+  /** Rows written so far. */
+  readonly rows: number;
+  readonly begin: () => Promise<void>;
+  readonly take: (piece: Buffer, form: CopyForm['as']) => Promise<void>;
+  readonly end: () => Promise<void>;
+}
+
+/** What the columns are called in a file. */
+export function headerOf(
+  columns: readonly CheckedColumn[],
+  { header }: Pick<ExportOptions, 'header'>,
+): readonly string[] | undefined {
+  if (header === 'none') return undefined;
+  return columns.map(({ name, label }) => (header === 'labels' ? label : name));
+}

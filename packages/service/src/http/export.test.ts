@@ -1,0 +1,316 @@
+import { once } from 'node:events';
+import { createReadStream, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { get } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import express from 'express';
+import Papa from 'papaparse';
+import pg from 'pg';
+import { from as copyFrom } from 'pg-copy-streams';
+import readSheets from 'read-excel-file/node';
+import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { createRouter, rule } from '../index.ts';
+import { startService, type TestService } from '../testing/service.ts';
+
+type Parameters = Readonly<Record<string, string>>;
+
+/** Texts that files get wrong. */
+const texts = [
+  'plain',
+  '',
+  'é "quoted", with; all | the\tsigns',
+  'two\nlines\r\nthree',
+  'עגורן 🛶 שער',
+  '=1+1',
+  '@SUM(A1)',
+  '+351 12',
+  '-5',
+  '\\N',
+  'NULL',
+  '\\.',
+  `long ${'x'.repeat(40_000)}`,
+];
+
+const many = 30_000;
+const folder = mkdtempSync(join(tmpdir(), 'ephoros-export-'));
+let url: string;
+let drop: () => Promise<void>;
+let service: TestService;
+let database: pg.Client;
+
+beforeAll(async () => {
+  ({ url, drop } = await freshDatabase('ephoros_export', [
+    "create type mood as enum ('calm', '=wild')",
+    `create table odd (id int primary key, word text, big numeric, fraction float8, day date, at timestamptz,
+       clear boolean, mood mood, raw bytea, list int[], doc jsonb, span interval)`,
+    `insert into odd values
+       (1000, null, 12345678901234567890.123456789, 'Infinity', '2026-03-01', '2026-03-01 12:00:00.25+00', true, 'calm', '\\x00ff', '{1,null}', '{"a": "b"}', 'P1D'),
+       (1001, 'x', 'NaN', 'NaN', 'infinity', '-infinity', false, '=wild', null, null, null, null),
+       (1002, 'y', 0.10, -0.5, '0044-03-15 BC', '1850-01-01 00:00:00+00', null, null, '', '{}', '[]', '-1 hour')`,
+    `create table many as select i as id, 'row ' || i as word from generate_series(1, ${many}) i`,
+    'alter table many add primary key (id)',
+    'create view broken as select id, 1 / (20000 - id) as n from many',
+    'analyze',
+  ]));
+  database = new pg.Client({ connectionString: url });
+  await database.connect();
+  for (const [id, word] of texts.entries()) {
+    await database.query('insert into odd (id, word) values ($1, $2)', [id, word]);
+  }
+  await database.query('create table taken (like odd)');
+  service = await startService(url, 'exports: { rows: 100000 }\n');
+});
+
+afterAll(async () => {
+  await service.close();
+  await database.end();
+  await drop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const addressOf = (table: string, parameters: Parameters): string =>
+  `${service.url}/api/tables/${table}/export?${new URLSearchParams(parameters).toString()}`;
+
+const file = async (table: string, parameters: Parameters): Promise<Buffer> => {
+  const response = await fetch(addressOf(table, parameters));
+  expect(response.status).toBe(200);
+  return Buffer.from(await response.arrayBuffer());
+};
+
+describe('a file', () => {
+  it.each([
+    [{ 'line-end': 'lf', formulas: 'true' }, 'format csv, header'],
+    [
+      { formulas: 'true', delimiter: 'semicolon', missing: 'null' },
+      "format csv, header, delimiter ';', null 'NULL'",
+    ],
+    [
+      { formulas: 'true', delimiter: 'tab', missing: 'backslash-n', header: 'none' },
+      "format csv, delimiter E'\\t', null '\\N'",
+    ],
+  ])('of CSV holds the same values, as PostgreSQL itself reads it: %p', async (form, options) => {
+    const columns = 'id,word,big,fraction,day,at,clear,mood,list,doc,span';
+    const body = await file('odd', { format: 'csv', columns, ...form });
+    const path = join(folder, 'odd.csv');
+    writeFileSync(path, body);
+    await database.query('truncate taken');
+    const into = database.query(copyFrom(`copy taken (${columns}) from stdin (${options})`));
+    await pipeline(createReadStream(path), into);
+    const differing = await database.query(
+      `(select ${columns} from odd except select ${columns} from taken)
+       union all (select ${columns} from taken except select ${columns} from odd)`,
+    );
+    expect(differing.rows).toEqual([]);
+  });
+
+  it('of CSV is harmless to a spreadsheet unless it shall not be, and is what RFC 4180 says', async () => {
+    const body = (
+      await file('odd', {
+        format: 'csv',
+        columns: 'word',
+        sort: 'id',
+        header: 'labels',
+        bom: 'true',
+      })
+    ).toString();
+    expect(body.startsWith('\uFEFFWord\r\nplain\r\n""\r\n')).toBe(true);
+    const [, ...rows] = Papa.parse<string[]>(body.slice(1).trimEnd(), { newline: '\r\n' }).data;
+    expect(rows.map(([word]) => word).slice(0, texts.length)).toEqual(
+      texts.map((text) => (/^[=@]|^\+351/.test(text) ? `'${text}` : text)),
+    );
+    const binary = await file('odd', { format: 'csv', columns: 'id,raw', filter: 'id = 1000' });
+    expect(binary.toString()).toBe('id,raw\r\n1000,AP8=\r\n');
+  });
+
+  it.each(['ndjson', 'json'])('of %s holds what answers hold, of every type', async (format) => {
+    const body = (await file('odd', { format, sort: 'id' })).toString();
+    const rows: unknown =
+      format === 'json'
+        ? JSON.parse(body)
+        : body
+            .trimEnd()
+            .split('\n')
+            .map((line) => JSON.parse(line));
+    const { body: answer } = await service.get('/api/tables/odd/rows?sort=id&limit=100');
+    expect(rows).toEqual(answer.rows);
+    expect((await file('odd', { format, filter: 'id < 0' })).toString()).toBe(
+      format === 'json' ? '[\n\n]\n' : '',
+    );
+  });
+
+  it('of XLSX holds typed cells where these are exact, and texts otherwise', async () => {
+    const path = join(folder, 'odd.xlsx');
+    writeFileSync(path, await file('odd', { format: 'xlsx', sort: '-id', header: 'labels' }));
+    const [sheet] = await readSheets(path);
+    const [header, ...rows] = sheet?.data ?? [];
+    expect(header?.slice(0, 3)).toEqual(['Id', 'Word', 'Big']);
+    expect(rows).toHaveLength(texts.length + 3);
+    expect(rows[0]?.slice(0, 8)).toEqual([
+      1002,
+      'y',
+      0.1,
+      -0.5,
+      '0044-03-15 BC',
+      '1850-01-01 00:00:00+00',
+      null,
+      null,
+    ]);
+    expect(rows[1]?.slice(1, 8)).toEqual([
+      'x',
+      'NaN',
+      'NaN',
+      'infinity',
+      '-infinity',
+      false,
+      '=wild',
+    ]);
+    expect(rows[2]?.slice(2, 8)).toEqual([
+      ...['12345678901234567890.123456789', 'Infinity', new Date('2026-03-01')],
+      ...[new Date('2026-03-01T12:00:00.250Z'), true, 'calm'],
+    ]);
+    const words = rows
+      .slice(3)
+      .map((row) => row[1] ?? '')
+      .reverse();
+    expect(words.slice(0, 3)).toEqual(texts.slice(0, 3));
+    expect(words.slice(4, -1)).toEqual(texts.slice(4, -1));
+    expect(String(words.at(-1))).toHaveLength(32_767);
+  });
+
+  it('has all rows of the question, in its order, and says how many', async () => {
+    const response = await fetch(
+      addressOf('many', {
+        format: 'csv',
+        filter: "word LIKE '%7%'",
+        sort: '-id',
+        columns: 'id',
+        offset: '10',
+      }),
+    );
+    expect(response.headers.get('content-disposition')).toBe(
+      "attachment; filename*=UTF-8''many.csv",
+    );
+    const [, ...ids] = (await response.text()).trimEnd().split('\r\n').map(Number);
+    const { rows } = await database.query<{ id: number }>(
+      "select id from many where word like '%7%' order by id desc offset 10",
+    );
+    expect(ids).toEqual(rows.map(({ id }) => id));
+    expect(response.headers.get('ephoros-rows')).toBe(String(rows.length));
+    const some = await file('many', {
+      format: 'ndjson',
+      limit: '3',
+      offset: '5',
+      sort: 'id',
+      columns: 'id',
+    });
+    expect(some.toString()).toBe('{"id":6}\n{"id":7}\n{"id":8}\n');
+    const head = await fetch(addressOf('many', { format: 'xlsx' }), { method: 'HEAD' });
+    expect([head.status, head.headers.get('ephoros-rows')]).toEqual([200, String(many)]);
+  });
+
+  it('goes on behind a cursor', async () => {
+    const { body } = await service.get('/api/tables/many/rows?sort=word&limit=4&columns=id');
+    const rest = await file('many', {
+      format: 'csv',
+      sort: 'word',
+      columns: 'id',
+      after: body.next,
+      header: 'none',
+    });
+    const ids = rest.toString().trimEnd().split('\r\n').map(Number);
+    const first = body.rows.map(({ id }: { id: number }) => id);
+    expect([...first, ...ids].sort((one, other) => one - other)).toEqual(
+      Array.from({ length: many }, (_, index) => index + 1),
+    );
+  });
+
+  it('is asked for in a body as well, values and all', async () => {
+    const response = await fetch(addressOf('odd', {}).replace('?', ''), {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        format: 'csv',
+        columns: ['id'],
+        filter: `word = '@SUM(A1)' OR word = '''; drop table odd; --'`,
+        bom: false,
+        limit: 5,
+      }),
+    });
+    expect(await response.text()).toBe('id\r\n6\r\n');
+  });
+});
+
+describe('what keeps a file from being whole', () => {
+  const refusal = async (table: string, parameters: Parameters): Promise<[number, unknown[]]> => {
+    const response = await fetch(addressOf(table, parameters));
+    const { errors = [] } = (await response.json()) as {
+      errors?: { code: string; parameter?: string }[];
+    };
+    return [response.status, errors.map(({ code, parameter }) => `${parameter ?? ''} ${code}`)];
+  };
+
+  it('is told before its first byte, where that is known', async () => {
+    expect(await refusal('many', { format: 'pdf' })).toEqual([400, ['format not-one-of']]);
+    expect(await refusal('many', {})).toEqual([400, ['format not-one-of']]);
+    expect(
+      await refusal('many', { format: 'csv', delimiter: ':', columns: 'nope', limit: '0' }),
+    ).toEqual([
+      ...[400, ['delimiter not-one-of', 'limit not-a-whole-number', 'columns unknown-column']],
+    ]);
+    const small = await startService(url, 'exports: { rows: 1000 }\n');
+    const response = await fetch(`${small.url}/api/tables/many/export?format=csv`);
+    expect(response.status).toBe(413);
+    expect(await response.json()).toMatchObject({ errors: [{ code: 'export-too-long' }] });
+    const some = await fetch(`${small.url}/api/tables/many/export?format=csv&limit=1000`);
+    expect((await some.text()).split('\r\n')).toHaveLength(1_002);
+    await small.close();
+  });
+
+  it('breaks it off: a part is never taken for the whole', async () => {
+    const broken = fetch(addressOf('broken', { format: 'csv' })).then((response) =>
+      response.text(),
+    );
+    await expect(broken).rejects.toThrow();
+    // Nothing of it keeps the next one from being written.
+    expect((await file('many', { format: 'csv' })).length).toBeGreaterThan(many);
+  });
+
+  it('has it cancelled in the database when the reader goes away, who is not written for meanwhile', async () => {
+    const writing = async (): Promise<number> => {
+      const { rows } = await database.query<{ n: number }>(
+        "select count(*)::int as n from pg_stat_activity where state <> 'idle' and query like 'copy %' and datname = current_database()",
+      );
+      return rows[0]?.n ?? 0;
+    };
+    const request = get(addressOf('many', { format: 'ndjson' }));
+    const [response] = (await once(request, 'response')) as [NodeJS.ReadableStream];
+    response.pause();
+    request.destroy();
+    await until(writing, (count) => count === 0);
+  });
+
+  it('never has rows or columns in it that the caller may not see', async () => {
+    const router = createRouter({
+      database: url,
+      access: () => ({
+        tables: { odd: { rows: rule`word = ${'=1+1'}`, hidden: ['big'] } },
+      }),
+    });
+    const server = express().use(router).listen(0);
+    await once(server, 'listening');
+    const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const seen = await fetch(`${base}/tables/odd/export?format=csv&formulas=true`);
+    const [header = '', ...rows] = (await seen.text()).trimEnd().split('\r\n');
+    expect(header.split(',')).not.toContain('big');
+    expect(rows).toEqual([expect.stringMatching(/^5,=1\+1,/)]);
+    expect(seen.headers.get('ephoros-rows')).toBe('1');
+    const hidden = await fetch(`${base}/tables/odd/export?format=csv&filter=big > 1`);
+    expect(hidden.status).toBe(400);
+    expect((await fetch(`${base}/tables/many/export?format=csv`)).status).toBe(404);
+    server.close();
+    await router.close();
+  });
+});

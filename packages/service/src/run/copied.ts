@@ -1,0 +1,35 @@
+import type pg from 'pg';
+import { to as copyTo } from 'pg-copy-streams';
+import { cancelStatement } from './cancel.ts';
+
+/**
+ * Runs a COPY on a session, and gives what comes piece by piece, each once the last one was taken; the database
+ * waits meanwhile. Gives the number of rows. What `take` throws cancels it.
+ */
+export async function copied(
+  client: pg.PoolClient,
+  text: string,
+  take: (piece: Buffer) => Promise<void> | void,
+): Promise<number> {
+  const stream = client.query(copyTo(text));
+  let refusal: { readonly thrown: unknown } | undefined;
+  let cancelling: Promise<void> | undefined;
+  try {
+    for await (const piece of stream) {
+      // The connection is good again only when everything has come.
+      if (refusal !== undefined) continue;
+      try {
+        await take(piece as Buffer);
+      } catch (thrown) {
+        refusal = { thrown };
+        cancelling = cancelStatement(client);
+      }
+    }
+  } catch (thrown) {
+    if (refusal === undefined) throw thrown;
+  } finally {
+    await cancelling;
+  }
+  if (refusal !== undefined) throw refusal.thrown;
+  return stream.rowCount;
+}
