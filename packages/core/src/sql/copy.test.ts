@@ -56,7 +56,7 @@ describe('rows that are copied out', () => {
   it('are made harmless where they are texts, and in CSV alone', () => {
     const columns = 'id,note,lock_id';
     const { text } = copy({ columns });
-    expect(text.match(/ascii\(c\d::text\)/g)).toEqual(['ascii(c1::text)']);
+    expect(text.match(/ascii\(c\d\)/g)).toEqual(['ascii(c1)']);
     expect(copy({ columns }, { ...csv, formulas: true }).text).not.toContain('ascii');
     expect(copy({ columns }, { as: 'text' }).text).toContain('select c0, c1, c2 from');
   });

@@ -1,4 +1,5 @@
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
+import { harmlessText, type ColumnType } from '../schema/index.ts';
 import { sql, type Bound, type SQL } from './fragment.ts';
 import { selectJson } from './json-rows.ts';
 import { cursorColumns } from './keyset.ts';
@@ -99,9 +100,14 @@ function writtenBy(form: CopyForm, { type }: CheckedColumn, name: SQL = sql`null
   if (form.as !== 'csv') return name;
   if (type.kind === 'boolean') return sql`${name}::text`;
   if (type.kind === 'binary') return sql`translate(encode(${name}, 'base64'), E'\n', '')`;
-  const isFree = ['text', 'opaque', 'json', 'enum'].includes(type.kind);
-  if (form.formulas || !isFree) return name;
+  if (form.formulas || !mayBeFormula(type)) return name;
   // As `harmlessText` has it.
-  const text = sql`${name}::text`;
+  const text = type.kind === 'text' && type.databaseType === undefined ? name : sql`${name}::text`;
   return sql`case when ascii(${text}) in (${sql.raw(formulaSigns)}) and ${text} !~ '^[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][+-]?[0-9]+)?$' then '''' || ${text} else ${text} end`;
+}
+
+/** Whether a value of a type may begin as a formula does, beyond what is a number. */
+function mayBeFormula(type: ColumnType): boolean {
+  if (type.kind === 'enum') return type.values.some((value) => harmlessText(value) !== value);
+  return type.kind === 'text' || type.kind === 'opaque' || type.kind === 'json';
 }

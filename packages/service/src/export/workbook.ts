@@ -8,7 +8,7 @@ import { TextRows } from './text-rows.ts';
 import { headerOf, type ExportOptions, type ExportWriter } from './file.ts';
 
 /** Rows of a sheet at most, with its header: more the format cannot hold (ISO/IEC 29500). */
-export const mostSheetRows = 1_048_576;
+const mostSheetRows = 1_048_576;
 /** Characters of a cell at most, and what ends a text that had more. */
 const mostCharacters = 32_767;
 const cutOff = '…';
@@ -100,7 +100,7 @@ export function workbookWriter(
       }
       // The packing goes on while nothing is added, and no further than it can be sent.
       do await setImmediate();
-      while (stream.writableNeedDrain && !stream.destroyed);
+      while (!stream.destroyed && (stream.writableNeedDrain || isPacking(sheet)));
     },
     end: async () => {
       finish();
@@ -108,6 +108,17 @@ export function workbookWriter(
       await sent;
     },
   };
+}
+
+/** Of an older kind of stream, which tells it nowhere else. */
+interface Packing {
+  readonly _writableState?: { readonly needDrain?: boolean };
+}
+
+/** Whether what was added to a sheet still waits to be packed: the writer itself holds nobody up. */
+function isPacking(sheet: Excel.Worksheet | undefined): boolean {
+  const { stream } = (sheet ?? {}) as { readonly stream?: { readonly pipes?: readonly Packing[] } };
+  return stream?.pipes?.some(({ _writableState: state }) => state?.needDrain === true) ?? false;
 }
 
 function shortened(text: string): string {

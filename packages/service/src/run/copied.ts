@@ -4,12 +4,14 @@ import { cancelStatement } from './cancel.ts';
 
 /**
  * Runs a COPY on a session, and gives what comes piece by piece, each once the last one was taken; the database
- * waits meanwhile. Gives the number of rows. What `take` throws cancels it.
+ * waits meanwhile. Gives the number of rows. What `take` throws cancels it; when the signal aborts, what still comes is
+ * passed over.
  */
 export async function copied(
   client: pg.PoolClient,
   text: string,
   take: (piece: Buffer) => Promise<void> | void,
+  signal: AbortSignal | undefined,
 ): Promise<number> {
   const stream = client.query(copyTo(text));
   let refusal: { readonly thrown: unknown } | undefined;
@@ -17,7 +19,7 @@ export async function copied(
   try {
     for await (const piece of stream) {
       // The connection is good again only when everything has come.
-      if (refusal !== undefined) continue;
+      if (refusal !== undefined || signal?.aborted === true) continue;
       try {
         await take(piece as Buffer);
       } catch (thrown) {

@@ -162,7 +162,7 @@ export class Database {
           settings.map(([, value]) => value),
         ];
         await client.query(setForTransaction, [names, values]);
-        return await copied(client, text, take);
+        return await copied(client, text, take, asking.signal);
       } finally {
         if (!this.sessions.isBorrowed) await client.query(rollback).catch(() => undefined);
       }
