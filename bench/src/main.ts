@@ -13,6 +13,7 @@ import { processorTime } from './cpu.ts';
 import { crowd } from './crowd.ts';
 import { atHand, mounted } from './elsewhere.ts';
 import { startHandWritten, startService, type Endpoint } from './endpoints.ts';
+import { exports } from './exports.ts';
 import { firstScreen } from './first-screen.ts';
 import { groups } from './groups.ts';
 import { hundredMillion } from './hundred-million.ts';
@@ -28,7 +29,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       cpu, compile, pages, jumps, orders, totals, groups, selections, changes, router, local, crowd, opening or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, orders, totals, groups, exports, selections, changes, router, local, crowd, opening or scrolling; several
                        by commas; hundred-million, which makes a table of 15 GB, only when it is named
 `;
 
@@ -82,6 +83,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['hundred-million', 'A hundred million rows', () => hundredMillion(cluster, say)],
     ['totals', 'Totals', () => totals(url, theirs)],
     ['groups', 'Groups', () => groupsOf(url, quick ? 1 : 5)],
+    ['exports', 'Files', () => exports(url, passages, quick ? 1 : 5)],
     ['selections', 'Selections', () => selectionsOf(url, passages, quick ? 1 : 5)],
     ['changes', 'Changes', () => changesOf(url, theirs, quick ? 20 : 400)],
     ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],

@@ -116,7 +116,7 @@ export class LocalAnswers {
   async values(
     column: string,
     query: WrittenQuery,
-    { containing, bins, counts }: ValuesOptions = {},
+    { containing, bins }: ValuesOptions = {},
   ): Promise<ValuesAnswer> {
     const {
       group: _group,
@@ -125,7 +125,7 @@ export class LocalAnswers {
       columns: _columns,
       ...asked
     } = query;
-    const about = { column, containing, bins, counts };
+    const about = { column, containing, bins };
     const { checked } = this.check(asked, (read) => checkValuesOf(read, about, this.description));
     return answerValues(column, checked, this.executor);
   }

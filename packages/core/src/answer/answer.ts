@@ -140,9 +140,9 @@ export async function answerValues(
       const at = pathValue(value);
       const own = at && lineConditions(property(column), level, at);
       const filter = own && and(own);
-      const counted = found.uncounted === true ? null : count;
       return {
-        ...{ value, count: counted },
+        value,
+        count: found.uncounted === true ? null : count,
         filter: filter === undefined ? null : printExpression(filter),
       };
     }),
@@ -181,9 +181,8 @@ function windowOf(
     limit,
     ...(capped ? { rowCap: table.rowCap } : {}),
     count: lines.length,
-    ...(uncounted
-      ? { total: null, totalKind: 'none' as const }
-      : { total, totalKind: 'exact' as const }),
+    total: uncounted ? null : total,
+    totalKind: uncounted ? 'none' : 'exact',
     ...asOf(at),
   };
   return {

@@ -19,8 +19,6 @@ interface Asked {
   /** Only values with this text in them, letter case ignored; all where it is empty. */
   readonly containing?: string | undefined;
   readonly bins?: number | undefined;
-  /** Whether the rows of each value are counted; where it is false they may be left out. True by default. */
-  readonly counts?: boolean | undefined;
 }
 
 /**
@@ -29,7 +27,7 @@ interface Asked {
  */
 export function checkValuesOf(
   query: Query,
-  { column, containing, bins, counts = true }: Asked,
+  { column, containing, bins }: Asked,
   table: TableDescription,
   options: CheckOptions = {},
 ): { readonly checked: CheckedValues } | { readonly problems: readonly Problem[] } {
@@ -59,17 +57,7 @@ export function checkValuesOf(
   }
   const grouping =
     containing === undefined || containing === '' ? read.checked : { ...read.checked, containing };
-  const uncounted = !counts && bins === undefined && isWalked(grouping);
-  return { checked: { grouping: uncounted ? { ...grouping, uncounted } : grouping, bins } };
-}
-
-/** Whether an index leads from one value of all rows to the next. */
-function isWalked({ levels, filter, search, sort, containing }: CheckedGrouping): boolean {
-  const scalar = levels[0]?.scalar;
-  const isLed =
-    scalar?.kind === 'column' && scalar.column.indexed && scalar.column.path.length === 0;
-  const whole = filter === undefined && search === undefined && containing === undefined;
-  return isLed && whole && sort.every(({ column }) => column.own === 'value');
+  return { checked: { grouping, bins } };
 }
 
 /** Whether a condition speaks of this column and of no other. */

@@ -97,8 +97,7 @@ export const catalogue = {
   }),
   'export-too-long': entry<{ most: number; rows: number }>({
     status: 413,
-    message: ({ most, rows }) => `A file has at most ${most} rows here; these are ${rows}.`,
-    hint: () => 'Narrow the condition, or take them out in parts, by limit and after.',
+    message: ({ most, rows }) => `A file has at most ${most} rows; these are ${rows}.`,
   }),
   'repeated-member': entry<{ name: string }>({
     status: 400,

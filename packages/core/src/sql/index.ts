@@ -8,6 +8,7 @@ export { compileCopy, type CopyForm, type CopyStatement } from './copy.ts';
 export { compileJsonRows, type JsonRows } from './json-rows.ts';
 export { cursorColumns, mayBeCut } from './keyset.ts';
 export { canCountValues, compileGroups } from './groups.ts';
+export { isWalked } from './plain-values.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
 export { compilePlan, isPlan, readPlan, stepsOf, type PlanNode } from './plan.ts';

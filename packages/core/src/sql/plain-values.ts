@@ -31,3 +31,12 @@ export function plainValues(grouping: CheckedGrouping, relations: Relations): SQ
   const walked = sql`select ${first} as k union all select ${nearest(sql`v.k`)} from v where v.k is not null`;
   return sql`with recursive v as (${walked}) (select k from v where k is not null limit ${offset + limit + 1}) union all ${missing}`;
 }
+
+/** Whether an index leads from one value of all rows to the next, in the order that is wanted. */
+export function isWalked({ levels, filter, search, sort, containing }: CheckedGrouping): boolean {
+  const scalar = levels[0]?.scalar;
+  const column = scalar?.kind === 'column' ? scalar.column : undefined;
+  const isLed = column?.indexed === true && column.path.length === 0;
+  const whole = (filter ?? search ?? containing) === undefined;
+  return isLed && whole && sort.every((term) => term.column.own === 'value');
+}

@@ -21,6 +21,7 @@ import {
   type KeptSelections,
 } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
+import { isWalked } from '@ephoros/core/sql';
 import type { Query } from '@ephoros/core/query';
 import { parseKey, type TableDescription } from '@ephoros/core/schema';
 import {
@@ -147,14 +148,12 @@ export class TableAnswers {
       withProblems(parameters, problems),
       await this.reading(parameters),
       (read, options) =>
-        checkValuesOf(
-          read,
-          { column, containing, bins, counts: counts !== 'false' },
-          this.description,
-          options,
-        ),
+        checkValuesOf(read, { column, containing, bins }, this.description, options),
     );
-    return answerValues(column, checked, this.executor);
+    const { grouping } = checked;
+    const uncounted = counts === 'false' && bins === undefined && isWalked(grouping);
+    const asked = uncounted ? { ...checked, grouping: { ...grouping, uncounted } } : checked;
+    return answerValues(column, asked, this.executor);
   }
 
   /**

@@ -24,7 +24,7 @@ import {
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
-import { exportLane } from './exporting.ts';
+import { exportLane } from './export-lane.ts';
 import { PlanChoice } from './plan-choice.ts';
 import { PatientDatabase } from './patient.ts';
 import type { RequestContext } from './request-context.ts';

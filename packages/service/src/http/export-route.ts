@@ -54,7 +54,7 @@ export async function sendExport(
   const { table, format, mediaType, rows, about } = planned;
   const headers = {
     'Content-Type': mediaType,
-    'Content-Disposition': `attachment; filename*=UTF-8\'\'${encodeURIComponent(`${table}.${format}`)}`,
+    'Content-Disposition': `attachment; filename*=UTF-8\'\'${encoded(`${table}.${format}`)}`,
     // Compressed it would wait for more, and could not be gone on with.
     'Cache-Control': 'no-store, no-transform',
     ...(rows === undefined ? {} : { 'Ephoros-Rows': String(rows) }),
@@ -79,3 +79,9 @@ export async function sendExport(
 
 /** Tells at the end how many rows it was. */
 const rowsSent = 'Ephoros-Rows-Sent';
+
+/** A text as parameters of headers have it (RFC 8187). */
+function encoded(text: string): string {
+  const code = (sign: string): string => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`;
+  return encodeURIComponent(text).replaceAll(/['()*]/g, code);
+}
