@@ -19,10 +19,25 @@ const mostTimes = 1.3;
 export async function exports(url: string, passages: number, rounds: number): Promise<Figure[]> {
   const ours = await startService(url);
   try {
+    const csv = await csvFiles(url, ours, Math.min(rows, passages), rounds);
+    const before = new MemoryWatch(ours.processes).stop();
+    const [some, all] = [Math.min(rows, passages), passages].map((count) =>
+      count.toLocaleString('en-GB'),
+    );
     return [
-      ...(await csvFiles(url, ours, Math.min(rows, passages), rounds)),
-      await wholeTable(ours, passages),
-      await workbook(ours, Math.min(rows, passages)),
+      ...csv,
+      await held(
+        ours,
+        `${all} rows as CSV: growth of the service meanwhile`,
+        'format=csv&sort=id',
+        { before, most: mostGrowth },
+      ),
+      await held(
+        ours,
+        `${some} rows as XLSX: memory of the service meanwhile`,
+        `format=xlsx&sort=id&limit=${Math.min(rows, passages)}`,
+        { before: 0, most: mostHeld },
+      ),
     ];
   } finally {
     await ours.stop();
@@ -68,28 +83,21 @@ async function csvFiles(
   ];
 }
 
-async function wholeTable(ours: Endpoint, passages: number): Promise<Figure> {
-  const before = new MemoryWatch(ours.processes).stop();
+/** What the service holds while it writes a file, beyond so many MB that it has held before. */
+async function held(
+  ours: Endpoint,
+  what: string,
+  parameters: string,
+  { before, most }: { readonly before: number; readonly most: number },
+): Promise<Figure> {
   const watch = new MemoryWatch(ours.processes);
-  const took = await taken(ours, 'format=csv&sort=id');
-  const grown = Math.max(0, watch.stop() - before);
+  const took = await taken(ours, parameters);
+  const megabytes = Math.max(0, watch.stop() - before);
   return {
-    what: `${passages.toLocaleString('en-GB')} rows as CSV: growth of the service meanwhile`,
-    ours: `${Math.round(grown)} MB, in ${milliseconds(took)}`,
-    target: `under ${mostGrowth} MB`,
-    met: grown < mostGrowth,
-  };
-}
-
-async function workbook(ours: Endpoint, count: number): Promise<Figure> {
-  const watch = new MemoryWatch(ours.processes);
-  const took = await taken(ours, `format=xlsx&sort=id&limit=${count}`);
-  const held = watch.stop();
-  return {
-    what: `${count.toLocaleString('en-GB')} rows as XLSX: memory of the service meanwhile`,
-    ours: `${Math.round(held)} MB, in ${milliseconds(took)}`,
-    target: `under ${mostHeld} MB`,
-    met: held < mostHeld,
+    what,
+    ours: `${Math.round(megabytes)} MB, in ${milliseconds(took)}`,
+    target: `under ${most} MB`,
+    met: megabytes < most,
   };
 }
 

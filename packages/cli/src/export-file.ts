@@ -2,25 +2,25 @@ import { createReadStream } from 'node:fs';
 import { open, rename, rm, stat, truncate } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { ServiceError } from '@ephoros/client';
-import type { Problem } from '@ephoros/core/problem';
+import { fileWords, RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { InputError } from './input-error.ts';
 import { plain } from './output/plain.ts';
 import { progressOn } from './output/progress.ts';
-import { RecordCounter } from './record-counter.ts';
 import { addressed, QuestionError, type Asked, type TypedParameters } from './request.ts';
 import type { Terminal } from './terminal.ts';
 
-/** Where a file goes. */
+/** Where a file goes, and how it is written where that is no text. */
 export interface ExportTo {
-  readonly format?: string | undefined;
+  readonly format?: FileFormat | undefined;
   readonly out?: string | undefined;
   readonly overwrite?: boolean | undefined;
   readonly resume?: boolean | undefined;
+  readonly bom?: boolean | undefined;
+  readonly formulas?: boolean | undefined;
 }
 
 /** Formats whose rows can be told apart as they come. */
-const byRow = new Set(['csv', 'ndjson']);
-const formats = ['csv', 'ndjson', 'json', 'xlsx'];
+const byRow: ReadonlySet<string> = new Set<FileFormat>(['csv', 'ndjson']);
 
 /** What is there already of a file that was broken off. */
 interface There {
@@ -31,7 +31,8 @@ interface There {
 const nothing: There = { rows: 0, bytes: 0 };
 
 /**
- * Has all rows of a question written into a file. As long as it is not whole it is called otherwise.
+ * Has all rows of a question written into a file. As long as it is not whole it is called otherwise; what is there of
+ * one is left alone until the service has begun to answer.
  * @throws InputError, QuestionError
  */
 export async function exportFile(
@@ -41,39 +42,41 @@ export async function exportFile(
   to: ExportTo,
   terminal: Terminal,
 ): Promise<void> {
-  const { out, resume = false } = to;
+  const { out, resume = false, bom, formulas } = to;
   const format = to.format ?? formatOf(out);
   const path = out === '-' ? undefined : out;
   await expectPlace(format, path, to, terminal);
-  if (path === undefined) {
-    await written(asked, table, { ...parameters, format }, nothing, screen(terminal), terminal);
-    return;
-  }
-  const part = `${path}.part`;
-  const there = resume ? await wholeRows(part, format, parameters.header) : nothing;
-  const { offset = '0', limit, header, bom } = parameters;
-  const left = limit === undefined ? undefined : Number(limit) - there.rows;
+  const part = path === undefined ? undefined : `${path}.part`;
+  const there =
+    resume && part !== undefined ? await wholeRows(part, format, parameters.header) : nothing;
+  const question = { ...parameters, ...behind(parameters, there) };
   let { rows } = there;
   // Of a limit that is reached nothing is left to be asked for.
-  if (left === undefined || left > 0 || there.bytes === 0) {
-    const further: TypedParameters = {
-      ...{ ...parameters, format },
-      offset: there.rows === 0 ? parameters.offset : String(Number(offset) + there.rows),
-      limit: left === undefined ? undefined : String(left),
-      header: there.bytes === 0 ? header : 'none',
-      bom: there.bytes === 0 ? bom : undefined,
-    };
-    const file = await fileAt(part, there.bytes);
-    rows += await written(asked, table, further, there, file, terminal);
+  if (question.limit !== '0' || there.rows === 0) {
+    const body = { ...question, format, formulas, ...(there.bytes === 0 ? { bom } : {}) };
+    const response = await fetched(asked, table, parameters, body);
+    const put = part === undefined ? screen(terminal) : await fileAt(part, there.bytes);
+    rows += await written(response, question, { format, there, put, terminal });
   }
+  if (path === undefined || part === undefined) return;
   await rename(part, path);
   const told = byRow.has(format) ? `${rows.toLocaleString('en')} rows in ` : '';
   terminal.stderr.write(`${told}${plain(path)}\n`);
 }
 
+/** The parameters that go on behind what is there; those that are wrong are left for the service to tell. */
+function behind(
+  { offset = '0', limit = '' }: TypedParameters,
+  { rows, bytes }: There,
+): TypedParameters {
+  if (bytes === 0) return {};
+  const left = /^\d+$/.test(limit) ? { limit: String(Math.max(0, Number(limit) - rows)) } : {};
+  return { header: 'none', offset: String(Number(offset) + rows), ...left };
+}
+
 /** Whether a file can go where it shall. @throws InputError */
 async function expectPlace(
-  format: string,
+  format: FileFormat,
   path: string | undefined,
   { overwrite = false, resume = false }: ExportTo,
   { stdout }: Terminal,
@@ -93,47 +96,54 @@ async function expectPlace(
   );
 }
 
-/** Asks for a file, and puts it where it goes; gives the number of its rows. @throws QuestionError, InputError */
+interface Writing {
+  readonly format: FileFormat;
+  readonly there: There;
+  readonly put: Put;
+  readonly terminal: Terminal;
+}
+
+/** Puts a file where it goes, as it comes; gives the number of its rows. @throws QuestionError, InputError */
 async function written(
-  asked: Asked,
-  table: string,
+  response: Response,
   parameters: TypedParameters,
-  there: There,
-  put: Put,
-  { stderr, stdout }: Terminal,
+  { format, there, put, terminal: { stderr, stdout } }: Writing,
 ): Promise<number> {
-  const { format = '' } = parameters;
-  const counter = new RecordCounter(format, parameters.header);
+  const records = new RecordEnds(format === 'csv' ? 'csv' : 'lines');
+  const headers = headersOf(format, parameters.header);
+  const rows = (): number => Math.max(0, records.count - headers);
+  const known = response.headers.get('ephoros-rows') ?? response.headers.get('ephoros-rows-about');
+  const of = known === null || !byRow.has(format) ? undefined : Number(known) + there.rows;
+  const shows = of !== undefined && stderr.isTTY === true && stdout.isTTY !== true;
+  const progress = shows ? progressOn({ stderr, stdout, environment: {} }) : undefined;
   try {
-    const response = await fetched(asked, table, parameters);
-    const { headers } = response;
-    const known = headers.get('ephoros-rows') ?? headers.get('ephoros-rows-about');
-    const of = known === null || !byRow.has(format) ? undefined : Number(known) + there.rows;
-    const shows = of !== undefined && stderr.isTTY === true && stdout.isTTY !== true;
-    const progress = shows ? progressOn({ stderr, stdout, environment: {} }) : undefined;
     for await (const piece of response.body ?? []) {
       await put.write(piece as Uint8Array);
-      counter.take(piece as Uint8Array);
-      if (of !== undefined) progress?.step('rows', Math.min(counter.rows + there.rows, of), of);
+      records.take(piece as Uint8Array);
+      if (of !== undefined) progress?.step('rows', Math.min(rows() + there.rows, of), of);
     }
-    return counter.rows;
+    return rows();
   } catch (thrown) {
-    if (thrown instanceof QuestionError) throw thrown;
     if (isOfFiles(thrown)) throw unwritable(thrown);
-    const rows = counter.rows.toLocaleString('en');
     const again = byRow.has(format) ? ' --resume goes on with it.' : '';
-    const message = `The file was broken off after ${rows} rows.${again}`;
+    const message = `The file was broken off after ${rows().toLocaleString('en')} rows.${again}`;
     throw new QuestionError(new ServiceError('away', message, { cause: thrown }), parameters);
   } finally {
     await put.close();
   }
 }
 
-function formatOf(out: string | undefined): string {
+/** Records of a file that are no rows. */
+function headersOf(format: FileFormat, header: string | undefined): number {
+  return format === 'csv' && header !== 'none' ? 1 : 0;
+}
+
+function formatOf(out: string | undefined): FileFormat {
   const ending = out === undefined ? '' : extname(out).slice(1).toLowerCase();
-  if (formats.includes(ending)) return ending;
+  const found = fileWords.format.find((one) => one === ending);
+  if (found !== undefined) return found;
   throw new InputError(
-    `Say in which format: --format ${formats.join(', ')}; or --out with such an ending.`,
+    `Say in which format: --format ${fileWords.format.join(', ')}; or --out with such an ending.`,
   );
 }
 
@@ -141,38 +151,19 @@ async function fetched(
   asked: Asked,
   table: string,
   parameters: TypedParameters,
+  body: Readonly<Record<string, string | boolean | undefined>>,
 ): Promise<Response> {
   const { url, headers } = addressed(asked);
-  const given = Object.fromEntries(
-    Object.entries(parameters).filter(([, text]) => text !== undefined),
-  );
-  let response: Response;
-  try {
-    response = await fetch(`${url}/tables/${encodeURIComponent(table)}/export`, {
-      method: 'POST',
-      headers: { ...(headers as Asked['header']), 'Content-Type': 'application/json' },
-      body: JSON.stringify(given),
-    });
-  } catch (thrown) {
-    throw new QuestionError(
-      new ServiceError('away', `No service answers at ${asked.url}.`, { cause: thrown }),
-      parameters,
-    );
-  }
+  const response = await fetch(`${url}/tables/${encodeURIComponent(table)}/export`, {
+    method: 'POST',
+    headers: { ...(headers as Asked['header']), 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  }).catch((cause: unknown) => {
+    const error = new ServiceError('away', `No service answers at ${asked.url}.`, { cause });
+    throw new QuestionError(error, parameters);
+  });
   if (response.ok) return response;
-  const { detail, errors } = (await response.json().catch(() => ({}))) as {
-    readonly detail?: string;
-    readonly errors?: readonly Problem[];
-  };
-  const { status } = response;
-  const kind = status < 500 ? 'refused' : status === 503 || status === 504 ? 'away' : 'failed';
-  throw new QuestionError(
-    new ServiceError(kind, detail ?? `The service answered ${status}.`, {
-      status,
-      ...(errors === undefined ? {} : { problems: errors }),
-    }),
-    parameters,
-  );
+  throw new QuestionError(await ServiceError.from(response), parameters);
 }
 
 interface Put {
@@ -215,11 +206,21 @@ async function sizeOf(path: string): Promise<number | undefined> {
 }
 
 /** The rows of a file that are whole, and where the last of them ends. */
-async function wholeRows(path: string, format: string, header: string | undefined): Promise<There> {
+async function wholeRows(
+  path: string,
+  format: FileFormat,
+  header: string | undefined,
+): Promise<There> {
   if ((await sizeOf(path)) === undefined) return nothing;
-  const counter = new RecordCounter(format, header);
-  for await (const piece of createReadStream(path)) counter.take(piece as Uint8Array);
-  return { rows: counter.rows, bytes: counter.whole };
+  const records = new RecordEnds(format === 'csv' ? 'csv' : 'lines');
+  let bytes = 0;
+  let passed = 0;
+  for await (const piece of createReadStream(path) as AsyncIterable<Buffer>) {
+    const last = records.take(piece).at(-1);
+    if (last !== undefined) bytes = passed + last + 1;
+    passed += piece.length;
+  }
+  return { rows: Math.max(0, records.count - headersOf(format, header)), bytes };
 }
 
 function isOfFiles(thrown: unknown): boolean {

@@ -44,38 +44,49 @@ describe('files on the command line', () => {
   });
 
   it.each(['csv', 'ndjson'])('of %s go on behind their last whole row', async (format) => {
-    const whole = `whole.${format}`;
-    const parted = `parted.${format}`;
-    await exported('--out', at(whole), ...ordered, '--limit', '3000', '--first-line', 'labels');
+    const [whole, parted] = [`whole.${format}`, `parted.${format}`];
+    const into = (name: string, ...more: string[]): Promise<Ended> =>
+      exported(
+        ...['--out', at(name), ...ordered, '--limit', '3000', '--first-line', 'labels', ...more],
+      );
+    await into(whole);
     // Broken off somewhere within a row.
     const bytes = readFileSync(at(whole));
     writeFileSync(at(`${parted}.part`), bytes.subarray(0, Math.floor(bytes.length * 0.6)));
-    const { code, stderr } = await exported(
-      '--out',
-      at(parted),
-      ...ordered,
-      '--limit',
-      '3000',
-      '--first-line',
-      'labels',
-      '--resume',
-    );
+    const { code, stderr } = await into(parted, '--resume');
     expect([code, stderr]).toEqual([0, `3,000 rows in ${at(parted)}\n`]);
     expect(text(parted)).toBe(text(whole));
     // What has all of its rows already lacks its name alone.
     writeFileSync(at(`${parted}.part`), bytes);
-    await exported(
-      '--out',
-      at(parted),
-      '--overwrite',
-      ...ordered,
-      '--limit',
-      '3000',
-      '--first-line',
-      'labels',
-      '--resume',
-    );
+    await into(parted, '--overwrite', '--resume');
     expect(text(parted)).toBe(text(whole));
+  });
+
+  it('leave what is there of one alone until the service has begun to answer', async () => {
+    writeFileSync(at('kept.csv.part'), 'id\r\n1\r\n');
+    for (const wrong of [
+      ['--filter', 'nope = 1'],
+      ['--limit', 'many'],
+      ['--offset', '-1'],
+    ]) {
+      const { code, stderr } = await exported('--out', at('kept.csv'), ...wrong);
+      expect([code, stderr]).toEqual([3, expect.stringContaining(wrong[1] ?? '')]);
+      expect(text('kept.csv.part')).toBe('id\r\n1\r\n');
+    }
+    const gone = await start([
+      ...['export', 'passages', '--url', 'http://127.0.0.1:9', '--out', at('kept.csv'), '--resume'],
+    ]).ended;
+    expect([gone.code, text('kept.csv.part')]).toEqual([4, 'id\r\n1\r\n']);
+    expect(existsSync(at('kept.csv'))).toBe(false);
+  });
+
+  it('are of selected rows, and begin as they are told to', async () => {
+    writeFileSync(at('keys.txt'), '7\n3\n');
+    const { code, stdout } = await exported(
+      ...['--format', 'csv', '--selection', at('keys.txt'), '--columns', 'id', '--sort', 'id'],
+      ...['--bom', '--line-end', 'lf', '--first-line', 'labels'],
+    );
+    expect([code, stdout]).toEqual([0, '\uFEFFId\n3\n7\n']);
   });
 
   it('go to standard output, and narrow as questions do', async () => {

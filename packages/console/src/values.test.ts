@@ -51,4 +51,34 @@ describe('the values of a column', () => {
     await page.getByRole('button', { name: 'Apply' }).click();
     await until(() => page.getByLabel('where').inputValue(), /^toll BETWEEN [\d.]+ AND [\d.]+$/);
   });
+
+  it('are there without their counts while counting takes long, where an index tells them', async () => {
+    let counts = false;
+    await page.route(/\/values\/name\?/, (route) => {
+      if (counts || new URL(route.request().url()).searchParams.has('counts')) {
+        return route.continue();
+      }
+      const problem = {
+        type: 'urn:ephoros:problem:answer-not-ready',
+        status: 503,
+        detail: 'This takes longer than a request waits, and goes on.',
+        progress: { share: 0.4, elapsed: 900 },
+      };
+      return route.fulfill({ status: 503, contentType: 'application/problem+json', json: problem });
+    });
+    await open('/tables/canals');
+    await page.getByLabel('Condition on Name').click();
+    const list = page.getByRole('list', { name: 'Values of Name' });
+    await list.waitFor();
+    await until(() => page.locator('.eph-awaited').innerText(), /40 %/);
+    const there = await list.getByRole('listitem').allTextContents();
+    expect(there).toContain('Wend Cut');
+    expect(there.join()).not.toMatch(/\d/);
+    counts = true;
+    await until(
+      async () => (await list.getByRole('listitem').allTextContents()).join(),
+      /Wend Cut1/,
+    );
+    expect(await page.locator('.eph-awaited').count()).toBe(0);
+  });
 });

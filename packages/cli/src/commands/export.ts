@@ -1,3 +1,4 @@
+import { fileWords } from '@ephoros/core/file';
 import { Command, Option } from 'commander';
 import { exportFile, type ExportTo } from '../export-file.ts';
 import type { Asked, TypedParameters } from '../request.ts';
@@ -6,12 +7,7 @@ import { headerOption, urlOption, withMatch } from './options.ts';
 
 /** All other options are parameters, which are texts. */
 type Options = Pick<Asked, 'url' | 'header'> &
-  ExportTo & { readonly bom?: boolean; readonly formulas?: boolean } & {
-    readonly firstLine?: string;
-    readonly lineEnd?: string;
-  };
-
-const formats = ['csv', 'ndjson', 'json', 'xlsx'];
+  ExportTo & { readonly firstLine?: string; readonly lineEnd?: string };
 
 /** `ephoros export TABLE` */
 export function exportCommand(terminal: Terminal): Command {
@@ -21,7 +17,9 @@ export function exportCommand(terminal: Terminal): Command {
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
     .addOption(
-      new Option('--format <format>', 'by default as the ending of the file says').choices(formats),
+      new Option('--format <format>', 'by default as the ending of the file says').choices(
+        fileWords.format,
+      ),
     )
     .option('--out <file>', 'the file; standard output by default')
     .option('--overwrite', 'even where there is such a file')
@@ -32,21 +30,17 @@ export function exportCommand(terminal: Terminal): Command {
     .option('--limit <number>', 'rows at most; all by default')
     .option('--offset <number>', 'how many rows to skip')
     .addOption(
-      new Option('--first-line <names>', 'what the first line calls the columns').choices([
-        ...['names', 'labels', 'none'],
-      ]),
+      new Option('--first-line <names>', 'what the first line calls the columns').choices(
+        fileWords.header,
+      ),
     )
     .addOption(
-      new Option('--delimiter <sign>', 'between the fields of CSV').choices([
-        ...['comma', 'semicolon', 'tab', 'bar'],
-      ]),
+      new Option('--delimiter <sign>', 'between the fields of CSV').choices(fileWords.delimiter),
     )
     .addOption(
-      new Option('--missing <text>', 'what stands for null in CSV').choices([
-        ...['empty', 'null', 'backslash-n'],
-      ]),
+      new Option('--missing <text>', 'what stands for null in CSV').choices(fileWords.missing),
     )
-    .addOption(new Option('--line-end <end>', 'of the lines of CSV').choices(['crlf', 'lf']))
+    .addOption(new Option('--line-end <end>', 'of the lines of CSV').choices(fileWords['line-end']))
     .option('--bom', 'begin CSV with the mark that tells some spreadsheets that it is UTF-8')
     .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are')
     .addHelpText(
@@ -61,20 +55,25 @@ Examples:
   ephoros export boats --format ndjson | head -3`,
     );
   return withMatch(command).action(async (table: string, options: Options) => {
-    const { url, header, format, out, overwrite, resume, firstLine, lineEnd, ...rest } = options;
-    const { bom, formulas, ...typed } = rest;
-    const parameters: TypedParameters = {
-      ...(typed as TypedParameters),
-      header: firstLine,
-      'line-end': lineEnd,
-      bom: bom === true ? 'true' : undefined,
-      formulas: formulas === true ? 'true' : undefined,
-    };
+    const {
+      url,
+      header,
+      format,
+      out,
+      overwrite,
+      resume,
+      firstLine,
+      lineEnd,
+      bom,
+      formulas,
+      ...rest
+    } = options;
+    const parameters = { ...(rest as TypedParameters), header: firstLine, 'line-end': lineEnd };
     await exportFile(
       { url, header },
       table,
       parameters,
-      { format, out, overwrite, resume },
+      { format, out, overwrite, resume, bom, formulas },
       terminal,
     );
   });

@@ -1,5 +1,6 @@
 /** The filter language (CQL2, OGC 21-065): Text and JSON to tree and back. */
-export { defaultLimits, parseExpression, parseValues, type ExpressionLimits } from './parse.ts';
+export { defaultLimits, type ExpressionLimits } from './limits.ts';
+export { parseExpression, parseValues } from './parse.ts';
 export { printExpression, printName, printText } from './print.ts';
 export { parseExpressionJson, printExpressionJson } from './json.ts';
 export { JsonRefusal, readJson, type JsonNode } from './json-text.ts';

@@ -1,7 +1,8 @@
 import { problem, type Problem } from '../problem/index.ts';
 import type { ArithmeticOperator, Comparator, Expression, Span } from './expression.ts';
 import { JsonRefusal, readJson, type JsonNode } from './json-text.ts';
-import { boundOf, defaultLimits, type ExpressionLimits } from './parse.ts';
+import { defaultLimits, type ExpressionLimits } from './limits.ts';
+import { boundOf } from './places.ts';
 
 const comparators: readonly Comparator[] = ['=', '<>', '<', '<=', '>', '>='];
 const arithmetic: readonly ArithmeticOperator[] = ['+', '-', '*', '/', '%', 'div', '^'];

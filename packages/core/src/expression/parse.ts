@@ -1,18 +1,8 @@
 import { nearest, problem, type Problem } from '../problem/index.ts';
 import type { ArithmeticOperator, Comparator, Expression, Span } from './expression.ts';
+import { defaultLimits, type ExpressionLimits } from './limits.ts';
+import { boundOf, foundName, join, spanOf } from './places.ts';
 import { tokenize, type Token } from './tokens.ts';
-
-/** What a filter may be at most. */
-export interface ExpressionLimits {
-  /** Levels of parentheses, NOT and function calls inside each other. */
-  readonly depth: number;
-  /** Members of one IN list. */
-  readonly members: number;
-  /** Columns, values, functions and conditions of a whole filter, members of lists apart. */
-  readonly parts: number;
-}
-
-export const defaultLimits: ExpressionLimits = { depth: 100, members: 10_000, parts: 5_000 };
 
 const comparators: ReadonlySet<string> = new Set(['=', '<>', '<', '<=', '>', '>=']);
 const operators = ['=', 'LIKE', 'BETWEEN', 'IN', 'IS NULL', 'AND', 'OR', 'NOT'];
@@ -402,26 +392,3 @@ const literals: ReadonlySet<Expression['kind']> = new Set([
   'date',
   'timestamp',
 ]);
-
-/** What stands there, without repeating a value. */
-function foundName(token: Token): string {
-  if (token.kind === 'text') return 'a text';
-  if (token.kind === 'number') return 'a number';
-  return token.value.length > 40 ? `${token.value.slice(0, 40)}…` : token.value;
-}
-
-/** An end of an interval: text is '..', a date, or else meant as a timestamp. */
-export function boundOf(item: Expression): Expression {
-  if (item.kind !== 'text') return item;
-  const { value, span } = item;
-  if (value === '..') return { kind: 'unbounded', span };
-  return { kind: /^\d{4}-\d\d-\d\d$/.test(value) ? 'date' : 'timestamp', value, span };
-}
-
-function spanOf({ start, end }: Span): Span {
-  return { start, end };
-}
-
-function join(first: Span, last: Span): Span {
-  return { start: first.start, end: last.end };
-}

@@ -1,8 +1,5 @@
 import { changeProblems } from './change-problems.ts';
-import { entry, type Entry } from './entry.ts';
-
-const meant = ({ near }: { near?: string | undefined }): string | undefined =>
-  near === undefined ? undefined : `Did you mean ${near}?`;
+import { entry, meant, type Entry } from './entry.ts';
 
 /**
  * Every problem's status and wording, in one place; what the documentation says of them stands in

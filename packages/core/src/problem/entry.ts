@@ -7,3 +7,7 @@ export interface Entry<Facts> {
 }
 
 export const entry = <Facts>(one: Entry<Facts>): Entry<Facts> => one;
+
+/** What somebody may have meant, where something near is known. */
+export const meant = ({ near }: { near?: string | undefined }): string | undefined =>
+  near === undefined ? undefined : `Did you mean ${near}?`;

@@ -64,9 +64,12 @@ function copyJson(query: CheckedQuery, relations: Relations): CopyStatement | un
   const made = selectJson(query, query.limit, relations);
   if (made === undefined) return undefined;
   const names = ['row', ...made.places.map((_place, index) => `p${index}`)].map(sql.identifier);
-  // JSON text holds no control characters: with these as its signs, CSV leaves each line as it is.
+  // What is JSON in a column may stand on several lines: between its parts alone, and never within texts.
+  const isPlain = query.columns.every(({ type }) => type.kind !== 'json');
+  const row = isPlain ? sql`row` : sql`translate(row, E'\n\r', '  ')`;
+  // Else JSON text holds no control characters: with these as its signs, CSV leaves each line as it is.
   return withSettings(
-    sql`copy (select row from (${made.select}) j(${sql.join(names, sql`, `)})) to stdout (format csv, quote E'\x01', delimiter E'\x02')`,
+    sql`copy (select ${row} from (${made.select}) j(${sql.join(names, sql`, `)})) to stdout (format csv, quote E'\x01', delimiter E'\x02')`,
   );
 }
 

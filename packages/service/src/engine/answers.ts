@@ -32,7 +32,7 @@ import {
   Refused,
   type Parameters,
 } from '../question/index.ts';
-import type { ExportFormat, ExportOptions } from '../export/index.ts';
+import type { FileForm } from '../export/index.ts';
 import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
@@ -119,7 +119,7 @@ export class TableAnswers {
   async export(
     parameters: Parameters,
     limit: string | undefined,
-    form: ExportOptions & { readonly format: ExportFormat },
+    form: FileForm,
   ): Promise<PlannedExport> {
     const { count, problems } = readCount('limit', limit, { most: mostExportLimit });
     const asked = withProblems(parameters, problems);

@@ -1,13 +1,7 @@
 import type { CheckedQuery } from '@ephoros/core/check';
 import { problem } from '@ephoros/core/problem';
 import { compileCopy, type CopyForm, type CopyStatement, type Relations } from '@ephoros/core/sql';
-import {
-  exportFormats,
-  type ExportFormat,
-  type ExportOptions,
-  type ExportWriter,
-  type Sink,
-} from '../export/index.ts';
+import { exportFormats, type ExportWriter, type FileForm, type Sink } from '../export/index.ts';
 import { countingOf } from '../positions/index.ts';
 import { Refused } from '../question/index.ts';
 import type { Engine } from './engine.ts';
@@ -17,7 +11,7 @@ import type { RequestContext } from './request-context.ts';
 export interface PlannedExport {
   readonly table: string;
   readonly mediaType: string;
-  readonly format: ExportFormat;
+  readonly format: FileForm['format'];
   /** Rows that it will have; undefined where nobody has counted them within a second. */
   readonly rows: number | undefined;
   /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be told. */
@@ -37,20 +31,19 @@ const counting = 1_000;
 export async function planExport(
   query: CheckedQuery,
   limit: number | undefined,
-  { format, ...options }: ExportOptions & { readonly format: ExportFormat },
+  form: FileForm,
   engine: Pick<Engine, 'positions' | 'exports' | 'mostExported'>,
   { catalog, signal }: RequestContext,
 ): Promise<PlannedExport> {
   const { positions, exports, mostExported: most } = engine;
   const { table, columns, offset, anchor } = query;
-  const counted = countingOf(query, catalog.locate);
-  const total = await positions.total(counted, 'exact', counting, signal);
-  const isWhole = anchor === undefined && total?.kind === 'exact';
-  const left = isWhole ? Math.max(0, total.rows - offset) : undefined;
-  const rows = left === undefined ? undefined : Math.min(left, limit ?? left);
-  const guessed = rows === undefined && anchor === undefined && !catalog.ruled;
-  const about =
-    guessed && total !== undefined ? Math.min(total.rows, limit ?? Infinity) : undefined;
+  const { format } = form;
+  const total = await positions.total(countingOf(query, catalog.locate), 'exact', counting, signal);
+  // Behind a cursor nobody knows how many there are.
+  const left = anchor === undefined && total !== undefined ? total.rows - offset : undefined;
+  const counted = left === undefined ? undefined : Math.min(Math.max(0, left), limit ?? Infinity);
+  const rows = total?.kind === 'exact' ? counted : undefined;
+  const about = rows === undefined && !catalog.ruled ? counted : undefined;
   if (most !== undefined && (rows ?? 0) > most) {
     throw new Refused([problem('export-too-long', { most, rows: rows ?? 0 })]);
   }
@@ -60,8 +53,8 @@ export async function planExport(
     ...{ table: table.name, format, rows, about },
     mediaType: exportFormats[format].mediaType,
     write: async (sink) => {
-      const writer = exportFormats[format].writer(columns, options, sink);
-      const { copy, form } = copyFor(query, bound, writer, catalog.locate);
+      const writer = exportFormats[format].writer(columns, form, sink);
+      const { copy, as } = copyFor(query, bound, writer, catalog.locate);
       let begun = false;
       const begin = async (): Promise<void> => {
         if (!begun) await writer.begin();
@@ -71,7 +64,7 @@ export async function planExport(
         copy,
         async (piece) => {
           await begin();
-          await writer.take(piece, form);
+          await writer.take(piece, as);
           if (most !== undefined && writer.rows > most) throw new TooLong(most);
         },
         // Of whatever tables: a file is asked for by hand.
@@ -90,10 +83,10 @@ function copyFor(
   limit: number | undefined,
   { form, otherwise = form }: Pick<ExportWriter, 'form' | 'otherwise'>,
   relations: Relations,
-): { readonly copy: CopyStatement; readonly form: CopyForm['as'] } {
+): { readonly copy: CopyStatement; readonly as: CopyForm['as'] } {
   for (const one of [form, otherwise]) {
     const copy = compileCopy(query, limit, one, relations);
-    if (copy !== undefined) return { copy, form: one.as };
+    if (copy !== undefined) return { copy, as: one.as };
   }
   throw new Error(`no rows as ${otherwise.as}`);
 }

@@ -1,21 +1,22 @@
 import type { CheckedColumn } from '@ephoros/core/check';
+import type { FileFormat, fileWords } from '@ephoros/core/file';
 import type { CopyForm } from '@ephoros/core/sql';
 
-/** How a file is written, beyond its format. */
-export interface ExportOptions {
-  readonly delimiter: ',' | ';' | '\t' | '|';
+type Word<Name extends keyof typeof fileWords> = (typeof fileWords)[Name][number];
+
+/** How a file is written. */
+export interface FileForm {
+  readonly format: FileFormat;
   /** What the first line calls the columns; `none` leaves it out. */
-  readonly header: 'names' | 'labels' | 'none';
-  /** Stands for null in CSV. */
-  readonly missing: string;
-  readonly lineEnd: 'crlf' | 'lf';
+  readonly header: Word<'header'>;
+  readonly delimiter: Word<'delimiter'>;
+  readonly missing: Word<'missing'>;
+  readonly lineEnd: Word<'line-end'>;
   /** Whether CSV begins with the mark that tells some spreadsheets that it is UTF-8. */
   readonly bom: boolean;
   /** Whether texts stay as they are that a spreadsheet would compute. */
   readonly formulas: boolean;
 }
-
-export type ExportFormat = 'csv' | 'ndjson' | 'json' | 'xlsx';
 
 /** Writes a file from what the database has written. */
 export interface ExportWriter {
@@ -32,7 +33,7 @@ export interface ExportWriter {
 /** What the columns are called in a file. */
 export function headerOf(
   columns: readonly CheckedColumn[],
-  { header }: Pick<ExportOptions, 'header'>,
+  { header }: Pick<FileForm, 'header'>,
 ): readonly string[] | undefined {
   if (header === 'none') return undefined;
   return columns.map(({ name, label }) => (header === 'labels' ? label : name));

@@ -1,4 +1,4 @@
 /** Rows as files: what the database writes out, in the format that was asked for, piece by piece. */
-export type { ExportFormat, ExportOptions, ExportWriter } from './file.ts';
+export type { ExportWriter, FileForm } from './file.ts';
 export { sinkOf, type Sink } from './sink.ts';
 export { exportFormats } from './writers.ts';

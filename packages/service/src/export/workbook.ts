@@ -5,7 +5,7 @@ import type { ColumnType } from '@ephoros/core/schema';
 import Excel from 'exceljs';
 import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
-import { headerOf, type ExportOptions, type ExportWriter } from './file.ts';
+import { headerOf, type ExportWriter, type FileForm } from './file.ts';
 
 /** Rows of a sheet at most, with its header: more the format cannot hold (ISO/IEC 29500). */
 const mostSheetRows = 1_048_576;
@@ -29,7 +29,7 @@ interface CellKind {
  */
 export function workbookWriter(
   columns: readonly CheckedColumn[],
-  options: ExportOptions,
+  form: FileForm,
   sink: Sink,
 ): ExportWriter {
   const text = new TextRows();
@@ -45,7 +45,7 @@ export function workbookWriter(
   })();
   // What breaks on the way is told at the end.
   sent.catch(() => undefined);
-  const header = headerOf(columns, options);
+  const header = headerOf(columns, form);
   let sheet: Excel.Worksheet | undefined;
   let within = 0;
   let rows = 0;

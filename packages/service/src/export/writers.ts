@@ -1,31 +1,28 @@
 import type { CheckedColumn } from '@ephoros/core/check';
+import { RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { harmlessText } from '@ephoros/core/schema';
 import { rowEncoder } from '../encode/index.ts';
 import { CsvLines } from './csv-lines.ts';
-import { headerOf, type ExportFormat, type ExportOptions, type ExportWriter } from './file.ts';
+import { headerOf, type ExportWriter, type FileForm } from './file.ts';
 import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
 import { workbookWriter } from './workbook.ts';
 
 interface Format {
   readonly mediaType: string;
-  readonly writer: (
-    columns: readonly CheckedColumn[],
-    options: ExportOptions,
-    sink: Sink,
-  ) => ExportWriter;
+  readonly writer: (columns: readonly CheckedColumn[], form: FileForm, sink: Sink) => ExportWriter;
 }
 
 /** What can be exported as what. */
-export const exportFormats: Readonly<Record<ExportFormat, Format>> = {
+export const exportFormats: Readonly<Record<FileFormat, Format>> = {
   csv: { mediaType: 'text/csv; charset=utf-8', writer: csvWriter },
   ndjson: {
     mediaType: 'application/x-ndjson; charset=utf-8',
-    writer: (columns, _options, sink) => jsonWriter(columns, sink, 'lines'),
+    writer: (columns, _form, sink) => jsonWriter(columns, sink, 'lines'),
   },
   json: {
     mediaType: 'application/json; charset=utf-8',
-    writer: (columns, _options, sink) => jsonWriter(columns, sink, 'array'),
+    writer: (columns, _form, sink) => jsonWriter(columns, sink, 'array'),
   },
   xlsx: {
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
@@ -33,12 +30,12 @@ export const exportFormats: Readonly<Record<ExportFormat, Format>> = {
   },
 };
 
-function csvWriter(
-  columns: readonly CheckedColumn[],
-  options: ExportOptions,
-  sink: Sink,
-): ExportWriter {
-  const { delimiter, missing, formulas, bom, lineEnd } = options;
+const delimiters = { comma: ',', semicolon: ';', tab: '\t', bar: '|' } as const;
+const nulls = { empty: '', null: 'NULL', 'backslash-n': '\\N' } as const;
+
+function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink): ExportWriter {
+  const { formulas, bom, lineEnd } = form;
+  const [delimiter, missing] = [delimiters[form.delimiter], nulls[form.missing]];
   const lines = new CsvLines(lineEnd === 'crlf');
   const field = (text: string): string => {
     const harmless = formulas ? text : harmlessText(text);
@@ -51,7 +48,7 @@ function csvWriter(
       return lines.count;
     },
     begin: async () => {
-      const names = headerOf(columns, options);
+      const names = headerOf(columns, form);
       const end = lineEnd === 'crlf' ? '\r\n' : '\n';
       const header = names === undefined ? '' : `${names.map(field).join(delimiter)}${end}`;
       await sink.write(`${bom ? '\uFEFF' : ''}${header}`);
@@ -67,39 +64,32 @@ function jsonWriter(
   sink: Sink,
   as: 'lines' | 'array',
 ): ExportWriter {
-  let rows = 0;
-  /** What was held back: whether anything follows the last line. */
-  let held = '';
-  const put = async (written: string): Promise<void> => {
-    if (as === 'lines' || written === '') return sink.write(Buffer.from(written, 'latin1'));
-    const body = written.replaceAll('\n', ',\n');
-    const ends = body.endsWith(',\n');
-    const whole = held + (ends ? body.slice(0, -2) : body);
-    held = ends ? ',\n' : '';
-    return sink.write(Buffer.from(whole, 'latin1'));
-  };
+  const records = new RecordEnds('lines');
   const text = new TextRows();
   const encode = rowEncoder(columns);
+  // What is JSON in the database may stand on several lines: between its parts alone, and never within texts.
+  const lineOf = (row: Parameters<typeof encode>[0]): string =>
+    `${encode(row).replaceAll(/[\r\n]/g, ' ')}\n`;
+  /** The end of the last line, held back until it is sure whether anything follows. */
+  let held = '';
+  const parted = (lines: Buffer): Buffer => {
+    // Byte by byte a character: what is looked for is ASCII.
+    const body = lines.toString('latin1').replaceAll('\n', ',\n');
+    const whole = held + body;
+    held = whole.endsWith(',\n') ? ',\n' : '';
+    return Buffer.from(held === '' ? whole : whole.slice(0, -held.length), 'latin1');
+  };
   return {
     form: { as: 'json' },
     otherwise: { as: 'text' },
     get rows() {
-      return rows;
+      return records.count;
     },
     begin: () => (as === 'lines' ? Promise.resolve() : sink.write('[\n')),
     take: async (piece, form) => {
-      // Byte by byte a character: what is looked for is ASCII.
-      const lines =
-        form === 'json'
-          ? piece.toString('latin1')
-          : Buffer.from(
-              text
-                .take(piece)
-                .map((row) => `${encode(row)}\n`)
-                .join(''),
-            ).toString('latin1');
-      for (let at = lines.indexOf('\n'); at !== -1; at = lines.indexOf('\n', at + 1)) rows += 1;
-      await put(lines);
+      const lines = form === 'json' ? piece : Buffer.from(text.take(piece).map(lineOf).join(''));
+      records.take(lines);
+      await sink.write(as === 'lines' ? lines : parted(lines));
     },
     end: () => (as === 'lines' ? Promise.resolve() : sink.write('\n]\n')),
   };

@@ -4,7 +4,6 @@ import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
 import { readSimulation, type Simulation } from '@ephoros/core/simulation';
-import express from 'express';
 import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
 import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
@@ -21,12 +20,13 @@ import {
   valuesParameters,
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
+import { jsonOf, textOf } from './body-text.ts';
 import { changeRoutes } from './change-routes.ts';
-import { readFileForm, sendExport } from './export-route.ts';
+import { answerByFile } from './export-route.ts';
 import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
-import { methodNotAllowed, notFound, notJson, simulatedFailure } from './problems.ts';
+import { methodNotAllowed, notFound, simulatedFailure } from './problems.ts';
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
@@ -72,19 +72,6 @@ interface Route {
   readonly methods: readonly string[];
   readonly handle: Handle;
 }
-
-type ReadText = (
-  request: ApiRequest,
-  response: ServerResponse,
-  next: (error?: unknown) => void,
-) => void;
-
-/** Of at most so many bytes. */
-const textReader = (limit: number): ReadText => express.text({ type: () => true, limit });
-
-const readQuestion = textReader(1024 * 1024);
-/** A selection may hold a million keys. */
-const readSelection = textReader(64 * 1024 * 1024);
 
 /** Says what shall be simulated for a request alone, where anything is. */
 const simulationHeader = 'ephoros-simulate';
@@ -187,14 +174,7 @@ export function createApi(
 
   const file = about(async (table, context, request, response) => {
     const given = await asks(request, response, exportParameters, bodies.export, context);
-    const { form, others, problems } = readFileForm(given.values);
-    const { limit, ...values } = others;
-    // What was told of the URL is not told once more.
-    const further = problems.filter(
-      ({ parameter }) => !given.problems.some((one) => one.parameter === parameter),
-    );
-    const parameters = { ...given, values, problems: [...given.problems, ...further] };
-    await sendExport(request, response, await table.export(parameters, limit, form));
+    await answerByFile(table, given, request, response);
   });
 
   const tables = to(({ catalog }, request, response) => {
@@ -337,36 +317,6 @@ function openIn(pattern: readonly string[], parts: readonly string[]): Open {
     if (part.startsWith(':')) open[part.slice(1)] = decodeURIComponent(parts[index] ?? '');
   }
   return open;
-}
-
-/** A body's text, also where the application around has read it as JSON already. */
-async function textOf(
-  request: ApiRequest,
-  response: ServerResponse,
-  readText = readQuestion,
-): Promise<string> {
-  if (request.body === undefined) {
-    await new Promise<void>((resolve, reject) => {
-      readText(request, response, (error) => {
-        if (error === undefined || error === null) resolve();
-        // eslint-disable-next-line @typescript-eslint/prefer-promise-reject-errors -- as it came
-        else reject(error);
-      });
-    });
-  }
-  const { body } = request;
-  if (typeof body === 'string') return body;
-  return body === undefined ? '' : JSON.stringify(body);
-}
-
-/**
- * A body that changes something: it says that it is JSON, as no form of a page elsewhere can have a
- * browser say it. @throws HttpRefusal
- */
-async function jsonOf(request: ApiRequest, response: ServerResponse): Promise<string> {
-  const type = request.headers['content-type'] ?? '';
-  if (!/^application\/(?:[\w.-]+\+)?json\s*(?:;|$)/i.test(type)) throw notJson();
-  return textOf(request, response, readSelection);
 }
 
 /** Sends an answer; what its timings tell of rows that are passed over not everybody may know. */

@@ -1,4 +1,5 @@
 import { JsonRefusal, readJson, type JsonNode } from '@ephoros/core/expression';
+import { fileWords } from '@ephoros/core/file';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter } from '@ephoros/core/query';
 import { z } from 'zod';
@@ -38,16 +39,15 @@ const grouping = {
 };
 
 const { page: _page, before: _before, limit: _limit, ...fromHere } = placed;
-/** What says how a file is written; each is checked as in the URL. */
-export const exportFileMembers = [
-  'format',
-  'header',
-  'delimiter',
-  'missing',
-  'line-end',
-  'bom',
-  'formulas',
-];
+/** How a file is written. */
+const fileForm = {
+  header: z.enum(fileWords.header),
+  delimiter: z.enum(fileWords.delimiter),
+  missing: z.enum(fileWords.missing),
+  'line-end': z.enum(fileWords['line-end']),
+  bom: z.boolean(),
+  formulas: z.boolean(),
+};
 
 /** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */
 export const bodies = {
@@ -64,13 +64,9 @@ export const bodies = {
     .partial()
     .meta({ id: 'AggregatesQuery' }),
   export: z
-    .strictObject({
-      columns: names,
-      ...fromHere,
-      limit: wholeNumber,
-      ...Object.fromEntries(exportFileMembers.map((name) => [name, z.union([text, z.boolean()])])),
-    })
+    .strictObject({ columns: names, ...fromHere, limit: wholeNumber, ...fileForm })
     .partial()
+    .extend({ format: z.enum(fileWords.format) })
     .meta({ id: 'ExportQuery' }),
   values: z
     .strictObject({ ...placed, containing: text, bins: wholeNumber, counts: z.boolean() })
@@ -139,6 +135,10 @@ function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[
   if (name === undefined) return [problem('malformed-body', { expected: 'a JSON object' })];
   if (issue.code === 'too_big') {
     return inParameter(String(name), [problem('parameter-too-long', { most: mostCharacters })]);
+  }
+  if (issue.code === 'invalid_value') {
+    const facts = { allowed: issue.values.map(String).join(', ') };
+    return inParameter(String(name), [problem('not-one-of', facts)]);
   }
   const expected = `right in ${String(name)}: ${issue.message}`;
   return inParameter(String(name), [problem('malformed-body', { expected })]);

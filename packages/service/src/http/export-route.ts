@@ -1,52 +1,50 @@
 import type { ServerResponse } from 'node:http';
-import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import type { PlannedExport } from '../engine/index.ts';
-import { sinkOf, type ExportFormat, type ExportOptions } from '../export/index.ts';
-import { exportFileMembers } from './body.ts';
+import { fileWords } from '@ephoros/core/file';
+import type { PlannedExport, TableAnswers } from '../engine/index.ts';
+import { sinkOf, type FileForm } from '../export/index.ts';
+import type { Parameters } from '../question/index.ts';
 import type { ApiRequest } from './exchange.ts';
 
-type Written = Readonly<Record<string, string | undefined>>;
+/** A question as it was given, with the parameters that say how a file is written. */
+type Given = Omit<Parameters, 'values'> & {
+  readonly values: Readonly<Record<string, string | undefined>>;
+};
 
-const delimiters = { comma: ',', semicolon: ';', tab: '\t', bar: '|' } as const;
-const missing = { empty: '', null: 'NULL', 'backslash-n': '\\N' } as const;
+/** Answers a question by a file. @throws Refused, Failure */
+export async function answerByFile(
+  table: TableAnswers,
+  given: Given,
+  request: ApiRequest,
+  response: ServerResponse,
+): Promise<void> {
+  const { format, header, delimiter, missing, bom, formulas, limit, ...others } = given.values;
+  const { 'line-end': lineEnd, ...values } = others;
+  // What was said and is not among the words is a problem by now.
+  const form: FileForm = {
+    format: wordOf(fileWords.format, format),
+    header: wordOf(fileWords.header, header),
+    delimiter: wordOf(fileWords.delimiter, delimiter),
+    missing: wordOf(fileWords.missing, missing),
+    lineEnd: wordOf(fileWords['line-end'], lineEnd),
+    bom: bom === 'true',
+    formulas: formulas === 'true',
+  };
+  await sendExport(request, response, await table.export({ ...given, values }, limit, form));
+}
 
-/** How a file is to be written, as a request says it, and what of that is wrong; the rest are other parameters. */
-export function readFileForm(values: Written): {
-  readonly form: ExportOptions & { readonly format: ExportFormat };
-  readonly others: Written;
-  readonly problems: readonly Problem[];
-} {
-  const problems: Problem[] = [];
-  /** One of some words; the first of them where nothing is said. */
-  const oneOf = <Word extends string>(name: string, first: Word, ...others: Word[]): Word => {
-    const words = [first, ...others];
-    const text = values[name];
-    const found = words.find((one) => one === text);
-    if (found === undefined && (text !== undefined || name === 'format')) {
-      problems.push(...inParameter(name, [problem('not-one-of', { allowed: words.join(', ') })]));
-    }
-    return found ?? first;
-  };
-  const form = {
-    format: oneOf('format', 'csv', 'ndjson', 'json', 'xlsx'),
-    header: oneOf('header', 'names', 'labels', 'none'),
-    delimiter: delimiters[oneOf('delimiter', 'comma', 'semicolon', 'tab', 'bar')],
-    missing: missing[oneOf('missing', 'empty', 'null', 'backslash-n')],
-    lineEnd: oneOf('line-end', 'crlf', 'lf'),
-    bom: oneOf('bom', 'false', 'true') === 'true',
-    formulas: oneOf('formulas', 'false', 'true') === 'true',
-  };
-  const others = Object.fromEntries(
-    Object.entries(values).filter(([name]) => !exportFileMembers.includes(name)),
-  );
-  return { form, others, problems };
+/** One of some words; the first of them where nothing is said. */
+function wordOf<Word extends string>(
+  [first, ...others]: readonly [Word, ...Word[]],
+  text: string | undefined,
+): Word {
+  return others.find((one) => one === text) ?? first;
 }
 
 /**
  * Sends a file as it is written. What goes wrong before its first byte is told as ever; behind that the connection is
  * broken off, so that nobody takes a part for the whole.
  */
-export async function sendExport(
+async function sendExport(
   request: ApiRequest,
   response: ServerResponse,
   planned: PlannedExport,
@@ -54,7 +52,7 @@ export async function sendExport(
   const { table, format, mediaType, rows, about } = planned;
   const headers = {
     'Content-Type': mediaType,
-    'Content-Disposition': `attachment; filename*=UTF-8\'\'${encoded(`${table}.${format}`)}`,
+    'Content-Disposition': dispositionOf(`${table}.${format}`),
     // Compressed it would wait for more, and could not be gone on with.
     'Cache-Control': 'no-store, no-transform',
     ...(rows === undefined ? {} : { 'Ephoros-Rows': String(rows) }),
@@ -64,15 +62,18 @@ export async function sendExport(
     response.writeHead(200, headers).end();
     return;
   }
+  const begin = (): void => {
+    if (!response.headersSent) response.writeHead(200, { ...headers, Trailer: rowsSent });
+  };
   const to = sinkOf(response);
   const count = await planned.write({
     write: async (piece) => {
       if (piece.length === 0) return;
-      if (!response.headersSent) response.writeHead(200, { ...headers, Trailer: rowsSent });
+      begin();
       await to.write(piece);
     },
   });
-  if (!response.headersSent) response.writeHead(200, { ...headers, Trailer: rowsSent });
+  begin();
   response.addTrailers({ [rowsSent]: String(count) });
   response.end();
 }
@@ -80,8 +81,10 @@ export async function sendExport(
 /** Tells at the end how many rows it was. */
 const rowsSent = 'Ephoros-Rows-Sent';
 
-/** A text as parameters of headers have it (RFC 8187). */
-function encoded(text: string): string {
+/** Says what a file is called (RFC 6266): in ASCII for whoever reads no more, and as it is (RFC 8187). */
+function dispositionOf(name: string): string {
+  const plain = name.replaceAll(/[^\w .()-]/g, '_');
   const code = (sign: string): string => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`;
-  return encodeURIComponent(text).replaceAll(/['()*]/g, code);
+  const whole = encodeURIComponent(name).replaceAll(/['()*]/g, code);
+  return `attachment; filename="${plain}"; filename*=UTF-8''${whole}`;
 }

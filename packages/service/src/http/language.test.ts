@@ -1,31 +1,18 @@
 import fc from 'fast-check';
-import pg from 'pg';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { overLowmere } from '../testing/lowmere.ts';
+import { rowsPath, startService } from '../testing/service.ts';
 
-const { lowmere } = testDatabases();
-const client = new pg.Client({ connectionString: lowmere });
-let service: TestService;
-
-beforeAll(async () => {
-  service = await startService(lowmere);
-  await client.connect();
-  await client.query('set timezone = UTC');
-});
-
-afterAll(async () => {
-  await service.close();
-  await client.end();
-});
+const lowmere = overLowmere();
 
 async function counted(table: string, filter: string): Promise<number> {
-  const { status, body } = await service.get(rowsPath(table, { filter, limit: '1' }));
+  const { status, body } = await lowmere.service.get(rowsPath(table, { filter, limit: '1' }));
   expect([status, body.errors]).toEqual([200, undefined]);
   return body.window.total;
 }
 
 async function expected(statement: string): Promise<number> {
-  const { rows } = await client.query<{ n: number }>(statement);
+  const { rows } = await lowmere.client.query<{ n: number }>(statement);
   return rows[0]?.n ?? -1;
 }
 
@@ -125,9 +112,9 @@ describe('the filter language means what PostgreSQL computes', () => {
       filter: 'lock.canal.tidal AND keeper.retired IS NULL',
       limit: '200',
     };
-    const { status, body } = await service.get(rowsPath('passages', parameters));
+    const { status, body } = await lowmere.service.get(rowsPath('passages', parameters));
     expect(status).toBe(200);
-    const { rows } = await client.query({
+    const { rows } = await lowmere.client.query({
       text: `select p.id::text, k.name, c.name from passages p left join keepers k on k.id = p.keeper_id
              join locks l on l.id = p.lock_id join canals c on c.id = l.canal_id
              where c.tidal and p.keeper_id is null order by k.name desc nulls last, c.name, p.id limit 200`,
@@ -157,7 +144,7 @@ describe('the filter language means what PostgreSQL computes', () => {
       filter.includes('asages') || filter.includes('assages') || filter.includes('HAS(3')
         ? 'locks'
         : 'passages';
-    const { body } = await service.get(rowsPath(table, { filter }));
+    const { body } = await lowmere.service.get(rowsPath(table, { filter }));
     const problem = body.errors[0];
     expect([
       problem.code,
@@ -166,9 +153,11 @@ describe('the filter language means what PostgreSQL computes', () => {
   });
 
   it('suggests along the path, and describes the relationships', async () => {
-    const { body } = await service.get(rowsPath('passages', { filter: "lock.canal.nam = 'x'" }));
+    const { body } = await lowmere.service.get(
+      rowsPath('passages', { filter: "lock.canal.nam = 'x'" }),
+    );
     expect(body.errors[0].hint).toBe('Did you mean lock.canal.name?');
-    const { body: description } = await service.get('/api/tables/locks');
+    const { body: description } = await lowmere.service.get('/api/tables/locks');
     expect(description.relationships).toEqual([
       { name: 'canal', kind: 'one', table: 'canals', columns: ['canal_id'], references: ['id'] },
       { name: 'keepers', kind: 'many', table: 'keepers', columns: ['id'], references: ['lock_id'] },
@@ -185,7 +174,10 @@ describe('the filter language means what PostgreSQL computes', () => {
 
 describe('limits', () => {
   it('are set by the configuration and told where they are reached', async () => {
-    const strict = await startService(lowmere, 'limits: { characters: 100, depth: 2, members: 3 }');
+    const strict = await startService(
+      testDatabases().lowmere,
+      'limits: { characters: 100, depth: 2, members: 3 }',
+    );
     try {
       for (const [filter, message] of [
         ['x'.repeat(101), 'This parameter is longer than 100 characters.'],
@@ -247,7 +239,7 @@ describe('whatever is asked', () => {
       fc.asyncProperty(
         fc.dictionary(fc.constantFrom(...names), text, { maxKeys: 4 }),
         async (parameters) => {
-          const { status } = await service.get(rowsPath('passages', parameters));
+          const { status } = await lowmere.service.get(rowsPath('passages', parameters));
           expect(status).toBeLessThan(500);
         },
       ),
@@ -261,12 +253,12 @@ describe('a question in a body', () => {
     body: string,
     path = '/api/tables/passages/query',
   ): Promise<{ status: number; body: any }> => {
-    const response = await fetch(service.url + path, { method: 'POST', body });
+    const response = await fetch(lowmere.service.url + path, { method: 'POST', body });
     return { status: response.status, body: await response.json() };
   };
 
   it('is the same as in the URL, in text or as CQL2 JSON', async () => {
-    const url = await service.get(
+    const url = await lowmere.service.get(
       rowsPath('passages', {
         filter: 'toll > 180',
         sort: '-toll,id',
@@ -282,7 +274,7 @@ describe('a question in a body', () => {
       const { countedAt: _countedAt, ...window } = body.window;
       expect({ ...body, window }).toEqual(url.body);
     }
-    const spelled = await service.get(
+    const spelled = await lowmere.service.get(
       rowsPath('passages', {
         'filter-lang': 'cql2-json',
         filter: JSON.stringify(json),

@@ -1,24 +1,13 @@
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { overLowmere } from '../testing/lowmere.ts';
+import { rowsPath, startService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
-const client = new pg.Client({ connectionString: lowmere });
-let service: TestService;
-
-beforeAll(async () => {
-  service = await startService(lowmere);
-  await client.connect();
-  await client.query('set timezone = UTC');
-});
-
-afterAll(async () => {
-  await service.close();
-  await client.end();
-});
+const at = overLowmere();
 
 async function expected(statement: string): Promise<number> {
-  const { rows } = await client.query<{ n: number }>(statement);
+  const { rows } = await at.client.query<{ n: number }>(statement);
   return rows[0]?.n ?? -1;
 }
 
@@ -41,7 +30,7 @@ describe('a search', () => {
          left join boats b on b.id = p.boat_id left join keepers k on k.id = p.keeper_id
          where ${tests.join(' and ')}`,
     );
-    const { body } = await service.get(
+    const { body } = await at.service.get(
       rowsPath('passages', { search: search.replace('\\\\', '\\'), limit: '1' }),
     );
     expect(wanted).toBeGreaterThan(0);

@@ -1,10 +1,5 @@
-import type { Request } from 'express';
-import express from 'express';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { createRouter, rule, type TablesRouter } from '../index.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { codesIn, sendTo, type Answered, type Sending } from '../testing/sending.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
@@ -329,75 +324,5 @@ describe('a kept selection', () => {
       await own.close();
       await drop();
     }
-  });
-});
-
-describe('selections of several callers', () => {
-  let router: TablesRouter;
-  let server: Server;
-  let url: string;
-  const as = (caller: string): { url: string; headers: Record<string, string> } => ({
-    url,
-    headers: { 'X-Caller': caller },
-  });
-
-  beforeAll(async () => {
-    router = createRouter({
-      database: lowmere,
-      records: records.url,
-      access: ({ headers }: Request) => {
-        const caller = String(headers['x-caller']);
-        const rows = caller === 'lock 1' ? rule`lock_id = ${1}` : undefined;
-        return {
-          ...(caller === 'nobody' ? {} : { caller }),
-          tables: { passages: rows === undefined ? true : { rows } },
-        };
-      },
-    });
-    server = createServer(express().use('/api', router));
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-    url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-  });
-
-  afterAll(async () => {
-    server.closeAllConnections();
-    server.close();
-    await router.close();
-  });
-
-  it('are there for their own caller alone, within the rows that that one may see', async () => {
-    const made = await send(
-      'POST',
-      '',
-      { table: 'passages', keys: many.slice(0, 200) },
-      as('lock 1'),
-    );
-    const { count, missing } = made.body;
-    expect(count).toBeGreaterThan(0);
-    expect(count + missing).toBe(200);
-    expect(count).toBe(await totalOf('lock_id = 1 AND id <= 200'));
-    expect((await send('GET', `/${made.body.id}`, undefined, as('lock 1'))).status).toBe(200);
-    for (const [method, body] of [
-      ['GET', undefined],
-      ['PATCH', { add: [['1']] }],
-      ['DELETE', undefined],
-    ] as const) {
-      expect(codesIn(await send(method, `/${made.body.id}`, body, as('another')))).toEqual([
-        'id unknown-selection',
-      ]);
-    }
-    const path = `${url}${rowsPath('passages', { filter: `SELECTED('kept:${made.body.id}')` })}`;
-    expect((await fetch(path, { headers: { 'X-Caller': 'another' } })).status).toBe(404);
-    expect((await fetch(path, { headers: { 'X-Caller': 'lock 1' } })).status).toBe(200);
-    // Of tables that a caller does not see there are none.
-    expect(
-      codesIn(await send('POST', '', { table: 'boats', keys: [['1']] }, as('lock 1'))),
-    ).toEqual(['table unknown-table']);
-  });
-
-  it('are refused to callers whom the rules do not name', async () => {
-    expect(
-      codesIn(await send('POST', '', { table: 'passages', keys: [['1']] }, as('nobody'))),
-    ).toEqual(['no-caller']);
   });
 });

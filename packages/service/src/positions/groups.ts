@@ -14,7 +14,7 @@ import type { GroupPlace } from './position-index.ts';
 
 /** Where the places of a query are among those of all its siblings; undefined where it has none. */
 export function groupPlace(query: CheckedQuery, relations: Relations): GroupPlace | undefined {
-  const sibling = siblingOf(query);
+  const sibling = placeKindsOf(keyColumns(query)) && siblingOf(query);
   return sibling && { key: groupsKey(sibling, relations), values: sibling.values };
 }
 

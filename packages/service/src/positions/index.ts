@@ -1,5 +1,6 @@
 /** Totals and mileposts of results, made once and in the background. */
-export { LocalPositionIndex, type PositionIndexOptions } from './local-position-index.ts';
+export type { PositionIndexOptions } from './index-options.ts';
+export { LocalPositionIndex } from './local-position-index.ts';
 export type {
   Counting,
   KnownTotal,

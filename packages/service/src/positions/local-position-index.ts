@@ -2,11 +2,12 @@ import { createHash } from 'node:crypto';
 import { tmpdir } from 'node:os';
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { Failure, type Database } from '../run/index.ts';
+import { Failure } from '../run/index.ts';
 import { longestWait } from './along.ts';
 import { Changes, isUnchanged } from './changes.ts';
 import { fillEntry, type Filling } from './fill-entry.ts';
 import { IndexEntry } from './index-entry.ts';
+import type { IndexConnections, PositionIndexOptions } from './index-options.ts';
 import { LongAnswers } from './long-answers.ts';
 import { Maker, UnfitPlaces } from './making.ts';
 import { Pace } from './pace.ts';
@@ -26,37 +27,6 @@ import type {
 } from './position-index.ts';
 import { renewalOf } from './renewal.ts';
 import { Totals } from './totals.ts';
-
-export interface PositionIndexOptions {
-  /** Bytes of mileposts kept at most, the least recently used dropped; 64 MB by default. */
-  readonly memory?: number;
-  /** Bytes of places kept in files at most, half of them for one result; 2 GB by default. */
-  readonly fileBytes?: number;
-  /** The folder of these files; that of the system's temporary files by default. */
-  readonly folder?: string;
-  /** How many results are sorted or have mileposts set at the same time; 1 by default. */
-  readonly atOnce?: number;
-  /** Costs of the planner from which on a window is read by its keys; 5,000 by default. */
-  readonly costly?: number;
-  /** A result that nobody has asked for so long is given up; in ms, 20,000 by default. */
-  readonly interest?: number;
-  /** The shortest time after which what is known of one result is made again; in ms, 30,000 by default. */
-  readonly renewAfter?: number;
-  /** That of a table that is written to is made again after this time; 600,000 by default. */
-  readonly age?: number;
-  /** The clock, in ms since 1970. */
-  readonly now?: () => number;
-}
-
-/** The connections of a position index. */
-export interface IndexConnections {
-  /** For counts and long answers. */
-  readonly background: Database;
-  /** For what goes over whole results, to set mileposts or to find places. */
-  readonly passes: Database;
-  /** For what the planner and the statistics say. */
-  readonly quick: Database;
-}
 
 /** Results known at most: each may hold a file open. */
 const mostEntries = 500;

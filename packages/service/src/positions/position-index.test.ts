@@ -1,27 +1,12 @@
-import { compileWritten } from '@ephoros/core/sql';
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { Database } from '../run/index.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { runningLike, writtenTo } from '../testing/watching.ts';
 import { LocalPositionIndex, type IndexedOrder, type PositionIndexOptions } from './index.ts';
 
 const { lowmere } = testDatabases();
-
-/** The statement that asks how much was written to a table. */
-function writtenTo(name: string): IndexedOrder['counting']['written'] {
-  return compileWritten([name], () => ({ schema: 'public', name }));
-}
-
-/** How many other sessions run a statement with such words in it. */
-async function runningLike(client: pg.Client, words: string): Promise<number> {
-  const { rows } = await client.query<{ n: number }>(
-    `select count(*)::int as n from pg_stat_activity
-     where datname = current_database() and state = 'active' and strpos(query, $1) > 0 and pid <> pg_backend_pid()`,
-    [words],
-  );
-  return rows[0]?.n ?? 0;
-}
 
 describe('windows deep in a result', () => {
   let service: TestService;
@@ -312,120 +297,5 @@ describe('a positions', () => {
     const count = { text: 'select count(*) from nowhere', parameters: none };
     const lost = { ...counting, key: 'lost', count, estimate: count };
     expect(await positions.total(lost, 'exact', 1_000)).toBeUndefined();
-  });
-});
-
-describe('a total', () => {
-  let positions: LocalPositionIndex;
-  let clock = 0;
-
-  beforeEach(() => {
-    clock = 1_000_000;
-    const database = new Database({ url: lowmere, connections: 2 });
-    const quick = new Database({ url: lowmere, connections: 1 });
-    const connections = { background: database, passes: database, quick };
-    positions = new LocalPositionIndex(connections, { now: () => clock, interest: 300 });
-  });
-
-  afterEach(() => positions.close());
-
-  const slow = (mark: string): IndexedOrder['counting'] => ({
-    key: mark,
-    written: writtenTo('passages'),
-    count: { text: `select 20000 /* ${mark} */ from pg_sleep(1.5)`, parameters: [] },
-    estimate: { text: 'explain (format json) select 1 from passages', parameters: [] },
-  });
-
-  it('is an estimate where counting takes longer than the patience, and exact thereafter', async () => {
-    const counting = slow('patience');
-    const began = performance.now();
-    const first = await positions.total(counting, 'exact', 50);
-    expect(performance.now() - began).toBeLessThan(1_300);
-    expect(first?.kind).toBe('estimate');
-    expect(first?.rows).toBeGreaterThan(15_000);
-    const then = await until(
-      () => positions.total(counting, 'exact', 20),
-      (total) => total?.kind === 'exact',
-    );
-    expect(then?.rows).toBe(20_000);
-    expect(await positions.total(counting, 'estimate', 0)).toEqual({
-      rows: 20_000,
-      kind: 'exact',
-      countedAt: clock,
-    });
-  });
-
-  it('is not waited for where the planner says that it is hopeless', async () => {
-    const estimate = {
-      text: 'explain (format json) select 1 from passages a, passages b',
-      parameters: [],
-    };
-    const began = performance.now();
-    const total = await positions.total({ ...slow('hopeless'), estimate }, 'exact', 5_000);
-    expect(performance.now() - began).toBeLessThan(4_000);
-    expect(total?.kind).toBe('estimate');
-  });
-
-  it('is given up all the same when somebody has left after an earlier count', async () => {
-    const watcher = new pg.Client({ connectionString: lowmere });
-    await watcher.connect();
-    try {
-      const running = (): Promise<number> => runningLike(watcher, '/* late */');
-      const late = new AbortController();
-      const quick = { ...slow('late'), count: { text: 'select 20000', parameters: [] } };
-      expect(await positions.total(quick, 'exact', 5_000, late.signal)).toMatchObject({
-        rows: 20_000,
-      });
-      late.abort();
-      const last = new AbortController();
-      // So slow that it ends only where it is given up.
-      const count = { text: 'select 20000 /* late */ from pg_sleep(14)', parameters: [] };
-      const asked = positions.total({ ...slow('late'), count }, 'exact', 5_000, last.signal);
-      await until(running, (there) => there === 1);
-      last.abort();
-      await asked;
-      await until(running, (there) => there === 0, 10_000);
-    } finally {
-      await watcher.end();
-    }
-  });
-
-  it('is counted once for all who ask meanwhile', async () => {
-    const watcher = new pg.Client({ connectionString: lowmere });
-    await watcher.connect();
-    try {
-      const all = Array.from({ length: 20 }, () => positions.total(slow('many'), 'exact', 5_000));
-      await until(
-        () => runningLike(watcher, '/* many */'),
-        (count) => count > 0,
-      );
-      expect(await runningLike(watcher, '/* many */')).toBe(1);
-      expect(new Set((await Promise.all(all)).map((total) => total?.rows))).toEqual(
-        new Set([20_000]),
-      );
-    } finally {
-      await watcher.end();
-    }
-  });
-
-  it('is not counted further when the only one who asked goes away', async () => {
-    const watcher = new pg.Client({ connectionString: lowmere });
-    await watcher.connect();
-    const running = (): Promise<number> => runningLike(watcher, '/* gone */');
-    const controller = new AbortController();
-    const asked = positions.total(slow('gone'), 'exact', 5_000, controller.signal);
-    await until(running, (count) => count === 1);
-    controller.abort();
-    await asked;
-    await until(running, (count) => count === 0);
-
-    // Nor when it goes away later, with an estimate in its hands and the answer not yet whole.
-    const later = new AbortController();
-    const estimate = await positions.total(slow('gone'), 'exact', 1, later.signal);
-    expect(estimate?.kind).toBe('estimate');
-    await until(running, (count) => count === 1);
-    later.abort();
-    await until(running, (count) => count === 0);
-    await watcher.end();
   });
 });

@@ -1,3 +1,4 @@
+import { fileWords } from '@ephoros/core/file';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter, type QueryParameter } from '@ephoros/core/query';
 import { z } from 'zod';
@@ -84,19 +85,17 @@ export const valuesParameters = z.strictObject({
 });
 /** How a file is written. */
 const fileForm = {
-  format: z.enum(['csv', 'ndjson', 'json', 'xlsx']).meta({
-    description: 'The format of the file.',
-  }),
-  header: z.enum(['names', 'labels', 'none']).optional().meta({
+  format: z.enum(fileWords.format).meta({ description: 'The format of the file.' }),
+  header: z.enum(fileWords.header).optional().meta({
     description: 'What the first line of CSV and XLSX calls the columns; "names" by default.',
   }),
-  delimiter: z.enum(['comma', 'semicolon', 'tab', 'bar']).optional().meta({
+  delimiter: z.enum(fileWords.delimiter).optional().meta({
     description: 'What stands between the fields of CSV; "comma" by default.',
   }),
-  missing: z.enum(['empty', 'null', 'backslash-n']).optional().meta({
+  missing: z.enum(fileWords.missing).optional().meta({
     description: 'What stands for null in CSV: nothing (default), NULL or \\N.',
   }),
-  'line-end': z.enum(['crlf', 'lf']).optional().meta({
+  'line-end': z.enum(fileWords['line-end']).optional().meta({
     description: 'What ends the lines of CSV; "crlf" by default (RFC 4180).',
   }),
   bom: z.enum(['true', 'false']).optional().meta({

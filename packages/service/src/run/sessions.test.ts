@@ -1,112 +1,148 @@
-import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
-import type pg from 'pg';
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { cancelStatement } from './cancel.ts';
-import { Sessions, within } from './sessions.ts';
+import pg from 'pg';
+import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { rowsPath, startService } from '../testing/service.ts';
+import { connectionOf, Database, Failure } from './index.ts';
 
-const bounds = { connections: 1, timeLimit: 1_000, waitLimit: 1_000 };
-
-/** Somebody who takes connections and does with them as told. */
-async function listening(
-  take: (socket: Socket) => void,
-): Promise<{ port: number; server: Server }> {
-  const server = createServer((socket) => {
-    socket.on('error', () => undefined);
-    take(socket);
-  });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  return { port: (server.address() as AddressInfo).port, server };
-}
-
-/** A connection as far as a cancel request looks at it. */
-const running = (port: number, secretKey: number | Buffer | null = 7): pg.ClientBase =>
-  ({ host: '127.0.0.1', port, processID: 42, secretKey }) as unknown as pg.ClientBase;
-
-describe('a cancel request', () => {
-  it('is the one of the protocol, with keys of whatever length', async () => {
-    const heard: Buffer[] = [];
-    const { port, server } = await listening((socket) => {
-      socket.on('data', (data) => {
-        heard.push(data);
-        socket.end();
-      });
-    });
+describe('a borrowed pool', () => {
+  it('gets its connections back clean, also where the settings of a session fail', async () => {
+    const { lowmere } = testDatabases();
+    const pool = new pg.Pool({ connectionString: lowmere, max: 1 });
+    const database = new Database({ pool, connections: 1 });
     try {
-      await cancelStatement(running(port));
-      await cancelStatement(running(port, Buffer.from('a longer key')));
+      const client = await pool.connect();
+      // Whatever the application does with its session: here a transaction that has failed already.
+      await client.query('begin');
+      await client.query('select 1 / 0').catch(() => undefined);
+      client.release();
+      await expect(database.run({ text: 'select 1', parameters: [] })).rejects.toBeInstanceOf(
+        Failure,
+      );
+      expect((await pool.query('select 2 as n')).rows).toEqual([{ n: 2 }]);
     } finally {
-      server.close();
+      await database.close();
+      await pool.end();
     }
-    const [short, long] = heard.map((bytes) => ({
-      length: bytes.readInt32BE(0),
-      bytes: bytes.length,
-      code: bytes.readInt32BE(4),
-      process: bytes.readInt32BE(8),
-      key: bytes.subarray(12).toString('latin1'),
-    }));
-    const code = (1234 << 16) + 5678;
-    expect(short).toEqual({ length: 16, bytes: 16, code, process: 42, key: '\0\0\0\x07' });
-    expect(long).toEqual({ length: 24, bytes: 24, code, process: 42, key: 'a longer key' });
   });
 
-  it('is given up where nobody takes it, and never fails', async () => {
-    const { port, server } = await listening(() => undefined);
-    await new Promise((resolve) => server.close(resolve));
-    await cancelStatement(running(port));
-    await cancelStatement(running(port, null));
-  });
-
-  it('is given up where it is torn down or not heard', async () => {
-    const torn = await listening((socket) => socket.resetAndDestroy());
-    const silent = await listening((socket) => socket.pause());
+  it('needs no password of its own to cancel a statement', async () => {
+    const { maintenance } = testDatabases();
+    const fresh = await freshDatabase('ephoros_cancelled', ['select 1']);
+    await perform(maintenance, [
+      'drop role if exists ephoros_limited',
+      `create role ephoros_limited login connection limit 1 password 'secret'`,
+    ]);
+    const url = new URL(fresh.url);
+    url.username = 'ephoros_limited';
+    const { hostname: host, port } = url;
+    const own = {
+      host,
+      port: Number(port),
+      user: 'ephoros_limited',
+      database: 'ephoros_cancelled',
+    };
+    const pool = new pg.Pool({ ...own, password: 'secret', max: 1 });
+    const database = new Database({ pool, connections: 1 });
+    const watcher = new pg.Client({ connectionString: fresh.url });
+    await watcher.connect();
+    const running = async (): Promise<number> =>
+      (
+        await watcher.query(
+          `select 1 from pg_stat_activity where datname = current_database() and state = 'active' and query like '%pg_sleep%' and pid <> pg_backend_pid()`,
+        )
+      ).rowCount ?? 0;
     try {
-      await cancelStatement(running(torn.port));
-      await cancelStatement(running(silent.port));
+      const controller = new AbortController();
+      const asked = database.run(
+        { text: 'select pg_sleep(20)', parameters: [] },
+        { signal: controller.signal },
+      );
+      asked.catch(() => undefined);
+      await until(running, (count) => count === 1);
+      controller.abort();
+      await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+      await until(running, (count) => count === 0);
+      expect((await pool.query('select 2 as n')).rows).toEqual([{ n: 2 }]);
     } finally {
-      torn.server.close();
-      silent.server.close();
+      await database.close();
+      await pool.end();
+      await watcher.end();
+      await fresh.drop();
+      await perform(maintenance, ['drop role ephoros_limited']);
     }
   });
 });
 
-describe('a session', () => {
-  it('that breaks while no statement waits for it harms nobody', async () => {
-    const sessions = new Sessions({ url: testDatabases().lowmere }, bounds);
+describe('the settings of a session', () => {
+  it('hold whatever the connection string, the role or the database say', async () => {
+    const fresh = await freshDatabase('ephoros_settings', [
+      'create table t (id int primary key, day date, span interval, bin bytea)',
+      `insert into t values (1, '2024-02-29', '1 day', '\\x00ff')`,
+      `alter database ephoros_settings set datestyle = 'German'`,
+      `alter database ephoros_settings set default_transaction_read_only = off`,
+    ]);
+    const options = encodeURIComponent(
+      '-c datestyle=SQL -c intervalstyle=postgres_verbose -c search_path=pg_catalog',
+    );
+    const service = await startService(`${fresh.url}?options=${options}`);
+    const database = new Database({ url: `${fresh.url}?options=${options}` });
     try {
-      const { client, release } = await sessions.open();
-      expect(() => client.emit('error', new Error('terminated'))).not.toThrow();
-      release(new Error('terminated'));
-      const again = await sessions.open();
-      expect((await again.client.query('select 1 as n')).rows).toEqual([{ n: 1 }]);
-      again.release();
+      const { body } = await service.get(rowsPath('t'));
+      expect(body.rows).toEqual([{ id: 1, day: '2024-02-29', span: 'P1D', bin: 'AP8=' }]);
+      const { rows } = await database.run({
+        text: `select current_setting('search_path'), current_setting('transaction_read_only'), current_setting('statement_timeout')`,
+        parameters: [],
+      });
+      expect(rows).toEqual([['pg_catalog', 'on', '15s']]);
     } finally {
-      await sessions.close();
+      await service.close();
+      await database.close();
+      await fresh.drop();
     }
   });
 
-  it('that nobody gives back is not waited for longer than said', async () => {
-    const sessions = new Sessions({ url: testDatabases().lowmere }, bounds);
-    const { release } = await sessions.open();
+  it('are blamed for nothing that a view does of itself', async () => {
+    const fresh = await freshDatabase('ephoros_view', [
+      'create view broken as select 1 / (n - 1) as a from generate_series(1, 3) n',
+      'create table fine (id int primary key, v text)',
+      `insert into fine values (1, 'x')`,
+    ]);
+    const service = await startService(fresh.url);
     try {
-      await expect(sessions.open()).rejects.toMatchObject({ name: 'Failure', kind: 'full' });
+      for (const parameters of [{}, { filter: 'a = 3' }]) {
+        const { status, body } = await service.get(
+          rowsPath('broken', { total: 'none', ...parameters }),
+        );
+        expect([status, body.type]).toEqual([500, 'urn:ephoros:problem:broken-table']);
+      }
+      // A value of the request that cannot be computed with is the request's own.
+      const own = await service.get(
+        rowsPath('fine', { filter: 'id ^ 999999 > 1.5 AND 10 ^ 400 > id' }),
+      );
+      expect(own.status).toBe(400);
     } finally {
-      release();
-      await sessions.close();
+      await service.close();
+      await fresh.drop();
     }
   });
+});
 
-  it('that says nothing within its time is cut', async () => {
-    const sessions = new Sessions({ url: testDatabases().lowmere }, bounds);
-    try {
-      const { client, release } = await sessions.open();
-      const sleeping = client.query('select pg_sleep(0.9)');
-      sleeping.catch(() => undefined);
-      const late = within(20, client, sleeping);
-      await expect(late).rejects.toMatchObject({ name: 'Failure', kind: 'away' });
-      await expect(sleeping).rejects.toThrow();
-      release(new Error('cut'));
-    } finally {
-      await sessions.close();
-    }
+describe('a connection string', () => {
+  it('is taken as libpq takes it', () => {
+    expect(connectionOf('postgres://u@db/n?sslmode=disable')).toMatchObject({
+      host: 'db',
+      ssl: false,
+    });
+    expect(connectionOf('postgres://u@db/n?sslmode=prefer')).toMatchObject({ ssl: false });
+    expect(connectionOf('postgres://u@db/n?sslmode=require')).toMatchObject({
+      ssl: { rejectUnauthorized: false },
+    });
+    expect(connectionOf('postgres://u@db/n?sslmode=verify-full')).toMatchObject({ ssl: {} });
+    expect(connectionOf('postgres:///n?host=/var/run/postgresql')).toMatchObject({
+      host: '/var/run/postgresql',
+      database: 'n',
+    });
+    expect(connectionOf('postgres://u@%2Fvar%2Frun/n')).toMatchObject({ host: '/var/run' });
+    expect(() => connectionOf('host=db dbname=n')).toThrow(TypeError);
   });
 });
