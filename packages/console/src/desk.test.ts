@@ -29,16 +29,52 @@ describe('the columns of a reader', () => {
     expect(await dialog().getByText('Back to how it looked at first').isDisabled()).toBe(true);
   });
 
-  it('stay in view at the end, however far the others are scrolled', async () => {
+  it.each(['en', 'ar'])('stay in view on both sides, on the way and at rest (%s)', async (lang) => {
     await page.setViewportSize({ width: 700, height: 500 });
+    await page.addInitScript(
+      (language) => localStorage.setItem('ephoros.preferences', JSON.stringify({ language })),
+      lang,
+    );
     await open('/tables/berths?pinned=name&pinned-end=state');
     await loaded();
-    const state = page.getByRole('columnheader', { name: /^State/ });
-    const before = await state.boundingBox();
-    await grid().evaluate((element) => element.scrollTo({ left: 300 }));
-    await page.waitForFunction(() => document.querySelector('[role=grid]')!.scrollLeft > 200);
-    expect(await state.boundingBox()).toEqual(before);
-    expect(before!.x + before!.width).toBeLessThanOrEqual(700);
+    interface Places {
+      readonly head: number[];
+      readonly row: number[];
+      readonly moving: boolean;
+    }
+    /** Where the pinned cells of the header and of a row begin, after the frame of a movement. */
+    const places = (left?: number): Promise<Places> =>
+      grid().evaluate(async (element, to) => {
+        if (to !== undefined) {
+          element.scrollTo({ left: to });
+          await new Promise((seen) => requestAnimationFrame(seen));
+        }
+        const of = (what: string): number[] =>
+          [...element.querySelectorAll(`${what} > [data-pinned]`)].map((cell) =>
+            Math.round(cell.getBoundingClientRect().left),
+          );
+        const moving = element.hasAttribute('data-sideways');
+        return { head: of('.eph-head-row'), row: of('.eph-row:nth-child(3)'), moving };
+      }, left);
+    const resting = async (): Promise<string> => {
+      const { head, row, moving } = await places();
+      return String(!moving && head.join() === row.join());
+    };
+    const before = await places();
+    expect(before.head).toHaveLength(3);
+    expect(before).toEqual({ head: before.head, row: before.head, moving: false });
+    const sign = lang === 'ar' ? -1 : 1;
+    for (const left of [120, 250, 10_000, 0]) {
+      const moved = await places(left * sign);
+      expect(moved).toEqual({ head: before.head, row: before.head, moving: true });
+      await until(resting, 'true');
+      expect((await places()).row).toEqual(before.head);
+    }
+    // In a narrower view there is more to scroll over.
+    await places(100 * sign);
+    await page.setViewportSize({ width: 640, height: 500 });
+    await until(async () => String((await places()).head.join() !== before.head.join()), 'true');
+    await until(resting, 'true');
   });
 });
 

@@ -213,6 +213,45 @@ describe('a million rows, past what a browser can bear in height', () => {
     expect(await page.locator('.eph-ruler-label').count()).toBe(0);
   });
 
+  it('fly by as bars, with nothing to read of the rows before, and are filled at once at rest', async () => {
+    // What is not there yet stays on its way.
+    await page.route(/\/rows\?/, () => undefined);
+    const looks = await grid().evaluate(async (element) => {
+      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const read = (): string[] =>
+        [...element.querySelectorAll<HTMLElement>('.eph-row')].map((row) => row.innerText.trim());
+      const seen: string[][] = [];
+      for (const share of [0.2, 0.5, 0.8, 0.3]) {
+        element.scrollTop = share * element.scrollHeight;
+        await frame();
+        await frame();
+        seen.push(read());
+      }
+      return seen;
+    });
+    expect(looks.flat().join('')).toBe('');
+    expect(looks[0]?.length).toBeGreaterThan(10);
+    // At rest nothing of them is even hidden there.
+    await until(async () => String(await page.locator('.eph-row span').count()), '0');
+    // Back where they are known, they are there.
+    await grid().evaluate((element) => element.scrollTo({ top: 0 }));
+    await loaded();
+    expect((await numbers()).slice(0, 3)).toEqual([1, 2, 3]);
+  });
+
+  it('are one layer of the browser, whatever is pinned: a layer for each would cost every frame', async () => {
+    const session = await page.context().newCDPSession(page);
+    const layers = new Promise<number>((told) => {
+      session.on('LayerTree.layerTreeDidChange', ({ layers = [] }) => {
+        if (layers.length > 0) told(layers.length);
+      });
+    });
+    await session.send('LayerTree.enable');
+    await grid().evaluate((element) => (element.scrollTop = 5_000));
+    expect(await layers).toBeLessThan(await page.locator('.eph-row').count());
+    await session.detach();
+  });
+
   it('are counted about first, and stay where they are when the number is known', async () => {
     let release = (): void => undefined;
     const held = new Promise<void>((resolve) => (release = resolve));

@@ -17,6 +17,7 @@ import { useMessages } from '../messages/use-messages.ts';
 import { placed, type SortMark, type TableColumn } from './column.ts';
 import { headerRow } from './cell-keys.ts';
 import { TableHeader } from './header.tsx';
+import { useFilledRows } from './filled-rows.ts';
 import { FoldedOut } from './folded-out.tsx';
 import { TableFoot } from './foot.tsx';
 import { widthWithin } from './grip.tsx';
@@ -25,7 +26,7 @@ import { markedCells, type ActiveCell } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import type { RecordTableProps } from './record-table-props.ts';
 import { revealSideways } from './reveal-sideways.ts';
-import { rowAt } from './row-at.ts';
+import { followSideways } from './sideways.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
 import type { RowStyle } from '@ephoros/core/view';
 import { endOf, rowVariables, templateOf } from './table-layout.ts';
@@ -84,6 +85,10 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const footed = !cards && columns.some(({ foot }) => foot !== undefined);
   const headerHeight = cards ? 0 : usualHeaderHeight;
   const taken = headerHeight + (footed ? rowHeight : 0);
+  useLayoutEffect(
+    () => (scroller.current === null ? undefined : followSideways(scroller.current)),
+    [],
+  );
   const view = useViewport(scroller, rowCount, rowHeight, taken);
   const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
   const [active, setActive] = useState<ActiveCell | undefined>();
@@ -206,6 +211,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   // Rows are moved within the page only at rest: while they pass by, that would cost the most.
   if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
+  const filled = useFilledRows(first, drawnEnd, offset, { source, columns, ...view });
   const activeDrawn =
     active !== undefined &&
     (active.row === headerRow || (active.row >= first && active.row < drawnEnd));
@@ -276,12 +282,13 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                   if (line?.kind === 'group') {
                     return <GroupRow key={key} {...common} line={line} onToggle={toggle} />;
                   }
-                  const row = rowAt(source, position);
+                  const { row, hidden } = filled.get(place) ?? {};
                   return (
                     <TableRow
                       key={key}
                       {...common}
                       row={row}
+                      hidden={hidden}
                       markedFrom={within ? marked.firstColumn : undefined}
                       markedTo={within ? marked.lastColumn : undefined}
                       own={row && classOfRow?.(row)}

@@ -32,6 +32,8 @@ export interface TableRowProps {
   readonly activeId: string | undefined;
   /** Undefined while the row is on its way. */
   readonly row: Row | undefined;
+  /** What stood there before and is only hidden while the row is on its way. */
+  readonly hidden?: Row | undefined;
   /** Counted from 0 over the whole result. */
   readonly position: number;
   readonly columns: readonly PlacedColumn[];
@@ -68,7 +70,7 @@ export interface TableRowProps {
 
 /** One row, or a placeholder of the same height. */
 export const TableRow = memo(function TableRow(props: TableRowProps): ReactElement {
-  const { activeId, row, position, columns, template, top, height, activeColumn } = props;
+  const { activeId, row, hidden, position, columns, template, top, height, activeColumn } = props;
   const { level, empty = false, error, retry, own, marks } = props;
   const messages = useMessages();
   const onMouse = (event: MouseEvent): void => {
@@ -107,6 +109,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       ) : error === undefined ? (
         <Cells
           row={row}
+          hidden={hidden}
           columns={columns}
           activeColumn={activeColumn}
           activeId={activeId}
@@ -131,12 +134,21 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
 
 type CellsProps = Pick<
   TableRowProps,
-  'row' | 'columns' | 'activeColumn' | 'activeId' | 'markedFrom' | 'markedTo' | 'marks' | 'edited'
+  | 'row'
+  | 'hidden'
+  | 'columns'
+  | 'activeColumn'
+  | 'activeId'
+  | 'markedFrom'
+  | 'markedTo'
+  | 'marks'
+  | 'edited'
 > & { readonly position: number | undefined };
 
 /** Apart from their row, so that placeholders that only change their place are left as they are. */
 const Cells = memo(function Cells({
   row,
+  hidden,
   columns,
   activeColumn,
   activeId,
@@ -146,6 +158,7 @@ const Cells = memo(function Cells({
   edited,
   position,
 }: CellsProps): ReactElement {
+  const held = row ?? hidden;
   return (
     <>
       {columns.map((column, index) => (
@@ -159,6 +172,7 @@ const Cells = memo(function Cells({
           {...pinned(column)}
           {...painted(column, row)}
           data-caption={column.caption}
+          data-outline={column.outline}
           data-active={activeColumn === index}
           aria-selected={(markedFrom <= index && index <= markedTo) || undefined}
           {...markOf(marks?.cells[column.name])}
@@ -166,11 +180,11 @@ const Cells = memo(function Cells({
           {position !== undefined && column.number?.(position)}
           {edited?.column === column.name
             ? edited.content
-            : row === undefined
-              ? placeholder(column)
-              : marks?.kind === 'added' && !Object.hasOwn(row, column.name)
+            : held === undefined
+              ? null
+              : marks?.kind === 'added' && !Object.hasOwn(held, column.name)
                 ? null
-                : drawMarked(column, row, marks?.cells[column.name])}
+                : drawMarked(column, held, marks?.cells[column.name])}
         </div>
       ))}
     </>
@@ -201,10 +215,6 @@ function drawMarked(column: PlacedColumn, row: Row, mark: CellMark | undefined):
 function classOf(column: PlacedColumn, row: Row | undefined): string {
   const own = row && column.classOfCell?.(row[column.name] ?? null, row);
   return own === undefined ? 'eph-cell' : `eph-cell ${own}`;
-}
-
-function placeholder(column: PlacedColumn): ReactNode {
-  return column.outline === true ? null : <i className="eph-placeholder" />;
 }
 
 function draw(column: PlacedColumn, row: Row): ReactNode {

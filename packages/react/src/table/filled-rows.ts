@@ -1,0 +1,122 @@
+import type { OutlineSource, Row, RowSource } from '@ephoros/client';
+import { useEffect, useLayoutEffect, useReducer, useState } from 'react';
+import type { TableColumn } from './column.ts';
+import { rowAt } from './row-at.ts';
+
+/** Cells that are filled in one frame while rows pass by. */
+const cellsInFrame = 80;
+
+/** What a place shows. */
+export interface FilledRow {
+  /** Undefined while it is on its way, or has to wait for its turn. */
+  readonly row: Row | undefined;
+  /** What stood there before and is only hidden: its cells would be built anew the next moment. */
+  readonly hidden: Row | undefined;
+}
+
+interface Drawing {
+  readonly source: RowSource | OutlineSource;
+  readonly columns: readonly TableColumn[];
+  /** Rows that may stand in the page at the same time: places that differ by so many share a slot. */
+  readonly slots: number;
+  readonly moving: boolean;
+}
+
+/** What was drawn last, and how much more may be in this frame. */
+class Filled {
+  private last: Drawing | undefined;
+  /** By slot: the place whose row was shown there, or is only hidden, and the row. */
+  private slots = new Map<number, { readonly place: number; readonly row: Row; hidden: boolean }>();
+  private spent = 0;
+  /** The frame in which so many rows were filled. */
+  private time: CSSNumberish | null = null;
+  private held = false;
+  private frame = 0;
+
+  constructor(private readonly drawAgain: () => void) {}
+
+  /** What each place shows, from `first` up to, not including, `end`. */
+  choose(first: number, end: number, offset: number, drawing: Drawing): Map<number, FilledRow> {
+    const { source, columns, slots, moving } = drawing;
+    const last = this.last;
+    const same =
+      last?.source === source && last.columns === columns && last.slots === drawing.slots;
+    let room = moving
+      ? Math.ceil(cellsInFrame / Math.max(1, columns.length)) - this.spent
+      : Infinity;
+    const chosen = new Map<number, FilledRow>();
+    for (let place = first; place < end; place += 1) {
+      const there = rowAt(source, offset + place);
+      const before = same ? this.slots.get(place % slots) : undefined;
+      const stood = before?.place === place && !before.hidden;
+      const row = stood || room > 0 ? there : undefined;
+      if (row !== undefined && !stood) room -= 1;
+      chosen.set(place, { row, hidden: row === undefined && moving ? before?.row : undefined });
+    }
+    return chosen;
+  }
+
+  /** Remembers what was drawn. What had to wait comes with the next frame. */
+  keep(chosen: ReadonlyMap<number, FilledRow>, offset: number, drawing: Drawing): void {
+    const slots: typeof this.slots = new Map();
+    let fresh = 0;
+    this.held = false;
+    for (const [place, { row, hidden }] of chosen) {
+      const slot = place % drawing.slots;
+      const before = this.slots.get(slot);
+      if (row !== undefined) {
+        if (before?.place !== place || before.hidden) fresh += 1;
+        slots.set(slot, { place, row, hidden: false });
+      } else {
+        if (hidden !== undefined) slots.set(slot, { place, row: hidden, hidden: true });
+        if (rowAt(drawing.source, offset + place) !== undefined) this.held = true;
+      }
+    }
+    this.slots = slots;
+    this.last = drawing;
+    const time = frameTime();
+    this.spent = fresh + (this.time === time ? this.spent : 0);
+    this.time = time;
+    if (this.held && this.frame === 0) this.frame = requestAnimationFrame(this.next);
+  }
+
+  stop = (): void => {
+    cancelAnimationFrame(this.frame);
+    this.frame = 0;
+  };
+
+  private readonly next = (): void => {
+    // What is asked for before a frame is drawn comes in the same one.
+    if (this.time === frameTime()) {
+      this.frame = requestAnimationFrame(this.next);
+      return;
+    }
+    this.frame = 0;
+    if (this.held) this.drawAgain();
+  };
+}
+
+/** The same for all that is done for one frame. */
+function frameTime(): CSSNumberish | null {
+  return document.timeline.currentTime;
+}
+
+/**
+ * What each place of the table shows. While it moves, a screen of rows that has just come is filled
+ * over several frames, the first ones first: all at once would take longer than a frame has; and
+ * what is not there yet hides what stood there. At rest every row is shown at once, and nothing
+ * else.
+ */
+export function useFilledRows(
+  first: number,
+  end: number,
+  offset: number,
+  drawing: Drawing,
+): ReadonlyMap<number, FilledRow> {
+  const [, drawAgain] = useReducer((count: number) => count + 1, 0);
+  const [filled] = useState(() => new Filled(drawAgain));
+  const chosen = filled.choose(first, end, offset, drawing);
+  useLayoutEffect(() => filled.keep(chosen, offset, drawing));
+  useEffect(() => filled.stop, [filled]);
+  return chosen;
+}
