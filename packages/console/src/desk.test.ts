@@ -43,9 +43,9 @@ describe('the columns of a reader', () => {
       readonly moving: boolean;
     }
     /** Where the pinned cells of the header and of a row begin, after the frame of a movement. */
-    const places = (left?: number): Promise<Places> =>
+    const places = (left: number | null = null): Promise<Places> =>
       grid().evaluate(async (element, to) => {
-        if (to !== undefined) {
+        if (to !== null) {
           element.scrollTo({ left: to });
           await new Promise((seen) => requestAnimationFrame(seen));
         }

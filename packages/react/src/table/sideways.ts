@@ -27,10 +27,10 @@ export function followSideways(scroller: HTMLElement): () => void {
   };
   const settle = (): void => {
     put();
-    delete scroller.dataset['sideways'];
+    delete scroller.dataset.sideways;
   };
   const move = (): void => {
-    scroller.dataset['sideways'] = '';
+    scroller.dataset.sideways = '';
     clearTimeout(resting);
     resting = setTimeout(settle, rest);
   };
