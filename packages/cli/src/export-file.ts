@@ -17,6 +17,7 @@ export interface ExportTo {
   readonly resume?: boolean | undefined;
   readonly bom?: boolean | undefined;
   readonly formulas?: boolean | undefined;
+  readonly valueLabels?: boolean | undefined;
 }
 
 /** Formats whose rows can be told apart as they come. */
@@ -42,7 +43,7 @@ export async function exportFile(
   to: ExportTo,
   terminal: Terminal,
 ): Promise<void> {
-  const { out, resume = false, bom, formulas } = to;
+  const { out, resume = false, bom, formulas, valueLabels } = to;
   const format = to.format ?? formatOf(out);
   const path = out === '-' ? undefined : out;
   await expectPlace(format, path, to, terminal);
@@ -53,7 +54,8 @@ export async function exportFile(
   let { rows } = there;
   // Of a limit that is reached nothing is left to be asked for.
   if (question.limit !== '0' || there.rows === 0) {
-    const body = { ...question, format, formulas, ...(there.bytes === 0 ? { bom } : {}) };
+    const form = { format, formulas, 'value-labels': valueLabels };
+    const body = { ...question, ...form, ...(there.bytes === 0 ? { bom } : {}) };
     const response = await fetched(asked, table, parameters, body);
     const put = part === undefined ? screen(terminal) : await fileAt(part, there.bytes);
     rows += await written(response, question, { format, there, put, terminal });
@@ -87,8 +89,8 @@ async function expectPlace(
     );
   }
   if (path === undefined) {
-    if (format !== 'xlsx' || stdout.isTTY !== true) return;
-    throw new InputError('A workbook is nothing for a terminal: give --out with a file.');
+    if ((format !== 'xlsx' && format !== 'arrow') || stdout.isTTY !== true) return;
+    throw new InputError('This is nothing for a terminal: give --out with a file.');
   }
   if (overwrite || (await sizeOf(path)) === undefined) return;
   throw new InputError(

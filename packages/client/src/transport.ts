@@ -43,7 +43,7 @@ export type TellProgress = (progress: Progress) => void;
 const again = 100;
 
 /** Characters of a URL, so that every proxy on the way takes it. */
-const mostUrl = 2_000;
+export const mostUrl = 2_000;
 
 /** Asks an API; answers are JSON. Rejects with a `ServiceError`, or with the signal's reason. */
 export class Transport {
@@ -155,9 +155,32 @@ export class Transport {
     address: string,
     signal: AbortSignal | undefined,
     body: string | undefined,
-    { method, headers: more = {} }: Sent,
+    sent: Sent,
     told: Logging | undefined,
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
+    const response = await this.respond(address, signal, body, sent, told);
+    try {
+      const text = await response.text();
+      if (response.status === 204) return { answer: undefined, text };
+      return { answer: JSON.parse(text) as unknown, text };
+    } catch (cause) {
+      if (signal?.aborted === true) throw cause;
+      if (response.headers.get('Content-Type')?.includes('html') === true) {
+        const told = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
+        throw new ServiceError('failed', told, { status: response.status, cause });
+      }
+      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
+    }
+  }
+
+  /** What answers, before it is read. */
+  async respond(
+    address: string,
+    signal: AbortSignal | undefined,
+    body?: string,
+    { method, headers: more = {} }: Sent = {},
+    told?: Logging,
+  ): Promise<Response> {
     const { headers } = this;
     const own = typeof headers === 'function' ? await headers() : headers;
     let response: Response;
@@ -175,18 +198,7 @@ export class Transport {
     }
     told?.answered(response);
     if (!response.ok) throw await ServiceError.from(response);
-    try {
-      const text = await response.text();
-      if (response.status === 204) return { answer: undefined, text };
-      return { answer: JSON.parse(text) as unknown, text };
-    } catch (cause) {
-      if (signal?.aborted === true) throw cause;
-      if (response.headers.get('Content-Type')?.includes('html') === true) {
-        const told = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
-        throw new ServiceError('failed', told, { status: response.status, cause });
-      }
-      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
-    }
+    return response;
   }
 }
 

@@ -1,4 +1,5 @@
 import { createClient, RequestLog } from '@ephoros/client';
+import { filesClient } from '@ephoros/client/files';
 import { keptHere } from '@ephoros/react';
 
 /** What this page has asked. */
@@ -7,12 +8,17 @@ export const log = new RequestLog();
 /** Where this window keeps the trouble that it wants simulated. */
 export const simulationKey = 'ephoros.simulation';
 
-/** The service that serves this page. */
-export const client = createClient({
+const options = {
   url: '/api',
   log,
   headers: (): Record<string, string> => {
     const trouble = keptHere.read(simulationKey);
     return trouble === '' ? {} : { 'Ephoros-Simulate': trouble };
   },
-});
+};
+
+/** The service that serves this page. */
+export const client = createClient(options);
+
+/** Rows of it as files. */
+export const files = filesClient(options);

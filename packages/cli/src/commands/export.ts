@@ -43,6 +43,7 @@ export function exportCommand(terminal: Terminal): Command {
     .addOption(new Option('--line-end <end>', 'of the lines of CSV').choices(fileWords['line-end']))
     .option('--bom', 'begin CSV with the mark that tells some spreadsheets that it is UTF-8')
     .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are')
+    .option('--value-labels', 'what coded values are called, in place of them')
     .addHelpText(
       'after',
       `
@@ -66,6 +67,7 @@ Examples:
       lineEnd,
       bom,
       formulas,
+      valueLabels,
       ...rest
     } = options;
     const parameters = { ...(rest as TypedParameters), header: firstLine, 'line-end': lineEnd };
@@ -73,7 +75,7 @@ Examples:
       { url, header },
       table,
       parameters,
-      { format, out, overwrite, resume, bom, formulas },
+      { format, out, overwrite, resume, bom, formulas, valueLabels },
       terminal,
     );
   });

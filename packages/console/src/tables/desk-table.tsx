@@ -1,6 +1,6 @@
 import { TableView, useStoredSelection, type TableViewProps } from '@ephoros/react';
 import type { ReactElement } from 'react';
-import { client, log } from '../service.ts';
+import { client, files, log } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
 
 interface DeskTableProps extends Omit<TableViewProps, 'client' | 'table'> {
@@ -23,6 +23,7 @@ export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactEl
       card
       {...reader}
       happened={log}
+      files={files}
       {...more}
     />
   );

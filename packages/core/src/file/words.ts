@@ -1,7 +1,7 @@
 /** What says how rows are written as a file, by parameter; but for the format the first word is the default. */
 export const fileWords = {
-  format: ['csv', 'ndjson', 'json', 'xlsx'],
-  /** What the first line of CSV and XLSX calls the columns. */
+  format: ['csv', 'ndjson', 'json', 'xlsx', 'arrow', 'md', 'html'],
+  /** What the first line calls the columns, where the format has one. */
   header: ['names', 'labels', 'none'],
   /** What stands between the fields of CSV. */
   delimiter: ['comma', 'semicolon', 'tab', 'bar'],
@@ -12,3 +12,16 @@ export const fileWords = {
 } as const;
 
 export type FileFormat = (typeof fileWords.format)[number];
+
+/** How a file is written, as parameters say it; of what is left out the first word holds, or false. */
+export type FileParameters = {
+  readonly [Name in Exclude<keyof typeof fileWords, 'format'>]?: (typeof fileWords)[Name][number];
+} & {
+  readonly format: FileFormat;
+  /** Whether CSV begins with the mark that tells some spreadsheets that it is UTF-8. */
+  readonly bom?: boolean;
+  /** Whether CSV leaves texts as they are that a spreadsheet would compute. */
+  readonly formulas?: boolean;
+  /** Whether what coded values are called stands in place of them. */
+  readonly 'value-labels'?: boolean;
+};

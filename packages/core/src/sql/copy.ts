@@ -16,28 +16,30 @@ export interface CopyStatement {
   readonly text: string;
 }
 
-/** How rows are written out. */
-export type CopyForm =
+/** How rows are written out; `labelled` ones have what their values are called in place of coded values. */
+export type CopyForm = { readonly labelled?: boolean } &
   /** A line each, values apart by tabs, as COPY's text format has them: for a program that reads on. */
-  | { readonly as: 'text' }
-  /** A line of JSON each, just as answers have it. */
-  | { readonly as: 'json' }
-  /** As a file to be handed over (RFC 4180), without a header. */
-  | {
-      readonly as: 'csv';
-      readonly delimiter: ',' | ';' | '\t' | '|';
-      /** Stands for null; an empty field by default. Whoever calls it has checked it. */
-      readonly missing: string;
-      /** Whether texts stay as they are that a spreadsheet would compute; else a quote stands before. */
-      readonly formulas: boolean;
-    };
+  (
+    | { readonly as: 'text' }
+    /** A line of JSON each, just as answers have it. */
+    | { readonly as: 'json' }
+    /** As a file to be handed over (RFC 4180), without a header. */
+    | {
+        readonly as: 'csv';
+        readonly delimiter: ',' | ';' | '\t' | '|';
+        /** Stands for null; an empty field by default. Whoever calls it has checked it. */
+        readonly missing: string;
+        /** Whether texts stay as they are that a spreadsheet would compute; else a quote stands before. */
+        readonly formulas: boolean;
+      }
+  );
 
 /** Rows without an end: more than any table has. */
 const endless = 2 ** 52;
 
 /**
  * All rows of a query in its order, at most `limit` where that is a number; its own columns alone. Undefined where the
- * database cannot write them in this form: JSON of some types.
+ * database cannot write them in this form: JSON of some types, and of labels.
  */
 export function compileCopy(
   query: CheckedQuery,
@@ -47,7 +49,10 @@ export function compileCopy(
 ): CopyStatement | undefined {
   const { cells: _cells, ...uncut } = query;
   const whole: CheckedQuery = { ...uncut, limit: limit ?? endless };
-  if (form.as === 'json') return copyJson(whole, relations);
+  if (form.as === 'json') {
+    const coded = query.columns.some((column) => labelsIn(form, column) !== undefined);
+    return coded ? undefined : copyJson(whole, relations);
+  }
   const all = [...query.columns, ...cursorColumns(whole)];
   const names = all.map((_column, index) => sql.raw(`c${index}`));
   const written = query.columns.map((column, index) => writtenBy(form, column, names[index]));
@@ -99,7 +104,24 @@ function settingOf(value: Bound): string {
 /** Code points of what begins a formula: tab, CR, + - = @, and the latter in full width. */
 const formulaSigns = '9, 13, 43, 45, 61, 64, 65291, 65293, 65309, 65312';
 
-function writtenBy(form: CopyForm, { type }: CheckedColumn, name: SQL = sql`null`): SQL {
+/** What the values of a column are called, where that is wanted. */
+export function labelsIn(
+  { labelled = false }: Pick<CopyForm, 'labelled'>,
+  { valueLabels = {} }: Pick<CheckedColumn, 'valueLabels'>,
+): readonly (readonly [value: string, label: string])[] | undefined {
+  const labels = Object.entries(valueLabels);
+  return labelled && labels.length > 0 ? labels : undefined;
+}
+
+function writtenBy(form: CopyForm, column: CheckedColumn, value: SQL = sql`null`): SQL {
+  const labels = labelsIn(form, column);
+  if (labels === undefined) return plainlyWritten(form, column.type, value);
+  const cases = labels.map(([code, label]) => sql`when ${code} then ${label}`);
+  const called = sql`case ${value}::text ${sql.join(cases, sql` `)} else ${value}::text end`;
+  return plainlyWritten(form, { kind: 'text' }, sql`(${called})`);
+}
+
+function plainlyWritten(form: CopyForm, type: ColumnType, name: SQL): SQL {
   if (form.as !== 'csv') return name;
   if (type.kind === 'boolean') return sql`${name}::text`;
   if (type.kind === 'binary') return sql`translate(encode(${name}, 'base64'), E'\n', '')`;

@@ -23,7 +23,8 @@ import { useDeed } from '../use-deed.ts';
 import { askChart, type ChartData } from './chart-data.ts';
 import { ChartNumbers } from './chart-numbers.tsx';
 import { narrowedTo } from './narrowing.ts';
-import { pngOf, saveFile, svgText } from './save-chart.ts';
+import { saveFile } from '../copy/save-file.ts';
+import { pngOf, svgText } from './save-chart.ts';
 
 /** The plotting library, loaded with the first chart. */
 const drawing = new Later(() => import('./draw-chart.ts'));

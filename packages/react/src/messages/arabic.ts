@@ -54,6 +54,8 @@ export const arabic: Messages = {
   charts: async () => (await import('./arabic-chart.ts')).arabicChart,
   printing: async () => (await import('./arabic-print.ts')).arabicPrint,
   looking: async () => (await import('./arabic-looking.ts')).arabicLooking,
+  takeOut: 'إخراج إلى ملف',
+  taking: async () => (await import('./arabic-taking.ts')).arabicTaking,
   look: 'المظهر',
   layout: async () => (await import('./arabic-layout.ts')).arabicLayout,
   keptViews: async () => (await import('./arabic-kept-views.ts')).arabicKeptViews,

@@ -27,6 +27,8 @@ export const english: Messages = {
   charts: async () => (await import('./english-chart.ts')).englishChart,
   printing: async () => (await import('./english-print.ts')).englishPrint,
   looking: async () => (await import('./english-looking.ts')).englishLooking,
+  takeOut: 'Take out',
+  taking: async () => (await import('./english-taking.ts')).englishTaking,
   look: 'Appearance',
   layout: async () => (await import('./english-layout.ts')).englishLayout,
   keptViews: async () => (await import('./english-kept-views.ts')).englishKeptViews,

@@ -15,6 +15,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     charts,
     printing,
     looking,
+    taking,
     happenings,
     ...others
   } = messages;
@@ -27,6 +28,7 @@ async function said(messages: Messages): Promise<readonly (readonly [string, str
     ...flat(await layout(), 'layout.'),
     ...flat(await printing(), 'printing.'),
     ...flat(await looking(), 'looking.'),
+    ...flat(await taking(), 'taking.'),
     ...flat(await charts(), 'charts.'),
     ...flat(await builder(), 'builder.'),
   ];

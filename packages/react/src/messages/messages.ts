@@ -11,6 +11,7 @@ import type { LookingMessages } from './looking-messages.ts';
 import type { PrintMessages } from './print-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
+import type { TakingMessages } from './taking-messages.ts';
 
 /** Everything that a table says, in one language. Numbers come written for the reader. */
 export interface Messages {
@@ -53,6 +54,9 @@ export interface Messages {
   readonly charts: () => Promise<ChartMessages>;
   readonly printing: () => Promise<PrintMessages>;
   readonly looking: () => Promise<LookingMessages>;
+  /** Rows as files. */
+  readonly takeOut: string;
+  readonly taking: () => Promise<TakingMessages>;
   /** How rows and columns are set and painted. */
   readonly look: string;
   readonly layout: () => Promise<LayoutMessages>;

@@ -32,6 +32,8 @@ interface FootLineProps {
   readonly happened: Happens | undefined;
   /** What waits to be saved. */
   readonly drafts: ReactNode;
+  /** Rows as files. */
+  readonly takingOut: ReactNode;
 }
 
 /** Loaded with the first selected row. */
@@ -39,7 +41,7 @@ const selectionLine = new Later(() => import('./selection-line.tsx'));
 
 /** What is shown of how much, what went wrong, what is selected, the way to other rows. */
 export function FootLine(props: FootLineProps): ReactElement {
-  const { visible, quiet, goTo, sayReading, actions, refusal, drafts, happened } = props;
+  const { visible, quiet, goTo, sayReading, actions, refusal, drafts, takingOut, happened } = props;
   const records = useRowsOf();
   const { reader } = useModel();
   const { messages } = reader;
@@ -92,6 +94,7 @@ export function FootLine(props: FootLineProps): ReactElement {
         <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
       )}
       {drafts}
+      {takingOut}
       {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {any && chosen.state === 'ready' && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />

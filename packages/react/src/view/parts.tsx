@@ -11,6 +11,7 @@ import { useAnswer } from '../use-answer.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
 import { EditingContext } from './edited-parts.tsx';
+import { TakeOutPart } from './take-out-part.tsx';
 
 /** The view said as one sentence, each phrase of which opens what changes it. */
 export function Sentence(): ReactElement | null {
@@ -73,7 +74,7 @@ interface FootProps {
 
 /** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
 export function Foot({ sayReading = false }: FootProps): ReactElement | null {
-  const { visible, handle, instead, actions, refusal, happened } = useSheet();
+  const { visible, handle, instead, actions, refusal, happened, files } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const editing = useContext(EditingContext);
@@ -97,6 +98,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
       actions={actions}
       refusal={refusal}
       drafts={editing?.line}
+      takingOut={files && <TakeOutPart files={files} />}
       happened={happened}
     />
   );

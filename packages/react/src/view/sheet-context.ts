@@ -1,4 +1,5 @@
 import type { RequestLog, Row } from '@ephoros/client';
+import type { FilesClient } from '@ephoros/client/files';
 import {
   createContext,
   useContext,
@@ -67,6 +68,8 @@ export interface Sheet {
   readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
   /** Who is asked for what the rows do not hold. */
   readonly client: AskedClient | undefined;
+  /** Who writes rows as files; undefined where none can be taken out. */
+  readonly files: FilesClient | undefined;
   /** Views that are kept under names; undefined where they are not offered. */
   readonly keptViews: KeptViews | undefined;
   /** The requests of the page, where they can be looked at. */

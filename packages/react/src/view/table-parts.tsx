@@ -7,6 +7,7 @@ import type {
   SomeOf,
   TableSet,
 } from '@ephoros/client';
+import type { FilesClient } from '@ephoros/client/files';
 import type { Problem } from '@ephoros/core/problem';
 import type { Density, ViewTexts } from '@ephoros/core/view';
 import {
@@ -96,6 +97,8 @@ export interface TableOptions<
   /** The id of the kept view that is open, where the page keeps that; empty for none. */
   readonly keptView?: string | undefined;
   readonly onKeptViewChange?: (id: string) => void;
+  /** Who writes rows as files: they can then be taken out. `filesClient` of `@ephoros/client/files`. */
+  readonly files?: FilesClient;
   /** The log of the client: what happened can then be looked at, for developers. */
   readonly happened?: RequestLog;
   /** Where the page shows other rows, for links to them; the card itself shows them without. */
@@ -328,6 +331,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     opened,
     addressOf: givenAddress,
     client,
+    files: props.files,
     happened: props.happened && { log: props.happened, open: happens, setOpen: setHappens },
     keptViews:
       keptViews && client?.views !== undefined

@@ -1,6 +1,12 @@
-import type { CheckedQuery } from '@ephoros/core/check';
+import type { CheckedColumn, CheckedQuery } from '@ephoros/core/check';
 import { problem } from '@ephoros/core/problem';
-import { compileCopy, type CopyForm, type CopyStatement, type Relations } from '@ephoros/core/sql';
+import {
+  compileCopy,
+  labelsIn,
+  type CopyForm,
+  type CopyStatement,
+  type Relations,
+} from '@ephoros/core/sql';
 import { exportFormats, type ExportWriter, type FileForm, type Sink } from '../export/index.ts';
 import { countingOf } from '../positions/index.ts';
 import { Refused } from '../question/index.ts';
@@ -35,9 +41,11 @@ export async function planExport(
   engine: Pick<Engine, 'positions' | 'exports' | 'mostExported'>,
   { catalog, signal }: RequestContext,
 ): Promise<PlannedExport> {
-  const { positions, exports, mostExported: most } = engine;
+  const { positions, exports, mostExported } = engine;
   const { table, columns, offset, anchor } = query;
   const { format } = form;
+  const { mediaType, most: ofFormat = mostExported, writer: writerOf } = exportFormats[format];
+  const most = ofFormat === undefined ? undefined : Math.min(ofFormat, mostExported ?? Infinity);
   const total = await positions.total(countingOf(query, catalog.locate), 'exact', counting, signal);
   // Behind a cursor nobody knows how many there are.
   const left = anchor === undefined && total !== undefined ? total.rows - offset : undefined;
@@ -51,9 +59,9 @@ export async function planExport(
   const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
   return {
     ...{ table: table.name, format, rows, about },
-    mediaType: exportFormats[format].mediaType,
+    mediaType,
     write: async (sink) => {
-      const writer = exportFormats[format].writer(columns, form, sink);
+      const writer = writerOf(asWritten(columns, form), form, sink);
       const { copy, as } = copyFor(query, bound, writer, catalog.locate);
       let begun = false;
       const begin = async (): Promise<void> => {
@@ -75,6 +83,13 @@ export async function planExport(
       return writer.rows;
     },
   };
+}
+
+/** The columns as they stand in the file: those with labels hold texts. */
+function asWritten(columns: readonly CheckedColumn[], form: FileForm): readonly CheckedColumn[] {
+  return columns.map((column) =>
+    labelsIn(form, column) === undefined ? column : { ...column, type: { kind: 'text' } },
+  );
 }
 
 /** What the database is to write, in the form that it can. */

@@ -16,6 +16,8 @@ export interface FileForm {
   readonly bom: boolean;
   /** Whether texts stay as they are that a spreadsheet would compute. */
   readonly formulas: boolean;
+  /** Whether what coded values are called stands in place of them. */
+  readonly labelled: boolean;
 }
 
 /** Writes a file from what the database has written. */

@@ -80,7 +80,7 @@ export function workbookWriter(
     return sheet;
   };
   return {
-    form: { as: 'text' },
+    form: { as: 'text', labelled: form.labelled },
     get rows() {
       return rows;
     },

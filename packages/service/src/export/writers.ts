@@ -2,14 +2,21 @@ import type { CheckedColumn } from '@ephoros/core/check';
 import { RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { harmlessText } from '@ephoros/core/schema';
 import { rowEncoder } from '../encode/index.ts';
+import { arrowWriter } from './arrow.ts';
 import { CsvLines } from './csv-lines.ts';
 import { headerOf, type ExportWriter, type FileForm } from './file.ts';
+import { htmlWriter, markdownWriter } from './read-tables.ts';
 import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
 import { workbookWriter } from './workbook.ts';
 
+/** Rows of what people read, all of which a program that shows it has to hold. */
+const mostRead = 10_000;
+
 interface Format {
   readonly mediaType: string;
+  /** Rows at most, whatever the configuration allows. */
+  readonly most?: number;
   readonly writer: (columns: readonly CheckedColumn[], form: FileForm, sink: Sink) => ExportWriter;
 }
 
@@ -18,23 +25,26 @@ export const exportFormats: Readonly<Record<FileFormat, Format>> = {
   csv: { mediaType: 'text/csv; charset=utf-8', writer: csvWriter },
   ndjson: {
     mediaType: 'application/x-ndjson; charset=utf-8',
-    writer: (columns, _form, sink) => jsonWriter(columns, sink, 'lines'),
+    writer: (columns, form, sink) => jsonWriter(columns, form, sink, 'lines'),
   },
   json: {
     mediaType: 'application/json; charset=utf-8',
-    writer: (columns, _form, sink) => jsonWriter(columns, sink, 'array'),
+    writer: (columns, form, sink) => jsonWriter(columns, form, sink, 'array'),
   },
   xlsx: {
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
     writer: workbookWriter,
   },
+  arrow: { mediaType: 'application/vnd.apache.arrow.stream', writer: arrowWriter },
+  md: { mediaType: 'text/markdown; charset=utf-8', most: mostRead, writer: markdownWriter },
+  html: { mediaType: 'text/html; charset=utf-8', most: mostRead, writer: htmlWriter },
 };
 
 const delimiters = { comma: ',', semicolon: ';', tab: '\t', bar: '|' } as const;
 const nulls = { empty: '', null: 'NULL', 'backslash-n': '\\N' } as const;
 
 function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink): ExportWriter {
-  const { formulas, bom, lineEnd } = form;
+  const { formulas, bom, lineEnd, labelled } = form;
   const [delimiter, missing] = [delimiters[form.delimiter], nulls[form.missing]];
   const lines = new CsvLines(lineEnd === 'crlf');
   const field = (text: string): string => {
@@ -43,7 +53,7 @@ function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink
     return isPlain && harmless !== missing ? harmless : `"${harmless.replaceAll('"', '""')}"`;
   };
   return {
-    form: { as: 'csv', delimiter, missing, formulas },
+    form: { as: 'csv', delimiter, missing, formulas, labelled },
     get rows() {
       return lines.count;
     },
@@ -61,6 +71,7 @@ function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink
 /** Rows that the database writes as JSON, a line each; else they are written here. */
 function jsonWriter(
   columns: readonly CheckedColumn[],
+  { labelled }: FileForm,
   sink: Sink,
   as: 'lines' | 'array',
 ): ExportWriter {
@@ -80,8 +91,8 @@ function jsonWriter(
     return Buffer.from(held === '' ? whole : whole.slice(0, -held.length), 'latin1');
   };
   return {
-    form: { as: 'json' },
-    otherwise: { as: 'text' },
+    form: { as: 'json', labelled },
+    otherwise: { as: 'text', labelled },
     get rows() {
       return records.count;
     },

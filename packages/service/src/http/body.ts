@@ -47,6 +47,7 @@ const fileForm = {
   'line-end': z.enum(fileWords['line-end']),
   bom: z.boolean(),
   formulas: z.boolean(),
+  'value-labels': z.boolean(),
 };
 
 /** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */

@@ -18,7 +18,7 @@ export async function answerByFile(
   response: ServerResponse,
 ): Promise<void> {
   const { format, header, delimiter, missing, bom, formulas, limit, ...others } = given.values;
-  const { 'line-end': lineEnd, ...values } = others;
+  const { 'line-end': lineEnd, 'value-labels': labelled, ...values } = others;
   // What was said and is not among the words is a problem by now.
   const form: FileForm = {
     format: wordOf(fileWords.format, format),
@@ -28,6 +28,7 @@ export async function answerByFile(
     lineEnd: wordOf(fileWords['line-end'], lineEnd),
     bom: bom === 'true',
     formulas: formulas === 'true',
+    labelled: labelled === 'true',
   };
   await sendExport(request, response, await table.export({ ...given, values }, limit, form));
 }

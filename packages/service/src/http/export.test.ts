@@ -263,3 +263,83 @@ describe('a file', () => {
     expect(await response.text()).toBe('id\r\n6\r\n');
   });
 });
+
+describe('a file for people', () => {
+  const parameters = { columns: 'id,word,big,clear,raw', sort: 'id' };
+
+  it('is a table of Markdown that holds nothing but text', async () => {
+    const lines = (await file('odd', { ...parameters, format: 'md', limit: '6' })).toString();
+    expect(lines.split('\n').slice(0, 6)).toEqual([
+      '| id | word | big | clear | raw |',
+      '| --: | :-- | --: | :-- | :-- |',
+      '| 0 | plain |  |  |  |',
+      '| 1 |  |  |  |  |',
+      '| 2 | é "quoted", with; all \\| the signs |  |  |  |',
+      '| 3 | two lines three |  |  |  |',
+    ]);
+    const last = { ...parameters, format: 'md', offset: '13', header: 'labels' };
+    expect((await file('odd', last)).toString()).toMatch(
+      /^\| Id \| Word .*\n.*\n\| 1000 \|  \| 12345678901234567890\.123456789 \| true \| AP8= \|\n/,
+    );
+  });
+
+  it('is a page of HTML in which nothing runs', async () => {
+    await database.query(
+      "insert into odd (id, word) values (77, '<script>alert(1)</script> & \"')",
+    );
+    const filter = 'id = 77 OR id = 1002';
+    const page = (await file('odd', { ...parameters, format: 'html', filter })).toString();
+    await database.query('delete from odd where id = 77');
+    expect(page).toMatch(/^<!doctype html>/);
+    expect(page).toContain("default-src 'none'");
+    expect(page).not.toContain('<script');
+    expect(page).toContain(
+      '<tr><td class="end" dir="auto">77</td><td dir="auto">&#60;script&#62;alert(1)&#60;/script&#62; &#38; &#34;</td>',
+    );
+    expect(page).toMatch(/<td class="end" dir="auto">0\.10<\/td>.*<\/tbody>\n<\/table>\n$/s);
+  });
+
+  it('has no more rows than somebody reads', async () => {
+    for (const format of ['md', 'html']) {
+      const { status, body } = await service.get(`/api/tables/many/export?format=${format}`);
+      expect([status, body.errors?.[0]?.code]).toEqual([413, 'export-too-long']);
+    }
+    const rows = (await file('many', { format: 'md', limit: '10000' })).toString();
+    expect(rows.trimEnd().split('\n')).toHaveLength(10_002);
+  });
+});
+
+describe('coded values', () => {
+  const labels = `{ calm: 'in harmony', '=wild': '=storm, or "worse"' }`;
+  let labelled: TestService;
+
+  beforeAll(async () => {
+    const configuration = `tables: { odd: { columns: { mood: { valueLabels: ${labels} } } } }`;
+    labelled = await startService(url, configuration);
+  });
+
+  afterAll(() => labelled.close());
+
+  const moods = async (form: Parameters): Promise<string> => {
+    const search = new URLSearchParams({ columns: 'id,mood', offset: '13', sort: 'id', ...form });
+    return (await fetch(`${labelled.url}/api/tables/odd/export?${search.toString()}`)).text();
+  };
+
+  it('stand as what they are called where that is wanted, harmless in CSV', async () => {
+    const asked = { 'value-labels': 'true' };
+    expect(await moods({ format: 'csv', ...asked })).toBe(
+      'id,mood\r\n1000,in harmony\r\n1001,"\'=storm, or ""worse"""\r\n1002,\r\n',
+    );
+    expect(await moods({ format: 'csv', formulas: 'true', ...asked })).toContain('1001,"=storm');
+    expect(await moods({ format: 'ndjson', ...asked })).toBe(
+      '{"id":1000,"mood":"in harmony"}\n{"id":1001,"mood":"=storm, or \\"worse\\""}\n{"id":1002,"mood":null}\n',
+    );
+    expect(await moods({ format: 'md', ...asked })).toContain('| 1000 | in harmony |');
+  });
+
+  it('stand as they are where it is not', async () => {
+    expect(await moods({ format: 'ndjson' })).toContain('{"id":1001,"mood":"=wild"}');
+    const { status } = await labelled.get('/api/tables/odd/export?format=csv&value-labels=maybe');
+    expect(status).toBe(400);
+  });
+});

@@ -1,5 +1,6 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { tableFromIPC, Type, type Vector } from 'apache-arrow';
 import pg from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
@@ -51,6 +52,46 @@ const file = async (parameters: Readonly<Record<string, string>>): Promise<strin
   return response.text();
 };
 
+/** A value of a column as Arrow counts it, as a text, told by PostgreSQL. */
+function inDatabase({ type }: Vector, name: string): string {
+  const moment = `case when isfinite(${name}) then (extract(epoch from ${name}) * 1000000)::int8
+    when ${name} > '2000-01-01' then ${2n ** 63n - 1n} when ${name} is not null then ${-(2n ** 63n)} end::text`;
+  switch (type.typeId) {
+    case Type.Date:
+      return `case when isfinite(${name}) then ${name} - date '1970-01-01'
+        when ${name} > '2000-01-01' then ${2 ** 31 - 1} when ${name} is not null then ${-(2 ** 31)} end::text`;
+    case Type.Timestamp:
+      return moment;
+    case Type.Time:
+      return `(extract(epoch from ${name}) * 1000000)::int8::text`;
+    case Type.Binary:
+      return `encode(${name}, 'hex')`;
+    case Type.Decimal:
+      return `trunc(${name} * 100)::text`;
+    default:
+      // As it is written out, with the spaces of char(n).
+      return `case when ${name} is not null then concat(${name}) end`;
+  }
+}
+
+/** The number or text that a vector holds, before its library makes anything of it. */
+function heldAt(vector: Vector, index: number): string | null {
+  if (vector.get(index) === null) return null;
+  const value: unknown = vector.get(index);
+  const { typeId } = vector.type;
+  if (typeId === Type.Date || typeId === Type.Timestamp || typeId === Type.Time) {
+    return String((vector.data[0]?.values as BigInt64Array)[index]);
+  }
+  if (typeId === Type.Bool) return value === true ? 't' : 'f';
+  if (typeId === Type.Binary) return Buffer.from(value as Uint8Array).toString('hex');
+  if (typeId === Type.Decimal) return BigInt.asIntN(128, wordsOf(value as Uint32Array)).toString();
+  return String(value);
+}
+
+function wordsOf(words: Uint32Array): bigint {
+  return [...words].reduceRight((so, word) => (so << 32n) | BigInt(word), 0n);
+}
+
 describe('values of every type', () => {
   it('are the same in CSV, as PostgreSQL reads it', async () => {
     const csv = await file({ format: 'csv', columns: columns.join(','), formulas: 'true' });
@@ -78,6 +119,36 @@ describe('values of every type', () => {
     const own = (await file({ format: 'ndjson', sort: 'id', columns: some })).trimEnd().split('\n');
     const same = await service.get(`/api/tables/every/rows?sort=id&limit=1000&columns=${some}`);
     expect(own.map((line) => JSON.parse(line) as unknown)).toEqual(same.body.rows);
+  });
+
+  it('are in Arrow in the type that holds them, as PostgreSQL counts them', async () => {
+    const search = new URLSearchParams({ format: 'arrow', sort: 'id' }).toString();
+    const response = await fetch(`${service.url}/api/tables/every/export?${search}`);
+    const table = tableFromIPC(new Uint8Array(await response.arrayBuffer()));
+    expect(table.numRows).toBe(rows + 1);
+    for (const { name } of kinds) {
+      const vector = table.getChild(name)!;
+      const { rows: wanted } = await database.query<{ value: string | null }>(
+        `select ${inDatabase(vector, name)} as value from every order by id`,
+      );
+      const held = wanted.map((_row, index) => heldAt(vector, index));
+      const isFloat = vector.type.typeId === Type.Float;
+      // Floats are the same numbers, however they are spelled.
+      const same = (value: string | null): string | null =>
+        value === null || !isFloat ? value : String(Math.fround(Number(value)));
+      expect([name, held.map(same)]).toEqual([name, wanted.map(({ value }) => same(value))]);
+    }
+    const types = table.schema.fields.map(({ name, type }) => [name, String(type)]);
+    expect(Object.fromEntries(types)).toMatchObject({
+      ...{ i2: 'Int16', i4: 'Int32', i8: 'Int64', num: 'Utf8', dec: 'Decimal[10e+2]' },
+      ...{ f4: 'Float32', f8: 'Float64', bool: 'Bool', day: 'Date32<DAY>', bin: 'Binary' },
+      ...{
+        ts: 'Timestamp<MICROSECOND>',
+        tsz: 'Timestamp<MICROSECOND, UTC>',
+        tm: 'Time64<MICROSECOND>',
+      },
+      ...{ txt: 'Utf8', li: 'Utf8', js: 'Utf8' },
+    });
   });
 
   it('make a workbook that opens', async () => {

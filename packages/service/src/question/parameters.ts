@@ -104,6 +104,9 @@ const fileForm = {
   formulas: z.enum(['true', 'false']).optional().meta({
     description: 'Whether CSV leaves texts as they are that a spreadsheet would compute.',
   }),
+  'value-labels': z.enum(['true', 'false']).optional().meta({
+    description: 'Whether what coded values are called stands in place of them.',
+  }),
 };
 const { page: _page, before: _before, limit: _limit, ...taken } = placed;
 export const exportParameters = z.strictObject({

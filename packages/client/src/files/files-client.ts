@@ -1,0 +1,75 @@
+import type { FileParameters } from '@ephoros/core/file';
+import { printParameters, rowsPart, type WrittenQuery } from '@ephoros/core/query';
+import { mostUrl, Transport, withParameters, type ClientOptions, type Pair } from '../transport.ts';
+
+/** A file as it comes. */
+export interface RowsFile {
+  /** What the service would call it. */
+  readonly name: string;
+  readonly mediaType: string;
+  /** Rows that it will have; undefined where nobody has counted them. */
+  readonly rows: number | undefined;
+  /** About as many, where they are not counted. */
+  readonly about: number | undefined;
+  /** Its bytes. It fails where the file is broken off: what has come by then is not the whole. */
+  readonly body: ReadableStream<Uint8Array<ArrayBuffer>>;
+}
+
+/** Files of rows. Apart from the client, so that a page that offers none does not load it. */
+export interface FilesClient {
+  /**
+   * All rows of a query, in its order and with its columns, as a file of one snapshot. `limit` and `offset` hold,
+   * pages do not. An abort has it cancelled in the database too. @throws ServiceError
+   */
+  open(
+    table: string,
+    query: WrittenQuery,
+    form: FileParameters,
+    signal?: AbortSignal,
+  ): Promise<RowsFile>;
+  /** The address that such a file is found at, however long that is. */
+  url(table: string, query: WrittenQuery, form: FileParameters): string;
+}
+
+/** Files of a service's rows, by the same options as its client. */
+export function filesClient(options: ClientOptions): FilesClient {
+  const transport = new Transport(options);
+  const addressOf = (table: string): string => `${transport.addressOf(table)}/export`;
+  return {
+    open: async (table, query, form, signal) => {
+      const address = addressOf(table);
+      const asked = withParameters(address, pairsOf(query, form));
+      const response = await (asked.length <= mostUrl
+        ? transport.respond(asked, signal)
+        : transport.respond(address, signal, bodyOf(query, form), {
+            method: 'POST',
+            headers: { 'Content-Type': 'application/json' },
+          }));
+      const { headers, body } = response;
+      return {
+        name: `${table}.${form.format}`,
+        mediaType: headers.get('Content-Type') ?? '',
+        rows: countIn(headers, 'Ephoros-Rows'),
+        about: countIn(headers, 'Ephoros-Rows-About'),
+        body: body ?? new Blob([]).stream(),
+      };
+    },
+    url: (table, query, form) => withParameters(addressOf(table), pairsOf(query, form)),
+  };
+}
+
+function pairsOf(query: WrittenQuery, form: FileParameters): readonly Pair[] {
+  const { total, shape, cells, ...rows } = rowsPart(query);
+  const written = Object.entries(form).map(([name, value]): Pair => [name, String(value)]);
+  return [...printParameters(rows), ...written];
+}
+
+/** In a body truth values are no texts. */
+function bodyOf(query: WrittenQuery, form: FileParameters): string {
+  return JSON.stringify({ ...Object.fromEntries(pairsOf(query, form)), ...form });
+}
+
+function countIn(headers: Headers, name: string): number | undefined {
+  const text = headers.get(name);
+  return text === null ? undefined : Number(text);
+}

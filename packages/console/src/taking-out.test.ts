@@ -1,0 +1,212 @@
+import { execFile } from 'node:child_process';
+import { readFile } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { tableFromIPC } from 'apache-arrow';
+import type { Locator } from 'playwright-core';
+import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { startService } from '../../service/src/testing/service.ts';
+import { consoleFolder, consoleOver, loaded, open, page, until } from './testing/fixtures.ts';
+
+const many = 3_000;
+const configuration = `
+tables:
+  barges:
+    sort: id
+    columns:
+      state: { label: Whereabouts, valueLabels: { out: on the water, in: at rest } }
+`;
+let url: string;
+let drop: () => Promise<void>;
+
+beforeAll(async () => {
+  ({ url, drop } = await freshDatabase('ephoros_taking_out', [
+    `create table barges (id int primary key, name text, state text, tons numeric(6, 1))`,
+    `insert into barges select n, case when n = 7 then 'He said "go", then; left' else 'Barge ' || n end,
+       case n % 3 when 0 then 'out' when 1 then 'in' end, n / 10.0 from generate_series(1, ${many}) n`,
+    'create view doomed as select id, 1 / (2900 - id) as n, repeat(name, 40) as wide from barges',
+    'analyze barges',
+  ]));
+});
+
+afterAll(() => drop());
+
+consoleOver(() => startService(url, configuration, { consoleFolder }));
+
+const sheet = (): Locator => page.getByRole('dialog', { name: 'Take out' });
+
+/** Opens the sheet over what is shown, once it knows how large the file will be. */
+async function begun(path: string): Promise<void> {
+  await open(path);
+  await page.locator('[aria-busy=false] .eph-row').first().waitFor();
+  await page.getByRole('button', { name: 'Take out' }).click();
+  await until(
+    () => sheet().getByRole('status').first().textContent(),
+    /^about [\d.,]+ (bytes|kB|MB)$/,
+  );
+}
+
+async function saved(): Promise<{ readonly name: string; readonly bytes: Buffer }> {
+  const coming = page.waitForEvent('download');
+  await sheet().getByRole('button', { name: 'Save' }).click();
+  const download = await coming;
+  const bytes = await readFile(await download.path());
+  return { name: download.suggestedFilename(), bytes };
+}
+
+describe('rows taken out of a table', () => {
+  it('are those that match, as they are shown, in a file of about the size that was said', async () => {
+    await begun('/tables/barges?filter=id%20%3C%3D%20900&columns=name,state&sort=-id');
+    expect(await sheet().getByRole('radio').allInnerTexts()).toEqual(
+      expect.arrayContaining(['all that match (900)', 'this page (50)', 'as shown (2)']),
+    );
+    const about = Number(/[\d.]+/.exec(await sheet().getByRole('status').first().innerText()));
+    const { name, bytes } = await saved();
+    expect(name).toBe('barges.csv');
+    const lines = bytes.toString().split('\r\n');
+    expect(lines.slice(0, 4)).toEqual([
+      'Name,Whereabouts',
+      'Barge 900,on the water',
+      'Barge 899,',
+      'Barge 898,at rest',
+    ]);
+    expect(lines).toContain('"He said ""go"", then; left",at rest');
+    expect(lines).toHaveLength(902);
+    expect(bytes.length / 1_000 / about).toBeCloseTo(1, 0);
+    await until(
+      () => sheet().getByRole('status').textContent(),
+      new RegExp(`^barges\\.csv: ${(bytes.length / 1_000).toFixed(0)} kB$`),
+    );
+  });
+
+  it('are those that are selected, or those of the page, with other columns and as other files', async () => {
+    await open('/tables/barges?page=2&columns=name');
+    await loaded();
+    for (const row of [1, 3]) await page.locator('.eph-row').nth(row).getByRole('checkbox').check();
+    await page.getByRole('button', { name: 'Take out' }).click();
+    await sheet().getByText('all of the table (4)').click();
+    await sheet().getByText('NDJSON').click();
+    expect(await sheet().getByText('those selected (2)').getAttribute('aria-checked')).toBe('true');
+    await sheet().getByText('How it is written').click();
+    await sheet().getByText('values as they are called here').click();
+    const selected = await saved();
+    expect(selected.name).toBe('barges.ndjson');
+    expect(
+      selected.bytes
+        .toString()
+        .trim()
+        .split('\n')
+        .map((line) => JSON.parse(line)),
+    ).toEqual([
+      { id: 52, name: 'Barge 52', state: 'in', tons: '5.2' },
+      { id: 54, name: 'Barge 54', state: 'out', tons: '5.4' },
+    ]);
+    await sheet().getByRole('button', { name: 'Another file' }).click();
+    await sheet().getByText('this page (50)').click();
+    await sheet().getByText('Arrow').click();
+    const paged = tableFromIPC((await saved()).bytes);
+    expect(paged.toArray().map((row) => row.toJSON().name)).toEqual(
+      Array.from({ length: 50 }, (_, index) => `Barge ${51 + index}`),
+    );
+  });
+
+  it('come group by group where they are grouped', async () => {
+    await begun('/tables/barges?group=state&columns=id,state&filter=id%20%3C%2010');
+    await sheet().getByText('The rows of the groups, in their order.').waitFor();
+    const lines = (await saved()).bytes.toString().trim().split('\r\n').slice(1);
+    expect(lines.map((line) => line.split(',')[0])).toEqual([
+      '1',
+      '4',
+      '7',
+      '3',
+      '6',
+      '9',
+      '2',
+      '5',
+      '8',
+    ]);
+  });
+
+  it('are the same by the commands that are shown', async () => {
+    await begun('/tables/barges?filter=id%20%3C%3D%2020&columns=id,name');
+    await sheet().getByText('From a terminal').click();
+    const [curl = '', command = ''] = await sheet().locator('pre').allInnerTexts();
+    const { bytes } = await saved();
+    const { stdout } = await promisify(execFile)('sh', [
+      '-c',
+      curl.replace("--output 'barges.csv'", '--silent'),
+    ]);
+    expect(stdout).toBe(bytes.toString());
+    const own = `${process.execPath} packages/cli/dist/main.js`;
+    const made = await promisify(execFile)('sh', [
+      '-c',
+      command.replace(/^ephoros/, own).replace("--out 'barges.csv'", '--format csv'),
+    ]);
+    expect(made.stdout).toBe(bytes.toString());
+  });
+});
+
+describe('a file that takes long', () => {
+  it('tells how far it is while the sheet is closed, and is cancelled', async () => {
+    await begun('/tables/barges');
+    // The rest of it never comes.
+    await page.evaluate(() => {
+      const real = window.fetch.bind(window);
+      window.fetch = async (...asked) => {
+        const response = await real(...asked);
+        if (!response.url.includes('/export?')) return response;
+        const text = await response.text();
+        const { signal } = asked[1] ?? {};
+        const body = new ReadableStream<Uint8Array>({
+          start: (to) => {
+            to.enqueue(new TextEncoder().encode(text.slice(0, text.length / 2)));
+            signal?.addEventListener('abort', () => {
+              Object.assign(window, { cancelled: true });
+              to.error(signal.reason);
+            });
+          },
+        });
+        return new Response(body, response);
+      };
+    });
+    await sheet().getByRole('button', { name: 'Save' }).click();
+    await until(() => sheet().getByRole('status').textContent(), /^1,5\d\d of 3,000 rows, \d+ kB$/);
+    await page.keyboard.press('Escape');
+    const button = page.getByRole('button', { name: 'Take out' });
+    await until(() => button.textContent(), /^Take out 5\d %$/);
+    await button.click();
+    await sheet().getByRole('button', { name: 'Cancel' }).click();
+    await sheet().getByRole('button', { name: 'Save' }).waitFor();
+    expect(await page.evaluate(() => (window as unknown as { cancelled: boolean }).cancelled)).toBe(
+      true,
+    );
+    expect(await button.textContent()).toBe('Take out');
+  });
+
+  it('is not saved where it is broken off, and what is refused is told', async () => {
+    const downloads: string[] = [];
+    page.on('download', (one) => downloads.push(one.suggestedFilename()));
+    await begun('/tables/doomed?sort=id&columns=id,n,wide');
+    await sheet().getByRole('button', { name: 'Save' }).click();
+    await until(
+      () => sheet().getByRole('alert').textContent(),
+      'The file was broken off; nothing was saved.',
+    );
+    await sheet().getByRole('button', { name: 'Another file' }).click();
+    await page.route(/\/export\?/, (route) =>
+      route.fulfill({
+        status: 413,
+        contentType: 'application/problem+json',
+        body: JSON.stringify({
+          status: 413,
+          detail: 'A file has at most 10 rows; these are 3000.',
+        }),
+      }),
+    );
+    await sheet().getByRole('button', { name: 'Save' }).click();
+    await until(
+      () => sheet().getByRole('alert').textContent(),
+      'A file has at most 10 rows; these are 3000.',
+    );
+    expect(downloads).toEqual([]);
+  });
+});

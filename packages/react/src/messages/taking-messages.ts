@@ -1,0 +1,45 @@
+import type { FileFormat } from '@ephoros/core/file';
+
+/** What taking rows out as files says, in one language. */
+export interface TakingMessages {
+  readonly format: string;
+  readonly formats: Readonly<Record<FileFormat, string>>;
+  /** What each is for. */
+  readonly uses: Readonly<Record<FileFormat, string>>;
+  /** How it is written: what few change. */
+  readonly how: string;
+  readonly rows: string;
+  readonly all: (count: string) => string;
+  readonly selected: (count: string) => string;
+  readonly page: (count: string) => string;
+  readonly columns: string;
+  readonly shown: (count: string) => string;
+  readonly everyColumn: (count: string) => string;
+  readonly firstLine: string;
+  readonly labels: string;
+  readonly names: string;
+  readonly noLine: string;
+  readonly delimiter: string;
+  readonly comma: string;
+  readonly semicolon: string;
+  readonly tab: string;
+  /** Coded values by what they are called. */
+  readonly valueLabels: string;
+  /** A mark that some spreadsheets need. */
+  readonly bom: string;
+  readonly about: (size: string) => string;
+  readonly measuring: string;
+  readonly notGrouped: string;
+  readonly save: string;
+  readonly asked: string;
+  readonly under: (rows: string, of: string, size: string) => string;
+  readonly underSize: (size: string) => string;
+  readonly cancel: string;
+  readonly saved: (name: string, size: string) => string;
+  readonly again: string;
+  readonly brokenOff: string;
+  readonly terminal: string;
+  readonly copy: string;
+  readonly copied: string;
+  readonly notCopied: string;
+}

@@ -1,0 +1,230 @@
+import type { FileFormat, FileParameters, FilesClient } from '@ephoros/client/files';
+import { fileWords } from '@ephoros/core/file';
+import { shownNames } from '@ephoros/core/schema';
+import { useCallback, useState, type ReactElement } from 'react';
+import { Choices, Tick } from '../editors/choices.tsx';
+import type { TakingMessages } from '../messages/taking-messages.ts';
+import { useCount, useLocale, useModel, useRowsOf } from '../parts/table-context.ts';
+import { isOutline } from '../table/row-at.ts';
+import { useAnswer } from '../use-answer.ts';
+import { useCopied } from '../use-copied.ts';
+import { sizeText } from './size-text.ts';
+import { commandOfFile, curlOfFile } from './spelled-out.ts';
+import type { WantedFile } from './take-out-line.tsx';
+import { bytesOf } from './taken-file.ts';
+import { wantedRows, type Scope } from './wanted-rows.ts';
+
+interface TakeOutFormProps {
+  readonly files: FilesClient;
+  readonly said: TakingMessages;
+  readonly take: (wanted: WantedFile) => Promise<void>;
+}
+
+/** Rows that a size is measured by. */
+const measured = 200;
+
+/** Which rows and columns are taken out, and as what; the same as a command. */
+export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactElement {
+  const records = useRowsOf();
+  const { table, shown, reader } = useModel();
+  const count = useCount();
+  const locale = useLocale();
+  const { selection, pager, reading, window, total, open, totalKind } = records;
+  const outline = isOutline(records.source);
+  const chosen = selection.chosen.kind === 'matching' || selection.keys.length > 0;
+  const [format, setFormat] = useState<FileFormat>('csv');
+  const [scope, setScope] = useState<Scope>(chosen ? 'selected' : 'all');
+  const [every, setEvery] = useState(false);
+  const [header, setHeader] = useState<NonNullable<FileParameters['header']>>('labels');
+  const [delimiter, setDelimiter] = useState<NonNullable<FileParameters['delimiter']>>('comma');
+  const [named, setNamed] = useState(true);
+  const [bom, setBom] = useState(false);
+  const everyName = shownNames(table);
+  const columns = every ? everyName : shown;
+  const coded = table.columns.some(({ valueLabels }) => valueLabels !== undefined);
+  const isCsv = format === 'csv';
+  const hasHeader = format !== 'ndjson' && format !== 'json' && format !== 'arrow';
+  const form: FileParameters = {
+    format,
+    ...(hasHeader && header !== 'names' && { header }),
+    ...(isCsv && delimiter !== 'comma' && { delimiter }),
+    ...(isCsv && bom && { bom }),
+    ...(coded && named && { 'value-labels': true }),
+  };
+  const counted = (rows: number | undefined, exact = true): string =>
+    rows === undefined ? '…' : exact ? count(rows) : reader.messages.nearly(count(rows));
+  const asked = JSON.stringify([scope, columns, form]);
+  const measure = useCallback(
+    async (signal: AbortSignal) => {
+      const [where, names, how] = JSON.parse(asked) as [Scope, string[], FileParameters];
+      const query = await wantedRows(where, names, records);
+      const sized = async (limit: number): Promise<{ bytes: number; rows: number }> => {
+        const file = await files.open(table.name, { ...query, limit }, how, signal);
+        return { bytes: await bytesOf(file), rows: file.rows ?? limit };
+      };
+      const [one, some] = await Promise.all([sized(1), sized(measured)]);
+      const each = (some.bytes - one.bytes) / Math.max(1, some.rows - one.rows);
+      // Of groups nobody has counted the rows yet.
+      const { columns: _columns, ...all } = query;
+      const found = isOutline(records.source)
+        ? await records.ask?.rows({ ...all, limit: 1, total: 'exact' }, signal)
+        : undefined;
+      const rows = found?.window.total ?? undefined;
+      return { query, form: how, fixed: one.bytes - each * one.rows, each, rows };
+    },
+    // The rows themselves come and go while one looks: what is asked is the same.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [asked, files, table, records.match, records.query],
+  );
+  const sample = useAnswer(measure);
+  const ready = sample.state === 'ready' ? sample.result : undefined;
+  // Lines of groups are no rows.
+  const matching = outline ? ready?.rows : open ? undefined : total;
+  const onPage = Math.max(0, window.to - window.from);
+  const rows = scope === 'all' ? matching : scope === 'selected' ? selection.count : onPage;
+  const scopes: readonly { readonly value: Scope; readonly text: string }[] = [
+    { value: 'all', text: said.all(counted(matching, outline || totalKind === 'exact')) },
+    ...(chosen
+      ? [{ value: 'selected' as const, text: said.selected(counted(selection.count)) }]
+      : []),
+    ...(reading === 'pages' && !outline
+      ? [{ value: 'page' as const, text: said.page(count(Math.min(onPage, pager.size))) }]
+      : []),
+  ];
+  const size =
+    ready === undefined || rows === undefined
+      ? undefined
+      : Math.max(0, ready.fixed + ready.each * rows);
+  const address =
+    ready && new URL(files.url(table.name, ready.query, ready.form), location.href).href;
+  return (
+    <div className="eph-taking">
+      <Choices
+        inLine
+        label={said.format}
+        values={fileWords.format.map((value) => ({ value, text: said.formats[value] }))}
+        chosen={format}
+        change={setFormat}
+      />
+      <p className="eph-aside">{said.uses[format]}</p>
+      <p className="eph-list-title">{said.rows}</p>
+      <Choices label={said.rows} values={scopes} chosen={scope} change={setScope} />
+      {outline && <p className="eph-aside">{said.notGrouped}</p>}
+      <p className="eph-list-title">{said.columns}</p>
+      <Choices
+        label={said.columns}
+        values={[
+          { value: 'shown', text: said.shown(count(shown.length)) },
+          { value: 'every', text: said.everyColumn(count(everyName.length)) },
+        ]}
+        chosen={every ? 'every' : 'shown'}
+        change={(value) => setEvery(value === 'every')}
+      />
+      <p className="eph-in-line">
+        <button
+          type="button"
+          className="eph-plate"
+          disabled={ready === undefined}
+          onClick={() => {
+            if (ready !== undefined) void take({ ...ready, rows });
+          }}
+        >
+          {said.save}
+        </button>
+        <span role="status" className="eph-aside">
+          {size === undefined
+            ? sample.state === 'loading'
+              ? said.measuring
+              : ''
+            : said.about(sizeText(size, locale))}
+        </span>
+      </p>
+      {sample.state === 'failed' && (
+        <p role="alert" className="eph-trouble">
+          {reader.messages.told(sample.error.message)}
+        </p>
+      )}
+      {(hasHeader || coded) && (
+        <details>
+          <summary>{said.how}</summary>
+          {hasHeader && (
+            <>
+              <p className="eph-list-title">{said.firstLine}</p>
+              <Choices
+                label={said.firstLine}
+                values={[
+                  { value: 'labels', text: said.labels },
+                  { value: 'names', text: said.names },
+                  { value: 'none', text: said.noLine },
+                ]}
+                chosen={header}
+                change={setHeader}
+              />
+            </>
+          )}
+          {isCsv && (
+            <>
+              <p className="eph-list-title">{said.delimiter}</p>
+              <Choices
+                inLine
+                label={said.delimiter}
+                values={[
+                  { value: 'comma', text: said.comma },
+                  { value: 'semicolon', text: said.semicolon },
+                  { value: 'tab', text: said.tab },
+                ]}
+                chosen={delimiter}
+                change={setDelimiter}
+              />
+              <Tick checked={bom} change={setBom}>
+                {said.bom}
+              </Tick>
+            </>
+          )}
+          {coded && (
+            <Tick checked={named} change={setNamed}>
+              {said.valueLabels}
+            </Tick>
+          )}
+        </details>
+      )}
+      {address !== undefined && (
+        <FromTerminal address={address} name={`${table.name}.${format}`} said={said} />
+      )}
+    </div>
+  );
+}
+
+interface FromTerminalProps {
+  readonly address: string;
+  readonly name: string;
+  readonly said: TakingMessages;
+}
+
+/** The same file by curl and by the command line. */
+function FromTerminal({ address, name, said }: FromTerminalProps): ReactElement {
+  const { table } = useModel();
+  const [told, copy] = useCopied();
+  return (
+    <details>
+      <summary>{said.terminal}</summary>
+      {[curlOfFile(address, name), commandOfFile(address, table.name, name)].map((code) => (
+        <div key={code}>
+          <pre className="eph-code" dir="ltr">
+            {code}
+          </pre>
+          <button
+            type="button"
+            className="eph-offer"
+            onClick={() => copy(code, said.copied, said.notCopied)}
+          >
+            {said.copy}
+          </button>
+        </div>
+      ))}
+      <span role="status" className="eph-aside">
+        {told}
+      </span>
+    </details>
+  );
+}
