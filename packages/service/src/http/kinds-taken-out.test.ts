@@ -70,18 +70,18 @@ function inDatabase({ type }: Vector, name: string): string {
       return `trunc(${name} * 100)::text`;
     default:
       // As it is written out, with the spaces of char(n).
-      return `case when ${name} is not null then concat(${name}) end`;
+      return `case when num_nulls(${name}) = 0 then concat(${name}) end`;
   }
 }
 
 /** The number or text that a vector holds, before its library makes anything of it. */
 function heldAt(vector: Vector, index: number): string | null {
-  if (vector.get(index) === null) return null;
-  const value: unknown = vector.get(index);
+  if (!vector.isValid(index)) return null;
   const { typeId } = vector.type;
   if (typeId === Type.Date || typeId === Type.Timestamp || typeId === Type.Time) {
     return String((vector.data[0]?.values as BigInt64Array)[index]);
   }
+  const value: unknown = vector.get(index);
   if (typeId === Type.Bool) return value === true ? 't' : 'f';
   if (typeId === Type.Binary) return Buffer.from(value as Uint8Array).toString('hex');
   if (typeId === Type.Decimal) return BigInt.asIntN(128, wordsOf(value as Uint32Array)).toString();
@@ -126,6 +126,9 @@ describe('values of every type', () => {
     const response = await fetch(`${service.url}/api/tables/every/export?${search}`);
     const table = tableFromIPC(new Uint8Array(await response.arrayBuffer()));
     expect(table.numRows).toBe(rows + 1);
+    await database.query(
+      "set intervalstyle = iso_8601; set timezone = 'UTC'; set bytea_output = hex",
+    );
     for (const { name } of kinds) {
       const vector = table.getChild(name)!;
       const { rows: wanted } = await database.query<{ value: string | null }>(
@@ -147,7 +150,7 @@ describe('values of every type', () => {
         tsz: 'Timestamp<MICROSECOND, UTC>',
         tm: 'Time64<MICROSECOND>',
       },
-      ...{ txt: 'Utf8', li: 'Utf8', js: 'Utf8' },
+      ...{ txt: 'Utf8', li: 'Utf8' },
     });
   });
 
