@@ -168,6 +168,12 @@ const table = z.strictObject({
     }),
 });
 
+/** As browsers say where a page comes from (RFC 6454): no path, no slash behind. */
+const origin = z.string().refine((text) => URL.canParse(text) && new URL(text).origin === text, {
+  error:
+    'Here an origin is expected, such as "https://desk.example.com": without a path or a slash behind.',
+});
+
 /** The configuration file, `ephoros.yaml`. Everything in it is optional. */
 export const configurationSchema = z
   .strictObject({
@@ -180,6 +186,13 @@ export const configurationSchema = z
       description:
         '"all" (default): every table that the role may read; "listed": those below only.',
     }),
+    origins: z
+      .array(z.union([z.literal('*'), origin]))
+      .optional()
+      .meta({
+        description:
+          'Pages of which origins may read the API from a browser: "https://desk.example.com", or "*" for all of them; none by default. They send no cookies.',
+      }),
     limits: z
       .strictObject({
         characters: z

@@ -14,6 +14,7 @@ import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
 import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
 import { createMetrics } from './metrics.ts';
+import { sharing } from './origins.ts';
 import { answerProblem, misdirected, notFound } from './problems.ts';
 import { apiOver, routerOver, type AnsweringOptions } from './router.ts';
 
@@ -30,6 +31,8 @@ export interface ApplicationOptions extends AnsweringOptions {
    * others are refused, so that no page elsewhere can lead a browser here. Any by default.
    */
   readonly hostNames?: readonly string[];
+  /** Origins whose pages may read the API; none by default. */
+  readonly origins?: readonly string[];
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
@@ -41,13 +44,14 @@ const apiPath = '/api';
  * API follows at once, all the rest by Express.
  */
 export function createApplication(options: ApplicationOptions): RequestListener {
-  const { engine, logger, hostNames } = options;
+  const { engine, logger, hostNames, origins = [] } = options;
   const metrics = createMetrics(engine.database, options.metrics);
   const log = requestLog(logger);
   const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
   const pages = createPages(options, metrics.answer);
   // Rules of access are asked about the requests of Express: there the API is one of the pages.
   const api = options.access === undefined ? apiOver(engine, options) : undefined;
+  const share = sharing(origins);
   const compress = compression({ threshold: worthCompressing });
   return (request, response) => {
     response.setHeader('X-Request-Id', randomUUID());
@@ -59,8 +63,13 @@ export function createApplication(options: ApplicationOptions): RequestListener 
       return;
     }
     const answer = (): void => {
-      if (api === undefined || !isUnder(apiPath, request.url)) pages(request, response);
-      else api(mounted(request), response);
+      const ofApi = isUnder(apiPath, request.url);
+      const handle = (): void => {
+        if (api === undefined || !ofApi) pages(request, response);
+        else api(mounted(request), response);
+      };
+      if (ofApi && share !== undefined) share(request, response, handle);
+      else handle();
     };
     if (paysToCompress(request)) {
       markCompressed(response);

@@ -1,10 +1,13 @@
+import { configurationOf } from '../config/index.ts';
 import { readRole, type Catalog, type RoleRow } from '../catalog/index.ts';
 import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts';
 import { isLoopback, listen, urlOf, type ListenOptions } from '../http/index.ts';
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
 
 export interface ServeOptions
-  extends EngineOptions, Omit<ListenOptions, 'engine' | 'metrics' | keyof EngineOptions> {
+  extends
+    EngineOptions,
+    Omit<ListenOptions, 'engine' | 'metrics' | 'origins' | keyof EngineOptions> {
   /** Processes that share the port and the connections; 1 by default. */
   readonly workers?: number;
   /** Serves everybody who can reach the address, without any rules of access. */
@@ -80,6 +83,7 @@ async function serveHere(
     const listening = await listen({
       ...options,
       engine,
+      origins: originsIn(options),
       ...(metrics === undefined ? {} : { metrics }),
     });
     return {
@@ -96,6 +100,12 @@ async function serveHere(
     await engine.close();
     throw thrown;
   }
+}
+
+/** Origins whose pages may read the API, as the configuration says. */
+function originsIn({ configuration }: ServeOptions): readonly string[] {
+  if (configuration === undefined) return [];
+  return configurationOf(configuration).configuration.origins ?? [];
 }
 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
