@@ -109,20 +109,22 @@ describe('rows taken out of a table', () => {
     );
   });
 
-  it('come group by group where they are grouped', async () => {
-    await begun('/tables/barges?group=state&columns=id,state&filter=id%20%3C%2010');
+  it('are a line for each group where they are grouped, or its rows, group by group', async () => {
+    await open(
+      '/tables/barges?group=state&aggregate=sum(tons)&filter=id%20%3C%2010&columns=id,state',
+    );
+    await page.locator('[aria-busy=false] .eph-row').first().waitFor();
+    await page.getByRole('button', { name: 'Take out' }).click();
+    const grouped = (await saved()).bytes.toString();
+    expect(grouped).toBe(
+      'Whereabouts,Count,Sum of tons\r\nat rest,3,1.2\r\non the water,3,1.8\r\n,3,1.5\r\n',
+    );
+    await sheet().getByRole('button', { name: 'Another file' }).click();
+    await sheet().getByText('all that match').click();
     await sheet().getByText('The rows of the groups, in their order.').waitFor();
     const lines = (await saved()).bytes.toString().trim().split('\r\n').slice(1);
     expect(lines.map((line) => line.split(',')[0])).toEqual([
-      '1',
-      '4',
-      '7',
-      '3',
-      '6',
-      '9',
-      '2',
-      '5',
-      '8',
+      ...['1', '4', '7', '3', '6', '9', '2', '5', '8'],
     ]);
   });
 

@@ -25,6 +25,11 @@ export function exportCommand(terminal: Terminal): Command {
     .option('--overwrite', 'even where there is such a file')
     .option('--resume', 'go on with CSV or NDJSON that was broken off, behind its last whole row')
     .option('--columns <names>', 'which columns, by commas')
+    .option(
+      '--group <terms>',
+      'a line for each group instead, by these levels: "status,month(passed_at)"',
+    )
+    .option('--aggregate <terms>', 'what is made of the rows of each group: "count(),sum(toll)"')
     .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
     .option('--nulls <place>', 'where nulls stand: last or first')
     .option('--limit <number>', 'rows at most; all by default')
@@ -53,6 +58,7 @@ Examples:
   ephoros export passages --out passages.xlsx --filter "status = 'disputed'"
   ephoros export passages --out all.csv
   ephoros export passages --out all.csv --resume
+  ephoros export passages --out tolls.xlsx --group "status,year(passed_at)" --aggregate "count(),sum(toll)"
   ephoros export boats --format ndjson | head -3`,
     );
   return withMatch(command).action(async (table: string, options: Options) => {

@@ -1,5 +1,5 @@
 import type { FileParameters } from '@ephoros/core/file';
-import { printParameters, rowsPart, type WrittenQuery } from '@ephoros/core/query';
+import { groupsPart, printParameters, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { mostUrl, Transport, withParameters, type ClientOptions, type Pair } from '../transport.ts';
 
 /** A file as it comes. */
@@ -18,8 +18,8 @@ export interface RowsFile {
 /** Files of rows. Apart from the client, so that a page that offers none does not load it. */
 export interface FilesClient {
   /**
-   * All rows of a query, in its order and with its columns, as a file of one snapshot. `limit` and `offset` hold,
-   * pages do not. An abort has it cancelled in the database too. @throws ServiceError
+   * All rows of a query, in its order and with its columns, as a file of one snapshot; of a query that is grouped all
+   * groups of its last level, a line each. `limit` and `offset` hold, pages do not. An abort has it cancelled in the database too. @throws ServiceError
    */
   open(
     table: string,
@@ -60,8 +60,13 @@ export function filesClient(options: ClientOptions): FilesClient {
 
 function pairsOf(query: WrittenQuery, form: FileParameters): readonly Pair[] {
   const { total, shape, cells, ...rows } = rowsPart(query);
+  const { limit, place } = rows;
+  const asked =
+    query.group === undefined
+      ? rows
+      : { ...groupsPart(query), ...(limit !== undefined && { limit }), ...(place && { place }) };
   const written = Object.entries(form).map(([name, value]): Pair => [name, String(value)]);
-  return [...printParameters(rows), ...written];
+  return [...printParameters(asked), ...written];
 }
 
 /** In a body truth values are no texts. */

@@ -186,6 +186,16 @@ export interface CheckedAggregate extends ResultColumn {
  * One level of a grouping. Its lines have the columns `value`, `count`, `below` and `a0`, `a1`, …
  * for the aggregates, by which the sort's terms call them.
  */
+/** All groups of the last level of a grouping, with their values of every level. */
+export interface CheckedGroupLines extends Pick<
+  CheckedGrouping,
+  'table' | 'filter' | 'search' | 'levels' | 'aggregates' | 'hidden' | 'offset'
+> {
+  /** Of the levels, `k0` and so on, and of the aggregates, `a0` and so on. */
+  readonly columns: readonly CheckedColumn[];
+  readonly sort: readonly CheckedSortTerm[];
+}
+
 export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
   /** Outermost first; none for aggregates of the whole result. */
   readonly levels: readonly CheckedLevel[];

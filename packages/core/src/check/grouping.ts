@@ -14,6 +14,7 @@ import type {
   CheckedAggregate,
   CheckedColumn,
   CheckedGrouping,
+  CheckedGroupLines,
   CheckedLevel,
   CheckedScalar,
   CheckedSortTerm,
@@ -46,6 +47,44 @@ export function checkGrouping(
 }
 
 /**
+ * Checks all groups of the last level of a query's grouping, whatever lies above them: each has a column for every
+ * level, and for what is made of its rows (their number where nothing is). They come as the outline has them, but that
+ * the levels above the last one are sorted by their values alone.
+ */
+export function checkGroupLines(
+  query: Query,
+  table: TableDescription,
+  options: CheckOptions = {},
+): { readonly checked: CheckedGroupLines } | { readonly problems: readonly Problem[] } {
+  const { group = [], sort = [], aggregate = [rowCount], nulls = 'last' } = query;
+  const missing =
+    query.group === undefined ? inParameter('group', [problem('missing-group', {})]) : [];
+  const last = group.length - 1;
+  const read = check({ ...query, aggregate }, group, table, options, missing, last);
+  if ('problems' in read) return read;
+  const { levels, aggregates, sort: own, ...grouping } = read.checked;
+  const columns = [
+    ...levels.map((level, index) => ({ ...lineColumn(`k${index}`, level), ...labelsOf(level) })),
+    ...aggregates.map((one, index) => ({ ...lineColumn(`a${index}`, one), ...labelsOf(one) })),
+  ];
+  const above = columns.slice(0, last).map((column, index): CheckedSortTerm => {
+    const term = sort.find((one) => group[index] !== undefined && sortsBy(one, group[index]));
+    return { column, descending: term?.descending ?? false, nulls };
+  });
+  const within = own.map((term): CheckedSortTerm =>
+    term.column.own === 'value' ? { ...term, column: columns[last] ?? term.column } : term,
+  );
+  const { limit: _limit, capped: _capped, path: _path, ...rest } = grouping;
+  return { checked: { ...rest, levels, aggregates, columns, sort: [...above, ...within] } };
+}
+
+function labelsOf({
+  valueLabels,
+}: Pick<CheckedColumn, 'valueLabels'>): Pick<CheckedColumn, 'valueLabels'> {
+  return valueLabels === undefined ? {} : { valueLabels };
+}
+
+/**
  * Checks the aggregates of a query's whole result: a grouping without levels. The number of rows
  * where none is named.
  */
@@ -72,6 +111,7 @@ function check(
   table: TableDescription,
   { tables = () => undefined, now = new Date(), unicode = true, kept }: CheckOptions,
   problems: Problem[],
+  depth = query.path?.length ?? 0,
 ): Checked {
   const lookup = new Lookup(table, tables, unicode, kept);
   const match = checkMatch(query, lookup, now, problems);
@@ -87,10 +127,10 @@ function check(
   const aggregates = checkAll(query.aggregate ?? [], checker, inAggregate);
   problems.push(...inParameter('aggregate', inAggregate));
   const inSort: Problem[] = [];
-  const level = levels[path.length];
+  const level = levels[depth];
   const { sort, hidden } = checkGroupSort(
     query,
-    { asked, level, depth: path.length, aggregates },
+    { asked, level, depth, aggregates },
     new Checker(lookup, now, inSort),
     inSort,
   );

@@ -6,6 +6,7 @@ export type {
   CheckedAggregate,
   CheckedColumn,
   CheckedGrouping,
+  CheckedGroupLines,
   CheckedLevel,
   CheckedMatch,
   CheckedWindow,
@@ -20,7 +21,13 @@ export type {
 export { sortSignature } from './cursor.ts';
 export { keyValue } from './key-value.ts';
 export { isWrittenAs } from './notation.ts';
-export { checkAggregates, checkGrouping, mostAggregates, mostLevels } from './grouping.ts';
+export {
+  checkAggregates,
+  checkGrouping,
+  checkGroupLines,
+  mostAggregates,
+  mostLevels,
+} from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
 export { levelFilter, lineConditions, lineFilter } from './line.ts';
 export type { KeptSelection, KeptSelections } from './kept.ts';

@@ -1,6 +1,7 @@
-import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
+import type { CheckedColumn, CheckedGroupLines, CheckedQuery } from '../check/index.ts';
 import { harmlessText, type ColumnType } from '../schema/index.ts';
 import { sql, type Bound, type SQL } from './fragment.ts';
+import { groupLines } from './group-lines.ts';
 import { selectJson } from './json-rows.ts';
 import { cursorColumns } from './keyset.ts';
 import { limited } from './limit.ts';
@@ -54,10 +55,33 @@ export function compileCopy(
     return coded ? undefined : copyJson(whole, relations);
   }
   const all = [...query.columns, ...cursorColumns(whole)];
-  const names = all.map((_column, index) => sql.raw(`c${index}`));
-  const written = query.columns.map((column, index) => writtenBy(form, column, names[index]));
   const window = sql`${windowSelect(whole, relations)}${limited(whole.limit, query.offset)}`;
-  const rows = sql`select ${sql.join(written, sql`, `)} from (${window}) r(${sql.join(names, sql`, `)})`;
+  return copyOf(window, all.length, query.columns, form);
+}
+
+/** All groups of a grouping as lines; see `compileCopy`. */
+export function compileGroupCopy(
+  lines: CheckedGroupLines,
+  limit: number | undefined,
+  form: CopyForm,
+  relations: Relations,
+): CopyStatement | undefined {
+  if (form.as === 'json') return undefined;
+  const { columns, offset } = lines;
+  const select = sql`${groupLines(lines, relations)}${limited(limit ?? endless, offset)}`;
+  return copyOf(select, columns.length + lines.hidden.length, columns, form);
+}
+
+/** A SELECT whose first columns are written out. */
+function copyOf(
+  select: SQL,
+  width: number,
+  columns: readonly CheckedColumn[],
+  form: Exclude<CopyForm, { readonly as: 'json' }>,
+): CopyStatement {
+  const names = Array.from({ length: width }, (_, index) => sql.raw(`c${index}`));
+  const written = columns.map((column, index) => writtenBy(form, column, names[index]));
+  const rows = sql`select ${sql.join(written, sql`, `)} from (${select}) r(${sql.join(names, sql`, `)})`;
   const options =
     form.as === 'text'
       ? sql`format text`

@@ -12,6 +12,7 @@ export interface TakingMessages {
   readonly all: (count: string) => string;
   readonly selected: (count: string) => string;
   readonly page: (count: string) => string;
+  readonly groups: string;
   readonly columns: string;
   readonly shown: (count: string) => string;
   readonly everyColumn: (count: string) => string;

@@ -33,7 +33,7 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
   const outline = isOutline(records.source);
   const chosen = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const [format, setFormat] = useState<FileFormat>('csv');
-  const [scope, setScope] = useState<Scope>(chosen ? 'selected' : 'all');
+  const [scope, setScope] = useState<Scope>(chosen ? 'selected' : outline ? 'groups' : 'all');
   const [every, setEvery] = useState(false);
   const [header, setHeader] = useState<NonNullable<FileParameters['header']>>('labels');
   const [delimiter, setDelimiter] = useState<NonNullable<FileParameters['delimiter']>>('comma');
@@ -66,9 +66,10 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
       const each = (some.bytes - one.bytes) / Math.max(1, some.rows - one.rows);
       // Of groups nobody has counted the rows yet.
       const { columns: _columns, ...all } = query;
-      const found = isOutline(records.source)
-        ? await records.ask?.rows({ ...all, limit: 1, total: 'exact' }, signal)
-        : undefined;
+      const found =
+        where === 'all' && isOutline(records.source)
+          ? await records.ask?.rows({ ...all, limit: 1, total: 'exact' }, signal)
+          : undefined;
       const rows = found?.window.total ?? undefined;
       return { query, form: how, fixed: one.bytes - each * one.rows, each, rows };
     },
@@ -81,8 +82,16 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
   // Lines of groups are no rows.
   const matching = outline ? ready?.rows : open ? undefined : total;
   const onPage = Math.max(0, window.to - window.from);
-  const rows = scope === 'all' ? matching : scope === 'selected' ? selection.count : onPage;
+  const rows =
+    scope === 'all'
+      ? matching
+      : scope === 'selected'
+        ? selection.count
+        : scope === 'page'
+          ? onPage
+          : undefined;
   const scopes: readonly { readonly value: Scope; readonly text: string }[] = [
+    ...(outline ? [{ value: 'groups' as const, text: said.groups }] : []),
     { value: 'all', text: said.all(counted(matching, outline || totalKind === 'exact')) },
     ...(chosen
       ? [{ value: 'selected' as const, text: said.selected(counted(selection.count)) }]
@@ -109,17 +118,21 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
       <p className="eph-aside">{said.uses[format]}</p>
       <p className="eph-list-title">{said.rows}</p>
       <Choices label={said.rows} values={scopes} chosen={scope} change={setScope} />
-      {outline && <p className="eph-aside">{said.notGrouped}</p>}
-      <p className="eph-list-title">{said.columns}</p>
-      <Choices
-        label={said.columns}
-        values={[
-          { value: 'shown', text: said.shown(count(shown.length)) },
-          { value: 'every', text: said.everyColumn(count(everyName.length)) },
-        ]}
-        chosen={every ? 'every' : 'shown'}
-        change={(value) => setEvery(value === 'every')}
-      />
+      {outline && scope === 'all' && <p className="eph-aside">{said.notGrouped}</p>}
+      {scope !== 'groups' && (
+        <>
+          <p className="eph-list-title">{said.columns}</p>
+          <Choices
+            label={said.columns}
+            values={[
+              { value: 'shown', text: said.shown(count(shown.length)) },
+              { value: 'every', text: said.everyColumn(count(everyName.length)) },
+            ]}
+            chosen={every ? 'every' : 'shown'}
+            change={(value) => setEvery(value === 'every')}
+          />
+        </>
+      )}
       <p className="eph-in-line">
         <button
           type="button"

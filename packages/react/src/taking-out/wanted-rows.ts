@@ -1,10 +1,10 @@
 import { chosenQuery, type WrittenQuery } from '@ephoros/client';
-import { rowsPart } from '@ephoros/core/query';
+import { groupsPart, rowsPart, termOf } from '@ephoros/core/query';
 import { namesOf } from '@ephoros/core/view';
 import type { Drawn } from '../records/use-records.ts';
 
-/** Which rows are taken out: all that match, those that are selected, or the page. */
-export type Scope = 'all' | 'selected' | 'page';
+/** What is taken out: all rows that match, those that are selected, or the page; or a line for each group. */
+export type Scope = 'all' | 'selected' | 'page' | 'groups';
 
 type SortTerms = NonNullable<WrittenQuery['sort']>;
 
@@ -14,6 +14,7 @@ export async function wantedRows(
   columns: readonly string[],
   { match, query, selection, ask, pager, window }: Drawn,
 ): Promise<WrittenQuery> {
+  if (scope === 'groups') return groupsOf(query, match);
   const { chosen } = selection;
   const rows =
     scope === 'selected'
@@ -31,6 +32,15 @@ export async function wantedRows(
       place: { kind: 'offset', offset: window.from } as const,
     }),
   };
+}
+
+const rowCount = termOf({ kind: 'call', name: 'count', args: [], span: { start: 0, end: 0 } });
+
+/** The groups with the number of their rows, which their lines show anyway, and what else is made of them. */
+function groupsOf(query: WrittenQuery, match: WrittenQuery): WrittenQuery {
+  const { aggregate = [], ...groups } = groupsPart(query);
+  const others = aggregate.filter(({ name }) => name !== rowCount.name);
+  return { ...groups, ...match, aggregate: [rowCount, ...others] };
 }
 
 /** The rows of groups come group by group, as far as columns tell these apart. */

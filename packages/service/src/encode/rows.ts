@@ -22,7 +22,7 @@ export interface EncodedRows {
 /** Encodes rows as a JSON array of objects by column name, or of arrays in column order. */
 export function rowsEncoder(query: Written): (rows: readonly Row[]) => EncodedRows {
   const { columns, shape, cells = 0 } = query;
-  const encoders = columns.map(({ type }) => valueEncoder(type));
+  const encoders = columns.map(({ type, encoding }) => valueEncoder(type, encoding));
   const cut = columns.map((column) => mayBeCut(column, query));
   const [open, close] = shape === 'objects' ? ['{', '}'] : ['[', ']'];
   const leads = columns.map(({ name }, index) => {

@@ -17,12 +17,13 @@ import {
 import {
   checkAggregates,
   checkGrouping,
+  checkGroupLines,
   checkValuesOf,
   type KeptSelections,
 } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import { isWalked } from '@ephoros/core/sql';
-import type { Query } from '@ephoros/core/query';
+import { unknownParameter, type Query } from '@ephoros/core/query';
 import { parseKey, type TableDescription } from '@ephoros/core/schema';
 import {
   findTable,
@@ -37,7 +38,7 @@ import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
-import { planExport, type PlannedExport } from './exporting.ts';
+import { planExport, planGroupExport, type PlannedExport } from './exporting.ts';
 import { keptFor } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
@@ -115,13 +116,22 @@ export class TableAnswers {
     return this.explained(await answerGroups(query, checked, this.executor), query, parameters);
   }
 
-  /** All rows of a query as a file, or so many. @throws Refused, Failure */
+  /** All rows of a query as a file, or so many; all groups of one that is grouped. @throws Refused, Failure */
   async export(
     parameters: Parameters,
     limit: string | undefined,
     form: FileForm,
   ): Promise<PlannedExport> {
     const { count, problems } = readCount('limit', limit, { most: mostExportLimit });
+    const { group, aggregate } = parameters.values;
+    if (group !== undefined || aggregate !== undefined) {
+      const asked = withProblems(parameters, [...problems, ...notOfGroups(parameters)]);
+      const reading = await this.reading(asked);
+      const { checked } = readWith(asked, reading, (read, options) =>
+        checkGroupLines(read, this.description, options),
+      );
+      return planGroupExport(checked, count, form, this.engine, this.context);
+    }
     const asked = withProblems(parameters, problems);
     const { checked } = readQuery(asked, this.description, await this.reading(asked));
     return planExport(checked, count, form, this.engine, this.context);
@@ -205,6 +215,27 @@ export class TableAnswers {
         : undefined;
     return { ...answer, ...(explanation === undefined ? {} : { explanation }) };
   }
+}
+
+/** What says which groups a file has. */
+const ofGroups = [
+  'group',
+  'aggregate',
+  'filter',
+  'filter-lang',
+  'search',
+  'sort',
+  'nulls',
+  'offset',
+];
+
+/** Of rows: groups have neither columns nor cursors. */
+function notOfGroups({ values }: Parameters): Parameters['problems'] {
+  return ['columns', 'after'].flatMap((name) =>
+    name in values && values[name as keyof typeof values] !== undefined
+      ? unknownParameter(name, ofGroups)
+      : [],
+  );
 }
 
 function withProblems(parameters: Parameters, problems: Parameters['problems']): Parameters {

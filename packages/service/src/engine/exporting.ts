@@ -1,11 +1,11 @@
-import type { CheckedColumn, CheckedQuery } from '@ephoros/core/check';
+import type { CheckedColumn, CheckedGroupLines, CheckedQuery } from '@ephoros/core/check';
 import { problem } from '@ephoros/core/problem';
 import {
   compileCopy,
+  compileGroupCopy,
   labelsIn,
   type CopyForm,
   type CopyStatement,
-  type Relations,
 } from '@ephoros/core/sql';
 import { exportFormats, type ExportWriter, type FileForm, type Sink } from '../export/index.ts';
 import { countingOf } from '../positions/index.ts';
@@ -26,6 +26,9 @@ export interface PlannedExport {
   readonly write: (sink: Sink) => Promise<number>;
 }
 
+/** What files are planned by. */
+type Exporting = Pick<Engine, 'positions' | 'exports' | 'mostExported'>;
+
 /** Ms that an export waits for the number of its rows to be known. */
 const counting = 1_000;
 
@@ -38,31 +41,68 @@ export async function planExport(
   query: CheckedQuery,
   limit: number | undefined,
   form: FileForm,
-  engine: Pick<Engine, 'positions' | 'exports' | 'mostExported'>,
-  { catalog, signal }: RequestContext,
+  engine: Exporting,
+  context: RequestContext,
 ): Promise<PlannedExport> {
-  const { positions, exports, mostExported } = engine;
+  const { catalog, signal } = context;
   const { table, columns, offset, anchor } = query;
-  const { format } = form;
-  const { mediaType, most: ofFormat = mostExported, writer: writerOf } = exportFormats[format];
-  const most = ofFormat === undefined ? undefined : Math.min(ofFormat, mostExported ?? Infinity);
-  const total = await positions.total(countingOf(query, catalog.locate), 'exact', counting, signal);
+  const asked = countingOf(query, catalog.locate);
+  const total = await engine.positions.total(asked, 'exact', counting, signal);
   // Behind a cursor nobody knows how many there are.
   const left = anchor === undefined && total !== undefined ? total.rows - offset : undefined;
   const counted = left === undefined ? undefined : Math.min(Math.max(0, left), limit ?? Infinity);
   const rows = total?.kind === 'exact' ? counted : undefined;
   const about = rows === undefined && !catalog.ruled ? counted : undefined;
+  const compile: Compile = (one, bound) => compileCopy(query, bound, one, catalog.locate);
+  return planned({ table, columns, compile, rows, about }, limit, form, engine, context);
+}
+
+/** All groups of a grouping as a file, a line each; how many there are is known when it is written. */
+export function planGroupExport(
+  lines: CheckedGroupLines,
+  limit: number | undefined,
+  form: FileForm,
+  engine: Exporting,
+  context: RequestContext,
+): PlannedExport {
+  const { table, columns } = lines;
+  const { locate } = context.catalog;
+  const compile: Compile = (one, bound) => compileGroupCopy(lines, bound, one, locate);
+  return planned({ table, columns, compile }, limit, form, engine, context);
+}
+
+/** The statement of a form with so many rows at most; undefined where the database cannot write it. */
+type Compile = (form: CopyForm, most: number | undefined) => CopyStatement | undefined;
+
+interface Written {
+  readonly table: { readonly name: string };
+  readonly columns: readonly CheckedColumn[];
+  readonly compile: Compile;
+  readonly rows?: number | undefined;
+  readonly about?: number | undefined;
+}
+
+/** @throws Refused */
+function planned(
+  { table, columns, compile, rows, about }: Written,
+  limit: number | undefined,
+  form: FileForm,
+  { exports, mostExported }: Exporting,
+  { signal }: RequestContext,
+): PlannedExport {
+  const { format } = form;
+  const { mediaType, most: ofFormat = mostExported, writer: writerOf } = exportFormats[format];
+  const most = ofFormat === undefined ? undefined : Math.min(ofFormat, mostExported ?? Infinity);
   if (most !== undefined && (rows ?? 0) > most) {
     throw new Refused([problem('export-too-long', { most, rows: rows ?? 0 })]);
   }
   // One more than may be tells that there are more.
   const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
   return {
-    ...{ table: table.name, format, rows, about },
-    mediaType,
+    ...{ table: table.name, format, rows, about, mediaType },
     write: async (sink) => {
       const writer = writerOf(asWritten(columns, form), form, sink);
-      const { copy, as } = copyFor(query, bound, writer, catalog.locate);
+      const { copy, as } = copyFor(compile, bound, writer);
       let begun = false;
       const begin = async (): Promise<void> => {
         if (!begun) await writer.begin();
@@ -88,19 +128,20 @@ export async function planExport(
 /** The columns as they stand in the file: those with labels hold texts. */
 function asWritten(columns: readonly CheckedColumn[], form: FileForm): readonly CheckedColumn[] {
   return columns.map((column) =>
-    labelsIn(form, column) === undefined ? column : { ...column, type: { kind: 'text' } },
+    labelsIn(form, column) === undefined
+      ? column
+      : { ...column, type: { kind: 'text' }, encoding: 'string' },
   );
 }
 
 /** What the database is to write, in the form that it can. */
 function copyFor(
-  query: CheckedQuery,
-  limit: number | undefined,
+  compile: Compile,
+  most: number | undefined,
   { form, otherwise = form }: Pick<ExportWriter, 'form' | 'otherwise'>,
-  relations: Relations,
 ): { readonly copy: CopyStatement; readonly as: CopyForm['as'] } {
   for (const one of [form, otherwise]) {
-    const copy = compileCopy(query, limit, one, relations);
+    const copy = compile(one, most);
     if (copy !== undefined) return { copy, as: one.as };
   }
   throw new Error(`no rows as ${otherwise.as}`);

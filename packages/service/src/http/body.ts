@@ -65,7 +65,14 @@ export const bodies = {
     .partial()
     .meta({ id: 'AggregatesQuery' }),
   export: z
-    .strictObject({ columns: names, ...fromHere, limit: wholeNumber, ...fileForm })
+    .strictObject({
+      columns: names,
+      group: names,
+      aggregate: names,
+      ...fromHere,
+      limit: wholeNumber,
+      ...fileForm,
+    })
     .partial()
     .extend({ format: z.enum(fileWords.format) })
     .meta({ id: 'ExportQuery' }),

@@ -111,6 +111,8 @@ const fileForm = {
 const { page: _page, before: _before, limit: _limit, ...taken } = placed;
 export const exportParameters = z.strictObject({
   columns,
+  group,
+  aggregate,
   ...taken,
   limit: text('Rows at most; all that match by default.', '100000'),
   ...fileForm,

@@ -1,0 +1,87 @@
+import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { startService, type TestService } from '../testing/service.ts';
+
+const { lowmere } = testDatabases();
+const aggregates =
+  'count(),sum(toll),avg(wait_minutes),max(passed_at),distinct(boat_id),median(toll),share(toll)';
+
+let service: TestService;
+
+beforeAll(async () => {
+  service = await startService(lowmere, 'exports: { rows: 200 }');
+});
+
+afterAll(() => service.close());
+
+type Parameters = Readonly<Record<string, string>>;
+
+async function file(parameters: Parameters): Promise<string> {
+  const search = new URLSearchParams({ format: 'ndjson', ...parameters }).toString();
+  const response = await fetch(`${service.url}/api/tables/passages/export?${search}`);
+  expect(response.status).toBe(200);
+  return response.text();
+}
+
+/** The groups of the last level as the outline has them, opened one after the other. */
+async function outline(parameters: Parameters, levels: readonly string[]): Promise<unknown[]> {
+  const below = async (path: unknown[]): Promise<unknown[]> => {
+    const search = new URLSearchParams({
+      ...parameters,
+      group: levels.join(','),
+      path: JSON.stringify(path),
+      limit: '1000',
+    });
+    const { body } = await service.get(`/api/tables/passages/groups?${search.toString()}`);
+    const lines: unknown[] = [];
+    for (const { value, aggregates: made } of body.groups) {
+      const here = [...path, value];
+      if (here.length < levels.length) lines.push(...(await below(here)));
+      else
+        lines.push({ ...Object.fromEntries(levels.map((name, at) => [name, here[at]])), ...made });
+    }
+    return lines;
+  };
+  return below([]);
+}
+
+describe('groups as a file', () => {
+  it.each([
+    [['status'], { aggregate: aggregates, sort: '-sum(toll)' }],
+    [['lock.canal.name', 'status'], { aggregate: aggregates, filter: 'toll > 20' }],
+    [['month(passed_at)', 'direction'], { sort: '-month(passed_at),-count()', search: 'heron' }],
+    [['keeper_id', 'direction'], { nulls: 'first', sort: '-keeper_id,-direction' }],
+  ])('are the lines of the outline, levels and all: %j', async (levels, asked) => {
+    const lines = (await file({ ...asked, group: levels.join(',') })).trimEnd().split('\n');
+    const wanted = await outline({ aggregate: 'count()', ...asked }, levels);
+    expect(wanted.length).toBeGreaterThan(1);
+    expect(lines.map((line) => JSON.parse(line) as unknown)).toEqual(wanted);
+  });
+
+  it('have a header by name or by label, and begin and end where that is wanted', async () => {
+    const asked = { format: 'csv', group: 'status', aggregate: 'sum(toll)', 'line-end': 'lf' };
+    const whole = (await file(asked)).split('\n');
+    expect(whole[0]).toBe('status,sum(toll)');
+    expect((await file({ ...asked, header: 'labels' })).split('\n')[0]).toBe('Status,Sum of toll');
+    const part = await file({ ...asked, offset: '1', limit: '2', header: 'none' });
+    expect(part.split('\n').slice(0, 2)).toEqual(whole.slice(2, 4));
+  });
+
+  it('tell what is wrong with them before the first byte', async () => {
+    const codes = async (parameters: Parameters): Promise<string[]> => {
+      const search = new URLSearchParams({ format: 'csv', ...parameters }).toString();
+      const { body } = await service.get(`/api/tables/passages/export?${search}`);
+      return body.errors.map(({ code, parameter }: any) => `${code} ${parameter ?? ''}`);
+    };
+    expect(await codes({ aggregate: 'sum(toll)' })).toEqual(['missing-group group']);
+    expect(await codes({ group: 'status', columns: 'id' })).toEqual(['unknown-parameter columns']);
+    expect(await codes({ group: 'nope', aggregate: 'sum(note)', sort: 'id' })).toEqual([
+      ...['unknown-column group', 'not-aggregable aggregate', 'not-a-group-sort sort'],
+    ]);
+  });
+
+  it('are broken off where there are more of them than a file may have', async () => {
+    const search = 'format=csv&group=boat_id&aggregate=count()';
+    const response = await fetch(`${service.url}/api/tables/passages/export?${search}`);
+    await expect(response.text()).rejects.toThrow();
+  });
+});
