@@ -139,9 +139,13 @@ const shots = {
     size: { width: 390, height: 800 },
     act: (page) => page.locator('[data-cards] .eph-row').first().waitFor(),
   },
-  scroll: {
+  'taking-out': {
     path: '/tables/boats?reading=scroll&offset=1200',
-    act: (page) => page.getByText('by lamplight').click(),
+    act: async (page) => {
+      await page.getByText('by lamplight').click();
+      await page.getByRole('button', { name: 'Take out' }).click();
+      await page.getByText(/^about [\d.]+ (kB|MB)$/).waitFor();
+    },
   },
 };
 
