@@ -48,6 +48,12 @@ export function exportCommand(terminal: Terminal): Command {
     .addOption(new Option('--line-end <end>', 'of the lines of CSV').choices(fileWords['line-end']))
     .option('--bom', 'begin CSV with the mark that tells some spreadsheets that it is UTF-8')
     .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are')
+    .addOption(
+      new Option(
+        '--levels <how>',
+        'levels of groups: columns, or lines to be folded in XLSX',
+      ).choices(fileWords.levels),
+    )
     .option('--value-labels', 'what coded values are called, in place of them')
     .addHelpText(
       'after',

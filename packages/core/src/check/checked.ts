@@ -194,6 +194,8 @@ export interface CheckedGroupLines extends Pick<
   /** Of the levels, `k0` and so on, and of the aggregates, `a0` and so on. */
   readonly columns: readonly CheckedColumn[];
   readonly sort: readonly CheckedSortTerm[];
+  /** Whether the groups of the levels above come as lines too, each before those that lie in it. */
+  readonly folded?: boolean;
 }
 
 export interface CheckedGrouping extends CheckedWindow, CheckedMatch {

@@ -7,6 +7,8 @@ export const fileWords = {
   delimiter: ['comma', 'semicolon', 'tab', 'bar'],
   /** What stands for null in CSV: nothing, `NULL` or `\N`. */
   missing: ['empty', 'null', 'backslash-n'],
+  /** Levels of groups: a column each, or lines of their own above those that lie in them, to be folded (XLSX). */
+  levels: ['columns', 'folded'],
   /** What ends the lines of CSV (RFC 4180: CRLF). */
   'line-end': ['crlf', 'lf'],
 } as const;

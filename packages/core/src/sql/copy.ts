@@ -59,7 +59,7 @@ export function compileCopy(
   return copyOf(window, all.length, query.columns, form);
 }
 
-/** All groups of a grouping as lines; see `compileCopy`. */
+/** All groups of a grouping as lines; see `compileCopy`. Of folded ones how many levels lie above stands behind. */
 export function compileGroupCopy(
   lines: CheckedGroupLines,
   limit: number | undefined,
@@ -69,14 +69,16 @@ export function compileGroupCopy(
   if (form.as === 'json') return undefined;
   const { columns, offset } = lines;
   const select = sql`${groupLines(lines, relations)}${limited(limit ?? endless, offset)}`;
-  return copyOf(select, columns.length + lines.hidden.length, columns, form);
+  const width = columns.length + 1 + lines.hidden.length;
+  const depth = { type: { kind: 'integer', bits: 32 } } as const;
+  return copyOf(select, width, lines.folded === true ? [...columns, depth] : columns, form);
 }
 
 /** A SELECT whose first columns are written out. */
 function copyOf(
   select: SQL,
   width: number,
-  columns: readonly CheckedColumn[],
+  columns: readonly Pick<CheckedColumn, 'type' | 'valueLabels'>[],
   form: Exclude<CopyForm, { readonly as: 'json' }>,
 ): CopyStatement {
   const names = Array.from({ length: width }, (_, index) => sql.raw(`c${index}`));
@@ -137,7 +139,11 @@ export function labelsIn(
   return labelled && labels.length > 0 ? labels : undefined;
 }
 
-function writtenBy(form: CopyForm, column: CheckedColumn, value: SQL = sql`null`): SQL {
+function writtenBy(
+  form: CopyForm,
+  column: Pick<CheckedColumn, 'type' | 'valueLabels'>,
+  value: SQL = sql`null`,
+): SQL {
   const labels = labelsIn(form, column);
   if (labels === undefined) return plainlyWritten(form, column.type, value);
   const cases = labels.map(([code, label]) => sql`when ${code} then ${label}`);

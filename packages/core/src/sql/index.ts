@@ -4,7 +4,13 @@ export { amongKeys, compilePlaces } from './places.ts';
 export { siblingOf, type Sibling } from './siblings.ts';
 export { compileSlices, keyColumns, sliceBetween, type SliceTemplates } from './slices.ts';
 export { compileRow, compileRows } from './rows.ts';
-export { compileCopy, compileGroupCopy, labelsIn, type CopyForm, type CopyStatement } from './copy.ts';
+export {
+  compileCopy,
+  compileGroupCopy,
+  labelsIn,
+  type CopyForm,
+  type CopyStatement,
+} from './copy.ts';
 export { compileJsonRows, type JsonRows } from './json-rows.ts';
 export { cursorColumns, mayBeCut } from './keyset.ts';
 export { canCountValues, compileGroups } from './groups.ts';

@@ -37,6 +37,7 @@ export const arabicTaking: TakingMessages = {
   comma: 'فاصلة',
   semicolon: 'فاصلة منقوطة',
   tab: 'علامة جدولة',
+  folded: 'سطر لكل مستوى قابل للطي',
   valueLabels: 'القيم بأسمائها المعروضة هنا',
   bom: 'مع علامة UTF-8 لجداول البيانات التي تحتاج إليها',
   about: (size) => `نحو ${size}`,

@@ -37,6 +37,7 @@ export const englishTaking: TakingMessages = {
   comma: 'comma',
   semicolon: 'semicolon',
   tab: 'tab',
+  folded: 'a line for each level, to be folded',
   valueLabels: 'values as they are called here',
   bom: 'marked as UTF-8, for spreadsheets that need it',
   about: (size) => `about ${size}`,

@@ -24,6 +24,8 @@ export interface TakingMessages {
   readonly comma: string;
   readonly semicolon: string;
   readonly tab: string;
+  /** Groups of the levels above as lines too. */
+  readonly folded: string;
   /** Coded values by what they are called. */
   readonly valueLabels: string;
   /** A mark that some spreadsheets need. */

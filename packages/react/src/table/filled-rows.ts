@@ -7,11 +7,17 @@ import { rowAt } from './row-at.ts';
 const cellsInFrame = 80;
 
 /** What a place shows. */
-export interface FilledRow {
+interface FilledRow {
   /** Undefined while it is on its way, or has to wait for its turn. */
   readonly row: Row | undefined;
   /** What stood there before and is only hidden: its cells would be built anew the next moment. */
   readonly hidden: Row | undefined;
+}
+
+/** What is shown, and whether some rows have come and have to wait for the next frame. */
+export interface FilledRows {
+  readonly chosen: ReadonlyMap<number, FilledRow>;
+  readonly held: boolean;
 }
 
 interface Drawing {
@@ -36,41 +42,39 @@ class Filled {
   constructor(private readonly drawAgain: () => void) {}
 
   /** What each place shows, from `first` up to, not including, `end`. */
-  choose(first: number, end: number, offset: number, drawing: Drawing): Map<number, FilledRow> {
+  choose(first: number, end: number, offset: number, drawing: Drawing): FilledRows {
     const { source, columns, slots, moving } = drawing;
     const last = this.last;
     const same =
       last?.source === source && last.columns === columns && last.slots === drawing.slots;
-    let room = moving
-      ? Math.ceil(cellsInFrame / Math.max(1, columns.length)) - this.spent
-      : Infinity;
+    const most = Math.ceil(cellsInFrame / Math.max(1, columns.length));
+    let room = moving ? most - (this.time === frameTime() ? this.spent : 0) : Infinity;
     const chosen = new Map<number, FilledRow>();
+    let held = false;
     for (let place = first; place < end; place += 1) {
       const there = rowAt(source, offset + place);
       const before = same ? this.slots.get(place % slots) : undefined;
       const stood = before?.place === place && !before.hidden;
       const row = stood || room > 0 ? there : undefined;
       if (row !== undefined && !stood) room -= 1;
+      if (row === undefined && there !== undefined) held = true;
       chosen.set(place, { row, hidden: row === undefined && moving ? before?.row : undefined });
     }
-    return chosen;
+    return { chosen, held };
   }
 
   /** Remembers what was drawn. What had to wait comes with the next frame. */
-  keep(chosen: ReadonlyMap<number, FilledRow>, offset: number, drawing: Drawing): void {
+  keep({ chosen, held }: FilledRows, drawing: Drawing): void {
     const slots: typeof this.slots = new Map();
     let fresh = 0;
-    this.held = false;
+    this.held = held;
     for (const [place, { row, hidden }] of chosen) {
       const slot = place % drawing.slots;
       const before = this.slots.get(slot);
       if (row !== undefined) {
         if (before?.place !== place || before.hidden) fresh += 1;
         slots.set(slot, { place, row, hidden: false });
-      } else {
-        if (hidden !== undefined) slots.set(slot, { place, row: hidden, hidden: true });
-        if (rowAt(drawing.source, offset + place) !== undefined) this.held = true;
-      }
+      } else if (hidden !== undefined) slots.set(slot, { place, row: hidden, hidden: true });
     }
     this.slots = slots;
     this.last = drawing;
@@ -112,11 +116,11 @@ export function useFilledRows(
   end: number,
   offset: number,
   drawing: Drawing,
-): ReadonlyMap<number, FilledRow> {
+): FilledRows {
   const [, drawAgain] = useReducer((count: number) => count + 1, 0);
   const [filled] = useState(() => new Filled(drawAgain));
-  const chosen = filled.choose(first, end, offset, drawing);
-  useLayoutEffect(() => filled.keep(chosen, offset, drawing));
+  const rows = filled.choose(first, end, offset, drawing);
+  useLayoutEffect(() => filled.keep(rows, drawing));
   useEffect(() => filled.stop, [filled]);
-  return chosen;
+  return rows;
 }

@@ -211,7 +211,11 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
   // Rows are moved within the page only at rest: while they pass by, that would cost the most.
   if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
-  const filled = useFilledRows(first, drawnEnd, offset, { source, columns, ...view });
+  const { chosen: filled, held } = useFilledRows(first, drawnEnd, offset, {
+    source,
+    columns,
+    ...view,
+  });
   const activeDrawn =
     active !== undefined &&
     (active.row === headerRow || (active.row >= first && active.row < drawnEnd));
@@ -237,7 +241,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         aria-rowcount={total === undefined || open ? -1 : total + 1}
         aria-colcount={columns.length}
         aria-multiselectable={isSelected === undefined ? undefined : true}
-        aria-busy={status === 'loading'}
+        aria-busy={status === 'loading' || held}
         aria-activedescendant={activeDrawn ? activeId : undefined}
         tabIndex={0}
         onKeyDown={onKeyDown}

@@ -1,3 +1,4 @@
+import { ServiceError } from '@ephoros/client';
 import type { FileFormat, FileParameters, FilesClient } from '@ephoros/client/files';
 import { fileWords } from '@ephoros/core/file';
 import { shownNames } from '@ephoros/core/schema';
@@ -11,7 +12,7 @@ import { useCopied } from '../use-copied.ts';
 import { sizeText } from './size-text.ts';
 import { commandOfFile, curlOfFile } from './spelled-out.ts';
 import type { WantedFile } from './take-out-line.tsx';
-import { bytesOf } from './taken-file.ts';
+import { useFileSize, type PlannedFile } from './use-file-size.ts';
 import { wantedRows, type Scope } from './wanted-rows.ts';
 
 interface TakeOutFormProps {
@@ -20,8 +21,8 @@ interface TakeOutFormProps {
   readonly take: (wanted: WantedFile) => Promise<void>;
 }
 
-/** Rows that a size is measured by. */
-const measured = 200;
+/** Characters of an address that a terminal and a proxy take. */
+const mostAddress = 8_000;
 
 /** Which rows and columns are taken out, and as what; the same as a command. */
 export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactElement {
@@ -39,10 +40,12 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
   const [delimiter, setDelimiter] = useState<NonNullable<FileParameters['delimiter']>>('comma');
   const [named, setNamed] = useState(true);
   const [bom, setBom] = useState(false);
+  const [folded, setFolded] = useState(true);
   const everyName = shownNames(table);
   const columns = every ? everyName : shown;
   const coded = table.columns.some(({ valueLabels }) => valueLabels !== undefined);
   const isCsv = format === 'csv';
+  const folds = format === 'xlsx' && scope === 'groups' && (records.view.group ?? []).length > 1;
   const hasHeader = format !== 'ndjson' && format !== 'json' && format !== 'arrow';
   const form: FileParameters = {
     format,
@@ -50,37 +53,32 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
     ...(isCsv && delimiter !== 'comma' && { delimiter }),
     ...(isCsv && bom && { bom }),
     ...(coded && named && { 'value-labels': true }),
+    ...(folds && folded && { levels: 'folded' as const }),
   };
   const counted = (rows: number | undefined, exact = true): string =>
     rows === undefined ? '…' : exact ? count(rows) : reader.messages.nearly(count(rows));
   const asked = JSON.stringify([scope, columns, form]);
-  const measure = useCallback(
-    async (signal: AbortSignal) => {
+  const plan = useCallback(
+    async (): Promise<PlannedFile> => {
       const [where, names, how] = JSON.parse(asked) as [Scope, string[], FileParameters];
-      const query = await wantedRows(where, names, records);
-      const sized = async (limit: number): Promise<{ bytes: number; rows: number }> => {
-        const file = await files.open(table.name, { ...query, limit }, how, signal);
-        return { bytes: await bytesOf(file), rows: file.rows ?? limit };
-      };
-      const [one, some] = await Promise.all([sized(1), sized(measured)]);
-      const each = (some.bytes - one.bytes) / Math.max(1, some.rows - one.rows);
-      // Of groups nobody has counted the rows yet.
-      const { columns: _columns, ...all } = query;
-      const found =
-        where === 'all' && isOutline(records.source)
-          ? await records.ask?.rows({ ...all, limit: 1, total: 'exact' }, signal)
-          : undefined;
-      const rows = found?.window.total ?? undefined;
-      return { query, form: how, fixed: one.bytes - each * one.rows, each, rows };
+      return { query: await wantedRows(where, names, records), form: how };
     },
     // The rows themselves come and go while one looks: what is asked is the same.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [asked, files, table, records.match, records.query],
+    [asked, records.match, records.query, selection.chosen, window.from, pager.size],
   );
-  const sample = useAnswer(measure);
-  const ready = sample.state === 'ready' ? sample.result : undefined;
+  const plans = useAnswer(plan);
+  const planned = plans.state === 'ready' ? plans.result : undefined;
+  const sizes = useFileSize(files, table.name, planned);
+  const { ask, match } = records;
+  const counting = useCallback(
+    async (signal: AbortSignal) => ask?.rows({ ...match, limit: 1, total: 'exact' }, signal),
+    [ask, match],
+  );
+  const groupedRows = useAnswer(outline ? counting : undefined);
   // Lines of groups are no rows.
-  const matching = outline ? ready?.rows : open ? undefined : total;
+  const grouped = groupedRows.state === 'ready' ? groupedRows.result?.window.total : undefined;
+  const matching = outline ? (grouped ?? undefined) : open ? undefined : total;
   const onPage = Math.max(0, window.to - window.from);
   const rows =
     scope === 'all'
@@ -100,12 +98,10 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
       ? [{ value: 'page' as const, text: said.page(count(Math.min(onPage, pager.size))) }]
       : []),
   ];
-  const size =
-    ready === undefined || rows === undefined
-      ? undefined
-      : Math.max(0, ready.fixed + ready.each * rows);
+  const size = sizes.state === 'ready' && rows !== undefined ? sizes.result(rows) : undefined;
   const address =
-    ready && new URL(files.url(table.name, ready.query, ready.form), location.href).href;
+    planned && new URL(files.url(table.name, planned.query, planned.form), location.href).href;
+  const failed = [plans, sizes].find((one) => one.state === 'failed');
   return (
     <div className="eph-taking">
       <Choices
@@ -137,24 +133,24 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
         <button
           type="button"
           className="eph-plate"
-          disabled={ready === undefined}
+          disabled={planned === undefined}
           onClick={() => {
-            if (ready !== undefined) void take({ ...ready, rows });
+            if (planned !== undefined) void take({ ...planned, rows });
           }}
         >
           {said.save}
         </button>
         <span role="status" className="eph-aside">
-          {size === undefined
-            ? sample.state === 'loading'
+          {size !== undefined
+            ? said.about(sizeText(size, locale))
+            : sizes.state === 'loading'
               ? said.measuring
-              : ''
-            : said.about(sizeText(size, locale))}
+              : ''}
         </span>
       </p>
-      {sample.state === 'failed' && (
+      {failed?.error instanceof ServiceError && (
         <p role="alert" className="eph-trouble">
-          {reader.messages.told(sample.error.message)}
+          {reader.messages.told(failed.error.message)}
         </p>
       )}
       {(hasHeader || coded) && (
@@ -194,6 +190,11 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
               </Tick>
             </>
           )}
+          {folds && (
+            <Tick checked={folded} change={setFolded}>
+              {said.folded}
+            </Tick>
+          )}
           {coded && (
             <Tick checked={named} change={setNamed}>
               {said.valueLabels}
@@ -201,7 +202,7 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
           )}
         </details>
       )}
-      {address !== undefined && (
+      {address !== undefined && address.length < mostAddress && (
         <FromTerminal address={address} name={`${table.name}.${format}`} said={said} />
       )}
     </div>

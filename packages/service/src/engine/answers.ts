@@ -122,15 +122,22 @@ export class TableAnswers {
     limit: string | undefined,
     form: FileForm,
   ): Promise<PlannedExport> {
-    const { count, problems } = readCount('limit', limit, { most: mostExportLimit });
+    const { count, problems: ofLimit } = readCount('limit', limit, { most: mostExportLimit });
     const { group, aggregate } = parameters.values;
+    // Only a workbook folds lines, and only groups have levels.
+    const unfoldable = form.folded && (form.format !== 'xlsx' || group === undefined);
+    const problems = [
+      ...ofLimit,
+      ...(unfoldable ? inParameter('levels', [problem('not-one-of', { allowed: 'columns' })]) : []),
+    ];
     if (group !== undefined || aggregate !== undefined) {
       const asked = withProblems(parameters, [...problems, ...notOfGroups(parameters)]);
       const reading = await this.reading(asked);
       const { checked } = readWith(asked, reading, (read, options) =>
         checkGroupLines(read, this.description, options),
       );
-      return planGroupExport(checked, count, form, this.engine, this.context);
+      const lines = { ...checked, folded: form.folded };
+      return planGroupExport(lines, count, form, this.engine, this.context);
     }
     const asked = withProblems(parameters, problems);
     const { checked } = readQuery(asked, this.description, await this.reading(asked));

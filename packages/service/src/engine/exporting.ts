@@ -68,7 +68,8 @@ export function planGroupExport(
   const { table, columns } = lines;
   const { locate } = context.catalog;
   const compile: Compile = (one, bound) => compileGroupCopy(lines, bound, one, locate);
-  return planned({ table, columns, compile }, limit, form, engine, context);
+  const depth = lines.levels.length - 1;
+  return planned({ table, columns, compile }, limit, { ...form, depth }, engine, context);
 }
 
 /** The statement of a form with so many rows at most; undefined where the database cannot write it. */

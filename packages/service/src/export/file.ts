@@ -18,6 +18,10 @@ export interface FileForm {
   readonly formulas: boolean;
   /** Whether what coded values are called stands in place of them. */
   readonly labelled: boolean;
+  /** Whether groups of the levels above come as lines too, whose depth stands behind their columns. */
+  readonly folded: boolean;
+  /** Levels above a line at most, of those that are folded. */
+  readonly depth?: number;
 }
 
 /** Writes a file from what the database has written. */

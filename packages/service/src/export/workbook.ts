@@ -63,7 +63,16 @@ export function workbookWriter(
     finish();
     const views: Partial<Excel.WorksheetView>[] =
       header === undefined ? [] : [{ state: 'frozen', ySplit: 1 }];
-    sheet = book.addWorksheet(`Rows ${Math.floor(rows / (mostSheetRows - 1)) + 1}`, { views });
+    sheet = book.addWorksheet(`Rows ${Math.floor(rows / (mostSheetRows - 1)) + 1}`, {
+      views,
+      // What lies in a group is folded below its line.
+      ...(form.folded && {
+        properties: {
+          outlineLevelRow: form.depth ?? 0,
+          outlineProperties: { summaryBelow: false, summaryRight: false },
+        },
+      }),
+    });
     sheet.columns = columns.map((_column, index) => {
       const { width = 10, format } = kinds[index] ?? {};
       const named = header?.[index]?.length ?? 0;
@@ -91,10 +100,12 @@ export function workbookWriter(
     take: async (piece) => {
       for (const row of text.take(piece)) {
         const into = sheet === undefined || within === mostSheetRows ? open() : sheet;
-        const cells = row.map((value, index) =>
-          value === null ? null : (kinds[index]?.read(value) ?? null),
-        );
-        into.addRow(cells).commit();
+        const cells = row
+          .slice(0, columns.length)
+          .map((value, index) => (value === null ? null : (kinds[index]?.read(value) ?? null)));
+        const line = into.addRow(cells);
+        if (form.folded) line.outlineLevel = Number(row[columns.length] ?? 0);
+        line.commit();
         within += 1;
         rows += 1;
       }

@@ -48,6 +48,7 @@ const fileForm = {
   bom: z.boolean(),
   formulas: z.boolean(),
   'value-labels': z.boolean(),
+  levels: z.enum(fileWords.levels),
 };
 
 /** The bodies of questions: the parameters as JSON. Lists may be lists, a filter CQL2 JSON. */

@@ -17,7 +17,8 @@ export async function answerByFile(
   request: ApiRequest,
   response: ServerResponse,
 ): Promise<void> {
-  const { format, header, delimiter, missing, bom, formulas, limit, ...others } = given.values;
+  const { format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
+    given.values;
   const { 'line-end': lineEnd, 'value-labels': labelled, ...values } = others;
   // What was said and is not among the words is a problem by now.
   const form: FileForm = {
@@ -29,6 +30,7 @@ export async function answerByFile(
     bom: bom === 'true',
     formulas: formulas === 'true',
     labelled: labelled === 'true',
+    folded: levels === 'folded',
   };
   await sendExport(request, response, await table.export({ ...given, values }, limit, form));
 }

@@ -1,3 +1,4 @@
+import { strFromU8, unzipSync } from 'fflate';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
@@ -85,3 +86,54 @@ describe('groups as a file', () => {
     await expect(response.text()).rejects.toThrow();
   });
 });
+
+describe('groups in a workbook', () => {
+  /** The rows of the first sheet as they are folded: how many levels each lies below, and its cells. */
+  async function sheetOf(parameters: Parameters): Promise<[number, unknown[]][]> {
+    const search = new URLSearchParams({ format: 'xlsx', ...parameters }).toString();
+    const response = await fetch(`${service.url}/api/tables/passages/export?${search}`);
+    const entries = unzipSync(new Uint8Array(await response.arrayBuffer()));
+    const xml = strFromU8(entries['xl/worksheets/sheet1.xml'] ?? new Uint8Array());
+    expect(xml).toContain('summaryBelow="0"');
+    return [...xml.matchAll(/<row ([^>]*)>(.*?)<\/row>/gs)].map(
+      ([, attributes = '', cells = '']) => {
+        const depth = Number(/outlineLevel="(\d+)"/.exec(attributes)?.[1] ?? 0);
+        const values = [...cells.matchAll(/<c [^>]*>(?:<v>|<is><t[^>]*>)(.*?)<\//gs)];
+        return [depth, values.map(([, value]) => value)];
+      },
+    );
+  }
+
+  it('are lines of every level, each above those that lie in it, to be folded', async () => {
+    const asked = { group: 'lock.canal.name,direction', aggregate: 'count(),sum(toll)' };
+    const sort = '-lock.canal.name,-sum(toll)';
+    const [header, ...lines] = await sheetOf({ ...asked, sort, levels: 'folded' });
+    expect(header).toEqual([0, ['lock.canal.name', 'direction', 'count()', 'sum(toll)']]);
+    const below = await outline({ ...asked, sort }, ['lock.canal.name', 'direction']);
+    const above = await outline({ ...asked, sort: '-lock.canal.name' }, ['lock.canal.name']);
+    const wanted = (above as Record<string, unknown>[]).flatMap((canal) => [
+      [0, [canal['lock.canal.name'], canal['count()'], canal['sum(toll)']].map(text)],
+      ...(below as Record<string, unknown>[])
+        .filter((one) => one['lock.canal.name'] === canal['lock.canal.name'])
+        .map((one) => [1, Object.values(one).map(text)]),
+    ]);
+    expect(lines.map(([depth, values]) => [depth, values.map(text)])).toEqual(wanted);
+  });
+
+  it('are folded in nothing else', async () => {
+    for (const asked of ['format=csv&group=status', 'format=xlsx']) {
+      const { status, body } = await service.get(
+        `/api/tables/passages/export?${asked}&levels=folded`,
+      );
+      expect([status, body.errors[0].code, body.errors[0].parameter]).toEqual([
+        ...[400, 'not-one-of', 'levels'],
+      ]);
+    }
+  });
+});
+
+/** As a workbook spells it: numbers without zeros at their end. */
+function text(value: unknown): string {
+  const number = Number(value);
+  return Number.isFinite(number) ? String(number) : String(value).replaceAll('&apos;', "'");
+}

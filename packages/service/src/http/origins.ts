@@ -31,6 +31,5 @@ export function sharing(origins: readonly string[]): Next | undefined {
     exposedHeaders: exposed,
     maxAge: remembered,
   });
-  return (request, response, answer) =>
-    share(request, response, answer);
+  return (request, response, answer) => share(request, response, answer);
 }

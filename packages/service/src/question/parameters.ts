@@ -104,6 +104,10 @@ const fileForm = {
   formulas: z.enum(['true', 'false']).optional().meta({
     description: 'Whether CSV leaves texts as they are that a spreadsheet would compute.',
   }),
+  levels: z.enum(fileWords.levels).optional().meta({
+    description:
+      'Levels of groups as columns (default), or, in XLSX, as lines above what lies in them, to be folded.',
+  }),
   'value-labels': z.enum(['true', 'false']).optional().meta({
     description: 'Whether what coded values are called stands in place of them.',
   }),
