@@ -15,6 +15,9 @@ const cutOff = '…';
 /** Digits that a number of the format keeps. */
 const exactDigits = 15;
 
+/** The format's usual font, which a program would otherwise choose anew. */
+const bold = { name: 'Calibri', family: 2, size: 11, bold: true };
+
 type Cell = string | number | boolean | Date | null;
 
 interface CellKind {
@@ -82,7 +85,7 @@ export function workbookWriter(
     within = 0;
     if (header !== undefined) {
       const line = sheet.addRow(header.map(shortened));
-      line.font = { bold: true };
+      line.font = bold;
       line.commit();
       within = 1;
     }
@@ -104,7 +107,11 @@ export function workbookWriter(
           .slice(0, columns.length)
           .map((value, index) => (value === null ? null : (kinds[index]?.read(value) ?? null)));
         const line = into.addRow(cells);
-        if (form.folded) line.outlineLevel = Number(row[columns.length] ?? 0);
+        if (form.folded) {
+          const depth = Number(row[columns.length] ?? 0);
+          line.outlineLevel = depth;
+          if (depth < (form.depth ?? 0)) line.font = bold;
+        }
         line.commit();
         within += 1;
         rows += 1;
