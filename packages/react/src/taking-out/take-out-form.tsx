@@ -11,7 +11,7 @@ import { useAnswer } from '../use-answer.ts';
 import { useCopied } from '../use-copied.ts';
 import { sizeText } from './size-text.ts';
 import { commandOfFile, curlOfFile } from './spelled-out.ts';
-import type { WantedFile } from './take-out-line.tsx';
+import type { WantedFile } from './taking.ts';
 import { useFileSize, type PlannedFile } from './use-file-size.ts';
 import { wantedRows, type Scope } from './wanted-rows.ts';
 

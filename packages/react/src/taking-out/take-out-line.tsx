@@ -1,32 +1,18 @@
-import type { FileParameters, FilesClient } from '@ephoros/client/files';
+import type { FilesClient } from '@ephoros/client/files';
 import { useEffect, useRef, useState, type ReactElement } from 'react';
 import type { TakingMessages } from '../messages/taking-messages.ts';
 import { Pop } from '../parts/pop.tsx';
 import { useLocale, useModel } from '../parts/table-context.ts';
-import type { WrittenQuery } from '@ephoros/client';
 import { percentDone } from '../format/percent.ts';
 import { TakeOutForm } from './take-out-form.tsx';
 import { TakeOutState } from './take-out-state.tsx';
-import { takeFile, type Taken } from './taken-file.ts';
+import { takeFile } from './taken-file.ts';
+import { shareOf, type Taking, type WantedFile } from './taking.ts';
 
 interface TakeOutLineProps {
   readonly files: FilesClient;
   readonly said: TakingMessages;
 }
-
-/** A file that is wanted. */
-export interface WantedFile {
-  readonly query: WrittenQuery;
-  readonly form: FileParameters;
-  /** Rows that it will have, as far as that is known here. */
-  readonly rows: number | undefined;
-}
-
-/** What has become of the last file that was wanted. */
-export type Taking =
-  | { readonly kind: 'running'; readonly taken: Taken; readonly of: number | undefined }
-  | { readonly kind: 'saved'; readonly name: string; readonly taken: Taken }
-  | { readonly kind: 'failed'; readonly error: Error };
 
 /** Offers rows as a file, and tells how far it is; it goes on while the sheet is closed. */
 export function TakeOutLine({ files, said }: TakeOutLineProps): ReactElement {
@@ -87,11 +73,4 @@ export function TakeOutLine({ files, said }: TakeOutLineProps): ReactElement {
       }
     </Pop>
   );
-}
-
-/** How much of a file is there, where its rows can be counted as they come. */
-export function shareOf({ taken, of }: Extract<Taking, { kind: 'running' }>): number | undefined {
-  return taken.rows === undefined || of === undefined || of === 0
-    ? undefined
-    : Math.min(1, taken.rows / of);
 }

@@ -3,7 +3,7 @@ import type { ReactElement } from 'react';
 import type { TakingMessages } from '../messages/taking-messages.ts';
 import { useCount, useLocale, useModel } from '../parts/table-context.ts';
 import { sizeText } from './size-text.ts';
-import { shareOf, type Taking } from './take-out-line.tsx';
+import { shareOf, type Taking } from './taking.ts';
 
 interface TakeOutStateProps {
   readonly taking: Taking;
