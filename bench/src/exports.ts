@@ -34,6 +34,12 @@ export async function exports(url: string, passages: number, rounds: number): Pr
       ),
       await held(
         ours,
+        `${some} rows as Arrow: growth of the service meanwhile`,
+        `format=arrow&sort=id&limit=${Math.min(rows, passages)}`,
+        { before, most: mostGrowth },
+      ),
+      await held(
+        ours,
         `${some} rows as XLSX: memory of the service meanwhile`,
         `format=xlsx&sort=id&limit=${Math.min(rows, passages)}`,
         { before: 0, most: mostHeld },

@@ -10,12 +10,13 @@ const takingOut = new Later(() => import('../taking-out/index.ts'));
 
 /** Rows as files; until that is loaded, what it will be called. */
 export function TakeOutPart({ files }: { readonly files: FilesClient }): ReactElement {
-  const { messages } = useModel().reader;
+  const { table, reader } = useModel();
+  const { messages } = reader;
   const said = useAnswer(messages.taking);
   const loaded = useLater(takingOut, true);
   if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
   if (loaded.state === 'loading' || said.state !== 'ready') {
     return <span className="eph-offer">{messages.takeOut}</span>;
   }
-  return <loaded.result.TakeOutLine files={files} said={said.result} />;
+  return <loaded.result.TakeOutLine key={table.name} files={files} said={said.result} />;
 }

@@ -52,18 +52,21 @@ export function arrowColumn(type: ColumnType): ArrowColumn {
     case 'time':
       return type.zone ? texts : fixed(new TimeMicrosecond(), BigInt64Array, microsecondsOf);
     case 'timestamp':
-      return fixed(new TimestampMicrosecond(type.zone ? 'UTC' : null), BigInt64Array, momentOf);
+      return fixed(new TimestampMicrosecond(type.zone ? 'UTC' : null), BigInt64Array, moments());
     case 'binary':
-      return { type: new Binary(), build: (rows) => pieces(new Binary(), rows, bytesOf) };
+      return { type: new Binary(), build: (rows) => pieces(new Binary(), rows, bytes) };
     default:
       return texts;
   }
 }
 
-const encoder = new TextEncoder();
 const texts: ArrowColumn = {
   type: new Utf8(),
-  build: (rows) => pieces(new Utf8(), rows, (text) => encoder.encode(text)),
+  build: (rows) =>
+    pieces(new Utf8(), rows, {
+      length: (text) => Buffer.byteLength(text),
+      write: (text, into, at) => into.write(text, at),
+    }),
 };
 
 /** A bit for each row that has a value. */
@@ -100,15 +103,30 @@ function fixed<Value>(
 /** Values by their parts; the library would have the arrays of each type by its name. */
 const dataOf = makeData as (parts: object) => Data;
 
+/** How a text becomes bytes: how many, and where they stand. */
+interface Bytes {
+  readonly length: (text: string) => number;
+  readonly write: (text: string, into: Buffer, at: number) => void;
+}
+
+/** As PostgreSQL writes them: `\\x`, and two digits for each. */
+const bytes: Bytes = {
+  length: (text) => text.length / 2 - 1,
+  write: (text, into, at) => into.write(text.slice(2), at, 'hex'),
+};
+
 /** Values of any length behind each other. */
-function pieces(type: DataType, rows: Texts, read: (text: string) => Uint8Array): Data {
+function pieces(type: DataType, rows: Texts, { length, write }: Bytes): Data {
   const valueOffsets = new Int32Array(rows.length + 1);
-  const parts = rows.map((text) => (text === null ? new Uint8Array() : read(text)));
-  for (const [index, part] of parts.entries()) {
-    valueOffsets[index + 1] = (valueOffsets[index] ?? 0) + part.length;
+  let end = 0;
+  for (const [index, text] of rows.entries()) {
+    if (text !== null) end += length(text);
+    valueOffsets[index + 1] = end;
   }
-  const data = new Uint8Array(valueOffsets[rows.length] ?? 0);
-  for (const [index, part] of parts.entries()) data.set(part, valueOffsets[index]);
+  const data = Buffer.alloc(end);
+  for (const [index, text] of rows.entries()) {
+    if (text !== null) write(text, data, valueOffsets[index] ?? 0);
+  }
   return dataOf({ type, length: rows.length, ...present(rows), valueOffsets, data });
 }
 
@@ -142,10 +160,6 @@ function decimals(precision: number, scale: number): ArrowColumn {
   };
 }
 
-function bytesOf(text: string): Uint8Array {
-  return Buffer.from(text.slice(2), 'hex');
-}
-
 const dayMicroseconds = 86_400_000_000n;
 /** Infinity is the furthest that the type can hold, as it is in PostgreSQL. */
 const furthestDay = 2 ** 31 - 1;
@@ -171,9 +185,17 @@ function microsecondsOf(text: string): bigint {
   return BigInt(whole) * 1_000_000n + BigInt(part.padEnd(6, '0'));
 }
 
-/** Microseconds since 1970, of moments in UTC. */
-function momentOf(text: string): bigint {
-  if (text === 'infinity') return furthestMoment;
-  if (text === '-infinity') return -furthestMoment - 1n;
-  return BigInt(dayOf(text)) * dayMicroseconds + microsecondsOf(text.slice(text.indexOf(' ')));
+/** Reads microseconds since 1970, of moments in UTC. The day before is remembered: most follow on the same one. */
+function moments(): (text: string) => bigint {
+  let known = '';
+  let began = 0n;
+  return (text) => {
+    if (text === 'infinity') return furthestMoment;
+    if (text === '-infinity') return -furthestMoment - 1n;
+    const space = text.indexOf(' ');
+    const day = text.endsWith('BC') ? text : text.slice(0, space);
+    if (day !== known) began = BigInt(dayOf(day)) * dayMicroseconds;
+    known = day;
+    return began + microsecondsOf(text.slice(space));
+  };
 }

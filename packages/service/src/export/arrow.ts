@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import type { CheckedColumn } from '@ephoros/core/check';
 import {
   AsyncByteQueue,
@@ -13,8 +14,8 @@ import type { ExportWriter, FileForm } from './file.ts';
 import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
 
-/** Rows of a batch at most, and bytes after which it has no more. */
-const batchRows = 8_192;
+/** Rows of a batch at most, which are made at one go, and bytes after which it has no more. */
+const batchRows = 2_048;
 const batchBytes = 16 * 2 ** 20;
 
 /** What has been written and not sent. */
@@ -63,6 +64,8 @@ export function arrowWriter(
     waiting = [];
     bytes = 0;
     await send();
+    // Others are answered in between.
+    await setImmediate();
   };
   return {
     form: { as: 'text', labelled },
