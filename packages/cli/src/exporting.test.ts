@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -60,6 +60,37 @@ describe('files on the command line', () => {
     writeFileSync(at(`${parted}.part`), bytes);
     await into(parted, '--overwrite', '--resume');
     expect(text(parted)).toBe(text(whole));
+  });
+
+  it('hold a line for each group, by what coded values are called', async () => {
+    const asked = ['--group', 'status', '--aggregate', 'count()', '--sort', '-count()'];
+    const { code } = await exported('--out', at('groups.ndjson'), ...asked, '--value-labels');
+    expect(code).toBe(0);
+    const lines = text('groups.ndjson').trimEnd().split('\n');
+    const groups = lines.map((line) => JSON.parse(line) as { 'count()': number });
+    expect(groups.reduce((sum, one) => sum + one['count()'], 0)).toBe(passages);
+    const folded = ['--group', 'status,direction', '--levels', 'folded'];
+    expect((await exported('--out', at('groups.xlsx'), ...folded)).code).toBe(0);
+    const refused = await exported('--out', at('groups.csv'), ...folded);
+    expect([refused.code, refused.stderr]).toEqual([
+      3,
+      expect.stringContaining('folded with format=xlsx'),
+    ]);
+    expect(existsSync(at('groups.csv'))).toBe(false);
+  });
+
+  it('take their format from their ending', async () => {
+    for (const [ending, begins] of [
+      ['md', '| id | note |'],
+      ['html', '<!doctype html>'],
+      ['json', '[\n{"id":'],
+    ]) {
+      const name = `some.${ending ?? ''}`;
+      expect((await exported('--out', at(name), ...ordered, '--limit', '5')).code).toBe(0);
+      expect(text(name).slice(0, begins?.length)).toBe(begins);
+    }
+    await exported('--out', at('some.arrow'), ...ordered, '--limit', '5');
+    expect(readFileSync(at('some.arrow')).subarray(0, 4)).toEqual(Buffer.from('ffffffff', 'hex'));
   });
 
   it('leave what is there of one alone until the service has begun to answer', async () => {
@@ -140,7 +171,13 @@ describe('a service that breaks off', () => {
     server = createServer((_request, response) => {
       response.writeHead(200, { 'Content-Type': 'text/csv' });
       response.write('id\r\n1\r\n2\r\n3');
-      setTimeout(() => response.destroy(), 100);
+      // As soon as that is written there.
+      const timer = setInterval(() => {
+        const part = at('broken.csv.part');
+        if (!existsSync(part) || statSync(part).size === 0) return;
+        clearInterval(timer);
+        response.destroy();
+      }, 20);
     });
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   });

@@ -45,20 +45,21 @@ class Filled {
   choose(first: number, end: number, offset: number, drawing: Drawing): FilledRows {
     const { source, columns, slots, moving } = drawing;
     const last = this.last;
-    const same =
-      last?.source === source && last.columns === columns && last.slots === drawing.slots;
+    // What a row held is drawn by the same columns only: others may want what it has not.
+    const drawnAlike = last?.source === source && last.columns === columns;
     const most = Math.ceil(cellsInFrame / Math.max(1, columns.length));
     let room = moving ? most - (this.time === frameTime() ? this.spent : 0) : Infinity;
     const chosen = new Map<number, FilledRow>();
     let held = false;
     for (let place = first; place < end; place += 1) {
       const there = rowAt(source, offset + place);
-      const before = same ? this.slots.get(place % slots) : undefined;
+      const before = last?.slots === slots ? this.slots.get(place % slots) : undefined;
       const stood = before?.place === place && !before.hidden;
       const row = stood || room > 0 ? there : undefined;
       if (row !== undefined && !stood) room -= 1;
       if (row === undefined && there !== undefined) held = true;
-      chosen.set(place, { row, hidden: row === undefined && moving ? before?.row : undefined });
+      const hides = row === undefined && moving && drawnAlike;
+      chosen.set(place, { row, hidden: hides ? before?.row : undefined });
     }
     return { chosen, held };
   }

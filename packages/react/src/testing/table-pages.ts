@@ -2,7 +2,7 @@
 export const tablePages = `
 import { createClient, rowsFrom } from '@ephoros/client';
 import { createLocalClient, keepSmall } from '@ephoros/client/local';
-import { Foot, Rows, TableParts, TableView, useRecords, english } from '@ephoros/react';
+import { Foot, RecordTable, Rows, TableParts, TableView, useRecords, english } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { StrictMode, useEffect, useRef, useState } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -31,6 +31,19 @@ const pages = {
   columns() {
     useRestless();
     return <TableView client={client} table="locks" columns={[{ name: 'id' }, { name: 'name' }]} />;
+  },
+  anew() {
+    // A table of one's own whose columns are other ones whenever a row comes into view.
+    const [source] = useState(() => rowsFrom(() => ({ rows: numbers, total: 500 })));
+    const [, setFirst] = useState(0);
+    const own = Array.from({ length: 20 }, (_, index) => (
+      { name: 'c' + index, label: 'C' + index, width: 90, render: (_value, row) => row.id }
+    ));
+    return (
+      <div style={{ height: 500 }}>
+        <RecordTable source={source} columns={own} label="numbers" onVisibleRowsChange={setFirst} />
+      </div>
+    );
   },
   unknown: () => <TableView client={client} table="locks" columns={[...columns, { name: 'nmae' }]} />,
   source() {

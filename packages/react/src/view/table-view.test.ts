@@ -24,6 +24,8 @@ describe('the finished table', () => {
     }
     expect(at.complaints).toEqual([expect.stringContaining(message)]);
     expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
+    // Nobody writes files here.
+    expect(await at.page.getByText('Take out').count()).toBe(0);
   });
 
   it('takes callbacks that are made anew at every drawing', async () => {
@@ -37,6 +39,24 @@ describe('the finished table', () => {
     // Nothing begins again because of them.
     expect(Number(await at.page.evaluate('window.drawings')) - drawings).toBeLessThan(5);
     expect(at.complaints).toEqual([]);
+  });
+
+  it('shows rows that are there in every frame of a scroll, with other columns at each', async () => {
+    await open('anew');
+    await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
+    const missing = await at.page.evaluate(async () => {
+      const grid = document.querySelector('[role=grid]');
+      const seen: number[] = [];
+      for (let frame = 0; frame < 30 && grid !== null; frame += 1) {
+        grid.scrollTop += 34;
+        // What the scroll brings about is drawn within the frame after it.
+        await new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)));
+        seen.push(grid.querySelectorAll('.eph-row[aria-busy=true]').length);
+      }
+      return seen;
+    });
+    expect(missing).toHaveLength(30);
+    expect(Math.max(...missing)).toBe(0);
   });
 
   it('tells a failure once, though that draws the table anew', async () => {

@@ -58,6 +58,8 @@ const defaultTicks = 200;
 const mostTicks = 2_000;
 /** The largest number that limits a file: any that fits into its parameter. */
 const mostExportLimit = 999_999_999;
+/** How levels can be given where they cannot be folded. */
+const foldable = 'columns, or folded with format=xlsx and a group,';
 /** Bins of a histogram at most. */
 const mostBins = 200;
 
@@ -128,7 +130,7 @@ export class TableAnswers {
     const unfoldable = form.folded && (form.format !== 'xlsx' || group === undefined);
     const problems = [
       ...ofLimit,
-      ...(unfoldable ? inParameter('levels', [problem('not-one-of', { allowed: 'columns' })]) : []),
+      ...(unfoldable ? inParameter('levels', [problem('not-one-of', { allowed: foldable })]) : []),
     ];
     if (group !== undefined || aggregate !== undefined) {
       const asked = withProblems(parameters, [...problems, ...notOfGroups(parameters)]);

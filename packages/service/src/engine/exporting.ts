@@ -102,7 +102,7 @@ function planned(
   return {
     ...{ table: table.name, format, rows, about, mediaType },
     write: async (sink) => {
-      const writer = writerOf(asWritten(columns, form), form, sink);
+      const writer = await writerOf(asWritten(columns, form), form, sink);
       const { copy, as } = copyFor(compile, bound, writer);
       let begun = false;
       const begin = async (): Promise<void> => {

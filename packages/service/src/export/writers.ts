@@ -2,13 +2,11 @@ import type { CheckedColumn } from '@ephoros/core/check';
 import { RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { harmlessText } from '@ephoros/core/schema';
 import { rowEncoder } from '../encode/index.ts';
-import { arrowWriter } from './arrow.ts';
 import { CsvLines } from './csv-lines.ts';
 import { headerOf, type ExportWriter, type FileForm } from './file.ts';
 import { htmlWriter, markdownWriter } from './read-tables.ts';
 import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
-import { workbookWriter } from './workbook.ts';
 
 /** Rows of what people read, all of which a program that shows it has to hold. */
 const mostRead = 10_000;
@@ -17,8 +15,19 @@ interface Format {
   readonly mediaType: string;
   /** Rows at most, whatever the configuration allows. */
   readonly most?: number;
-  readonly writer: (columns: readonly CheckedColumn[], form: FileForm, sink: Sink) => ExportWriter;
+  readonly writer: MakeWriter;
 }
+
+type MakeWriter = (
+  columns: readonly CheckedColumn[],
+  form: FileForm,
+  sink: Sink,
+) => ExportWriter | Promise<ExportWriter>;
+
+// These two hold large libraries, which are loaded with the first file of theirs.
+const workbook: MakeWriter = async (...file) =>
+  (await import('./workbook.ts')).workbookWriter(...file);
+const arrow: MakeWriter = async (...file) => (await import('./arrow.ts')).arrowWriter(...file);
 
 /** What can be exported as what. */
 export const exportFormats: Readonly<Record<FileFormat, Format>> = {
@@ -33,9 +42,9 @@ export const exportFormats: Readonly<Record<FileFormat, Format>> = {
   },
   xlsx: {
     mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-    writer: workbookWriter,
+    writer: workbook,
   },
-  arrow: { mediaType: 'application/vnd.apache.arrow.stream', writer: arrowWriter },
+  arrow: { mediaType: 'application/vnd.apache.arrow.stream', writer: arrow },
   md: { mediaType: 'text/markdown; charset=utf-8', most: mostRead, writer: markdownWriter },
   html: { mediaType: 'text/html; charset=utf-8', most: mostRead, writer: htmlWriter },
 };
