@@ -21,9 +21,9 @@ export function followSideways(scroller: HTMLElement): () => void {
     across = scrollLeft;
     hidden = left;
     // In a mirrored table one scrolls from 0 down.
-    const behind = scroller.ownerDocument.defaultView?.getComputedStyle(scroller).direction;
+    const mirrored = getComputedStyle(scroller).direction === 'rtl';
     style.setProperty('--eph-across', `${scrollLeft}px`);
-    style.setProperty('--eph-behind', `${behind === 'rtl' ? left : -left}px`);
+    style.setProperty('--eph-behind', `${mirrored ? left : -left}px`);
   };
   const settle = (): void => {
     put();
