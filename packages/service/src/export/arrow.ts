@@ -51,7 +51,9 @@ export function arrowWriter(
   let waiting: ReturnType<TextRows['take']> = [];
   let bytes = 0;
   const send = async (): Promise<void> => {
-    for (const piece of written.taken()) await sink.write(Buffer.from(piece));
+    for (const { buffer, byteOffset, byteLength } of written.taken()) {
+      await sink.write(Buffer.from(buffer, byteOffset, byteLength));
+    }
   };
   const batch = async (): Promise<void> => {
     const children = made.map(({ build }, index) =>
