@@ -105,12 +105,7 @@ export class Transport {
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const asked = withParameters(address, pairs);
     if (asked.length <= mostUrl) return this.read(asked, signal, undefined, sent);
-    // In a body, whether to explain is no text.
-    const members = pairs.map(([name, text]) => [
-      name,
-      name === 'explain' ? text === 'true' : text,
-    ]);
-    const body = JSON.stringify(Object.fromEntries(members));
+    const body = JSON.stringify(Object.fromEntries(pairs));
     return this.read(posted, signal, body, { method: 'POST', ...sent });
   }
 

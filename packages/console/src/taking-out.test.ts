@@ -147,6 +147,25 @@ describe('rows taken out of a table', () => {
   });
 });
 
+it('is offered in the other language as well', async () => {
+  await page.addInitScript(() =>
+    localStorage.setItem('ephoros.preferences', JSON.stringify({ language: 'ar' })),
+  );
+  await open('/tables/barges?columns=name,state&filter=id%20%3C%3D%203');
+  await page.locator('[aria-busy=false] .eph-row').first().waitFor();
+  await page.getByRole('button', { name: 'إخراج إلى ملف' }).click();
+  const arabic = page.getByRole('dialog', { name: 'إخراج إلى ملف' });
+  await arabic.getByText('كل المطابق').waitFor();
+  await until(() => arabic.getByRole('status').first().textContent(), /^نحو /);
+  const coming = page.waitForEvent('download');
+  await arabic.getByRole('button', { name: 'حفظ' }).click();
+  const bytes = await readFile(await (await coming).path());
+  expect(bytes.toString()).toBe(
+    'Name,Whereabouts\r\nBarge 1,at rest\r\nBarge 2,\r\nBarge 3,on the water\r\n',
+  );
+  await until(() => arabic.getByRole('status').textContent(), /^حُفظ barges\.csv: /);
+});
+
 describe('a file that takes long', () => {
   it('tells how far it is while the sheet is closed, and is cancelled', async () => {
     await begun('/tables/barges');

@@ -71,7 +71,7 @@ describe('files of rows', () => {
       filter,
       limit: '7',
       format: 'csv',
-      formulas: false,
+      formulas: 'false',
     });
     expect([file.rows, file.about]).toEqual([undefined, 2_000]);
   });

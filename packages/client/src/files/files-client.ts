@@ -19,7 +19,8 @@ export interface RowsFile {
 export interface FilesClient {
   /**
    * All rows of a query, in its order and with its columns, as a file of one snapshot; of a query that is grouped all
-   * groups of its last level, a line each. `limit` and `offset` hold, pages do not. An abort has it cancelled in the database too. @throws ServiceError
+   * groups of its last level, a line each. `limit` and `offset` hold, pages do not. An abort has it cancelled in the
+   * database too. @throws ServiceError
    */
   open(
     table: string,
@@ -38,10 +39,11 @@ export function filesClient(options: ClientOptions): FilesClient {
   return {
     open: async (table, query, form, signal) => {
       const address = addressOf(table);
-      const asked = withParameters(address, pairsOf(query, form));
+      const pairs = pairsOf(query, form);
+      const asked = withParameters(address, pairs);
       const response = await (asked.length <= mostUrl
         ? transport.respond(asked, signal)
-        : transport.respond(address, signal, bodyOf(query, form), {
+        : transport.respond(address, signal, JSON.stringify(Object.fromEntries(pairs)), {
             method: 'POST',
             headers: { 'Content-Type': 'application/json' },
           }));
@@ -67,11 +69,6 @@ function pairsOf(query: WrittenQuery, form: FileParameters): readonly Pair[] {
       : { ...groupsPart(query), ...(limit !== undefined && { limit }), ...(place && { place }) };
   const written = Object.entries(form).map(([name, value]): Pair => [name, String(value)]);
   return [...printParameters(asked), ...written];
-}
-
-/** In a body truth values are no texts. */
-function bodyOf(query: WrittenQuery, form: FileParameters): string {
-  return JSON.stringify({ ...Object.fromEntries(pairsOf(query, form)), ...form });
 }
 
 function countIn(headers: Headers, name: string): number | undefined {

@@ -182,10 +182,6 @@ export interface CheckedAggregate extends ResultColumn {
   readonly fraction?: string;
 }
 
-/**
- * One level of a grouping. Its lines have the columns `value`, `count`, `below` and `a0`, `a1`, …
- * for the aggregates, by which the sort's terms call them.
- */
 /** All groups of the last level of a grouping, with their values of every level. */
 export interface CheckedGroupLines extends Pick<
   CheckedGrouping,
@@ -198,6 +194,10 @@ export interface CheckedGroupLines extends Pick<
   readonly folded?: boolean;
 }
 
+/**
+ * One level of a grouping. Its lines have the columns `value`, `count`, `below` and `a0`, `a1`, …
+ * for the aggregates, by which the sort's terms call them.
+ */
 export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
   /** Outermost first; none for aggregates of the whole result. */
   readonly levels: readonly CheckedLevel[];

@@ -5,9 +5,11 @@ import { passages } from '../testing/passages.ts';
 import {
   checkAggregates,
   checkGrouping,
+  checkGroupLines,
   checkValuesOf,
   lineConditions,
   type CheckedGrouping,
+  type CheckedGroupLines,
 } from './index.ts';
 import { and, printExpression } from '../expression/index.ts';
 
@@ -264,5 +266,47 @@ describe('the values of a column', () => {
 
   it('are called by their column', () => {
     expect(termOf(property('odd name')).name).toBe('"odd name"');
+  });
+});
+
+describe('all groups of the last level', () => {
+  const lines = (parameters: Record<string, string>): CheckedGroupLines => {
+    const { query } = parseParameters(parameters);
+    const read = checkGroupLines(query, table, { tables });
+    if ('problems' in read) throw new Error(JSON.stringify(read));
+    return read.checked;
+  };
+  const sorted = (parameters: Record<string, string>): string[] =>
+    lines(parameters).sort.map(
+      ({ column, descending, nulls }) => `${descending ? '-' : ''}${column.own} ${nulls}`,
+    );
+
+  it('have a column for each level and for each aggregate, the number of rows where none is named', () => {
+    const { columns } = lines({ group: 'status,year(passed_at)', aggregate: 'sum(toll)' });
+    expect(columns.map(({ own, name }) => `${own} ${name}`)).toEqual([
+      ...['k0 status', 'k1 year(passed_at)', 'a0 sum(toll)'],
+    ]);
+    expect(lines({ group: 'status' }).columns.map(({ name }) => name)).toEqual([
+      ...['status', 'count()'],
+    ]);
+  });
+
+  it('are sorted by their levels in turn, and within the last one by what is asked', () => {
+    const group = 'status,year(passed_at)';
+    expect(sorted({ group })).toEqual(['k0 last', 'k1 last']);
+    expect(sorted({ group, sort: '-year(passed_at),-status', nulls: 'first' })).toEqual([
+      ...['-k0 first', '-k1 first'],
+    ]);
+    expect(sorted({ group, sort: '-sum(toll)' })).toEqual(['k0 last', '-a1 last', 'k1 last']);
+    expect(lines({ group, sort: '-sum(toll)' }).hidden.map(({ name }) => name)).toEqual([
+      'sum(toll)',
+    ]);
+  });
+
+  it('tell every mistake at once, as one level does', () => {
+    const { query } = parseParameters({ aggregate: 'sum(note)', sort: 'mark' });
+    const read = checkGroupLines(query, table, { tables });
+    const found = 'problems' in read ? read.problems.map(({ code }) => code) : [];
+    expect(found).toEqual(['missing-group', 'not-aggregable', 'not-a-group-sort']);
   });
 });

@@ -64,8 +64,8 @@ export function checkGroupLines(
   if ('problems' in read) return read;
   const { levels, aggregates, sort: own, ...grouping } = read.checked;
   const columns = [
-    ...levels.map((level, index) => ({ ...lineColumn(`k${index}`, level), ...labelsOf(level) })),
-    ...aggregates.map((one, index) => ({ ...lineColumn(`a${index}`, one), ...labelsOf(one) })),
+    ...levels.map((level, index) => lineColumn(`k${index}`, level)),
+    ...aggregates.map((one, index) => lineColumn(`a${index}`, one)),
   ];
   const above = columns.slice(0, last).map((column, index): CheckedSortTerm => {
     const term = sort.find((one) => group[index] !== undefined && sortsBy(one, group[index]));
@@ -76,12 +76,6 @@ export function checkGroupLines(
   );
   const { limit: _limit, capped: _capped, path: _path, ...rest } = grouping;
   return { checked: { ...rest, levels, aggregates, columns, sort: [...above, ...within] } };
-}
-
-function labelsOf({
-  valueLabels,
-}: Pick<CheckedColumn, 'valueLabels'>): Pick<CheckedColumn, 'valueLabels'> {
-  return valueLabels === undefined ? {} : { valueLabels };
 }
 
 /**
@@ -347,14 +341,15 @@ function valueColumn(level: CheckedLevel): CheckedColumn {
   return { ...lineColumn('value', level), name: level.name, nullable: level.nullable };
 }
 
-/** A column of the lines, for the order and its cursors. */
+/** A column of the lines, for the order, its cursors and files. */
 function lineColumn(
   own: string,
   result: Omit<CheckedLevel, 'repeats'> | CheckedAggregate | undefined,
 ): CheckedColumn {
   if (result === undefined) throw new Error(`there is no column ${own}`);
-  const { name, label, type, encoding } = result;
+  const { name, label, type, encoding, valueLabels } = result;
   return {
+    ...(valueLabels && { valueLabels }),
     name,
     label,
     type,

@@ -38,6 +38,23 @@ interface Whole {
   readonly sum: (of: SQL) => SQL;
 }
 
+/** The parts of all aggregates of a line, by the names that `partNames` gives them. */
+export function partsOf(steps: readonly AggregateSteps[]): SQL[] {
+  return steps.flatMap(({ parts }, index) =>
+    parts.map((part, place) => sql`${part} as ${partName(index, place)}`),
+  );
+}
+
+/** What the parts of the aggregate at an index are called. */
+export function partNames(index: number, steps: AggregateSteps | undefined): readonly SQL[] {
+  return (steps?.parts ?? []).map((_part, place) => partName(index, place));
+}
+
+/** The names of a line's columns are this program's own. */
+export function partName(index: number, place: number): SQL {
+  return sql.raw(`p${index}_${place}`);
+}
+
 /** The steps of an aggregate over the rows of a scope. */
 export function stepsOf(aggregate: CheckedAggregate, scope: Scope): AggregateSteps {
   const steps = stepsOfAll(aggregate, scope);

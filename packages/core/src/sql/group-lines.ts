@@ -1,5 +1,5 @@
 import type { CheckedGroupLines } from '../check/index.ts';
-import { stepsOf } from './aggregate.ts';
+import { partNames, partsOf, stepsOf } from './aggregate.ts';
 import { sql, type SQL } from './fragment.ts';
 import { orderTerms } from './keyset.ts';
 import { levelKey } from './level.ts';
@@ -35,18 +35,15 @@ function linesAt(depth: number, lines: CheckedGroupLines, relations: Relations):
   const steps = [...aggregates, ...hidden].map((one) => stepsOf(one, scope));
   const own = levels.slice(0, depth + 1);
   const keys = own.map((level, index) => sql`${levelKey(level, scope)} as ${key(index)}`);
-  const parts = steps.flatMap((one, index) =>
-    one.parts.map((part, place) => sql`${part} as ${partName(index, place)}`),
-  );
-  const selected = sql.join([...keys, sql`count(*) as n`, ...parts], sql`, `);
+  const selected = sql.join([...keys, sql`count(*) as n`, ...partsOf(steps)], sql`, `);
   const tests = whereAll(matchTests(lines, scope));
   const ordinals = sql.raw(own.map((_level, index) => index + 1).join(', '));
   const grouped = sql`select ${selected}${scope.from()}${tests} group by ${ordinals}`;
-  const made = steps.map(({ parts: named, value }, index) => {
-    const names = named.map((_part, place) => partName(index, place));
-    const whole = { rows: sql`n`, sum: (of: SQL) => sql`sum(${of}) over ()` };
-    return sql`${value(names, whole)} as ${sql.identifier(`a${index}`)}`;
-  });
+  const whole = { rows: sql`n`, sum: (of: SQL) => sql`sum(${of}) over ()` };
+  const made = steps.map(
+    (one, index) =>
+      sql`${one.value(partNames(index, one), whole)} as ${sql.identifier(`a${index}`)}`,
+  );
   const values = levels.map((_level, index) =>
     index <= depth ? key(index) : sql`null as ${key(index)}`,
   );
@@ -61,9 +58,4 @@ function linesAt(depth: number, lines: CheckedGroupLines, relations: Relations):
 
 function key(index: number): SQL {
   return sql.identifier(`k${index}`);
-}
-
-/** The names of a line's columns are this program's own. */
-function partName(index: number, place: number): SQL {
-  return sql.raw(`p${index}_${place}`);
 }

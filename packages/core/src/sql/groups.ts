@@ -1,5 +1,12 @@
 import type { CheckedAggregate, CheckedGrouping, CheckedLevel } from '../check/index.ts';
-import { isAtPlace, stepsOf, type AggregateSteps } from './aggregate.ts';
+import {
+  isAtPlace,
+  partName,
+  partNames,
+  partsOf,
+  stepsOf,
+  type AggregateSteps,
+} from './aggregate.ts';
 import { ByReference, isReferred } from './by-reference.ts';
 import { sql, type SQL } from './fragment.ts';
 import { levelKey, levelTest } from './level.ts';
@@ -199,12 +206,6 @@ function ofCountedValues(
   return sql`select ${selected} from (${ordered}) w group by k`;
 }
 
-function partsOf(steps: readonly AggregateSteps[]): SQL[] {
-  return steps.flatMap((one, index) =>
-    one.parts.map((part, place) => sql`${part} as ${partName(index, place)}`),
-  );
-}
-
 /** The parts put together again; undefined where some cannot be. */
 function mergesOf(steps: readonly AggregateSteps[]): SQL[] | undefined {
   const merged = steps.map(({ merge }, index) =>
@@ -239,14 +240,6 @@ function wholeOf(
     const tests = whereAll(matchTests(grouping, scope));
     return sql`(select ${part} as ${partName(index, 0)}${scope.from()}${tests})`;
   };
-}
-
-function partNames(index: number, steps: AggregateSteps | undefined): readonly SQL[] {
-  return (steps?.parts ?? []).map((_part, place) => partName(index, place));
-}
-
-function partName(index: number, place: number): SQL {
-  return sql.raw(`p${index}_${place}`);
 }
 
 /** The names of a line's columns are this program's own. */

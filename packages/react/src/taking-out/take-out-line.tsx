@@ -55,7 +55,6 @@ export function TakeOutLine({ files, said }: TakeOutLineProps): ReactElement {
     <Pop
       className="eph-offer"
       text={percent === undefined ? takeOut : `${takeOut} ${percent} %`}
-      name={takeOut}
       marked={taking !== undefined}
       label={takeOut}
     >

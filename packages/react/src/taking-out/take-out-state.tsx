@@ -1,5 +1,5 @@
 import { ServiceError } from '@ephoros/client';
-import type { ReactElement } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import type { TakingMessages } from '../messages/taking-messages.ts';
 import { useCount, useLocale, useModel } from '../parts/table-context.ts';
 import { sizeText } from './size-text.ts';
@@ -44,25 +44,35 @@ export function TakeOutState({ taking, said, cancel, again }: TakeOutStateProps)
     }
     case 'saved':
       return (
-        <div className="eph-taking">
+        <Ended said={said} again={again}>
           <p role="status">{said.saved(taking.name, size(taking.taken.bytes))}</p>
-          <button type="button" className="eph-plate" onClick={again}>
-            {said.again}
-          </button>
-        </div>
+        </Ended>
       );
     case 'failed':
       return (
-        <div className="eph-taking">
+        <Ended said={said} again={again}>
           <p role="alert" className="eph-trouble">
             {taking.error instanceof ServiceError ? told(taking.error.message) : said.brokenOff}
           </p>
-          <button type="button" className="eph-plate" onClick={again}>
-            {said.again}
-          </button>
-        </div>
+        </Ended>
       );
     default:
       throw new Error(`unknown state ${JSON.stringify(taking satisfies never)}`);
   }
+}
+
+interface EndedProps extends Pick<TakeOutStateProps, 'said' | 'again'> {
+  readonly children: ReactNode;
+}
+
+/** What became of a file, and the way to another one. */
+function Ended({ said, again, children }: EndedProps): ReactElement {
+  return (
+    <div className="eph-taking">
+      {children}
+      <button type="button" className="eph-plate" onClick={again}>
+        {said.again}
+      </button>
+    </div>
+  );
 }

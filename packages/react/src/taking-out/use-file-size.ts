@@ -1,6 +1,6 @@
 import type { WrittenQuery } from '@ephoros/client';
 import type { FileParameters, FilesClient } from '@ephoros/client/files';
-import { useCallback, useMemo } from 'react';
+import { useCallback } from 'react';
 import { useAnswer, type Answer } from '../use-answer.ts';
 import { bytesOf } from './taken-file.ts';
 
@@ -41,7 +41,5 @@ export function useFileSize(
     },
     [files, table, planned],
   );
-  return useAnswer(
-    useMemo(() => (planned === undefined ? undefined : measure), [planned, measure]),
-  );
+  return useAnswer(planned === undefined ? undefined : measure);
 }

@@ -127,7 +127,8 @@ export class TableAnswers {
     const { count, problems: ofLimit } = readCount('limit', limit, { most: mostExportLimit });
     const { group, aggregate } = parameters.values;
     // Only a workbook folds lines, and only groups have levels.
-    const unfoldable = form.folded && (form.format !== 'xlsx' || group === undefined);
+    const isFolded = form.levels === 'folded';
+    const unfoldable = isFolded && (form.format !== 'xlsx' || group === undefined);
     const problems = [
       ...ofLimit,
       ...(unfoldable ? inParameter('levels', [problem('not-one-of', { allowed: foldable })]) : []),
@@ -138,7 +139,7 @@ export class TableAnswers {
       const { checked } = readWith(asked, reading, (read, options) =>
         checkGroupLines(read, this.description, options),
       );
-      const lines = { ...checked, folded: form.folded };
+      const lines = { ...checked, folded: isFolded };
       return planGroupExport(lines, count, form, this.engine, this.context);
     }
     const asked = withProblems(parameters, problems);
@@ -227,24 +228,14 @@ export class TableAnswers {
 }
 
 /** What says which groups a file has. */
-const ofGroups = [
-  'group',
-  'aggregate',
-  'filter',
-  'filter-lang',
-  'search',
-  'sort',
-  'nulls',
-  'offset',
-];
+const ofGroups = 'group,aggregate,filter,filter-lang,search,sort,nulls,offset,limit'.split(',');
 
 /** Of rows: groups have neither columns nor cursors. */
-function notOfGroups({ values }: Parameters): Parameters['problems'] {
-  return ['columns', 'after'].flatMap((name) =>
-    name in values && values[name as keyof typeof values] !== undefined
-      ? unknownParameter(name, ofGroups)
-      : [],
-  );
+function notOfGroups({ values: { columns, after } }: Parameters): Parameters['problems'] {
+  return [
+    ...(columns === undefined ? [] : [unknownParameter('columns', ofGroups)]),
+    ...(after === undefined ? [] : [unknownParameter('after', ofGroups)]),
+  ];
 }
 
 function withProblems(parameters: Parameters, problems: Parameters['problems']): Parameters {

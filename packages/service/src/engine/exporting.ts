@@ -129,7 +129,7 @@ function planned(
 /** The columns as they stand in the file: those with labels hold texts. */
 function asWritten(columns: readonly CheckedColumn[], form: FileForm): readonly CheckedColumn[] {
   return columns.map((column) =>
-    labelsIn(form, column) === undefined
+    labelsIn({ labelled: form['value-labels'] }, column) === undefined
       ? column
       : { ...column, type: { kind: 'text' }, encoding: 'string' },
   );

@@ -37,7 +37,7 @@ class Written extends AsyncByteQueue {
 /** Writes a stream of Arrow IPC: batches of rows, column by column, in the types that hold their values. */
 export function arrowWriter(
   columns: readonly CheckedColumn[],
-  { labelled }: FileForm,
+  { 'value-labels': labelled }: FileForm,
   sink: Sink,
 ): ExportWriter {
   const text = new TextRows();

@@ -75,7 +75,7 @@ function lookWriter(
   const text = new TextRows();
   let rows = 0;
   return {
-    form: { as: 'text', labelled: form.labelled },
+    form: { as: 'text', labelled: form['value-labels'] },
     get rows() {
       return rows;
     },

@@ -69,7 +69,7 @@ export function workbookWriter(
     sheet = book.addWorksheet(`Rows ${Math.floor(rows / (mostSheetRows - 1)) + 1}`, {
       views,
       // What lies in a group is folded below its line.
-      ...(form.folded && {
+      ...(form.levels === 'folded' && {
         properties: {
           outlineLevelRow: form.depth ?? 0,
           outlineProperties: { summaryBelow: false, summaryRight: false },
@@ -92,7 +92,7 @@ export function workbookWriter(
     return sheet;
   };
   return {
-    form: { as: 'text', labelled: form.labelled },
+    form: { as: 'text', labelled: form['value-labels'] },
     get rows() {
       return rows;
     },
@@ -107,7 +107,7 @@ export function workbookWriter(
           .slice(0, columns.length)
           .map((value, index) => (value === null ? null : (kinds[index]?.read(value) ?? null)));
         const line = into.addRow(cells);
-        if (form.folded) {
+        if (form.levels === 'folded') {
           const depth = Number(row[columns.length] ?? 0);
           line.outlineLevel = depth;
           if (depth < (form.depth ?? 0)) line.font = bold;

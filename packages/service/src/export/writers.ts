@@ -53,7 +53,7 @@ const delimiters = { comma: ',', semicolon: ';', tab: '\t', bar: '|' } as const;
 const nulls = { empty: '', null: 'NULL', 'backslash-n': '\\N' } as const;
 
 function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink): ExportWriter {
-  const { formulas, bom, lineEnd, labelled } = form;
+  const { formulas, bom, 'line-end': lineEnd, 'value-labels': labelled } = form;
   const [delimiter, missing] = [delimiters[form.delimiter], nulls[form.missing]];
   const lines = new CsvLines(lineEnd === 'crlf');
   const field = (text: string): string => {
@@ -80,7 +80,7 @@ function csvWriter(columns: readonly CheckedColumn[], form: FileForm, sink: Sink
 /** Rows that the database writes as JSON, a line each; else they are written here. */
 function jsonWriter(
   columns: readonly CheckedColumn[],
-  { labelled }: FileForm,
+  { 'value-labels': labelled }: FileForm,
   sink: Sink,
   as: 'lines' | 'array',
 ): ExportWriter {

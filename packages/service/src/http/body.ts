@@ -12,13 +12,16 @@ const text = z.string().max(mostCharacters);
 const names = z.union([text, z.array(text)]);
 const wholeNumber = z.union([text, z.int()]);
 
+/** As in the URL, or as JSON has it. */
+const truth = z.union([z.boolean(), z.enum(['true', 'false'])]);
+
 const value = z.union([text, z.number(), z.boolean(), z.null()]);
 
 const matching = {
   filter: z.union([text, z.record(z.string(), z.unknown())]),
   'filter-lang': z.enum(['cql2-text', 'cql2-json']),
   search: text,
-  explain: z.boolean(),
+  explain: truth,
 };
 
 const placed = {
@@ -45,9 +48,9 @@ const fileForm = {
   delimiter: z.enum(fileWords.delimiter),
   missing: z.enum(fileWords.missing),
   'line-end': z.enum(fileWords['line-end']),
-  bom: z.boolean(),
-  formulas: z.boolean(),
-  'value-labels': z.boolean(),
+  bom: truth,
+  formulas: truth,
+  'value-labels': truth,
   levels: z.enum(fileWords.levels),
 };
 
@@ -78,7 +81,7 @@ export const bodies = {
     .extend({ format: z.enum(fileWords.format) })
     .meta({ id: 'ExportQuery' }),
   values: z
-    .strictObject({ ...placed, containing: text, bins: wholeNumber, counts: z.boolean() })
+    .strictObject({ ...placed, containing: text, bins: wholeNumber, counts: truth })
     .partial()
     .meta({ id: 'ValuesQuery' }),
 };

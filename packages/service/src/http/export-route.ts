@@ -19,18 +19,18 @@ export async function answerByFile(
 ): Promise<void> {
   const { format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
     given.values;
-  const { 'line-end': lineEnd, 'value-labels': labelled, ...values } = others;
+  const { 'line-end': lineEnd, 'value-labels': labels, ...values } = others;
   // What was said and is not among the words is a problem by now.
   const form: FileForm = {
     format: wordOf(fileWords.format, format),
     header: wordOf(fileWords.header, header),
     delimiter: wordOf(fileWords.delimiter, delimiter),
     missing: wordOf(fileWords.missing, missing),
-    lineEnd: wordOf(fileWords['line-end'], lineEnd),
+    'line-end': wordOf(fileWords['line-end'], lineEnd),
     bom: bom === 'true',
     formulas: formulas === 'true',
-    labelled: labelled === 'true',
-    folded: levels === 'folded',
+    'value-labels': labels === 'true',
+    levels: wordOf(fileWords.levels, levels),
   };
   await sendExport(request, response, await table.export({ ...given, values }, limit, form));
 }

@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { createClient } from '../../../client/src/index.ts';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
@@ -88,4 +89,25 @@ describe('the values of an indexed column, without their counts', () => {
   it('are asked for rightly, or not at all', async () => {
     expect(await values('word', { counts: 'no' })).toMatchObject({ status: 400 });
   });
+});
+
+it('come without counts by a question in a body too, however truth is written there', async () => {
+  const client = createClient({ url: `${service.url}/api` });
+  // Too long for a URL.
+  const filter = `id IN (${Array.from({ length: 900 }, (_, at) => at + 1).join(', ')})`;
+  const whole = await client.values('moored', 'berth', { filter, limit: 5 }, { counts: true });
+  expect(whole.values[0]?.count).toBeGreaterThan(0);
+  for (const counts of [false, 'false']) {
+    const answer = await fetch(`${service.url}/api/tables/moored/values/berth`, {
+      method: 'POST',
+      body: JSON.stringify({ limit: 5, counts }),
+    });
+    const { values: found } = (await answer.json()) as { values: { count: number | null }[] };
+    expect(found.map(({ count }) => count)).toEqual([null, null, null, null, null]);
+  }
+  const wrong = await fetch(`${service.url}/api/tables/moored/values/berth`, {
+    method: 'POST',
+    body: JSON.stringify({ counts: 'perhaps' }),
+  });
+  expect(wrong.status).toBe(400);
 });
