@@ -31,7 +31,7 @@ export interface RecordTableProps {
   readonly label: string;
   /** Only these rows (a page): `from` up to, not including, `to`; by default all of them. */
   readonly range?: { readonly from: number; readonly to: number };
-  /** The row to begin at (counted from 0), without a `range`; 0 by default. */
+  /** The row that each result begins at (counted from 0), without a `range`; 0 by default. */
   readonly startRow?: number;
   /** The sort in force, by weight. */
   readonly sort?: readonly SortMark[];

@@ -96,9 +96,13 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const activeId = active && `${gridId}${active.row}-${active.column}`;
 
   const { first, end: drawnEnd, seenFirst, seenEnd } = view;
-  // The place to begin at is gone to as soon as it is known how long the result is.
-  const [start] = useState(startRow);
-  const arrived = useRef(start === 0);
+  // Another page, or another question, begins where it is said to by then.
+  const [begun, begin] = useState({ source, offset, start: startRow });
+  if (begun.source !== source || begun.offset !== offset) {
+    begin({ source, offset, start: startRow });
+  }
+  const { start } = begun;
+  const arrived = useRef(start === 0 ? begun : undefined);
   const ahead = total === undefined ? start : 0;
   const askFrom = offset + first + ahead;
   const unread = total === undefined || (open && total <= offset);
@@ -110,18 +114,22 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   );
   const { goTo } = view;
   useLayoutEffect(() => {
-    if (total === undefined || arrived.current) return;
-    goTo(start);
-    arrived.current = true;
-  }, [total, goTo, start]);
-  // Another page, or another question, begins at its beginning; what the header has stays there.
-  const shown = useRef({ offset, source });
+    // The place is gone to as soon as it is known how long the result is.
+    if (total === undefined || arrived.current === begun) return;
+    goTo(begun.start);
+    arrived.current = begun;
+  }, [total, goTo, begun]);
+  const shown = useRef(begun);
   useEffect(() => {
-    if (shown.current.offset === offset && shown.current.source === source) return;
-    shown.current = { offset, source };
-    if (arrived.current) goTo(0);
+    if (shown.current === begun) return;
+    shown.current = begun;
+    if (begun.start === 0) {
+      goTo(0);
+      arrived.current = begun;
+    }
+    // What the header has stays there.
     setActive((last) => (last?.row === headerRow ? last : undefined));
-  }, [offset, source, goTo]);
+  }, [begun, goTo]);
   const placeOf = useCallback(
     (row: number) => Math.min(Math.max(0, row - offset), rowCount - 1),
     [offset, rowCount],

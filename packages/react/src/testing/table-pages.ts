@@ -45,6 +45,18 @@ const pages = {
       </div>
     );
   },
+  begun() {
+    // Other rows in place of the first ones, twice from a place and then from the beginning.
+    const [round, setRound] = useState(0);
+    const [sources] = useState(() => [0, 1, 2].map(() => rowsFrom(() => ({ rows: numbers, total: 500 }))));
+    const [own] = useState([{ name: 'id', label: 'Id', width: 90 }]);
+    return (
+      <div style={{ height: 500 }}>
+        <button onClick={() => setRound(round + 1)}>other rows</button>
+        <RecordTable source={sources[round]} columns={own} label="numbers" startRow={round < 2 ? 300 : 0} />
+      </div>
+    );
+  },
   unknown: () => <TableView client={client} table="locks" columns={[...columns, { name: 'nmae' }]} />,
   source() {
     const [given] = useState([...columns, { name: 'nmae' }]);

@@ -41,6 +41,28 @@ describe('the finished table', () => {
     expect(at.complaints).toEqual([]);
   });
 
+  it('begins other rows at the place that is said by then, not at the one before', async () => {
+    await open('begun');
+    /** The first row that is seen whole. */
+    const first = (): Promise<string> =>
+      at.page.evaluate(() => {
+        const top = document.querySelector('.eph-head')?.getBoundingClientRect().bottom ?? 0;
+        const seen = [...document.querySelectorAll('.eph-row[aria-busy=false]')]
+          .map((row) => [row.getBoundingClientRect().top, row.textContent] as const)
+          .filter(([above]) => above >= top - 1)
+          .sort(([one], [other]) => one - other);
+        return seen[0]?.[1] ?? '';
+      });
+    await until(first, (id) => id === '300');
+    const grid = at.page.locator('[role=grid]');
+    for (const begins of ['300', '0']) {
+      await grid.evaluate((element) => (element.scrollTop = 100 * 34));
+      await until(first, (id) => id === '100');
+      await at.page.getByText('other rows').click();
+      await until(first, (id) => id === begins);
+    }
+  });
+
   it('shows rows that are there in every frame of a scroll, with other columns at each', async () => {
     await open('anew');
     await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
