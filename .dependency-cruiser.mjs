@@ -13,7 +13,7 @@ const rooms = {
     ['warning', 'simulation', 'decimal', 'moment', 'problem', 'schema'],
     ['expression'],
     ['query'],
-    ['check', 'window'],
+    ['check', 'window', 'odata'],
     ['sql', 'memory'],
     ['answer'],
     ['change'],

@@ -49,12 +49,14 @@ export function checkGrouping(
 /**
  * Checks all groups of the last level of a query's grouping, whatever lies above them: each has a column for every
  * level, and for what is made of its rows (their number where nothing is). They come as the outline has them, but that
- * the levels above the last one are sorted by their values alone.
+ * the levels above the last one are sorted by their values alone. `flat`: their order is that of the sort's terms
+ * instead, whichever level these are of.
  */
 export function checkGroupLines(
   query: Query,
   table: TableDescription,
   options: CheckOptions = {},
+  flat = false,
 ): { readonly checked: CheckedGroupLines } | { readonly problems: readonly Problem[] } {
   const { group = [], sort = [], aggregate = [rowCount], nulls = 'last' } = query;
   const missing =
@@ -67,15 +69,37 @@ export function checkGroupLines(
     ...levels.map((level, index) => lineColumn(`k${index}`, level)),
     ...aggregates.map((one, index) => lineColumn(`a${index}`, one)),
   ];
-  const above = columns.slice(0, last).map((column, index): CheckedSortTerm => {
-    const term = sort.find((one) => group[index] !== undefined && sortsBy(one, group[index]));
-    return { column, descending: term?.descending ?? false, nulls };
-  });
+  const columnOf = (term: SortTerm): CheckedColumn | undefined =>
+    columns[group.findIndex((one) => sortsBy(term, one))];
   const within = own.map((term): CheckedSortTerm =>
     term.column.own === 'value' ? { ...term, column: columns[last] ?? term.column } : term,
   );
+  const ordered = (column: CheckedColumn): CheckedSortTerm => {
+    const term = sort.find((one) => columnOf(one) === column);
+    return { column, descending: term?.descending ?? false, nulls: term?.nulls ?? nulls };
+  };
+  const above = columns.slice(0, last).map(ordered);
+  const asAsked = sort.flatMap((term): readonly CheckedSortTerm[] => {
+    const column = columnOf(term);
+    if (column !== undefined) return [ordered(column)];
+    return within.filter((one) => one.column.name === term.column.name);
+  });
   const { limit: _limit, capped: _capped, path: _path, ...rest } = grouping;
-  return { checked: { ...rest, levels, aggregates, columns, sort: [...above, ...within] } };
+  return {
+    checked: {
+      ...rest,
+      levels,
+      aggregates,
+      columns,
+      sort: flat ? distinctTerms([...asAsked, ...above, ...within]) : [...above, ...within],
+    },
+  };
+}
+
+/** Each column once, where it stands first. */
+function distinctTerms(terms: readonly CheckedSortTerm[]): readonly CheckedSortTerm[] {
+  const seen = new Set<string>();
+  return terms.filter(({ column: { own } }) => !seen.has(own) && seen.add(own));
 }
 
 /**
@@ -290,8 +314,12 @@ function checkGroupSort(
   const hidden: CheckedAggregate[] = [];
   const terms: CheckedSortTerm[] = [];
   const seen = new Set<string>();
-  const add = (name: string, column: CheckedColumn, descending: boolean): void => {
-    if (!seen.has(name)) terms.push({ column, descending, nulls });
+  const add = (
+    name: string,
+    column: CheckedColumn,
+    { descending, nulls: own = nulls }: Pick<SortTerm, 'descending' | 'nulls'>,
+  ): void => {
+    if (!seen.has(name)) terms.push({ column, descending, nulls: own });
     seen.add(name);
   };
   for (const term of sort) {
@@ -300,10 +328,10 @@ function checkGroupSort(
     const name = asked[place]?.name ?? term.column.name;
     if (seen.has(name)) problems.push(problem('repeated-term', { name }, span));
     else if (place !== -1) {
-      if (place === depth && level) add(name, valueColumn(level), term.descending);
+      if (place === depth && level) add(name, valueColumn(level), term);
     } else if (term.expression !== undefined && kindOf(term.expression) !== undefined) {
       const column = aggregateColumn(term, aggregates, hidden, checker, problems);
-      if (column !== undefined) add(name, column, term.descending);
+      if (column !== undefined) add(name, column, term);
     } else {
       const known = [
         ...asked.map((one) => one.name),
@@ -316,7 +344,7 @@ function checkGroupSort(
     }
   }
   // The value tells the lines of a level apart.
-  if (level !== undefined) add(level.name, valueColumn(level), false);
+  if (level !== undefined) add(level.name, valueColumn(level), { descending: false });
   return { sort: terms, hidden };
 }
 

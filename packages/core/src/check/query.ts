@@ -170,8 +170,9 @@ function checkSort(
     }
     const column = lookup.column(term.column, problems);
     if (column === undefined) continue;
-    if (column.sortable) terms.push({ column, descending: term.descending, nulls });
-    else {
+    if (column.sortable) {
+      terms.push({ column, descending: term.descending, nulls: term.nulls ?? nulls });
+    } else {
       const facts = { name: column.name, type: typeName(column.type) };
       problems.push(problem('not-sortable', facts, term.column.span));
     }

@@ -1,5 +1,6 @@
 import { changeProblems } from './change-problems.ts';
 import { entry, meant, type Entry } from './entry.ts';
+import { viewProblems } from './view-problems.ts';
 
 /**
  * Every problem's status and wording, in one place; what the documentation says of them stands in
@@ -48,50 +49,7 @@ export const catalogue = {
     status: 400,
     message: ({ expected }) => `The body of the request is not ${expected}.`,
   }),
-  'malformed-view': entry<{ expected: string }>({
-    status: 400,
-    message: ({ expected }) => `Here ${expected} is expected.`,
-  }),
-  'newer-view': entry<{ version: number; known: number }>({
-    status: 400,
-    message: ({ version, known }) =>
-      `This view was saved by a newer version of the program (${version}; known up to ${known}).`,
-    hint: () => 'Run that version of it.',
-  }),
-  'unknown-view': entry<object>({
-    status: 404,
-    message: () => 'There is no such kept view.',
-    hint: () => 'It may have been dropped, or is not shared with you.',
-  }),
-  'not-your-view': entry<object>({
-    status: 403,
-    message: () => 'This view is shared with you, but not yours to change.',
-    hint: () => 'Keep a copy of it under a name of your own.',
-  }),
-  'view-name-taken': entry<{ table: string }>({
-    status: 409,
-    message: ({ table }) => `You have a view of ${table} by this name already.`,
-    hint: () => 'Give it another name, or change the one that there is.',
-  }),
-  'view-changed': entry<{ version: number }>({
-    status: 412,
-    message: () => 'This view was changed meanwhile; nothing was overwritten.',
-    hint: ({ version }) => `Read it again, then send If-Match: "${version}".`,
-  }),
-  'if-match-needed': entry<object>({
-    status: 428,
-    message: () => 'A kept view is changed where it is still as it was read.',
-    hint: () => 'Send If-Match with its version in quotes, or * for whatever it is by now.',
-  }),
-  'view-part-hidden': entry<{ part: string }>({
-    status: 400,
-    message: ({ part }) => `A part of this view (${part}) speaks of what is not there for you.`,
-  }),
-  'too-many-views': entry<{ most: number }>({
-    status: 413,
-    message: ({ most }) => `More than ${most} views of a table are not kept for one caller.`,
-    hint: () => 'Drop some.',
-  }),
+  ...viewProblems,
   'export-too-long': entry<{ most: number; rows: number }>({
     status: 413,
     message: ({ most, rows }) => `A file has at most ${most} rows; these are ${rows}.`,
@@ -387,6 +345,11 @@ export const catalogue = {
   'unknown-row': entry<{ table: string }>({
     status: 404,
     message: ({ table }) => `The table ${table} has no row with this key.`,
+  }),
+  'not-implemented': entry<{ what: string }>({
+    status: 501,
+    message: ({ what }) => `The standard has ${what}, this service does not.`,
+    hint: () => 'What it has is listed in docs/odata.md.',
   }),
   ...changeProblems,
 } as const;

@@ -265,6 +265,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
   },
   'unknown-row': { example: '/tables/passages/rows/0', mend: 'The row may have been deleted.' },
+  'not-implemented': {
+    example: '/odata/passages?$compute=toll mul 2 as twice',
+    mend: 'Ask another way; docs/odata.md lists what of the standard there is.',
+  },
   'too-many-changes': {
     example: 'POST /tables/passages/changes with 100,001 changes',
     mend: 'Send several sets.',

@@ -1,7 +1,7 @@
 /** The status and the wording of one problem. */
 export interface Entry<Facts> {
   /** HTTP status of an answer that holds this problem. */
-  readonly status: 400 | 403 | 404 | 409 | 412 | 413 | 422 | 428;
+  readonly status: 400 | 403 | 404 | 409 | 412 | 413 | 422 | 428 | 501;
   readonly message: (facts: Facts) => string;
   readonly hint?: (facts: Facts) => string | undefined;
 }

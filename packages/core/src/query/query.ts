@@ -11,6 +11,8 @@ export interface SortTerm {
   readonly descending: boolean;
   /** What the groups are sorted by, where that is no column: `-sum(toll)`. */
   readonly expression?: Expression;
+  /** Where nulls stand in this term; where the query says by default. Has no spelling in `sort`. */
+  readonly nulls?: 'first' | 'last';
 }
 
 /**

@@ -240,6 +240,10 @@ export const configurationSchema = z
       })
       .optional()
       .meta({ description: 'What may be taken out as files.' }),
+    odata: z.boolean().optional().meta({
+      description:
+        'Whether the tables are served by OData 4.01 as well, read-only, under `/odata`; false by default.',
+    }),
     tables: z
       .record(z.string().min(1), table)
       .optional()

@@ -38,7 +38,13 @@ import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
-import { planExport, planGroupExport, type PlannedExport } from './exporting.ts';
+import {
+  groupTable,
+  planExport,
+  planGroupExport,
+  type GroupTable,
+  type PlannedExport,
+} from './exporting.ts';
 import { keptFor } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
@@ -145,6 +151,14 @@ export class TableAnswers {
     const asked = withProblems(parameters, problems);
     const { checked } = readQuery(asked, this.description, await this.reading(asked));
     return planExport(checked, count, form, this.engine, this.context);
+  }
+
+  /** So many groups of a query at most, from its place on: their values of every level, and what is made of them. */
+  async groupTable(parameters: Parameters, limit: number): Promise<GroupTable> {
+    const { checked } = readWith(parameters, await this.reading(parameters), (read, options) =>
+      checkGroupLines(read, this.description, options, true),
+    );
+    return groupTable(checked, limit, this.engine, this.context);
   }
 
   /** The aggregates of the whole result; the number of rows where none is named. */

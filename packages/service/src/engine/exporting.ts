@@ -72,6 +72,49 @@ export function planGroupExport(
   return planned({ table, columns, compile }, limit, { ...form, depth }, engine, context);
 }
 
+/** Groups with their values by the names of their columns, as answers have them. */
+export interface GroupTable {
+  readonly columns: readonly CheckedColumn[];
+  readonly rows: readonly Readonly<Record<string, unknown>>[];
+}
+
+/** So many groups of a grouping at most, in memory. @throws Failure */
+export async function groupTable(
+  lines: CheckedGroupLines,
+  limit: number,
+  { positions, exports }: Pick<Exporting, 'positions' | 'exports'>,
+  context: RequestContext,
+): Promise<GroupTable> {
+  const pieces: Buffer[] = [];
+  // It is no file: what bounds these is not asked.
+  const lane = { positions, exports, mostExported: undefined };
+  const planned = planGroupExport(lines, limit, asObjects, lane, context);
+  await planned.write({
+    write: (piece) => {
+      pieces.push(Buffer.from(piece));
+      return Promise.resolve();
+    },
+  });
+  const text = Buffer.concat(pieces).toString('utf8');
+  const rows = text.split('\n').filter((line) => line !== '');
+  return {
+    columns: lines.columns,
+    rows: rows.map((line) => JSON.parse(line) as Record<string, unknown>),
+  };
+}
+
+const asObjects: FileForm = {
+  format: 'ndjson',
+  header: 'names',
+  delimiter: 'comma',
+  missing: 'empty',
+  'line-end': 'lf',
+  bom: false,
+  formulas: false,
+  'value-labels': false,
+  levels: 'columns',
+};
+
 /** The statement of a form with so many rows at most; undefined where the database cannot write it. */
 type Compile = (form: CopyForm, most: number | undefined) => CopyStatement | undefined;
 

@@ -16,7 +16,7 @@ import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './e
 import { createMetrics } from './metrics.ts';
 import { sharing } from './origins.ts';
 import { answerProblem, misdirected, notFound } from './problems.ts';
-import { apiOver, routerOver, type AnsweringOptions } from './router.ts';
+import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
 export interface ApplicationOptions extends AnsweringOptions {
   readonly engine: Engine;
@@ -33,11 +33,14 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly hostNames?: readonly string[];
   /** Origins whose pages may read the API; none by default. */
   readonly origins?: readonly string[];
+  /** Whether the tables are served by OData as well; false by default. */
+  readonly odata?: boolean;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
 
 const apiPath = '/api';
+const odataPath = '/odata';
 
 /**
  * The application: the API, the console, health. What every request needs is done here once; the
@@ -50,7 +53,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
   const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
   const pages = createPages(options, metrics.answer);
   // Rules of access are asked about the requests of Express: there the API is one of the pages.
-  const api = options.access === undefined ? apiOver(engine, options) : undefined;
+  const answers = options.access === undefined ? answersOver(engine, options) : undefined;
+  const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
   const share = sharing(origins);
   const compress = compression({ threshold: worthCompressing });
   return (request, response) => {
@@ -63,12 +67,12 @@ export function createApplication(options: ApplicationOptions): RequestListener 
       return;
     }
     const answer = (): void => {
-      const ofApi = isUnder(apiPath, request.url);
+      const path = paths.find((one) => isUnder(one, request.url));
       const handle = (): void => {
-        if (api === undefined || !ofApi) pages(request, response);
-        else api(mounted(request), response);
+        if (answers === undefined || path === undefined) pages(request, response);
+        else answers[path === apiPath ? 'api' : 'odata'](mounted(request, path), response);
       };
-      if (ofApi && share !== undefined) share(request, response, handle);
+      if (path !== undefined && share !== undefined) share(request, response, handle);
       else handle();
     };
     if (paysToCompress(request)) {
@@ -96,7 +100,10 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     response.json({ status: 'ready' });
   });
   app.get('/metrics', metrics);
-  if (options.access !== undefined) app.use(apiPath, routerOver(engine, options));
+  if (options.access !== undefined) {
+    app.use(apiPath, routerOver(engine, options));
+    if (options.odata === true) app.use(odataPath, routerOver(engine, options, 'odata'));
+  }
   for (const [path, router] of Object.entries(extraRoutes)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(
@@ -121,12 +128,12 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
 }
 
 /** A request as the API sees it, which knows nothing of the path that it is mounted at. */
-function mounted(request: IncomingMessage): ApiRequest {
+function mounted(request: IncomingMessage, path: string): ApiRequest {
   const { url = '' } = request;
   return Object.assign(request, {
     originalUrl: url,
-    baseUrl: apiPath,
-    url: url.slice(apiPath.length) || '/',
+    baseUrl: path,
+    url: url.slice(path.length) || '/',
   });
 }
 
@@ -206,5 +213,5 @@ function paysToCompress(request: IncomingMessage): boolean {
 /** A path for the log: without its parameters, and without the values that are a row's key. */
 function pathOf(request: IncomingMessage & { readonly originalUrl?: string }): string {
   const [path = ''] = (request.originalUrl ?? request.url ?? '').split('?');
-  return path.replace(/(\/tables\/[^/]*\/rows\/).+/, '$1…');
+  return path.replace(/(\/tables\/[^/]*\/rows\/|\/odata\/[^/(]*\().+/, '$1…');
 }

@@ -94,8 +94,8 @@ function sendUnlessFresh(
     return;
   }
   send(request, response, 200, body, {
-    ...headers,
     'Content-Type': 'application/json; charset=utf-8',
+    ...headers,
   });
 }
 

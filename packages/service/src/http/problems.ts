@@ -20,7 +20,8 @@ export interface ProblemDocument {
   readonly progress?: Progress;
 }
 
-interface Outcome {
+/** What a request came to that was not answered. */
+export interface Outcome {
   readonly slug: string;
   readonly status: number;
   readonly title: string;
@@ -231,6 +232,7 @@ const refusals: Readonly<Partial<Record<number, typeof badQuery>>> = {
   412: { slug: 'changed-meanwhile', title: 'It was changed meanwhile' },
   413: { slug: 'too-large', title: badQuery.title },
   428: { slug: 'if-match-needed', title: 'It is not said which version is meant' },
+  501: { slug: 'not-implemented', title: 'This part of the standard is not there' },
 };
 
 function outcomeOf(thrown: unknown): Outcome {
@@ -338,10 +340,20 @@ function sendProblem(
   const json = JSON.stringify(document);
   // The outcomes are JSON already, with all digits.
   const body = outcomes === undefined ? json : `${json.slice(0, -1)},"outcomes":${outcomes}}`;
-  send(request, response, status, Buffer.from(body), {
+  sendPrinted(request, response, { status, retryAfter }, body, 'application/problem+json');
+}
+
+function sendPrinted(
+  request: IncomingMessage,
+  response: ServerResponse,
+  { status, retryAfter }: { readonly status: number; readonly retryAfter?: number | undefined },
+  json: string,
+  type = 'application/json',
+): void {
+  send(request, response, status, Buffer.from(json), {
     ...(retryAfter === undefined ? {} : { 'Retry-After': String(retryAfter) }),
     'Cache-Control': 'no-store',
-    'Content-Type': 'application/problem+json; charset=utf-8',
+    'Content-Type': `${type}; charset=utf-8`,
   });
 }
 
@@ -353,7 +365,7 @@ export function answerProblem(
   thrown: unknown,
   request: IncomingMessage,
   response: ServerResponse,
-  { logger, caller }: { readonly logger: Logger; readonly caller?: string | undefined },
+  { logger, caller, print }: Telling,
 ): void {
   const outcome = outcomeOf(thrown);
   const requestId = String(response.getHeader('X-Request-Id'));
@@ -365,7 +377,16 @@ export function answerProblem(
   }
   // Nothing can be said any more in an answer that has begun.
   if (response.headersSent) response.destroy();
-  else sendProblem(request, response, outcome, requestId);
+  else if (print === undefined) sendProblem(request, response, outcome, requestId);
+  else sendPrinted(request, response, outcome, print({ ...outcome, requestId }));
+}
+
+/** How what went wrong is told. */
+interface Telling {
+  readonly logger: Logger;
+  readonly caller?: string | undefined;
+  /** Writes it as JSON of another form than a problem document. */
+  readonly print?: ((told: Outcome & { readonly requestId: string }) => string) | undefined;
 }
 
 /** What a log may hold of an error: never PostgreSQL's detail, which quotes values. */

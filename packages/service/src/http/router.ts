@@ -5,7 +5,8 @@ import { Router, type Request } from 'express';
 import { pino, type Logger } from 'pino';
 import type { Access } from '../access/index.ts';
 import { Engine, tablesOver, type EngineOptions, type Tables } from '../engine/index.ts';
-import { createApi } from './api.ts';
+import { createOData, odataError } from '../odata/index.ts';
+import { createApi, type Api } from './api.ts';
 import type { ApiRequest } from './exchange.ts';
 import { answerProblem, unauthorized } from './problems.ts';
 
@@ -31,6 +32,8 @@ export interface RouterOptions extends EngineOptions, AnsweringOptions {}
 
 /** The routes of an API over tables, to be mounted in an application under any path. */
 export interface TablesRouter extends Router {
+  /** The same tables by OData 4.01, read-only, to be mounted under a path of their own. */
+  readonly odata: Router;
   /** The same tables without HTTP, for routes of one's own. */
   readonly tables: Tables;
   /** Closes all connections but those of a pool that was given. */
@@ -45,7 +48,9 @@ export function createRouter(options: RouterOptions): TablesRouter {
   const { logger = defaultLogger() } = options;
   const engine = new Engine(options, logger);
   const tables = tablesOver(engine);
-  return Object.assign(routerOver(engine, { ...options, logger }), {
+  const answering = { ...options, logger };
+  return Object.assign(routerOver(engine, answering), {
+    odata: routerOver(engine, answering, 'odata'),
     tables,
     close: () => tables.close(),
   });
@@ -53,19 +58,23 @@ export function createRouter(options: RouterOptions): TablesRouter {
 
 type Answers = AnsweringOptions & { readonly version?: string };
 
-/** The router over an engine. */
-export function routerOver(engine: Engine, options: Answers): Router {
-  const api = apiOver(engine, options);
+/** The router over an engine: of the API, or of the same tables as OData. */
+export function routerOver(
+  engine: Engine,
+  options: Answers,
+  what: 'api' | 'odata' = 'api',
+): Router {
+  const answer = answersOver(engine, options)[what];
   const router = Router({ caseSensitive: true, strict: true });
-  router.use((request, response) => api(request, response));
+  router.use((request, response) => answer(request, response));
   return router;
 }
 
-/** The API over an engine, and an answer to everything that goes wrong. */
-export function apiOver(
+/** The API over an engine and the same tables as OData, and an answer to everything that goes wrong. */
+export function answersOver(
   engine: Engine,
   options: Answers,
-): (request: ApiRequest, response: ServerResponse) => void {
+): { readonly api: Answer; readonly odata: Answer } {
   const { access, explain = false, version = '1', logger = defaultLogger() } = options;
   const callers = new WeakMap<ApiRequest, string>();
   const accessOf = async (request: ApiRequest): Promise<Access | undefined> => {
@@ -76,19 +85,31 @@ export function apiOver(
   };
   const mayExplain = (request: ApiRequest): boolean =>
     typeof explain === 'function' ? explain(request as Request) : explain;
+  const asked = access === undefined ? (): undefined => undefined : accessOf;
   const api = createApi(engine, {
-    accessOf: access === undefined ? () => undefined : accessOf,
+    accessOf: asked,
     explain: mayExplain,
     version,
     simulate: options.simulate,
   });
-  return (request, response) => {
-    if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
-    api(request, response).catch((thrown: unknown) => {
-      answerProblem(thrown, request, response, { logger, caller: callers.get(request) });
-    });
-  };
+  const odata = createOData(engine, asked);
+  const over =
+    (answer: Api, print?: typeof odataError): Answer =>
+    (request, response) => {
+      if (!response.hasHeader('X-Request-Id')) response.setHeader('X-Request-Id', randomUUID());
+      answer(request, response).catch((thrown: unknown) => {
+        answerProblem(thrown, request, response, {
+          logger,
+          print,
+          caller: callers.get(request),
+        });
+      });
+    };
+  return { api: over(api), odata: over(odata, odataError) };
 }
+
+/** Answers a request, whatever comes of it. */
+type Answer = (request: ApiRequest, response: ServerResponse) => void;
 
 function defaultLogger(): Logger {
   return pino({ level: 'error' }, pino.destination(2));

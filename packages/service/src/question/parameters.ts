@@ -158,7 +158,7 @@ export function readParameters<Name extends string>(
   url: string,
   schema: z.ZodObject<Record<Name, z.ZodType>, z.core.$strict>,
 ): { values: Partial<Record<Name, string>>; problems: readonly Problem[] } {
-  const { values, problems } = decode(url);
+  const { values, problems } = decodeParameters(url);
   const read = schema.safeParse(values);
   const known = Object.keys(schema.shape);
   const issues = read.success ? [] : read.error.issues;
@@ -193,7 +193,10 @@ function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[
 }
 
 /** application/x-www-form-urlencoded, strictly: a malformed escape is told, not guessed at. */
-function decode(url: string): { values: Record<string, string>; problems: Problem[] } {
+export function decodeParameters(url: string): {
+  values: Record<string, string>;
+  problems: Problem[];
+} {
   const values: Record<string, string> = Object.create(null) as Record<string, string>;
   const problems: Problem[] = [];
   const start = url.indexOf('?');

@@ -19,6 +19,8 @@ export interface Parameters {
   readonly explain?: boolean;
   /** How long a parameter may be, where that is not as in a URL. */
   readonly characters?: number;
+  /** The query itself, where it was read from another spelling than the parameters. */
+  readonly query?: Query;
 }
 
 /** What reading needs of who asks. */
@@ -40,7 +42,7 @@ export function readQuery(
 
 /** The same with another check. @throws Refused */
 export function readWith<Checked>(
-  { values, problems, characters }: Parameters,
+  { values, problems, characters, query }: Parameters,
   { catalog, timings, kept }: Reading,
   check: (
     query: Query,
@@ -48,9 +50,12 @@ export function readWith<Checked>(
   ) => { readonly checked: Checked } | { readonly problems: readonly Problem[] },
 ): { query: Query; checked: Checked } {
   const { limits, describe, unicode } = catalog;
-  const asked = timings.during('parse', () =>
-    parseParameters(values, characters === undefined ? limits : { ...limits, characters }),
-  );
+  const asked =
+    query === undefined
+      ? timings.during('parse', () =>
+          parseParameters(values, characters === undefined ? limits : { ...limits, characters }),
+        )
+      : { query, problems: [] };
   const read = timings.during('check', () =>
     check(asked.query, { tables: describe, unicode, ...(kept && { kept }) }),
   );

@@ -7,7 +7,7 @@ import { startWorkers, workerContext, type WorkerContext } from '../workers/inde
 export interface ServeOptions
   extends
     EngineOptions,
-    Omit<ListenOptions, 'engine' | 'metrics' | 'origins' | keyof EngineOptions> {
+    Omit<ListenOptions, 'engine' | 'metrics' | 'origins' | 'odata' | keyof EngineOptions> {
   /** Processes that share the port and the connections; 1 by default. */
   readonly workers?: number;
   /** Serves everybody who can reach the address, without any rules of access. */
@@ -83,7 +83,7 @@ async function serveHere(
     const listening = await listen({
       ...options,
       engine,
-      origins: originsIn(options),
+      ...offeredBy(options),
       ...(metrics === undefined ? {} : { metrics }),
     });
     return {
@@ -102,10 +102,13 @@ async function serveHere(
   }
 }
 
-/** Origins whose pages may read the API, as the configuration says. */
-function originsIn({ configuration }: ServeOptions): readonly string[] {
-  if (configuration === undefined) return [];
-  return configurationOf(configuration).configuration.origins ?? [];
+/** What the configuration says of how the service is reached: by pages of which origins, and by OData. */
+function offeredBy({
+  configuration,
+}: ServeOptions): Required<Pick<ListenOptions, 'origins' | 'odata'>> {
+  if (configuration === undefined) return { origins: [], odata: false };
+  const { origins = [], odata = false } = configurationOf(configuration).configuration;
+  return { origins, odata };
 }
 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */

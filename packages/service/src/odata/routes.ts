@@ -1,0 +1,288 @@
+import type { ServerResponse } from 'node:http';
+import type { Expression } from '@ephoros/core/expression';
+import {
+  csdlJson,
+  csdlXml,
+  readOptionNames,
+  readQuestion,
+  type Options,
+} from '@ephoros/core/odata';
+import { inParameter, problem, type Problem } from '@ephoros/core/problem';
+import type { Access } from '../access/index.ts';
+import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import { textOf } from '../http/body-text.ts';
+import {
+  goneSignal,
+  send,
+  sendJson,
+  setRoute,
+  type ApiRequest,
+  type Headers,
+} from '../http/exchange.ts';
+import { HttpRefusal, methodNotAllowed, notFound } from '../http/problems.ts';
+import { decodeParameters, Refused } from '../question/index.ts';
+import { collectionJson, contextMember, countOf, entityJson, type Answering } from './answer.ts';
+import {
+  negotiate,
+  preferredPage,
+  versionFor,
+  type Negotiated,
+  type Version,
+} from './negotiation.ts';
+import { entitiesOf, optionsAt, resourceAt, type Resource } from './resource.ts';
+
+/** What is asked, sorted out as far as every resource has it. */
+interface Request {
+  readonly request: ApiRequest;
+  readonly response: ServerResponse;
+  readonly context: RequestContext;
+  readonly options: Options;
+  readonly problems: readonly Problem[];
+  readonly negotiated: Negotiated;
+  readonly version: Version;
+  /** The address of the service, with a slash behind it. */
+  readonly root: string;
+}
+
+/** OData over an engine, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
+export function createOData(
+  engine: Engine,
+  accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined,
+): (request: ApiRequest, response: ServerResponse) => Promise<void> {
+  return async (request, response) => {
+    setRoute(response, `${request.baseUrl ?? ''}/*`);
+    const version = versionFor(request);
+    response.setHeader('OData-Version', version ?? '4.01');
+    if (version === undefined) throw unknownVersion();
+    const asking = {
+      access: await accessOf(request),
+      signal: goneSignal(response),
+      mayRepeat: () => !response.headersSent,
+    };
+    // A body is read once, however often its question is asked.
+    const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
+    await engine.answer(asking, (context) =>
+      answer(engine, context, { request, response, version, posted }),
+    );
+  };
+}
+
+async function answer(
+  engine: Engine,
+  context: RequestContext,
+  {
+    request,
+    response,
+    version,
+    posted,
+  }: Pick<Request, 'request' | 'response' | 'version'> & { readonly posted: string | undefined },
+): Promise<void> {
+  const { url = '', baseUrl = '', method = 'GET' } = request;
+  const [path = ''] = url.split('?');
+  const resource = resourceAt(path, context.catalog);
+  if (resource === undefined) throw notFound(baseUrl + path);
+  const isQuery = path.endsWith('/$query');
+  const methods = isQuery ? ['POST'] : ['GET', 'HEAD'];
+  if (!methods.includes(method)) {
+    response.setHeader('Allow', methods.join(', '));
+    throw methodNotAllowed(method, methods.join(', '));
+  }
+  const inUrl = decodeParameters(url);
+  const inBody =
+    posted === undefined ? { values: {}, problems: [] } : decodeParameters(`?${posted}`);
+  const { options, problems } = readOptionNames(
+    { ...inUrl.values, ...inBody.values },
+    optionsAt(resource),
+  );
+  const negotiated = negotiate(options.format, request, formatsOf(resource));
+  if (negotiated === undefined) throw notAcceptable();
+  await answerResource(engine, resource, {
+    ...{ request, response, context, options, negotiated, version },
+    problems: [...inUrl.problems, ...inBody.problems, ...problems],
+    root: `${rootOf(request)}/`,
+  });
+}
+
+function formatsOf({ kind }: Resource): readonly Negotiated['format'][] {
+  if (kind === 'metadata') return ['xml', 'json'];
+  return kind === 'count' || kind === 'rawValue' ? ['text'] : ['json'];
+}
+
+async function answerResource(engine: Engine, resource: Resource, asked: Request): Promise<void> {
+  const { request, response, context, options, problems, root, negotiated } = asked;
+  const { catalog, signal } = context;
+  switch (resource.kind) {
+    case 'service':
+      refuse(problems);
+      return sendOData(asked, serviceDocument(asked));
+    case 'metadata':
+      refuse(problems);
+      return sendModel(asked);
+    default:
+  }
+  const { entity, condition } = resource;
+  const table = new TableAnswers(entity.table.name, engine, context);
+  const metadata = negotiated.metadata === 'none' ? undefined : `${root}$metadata`;
+  const answering: Answering = {
+    table,
+    form: negotiated,
+    pageSize: Math.min(entity.table.rowCap, preferredPage(request) ?? Infinity),
+    metadata,
+    pageAt: (token) => nextPage(asked, token),
+    signal,
+  };
+  const { question, problems: found } = readQuestion(options, entity, catalog.describe);
+  const all = [...problems, ...found];
+  const at = { question, condition, context: resource.context, problems: all };
+  switch (resource.kind) {
+    case 'collection': {
+      const size = preferredPage(request);
+      const applied: Headers =
+        size === undefined ? {} : { 'Preference-Applied': `maxpagesize=${size}`, Vary: 'Prefer' };
+      return sendOData(asked, await collectionJson(at, answering), applied);
+    }
+    case 'count': {
+      const query = withCondition(question.query, condition);
+      const count = await countOf(query, answering, all);
+      return sendText(request, response, String(count));
+    }
+    case 'entity': {
+      const json = await entityJson(at, answering);
+      if (json !== undefined) return sendOData(asked, json);
+      if (resource.isReference === true) return sendEmpty(response);
+      throw new Refused(inParameter('path', [problem('unknown-row', { table: entity.name })]));
+    }
+    case 'property':
+    case 'rawValue': {
+      refuse(all);
+      const own = {
+        ...question,
+        selection: { entity, properties: [resource.property], expanded: [], isNamed: true },
+      };
+      const name = { name: resource.property.column.name, span: { start: 0, end: 0 } };
+      const one = { ...at, question: { ...own, query: { columns: [name] } } };
+      const json = await entityJson(one, { ...answering, metadata: undefined });
+      if (json === undefined) {
+        throw new Refused(inParameter('path', [problem('unknown-row', { table: entity.name })]));
+      }
+      const value = (JSON.parse(json) as Record<string, unknown>)[resource.property.name];
+      if (value === null) return sendEmpty(response);
+      if (resource.kind === 'rawValue') {
+        return sendText(request, response, rawText(json, value));
+      }
+      const lead = metadata === undefined ? '' : `${contextMember(metadata, resource.context)},`;
+      return sendOData(asked, `{${lead}"value":${json.slice(json.indexOf(':') + 1)}`);
+    }
+    default:
+      throw new Error(`unknown resource ${JSON.stringify(resource satisfies never)}`);
+  }
+}
+
+/** A value as it is, without quotes around a text. */
+function rawText(json: string, value: unknown): string {
+  return typeof value === 'string' ? value : json.slice(json.indexOf(':') + 1, -1);
+}
+
+function refuse(problems: readonly Problem[]): void {
+  if (problems.length > 0) throw new Refused(problems);
+}
+
+function withCondition(
+  { filter, search }: { readonly filter?: Expression; readonly search?: readonly string[] },
+  condition: Expression | undefined,
+): { readonly filter?: Expression; readonly search?: readonly string[] } {
+  const both = [condition, filter].filter((one) => one !== undefined);
+  const [only] = both;
+  const whole: Expression | undefined =
+    both.length === 2 ? { kind: 'and', operands: both, span: { start: 0, end: 0 } } : only;
+  return { ...(whole && { filter: whole }), ...(search && { search }) };
+}
+
+function serviceDocument({ context, root, negotiated }: Request): string {
+  const sets = entitiesOf(context.catalog).map(({ name, table }) => ({
+    name,
+    title: table.title,
+    kind: 'EntitySet',
+    url: encodeURIComponent(name),
+  }));
+  const lead = negotiated.metadata === 'none' ? {} : { '@odata.context': `${root}$metadata` };
+  return JSON.stringify({ ...lead, value: sets });
+}
+
+function sendModel(asked: Request): void {
+  const { request, response, context, negotiated, version } = asked;
+  const entities = entitiesOf(context.catalog);
+  const { describe } = context.catalog;
+  if (negotiated.format === 'json') {
+    sendOData(asked, JSON.stringify(csdlJson(entities, describe)));
+    return;
+  }
+  const xml = Buffer.from(csdlXml(entities, describe, version));
+  send(request, response, 200, xml, {
+    'Content-Type': 'application/xml; charset=utf-8',
+    'Cache-Control': 'private, no-cache',
+  });
+}
+
+function sendOData(
+  { request, response, negotiated }: Request,
+  json: string,
+  headers: Headers = {},
+): void {
+  const { metadata, ieee754Compatible } = negotiated;
+  const compatible = ieee754Compatible ? ';IEEE754Compatible=true' : '';
+  sendJson(request, response, json, {
+    ...headers,
+    'Content-Type': `application/json;odata.metadata=${metadata}${compatible};charset=utf-8`,
+  });
+}
+
+function sendText(request: ApiRequest, response: ServerResponse, text: string): void {
+  send(request, response, 200, Buffer.from(text), {
+    'Content-Type': 'text/plain; charset=utf-8',
+    'Cache-Control': 'private, no-cache',
+  });
+}
+
+function sendEmpty(response: ServerResponse): void {
+  response.writeHead(204, { 'Cache-Control': 'private, no-cache' }).end();
+}
+
+/** The same question from another place on; a question that was sent in a body becomes one of a URL. */
+function nextPage({ request, options, root }: Request, token: string): string {
+  const [path = ''] = (request.url ?? '').split('?');
+  const { skip: _skip, skiptoken: _skiptoken, ...others } = options;
+  const asked = Object.entries({ ...others, skiptoken: token }).map(
+    ([name, value]) => `$${name}=${encodeURIComponent(value)}`,
+  );
+  return `${root.slice(0, -1)}${path.replace(/\/\$query$/, '')}?${asked.join('&')}`;
+}
+
+/** The address that the service is mounted at, as the client knows it. */
+function rootOf({ headers, baseUrl = '', socket }: ApiRequest): string {
+  const forwarded = String(headers['x-forwarded-proto'] ?? '')
+    .split(',')[0]
+    ?.trim();
+  const isEncrypted = 'encrypted' in socket && socket.encrypted === true;
+  const scheme = forwarded === 'https' || isEncrypted ? 'https' : 'http';
+  return `${scheme}://${headers.host ?? 'localhost'}${baseUrl}`;
+}
+
+function unknownVersion(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'not-acceptable',
+    status: 400,
+    title: 'This version is not spoken here',
+    detail: 'OData 4.0 and 4.01 are spoken here: OData-MaxVersion asks for an older one.',
+  });
+}
+
+function notAcceptable(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'not-acceptable',
+    status: 406,
+    title: 'There is no such format of this',
+    detail:
+      'There is JSON with odata.metadata=minimal or none, for $metadata XML too, for values and counts plain text.',
+  });
+}
