@@ -16,7 +16,7 @@ const rooms = {
     ['check', 'window', 'odata'],
     ['sql', 'memory'],
     ['answer'],
-    ['change'],
+    ['change', 'spelling'],
     ['view'],
   ],
   react: [

@@ -4,7 +4,7 @@ import type { Entity } from './model.ts';
 import { entityOf } from './model.ts';
 
 /** What the types of all tables stand in. */
-export const namespace = 'Ephoros';
+const namespace = 'Ephoros';
 const container = 'Tables';
 
 type Json = {

@@ -346,6 +346,10 @@ export const catalogue = {
     status: 404,
     message: ({ table }) => `The table ${table} has no row with this key.`,
   }),
+  'malformed-condition': entry<{ form: string }>({
+    status: 400,
+    message: ({ form }) => `This is no condition: ${form} is expected.`,
+  }),
   'not-implemented': entry<{ what: string }>({
     status: 501,
     message: ({ what }) => `The standard has ${what}, this service does not.`,

@@ -265,6 +265,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
   },
   'unknown-row': { example: '/tables/passages/rows/0', mend: 'The row may have been deleted.' },
+  'malformed-condition': {
+    example: '/wharf/passages?where[toll=4 (a spelling of one’s own)',
+    mend: 'Write conditions as the spelling has them: docs/spellings.md.',
+  },
   'not-implemented': {
     example: '/odata/passages?$compute=toll mul 2 as twice',
     mend: 'Ask another way; docs/odata.md lists what of the standard there is.',

@@ -80,6 +80,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'malformed-key': 'المفتاح هنا ({expected})؛ وقد أُعطي {found} جزء.',
   'no-key': 'لا مفتاح للجدول {table}، فلا عنوان لصف وحده.',
   'unknown-row': 'لا صف بهذا المفتاح في الجدول {table}.',
+  'malformed-condition': 'ليس هذا شرطًا؛ المتوقع {form}.',
   'not-implemented': 'في المعيار {what}، وليس في هذه الخدمة.',
   'too-many-changes': 'تحمل المجموعة الواحدة {most} تغييرًا على الأكثر.',
   'not-changeable': 'لا تُغيَّر صفوف {table} هنا.',

@@ -126,6 +126,12 @@ export function publish(
       ...(writing && { writing: { ...writing, whole: { ...writing.whole, relationships } } }),
     });
   }
+  for (const [index, { table }] of (configuration.spelling ?? []).entries()) {
+    if (table === undefined || tables.has(table)) continue;
+    const near = nearest(table, tables.keys());
+    const message = `no table is published as ${table}${near === undefined ? '' : `; perhaps ${near}`}`;
+    mistakes.push({ path: ['spelling', index, 'table'], message });
+  }
   for (const [name, own] of settings) {
     const description = tables.get(own.name ?? name)?.description;
     if (description === undefined) continue;

@@ -8,3 +8,4 @@ export {
   readConfiguration,
   type ConfigurationFile,
 } from './read.ts';
+export type { SpellingConfiguration } from './spelling.ts';

@@ -1,6 +1,7 @@
 import { paintSchema } from '@ephoros/core/answer';
 import { aggregateNames } from '@ephoros/core/schema';
 import { z } from 'zod';
+import { spelling } from './spelling.ts';
 
 const columnName = z.string().min(1).meta({ description: "The column's name in the database." });
 
@@ -244,10 +245,23 @@ export const configurationSchema = z
       description:
         'Whether the tables are served by OData 4.01 as well, read-only, under `/odata`; false by default.',
     }),
+    spelling: z.array(spelling).optional().meta({
+      description: 'Paths where pages that are there already ask in words of their own.',
+    }),
     tables: z
       .record(z.string().min(1), table)
       .optional()
       .meta({ description: 'By name in the database: "passages", or "harbour.fees" in a schema.' }),
+  })
+  .superRefine(({ spelling: given = [] }, context) => {
+    for (const [index, { at }] of given.entries()) {
+      if (given.findIndex((one) => one.at === at) === index) continue;
+      context.addIssue({
+        code: 'custom',
+        path: ['spelling', index, 'at'],
+        message: 'this path is taken',
+      });
+    }
   })
   .meta({ title: 'Ephoros configuration' });
 

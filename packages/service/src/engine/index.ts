@@ -7,3 +7,4 @@ export type { RequestContext } from './request-context.ts';
 export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';
 export { ChangeAnswers } from './change-answers.ts';
 export { KeptViewAnswers, mostListed } from './kept-views.ts';
+export { whenReady } from './when-ready.ts';

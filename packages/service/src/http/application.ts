@@ -13,9 +13,11 @@ import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
 import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
+import type { SpellingConfiguration } from '../config/index.ts';
 import { createMetrics } from './metrics.ts';
 import { sharing } from './origins.ts';
 import { answerProblem, misdirected, notFound } from './problems.ts';
+import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
 export interface ApplicationOptions extends AnsweringOptions {
@@ -33,6 +35,8 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly hostNames?: readonly string[];
   /** Origins whose pages may read the API; none by default. */
   readonly origins?: readonly string[];
+  /** Paths where pages ask in words of their own; none by default. */
+  readonly spellings?: readonly SpellingConfiguration[];
   /** Whether the tables are served by OData as well; false by default. */
   readonly odata?: boolean;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
@@ -55,6 +59,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
   // Rules of access are asked about the requests of Express: there the API is one of the pages.
   const answers = options.access === undefined ? answersOver(engine, options) : undefined;
   const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
+  const spelledAt = spellingsAt(options.spellings ?? []);
+  const isSpelled = (url = ''): boolean => spelledAt(url.split('?')[0] ?? '') !== undefined;
   const share = sharing(origins);
   const compress = compression({ threshold: worthCompressing });
   return (request, response) => {
@@ -72,7 +78,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
         if (answers === undefined || path === undefined) pages(request, response);
         else answers[path === apiPath ? 'api' : 'odata'](mounted(request, path), response);
       };
-      if (path !== undefined && share !== undefined) share(request, response, handle);
+      const isRead = path !== undefined || isSpelled(request.url);
+      if (isRead && share !== undefined) share(request, response, handle);
       else handle();
     };
     if (paysToCompress(request)) {
@@ -104,6 +111,7 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     app.use(apiPath, routerOver(engine, options));
     if (options.odata === true) app.use(odataPath, routerOver(engine, options, 'odata'));
   }
+  app.use(routerOver(engine, options, 'spelled'));
   for (const [path, router] of Object.entries(extraRoutes)) app.use(path, router);
   if (consoleFolder !== undefined) {
     app.use(

@@ -5,7 +5,9 @@ import { Router, type Request } from 'express';
 import { pino, type Logger } from 'pino';
 import type { Access } from '../access/index.ts';
 import { Engine, tablesOver, type EngineOptions, type Tables } from '../engine/index.ts';
+import { configurationOf, type SpellingConfiguration } from '../config/index.ts';
 import { createOData, odataError } from '../odata/index.ts';
+import { createSpelled, spellingsAt } from '../spelling/index.ts';
 import { createApi, type Api } from './api.ts';
 import type { ApiRequest } from './exchange.ts';
 import { answerProblem, unauthorized } from './problems.ts';
@@ -34,6 +36,8 @@ export interface RouterOptions extends EngineOptions, AnsweringOptions {}
 export interface TablesRouter extends Router {
   /** The same tables by OData 4.01, read-only, to be mounted under a path of their own. */
   readonly odata: Router;
+  /** The paths of the configuration's spellings; whatever else is asked goes on to the next route. */
+  readonly spelled: Router;
   /** The same tables without HTTP, for routes of one's own. */
   readonly tables: Tables;
   /** Closes all connections but those of a pool that was given. */
@@ -48,33 +52,45 @@ export function createRouter(options: RouterOptions): TablesRouter {
   const { logger = defaultLogger() } = options;
   const engine = new Engine(options, logger);
   const tables = tablesOver(engine);
-  const answering = { ...options, logger };
+  const { configuration = {} } = options;
+  const { spelling: spellings = [] } = configurationOf(configuration).configuration;
+  const answering = { ...options, logger, spellings };
   return Object.assign(routerOver(engine, answering), {
     odata: routerOver(engine, answering, 'odata'),
+    spelled: routerOver(engine, answering, 'spelled'),
     tables,
     close: () => tables.close(),
   });
 }
 
-type Answers = AnsweringOptions & { readonly version?: string };
+type Answers = AnsweringOptions & {
+  readonly version?: string;
+  /** Paths where pages ask in words of their own; none by default. */
+  readonly spellings?: readonly SpellingConfiguration[];
+};
 
-/** The router over an engine: of the API, or of the same tables as OData. */
+/** The router over an engine: of the API, of the same tables as OData, or of spellings of one's own. */
 export function routerOver(
   engine: Engine,
   options: Answers,
-  what: 'api' | 'odata' = 'api',
+  what: 'api' | 'odata' | 'spelled' = 'api',
 ): Router {
   const answer = answersOver(engine, options)[what];
   const router = Router({ caseSensitive: true, strict: true });
-  router.use((request, response) => answer(request, response));
+  router.use((request, response, next) => {
+    if (!answer(request, response)) next();
+  });
   return router;
 }
 
-/** The API over an engine and the same tables as OData, and an answer to everything that goes wrong. */
+/**
+ * The API over an engine, the same tables as OData and in spellings of one's own, and an answer to everything that
+ * goes wrong.
+ */
 export function answersOver(
   engine: Engine,
   options: Answers,
-): { readonly api: Answer; readonly odata: Answer } {
+): Readonly<Record<'api' | 'odata' | 'spelled', Answer>> {
   const { access, explain = false, version = '1', logger = defaultLogger() } = options;
   const callers = new WeakMap<ApiRequest, string>();
   const accessOf = async (request: ApiRequest): Promise<Access | undefined> => {
@@ -93,6 +109,8 @@ export function answersOver(
     simulate: options.simulate,
   });
   const odata = createOData(engine, asked);
+  const spelled = createSpelled(engine, asked);
+  const spelledAt = spellingsAt(options.spellings ?? []);
   const over =
     (answer: Api, print?: typeof odataError): Answer =>
     (request, response) => {
@@ -104,12 +122,21 @@ export function answersOver(
           caller: callers.get(request),
         });
       });
+      return true;
     };
-  return { api: over(api), odata: over(odata, odataError) };
+  return {
+    api: over(api),
+    odata: over(odata, odataError),
+    spelled: (request, response) => {
+      const [path = ''] = (request.url ?? '').split('?');
+      const found = spelledAt(path);
+      return found !== undefined && over((...given) => spelled(found, ...given))(request, response);
+    },
+  };
 }
 
-/** Answers a request, whatever comes of it. */
-type Answer = (request: ApiRequest, response: ServerResponse) => void;
+/** Answers a request, whatever comes of it; false where it is none of its own. */
+type Answer = (request: ApiRequest, response: ServerResponse) => boolean;
 
 function defaultLogger(): Logger {
   return pino({ level: 'error' }, pino.destination(2));

@@ -1,4 +1,3 @@
-import { setTimeout } from 'node:timers/promises';
 import { JsonText } from '@ephoros/core/answer';
 import { and, readJson, type Expression } from '@ephoros/core/expression';
 import {
@@ -14,9 +13,8 @@ import {
 } from '@ephoros/core/odata';
 import type { Problem } from '@ephoros/core/problem';
 import { termOf, type Query } from '@ephoros/core/query';
-import type { TableAnswers } from '../engine/index.ts';
+import { whenReady, type TableAnswers } from '../engine/index.ts';
 import type { Parameters } from '../question/index.ts';
-import { NotReady } from '../run/index.ts';
 
 /** What answers are written by. */
 export interface Answering {
@@ -247,22 +245,4 @@ const deepest = 10_000;
 
 function plain(value: unknown): unknown {
   return value instanceof JsonText ? (JSON.parse(value.text) as unknown) : value;
-}
-
-/** Ms between two looks whether an answer is ready. */
-const between = 200;
-
-/**
- * An answer that takes its time: whoever reads OData does not ask again, so it is waited for here, as long as the
- * service works on it and somebody waits. @throws Failure past the limit of long answers
- */
-async function whenReady<Answer>(signal: AbortSignal, ask: () => Promise<Answer>): Promise<Answer> {
-  for (;;) {
-    try {
-      return await ask();
-    } catch (thrown) {
-      if (!(thrown instanceof NotReady)) throw thrown;
-      await setTimeout(between, undefined, { signal });
-    }
-  }
 }

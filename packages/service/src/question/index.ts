@@ -2,6 +2,7 @@
 export { findTable, readCount, readQuery, readWith, type Parameters } from './reading.ts';
 export {
   aggregatesParameters,
+  decodePairs,
   decodeParameters,
   exportParameters,
   groupsParameters,

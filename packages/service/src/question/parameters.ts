@@ -192,28 +192,40 @@ function problemsOf(issue: z.core.$ZodIssue, known: readonly string[]): Problem[
   return inParameter(name, [problem('parameter-too-long', { most: mostCharacters }, place)]);
 }
 
-/** application/x-www-form-urlencoded, strictly: a malformed escape is told, not guessed at. */
+/** The parameters of a URL, each given once: application/x-www-form-urlencoded, strictly. */
 export function decodeParameters(url: string): {
   values: Record<string, string>;
-  problems: Problem[];
+  problems: readonly Problem[];
 } {
   const values: Record<string, string> = Object.create(null) as Record<string, string>;
+  const { pairs, problems } = decodePairs(url);
+  const repeated = pairs.flatMap(([name, value]) => {
+    const isRepeated = name in values;
+    values[name] = value;
+    return isRepeated ? inParameter(name, [problem('repeated-parameter', { name })]) : [];
+  });
+  return { values, problems: [...repeated, ...problems] };
+}
+
+/** The same in their order, as often as they are given: a malformed escape is told, not guessed at. */
+export function decodePairs(url: string): {
+  pairs: readonly (readonly [name: string, value: string])[];
+  problems: readonly Problem[];
+} {
+  const pairs: (readonly [string, string])[] = [];
   const problems: Problem[] = [];
   const start = url.indexOf('?');
-  const pairs = start === -1 ? [] : url.slice(start + 1).split('&');
-  for (const pair of pairs) {
+  for (const pair of start === -1 ? [] : url.slice(start + 1).split('&')) {
     if (pair === '') continue;
     const equals = pair.indexOf('=');
     const rawName = equals === -1 ? pair : pair.slice(0, equals);
     const rawValue = equals === -1 ? '' : pair.slice(equals + 1);
     const name = unescaped(rawName) ?? rawName;
     const value = unescaped(rawValue);
-    if (name in values)
-      problems.push(...inParameter(name, [problem('repeated-parameter', { name })]));
     if (value === undefined) problems.push(...inParameter(name, [malformed(rawValue)]));
-    else values[name] = value;
+    else pairs.push([name, value]);
   }
-  return { values, problems };
+  return { pairs, problems };
 }
 
 function unescaped(raw: string): string | undefined {

@@ -5,9 +5,7 @@ import { isLoopback, listen, urlOf, type ListenOptions } from '../http/index.ts'
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
 
 export interface ServeOptions
-  extends
-    EngineOptions,
-    Omit<ListenOptions, 'engine' | 'metrics' | 'origins' | 'odata' | keyof EngineOptions> {
+  extends EngineOptions, Omit<ListenOptions, 'engine' | 'metrics' | Offered | keyof EngineOptions> {
   /** Processes that share the port and the connections; 1 by default. */
   readonly workers?: number;
   /** Serves everybody who can reach the address, without any rules of access. */
@@ -102,13 +100,16 @@ async function serveHere(
   }
 }
 
-/** What the configuration says of how the service is reached: by pages of which origins, and by OData. */
-function offeredBy({
-  configuration,
-}: ServeOptions): Required<Pick<ListenOptions, 'origins' | 'odata'>> {
-  if (configuration === undefined) return { origins: [], odata: false };
-  const { origins = [], odata = false } = configurationOf(configuration).configuration;
-  return { origins, odata };
+type Offered = 'origins' | 'odata' | 'spellings';
+
+/** What the configuration says of how the service is reached: by pages of which origins, in which words. */
+function offeredBy({ configuration = {} }: ServeOptions): Required<Pick<ListenOptions, Offered>> {
+  const {
+    origins = [],
+    odata = false,
+    spelling = [],
+  } = configurationOf(configuration).configuration;
+  return { origins, odata, spellings: spelling };
 }
 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */

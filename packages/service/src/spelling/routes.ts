@@ -1,0 +1,91 @@
+import type { ServerResponse } from 'node:http';
+import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spelling';
+import type { Access } from '../access/index.ts';
+import type { SpellingConfiguration } from '../config/index.ts';
+import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
+import { goneSignal, sendJson, setRoute, type ApiRequest } from '../http/exchange.ts';
+import { methodNotAllowed } from '../http/problems.ts';
+import { decodePairs, Refused } from '../question/index.ts';
+
+/** Where a spelling is served, and of which table. */
+interface Place {
+  readonly spelling: SpellingConfiguration;
+  readonly parts: readonly string[];
+}
+
+/** A request that is one of a spelling: of which, and of which table. */
+export interface Spelled {
+  readonly spelling: SpellingConfiguration;
+  /** As it stands in the path, percent-encoded. */
+  readonly table: string;
+}
+
+/** Finds the spelling that is served at a path; undefined where none is. */
+export function spellingsAt(
+  spellings: readonly SpellingConfiguration[],
+): (path: string) => Spelled | undefined {
+  const places: readonly Place[] = spellings.map((spelling) => ({
+    spelling,
+    parts: spelling.at.split('/'),
+  }));
+  return (path) => {
+    const given = path.split('/');
+    const found = places.find(({ parts }) => fits(parts, given));
+    if (found === undefined) return undefined;
+    const open = found.parts.indexOf('{table}');
+    return { spelling: found.spelling, table: found.spelling.table ?? given[open] ?? '' };
+  };
+}
+
+function fits(parts: readonly string[], given: readonly string[]): boolean {
+  return (
+    parts.length === given.length &&
+    parts.every((part, at) => (part === '{table}' ? given[at] !== '' : part === given[at]))
+  );
+}
+
+/** Answers requests of spellings by the engine. Rejects with what `problemOf` makes a document of. */
+export function createSpelled(
+  engine: Engine,
+  accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined,
+): (spelled: Spelled, request: ApiRequest, response: ServerResponse) => Promise<void> {
+  return async (spelled, request, response) => {
+    setRoute(response, spelled.spelling.at);
+    const { method = 'GET' } = request;
+    if (method !== 'GET' && method !== 'HEAD') {
+      response.setHeader('Allow', 'GET, HEAD');
+      throw methodNotAllowed(method, 'GET, HEAD');
+    }
+    const asking = {
+      access: await accessOf(request),
+      signal: goneSignal(response),
+      mayRepeat: () => !response.headersSent,
+    };
+    await engine.answer(asking, (context) => answer(spelled, engine, context, request, response));
+  };
+}
+
+async function answer(
+  { spelling, table: name }: Spelled,
+  engine: Engine,
+  context: RequestContext,
+  request: ApiRequest,
+  response: ServerResponse,
+): Promise<void> {
+  const { catalog, signal } = context;
+  const table = new TableAnswers(decodeURIComponent(name), engine, context);
+  const { pairs, problems: ofUrl } = decodePairs(request.url ?? '');
+  const { query, problems } = readSpelled(pairs, spelling, {
+    table: table.description,
+    tables: catalog.describe,
+    limits: catalog.limits,
+  });
+  const parameters = { values: {}, problems: [...ofUrl, ...problems], query };
+  const rows = await whenReady(signal, () => table.rows(parameters)).catch((thrown: unknown) => {
+    // What the check finds is said of the parameters as they were sent.
+    if (thrown instanceof Refused) throw new Refused(spelledProblems(thrown.problems, spelling));
+    throw thrown;
+  });
+  const { json, headers } = spellAnswer(rows, spelling);
+  sendJson(request, response, json, headers);
+}
