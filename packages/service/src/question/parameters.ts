@@ -198,34 +198,48 @@ export function decodeParameters(url: string): {
   problems: readonly Problem[];
 } {
   const values: Record<string, string> = Object.create(null) as Record<string, string>;
-  const { pairs, problems } = decodePairs(url);
-  const repeated = pairs.flatMap(([name, value]) => {
+  const problems = pairsIn(url).flatMap(({ name, value, problems: own }) => {
     const isRepeated = name in values;
-    values[name] = value;
-    return isRepeated ? inParameter(name, [problem('repeated-parameter', { name })]) : [];
+    if (value !== undefined) values[name] = value;
+    const repeated = isRepeated ? [problem('repeated-parameter', { name })] : [];
+    return inParameter(name, [...repeated, ...own]);
   });
-  return { values, problems: [...repeated, ...problems] };
+  return { values, problems };
 }
 
-/** The same in their order, as often as they are given: a malformed escape is told, not guessed at. */
+/** The same in their order, as often as they are given. */
 export function decodePairs(url: string): {
   pairs: readonly (readonly [name: string, value: string])[];
   problems: readonly Problem[];
 } {
-  const pairs: (readonly [string, string])[] = [];
-  const problems: Problem[] = [];
+  const found = pairsIn(url);
+  return {
+    pairs: found.flatMap(({ name, value }) =>
+      value === undefined ? [] : [[name, value] as const],
+    ),
+    problems: found.flatMap(({ name, problems }) => inParameter(name, problems)),
+  };
+}
+
+interface Pair {
+  readonly name: string;
+  /** Undefined where it cannot be decoded: that is told, not guessed at. */
+  readonly value: string | undefined;
+  readonly problems: readonly Problem[];
+}
+
+function pairsIn(url: string): readonly Pair[] {
   const start = url.indexOf('?');
-  for (const pair of start === -1 ? [] : url.slice(start + 1).split('&')) {
-    if (pair === '') continue;
+  const pairs = start === -1 ? [] : url.slice(start + 1).split('&');
+  return pairs.flatMap((pair): readonly Pair[] => {
+    if (pair === '') return [];
     const equals = pair.indexOf('=');
     const rawName = equals === -1 ? pair : pair.slice(0, equals);
     const rawValue = equals === -1 ? '' : pair.slice(equals + 1);
-    const name = unescaped(rawName) ?? rawName;
     const value = unescaped(rawValue);
-    if (value === undefined) problems.push(...inParameter(name, [malformed(rawValue)]));
-    else pairs.push([name, value]);
-  }
-  return { pairs, problems };
+    const problems = value === undefined ? [malformed(rawValue)] : [];
+    return [{ name: unescaped(rawName) ?? rawName, value, problems }];
+  });
 }
 
 function unescaped(raw: string): string | undefined {
