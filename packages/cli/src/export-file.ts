@@ -120,8 +120,8 @@ async function written(
   const progress = shows ? progressOn({ stderr, stdout, environment: {} }) : undefined;
   try {
     for await (const piece of response.body ?? []) {
-      await put.write(piece as Uint8Array);
-      records.take(piece as Uint8Array);
+      await put.write(piece);
+      records.take(piece);
       if (of !== undefined) progress?.step('rows', Math.min(rows() + there.rows, of), of);
     }
     return rows();

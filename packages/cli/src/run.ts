@@ -15,6 +15,7 @@ import { exportCommand } from './commands/export.ts';
 import { explainCommand } from './commands/explain.ts';
 import { fillCommand } from './commands/fill.ts';
 import { groupsCommand } from './commands/groups.ts';
+import { reportCommand } from './commands/report.ts';
 import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
@@ -54,6 +55,7 @@ const codesByName: Readonly<Record<string, number>> = {
   UnprotectedError: exitCodes.usage,
   RecordsError: exitCodes.usage,
   MissingPartError: exitCodes.usage,
+  NoBrowserError: exitCodes.usage,
   ClusterError: exitCodes.away,
   Failure: exitCodes.away,
 };
@@ -80,6 +82,7 @@ Examples:
   ephoros rows passages --view "Dear disputes"     as a kept view asks; see ephoros views
   ephoros change passages 17 toll=5.00            changes it; history and undo go with that
   ephoros export passages --out passages.xlsx     all of them as a file
+  ephoros report "Dear disputes" --format pdf     a kept view as a report
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or the change,
@@ -96,6 +99,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     groupsCommand,
     valuesCommand,
     exportCommand,
+    reportCommand,
     aggregatesCommand,
     explainCommand,
     adviseCommand,

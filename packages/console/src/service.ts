@@ -20,5 +20,5 @@ const options = {
 /** The service that serves this page. */
 export const client = createClient(options);
 
-/** Rows of it as files. */
-export const files = filesClient(options);
+/** Rows of it as files, and views as reports. */
+export const files = filesClient({ ...options, reports: '/report' });

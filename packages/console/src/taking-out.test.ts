@@ -54,6 +54,24 @@ async function saved(): Promise<{ readonly name: string; readonly bytes: Buffer 
 }
 
 describe('rows taken out of a table', () => {
+  it('are offered as a report of the very view', async () => {
+    await begun('/tables/barges?filter=id%20%3C%3D%20900&sort=-id&chart=bars,state');
+    const link = async (name: string): Promise<URL> => {
+      const href = await sheet().getByRole('link', { name }).getAttribute('href');
+      return new URL(href ?? '', page.url());
+    };
+    const report = await link('a page');
+    expect(report.pathname).toBe('/report/tables/barges');
+    expect(Object.fromEntries(report.searchParams)).toMatchObject({
+      filter: 'id <= 900',
+      sort: '-id',
+      chart: 'bars,state',
+      format: 'html',
+      language: 'en',
+    });
+    expect((await link('PDF')).searchParams.get('format')).toBe('pdf');
+  });
+
   it('are those that match, as they are shown, in a file of about the size that was said', async () => {
     await begun('/tables/barges?filter=id%20%3C%3D%20900&columns=name,state&sort=-id');
     expect(await sheet().getByRole('radio').allInnerTexts()).toEqual(

@@ -4,6 +4,7 @@ import type { RunningService, ServeOptions } from '@ephoros/service';
 import { Command } from 'commander';
 import { progressOn, type Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
+import { reportRoutes } from '../report/routes.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
 import { simulation, wholeNumber } from './options.ts';
@@ -111,7 +112,7 @@ async function serveDemo(
     configuration: await readConfiguration(configurationFile),
     logger: createLogger('warn'),
     version,
-    extraRoutes: { '/demo/boats': pictures() },
+    extraRoutes: { '/demo/boats': pictures(), '/report': reportRoutes(process.env) },
     ...(simulate === undefined ? {} : { simulate }),
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   };

@@ -3,6 +3,7 @@ import type { Simulation } from '@ephoros/core/simulation';
 import type { LogLevel } from '@ephoros/service';
 import { Command, Option } from 'commander';
 import type { Terminal } from '../terminal.ts';
+import { reportRoutes } from '../report/routes.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
 import { simulation, wholeNumber } from './options.ts';
@@ -148,7 +149,7 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
 async function serveTables(
   options: Options,
   url: string,
-  { stderr }: Terminal,
+  { stderr, environment }: Terminal,
   command: Command,
 ): Promise<void> {
   // Loaded here only: questions to a service do without.
@@ -181,6 +182,7 @@ async function serveTables(
     countingTime,
     longLimit,
     patience,
+    extraRoutes: { '/report': reportRoutes(environment) },
     positionIndex: {
       fileBytes: placesBytes,
       ...(placesFolder === undefined ? {} : { folder: placesFolder }),

@@ -30,10 +30,24 @@ export interface FilesClient {
   ): Promise<RowsFile>;
   /** The address that such a file is found at, however long that is. */
   url(table: string, query: WrittenQuery, form: FileParameters): string;
+  /**
+   * The address of a report of a view, whose parameters are those of its address; absent where nobody makes reports.
+   */
+  readonly report?: (
+    table: string,
+    parameters: readonly Pair[],
+    format: 'html' | 'pdf',
+  ) => string;
+}
+
+/** What files are asked for by. */
+export interface FilesOptions extends ClientOptions {
+  /** Where reports are made, such as `/report`, which `ephoros serve` has; nowhere by default. */
+  readonly reports?: string;
 }
 
 /** Files of a service's rows, by the same options as its client. */
-export function filesClient(options: ClientOptions): FilesClient {
+export function filesClient({ reports, ...options }: FilesOptions): FilesClient {
   const transport = new Transport(options);
   const addressOf = (table: string): string => `${transport.addressOf(table)}/export`;
   return {
@@ -57,6 +71,13 @@ export function filesClient(options: ClientOptions): FilesClient {
       };
     },
     url: (table, query, form) => withParameters(addressOf(table), pairsOf(query, form)),
+    ...(reports !== undefined && {
+      report: (table, parameters, format) =>
+        withParameters(`${reports}/tables/${encodeURIComponent(table)}`, [
+          ...parameters,
+          ['format', format],
+        ]),
+    }),
   };
 }
 

@@ -1,3 +1,3 @@
 /** Rows as files that the service writes, of any length. */
-export { filesClient, type FilesClient, type RowsFile } from './files-client.ts';
+export { filesClient, type FilesClient, type FilesOptions, type RowsFile } from './files-client.ts';
 export type { FileFormat, FileParameters } from '@ephoros/core/file';

@@ -348,12 +348,11 @@ export const catalogue = {
   }),
   'malformed-condition': entry<{ form: string }>({
     status: 400,
-    message: ({ form }) => `This is no condition: ${form} is expected.`,
+    message: ({ form }) => `Expected here: ${form}.`,
   }),
   'not-implemented': entry<{ what: string }>({
     status: 501,
-    message: ({ what }) => `The standard has ${what}, this service does not.`,
-    hint: () => 'What it has is listed in docs/odata.md.',
+    message: ({ what }) => `Not supported here: ${what}.`,
   }),
   ...changeProblems,
 } as const;

@@ -1,5 +1,4 @@
 import type { TellProgress } from '@ephoros/client';
-import { spokenTerm } from '@ephoros/core/query';
 import type { Chart } from '@ephoros/core/view';
 import {
   useCallback,
@@ -10,10 +9,9 @@ import {
   useState,
   type ReactElement,
 } from 'react';
-import { plainText, formatText, type FullReader } from '../format/value.ts';
+import { plainText, formatText } from '../format/value.ts';
 import { Later, useLater } from '../later.ts';
 import type { ChartMessages } from '../messages/chart-messages.ts';
-import { groupValue } from '../outline/group-value.ts';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { Pop } from '../parts/pop.tsx';
@@ -22,6 +20,7 @@ import { useAnswer } from '../use-answer.ts';
 import { useDeed } from '../use-deed.ts';
 import { askChart, type ChartData } from './chart-data.ts';
 import { ChartNumbers } from './chart-numbers.tsx';
+import { chartTitle, markNames } from './mark-names.ts';
 import { narrowedTo } from './narrowing.ts';
 import { saveFile } from '../copy/save-file.ts';
 import { pngOf, svgText } from './save-chart.ts';
@@ -52,11 +51,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
   const answer = useAnswer(folded || ask === undefined ? undefined : question);
   const side = view.chartSide ?? 'above';
   const labelOf = (name: string): string => column(name)?.label ?? name;
-  const { sentence } = reader.messages;
-  const by = spokenTerm(chart.by.expression, labelOf, sentence);
-  const of =
-    chart.of === undefined ? said.rows : spokenTerm(chart.of.expression, labelOf, sentence);
-  const title = said.said(said.kinds[chart.kind], chart.kind === 'histogram' ? said.rows : of, by);
+  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, said);
   const data = answer.state === 'ready' ? answer.result : undefined;
   const svg = useRef<SVGSVGElement>(undefined);
   const { error, run } = useDeed();
@@ -140,7 +135,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
       {!folded && data !== undefined && data.marks.length > 0 && asNumbers && (
         <ChartNumbers
           data={data}
-          names={namesOf(data, chart, reader, said)}
+          names={markNames(data, chart, reader, said)}
           title={title}
           said={said}
         />
@@ -168,27 +163,6 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
   );
 }
 
-/** What the marks are called; no two alike. */
-function namesOf(
-  { marks, by }: ChartData,
-  { by: term }: Chart,
-  reader: FullReader,
-  said: ChartMessages,
-): readonly string[] {
-  const seen = new Map<string, number>();
-  return marks.map(({ value, end }) => {
-    const name =
-      value === null
-        ? said.missing
-        : end === undefined
-          ? groupValue(value, by, term.expression, reader).text
-          : formatText(value, by, reader);
-    const before = seen.get(name) ?? 0;
-    seen.set(name, before + 1);
-    return before === 0 ? name : `${name} (${before + 1})`;
-  });
-}
-
 function groundOf(element: Element): string {
   const around = element.closest('.eph-view') ?? element;
   return getComputedStyle(around).getPropertyValue('--eph-ground').trim() || '#ffffff';
@@ -211,7 +185,7 @@ function Picture({ data, chart, said, title, label, put, choose }: PictureProps)
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<readonly [number, number]>();
   const [theme, setTheme] = useState(0);
-  const names = useMemo(() => namesOf(data, chart, reader, said), [data, chart, reader, said]);
+  const names = useMemo(() => markNames(data, chart, reader, said), [data, chart, reader, said]);
   const draw = loaded.state === 'ready' ? loaded.result.drawChart : undefined;
   useLayoutEffect(() => {
     const element = room.current;

@@ -17,6 +17,8 @@ export interface Drawing {
   /** Writes a number of the scale. */
   readonly write: (value: number) => string;
   readonly labelOf: string;
+  /** Where it is drawn; the page's own by default. */
+  readonly document?: Document;
 }
 
 interface Point {
@@ -80,6 +82,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
     ],
   }[chart.kind]();
   const svg = Plot.plot({
+    ...(drawing.document && { document: drawing.document }),
     width,
     height,
     marginTop: 22,

@@ -51,6 +51,8 @@ export const arabicTaking: TakingMessages = {
   saved: (name, size) => `حُفظ ${name}: ${size}`,
   again: 'ملف آخر',
   brokenOff: 'انقطع الملف ولم يُحفظ شيء.',
+  report: 'تقريرًا',
+  reports: { html: 'صفحة', pdf: 'ملف PDF' },
   terminal: 'من الطرفية',
   copy: 'نسخ',
   copied: 'نُسخ',

@@ -51,6 +51,8 @@ export const englishTaking: TakingMessages = {
   saved: (name, size) => `${name}: ${size}`,
   again: 'Another file',
   brokenOff: 'The file was broken off; nothing was saved.',
+  report: 'As a report',
+  reports: { html: 'a page', pdf: 'PDF' },
   terminal: 'From a terminal',
   copy: 'copy',
   copied: 'copied',

@@ -41,6 +41,9 @@ export interface TakingMessages {
   readonly saved: (name: string, size: string) => string;
   readonly again: string;
   readonly brokenOff: string;
+  /** The view as a report. */
+  readonly report: string;
+  readonly reports: Readonly<Record<'html' | 'pdf', string>>;
   readonly terminal: string;
   readonly copy: string;
   readonly copied: string;

@@ -9,6 +9,7 @@ import { useCount, useLocale, useModel, useRowsOf } from '../parts/table-context
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useCopied } from '../use-copied.ts';
+import { Reports } from './reports.tsx';
 import { sizeText } from './size-text.ts';
 import { commandOfFile, curlOfFile } from './spelled-out.ts';
 import type { WantedFile } from './taking.ts';
@@ -202,6 +203,7 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
           )}
         </details>
       )}
+      {files.report !== undefined && <Reports report={files.report} said={said} />}
       {address !== undefined && address.length < mostAddress && (
         <FromTerminal address={address} name={`${table.name}.${format}`} said={said} />
       )}

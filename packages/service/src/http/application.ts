@@ -6,7 +6,6 @@ import express, {
   type ErrorRequestHandler,
   type Express,
   type RequestHandler,
-  type Router,
 } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
@@ -25,8 +24,8 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
   readonly consoleFolder?: string;
-  /** Further routes beside the API, by path, such as the demo's pictures. */
-  readonly extraRoutes?: Readonly<Record<string, Router>>;
+  /** Further routes beside the API, by path, such as the demo's pictures, or reports. */
+  readonly extraRoutes?: Readonly<Record<string, RequestHandler>>;
   readonly version: string;
   /**
    * The names that the service goes by in the Host header of requests, besides those of loopback;

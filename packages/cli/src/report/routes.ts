@@ -1,0 +1,175 @@
+import { createClient, ServiceError, type ClientOptions } from '@ephoros/client';
+import { readView, viewOfSaved, viewParameters, type View } from '@ephoros/core/view';
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { plain } from '../output/plain.ts';
+import type { WantedReport } from './make-report.ts';
+import {
+  mistakeOfReader,
+  mostReportRows,
+  reportLanguageNames,
+  usualLocale,
+  usualReportRows,
+} from './reader.ts';
+import { findBrowser, NoBrowserError, pdfOf } from './pdf.ts';
+
+const own = ['format', 'language', 'locale', 'time-zone', 'rows', 'title'] as const;
+
+/** What goes on to the service as whoever asks: how they are known. */
+const passedOn = ['authorization', 'cookie'] as const;
+
+/** Why there is no report: a status, and a sentence. */
+class Refusal extends Error {
+  readonly status: number;
+
+  constructor(status: number, message: string) {
+    super(message);
+    this.status = status;
+  }
+}
+
+/**
+ * Serves reports: `/tables/passages?filter=…&format=pdf`, the parameters those of the view in the console's address;
+ * `/views/{id}`, of a kept one. Every answer in them is asked of the service itself, as whoever asks.
+ */
+export function reportRoutes(
+  environment: Readonly<Record<string, string | undefined>>,
+): (request: IncomingMessage, response: ServerResponse) => void {
+  return (request, response) => {
+    const gone = new AbortController();
+    response.once('close', () => gone.abort());
+    answer(request, response, environment, gone.signal).catch((thrown: unknown) => {
+      if (!response.headersSent) sendRefusal(response, thrown);
+    });
+  };
+}
+
+async function answer(
+  request: IncomingMessage,
+  response: ServerResponse,
+  environment: Readonly<Record<string, string | undefined>>,
+  signal: AbortSignal,
+): Promise<void> {
+  if (request.method !== 'GET') throw new Refusal(405, 'A report is asked for by GET.');
+  const { pathname, searchParams } = new URL(request.url ?? '/', 'http://service');
+  const [, kind, name = '', more] = pathname.split('/');
+  if ((kind !== 'tables' && kind !== 'views') || name === '' || more !== undefined) {
+    throw new Refusal(404, 'Reports are at /report/tables/{table} and /report/views/{id}.');
+  }
+  const service = serviceOf(request);
+  const about = decodeURIComponent(name);
+  const asked = kind === 'views' ? await keptView(service, about) : { table: about };
+  const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
+  const odd = [...searchParams.keys()].find((one) => !known.includes(one));
+  if (odd !== undefined) throw new Refusal(400, `There is no parameter ${plain(odd)} here.`);
+  const wanted = wantedOf(searchParams, asked);
+  const format = searchParams.get('format') ?? 'html';
+  if (format !== 'html' && format !== 'pdf') throw new Refusal(400, 'A report is html or pdf.');
+  // That there is no browser is said before the work is done.
+  const browser = format === 'pdf' ? await findBrowser(environment) : undefined;
+  // What draws is loaded with the first report.
+  const { makeReport } = await import('./make-report.ts');
+  const html = await makeReport(service, wanted, signal);
+  const body = browser === undefined ? Buffer.from(html) : await pdfOf(html, browser, signal);
+  const file = encodeURIComponent(`${wanted.title ?? wanted.table}.${format}`);
+  response.writeHead(200, {
+    'Content-Type': format === 'pdf' ? 'application/pdf' : 'text/html; charset=utf-8',
+    'Content-Disposition': `inline; filename*=UTF-8''${file.replaceAll("'", '%27')}`,
+    'Content-Length': body.length,
+    'Cache-Control': 'private, no-store',
+  });
+  response.end(body);
+}
+
+/** The API that this very process serves, asked as whoever asks for the report. */
+function serviceOf({ socket, headers }: IncomingMessage): ClientOptions {
+  const { localAddress = '127.0.0.1', localPort = 0 } = socket;
+  const host = localAddress.includes(':') ? `[${localAddress}]` : localAddress;
+  const passed = passedOn.flatMap((name): [string, string][] => {
+    const value = headers[name];
+    return value === undefined ? [] : [[name, value]];
+  });
+  // The name that the service goes by, which it holds requests against.
+  const named = headers.host === undefined ? {} : { Host: headers.host };
+  return {
+    url: `http://${host}:${localPort}/api`,
+    headers: { ...named, ...Object.fromEntries(passed) },
+  };
+}
+
+interface AskedView {
+  readonly table: string;
+  readonly view?: View;
+  readonly title?: string;
+  readonly note?: string;
+}
+
+async function keptView(service: ClientOptions, id: string): Promise<AskedView> {
+  const kept = await createClient(service).views.read(id);
+  return {
+    table: kept.table,
+    view: viewOfSaved(kept.view).view,
+    title: kept.name,
+    note: kept.note,
+  };
+}
+
+function wantedOf(parameters: URLSearchParams, asked: AskedView): WantedReport {
+  const texts = Object.fromEntries(
+    viewParameters.flatMap((name) => {
+      const text = parameters.get(name);
+      return text === null ? [] : [[name, text]];
+    }),
+  );
+  const { view, problems } = readView(texts);
+  const [first] = problems;
+  if (first !== undefined)
+    throw new Refusal(400, `${first.parameter ?? 'The view'}: ${first.message}`);
+  // Who reads in another language has a page in English, its numbers and dates as they have them.
+  const spoken = parameters.get('language');
+  const language = reportLanguageNames.find((one) => one === spoken) ?? 'en';
+  const locale = parameters.get('locale') ?? usualLocale(language);
+  const timeZone = parameters.get('time-zone') ?? 'UTC';
+  const mistake = mistakeOfReader(locale, timeZone);
+  if (mistake !== undefined) throw new Refusal(400, plain(mistake));
+  const text = parameters.get('rows') ?? String(usualReportRows);
+  const rows = /^\d{1,4}$/.test(text) ? Number(text) : 0;
+  if (rows < 1 || rows > mostReportRows) {
+    throw new Refusal(400, `A report has 1 to ${mostReportRows} rows.`);
+  }
+  const title = parameters.get('title') ?? asked.title;
+  return {
+    table: asked.table,
+    view: asked.view ?? view,
+    title,
+    note: asked.note,
+    rows,
+    language,
+    locale,
+    timeZone,
+  };
+}
+
+function sendRefusal(response: ServerResponse, thrown: unknown): void {
+  const status = statusOf(thrown);
+  const isTold = status < 500 || thrown instanceof NoBrowserError || thrown instanceof ServiceError;
+  const detail =
+    isTold && thrown instanceof Error ? thrown.message : 'The report could not be made.';
+  const problem = {
+    type: 'urn:ephoros:problem:no-report',
+    title: 'There is no report',
+    status,
+    detail,
+  };
+  response.writeHead(status, {
+    'Content-Type': 'application/problem+json; charset=utf-8',
+    'Cache-Control': 'no-store',
+  });
+  response.end(JSON.stringify(problem));
+}
+
+function statusOf(thrown: unknown): number {
+  if (thrown instanceof Refusal) return thrown.status;
+  if (thrown instanceof NoBrowserError) return 501;
+  if (thrown instanceof ServiceError) return thrown.status ?? 503;
+  return thrown instanceof URIError ? 400 : 500;
+}

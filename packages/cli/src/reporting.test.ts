@@ -1,0 +1,189 @@
+import { execFile } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { recordedService, type RecordedService } from '../../service/src/testing/recorded.ts';
+import { start, type Ended } from './testing/command.ts';
+
+const run = promisify(execFile);
+const folder = mkdtempSync(join(tmpdir(), 'ephoros-cli-report-'));
+const at = (name: string): string => join(folder, name);
+
+let harbour: RecordedService;
+
+beforeAll(async () => {
+  harbour = await recordedService('cli_reports', [
+    'create table quays (id int primary key, name text)',
+    'create table berths (id int primary key, quay_id int references quays, fee numeric(8, 2), state text, note text)',
+    `insert into quays values (1, 'North'), (2, '<b>South</b> & "East"')`,
+    `insert into berths select n, n % 2 + 1, n, case when n % 3 = 0 then 'free' else 'taken' end,
+       case when n = 300 then '<script>alert(1)</script>' end from generate_series(1, 300) n`,
+    'analyze',
+  ]);
+  const address =
+    'http://x/tables/berths?filter=fee%20%3E%20100&sort=-fee&columns=id,quay.name,fee,note' +
+    '&group=quay.name,state&aggregate=sum(fee)&chart=bars,quay.name,sum(fee)';
+  const { code } = await asked(
+    'views',
+    'keep',
+    'berths',
+    'Dear </title> berths',
+    '--address',
+    address,
+    '--note',
+    'For Mondays.',
+  );
+  expect(code).toBe(0);
+});
+
+afterAll(async () => {
+  await harbour.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const asked = (...args: string[]): Promise<Ended> =>
+  start(args, { EPHOROS_URL: harbour.service.url }).ended;
+
+/** What a page says, without its marks. */
+function said(html: string): string {
+  return html
+    .replace(/<style[\s\S]*?<\/style>/g, '')
+    .replaceAll(/<[^>]*>/g, ' ')
+    .replaceAll('&lt;', '<')
+    .replaceAll('&gt;', '>')
+    .replaceAll('&quot;', '"')
+    .replaceAll('&amp;', '&')
+    .replaceAll(/\s+/g, ' ');
+}
+
+describe('a report', () => {
+  it('has the title, sentence, chart, groups and first rows of a kept view, in one page', async () => {
+    const file = at('dear.html');
+    const { code, stderr } = await asked(
+      'report',
+      'dear </TITLE> berths',
+      '--out',
+      file,
+      '--rows',
+      '5',
+    );
+    expect([code, stderr]).toEqual([0, `${file}\n`]);
+    const html = readFileSync(file, 'utf8');
+    const text = said(html);
+    expect(text).toContain('Dear </title> berths Berths where fee is above 100');
+    expect(text).toContain('For Mondays. 200 rows · Made ');
+    expect(text).toContain('sum of fee by quay name, as bars');
+    expect(html).toMatch(/<svg[\s\S]*<rect[\s\S]*<\/svg>/);
+    // Both quays with their states, the sums those of the rows.
+    expect(text).toContain(
+      'Quay name › State Rows Sum of fee <b>South</b> & "East" 100 20,000.00 free 33 6,633.00 taken 67 13,367.00',
+    );
+    expect(text).toContain(
+      'The first 5 of 200 rows Id Quay name Fee Note 300 North 300.00 <script>alert(1)</script> 299',
+    );
+    // Nothing that is stored becomes a part of the page, and the page wants nothing from elsewhere.
+    expect(html).not.toMatch(/<script|<b>|<\/title>[^<]*berths/);
+    expect(html.replaceAll(/http:\/\/www\.w3\.org\/\S+/g, '')).not.toMatch(
+      /https?:|url\(|<link|<img/,
+    );
+    expect(html).toContain('counter(page) " / " counter(pages)');
+    expect(html).toMatch(/content: "Dear .*\\3c .*berths"/);
+  });
+
+  it('is called after the view, and replaces nothing', async () => {
+    const first = await asked('report', 'berths', '--out', at('berths.html'));
+    expect(first.code).toBe(0);
+    expect(said(readFileSync(at('berths.html'), 'utf8'))).toContain('The first 100 of 300 rows');
+    const second = await asked('report', 'berths', '--out', at('berths.html'));
+    expect([second.code, second.stderr]).toEqual([2, expect.stringContaining('--overwrite')]);
+    const out = await asked('report', 'berths', '--out', '-', '--language', 'ar', '--rows', '1');
+    expect(out.stdout).toContain('<html lang="ar" dir="rtl">');
+    expect(said(out.stdout)).toContain('أول');
+  });
+
+  it('is a PDF of several sheets, with page numbers and the headers on each', async () => {
+    const file = at('dear.pdf');
+    const { code, stderr } = await asked('report', 'Dear </title> berths', '--out', file);
+    expect([code, stderr]).toEqual([0, `${file}\n`]);
+    const bytes = readFileSync(file);
+    expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
+    const pages = [...bytes.toString('latin1').matchAll(/\/Type\s*\/Page\b/g)].length;
+    expect(pages).toBeGreaterThan(2);
+  });
+
+  it.each([
+    [['report', 'nothing'], 2, 'There is no kept view nothing'],
+    [['report', 'berths', '--time-zone', 'Nowhere/Here'], 2, 'no time zone'],
+    [['report', 'berths', '--rows', '0'], 2, 'whole number'],
+    [['report', 'berths', '--format', 'doc'], 2, 'Allowed choices'],
+    [['report', 'berths', '--out', '/nowhere/x.html'], 2, 'cannot be written'],
+  ])('%j is refused in words', async (args, code, message) => {
+    const ended = await asked(...args);
+    expect([ended.code, ended.stderr]).toEqual([code, expect.stringContaining(message)]);
+  });
+
+  it('says where there is no browser, before any work, and what to do', async () => {
+    const { code, stderr } = await start(['report', 'berths', '--out', at('none.pdf')], {
+      EPHOROS_URL: harbour.service.url,
+      EPHOROS_CHROMIUM: '/nowhere/chromium',
+    }).ended;
+    expect([code, stderr]).toEqual([2, expect.stringContaining('apt-get install chromium')]);
+    expect(existsSync(at('none.pdf'))).toBe(false);
+  });
+});
+
+describe('a service that makes reports', () => {
+  it('makes them of views in an address, and of kept ones, as whoever asks sees them', async () => {
+    const serving = start([
+      'serve',
+      '--database',
+      harbour.url,
+      '--records',
+      harbour.records,
+      '--port',
+      '0',
+    ]);
+    const [, url = ''] = await serving.said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    const get = async (path: string): Promise<Response> => fetch(`${url}/report${path}`);
+    const page = await get(
+      '/tables/berths?filter=fee%20%3C%203&columns=id&locale=de-DE&time-zone=Europe/Paris',
+    );
+    expect(page.headers.get('content-type')).toBe('text/html; charset=utf-8');
+    expect(said(await page.text())).toMatch(/where fee is below 3.* 2 rows .*The rows Id 1 2/);
+    const { views } = (await (await fetch(`${url}/api/views`)).json()) as {
+      views: { id: string }[];
+    };
+    const kept = await get(`/views/${views[0]?.id ?? ''}?rows=1`);
+    expect(said(await kept.text())).toContain('For Mondays.');
+    const pdf = await get('/tables/berths?rows=3&format=pdf');
+    expect(pdf.headers.get('content-type')).toBe('application/pdf');
+    expect(
+      Buffer.from(await pdf.arrayBuffer())
+        .subarray(0, 5)
+        .toString(),
+    ).toBe('%PDF-');
+    for (const [path, status, told] of [
+      ['/tables/nothing', 404, 'no table nothing'],
+      ['/tables/berths?filter=fe%20%3E%201', 400, 'no column fe'],
+      ['/tables/berths?filter=fee%20%3E', 400, 'filter: '],
+      ['/tables/berths?format=doc', 400, 'html or pdf'],
+      ['/tables/berths?fltr=1', 400, 'no parameter fltr'],
+      ['/tables/berths?rows=5000', 400, '1 to 1000'],
+      ['/views/nothing', 404, 'no such kept view'],
+      ['/elsewhere', 404, '/report/tables/'],
+    ] as const) {
+      const refused = await get(path);
+      expect([path, refused.status, await refused.text()]).toEqual([
+        path,
+        status,
+        expect.stringContaining(told),
+      ]);
+    }
+    // No browser is left behind, nor what it was given.
+    const { stdout } = await run('ls', [tmpdir()]);
+    expect(stdout).not.toContain('ephoros-report-');
+    serving.child.kill('SIGTERM');
+    expect((await serving.ended).code).toBe(0);
+  });
+});

@@ -1,0 +1,41 @@
+import { spokenTerm } from '@ephoros/core/query';
+import type { Chart } from '@ephoros/core/view';
+import { formatText, type FullReader } from '../format/value.ts';
+import type { ChartMessages } from '../messages/chart-messages.ts';
+import type { Messages } from '../messages/messages.ts';
+import { groupValue } from '../outline/group-value.ts';
+import type { ChartData } from './chart-data.ts';
+
+/** What a chart is called, and what its numbers are. */
+export function chartTitle(
+  { kind, by, of }: Chart,
+  labelOf: (name: string) => string,
+  sentence: Messages['sentence'],
+  said: ChartMessages,
+): { readonly title: string; readonly of: string } {
+  const sized = of === undefined ? said.rows : spokenTerm(of.expression, labelOf, sentence);
+  const told = spokenTerm(by.expression, labelOf, sentence);
+  const numbers = kind === 'histogram' ? said.rows : sized;
+  return { title: said.said(said.kinds[kind], numbers, told), of: sized };
+}
+
+/** What the marks are called; no two alike. */
+export function markNames(
+  { marks, by }: ChartData,
+  { by: term }: Chart,
+  reader: FullReader,
+  said: ChartMessages,
+): readonly string[] {
+  const seen = new Map<string, number>();
+  return marks.map(({ value, end }) => {
+    const name =
+      value === null
+        ? said.missing
+        : end === undefined
+          ? groupValue(value, by, term.expression, reader).text
+          : formatText(value, by, reader);
+    const before = seen.get(name) ?? 0;
+    seen.set(name, before + 1);
+    return before === 0 ? name : `${name} (${before + 1})`;
+  });
+}

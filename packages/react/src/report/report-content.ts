@@ -1,0 +1,297 @@
+import { catalogOf, type Value, type WrittenQuery } from '@ephoros/client';
+import { pathOf } from '@ephoros/core/expression';
+import { groupsPart, matchPart, type Query } from '@ephoros/core/query';
+import {
+  shownNames,
+  toldApart,
+  type FoundColumn,
+  type TableDescription,
+} from '@ephoros/core/schema';
+import { changed, namesInView, queryOf, type Chart, type View } from '@ephoros/core/view';
+import { askChart } from '../chart/chart-data.ts';
+import { chartTitle, markNames } from '../chart/mark-names.ts';
+import type { Drawing } from '../chart/draw-chart.ts';
+import { isEndAligned } from '../format/layout.ts';
+import { formatText, type FullReader } from '../format/value.ts';
+import type { ChartMessages } from '../messages/chart-messages.ts';
+import type { ReportMessages } from '../messages/report-messages.ts';
+import { groupValue } from '../outline/group-value.ts';
+import type { AskedClient } from '../records/asked-client.ts';
+import { askingOf } from '../records/asking.ts';
+import { opened, shownView } from '../records/asked.ts';
+import { askOpening } from '../records/opening.ts';
+import { sentence } from '../sentence/sentence.ts';
+
+/** A table of texts, as it stands in a report. */
+export interface ReportTable {
+  readonly title: string;
+  readonly heads: readonly ReportHead[];
+  readonly lines: readonly ReportLine[];
+}
+
+export interface ReportHead {
+  readonly text: string;
+  /** How its values are set: at the end of their cells, or on one line; else as texts. */
+  readonly set?: 'end' | 'whole' | undefined;
+}
+
+export interface ReportLine {
+  readonly cells: readonly string[];
+  /** Of a group: how many levels lie above it. */
+  readonly depth?: number;
+}
+
+/** What a report says, in its order. */
+export interface ReportContent {
+  readonly language: string;
+  readonly direction: 'ltr' | 'rtl';
+  readonly title: string;
+  readonly note?: string;
+  /** The view as one sentence. */
+  readonly sentence: string;
+  readonly facts: readonly string[];
+  readonly chart?: {
+    readonly title: string;
+    readonly drawing: Omit<Drawing, 'width' | 'height' | 'look' | 'font'>;
+  };
+  readonly groups?: ReportTable;
+  readonly rows: ReportTable;
+  /** Said in place of rows where there is none. */
+  readonly nothing: string;
+}
+
+/** What a report is made of. */
+export interface ReportOptions {
+  readonly client: AskedClient;
+  readonly table: string;
+  readonly view: View;
+  /** What the view is called; the table's own title by default. */
+  readonly title?: string | undefined;
+  readonly note?: string | undefined;
+  readonly reader: FullReader;
+  readonly said: { readonly report: ReportMessages; readonly chart: ChartMessages };
+  /** When it is made. */
+  readonly now: Date;
+  /** Rows at most; 100 by default. */
+  readonly rows?: number;
+  readonly signal?: AbortSignal;
+}
+
+const usualRows = 100;
+/** Lines of groups at most, of all levels together. */
+const mostLines = 200;
+
+/** Asks for what a report says of a view. Rejects as the client does. */
+export async function askReport(options: ReportOptions): Promise<ReportContent> {
+  const { client, table: name, reader, said, now, note, signal } = options;
+  const described = await catalogOf(client).describe(name);
+  const opening = await askOpening(described);
+  const base = opened({}, opening);
+  const view = shownView(options.view, base);
+  const names = [
+    ...new Set([
+      ...(view.columns?.map((one) => one.name) ?? shownNames(described)),
+      ...namesInView(view),
+    ]),
+  ];
+  const found = await catalogOf(client).columns(names, described);
+  const columns = new Map(
+    found.flatMap((one) => (one === undefined ? [] : [[one.name, one] as const])),
+  );
+  const asked = withFixed(queryOf(view), opening.fixed);
+  const count = (rows: number): string => rows.toLocaleString(reader.locale);
+  const about = { ...options, described, columns, asked, view, count };
+  const rows = await askRows(about);
+  const [groups, chart] = await Promise.all([
+    (view.group ?? []).length > 0 ? askGroups(about) : undefined,
+    view.chart === undefined ? undefined : drawingOf(view.chart, about),
+  ]);
+  const spoken = sentence(view, described, {
+    show: (value, of) => (of === undefined ? value : formatText(value, of, reader)),
+    count,
+    column: (one) => columns.get(one),
+    fixed: opening.fixed,
+    messages: reader.messages,
+  })
+    .filter(({ kind }) => kind !== 'reading')
+    .map(({ text }) => text)
+    .join('')
+    .replace(/[,،]\s*$/, '');
+  const time = now.toLocaleString(reader.locale, {
+    timeZone: reader.timeZone,
+    dateStyle: 'long',
+    timeStyle: 'short',
+  });
+  signal?.throwIfAborted();
+  return {
+    language: reader.messages.language,
+    direction: reader.messages.direction,
+    title: options.title ?? described.title,
+    ...(note === undefined || note === '' ? {} : { note }),
+    sentence: spoken,
+    facts: [said.report.rows(count(rows.total)), said.report.madeAt(`${time} ${reader.timeZone}`)],
+    ...(chart && { chart }),
+    ...(groups && { groups }),
+    rows: rows.table,
+    nothing: said.report.nothing,
+  };
+}
+
+interface About extends ReportOptions {
+  readonly described: TableDescription;
+  readonly columns: ReadonlyMap<string, FoundColumn>;
+  readonly asked: Query;
+  readonly count: (rows: number) => string;
+}
+
+/** A condition that no reader can remove is joined to what they ask. */
+function withFixed(query: Query, fixed: Query['filter']): Query {
+  const { filter } = query;
+  if (fixed === undefined || filter === undefined)
+    return { ...query, ...(fixed && { filter: fixed }) };
+  return {
+    ...query,
+    filter: { kind: 'and', operands: [fixed, filter], span: { start: 0, end: 0 } },
+  };
+}
+
+async function askRows({
+  client,
+  table,
+  view,
+  described,
+  columns,
+  asked,
+  reader,
+  said,
+  count,
+  signal,
+  rows: most = usualRows,
+}: About): Promise<{ readonly table: ReportTable; readonly total: number }> {
+  const named = view.columns?.map(({ name }) => name) ?? shownNames(described);
+  const there = toldApart(named.flatMap((name) => columns.get(name) ?? []));
+  const query: WrittenQuery = changed(
+    {},
+    {
+      columns: there.map(({ name }) => ({ name, span: { start: 0, end: 0 } })),
+      filter: asked.filter,
+      search: asked.search,
+      sort: asked.sort?.filter((term) => term.expression === undefined),
+      nulls: asked.nulls,
+      limit: most,
+      total: 'exact',
+    },
+  );
+  const answer = await client.rows(table, query, signal);
+  const total = await totalOf(answer.window, client, table, asked, signal);
+  const lines = answer.rows.map((row) => ({
+    cells: there.map((column) => textOf(row[column.name] ?? null, column, reader)),
+  }));
+  const isPart = total > lines.length;
+  return {
+    total,
+    table: {
+      title: isPart
+        ? said.report.firstRows(count(lines.length), count(total))
+        : said.report.allRows,
+      heads: there.map((column) => ({ text: column.label, set: setOf(column) })),
+      lines,
+    },
+  };
+}
+
+function setOf(column: FoundColumn): ReportHead['set'] {
+  if (isEndAligned(column)) return 'end';
+  return ['timestamp', 'date', 'time'].includes(column.type.kind) ? 'whole' : undefined;
+}
+
+/** How many rows match, counted to the last, however long that takes. */
+async function totalOf(
+  { total, totalKind }: { readonly total: number | null; readonly totalKind: string },
+  { aggregates }: AskedClient,
+  table: string,
+  asked: Query,
+  signal: AbortSignal | undefined,
+): Promise<number> {
+  if ((total !== null && totalKind === 'exact') || aggregates === undefined) return total ?? 0;
+  const { values } = await aggregates(table, matchPart(asked), signal);
+  return Number(Object.values(values)[0] ?? 0);
+}
+
+/** Values that are nothing to read stay empty. */
+function textOf(value: Value, column: FoundColumn, reader: FullReader): string {
+  return value === null ? '' : formatText(value, column, reader);
+}
+
+async function askGroups({
+  client,
+  table,
+  asked,
+  reader,
+  said,
+  count,
+  signal,
+}: About): Promise<ReportTable> {
+  const query = groupsPart(asked);
+  const lines: ReportLine[] = [];
+  let heads: readonly ReportHead[] = [];
+  const cut = { short: false };
+  const below = async (above: readonly Value[]): Promise<void> => {
+    const depth = above.length;
+    const path = pathOf(above);
+    const left = mostLines - lines.length;
+    const answer = await client.groups(table, { ...query, path, limit: Math.max(1, left) }, signal);
+    const level = answer.levels[depth];
+    const isLast = depth === answer.levels.length - 1;
+    if (depth === 0) {
+      heads = [
+        { text: answer.levels.map(({ label }) => label).join(' › ') },
+        { text: said.report.count, set: 'end' },
+        ...answer.aggregates.map((one) => ({ text: one.label, set: 'end' as const })),
+      ];
+    }
+    if (answer.next !== null) cut.short = true;
+    for (const line of answer.groups) {
+      if (lines.length >= mostLines || level === undefined) {
+        cut.short = true;
+        return;
+      }
+      const term = query.group?.[depth];
+      const text = groupValue(line.value, level, term?.expression, reader).text;
+      const values = answer.aggregates.map((column) => {
+        const value = line.aggregates[column.name] ?? null;
+        return value === null ? '' : formatText(value, column, reader);
+      });
+      lines.push({ depth, cells: [text, count(line.count), ...values] });
+      if (!isLast) await below([...above, line.value]);
+    }
+  };
+  await below([]);
+  const title = cut.short ? said.report.firstGroups(count(lines.length)) : said.report.groups;
+  return { title, heads, lines };
+}
+
+async function drawingOf(
+  chart: Chart,
+  { client, table, asked, columns, reader, said, signal }: About,
+): Promise<NonNullable<ReportContent['chart']>> {
+  const ask = askingOf(client, table, 0);
+  const data = await askChart(chart, ask, matchPart(asked), signal ?? new AbortController().signal);
+  const labelOf = (name: string): string => columns.get(name)?.label ?? name;
+  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, said.chart);
+  return {
+    title,
+    drawing: {
+      chart,
+      marks: data.marks,
+      names: markNames(data, chart, reader, said.chart),
+      mirrored: reader.messages.direction === 'rtl',
+      write: (value) =>
+        value.toLocaleString(reader.locale, {
+          notation: Math.abs(value) >= 10_000 ? 'compact' : 'standard',
+          maximumFractionDigits: 2,
+        }),
+      labelOf: chart.kind === 'histogram' ? said.chart.rows : of,
+    },
+  };
+}
