@@ -4,6 +4,7 @@ import { extname } from 'node:path';
 import { ServiceError } from '@ephoros/client';
 import { fileWords, RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { InputError } from './input-error.ts';
+import { lastKey } from './last-key.ts';
 import { plain } from './output/plain.ts';
 import { progressOn } from './output/progress.ts';
 import { addressed, QuestionError, type Asked, type TypedParameters } from './request.ts';
@@ -27,9 +28,11 @@ const byRow: ReadonlySet<string> = new Set<FileFormat>(['csv', 'ndjson']);
 interface There {
   readonly rows: number;
   readonly bytes: number;
+  /** Where its last whole row begins. */
+  readonly last: number;
 }
 
-const nothing: There = { rows: 0, bytes: 0 };
+const nothing: There = { rows: 0, bytes: 0, last: 0 };
 
 /**
  * Has all rows of a question written into a file. As long as it is not whole it is called otherwise; what is there of
@@ -50,7 +53,11 @@ export async function exportFile(
   const part = path === undefined ? undefined : `${path}.part`;
   const there =
     resume && part !== undefined ? await wholeRows(part, format, parameters.header) : nothing;
-  const question = { ...parameters, ...behind(parameters, there) };
+  const after =
+    part === undefined || there.rows === 0
+      ? undefined
+      : await lastKey(part, { asked, table, parameters, to: { ...to, format }, there });
+  const question = { ...parameters, ...behind(parameters, there, after) };
   let { rows } = there;
   // Of a limit that is reached nothing is left to be asked for.
   if (question.limit !== '0' || there.rows === 0) {
@@ -70,10 +77,13 @@ export async function exportFile(
 function behind(
   { offset = '0', limit = '' }: TypedParameters,
   { rows, bytes }: There,
+  after: string | undefined,
 ): TypedParameters {
   if (bytes === 0) return {};
   const left = /^\d+$/.test(limit) ? { limit: String(Math.max(0, Number(limit) - rows)) } : {};
-  return { header: 'none', offset: String(Number(offset) + rows), ...left };
+  const place =
+    after === undefined ? { offset: String(Number(offset) + rows) } : { offset: undefined, after };
+  return { header: 'none', ...place, ...left };
 }
 
 /** Whether a file can go where it shall. @throws InputError */
@@ -216,13 +226,13 @@ async function wholeRows(
   if ((await sizeOf(path)) === undefined) return nothing;
   const records = new RecordEnds(format === 'csv' ? 'csv' : 'lines');
   let bytes = 0;
+  let last = 0;
   let passed = 0;
   for await (const piece of createReadStream(path) as AsyncIterable<Buffer>) {
-    const last = records.take(piece).at(-1);
-    if (last !== undefined) bytes = passed + last + 1;
+    for (const end of records.take(piece).slice(-2)) [last, bytes] = [bytes, passed + end + 1];
     passed += piece.length;
   }
-  return { rows: Math.max(0, records.count - headersOf(format, header)), bytes };
+  return { rows: Math.max(0, records.count - headersOf(format, header)), bytes, last };
 }
 
 function isOfFiles(thrown: unknown): boolean {

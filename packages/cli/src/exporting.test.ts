@@ -3,7 +3,8 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { testDatabases } from '../../../demo/src/testing/databases.ts';
+import pg from 'pg';
+import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../service/src/testing/service.ts';
 import { start, type Ended } from './testing/command.ts';
 
@@ -60,6 +61,38 @@ describe('files on the command line', () => {
     writeFileSync(at(`${parted}.part`), bytes);
     await into(parted, '--overwrite', '--resume');
     expect(text(parted)).toBe(text(whole));
+  });
+
+  it('go on behind the very row, whatever others add or remove before it', async () => {
+    const { url, drop } = await freshDatabase('ephoros_cli_resumed', [
+      'create table notes (at date, "no, no" text, body text, primary key (at, "no, no"))',
+      `insert into notes select date '2024-01-01' + n / 10, 'a,' || n, case n % 3 when 0 then E'two\nlines' end from generate_series(1, 200) n`,
+    ]);
+    const own = await startService(url);
+    const client = new pg.Client({ connectionString: url });
+    await client.connect();
+    try {
+      for (const format of ['csv', 'ndjson']) {
+        const file = at(`notes.${format}`);
+        const into = (...more: string[]): Promise<Ended> =>
+          start(['export', 'notes', '--url', own.url, '--sort', '-at', '--out', file, ...more])
+            .ended;
+        expect((await into()).code).toBe(0);
+        const whole = readFileSync(file, 'utf8');
+        writeFileSync(`${file}.part`, whole.slice(0, Math.floor(whole.length / 2)));
+        await client.query(
+          "insert into notes select date '2030-01-01', 'new' || n from generate_series(1, 7) n",
+        );
+        const { code, stderr } = await into('--resume', '--overwrite');
+        expect([code, stderr]).toEqual([0, `200 rows in ${file}\n`]);
+        expect(readFileSync(file, 'utf8')).toBe(whole);
+        await client.query("delete from notes where at = '2030-01-01'");
+      }
+    } finally {
+      await client.end();
+      await own.close();
+      await drop();
+    }
   });
 
   it('hold a line for each group, by what coded values are called', async () => {

@@ -36,6 +36,7 @@ import {
 import type { FileForm } from '../export/index.ts';
 import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
+import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
 import { explain, type Explanation } from './explanation.ts';
 import {
@@ -150,7 +151,8 @@ export class TableAnswers {
     }
     const asked = withProblems(parameters, problems);
     const { checked } = readQuery(asked, this.description, await this.reading(asked));
-    return planExport(checked, count, form, this.engine, this.context);
+    const placed = await nextToItsRow(checked, this.engine, this.context);
+    return planExport(placed, count, form, this.engine, this.context);
   }
 
   /** So many groups of a query at most, from its place on: their values of every level, and what is made of them. */

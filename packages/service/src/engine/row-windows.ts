@@ -1,11 +1,9 @@
 import type { FoundRows } from '@ephoros/core/answer';
-import { sortSignature, type CheckedColumn, type CheckedQuery } from '@ephoros/core/check';
-import { inParameter, problem } from '@ephoros/core/problem';
+import { sortSignature, type CheckedQuery } from '@ephoros/core/check';
 import { printCursor } from '@ephoros/core/query';
 import {
   amongKeys,
   compileJsonRows,
-  compileRow,
   compileRows,
   cursorColumns,
   keyColumns,
@@ -21,8 +19,9 @@ import {
   type PlacedKeys,
   type Way,
 } from '../positions/index.ts';
-import { jsonRowCursor, layOut, Refused, rowCursor, type RowsWindow } from '../question/index.ts';
+import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../question/index.ts';
 import { Failure, type Answer, type CachedAnswer } from '../run/index.ts';
+import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 
@@ -75,7 +74,7 @@ export class RowWindows {
   async find(
     query: CheckedQuery,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
-    const placed = await this.nextToItsRow(query);
+    const placed = await nextToItsRow(query, this.engine, this.context);
     const selected = await this.selectedWindow(placed);
     if (selected !== undefined) {
       return { placed, found: selected === 'none' ? undefined : selected };
@@ -225,21 +224,6 @@ export class RowWindows {
       return undefined;
     });
     return 'placed' in found ? found : this.timed(found);
-  }
-
-  /** A query whose cursor held a key alone, with the sort values of that row. @throws Refused */
-  private async nextToItsRow({ anchorRow, ...query }: CheckedQuery): Promise<CheckedQuery> {
-    if (anchorRow === undefined) return query;
-    const { kind, key } = anchorRow;
-    const { table, sort } = query;
-    const columns = sort.map(({ column }): CheckedColumn => column);
-    const values = key.map((value) => value ?? '');
-    const statement = compileRow(table, columns, values, this.context.catalog.locate);
-    const { signal } = this.context;
-    const { rows } = await this.engine.database.run(statement, { signal, table: table.name });
-    const [row] = rows;
-    if (row === undefined) throw new Refused(inParameter(kind, [problem('cursor-row-gone', {})]));
-    return { ...query, anchor: { kind, values: row } };
   }
 
   private timed<Timed extends Answer>(answer: Timed): Timed {

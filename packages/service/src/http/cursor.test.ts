@@ -45,6 +45,43 @@ async function walk(
   return { ids: ordered.flat(), pages };
 }
 
+describe('a cursor by the key of a row', () => {
+  it('is the place that the row has in the order, in answers and in files', async () => {
+    for (const [sort, nulls] of [
+      ['-toll', 'last'],
+      ['note,-toll', 'first'],
+      ['lock.name', 'last'],
+    ]) {
+      const order = { columns: 'id', sort: sort ?? '', nulls: nulls ?? '', total: 'none' };
+      const whole = await service.get(rowsPath('passages', { ...order, limit: '30' }));
+      const ids: string[] = whole.body.rows.map(({ id }: any) => id);
+      const after = `key:${ids[9] ?? ''}`;
+      const rest = await service.get(rowsPath('passages', { ...order, after, limit: '20' }));
+      expect(rest.body.rows.map(({ id }: any) => id)).toEqual(ids.slice(10));
+      const before = await service.get(
+        rowsPath('passages', { ...order, before: after, limit: '4' }),
+      );
+      expect(before.body.rows.map(({ id }: any) => id)).toEqual(ids.slice(5, 9));
+      const { total: _total, ...asked } = order;
+      const search = new URLSearchParams({ ...asked, after, limit: '20', format: 'csv' });
+      const file = await service.get(`/api/tables/passages/export?${search.toString()}`);
+      expect(file.body.split('\r\n').slice(1, -1)).toEqual(ids.slice(10));
+    }
+  });
+
+  it.each([
+    ['key:0', 'cursor-row-gone'],
+    ['key:1,2', 'malformed-cursor'],
+    ['key:x', 'malformed-cursor'],
+    ['key:', 'malformed-cursor'],
+  ])('that is none is refused: %s', async (after, code) => {
+    const { status, body } = await service.get(rowsPath('passages', { after }));
+    expect([status, body.errors[0].code, body.errors[0].parameter]).toEqual([400, code, 'after']);
+    const groups = await service.get(`/api/tables/passages/groups?group=status&after=${after}`);
+    expect([groups.status, groups.body.errors[0].code]).toEqual([400, 'malformed-cursor']);
+  });
+});
+
 describe('a walk by cursor', () => {
   it.each([
     ['passed_at', {}],
