@@ -74,6 +74,12 @@ describe('ephoros serve', () => {
     expect(ways[0]).toMatch(/^milepost \d+/);
     expect(await ask('/metrics')).toMatch(/ephoros_connections\{state="open"\} \d+/);
 
+    // A file that one of them writes, both of them know of.
+    const ticket = 'both-of-them-know';
+    await ask(`/api/tables/boats/export?format=json&ticket=${ticket}`);
+    const told = Array.from({ length: 6 }, () => ask(`/api/exports/${ticket}`));
+    for (const one of await Promise.all(told)) expect(one).toMatchObject({ state: 'done' });
+
     const workers = workersOf(serving.child.pid);
     expect(workers).toHaveLength(2);
     process.kill(workers[0] ?? 0, 'SIGKILL');

@@ -1,3 +1,4 @@
+import type { FileProgress } from '@ephoros/core/answer';
 import type { FileParameters } from '@ephoros/core/file';
 import { groupsPart, printParameters, rowsPart, type WrittenQuery } from '@ephoros/core/query';
 import { mostUrl, Transport, withParameters, type ClientOptions, type Pair } from '../transport.ts';
@@ -31,13 +32,14 @@ export interface FilesClient {
   /** The address that such a file is found at, however long that is. */
   url(table: string, query: WrittenQuery, form: FileParameters): string;
   /**
+   * How far a file is that was asked for with this ticket, also one that a browser saves by itself from `url`.
+   * @throws ServiceError where none was, or it is long whole
+   */
+  progress(ticket: string, signal?: AbortSignal): Promise<FileProgress>;
+  /**
    * The address of a report of a view, whose parameters are those of its address; absent where nobody makes reports.
    */
-  readonly report?: (
-    table: string,
-    parameters: readonly Pair[],
-    format: 'html' | 'pdf',
-  ) => string;
+  readonly report?: (table: string, parameters: readonly Pair[], format: 'html' | 'pdf') => string;
 }
 
 /** What files are asked for by. */
@@ -71,6 +73,8 @@ export function filesClient({ reports, ...options }: FilesOptions): FilesClient 
       };
     },
     url: (table, query, form) => withParameters(addressOf(table), pairsOf(query, form)),
+    progress: async (ticket, signal) =>
+      (await transport.get(transport.addressIn('exports', ticket), signal)) as FileProgress,
     ...(reports !== undefined && {
       report: (table, parameters, format) =>
         withParameters(`${reports}/tables/${encodeURIComponent(table)}`, [

@@ -19,6 +19,7 @@ export type {
 } from './executor.ts';
 export { JsonText, printAnswer } from './json-text.ts';
 export { paintSchema } from './paint.ts';
+export { fileProgress, type FileProgress } from './file-progress.ts';
 export { progress, type Progress } from './progress.ts';
 export { linksAround } from './links.ts';
 export { MemoryExecutor } from './memory-executor.ts';

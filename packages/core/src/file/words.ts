@@ -26,4 +26,6 @@ export type FileParameters = {
   readonly formulas?: boolean;
   /** Whether what coded values are called stands in place of them. */
   readonly 'value-labels'?: boolean;
+  /** Under which it can be asked how far the file is: 8 to 64 letters, digits, `-` and `_` that nobody guesses. */
+  readonly ticket?: string;
 };

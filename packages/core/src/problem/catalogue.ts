@@ -54,6 +54,10 @@ export const catalogue = {
     status: 413,
     message: ({ most, rows }) => `A file has at most ${most} rows; these are ${rows}.`,
   }),
+  'unknown-file': entry<object>({
+    status: 404,
+    message: () => 'No file is known by this ticket.',
+  }),
   'repeated-member': entry<{ name: string }>({
     status: 400,
     message: ({ name }) => `The member ${name} stands here twice.`,

@@ -21,6 +21,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'view-part-hidden': 'جزء من هذا العرض ({part}) يتحدث عما لا تراه.',
   'too-many-views': 'لا يُحفظ لواحد أكثر من {most} عرضًا للجدول.',
   'export-too-long': 'للملف {most} من الصفوف على الأكثر، وهذه {rows}.',
+  'unknown-file': 'لا ملف معروف بهذه التذكرة.',
   'repeated-member': 'العضو {name} وارد هنا مرتين.',
   'explain-not-allowed': 'لا شروح هنا.',
   'malformed-cursor': 'ليس هذا مؤشرًا من هذا الجدول.',

@@ -23,6 +23,7 @@ import {
   type DatabaseOptions,
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
+import { localFileBoard, type FileBoard } from '../export/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import { exportLane } from './export-lane.ts';
 import { PlanChoice } from './plan-choice.ts';
@@ -37,6 +38,8 @@ export interface EngineOptions extends DatabaseBounds {
   readonly configuration?: Configuration | ConfigurationFile;
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
+  /** Where it is told how far files are, where that is another process; its own by default. */
+  readonly fileBoard?: FileBoard | undefined;
   /**
    * Where the service keeps what is its own, such as views and large selections: in the schema `ephoros` of a
    * database that it may write to. Without it nothing is kept.
@@ -100,6 +103,8 @@ export class Engine {
   /** The same database for files, and how many rows these may have; undefined for any number. */
   readonly exports: Database;
   readonly mostExported: number | undefined;
+  /** How far files are. */
+  readonly fileBoard: FileBoard;
   private readonly current: CurrentCatalog;
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
@@ -132,6 +137,7 @@ export class Engine {
     this.log = this.records && new ChangeLog(this.records, days);
     this.history = { keep };
     const { exports = {} } = file.configuration;
+    this.fileBoard = options.fileBoard ?? localFileBoard();
     this.exports = exportLane(databaseOptions(options), exports);
     this.mostExported = exports.rows;
     // Where nobody can be asked what may be written, nothing may; rows are read all the same.

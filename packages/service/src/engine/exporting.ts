@@ -22,8 +22,8 @@ export interface PlannedExport {
   readonly rows: number | undefined;
   /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be told. */
   readonly about: number | undefined;
-  /** Writes it; gives the number of its rows. @throws Failure */
-  readonly write: (sink: Sink) => Promise<number>;
+  /** Writes it; gives the number of its rows, of which `told` hears on the way. @throws Failure */
+  readonly write: (sink: Sink, told?: (rows: number) => void) => Promise<number>;
 }
 
 /** What files are planned by. */
@@ -144,7 +144,7 @@ function planned(
   const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
   return {
     ...{ table: table.name, format, rows, about, mediaType },
-    write: async (sink) => {
+    write: async (sink, told) => {
       const writer = await writerOf(asWritten(columns, form), form, sink);
       const { copy, as } = copyFor(compile, bound, writer);
       let begun = false;
@@ -157,6 +157,7 @@ function planned(
         async (piece) => {
           await begin();
           await writer.take(piece, as);
+          told?.(writer.rows);
           if (most !== undefined && writer.rows > most) throw new TooLong(most);
         },
         // Of whatever tables: a file is asked for by hand.

@@ -3,7 +3,7 @@ import type { FileParameters } from '@ephoros/core/file';
 import type { CopyForm } from '@ephoros/core/sql';
 
 /** How a file is written: all that parameters can say of it. */
-export interface FileForm extends Required<FileParameters> {
+export interface FileForm extends Required<Omit<FileParameters, 'ticket'>> {
   /** Levels above a line at most, of groups that are folded: how deep each lies stands behind its columns. */
   readonly depth?: number;
 }

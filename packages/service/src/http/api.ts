@@ -23,6 +23,7 @@ import { bodies, readBody } from './body.ts';
 import { jsonOf, textOf } from './body-text.ts';
 import { changeRoutes } from './change-routes.ts';
 import { answerByFile } from './export-route.ts';
+import { placeOf } from './file-ticket.ts';
 import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
@@ -174,7 +175,15 @@ export function createApi(
 
   const file = about(async (table, context, request, response) => {
     const given = await asks(request, response, exportParameters, bodies.export, context);
-    await answerByFile(table, given, request, response);
+    const told = { board: engine.fileBoard, caller: context.access?.caller };
+    await answerByFile(table, given, request, response, told);
+  });
+
+  const fileProgress = to(async ({ access }, request, response, { ticket = '' }) => {
+    refuseParameters(request.url ?? '');
+    const progress = await engine.fileBoard.told(placeOf(ticket, access?.caller));
+    if (progress === undefined) throw new Refused([problem('unknown-file', {})]);
+    sendJson(request, response, JSON.stringify(progress));
   });
 
   const tables = to(({ catalog }, request, response) => {
@@ -240,6 +249,7 @@ export function createApi(
     { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
     { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
     { path: '/tables/:table/export', methods: askedOrPosted, handle: file },
+    { path: '/exports/:ticket', methods: asked, handle: fileProgress },
     { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
     { path: '/tables/:table/written', methods: askedOrPosted, handle: written },
     { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },

@@ -75,6 +75,7 @@ export const bodies = {
       aggregate: names,
       ...fromHere,
       limit: wholeNumber,
+      ticket: text,
       ...fileForm,
     })
     .partial()

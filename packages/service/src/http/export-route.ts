@@ -1,14 +1,21 @@
 import type { ServerResponse } from 'node:http';
 import { fileWords } from '@ephoros/core/file';
 import type { PlannedExport, TableAnswers } from '../engine/index.ts';
-import { sinkOf, type FileForm } from '../export/index.ts';
+import { sinkOf, type FileBoard, type FileForm, type Sink } from '../export/index.ts';
 import type { Parameters } from '../question/index.ts';
 import type { ApiRequest } from './exchange.ts';
+import { placeOf, ticketProblems, writeTold } from './file-ticket.ts';
 
 /** A question as it was given, with the parameters that say how a file is written. */
 type Given = Omit<Parameters, 'values'> & {
   readonly values: Readonly<Record<string, string | undefined>>;
 };
+
+/** Where it is told how far a file is, and whose it is. */
+interface Told {
+  readonly board: FileBoard;
+  readonly caller: string | undefined;
+}
 
 /** Answers a question by a file. @throws Refused, Failure */
 export async function answerByFile(
@@ -16,8 +23,9 @@ export async function answerByFile(
   given: Given,
   request: ApiRequest,
   response: ServerResponse,
+  { board, caller }: Told,
 ): Promise<void> {
-  const { format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
+  const { ticket, format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
     given.values;
   const { 'line-end': lineEnd, 'value-labels': labels, ...values } = others;
   // What was said and is not among the words is a problem by now.
@@ -32,7 +40,12 @@ export async function answerByFile(
     'value-labels': labels === 'true',
     levels: wordOf(fileWords.levels, levels),
   };
-  await sendExport(request, response, await table.export({ ...given, values }, limit, form));
+  const problems = [...given.problems, ...ticketProblems(ticket)];
+  const planned = await table.export({ ...given, values, problems }, limit, form);
+  const place = ticket === undefined ? undefined : placeOf(ticket, caller);
+  await sendExport(request, response, planned, (sink) =>
+    writeTold(planned, sink, board, place, () => response.destroyed),
+  );
 }
 
 /** One of some words; the first of them where nothing is said. */
@@ -51,6 +64,7 @@ async function sendExport(
   request: ApiRequest,
   response: ServerResponse,
   planned: PlannedExport,
+  write: (sink: Sink) => Promise<number>,
 ): Promise<void> {
   const { table, format, mediaType, rows, about } = planned;
   const headers = {
@@ -69,7 +83,7 @@ async function sendExport(
     if (!response.headersSent) response.writeHead(200, { ...headers, Trailer: rowsSent });
   };
   const to = sinkOf(response);
-  const count = await planned.write({
+  const count = await write({
     write: async (piece) => {
       if (piece.length === 0) return;
       begin();

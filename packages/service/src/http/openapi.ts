@@ -2,6 +2,7 @@ import {
   adviceAnswer,
   aggregatesAnswer,
   descriptionAnswer,
+  fileProgress,
   groupsAnswer,
   milepostsAnswer,
   simulationAnswer,
@@ -203,6 +204,13 @@ export function openApiDocument(version: string): object {
         exportParameters,
         bodies.export,
         tableName,
+      ),
+      '/exports/{ticket}': get(
+        'fileProgress',
+        'How far a file is that is taken out',
+        json(fileProgress, 'How far it is'),
+        noParameters,
+        z.object({ ticket: z.string().meta({ description: 'As it was asked for with.' }) }),
       ),
       '/tables/{table}/advice': question(
         'Advice',

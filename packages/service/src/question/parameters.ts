@@ -113,7 +113,12 @@ const fileForm = {
   }),
 };
 const { page: _page, before: _before, limit: _limit, ...taken } = placed;
+const ticket = text(
+  'Under which it can be asked how far the file is: 8 to 64 letters, digits, - and _ that nobody guesses.',
+  '5f0c2b9e7d1a4c38',
+);
 export const exportParameters = z.strictObject({
+  ticket,
   columns,
   group,
   aggregate,

@@ -115,11 +115,11 @@ function offeredBy({ configuration = {} }: ServeOptions): Required<Pick<ListenOp
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
 async function serveAsWorker(
   options: ServeOptions,
-  { positions, metrics, leave }: WorkerContext,
+  { positions, fileBoard, metrics, leave }: WorkerContext,
 ): Promise<RunningService> {
   try {
     const own = optionsOfWorker(options, options.workers ?? 1);
-    const running = await serveHere({ ...own, positionIndex: positions }, { metrics });
+    const running = await serveHere({ ...own, positionIndex: positions, fileBoard }, { metrics });
     return {
       ...running,
       close: async () => {

@@ -4,6 +4,8 @@ import { AggregatorRegistry } from 'prom-client';
 import { openPositionIndex, type EngineOptions } from '../engine/index.ts';
 import type { PositionIndex } from '../positions/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
+import { localFileBoard, type FileBoard } from '../export/index.ts';
+import { fileBoardMethods, remoteFileBoard } from './file-board-calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
 
 /** Several processes that serve one port. */
@@ -45,6 +47,7 @@ export async function startWorkers(
   const registry = new AggregatorRegistry();
   const methods = {
     ...positionIndexMethods(positions),
+    ...fileBoardMethods(localFileBoard()),
     metrics: () => registry.clusterMetrics(),
   };
   let closing = false;
@@ -104,6 +107,7 @@ function dismissed(worker: Worker | undefined): Promise<void> {
 /** What a worker has of the leading process. */
 export interface WorkerContext {
   readonly positions: PositionIndex;
+  readonly fileBoard: FileBoard;
   /** The metrics of all workers together (OpenMetrics). */
   readonly metrics: () => Promise<string>;
   /** Lets go of the leading process. */
@@ -122,6 +126,7 @@ export function workerContext(): WorkerContext | undefined {
   const call = caller(channel);
   return {
     positions: remotePositionIndex(channel),
+    fileBoard: remoteFileBoard(channel),
     metrics: async () => {
       const text = await call('metrics', []);
       return typeof text === 'string' ? text : '';
