@@ -1,8 +1,7 @@
 import { problem, type Problem } from '../problem/index.ts';
 import { parseCursor, type Place } from '../query/index.ts';
-import { parseKey, type ColumnType, type TableDescription } from '../schema/index.ts';
+import type { ColumnType, TableDescription } from '../schema/index.ts';
 import type { Anchor, AnchorRow, CheckedSortTerm } from './checked.ts';
-import { keyValue } from './key-value.ts';
 import { hasNotation, isWrittenAs } from './notation.ts';
 
 type CursorPlace = Extract<Place, { kind: 'after' | 'before' }>;
@@ -16,9 +15,6 @@ export function sortSignature(sort: readonly CheckedSortTerm[]): string {
     })
     .join(',');
 }
-
-/** Begins a cursor that somebody wrote: the row's key as in its address, `key:17`. */
-const ofKey = 'key:';
 
 /** Reads a cursor for the sort in force. */
 export function checkCursor(
@@ -35,20 +31,12 @@ export function checkCursor(
   if (table.key.length === 0) {
     return refuse(problem('cursor-needs-key', { table: table.name }, place));
   }
-  const keyed = table.key.map((name) => sort.find(({ column }) => column.name === name)?.column);
-  if (token.startsWith(ofKey)) {
-    const parts = parseKey(token.slice(ofKey.length)) ?? [];
-    const key = keyed.map((column, at) => column && keyValue(parts[at] ?? '', column.type));
-    const sound = key.filter((value) => value !== undefined);
-    return parts.length === key.length && sound.length === key.length
-      ? { kind, key: sound }
-      : refuse(problem('malformed-cursor', {}, place));
-  }
   const cursor = parseCursor(token);
   if (cursor === undefined) return refuse(problem('malformed-cursor', {}, place));
   if (cursor.sort !== sortSignature(sort)) {
     return refuse(problem('cursor-of-another-sort', {}, place));
   }
+  const keyed = table.key.map((name) => sort.find(({ column }) => column.name === name)?.column);
   const columns = cursor.byKey === true ? keyed : sort.map(({ column }) => column);
   const fits = cursor.values.every((value, index) => {
     const column = columns[index];

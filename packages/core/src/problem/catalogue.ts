@@ -54,10 +54,6 @@ export const catalogue = {
     status: 413,
     message: ({ most, rows }) => `A file has at most ${most} rows; these are ${rows}.`,
   }),
-  'unknown-file': entry<object>({
-    status: 404,
-    message: () => 'No file is known by this ticket.',
-  }),
   'repeated-member': entry<{ name: string }>({
     status: 400,
     message: ({ name }) => `The member ${name} stands here twice.`,
@@ -349,10 +345,6 @@ export const catalogue = {
   'unknown-row': entry<{ table: string }>({
     status: 404,
     message: ({ table }) => `The table ${table} has no row with this key.`,
-  }),
-  'malformed-condition': entry<{ form: string }>({
-    status: 400,
-    message: ({ form }) => `Expected here: ${form}.`,
   }),
   'not-implemented': entry<{ what: string }>({
     status: 501,

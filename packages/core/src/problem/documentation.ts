@@ -74,10 +74,6 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: '/tables/passages/export?format=csv where the configuration allows 10,000 rows',
     mend: 'Narrow the condition, or take the rows out in parts: limit=10000, then offset=10000.',
   },
-  'unknown-file': {
-    example: '/exports/5f0c2b9e7d1a4c38, of which nobody has had a file written',
-    mend: 'Ask under the ticket that the file was asked for with; it is told for a quarter of an hour.',
-  },
   'repeated-member': {
     example: 'POST /tables/passages/query with {"limit":1,"limit":2}',
     mend: 'Give each member of a JSON object once.',
@@ -269,10 +265,6 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Add a primary key or a unique index on columns that are NOT NULL.',
   },
   'unknown-row': { example: '/tables/passages/rows/0', mend: 'The row may have been deleted.' },
-  'malformed-condition': {
-    example: '/wharf/passages?where[toll=4 (a spelling of one’s own)',
-    mend: 'Write conditions as the spelling has them: docs/spellings.md.',
-  },
   'not-implemented': {
     example: '/odata/passages?$compute=toll mul 2 as twice',
     mend: 'Ask another way; docs/odata.md lists what of the standard there is.',

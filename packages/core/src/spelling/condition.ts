@@ -26,6 +26,11 @@ export interface ConditionReading {
 /** Levels of conditions within conditions. */
 const mostLevels = 100;
 
+/** Something is no condition: what would be one. */
+function unlike(expected: string, place?: Parameters<typeof problem>[2]): Problem {
+  return problem('unexpected-token', { found: 'something else', expected }, place);
+}
+
 /** Whether a parameter is one of a filter: `where`, or `where[…]`. */
 export function isOfFilter(name: string, filter: FilterSpelling): boolean {
   return name === filter.name || name.startsWith(`${filter.name}[`);
@@ -71,7 +76,7 @@ function bracketed(pairs: readonly Pair[], reading: ConditionReading): (Expressi
     const known = isList && rest.length === 0 ? undefined : operator;
     if (column === undefined || column === '' || rest.length > (isList ? 1 : 0)) {
       reading.problems.push({
-        ...problem('malformed-condition', { form: `${reading.filter.name}[column][operator]` }),
+        ...unlike(`${reading.filter.name}[column][operator]`),
         parameter: name,
       });
       continue;
@@ -92,7 +97,7 @@ function listed(pairs: readonly Pair[], reading: ConditionReading): (Expression 
     const [place = '', member = ''] = partsOf(name, filter);
     if (![column, operator, value].includes(member) || member === '' || !/^\d+$/.test(place)) {
       problems.push({
-        ...problem('malformed-condition', { form: `${of}[0][${column}]` }),
+        ...unlike(`${of}[0][${column}]`),
         parameter: name,
       });
       continue;
@@ -140,7 +145,7 @@ function nested(node: JsonNode, reading: ConditionReading): Expression | undefin
   const { and = 'and', or = 'or' } = filter;
   const refuse = (form: string): undefined => {
     const { start, end } = node.span;
-    const told = problem('malformed-condition', { form }, { start, end });
+    const told = unlike(form, { start, end });
     reading.problems.push({ ...told, parameter: filter.name });
     return undefined;
   };

@@ -182,7 +182,7 @@ export function createApi(
   const fileProgress = to(async ({ access }, request, response, { ticket = '' }) => {
     refuseParameters(request.url ?? '');
     const progress = await engine.fileBoard.told(placeOf(ticket, access?.caller));
-    if (progress === undefined) throw new Refused([problem('unknown-file', {})]);
+    if (progress === undefined) throw notFound(`/exports/${ticket}`);
     sendJson(request, response, JSON.stringify(progress));
   });
 

@@ -8,6 +8,7 @@ import { inParameter, nearest, problem, type Problem } from '@ephoros/core/probl
 import { parseParameters, type Query, type QueryParameter } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
 import type { Catalog, Published } from '../catalog/index.ts';
+import { keyPlaceIn } from './key-place.ts';
 import { Refused } from './refused.ts';
 import type { Timings } from './timings.ts';
 
@@ -37,7 +38,15 @@ export function readQuery(
   description: TableDescription,
   context: Reading,
 ): { query: Query; checked: CheckedQuery } {
-  return readWith(parameters, context, (query, options) => checkQuery(query, description, options));
+  const beside = keyPlaceIn(parameters.values, description);
+  const problems = [...parameters.problems, ...(beside?.problems ?? [])];
+  const plain =
+    beside === undefined ? parameters : { ...parameters, values: beside.values, problems };
+  const { query, checked } = readWith(plain, context, (asked, options) =>
+    checkQuery(asked, description, options),
+  );
+  const { anchorRow } = beside ?? {};
+  return { query, checked: anchorRow === undefined ? checked : { ...checked, anchorRow } };
 }
 
 /** The same with another check. @throws Refused */
