@@ -12,7 +12,6 @@ const examples = process.env.EXAMPLES_URL ?? 'http://127.0.0.1:4631';
 const folder = join(root, 'docs', 'screenshots');
 
 const filtered = "status IN ('disputed', 'waived') AND toll > 60";
-const mistaken = "status = 'dispute' AND tol > 100";
 
 const outlined =
   "/tables/passages?columns=passed_at,direction,toll,wait_minutes,status&group=lock.canal.name,bin(passed_at,'P1Y')&aggregate=sum(toll),avg(wait_minutes)&sort=-sum(toll)";
@@ -34,7 +33,6 @@ const shots = {
       await page.evaluate((one) => fetch(`/api/views/${one}`, { method: 'DELETE' }), id);
     },
   },
-  mistake: { path: `/tables/passages?filter=${encodeURIComponent(mistaken)}` },
   ruler: {
     path: '/tables/passages?reading=scroll',
     act: async (page) => {
@@ -147,6 +145,9 @@ const shots = {
       await page.getByText(/^about [\d.]+ (kB|MB)$/).waitFor();
     },
   },
+  report: {
+    path: `/report/tables/passages?title=Dear disputes&filter=${encodeURIComponent("status = 'disputed' AND toll > 20")}&sort=-toll&group=lock.canal.name,direction&aggregate=sum(toll),avg(wait_minutes)&chart=bars,lock.canal.name,sum(toll)&rows=50`,
+  },
 };
 
 const browser = await chromium.launch({
@@ -162,7 +163,9 @@ for (const [name, { at = url, path, act, size }] of Object.entries(shots)) {
   });
   await page.goto(at + path);
   await page
-    .locator('ol, [role=grid][aria-busy=false], [role=treegrid][aria-busy=false], [role=alert]')
+    .locator(
+      'ol, [role=grid][aria-busy=false], [role=treegrid][aria-busy=false], [role=alert], figure svg',
+    )
     .first()
     .waitFor();
   await act?.(page);

@@ -187,3 +187,44 @@ describe('a service that makes reports', () => {
     expect((await serving.ended).code).toBe(0);
   });
 });
+
+/** An application with rules of access, and reports beside its router; prints what two callers are told. */
+const application = (database: string): string => `
+  import { createServer } from 'node:http';
+  import { createRouter, rule } from './packages/service/dist/index.js';
+  import { reportRoutes } from './packages/cli/dist/report/routes.js';
+  const access = ({ headers }) => headers.authorization === 'Bearer ann'
+    ? { caller: 'ann', tables: { berths: { rows: rule\`id <= \${7}\`, hidden: ['note'] } } }
+    : undefined;
+  const router = createRouter({ database: ${JSON.stringify(database)}, access });
+  const reports = reportRoutes({}, { error: ({ err }) => console.error(err) });
+  const server = createServer((request, response) => {
+    const [, mount, rest] = /^\\/(report|api)(.*)$/.exec(request.url);
+    request.url = rest;
+    if (mount === 'report') reports(request, response);
+    else router(request, response, () => response.end());
+  });
+  await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const url = 'http://127.0.0.1:' + server.address().port + '/report/tables/berths';
+  const told = [];
+  for (const headers of [{ Authorization: 'Bearer ann' }, {}]) {
+    const answer = await fetch(url, { headers });
+    told.push([answer.status, await answer.text()]);
+  }
+  server.close();
+  await router.close();
+  console.log(JSON.stringify(told));
+  process.exit();
+`;
+
+describe('somebody who sees a part', () => {
+  it('has a report of that part', async () => {
+    const args = ['--input-type=module', '-e', application(harbour.url)];
+    const { stdout, stderr } = await run(process.execPath, args);
+    expect(stderr).toBe('');
+    const [own, unknown] = JSON.parse(stdout) as [number, string][];
+    expect(own?.[0]).toBe(200);
+    expect(said(own?.[1] ?? '')).toMatch(/ 7 rows .* Id Quay id Fee State 1 /);
+    expect(unknown).toEqual([401, expect.stringContaining('Sign in')]);
+  });
+});

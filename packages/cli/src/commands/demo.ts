@@ -105,14 +105,15 @@ async function serveDemo(
   );
   const { configurationFile, pictures } = await import('@ephoros/demo');
   const folder = consoleFolder();
+  const logger = createLogger('warn');
   const options: ServeOptions = {
     database: url,
     records: url,
     changes: url,
     configuration: await readConfiguration(configurationFile),
-    logger: createLogger('warn'),
+    logger,
     version,
-    extraRoutes: { '/demo/boats': pictures(), '/report': reportRoutes(process.env) },
+    extraRoutes: { '/demo/boats': pictures(), '/report': reportRoutes(process.env, logger) },
     ...(simulate === undefined ? {} : { simulate }),
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   };

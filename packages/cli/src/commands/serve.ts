@@ -165,6 +165,7 @@ async function serveTables(
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
   const folder = consoleFolder();
+  const logger = service.createLogger(logLevel);
   const serving = await service.serve({
     database: url,
     connections,
@@ -177,12 +178,12 @@ async function serveTables(
     port,
     workers,
     unprotected,
-    logger: service.createLogger(logLevel),
+    logger,
     version,
     countingTime,
     longLimit,
     patience,
-    extraRoutes: { '/report': reportRoutes(environment) },
+    extraRoutes: { '/report': reportRoutes(environment, logger) },
     positionIndex: {
       fileBytes: placesBytes,
       ...(placesFolder === undefined ? {} : { folder: placesFolder }),

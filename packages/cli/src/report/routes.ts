@@ -27,18 +27,26 @@ class Refusal extends Error {
   }
 }
 
+/** Where it is told why a report could not be made. */
+export interface ReportLog {
+  readonly error: (about: { readonly err: unknown }, message: string) => void;
+}
+
 /**
  * Serves reports: `/tables/passages?filter=…&format=pdf`, the parameters those of the view in the console's address;
  * `/views/{id}`, of a kept one. Every answer in them is asked of the service itself, as whoever asks.
  */
 export function reportRoutes(
   environment: Readonly<Record<string, string | undefined>>,
+  log: ReportLog,
 ): (request: IncomingMessage, response: ServerResponse) => void {
   return (request, response) => {
     const gone = new AbortController();
     response.once('close', () => gone.abort());
     answer(request, response, environment, gone.signal).catch((thrown: unknown) => {
-      if (!response.headersSent) sendRefusal(response, thrown);
+      const status = statusOf(thrown);
+      if (status === 500 && !gone.signal.aborted) log.error({ err: thrown }, 'A report failed');
+      if (!response.headersSent) sendRefusal(response, thrown, status);
     });
   };
 }
@@ -149,8 +157,7 @@ function wantedOf(parameters: URLSearchParams, asked: AskedView): WantedReport {
   };
 }
 
-function sendRefusal(response: ServerResponse, thrown: unknown): void {
-  const status = statusOf(thrown);
+function sendRefusal(response: ServerResponse, thrown: unknown, status: number): void {
   const isTold = status < 500 || thrown instanceof NoBrowserError || thrown instanceof ServiceError;
   const detail =
     isTold && thrown instanceof Error ? thrown.message : 'The report could not be made.';
