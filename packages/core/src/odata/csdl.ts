@@ -28,6 +28,11 @@ export function csdlJson(entities: readonly Entity[], tables: Tables): Json {
   return {
     $Version: '4.01',
     $EntityContainer: `${namespace}.${container}`,
+    $Reference: {
+      [`${coreVocabulary}.json`]: {
+        $Include: [{ $Namespace: 'Org.OData.Core.V1', $Alias: 'Core' }],
+      },
+    },
     [namespace]: {
       ...Object.fromEntries(types),
       [container]: { $Kind: 'EntityContainer', ...Object.fromEntries(sets) },
@@ -92,7 +97,7 @@ export function csdlXml(
     element('EntityContainer', { Name: container }, sets),
   ]);
   const services = element('edmx:DataServices', {}, [schema]);
-  const reference = element('edmx:Reference', { Uri: coreVocabulary }, [
+  const reference = element('edmx:Reference', { Uri: `${coreVocabulary}.xml` }, [
     element('edmx:Include', { Namespace: 'Org.OData.Core.V1', Alias: 'Core' }),
   ]);
   const whole = element('edmx:Edmx', { 'xmlns:edmx': edmx, Version: version }, [
@@ -105,7 +110,7 @@ export function csdlXml(
 const edm = 'http://docs.oasis-open.org/odata/ns/edm';
 const edmx = 'http://docs.oasis-open.org/odata/ns/edmx';
 const coreVocabulary =
-  'https://oasis-tcs.github.io/odata-vocabularies/vocabularies/Org.OData.Core.V1.xml';
+  'https://oasis-tcs.github.io/odata-vocabularies/vocabularies/Org.OData.Core.V1';
 
 function typeXml({ name, table, properties, navigations }: Entity, tables: Tables): string {
   const refs = keyNames({ table, properties }).map((one) => element('PropertyRef', { Name: one }));

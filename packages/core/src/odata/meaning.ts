@@ -88,7 +88,7 @@ class Meaning {
       case 'or':
         return {
           kind: node.kind,
-          operands: [this.holds(node.left), this.holds(node.right)],
+          operands: node.operands.map((one) => this.holds(one)),
           span: node.span,
         };
       case 'not':
@@ -109,7 +109,7 @@ class Meaning {
       case 'or':
         return {
           kind: node.kind === 'and' ? 'or' : 'and',
-          operands: [this.fails(node.left), this.fails(node.right)],
+          operands: node.operands.map((one) => this.fails(one)),
           span: node.span,
         };
       case 'not':

@@ -22,7 +22,7 @@ export type LiteralKind =
 
 /** An expression as it was written; names are not looked up yet. */
 export type Node = (
-  | { readonly kind: 'and' | 'or'; readonly left: Node; readonly right: Node }
+  | { readonly kind: 'and' | 'or'; readonly operands: readonly Node[] }
   | { readonly kind: 'not' | 'negative'; readonly operand: Node }
   | {
       readonly kind: 'comparison';

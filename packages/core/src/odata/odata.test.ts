@@ -166,7 +166,6 @@ describe('a filter of OData', () => {
     ['toll', 'none', undefined],
     ['lock/name eq 1', 'unknown-column', 0],
     ['toll/cents eq 1', 'not-implemented', 5],
-    ['('.repeat(200), 'nested-too-deep', 101],
     ['toString(note)', 'unknown-function', 0],
   ])('that cannot be answered is refused at its place: %s', (filter, code, position) => {
     const entity = entityOf(passages, one);
@@ -174,6 +173,23 @@ describe('a filter of OData', () => {
     const { problems } = readQuestion({ filter }, entity, one);
     if (code === 'none') expect(problems).toEqual([]);
     else expect(problems).toMatchObject([{ code, parameter: '$filter', position }]);
+  });
+
+  it.each([
+    ['too deep', '('.repeat(200), 'nested-too-deep', 101],
+    ['a sum too long', `toll gt 1${' add 1'.repeat(200)}`, 'nested-too-deep', 610],
+    ['a list too long', `toll in (${'1,'.repeat(10_000)}1)`, 'too-many-members', 20_009],
+    ['too much', `toll gt 1${' or toll gt 1'.repeat(3_000)}`, 'too-many-parts', 32_500],
+  ])('that is %s is refused', (_what, filter, code, position) => {
+    const entity = entityOf(passages, one);
+    if (entity === undefined) throw new Error('there is an entity');
+    const [problem] = readQuestion({ filter }, entity, one).problems;
+    expect([problem?.code, problem?.position]).toEqual([code, position]);
+  });
+
+  it('may have as many conditions side by side as a question has parts', () => {
+    const many = Array.from({ length: 2_400 }, (_, at) => `toll gt ${at}`).join(' or ');
+    expect(found({ filter: many })).toEqual(['1', '3']);
   });
 
   it('sorts nulls before all values, and so last downwards', () => {

@@ -64,10 +64,14 @@ const unsupported = ['compute', 'deltatoken', 'id', 'index', 'levels', 'schemave
 /** Options by their names without `$`, in small letters, as OData 4.01 takes them either way. */
 export type Options = Readonly<Partial<Record<OptionName, string>>>;
 
-/** Sorts out which options a request has (URL Conventions 4.01, 5.1), and what is wrong with the others. */
+/**
+ * Sorts out which options a request has (URL Conventions 4.01, 5.1), and what is wrong with the others; `characters` of
+ * one are read at most.
+ */
 export function readOptionNames(
   values: Readonly<Record<string, string>>,
   known: readonly OptionName[],
+  characters: number,
 ): { readonly options: Options; readonly problems: readonly Problem[] } {
   const options: Partial<Record<OptionName, string>> = {};
   const problems: Problem[] = [];
@@ -78,6 +82,10 @@ export function readOptionNames(
       problems.push(...inParameter(written, [unknown(written, name, known)]));
     else if (options[option] !== undefined) {
       problems.push(...inParameter(written, [problem('repeated-parameter', { name: written })]));
+    } else if (value.length > characters) {
+      const place = { start: characters, end: value.length };
+      const long = problem('parameter-too-long', { most: characters }, place);
+      problems.push(...inParameter(written, [long]));
     } else options[option] = value;
   }
   return { options, problems };

@@ -15,18 +15,32 @@ const comparisons: readonly ComparisonOperator[] = ['eq', 'ne', 'gt', 'ge', 'lt'
 
 // or = and { "or" and }
 export function readNode(reader: TokenReader): Node {
-  return chain(reader, ['or'], conjunction, (_or, left, right) => ({ kind: 'or', left, right }));
+  return joined(reader, 'or', conjunction);
 }
 
 // and = comparison { "and" comparison }
 function conjunction(reader: TokenReader): Node {
-  return chain(reader, ['and'], comparison, (_and, left, right) => ({ kind: 'and', left, right }));
+  return joined(reader, 'and', comparison);
+}
+
+/** However many there are, they are no deeper than two. */
+function joined(
+  reader: TokenReader,
+  kind: 'and' | 'or',
+  operand: (reader: TokenReader) => Node,
+): Node {
+  const first = operand(reader);
+  const operands = [first];
+  while (reader.take(kind)) operands.push(operand(reader));
+  const last = operands.at(-1) ?? first;
+  return operands.length === 1 ? first : { kind, operands, span: around(first, last) };
 }
 
 // comparison = sum { ( "eq" | "ne" | … ) sum | "in" "(" node { "," node } ")" }
 function comparison(reader: TokenReader): Node {
   let left = sum(reader);
-  for (;;) {
+  for (let levels = 1; ; levels += 1) {
+    reader.level(levels);
     const operator = comparisons.find((one) => reader.is(one));
     if (operator !== undefined) {
       reader.next();
@@ -41,27 +55,21 @@ function comparison(reader: TokenReader): Node {
 function membership(reader: TokenReader, operand: Node): Node {
   reader.expect('in');
   if (!reader.is('(')) throw notImplemented('a collection behind in', reader.peek().span);
-  const members = list(reader);
+  reader.next();
+  const members = reader.members(() => unary(reader));
+  reader.expect(')');
   const { end } = reader.peek(-1).span;
   return { kind: 'in', operand, members, span: { start: operand.span.start, end } };
 }
 
 // sum = product { ( "add" | "sub" ) product }
 function sum(reader: TokenReader): Node {
-  return chain(reader, ['add', 'sub'], product, arithmetic);
+  return chain(reader, ['add', 'sub'], product);
 }
 
 // product = unary { ( "mul" | "div" | "divby" | "mod" ) unary }
 function product(reader: TokenReader): Node {
-  return chain(reader, ['mul', 'div', 'divby', 'mod'], unary, arithmetic);
-}
-
-function arithmetic(
-  operator: ArithmeticName,
-  left: Node,
-  right: Node,
-): Omit<Extract<Node, { kind: 'arithmetic' }>, 'span'> {
-  return { kind: 'arithmetic', operator, left, right };
+  return chain(reader, ['mul', 'div', 'divby', 'mod'], unary);
 }
 
 // unary = [ "not" | "-" ] primary
@@ -90,6 +98,7 @@ function isName(reader: TokenReader): boolean {
 
 // primary = "(" node ")" | literal | call | path
 function primary(reader: TokenReader): Node {
+  reader.part();
   const token = reader.peek();
   if (reader.take('(')) {
     const node = reader.inside(() => readNode(reader));
@@ -191,20 +200,19 @@ function completed(text: string): string {
   return `${day}T${clock}${seconds}${zone.replace(' ', '+').toUpperCase()}`;
 }
 
-function chain<Operator extends string>(
+function chain(
   reader: TokenReader,
-  operators: readonly Operator[],
+  operators: readonly ArithmeticName[],
   operand: (reader: TokenReader) => Node,
-  // eslint-disable-next-line @typescript-eslint/no-explicit-any -- a node of any kind, without its place
-  join: (operator: Operator, left: Node, right: Node) => any,
 ): Node {
   let left = operand(reader);
-  for (;;) {
+  for (let levels = 1; ; levels += 1) {
+    reader.level(levels);
     const operator = operators.find((one) => reader.is(one));
     if (operator === undefined) return left;
     reader.next();
     const right = operand(reader);
-    left = { ...join(operator, left, right), span: around(left, right) } as Node;
+    left = { kind: 'arithmetic', operator, left, right, span: around(left, right) };
   }
 }
 

@@ -1,4 +1,4 @@
-import type { Span } from '../expression/index.ts';
+import { defaultLimits, type Span } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
 import { tokensIn, type Token } from './tokens.ts';
 
@@ -12,13 +12,16 @@ export class Refusal extends Error {
   }
 }
 
-/** Levels of parentheses inside each other. */
-const mostLevels = 100;
+/** Levels inside each other, parts and members of lists: as in the query language. */
+const { depth: mostLevels, parts: mostParts, members: mostMembers } = defaultLimits;
 
 /** Reads a text token by token. Its methods throw `Refusal`. */
 export class TokenReader {
   private at = 0;
   private depth = 0;
+  private parts = 0;
+  /** Within a list of literals, which count by themselves. */
+  private isListed = false;
   private readonly tokens: readonly Token[];
 
   constructor(text: string) {
@@ -77,6 +80,35 @@ export class TokenReader {
     const result = read();
     this.depth -= 1;
     return result;
+  }
+
+  /** Counts a column, a value, a function or an operator. */
+  part(): void {
+    if (!this.isListed) this.parts += 1;
+    if (this.parts > mostParts) {
+      throw new Refusal(problem('too-many-parts', { most: mostParts }, this.peek().span));
+    }
+  }
+
+  /** The members of a list, as many as a list may have. */
+  members<Member>(read: () => Member): readonly Member[] {
+    const members: Member[] = [];
+    const before = this.isListed;
+    this.isListed = true;
+    do {
+      if (members.length === mostMembers) {
+        throw new Refusal(problem('too-many-members', { most: mostMembers }, this.peek().span));
+      }
+      members.push(read());
+    } while (this.take(','));
+    this.isListed = before;
+    return members;
+  }
+
+  /** One of several operators in a row is one level more. */
+  level(levels: number): void {
+    if (this.depth + levels <= mostLevels) return;
+    throw new Refusal(problem('nested-too-deep', { most: mostLevels }, this.peek().span));
   }
 
   unexpected(expected: string): Refusal {

@@ -30,9 +30,17 @@ export function readSpelled(
   const { parameters, ignored = [] } = spelling;
   const names = namesIn(spelling);
   const { filter } = parameters;
-  const ofFilter = filter === undefined ? [] : pairs.filter(([name]) => isOfFilter(name, filter));
+  const most = limits?.characters ?? Infinity;
+  const readable = pairs.filter(([, value]) => value.length <= most);
+  const ofFilter =
+    filter === undefined ? [] : readable.filter(([name]) => isOfFilter(name, filter));
+  for (const [name, { length }] of pairs) {
+    if (length <= most) continue;
+    const place = { start: most, end: length };
+    problems.push(...inParameter(name, [problem('parameter-too-long', { most }, place)]));
+  }
   const values = new Map<string, string>();
-  for (const pair of pairs) {
+  for (const pair of readable) {
     const [name, value] = pair;
     if (ofFilter.includes(pair) || ignored.includes(name)) continue;
     if (!names.has(name)) {

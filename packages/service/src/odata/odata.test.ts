@@ -86,6 +86,9 @@ describe('an OData service', () => {
       $Type: 'Ephoros.passages',
     });
     expect(Object.keys(body.Ephoros)).toHaveLength(7);
+    const old = { 'OData-MaxVersion': '4.0' };
+    expect((await get('$metadata', {}, old)).body).toContain('Version="4.0"');
+    expect((await get('$metadata', { $format: 'json' }, old)).status).toBe(406);
   });
 
   it('hands out all rows page by page, each once, by links', async () => {
@@ -371,6 +374,12 @@ describe('an OData service', () => {
     const { status: got, body } = await get('passages', asked);
     expect([got, body.error.code, body.error.target]).toEqual([status, code, target]);
     expect(body.error['@Ephoros.position']).toBe(position);
+  });
+
+  it('reads no option that is longer than other parameters may be', async () => {
+    const { status, body } = await get('passages', { $filter: `note eq '${'x'.repeat(20_000)}'` });
+    const { code, target } = body.error;
+    expect([status, code, target]).toEqual([413, 'parameter-too-long', '$filter']);
   });
 
   it('tells all mistakes of a request at once', async () => {

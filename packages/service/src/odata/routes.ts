@@ -31,6 +31,9 @@ import {
 } from './negotiation.ts';
 import { entitiesOf, optionsAt, resourceAt, type Resource } from './resource.ts';
 
+/** Characters of an option in a body. */
+const mostInBody = 262_144;
+
 /** What is asked, sorted out as far as every resource has it. */
 interface Request {
   readonly request: ApiRequest;
@@ -93,8 +96,9 @@ async function answer(
   const { options, problems } = readOptionNames(
     { ...inUrl.values, ...inBody.values },
     optionsAt(resource),
+    isQuery ? mostInBody : context.catalog.limits.characters,
   );
-  const negotiated = negotiate(options.format, request, formatsOf(resource));
+  const negotiated = negotiate(options.format, request, formatsOf(resource, version));
   if (negotiated === undefined) throw notAcceptable();
   await answerResource(engine, resource, {
     ...{ request, response, context, options, negotiated, version },
@@ -103,8 +107,9 @@ async function answer(
   });
 }
 
-function formatsOf({ kind }: Resource): readonly Negotiated['format'][] {
-  if (kind === 'metadata') return ['xml', 'json'];
+/** OData 4.0 has its model in XML alone. */
+function formatsOf({ kind }: Resource, version: Version): readonly Negotiated['format'][] {
+  if (kind === 'metadata') return version === '4.0' ? ['xml'] : ['xml', 'json'];
   return kind === 'count' || kind === 'rawValue' ? ['text'] : ['json'];
 }
 

@@ -119,6 +119,18 @@ describe('a page that is there already', () => {
     expect([status, body.errors[0].code, body.errors[0].parameter]).toEqual([400, code, parameter]);
   });
 
+  it('is told of what is too long, beside the rest', async () => {
+    const { status, body } = await service.get(`/ferry/passages?q=${'x'.repeat(20_000)}&take=x`);
+    const told = body.errors.map(({ code, parameter }: any) => [code, parameter]);
+    expect([status, told]).toEqual([
+      413,
+      [
+        ['parameter-too-long', 'q'],
+        ['not-a-whole-number', 'take'],
+      ],
+    ]);
+  });
+
   it('is served where it asks, and nowhere else', async () => {
     expect((await service.get('/wharf/nothing/list')).status).toBe(404);
     expect((await service.get('/wharf/passages')).status).toBe(404);
