@@ -113,6 +113,8 @@ describe('the card of a row', () => {
     await at.open('rows', '?sort=id');
     await row(1).getByRole('button', { name: 'Open the row' }).click();
     await titled('1');
+    // The sections are drawn when the row has come.
+    await card().getByRole('heading', { level: 3, name: 'Times' }).waitFor();
     const sections = await card().getByRole('heading', { level: 3 }).allInnerTexts();
     expect(sections).toEqual(['The row', 'Refers to', 'Amounts', 'Times']);
     await field('Passed at').getByRole('button', { name: 'Copy Passed at' }).click();
