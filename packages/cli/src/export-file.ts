@@ -1,10 +1,11 @@
 import { createReadStream } from 'node:fs';
-import { open, rename, rm, stat, truncate } from 'node:fs/promises';
+import { open, rename, rm, truncate } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { ServiceError } from '@ephoros/client';
 import { fileWords, RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { InputError } from './input-error.ts';
 import { lastKey } from './last-key.ts';
+import { expectFree, forFiles, sizeOf, unwritable } from './out-file.ts';
 import { plain } from './output/plain.ts';
 import { progressOn } from './output/progress.ts';
 import { addressed, QuestionError, type Asked, type TypedParameters } from './request.ts';
@@ -100,12 +101,9 @@ async function expectPlace(
   }
   if (path === undefined) {
     if ((format !== 'xlsx' && format !== 'arrow') || stdout.isTTY !== true) return;
-    throw new InputError('This is nothing for a terminal: give --out with a file.');
+    throw new InputError(forFiles);
   }
-  if (overwrite || (await sizeOf(path)) === undefined) return;
-  throw new InputError(
-    `There is a file ${plain(path)} already: give --overwrite, or another name.`,
-  );
+  await expectFree(path, overwrite);
 }
 
 interface Writing {
@@ -207,14 +205,6 @@ async function fileAt(path: string, bytes: number): Promise<Put> {
   } catch (thrown) {
     throw unwritable(thrown);
   }
-}
-
-function unwritable(thrown: unknown): InputError {
-  return new InputError(`The file cannot be written: ${plain((thrown as Error).message)}`);
-}
-
-async function sizeOf(path: string): Promise<number | undefined> {
-  return (await stat(path).catch(() => undefined))?.size;
 }
 
 /** The rows of a file that are whole, and where the last of them ends. */

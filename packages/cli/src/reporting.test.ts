@@ -169,6 +169,7 @@ describe('a service that makes reports', () => {
       ['/tables/berths?filter=fee%20%3E', 400, 'filter: '],
       ['/tables/berths?format=doc', 400, 'html or pdf'],
       ['/tables/berths?fltr=1', 400, 'no parameter fltr'],
+      ['/tables/berths?rows=5&rows=6', 400, 'rows is given more than once'],
       ['/tables/berths?rows=5000', 400, '1 to 1000'],
       ['/views/nothing', 404, 'no such kept view'],
       ['/elsewhere', 404, '/report/tables/'],

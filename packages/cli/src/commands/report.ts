@@ -1,10 +1,11 @@
 import { ServiceError } from '@ephoros/client';
 import { readView, viewOfSaved } from '@ephoros/core/view';
 import { Command, Option } from 'commander';
-import { stat, writeFile } from 'node:fs/promises';
+import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { InputError } from '../input-error.ts';
 import { findView } from '../kept-view.ts';
+import { expectFree, forFiles, unwritable } from '../out-file.ts';
 import { plain } from '../output/plain.ts';
 import {
   mistakeOfReader,
@@ -14,13 +15,13 @@ import {
   usualReportRows,
   type ReportLanguage,
 } from '../report/reader.ts';
-import { addressed, QuestionError, type Asked } from '../request.ts';
+import { reportFile, reportFormats, type ReportFormat } from '../report/report-file.ts';
+import { addressed, type Asked } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption, wholeNumber } from './options.ts';
-import { part } from './parts.ts';
 
 interface Options extends Asked {
-  readonly format?: 'html' | 'pdf';
+  readonly format?: ReportFormat;
   readonly out?: string;
   readonly overwrite?: boolean;
   readonly rows: number;
@@ -37,10 +38,9 @@ export function reportCommand(terminal: Terminal): Command {
     )
     .argument('<view>', 'the name or id of a kept view, or the name of a table')
     .addOption(
-      new Option('--format <format>', 'as one HTML page, or as PDF by Chromium').choices([
-        'html',
-        'pdf',
-      ]),
+      new Option('--format <format>', 'as one HTML page, or as PDF by Chromium').choices(
+        reportFormats,
+      ),
     )
     .option(
       '--out <file>',
@@ -74,38 +74,28 @@ path, or by EPHOROS_CHROMIUM.`,
 }
 
 async function report(named: string, options: Options, terminal: Terminal): Promise<void> {
-  const { makeReport } = await part('@ephoros/react', () => import('../report/make-report.ts'));
-  const { language, locale = usualLocale(language), timeZone, rows } = options;
+  const { stdout, stderr, environment } = terminal;
+  const { language, locale = usualLocale(language), timeZone, rows, overwrite = false } = options;
   const mistake = mistakeOfReader(locale, timeZone);
   if (mistake !== undefined) throw new InputError(`ephoros: ${plain(mistake)}`);
   const about = await aboutOf(named, options);
-  const format = options.format ?? formatOf(options.out) ?? 'html';
+  const ending = extname(options.out ?? '')
+    .slice(1)
+    .toLowerCase();
+  const format = options.format ?? reportFormats.find((one) => one === ending) ?? 'html';
   const out = options.out ?? `${fileName(about.title ?? about.table)}.${format}`;
-  if (out === '-' && format === 'pdf' && terminal.stdout.isTTY === true) {
-    throw new InputError('ephoros: This is nothing for a terminal: give --out with a file.');
-  }
-  if (out !== '-' && options.overwrite !== true && (await isThere(out))) {
-    throw new InputError(
-      `ephoros: There is a file ${plain(out)} already: give --overwrite, or another name.`,
-    );
-  }
-  const { findBrowser, pdfOf } = await import('../report/pdf.ts');
-  // That there is none is said before the work is done.
-  const browser = format === 'pdf' ? await findBrowser(terminal.environment) : undefined;
+  if (out !== '-') await expectFree(out, overwrite);
+  else if (format === 'pdf' && stdout.isTTY === true) throw new InputError(forFiles);
   const wanted = { ...about, rows, language, locale, timeZone };
-  const html = await makeReport(addressed(options), wanted).catch((thrown: unknown) => {
-    throw thrown instanceof ServiceError ? new QuestionError(thrown, {}) : thrown;
-  });
-  const body = browser === undefined ? Buffer.from(html) : await pdfOf(html, browser);
-  if (out === '-') terminal.stdout.write(body);
-  else {
-    await writeFile(out, body).catch((thrown: unknown) => {
-      throw new InputError(
-        `ephoros: The file cannot be written: ${plain((thrown as Error).message)}`,
-      );
-    });
-    terminal.stderr.write(`${plain(out)}\n`);
+  const body = await reportFile(addressed(options), wanted, format, environment);
+  if (out === '-') {
+    stdout.write(body);
+    return;
   }
+  await writeFile(out, body).catch((thrown: unknown) => {
+    throw unwritable(thrown);
+  });
+  stderr.write(`${plain(out)}\n`);
 }
 
 /** What it is of: a kept view, or a table as it is. @throws InputError */
@@ -134,25 +124,11 @@ async function aboutOf(
     const isUnkept =
       thrown instanceof InputError || (thrown instanceof ServiceError && thrown.kind === 'refused');
     if (isUnkept && (await isTable())) return { table: named, view: readView({}).view };
-    throw thrown instanceof ServiceError ? new QuestionError(thrown, {}) : thrown;
+    throw thrown;
   }
-}
-
-function formatOf(out: string | undefined): Options['format'] {
-  const ending = extname(out ?? '')
-    .slice(1)
-    .toLowerCase();
-  return ending === 'html' || ending === 'pdf' ? ending : undefined;
 }
 
 /** A name that every file system takes. */
 function fileName(title: string): string {
   return title.replaceAll(/[^\p{L}\p{N} ._-]/gu, '_').slice(0, 100);
-}
-
-async function isThere(path: string): Promise<boolean> {
-  return stat(path).then(
-    () => true,
-    () => false,
-  );
 }

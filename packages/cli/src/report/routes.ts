@@ -2,7 +2,8 @@ import { createClient, ServiceError, type ClientOptions } from '@ephoros/client'
 import { readView, viewOfSaved, viewParameters, type View } from '@ephoros/core/view';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { plain } from '../output/plain.ts';
-import type { WantedReport } from './make-report.ts';
+import type { WantedReport } from './report-html.ts';
+import { reportFile, reportFormats } from './report-file.ts';
 import {
   mistakeOfReader,
   mostReportRows,
@@ -10,7 +11,7 @@ import {
   usualLocale,
   usualReportRows,
 } from './reader.ts';
-import { findBrowser, NoBrowserError, pdfOf } from './pdf.ts';
+import { NoBrowserError } from './pdf.ts';
 
 const own = ['format', 'language', 'locale', 'time-zone', 'rows', 'title'] as const;
 
@@ -57,7 +58,10 @@ async function answer(
   environment: Readonly<Record<string, string | undefined>>,
   signal: AbortSignal,
 ): Promise<void> {
-  if (request.method !== 'GET') throw new Refusal(405, 'A report is asked for by GET.');
+  if (request.method !== 'GET') {
+    response.setHeader('Allow', 'GET');
+    throw new Refusal(405, 'A report is asked for by GET.');
+  }
   const { pathname, searchParams } = new URL(request.url ?? '/', 'http://service');
   const [, kind, name = '', more] = pathname.split('/');
   if ((kind !== 'tables' && kind !== 'views') || name === '' || more !== undefined) {
@@ -67,17 +71,19 @@ async function answer(
   const about = decodeURIComponent(name);
   const asked = kind === 'views' ? await keptView(service, about) : { table: about };
   const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
-  const odd = [...searchParams.keys()].find((one) => !known.includes(one));
-  if (odd !== undefined) throw new Refusal(400, `There is no parameter ${plain(odd)} here.`);
+  for (const parameter of searchParams.keys()) {
+    if (!known.includes(parameter)) {
+      throw new Refusal(400, `There is no parameter ${plain(parameter)} here.`);
+    }
+    if (searchParams.getAll(parameter).length > 1) {
+      throw new Refusal(400, `The parameter ${parameter} is given more than once.`);
+    }
+  }
   const wanted = wantedOf(searchParams, asked);
-  const format = searchParams.get('format') ?? 'html';
-  if (format !== 'html' && format !== 'pdf') throw new Refusal(400, 'A report is html or pdf.');
-  // That there is no browser is said before the work is done.
-  const browser = format === 'pdf' ? await findBrowser(environment) : undefined;
-  // What draws is loaded with the first report.
-  const { makeReport } = await import('./make-report.ts');
-  const html = await makeReport(service, wanted, signal);
-  const body = browser === undefined ? Buffer.from(html) : await pdfOf(html, browser, signal);
+  const named = searchParams.get('format') ?? 'html';
+  const format = reportFormats.find((one) => one === named);
+  if (format === undefined) throw new Refusal(400, 'A report is html or pdf.');
+  const body = await reportFile(service, wanted, format, environment, signal);
   const file = encodeURIComponent(`${wanted.title ?? wanted.table}.${format}`);
   response.writeHead(200, {
     'Content-Type': format === 'pdf' ? 'application/pdf' : 'text/html; charset=utf-8',
@@ -96,11 +102,9 @@ function serviceOf({ socket, headers }: IncomingMessage): ClientOptions {
     const value = headers[name];
     return value === undefined ? [] : [[name, value]];
   });
-  // The name that the service goes by, which it holds requests against.
-  const named = headers.host === undefined ? {} : { Host: headers.host };
   return {
     url: `http://${host}:${localPort}/api`,
-    headers: { ...named, ...Object.fromEntries(passed) },
+    headers: Object.fromEntries(passed),
   };
 }
 

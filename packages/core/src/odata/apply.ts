@@ -1,4 +1,4 @@
-import { call, property, type Expression } from '../expression/index.ts';
+import { and, call, property, type Expression } from '../expression/index.ts';
 import { nearest, problem } from '../problem/index.ts';
 import type { Tables } from '../schema/index.ts';
 import { conditionOf } from './meaning.ts';
@@ -59,15 +59,8 @@ export function parseApply(text: string, entity: Entity, tables: Tables): Applie
     reader.expect(')');
   } while (reader.take('/'));
   reader.end();
-  const filter = joined(filters);
+  const filter = and(filters);
   return { ...(filter && { filter }), ...(made && { made }) };
-}
-
-/** All of some conditions, in their places. */
-export function joined(filters: readonly Expression[]): Expression | undefined {
-  const [first] = filters;
-  if (first === undefined || filters.length === 1) return first;
-  return { kind: 'and', operands: filters, span: first.span };
 }
 
 // groupby = "(" path { "," path } ")" [ "," "aggregate" "(" … ")" ]

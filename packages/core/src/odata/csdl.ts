@@ -1,7 +1,6 @@
-import type { Relationship, Tables } from '../schema/index.ts';
+import type { Tables } from '../schema/index.ts';
 import type { EdmType } from './edm.ts';
-import type { Entity } from './model.ts';
-import { entityOf } from './model.ts';
+import { entityOf, type Entity } from './model.ts';
 
 /** What the types of all tables stand in. */
 const namespace = 'Ephoros';
@@ -46,8 +45,8 @@ function typeJson({ table, properties, navigations }: Entity, tables: Tables): J
     {
       ...(type.isCollection ? { $Collection: true } : {}),
       ...(type.name === 'Edm.String' ? {} : { $Type: type.name }),
-      ...(column.nullable && !type.isCollection ? { $Nullable: true } : {}),
-      ...(type.isCollection ? { $Nullable: true } : {}),
+      // Of a list it says whether its members may be null.
+      ...(column.nullable || type.isCollection ? { $Nullable: true } : {}),
       ...facetsJson(type),
       '@Org.OData.Core.V1.Description': column.label,
     },
@@ -86,8 +85,9 @@ export function csdlXml(
   version: '4.0' | '4.01',
 ): string {
   const types = entities.map((entity) => typeXml(entity, tables));
-  const sets = entities.map(({ name, ...entity }) => {
-    const bound = bindings({ name, ...entity }, tables).map(([path, target]) =>
+  const sets = entities.map((entity) => {
+    const { name } = entity;
+    const bound = bindings(entity, tables).map(([path, target]) =>
       element('NavigationPropertyBinding', { Path: path, Target: target }),
     );
     return element('EntitySet', { Name: name, EntityType: `${namespace}.${name}` }, bound);
@@ -164,12 +164,7 @@ function keyNames({ table, properties }: Pick<Entity, 'table' | 'properties'>): 
 }
 
 function bindings({ navigations }: Entity, tables: Tables): readonly (readonly [string, string])[] {
-  return navigations.map(
-    ({ name, target }: { name: string; relationship: Relationship; target: Entity['table'] }) => [
-      name,
-      entityOf(target, tables)?.name ?? '',
-    ],
-  );
+  return navigations.map(({ name, target }) => [name, entityOf(target, tables)?.name ?? '']);
 }
 
 const marks: Readonly<Record<string, string>> = {

@@ -13,6 +13,7 @@ import {
 import { nearest, problem } from '../problem/index.ts';
 import type { Tables } from '../schema/index.ts';
 import { composed, functionNamed, functions, unsupported } from './functions.ts';
+import { isNull, literal } from './literal.ts';
 import type { Entity } from './model.ts';
 import type { ArithmeticName, ComparisonOperator, Node } from './node.ts';
 import {
@@ -21,12 +22,10 @@ import {
   any,
   holdsMember,
   isCondition,
-  isNull,
-  literal,
   never,
   notACondition,
   opposite,
-} from './pieces.ts';
+} from './condition-forms.ts';
 import { notImplemented, Refusal } from './reader.ts';
 import { navigationOf, resolve, type Resolved } from './resolve.ts';
 
@@ -61,7 +60,7 @@ const signs: Readonly<Record<Exclude<ArithmeticName, 'div'>, ArithmeticOperator>
 
 /** The condition of the query language that an expression of OData means for rows of an entity. @throws Refusal */
 export function conditionOf(node: Node, entity: Entity, tables: Tables): Expression {
-  return new Meaning(entity, tables).holds(node);
+  return new Meaning(entity, tables).is(node, true);
 }
 
 /**
@@ -81,46 +80,26 @@ class Meaning {
     this.variable = variable;
   }
 
-  /** Holds where the expression is true. */
-  holds(node: Node): Expression {
+  /** Holds where the expression is true, or where it is false. */
+  is(node: Node, wanted: boolean): Expression {
+    const { span } = node;
     switch (node.kind) {
       case 'and':
-      case 'or':
-        return {
-          kind: node.kind,
-          operands: node.operands.map((one) => this.holds(one)),
-          span: node.span,
-        };
+      case 'or': {
+        // Either of them is false where both together are.
+        const opposite = node.kind === 'and' ? 'or' : 'and';
+        const operands = node.operands.map((one) => this.is(one, wanted));
+        return { kind: wanted ? node.kind : opposite, operands, span };
+      }
       case 'not':
-        return this.fails(node.operand);
+        return this.is(node.operand, !wanted);
       case 'comparison':
-        return this.compared(node, true);
+        return this.compared(node, wanted);
       case 'in':
-        return this.among(node, true);
-      default:
-        return this.truth(node);
-    }
-  }
-
-  /** Holds where the expression is false. */
-  private fails(node: Node): Expression {
-    switch (node.kind) {
-      case 'and':
-      case 'or':
-        return {
-          kind: node.kind === 'and' ? 'or' : 'and',
-          operands: node.operands.map((one) => this.fails(one)),
-          span: node.span,
-        };
-      case 'not':
-        return this.holds(node.operand);
-      case 'comparison':
-        return this.compared(node, false);
-      case 'in':
-        return this.among(node, false);
+        return this.among(node, wanted);
       default:
         // Null stays null, which is neither.
-        return { kind: 'not', operand: this.truth(node), span: node.span };
+        return wanted ? this.truth(node) : { kind: 'not', operand: this.truth(node), span };
     }
   }
 
@@ -185,8 +164,8 @@ class Meaning {
 
   /** Whether a condition is true, or false; or is not, and null is neither. */
   private comparedWithTruth(node: Node, truth: boolean, isSame: boolean): Expression {
-    if (isSame) return truth ? this.holds(node) : this.fails(node);
-    const other = truth ? this.fails(node) : this.holds(node);
+    if (isSame) return this.is(node, truth);
+    const other = this.is(node, !truth);
     // A test of a text is null where the text is; of other conditions only what is made of such tests.
     if (node.kind === 'call') return any([other, missing(this.truth(node))], node);
     if (node.kind === 'comparison' || node.kind === 'in' || node.kind === 'lambda') return other;
@@ -217,7 +196,7 @@ class Meaning {
     const { relationship, target } = this.many(segments);
     const of = property(relationship);
     if (condition === undefined) return { ...call('has', of), span };
-    const inside = new Meaning(target, this.tables, variable).holds(condition);
+    const inside = new Meaning(target, this.tables, variable).is(condition, true);
     if (which === 'any') return { ...call('has', of, inside), span };
     // None of which it is not true, be it false or unknown.
     const others = any([not(inside), missing(inside)], node);

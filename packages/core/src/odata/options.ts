@@ -1,7 +1,8 @@
+import { and } from '../expression/index.ts';
 import { inParameter, nearest, problem, type Problem } from '../problem/index.ts';
 import { termOf, type Query, type SortTerm, type Term } from '../query/index.ts';
 import type { Tables } from '../schema/index.ts';
-import { joined, parseApply, type Applied, type AppliedAggregate } from './apply.ts';
+import { parseApply, type Applied, type AppliedAggregate } from './apply.ts';
 import { conditionOf } from './meaning.ts';
 import type { Entity } from './model.ts';
 import { parseOrder, sortOf, type OrderTerm } from './order.ts';
@@ -69,13 +70,13 @@ export type Options = Readonly<Partial<Record<OptionName, string>>>;
  * one are read at most.
  */
 export function readOptionNames(
-  values: Readonly<Record<string, string>>,
+  given: readonly (readonly [name: string, value: string])[],
   known: readonly OptionName[],
   characters: number,
 ): { readonly options: Options; readonly problems: readonly Problem[] } {
   const options: Partial<Record<OptionName, string>> = {};
   const problems: Problem[] = [];
-  for (const [written, value] of Object.entries(values)) {
+  for (const [written, value] of given) {
     const name = written.replace(/^\$/, '').toLowerCase();
     const option = known.find((one) => one === name);
     if (option === undefined)
@@ -123,7 +124,7 @@ export function readQuestion(
   const order = read('orderby', parseOrder);
   const sort = order && reading('$orderby', problems, () => sortedBy(order, made, entity, tables));
   if (made !== undefined) refuseOfRows(options, problems);
-  const condition = joined([applied?.filter, filter].filter((one) => one !== undefined));
+  const condition = and([applied?.filter, filter].filter((one) => one !== undefined));
   const count = read('count', readTruth) ?? false;
   const [top, skip] = [read('top', readNumber), read('skip', readNumber)];
   const page = read('skiptoken', readPageToken);

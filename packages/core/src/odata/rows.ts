@@ -36,21 +36,20 @@ function namesOf({ properties, expanded }: Selection, prefix: string): readonly 
 type ValueAt = (place: number) => unknown;
 
 /** Writes rows of a selection as JSON objects, from values in the order of `columnsOf`. */
-export function rowPrinter(
-  selection: Selection,
-  form: ValueForm,
-): (valueAt: ValueAt, lead?: string) => string {
+export function rowPrinter(selection: Selection, form: ValueForm): PrintRow {
   const columns = new Map(columnsOf(selection).map((name, place) => [name, place]));
-  const print = objectPrinter(selection, '', columns, form);
-  return (valueAt, lead = '') => print(valueAt, lead);
+  return objectPrinter(selection, '', columns, form);
 }
+
+/** Writes a row; `lead` is a member that stands before all others. */
+type PrintRow = (valueAt: ValueAt, lead?: string) => string;
 
 function objectPrinter(
   { properties, expanded }: Selection,
   prefix: string,
   columns: ReadonlyMap<string, number>,
   form: ValueForm,
-): (valueAt: ValueAt, lead: string) => string {
+): PrintRow {
   const placeOf = (name: string): number => columns.get(prefix + name) ?? -1;
   const own = properties.map(({ name, column, type }) => ({
     lead: `${JSON.stringify(name)}:`,
@@ -69,9 +68,9 @@ function objectPrinter(
     const members = own.map((one) => one.lead + printValue(valueAt(one.place), one.type, form));
     for (const one of inner) {
       const isThere = valueAt(one.key) !== null;
-      members.push(one.lead + (isThere ? one.print(valueAt, '') : 'null'));
+      members.push(one.lead + (isThere ? one.print(valueAt) : 'null'));
     }
-    return `{${[...(lead === '' ? [] : [lead]), ...members].join(',')}}`;
+    return `{${[...(lead === undefined ? [] : [lead]), ...members].join(',')}}`;
   };
 }
 

@@ -52,7 +52,6 @@ export function readSpelled(
     } else values.set(name, value);
   }
   const texts: Partial<Record<QueryParameter, string>> = {};
-  const direct = ['columns', 'search', 'limit', 'after', 'before'] as const;
   for (const own of direct) keep(texts, own, valueOf(parameters[own], values));
   for (const own of ['page', 'offset'] as const) {
     keep(texts, own, countOf(parameters[own], own === 'page' ? 1 : 0, values, problems));
@@ -66,27 +65,30 @@ export function readSpelled(
   return { query: { ...read.query, ...(condition && { filter: condition }) }, problems };
 }
 
-/** Problems of our own parameters, said of those of a spelling. */
+/** Problems that the check has of a query, said of the parameters of the spelling that it was read from. */
 export function spelledProblems(
   problems: readonly Problem[],
   spelling: Spelling,
 ): readonly Problem[] {
-  const names = namesIn(spelling);
   const { filter } = spelling.parameters;
-  return problems.map((one) =>
-    one.parameter === 'filter' && filter !== undefined
-      ? { ...one, parameter: filter.name }
-      : renamed(one, names),
-  );
+  const names = namesIn(spelling);
+  if (filter !== undefined) names.set(filter.name, 'filter');
+  return problems.map((one) => renamed(one, names));
 }
+
+/** Those whose text is the same in both spellings, so that places in it are. */
+const direct = ['columns', 'search', 'limit', 'after', 'before'] as const;
 
 function renamed(one: Problem, names: ReadonlyMap<string, QueryParameter>): Problem {
   const name = [...names].find(([, own]) => own === one.parameter)?.[0];
-  return name === undefined ? one : { ...one, parameter: name };
+  if (name === undefined) return one;
+  const { position: _position, length: _length, ...placeless } = one;
+  const isPlaced = direct.some((own) => own === one.parameter);
+  return { ...(isPlaced ? one : placeless), parameter: name };
 }
 
 /** The names that a spelling has, and what each is called here; those of the filter aside. */
-function namesIn({ parameters }: Spelling): ReadonlyMap<string, QueryParameter> {
+function namesIn({ parameters }: Spelling): Map<string, QueryParameter> {
   const { columns, search, limit, page, offset, after, before, sort } = parameters;
   const all: readonly (readonly [string | undefined, QueryParameter])[] = [
     [columns, 'columns'],

@@ -20,7 +20,7 @@ import { useAnswer } from '../use-answer.ts';
 import { useDeed } from '../use-deed.ts';
 import { askChart, type ChartData } from './chart-data.ts';
 import { ChartNumbers } from './chart-numbers.tsx';
-import { chartTitle, markNames } from './mark-names.ts';
+import { chartTitle, markNames, scaleOf } from './chart-words.ts';
 import { narrowedTo } from './narrowing.ts';
 import { saveFile } from '../copy/save-file.ts';
 import { pngOf, svgText } from './save-chart.ts';
@@ -217,11 +217,7 @@ function Picture({ data, chart, said, title, label, put, choose }: PictureProps)
       mirrored: reader.messages.direction === 'rtl',
       look: { ink: colour('ink'), faint: colour('faint'), accent: colour('accent') },
       font: style.fontFamily,
-      write: (value) =>
-        value.toLocaleString(reader.locale, {
-          notation: Math.abs(value) >= 10_000 ? 'compact' : 'standard',
-          maximumFractionDigits: 2,
-        }),
+      write: scaleOf(reader),
       labelOf: label,
     });
     svg.setAttribute('role', 'img');

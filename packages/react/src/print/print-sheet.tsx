@@ -5,7 +5,7 @@ import { formatText } from '../format/value.ts';
 import type { PrintMessages } from '../messages/print-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { useFixed } from '../parts/use-fixed.ts';
-import { sentence } from '../sentence/sentence.ts';
+import { sentenceText } from '../sentence/sentence.ts';
 import type { TableColumn } from '../table/column.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 
@@ -48,18 +48,14 @@ export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactEleme
     );
   }
   const shown = columns.filter(({ name }) => name !== '');
-  const title = sentence(view, model.table, {
+  const title = sentenceText(view, model.table, {
     show: (value, of) => (of === undefined ? value : formatText(value, of, reader)),
     count,
     column,
     reading,
     messages: reader.messages,
     fixed,
-  })
-    .filter((phrase) => phrase.kind !== 'reading')
-    .map(({ text }) => text)
-    .join('')
-    .replace(/[,،]\s*$/, '');
+  });
   const time = new Date().toLocaleString(reader.locale, { timeZone: reader.timeZone });
   return createPortal(
     <div

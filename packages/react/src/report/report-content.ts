@@ -1,5 +1,5 @@
 import { catalogOf, type Value, type WrittenQuery } from '@ephoros/client';
-import { pathOf } from '@ephoros/core/expression';
+import { and, pathOf } from '@ephoros/core/expression';
 import { groupsPart, matchPart, type Query } from '@ephoros/core/query';
 import {
   shownNames,
@@ -9,7 +9,7 @@ import {
 } from '@ephoros/core/schema';
 import { changed, namesInView, queryOf, type Chart, type View } from '@ephoros/core/view';
 import { askChart } from '../chart/chart-data.ts';
-import { chartTitle, markNames } from '../chart/mark-names.ts';
+import { chartTitle, markNames, scaleOf } from '../chart/chart-words.ts';
 import type { Drawing } from '../chart/draw-chart.ts';
 import { isEndAligned } from '../format/layout.ts';
 import { formatText, type FullReader } from '../format/value.ts';
@@ -20,7 +20,7 @@ import type { AskedClient } from '../records/asked-client.ts';
 import { askingOf } from '../records/asking.ts';
 import { opened, shownView } from '../records/asked.ts';
 import { askOpening } from '../records/opening.ts';
-import { sentence } from '../sentence/sentence.ts';
+import { sentenceText } from '../sentence/sentence.ts';
 
 /** A table of texts, as it stands in a report. */
 export interface ReportTable {
@@ -98,7 +98,10 @@ export async function askReport(options: ReportOptions): Promise<ReportContent> 
   const columns = new Map(
     found.flatMap((one) => (one === undefined ? [] : [[one.name, one] as const])),
   );
-  const asked = withFixed(queryOf(view), opening.fixed);
+  const own = queryOf(view);
+  // A condition that no reader can remove is joined to what they ask.
+  const filter = and([opening.fixed, own.filter].filter((one) => one !== undefined));
+  const asked: Query = { ...own, ...(filter && { filter }) };
   const count = (rows: number): string => rows.toLocaleString(reader.locale);
   const about = { ...options, described, columns, asked, view, count };
   const rows = await askRows(about);
@@ -106,17 +109,13 @@ export async function askReport(options: ReportOptions): Promise<ReportContent> 
     (view.group ?? []).length > 0 ? askGroups(about) : undefined,
     view.chart === undefined ? undefined : drawingOf(view.chart, about),
   ]);
-  const spoken = sentence(view, described, {
+  const spoken = sentenceText(view, described, {
     show: (value, of) => (of === undefined ? value : formatText(value, of, reader)),
     count,
     column: (one) => columns.get(one),
     fixed: opening.fixed,
     messages: reader.messages,
-  })
-    .filter(({ kind }) => kind !== 'reading')
-    .map(({ text }) => text)
-    .join('')
-    .replace(/[,،]\s*$/, '');
+  });
   const time = now.toLocaleString(reader.locale, {
     timeZone: reader.timeZone,
     dateStyle: 'long',
@@ -142,17 +141,6 @@ interface About extends ReportOptions {
   readonly columns: ReadonlyMap<string, FoundColumn>;
   readonly asked: Query;
   readonly count: (rows: number) => string;
-}
-
-/** A condition that no reader can remove is joined to what they ask. */
-function withFixed(query: Query, fixed: Query['filter']): Query {
-  const { filter } = query;
-  if (fixed === undefined || filter === undefined)
-    return { ...query, ...(fixed && { filter: fixed }) };
-  return {
-    ...query,
-    filter: { kind: 'and', operands: [fixed, filter], span: { start: 0, end: 0 } },
-  };
 }
 
 async function askRows({
@@ -286,11 +274,7 @@ async function drawingOf(
       marks: data.marks,
       names: markNames(data, chart, reader, said.chart),
       mirrored: reader.messages.direction === 'rtl',
-      write: (value) =>
-        value.toLocaleString(reader.locale, {
-          notation: Math.abs(value) >= 10_000 ? 'compact' : 'standard',
-          maximumFractionDigits: 2,
-        }),
+      write: scaleOf(reader),
       labelOf: chart.kind === 'histogram' ? said.chart.rows : of,
     },
   };

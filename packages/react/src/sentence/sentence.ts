@@ -74,6 +74,17 @@ export function sentence(
   return phrases.filter(({ text }) => text !== '');
 }
 
+/** The same as plain text, for paper: without how it is read, which is nothing to be read there. */
+export function sentenceText(
+  view: View,
+  table: TableDescription,
+  options: SentenceOptions = {},
+): string {
+  const phrases = sentence(view, table, options).filter(({ kind }) => kind !== 'reading');
+  const text = phrases.map((phrase) => phrase.text).join('');
+  return text.replace(/[,،]\s*$/, '');
+}
+
 /** One condition in the words of the sentence. */
 export function spokenCondition(
   condition: Expression,

@@ -1,7 +1,13 @@
 /** What answers questions about one database, for HTTP and for programs. */
 export { TableAnswers } from './answers.ts';
 export type { PlannedExport } from './exporting.ts';
-export { Engine, openPositionIndex, optionsOfWorker, type EngineOptions } from './engine.ts';
+export {
+  Engine,
+  openPositionIndex,
+  optionsOfWorker,
+  type Asking,
+  type EngineOptions,
+} from './engine.ts';
 export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
 export type { RequestContext } from './request-context.ts';
 export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';

@@ -1,12 +1,12 @@
 import { setTimeout } from 'node:timers/promises';
-import { NotReady } from '../run/index.ts';
+import { Failure, NotReady } from '../run/index.ts';
 
 /** Ms between two looks whether an answer is ready. */
 const between = 200;
 
 /**
  * An answer that takes its time, for those who do not know how to ask again: it is waited for as long as the service
- * works on it and somebody waits. @throws Failure past the limit of long answers
+ * works on it and somebody waits. @throws Failure past the limit of long answers, or where nobody waits any more
  */
 export async function whenReady<Answer>(
   signal: AbortSignal,
@@ -17,7 +17,9 @@ export async function whenReady<Answer>(
       return await ask();
     } catch (thrown) {
       if (!(thrown instanceof NotReady)) throw thrown;
-      await setTimeout(between, undefined, { signal });
+      await setTimeout(between, undefined, { signal }).catch((cause: unknown) => {
+        throw new Failure('cancelled', cause);
+      });
     }
   }
 }

@@ -4,7 +4,6 @@ import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
 import { readSimulation, type Simulation } from '@ephoros/core/simulation';
-import type { Access } from '../access/index.ts';
 import type { Published } from '../catalog/index.ts';
 import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
@@ -24,7 +23,15 @@ import { jsonOf, textOf } from './body-text.ts';
 import { changeRoutes } from './change-routes.ts';
 import { answerByFile } from './export-route.ts';
 import { placeOf } from './file-ticket.ts';
-import { goneSignal, sendJson, setRoute, type ApiRequest, type Headers } from './exchange.ts';
+import {
+  askingOf,
+  goneSignal,
+  sendJson,
+  setRoute,
+  type AccessOf,
+  type ApiRequest,
+  type Headers,
+} from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notFound, simulatedFailure } from './problems.ts';
@@ -33,8 +40,7 @@ import { viewRoutes } from './view-routes.ts';
 
 /** What the API answers by, beside the engine. */
 export interface Answering {
-  /** What the caller of a request may see; everything where nothing is said. */
-  readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
+  readonly accessOf: AccessOf;
   /** Whether a request may ask how its answer came about. */
   readonly explain: (request: ApiRequest) => boolean;
   readonly version: string;
@@ -129,11 +135,7 @@ export function createApi(
       ) => Promise<void> | void,
     ): Handle =>
     async (request, response, open) => {
-      const asking = {
-        access: await accessOf(request),
-        signal: goneSignal(response),
-        mayRepeat: () => !response.headersSent,
-      };
+      const asking = await askingOf(request, response, accessOf);
       await engine.answer(asking, (context) => answer(context, request, response, open));
     };
 

@@ -9,6 +9,7 @@ import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
 import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
+import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
 import { sharing } from './origins.ts';
 import { answerProblem, misdirected, notFound } from './problems.ts';
@@ -186,16 +187,6 @@ function requestLog(
       err: ({ name, message }: Error) => ({ name, message }),
     },
   });
-}
-
-/** Whether a request means one of these hosts, or loopback. */
-function hostTest(names: readonly string[]): (request: IncomingMessage) => boolean {
-  const known = new Set(names.map((name) => name.toLowerCase()));
-  return ({ headers }) => {
-    const name = (headers.host ?? '').replace(/:\d+$/, '').toLowerCase();
-    const loopback = name === 'localhost' || name === '[::1]' || /^127(?:\.\d{1,3}){3}$/.test(name);
-    return loopback || known.has(name);
-  };
 }
 
 /** Whether a request came over something that stands between, as far as that says so. */

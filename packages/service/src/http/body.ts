@@ -6,7 +6,7 @@ import { z } from 'zod';
 import { mostProblems, Refused } from '../question/index.ts';
 
 /** Characters of one member of a body. */
-const mostCharacters = 262_144;
+export const mostCharacters = 262_144;
 
 const text = z.string().max(mostCharacters);
 const names = z.union([text, z.array(text)]);

@@ -1,7 +1,8 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import etag from 'etag';
 import fresh from 'fresh';
-import type { RequestContext } from '../engine/index.ts';
+import type { Access } from '../access/index.ts';
+import type { Asking, RequestContext } from '../engine/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -130,6 +131,22 @@ export function send(
   if (request.method === 'HEAD') response.end();
   else response.end(body);
 }
+
+/** Who asks, until when, and whether their question can be answered once more: not where an answer has begun. */
+export async function askingOf(
+  request: ApiRequest,
+  response: ServerResponse,
+  accessOf: AccessOf,
+): Promise<Asking> {
+  return {
+    access: await accessOf(request),
+    signal: goneSignal(response),
+    mayRepeat: () => !response.headersSent,
+  };
+}
+
+/** What the caller of a request may see; everything where nothing is said. */
+export type AccessOf = (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
 
 /** Aborts when the client goes away before the answer is sent. */
 export function goneSignal(response: ServerResponse): AbortSignal {

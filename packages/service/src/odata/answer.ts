@@ -12,7 +12,7 @@ import {
   type ValueForm,
 } from '@ephoros/core/odata';
 import type { Problem } from '@ephoros/core/problem';
-import { termOf, type Query } from '@ephoros/core/query';
+import { matchPart, termOf, type Query } from '@ephoros/core/query';
 import { whenReady, type TableAnswers } from '../engine/index.ts';
 import type { Parameters } from '../question/index.ts';
 
@@ -45,10 +45,8 @@ export async function collectionJson(asked: Asked, answering: Answering): Promis
     : madeJson({ ...asked, made: question.made }, answering);
 }
 
-async function rowsJson(
-  { question, condition, context, problems }: Asked,
-  answering: Answering,
-): Promise<string> {
+async function rowsJson(asked: Asked, answering: Answering): Promise<string> {
+  const { question, condition, context, problems } = asked;
   const { table, form, pageSize, signal } = answering;
   const { selection, top, skip = 0, page, count } = question;
   const left = page === undefined ? top : page.left;
@@ -62,7 +60,10 @@ async function rowsJson(
     shape: 'arrays',
   };
   const answer = await whenReady(signal, () => table.rows(parametersOf(query, problems)));
-  const total = count ? await totalOf(answer.window, query, answering) : undefined;
+  const { total: known, totalKind } = answer.window;
+  // Counted to the last, however long that takes.
+  const isCounted = known !== null && totalKind === 'exact';
+  const total = count ? (isCounted ? known : await countOf(asked, answering)) : undefined;
   const read = rowsIn(answer.rows, selection);
   const print = rowPrinter(selection, form);
   const rows = limit === 0 ? [] : read.map((row) => print((place) => row[place]));
@@ -74,26 +75,14 @@ async function rowsJson(
   return wrapped(rows, { context: context + selectedIn(selection), total, token }, answering);
 }
 
-/** The number of all that match, counted to the last. */
-async function totalOf(
-  { total, totalKind }: { readonly total: number | null; readonly totalKind: string },
-  query: Query,
-  answering: Answering,
-): Promise<number> {
-  if (total !== null && totalKind === 'exact') return total;
-  return countOf(query, answering);
-}
-
 /** How many rows match, exactly. @throws Refused, Failure */
 export async function countOf(
-  { filter, search }: Query,
+  { question, condition, problems }: Omit<Asked, 'context'>,
   { table, signal }: Pick<Answering, 'table' | 'signal'>,
-  problems: readonly Problem[] = [],
 ): Promise<number> {
-  const query: Query = { ...(filter && { filter }), ...(search && { search }) };
+  const query = matchPart(withCondition(question.query, condition));
   const { values } = await whenReady(signal, () => table.aggregates(parametersOf(query, problems)));
-  const [count] = Object.values(values);
-  return Number(count instanceof JsonText ? count.text : count);
+  return Number(plain(Object.values(values)[0]));
 }
 
 /** One row as JSON; undefined where there is none. */
@@ -113,7 +102,7 @@ export async function entityJson(
   if (row === undefined) return undefined;
   const [set = '', kind] = context.split('/');
   const whole = `${set}${selectedIn(selection)}${kind === undefined ? '' : `/${kind}`}`;
-  const lead = metadata === undefined ? '' : contextMember(metadata, whole);
+  const lead = metadata === undefined ? undefined : contextMember(metadata, whole);
   return rowPrinter(selection, form)((place) => row[place], lead);
 }
 

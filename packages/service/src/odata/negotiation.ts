@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http';
-import { parseMediaType, type MediaType } from './media-type.ts';
+import { parse, type ContentType } from 'content-type';
 
 /** What a client wants an answer to be written as. */
 export interface Negotiated {
@@ -30,17 +30,39 @@ export function negotiate(
   offered: readonly Negotiated['format'][],
 ): Negotiated | undefined {
   const [preferred = 'json'] = offered;
-  const wanted = (format === undefined ? (headers.accept ?? '*/*') : longName(format)).split(',');
-  const types = wanted
-    .map(parseMediaType)
-    .filter(({ weight }) => weight > 0)
-    .sort((one, other) => other.weight - one.weight);
+  const wanted = format === undefined ? (headers.accept ?? '*/*') : longName(format);
+  const types = typesIn(wanted)
+    .filter((one) => weightOf(one) > 0)
+    .sort((one, other) => weightOf(other) - weightOf(one));
   for (const type of types) {
-    const found = type.name === '*/*' ? preferred : offered.find((one) => fits(type, one));
+    const found = type.type === '*/*' ? preferred : offered.find((one) => fits(type, one));
     const negotiated = found && withParameters(type, found);
     if (negotiated !== undefined) return negotiated;
   }
   return undefined;
+}
+
+/** The types that a client takes, in their order (RFC 9110, 12.5.1). */
+function typesIn(text: string): readonly ContentType[] {
+  const types: ContentType[] = [];
+  for (let index = 0; index < text.length;) {
+    const type = parse(text, { comma: true, start: index });
+    types.push(type);
+    index = Math.max(index, type.index) + 1;
+  }
+  return types;
+}
+
+function weightOf({ parameters: { q = '1' } }: ContentType): number {
+  return Number(q) || 0;
+}
+
+/** A parameter by its name, which OData 4.0 wants with a prefix and 4.01 takes without. */
+function parameterOf({ parameters }: ContentType, name: string): string | undefined {
+  const found = Object.entries(parameters).find(
+    ([written]) => written.toLowerCase().replace(/^odata\./, '') === name,
+  );
+  return found?.[1].toLowerCase();
 }
 
 function longName(format: string): string {
@@ -57,18 +79,15 @@ const mediaTypes: Readonly<Record<Negotiated['format'], readonly string[]>> = {
   text: ['text/plain', 'text/*'],
 };
 
-function fits({ name }: MediaType, format: Negotiated['format']): boolean {
-  return mediaTypes[format].includes(name);
+function fits({ type }: ContentType, format: Negotiated['format']): boolean {
+  return mediaTypes[format].includes(type);
 }
 
 /** Undefined for what is not written here: all metadata in each answer, or streams in a certain order. */
-function withParameters(
-  { parameters }: MediaType,
-  format: Negotiated['format'],
-): Negotiated | undefined {
-  const metadata = parameters.get('metadata') ?? 'minimal';
+function withParameters(type: ContentType, format: Negotiated['format']): Negotiated | undefined {
+  const metadata = parameterOf(type, 'metadata') ?? 'minimal';
   if (metadata !== 'minimal' && metadata !== 'none') return undefined;
-  const ieee754Compatible = parameters.get('ieee754compatible') === 'true';
+  const ieee754Compatible = parameterOf(type, 'ieee754compatible') === 'true';
   return { format, metadata, ieee754Compatible };
 }
 

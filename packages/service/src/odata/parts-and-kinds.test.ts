@@ -3,6 +3,7 @@ import { createServer } from 'node:http';
 import express from 'express';
 import pg from 'pg';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { createRouter, rule } from '../index.ts';
 import { kinds, kindsSetUp } from '../testing/kinds.ts';
 import { startService } from '../testing/service.ts';
@@ -79,6 +80,99 @@ describe('values of every type', () => {
     if (notation !== undefined) return typeof value === 'string' && notation.test(value);
     return typeof value === 'number' || ['INF', '-INF', 'NaN'].includes(String(value));
   }
+});
+
+describe('a key', () => {
+  it('is what its type says, in one part or several, whatever its name is', async () => {
+    const { url, drop } = await freshDatabase('ephoros_odata_keys', [
+      'create table texts (name text primary key)',
+      `insert into texts values ('true'), ('17'), ('it''s'), ('a/b c')`,
+      'create table flags (is_on boolean primary key)',
+      'insert into flags values (true), (false)',
+      'create table days (day date, "at, odd" time, primary key (day, "at, odd"))',
+      "insert into days values ('2024-02-29', '10:15')",
+      'create table marks (id uuid primary key, day date, at time, foreign key (day, at) references days)',
+      "insert into marks values ('0f8fad5b-d9cb-469f-a165-70867728950e', '2024-02-29', '10:15'), ('1f8fad5b-d9cb-469f-a165-70867728950e', null, null)",
+      'create table loose (n int)',
+    ]);
+    const keyed = await startService(url, 'odata: true');
+    const status = async (path: string): Promise<number> =>
+      (await keyed.get(`/odata/${path}`)).status;
+    try {
+      for (const path of [
+        "texts('true')",
+        "texts('17')",
+        "texts('it''s')",
+        "texts('a%2Fb%20c')",
+        'flags(true)',
+        'flags(is_on=false)',
+        'days(day=2024-02-29,at_x002C__x0020_odd=10:15)',
+        'marks(0f8fad5b-d9cb-469f-a165-70867728950e)',
+      ]) {
+        expect([path, await status(path)]).toEqual([path, 200]);
+      }
+      const mark = 'marks(0f8fad5b-d9cb-469f-a165-70867728950e)';
+      const way = (await keyed.get(`/odata/$metadata?$format=json`)).body.Ephoros.marks;
+      const [name = ''] = Object.keys(way).filter((one) => way[one].$Kind === 'NavigationProperty');
+      expect((await keyed.get(`/odata/${mark}/${name}`)).body.day).toBe('2024-02-29');
+      expect(await status(`marks(1f8fad5b-d9cb-469f-a165-70867728950e)/${name}`)).toBe(204);
+      const back = 'days(day=2024-02-29,at_x002C__x0020_odd=10:15)/marks';
+      expect((await keyed.get(`/odata/${back}`)).body.value).toHaveLength(1);
+      expect(await status('texts(true)')).toBe(200);
+      const wrong = await keyed.get("/odata/flags('x')");
+      expect([wrong.status, wrong.body.error.target]).toEqual([400, 'path']);
+      expect(await status('days(2024-02-29)')).toBe(400);
+      expect(await status('loose')).toBe(404);
+    } finally {
+      await keyed.close();
+      await drop();
+    }
+  });
+});
+
+describe('an answer that takes long', () => {
+  it('is waited for, and whoever goes away meanwhile is no failure', async () => {
+    const { url, drop } = await freshDatabase('ephoros_odata_waiting', [
+      `create function slowly(n int) returns int language sql volatile cost 1000 as
+         $$ select n from pg_sleep(0.0005) $$`,
+      'create table heap as select n as id, n % 7 as kind from generate_series(1, 2000) n',
+      'create view dawdling as select id, slowly(kind) as kind from heap',
+      'analyze',
+    ]);
+    const patient = await startService(url, 'odata: true\ntables: { dawdling: { key: [id] } }', {
+      patience: 60,
+    });
+    const database = new pg.Client({ connectionString: url });
+    await database.connect();
+    try {
+      const { status, body } = await patient.get(
+        '/odata/dawdling?$apply=aggregate(kind with sum as total,$count as n)',
+      );
+      expect([status, body.value[0].n]).toEqual([200, 2_000]);
+      const gone = new AbortController();
+      const asked = fetch(`${patient.url}/odata/dawdling/$count?$filter=kind eq 3`, {
+        signal: gone.signal,
+      });
+      // It has been asked again by then.
+      await until(
+        async () =>
+          database.query(`select 1 from pg_stat_activity where query like '%dawdling%'
+          and state = 'active' and clock_timestamp() - query_start > '0.15 s'`),
+        ({ rowCount }) => (rowCount ?? 0) > 0,
+      );
+      gone.abort();
+      await expect(asked).rejects.toThrow();
+      await until(
+        () => Promise.resolve(patient.log.join('')),
+        (log) => log.includes('$count'),
+      );
+      expect(patient.log.join('')).not.toContain('Something went wrong');
+    } finally {
+      await database.end();
+      await patient.close();
+      await drop();
+    }
+  });
 });
 
 describe('callers who see a part', () => {

@@ -1,4 +1,5 @@
-import { property, type Expression } from '@ephoros/core/expression';
+import { valueAs } from '@ephoros/core/check';
+import { and, call, compare, property, type Expression } from '@ephoros/core/expression';
 import {
   entityOf,
   optionsOf,
@@ -11,27 +12,34 @@ import { inParameter, nearest, problem, type Problem } from '@ephoros/core/probl
 import type { Catalog } from '../catalog/index.ts';
 import { Refused } from '../question/index.ts';
 
+/** A row, by what holds for it alone. */
+export interface Row {
+  readonly entity: Entity;
+  readonly condition?: Expression;
+}
+
 /** What an address of the OData service leads to. */
-export type Resource =
-  | { readonly kind: 'service' | 'metadata' }
+export type Resource = { readonly kind: 'service' | 'metadata' } | Found;
+
+/** Something of a table. */
+type Found = (
   | {
       /** All rows of a table, or those that refer to a row; their number; one row. */
       readonly kind: 'collection' | 'count' | 'entity';
-      readonly entity: Entity;
-      readonly condition?: Expression;
-      /** What the context says of it (Protocol 4.01, 10). */
-      readonly context: string;
-      /** Whether a row that is not there is an empty answer, as that of a reference. */
-      readonly isReference?: true;
     }
   | {
       /** A value of a row, in JSON or as it is. */
       readonly kind: 'property' | 'rawValue';
-      readonly entity: Entity;
-      readonly condition: Expression;
       readonly property: Entity['properties'][number];
-      readonly context: string;
-    };
+    }
+) & {
+  readonly entity: Entity;
+  readonly condition?: Expression;
+  /** What the context says of it (Protocol 4.01, 10). */
+  readonly context: string;
+  /** The row that the way begins at. */
+  readonly from?: Row;
+};
 
 /** The published tables that OData's model has, in their order. */
 export function entitiesOf({ tables, describe }: Catalog): readonly Entity[] {
@@ -63,7 +71,8 @@ function follow(parts: readonly AddressPart[], catalog: Catalog): Resource | und
     throw new Refused(inPath([problem('unknown-table', { name: first.name, near })]));
   }
   if (first.key === undefined) return ofSet(entity, others, undefined, entity.name);
-  return ofRow(entity, keyCondition(first.key, entity), first.key, others, catalog);
+  const condition = conditionOf(keyParts(first.key, entity));
+  return ofRow(entity, condition, first.key, others, catalog);
 }
 
 /** A collection, or its number. */
@@ -72,7 +81,7 @@ function ofSet(
   [next, ...others]: readonly AddressPart[],
   condition: Expression | undefined,
   context: string,
-): Resource | undefined {
+): Found | undefined {
   const about = { entity, ...(condition && { condition }), context };
   if (next === undefined) return { kind: 'collection', ...about };
   if (next.name === '$count' && others.length === 0) return { kind: 'count', ...about };
@@ -83,20 +92,20 @@ function ofSet(
 
 function ofRow(
   entity: Entity,
-  condition: Expression,
+  condition: Expression | undefined,
   key: ReadonlyMap<string, string> | undefined,
   [next, ...others]: readonly AddressPart[],
   catalog: Catalog,
-): Resource | undefined {
-  if (next === undefined)
-    return { kind: 'entity', entity, condition, context: `${entity.name}/$entity` };
+): Found | undefined {
+  const about = { entity, ...(condition && { condition }) };
+  if (next === undefined) return { kind: 'entity', ...about, context: `${entity.name}/$entity` };
   const property = entity.properties.find(({ name }) => name === next.name);
   if (property !== undefined && next.key === undefined) {
     const context = `${entity.name}/${property.name}`;
     const [raw, ...rest] = others;
-    if (raw === undefined) return { kind: 'property', entity, condition, property, context };
+    if (raw === undefined) return { kind: 'property', ...about, property, context };
     const isRaw = raw.name === '$value' && rest.length === 0;
-    return isRaw ? { kind: 'rawValue', entity, condition, property, context } : undefined;
+    return isRaw ? { kind: 'rawValue', ...about, property, context } : undefined;
   }
   const navigation = entity.navigations.find(({ name }) => name === next.name);
   const target = navigation && entityOf(navigation.target, catalog.describe);
@@ -105,27 +114,28 @@ function ofRow(
     throw new Refused(inPath([problem('not-implemented', { what: 'a path over several rows' })]));
   }
   const there = referring(navigation.relationship, entity, target, key);
-  if (navigation.relationship.kind === 'many') return ofSet(target, others, there, target.name);
-  const [more] = others;
-  if (more === undefined) {
-    const context = `${target.name}/$entity`;
-    return { kind: 'entity', entity: target, condition: there, context, isReference: true };
-  }
-  return ofRow(target, there, undefined, others, catalog);
+  const found =
+    navigation.relationship.kind === 'many'
+      ? ofSet(target, others, there, target.name)
+      : ofRow(target, there, undefined, others, catalog);
+  return found && { ...found, from: about };
 }
 
 /** Rows on the other side of a foreign key from the row with this key. */
 function referring(
   { name, kind, columns, references }: Entity['navigations'][number]['relationship'],
-  { table, properties }: Entity,
+  entity: Entity,
   target: Entity,
   key: ReadonlyMap<string, string>,
-): Expression {
-  const values = keyValues(key, { table, properties });
+): Expression | undefined {
+  const { table } = entity;
+  const parts = keyParts(key, entity);
   // By the key itself where the foreign key leads to it; else back along the same foreign key.
-  const direct = columns.map((column) => values.get(column));
-  if (kind === 'many' && direct.every((value) => value !== undefined)) {
-    return all(references.map((column, at) => equal(column, direct[at] ?? '')));
+  const direct = columns.map((column) => parts.find((part) => part.name === column));
+  if (kind === 'many' && direct.every((part) => part !== undefined)) {
+    return and(
+      direct.map((part, at) => compare(property(references[at] ?? ''), '=', part.literal)),
+    );
   }
   const back = target.table.relationships.find(
     (one) =>
@@ -137,51 +147,43 @@ function referring(
   if (back === undefined) {
     throw new Refused(inPath([problem('not-implemented', { what: `the way ${name} from a row` })]));
   }
-  const own = [...values].map(([column, value]) =>
-    equal(kind === 'one' ? column : `${back.name}.${column}`, value),
-  );
-  if (kind === 'many') return all(own);
-  return {
-    kind: 'call',
-    name: 'has',
-    args: [property(back.name), all(own)],
-    span: { start: 0, end: 0 },
-  };
+  const prefix = kind === 'one' ? '' : `${back.name}.`;
+  const own = conditionOf(parts, prefix);
+  return kind === 'one' && own !== undefined ? call('has', property(back.name), own) : own;
 }
 
-function keyCondition(key: ReadonlyMap<string, string>, entity: Entity): Expression {
-  return all([...keyValues(key, entity)].map(([column, value]) => equal(column, value)));
+/** A part of a key: its column in the database, and its value. */
+interface KeyPart {
+  readonly name: string;
+  readonly literal: Expression;
 }
 
-/** The values of a key by the names of its columns in the database. @throws Refused */
-function keyValues(
+function conditionOf(parts: readonly KeyPart[], prefix = ''): Expression | undefined {
+  return and(parts.map(({ name, literal }) => compare(property(prefix + name), '=', literal)));
+}
+
+/** The parts of a key in the order of its columns. @throws Refused */
+function keyParts(
   key: ReadonlyMap<string, string>,
-  { table, properties }: Pick<Entity, 'table' | 'properties'>,
-): ReadonlyMap<string, string> {
-  const values = table.key.map((column): readonly [string, string | undefined] => {
-    const name = properties.find((one) => one.column.name === column)?.name ?? column;
-    return [column, key.get(name) ?? (table.key.length === 1 ? key.get('') : undefined)];
+  { table, properties }: Entity,
+): readonly KeyPart[] {
+  const parts = table.key.flatMap((column): readonly KeyPart[] => {
+    const own = properties.find((one) => one.column.name === column);
+    const value =
+      key.get(own?.name ?? column) ?? (table.key.length === 1 ? key.get('') : undefined);
+    if (own === undefined || value === undefined) return [];
+    const isTruth = own.type.name === 'Edm.Boolean' && (value === 'true' || value === 'false');
+    const span = { start: 0, end: 0 };
+    const literal = isTruth
+      ? { kind: 'boolean' as const, value: value === 'true', span }
+      : { kind: 'text' as const, value, span };
+    const read = valueAs(literal, own.column.type);
+    if ('problem' in read) throw new Refused(inPath([read.problem]));
+    return [{ name: column, literal }];
   });
-  const sound = values.filter((pair): pair is [string, string] => pair[1] !== undefined);
-  if (sound.length === table.key.length && key.size === table.key.length) return new Map(sound);
+  if (parts.length === table.key.length && key.size === table.key.length) return parts;
   const facts = { expected: table.key.join(', '), found: key.size };
   throw new Refused(inPath([problem('malformed-key', facts)]));
-}
-
-function equal(column: string, value: string): Expression {
-  const span = { start: 0, end: 0 };
-  const isTruth = value === 'true' || value === 'false';
-  const right: Expression = isTruth
-    ? { kind: 'boolean', value: value === 'true', span }
-    : { kind: 'text', value, span };
-  return { kind: 'comparison', comparator: '=', left: property(column), right, span };
-}
-
-function all(conditions: readonly Expression[]): Expression {
-  const [only] = conditions;
-  return conditions.length === 1 && only !== undefined
-    ? only
-    : { kind: 'and', operands: conditions, span: { start: 0, end: 0 } };
 }
 
 function inPath(problems: readonly Problem[]): Problem[] {

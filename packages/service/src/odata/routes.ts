@@ -1,5 +1,4 @@
 import type { ServerResponse } from 'node:http';
-import type { Expression } from '@ephoros/core/expression';
 import {
   csdlJson,
   csdlXml,
@@ -8,14 +7,15 @@ import {
   type Options,
 } from '@ephoros/core/odata';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import type { Access } from '../access/index.ts';
 import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
+import { mostCharacters } from '../http/body.ts';
 import { textOf } from '../http/body-text.ts';
 import {
-  goneSignal,
+  askingOf,
   send,
   sendJson,
   setRoute,
+  type AccessOf,
   type ApiRequest,
   type Headers,
 } from '../http/exchange.ts';
@@ -29,10 +29,7 @@ import {
   type Negotiated,
   type Version,
 } from './negotiation.ts';
-import { entitiesOf, optionsAt, resourceAt, type Resource } from './resource.ts';
-
-/** Characters of an option in a body. */
-const mostInBody = 262_144;
+import { entitiesOf, optionsAt, resourceAt, type Resource, type Row } from './resource.ts';
 
 /** What is asked, sorted out as far as every resource has it. */
 interface Request {
@@ -50,18 +47,14 @@ interface Request {
 /** OData over an engine, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
 export function createOData(
   engine: Engine,
-  accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined,
+  accessOf: AccessOf,
 ): (request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (request, response) => {
     setRoute(response, `${request.baseUrl ?? ''}/*`);
     const version = versionFor(request);
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
-    const asking = {
-      access: await accessOf(request),
-      signal: goneSignal(response),
-      mayRepeat: () => !response.headersSent,
-    };
+    const asking = await askingOf(request, response, accessOf);
     // A body is read once, however often its question is asked.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
     await engine.answer(asking, (context) =>
@@ -94,9 +87,9 @@ async function answer(
   const inBody =
     posted === undefined ? { values: {}, problems: [] } : decodeParameters(`?${posted}`);
   const { options, problems } = readOptionNames(
-    { ...inUrl.values, ...inBody.values },
+    [...Object.entries(inUrl.values), ...Object.entries(inBody.values)],
     optionsAt(resource),
-    isQuery ? mostInBody : context.catalog.limits.characters,
+    isQuery ? mostCharacters : context.catalog.limits.characters,
   );
   const negotiated = negotiate(options.format, request, formatsOf(resource, version));
   if (negotiated === undefined) throw notAcceptable();
@@ -139,6 +132,7 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
   const { question, problems: found } = readQuestion(options, entity, catalog.describe);
   const all = [...problems, ...found];
   const at = { question, condition, context: resource.context, problems: all };
+  if (resource.from !== undefined) await expectRow(engine, context, resource.from);
   switch (resource.kind) {
     case 'collection': {
       const size = preferredPage(request);
@@ -147,14 +141,14 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
       return sendOData(asked, await collectionJson(at, answering), applied);
     }
     case 'count': {
-      const query = withCondition(question.query, condition);
-      const count = await countOf(query, answering, all);
+      const count = await countOf(at, answering);
       return sendText(request, response, String(count));
     }
     case 'entity': {
       const json = await entityJson(at, answering);
       if (json !== undefined) return sendOData(asked, json);
-      if (resource.isReference === true) return sendEmpty(response);
+      // Of a row that refers to none that is the answer.
+      if (resource.from !== undefined) return sendEmpty(response);
       throw new Refused(inParameter('path', [problem('unknown-row', { table: entity.name })]));
     }
     case 'property':
@@ -183,6 +177,27 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
   }
 }
 
+/** A way begins at a row that there is. @throws Refused */
+async function expectRow(
+  engine: Engine,
+  context: RequestContext,
+  { entity, condition }: Row,
+): Promise<void> {
+  const { table, name } = entity;
+  const columns = table.key.map((key) => ({ name: key, span: { start: 0, end: 0 } }));
+  const query = {
+    columns,
+    ...(condition && { filter: condition }),
+    limit: 1,
+    total: 'none' as const,
+  };
+  const answers = new TableAnswers(table.name, engine, context);
+  const { window } = await answers.rows({ values: {}, problems: [], query });
+  if (window.count === 0) {
+    throw new Refused(inParameter('path', [problem('unknown-row', { table: name })]));
+  }
+}
+
 /** A value as it is, without quotes around a text. */
 function rawText(json: string, value: unknown): string {
   return typeof value === 'string' ? value : json.slice(json.indexOf(':') + 1, -1);
@@ -190,17 +205,6 @@ function rawText(json: string, value: unknown): string {
 
 function refuse(problems: readonly Problem[]): void {
   if (problems.length > 0) throw new Refused(problems);
-}
-
-function withCondition(
-  { filter, search }: { readonly filter?: Expression; readonly search?: readonly string[] },
-  condition: Expression | undefined,
-): { readonly filter?: Expression; readonly search?: readonly string[] } {
-  const both = [condition, filter].filter((one) => one !== undefined);
-  const [only] = both;
-  const whole: Expression | undefined =
-    both.length === 2 ? { kind: 'and', operands: both, span: { start: 0, end: 0 } } : only;
-  return { ...(whole && { filter: whole }), ...(search && { search }) };
 }
 
 function serviceDocument({ context, root, negotiated }: Request): string {

@@ -1,9 +1,8 @@
 import type { ServerResponse } from 'node:http';
 import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spelling';
-import type { Access } from '../access/index.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
-import { goneSignal, sendJson, setRoute, type ApiRequest } from '../http/exchange.ts';
+import { askingOf, sendJson, setRoute, type AccessOf, type ApiRequest } from '../http/exchange.ts';
 import { methodNotAllowed } from '../http/problems.ts';
 import { decodePairs, Refused } from '../question/index.ts';
 
@@ -47,7 +46,7 @@ function fits(parts: readonly string[], given: readonly string[]): boolean {
 /** Answers requests of spellings by the engine. Rejects with what `problemOf` makes a document of. */
 export function createSpelled(
   engine: Engine,
-  accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined,
+  accessOf: AccessOf,
 ): (spelled: Spelled, request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (spelled, request, response) => {
     setRoute(response, spelled.spelling.at);
@@ -56,11 +55,7 @@ export function createSpelled(
       response.setHeader('Allow', 'GET, HEAD');
       throw methodNotAllowed(method, 'GET, HEAD');
     }
-    const asking = {
-      access: await accessOf(request),
-      signal: goneSignal(response),
-      mayRepeat: () => !response.headersSent,
-    };
+    const asking = await askingOf(request, response, accessOf);
     await engine.answer(asking, (context) => answer(spelled, engine, context, request, response));
   };
 }
@@ -82,9 +77,11 @@ async function answer(
   });
   const parameters = { values: {}, problems: [...ofUrl, ...problems], query };
   const rows = await whenReady(signal, () => table.rows(parameters)).catch((thrown: unknown) => {
-    // What the check finds is said of the parameters as they were sent.
-    if (thrown instanceof Refused) throw new Refused(spelledProblems(thrown.problems, spelling));
-    throw thrown;
+    if (!(thrown instanceof Refused)) throw thrown;
+    // What reading found is said in the page's own words already, what the check finds is not.
+    const told = thrown.problems.filter((one) => parameters.problems.includes(one));
+    const found = thrown.problems.filter((one) => !told.includes(one));
+    throw new Refused([...told, ...spelledProblems(found, spelling)]);
   });
   const { json, headers } = spellAnswer(rows, spelling);
   sendJson(request, response, json, headers);

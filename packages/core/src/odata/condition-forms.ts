@@ -1,6 +1,7 @@
-import { call, missing, not, number, text, type Expression } from '../expression/index.ts';
+import { call, missing, not, number, type Expression } from '../expression/index.ts';
 import { problem } from '../problem/index.ts';
 import { functionNamed } from './functions.ts';
+import { literal } from './literal.ts';
 import type { Node } from './node.ts';
 import { notImplemented, Refusal } from './reader.ts';
 
@@ -22,29 +23,6 @@ export function holdsMember(
     }
   }
   throw notImplemented('a condition on the members of a list other than any(x: x eq value)', span);
-}
-
-export function literal({ of, value, span }: Of<'literal'>): Expression {
-  switch (of) {
-    case 'text':
-    case 'notation':
-      return { ...text(value), span };
-    case 'number':
-      return { ...number(value), span };
-    case 'boolean':
-      return { kind: 'boolean', value: value === 'true', span };
-    case 'date':
-    case 'timestamp':
-      return { kind: of, value, span };
-    case 'null':
-      throw new Refusal(problem('null-literal', {}, span));
-    default:
-      throw new Error(`unknown literal ${JSON.stringify(of satisfies never)}`);
-  }
-}
-
-export function isNull(node: Node): boolean {
-  return node.kind === 'literal' && node.of === 'null';
 }
 
 /** Whether an expression is true or false by its form. */

@@ -39,3 +39,12 @@ export function markNames(
     return before === 0 ? name : `${name} (${before + 1})`;
   });
 }
+
+/** Writes the numbers of a scale: large ones in short. */
+export function scaleOf({ locale }: FullReader): (value: number) => string {
+  return (value) =>
+    value.toLocaleString(locale, {
+      notation: Math.abs(value) >= 10_000 ? 'compact' : 'standard',
+      maximumFractionDigits: 2,
+    });
+}

@@ -20,7 +20,7 @@ export interface WantedReport {
 }
 
 /** Makes a report as one HTML page, from a service's answers. Rejects as its client does. */
-export async function makeReport(
+export async function reportHtml(
   service: ClientOptions,
   { language, locale, timeZone, ...wanted }: WantedReport,
   signal?: AbortSignal,
