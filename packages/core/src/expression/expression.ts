@@ -79,6 +79,11 @@ export function and(operands: readonly Expression[]): Expression | undefined {
   return operands.length <= 1 ? operands[0] : { kind: 'and', operands, span: nowhere };
 }
 
+/** All operands joined by OR; one operand is itself, none is undefined. */
+export function or(operands: readonly Expression[]): Expression | undefined {
+  return operands.length <= 1 ? operands[0] : { kind: 'or', operands, span: nowhere };
+}
+
 export function not(operand: Expression): Expression {
   return { kind: 'not', operand, span: nowhere };
 }

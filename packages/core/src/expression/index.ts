@@ -12,6 +12,7 @@ export {
   number,
   compare,
   and,
+  or,
   not,
   call,
   missing,

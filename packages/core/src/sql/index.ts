@@ -18,7 +18,7 @@ export { isWalked } from './plain-values.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
 export { compilePlan, isPlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
-export { onlyRows } from './only-rows.ts';
+export { onlyRows, type LetThrough } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export {
   encodingStatement,

@@ -43,8 +43,8 @@ function rule(filter: string, table: TableDescription = referring): CheckedExpre
 const ruled = onlyRows(
   whole,
   new Map([
-    ['passages', rule("status = 'passed'")],
-    ['locks', rule("note <> 'secret'", locks)],
+    ['passages', { rows: rule("status = 'passed'") }],
+    ['locks', { rows: rule("note <> 'secret'", locks) }],
   ]),
 );
 
@@ -78,7 +78,7 @@ describe('rows that are let through by a rule', () => {
     const byLock = onlyRows(
       whole,
       new Map([
-        ['passages', rule("lock.note = 'mine'")],
+        ['passages', { rows: rule("lock.note = 'mine'") }],
         ['locks', rule('1 = 0', locks)],
       ]),
     );
@@ -104,5 +104,19 @@ describe('rows that are let through by a rule', () => {
     );
     expect(statements?.length).toBeGreaterThan(0);
     expect(statements?.every((one) => one.endsWith(' offset 0)') === fenced)).toBe(true);
+  });
+
+  it('show a column in some of the rows, and null in the others', () => {
+    const types = new Map([
+      ['id', 23],
+      ['toll', 1700],
+    ]);
+    const partly = onlyRows(
+      (table) => ({ schema: 'public', name: table, types }),
+      new Map([['passages', { cells: new Map([['toll', rule("status = 'passed'")]]) }]]),
+    );
+    expect(compileCount(check({ filter: 'toll > 1' }), partly).text).toBe(
+      'select count(*) from (select t0."id", case when t0."status" = $1 then t0."toll" end as "toll" from "public"."passages" t0) t0 where t0."toll" > $2::numeric',
+    );
   });
 });

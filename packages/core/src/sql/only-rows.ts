@@ -5,15 +5,20 @@ import { sql, type SQL } from './fragment.ts';
 import { Scope, type Relations } from './scope.ts';
 import type { Relation } from './statement.ts';
 
+/** What of a table is let through. */
+export interface LetThrough {
+  /** The condition that its rows meet; undefined for all rows. */
+  readonly rows?: CheckedExpression | undefined;
+  /** The conditions of rows that show a column; in other rows it is null. Columns not named are shown in all. */
+  readonly cells?: ReadonlyMap<string, CheckedExpression> | undefined;
+}
+
 /**
- * The tables with only the rows that meet their rule, wherever a statement reads them: as the
+ * The tables with only what is let through of them, wherever a statement reads them: as the
  * table asked for, as a related row, as rows that refer. A rule itself reads whole tables.
  * PostgreSQL takes such rows for the table's own, with all its indexes.
  */
-export function onlyRows(
-  relations: Relations,
-  rules: ReadonlyMap<string, CheckedExpression>,
-): Relations {
+export function onlyRows(relations: Relations, rules: ReadonlyMap<string, LetThrough>): Relations {
   const known = new Map<string, Relation>();
   return (table) => {
     const rule = rules.get(table);
@@ -27,7 +32,7 @@ export function onlyRows(
 
 function ruled(
   table: string,
-  rule: CheckedExpression,
+  rule: LetThrough,
   relation: Relation,
   relations: Relations,
 ): Relation {
@@ -40,21 +45,26 @@ function ruled(
 
 function selected(
   table: string,
-  rule: CheckedExpression,
+  { rows, cells = new Map() }: LetThrough,
   relations: Relations,
 ): (fenced: boolean) => SQL {
   const scope = new Scope(table, relations);
-  const test = condition(rule, scope);
+  const test = rows === undefined ? undefined : condition(rows, scope);
   const { types } = relations(table);
+  if (types === undefined && cells.size > 0) throw new Error(`the columns of ${table} are unknown`);
+  const shown = (name: string): SQL => {
+    const value = sql.member(scope.alias, name);
+    const rule = cells.get(name);
+    if (rule === undefined) return value;
+    return sql`case when ${condition(rule, scope)} then ${value} end as ${sql.identifier(name)}`;
+  };
   // By name: the role may read some of the columns only.
   const columns =
     types === undefined
       ? sql`${sql.raw(scope.alias)}.*`
-      : sql.join(
-          [...types.keys()].map((name) => sql.member(scope.alias, name)),
-          sql`, `,
-        );
-  const rows = sql`select ${columns}${scope.from()} where ${test}`;
+      : sql.join([...types.keys()].map(shown), sql`, `);
+  const met = test === undefined ? sql`` : sql` where ${test}`;
+  const read = sql`select ${columns}${scope.from()}${met}`;
   // The planner moves no condition into a statement with an offset.
-  return (fenced) => (fenced ? sql`(${rows} offset 0)` : sql`(${rows})`);
+  return (fenced) => (fenced ? sql`(${read} offset 0)` : sql`(${read})`);
 }

@@ -8,7 +8,30 @@ export interface Access {
    * The tables there are for the caller, by published name; those that are not named, or false,
    * do not exist. The word "all" means every table, whole; without this there is none.
    */
-  readonly tables: Readonly<Record<string, TableAccess | boolean>> | 'all';
+  readonly tables: Readonly<Record<string, TablePart | boolean>> | 'all';
+  /** What the caller may do beside reading; all that the service lets anybody do, where nothing is said. */
+  readonly may?: Abilities;
+}
+
+/**
+ * What a caller may see of a table, or several of that, which add up: a value is shown where one of them shows it,
+ * else it is null. Rows are changed by the first of them that lets its caller change anything, and by those that
+ * let the same be changed of other rows, or other columns be changed of the same rows.
+ */
+export type TablePart = TableAccess | readonly TableAccess[];
+
+/** What a caller may do beside reading; what is not named is allowed. */
+export interface Abilities {
+  /** To change rows, as far as each table says; false forbids it everywhere. */
+  readonly changes?: boolean;
+  /** To take rows out as files. */
+  readonly exports?: boolean;
+  /** To ask how an answer came about, where everything is seen. */
+  readonly explanations?: boolean;
+  /** To keep views and open kept ones; "open" is to open those that others have shared. */
+  readonly views?: boolean | 'open';
+  /** To read `/metrics`. */
+  readonly metrics?: boolean;
 }
 
 /** What a caller may see of a table; all of it where nothing is said. */

@@ -1,6 +1,6 @@
 import { checkQuery, columnNamed, type CheckedExpression } from '@ephoros/core/check';
-import { parseExpression } from '@ephoros/core/expression';
-import { nearest } from '@ephoros/core/problem';
+import { or, parseExpression } from '@ephoros/core/expression';
+import { nearest, type Problem } from '@ephoros/core/problem';
 import {
   withReferences,
   type ColumnDescription,
@@ -8,10 +8,11 @@ import {
   type TableWriting,
   type Tables,
 } from '@ephoros/core/schema';
-import { onlyRows } from '@ephoros/core/sql';
+import { onlyRows, type LetThrough } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import { remarksOf, withOpening, type Catalog, type Published } from '../catalog/index.ts';
 import { AccessError, type Access, type TableAccess } from './access.ts';
+import { addedUp, type Shown, type Sum } from './add-up.ts';
 
 /** The tables as some callers see them, whatever rows they see. */
 interface Shape {
@@ -27,14 +28,16 @@ const shapes = new WeakMap<Catalog, LRUCache<string, Shape>>();
  * catalog can tell that it is there; rows come through the rules wherever they are read.
  * @throws AccessError
  */
-export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
-  if (named === 'all') return catalog;
+export function restrict(catalog: Catalog, { tables: named, may }: Access): Catalog {
+  const whole = named === 'all';
+  if (whole && may?.changes !== false) return catalog;
   // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
-  const allowed = soundly(isRecord(named) ? named : {});
-  const { tables, describe } = shapeOf(catalog, allowed);
-  const rules = rulesOf(catalog, allowed);
+  const given = whole ? allOf(catalog) : soundly(isRecord(named) ? named : {});
+  const sums = sumsOf(catalog, given, may?.changes !== false);
+  const { tables, describe } = shapeOf(catalog, sums);
+  const rules = rulesOf(catalog, sums);
   const locate = onlyRows(catalog.locate, rules);
-  return {
+  const seen: Catalog = {
     title: catalog.title,
     limits: catalog.limits,
     tables,
@@ -46,66 +49,101 @@ export function restrict(catalog: Catalog, { tables: named }: Access): Catalog {
     typeOf: catalog.typeOf,
     unicode: catalog.unicode,
     fingerprint: catalog.fingerprint,
-    restricted: true,
+    restricted: !whole,
     ruled: rules.size > 0,
   };
+  const partly = new Map(
+    [...sums].map(([name, { shown }]) => [name, new Set(shown.cells.keys())] as const),
+  );
+  if ([...sums.values()].every(({ shown, changed }) => shown === changed)) return seen;
+  const changed = new Map([...sums].map(([name, sum]) => [name, { ...sum, shown: sum.changed }]));
+  const changing: Catalog = {
+    ...seen,
+    ...shapeOf(catalog, changed),
+    locate: onlyRows(catalog.locate, rulesOf(catalog, changed)),
+    get changing() {
+      return changing;
+    },
+  };
+  return { ...seen, partly, changing };
 }
 
 function isRecord(named: unknown): named is Exclude<Access['tables'], 'all'> {
   return typeof named === 'object' && named !== null;
 }
 
-type Allowed = Readonly<Record<string, TableAccess | true>>;
+type Given = Readonly<Record<string, readonly TableAccess[]>>;
+
+function allOf({ tables }: Catalog): Given {
+  return Object.fromEntries([...tables.keys()].map((name) => [name, [{}]]));
+}
 
 /** A member that is named and has no value is a mistake: without it more would be seen. */
-function soundly(named: Exclude<Access['tables'], 'all'>): Allowed {
-  const sound: Record<string, TableAccess | true> = {};
+function soundly(named: Exclude<Access['tables'], 'all'>): Given {
+  const sound: Record<string, readonly TableAccess[]> = {};
   for (const [table, access] of Object.entries(named)) {
     // Programs in JavaScript write what the types do not allow.
     if (access !== true && (typeof access !== 'object' || (access as unknown) === null)) continue;
-    if (typeof access === 'object') {
-      for (const [name, value] of Object.entries(access)) {
+    const parts: readonly unknown[] =
+      access === true ? [{}] : Array.isArray(access) ? access : [access];
+    for (const part of parts) {
+      for (const [name, value] of Object.entries(part ?? { part })) {
         if (value !== undefined && value !== null) continue;
         throw new AccessError(`The rules of access name ${name} of ${table}, but it is ${value}.`);
       }
     }
-    sound[table] = access;
+    // Of nothing nothing is shown.
+    if (parts.length > 0) sound[table] = parts as readonly TableAccess[];
   }
   return sound;
 }
 
+type Sums = ReadonlyMap<string, Sum>;
+
+/** @throws AccessError for names that there are not */
+function sumsOf(catalog: Catalog, given: Given, mayChange: boolean): Sums {
+  const sums = new Map<string, Sum>();
+  for (const [name, parts] of Object.entries(given)) {
+    const table = catalog.tables.get(name)?.description;
+    if (table === undefined) throw unknown('table', name, catalog.tables.keys());
+    const known = table.columns.map((column) => column.name);
+    for (const { columns = [], hidden = [], changes } of parts) {
+      const change = changes === false ? undefined : changes?.change;
+      for (const column of [...columns, ...hidden, ...(typeof change === 'object' ? change : [])]) {
+        if (!known.includes(column)) throw unknown(`column of ${name}`, column, known);
+      }
+    }
+    sums.set(name, addedUp(known, parts, mayChange));
+  }
+  return sums;
+}
+
 /** Made once for all callers who see the same columns: descriptions are remembered by identity. */
-function shapeOf(catalog: Catalog, allowed: Allowed): Shape {
+function shapeOf(catalog: Catalog, sums: Sums): Shape {
   const known = shapes.get(catalog) ?? new LRUCache<string, Shape>({ max: mostShapes });
   shapes.set(catalog, known);
   const key = JSON.stringify(
-    Object.entries(allowed).map(([name, access]) =>
-      access === true
-        ? [name]
-        : [
-            name,
-            access.columns ?? null,
-            access.hidden ?? null,
-            access.rows !== undefined,
-            access.changes ?? null,
-          ],
-    ),
+    [...sums].map(([name, { shown, changed }]) => [
+      name,
+      [...shown.columns],
+      [...shown.cells.keys()],
+      shown.rows !== undefined,
+      changed.changes,
+      changed === shown ? 0 : [...changed.columns],
+    ]),
   );
-  const made = known.get(key) ?? shape(catalog, allowed);
+  const made = known.get(key) ?? shape(catalog, sums);
   known.set(key, made);
   return made;
 }
 
-function shape(catalog: Catalog, allowed: Allowed): Shape {
-  for (const name of Object.keys(allowed)) {
-    if (!catalog.tables.has(name)) throw unknown('table', name, catalog.tables.keys());
-  }
+function shape(catalog: Catalog, sums: Sums): Shape {
   const seen = new Map(
     [...catalog.tables].flatMap(([name, published]): [string, Published][] => {
-      const access = Object.hasOwn(allowed, name) ? allowed[name] : undefined;
-      if (access === undefined) return [];
-      const own = access === true ? {} : access;
-      return [[name, { ...published, description: withColumns(published.description, own) }]];
+      const sum = sums.get(name);
+      if (sum === undefined) return [];
+      const description = withColumns(published.description, sum);
+      return [[name, { ...published, description }]];
     }),
   );
   // Relationships need the columns of both sides; what is searched, those of related tables.
@@ -127,23 +165,14 @@ function shape(catalog: Catalog, allowed: Allowed): Shape {
   return { tables: seen, describe };
 }
 
-function withColumns(table: TableDescription, access: TableAccess): TableDescription {
-  const known = table.columns.map(({ name }) => name);
-  const { changes } = access;
-  const change = changes === false ? undefined : changes?.change;
-  const changed: readonly string[] = typeof change === 'object' ? change : [];
-  for (const name of [...(access.columns ?? []), ...(access.hidden ?? []), ...changed]) {
-    if (!known.includes(name)) throw unknown(`column of ${table.name}`, name, known);
-  }
-  const only = access.columns === undefined ? undefined : new Set(access.columns);
-  const hidden = new Set(access.hidden);
-  const columns = table.columns.filter(
-    ({ name }) => (only === undefined || only.has(name)) && !hidden.has(name),
-  );
+function withColumns(table: TableDescription, { shown, changed }: Sum): TableDescription {
+  const columns = table.columns.filter(({ name }) => shown.columns.has(name));
   const there = new Set(columns.map(({ name }) => name));
-  const key = table.key.every((name) => there.has(name)) ? table.key : [];
+  // What is null in some rows addresses none.
+  const isKey = table.key.every((name) => there.has(name) && !shown.cells.has(name));
+  const key = isKey ? table.key : [];
   const { label, sections, changes: _changes, ...rest } = table;
-  const may = changesOf(table, columns, key, access);
+  const may = changesOf(table, key, changed);
   const seenSections = sections
     ?.map((one) => ({ ...one, columns: one.columns.filter((name) => there.has(name)) }))
     .filter((one) => one.columns.length > 0);
@@ -151,54 +180,55 @@ function withColumns(table: TableDescription, access: TableAccess): TableDescrip
     ...rest,
     ...(seenSections === undefined ? {} : { sections: seenSections }),
     ...(label !== undefined && there.has(label) ? { label } : {}),
-    columns: columns.map((column) =>
-      narrowed(column, may === undefined ? { changes: false } : access),
-    ),
+    columns: columns.map((column) => {
+      const own = narrowed(column, may === undefined ? noChange : changed);
+      return shown.cells.has(column.name) ? { ...own, nullable: true, indexed: false } : own;
+    }),
     ...(may === undefined ? {} : { changes: may }),
     key,
     remarks: remarksOf(key),
     defaultSort: table.defaultSort.filter(({ column }) => there.has(column)),
     // What the planner knows, it knows of all rows.
-    estimatedRows: access.rows === undefined ? table.estimatedRows : null,
+    estimatedRows: shown.rows === undefined ? table.estimatedRows : null,
   };
 }
 
 /** What the caller may change of what can be changed at all. */
 function changesOf(
   table: TableDescription,
-  columns: readonly ColumnDescription[],
   key: readonly string[],
-  { changes }: TableAccess,
+  changed: Shown,
 ): TableWriting | undefined {
   const { changes: allowed } = table;
-  if (allowed === undefined || changes === false || key.length === 0) return undefined;
-  const own = changes ?? { add: true, change: true, remove: true };
-  const there = new Set(columns.map(({ name }) => name));
+  const { changes: own } = changed;
+  if (allowed === undefined || own === false || key.length === 0) return undefined;
   // What must have a value and is hidden could be given none.
   const whole = table.columns.every(
-    ({ name, writing }) => writing?.required !== true || there.has(name),
+    ({ name, writing }) => writing?.required !== true || own.add.includes(name),
   );
   const kinds = {
-    add: allowed.add && own.add === true && whole,
+    add: allowed.add && own.add.length > 0 && whole,
     change:
       allowed.change &&
-      columns.some((column) => narrowed(column, { changes: own }).writing?.change === true),
-    remove: allowed.remove && own.remove === true,
+      table.columns.some((column) => narrowed(column, changed).writing?.change === true),
+    remove: allowed.remove && own.remove,
   };
   return kinds.add || kinds.change || kinds.remove ? { ...allowed, ...kinds } : undefined;
 }
 
+const noChange = { changes: false, columns: new Set<string>() } as const;
+
 function narrowed(
   column: ColumnDescription,
-  { changes }: Pick<TableAccess, 'changes'>,
+  { changes, columns }: Pick<Shown, 'changes' | 'columns'>,
 ): ColumnDescription {
-  if (changes === undefined || column.writing === undefined) return column;
+  if (column.writing === undefined) return column;
   const { writing, ...rest } = column;
   const { add, change, required, ...others } = writing;
-  const may = changes === false ? {} : changes;
-  const adds = add === true && may.add === true;
-  const names = typeof may.change === 'object' ? may.change : undefined;
-  const alters = change === true && (names?.includes(column.name) ?? may.change === true);
+  const own = columns.has(column.name) ? changes : false;
+  const adds = add === true && own !== false && own.add.includes(column.name);
+  const alters =
+    change === true && own !== false && (own.change === true || own.change.includes(column.name));
   if (!adds && !alters) return rest;
   return {
     ...rest,
@@ -226,29 +256,44 @@ function withRelationships(
 }
 
 /** Rules are the program's own: they are checked against the whole tables. */
-function rulesOf(catalog: Catalog, allowed: Allowed): ReadonlyMap<string, CheckedExpression> {
-  const rules = new Map<string, CheckedExpression>();
-  for (const [name, access] of Object.entries(allowed)) {
-    const rows = access === true ? undefined : access.rows;
-    const description = catalog.describe(name);
-    if (rows === undefined || description === undefined) continue;
-    const text = typeof rows === 'string' ? rows : rows.text;
-    const parsed = parseExpression(text, catalog.limits);
-    const checked =
-      'problems' in parsed
-        ? parsed
-        : checkQuery({ filter: parsed.expression }, description, {
-            tables: catalog.describe,
-            unicode: catalog.unicode,
-          });
-    if ('problems' in checked) {
-      const told = checked.problems.map(({ message }) => message).join(' ');
-      throw new AccessError(`The row rule of ${name} cannot be used: ${told}`);
-    }
-    const filter = 'checked' in checked ? checked.checked.filter : undefined;
-    if (filter !== undefined) rules.set(name, filter);
+function rulesOf(catalog: Catalog, sums: Sums): ReadonlyMap<string, LetThrough> {
+  const rules = new Map<string, LetThrough>();
+  for (const [name, { shown }] of sums) {
+    const table = catalog.describe(name);
+    if (table === undefined || (shown.rows === undefined && shown.cells.size === 0)) continue;
+    const cells = [...shown.cells].map(
+      ([column, texts]) => [column, conditionOf(catalog, table, texts)] as const,
+    );
+    rules.set(name, {
+      rows: shown.rows && conditionOf(catalog, table, shown.rows),
+      cells: new Map(cells),
+    });
   }
   return rules;
+}
+
+/** The condition that a row meets one of the texts. @throws AccessError */
+function conditionOf(
+  { limits, describe, unicode }: Catalog,
+  table: TableDescription,
+  texts: readonly string[],
+): CheckedExpression {
+  const options = { tables: describe, unicode };
+  const refused = (problems: readonly Problem[]): AccessError => {
+    const told = problems.map(({ message }) => message).join(' ');
+    return new AccessError(`The row rule of ${table.name} cannot be used: ${told}`);
+  };
+  const operands = texts.map((text) => {
+    const parsed = parseExpression(text, limits);
+    if ('problems' in parsed) throw refused(parsed.problems);
+    return parsed.expression;
+  });
+  const filter = or(operands);
+  const checked = checkQuery({ ...(filter && { filter }) }, table, options);
+  if ('problems' in checked) throw refused(checked.problems);
+  const { filter: condition } = checked.checked;
+  if (condition === undefined) throw new AccessError(`The row rule of ${table.name} is empty.`);
+  return condition;
 }
 
 function unknown(what: string, name: string, known: Iterable<string>): AccessError {

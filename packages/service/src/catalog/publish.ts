@@ -46,6 +46,10 @@ export interface Catalog {
   readonly restricted: boolean;
   /** Whether some of its tables have rows that the caller may not see. */
   readonly ruled: boolean;
+  /** The tables as changes go by them, where that is less than what is shown. */
+  readonly changing?: Catalog;
+  /** Columns, by table, that are shown in some of the rows only, and are null in the others. */
+  readonly partly?: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
 interface Mistake {

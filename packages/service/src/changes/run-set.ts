@@ -1,4 +1,5 @@
 import {
+  deedNotAllowed,
   mostChanges,
   rulesOf,
   type CheckedChange,
@@ -172,7 +173,7 @@ class SetRunner {
   private async inSight(batch: Batch, note: Note): Promise<Batch> {
     const { kind, published, deeds } = batch;
     const { description } = published;
-    const { locate } = this.options.catalog;
+    const { locate, changing } = this.options.catalog;
     if (kind === 'add' || locate(description.name).only === undefined) return batch;
     const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
     const table = writtenTable(published);
@@ -182,7 +183,13 @@ class SetRunner {
     );
     const seen = new Set(rows.map(([place]) => Number(place) - 1));
     for (const [index, deed] of deeds.entries()) {
-      if (!seen.has(index)) note(deed, { kind: 'conflict', differing: [] });
+      if (seen.has(index)) continue;
+      // A row may be seen and not be the caller's to change: then it is not said to be gone.
+      if (changing === undefined) note(deed, { kind: 'conflict', differing: [] });
+      else {
+        const problem = deedNotAllowed(kind, description.name);
+        this.refuse(deed.at, [placed(deed.at, { problem })]);
+      }
     }
     return { ...batch, deeds: deeds.filter((_deed, index) => seen.has(index)) };
   }

@@ -37,7 +37,8 @@ export class ChangeAnswers {
   /** Saves a set, or tries it. */
   async save(given: GivenSet, options: SaveOptions): Promise<SavedAnswer> {
     const { engine, context } = this;
-    const { catalog, signal } = context;
+    const { signal } = context;
+    const catalog = context.catalog.changing ?? context.catalog;
     if (given.table !== undefined) findTable(catalog, given.table);
     const { writer, history } = engine;
     this.refuseNameless(options);
@@ -66,7 +67,8 @@ export class ChangeAnswers {
   async undo(id: string, options: SaveOptions): Promise<SavedAnswer> {
     const { engine, context } = this;
     const { writer, history } = engine;
-    const { catalog, signal } = context;
+    const { signal } = context;
+    const catalog = context.catalog.changing ?? context.catalog;
     const log = this.log();
     this.refuseNameless(options);
     if (writer === undefined) throw unknownSet();
@@ -117,7 +119,7 @@ export class ChangeAnswers {
     const last = read.length > most ? read[most - 1] : undefined;
     return {
       table,
-      entries: lines.flatMap((line) => entryOf(line, description)),
+      entries: lines.flatMap((line) => entryOf(line, description, catalog.partly?.get(table))),
       next: last === undefined ? null : printPlace(last),
     };
   }
@@ -241,8 +243,13 @@ function chosenMembers(text: string, names: readonly string[]): string {
 }
 
 /** A line as the caller may see it; none where that is nothing. */
-function entryOf(line: HistoryLine, { columns }: TableDescription): HistoryAnswer['entries'] {
-  const shown = columns.map(({ name }) => name);
+function entryOf(
+  line: HistoryLine,
+  { columns }: TableDescription,
+  partly: ReadonlySet<string> = new Set(),
+): HistoryAnswer['entries'] {
+  // Of a column that is shown in some rows only nobody knows in which it was when it was changed.
+  const shown = columns.map(({ name }) => name).filter((name) => !partly.has(name));
   const names = line.columns.filter((name) => shown.includes(name));
   if (names.length === 0) return [];
   const values = (text: string | null): HistoryAnswer['entries'][number]['before'] =>
