@@ -29,7 +29,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|emoji-regex)/)',
+    '/node_modules/(?!(string-width|strip-ansi|ansi-regex|get-east-asian-width|emoji-regex|jose|openid-client|oauth4webapi|cookie)/)',
   ],
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
   extensionsToTreatAsEsm: [],

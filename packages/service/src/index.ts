@@ -11,11 +11,14 @@ export {
 export {
   AccessError,
   rule,
+  type Abilities,
   type Access,
+  type CallerDetails,
   type ChangeAccess,
   type RowRule,
   type RuleValue,
   type TableAccess,
+  type TablePart,
 } from './access/index.ts';
 export { Refused } from './question/index.ts';
 export { Failure, type FailureKind } from './run/index.ts';

@@ -18,6 +18,7 @@ export type {
   FoundTotal,
 } from './executor.ts';
 export { JsonText, printAnswer } from './json-text.ts';
+export { callerAnswer, type CallerAnswer } from './caller.ts';
 export { paintSchema } from './paint.ts';
 export { fileProgress, type FileProgress } from './file-progress.ts';
 export { progress, type Progress } from './progress.ts';

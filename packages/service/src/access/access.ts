@@ -9,8 +9,23 @@ export interface Access {
    * do not exist. The word "all" means every table, whole; without this there is none.
    */
   readonly tables: Readonly<Record<string, TablePart | boolean>> | 'all';
-  /** What the caller may do beside reading; all that the service lets anybody do, where nothing is said. */
+  /** Of the tables that are not named, each; nothing by default. */
+  readonly rest?: TableAccess;
+  /** What the caller may do beside reading rows and changing them; all by default. */
   readonly may?: Abilities;
+  /** What else the caller is told of itself, as by `/caller`. */
+  readonly about?: CallerDetails;
+}
+
+/** What a caller is told of itself beside its name. */
+export interface CallerDetails {
+  /** What people read; the name by default. */
+  readonly title?: string;
+  readonly roles?: readonly string[];
+  /** Until when the caller is known. */
+  readonly expiresAt?: Date;
+  /** Whether it can sign out, as a browser can. */
+  readonly bySession?: boolean;
 }
 
 /**
@@ -20,10 +35,8 @@ export interface Access {
  */
 export type TablePart = TableAccess | readonly TableAccess[];
 
-/** What a caller may do beside reading; what is not named is allowed. */
+/** What a caller may do beside reading rows and changing them; what is not named is allowed. */
 export interface Abilities {
-  /** To change rows, as far as each table says; false forbids it everywhere. */
-  readonly changes?: boolean;
   /** To take rows out as files. */
   readonly exports?: boolean;
   /** To ask how an answer came about, where everything is seen. */
@@ -79,6 +92,11 @@ export class AccessError extends Error {
  * stand behind IN. @throws AccessError for null, undefined and an empty list
  */
 export function rule(parts: TemplateStringsArray, ...values: readonly RuleValue[]): RowRule {
+  return ruleOf(parts, values);
+}
+
+/** The same of texts and the values between them. @throws AccessError */
+export function ruleOf(parts: readonly string[], values: readonly RuleValue[]): RowRule {
   const text = parts.map((part, index) => {
     const value = values[index];
     return index < values.length ? part + literal(value, part.trim()) : part;

@@ -24,12 +24,8 @@ export interface Sum {
 }
 
 /** What several parts of a table show together: never a value that none of them shows. */
-export function addedUp(
-  known: readonly string[],
-  parts: readonly TableAccess[],
-  mayChange = true,
-): Sum {
-  const all = parts.map((part) => shownBy(known, part, mayChange));
+export function addedUp(known: readonly string[], parts: readonly TableAccess[]): Sum {
+  const all = parts.map((part) => shownBy(known, part));
   const [first] = all;
   if (first === undefined) throw new TypeError('nothing is shown of a table without a part');
   if (all.length === 1) return { shown: first, changed: first };
@@ -49,7 +45,7 @@ export function addedUp(
   return { shown, changed: isWhole ? shown : changing };
 }
 
-function shownBy(known: readonly string[], part: TableAccess, mayChange: boolean): Shown {
+function shownBy(known: readonly string[], part: TableAccess): Shown {
   const { rows, columns = known, hidden = [], changes = {} } = part;
   const all = part.changes === undefined;
   const names = new Set(columns);
@@ -58,7 +54,7 @@ function shownBy(known: readonly string[], part: TableAccess, mayChange: boolean
     rows: rows === undefined ? undefined : [typeof rows === 'string' ? rows : rows.text],
     columns: names,
     cells: new Map(),
-    changes: changes !== false && mayChange ? changesOf(names, changes, all) : false,
+    changes: changes !== false ? changesOf(names, changes, all) : false,
   };
 }
 

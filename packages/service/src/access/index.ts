@@ -2,10 +2,15 @@
 export {
   AccessError,
   rule,
+  type Abilities,
   type Access,
+  type CallerDetails,
   type ChangeAccess,
   type RowRule,
   type RuleValue,
   type TableAccess,
+  type TablePart,
 } from './access.ts';
 export { restrict } from './restrict.ts';
+export { accessOfRoles, type RoleGrant, type RoleHolder, type RolesAccess } from './of-roles.ts';
+export { checkRoles } from './check-roles.ts';

@@ -28,12 +28,12 @@ const shapes = new WeakMap<Catalog, LRUCache<string, Shape>>();
  * catalog can tell that it is there; rows come through the rules wherever they are read.
  * @throws AccessError
  */
-export function restrict(catalog: Catalog, { tables: named, may }: Access): Catalog {
-  const whole = named === 'all';
-  if (whole && may?.changes !== false) return catalog;
+export function restrict(catalog: Catalog, { tables: named, rest }: Access): Catalog {
+  if (named === 'all') return catalog;
   // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
-  const given = whole ? allOf(catalog) : soundly(isRecord(named) ? named : {});
-  const sums = sumsOf(catalog, given, may?.changes !== false);
+  const given = soundly(isRecord(named) ? named : {});
+  const others = rest === undefined ? {} : soundly(restOf(catalog, named, rest));
+  const sums = sumsOf(catalog, { ...others, ...given });
   const { tables, describe } = shapeOf(catalog, sums);
   const rules = rulesOf(catalog, sums);
   const locate = onlyRows(catalog.locate, rules);
@@ -49,7 +49,7 @@ export function restrict(catalog: Catalog, { tables: named, may }: Access): Cata
     typeOf: catalog.typeOf,
     unicode: catalog.unicode,
     fingerprint: catalog.fingerprint,
-    restricted: !whole,
+    restricted: !isAll(catalog, sums),
     ruled: rules.size > 0,
   };
   const partly = new Map(
@@ -74,8 +74,26 @@ function isRecord(named: unknown): named is Exclude<Access['tables'], 'all'> {
 
 type Given = Readonly<Record<string, readonly TableAccess[]>>;
 
-function allOf({ tables }: Catalog): Given {
-  return Object.fromEntries([...tables.keys()].map((name) => [name, [{}]]));
+function restOf(
+  { tables }: Catalog,
+  named: object,
+  rest: TableAccess,
+): Exclude<Access['tables'], 'all'> {
+  const others = [...tables.keys()].filter((name) => !Object.hasOwn(named, name));
+  return Object.fromEntries(others.map((name) => [name, rest]));
+}
+
+/** Whether every table is shown whole. */
+function isAll({ tables }: Catalog, sums: Sums): boolean {
+  return [...tables].every(([name, { description }]) => {
+    const shown = sums.get(name)?.shown;
+    return (
+      shown !== undefined &&
+      shown.rows === undefined &&
+      shown.cells.size === 0 &&
+      shown.columns.size === description.columns.length
+    );
+  });
 }
 
 /** A member that is named and has no value is a mistake: without it more would be seen. */
@@ -101,7 +119,7 @@ function soundly(named: Exclude<Access['tables'], 'all'>): Given {
 type Sums = ReadonlyMap<string, Sum>;
 
 /** @throws AccessError for names that there are not */
-function sumsOf(catalog: Catalog, given: Given, mayChange: boolean): Sums {
+function sumsOf(catalog: Catalog, given: Given): Sums {
   const sums = new Map<string, Sum>();
   for (const [name, parts] of Object.entries(given)) {
     const table = catalog.tables.get(name)?.description;
@@ -113,7 +131,7 @@ function sumsOf(catalog: Catalog, given: Given, mayChange: boolean): Sums {
         if (!known.includes(column)) throw unknown(`column of ${name}`, column, known);
       }
     }
-    sums.set(name, addedUp(known, parts, mayChange));
+    sums.set(name, addedUp(known, parts));
   }
   return sums;
 }
@@ -227,8 +245,7 @@ function narrowed(
   const { add, change, required, ...others } = writing;
   const own = columns.has(column.name) ? changes : false;
   const adds = add === true && own !== false && own.add.includes(column.name);
-  const alters =
-    change === true && own !== false && (own.change === true || own.change.includes(column.name));
+  const alters = change === true && own !== false && own.change.includes(column.name);
   if (!adds && !alters) return rest;
   return {
     ...rest,

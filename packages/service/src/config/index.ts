@@ -9,3 +9,5 @@ export {
   type ConfigurationFile,
 } from './read.ts';
 export type { SpellingConfiguration } from './spelling.ts';
+export type { SignInConfiguration, WayIn } from './sign-in.ts';
+export { partsOfRule, type RoleConfiguration, type RolesConfiguration } from './roles.ts';

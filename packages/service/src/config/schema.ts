@@ -1,6 +1,9 @@
 import { paintSchema } from '@ephoros/core/answer';
 import { aggregateNames } from '@ephoros/core/schema';
+import { nearest } from '@ephoros/core/problem';
 import { z } from 'zod';
+import { roles } from './roles.ts';
+import { network, signIn } from './sign-in.ts';
 import { spelling } from './spelling.ts';
 
 const columnName = z.string().min(1).meta({ description: "The column's name in the database." });
@@ -194,6 +197,16 @@ export const configurationSchema = z
         description:
           'Pages of which origins may read the API from a browser: "https://desk.example.com", or "*" for all of them; none by default. They send no cookies.',
       }),
+    address: origin.optional().meta({
+      description:
+        'Where browsers reach the service, such as "https://desk.example.com"; needed for signing in by OpenID Connect behind something that speaks TLS.',
+    }),
+    proxies: z.array(network).optional().meta({
+      description:
+        'Addresses or networks of proxies that are believed where a request comes from (X-Forwarded-For): [10.0.0.7, 10.1.0.0/16]; none by default.',
+    }),
+    signIn: signIn.optional(),
+    roles: roles.optional(),
     limits: z
       .strictObject({
         characters: z
@@ -252,6 +265,27 @@ export const configurationSchema = z
       .record(z.string().min(1), table)
       .optional()
       .meta({ description: 'By name in the database: "passages", or "harbour.fees" in a schema.' }),
+  })
+  .superRefine(({ roles: given, signIn: ways }, context) => {
+    const names = Object.keys(given ?? {});
+    if (given !== undefined && ways === undefined) {
+      context.addIssue({
+        code: 'custom',
+        path: ['roles'],
+        message: 'nobody could have a role: say how callers sign in (signIn)',
+      });
+    }
+    for (const [index, { give = [] }] of (ways ?? []).entries()) {
+      for (const [place, name] of give.entries()) {
+        if (names.includes(name)) continue;
+        const near = nearest(name, names);
+        context.addIssue({
+          code: 'custom',
+          path: ['signIn', index, 'give', place],
+          message: `there is no role ${name}${near === undefined ? '' : `; perhaps ${near}`}`,
+        });
+      }
+    }
   })
   .superRefine(({ spelling: given = [] }, context) => {
     for (const [index, { at }] of given.entries()) {

@@ -53,7 +53,8 @@ const answer = z
   .meta({ description: 'Where the parts of an answer stand, as paths by dots: "data.items".' });
 
 /** Paths that are the service's own. */
-const taken = /^\/(?:api|odata|health|ready|metrics|assets|tables|views|report)?(?:\/|$)/;
+const taken =
+  /^\/(?:api|odata|health|ready|metrics|assets|tables|views|report|sign-in|sign-out)?(?:\/|$)/;
 
 export const spelling = z
   .strictObject({

@@ -10,5 +10,5 @@ export interface RequestContext {
   readonly signal: AbortSignal;
   readonly timings: Timings;
   /** Who asks, as far as the rules of access tell; undefined where there are no rules. */
-  readonly access?: Pick<Access, 'caller'> | undefined;
+  readonly access?: Pick<Access, 'caller' | 'may' | 'about'> | undefined;
 }

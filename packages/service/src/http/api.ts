@@ -1,6 +1,6 @@
 import type { ServerResponse } from 'node:http';
 import { setTimeout } from 'node:timers/promises';
-import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
+import { printAnswer, type CallerAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
 import { readSimulation, type Simulation } from '@ephoros/core/simulation';
@@ -34,7 +34,7 @@ import {
 } from './exchange.ts';
 import { linkHeader } from './link.ts';
 import { openApiDocument } from './openapi.ts';
-import { methodNotAllowed, notFound, simulatedFailure } from './problems.ts';
+import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './problems.ts';
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
@@ -94,8 +94,8 @@ export function createApi(
   const document = openApiDocument(version);
 
   /** Whether a request may be told how its answer comes about: plans name what is hidden. */
-  const mayExplain = (request: ApiRequest, { catalog }: RequestContext): boolean =>
-    !catalog.restricted && explain(request);
+  const mayExplain = (request: ApiRequest, { catalog, access }: RequestContext): boolean =>
+    !catalog.restricted && access?.may?.explanations !== false && explain(request);
 
   /** What a request asks: in its URL, or in its body where that is too long for a URL. */
   const asks = async (
@@ -176,6 +176,7 @@ export function createApi(
   });
 
   const file = about(async (table, context, request, response) => {
+    if (context.access?.may?.exports === false) throw notAllowed('take rows out as files');
     const given = await asks(request, response, exportParameters, bodies.export, context);
     const told = { board: engine.fileBoard, caller: context.access?.caller };
     await answerByFile(table, given, request, response, told);
@@ -186,6 +187,25 @@ export function createApi(
     const progress = await engine.fileBoard.told(placeOf(ticket, access?.caller));
     if (progress === undefined) throw notFound(`/exports/${ticket}`);
     sendJson(request, response, JSON.stringify(progress));
+  });
+
+  const caller = to((context, request, response) => {
+    refuseParameters(request.url ?? '');
+    const { caller: name = null, may = {}, about: told = {} } = context.access ?? {};
+    const answer: CallerAnswer = {
+      name,
+      title: told.title ?? name,
+      roles: [...(told.roles ?? [])],
+      may: {
+        exports: may.exports ?? true,
+        explanations: mayExplain(request, context),
+        views: may.views ?? true,
+        metrics: may.metrics ?? true,
+      },
+      expiresAt: told.expiresAt?.toISOString() ?? null,
+      canSignOut: told.bySession === true,
+    };
+    sendJson(request, response, JSON.stringify(answer));
   });
 
   const tables = to(({ catalog }, request, response) => {
@@ -259,6 +279,7 @@ export function createApi(
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },
     { path: '/tables/:table', methods: asked, handle: description },
     { path: '/tables', methods: asked, handle: tables },
+    { path: '/caller', methods: asked, handle: caller },
     { path: '/selections', methods: ['POST'], handle: to(selections.all) },
     { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(selections.one) },
     { path: '/views', methods: askedOrPosted, handle: to(views.all) },

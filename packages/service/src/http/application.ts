@@ -7,12 +7,22 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
+import type { SignIn } from '../sign-in/index.ts';
 import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
 import { sharing } from './origins.ts';
-import { answerProblem, misdirected, notFound } from './problems.ts';
+import { isOfOwnPage, isSafe } from './own-origin.ts';
+import {
+  answerProblem,
+  foreignPage,
+  misdirected,
+  notAllowed,
+  notFound,
+  unauthorized,
+} from './problems.ts';
+import { signInRoutes } from './sign-in-routes.ts';
 import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
@@ -35,6 +45,10 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly spellings?: readonly SpellingConfiguration[];
   /** Whether the tables are served by OData as well; false by default. */
   readonly odata?: boolean;
+  /** Signing in by a browser; nothing of that by default. */
+  readonly signIn?: SignIn;
+  /** Where browsers reach the service; by the request's Host over plain HTTP by default. */
+  readonly address?: string | undefined;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
@@ -66,6 +80,10 @@ export function createApplication(options: ApplicationOptions): RequestListener 
     for (const [name, value] of securityHeaders) response.setHeader(name, value);
     if (!isKnownHost(request)) {
       answerProblem(misdirected(), request, response, { logger });
+      return;
+    }
+    if (isForeign(request, options)) {
+      answerProblem(foreignPage(), request, response, { logger });
       return;
     }
     const answer = (): void => {
@@ -102,7 +120,8 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     await engine.ready();
     response.json({ status: 'ready' });
   });
-  app.get('/metrics', metrics);
+  app.get('/metrics', mayReadMetrics(options), metrics);
+  if (options.signIn !== undefined) app.use(signInRoutes(options.signIn, options.address));
   if (options.access !== undefined) {
     app.use(apiPath, routerOver(engine, options));
     if (options.odata === true) app.use(odataPath, routerOver(engine, options, 'odata'));
@@ -115,7 +134,7 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
       express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }),
     );
     app.get(
-      ['/', '/tables/:table', '/tables/:table/rows/:key', '/views/:id'],
+      ['/', '/tables/:table', '/tables/:table/rows/:key', '/views/:id', '/sign-in'],
       (_request, response) => {
         response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
       },
@@ -129,6 +148,30 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
   };
   app.use(last);
   return app;
+}
+
+/** Where callers are known, `/metrics` is for those who may read it. */
+function mayReadMetrics({ access }: ApplicationOptions): RequestHandler {
+  return async (request, _response, next) => {
+    if (access === undefined) {
+      next();
+      return;
+    }
+    const allowed = await access(request);
+    if (allowed === undefined) next(unauthorized());
+    else next(allowed.may?.metrics === false ? notAllowed('read the metrics') : undefined);
+  };
+}
+
+/** A page elsewhere that has a browser send what may change something, and is not among those that are named. */
+function isForeign(
+  request: IncomingMessage,
+  { origins = [], address }: Pick<ApplicationOptions, 'origins' | 'address'>,
+): boolean {
+  const { origin } = request.headers;
+  if (origin === undefined || isSafe(request)) return false;
+  if (origins.includes('*') || origins.includes(origin)) return false;
+  return isOfOwnPage(request, address) === false;
 }
 
 /** A request as the API sees it, which knows nothing of the path that it is mounted at. */

@@ -7,3 +7,4 @@ export {
   type RouterOptions,
   type TablesRouter,
 } from './router.ts';
+export { accessBySignIn, addressBehind } from './signed-in.ts';

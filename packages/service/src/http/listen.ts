@@ -10,8 +10,8 @@ export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
   /** 4620 by default; 0 for any free port. */
   readonly port?: number;
   /**
-   * Whether requests may ask how their answer came about. By default on loopback alone, and there
-   * only those that nothing has forwarded.
+   * Whether requests may ask how their answer came about. By default those of callers with a role that says so;
+   * where callers are not known on loopback alone, and there only those that nothing has forwarded.
    */
   readonly explain?: boolean;
 }
@@ -55,7 +55,9 @@ export async function listen(options: ListenOptions): Promise<Listening> {
   const { host = '127.0.0.1', port = 4620, ...rest } = options;
   const own = isLoopback(host);
   // On loopback whoever asks is at the machine itself, unless somebody asks for others.
-  const explain = rest.explain ?? ((request: Request) => own && !isForwarded(request));
+  const explain =
+    rest.explain ??
+    (rest.signIn === undefined ? (request: Request) => own && !isForwarded(request) : true);
   const hostNames = rest.hostNames ?? (own ? [host] : undefined);
   const application = createApplication({
     ...rest,

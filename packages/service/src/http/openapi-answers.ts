@@ -61,10 +61,12 @@ export const exportedFile: ZodOpenApiResponseObject = {
 export const refusals: ZodOpenApiResponsesObject = refused({
   400: 'The query cannot be answered as it stands.',
   401: 'Nobody has signed in: the rules of access know no such caller.',
+  403: 'The caller may not do this, or a page of another origin has had a browser ask.',
   404: 'There is no such table, row or record.',
   405: 'There is something at this path, but not for this method; Allow says for which.',
   413: 'A parameter, a body or an answer is too long.',
   415: 'A body is no JSON.',
+  429: 'The caller, or its address, asks too much; Retry-After says when to come back.',
   421: 'The service is not asked by this host name.',
   500: 'The service has failed; its log says more under the request id.',
   503: 'The database is away, the service is full, or the answer is not ready yet (`progress`); Retry-After says when to come back.',

@@ -1,6 +1,7 @@
 import {
   adviceAnswer,
   aggregatesAnswer,
+  callerAnswer,
   descriptionAnswer,
   fileProgress,
   groupsAnswer,
@@ -161,6 +162,12 @@ export function openApiDocument(version: string): object {
         'listTables',
         'The published tables',
         json(tablesAnswer, 'The tables'),
+        noParameters,
+      ),
+      '/caller': get(
+        'readCaller',
+        'Who asks, and what they may do beside reading',
+        json(callerAnswer, 'The caller'),
         noParameters,
       ),
       '/simulation': get(

@@ -5,6 +5,8 @@ import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
 import { RecordsError } from '../records/index.ts';
 import { Failure, NotReady, type FailureKind } from '../run/index.ts';
+import { AccessError } from '../access/index.ts';
+import { SignInAway, SignInRefused, TooManyAttempts } from '../sign-in/index.ts';
 import { send } from './exchange.ts';
 
 /** The body of an error (RFC 9457). */
@@ -27,6 +29,8 @@ export interface Outcome {
   readonly title: string;
   readonly detail: string;
   readonly retryAfter?: number;
+  /** How to say who one is (RFC 9110, 11.6.1). */
+  readonly challenge?: string;
   readonly errors?: readonly Problem[];
   readonly progress?: Progress;
 }
@@ -148,6 +152,28 @@ export function unauthorized(): HttpRefusal {
     status: 401,
     title: 'Nobody is known to ask',
     detail: 'This needs a caller who is known. Sign in, then ask again.',
+    challenge: 'Bearer realm="ephoros"',
+  });
+}
+
+/** What a caller may not do, whatever rows it may see. `what` ends the sentence "You may not …". */
+export function notAllowed(what: string): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'not-allowed',
+    status: 403,
+    title: 'This is not allowed to you',
+    detail: `You may not ${what}. Whoever runs the service can give you a role that may.`,
+  });
+}
+
+/** A page of somebody else's may have had a browser send this. */
+export function foreignPage(): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'foreign-page',
+    status: 403,
+    title: 'This does not come from a page of the service',
+    detail:
+      'What a browser sends by itself, such as cookies, counts from pages of the service alone. Send a token, or have the page’s origin named: origins, address.',
   });
 }
 
@@ -254,6 +280,42 @@ function outcomeOf(thrown: unknown): Outcome {
   if (thrown instanceof NotReady) {
     return { ...notReady[thrown.what], progress: toldProgress(thrown.progress) };
   }
+  if (thrown instanceof SignInRefused) {
+    return {
+      slug: 'sign-in-refused',
+      status: 401,
+      title: 'The sign-in does not hold',
+      detail: thrown.message,
+      challenge: 'Bearer realm="ephoros", error="invalid_token"',
+    };
+  }
+  if (thrown instanceof TooManyAttempts) {
+    return {
+      slug: 'too-many-attempts',
+      status: 429,
+      title: 'Too many sign-ins did not hold',
+      detail:
+        'Too many sign-ins from this address did not hold. Wait a little, then try once more.',
+      retryAfter: thrown.retryAfter,
+    };
+  }
+  if (thrown instanceof SignInAway) {
+    return {
+      slug: 'sign-in-away',
+      status: 503,
+      title: 'Who you are cannot be told at the moment',
+      detail: 'What the service asks for that is away. Try again shortly.',
+      retryAfter: 5,
+    };
+  }
+  if (thrown instanceof AccessError) {
+    return {
+      slug: 'access-unusable',
+      status: 500,
+      title: 'What you may see cannot be worked out',
+      detail: 'A rule of access does not fit the tables. The log has more under the request id.',
+    };
+  }
   if (thrown instanceof RecordsError) {
     return {
       slug: 'records-unusable',
@@ -327,7 +389,7 @@ function sendProblem(
   requestId: string,
   outcomes?: string,
 ): void {
-  const { slug, status, title, detail, retryAfter, errors, progress } = outcome;
+  const { slug, status, title, detail, errors, progress } = outcome;
   const document: ProblemDocument = {
     type: `urn:ephoros:problem:${slug}`,
     title,
@@ -340,18 +402,19 @@ function sendProblem(
   const json = JSON.stringify(document);
   // The outcomes are JSON already, with all digits.
   const body = outcomes === undefined ? json : `${json.slice(0, -1)},"outcomes":${outcomes}}`;
-  sendPrinted(request, response, { status, retryAfter }, body, 'application/problem+json');
+  sendPrinted(request, response, outcome, body, 'application/problem+json');
 }
 
 function sendPrinted(
   request: IncomingMessage,
   response: ServerResponse,
-  { status, retryAfter }: { readonly status: number; readonly retryAfter?: number | undefined },
+  { status, retryAfter, challenge }: Pick<Outcome, 'status' | 'retryAfter' | 'challenge'>,
   json: string,
   type = 'application/json',
 ): void {
   send(request, response, status, Buffer.from(json), {
     ...(retryAfter === undefined ? {} : { 'Retry-After': String(retryAfter) }),
+    ...(challenge === undefined ? {} : { 'WWW-Authenticate': challenge }),
     'Cache-Control': 'no-store',
     'Content-Type': `${type}; charset=utf-8`,
   });
@@ -391,7 +454,8 @@ interface Telling {
 
 /** What a log may hold of an error: never PostgreSQL's detail, which quotes values. */
 function loggable(thrown: unknown): object {
-  const cause: unknown = thrown instanceof Failure ? thrown.cause : thrown;
+  const cause: unknown =
+    thrown instanceof Failure || thrown instanceof SignInAway ? thrown.cause : thrown;
   const { name, code, message, stack } = (cause ?? {}) as Record<string, unknown>;
   return thrown instanceof Failure && thrown.kind === 'refused-value'
     ? { name, code }

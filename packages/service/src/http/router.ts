@@ -53,7 +53,12 @@ export function createRouter(options: RouterOptions): TablesRouter {
   const engine = new Engine(options, logger);
   const tables = tablesOver(engine);
   const { configuration = {} } = options;
-  const { spelling: spellings = [] } = configurationOf(configuration).configuration;
+  const { spelling: spellings = [], signIn, roles } = configurationOf(configuration).configuration;
+  if ((signIn ?? roles) !== undefined && options.access === undefined) {
+    throw new TypeError(
+      'signIn and roles are of the service by itself. A router is told who may see what by access.',
+    );
+  }
   const answering = { ...options, logger, spellings };
   return Object.assign(routerOver(engine, answering), {
     odata: routerOver(engine, answering, 'odata'),

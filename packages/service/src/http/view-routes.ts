@@ -2,7 +2,7 @@ import type { ServerResponse } from 'node:http';
 import { problem } from '@ephoros/core/problem';
 import { newViewBody, viewChangeBody, type ViewAnswer } from '@ephoros/core/view';
 import etag from 'etag';
-import { KeptViewAnswers, mostListed, type Engine } from '../engine/index.ts';
+import { KeptViewAnswers, mostListed, type Engine, type RequestContext } from '../engine/index.ts';
 import {
   readCount,
   readParameters,
@@ -20,6 +20,8 @@ import {
   type RouteAnswer,
 } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
+import { isSafe } from './own-origin.ts';
+import { notAllowed } from './problems.ts';
 
 /** What the routes about kept views answer, by the engine; `textOf` reads a body that is JSON. */
 export function viewRoutes(
@@ -28,6 +30,7 @@ export function viewRoutes(
 ): Readonly<Record<'all' | 'one', RouteAnswer>> {
   return {
     all: async (context, request, response) => {
+      refuseWithout(context, request);
       const views = new KeptViewAnswers(engine, context);
       if (request.method === 'POST') {
         refuseParameters(request.url ?? '');
@@ -46,6 +49,7 @@ export function viewRoutes(
       sendJson(request, response, JSON.stringify(await views.list(asked)));
     },
     one: async (context, request, response, { id = '' }) => {
+      refuseWithout(context, request);
       const views = new KeptViewAnswers(engine, context);
       refuseParameters(request.url ?? '');
       switch (request.method) {
@@ -64,6 +68,13 @@ export function viewRoutes(
       }
     },
   };
+}
+
+/** @throws HttpRefusal where the caller may keep none, or open none */
+function refuseWithout({ access }: RequestContext, request: ApiRequest): void {
+  const views = access?.may?.views ?? true;
+  if (views === false) throw notAllowed('open kept views');
+  if (views === 'open' && !isSafe(request)) throw notAllowed('keep views');
 }
 
 function sendView(request: ApiRequest, response: ServerResponse, view: ViewAnswer): void {

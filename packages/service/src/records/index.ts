@@ -9,3 +9,5 @@ export {
   type LoggedChange,
   type LoggedSet,
 } from './change-log.ts';
+export { isInForce, isOwnToken, Tokens, type KeptToken, type NewToken } from './tokens.ts';
+export { SignIns, type KeptSignIn } from './sign-ins.ts';

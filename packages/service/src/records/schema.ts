@@ -133,3 +133,49 @@ export const views = ephoros.table(
       .where(sql`${first} and ${shared}`),
   ],
 );
+
+/** Tokens that the service has given out. */
+export const tokens = ephoros.table(
+  'tokens',
+  {
+    id: text('id').primaryKey(),
+    /** Who comes by it. */
+    name: text('name').notNull(),
+    /** SHA-256 of the whole token, in base64url; the token itself is nowhere. */
+    hash: text('hash').notNull(),
+    /** JSON: a list of names. */
+    roles: text('roles').notNull(),
+    /** JSON: an object of values for the rules of rows. */
+    claims: text('claims').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
+    /** Null where it does not end by itself. */
+    expiresAt: timestamp('expires_at', { withTimezone: true }),
+    revokedAt: timestamp('revoked_at', { withTimezone: true }),
+    /** When it was last seen, to the minute. */
+    usedAt: timestamp('used_at', { withTimezone: true }),
+  },
+  ({ name }) => [index('tokens_name').on(name)],
+);
+
+/** Times that somebody signed in by a browser. */
+export const sessions = ephoros.table(
+  'sessions',
+  {
+    id: text('id').primaryKey(),
+    caller: text('caller').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
+    expiresAt: timestamp('expires_at', { withTimezone: true }).notNull(),
+    /** When the caller signed out, or was signed out. */
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+  },
+  ({ expiresAt, caller }) => [
+    index('sessions_expires_at').on(expiresAt),
+    index('sessions_caller').on(caller),
+  ],
+);
+
+/** What all services of these records must know and nobody else: the key of session cookies. */
+export const secrets = ephoros.table('secrets', {
+  name: text('name').primaryKey(),
+  value: text('value').notNull(),
+});

@@ -1,7 +1,16 @@
+import { checkRoles } from '../access/index.ts';
 import { configurationOf } from '../config/index.ts';
 import { readRole, type Catalog, type RoleRow } from '../catalog/index.ts';
 import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts';
-import { isLoopback, listen, urlOf, type ListenOptions } from '../http/index.ts';
+import {
+  accessBySignIn,
+  addressBehind,
+  isLoopback,
+  listen,
+  urlOf,
+  type ListenOptions,
+} from '../http/index.ts';
+import { SignIn } from '../sign-in/index.ts';
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
 
 export interface ServeOptions
@@ -54,7 +63,9 @@ function refuseUnprotected({
  */
 export async function serve(options: ServeOptions): Promise<RunningService> {
   const { workers = 1, host = '127.0.0.1', logger } = options;
-  refuseUnprotected({ ...options, host });
+  const { signIn } = configurationOf(options.configuration ?? {}).configuration;
+  refuseUnprotected({ ...options, host, access: options.access ?? signIn });
+  refuseForgetful(options);
   const context = workerContext();
   if (context !== undefined) return serveAsWorker(options, context);
   if (workers === 1) return serveHere(options);
@@ -75,13 +86,15 @@ async function serveHere(
 ): Promise<RunningService> {
   const engine = new Engine(options, options.logger);
   try {
-    const { tables } = await engine.ready();
+    const catalog = await engine.ready();
+    const { tables } = catalog;
+    checkRoles(catalog, configurationOf(options.configuration ?? {}));
     const role = context === undefined ? await readRole(engine.database) : undefined;
     const { metrics } = context ?? {};
     const listening = await listen({
       ...options,
       engine,
-      ...offeredBy(options),
+      ...offeredBy(options, engine),
       ...(metrics === undefined ? {} : { metrics }),
     });
     return {
@@ -100,16 +113,41 @@ async function serveHere(
   }
 }
 
-type Offered = 'origins' | 'odata' | 'spellings';
+type Offered = 'origins' | 'odata' | 'spellings' | 'signIn' | 'address';
 
-/** What the configuration says of how the service is reached: by pages of which origins, in which words. */
-function offeredBy({ configuration = {} }: ServeOptions): Required<Pick<ListenOptions, Offered>> {
-  const {
-    origins = [],
-    odata = false,
-    spelling = [],
-  } = configurationOf(configuration).configuration;
-  return { origins, odata, spellings: spelling };
+/** What the configuration says of how the service is reached: by whom, by pages of which origins, in which words. */
+function offeredBy(
+  { configuration: given = {}, access }: ServeOptions,
+  { records }: Engine,
+): Pick<ListenOptions, Offered | 'access'> {
+  const { configuration } = configurationOf(given);
+  const { origins = [], odata = false, spelling = [], signIn: ways, address } = configuration;
+  const offered = { origins, odata, spellings: spelling, ...(address && { address }) };
+  if (ways === undefined) return offered;
+  const signIn = new SignIn({
+    configuration: { ...configuration, signIn: ways },
+    records,
+    addressOf: addressBehind(configuration.proxies ?? []),
+  });
+  // A program's own rules come first.
+  return { ...offered, signIn, access: access ?? accessBySignIn(signIn, configuration) };
+}
+
+/** @throws ConfigurationError where a way of signing in keeps something, and nothing is kept */
+function refuseForgetful({ configuration: given = {}, records }: ServeOptions): void {
+  if (records !== undefined) return;
+  const file = configurationOf(given);
+  const mistakes = (file.configuration.signIn ?? []).flatMap(({ kind }, index) =>
+    kind === 'tokens' || kind === 'openid'
+      ? [
+          {
+            path: ['signIn', index],
+            message: `${kind === 'tokens' ? 'tokens' : 'sessions'} are kept in the records: start the service with --records`,
+          },
+        ]
+      : [],
+  );
+  if (mistakes.length > 0) throw file.refuse(mistakes);
 }
 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
@@ -139,7 +177,9 @@ async function inspect(
 ): Promise<{ readonly catalog: Catalog; readonly role: RoleRow }> {
   const engine = new Engine({ ...options, connections: 1 });
   try {
-    return { catalog: await engine.ready(), role: await readRole(engine.database) };
+    const catalog = await engine.ready();
+    checkRoles(catalog, configurationOf(options.configuration ?? {}));
+    return { catalog, role: await readRole(engine.database) };
   } finally {
     await engine.close();
   }

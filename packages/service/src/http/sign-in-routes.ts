@@ -1,0 +1,85 @@
+import { Router, type Request, type RequestHandler } from 'express';
+import { z } from 'zod';
+import { refuseParameters } from '../question/index.ts';
+import { SignInAway, SignInRefused, type SignIn } from '../sign-in/index.ts';
+import { jsonOf } from './body-text.ts';
+import { sendJson, sendNothing, setRoute } from './exchange.ts';
+import { readJsonBody } from './json-body.ts';
+import { isOfOwnPage } from './own-origin.ts';
+import { foreignPage, notFound } from './problems.ts';
+
+const tokenBody = z.strictObject({ token: z.string().min(1).max(16_384) });
+
+/**
+ * Signing in and out by a browser. `address` is where browsers reach the service; by default what the request
+ * names as its host, over plain HTTP.
+ */
+export function signInRoutes(signIn: SignIn, address?: string): Router {
+  const router = Router({ caseSensitive: true });
+  const urlOf = (request: Request, path: string): URL =>
+    new URL(path, address ?? `http://${request.headers.host ?? 'localhost'}`);
+
+  const ofOwnPage: RequestHandler = (request, _response, next) => {
+    // Else a page elsewhere could sign somebody in as another, or out.
+    next(isOfOwnPage(request, address) === false ? foreignPage() : undefined);
+  };
+
+  router.get('/sign-in/ways', (request, response) => {
+    setRoute(response, '/sign-in/ways');
+    refuseParameters(request.url);
+    sendJson(request, response, JSON.stringify({ ways: signIn.offered() }));
+  });
+
+  router.get('/sign-in/at/:number', async (request, response) => {
+    setRoute(response, '/sign-in/at/:number');
+    const number = Number(request.params.number);
+    const back = pathIn(new URL(request.url, 'http://here').searchParams.get('back'));
+    const redirect = urlOf(request, '/sign-in/back').href;
+    try {
+      const url = await signIn.toProvider(number, { redirect, back }, response);
+      if (url === undefined) throw notFound(request.path);
+      go(response, url.href);
+    } catch (thrown) {
+      if (!(thrown instanceof SignInAway)) throw thrown;
+      go(response, `/sign-in?failed=away&back=${encodeURIComponent(back)}`);
+    }
+  });
+
+  router.get('/sign-in/back', async (request, response) => {
+    setRoute(response, '/sign-in/back');
+    try {
+      const url = urlOf(request, request.originalUrl);
+      go(response, await signIn.fromProvider(url, request, response));
+    } catch (thrown) {
+      if (!(thrown instanceof SignInRefused) && !(thrown instanceof SignInAway)) throw thrown;
+      go(response, `/sign-in?failed=${thrown instanceof SignInAway ? 'away' : 'refused'}`);
+    }
+  });
+
+  router.post('/sign-in/token', ofOwnPage, async (request, response) => {
+    setRoute(response, '/sign-in/token');
+    const { token } = readJsonBody(await jsonOf(request, response), tokenBody);
+    await signIn.byToken(token, request, response);
+    sendNothing(response);
+  });
+
+  router.post('/sign-out', ofOwnPage, async (request, response) => {
+    setRoute(response, '/sign-out');
+    await signIn.end(request, response);
+    sendNothing(response);
+  });
+
+  return router;
+}
+
+function go(response: Parameters<RequestHandler>[1], url: string): void {
+  response.set('Cache-Control', 'no-store').redirect(303, url);
+}
+
+/** A path of this service: never another host's, however it is written. */
+function pathIn(text: string | null): string {
+  if (text === null || !/^\/(?![/\\])/.test(text)) return '/';
+  const here = 'http://here';
+  const url = URL.canParse(text, here) ? new URL(text, here) : undefined;
+  return url?.origin === here ? url.pathname + url.search : '/';
+}

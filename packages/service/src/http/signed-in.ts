@@ -1,0 +1,37 @@
+import type { IncomingMessage } from 'node:http';
+import type { Request } from 'express';
+import type { Access } from '../access/index.ts';
+import type { Configuration } from '../config/index.ts';
+import { accessOfPrincipal, networks, type SignIn } from '../sign-in/index.ts';
+import { isOfOwnPage, isSafe } from './own-origin.ts';
+import { foreignPage } from './problems.ts';
+
+/**
+ * What whoever is signed in may see. What a browser sends by itself, its cookies and what a proxy adds, counts for
+ * a request that may change something from a page of the service alone.
+ */
+export function accessBySignIn(
+  signIn: SignIn,
+  { roles, address }: Configuration,
+): (request: Request) => Promise<Access | undefined> {
+  return async (request) => {
+    const principal = await signIn.identify(request);
+    if (principal === undefined) return undefined;
+    const byItself = principal.by === 'session' || principal.by === 'proxy';
+    if (byItself && !isSafe(request) && isOfOwnPage(request, address) !== true) {
+      throw foreignPage();
+    }
+    return accessOfPrincipal(principal, roles);
+  };
+}
+
+/** The address that a request comes from: what trusted proxies say, from the last one on (X-Forwarded-For). */
+export function addressBehind(proxies: readonly string[]): (request: IncomingMessage) => string {
+  const isTrusted = networks(proxies);
+  return ({ socket, headers }) => {
+    const { remoteAddress = '' } = socket;
+    const forwarded = String(headers['x-forwarded-for'] ?? '').split(',');
+    const way = [...forwarded.map((one) => one.trim()).filter((one) => one !== ''), remoteAddress];
+    return way.findLast((address) => !isTrusted(address)) ?? remoteAddress;
+  };
+}

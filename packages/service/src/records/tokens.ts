@@ -1,0 +1,159 @@
+import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { and, asc, eq, gt, isNull, lt, or } from 'drizzle-orm';
+import type { Records } from './records.ts';
+import { tokens } from './schema.ts';
+
+/** A token that was given out, without what it is made of. */
+export interface KeptToken {
+  readonly id: string;
+  /** Who comes by it. */
+  readonly name: string;
+  readonly roles: readonly string[];
+  readonly claims: Readonly<Record<string, unknown>>;
+  readonly createdAt: Date;
+  /** Undefined where it does not end by itself. */
+  readonly expiresAt: Date | undefined;
+  readonly revokedAt: Date | undefined;
+  readonly usedAt: Date | undefined;
+}
+
+export interface NewToken {
+  readonly name: string;
+  readonly roles: readonly string[];
+  readonly claims?: Readonly<Record<string, unknown>>;
+  readonly expiresAt?: Date | undefined;
+}
+
+/** What all tokens begin with, so that they are found where they should not be. */
+const head = 'ephoros_';
+const form = /^ephoros_([\w-]{12})_[\w-]{43}$/;
+
+/** Ms between two notes that a token is in use. */
+const noted = 60_000;
+
+/** Whether a text looks like a token that this service could have given out. */
+export function isOwnToken(text: string): boolean {
+  return text.startsWith(head);
+}
+
+/** The tokens that the service gives out. All throw RecordsError, Failure. */
+export class Tokens {
+  private readonly records: Records;
+  private readonly now: () => number;
+
+  constructor(records: Records, now: () => number = Date.now) {
+    this.records = records;
+    this.now = now;
+  }
+
+  /** Makes a token; its text is told this once, and kept nowhere. */
+  async add({ name, roles, claims = {}, expiresAt }: NewToken): Promise<{
+    readonly token: KeptToken;
+    readonly text: string;
+  }> {
+    // Of letters that \w has, so that the parts are told apart.
+    const id = randomBytes(9).toString('base64url').replaceAll('_', '-');
+    const text = `${head}${id}_${randomBytes(32).toString('base64url')}`;
+    const row = {
+      id,
+      name,
+      hash: hashOf(text),
+      roles: JSON.stringify(roles),
+      claims: JSON.stringify(claims),
+      createdAt: new Date(this.now()),
+      expiresAt: expiresAt ?? null,
+    };
+    const [made] = await this.records.use((database) =>
+      database.insert(tokens).values(row).returning(),
+    );
+    if (made === undefined) throw new Error('what was kept is not there');
+    return { token: tokenOf(made), text };
+  }
+
+  /** All of them, by name; those that no longer count are left out unless they are asked for. */
+  async list(ended = false): Promise<readonly KeptToken[]> {
+    const now = new Date(this.now());
+    const rows = await this.records.use((database) =>
+      database
+        .select()
+        .from(tokens)
+        .where(
+          ended
+            ? undefined
+            : and(
+                isNull(tokens.revokedAt),
+                or(isNull(tokens.expiresAt), gt(tokens.expiresAt, now)),
+              ),
+        )
+        .orderBy(asc(tokens.name), asc(tokens.createdAt)),
+    );
+    return rows.map(tokenOf);
+  }
+
+  /** Ends a token by its id, or all of a name. Gives those that counted until now. */
+  async revoke(idOrName: string): Promise<readonly KeptToken[]> {
+    const rows = await this.records.use((database) =>
+      database
+        .update(tokens)
+        .set({ revokedAt: new Date(this.now()) })
+        .where(
+          and(or(eq(tokens.id, idOrName), eq(tokens.name, idOrName)), isNull(tokens.revokedAt)),
+        )
+        .returning(),
+    );
+    return rows.map(tokenOf);
+  }
+
+  /** The token with this text, while it counts. */
+  async find(text: string): Promise<KeptToken | undefined> {
+    const id = form.exec(text)?.[1];
+    if (id === undefined) return undefined;
+    const [row] = await this.records.use((database) =>
+      database.select().from(tokens).where(eq(tokens.id, id)),
+    );
+    if (row === undefined || !isSameHash(row.hash, hashOf(text))) return undefined;
+    const token = tokenOf(row);
+    return isInForce(token, this.now()) ? token : undefined;
+  }
+
+  /** Notes that a token is in use. */
+  async note({ id }: KeptToken): Promise<void> {
+    const now = this.now();
+    const before = new Date(now - noted);
+    await this.records.use((database) =>
+      database
+        .update(tokens)
+        .set({ usedAt: new Date(now) })
+        .where(and(eq(tokens.id, id), or(isNull(tokens.usedAt), lt(tokens.usedAt, before)))),
+    );
+  }
+}
+
+/** Whether a token counts at a time. */
+export function isInForce({ expiresAt, revokedAt }: KeptToken, now: number): boolean {
+  return revokedAt === undefined && (expiresAt === undefined || expiresAt.getTime() > now);
+}
+
+/** A token is of 256 random bits: nobody finds it by trying, so that a quick hash is enough. */
+function hashOf(text: string): string {
+  return createHash('sha256').update(text).digest('base64url');
+}
+
+function isSameHash(one: string, other: string): boolean {
+  const [first, second] = [Buffer.from(one), Buffer.from(other)];
+  return first.length === second.length && timingSafeEqual(first, second);
+}
+
+function tokenOf(row: typeof tokens.$inferSelect): KeptToken {
+  const { id, name, createdAt } = row;
+  return {
+    id,
+    name,
+    roles: JSON.parse(row.roles) as readonly string[],
+    claims: JSON.parse(row.claims) as Readonly<Record<string, unknown>>,
+    createdAt,
+    expiresAt: row.expiresAt ?? undefined,
+    revokedAt: row.revokedAt ?? undefined,
+    usedAt: row.usedAt ?? undefined,
+  };
+}

@@ -1,0 +1,53 @@
+import type { IncomingMessage } from 'node:http';
+import { BlockList, isIP } from 'node:net';
+import type { WayIn } from '../config/index.ts';
+import type { Principal } from './principal.ts';
+
+/** Whether an address is one of these, or in one of these networks: 10.0.0.7, 10.0.0.0/24. */
+export function networks(texts: readonly string[]): (address: string | undefined) => boolean {
+  const list = new BlockList();
+  for (const text of texts) {
+    const [address = '', bits] = text.split('/');
+    const isSix = isIP(address) === 6;
+    list.addSubnet(address, Number(bits ?? (isSix ? 128 : 32)), isSix ? 'ipv6' : 'ipv4');
+  }
+  return (given = '') => {
+    const address = given.replace(/^::ffff:(?=\d+\.)/, '');
+    const family = isIP(address);
+    return family !== 0 && list.check(address, family === 6 ? 'ipv6' : 'ipv4');
+  };
+}
+
+/** Who a trusted proxy says is asking. */
+export class ProxyHeader {
+  private readonly way: WayIn<'proxy'>;
+  private readonly isTrusted: (address: string | undefined) => boolean;
+
+  constructor(way: WayIn<'proxy'>) {
+    this.way = way;
+    this.isTrusted = networks(way.from);
+  }
+
+  /** Undefined where it says nothing, or where somebody else does. */
+  read({ headers, socket }: IncomingMessage): Principal | undefined {
+    const { header, rolesHeader, titleHeader, claims = {}, give = [], prefix = '' } = this.way;
+    if (!this.isTrusted(socket.remoteAddress)) return undefined;
+    const said = (name: string | undefined): string | undefined => {
+      const text = name === undefined ? undefined : headers[name.toLowerCase()];
+      // Sent twice it would be two names: nobody is meant.
+      return typeof text === 'string' && text.trim() !== '' ? text.trim() : undefined;
+    };
+    const name = said(header);
+    if (name === undefined) return undefined;
+    const roles = (said(rolesHeader) ?? '').split(',').map((one) => one.trim());
+    return {
+      name: prefix + name,
+      title: said(titleHeader) ?? name,
+      roles: [...new Set([...roles.filter((one) => one !== ''), ...give])],
+      claims: Object.fromEntries(
+        Object.entries(claims).map(([claim, from]) => [claim, said(from)] as const),
+      ),
+      by: 'proxy',
+    };
+  }
+}

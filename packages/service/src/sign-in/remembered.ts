@@ -1,0 +1,61 @@
+import { LRUCache } from 'lru-cache';
+import { SignInAway } from './refusals.ts';
+
+/** Answers that are remembered at most. */
+const most = 10_000;
+/** Ms that an answer counts without being asked for anew: as long as a token that was revoked may still be used. */
+const fresh = 5_000;
+/** Ms that it counts while nobody can be asked. */
+const patient = 15 * 60_000;
+
+interface Known<Value> {
+  readonly value: Value | undefined;
+  readonly at: number;
+}
+
+/**
+ * What is asked of the records at every request, remembered for a few seconds. While the records are away, what was
+ * known within the last quarter of an hour goes on; of anything else nothing is known.
+ */
+export class Remembered<Value> {
+  private readonly known = new LRUCache<string, Known<Value>>({ max: most });
+  private readonly asked = new Map<string, Promise<Value | undefined>>();
+  private readonly ask: (key: string) => Promise<Value | undefined>;
+  private readonly now: () => number;
+
+  constructor(ask: (key: string) => Promise<Value | undefined>, now: () => number = Date.now) {
+    this.ask = ask;
+    this.now = now;
+  }
+
+  /** @throws SignInAway */
+  async get(key: string): Promise<Value | undefined> {
+    const known = this.known.get(key);
+    if (known !== undefined && this.now() - known.at < fresh) return known.value;
+    const asked = this.asked.get(key) ?? this.renew(key);
+    this.asked.set(key, asked);
+    try {
+      return await asked;
+    } catch (thrown) {
+      if (known?.value !== undefined && this.now() - known.at < patient) return known.value;
+      throw new SignInAway(thrown);
+    } finally {
+      this.asked.delete(key);
+    }
+  }
+
+  /** Whether it was found before, so that it is no guess. */
+  has(key: string): boolean {
+    return this.known.get(key)?.value !== undefined;
+  }
+
+  forget(key: string): void {
+    this.known.delete(key);
+  }
+
+  private async renew(key: string): Promise<Value | undefined> {
+    const value = await this.ask(key);
+    this.known.set(key, { value, at: this.now() });
+    return value;
+  }
+}

@@ -1,0 +1,271 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { partsOfRule, type Configuration, type SignInConfiguration } from '../config/index.ts';
+import {
+  isInForce,
+  isOwnToken,
+  SignIns,
+  Tokens,
+  type KeptSignIn,
+  type KeptToken,
+  type Records,
+} from '../records/index.ts';
+import { SignedTokens } from './jwt.ts';
+import { OpenIdWay } from './openid.ts';
+import { claimAt, type Claims, type Principal } from './principal.ts';
+import { ProxyHeader } from './proxy.ts';
+import { SignInRefused, TooManyAttempts } from './refusals.ts';
+import { Remembered } from './remembered.ts';
+import { SealedCookies, type OnTheWay } from './session-cookie.ts';
+
+/** A way of signing in as a page offers it. */
+export interface OfferedWay {
+  readonly kind: 'openid' | 'token';
+  readonly label: string;
+  /** Where a browser goes to, or where the token is sent. */
+  readonly path: string;
+}
+
+export interface SignInOptions {
+  readonly configuration: Configuration & { readonly signIn: SignInConfiguration };
+  /** Undefined where nothing is kept: then there are neither own tokens nor sessions. */
+  readonly records: Records | undefined;
+  readonly now?: () => number;
+  /** The address that a request came from, as far as proxies are believed. */
+  readonly addressOf: (request: IncomingMessage) => string;
+}
+
+const defaultHours = 8;
+/** Ms that somebody may take at the provider. */
+const onTheWayFor = 10 * 60_000;
+/** Refused tokens of one address in a minute, beyond which unknown ones are not looked at. */
+const mostAttempts = 30;
+
+/** Who is asking, by every way that the configuration names. */
+export class SignIn {
+  /** Cookies and their key; undefined where nothing is kept. */
+  private readonly cookies: SealedCookies | undefined;
+  private readonly ways: SignInConfiguration;
+  private readonly signed: SignedTokens;
+  private readonly proxies: readonly ProxyHeader[];
+  private readonly openids: readonly OpenIdWay[];
+  private readonly tokens: Tokens | undefined;
+  private readonly signIns: SignIns | undefined;
+  private readonly knownTokens: Remembered<KeptToken>;
+  private readonly knownSessions: Remembered<KeptSignIn>;
+  private readonly attempts = new RateLimiterMemory({ points: mostAttempts, duration: 60 });
+  private readonly options: SignInOptions;
+  private readonly now: () => number;
+  /** The claims that rules use: nothing else of them stays with a session. */
+  private readonly claims: readonly string[];
+
+  constructor(options: SignInOptions) {
+    const { configuration, records, now = Date.now } = options;
+    const { signIn: ways, address } = configuration;
+    this.options = options;
+    this.now = now;
+    this.ways = ways;
+    this.signed = new SignedTokens(ofKind(ways, 'jwt'));
+    this.proxies = ofKind(ways, 'proxy').map((way) => new ProxyHeader(way));
+    this.openids = ofKind(ways, 'openid').map((way) => new OpenIdWay(way));
+    this.tokens = records && new Tokens(records, now);
+    this.signIns = records && new SignIns(records, now);
+    const { signIns } = this;
+    this.cookies =
+      signIns &&
+      new SealedCookies(() => signIns.secret(), {
+        secure: address?.startsWith('https:') === true,
+        now,
+      });
+    this.knownTokens = new Remembered(async (text) => this.tokens?.find(text), now);
+    this.knownSessions = new Remembered(async (id) => this.signIns?.find(id), now);
+    this.claims = claimsOfRules(configuration);
+  }
+
+  /**
+   * Who sends a request; undefined where it says nothing of that.
+   * @throws SignInRefused, SignInAway, TooManyAttempts
+   */
+  async identify(request: IncomingMessage): Promise<Principal | undefined> {
+    const token = bearerOf(request);
+    if (token !== undefined) return this.ofToken(token, request);
+    for (const proxy of this.proxies) {
+      const found = proxy.read(request);
+      if (found !== undefined) return found;
+    }
+    return this.ofSession(request);
+  }
+
+  /** The ways that a page offers. */
+  offered(): readonly OfferedWay[] {
+    const providers = this.openids.map(({ way }, index) => ({
+      kind: 'openid' as const,
+      label: way.label ?? new URL(way.issuer).hostname,
+      path: `/sign-in/at/${index}`,
+    }));
+    const takesTokens =
+      this.ways.some(({ kind }) => kind === 'tokens') && this.cookies !== undefined;
+    return [
+      ...providers,
+      ...(takesTokens
+        ? [{ kind: 'token' as const, label: 'A token', path: '/sign-in/token' }]
+        : []),
+    ];
+  }
+
+  /** Sends a browser to a provider; undefined where there is none of this number. @throws SignInAway */
+  async toProvider(
+    number: number,
+    { redirect, back }: { readonly redirect: string; readonly back: string },
+    response: ServerResponse,
+  ): Promise<URL | undefined> {
+    const openid = this.openids[number];
+    if (openid === undefined || this.cookies === undefined) return undefined;
+    const { url, begun } = await openid.begin(redirect);
+    const remembered: OnTheWay = { ...begun, back, way: number };
+    await this.cookies.give('way', response, remembered, new Date(this.now() + onTheWayFor));
+    return url;
+  }
+
+  /** Takes somebody in who comes back from a provider; gives where they wanted to go. @throws SignInRefused, SignInAway */
+  async fromProvider(
+    url: URL,
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): Promise<string> {
+    const remembered = await this.cookies?.read('way', request);
+    const openid = this.openids[remembered?.way ?? -1];
+    if (remembered === undefined || openid === undefined) {
+      throw new SignInRefused(
+        'This sign-in was not begun in this browser, or more than ten minutes ago. Begin once more.',
+      );
+    }
+    this.cookies?.drop('way', response);
+    const who = await openid.finish(url, remembered);
+    const hours = openid.way.hours ?? defaultHours;
+    await this.begin(response, { ...who, claims: who.claims }, hours);
+    return remembered.back;
+  }
+
+  /** Signs a browser in by a token that the service has given out. @throws SignInRefused, TooManyAttempts, SignInAway */
+  async byToken(
+    token: string,
+    request: IncomingMessage,
+    response: ServerResponse,
+  ): Promise<Principal> {
+    const who = await this.ofToken(token, request);
+    const left = ((who.expiresAt?.getTime() ?? Infinity) - this.now()) / 3_600_000;
+    await this.begin(response, who, Math.min(defaultHours, left));
+    return who;
+  }
+
+  /** Signs a browser out. */
+  async end(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    const found = await this.cookies?.read('session', request);
+    this.cookies?.drop('session', response);
+    if (found === undefined) return;
+    await this.signIns?.end({ id: found.sid });
+    this.knownSessions.forget(found.sid);
+  }
+
+  private async begin(
+    response: ServerResponse,
+    { name, title, roles, claims }: Pick<Principal, 'name' | 'title' | 'roles' | 'claims'>,
+    hours: number,
+  ): Promise<void> {
+    if (this.signIns === undefined || this.cookies === undefined) return;
+    const expiresAt = new Date(this.now() + hours * 3_600_000);
+    const { id } = await this.signIns.begin(name, expiresAt);
+    const kept = Object.fromEntries(
+      this.claims.flatMap((claim) => {
+        const value = claimAt(claims, claim);
+        return value === undefined ? [] : [[claim, value] as const];
+      }),
+    );
+    const content = { sid: id, name, title, roles: [...roles], claims: kept };
+    await this.cookies.give('session', response, content, expiresAt);
+  }
+
+  private async ofSession(request: IncomingMessage): Promise<Principal | undefined> {
+    const found = await this.cookies?.read('session', request);
+    if (found === undefined) return undefined;
+    const kept = await this.knownSessions.get(found.sid);
+    if (kept === undefined) return undefined;
+    const { sid, name, title, roles, claims, exp } = found;
+    const expiresAt = new Date(exp * 1000);
+    if (expiresAt.getTime() <= this.now()) return undefined;
+    return { name, title, roles, claims, by: 'session', session: sid, expiresAt };
+  }
+
+  private async ofToken(token: string, request: IncomingMessage): Promise<Principal> {
+    const address = this.options.addressOf(request);
+    const isOwn = isOwnToken(token);
+    if (!isOwn || !this.knownTokens.has(token)) await this.refuseTooMany(address);
+    try {
+      return isOwn ? await this.ofOwnToken(token) : await this.signed.read(token);
+    } catch (thrown) {
+      if (thrown instanceof SignInRefused) await this.attempts.penalty(address);
+      throw thrown;
+    }
+  }
+
+  private async ofOwnToken(text: string): Promise<Principal> {
+    const way = ofKind(this.ways, 'tokens')[0];
+    const token = way === undefined ? undefined : await this.knownTokens.get(text);
+    if (token === undefined || !isInForce(token, this.now())) {
+      throw new SignInRefused('The token is not known, has expired or was revoked.');
+    }
+    // Noted while the answer is made; where it cannot be, nothing is lost but that.
+    this.tokens?.note(token).catch(() => undefined);
+    const { give = [], prefix = '' } = way ?? {};
+    const { name, roles, claims, expiresAt } = token;
+    return {
+      name: prefix + name,
+      title: name,
+      roles: [...new Set([...roles, ...give])],
+      claims,
+      by: 'token',
+      expiresAt,
+    };
+  }
+
+  private async refuseTooMany(address: string): Promise<void> {
+    const state = await this.attempts.get(address);
+    if (state instanceof RateLimiterRes && state.consumedPoints >= mostAttempts) {
+      throw new TooManyAttempts(Math.ceil(state.msBeforeNext / 1000));
+    }
+  }
+}
+
+function ofKind<Kind extends SignInConfiguration[number]['kind']>(
+  ways: SignInConfiguration,
+  kind: Kind,
+): Extract<SignInConfiguration[number], { kind: Kind }>[] {
+  return ways.filter(
+    (way): way is Extract<SignInConfiguration[number], { kind: Kind }> => way.kind === kind,
+  );
+}
+
+/** The token of an Authorization header (RFC 6750, 2.1); undefined where there is none. */
+function bearerOf({ headers }: IncomingMessage): string | undefined {
+  return /^Bearer +([^\s]+) *$/i.exec(headers.authorization ?? '')?.[1];
+}
+
+/** The claims that the rules of the roles name. */
+function claimsOfRules({ roles = {} }: Configuration): readonly string[] {
+  const rules = Object.values(roles).flatMap(({ tables }) =>
+    typeof tables === 'string'
+      ? []
+      : Object.values(tables).flatMap((part) =>
+          typeof part === 'object' ? (part.rows ?? []) : [],
+        ),
+  );
+  const names = rules.flatMap((rule) => partsOfRule(rule).names);
+  const claims = names.filter((name) => name !== 'caller');
+  return [...new Set(claims.map((name) => name.slice('claims.'.length)))];
+}
+
+/** What a role holder is asked for its claims by. */
+export function claimsOf({ claims }: { readonly claims: Claims }): (name: string) => unknown {
+  return (name) => claimAt(claims, name);
+}
