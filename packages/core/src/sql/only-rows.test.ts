@@ -79,7 +79,7 @@ describe('rows that are let through by a rule', () => {
       whole,
       new Map([
         ['passages', { rows: rule("lock.note = 'mine'") }],
-        ['locks', rule('1 = 0', locks)],
+        ['locks', { rows: rule('1 = 0', locks) }],
       ]),
     );
     expect(compileCount(check({}), byLock).text).toBe(
