@@ -9,3 +9,9 @@ export { makeScenario, type ScenarioOptions } from './scenario/make.ts';
 export { pictures } from './scenario/pictures.ts';
 export { startTraffic, type Traffic, type TrafficOptions } from './traffic.ts';
 export { configurationFile } from './scenario/configuration.ts';
+export { signInConfiguration } from './scenario/configuration.ts';
+export {
+  startIdentityProvider,
+  type IdentityProvider,
+  type IdentityProviderOptions,
+} from './identity-provider.ts';

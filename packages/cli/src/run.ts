@@ -1,5 +1,6 @@
 import { ServiceError } from '@ephoros/client';
 import { Command, CommanderError } from 'commander';
+import { accessCommand } from './commands/access.ts';
 import { adviseCommand } from './commands/advise.ts';
 import { aggregatesCommand } from './commands/aggregates.ts';
 import {
@@ -20,6 +21,7 @@ import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
 import { tablesCommand } from './commands/tables.ts';
+import { tokenCommand } from './commands/token.ts';
 import { typesCommand } from './commands/types.ts';
 import { valuesCommand } from './commands/values.ts';
 import { viewsCommand } from './commands/views.ts';
@@ -51,6 +53,7 @@ const codesByKind = {
 // By name, so that asking a question does not load the service and the demo.
 const codesByName: Readonly<Record<string, number>> = {
   ConfigurationError: exitCodes.usage,
+  AccessError: exitCodes.usage,
   PortTakenError: exitCodes.usage,
   UnprotectedError: exitCodes.usage,
   RecordsError: exitCodes.usage,
@@ -110,6 +113,8 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     historyCommand,
     undoCommand,
     fillCommand,
+    tokenCommand,
+    accessCommand,
   ];
   for (const make of commands) {
     program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));

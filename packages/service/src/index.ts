@@ -39,6 +39,23 @@ export {
   type TablesRouter,
 } from './http/index.ts';
 export type { ChangesSource } from './changes/index.ts';
-export { RecordsError, type RecordsSource } from './records/index.ts';
-export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve/index.ts';
+export {
+  Records,
+  RecordsError,
+  SignIns,
+  Tokens,
+  type KeptToken,
+  type NewToken,
+  type RecordsSource,
+} from './records/index.ts';
+export {
+  serve,
+  showAccess,
+  UnprotectedError,
+  type RunningService,
+  type ServeOptions,
+  type ShownAccess,
+  type ShownTable,
+  type SupposedCaller,
+} from './serve/index.ts';
 export { WorkerError } from './workers/index.ts';

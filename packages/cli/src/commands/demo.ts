@@ -1,6 +1,7 @@
 import type { Simulation } from '@ephoros/core/simulation';
 import { join, resolve } from 'node:path';
 import type { RunningService, ServeOptions } from '@ephoros/service';
+import type { IdentityProvider } from '@ephoros/demo';
 import { Command } from 'commander';
 import { progressOn, type Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
@@ -18,10 +19,14 @@ interface Options {
   readonly postgresPort: number;
   readonly folder: string;
   readonly traffic?: boolean;
+  readonly signIn?: boolean;
+  readonly providerPort: number;
   readonly simulate?: Simulation;
 }
 
 const defaultPort = 4620;
+/** Ports behind the usual one that are tried. */
+const mostTried = 50;
 const database = 'lowmere';
 
 /** `ephoros demo` */
@@ -43,9 +48,16 @@ export function demoCommand(terminal: Terminal): Command {
       simulation,
     )
     .option('--traffic', 'simulated keepers who record, correct and strike passages meanwhile')
+    .option('--sign-in', 'with three people who see and may do different things')
+    .option(
+      '--provider-port <number>',
+      'of the stand-in where they sign in',
+      wholeNumber(1, 65535),
+      4720,
+    )
     .addHelpText(
       'after',
-      '\nExamples:\n  ephoros demo\n  ephoros demo --traffic\n  ephoros demo --passages 10000000 --port 8080',
+      '\nExamples:\n  ephoros demo\n  ephoros demo --traffic\n  ephoros demo --sign-in\n  ephoros demo --passages 10000000 --port 8080',
     )
     .action(async (options: Options) => {
       // Loaded here only: questions to a service do without.
@@ -75,7 +87,8 @@ export function demoCommand(terminal: Terminal): Command {
         ]);
         if (typeof made === 'string') return;
         if (!made) progress.say('The demo data is there already');
-        const service = await serveDemo(options, cluster.url(database), progress);
+        const provider = options.signIn === true ? await openProvider(options) : undefined;
+        const service = await serveDemo(options, cluster.url(database), progress, provider?.issuer);
         terminal.stdout.write(
           `\nThe Lowmere Navigation is open: ${service.url}\nCtrl-C stops it.\n`,
         );
@@ -83,11 +96,17 @@ export function demoCommand(terminal: Terminal): Command {
           options.traffic === true
             ? startTraffic({ url: cluster.url(database), say: progress.say })
             : undefined;
+        if (provider !== undefined) {
+          terminal.stdout.write(
+            `People sign in at ${provider.issuer}, as one of three.\nTokens: EPHOROS_RECORDS=${cluster.url(database)} ephoros token add NAME --role keeper --claim lock=7\n`,
+          );
+        }
         if (traffic !== undefined) terminal.stdout.write('Keepers are at work.\n');
         await stopped;
         progress.say('Stopping');
         await traffic?.stop();
         await service.close();
+        await provider?.stop();
       } finally {
         await cluster.stop();
       }
@@ -98,19 +117,23 @@ async function serveDemo(
   { port, simulate }: Options,
   url: string,
   progress: Progress,
+  issuer: string | undefined,
 ): Promise<RunningService> {
-  const { createLogger, PortTakenError, readConfiguration, serve } = await part(
+  const { createLogger, parseConfiguration, PortTakenError, readConfiguration, serve } = await part(
     '@ephoros/service',
     () => import('@ephoros/service'),
   );
-  const { configurationFile, pictures } = await import('@ephoros/demo');
+  const { configurationFile, pictures, signInConfiguration } = await import('@ephoros/demo');
   const folder = consoleFolder();
   const logger = createLogger('warn');
   const options: ServeOptions = {
     database: url,
     records: url,
     changes: url,
-    configuration: await readConfiguration(configurationFile),
+    configuration:
+      issuer === undefined
+        ? await readConfiguration(configurationFile)
+        : parseConfiguration(signInConfiguration(issuer), 'the demo with --sign-in'),
     logger,
     version,
     extraRoutes: { '/demo/boats': pictures(), '/report': reportRoutes(process.env, logger) },
@@ -122,8 +145,18 @@ async function serveDemo(
     try {
       return await serve({ ...options, port: tried });
     } catch (thrown) {
-      if (!(thrown instanceof PortTakenError) || tried === defaultPort + 50) throw thrown;
+      if (!(thrown instanceof PortTakenError) || tried === defaultPort + mostTried) throw thrown;
       progress.say(`Port ${tried} is taken; trying ${tried + 1}`);
     }
   }
+}
+
+/** Where people sign in, who may come back to any port that the demo may be served at. */
+async function openProvider({ port, providerPort }: Options): Promise<IdentityProvider> {
+  const { startIdentityProvider } = await import('@ephoros/demo');
+  const usual = Array.from({ length: mostTried + 1 }, (_none, index) => defaultPort + index);
+  const redirects = (port === undefined ? usual : [port]).flatMap((one) =>
+    ['127.0.0.1', 'localhost'].map((host) => `http://${host}:${one}/sign-in/back`),
+  );
+  return startIdentityProvider({ port: providerPort, redirects });
 }

@@ -11,6 +11,7 @@ export {
   type TableAccess,
   type TablePart,
 } from './access.ts';
-export { restrict } from './restrict.ts';
+export { restrict, shownOf } from './restrict.ts';
+export type { Shown, Sum } from './add-up.ts';
 export { accessOfRoles, type RoleGrant, type RoleHolder, type RolesAccess } from './of-roles.ts';
 export { checkRoles } from './check-roles.ts';

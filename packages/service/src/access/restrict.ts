@@ -28,12 +28,9 @@ const shapes = new WeakMap<Catalog, LRUCache<string, Shape>>();
  * catalog can tell that it is there; rows come through the rules wherever they are read.
  * @throws AccessError
  */
-export function restrict(catalog: Catalog, { tables: named, rest }: Access): Catalog {
-  if (named === 'all') return catalog;
-  // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
-  const given = soundly(isRecord(named) ? named : {});
-  const others = rest === undefined ? {} : soundly(restOf(catalog, named, rest));
-  const sums = sumsOf(catalog, { ...others, ...given });
+export function restrict(catalog: Catalog, access: Access): Catalog {
+  if (access.tables === 'all') return catalog;
+  const sums = shownOf(catalog, access);
   const { tables, describe } = shapeOf(catalog, sums);
   const rules = rulesOf(catalog, sums);
   const locate = onlyRows(catalog.locate, rules);
@@ -66,6 +63,15 @@ export function restrict(catalog: Catalog, { tables: named, rest }: Access): Cat
     },
   };
   return { ...seen, partly, changing };
+}
+
+/** What of each table a caller sees, and what of that changes go by. @throws AccessError */
+export function shownOf(catalog: Catalog, { tables: named, rest }: Access): Sums {
+  if (named === 'all') return sumsOf(catalog, soundly(restOf(catalog, {}, {})));
+  // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
+  const given = soundly(isRecord(named) ? named : {});
+  const others = rest === undefined ? {} : soundly(restOf(catalog, named, rest));
+  return sumsOf(catalog, { ...others, ...given });
 }
 
 function isRecord(named: unknown): named is Exclude<Access['tables'], 'all'> {

@@ -1,2 +1,8 @@
 /** The whole service: an engine, a server around it, and its workers. */
 export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve.ts';
+export {
+  showAccess,
+  type ShownAccess,
+  type ShownTable,
+  type SupposedCaller,
+} from './show-access.ts';

@@ -1,0 +1,202 @@
+import type { KeptToken } from '@ephoros/service';
+import { Command, InvalidArgumentError } from 'commander';
+import { InputError } from '../input-error.ts';
+import { plain, plainJson } from '../output/plain.ts';
+import { drawTable } from '../output/table.ts';
+import type { Terminal } from '../terminal.ts';
+import { withClaim, withNames, type GivenClaims } from './claims.ts';
+import { part } from './parts.ts';
+import { recordsUrl, withRecords, type RecordsChoice } from './records-url.ts';
+
+interface Options extends RecordsChoice {
+  readonly json?: boolean;
+}
+
+interface AddOptions extends Options {
+  readonly role?: readonly string[];
+  readonly claim?: GivenClaims;
+  readonly expires: number | undefined;
+}
+
+const units: Readonly<Record<string, number>> = { h: 3_600_000, d: 86_400_000, w: 604_800_000 };
+
+/** Ms of a time such as 90d; undefined for "never". */
+function duration(text: string): number | undefined {
+  if (text === 'never') return undefined;
+  const [, number, unit = ''] = /^(\d{1,4})([hdw])$/.exec(text) ?? [];
+  const ms = Number(number) * (units[unit] ?? NaN);
+  if (ms > 0) return ms;
+  throw new InvalidArgumentError('Expected such as 12h, 90d, 4w, or never.');
+}
+
+/** `ephoros token` */
+export function tokenCommand(terminal: Terminal): Command {
+  const command = new Command('token')
+    .description('tokens by which programs ask: add, list, revoke')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros token add crane --role keeper --claim lock=7 --expires 90d
+  ephoros token list
+  ephoros token revoke crane
+
+A token is shown once, when it is added; only a hash of it is kept, in the records. The service takes
+such tokens where its configuration says so: signIn: [{ kind: tokens }]. Whoever has one sends it as
+"Authorization: Bearer …"; these commands take it from EPHOROS_TOKEN.`,
+    );
+  for (const make of [add, list, revoke]) {
+    const sub = make(terminal).exitOverride();
+    command.addCommand(sub.copyInheritedSettings(command));
+  }
+  return command;
+}
+
+function add(terminal: Terminal): Command {
+  return withRecords(new Command('add'))
+    .description('make a token, and show it this once')
+    .argument('<name>', 'who asks by it; stands in the history')
+    .option('--role <names>', 'its roles, by commas; may be given more than once', withNames)
+    .option(
+      '--claim <name=value>',
+      'a value for the rules of rows; may be given more than once',
+      withClaim,
+    )
+    .option(
+      '--expires <time>',
+      'when it ends by itself: 12h, 90d, 4w, never',
+      duration,
+      units.d! * 90,
+    )
+    .option('--json', 'the token and what is kept of it as JSON')
+    .action(async (name: string, options: AddOptions, command: Command) => {
+      const { role = [], claim = {}, expires, json } = options;
+      const expiresAt = expires === undefined ? undefined : new Date(Date.now() + expires);
+      await withTokens(options, terminal, command, async (tokens) => {
+        const made = await tokens.add({ name, roles: role, claims: claim, expiresAt });
+        if (json === true) {
+          const { token, text } = made;
+          writeJson(terminal, { token: text, ...told(token) });
+          return;
+        }
+        terminal.stdout.write(`${made.text}\n`);
+        const until = expiresAt === undefined ? 'until it is revoked' : `until ${day(expiresAt)}`;
+        terminal.stderr.write(`It counts ${until}, and is not shown again.\n`);
+      });
+    });
+}
+
+function list(terminal: Terminal): Command {
+  return withRecords(new Command('list'))
+    .description('list the tokens that count')
+    .option('--all', 'those too that have ended')
+    .option('--json', 'as JSON')
+    .action(async (options: Options & { readonly all?: boolean }, command: Command) => {
+      await withTokens(options, terminal, command, async (tokens) => {
+        const found = await tokens.list(options.all === true);
+        if (options.json === true) {
+          writeJson(terminal, found.map(told));
+          return;
+        }
+        const columns = ['Name', 'Id', 'Roles', 'Claims', 'Ends', 'Used'].map((label) => ({
+          name: label,
+          label,
+          right: false,
+        }));
+        terminal.stdout.write(drawTable(columns, found.map(line), terminal));
+      });
+    });
+}
+
+function revoke(terminal: Terminal): Command {
+  return withRecords(new Command('revoke'))
+    .description('end a token, or all of a name, within five seconds')
+    .argument('<name>', 'its name or its id')
+    .option('--json', 'what was ended, as JSON')
+    .action(async (name: string, options: Options, command: Command) => {
+      await withTokens(options, terminal, command, async (tokens, signIns) => {
+        const ended = await tokens.revoke(name);
+        if (ended.length === 0) throw new InputError(`ephoros: no token counts by ${plain(name)}`);
+        // Browsers that signed in by it go with it.
+        for (const one of new Set(ended.map((token) => token.name))) {
+          await signIns.end({ caller: one });
+        }
+        if (options.json === true) writeJson(terminal, ended.map(told));
+        else terminal.stdout.write(`${ended.length} revoked\n`);
+      });
+    });
+}
+
+type Service = typeof import('@ephoros/service');
+
+async function withTokens(
+  options: Options,
+  terminal: Terminal,
+  command: Command,
+  work: (
+    tokens: InstanceType<Service['Tokens']>,
+    signIns: InstanceType<Service['SignIns']>,
+  ) => Promise<void>,
+): Promise<void> {
+  const url = recordsUrl(options, terminal, command);
+  if (url === undefined) command.error('error: give --records, or set EPHOROS_RECORDS');
+  const { Records, SignIns, Tokens } = await part(
+    '@ephoros/service',
+    () => import('@ephoros/service'),
+  );
+  const records = new Records(url);
+  try {
+    await work(new Tokens(records), new SignIns(records));
+  } finally {
+    await records.close();
+  }
+}
+
+function told(token: KeptToken): object {
+  const { id, name, roles, claims, createdAt, expiresAt, revokedAt, usedAt } = token;
+  const times = { createdAt, expiresAt, revokedAt, usedAt };
+  return {
+    id,
+    name,
+    roles,
+    claims,
+    ...Object.fromEntries(
+      Object.entries(times).map(([key, time]) => [key, time?.toISOString() ?? null]),
+    ),
+  };
+}
+
+function line({
+  name,
+  id,
+  roles,
+  claims,
+  expiresAt,
+  revokedAt,
+  usedAt,
+}: KeptToken): Record<string, string> {
+  const ends = revokedAt === undefined ? expiresAt : revokedAt;
+  return {
+    Name: name,
+    Id: id,
+    Roles: roles.join(', '),
+    Claims: Object.entries(claims)
+      .map(([claim, value]) => `${claim}=${JSON.stringify(value)}`)
+      .join(' '),
+    Ends:
+      revokedAt !== undefined
+        ? `revoked ${day(revokedAt)}`
+        : ends === undefined
+          ? 'never'
+          : day(ends),
+    Used: usedAt === undefined ? 'never' : day(usedAt),
+  };
+}
+
+function day(time: Date): string {
+  return time.toISOString().slice(0, 16).replace('T', ' ');
+}
+
+function writeJson({ stdout }: Terminal, value: unknown): void {
+  stdout.write(`${plainJson(JSON.stringify(value, null, 2))}\n`);
+}
