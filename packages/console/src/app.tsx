@@ -1,5 +1,5 @@
 import type { ReactElement } from 'react';
-import { Link, Route, Switch } from 'wouter';
+import { Link, Redirect, Route, Switch } from 'wouter';
 import { useDesk } from './shell/desk.tsx';
 import { Masthead } from './shell/masthead.tsx';
 import { TablePage } from './tables/table-page.tsx';
@@ -27,6 +27,9 @@ export function App(): ReactElement {
       </Route>
       <Route<{ readonly id: string }> path="/views/:id">
         {({ id }) => <ViewPage id={decodeURIComponent(id)} />}
+      </Route>
+      <Route path="/sign-in">
+        <Redirect to="/" replace />
       </Route>
       <Route>
         <NoSuchPage />

@@ -9,6 +9,7 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { App } from './app.tsx';
 import { DeskProvider } from './shell/desk.tsx';
+import { CallerGate } from './sign-in/caller.tsx';
 
 const desk = document.getElementById('desk');
 if (desk === null) throw new Error('the page has no desk');
@@ -16,7 +17,9 @@ createRoot(desk).render(
   <StrictMode>
     <Boundary instead={(error, again) => <FailureNote error={error} retry={again} />}>
       <DeskProvider>
-        <App />
+        <CallerGate>
+          <App />
+        </CallerGate>
       </DeskProvider>
     </Boundary>
   </StrictMode>,

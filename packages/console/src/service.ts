@@ -8,9 +8,22 @@ export const log = new RequestLog();
 /** Where this window keeps the trouble that it wants simulated. */
 export const simulationKey = 'ephoros.simulation';
 
+const unknown = new Set<() => void>();
+
+/** Calls back whenever the service says that it does not know who asks. Gives what ends that. */
+export function whenUnknown(call: () => void): () => void {
+  unknown.add(call);
+  return () => unknown.delete(call);
+}
+
 const options = {
   url: '/api',
   log,
+  fetch: async (...request: Parameters<typeof fetch>): Promise<Response> => {
+    const response = await fetch(...request);
+    if (response.status === 401) for (const call of unknown) call();
+    return response;
+  },
   headers: (): Record<string, string> => {
     const trouble = keptHere.read(simulationKey);
     return trouble === '' ? {} : { 'Ephoros-Simulate': trouble };

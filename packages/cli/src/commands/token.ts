@@ -15,14 +15,16 @@ interface Options extends RecordsChoice {
 interface AddOptions extends Options {
   readonly role?: readonly string[];
   readonly claim?: GivenClaims;
-  readonly expires: number | undefined;
+  readonly expires: number;
 }
 
-const units: Readonly<Record<string, number>> = { h: 3_600_000, d: 86_400_000, w: 604_800_000 };
+const hour = 3_600_000;
+const day = 24 * hour;
+const units: Readonly<Record<string, number>> = { h: hour, d: day, w: 7 * day };
 
-/** Ms of a time such as 90d; undefined for "never". */
-function duration(text: string): number | undefined {
-  if (text === 'never') return undefined;
+/** Ms of a time such as 90d; without an end for "never". */
+function duration(text: string): number {
+  if (text === 'never') return Infinity;
   const [, number, unit = ''] = /^(\d{1,4})([hdw])$/.exec(text) ?? [];
   const ms = Number(number) * (units[unit] ?? NaN);
   if (ms > 0) return ms;
@@ -62,16 +64,11 @@ function add(terminal: Terminal): Command {
       'a value for the rules of rows; may be given more than once',
       withClaim,
     )
-    .option(
-      '--expires <time>',
-      'when it ends by itself: 12h, 90d, 4w, never',
-      duration,
-      units.d! * 90,
-    )
+    .option('--expires <time>', 'when it ends by itself: 12h, 90d, 4w, never', duration, 90 * day)
     .option('--json', 'the token and what is kept of it as JSON')
     .action(async (name: string, options: AddOptions, command: Command) => {
       const { role = [], claim = {}, expires, json } = options;
-      const expiresAt = expires === undefined ? undefined : new Date(Date.now() + expires);
+      const expiresAt = expires === Infinity ? undefined : new Date(Date.now() + expires);
       await withTokens(options, terminal, command, async (tokens) => {
         const made = await tokens.add({ name, roles: role, claims: claim, expiresAt });
         if (json === true) {
@@ -80,7 +77,8 @@ function add(terminal: Terminal): Command {
           return;
         }
         terminal.stdout.write(`${made.text}\n`);
-        const until = expiresAt === undefined ? 'until it is revoked' : `until ${day(expiresAt)}`;
+        const until =
+          expiresAt === undefined ? 'until it is revoked' : `until ${minute(expiresAt)}`;
         terminal.stderr.write(`It counts ${until}, and is not shown again.\n`);
       });
     });
@@ -185,15 +183,15 @@ function line({
       .join(' '),
     Ends:
       revokedAt !== undefined
-        ? `revoked ${day(revokedAt)}`
+        ? `revoked ${minute(revokedAt)}`
         : ends === undefined
           ? 'never'
-          : day(ends),
-    Used: usedAt === undefined ? 'never' : day(usedAt),
+          : minute(ends),
+    Used: usedAt === undefined ? 'never' : minute(usedAt),
   };
 }
 
-function day(time: Date): string {
+function minute(time: Date): string {
   return time.toISOString().slice(0, 16).replace('T', ' ');
 }
 

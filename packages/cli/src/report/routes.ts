@@ -1,4 +1,5 @@
 import { createClient, ServiceError, type ClientOptions } from '@ephoros/client';
+import type { CallerAnswer } from '@ephoros/core/answer';
 import { readView, viewOfSaved, viewParameters, type View } from '@ephoros/core/view';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { plain } from '../output/plain.ts';
@@ -68,6 +69,7 @@ async function answer(
     throw new Refusal(404, 'Reports are at /report/tables/{table} and /report/views/{id}.');
   }
   const service = serviceOf(request);
+  await refuseWhoMayNot(service, signal);
   const about = decodeURIComponent(name);
   const asked = kind === 'views' ? await keptView(service, about) : { table: about };
   const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
@@ -95,17 +97,30 @@ async function answer(
 }
 
 /** The API that this very process serves, asked as whoever asks for the report. */
-function serviceOf({ socket, headers }: IncomingMessage): ClientOptions {
+function serviceOf({ socket, headers }: IncomingMessage): {
+  readonly url: string;
+  readonly headers: Record<string, string>;
+} {
   const { localAddress = '127.0.0.1', localPort = 0 } = socket;
   const host = localAddress.includes(':') ? `[${localAddress}]` : localAddress;
   const passed = passedOn.flatMap((name): [string, string][] => {
     const value = headers[name];
     return value === undefined ? [] : [[name, value]];
   });
-  return {
-    url: `http://${host}:${localPort}/api`,
-    headers: Object.fromEntries(passed),
-  };
+  const origin = `http://${host}:${localPort}`;
+  // What a browser sends by itself counts from a page of the service, as this is.
+  return { url: `${origin}/api`, headers: { ...Object.fromEntries(passed), Origin: origin } };
+}
+
+/** A report is a file as well. @throws Refusal, ServiceError */
+async function refuseWhoMayNot(
+  { url, headers }: Pick<ClientOptions, 'url'> & { readonly headers: Record<string, string> },
+  signal: AbortSignal,
+): Promise<void> {
+  const response = await fetch(`${url}/caller`, { headers, signal });
+  const { may, detail } = (await response.json()) as Partial<CallerAnswer> & { detail?: string };
+  if (!response.ok) throw new Refusal(response.status, detail ?? 'The caller is not known.');
+  if (may?.exports === false) throw new Refusal(403, 'You may not take rows out as files.');
 }
 
 interface AskedView {

@@ -6,11 +6,18 @@ interface DialogProps {
   readonly title: string;
   /** Classes that say how wide it is. */
   readonly width: string;
+  /** Whether it has a way out of its own; it has by default. */
+  readonly closable?: boolean;
   readonly children: ReactNode;
 }
 
 /** A sheet over the page, within `Radix.Root`: its title, what is on it, and the way out. */
-export function DialogSheet({ title, width, children }: DialogProps): ReactElement {
+export function DialogSheet({
+  title,
+  width,
+  closable = true,
+  children,
+}: DialogProps): ReactElement {
   const { words } = useDesk();
   return (
     <Radix.Portal>
@@ -21,9 +28,11 @@ export function DialogSheet({ title, width, children }: DialogProps): ReactEleme
       >
         <Radix.Title className="font-serif text-xl">{title}</Radix.Title>
         {children}
-        <Radix.Close className="absolute end-6 top-4 cursor-pointer text-sm text-faint hover:text-amber">
-          {words.close}
-        </Radix.Close>
+        {closable && (
+          <Radix.Close className="absolute end-6 top-4 cursor-pointer text-sm text-faint hover:text-amber">
+            {words.close}
+          </Radix.Close>
+        )}
       </Radix.Content>
     </Radix.Portal>
   );

@@ -1,5 +1,6 @@
 import { lazy, Suspense, useState, type ReactElement, type ReactNode } from 'react';
 import { Link } from 'wouter';
+import { useReader } from '../sign-in/caller.tsx';
 import { useDesk } from './desk.tsx';
 
 interface MastheadProps {
@@ -16,6 +17,7 @@ const PreferencesSheet = lazy(async () => ({
 /** The line on top of every page. */
 export function Masthead({ title, children }: MastheadProps): ReactElement {
   const { words, theme, language, prefer } = useDesk();
+  const { caller, signOut } = useReader();
   const [open, setOpen] = useState(false);
   return (
     <header className="masthead flex flex-wrap items-baseline gap-x-4 px-6 pt-3 text-sm text-faint">
@@ -49,6 +51,22 @@ export function Masthead({ title, children }: MastheadProps): ReactElement {
       >
         {words.preferences}
       </button>
+      {caller?.name != null && (
+        <span className="flex items-baseline gap-2">
+          <span className="font-serif italic text-ink" title={caller.roles.join(', ')}>
+            {caller.title ?? caller.name}
+          </span>
+          {caller.canSignOut && (
+            <button
+              type="button"
+              className="cursor-pointer hover:text-amber"
+              onClick={() => void signOut()}
+            >
+              {words.signOut}
+            </button>
+          )}
+        </span>
+      )}
       {open && (
         <Suspense>
           <PreferencesSheet close={() => setOpen(false)} />

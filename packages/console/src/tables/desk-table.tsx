@@ -2,6 +2,7 @@ import { TableView, useStoredSelection, type TableViewProps } from '@ephoros/rea
 import type { ReactElement } from 'react';
 import { client, files, log } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
+import { useReader } from '../sign-in/caller.tsx';
 
 interface DeskTableProps extends Omit<TableViewProps, 'client' | 'table'> {
   readonly name: string;
@@ -12,6 +13,7 @@ interface DeskTableProps extends Omit<TableViewProps, 'client' | 'table'> {
 /** A table as the console has it: by page, selected from, edited, with cards, what happened. */
 export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactElement {
   const { reader } = useDesk();
+  const { caller } = useReader();
   return (
     <TableView
       client={client}
@@ -23,8 +25,9 @@ export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactEl
       card
       {...reader}
       happened={log}
-      files={files}
+      {...(caller?.may.exports === false ? {} : { files })}
       {...more}
+      {...(caller?.may.views === false ? { keptViews: false } : {})}
     />
   );
 }

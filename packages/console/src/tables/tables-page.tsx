@@ -4,6 +4,7 @@ import { useEffect, useState, type ReactElement } from 'react';
 import { Link } from 'wouter';
 import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
+import { useReader } from '../sign-in/caller.tsx';
 import type { Words } from '../words/words.ts';
 import { Masthead } from '../shell/masthead.tsx';
 import { useFavourites, useSeen } from './browser-lists.ts';
@@ -40,11 +41,17 @@ const worthFinding = 8;
 
 function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement {
   const { words, reader } = useDesk();
+  const { caller } = useReader();
   const [sought, setSought] = useState('');
   const seen = useSeen();
   const [favourites, turn] = useFavourites();
   if (tables.length === 0) {
-    return <p className="mt-8 font-serif text-xl">{words.noTables}</p>;
+    const name = caller?.title ?? caller?.name;
+    return (
+      <p className="mt-8 font-serif text-xl">
+        {name == null ? words.noTables : words.nothingForRoles(name)}
+      </p>
+    );
   }
   const found = tables.filter((table) => isFound(table, sought));
   const first = found.filter(({ name }) => favourites.includes(name));
@@ -72,7 +79,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
           ))}
         </p>
       )}
-      {sought === '' && <KeptViews tables={tables} />}
+      {sought === '' && caller?.may.views !== false && <KeptViews tables={tables} />}
       {found.length === 0 && <p className="mt-8 text-faint">{words.noSuchTable}</p>}
       <ol className="mt-6">
         {[...first, ...others].map((table) => (

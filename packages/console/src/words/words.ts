@@ -47,6 +47,19 @@ export interface Words {
   readonly readingView: string;
   readonly chooseBeside: string;
 
+  /** Signing in. */
+  readonly signIn: string;
+  readonly signInFirst: string;
+  readonly signInAway: string;
+  readonly signInRefused: string;
+  readonly noWayIn: string;
+  readonly signedOut: string;
+  readonly goOn: string;
+  readonly token: string;
+  readonly tokenRefused: string;
+  readonly signOut: string;
+  readonly nothingForRoles: (name: string) => string;
+
   /** Connect. */
   readonly connectTitle: string;
   readonly what: string;

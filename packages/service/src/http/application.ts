@@ -47,6 +47,8 @@ export interface ApplicationOptions extends AnsweringOptions {
   readonly odata?: boolean;
   /** Signing in by a browser; nothing of that by default. */
   readonly signIn?: SignIn;
+  /** What the whole is called, where somebody is to sign in. */
+  readonly title?: string | undefined;
   /** Where browsers reach the service; by the request's Host over plain HTTP by default. */
   readonly address?: string | undefined;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
@@ -121,7 +123,9 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     response.json({ status: 'ready' });
   });
   app.get('/metrics', mayReadMetrics(options), metrics);
-  if (options.signIn !== undefined) app.use(signInRoutes(options.signIn, options.address));
+  if (options.signIn !== undefined) {
+    app.use(signInRoutes(options.signIn, options.title ?? 'Ephoros', options.address));
+  }
   if (options.access !== undefined) {
     app.use(apiPath, routerOver(engine, options));
     if (options.odata === true) app.use(odataPath, routerOver(engine, options, 'odata'));

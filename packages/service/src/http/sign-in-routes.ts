@@ -12,9 +12,9 @@ const tokenBody = z.strictObject({ token: z.string().min(1).max(16_384) });
 
 /**
  * Signing in and out by a browser. `address` is where browsers reach the service; by default what the request
- * names as its host, over plain HTTP.
+ * names as its host, over plain HTTP. `title` is read before anybody is known.
  */
-export function signInRoutes(signIn: SignIn, address?: string): Router {
+export function signInRoutes(signIn: SignIn, title: string, address?: string): Router {
   const router = Router({ caseSensitive: true });
   const urlOf = (request: Request, path: string): URL =>
     new URL(path, address ?? `http://${request.headers.host ?? 'localhost'}`);
@@ -27,7 +27,7 @@ export function signInRoutes(signIn: SignIn, address?: string): Router {
   router.get('/sign-in/ways', (request, response) => {
     setRoute(response, '/sign-in/ways');
     refuseParameters(request.url);
-    sendJson(request, response, JSON.stringify({ ways: signIn.offered() }));
+    sendJson(request, response, JSON.stringify({ title, ways: signIn.offered() }));
   });
 
   router.get('/sign-in/at/:number', async (request, response) => {

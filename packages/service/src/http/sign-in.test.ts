@@ -237,6 +237,7 @@ describe('somebody at a browser', () => {
     };
     const visitor = new Visitor();
     expect(await (await visitor.go(`${service.url}/sign-in/ways`)).json()).toEqual({
+      title: 'Ephoros',
       ways: [
         { kind: 'openid', label: 'The harbour office', path: '/sign-in/at/0' },
         { kind: 'token', label: 'A token', path: '/sign-in/token' },

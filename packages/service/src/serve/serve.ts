@@ -113,7 +113,7 @@ async function serveHere(
   }
 }
 
-type Offered = 'origins' | 'odata' | 'spellings' | 'signIn' | 'address';
+type Offered = 'origins' | 'odata' | 'spellings' | 'signIn' | 'address' | 'title';
 
 /** What the configuration says of how the service is reached: by whom, by pages of which origins, in which words. */
 function offeredBy(
@@ -122,7 +122,8 @@ function offeredBy(
 ): Pick<ListenOptions, Offered | 'access'> {
   const { configuration } = configurationOf(given);
   const { origins = [], odata = false, spelling = [], signIn: ways, address } = configuration;
-  const offered = { origins, odata, spellings: spelling, ...(address && { address }) };
+  const { title } = configuration;
+  const offered = { origins, odata, spellings: spelling, ...(address && { address }), title };
   if (ways === undefined) return offered;
   const signIn = new SignIn({
     configuration: { ...configuration, signIn: ways },

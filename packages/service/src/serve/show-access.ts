@@ -77,18 +77,24 @@ export async function showAccess(
         : accessOfRoles(known, holder);
     const shown = shownOf(catalog, access);
     const wholes = roles.filter((role) => known?.[role]?.tables === 'all');
-    const tables = [...shown].map(([table, { shown: seen, changed }]): ShownTable => {
+    const tables = [...catalog.tables.keys()].flatMap((table): ShownTable[] => {
+      const sum = shown.get(table);
+      if (sum === undefined) return [];
+      const { shown: seen, changed } = sum;
       const columns = catalog.describe(table)?.columns.map(({ name }) => name) ?? [];
       const by = grants.filter((one) => one.table === table && one.part !== undefined);
-      return {
-        table,
-        rows: seen.rows,
-        columns: columns.filter((name) => seen.columns.has(name)),
-        hidden: columns.filter((name) => !seen.columns.has(name)),
-        partly: Object.fromEntries(seen.cells),
-        changes: changed.changes === false ? undefined : { ...changed.changes, rows: changed.rows },
-        by: known === undefined ? [] : [...new Set([...wholes, ...by.map(({ role }) => role)])],
-      };
+      return [
+        {
+          table,
+          rows: seen.rows,
+          columns: columns.filter((name) => seen.columns.has(name)),
+          hidden: columns.filter((name) => !seen.columns.has(name)),
+          partly: Object.fromEntries(seen.cells),
+          changes:
+            changed.changes === false ? undefined : { ...changed.changes, rows: changed.rows },
+          by: known === undefined ? [] : [...new Set([...wholes, ...by.map(({ role }) => role)])],
+        },
+      ];
     });
     return {
       caller: supposed.name,

@@ -1,0 +1,109 @@
+import type { CallerAnswer } from '@ephoros/core/answer';
+import { keptHere } from '@ephoros/react';
+import {
+  createContext,
+  lazy,
+  Suspense,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useState,
+  type ReactElement,
+  type ReactNode,
+} from 'react';
+import { whenUnknown } from '../service.ts';
+
+/** Whether this browser was ever asked to sign in here: then a page waits until it is known who reads it. */
+const asksKey = 'ephoros.asks-who';
+
+/** Who reads this page, and how they leave. */
+export interface Reader {
+  /** Undefined as long as nobody has said it. */
+  readonly caller: CallerAnswer | undefined;
+  readonly signOut: () => Promise<void>;
+}
+
+const ReaderContext = createContext<Reader>({
+  caller: undefined,
+  signOut: () => Promise.resolve(),
+});
+
+export function useReader(): Reader {
+  return useContext(ReaderContext);
+}
+
+type Known =
+  | { readonly state: 'asking' }
+  /** Nobody could say it: the page itself tells what is the matter. */
+  | { readonly state: 'unsaid' }
+  | { readonly state: 'known'; readonly caller: CallerAnswer }
+  /** `lost` where somebody was known before: what lies on their page stays. */
+  | { readonly state: 'unknown'; readonly lost?: CallerAnswer };
+
+/** Loaded where somebody is to sign in. */
+const SignInPage = lazy(async () => ({ default: (await import('./sign-in-page.tsx')).SignInPage }));
+const SignInAgain = lazy(async () => ({
+  default: (await import('./sign-in-page.tsx')).SignInAgain,
+}));
+
+/** Asks who reads the page; whoever is not known signs in before anything is shown. */
+export function CallerGate({ children }: { readonly children: ReactNode }): ReactElement | null {
+  const [known, setKnown] = useState<Known>({ state: 'asking' });
+  const [waits] = useState(
+    () => keptHere.read(asksKey) !== '' || window.location.pathname === '/sign-in',
+  );
+  const ask = useCallback(async (): Promise<void> => {
+    const response = await fetch('/api/caller');
+    if (response.status === 401) {
+      keptHere.write(asksKey, 'yes');
+      setKnown((before) =>
+        before.state === 'known'
+          ? { state: 'unknown', lost: before.caller }
+          : { ...before, state: 'unknown' },
+      );
+    } else if (response.ok) {
+      const caller = (await response.json()) as CallerAnswer;
+      setKnown({ state: 'known', caller });
+    } else throw new Error(String(response.status));
+  }, []);
+  useEffect(() => {
+    const begin = (): void => {
+      ask().catch(() =>
+        setKnown((before) => (before.state === 'asking' ? { state: 'unsaid' } : before)),
+      );
+    };
+    begin();
+    return whenUnknown(begin);
+  }, [ask]);
+  const caller =
+    known.state === 'known' ? known.caller : known.state === 'unknown' ? known.lost : undefined;
+  const reader = useMemo(
+    (): Reader => ({
+      caller,
+      signOut: async () => {
+        await fetch('/sign-out', { method: 'POST' });
+        window.location.assign('/sign-in');
+      },
+    }),
+    [caller],
+  );
+  if (known.state === 'unknown' && known.lost === undefined) {
+    return (
+      <Suspense>
+        <SignInPage />
+      </Suspense>
+    );
+  }
+  if (known.state === 'asking' && waits) return null;
+  return (
+    <ReaderContext.Provider value={reader}>
+      {children}
+      {known.state === 'unknown' && (
+        <Suspense>
+          <SignInAgain goOn={ask} />
+        </Suspense>
+      )}
+    </ReaderContext.Provider>
+  );
+}
