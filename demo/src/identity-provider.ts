@@ -1,6 +1,6 @@
 import { generateKeyPairSync } from 'node:crypto';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import Provider, { type Adapter, type AdapterPayload, type Configuration } from 'oidc-provider';
+import type { Adapter, AdapterPayload, Configuration, default as Provider } from 'oidc-provider';
 
 /** Somebody at the Lowmere Navigation: all invented. */
 interface Person {
@@ -49,6 +49,8 @@ export async function startIdentityProvider({
   redirects,
 }: IdentityProviderOptions): Promise<IdentityProvider> {
   const issuer = `http://127.0.0.1:${port}`;
+  // Loaded by whoever wants it: nothing else of the demo needs it.
+  const { default: Provider } = await import('oidc-provider');
   const provider = new Provider(issuer, configurationOf(redirects));
   const answer = provider.callback();
   const server = createServer((request, response) => {

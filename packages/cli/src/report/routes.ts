@@ -1,6 +1,7 @@
 import { createClient, ServiceError, type ClientOptions } from '@ephoros/client';
 import type { CallerAnswer } from '@ephoros/core/answer';
 import { readView, viewOfSaved, viewParameters, type View } from '@ephoros/core/view';
+import { createHash } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { plain } from '../output/plain.ts';
 import type { WantedReport } from './report-html.ts';
@@ -92,8 +93,19 @@ async function answer(
     'Content-Disposition': `inline; filename*=UTF-8''${file.replaceAll("'", '%27')}`,
     'Content-Length': body.length,
     'Cache-Control': 'private, no-store',
+    'Content-Security-Policy': policyOf(body.toString()),
   });
   response.end(body);
+}
+
+/** What a report may load: nothing but its own styles, named by what is in them (CSP 3, 8.3), and pictures in it. */
+function policyOf(page: string): string {
+  const styles = [...page.matchAll(/<style>(.*?)<\/style>/gs)].map(([, text = '']) => {
+    const digest = createHash('sha256').update(text).digest('base64');
+    return `'sha256-${digest}'`;
+  });
+  const allowed = styles.length === 0 ? "'none'" : styles.join(' ');
+  return `default-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; img-src data:; style-src ${allowed}`;
 }
 
 /** The API that this very process serves, asked as whoever asks for the report. */

@@ -13,6 +13,7 @@ export type {
 export { parseSort, parseTerms } from './parse-terms.ts';
 export { printTerms, termOf, sortsBy } from './term.ts';
 export { printParameters, queryParameters, type QueryParameter } from './parameters.ts';
+export { printWithoutValues } from './without-values.ts';
 export { parseParameters, unknownParameter, type ParameterLimits } from './parse-parameters.ts';
 export { parseCursor, printCursor, type Cursor } from './cursor.ts';
 export { groupsPart, isOfGroups, matchPart, rowsPart, windowPart } from './parts.ts';

@@ -116,6 +116,8 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
     },
     marks: [Plot.ruleY([0], { stroke: look.faint }), ...drawn],
   }) as SVGSVGElement;
+  // A page may allow no styles but those of its own files; the sheet of charts has the same.
+  for (const style of svg.querySelectorAll('style')) style.remove();
   tag(svg, points);
   return svg;
 }

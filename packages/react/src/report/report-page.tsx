@@ -26,7 +26,7 @@ export function reportPage(content: ReportContent, document: Document): string {
       : drawChart({
           ...chart.drawing,
           ...{ width, height: chartHeight, look, font: 'inherit', document },
-        }).outerHTML;
+        }).outerHTML.replace(/ style="[^"]*"/, '');
   const style = reportStyle(content.title, isWide);
   const page = renderToStaticMarkup(<Page content={content} style={style} svg={svg} />);
   return `<!doctype html>\n${page}\n`;

@@ -27,7 +27,8 @@ header p { margin: 0.2rem 0; }
 figure { margin: 1.4rem 0 0; break-inside: avoid; }
 figcaption { margin-bottom: 0.3rem; font-size: 1rem; }
 figcaption::first-letter { text-transform: uppercase; }
-svg { width: 100%; height: auto; }
+svg { display: block; width: 100%; height: auto; font-size: 12px; overflow: visible; }
+svg text, svg tspan { white-space: pre; }
 table { width: 100%; border-collapse: collapse; }
 thead { display: table-header-group; }
 tr { break-inside: avoid; }

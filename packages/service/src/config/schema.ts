@@ -254,6 +254,31 @@ export const configurationSchema = z
       })
       .optional()
       .meta({ description: 'What may be taken out as files.' }),
+    rates: z
+      .strictObject({
+        seconds: z.int().min(1).max(86_400).optional().meta({
+          description: 'The time within which it is counted; 60.',
+        }),
+        requests: z.int().min(1).optional().meta({ description: 'Requests of one caller.' }),
+        rows: z.int().min(1).optional().meta({ description: 'Rows that a caller is given.' }),
+        databaseSeconds: z.number().min(0.1).optional().meta({
+          description: 'Seconds that the database computes for a caller.',
+        }),
+      })
+      .optional()
+      .meta({
+        description:
+          'What one caller may ask of this service within a time, or one address where callers are not known; any number by default.',
+      }),
+    audit: z
+      .strictObject({
+        questions: z.enum(['values', 'names', 'nothing']).optional().meta({
+          description:
+            '"names": a line of the log for each question, with who asked what, and "…" for every value in it; "values": with these; "nothing". "names" where callers sign in, else "nothing".',
+        }),
+      })
+      .optional()
+      .meta({ description: 'What the log tells of questions. Changes are in the history.' }),
     odata: z.boolean().optional().meta({
       description:
         'Whether the tables are served by OData 4.01 as well, read-only, under `/odata`; false by default.',

@@ -83,6 +83,7 @@ export class TableAnswers {
   /** @throws Refused where the caller sees no such table */
   constructor(table: string, engine: Engine, context: RequestContext) {
     this.description = findTable(context.catalog, table).description;
+    context.tally.about(table);
     this.engine = engine;
     this.context = context;
     this.executor = new SqlExecutor(engine, context);

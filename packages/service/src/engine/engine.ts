@@ -14,7 +14,7 @@ import {
   type PositionIndex,
   type PositionIndexOptions,
 } from '../positions/index.ts';
-import { Timings } from '../question/index.ts';
+import { Tally } from '../question/index.ts';
 import {
   connectionShares,
   Database,
@@ -69,7 +69,7 @@ export interface Asking {
   /** What the caller may see; everything where nobody is named. */
   readonly access?: Access | undefined;
   readonly signal?: AbortSignal;
-  readonly timings?: Timings;
+  readonly tally?: Tally;
   /** Whether the work may still be done anew; it may by default. */
   readonly mayRepeat?: () => boolean;
 }
@@ -169,7 +169,7 @@ export class Engine {
     {
       access,
       signal = new AbortController().signal,
-      timings = new Timings(),
+      tally = new Tally(),
       mayRepeat = () => true,
     }: Asking,
     work: (context: RequestContext) => Result | Promise<Result>,
@@ -177,7 +177,7 @@ export class Engine {
     const attempt = async (): Promise<Result> => {
       const whole = await this.current.read();
       const catalog = access === undefined ? whole : restrict(whole, access);
-      return work({ catalog, signal, timings, access });
+      return work({ catalog, signal, tally, access });
     };
     try {
       return await attempt();

@@ -132,7 +132,7 @@ function planned(
   limit: number | undefined,
   form: FileForm,
   { exports, mostExported }: Exporting,
-  { signal }: RequestContext,
+  { signal, tally }: RequestContext,
 ): PlannedExport {
   const { format } = form;
   const { mediaType, most: ofFormat = mostExported, writer: writerOf } = exportFormats[format];
@@ -165,6 +165,7 @@ function planned(
       );
       await begin();
       await writer.end();
+      tally.gave(writer.rows);
       return writer.rows;
     },
   };

@@ -71,12 +71,11 @@ async function run(
   { results, planChoice }: Asked,
   context: RequestContext,
 ): Promise<{ statement: Statement; answer: Answer & { at?: number } }> {
-  const { catalog, signal, timings } = context;
+  const { catalog, signal, tally } = context;
   const grouping = await planChoice.groups(asked, context);
   const statement = compileGroups(grouping, catalog.locate);
   const answer = await results.run(statement, { signal, table: grouping.table.name });
-  timings.add('wait', answer.waited);
-  timings.add('database', answer.ran);
+  tally.ran(answer);
   expectLineTypes(answer, grouping, catalog);
   return { statement, answer };
 }

@@ -4,13 +4,7 @@ import { answerRows } from '@ephoros/core/answer';
 import type { TableDescription } from '@ephoros/core/schema';
 import { compileRows, type Statement } from '@ephoros/core/sql';
 import type { Access } from '../access/index.ts';
-import {
-  findTable,
-  readParameters,
-  readQuery,
-  rowsParameters,
-  Timings,
-} from '../question/index.ts';
+import { findTable, readParameters, readQuery, rowsParameters, Tally } from '../question/index.ts';
 import type { Answer } from '../run/index.ts';
 import { Engine, type EngineOptions } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
@@ -68,7 +62,7 @@ function openTable(name: string, catalog: RequestContext['catalog'], engine: Eng
   const contextOf = (signal: AbortSignal | undefined): RequestContext => ({
     catalog,
     signal: signal ?? new AbortController().signal,
-    timings: new Timings(),
+    tally: new Tally(),
   });
   /** Whoever opens the table again finds it as it is by then. */
   const renewing = async <Result>(work: () => Promise<Result>): Promise<Result> => {

@@ -1,6 +1,6 @@
 import type { Access } from '../access/index.ts';
 import type { Catalog } from '../catalog/index.ts';
-import type { Timings } from '../question/index.ts';
+import type { Tally } from '../question/index.ts';
 
 /** Who asks, until when, and what is measured. */
 export interface RequestContext {
@@ -8,7 +8,7 @@ export interface RequestContext {
   readonly catalog: Catalog;
   /** Aborts when nobody waits for the answer any more. */
   readonly signal: AbortSignal;
-  readonly timings: Timings;
+  readonly tally: Tally;
   /** Who asks, as far as the rules of access tell; undefined where there are no rules. */
   readonly access?: Pick<Access, 'caller' | 'may' | 'about'> | undefined;
 }

@@ -227,8 +227,7 @@ export class RowWindows {
   }
 
   private timed<Timed extends Answer>(answer: Timed): Timed {
-    this.context.timings.add('wait', answer.waited);
-    this.context.timings.add('database', answer.ran);
+    this.context.tally.ran(answer);
     return answer;
   }
 }

@@ -80,7 +80,7 @@ export class SqlExecutor implements Executor {
       this.ran = { statement: () => compileRows(run, locate), rows: { query: run, way } };
     }
     const nextToRow = placed.anchor !== undefined;
-    const written = this.context.timings.during('encode', () =>
+    const written = this.context.tally.during('encode', () =>
       found === undefined ? nothing : found.write(query),
     );
     const places = found?.placed;
@@ -120,7 +120,7 @@ export class SqlExecutor implements Executor {
     const { window, total, at, statement } = await readLines(grouping, this.engine, this.context);
     this.ran = { statement: () => statement };
     const { rows, next, previous } = window;
-    const lines = this.context.timings.during('encode', () => encodeLines(grouping, rows));
+    const lines = this.context.tally.during('encode', () => encodeLines(grouping, rows));
     const { uncounted = false } = grouping;
     return { lines, total, next, previous, at, uncounted };
   };
@@ -254,8 +254,7 @@ export class SqlExecutor implements Executor {
   }
 
   private timed<Timed extends Answer>(answer: Timed): Timed {
-    this.context.timings.add('wait', answer.waited);
-    this.context.timings.add('database', answer.ran);
+    this.context.tally.ran(answer);
     return answer;
   }
 }

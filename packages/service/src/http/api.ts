@@ -28,8 +28,8 @@ import {
   goneSignal,
   sendJson,
   setRoute,
-  type AccessOf,
   type ApiRequest,
+  type Door,
   type Headers,
 } from './exchange.ts';
 import { linkHeader } from './link.ts';
@@ -40,7 +40,7 @@ import { viewRoutes } from './view-routes.ts';
 
 /** What the API answers by, beside the engine. */
 export interface Answering {
-  readonly accessOf: AccessOf;
+  readonly door: Door;
   /** Whether a request may ask how its answer came about. */
   readonly explain: (request: ApiRequest) => boolean;
   readonly version: string;
@@ -89,7 +89,7 @@ const askedOrPosted = [...asked, 'POST'];
 
 export function createApi(
   engine: Engine,
-  { accessOf, explain, version, simulate: trouble }: Answering,
+  { door, explain, version, simulate: trouble }: Answering,
 ): Api {
   const document = openApiDocument(version);
 
@@ -135,7 +135,7 @@ export function createApi(
       ) => Promise<void> | void,
     ): Handle =>
     async (request, response, open) => {
-      const asking = await askingOf(request, response, accessOf);
+      const asking = await askingOf(request, response, door);
       await engine.answer(asking, (context) => answer(context, request, response, open));
     };
 
@@ -352,18 +352,18 @@ function openIn(pattern: readonly string[], parts: readonly string[]): Open {
   return open;
 }
 
-/** Sends an answer; what its timings tell of rows that are passed over not everybody may know. */
+/** Sends an answer; what its times tell of rows that are passed over not everybody may know. */
 function sendAnswer(
   request: ApiRequest,
   response: ServerResponse,
   answer: Answer,
-  { timings, catalog }: RequestContext,
+  { tally, catalog }: RequestContext,
 ): void {
-  const json = timings.during('encode', () => printAnswer(answer));
+  const json = tally.during('encode', () => printAnswer(answer));
   sendJson(request, response, json, {
     ...linksOf(request, answer),
     ...ageOf(answer),
-    ...(catalog.ruled ? {} : { 'Server-Timing': timings.header() }),
+    ...(catalog.ruled ? {} : { 'Server-Timing': tally.header() }),
   });
 }
 

@@ -1,14 +1,26 @@
-import { randomUUID } from 'node:crypto';
+import { randomBytes, randomUUID } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import compression from 'compression';
-import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
+import express, {
+  type ErrorRequestHandler,
+  type Express,
+  type RequestHandler,
+  type Response,
+} from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
 import type { SignIn } from '../sign-in/index.ts';
-import { markCompressed, setRoute, worthCompressing, type ApiRequest } from './exchange.ts';
+import {
+  markCompressed,
+  setRoute,
+  worthCompressing,
+  type ApiRequest,
+  type Door,
+} from './exchange.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
@@ -26,7 +38,7 @@ import { signInRoutes } from './sign-in-routes.ts';
 import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
-export interface ApplicationOptions extends AnsweringOptions {
+export interface ApplicationOptions extends AnsweringOptions, Pick<Door, 'count' | 'note'> {
   readonly engine: Engine;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
@@ -140,7 +152,7 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     app.get(
       ['/', '/tables/:table', '/tables/:table/rows/:key', '/views/:id', '/sign-in'],
       (_request, response) => {
-        response.sendFile('index.html', { root: consoleFolder, cacheControl: false });
+        sendPage(consoleFolder, response);
       },
     );
     app.use(express.static(consoleFolder, { index: false }));
@@ -152,6 +164,24 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
   };
   app.use(last);
   return app;
+}
+
+const policyHeader = 'Content-Security-Policy';
+
+/**
+ * Sends the page of the console. What its parts put in as styles is known by a word that is another one each time
+ * (CSP 3, 8.1), so that the page is never one that was kept.
+ */
+function sendPage(folder: string, response: Response): void {
+  const nonce = randomBytes(18).toString('base64');
+  const page = readFileSync(join(folder, 'index.html'), 'utf8');
+  const styles = `style-src 'self'`;
+  const policy = securityHeaders.get(policyHeader) ?? '';
+  response
+    .set('Cache-Control', 'no-store')
+    .set(policyHeader, policy.replace(styles, `${styles} 'nonce-${nonce}'`))
+    .type('html')
+    .send(page.replace('name="style-nonce" content=""', `name="style-nonce" content="${nonce}"`));
 }
 
 /** Where callers are known, `/metrics` is for those who may read it. */
@@ -194,6 +224,20 @@ function isUnder(path: string, url = ''): boolean {
   );
 }
 
+/** What a page of the service may load, and do: all of it the service's own, nothing of it written into the page. */
+const ownPolicy = {
+  'default-src': ["'self'"],
+  'base-uri': ["'none'"],
+  'font-src': ["'self'"],
+  'form-action': ["'self'"],
+  'frame-ancestors': ["'self'"],
+  'img-src': ["'self'", 'data:'],
+  'object-src': ["'none'"],
+  'script-src': ["'self'"],
+  'script-src-attr': ["'none'"],
+  'style-src': ["'self'"],
+};
+
 /** What helmet says of every answer, collected once. */
 const securityHeaders = collected();
 
@@ -206,7 +250,7 @@ function collected(): ReadonlyMap<string, string> {
   helmet({
     // The service speaks plain HTTP, on loopback or behind something that speaks TLS.
     strictTransportSecurity: false,
-    contentSecurityPolicy: { directives: { 'upgrade-insecure-requests': null } },
+    contentSecurityPolicy: { useDefaults: false, directives: ownPolicy },
   })({} as never, response as never, () => undefined);
   return headers;
 }

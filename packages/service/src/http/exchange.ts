@@ -3,6 +3,7 @@ import etag from 'etag';
 import fresh from 'fresh';
 import type { Access } from '../access/index.ts';
 import type { Asking, RequestContext } from '../engine/index.ts';
+import { Tally } from '../question/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -132,21 +133,48 @@ export function send(
   else response.end(body);
 }
 
+/** What every question passes before it is answered. */
+export interface Door {
+  /** What the caller of a request may see; everything where nothing is said. */
+  readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
+  /** Lets a request in by what its caller has asked so far; gives what is to be told when it is over. @throws HttpRefusal */
+  readonly count?: (
+    asking: CountedRequest,
+  ) => Promise<((tally: Tally) => void) | undefined> | undefined;
+  /** Is told of every question, once it is over. */
+  readonly note?: (asking: CountedRequest, tally: Tally) => void;
+}
+
+/** A request with who has sent it. */
+export interface CountedRequest {
+  readonly request: ApiRequest;
+  readonly response: ServerResponse;
+  readonly access: Access | undefined;
+}
+
 /** Who asks, until when, and whether their question can be answered once more: not where an answer has begun. */
 export async function askingOf(
   request: ApiRequest,
   response: ServerResponse,
-  accessOf: AccessOf,
+  { accessOf, count, note }: Door,
 ): Promise<Asking> {
+  const access = await accessOf(request);
+  const tally = new Tally();
+  const asking = { request, response, access };
+  const spend = await count?.(asking);
+  if (spend !== undefined || note !== undefined) {
+    response.once('close', () => {
+      spend?.(tally);
+      note?.(asking, tally);
+    });
+  }
   return {
-    access: await accessOf(request),
+    access,
+    tally,
     signal: goneSignal(response),
     mayRepeat: () => !response.headersSent,
   };
 }
-
-/** What the caller of a request may see; everything where nothing is said. */
-export type AccessOf = (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
 
 /** Aborts when the client goes away before the answer is sent. */
 export function goneSignal(response: ServerResponse): AbortSignal {

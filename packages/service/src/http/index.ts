@@ -8,3 +8,5 @@ export {
   type TablesRouter,
 } from './router.ts';
 export { accessBySignIn, addressBehind } from './signed-in.ts';
+export { auditIn, callerOrAddress, countingBy } from './watching-callers.ts';
+export { localRateBoard, type Left, type RateBoard } from './rates.ts';

@@ -166,6 +166,17 @@ export function notAllowed(what: string): HttpRefusal {
   });
 }
 
+/** A caller has asked all that may be asked within a time. */
+export function tooMuch(retryAfter: number): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'too-much',
+    status: 429,
+    title: 'You have asked too much for now',
+    detail: `What may be asked within a time is used up; RateLimit tells of what. Ask again in ${retryAfter} s.`,
+    retryAfter,
+  });
+}
+
 /** A page of somebody else's may have had a browser send this. */
 export function foreignPage(): HttpRefusal {
   return new HttpRefusal({

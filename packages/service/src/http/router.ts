@@ -9,7 +9,7 @@ import { configurationOf, type SpellingConfiguration } from '../config/index.ts'
 import { createOData, odataError } from '../odata/index.ts';
 import { createSpelled, spellingsAt } from '../spelling/index.ts';
 import { createApi, type Api } from './api.ts';
-import type { ApiRequest } from './exchange.ts';
+import type { ApiRequest, Door } from './exchange.ts';
 import { answerProblem, unauthorized } from './problems.ts';
 
 /** How the routes answer, whatever they answer from. */
@@ -68,11 +68,12 @@ export function createRouter(options: RouterOptions): TablesRouter {
   });
 }
 
-type Answers = AnsweringOptions & {
-  readonly version?: string;
-  /** Paths where pages ask in words of their own; none by default. */
-  readonly spellings?: readonly SpellingConfiguration[];
-};
+type Answers = AnsweringOptions &
+  Pick<Door, 'count' | 'note'> & {
+    readonly version?: string;
+    /** Paths where pages ask in words of their own; none by default. */
+    readonly spellings?: readonly SpellingConfiguration[];
+  };
 
 /** The router over an engine: of the API, of the same tables as OData, or of spellings of one's own. */
 export function routerOver(
@@ -106,15 +107,20 @@ export function answersOver(
   };
   const mayExplain = (request: ApiRequest): boolean =>
     typeof explain === 'function' ? explain(request as Request) : explain;
-  const asked = access === undefined ? (): undefined => undefined : accessOf;
+  const { count, note } = options;
+  const door: Door = {
+    accessOf: access === undefined ? (): undefined => undefined : accessOf,
+    ...(count && { count }),
+    ...(note && { note }),
+  };
   const api = createApi(engine, {
-    accessOf: asked,
+    door,
     explain: mayExplain,
     version,
     simulate: options.simulate,
   });
-  const odata = createOData(engine, asked);
-  const spelled = createSpelled(engine, asked);
+  const odata = createOData(engine, door);
+  const spelled = createSpelled(engine, door);
   const spelledAt = spellingsAt(options.spellings ?? []);
   const over =
     (answer: Api, print?: typeof odataError): Answer =>

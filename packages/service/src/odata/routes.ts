@@ -15,8 +15,8 @@ import {
   send,
   sendJson,
   setRoute,
-  type AccessOf,
   type ApiRequest,
+  type Door,
   type Headers,
 } from '../http/exchange.ts';
 import { HttpRefusal, methodNotAllowed, notFound } from '../http/problems.ts';
@@ -47,14 +47,14 @@ interface Request {
 /** OData over an engine, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
 export function createOData(
   engine: Engine,
-  accessOf: AccessOf,
+  door: Door,
 ): (request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (request, response) => {
     setRoute(response, `${request.baseUrl ?? ''}/*`);
     const version = versionFor(request);
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
-    const asking = await askingOf(request, response, accessOf);
+    const asking = await askingOf(request, response, door);
     // A body is read once, however often its question is asked.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
     await engine.answer(asking, (context) =>

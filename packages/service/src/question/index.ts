@@ -18,7 +18,7 @@ export {
   viewsParameters,
 } from './parameters.ts';
 export { mostProblems, Refused } from './refused.ts';
-export { Timings } from './timings.ts';
+export { Tally, type AskedQuestion } from './tally.ts';
 export {
   jsonRowCursor,
   layOut,

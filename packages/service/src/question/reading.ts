@@ -10,7 +10,7 @@ import type { TableDescription } from '@ephoros/core/schema';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { keyPlaceIn } from './key-place.ts';
 import { Refused } from './refused.ts';
-import type { Timings } from './timings.ts';
+import type { Tally } from './tally.ts';
 
 /** Parameters that can be read, and what is wrong with the others. */
 export interface Parameters {
@@ -27,7 +27,7 @@ export interface Parameters {
 /** What reading needs of who asks. */
 interface Reading {
   readonly catalog: Catalog;
-  readonly timings: Timings;
+  readonly tally: Tally;
   /** The kept selections that the parameters may name. */
   readonly kept?: KeptSelections | undefined;
 }
@@ -52,7 +52,7 @@ export function readQuery(
 /** The same with another check. @throws Refused */
 export function readWith<Checked>(
   { values, problems, characters, query }: Parameters,
-  { catalog, timings, kept }: Reading,
+  { catalog, tally, kept }: Reading,
   check: (
     query: Query,
     options: CheckOptions,
@@ -61,11 +61,12 @@ export function readWith<Checked>(
   const { limits, describe, unicode } = catalog;
   const asked =
     query === undefined
-      ? timings.during('parse', () =>
+      ? tally.during('parse', () =>
           parseParameters(values, characters === undefined ? limits : { ...limits, characters }),
         )
       : { query, problems: [] };
-  const read = timings.during('check', () =>
+  tally.asks(asked.query);
+  const read = tally.during('check', () =>
     check(asked.query, { tables: describe, unicode, ...(kept && { kept }) }),
   );
   const found = 'problems' in read ? read.problems : [];

@@ -27,7 +27,7 @@ import { Engine, TableAnswers } from '../engine/index.ts';
 import { conditionOfLine } from '../testing/service.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, fixtures } from '../testing/fixtures.ts';
-import { Timings, layOut, lineCursor } from '../question/index.ts';
+import { Tally, layOut, lineCursor } from '../question/index.ts';
 
 jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
 
@@ -230,7 +230,7 @@ describe('groups in PostgreSQL and in memory', () => {
     const context = {
       catalog: both.catalog,
       signal: new AbortController().signal,
-      timings: new Timings(),
+      tally: new Tally(),
     };
     const answers = new TableAnswers(table, engine, context);
     const answer = await answers.groups({ values: parameters, problems: [] });

@@ -5,8 +5,12 @@ import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts'
 import {
   accessBySignIn,
   addressBehind,
+  auditIn,
+  callerOrAddress,
+  countingBy,
   isLoopback,
   listen,
+  localRateBoard,
   urlOf,
   type ListenOptions,
 } from '../http/index.ts';
@@ -82,7 +86,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
 
 async function serveHere(
   options: ServeOptions,
-  context?: Pick<WorkerContext, 'metrics'>,
+  context?: Pick<WorkerContext, 'metrics' | 'rates'>,
 ): Promise<RunningService> {
   const engine = new Engine(options, options.logger);
   try {
@@ -94,7 +98,7 @@ async function serveHere(
     const listening = await listen({
       ...options,
       engine,
-      ...offeredBy(options, engine),
+      ...offeredBy(options, engine, context?.rates),
       ...(metrics === undefined ? {} : { metrics }),
     });
     return {
@@ -113,23 +117,30 @@ async function serveHere(
   }
 }
 
-type Offered = 'origins' | 'odata' | 'spellings' | 'signIn' | 'address' | 'title';
+type Offered =
+  'origins' | 'odata' | 'spellings' | 'signIn' | 'address' | 'title' | 'count' | 'note';
 
 /** What the configuration says of how the service is reached: by whom, by pages of which origins, in which words. */
 function offeredBy(
-  { configuration: given = {}, access }: ServeOptions,
+  { configuration: given = {}, access, logger }: ServeOptions,
   { records }: Engine,
+  rates: WorkerContext['rates'] = localRateBoard,
 ): Pick<ListenOptions, Offered | 'access'> {
   const { configuration } = configurationOf(given);
   const { origins = [], odata = false, spelling = [], signIn: ways, address } = configuration;
-  const { title } = configuration;
-  const offered = { origins, odata, spellings: spelling, ...(address && { address }), title };
+  const { title, audit, rates: bounds } = configuration;
+  const addressOf = addressBehind(configuration.proxies ?? []);
+  const board = rates(bounds);
+  const { questions = ways === undefined ? 'nothing' : 'names' } = audit ?? {};
+  const offered = {
+    ...{ origins, odata, spellings: spelling, title },
+    ...(address && { address }),
+    ...(board && { count: countingBy(board, bounds, callerOrAddress(addressOf)) }),
+    ...(questions === 'nothing' ? {} : { note: auditIn(logger, questions, addressOf) }),
+  };
   if (ways === undefined) return offered;
-  const signIn = new SignIn({
-    configuration: { ...configuration, signIn: ways },
-    records,
-    addressOf: addressBehind(configuration.proxies ?? []),
-  });
+  const asked = { ...configuration, signIn: ways };
+  const signIn = new SignIn({ configuration: asked, records, addressOf });
   // A program's own rules come first.
   return { ...offered, signIn, access: access ?? accessBySignIn(signIn, configuration) };
 }
@@ -154,11 +165,14 @@ function refuseForgetful({ configuration: given = {}, records }: ServeOptions): 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
 async function serveAsWorker(
   options: ServeOptions,
-  { positions, fileBoard, metrics, leave }: WorkerContext,
+  { positions, fileBoard, metrics, rates, leave }: WorkerContext,
 ): Promise<RunningService> {
   try {
     const own = optionsOfWorker(options, options.workers ?? 1);
-    const running = await serveHere({ ...own, positionIndex: positions, fileBoard }, { metrics });
+    const running = await serveHere(
+      { ...own, positionIndex: positions, fileBoard },
+      { metrics, rates },
+    );
     return {
       ...running,
       close: async () => {

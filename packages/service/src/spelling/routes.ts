@@ -2,7 +2,7 @@ import type { ServerResponse } from 'node:http';
 import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spelling';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
-import { askingOf, sendJson, setRoute, type AccessOf, type ApiRequest } from '../http/exchange.ts';
+import { askingOf, sendJson, setRoute, type ApiRequest, type Door } from '../http/exchange.ts';
 import { methodNotAllowed } from '../http/problems.ts';
 import { decodePairs, Refused } from '../question/index.ts';
 
@@ -46,7 +46,7 @@ function fits(parts: readonly string[], given: readonly string[]): boolean {
 /** Answers requests of spellings by the engine. Rejects with what `problemOf` makes a document of. */
 export function createSpelled(
   engine: Engine,
-  accessOf: AccessOf,
+  door: Door,
 ): (spelled: Spelled, request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (spelled, request, response) => {
     setRoute(response, spelled.spelling.at);
@@ -55,7 +55,7 @@ export function createSpelled(
       response.setHeader('Allow', 'GET, HEAD');
       throw methodNotAllowed(method, 'GET, HEAD');
     }
-    const asking = await askingOf(request, response, accessOf);
+    const asking = await askingOf(request, response, door);
     await engine.answer(asking, (context) => answer(spelled, engine, context, request, response));
   };
 }

@@ -5,7 +5,10 @@ import { openPositionIndex, type EngineOptions } from '../engine/index.ts';
 import type { PositionIndex } from '../positions/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
 import { localFileBoard, type FileBoard } from '../export/index.ts';
+import { configurationOf, type Configuration } from '../config/index.ts';
+import { localRateBoard, type RateBoard } from '../http/index.ts';
 import { fileBoardMethods, remoteFileBoard } from './file-board-calls.ts';
+import { rateBoardMethods, remoteRateBoard } from './rate-board-calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
 
 /** Several processes that serve one port. */
@@ -45,9 +48,12 @@ export async function startWorkers(
   }
   const positions = openPositionIndex({ ...options, positionIndex }, workers);
   const registry = new AggregatorRegistry();
+  const { rates } = configurationOf(options.configuration ?? {}).configuration;
+  const board = localRateBoard(rates);
   const methods = {
     ...positionIndexMethods(positions),
     ...fileBoardMethods(localFileBoard()),
+    ...(board && rateBoardMethods(board)),
     metrics: () => registry.clusterMetrics(),
   };
   let closing = false;
@@ -108,6 +114,8 @@ function dismissed(worker: Worker | undefined): Promise<void> {
 export interface WorkerContext {
   readonly positions: PositionIndex;
   readonly fileBoard: FileBoard;
+  /** What callers have asked of all workers together; undefined where nothing is bounded. */
+  readonly rates: (bounds: Configuration['rates']) => RateBoard | undefined;
   /** The metrics of all workers together (OpenMetrics). */
   readonly metrics: () => Promise<string>;
   /** Lets go of the leading process. */
@@ -127,6 +135,8 @@ export function workerContext(): WorkerContext | undefined {
   return {
     positions: remotePositionIndex(channel),
     fileBoard: remoteFileBoard(channel),
+    rates: (bounds) =>
+      localRateBoard(bounds) === undefined ? undefined : remoteRateBoard(channel),
     metrics: async () => {
       const text = await call('metrics', []);
       return typeof text === 'string' ? text : '';
