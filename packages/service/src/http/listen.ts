@@ -14,6 +14,10 @@ export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
    * where callers are not known on loopback alone, and there only those that nothing has forwarded.
    */
   readonly explain?: boolean;
+  /** Ms within which a request must have come whole; 120,000 by default, a sixth of that for its head. */
+  readonly requestLimit?: number;
+  /** Ms that a client may take nothing of what it is sent, before it is let go; 60,000 by default. */
+  readonly readerLimit?: number;
 }
 
 /** A server that listens. */
@@ -52,7 +56,8 @@ const mostHeader = 128 * 1024;
 
 /** Starts a server around an application. @throws PortTakenError */
 export async function listen(options: ListenOptions): Promise<Listening> {
-  const { host = '127.0.0.1', port = 4620, ...rest } = options;
+  const { host = '127.0.0.1', port = 4620, ...others } = options;
+  const { requestLimit = 120_000, readerLimit = 60_000, ...rest } = others;
   const own = isLoopback(host);
   // On loopback whoever asks is at the machine itself, unless somebody asks for others.
   const explain =
@@ -64,7 +69,18 @@ export async function listen(options: ListenOptions): Promise<Listening> {
     ...(hostNames === undefined ? {} : { hostNames }),
     explain,
   });
-  const server = createServer({ maxHeaderSize: mostHeader }, application);
+  const bounds = {
+    maxHeaderSize: mostHeader,
+    requestTimeout: requestLimit,
+    headersTimeout: requestLimit / 6,
+    // How often it is looked at.
+    connectionsCheckingInterval: Math.min(10_000, requestLimit / 4),
+  };
+  const server = createServer(bounds, application);
+  server.setTimeout(readerLimit, (socket) => {
+    // Where nothing waits to be taken it is the service itself that is slow.
+    if (socket.writableLength > 0) socket.destroy();
+  });
   server.keepAliveTimeout = keepAlive;
   server.on('clientError', refuseUnreadable);
   await new Promise<void>((resolve, reject) => {
