@@ -45,6 +45,43 @@ describe('ephoros serve', () => {
     rmSync(folder, { recursive: true });
   });
 
+  it('puts new workers in the place of the old ones, and refuses no request meanwhile', async () => {
+    const serving = start([
+      ...['serve', '--database', lowmere, '--port', '0', '--metrics', '127.0.0.1:0'],
+      ...['--workers', '2', '--connections', '6', '--log-level', 'info'],
+    ]);
+    const [, url = ''] = await serving.said(/^(http:\/\/\S+)$/m);
+    const before = new Set(workersOf(serving.child.pid));
+    expect(before.size).toBe(2);
+    let asking = true;
+    const wrong: string[] = [];
+    let answered = 0;
+    const ask = async (): Promise<void> => {
+      while (asking) {
+        try {
+          const response = await fetch(`${url}/api/tables/boats/rows?limit=1&total=none`);
+          await response.text();
+          if (response.status === 200) answered += 1;
+          else wrong.push(String(response.status));
+        } catch (thrown) {
+          wrong.push(String((thrown as { cause?: unknown }).cause ?? thrown));
+        }
+      }
+    };
+    const asked = Array.from({ length: 4 }, ask);
+    serving.child.kill('SIGUSR2');
+    await serving.said(/All workers are new ones/);
+    const after = workersOf(serving.child.pid);
+    asking = false;
+    await Promise.all(asked);
+    expect(wrong).toEqual([]);
+    expect(answered).toBeGreaterThan(10);
+    expect(after).toHaveLength(2);
+    expect(after.filter((pid) => before.has(pid))).toEqual([]);
+    serving.child.kill('SIGTERM');
+    expect((await serving.ended).code).toBe(0);
+  });
+
   it('serves one port with several workers that remember together, and replaces one that died', async () => {
     const serving = start([
       ...['serve', '--database', lowmere, '--port', '0'],

@@ -62,6 +62,15 @@ export function wholeNumber(least: number, most: number): (text: string) => numb
   };
 }
 
+/** Where something listens: "127.0.0.1:9620". */
+export function address(text: string): { readonly host: string; readonly port: number } {
+  const [, host = '', port = ''] = /^(\[[\da-f:.]+\]|[^:]+):(\d{1,5})$/i.exec(text) ?? [];
+  if (host !== '' && Number(port) <= 65_535) {
+    return { host: host.replace(/^\[|\]$/g, ''), port: Number(port) };
+  }
+  throw new InvalidArgumentError('Expected such as 127.0.0.1:9620.');
+}
+
 /** Slowness and failures as an option says them. */
 export function simulation(text: string): Simulation {
   const read = readSimulation(text);

@@ -6,7 +6,7 @@ import type { Terminal } from '../terminal.ts';
 import { reportRoutes } from '../report/routes.ts';
 import { version } from '../version.ts';
 import { consoleFolder } from './console-folder.ts';
-import { simulation, wholeNumber } from './options.ts';
+import { address, simulation, wholeNumber } from './options.ts';
 import {
   databaseUrl,
   refuseOtherThanDatabase,
@@ -32,6 +32,8 @@ interface Options extends DatabaseChoice {
   readonly placesFolder?: string;
   readonly placesBytes: number;
   readonly workers: number;
+  readonly grace: number;
+  readonly metrics?: { readonly host: string; readonly port: number };
   readonly explain?: boolean;
   readonly hostName?: readonly string[];
   readonly unprotected?: boolean;
@@ -62,6 +64,11 @@ export function serveCommand(terminal: Terminal): Command {
       wholeNumber(3, 1000),
       10,
     )
+    .option(
+      '--metrics <address>',
+      'where /metrics is read, such as 127.0.0.1:9620; else beside all the rest, by whoever may',
+      address,
+    )
     .option('--workers <number>', 'processes that serve the port', wholeNumber(1, 64), 1)
     .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
     .option(
@@ -91,6 +98,12 @@ export function serveCommand(terminal: Terminal): Command {
       'an answer waits for an exact total; then it holds an estimate',
       wholeNumber(0, 60_000),
       200,
+    )
+    .option(
+      '--grace <ms>',
+      'connections stay open for so long when the service ends, for requests that are on their way',
+      wholeNumber(0, 60_000),
+      1_000,
     )
     .option('--explain', 'let requests ask for their SQL and plan (on loopback they may)')
     .option('--no-explain', 'let nobody ask for it')
@@ -157,6 +170,7 @@ async function serveTables(
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
   const { longLimit, patience, placesFolder, placesBytes } = options;
   const { hostName, unprotected = false, answerBytes, explain, simulate } = options;
+  const { metrics, grace } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
   if (placesFolder !== undefined && !existsSync(placesFolder)) {
@@ -183,11 +197,13 @@ async function serveTables(
     countingTime,
     longLimit,
     patience,
+    grace,
     extraRoutes: { '/report': reportRoutes(environment, logger) },
     positionIndex: {
       fileBytes: placesBytes,
       ...(placesFolder === undefined ? {} : { folder: placesFolder }),
     },
+    ...(metrics === undefined ? {} : { metricsAt: metrics }),
     ...(explain === undefined ? {} : { explain }),
     ...(simulate === undefined ? {} : { simulate }),
     ...(hostName === undefined ? {} : { hostNames: hostName }),
@@ -197,6 +213,19 @@ async function serveTables(
     for (const warning of serving.warnings) stderr.write(`warning: ${warning}\n`);
     stderr.write(`${serving.tables.length} tables published\n${serving.url}\n`);
   }
+  const renew = (): void => {
+    const done = serving.renew?.();
+    if (done === undefined) {
+      logger.warn('SIGUSR2 renews workers: start the service with --workers 2 or more');
+      return;
+    }
+    done.then(
+      () => logger.info('All workers are new ones'),
+      (thrown: unknown) => logger.error({ err: thrown }, 'A new worker does not start'),
+    );
+  };
+  if (!serving.isWorker) process.on('SIGUSR2', renew);
   await untilStopped();
+  process.off('SIGUSR2', renew);
   await serving.close();
 }

@@ -74,6 +74,27 @@ export interface Asking {
   readonly mayRepeat?: () => boolean;
 }
 
+/** How a part is that the service needs. Without records or changes rows are read all the same. */
+type PartState = 'there' | 'away' | 'not used';
+
+/** How the parts are that the service needs. */
+export interface Readiness {
+  readonly parts: Readonly<Record<'database' | 'records' | 'changes', PartState>>;
+  /** Why no question can be answered; undefined where questions can. */
+  readonly failed: unknown;
+}
+
+async function stateOf(
+  asked: Promise<unknown>,
+): Promise<{ readonly state: PartState; readonly failed?: unknown }> {
+  try {
+    await asked;
+    return { state: 'there' };
+  } catch (failed) {
+    return { state: 'away', failed };
+  }
+}
+
 /** What the log says where the catalog cannot be read anew. */
 const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
@@ -158,6 +179,23 @@ export class Engine {
     await this.database.ping();
     await this.records?.ready();
     return this.current.read();
+  }
+
+  /** How each part is that the service needs, and the failure that keeps it from answering questions at all. */
+  async readiness(): Promise<Readiness> {
+    const [tables, records, changes] = await Promise.all([
+      stateOf(this.database.ping().then(() => this.current.read())),
+      this.records && stateOf(this.records.ready()),
+      this.writer && stateOf(this.writer.texts('select 1')),
+    ]);
+    return {
+      parts: {
+        database: tables.state,
+        records: records?.state ?? 'not used',
+        changes: changes?.state ?? 'not used',
+      },
+      failed: tables.failed,
+    };
   }
 
   /**

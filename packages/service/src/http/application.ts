@@ -63,6 +63,8 @@ export interface ApplicationOptions extends AnsweringOptions, Pick<Door, 'count'
   readonly title?: string | undefined;
   /** Where browsers reach the service; by the request's Host over plain HTTP by default. */
   readonly address?: string | undefined;
+  /** Whether metrics are read at a port of their own alone. */
+  readonly metricsApart?: boolean;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
   readonly metrics?: () => Promise<string>;
 }
@@ -74,12 +76,18 @@ const odataPath = '/odata';
  * The application: the API, the console, health. What every request needs is done here once; the
  * API follows at once, all the rest by Express.
  */
-export function createApplication(options: ApplicationOptions): RequestListener {
+export function createApplication(options: ApplicationOptions): Application {
   const { engine, logger, hostNames, origins = [] } = options;
   const metrics = createMetrics(engine.database, options.metrics);
   const log = requestLog(logger);
   const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
-  const pages = createPages(options, metrics.answer);
+  const state: State = { leaving: false };
+  const watched = createWatched(options, state, metrics.answer);
+  const pages = createPages(
+    options,
+    state,
+    options.metricsApart === true ? undefined : metrics.answer,
+  );
   // Rules of access are asked about the requests of Express: there the API is one of the pages.
   const answers = options.access === undefined ? answersOver(engine, options) : undefined;
   const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
@@ -87,7 +95,8 @@ export function createApplication(options: ApplicationOptions): RequestListener 
   const isSpelled = (url = ''): boolean => spelledAt(url.split('?')[0] ?? '') !== undefined;
   const share = sharing(origins);
   const compress = compression({ threshold: worthCompressing });
-  return (request, response) => {
+  const answerAll: RequestListener = (request, response) => {
+    if (state.leaving) response.setHeader('Connection', 'close');
     response.setHeader('X-Request-Id', randomUUID());
     log?.(request, response);
     metrics.observe(response);
@@ -115,26 +124,89 @@ export function createApplication(options: ApplicationOptions): RequestListener 
       compress(request as never, response as never, answer);
     } else answer();
   };
+  return {
+    answer: answerAll,
+    watched: (request, response) => watched(request, response),
+    leave: () => {
+      state.leaving = true;
+    },
+  };
 }
 
-/** Everything but what the API answers at once. */
-function createPages(options: ApplicationOptions, metrics: RequestHandler): Express {
-  const { engine, logger, consoleFolder, extraRoutes = {} } = options;
+/** Whether the service is about to end. */
+interface State {
+  leaving: boolean;
+}
+
+/** What the service answers, and to whom. */
+export interface Application {
+  readonly answer: RequestListener;
+  /** Health, readiness and metrics alone, for a port of their own. */
+  readonly watched: RequestListener;
+  /** From now on each answer is the last on its connection, and the service is not ready for more. */
+  readonly leave: () => void;
+}
+
+/** What those ask who watch over the service. */
+function createWatched(
+  { engine, logger }: ApplicationOptions,
+  state: State,
+  metrics: RequestHandler,
+): Express {
   const app = express();
-  app.set('etag', 'strong');
-  app.set('query parser', false);
-  app.set('case sensitive routing', true);
   app.disable('x-powered-by');
+  app.use((_request, response, next) => {
+    response.setHeader('X-Request-Id', randomUUID());
+    next();
+  });
+  addHealth(app, { engine, logger }, state);
+  app.get('/metrics', metrics);
+  addEnd(app, logger);
+  return app;
+}
+
+function addHealth(
+  app: Express,
+  { engine, logger }: Pick<ApplicationOptions, 'engine' | 'logger'>,
+  state: State,
+): void {
   app.get('/health', (_request, response) => {
     setRoute(response, '/health');
     response.json({ status: 'alive' });
   });
   app.get('/ready', async (_request, response) => {
     setRoute(response, '/ready');
-    await engine.ready();
-    response.json({ status: 'ready' });
+    const { parts, failed } = await engine.readiness();
+    const status = state.leaving ? 'leaving' : failed === undefined ? 'ready' : 'not ready';
+    const away = status !== 'ready';
+    if (failed !== undefined) logger.warn({ err: failed }, 'The service is not ready');
+    response
+      .status(away ? 503 : 200)
+      .set({ 'Cache-Control': 'no-store', ...(away && { 'Retry-After': '2' }) })
+      .json({ status, parts });
   });
-  app.get('/metrics', mayReadMetrics(options), metrics);
+}
+
+/** An answer to whatever is asked besides, and to all that goes wrong. */
+function addEnd(app: Express, logger: Logger): void {
+  app.use((request, _response, next) => next(notFound(request.path)));
+  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express tells it by four parameters
+  const last: ErrorRequestHandler = (thrown, request, response, _next) => {
+    answerProblem(thrown, request, response, { logger });
+  };
+  app.use(last);
+}
+
+/** Everything but what the API answers at once. */
+function createPages(options: ApplicationOptions, state: State, metrics?: RequestHandler): Express {
+  const { engine, logger, consoleFolder, extraRoutes = {} } = options;
+  const app = express();
+  app.set('etag', 'strong');
+  app.set('query parser', false);
+  app.set('case sensitive routing', true);
+  app.disable('x-powered-by');
+  addHealth(app, options, state);
+  if (metrics !== undefined) app.get('/metrics', mayReadMetrics(options), metrics);
   if (options.signIn !== undefined) {
     app.use(signInRoutes(options.signIn, options.title ?? 'Ephoros', options.address));
   }
@@ -157,12 +229,7 @@ function createPages(options: ApplicationOptions, metrics: RequestHandler): Expr
     );
     app.use(express.static(consoleFolder, { index: false }));
   }
-  app.use((request, _response, next) => next(notFound(request.path)));
-  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express tells it by four parameters
-  const last: ErrorRequestHandler = (thrown, request, response, _next) => {
-    answerProblem(thrown, request, response, { logger });
-  };
-  app.use(last);
+  addEnd(app, logger);
   return app;
 }
 

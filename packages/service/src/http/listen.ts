@@ -1,5 +1,5 @@
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { createServer, type Server } from 'node:http';
+import { Server as NetServer, type AddressInfo } from 'node:net';
 import type { Request } from 'express';
 import { createApplication, isForwarded, type ApplicationOptions } from './application.ts';
 import { refuseUnreadable } from './unreadable.ts';
@@ -14,6 +14,13 @@ export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
    * where callers are not known on loopback alone, and there only those that nothing has forwarded.
    */
   readonly explain?: boolean;
+  /** Where metrics, health and readiness are read by whoever can reach it; else beside all the rest. */
+  readonly metricsAt?: { readonly host: string; readonly port: number };
+  /**
+   * Ms that connections stay open when the service ends on which nothing is asked at the moment: somebody may be about
+   * to ask. 0 by default.
+   */
+  readonly grace?: number;
   /** Ms within which a request must have come whole; 120,000 by default, a sixth of that for its head. */
   readonly requestLimit?: number;
   /** Ms that a client may take nothing of what it is sent, before it is let go; 60,000 by default. */
@@ -57,7 +64,7 @@ const mostHeader = 128 * 1024;
 /** Starts a server around an application. @throws PortTakenError */
 export async function listen(options: ListenOptions): Promise<Listening> {
   const { host = '127.0.0.1', port = 4620, ...others } = options;
-  const { requestLimit = 120_000, readerLimit = 60_000, ...rest } = others;
+  const { requestLimit = 120_000, readerLimit = 60_000, grace = 0, metricsAt, ...rest } = others;
   const own = isLoopback(host);
   // On loopback whoever asks is at the machine itself, unless somebody asks for others.
   const explain =
@@ -68,6 +75,7 @@ export async function listen(options: ListenOptions): Promise<Listening> {
     ...rest,
     ...(hostNames === undefined ? {} : { hostNames }),
     explain,
+    metricsApart: metricsAt !== undefined,
   });
   const bounds = {
     maxHeaderSize: mostHeader,
@@ -76,30 +84,61 @@ export async function listen(options: ListenOptions): Promise<Listening> {
     // How often it is looked at.
     connectionsCheckingInterval: Math.min(10_000, requestLimit / 4),
   };
-  const server = createServer(bounds, application);
+  const server = createServer(bounds, application.answer);
   server.setTimeout(readerLimit, (socket) => {
     // Where nothing waits to be taken it is the service itself that is slow.
     if (socket.writableLength > 0) socket.destroy();
   });
   server.keepAliveTimeout = keepAlive;
   server.on('clientError', refuseUnreadable);
-  await new Promise<void>((resolve, reject) => {
+  await listening(server, { host, port });
+  const { port: bound } = server.address() as AddressInfo;
+  const watched = createServer(application.watched);
+  if (metricsAt !== undefined) {
+    try {
+      await listening(watched, metricsAt);
+    } catch (thrown) {
+      server.close();
+      throw thrown;
+    }
+  }
+  return {
+    url: urlOf(host, bound),
+    close: async () => {
+      application.leave();
+      await leave(server, grace);
+      watched.close();
+      watched.closeAllConnections();
+    },
+  };
+}
+
+/** Lets a server end: nobody new comes in, and those who are there are answered once more. */
+async function leave(server: Server, grace: number): Promise<void> {
+  // As http has it, connections would be closed at once on which a request may be on its way.
+  const closed = new Promise((resolve) => NetServer.prototype.close.call(server, resolve));
+  const idle = setTimeout(() => {
+    server.closeIdleConnections();
+    // What is still answered is the last on its connection.
+    server.keepAliveTimeout = 1;
+  }, grace);
+  const impatient = setTimeout(() => server.closeAllConnections(), grace + patience);
+  await closed;
+  clearTimeout(idle);
+  clearTimeout(impatient);
+  // What http does besides.
+  server.close();
+}
+
+/** @throws PortTakenError */
+function listening(
+  server: Server,
+  { host, port }: { readonly host: string; readonly port: number },
+): Promise<void> {
+  return new Promise((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
       reject(error.code === 'EADDRINUSE' ? new PortTakenError(host, port) : error);
     });
     server.listen(port, host, resolve);
   });
-  const { port: bound } = server.address() as AddressInfo;
-  return {
-    url: urlOf(host, bound),
-    close: async () => {
-      const closed = new Promise((resolve) => server.close(resolve));
-      server.closeIdleConnections();
-      // What is still answered is the last on its connection.
-      server.keepAliveTimeout = 1;
-      const impatient = setTimeout(() => server.closeAllConnections(), patience);
-      await closed;
-      clearTimeout(impatient);
-    },
-  };
 }

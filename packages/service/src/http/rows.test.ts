@@ -256,7 +256,10 @@ describe('a request that cannot be answered', () => {
 describe('beside the tables', () => {
   it('stand health, readiness, metrics and a description of the API', async () => {
     expect((await service.get('/health')).body).toEqual({ status: 'alive' });
-    expect((await service.get('/ready')).body).toEqual({ status: 'ready' });
+    expect((await service.get('/ready')).body).toEqual({
+      status: 'ready',
+      parts: { database: 'there', records: 'not used', changes: 'not used' },
+    });
     expect((await service.get('/metrics')).body).toContain('ephoros_request_seconds_count');
     const { body } = await service.get('/api/openapi.json');
     expect(body.openapi).toBe('3.1.0');

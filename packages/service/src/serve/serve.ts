@@ -33,6 +33,11 @@ export interface RunningService {
   readonly warnings: readonly string[];
   /** Whether this process is one of several that another one leads, and speaks for. */
   readonly isWorker: boolean;
+  /**
+   * Puts new processes in the place of all workers, with the configuration as it is by then, while requests go on to
+   * be answered; undefined where there are no workers. @throws WorkerError where a new one does not start
+   */
+  readonly renew?: () => Promise<void>;
   /** Lets requests under way finish (10 s at most), then closes everything. */
   close(): Promise<void>;
 }
@@ -80,6 +85,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
     tables: [...catalog.tables.keys()],
     warnings: warningsOf(role),
     isWorker: false,
+    renew: () => running.renew(),
     close: () => running.close(),
   };
 }

@@ -15,6 +15,8 @@ import { remotePositionIndex, positionIndexMethods } from './position-index-call
 export interface RunningCluster {
   /** The port that the workers listen on. */
   readonly port: number;
+  /** Puts new workers in the place of all, one after the other, so that there is always somebody to answer. */
+  renew(): Promise<void>;
   /** Stops all workers, each after its requests under way. */
   close(): Promise<void>;
 }
@@ -80,12 +82,27 @@ export async function startWorkers(
     const forked = Array.from({ length: workers }, fork);
     const [port] = await Promise.all(forked.map(listening));
     if (port === undefined) throw new Error('a cluster has one worker at least');
-    cluster.on('exit', (_worker, code, signal) => {
-      if (closing) return;
+    const leaving = new Set<Worker>();
+    cluster.on('exit', (worker, code, signal) => {
+      if (closing || leaving.delete(worker)) return;
       logger.error({ code, signal }, 'A worker has died; another one takes its place');
       setTimeout(() => closing || fork(), pause).unref();
     });
-    return { port, close };
+    const renew = async (): Promise<void> => {
+      for (const old of Object.values(cluster.workers ?? {})) {
+        if (old === undefined || closing) continue;
+        // The old one answers until the new one does.
+        await listening(fork());
+        leaving.add(old);
+        await dismissed(old);
+      }
+    };
+    let renewing: Promise<void> = Promise.resolve();
+    return {
+      port,
+      close,
+      renew: () => (renewing = renewing.then(renew)),
+    };
   } catch (thrown) {
     await close();
     throw thrown;
