@@ -10,6 +10,7 @@ import {
   removeCommand,
   undoCommand,
 } from './commands/changing.ts';
+import { checkCommand } from './commands/check.ts';
 import { demoCommand } from './commands/demo.ts';
 import { describeCommand } from './commands/describe.ts';
 import { exportCommand } from './commands/export.ts';
@@ -115,6 +116,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     fillCommand,
     tokenCommand,
     accessCommand,
+    checkCommand,
   ];
   for (const make of commands) {
     program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));

@@ -49,9 +49,12 @@ export {
   type RecordsSource,
 } from './records/index.ts';
 export {
+  checkSetup,
   serve,
   showAccess,
   UnprotectedError,
+  type CheckedSetup,
+  type Finding,
   type RunningService,
   type ServeOptions,
   type ShownAccess,

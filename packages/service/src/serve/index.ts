@@ -6,3 +6,4 @@ export {
   type ShownTable,
   type SupposedCaller,
 } from './show-access.ts';
+export { checkSetup, type CheckedSetup, type Finding } from './check-setup.ts';

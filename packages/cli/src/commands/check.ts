@@ -1,0 +1,85 @@
+import type { CheckedSetup, Finding } from '@ephoros/service';
+import { Command } from 'commander';
+import { existsSync } from 'node:fs';
+import pc from 'picocolors';
+import { plain, plainJson } from '../output/plain.ts';
+import type { Terminal } from '../terminal.ts';
+import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
+import { wholeNumber } from './options.ts';
+import { part } from './parts.ts';
+import { recordsUrl, withRecords, type RecordsChoice } from './records-url.ts';
+
+interface Options extends DatabaseChoice, RecordsChoice {
+  readonly config?: string;
+  readonly changes?: string;
+  readonly host: string;
+  readonly connections: number;
+  readonly workers: number;
+  readonly json?: boolean;
+}
+
+/** Something is wrong: the service would not start, or not answer. */
+class WrongSetupError extends Error {
+  readonly exitCode = 1;
+}
+
+const defaultFile = 'ephoros.yaml';
+
+/** `ephoros check` */
+export function checkCommand(terminal: Terminal): Command {
+  return withRecords(withDatabase(new Command('check')))
+    .description(
+      'look at what a service would be started with: what is off, slow or unsafe, and why',
+    )
+    .option('--config <file>', `the configuration (default: ${defaultFile}, if there)`)
+    .option('--changes <url>', 'as serve has it (or EPHOROS_CHANGES)')
+    .option('--host <address>', 'as serve has it', '127.0.0.1')
+    .option('--connections <number>', 'as serve has it', wholeNumber(3, 1000), 10)
+    .option('--workers <number>', 'as serve has it', wholeNumber(1, 64), 1)
+    .option('--json', 'as JSON')
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros check --database postgres://reader@db.example/shop
+  ephoros check --database postgres://reader@db/shop --records postgres://keeper@db/shop --json
+
+Of another server that speaks PostgreSQL's protocol it says what of it is missing. Exit codes: 0 nothing
+is wrong, 1 something is, 2 the configuration cannot be read.`,
+    )
+    .action(async (options: Options, command: Command) => {
+      const url = await databaseUrl(options, terminal, command);
+      const service = await part('@ephoros/service', () => import('@ephoros/service'));
+      const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
+      if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
+      const { host, connections, workers } = options;
+      const setup: CheckedSetup = {
+        ...{ database: url, host, connections, workers },
+        records: recordsUrl(options, terminal, command),
+        changes: options.changes ?? terminal.environment.EPHOROS_CHANGES,
+        configuration:
+          file === undefined ? service.noConfiguration : await service.readConfiguration(file),
+      };
+      const findings = await service.checkSetup(setup);
+      terminal.stdout.write(
+        options.json === true
+          ? `${plainJson(JSON.stringify(findings, null, 2))}\n`
+          : printed(findings, terminal),
+      );
+      if (findings.some(({ state }) => state === 'wrong')) throw new WrongSetupError();
+    });
+}
+
+const marks = { fine: '✓', note: '·', wrong: '✗' } as const;
+
+function printed(findings: readonly Finding[], { stdout }: Terminal): string {
+  const colours = pc.createColors(stdout.isTTY === true);
+  const paint = { fine: colours.green, note: colours.yellow, wrong: colours.red };
+  const lines = findings.map(({ about, state, text, mend }) => {
+    const line = `${paint[state](marks[state])} ${plain(about)}: ${plain(text)}`;
+    return mend === undefined ? line : `${line}\n    ${colours.dim(plain(mend))}`;
+  });
+  const wrong = findings.filter(({ state }) => state === 'wrong').length;
+  const notes = findings.filter(({ state }) => state === 'note').length;
+  return `${lines.join('\n')}\n\n${wrong} wrong, ${notes} to look at\n`;
+}

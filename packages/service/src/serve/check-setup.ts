@@ -1,0 +1,312 @@
+import { readFile } from 'node:fs/promises';
+import pg from 'pg';
+import { checkRoles } from '../access/index.ts';
+import { readRole, type Catalog } from '../catalog/index.ts';
+import { configurationOf, type SignInConfiguration } from '../config/index.ts';
+import { Engine } from '../engine/index.ts';
+import { connectionOf } from '../run/index.ts';
+import { findNeeds } from './check-engine.ts';
+import type { ServeOptions } from './serve.ts';
+
+/** Something that was looked at. */
+export interface Finding {
+  readonly about: string;
+  /** "note": the service starts, and something is slower, off or less safe than it could be. */
+  readonly state: 'fine' | 'note' | 'wrong';
+  readonly text: string;
+  /** What would mend it. */
+  readonly mend?: string;
+}
+
+/** What is checked: what the service would be started with. */
+export type CheckedSetup = Pick<
+  ServeOptions,
+  'configuration' | 'connections' | 'host' | 'unprotected' | 'workers'
+> & {
+  readonly database: string;
+  readonly records?: string | undefined;
+  readonly changes?: string | undefined;
+};
+
+/** The oldest PostgreSQL that it is tested with. */
+const oldestTested = 15;
+
+/**
+ * Looks at all that a service would be started with: the database, what the roles may, the indexes behind what tables
+ * open with, the records, how callers sign in. Throws nothing: what cannot be reached is a finding.
+ */
+export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[]> {
+  const findings: Finding[] = [];
+  const say = (about: string, state: Finding['state'], text: string, mend?: string): void => {
+    findings.push({ about, state, text, ...(mend === undefined ? {} : { mend }) });
+  };
+  const reached = await checkDatabase(setup, say);
+  if (reached) await checkTables(setup, say);
+  await checkOwn(setup, say);
+  await checkSignIn(setup, say);
+  return findings;
+}
+
+type Say = (about: string, state: Finding['state'], text: string, mend?: string) => void;
+
+function told(thrown: unknown): string {
+  const { message, code, cause } = (thrown ?? {}) as Readonly<Record<string, unknown>>;
+  const inner = cause === undefined ? '' : ` (${told(cause)})`;
+  return `${String(message ?? '') === '' ? String(code ?? thrown) : String(message)}${inner}`;
+}
+
+/** Whether the database can be asked at all. */
+async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
+  const about = 'database';
+  const { connections = 10, workers = 1 } = setup;
+  const client = new pg.Client({ ...connectionOf(setup.database), connectionTimeoutMillis: 5_000 });
+  client.on('error', () => undefined);
+  try {
+    await client.connect();
+  } catch (thrown) {
+    say(
+      about,
+      'wrong',
+      `it cannot be reached: ${told(thrown)}`,
+      'Look at --database, and whether it runs.',
+    );
+    return false;
+  }
+  try {
+    const { rows } = await client.query<{
+      version: string;
+      encoding: string;
+      most: string;
+      behind: boolean;
+    }>(
+      "select current_setting('server_version') as version, current_setting('server_encoding') as encoding, current_setting('max_connections') as most, pg_is_in_recovery() as behind",
+    );
+    const { version = '', encoding = '', most = '0', behind = false } = rows[0] ?? {};
+    const major = Number.parseInt(version, 10);
+    if (major < oldestTested) {
+      say(
+        about,
+        'note',
+        `PostgreSQL ${version} is older than what this is tested with`,
+        `Use ${oldestTested} or later.`,
+      );
+    } else say(about, 'fine', `PostgreSQL ${version}${behind ? ', a replica' : ''}`);
+    if (encoding !== 'UTF8') {
+      say(about, 'note', `it keeps texts in ${encoding}: functions of letters are off`);
+    }
+    if (connections > Number(most) * 0.8) {
+      say(
+        about,
+        'note',
+        `${connections} connections of at most ${most} leave little for others`,
+        'Lower --connections, or raise max_connections.',
+      );
+    }
+    if (connections < workers + 3) {
+      say(
+        about,
+        'note',
+        `${connections} connections are few for ${workers} workers`,
+        'Raise --connections.',
+      );
+    }
+    for (const { what, there, without, said } of await findNeeds(client)) {
+      if (there) continue;
+      const text = `it has no ${what}${without === undefined ? '' : `; without: ${without}`} (${said ?? ''})`;
+      say(about, without === undefined ? 'wrong' : 'note', text);
+    }
+  } catch (thrown) {
+    say(about, 'wrong', `it does not answer as PostgreSQL does: ${told(thrown)}`);
+    return false;
+  } finally {
+    await client.end().catch(() => undefined);
+  }
+  return true;
+}
+
+/** What is published, and as whom. */
+async function checkTables(setup: CheckedSetup, say: Say): Promise<void> {
+  const { database, changes, configuration = {} } = setup;
+  const engine = new Engine({
+    database,
+    configuration,
+    connections: 3,
+    ...(changes && { changes }),
+  });
+  try {
+    const role = await readRole(engine.database);
+    if (role.superuser) {
+      say(
+        'role',
+        'note',
+        `${role.name} is a superuser`,
+        'Use a role that may do nothing but SELECT.',
+      );
+    } else if (role.writes > 0) {
+      say(
+        'role',
+        'note',
+        `${role.name} may write to ${role.writes} tables`,
+        'Use a role that may do nothing but SELECT.',
+      );
+    } else say('role', 'fine', `${role.name} may read and no more`);
+    const catalog = await engine.ready();
+    const file = configurationOf(configuration);
+    checkRoles(catalog, file);
+    say(
+      'tables',
+      catalog.tables.size === 0 ? 'wrong' : 'fine',
+      `${catalog.tables.size} are published`,
+      ...(catalog.tables.size === 0 ? ['Grant the role SELECT on some.'] : []),
+    );
+    describeTables(catalog, say);
+    const wanted = Object.entries(file.configuration.tables ?? {}).filter(([, one]) => one.changes);
+    for (const [name, one] of wanted) {
+      const description = catalog.tables.get(one.name ?? name)?.description;
+      if (description?.changes !== undefined) continue;
+      say(
+        'changes',
+        'note',
+        `${name} is to be changed, and cannot be`,
+        changes === undefined
+          ? 'Start the service with --changes.'
+          : 'Grant the role of --changes what is missing, and see that the table has a key.',
+      );
+    }
+  } catch (thrown) {
+    say('tables', 'wrong', told(thrown));
+  } finally {
+    await engine.close();
+  }
+}
+
+/** From so many rows on an order without an index is felt. */
+const large = 100_000;
+
+function describeTables({ tables }: Catalog, say: Say): void {
+  for (const [name, { description }] of tables) {
+    const { key, defaultSort, columns, estimatedRows, kind } = description;
+    if (key.length === 0) {
+      say(
+        'tables',
+        'note',
+        `${name} has no key: no cursors, no single rows, nothing to select or change`,
+        kind === 'view' ? `Name one: tables: { ${name}: { key: [id] } }` : 'Give it a primary key.',
+      );
+    }
+    const [first] = defaultSort;
+    const column = columns.find((one) => one.name === first?.column);
+    if (column !== undefined && !column.indexed && (estimatedRows ?? 0) >= large) {
+      say(
+        'tables',
+        'note',
+        `${name} opens sorted by ${column.name}, which no index leads with`,
+        `ephoros advise ${name} says which one would help.`,
+      );
+    }
+  }
+}
+
+/** What is the service's own: records, changes, where it listens. */
+async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
+  const { records, changes, configuration = {}, host = '127.0.0.1', unprotected = false } = setup;
+  const { configuration: read } = configurationOf(configuration);
+  if (records === undefined) {
+    say(
+      'records',
+      'note',
+      'there are none: no kept views, no large selections, no history',
+      'Name a database that the service may write to: --records.',
+    );
+  } else {
+    const engine = new Engine({ database: setup.database, records, connections: 3 });
+    try {
+      await engine.records?.ready();
+      say('records', 'fine', 'they are there, and as this version has them');
+    } catch (thrown) {
+      say('records', 'wrong', told(thrown));
+    } finally {
+      await engine.close();
+    }
+  }
+  if (changes === undefined)
+    say('changes', 'note', 'they are off: there is no role that writes', 'Name one: --changes.');
+  const isHere = host === '::1' || host === 'localhost' || host.startsWith('127.');
+  if (read.signIn === undefined && !isHere) {
+    say(
+      'callers',
+      unprotected ? 'note' : 'wrong',
+      `whoever reaches ${host} sees everything`,
+      'Say how callers sign in: signIn.',
+    );
+  }
+  if (read.signIn !== undefined && read.roles === undefined) {
+    say('callers', 'note', 'everybody who is signed in may everything', 'Say who may what: roles.');
+  }
+  const browsers = read.signIn?.some(({ kind }) => kind === 'openid') === true;
+  if (browsers && read.address?.startsWith('https:') !== true && !isHere) {
+    say(
+      'callers',
+      'note',
+      'the cookies of browsers go over plain HTTP',
+      'Put something that speaks TLS before it, and say its address: https://…',
+    );
+  }
+}
+
+async function checkSignIn(setup: CheckedSetup, say: Say): Promise<void> {
+  const { signIn = [] } = configurationOf(setup.configuration ?? {}).configuration;
+  for (const way of signIn) await checkWay(way, setup, say);
+}
+
+async function checkWay(
+  way: SignInConfiguration[number],
+  { records }: CheckedSetup,
+  say: Say,
+): Promise<void> {
+  const about = `sign-in by ${way.kind}`;
+  const read = async (source: string): Promise<unknown> => {
+    if (!/^https?:/.test(source)) return JSON.parse(await readFile(source, 'utf8'));
+    const response = await fetch(source, { signal: AbortSignal.timeout(5_000) });
+    if (!response.ok) throw new Error(`${source} answers ${response.status}`);
+    return response.json();
+  };
+  try {
+    switch (way.kind) {
+      case 'tokens':
+        if (records === undefined)
+          say(about, 'wrong', 'tokens are kept in the records', 'Name them: --records.');
+        else say(about, 'fine', 'ephoros token add makes one');
+        return;
+      case 'proxy':
+        say(about, 'fine', `${way.header} from ${way.from.join(', ')}`);
+        return;
+      case 'jwt': {
+        const { keys } = (await read(way.keys)) as { keys?: unknown[] };
+        const many = Array.isArray(keys) ? keys.length : 0;
+        say(about, many > 0 ? 'fine' : 'wrong', `${many} keys of ${way.issuer}`);
+        return;
+      }
+      case 'openid': {
+        if (records === undefined)
+          say(about, 'wrong', 'sessions are kept in the records', 'Name them: --records.');
+        const address = `${way.issuer.replace(/\/$/, '')}/.well-known/openid-configuration`;
+        const { issuer } = (await read(address)) as { issuer?: string };
+        if (issuer === way.issuer) say(about, 'fine', `${way.issuer} answers`);
+        else
+          say(
+            about,
+            'wrong',
+            `${way.issuer} calls itself ${String(issuer)}`,
+            'Write the issuer as it calls itself.',
+          );
+        if (way.secretFile !== undefined) await readFile(way.secretFile);
+        return;
+      }
+      default:
+        throw new Error(`unknown way ${JSON.stringify(way satisfies never)}`);
+    }
+  } catch (thrown) {
+    say(about, 'wrong', told(thrown));
+  }
+}
