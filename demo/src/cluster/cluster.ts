@@ -12,6 +12,8 @@ export interface ClusterOptions {
   readonly folder: string;
   /** The port to listen on; when it is taken, the next free one is used. */
   readonly port: number;
+  /** The address of a server that this one follows (streaming replication), from a fresh copy of it on. */
+  readonly follows?: string;
   /** Further server settings, such as `shared_buffers`. */
   readonly settings?: Readonly<Record<string, string>>;
   /** Told what is being done, a line each. */
@@ -27,6 +29,8 @@ export interface Cluster {
   url(database: string): string;
   /** Stops the server, if it was started here. */
   stop(): Promise<void>;
+  /** Ends all of its processes at once, as when the machine is switched off; if it was started here. */
+  kill(): Promise<void>;
 }
 
 /** PostgreSQL cannot be started; the message says what to do. */
@@ -50,18 +54,24 @@ export async function startCluster(options: ClusterOptions): Promise<Cluster> {
   const owner = clusterOwner();
   const folder = prepareFolder(options.folder, owner);
   if (folder !== options.folder) say(`The system user postgres keeps its files in ${folder}`);
-  initialise(programs, folder, owner, say);
+  if (options.follows === undefined) initialise(programs, folder, owner, say);
+  else copyOf(options.follows, programs, folder, owner);
   const running = runningPort(folder);
   if (running !== undefined && (await answers(running))) {
     say(`PostgreSQL runs already on port ${running}`);
-    return { port: running, folder, url: urlOn(running), stop: () => Promise.resolve() };
+    const nothing = (): Promise<void> => Promise.resolve();
+    return { port: running, folder, url: urlOn(running), stop: nothing, kill: nothing };
   }
   const port = await freePort(wanted);
   if (port !== wanted) say(`Port ${wanted} is taken; PostgreSQL uses ${port}`);
   const server = launch(programs, folder, port, settings, owner);
   await untilReady(server, port);
   say(`PostgreSQL listens on ${loopback}:${port}`);
-  return { port, folder, url: urlOn(port), stop: () => stop(server) };
+  return {
+    ...{ port, folder, url: urlOn(port) },
+    stop: () => stop(server),
+    kill: () => kill(server),
+  };
 }
 
 function urlOn(port: number): (database: string) => string {
@@ -98,6 +108,20 @@ function initialise(
     throw new ClusterError(`initdb failed:\n${made.stderr}`);
   }
   spawnSync('touch', [join(folder, 'whole')], { ...owner, cwd: folder });
+}
+
+/** A fresh copy of a running server, which follows it once it is started. @throws ClusterError */
+function copyOf(leader: string, programs: string, folder: string, owner: Owner | undefined): void {
+  const data = join(folder, 'data');
+  if (runningPort(folder) !== undefined) return;
+  rmSync(data, { recursive: true, force: true });
+  const args = ['-D', data, '-d', leader, '-R', '-X', 'stream', '-c', 'fast', '--no-sync'];
+  const copied = spawnSync(join(programs, 'pg_basebackup'), args, {
+    ...owner,
+    cwd: folder,
+    encoding: 'utf8',
+  });
+  if (copied.status !== 0) throw new ClusterError(`pg_basebackup failed:\n${copied.stderr}`);
 }
 
 /** The port that the folder's postmaster wrote down, if its process is alive. */
@@ -191,5 +215,13 @@ async function stop({ process: child }: Server): Promise<void> {
   if (child.exitCode !== null || child.signalCode !== null) return;
   const ended = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGINT');
+  await ended;
+}
+
+/** All of its processes are of one group. */
+async function kill({ process: child }: Server): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null || child.pid === undefined) return;
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  process.kill(-child.pid, 'SIGKILL');
   await ended;
 }

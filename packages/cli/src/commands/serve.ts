@@ -21,6 +21,8 @@ interface Options extends DatabaseChoice {
   readonly config?: string;
   readonly records?: string;
   readonly changes?: string;
+  readonly replica?: readonly string[];
+  readonly replicaLag: number;
   readonly host: string;
   readonly port: number;
   readonly connections: number;
@@ -55,6 +57,16 @@ export function serveCommand(terminal: Terminal): Command {
     .option(
       '--changes <url>',
       'the same database, as a role that may write: what may be changed, the configuration says (or EPHOROS_CHANGES)',
+    )
+    .option(
+      '--replica <url...>',
+      'servers that follow the database, which are read from while they are fresh; passwords as for --database',
+    )
+    .option(
+      '--replica-lag <ms>',
+      'that a replica may be behind to be read from',
+      wholeNumber(0, 600_000),
+      5_000,
     )
     .option('--host <address>', 'where to listen', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
@@ -150,6 +162,9 @@ only you can read), EPHOROS_DATABASE; without a password in them PGPASSWORD, the
       for (const [name, given] of Object.entries({ records, changes })) {
         if (given !== undefined) refuseOtherThanDatabase(given, `--${name}`, command);
       }
+      for (const replica of options.replica ?? []) {
+        refuseOtherThanDatabase(replica, '--replica', command);
+      }
       for (const name of ['records', 'changes'] as const) {
         const given = options[name];
         if (given !== undefined) warnOfPassword(given, name, terminal);
@@ -188,6 +203,8 @@ async function serveTables(
     configuration,
     records: options.records,
     changes: options.changes,
+    replicas: options.replica,
+    replicaLag: options.replicaLag,
     host,
     port,
     workers,

@@ -12,6 +12,7 @@ import pg from 'pg';
 import {
   cancelStatement,
   Failure,
+  journeys,
   notationFor,
   PreparedStatements,
   Sessions,
@@ -217,8 +218,14 @@ export class Transaction {
     this.deaf();
     this.ended = true;
     await several(this.client, commit);
+    const journey = journeys.getStore();
+    if (journey?.wants !== true) return;
+    // It is saved, whatever becomes of this: without it a reader may see what was for a moment longer.
+    journey.wrote = await several(this.client, whereTheLogStands).catch(() => undefined);
   }
 }
+
+const whereTheLogStands = 'select pg_current_wal_insert_lsn()::text as name';
 
 /** Commands without values; gives the last value that they say. @throws DatabaseError, Failure */
 async function several(client: pg.PoolClient, text: string): Promise<string> {

@@ -4,6 +4,7 @@ export type { PlannedExport } from './exporting.ts';
 export {
   Engine,
   openPositionIndex,
+  serversOf,
   optionsOfWorker,
   type Asking,
   type EngineOptions,

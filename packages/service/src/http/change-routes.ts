@@ -12,6 +12,7 @@ import {
 import {
   send,
   sendJson,
+  tellWritten,
   type ApiRequest,
   type ReadJsonText,
   type RouteAnswer,
@@ -73,6 +74,7 @@ function sendSaved(request: ApiRequest, response: ServerResponse, answer: SavedA
     sendChangesRefused(request, response, answer);
     return;
   }
+  tellWritten(response);
   send(request, response, 200, Buffer.from(answer.json), {
     'Cache-Control': 'no-store',
     'Content-Type': 'application/json; charset=utf-8',

@@ -1,9 +1,11 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { parseCookie, stringifySetCookie } from 'cookie';
 import etag from 'etag';
 import fresh from 'fresh';
 import type { Access } from '../access/index.ts';
 import type { Asking, RequestContext } from '../engine/index.ts';
 import { Tally } from '../question/index.ts';
+import { journeys, parsePosition, type Journey } from '../run/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -171,9 +173,41 @@ export async function askingOf(
   return {
     access,
     tally,
+    journey: journeyOf(request),
     signal: goneSignal(response),
     mayRepeat: () => !response.headersSent,
   };
+}
+
+/** Where the log stood behind what a caller has written (pg_lsn): a reader sends it back, and sees what was written. */
+export const writtenHeader = 'Ephoros-Written';
+const writtenCookie = 'ephoros-written';
+/** Seconds that it is sent back for: by then every replica that is read from has it. */
+const writtenFor = 60;
+
+function journeyOf({ headers }: ApiRequest): Journey {
+  const said = headers[writtenHeader.toLowerCase()];
+  const text = typeof said === 'string' ? said : parseCookie(headers.cookie ?? '')[writtenCookie];
+  const after = text === undefined ? undefined : parsePosition(text);
+  return after === undefined ? {} : { after };
+}
+
+/** Tells where the log stands behind what was just written, to programs and to browsers. */
+export function tellWritten(response: ServerResponse): void {
+  const wrote = journeys.getStore()?.wrote;
+  if (wrote === undefined) return;
+  response.setHeader(writtenHeader, wrote);
+  response.appendHeader(
+    'Set-Cookie',
+    stringifySetCookie({
+      name: writtenCookie,
+      value: wrote,
+      path: '/',
+      maxAge: writtenFor,
+      httpOnly: true,
+      sameSite: 'lax',
+    }),
+  );
 }
 
 /** Aborts when the client goes away before the answer is sent. */

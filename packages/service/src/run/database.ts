@@ -14,12 +14,21 @@ import { ConnectionLimiter } from './connection-limiter.ts';
 import { PlanMode } from './plan-mode.ts';
 import { PreparedStatements } from './prepared-statements.ts';
 import { RowsQuery, type Row } from './rows-query.ts';
-import { Sessions, within, type SessionSource } from './sessions.ts';
+import { journeys, type Servers } from './servers.ts';
+import { Sessions, within, type Session, type SessionSource } from './sessions.ts';
 import { SingleFlight } from './single-flight.ts';
 import { statementName } from './statement-name.ts';
 
 /** Which database, and how much of it is used. */
-export type DatabaseOptions = DatabaseBounds & SessionSource;
+export type DatabaseOptions = DatabaseBounds & SessionSource & SeveralServers;
+
+/** Of a database that stands on several servers. */
+interface SeveralServers {
+  /** The server that is written to and those that follow it, where there are several. */
+  readonly servers?: Servers;
+  /** Which of them answers: one that follows where one is fresh, by default; or the first as long as it answers. */
+  readonly prefers?: 'replicas' | 'first';
+}
 
 /** How much of a database is used. */
 export interface DatabaseBounds {
@@ -70,6 +79,10 @@ export class Database {
   /** Statements cancelled so far because whoever asked was gone. */
   cancelled = 0;
   private readonly sessions: Sessions;
+  /** Sessions of every server, the first one first. */
+  private readonly all: readonly Sessions[];
+  private readonly servers: Servers | undefined;
+  private readonly prefers: 'replicas' | 'first';
   private readonly answerBytes: number;
   private readonly flights = new SingleFlight<Answer>();
   private readonly prepared = new PreparedStatements();
@@ -84,7 +97,12 @@ export class Database {
       queue: options.queue ?? connections * 10,
       patience: waitLimit,
     });
-    this.sessions = new Sessions(options, { connections, timeLimit, waitLimit });
+    const bounds = { connections, timeLimit, waitLimit };
+    this.sessions = new Sessions(options, bounds);
+    this.servers = options.servers;
+    this.prefers = options.prefers ?? 'replicas';
+    const others = options.servers?.urls.slice(1) ?? [];
+    this.all = [this.sessions, ...others.map((url) => new Sessions({ url }, bounds))];
   }
 
   get pool(): pg.Pool {
@@ -98,7 +116,9 @@ export class Database {
    */
   run(statement: Statement, asking: Asking = {}): Promise<Answer> {
     const { signal, table = '', mayBeCut = false } = asking;
-    const name = `${String(mayBeCut)}\0${statementName(statement)}`;
+    // Who has written something asks for itself.
+    const after = journeys.getStore()?.after ?? '';
+    const name = `${String(mayBeCut)}\0${after}\0${statementName(statement)}`;
     const work = async (gone: AbortSignal): Promise<Answer> => {
       const asked = performance.now();
       const waited = { for: 0 };
@@ -119,9 +139,9 @@ export class Database {
       try {
         return await once();
       } catch (thrown) {
-        if (!isStalePlan(thrown)) throw thrown;
-        // Every session may have prepared it for the table as it was.
-        this.prepared.renew();
+        // Every session may have prepared it for the table as it was; and where a server has gone another may answer.
+        if (isStalePlan(thrown)) this.prepared.renew();
+        else if (!this.mayAskElsewhere(thrown, gone)) throw thrown;
         return once();
       }
     };
@@ -200,7 +220,7 @@ export class Database {
   }
 
   async close(): Promise<void> {
-    await this.sessions.close();
+    await Promise.all(this.all.map((one) => one.close()));
   }
 
   /**
@@ -249,15 +269,54 @@ export class Database {
   ): Promise<Result> {
     const leave = await this.limiter.enter(table, signal);
     try {
-      const { client, release } = await this.sessions.open();
-      if (signal?.aborted === true) {
-        release();
-        throw new Failure('cancelled');
+      const { session, done, number } = await this.open();
+      const { client, release } = session;
+      try {
+        if (signal?.aborted === true) {
+          release();
+          throw new Failure('cancelled');
+        }
+        return await this.cancellable(client, release, signal, work);
+      } catch (thrown) {
+        if (isGone(thrown)) this.servers?.failed(number);
+        throw thrown;
+      } finally {
+        done();
       }
-      return await this.cancellable(client, release, signal, work);
     } finally {
       leave();
     }
+  }
+
+  /** A session of the server that is best for it; of another one where that cannot be reached. @throws Failure */
+  private async open(): Promise<{
+    readonly session: Session;
+    readonly number: number;
+    readonly done: () => void;
+  }> {
+    const { servers } = this;
+    const tried = new Set<number>();
+    for (;;) {
+      const number = servers === undefined ? 0 : await servers.choose(this.prefers, tried);
+      const sessions = this.all[number ?? -1];
+      if (number === undefined || sessions === undefined) throw new Failure('away');
+      try {
+        const session = await sessions.open();
+        return { session, number, done: servers?.begin(number) ?? ((): void => undefined) };
+      } catch (thrown) {
+        if (servers === undefined || tried.size === servers.urls.length - 1) throw thrown;
+        if (isGone(thrown)) servers.failed(number);
+        tried.add(number);
+      }
+    }
+  }
+
+  /** Whether another server may answer a statement which failed for a reason that is of its server. */
+  private mayAskElsewhere(thrown: unknown, signal: AbortSignal): boolean {
+    if (this.servers === undefined || signal.aborted || !(thrown instanceof Failure)) return false;
+    const { code } = (thrown.cause ?? {}) as { code?: unknown };
+    // What is replayed on a replica goes before what is read there (PostgreSQL manual, 27.4.2).
+    return thrown.kind === 'away' || code === '40001';
   }
 
   private async cancellable<Result>(
@@ -292,6 +351,10 @@ export class Database {
       release(broken);
     }
   }
+}
+
+function isGone(thrown: unknown): boolean {
+  return thrown instanceof Failure && thrown.kind === 'away';
 }
 
 /** Whether a prepared statement was of a table that has changed since. */

@@ -1,6 +1,7 @@
 import type { Statement } from '@ephoros/core/sql';
 import type { Asking } from './database.ts';
 import { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
+import { journeys } from './servers.ts';
 import { statementName } from './statement-name.ts';
 
 export interface ResultCacheOptions {
@@ -36,7 +37,8 @@ export class ResultCache {
 
   /** Runs a statement, unless its answer is at hand. @throws Failure */
   async run(statement: Statement, asking: Asking = {}): Promise<CachedAnswer> {
-    const key = statementName(statement);
+    // What was remembered before somebody wrote something is not for them.
+    const key = `${journeys.getStore()?.after ?? ''}\0${statementName(statement)}`;
     const known = this.kept.get(key);
     if (known !== undefined) return known;
     const answer = await this.database.run(statement, asking);

@@ -1,7 +1,7 @@
 import cluster, { type Worker } from 'node:cluster';
 import type { Logger } from 'pino';
 import { AggregatorRegistry } from 'prom-client';
-import { openPositionIndex, type EngineOptions } from '../engine/index.ts';
+import { openPositionIndex, serversOf, type EngineOptions } from '../engine/index.ts';
 import type { PositionIndex } from '../positions/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
 import { localFileBoard, type FileBoard } from '../export/index.ts';
@@ -48,7 +48,8 @@ export async function startWorkers(
   if (positionIndex !== undefined && 'places' in positionIndex) {
     throw new TypeError('the position index of several workers is the one of their leader');
   }
-  const positions = openPositionIndex({ ...options, positionIndex }, workers);
+  const servers = serversOf(options);
+  const positions = openPositionIndex({ ...options, positionIndex }, workers, servers);
   const registry = new AggregatorRegistry();
   const { rates } = configurationOf(options.configuration ?? {}).configuration;
   const board = localRateBoard(rates);
@@ -77,6 +78,7 @@ export async function startWorkers(
     closing = true;
     await Promise.all(Object.values(cluster.workers ?? {}).map(dismissed));
     await positions.close();
+    await servers?.close();
   };
   try {
     const forked = Array.from({ length: workers }, fork);
