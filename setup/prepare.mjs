@@ -22,6 +22,14 @@ const programs = {
           existsSync(`/usr/lib/postgresql/${version}/bin/initdb`),
         )),
   },
+  nginx: {
+    packages: ['nginx-light'],
+    found: () => onPath('nginx') || existsSync('/usr/sbin/nginx'),
+  },
+  faketime: {
+    packages: ['faketime'],
+    found: () => onPath('faketime'),
+  },
   chromium: {
     packages: ['chromium', 'fonts-dejavu-core'],
     found: () => onPath('chromium'),

@@ -110,7 +110,7 @@ function configurationOf(redirects: readonly string[]): Configuration {
         ...(client?.clientId && { clientId: client.clientId }),
         ...(session?.accountId && { accountId: session.accountId }),
       });
-      grant.addOIDCScope(String(params?.scope ?? 'openid'));
+      grant.addOIDCScope(typeof params?.scope === 'string' ? params.scope : 'openid');
       await grant.save();
       return grant;
     },

@@ -173,7 +173,7 @@ function line({
   revokedAt,
   usedAt,
 }: KeptToken): Record<string, string> {
-  const ends = revokedAt === undefined ? expiresAt : revokedAt;
+  const ends = revokedAt ?? expiresAt;
   return {
     Name: name,
     Id: id,

@@ -42,7 +42,7 @@ function seen({ rows: shown, columns, cells }: Shown, row: number): readonly str
 const shows = ({ columns, hidden }: TableAccess, name: string): boolean =>
   (columns ?? known).includes(name) && !(hidden ?? []).includes(name);
 const has = ({ rows: rule }: TableAccess, row: number): boolean =>
-  isIn(rule === undefined ? undefined : [String(rule)], row);
+  isIn(rule === undefined ? undefined : [typeof rule === 'string' ? rule : rule.text], row);
 
 /** What of a row a part lets change. */
 function altered(part: TableAccess, row: number): readonly string[] {
@@ -63,7 +63,7 @@ describe('parts of a table that add up', () => {
   it('show a value where one of them shows it, and nowhere else', () => {
     fc.assert(
       fc.property(parts, (given) => {
-        const { shown } = addedUp(known, given as readonly TableAccess[]);
+        const { shown } = addedUp(known, given);
         for (const row of rows) {
           const here = (given as readonly TableAccess[]).filter((part) => has(part, row));
           expect(isIn(shown.rows, row)).toBe(here.length > 0);
@@ -78,7 +78,7 @@ describe('parts of a table that add up', () => {
   it('let nothing change that none of them lets change, nor anything that is not shown', () => {
     fc.assert(
       fc.property(parts, (given) => {
-        const { shown, changed } = addedUp(known, given as readonly TableAccess[]);
+        const { shown, changed } = addedUp(known, given);
         const { changes } = changed;
         for (const row of rows) {
           const here = isIn(changed.rows, row) && changes !== false;

@@ -126,7 +126,9 @@ export function createApplication(options: ApplicationOptions): Application {
   };
   return {
     answer: answerAll,
-    watched: (request, response) => watched(request, response),
+    watched: (request, response) => {
+      watched(request, response);
+    },
     leave: () => {
       state.leaving = true;
     },

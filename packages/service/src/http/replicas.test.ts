@@ -66,8 +66,9 @@ function start(): Promise<TestService> {
   });
 }
 
-const both = (work: (service: TestService) => Promise<void>): Promise<void[]> =>
-  Promise.all(services.map(work));
+async function both(work: (service: TestService) => Promise<void>): Promise<void> {
+  await Promise.all(services.map(work));
+}
 
 const isTrue = (holds: boolean): boolean => holds;
 

@@ -171,14 +171,13 @@ describe('a service with ways of signing in', () => {
     }
   });
 
-  it('looks at no more unknown tokens of an address that sent too many, and at those that count', async () => {
+  it('tells an address to wait that sent too many tokens which did not hold, and lets in those that count', async () => {
     const strict = await startService(url, configuration(provider.issuer), { records: url });
     try {
       const { text } = await new Tokens(records).add({ name: 'steady', roles: ['chief'] });
-      expect((await strict.get(rows, bearer(text))).status).toBe(200);
       const statuses: number[] = [];
       for (let tries = 0; tries < 40; tries += 1) {
-        const guess = `ephoros_AAAAAAAAAAAA_${'A'.repeat(40)}${String(tries).padStart(3, '0')}`;
+        const guess = `ephoros_AAAAAAAAAAAA_${'A'.repeat(48)}${String(tries).padStart(3, '0')}`;
         statuses.push((await strict.get(rows, bearer(guess))).status);
       }
       expect(statuses.slice(0, 30).every((status) => status === 401)).toBe(true);

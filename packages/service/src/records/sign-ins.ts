@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { and, eq, isNull, lt } from 'drizzle-orm';
 import type { Records } from './records.ts';
-import { secrets, sessions } from './schema.ts';
+import { sessions } from './schema.ts';
+import { SharedKey } from './shared-key.ts';
 
 /** Somebody who signed in by a browser, until when. */
 export interface KeptSignIn {
@@ -10,37 +11,21 @@ export interface KeptSignIn {
   readonly expiresAt: Date;
 }
 
-const cookieKey = 'session cookies';
-
 /** Who is signed in by a browser, and the key of their cookies. All throw RecordsError, Failure. */
 export class SignIns {
   private readonly records: Records;
   private readonly now: () => number;
-  private key: Promise<Uint8Array> | undefined;
+  private readonly cookieKey: SharedKey;
 
   constructor(records: Records, now: () => number = Date.now) {
     this.records = records;
     this.now = now;
+    this.cookieKey = new SharedKey(records, 'session cookies');
   }
 
   /** The key of session cookies (256 bits): the same for all services of these records. */
   secret(): Promise<Uint8Array> {
-    this.key ??= this.readSecret().catch((thrown: unknown) => {
-      this.key = undefined;
-      throw thrown;
-    });
-    return this.key;
-  }
-
-  private async readSecret(): Promise<Uint8Array> {
-    const value = randomBytes(32).toString('base64url');
-    return this.records.use(async (database) => {
-      // Of several that begin at once the first one's stays.
-      await database.insert(secrets).values({ name: cookieKey, value }).onConflictDoNothing();
-      const [row] = await database.select().from(secrets).where(eq(secrets.name, cookieKey));
-      if (row === undefined) throw new Error('what was kept is not there');
-      return Buffer.from(row.value, 'base64url');
-    });
+    return this.cookieKey.read();
   }
 
   /** Notes that somebody signed in; what has expired is dropped. */

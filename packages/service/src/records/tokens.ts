@@ -1,7 +1,8 @@
-import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { and, asc, eq, gt, isNull, lt, or } from 'drizzle-orm';
 import type { Records } from './records.ts';
 import { tokens } from './schema.ts';
+import { SharedKey } from './shared-key.ts';
 
 /** A token that was given out, without what it is made of. */
 export interface KeptToken {
@@ -26,7 +27,7 @@ export interface NewToken {
 
 /** What all tokens begin with, so that they are found where they should not be. */
 const head = 'ephoros_';
-const form = /^ephoros_([\w-]{12})_[\w-]{43}$/;
+const form = /^(ephoros_([\w-]{12})_[\w-]{43})([\w-]{8})$/;
 
 /** Ms between two notes that a token is in use. */
 const noted = 60_000;
@@ -40,10 +41,13 @@ export function isOwnToken(text: string): boolean {
 export class Tokens {
   private readonly records: Records;
   private readonly now: () => number;
+  /** Of the marks at the end of all tokens. */
+  private readonly key: SharedKey;
 
   constructor(records: Records, now: () => number = Date.now) {
     this.records = records;
     this.now = now;
+    this.key = new SharedKey(records, 'marks of tokens');
   }
 
   /** Makes a token; its text is told this once, and kept nowhere. */
@@ -53,7 +57,8 @@ export class Tokens {
   }> {
     // Of letters that \w has, so that the parts are told apart.
     const id = randomBytes(9).toString('base64url').replaceAll('_', '-');
-    const text = `${head}${id}_${randomBytes(32).toString('base64url')}`;
+    const unmarked = `${head}${id}_${randomBytes(32).toString('base64url')}`;
+    const text = unmarked + markOf(unmarked, await this.key.read());
     const row = {
       id,
       name,
@@ -104,14 +109,24 @@ export class Tokens {
     return rows.map(tokenOf);
   }
 
+  /**
+   * Whether these records can have given a token out, as its mark tells: what somebody has made up is known by that
+   * without looking for it.
+   */
+  async isPlausible(text: string): Promise<boolean> {
+    const [, unmarked, , mark] = form.exec(text) ?? [];
+    if (unmarked === undefined || mark === undefined) return false;
+    return isSame(mark, markOf(unmarked, await this.key.read()));
+  }
+
   /** The token with this text, while it counts. */
   async find(text: string): Promise<KeptToken | undefined> {
-    const id = form.exec(text)?.[1];
-    if (id === undefined) return undefined;
+    const id = form.exec(text)?.[2];
+    if (id === undefined || !(await this.isPlausible(text))) return undefined;
     const [row] = await this.records.use((database) =>
       database.select().from(tokens).where(eq(tokens.id, id)),
     );
-    if (row === undefined || !isSameHash(row.hash, hashOf(text))) return undefined;
+    if (row === undefined || !isSame(row.hash, hashOf(text))) return undefined;
     const token = tokenOf(row);
     return isInForce(token, this.now()) ? token : undefined;
   }
@@ -139,7 +154,11 @@ function hashOf(text: string): string {
   return createHash('sha256').update(text).digest('base64url');
 }
 
-function isSameHash(one: string, other: string): boolean {
+function markOf(unmarked: string, key: Uint8Array): string {
+  return createHmac('sha256', key).update(unmarked).digest('base64url').slice(0, 8);
+}
+
+function isSame(one: string, other: string): boolean {
   const [first, second] = [Buffer.from(one), Buffer.from(other)];
   return first.length === second.length && timingSafeEqual(first, second);
 }

@@ -50,9 +50,11 @@ export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[
 type Say = (about: string, state: Finding['state'], text: string, mend?: string) => void;
 
 function told(thrown: unknown): string {
-  const { message, code, cause } = (thrown ?? {}) as Readonly<Record<string, unknown>>;
-  const inner = cause === undefined ? '' : ` (${told(cause)})`;
-  return `${String(message ?? '') === '' ? String(code ?? thrown) : String(message)}${inner}`;
+  if (!(thrown instanceof Error)) return String(thrown);
+  const { message, cause } = thrown;
+  const { code } = thrown as { code?: unknown };
+  const said = message === '' && typeof code === 'string' ? code : message;
+  return cause === undefined ? said : `${said} (${told(cause)})`;
 }
 
 /** Whether the database can be asked at all. */

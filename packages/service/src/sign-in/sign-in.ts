@@ -1,5 +1,5 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import { RateLimiterMemory } from 'rate-limiter-flexible';
 import { partsOfRule, type Configuration, type SignInConfiguration } from '../config/index.ts';
 import {
   isInForce,
@@ -14,7 +14,7 @@ import { SignedTokens } from './jwt.ts';
 import { OpenIdWay } from './openid.ts';
 import { claimAt, type Claims, type Principal } from './principal.ts';
 import { ProxyHeader } from './proxy.ts';
-import { SignInRefused, TooManyAttempts } from './refusals.ts';
+import { SignInAway, SignInRefused, TooManyAttempts } from './refusals.ts';
 import { Remembered } from './remembered.ts';
 import { SealedCookies, type OnTheWay } from './session-cookie.ts';
 
@@ -38,7 +38,7 @@ export interface SignInOptions {
 const defaultHours = 8;
 /** Ms that somebody may take at the provider. */
 const onTheWayFor = 10 * 60_000;
-/** Refused tokens of one address in a minute, beyond which unknown ones are not looked at. */
+/** Refused tokens of one address in a minute, beyond which it is told to wait. Tokens that count are let in all the same. */
 const mostAttempts = 30;
 
 /** Who is asking, by every way that the configuration names. */
@@ -198,20 +198,17 @@ export class SignIn {
   }
 
   private async ofToken(token: string, request: IncomingMessage): Promise<Principal> {
-    const address = this.options.addressOf(request);
-    const isOwn = isOwnToken(token);
-    if (!isOwn || !this.knownTokens.has(token)) await this.refuseTooMany(address);
     try {
-      return isOwn ? await this.ofOwnToken(token) : await this.signed.read(token);
+      return isOwnToken(token) ? await this.ofOwnToken(token) : await this.signed.read(token);
     } catch (thrown) {
-      if (thrown instanceof SignInRefused) await this.attempts.penalty(address);
-      throw thrown;
+      if (!(thrown instanceof SignInRefused)) throw thrown;
+      throw (await this.refusedOften(this.options.addressOf(request))) ?? thrown;
     }
   }
 
   private async ofOwnToken(text: string): Promise<Principal> {
     const way = ofKind(this.ways, 'tokens')[0];
-    const token = way === undefined ? undefined : await this.knownTokens.get(text);
+    const token = way === undefined ? undefined : await this.known(text);
     if (token === undefined || !isInForce(token, this.now())) {
       throw new SignInRefused('The token is not known, has expired or was revoked.');
     }
@@ -229,11 +226,22 @@ export class SignIn {
     };
   }
 
-  private async refuseTooMany(address: string): Promise<void> {
-    const state = await this.attempts.get(address);
-    if (state instanceof RateLimiterRes && state.consumedPoints >= mostAttempts) {
-      throw new TooManyAttempts(Math.ceil(state.msBeforeNext / 1000));
+  /** What somebody has made up is not looked for. */
+  private async known(text: string): Promise<KeptToken | undefined> {
+    if (this.knownTokens.has(text)) return this.knownTokens.get(text);
+    try {
+      if ((await this.tokens?.isPlausible(text)) !== true) return undefined;
+    } catch (thrown) {
+      throw new SignInAway(thrown);
     }
+    return this.knownTokens.get(text);
+  }
+
+  /** Counts what did not hold; gives what is said of it from some number on. */
+  private async refusedOften(address: string): Promise<TooManyAttempts | undefined> {
+    const { consumedPoints, msBeforeNext } = await this.attempts.penalty(address);
+    if (consumedPoints <= mostAttempts) return undefined;
+    return new TooManyAttempts(Math.ceil(msBeforeNext / 1000));
   }
 }
 

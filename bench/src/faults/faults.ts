@@ -1,0 +1,231 @@
+import { setTimeout as sleep } from 'node:timers/promises';
+import { switchOff, untilReady, type Setting } from './setting.ts';
+import { Load, type Seen } from './under-load.ts';
+
+/** A fault, and what callers saw while it lasted and until all was as before. */
+export interface Told {
+  readonly fault: string;
+  readonly seen: Seen;
+}
+
+/** Something else that was tried, in words. */
+export interface Tried {
+  readonly fault: string;
+  readonly result: string;
+}
+
+/** Ms that a fault lasts. */
+const lasts = 4_000;
+
+interface Fault {
+  readonly name: string;
+  readonly begin: (setting: Setting) => Promise<void>;
+  readonly end: (setting: Setting) => Promise<void>;
+}
+
+const nothing = (): Promise<void> => Promise.resolve();
+
+/** One of the worker processes of a service. */
+async function killWorker({ instances }: Setting): Promise<void> {
+  const { readFileSync } = await import('node:fs');
+  const pid = instances[0]?.child?.pid ?? 0;
+  const children = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ');
+  process.kill(Number(children[0]), 'SIGKILL');
+}
+
+const faults: readonly Fault[] = [
+  { name: 'nothing, for comparison', begin: nothing, end: nothing },
+  { name: 'a worker of a service is killed', begin: killWorker, end: nothing },
+  ...[0, 1].map((number): Fault => ({
+    name: `the ${number === 0 ? 'first' : 'second'} service is switched off, and started anew`,
+    begin: async ({ instances }) => {
+      const one = instances[number];
+      if (one !== undefined) await switchOff(one);
+    },
+    end: async ({ instances }) => instances[number]?.start(),
+  })),
+  {
+    name: 'all workers of a service are renewed (SIGUSR2)',
+    begin: async ({ instances }) => {
+      instances[0]?.child?.kill('SIGUSR2');
+      await sleep(0);
+    },
+    end: nothing,
+  },
+  {
+    name: 'a service is told to end (SIGTERM), and started anew',
+    begin: async ({ instances }) => {
+      const child = instances[1]?.child;
+      const ended = new Promise((resolve) => child?.once('exit', resolve));
+      child?.kill('SIGTERM');
+      await ended;
+    },
+    end: async ({ instances }) => instances[1]?.start(),
+  },
+  ...[0, 1].map((number): Fault => ({
+    name: `the ${number === 0 ? 'first' : 'second'} server that follows is switched off, and comes back`,
+    begin: async ({ followers }) => followers[number]?.kill(),
+    end: async (setting) => {
+      setting.followers[number] = await setting.startFollower(number);
+    },
+  })),
+  {
+    name: 'the server that is written to is switched off, and comes back',
+    begin: ({ leader }) => leader.kill(),
+    end: async (setting) => {
+      setting.leader = await setting.startLeader();
+    },
+  },
+  {
+    name: 'all three servers are switched off, and come back',
+    begin: async ({ leader, followers }) => {
+      await Promise.all([leader, ...followers].map((one) => one.kill()));
+    },
+    end: async (setting) => {
+      setting.leader = await setting.startLeader();
+      for (const number of setting.followers.keys()) {
+        setting.followers[number] = await setting.startFollower(number);
+      }
+    },
+  },
+];
+
+/** Brings about every fault under load, one after the other. Gives too how much of what was saved is wrong. */
+export async function underLoad(
+  setting: Setting,
+  say: (line: string) => void,
+): Promise<{ readonly told: readonly Told[]; readonly saved: number; readonly wrong: number }> {
+  const { text } = await setting.tokens.add({ name: 'load', roles: ['clerk'] });
+  const load = new Load(setting.url, text);
+  const told: Told[] = [];
+  await sleep(3_000);
+  try {
+    for (const { name, begin, end } of faults) {
+      say(name);
+      const began = Date.now();
+      await begin(setting);
+      await sleep(lasts);
+      await end(setting);
+      await Promise.all(setting.instances.map(({ url }) => untilReady(url)));
+      await sleep(3_000);
+      told.push({ fault: name, seen: load.since(began) });
+    }
+  } finally {
+    await load.stop();
+  }
+  const { writes } = load.since(0);
+  return { told, saved: writes, wrong: await load.wrong(setting.leader.url('postgres')) };
+}
+
+async function statusOf(url: string, token: string): Promise<number> {
+  const response = await fetch(`${url}/api/caller`, {
+    headers: { Authorization: `Bearer ${token}` },
+  });
+  await response.arrayBuffer();
+  return response.status;
+}
+
+/** Tries what has to do with who asks. */
+export async function ofCallers(setting: Setting, say: (line: string) => void): Promise<Tried[]> {
+  const tried: Tried[] = [];
+  const note = (fault: string, result: string): void => {
+    say(fault);
+    tried.push({ fault, result });
+  };
+  note('a token is revoked while its caller asks', await revoked(setting));
+  note('1,000 sign-ins that do not hold, from one address', await attempts(setting));
+  note('whoever signs tokens is away', await signerAway(setting));
+  note('the clock of a service is an hour ahead, then an hour behind', await clocks(setting));
+  return tried;
+}
+
+async function revoked({ tokens, instances }: Setting): Promise<string> {
+  const { token, text } = await tokens.add({ name: 'brief', roles: ['clerk'] });
+  const urls = instances.map(({ url }) => url);
+  for (const url of urls) await statusOf(url, text);
+  await tokens.revoke(token.id);
+  const began = Date.now();
+  const ends = await Promise.all(
+    urls.map(async (url) => {
+      while ((await statusOf(url, text)) === 200) await sleep(20);
+      return Date.now() - began;
+    }),
+  );
+  return `refused by both services within ${(Math.max(...ends) / 1000).toFixed(1)} s`;
+}
+
+async function attempts({ tokens, instances }: Setting): Promise<string> {
+  const [{ url } = { url: '' }] = instances;
+  const { text } = await tokens.add({ name: 'steady', roles: ['clerk'] });
+  await statusOf(url, text);
+  const statuses = new Map<number, number>();
+  const took: number[] = [];
+  for (let batch = 0; batch < 100; batch += 1) {
+    const guesses = Array.from({ length: 10 }, (_none, index) => {
+      const number = String(batch * 10 + index).padStart(43, 'A');
+      return statusOf(url, `ephoros_AAAAAAAAAAAA_${number}`);
+    });
+    const began = performance.now();
+    const good = await statusOf(url, text);
+    took.push(performance.now() - began);
+    if (good !== 200) throw new Error(`a token that counts was answered by ${good}`);
+    for (const status of await Promise.all(guesses)) {
+      statuses.set(status, (statuses.get(status) ?? 0) + 1);
+    }
+  }
+  took.sort((one, other) => one - other);
+  const slow = took[Math.floor(took.length * 0.95)] ?? 0;
+  return `${statuses.get(401) ?? 0} refused (401), ${statuses.get(429) ?? 0} told to wait (429), none of them looked for in the records; meanwhile a token that counts was let in 100 times of 100 from the same address, 95 of them within ${slow.toFixed(0)} ms`;
+}
+
+async function signerAway({ signer, instances }: Setting): Promise<string> {
+  const [{ url } = { url: '' }, other] = instances;
+  const token = await signer.sign(600);
+  const before = await statusOf(url, token);
+  await signer.leave();
+  const during = await statusOf(url, await signer.sign(600));
+  // A service that has never read the keys.
+  if (other !== undefined) {
+    await switchOff(other);
+    await other.start();
+  }
+  const fresh = await statusOf(other?.url ?? url, token);
+  await signer.comeBack();
+  let back = 0;
+  const began = Date.now();
+  while (back !== 200 && Date.now() - began < 60_000) {
+    back = await statusOf(other?.url ?? url, token);
+    await sleep(100);
+  }
+  const seconds = ((Date.now() - began) / 1000).toFixed(1);
+  return `before it ${before}; a service that has its keys goes on (${during}); one that was started meanwhile says that nobody can tell (${fresh}), and knows callers again ${seconds} s after it is back`;
+}
+
+async function clocks({ signer, tokens, instances }: Setting): Promise<string> {
+  const [one] = instances;
+  if (one === undefined) return '';
+  const { text } = await tokens.add({ name: 'clock', roles: ['clerk'] });
+  const results: string[] = [];
+  for (const [name, offset] of [
+    ['ahead', '+3600'],
+    ['behind', '-3600'],
+  ] as const) {
+    await switchOff(one);
+    await one.start({
+      LD_PRELOAD: '/usr/lib/x86_64-linux-gnu/faketime/libfaketime.so.1',
+      FAKETIME: offset,
+      FAKETIME_DONT_FAKE_MONOTONIC: '1',
+    });
+    const own = await statusOf(one.url, text);
+    const short = await statusOf(one.url, await signer.sign(300));
+    const rows = await fetch(`${one.url}/api/tables/berths/rows?limit=1&total=exact`, {
+      headers: { Authorization: `Bearer ${text}` },
+    });
+    results.push(
+      `${name}: own tokens ${own}, a signed token of five minutes ${short}, rows ${rows.status}`,
+    );
+  }
+  await switchOff(one);
+  await one.start();
+  return results.join('; ');
+}
