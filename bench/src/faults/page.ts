@@ -53,8 +53,8 @@ be read: every question is answered by 503 until one is back.
 ${tried.map((line) => `| ${line} |`).join('\n')}
 
 A token that was revoked counts for five seconds at most where it was in use, since the records are not asked at each
-request. While the records are away, callers who were seen within the last quarter of an hour go on to be known. A clock
-that is wrong by more than the skew (\`skew\`, a minute by default) makes signed tokens of a few minutes expired, or not
-valid yet: that is told to their callers, and nothing else depends on it.
+request. While the records are away, callers who were seen within the last quarter of an hour go on to be known. A clock that is ahead by more than the
+skew (\`skew\`, a minute by default) makes signed tokens of a few minutes expired, which is told to their callers; one that
+is behind takes them for longer than they were meant to last. Nothing else depends on the clock.
 `;
 }

@@ -119,7 +119,9 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     checkCommand,
   ];
   for (const make of commands) {
-    program.addCommand(make(terminal).exitOverride().copyInheritedSettings(program));
+    const command = make(terminal);
+    program.addCommand(command);
+    inherit(program, command);
   }
   try {
     await program.parseAsync([...args], { from: 'user' });
@@ -127,6 +129,12 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
   } catch (thrown) {
     return report(thrown, terminal);
   }
+}
+
+/** Where a command and those below it write, and that they throw where they would end the program. */
+function inherit(parent: Command, command: Command): void {
+  command.copyInheritedSettings(parent).exitOverride();
+  for (const sub of command.commands) inherit(command, sub);
 }
 
 function report(thrown: unknown, { stderr }: Terminal): number {

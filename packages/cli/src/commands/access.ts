@@ -31,8 +31,7 @@ Examples:
 
 It reads the configuration and the database, not a running service.`,
     );
-  const sub = show(terminal).exitOverride();
-  command.addCommand(sub.copyInheritedSettings(command));
+  command.addCommand(show(terminal));
   return command;
 }
 
@@ -82,6 +81,9 @@ function printed({ caller, roles, unknownRoles, may, tables, others }: ShownAcce
     ...(others.length === 0 ? [] : ['', 'not shown']),
     ...others.map(({ table, why }) => `  ${plain(table)}: ${plain(why)}`),
   ];
+  if (tables.some(({ changes }) => changes !== undefined)) {
+    lines.push('', 'Changes go as far as each table lets them: changes, in its configuration.');
+  }
   return `${lines.join('\n')}\n`;
 }
 

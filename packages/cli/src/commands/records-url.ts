@@ -21,7 +21,7 @@ export function recordsUrl(
   command: Command,
 ): string | undefined {
   const given = records ?? environment.EPHOROS_RECORDS;
-  if (given === undefined) return undefined;
+  if (given === undefined || given === '') return undefined;
   refuseOtherThanDatabase(given, '--records', command);
   if (records !== undefined) warnOfPassword(records, 'records', { stderr });
   return given;

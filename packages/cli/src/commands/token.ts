@@ -47,10 +47,7 @@ A token is shown once, when it is added; only a hash of it is kept, in the recor
 such tokens where its configuration says so: signIn: [{ kind: tokens }]. Whoever has one sends it as
 "Authorization: Bearer …"; these commands take it from EPHOROS_TOKEN.`,
     );
-  for (const make of [add, list, revoke]) {
-    const sub = make(terminal).exitOverride();
-    command.addCommand(sub.copyInheritedSettings(command));
-  }
+  for (const make of [add, list, revoke]) command.addCommand(make(terminal));
   return command;
 }
 

@@ -38,8 +38,7 @@ console as they are: --address "http://…/tables/passages?filter=…".`,
     );
   const made = [list, keep, show, change, copy, drop];
   for (const [index, make] of made.entries()) {
-    const sub = make(terminal).exitOverride();
-    command.addCommand(sub.copyInheritedSettings(command), { isDefault: index === 0 });
+    command.addCommand(make(terminal), { isDefault: index === 0 });
   }
   return command;
 }
