@@ -1,4 +1,5 @@
 import { askInText, ServiceError, type ClientOptions, type TextQuestion } from '@ephoros/client';
+import { keptToken } from './kept-tokens.ts';
 import { progressOn } from './output/progress.ts';
 import type { Terminal } from './terminal.ts';
 
@@ -34,9 +35,12 @@ export class QuestionError extends Error {
   }
 }
 
-/** The same as a client takes it. */
+/** The same as a client takes it; as whoever has signed in there, where nothing else says who asks. */
 export function addressed({ url, header }: Asked): ClientOptions {
-  return { url: apiAt(url), headers: header };
+  const isSaid = Object.keys(header).some((name) => name.toLowerCase() === 'authorization');
+  const token = isSaid ? undefined : keptToken(url, process.env);
+  const headers = token === undefined ? header : { ...header, Authorization: `Bearer ${token}` };
+  return { url: apiAt(url), headers };
 }
 
 /** Where the API is: a service has it under /api, a router where it is mounted. */

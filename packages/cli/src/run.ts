@@ -21,6 +21,7 @@ import { reportCommand } from './commands/report.ts';
 import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
 import { serveCommand } from './commands/serve.ts';
+import { signInCommand, signOutCommand } from './commands/sign-in.ts';
 import { tablesCommand } from './commands/tables.ts';
 import { tokenCommand } from './commands/token.ts';
 import { typesCommand } from './commands/types.ts';
@@ -114,6 +115,8 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     historyCommand,
     undoCommand,
     fillCommand,
+    signInCommand,
+    signOutCommand,
     tokenCommand,
     accessCommand,
     checkCommand,

@@ -1,7 +1,8 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { startProvider } from '../../service/src/testing/provider.ts';
 import { start, type Ended } from './testing/command.ts';
 
 let folder = '';
@@ -102,6 +103,82 @@ describe('ephoros token', () => {
     ]);
     const claim = await run(['token', 'add', 'x', '--claim', 'quay']);
     expect([claim.code, claim.stderr]).toEqual([2, expect.stringContaining('lock=7')]);
+  });
+});
+
+describe('ephoros sign-in', () => {
+  it('lets a browser say who asks, and keeps that for later commands', async () => {
+    const provider = await startProvider();
+    provider.person = { sub: 'ines', name: 'Ines Arkwright', roles: ['keeper'], quay: 1 };
+    const own = join(folder, 'browser.yaml');
+    writeFileSync(
+      own,
+      configuration.replace(
+        'signIn: [',
+        `signIn: [{ kind: openid, issuer: "${provider.issuer}", client: ephoros }, `,
+      ),
+    );
+    const home = { XDG_CONFIG_HOME: join(folder, 'home') };
+    const serving = start(['serve', '--config', own, '--port', '0'], {
+      EPHOROS_DATABASE: url,
+      EPHOROS_RECORDS: url,
+    });
+    const [, address = ''] = await serving.said(/^(http:\/\/\S+)$/m);
+    const asking = { ...home, EPHOROS_URL: address };
+    const signing = start(['sign-in', '--no-browser'], asking);
+    const [, page = ''] = await signing.said(/^ {2}(http:\/\/\S+)$/m);
+    const wanted = new URL(page).searchParams;
+
+    // What a browser does.
+    const begun = await fetch(`${address}/sign-in/at/0`, { redirect: 'manual' });
+    const provided = await fetch(begun.headers.get('location') ?? '', { redirect: 'manual' });
+    const [way = ''] = begun.headers.getSetCookie();
+    const back = await fetch(provided.headers.get('location') ?? '', {
+      redirect: 'manual',
+      headers: { Cookie: way.split(';')[0] ?? '' },
+    });
+    const cookies = back.headers.getSetCookie().map((line) => line.split(';')[0] ?? '');
+    const allow = (headers: Record<string, string>): Promise<Response> =>
+      fetch(`${address}/sign-in/program`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', Cookie: cookies.join('; '), ...headers },
+        body: JSON.stringify({ challenge: wanted.get('challenge') }),
+      });
+    expect((await allow({})).status).toBe(403);
+    expect((await allow({ Origin: 'https://elsewhere.example' })).status).toBe(403);
+    expect((await allow({ Origin: address, Cookie: '' })).status).toBe(401);
+    const { code } = (await (await allow({ Origin: address })).json()) as { code: string };
+    const waits = `http://127.0.0.1:${wanted.get('port') ?? ''}/`;
+    expect((await fetch(`${waits}?code=${code}&state=another`)).status).toBe(400);
+    // Whoever has seen the code alone has nothing.
+    const stolen = await fetch(`${address}/sign-in/program/token`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ code, verifier: 'x'.repeat(43) }),
+    });
+    expect(stolen.status).toBe(401);
+    expect((await fetch(`${waits}?code=${code}&state=${wanted.get('state') ?? ''}`)).status).toBe(
+      200,
+    );
+
+    const { code: ended, stdout } = await signing.ended;
+    expect([ended, stdout]).toEqual([
+      0,
+      expect.stringMatching(/^You are signed in as ines until \d{4}/),
+    ]);
+    expect(statSync(join(folder, 'home', 'ephoros', 'tokens.json')).mode & 0o777).toBe(0o600);
+    const rows = await run(['rows', 'berths', '--csv'], asking);
+    expect(rows.stdout.trim().split(/\r?\n/)).toHaveLength(4);
+    expect((await run(['rows', 'berths'], { ...asking, EPHOROS_TOKEN: 'another' })).code).toBe(3);
+    expect((await run(['sign-out'], asking)).stdout).toBe('You are signed out.\n');
+    expect((await run(['rows', 'berths'], asking)).code).toBe(3);
+    const again = await run(['sign-out'], asking);
+    expect([again.code, again.stderr]).toEqual([2, expect.stringContaining('nobody is signed in')]);
+    serving.child.kill('SIGTERM');
+    await serving.ended;
+    await provider.close();
+    const away = await run(['sign-in', '--no-browser'], asking);
+    expect([away.code, away.stderr]).toEqual([4, expect.stringContaining('no service answers')]);
   });
 });
 

@@ -1,4 +1,4 @@
-import type { ReactElement } from 'react';
+import { lazy, Suspense, type ReactElement } from 'react';
 import { Link, Redirect, Route, Switch } from 'wouter';
 import { useDesk } from './shell/desk.tsx';
 import { Masthead } from './shell/masthead.tsx';
@@ -7,6 +7,11 @@ import { ViewPage } from './tables/view-page.tsx';
 import { TablesPage } from './tables/tables-page.tsx';
 
 type PageOfTable = Readonly<Record<'table' | 'row' | 'key', string | undefined>>;
+
+/** Loaded where a program asks to be let in. */
+const ProgramPage = lazy(async () => ({
+  default: (await import('./sign-in/program-page.tsx')).ProgramPage,
+}));
 
 export function App(): ReactElement {
   return (
@@ -27,6 +32,11 @@ export function App(): ReactElement {
       </Route>
       <Route<{ readonly id: string }> path="/views/:id">
         {({ id }) => <ViewPage id={decodeURIComponent(id)} />}
+      </Route>
+      <Route path="/sign-in/program">
+        <Suspense>
+          <ProgramPage />
+        </Suspense>
       </Route>
       <Route path="/sign-in">
         <Redirect to="/" replace />

@@ -49,6 +49,12 @@ export const englishWords: Words = {
   goOn: 'I am signed in again: go on',
   token: 'A token',
   tokenRefused: 'This token does not count here.',
+  letProgram: (name) => `Let the command line on this machine ask as ${name}?`,
+  letProgramHint:
+    'Only where you have just asked for it there: ephoros sign-in. It lasts as long as you would be signed in here.',
+  letProgramFailed:
+    'It was not let in: this service takes no tokens, or you are no longer signed in.',
+  allow: 'Let it',
   signOut: 'sign out',
   nothingForRoles: (name) => `You are signed in as ${name}, and no role of yours shows a table.`,
   connectTitle: 'Connect to what is on the screen',

@@ -57,6 +57,10 @@ export interface Words {
   readonly goOn: string;
   readonly token: string;
   readonly tokenRefused: string;
+  readonly letProgram: (name: string) => string;
+  readonly letProgramHint: string;
+  readonly letProgramFailed: string;
+  readonly allow: string;
   readonly signOut: string;
   readonly nothingForRoles: (name: string) => string;
 

@@ -224,7 +224,14 @@ function createPages(options: ApplicationOptions, state: State, metrics?: Reques
       express.static(join(consoleFolder, 'assets'), { immutable: true, maxAge: '1y' }),
     );
     app.get(
-      ['/', '/tables/:table', '/tables/:table/rows/:key', '/views/:id', '/sign-in'],
+      [
+        '/',
+        '/tables/:table',
+        '/tables/:table/rows/:key',
+        '/views/:id',
+        '/sign-in',
+        '/sign-in/program',
+      ],
       (_request, response) => {
         sendPage(consoleFolder, response);
       },

@@ -3,12 +3,18 @@ import { z } from 'zod';
 import { refuseParameters } from '../question/index.ts';
 import { SignInAway, SignInRefused, type SignIn } from '../sign-in/index.ts';
 import { jsonOf } from './body-text.ts';
-import { sendJson, sendNothing, setRoute } from './exchange.ts';
+import { sendJson, sendMade, sendNothing, setRoute } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isOfOwnPage } from './own-origin.ts';
-import { foreignPage, notFound } from './problems.ts';
+import { foreignPage, notFound, unauthorized } from './problems.ts';
 
 const tokenBody = z.strictObject({ token: z.string().min(1).max(16_384) });
+
+const programBody = z.strictObject({ challenge: z.string().regex(/^[\w-]{43}$/) });
+const exchangeBody = z.strictObject({
+  code: z.string().min(1).max(16_384),
+  verifier: z.string().regex(/^[\w-]{43,128}$/),
+});
 
 /**
  * Signing in and out by a browser. `address` is where browsers reach the service; by default what the request
@@ -61,6 +67,23 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
     const { token } = readJsonBody(await jsonOf(request, response), tokenBody);
     await signIn.byToken(token, request, response);
     sendNothing(response);
+  });
+
+  router.post('/sign-in/program', ofOwnPage, async (request, response) => {
+    setRoute(response, '/sign-in/program');
+    // A browser alone does this, at a page of the service.
+    if (isOfOwnPage(request, address) !== true) throw foreignPage();
+    const { challenge } = readJsonBody(await jsonOf(request, response), programBody);
+    const code = await signIn.letProgram(request, challenge);
+    if (code === undefined) throw unauthorized();
+    sendMade(request, response, JSON.stringify({ code }), {});
+  });
+
+  router.post('/sign-in/program/token', async (request, response) => {
+    setRoute(response, '/sign-in/program/token');
+    const { code, verifier } = readJsonBody(await jsonOf(request, response), exchangeBody);
+    const token = await signIn.tokenFor(code, verifier);
+    sendMade(request, response, JSON.stringify({ token }), {});
   });
 
   router.post('/sign-out', ofOwnPage, async (request, response) => {

@@ -24,8 +24,20 @@ const onTheWay = z.object({
 });
 export type OnTheWay = z.infer<typeof onTheWay>;
 
-const kinds = { session: content, way: onTheWay } as const;
+/** What a program is given that somebody at a browser lets ask as them, in exchange for a token. */
+const forProgram = z.object({
+  /** Of what the program alone knows (RFC 7636, S256). */
+  challenge: z.string(),
+  name: z.string(),
+  roles: z.array(z.string()),
+  claims: z.record(z.string(), z.unknown()),
+  /** When the session ends, in seconds since 1970. */
+  until: z.number(),
+});
+
+const kinds = { session: content, way: onTheWay, program: forProgram } as const;
 type Kind = keyof typeof kinds;
+type Sealed<K extends Kind> = z.infer<(typeof kinds)[K]>;
 
 /** Browsers keep about 4 KB of one cookie. */
 const mostCharacters = 3_800;
@@ -49,9 +61,13 @@ export class SealedCookies {
   async read<K extends Kind>(
     kind: K,
     { headers }: IncomingMessage,
-  ): Promise<z.infer<(typeof kinds)[K]> | undefined> {
+  ): Promise<Sealed<K> | undefined> {
     const text = parseCookie(headers.cookie ?? '')[this.nameOf(kind)];
-    if (text === undefined || text === '') return undefined;
+    return text === undefined || text === '' ? undefined : this.open(kind, text);
+  }
+
+  /** What was sealed as a kind; undefined where it is nothing of that, or has expired. */
+  async open<K extends Kind>(kind: K, text: string): Promise<Sealed<K> | undefined> {
     const secret = await this.secret();
     try {
       const { payload } = await jwtDecrypt(text, secret, {
@@ -60,7 +76,7 @@ export class SealedCookies {
         contentEncryptionAlgorithms: ['A256GCM'],
         currentDate: new Date(this.now()),
       });
-      return kinds[kind].parse(payload) as z.infer<(typeof kinds)[K]>;
+      return kinds[kind].parse(payload) as Sealed<K>;
     } catch {
       // Of another key, expired, or nothing of ours: as if it were not there.
       return undefined;
@@ -71,18 +87,27 @@ export class SealedCookies {
   async give<K extends Kind>(
     kind: K,
     response: ServerResponse,
-    given: Omit<z.infer<(typeof kinds)[K]>, 'exp'>,
+    given: Omit<Sealed<K>, 'exp'>,
     expiresAt: Date,
   ): Promise<void> {
-    const text = await new EncryptJWT({ ...given })
-      .setProtectedHeader({ alg: 'dir', enc: 'A256GCM' })
-      .setAudience(kind)
-      .setExpirationTime(Math.floor(expiresAt.getTime() / 1000))
-      .encrypt(await this.secret());
+    const text = await this.seal(kind, given, expiresAt);
     if (text.length > mostCharacters) {
       throw new Error('what the provider tells of a caller is too long for a cookie');
     }
     this.set(kind, response, text, expiresAt);
+  }
+
+  /** Seals something until it expires: nobody else reads it, or makes the like. */
+  async seal<K extends Kind>(
+    kind: K,
+    given: Omit<Sealed<K>, 'exp'>,
+    expiresAt: Date,
+  ): Promise<string> {
+    return new EncryptJWT({ ...given })
+      .setProtectedHeader({ alg: 'dir', enc: 'A256GCM' })
+      .setAudience(kind)
+      .setExpirationTime(Math.floor(expiresAt.getTime() / 1000))
+      .encrypt(await this.secret());
   }
 
   /** Takes it away. */

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { RateLimiterMemory } from 'rate-limiter-flexible';
 import { partsOfRule, type Configuration, type SignInConfiguration } from '../config/index.ts';
@@ -36,6 +37,8 @@ export interface SignInOptions {
 }
 
 const defaultHours = 8;
+/** Ms that a program may take to exchange what it was given. */
+const exchangedWithin = 60_000;
 /** Ms that somebody may take at the provider. */
 const onTheWayFor = 10 * 60_000;
 /** Refused tokens of one address in a minute, beyond which it is told to wait. Tokens that count are let in all the same. */
@@ -103,8 +106,7 @@ export class SignIn {
       label: way.label ?? new URL(way.issuer).hostname,
       path: `/sign-in/at/${index}`,
     }));
-    const takesTokens =
-      this.ways.some(({ kind }) => kind === 'tokens') && this.cookies !== undefined;
+    const takesTokens = this.takesTokens() && this.cookies !== undefined;
     return [
       ...providers,
       ...(takesTokens
@@ -159,8 +161,50 @@ export class SignIn {
     return who;
   }
 
-  /** Signs a browser out. */
+  /**
+   * What a program exchanges for a token, which somebody at this browser lets ask as them; undefined where nobody is
+   * signed in, or no tokens are taken here.
+   */
+  async letProgram(request: IncomingMessage, challenge: string): Promise<string | undefined> {
+    const who = await this.ofSession(request);
+    if (who?.expiresAt === undefined || this.cookies === undefined || !this.takesTokens()) {
+      return undefined;
+    }
+    const { name, roles, claims, expiresAt } = who;
+    const until = Math.floor(expiresAt.getTime() / 1000);
+    const given = { challenge, name, roles: [...roles], claims: { ...claims }, until };
+    return this.cookies.seal('program', given, new Date(this.now() + exchangedWithin));
+  }
+
+  /** A token for a program that was let in, as long as the session would be. @throws SignInRefused */
+  async tokenFor(code: string, verifier: string): Promise<string> {
+    const allowed = await this.cookies?.open('program', code);
+    const proof = createHash('sha256').update(verifier).digest('base64url');
+    if (allowed?.challenge !== proof || this.tokens === undefined) {
+      throw new SignInRefused('This sign-in is not the one that was let in, or took too long.');
+    }
+    const { name, roles, claims, until } = allowed;
+    const { text } = await this.tokens.add({
+      name,
+      roles,
+      claims,
+      expiresAt: new Date(until * 1000),
+    });
+    return text;
+  }
+
+  private takesTokens(): boolean {
+    return this.ways.some(({ kind }) => kind === 'tokens');
+  }
+
+  /** Signs a browser out; ends the token of a program. */
   async end(request: IncomingMessage, response: ServerResponse): Promise<void> {
+    const token = bearerOf(request);
+    const known = token === undefined ? undefined : await this.tokens?.find(token);
+    if (token !== undefined && known !== undefined) {
+      await this.tokens?.revoke(known.id);
+      this.knownTokens.forget(token);
+    }
     const found = await this.cookies?.read('session', request);
     this.cookies?.drop('session', response);
     if (found === undefined) return;
