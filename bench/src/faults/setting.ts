@@ -241,6 +241,8 @@ async function startSigner(): Promise<Signer> {
         if (server?.listening === true) server.close(() => resolve());
         else resolve();
       }),
-    comeBack: async () => void (await listen(port)),
+    comeBack: async () => {
+      await listen(port);
+    },
   };
 }

@@ -113,7 +113,8 @@ export class Load {
         });
         if (good) break;
         again += 1;
-        if (!this.asking && again > 100) return;
+        // A write that never comes about would keep the rest from ending.
+        if (again > 600) throw new Error('a write was never answered');
         await sleep(pause);
       }
       const at = Date.now();

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useState, type ReactElement, type ReactNode } from 'react';
 import { Link } from 'wouter';
-import { useReader } from '../sign-in/caller.tsx';
+import { useReader } from '../sign-in/reader.ts';
 import { useDesk } from './desk.tsx';
 
 interface MastheadProps {

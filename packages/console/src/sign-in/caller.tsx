@@ -1,11 +1,9 @@
 import type { CallerAnswer } from '@ephoros/core/answer';
 import { keptHere } from '@ephoros/react';
 import {
-  createContext,
   lazy,
   Suspense,
   useCallback,
-  useContext,
   useEffect,
   useMemo,
   useState,
@@ -13,25 +11,10 @@ import {
   type ReactNode,
 } from 'react';
 import { whenUnknown } from '../service.ts';
+import { ReaderContext, type Reader } from './reader.ts';
 
 /** Whether this browser was ever asked to sign in here: then a page waits until it is known who reads it. */
 const asksKey = 'ephoros.asks-who';
-
-/** Who reads this page, and how they leave. */
-export interface Reader {
-  /** Undefined as long as nobody has said it. */
-  readonly caller: CallerAnswer | undefined;
-  readonly signOut: () => Promise<void>;
-}
-
-const ReaderContext = createContext<Reader>({
-  caller: undefined,
-  signOut: () => Promise.resolve(),
-});
-
-export function useReader(): Reader {
-  return useContext(ReaderContext);
-}
 
 type Known =
   | { readonly state: 'asking' }

@@ -1,7 +1,7 @@
 import { useState, type ReactElement } from 'react';
 import { useDesk } from '../shell/desk.tsx';
 import { Masthead } from '../shell/masthead.tsx';
-import { useReader } from './caller.tsx';
+import { useReader } from './reader.ts';
 
 /** Lets a program on the reader's machine ask as them, which waits for that at a port of its own. */
 export function ProgramPage(): ReactElement {

@@ -2,7 +2,7 @@ import { TableView, useStoredSelection, type TableViewProps } from '@ephoros/rea
 import type { ReactElement } from 'react';
 import { client, files, log } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
-import { useReader } from '../sign-in/caller.tsx';
+import { useReader } from '../sign-in/reader.ts';
 
 interface DeskTableProps extends Omit<TableViewProps, 'client' | 'table'> {
   readonly name: string;

@@ -4,7 +4,7 @@ import { useEffect, useState, type ReactElement } from 'react';
 import { Link } from 'wouter';
 import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
-import { useReader } from '../sign-in/caller.tsx';
+import { useReader } from '../sign-in/reader.ts';
 import type { Words } from '../words/words.ts';
 import { Masthead } from '../shell/masthead.tsx';
 import { useFavourites, useSeen } from './browser-lists.ts';

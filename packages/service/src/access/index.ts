@@ -12,6 +12,6 @@ export {
   type TablePart,
 } from './access.ts';
 export { restrict, shownOf } from './restrict.ts';
-export type { Shown, Sum } from './add-up.ts';
-export { accessOfRoles, type RoleGrant, type RoleHolder, type RolesAccess } from './of-roles.ts';
+export type { Shown } from './add-up.ts';
+export { accessOfRoles, type RoleGrant } from './of-roles.ts';
 export { checkRoles } from './check-roles.ts';

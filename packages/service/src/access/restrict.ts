@@ -206,7 +206,7 @@ function withColumns(table: TableDescription, { shown, changed }: Sum): TableDes
     ...(label !== undefined && there.has(label) ? { label } : {}),
     columns: columns.map((column) => {
       const own = narrowed(column, may === undefined ? noChange : changed);
-      return shown.cells.has(column.name) ? { ...own, nullable: true, indexed: false } : own;
+      return shown.cells.has(column.name) ? inSomeRows(own) : own;
     }),
     ...(may === undefined ? {} : { changes: may }),
     key,
@@ -214,6 +214,17 @@ function withColumns(table: TableDescription, { shown, changed }: Sum): TableDes
     defaultSort: table.defaultSort.filter(({ column }) => there.has(column)),
     // What the planner knows, it knows of all rows.
     estimatedRows: shown.rows === undefined ? table.estimatedRows : null,
+  };
+}
+
+/** A column that is null in the rows in which it is not shown: that is told where its comment is. */
+function inSomeRows({ comment, ...column }: ColumnDescription): ColumnDescription {
+  const told = 'Shown in some of the rows only: in others it is empty for you.';
+  return {
+    ...column,
+    nullable: true,
+    indexed: false,
+    comment: comment === undefined ? told : `${comment} ${told}`,
   };
 }
 

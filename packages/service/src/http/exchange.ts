@@ -180,7 +180,7 @@ export async function askingOf(
 }
 
 /** Where the log stood behind what a caller has written (pg_lsn): a reader sends it back, and sees what was written. */
-export const writtenHeader = 'Ephoros-Written';
+const writtenHeader = 'Ephoros-Written';
 const writtenCookie = 'ephoros-written';
 /** Seconds that it is sent back for: by then every replica that is read from has it. */
 const writtenFor = 60;

@@ -326,6 +326,30 @@ describe('somebody at a browser', () => {
     }
   });
 
+  it('is told where its provider is away, and goes on where it is signed in', async () => {
+    const leaving = await startProvider();
+    const own = await startService(url, configuration(leaving.issuer), { records: url });
+    const begin = async (): Promise<string> => {
+      const begun = await fetch(`${own.url}/sign-in/at/0?back=/tables/berths`, {
+        redirect: 'manual',
+      });
+      return begun.headers.get('location') ?? '';
+    };
+    try {
+      await leaving.close();
+      expect(await begin()).toBe('/sign-in?failed=away&back=%2Ftables%2Fberths');
+      const signed = await leaving.sign({ email: 'ann@example.com', roles: ['chief'] });
+      const answer = await own.get(rows, bearer(signed));
+      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-away']);
+      expect(answer.headers.get('retry-after')).toBe('5');
+      // Nobody is let in, and nobody turned away, by what is not known; who is known by the records goes on.
+      const { text } = await new Tokens(records).add({ name: 'other', roles: ['chief'] });
+      expect((await own.get(rows, bearer(text))).status).toBe(200);
+    } finally {
+      await own.close();
+    }
+  });
+
   it('signs in by a token as well', async () => {
     const { text } = await new Tokens(records).add({ name: 'desk', roles: ['clerk'] });
     const visitor = new Visitor();

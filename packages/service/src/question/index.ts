@@ -18,7 +18,7 @@ export {
   viewsParameters,
 } from './parameters.ts';
 export { mostProblems, Refused } from './refused.ts';
-export { Tally, type AskedQuestion } from './tally.ts';
+export { Tally } from './tally.ts';
 export {
   jsonRowCursor,
   layOut,

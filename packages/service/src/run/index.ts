@@ -10,4 +10,4 @@ export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
 export { notationFor, Sessions, within } from './sessions.ts';
 export { statementName } from './statement-name.ts';
-export { journeys, parsePosition, Servers, type Journey, type ServersOptions } from './servers.ts';
+export { journeys, parsePosition, Servers, type Journey } from './servers.ts';

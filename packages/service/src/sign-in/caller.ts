@@ -1,8 +1,7 @@
-import type { IncomingMessage } from 'node:http';
 import { accessOfRoles, type Access } from '../access/index.ts';
 import type { RolesConfiguration } from '../config/index.ts';
 import type { Principal } from './principal.ts';
-import { claimsOf, type SignIn } from './sign-in.ts';
+import { claimsOf } from './sign-in.ts';
 
 /** What a signed-in caller may see: by the roles, or everything where there are none. */
 export function accessOfPrincipal(
@@ -19,20 +18,4 @@ export function accessOfPrincipal(
   if (roles === undefined) return { caller: name, tables: 'all', about };
   const holder = { name, roles: principal.roles, claim: claimsOf(principal) };
   return { ...accessOfRoles(roles, holder).access, about };
-}
-
-/**
- * Who sends a request and what they may see; undefined where nobody is known to. `refuse` is asked before anything
- * that a browser would send for a page of others.
- */
-export async function accessOfRequest(
-  request: IncomingMessage,
-  signIn: SignIn,
-  roles: RolesConfiguration | undefined,
-  refuse: (principal: Principal) => void,
-): Promise<Access | undefined> {
-  const principal = await signIn.identify(request);
-  if (principal === undefined) return undefined;
-  refuse(principal);
-  return accessOfPrincipal(principal, roles);
 }

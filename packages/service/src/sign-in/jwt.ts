@@ -99,7 +99,9 @@ function isAway(thrown: unknown): boolean {
   if (thrown instanceof errors.JWKSTimeout || thrown instanceof errors.JWKSInvalid) return true;
   // Of an answer that is none, jose tells this alone.
   if (thrown instanceof errors.JOSEError) return thrown.code === 'ERR_JOSE_GENERIC';
-  return thrown instanceof TypeError || (thrown as { code?: string } | null)?.code === 'ENOENT';
+  // What fetch throws is told by its name (Fetch standard, 5.6), and a file that is not there by its code.
+  const { name, code } = (thrown ?? {}) as { name?: unknown; code?: unknown };
+  return name === 'TypeError' || code === 'ENOENT';
 }
 
 /** The keys at an address, which are read again where a new one signs; or in a file. */

@@ -12,7 +12,6 @@ const content = z.object({
   claims: z.record(z.string(), z.unknown()),
   exp: z.number(),
 });
-export type SessionContent = z.infer<typeof content>;
 
 /** What is remembered while somebody is at the provider. */
 const onTheWay = z.object({
