@@ -19,6 +19,7 @@ export type {
 } from './executor.ts';
 export { JsonText, printAnswer } from './json-text.ts';
 export { callerAnswer, type CallerAnswer } from './caller.ts';
+export { liveEvents, type LiveChanges, type LiveGrade } from './live.ts';
 export { paintSchema } from './paint.ts';
 export { fileProgress, type FileProgress } from './file-progress.ts';
 export { progress, type Progress } from './progress.ts';

@@ -111,7 +111,7 @@ export function compileLocks(
 
 /**
  * Of rows by their keys those that there are for whoever asks: their numbers, from 1, and for each
- * condition whether it is broken.
+ * condition whether it is broken; only those that match, where that is asked.
  */
 export function compileHeldRows(
   table: TableDescription,
@@ -119,13 +119,15 @@ export function compileHeldRows(
   keys: readonly (readonly string[])[],
   conditions: readonly CheckedExpression[],
   relations: Relations,
+  match?: CheckedMatch,
 ): Statement {
   const scope = new Scope(table.name, relations);
   const own = key.map(({ name }) => sql.member(scope.alias, name));
+  const matched = match === undefined ? [] : matchTests(match, scope);
   const tests = conditions.map((one) => sql`, (${condition(one, scope)}) is false`);
   const same = keyTest(key, 'v', own);
   return write(
-    sql`select v.ord${sql.join(tests)}${scope.from()} join ${keysIn(key, keys)} on ${same}`,
+    sql`select v.ord${sql.join(tests)}${scope.from()} join ${keysIn(key, keys)} on ${same}${whereAll(matched)}`,
   );
 }
 

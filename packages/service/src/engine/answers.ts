@@ -34,6 +34,7 @@ import {
   type Parameters,
 } from '../question/index.ts';
 import type { FileForm } from '../export/index.ts';
+import type { Watcher } from '../live/index.ts';
 import { writtenTo } from '../positions/index.ts';
 import { adviseOn } from './advice.ts';
 import { nextToItsRow } from './anchor-row.ts';
@@ -213,6 +214,13 @@ export class TableAnswers {
     const { positions } = this.engine;
     const mark = await positions.mark(writtenTo(checked, this.context.catalog.locate));
     return { table: this.description.name, mark: mark ?? null };
+  }
+
+  /** Tells what others write of the question's rows, until what is given is called. */
+  async watch(parameters: Parameters, watcher: Watcher): Promise<() => void> {
+    const reading = await this.reading(parameters);
+    const { checked } = readQuery(parameters, this.description, reading);
+    return this.engine.live.watch(checked, this.context.catalog, watcher);
   }
 
   /** Which indexes the question would want. */

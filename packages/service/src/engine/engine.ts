@@ -27,6 +27,7 @@ import {
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
 import { localFileBoard, type FileBoard } from '../export/index.ts';
+import { LiveHub } from '../live/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import { exportLane } from './export-lane.ts';
 import { PlanChoice } from './plan-choice.ts';
@@ -141,6 +142,8 @@ export class Engine {
   readonly mostExported: number | undefined;
   /** How far files are. */
   readonly fileBoard: FileBoard;
+  /** What others write, for those who watch. */
+  readonly live: LiveHub;
   /** Where the catalog is read: what follows may not have the newest tables yet. */
   private readonly catalogs: Database;
   /** The servers of the database, where there are several. */
@@ -196,8 +199,14 @@ export class Engine {
         ? this.database
         : new Database({
             ...databaseOptions(options),
-            ...{ connections: 1, servers: this.servers, prefers: 'first' },
+            ...{ connections: 2, servers: this.servers, prefers: 'first' },
           });
+    this.live = new LiveHub({
+      // What was just said to be written need not be at a server that follows.
+      database: this.catalogs,
+      url: typeof options.database === 'string' ? options.database : undefined,
+      mark: (written) => this.positions.mark(written),
+    });
     this.current = new CurrentCatalog(() => readCatalog(this.catalogs, file, granted), {
       onFailure: (thrown) => logger?.warn({ err: thrown }, keptCatalog),
     });
@@ -275,6 +284,7 @@ export class Engine {
 
   /** Closes all connections but those of a pool that was given. */
   async close(): Promise<void> {
+    await this.live.close();
     await Promise.all([
       this.database.close(),
       this.exports.close(),

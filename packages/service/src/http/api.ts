@@ -1,6 +1,6 @@
 import type { ServerResponse } from 'node:http';
 import { setTimeout } from 'node:timers/promises';
-import { printAnswer, type CallerAnswer, type TableList, type Window } from '@ephoros/core/answer';
+import { printAnswer, type TableList, type Window } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { TableSummary } from '@ephoros/core/schema';
 import { readSimulation, type Simulation } from '@ephoros/core/simulation';
@@ -10,6 +10,7 @@ import {
   aggregatesParameters,
   exportParameters,
   groupsParameters,
+  liveParameters,
   milepostParameters,
   readParameters,
   refuseParameters,
@@ -20,6 +21,7 @@ import {
 } from '../question/index.ts';
 import { bodies, readBody } from './body.ts';
 import { jsonOf, textOf } from './body-text.ts';
+import { callerAnswerOf } from './caller-answer.ts';
 import { changeRoutes } from './change-routes.ts';
 import { answerByFile } from './export-route.ts';
 import { placeOf } from './file-ticket.ts';
@@ -33,6 +35,7 @@ import {
   type Headers,
 } from './exchange.ts';
 import { linkHeader } from './link.ts';
+import { answerLive } from './live-route.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './problems.ts';
 import { selectionRoutes } from './selection-routes.ts';
@@ -191,20 +194,7 @@ export function createApi(
 
   const caller = to((context, request, response) => {
     refuseParameters(request.url ?? '');
-    const { caller: name = null, may = {}, about: told = {} } = context.access ?? {};
-    const answer: CallerAnswer = {
-      name,
-      title: told.title ?? name,
-      roles: [...(told.roles ?? [])],
-      may: {
-        exports: may.exports ?? true,
-        explanations: mayExplain(request, context),
-        views: may.views ?? true,
-        metrics: may.metrics ?? true,
-      },
-      expiresAt: told.expiresAt?.toISOString() ?? null,
-      canSignOut: told.bySession === true,
-    };
+    const answer = callerAnswerOf(context.access, mayExplain(request, context));
     sendJson(request, response, JSON.stringify(answer));
   });
 
@@ -238,6 +228,17 @@ export function createApi(
   const written = about(async (table, context, request, response) => {
     const given = await asks(request, response, rowsParameters, bodies.rows, context);
     sendJson(request, response, JSON.stringify(await table.written(given)));
+  });
+
+  const live = about(async (table, context, request, response) => {
+    const given = readParameters(request.url ?? '', liveParameters);
+    const { access } = context;
+    await answerLive(table, given, response, async () => {
+      if (access === undefined) return true;
+      const now = await door.accessOf(request);
+      // Whoever has other rules by now begins anew.
+      return now !== undefined && JSON.stringify(now) === JSON.stringify(access);
+    });
   });
 
   const mileposts = about(async (table, context, request, response) => {
@@ -275,6 +276,7 @@ export function createApi(
     { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
     { path: '/tables/:table/written', methods: askedOrPosted, handle: written },
     { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },
+    { path: '/tables/:table/live', methods: ['GET'], handle: live },
     // A key may be the empty text.
     { path: '/tables/:table/rows/:key', methods: asked, handle: row },
     { path: '/tables/:table', methods: asked, handle: description },

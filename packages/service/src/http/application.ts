@@ -131,6 +131,8 @@ export function createApplication(options: ApplicationOptions): Application {
     },
     leave: () => {
       state.leaving = true;
+      // Those who watch would keep it from ending.
+      void engine.live.close();
     },
   };
 }

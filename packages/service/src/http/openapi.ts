@@ -5,6 +5,7 @@ import {
   descriptionAnswer,
   fileProgress,
   groupsAnswer,
+  liveEvents,
   milepostsAnswer,
   simulationAnswer,
   writtenAnswer,
@@ -28,6 +29,7 @@ import {
   exportParameters,
   groupsParameters,
   historyParameters,
+  liveParameters,
   milepostParameters,
   noParameters,
   rowParameters,
@@ -181,6 +183,20 @@ export function openApiDocument(version: string): object {
         'The description of a table',
         json(descriptionAnswer, 'The description'),
         noParameters,
+        tableName,
+      ),
+      '/tables/{table}/live': get(
+        'watchRows',
+        'What others write, as server-sent events: `grade`, `changed`, `written`',
+        {
+          description: 'The events, for as long as somebody listens',
+          content: {
+            'text/event-stream': {
+              schema: z.union(Object.values(liveEvents)),
+            },
+          },
+        },
+        liveParameters,
         tableName,
       ),
       '/tables/{table}/rows': get(

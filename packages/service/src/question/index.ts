@@ -7,6 +7,7 @@ export {
   exportParameters,
   groupsParameters,
   historyParameters,
+  liveParameters,
   milepostParameters,
   noParameters,
   readParameters,

@@ -73,6 +73,8 @@ export const milepostParameters = z.strictObject({
   ticks: text('How many places, 1 to 2,000; 200 by default.', '200'),
 });
 export const groupsParameters = z.strictObject({ ...placed, group, path, aggregate, explain });
+/** What is watched: rows, wherever they lie. */
+export const liveParameters = z.strictObject(matching);
 export const aggregatesParameters = z.strictObject({ ...matching, aggregate, explain });
 export const valuesParameters = z.strictObject({
   ...placed,

@@ -1,0 +1,20 @@
+import type { CallerAnswer } from '@ephoros/core/answer';
+import type { RequestContext } from '../engine/index.ts';
+
+/** What callers are told of themselves; of nobody in particular where callers are not told apart. */
+export function callerAnswerOf(access: RequestContext['access'], explains: boolean): CallerAnswer {
+  const { caller: name = null, may = {}, about = {} } = access ?? {};
+  return {
+    name,
+    title: about.title ?? name,
+    roles: [...(about.roles ?? [])],
+    may: {
+      exports: may.exports ?? true,
+      explanations: explains,
+      views: may.views ?? true,
+      metrics: may.metrics ?? true,
+    },
+    expiresAt: about.expiresAt?.toISOString() ?? null,
+    canSignOut: about.bySession === true,
+  };
+}

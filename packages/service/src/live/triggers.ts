@@ -1,0 +1,74 @@
+import type { TableDescription } from '@ephoros/core/schema';
+import type { Relation } from '@ephoros/core/sql';
+import { liveChannel } from './notice.ts';
+
+/** Rows of one statement beyond which it is said that there are many. */
+const mostRows = 200;
+
+const quote = (name: string): string => `"${name.replaceAll('"', '""')}"`;
+
+/**
+ * What the owner of a table runs, so that it is told which rows of it are written: a function, and a trigger for each
+ * of what can be done. Nothing of a row is told but its key. Gives too what takes them away again.
+ */
+export function triggersOf(
+  { key }: TableDescription,
+  { schema, name }: Relation,
+): { readonly add: string; readonly drop: string } {
+  const table = `${quote(schema)}.${quote(name)}`;
+  const functionName = `${quote(schema)}.${quote(`ephoros_live_${name}`.slice(0, 63))}`;
+  const parts = key.map((column) => `r.${quote(column)}::text`).join(', ');
+  const trigger = (did: string, event: string, rows: string): string =>
+    `create trigger ephoros_live_${did} after ${event} on ${table}
+  referencing ${rows} for each statement execute function ${functionName}('${did}');`;
+  const triggers = ['add', 'change', 'remove', 'leave'];
+  const drop = [
+    ...triggers.map((did) => `drop trigger if exists ephoros_live_${did} on ${table};`),
+    `drop function if exists ${functionName}();`,
+  ].join('\n');
+  return {
+    drop: `begin;\n${drop}\ncommit;\n`,
+    add: `begin;
+${drop}
+
+create function ${functionName}() returns trigger language plpgsql as $live$
+declare
+  keys jsonb;
+  many bigint;
+begin
+  if tg_argv[0] = 'leave' then
+    -- Keys that a row had before, and that none has now.
+    select count(*), jsonb_agg(jsonb_build_array(${parts})) into many, keys
+      from (select ${key.map(quote).join(', ')} from old_rows except select ${key.map(quote).join(', ')} from new_rows limit ${mostRows + 1}) r;
+  else
+    select count(*), jsonb_agg(jsonb_build_array(${parts})) into many, keys
+      from (select ${key.map(quote).join(', ')} from new_rows limit ${mostRows + 1}) r;
+  end if;
+  if many > 0 then
+    perform pg_notify('${liveChannel}', jsonb_strip_nulls(jsonb_build_object(
+      'table', tg_argv[1] || '.' || tg_argv[2],
+      'did', case tg_argv[0] when 'leave' then 'remove' else tg_argv[0] end,
+      -- A message has 8,000 bytes at most.
+      'keys', case when many <= ${mostRows} and octet_length(keys::text) < 7000 then keys end))::text);
+  end if;
+  return null;
+end $live$
+-- Keys are written as the service writes them, whatever the session's own settings are.
+set datestyle = 'ISO' set timezone = 'UTC' set intervalstyle = 'iso_8601' set bytea_output = 'hex' set extra_float_digits = 1;
+
+${[
+  trigger('add', 'insert', 'new table as new_rows'),
+  trigger('change', 'update', 'new table as new_rows'),
+  trigger('remove', 'delete', 'old table as new_rows'),
+  trigger('leave', 'update', 'old table as old_rows new table as new_rows'),
+]
+  .join('\n')
+  .replaceAll(
+    /\('(\w+)'\);/g,
+    (_all, did: string) =>
+      `('${did}', '${schema.replaceAll("'", "''")}', '${name.replaceAll("'", "''")}');`,
+  )}
+commit;
+`,
+  };
+}
