@@ -18,6 +18,7 @@ import { firstScreen } from './first-screen.ts';
 import { groups } from './groups.ts';
 import { hundredMillion } from './hundred-million.ts';
 import { fetched } from './load.ts';
+import { live } from './live.ts';
 import { machine, stolenTime } from './machine.ts';
 import { coldJumps, firstPages, settingMileposts, totals, walk, warmJumps } from './pages.ts';
 import { orders } from './orders.ts';
@@ -29,7 +30,7 @@ const help = `npm run bench -- [options]
 
   --passages <number>  rows of the large table; 10,000,000 by default, made once and kept
   --quick              shorter rounds, to see that everything runs; nothing is written
-  --only <words>       cpu, compile, pages, jumps, orders, totals, groups, exports, selections, changes, router, local, crowd, opening or scrolling; several
+  --only <words>       cpu, compile, pages, jumps, orders, totals, groups, exports, selections, changes, router, local, crowd, live, opening or scrolling; several
                        by commas; hundred-million, which makes a table of 15 GB, only when it is named
 `;
 
@@ -89,6 +90,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
     ['router', 'The router in an application', () => mounted(url, theirs, quick ? 2 : 8)],
     ['local', 'Rows at hand', () => atHand()],
     ['crowd', 'A crowd', () => crowdOf(url, passages, quick ? 5 : 30)],
+    ['live', 'Told what others write', () => liveOf(url, passages, quick ? 5 : 30)],
     ['opening', 'The first screen in a browser', () => openingOf(url, quick ? 3 : 15)],
     ['scrolling', 'Scrolling in a browser', () => scrollingOf(url, quick ? 100 : 2_000)],
   ];
@@ -188,6 +190,15 @@ async function crowdOf(url: string, passages: number, seconds: number): Promise<
   const ours = await servedWithPositions(url, '--workers', '2', '--connections', '16');
   try {
     return await crowd(url, ours, passages, seconds);
+  } finally {
+    await ours.stop();
+  }
+}
+
+async function liveOf(url: string, passages: number, seconds: number): Promise<Figure[]> {
+  const ours = await startService(url, '--workers', '2', '--connections', '16');
+  try {
+    return await live(url, ours, passages, seconds);
   } finally {
     await ours.stop();
   }

@@ -17,6 +17,7 @@ import { exportCommand } from './commands/export.ts';
 import { explainCommand } from './commands/explain.ts';
 import { fillCommand } from './commands/fill.ts';
 import { groupsCommand } from './commands/groups.ts';
+import { liveCommand } from './commands/live.ts';
 import { reportCommand } from './commands/report.ts';
 import { rowCommand } from './commands/row.ts';
 import { rowsCommand } from './commands/rows.ts';
@@ -115,6 +116,7 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     historyCommand,
     undoCommand,
     fillCommand,
+    liveCommand,
     signInCommand,
     signOutCommand,
     tokenCommand,

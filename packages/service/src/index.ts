@@ -50,11 +50,13 @@ export {
 } from './records/index.ts';
 export {
   checkSetup,
+  liveTriggers,
   serve,
   showAccess,
   UnprotectedError,
   type CheckedSetup,
   type Finding,
+  type NoTriggers,
   type RunningService,
   type ServeOptions,
   type ShownAccess,

@@ -83,14 +83,18 @@ export class LiveHub {
       place: `${schema}.${own}`,
     };
     this.groups.set(key, group);
-    group.watchers.add(watcher);
-    this.listening?.begin();
+    await this.listening?.begin();
     await this.look([group]);
-    watcher.grade(group.grade);
+    // Meanwhile the last one may have left, and another have come.
+    const shared = this.groups.get(key) ?? group;
+    this.groups.set(key, shared);
+    shared.watchers.add(watcher);
+    void this.listening?.begin();
+    watcher.grade(shared.grade);
     this.lookLater();
     return () => {
-      group.watchers.delete(watcher);
-      if (group.watchers.size === 0 && this.groups.get(key) === group) this.groups.delete(key);
+      shared.watchers.delete(watcher);
+      if (shared.watchers.size === 0 && this.groups.get(key) === shared) this.groups.delete(key);
       if (this.groups.size === 0) void this.rest();
     };
   }
@@ -166,8 +170,10 @@ export class LiveHub {
       for (const [index, written] of keys.entries()) {
         const text = JSON.stringify(written);
         const key = address(written);
-        if (those.has(index)) changes[deeds.get(text) === 'add' ? 'added' : 'changed'].push(key);
-        else if (seen.has(index) || isWhole) changes.removed.push(key);
+        const did = deeds.get(text);
+        if (those.has(index)) changes[did === 'add' ? 'added' : 'changed'].push(key);
+        // A new row that is none of the question never was.
+        else if (did !== 'add' && (seen.has(index) || isWhole)) changes.removed.push(key);
       }
       if (Object.values(changes).every((part) => part.length === 0)) return;
       for (const watcher of watchers) watcher.changed(changes);
@@ -196,7 +202,8 @@ export class LiveHub {
   private async look(groups: readonly Group[]): Promise<void> {
     await this.readTriggers();
     for (const group of groups) {
-      const grade = this.triggers.has(group.place) ? 'keys' : 'counters';
+      const isHeard = this.listening?.isOn === true && this.triggers.has(group.place);
+      const grade = isHeard ? 'keys' : 'counters';
       if (grade !== group.grade) {
         group.grade = grade;
         for (const watcher of group.watchers) watcher.grade(grade);

@@ -18,20 +18,26 @@ export class Listening {
   private client: pg.Client | undefined;
   private timer: NodeJS.Timeout | undefined;
   private wanted = false;
+  private begun: Promise<void> | undefined;
+  /** Whether it hears anything at the moment. */
+  isOn = false;
 
   constructor(url: string, heard: Heard) {
     this.url = url;
     this.heard = heard;
   }
 
-  begin(): void {
-    if (this.wanted) return;
+  /** Begins, where it has not; resolves when it hears, or cannot for now. */
+  begin(): Promise<void> {
     this.wanted = true;
-    void this.connect(false);
+    this.begun ??= this.connect(false);
+    return this.begun;
   }
 
   async end(): Promise<void> {
     this.wanted = false;
+    this.begun = undefined;
+    this.isOn = false;
     clearTimeout(this.timer);
     const { client } = this;
     this.client = undefined;
@@ -48,6 +54,7 @@ export class Listening {
     const broken = (): void => {
       if (this.client !== client) return;
       this.client = undefined;
+      this.isOn = false;
       client.end().catch(() => undefined);
       this.later();
     };
@@ -61,6 +68,7 @@ export class Listening {
     try {
       await client.connect();
       await client.query(`listen ${liveChannel}`);
+      if (this.client === client) this.isOn = true;
       // Between two connections something may have been said.
       if (again) this.heard.gap();
     } catch {

@@ -1,0 +1,120 @@
+import { existsSync } from 'node:fs';
+import type { LiveChanges } from '@ephoros/client/live';
+import { Command } from 'commander';
+import { InputError } from '../input-error.ts';
+import { plain, plainJson } from '../output/plain.ts';
+import { addressed, QuestionError, type Asked } from '../request.ts';
+import type { Terminal } from '../terminal.ts';
+import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
+import { headerOption, urlOption } from './options.ts';
+import { part } from './parts.ts';
+import { untilStopped } from './until-stopped.ts';
+
+interface Options extends DatabaseChoice, Asked {
+  readonly filter?: string;
+  readonly search?: string;
+  readonly sql?: boolean;
+  readonly drop?: boolean;
+  readonly config?: string;
+  readonly json?: boolean;
+}
+
+const defaultFile = 'ephoros.yaml';
+
+/** `ephoros live` */
+export function liveCommand(terminal: Terminal): Command {
+  return withDatabase(new Command('live'))
+    .description('watch what others write to rows of a table; or how its owner has that told')
+    .argument('<table>', 'a published table')
+    .addOption(urlOption(terminal))
+    .addOption(headerOption(terminal))
+    .option('--filter <condition>', 'which rows, such as "toll > 100"')
+    .option('--search <words>', 'words and "quoted phrases" that must all occur')
+    .option('--json', 'a line of JSON for each')
+    .option('--sql', 'what the owner of the table runs, so that it is told which rows are written')
+    .option('--drop', 'with --sql: what takes that away again')
+    .option('--config <file>', `with --sql: the configuration (default: ${defaultFile}, if there)`)
+    .addHelpText(
+      'after',
+      `
+Examples:
+  ephoros live passages --filter "status = 'disputed'"
+  ephoros live passages --sql --database postgres:///shop | psql shop
+  ephoros live passages --sql --drop --database postgres:///shop | psql shop
+
+Without the triggers of --sql it is told that something was written, a few seconds late, and not which
+rows. Ctrl-C ends it.`,
+    )
+    .action(async (table: string, options: Options, command: Command) => {
+      if (options.sql === true) await printTriggers(table, options, terminal, command);
+      else await watch(table, options, terminal);
+    });
+}
+
+async function printTriggers(
+  table: string,
+  options: Options,
+  terminal: Terminal,
+  command: Command,
+): Promise<void> {
+  const { config, drop } = options;
+  const url = await databaseUrl(options, terminal, command);
+  const service = await part('@ephoros/service', () => import('@ephoros/service'));
+  const file = config ?? (existsSync(defaultFile) ? defaultFile : undefined);
+  if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
+  const configuration =
+    file === undefined ? service.noConfiguration : await service.readConfiguration(file);
+  const made = await service.liveTriggers({ database: url, configuration }, table);
+  if (made === 'no table') {
+    throw new InputError(`ephoros: no table is published as ${plain(table)}`);
+  }
+  if (made === 'no key') {
+    throw new InputError(
+      `ephoros: ${plain(table)} is a view, or has no key: it has no such triggers`,
+    );
+  }
+  terminal.stdout.write(drop === true ? made.drop : made.add);
+}
+
+async function watch(table: string, options: Options, { stdout, stderr }: Terminal): Promise<void> {
+  const { watchRows } = await import('@ephoros/client/live');
+  const { ServiceError } = await import('@ephoros/client');
+  const { filter, search, json } = options;
+  const controller = new AbortController();
+  void untilStopped().then(() => controller.abort());
+  const tell = (event: string, data: object, words: string): void => {
+    const line = json === true ? plainJson(JSON.stringify({ event, ...data })) : words;
+    if (line !== '') stdout.write(`${line}\n`);
+  };
+  try {
+    await watchRows(
+      addressed(options),
+      table,
+      {
+        ...(filter !== undefined && { filter }),
+        ...(search !== undefined && { search: search.split(/\s+/) }),
+      },
+      {
+        grade: (grade) =>
+          tell(
+            'grade',
+            { grade },
+            grade === 'keys' ? 'Watching, row by row.' : 'Watching by counters: no row is named.',
+          ),
+        changed: (changes) => tell('changed', changes, wordsOf(changes)),
+        written: () => tell('written', {}, 'Something was written.'),
+        away: ({ message }) => stderr.write(`ephoros: ${plain(message)} Trying again.\n`),
+      },
+      controller.signal,
+    );
+  } catch (thrown) {
+    if (!(thrown instanceof ServiceError)) throw thrown;
+    throw new QuestionError(thrown, { filter, search });
+  }
+}
+
+function wordsOf({ added, changed, removed }: LiveChanges): string {
+  const told = (word: string, keys: readonly (readonly string[])[]): string[] =>
+    keys.map((key) => `${word} ${plain(key.join(', '))}`);
+  return [...told('+', added), ...told('~', changed), ...told('-', removed)].join('\n');
+}
