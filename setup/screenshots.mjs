@@ -1,6 +1,7 @@
 /**
  * `npm run screenshots`: the pictures of the README, from a demo that runs at the URL given (by
- * default where the demo listens); names behind it take only those. The terminal is a real one, under Xvfb, where that is installed.
+ * default where the demo listens); names behind it take only those. `sign-in` wants the demo with --sign-in, and is
+ * taken only when it is named. The terminal is a real one, under Xvfb, where that is installed.
  */
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
@@ -101,7 +102,6 @@ const shots = {
       await page.locator('.eph-slip dl').waitFor();
     },
   },
-  across: { path: "/tables/boats?layout=across&filter=hull = 'ferry'" },
   editing: {
     path: '/tables/passages',
     act: async (page) => {
@@ -145,6 +145,13 @@ const shots = {
       await page.getByText(/^about [\d.]+ (kB|MB)$/).waitFor();
     },
   },
+  'sign-in': {
+    path: '/tables/passages?columns=passed_at,lock.name,boat.name,wait_minutes,toll,status,note',
+    as: 'Ines Arkwright',
+    act: async (page) => {
+      await page.getByText('sign out').waitFor();
+    },
+  },
   report: {
     path: `/report/tables/passages?title=Dear disputes&filter=${encodeURIComponent("status = 'disputed' AND toll > 20")}&sort=-toll&group=lock.canal.name,direction&aggregate=sum(toll),avg(wait_minutes)&chart=bars,lock.canal.name,sum(toll)&rows=50`,
   },
@@ -154,14 +161,19 @@ const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
   args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
 });
-for (const [name, { at = url, path, act, size }] of Object.entries(shots)) {
-  if (wanted.length > 0 && !wanted.includes(name)) continue;
+for (const [name, { at = url, path, as, act, size }] of Object.entries(shots)) {
+  if (as === undefined ? wanted.length > 0 && !wanted.includes(name) : !wanted.includes(name))
+    continue;
   const page = await browser.newPage({
     viewport: size ?? { width: 1280, height: 800 },
     locale: 'en-GB',
     timezoneId: 'Europe/London',
   });
   await page.goto(at + path);
+  if (as !== undefined) {
+    await page.getByRole('link', { name: 'Lowmere staff' }).click();
+    await page.getByText(as).click();
+  }
   await page
     .locator(
       'ol, [role=grid][aria-busy=false], [role=treegrid][aria-busy=false], [role=alert], figure svg',
