@@ -1,6 +1,6 @@
 import { createClient, RequestLog } from '@ephoros/client';
 import { filesClient } from '@ephoros/client/files';
-import { keptHere } from '@ephoros/react';
+import { keptHere, type Watch } from '@ephoros/react';
 
 /** What this page has asked. */
 export const log = new RequestLog();
@@ -28,6 +28,12 @@ const options = {
     const trouble = keptHere.read(simulationKey);
     return trouble === '' ? {} : { 'Ephoros-Simulate': trouble };
   },
+};
+
+/** Watches what others write; loaded behind the rows. */
+export const watch: Watch = async (...asked) => {
+  const { watchRows } = await import('@ephoros/client/live');
+  await watchRows(options, ...asked);
 };
 
 /** The service that serves this page. */

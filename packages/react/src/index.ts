@@ -10,6 +10,7 @@ export {
 } from './view/table-parts.tsx';
 export { Foot, Levels, Sentence, Tools } from './view/parts.tsx';
 export { Rows } from './view/rows.tsx';
+export { LiveRows, type Watch } from './live/live-rows.tsx';
 export type { ColumnDefinition } from './view/column-definition.ts';
 export {
   useRecords,

@@ -1,21 +1,31 @@
-import { TableView, useStoredSelection, type TableViewProps } from '@ephoros/react';
+import {
+  Foot,
+  Levels,
+  LiveRows,
+  Rows,
+  Sentence,
+  TableParts,
+  Tools,
+  useStoredSelection,
+  type TableOptions,
+} from '@ephoros/react';
 import type { ReactElement } from 'react';
-import { client, files, log } from '../service.ts';
+import { client, files, log, watch } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
 import { useReader } from '../sign-in/reader.ts';
 
-interface DeskTableProps extends Omit<TableViewProps, 'client' | 'table'> {
+interface DeskTableProps extends Omit<TableOptions, 'client' | 'table'> {
   readonly name: string;
   /** Under which the selected rows are kept. */
   readonly selection: string;
 }
 
-/** A table as the console has it: by page, selected from, edited, with cards, what happened. */
+/** A table as the console has it: by page, selected from, edited, with cards, what happened, what others write. */
 export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactElement {
   const { reader } = useDesk();
   const { caller } = useReader();
   return (
-    <TableView
+    <TableParts
       client={client}
       table={name}
       reading="pages"
@@ -28,6 +38,15 @@ export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactEl
       {...(caller?.may.exports === false ? {} : { files })}
       {...more}
       {...(caller?.may.views === false ? { keptViews: false } : {})}
-    />
+    >
+      <div className="eph-top">
+        <Sentence />
+        <Tools />
+      </div>
+      <Levels />
+      <LiveRows watch={watch} />
+      <Rows />
+      <Foot />
+    </TableParts>
   );
 }
