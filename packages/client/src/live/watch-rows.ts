@@ -43,7 +43,8 @@ export async function watchRows(
   const gathered = new Gathered(watcher, signal);
   let failures = 0;
   let again = false;
-  while (!signal.aborted) {
+  const isOver = (): boolean => signal.aborted;
+  while (!isOver()) {
     try {
       const headers = { Accept: 'text/event-stream' };
       const response = await transport.respond(address, signal, undefined, { headers });
@@ -57,7 +58,7 @@ export async function watchRows(
         else if (event === 'written') gathered.written();
       }
     } catch (thrown) {
-      if (signal.aborted) return;
+      if (isOver()) return;
       if (!(thrown instanceof ServiceError)) {
         watcher.away?.(new ServiceError('away', 'The connection broke.', { cause: thrown }));
       } else if (thrown.kind === 'refused') throw thrown;
@@ -122,13 +123,14 @@ class Gathered {
 async function* eventsOf(
   response: Response,
 ): AsyncGenerator<{ readonly event: string; readonly data: unknown }> {
-  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  if (response.body === null) return;
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
   let text = '';
   try {
     for (;;) {
-      const { done, value } = (await reader?.read()) ?? { done: true };
+      const { done, value } = await reader.read();
       if (done) return;
-      text += value ?? '';
+      text += value;
       for (;;) {
         const end = text.indexOf('\n\n');
         if (end === -1) break;
@@ -140,6 +142,6 @@ async function* eventsOf(
       }
     }
   } finally {
-    await reader?.cancel().catch(() => undefined);
+    await reader.cancel().catch(() => undefined);
   }
 }

@@ -44,9 +44,9 @@ export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactEl
         <Tools />
       </div>
       <Levels />
-      <LiveRows watch={watch} />
       <Rows />
       <Foot />
+      <LiveRows watch={watch} />
     </TableParts>
   );
 }

@@ -21,6 +21,17 @@ const marked = 2_400;
 /** Ms that it is said how many rows came before. */
 const said = 12_000;
 
+/** Over the end of the sheet: what comes and goes moves nothing. */
+const lying = {
+  position: 'absolute',
+  insetInlineStart: '1.5rem',
+  insetBlockEnd: '3.4rem',
+  zIndex: 3,
+  padding: '0.2rem 0.8rem',
+  background: 'var(--eph-leaf)',
+  border: '1px solid var(--eph-rule)',
+} as const;
+
 const words = {
   en: {
     before: (rows: string) => `${rows} came before these`,
@@ -111,7 +122,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
   const own = messages.language === 'ar' ? words.ar : words.en;
   const number = Math.abs(before).toLocaleString(locale);
   return (
-    <span ref={mark} role="status" className="eph-aside" hidden={before === 0}>
+    <span ref={mark} role="status" className="eph-aside" hidden={before === 0} style={lying}>
       {before === 0 ? '' : before > 0 ? own.before(number) : own.gone(number)}
     </span>
   );

@@ -1,4 +1,4 @@
-import type { OutlineSource, Row, RowSource } from '@ephoros/client';
+import type { OutlineSource, Row, RowSource, Value } from '@ephoros/client';
 import { rowAt } from '../table/row-at.ts';
 
 /** The rows in view at a moment: where each stands, and what it holds, by its key. */
@@ -14,7 +14,12 @@ export interface Difference {
 
 /** The key of a row as events name it: a list of texts. */
 export function keyOf(row: Row, names: readonly string[]): string {
-  return JSON.stringify(names.map((name) => String(row[name])));
+  return JSON.stringify(names.map((name) => textOf(row[name] ?? null)));
+}
+
+/** Values of keys are texts, numbers and booleans. */
+function textOf(value: Value): string {
+  return typeof value === 'object' ? JSON.stringify(value) : String(value);
 }
 
 /** The rows that stand between two places, the last one among them. */

@@ -37,6 +37,8 @@ declare
   many bigint;
 begin
   if tg_argv[0] = 'leave' then
+    -- Of many rows the other trigger says that they are many.
+    if (select count(*) from (select from new_rows limit ${mostRows + 1}) r) > ${mostRows} then return null; end if;
     -- Keys that a row had before, and that none has now.
     select count(*), jsonb_agg(jsonb_build_array(${parts})) into many, keys
       from (select ${key.map(quote).join(', ')} from old_rows except select ${key.map(quote).join(', ')} from new_rows limit ${mostRows + 1}) r;
