@@ -1,6 +1,5 @@
-import pg from 'pg';
 import { violations } from '../../../examples/fixtures.ts';
-import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { freshDatabase, perform } from '../../../demo/src/testing/databases.ts';
 import { triggersOf } from '../../service/src/live/index.ts';
 import { startService } from '../../service/src/testing/service.ts';
 import {
@@ -13,24 +12,21 @@ import {
   until,
 } from './testing/fixtures.ts';
 
-let client: pg.Client;
+let address = '';
+const write = (statement: string): Promise<void> => perform(address, [statement]);
 
 consoleOver(async () => {
   const { url, drop } = await freshDatabase('console_live', [
     'create table berths (id int primary key, name text not null, fee int)',
     "insert into berths select i, 'Berth ' || i, i from generate_series(1, 300) i",
   ]);
-  client = new pg.Client({ connectionString: url });
-  await client.connect();
-  await client.query(
-    triggersOf({ key: ['id'] } as never, { schema: 'public', name: 'berths' }).add,
-  );
+  address = url;
+  await write(triggersOf({ key: ['id'] } as never, { schema: 'public', name: 'berths' }).add);
   const running = await startService(url, '', { consoleFolder });
   return {
     ...running,
     close: async () => {
       await running.close();
-      await client.end();
       await drop();
     },
   };
@@ -42,17 +38,17 @@ it('shows what others write as they write it, marks it, and says what came befor
   await open('/tables/berths?sort=-id&columns=id,name,fee');
   await loaded();
   expect(await names()).toBe('Berth 300,Berth 299,Berth 298');
-  await client.query("update berths set name = 'North berth' where id in (299, 5)");
+  await write("update berths set name = 'North berth' where id in (299, 5)");
   const marked = page.locator('[role=gridcell][data-live=changed]');
   await until(async () => (await marked.allInnerTexts()).join(), 'North berth');
   expect(await names()).toBe('Berth 300,North berth,Berth 298');
   await marked.waitFor({ state: 'detached' });
 
-  await client.query("insert into berths values (301, 'New berth', 1), (302, 'Newer berth', 2)");
+  await write("insert into berths values (301, 'New berth', 1), (302, 'Newer berth', 2)");
   await page.getByRole('status').filter({ hasText: '2 came before these' }).waitFor();
   expect(await names()).toBe('Newer berth,New berth,Berth 300');
   expect(['live', await violations(page)]).toEqual(['live', []]);
-  await client.query('delete from berths where id > 300');
+  await write('delete from berths where id > 300');
   await page.getByRole('status').filter({ hasText: '2 before these are gone' }).waitFor();
   expect(await names()).toBe('Berth 300,North berth,Berth 298');
 });
@@ -65,8 +61,8 @@ it('asks nothing for rows that are not in view', async () => {
     if (request.url().includes('/rows')) asked.push(request.url());
   });
   // Behind what changes a row elsewhere comes what changes one in view.
-  await client.query('update berths set fee = fee + 1 where id < 100');
-  await client.query("update berths set name = 'Seen' where id = 298");
+  await write('update berths set fee = fee + 1 where id < 100');
+  await write("update berths set name = 'Seen' where id = 298");
   await until(names, 'Berth 300,North berth,Seen');
   expect(asked.length).toBeLessThanOrEqual(2);
 });

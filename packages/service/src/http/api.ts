@@ -37,7 +37,7 @@ import {
 import { linkHeader } from './link.ts';
 import { answerLive } from './live-route.ts';
 import { openApiDocument } from './openapi.ts';
-import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './problems.ts';
+import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './refusals.ts';
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 

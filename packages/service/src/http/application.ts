@@ -26,14 +26,8 @@ import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
 import { sharing } from './origins.ts';
 import { isOfOwnPage, isSafe } from './own-origin.ts';
-import {
-  answerProblem,
-  foreignPage,
-  misdirected,
-  notAllowed,
-  notFound,
-  unauthorized,
-} from './problems.ts';
+import { answerProblem } from './problems.ts';
+import { foreignPage, misdirected, notAllowed, notFound, unauthorized } from './refusals.ts';
 import { signInRoutes } from './sign-in-routes.ts';
 import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';

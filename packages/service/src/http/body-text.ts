@@ -1,7 +1,7 @@
 import type { ServerResponse } from 'node:http';
 import express from 'express';
 import type { ApiRequest } from './exchange.ts';
-import { notJson } from './problems.ts';
+import { notJson } from './refusals.ts';
 
 type ReadText = (
   request: ApiRequest,

@@ -1,7 +1,7 @@
 import type { ServerResponse } from 'node:http';
 import type { TableAnswers } from '../engine/index.ts';
 import type { Parameters } from '../question/index.ts';
-import { HttpRefusal } from './problems.ts';
+import { HttpRefusal } from './refusals.ts';
 
 /** Ms between two signs of life, so that nobody on the way takes the connection for dead. */
 const heartbeat = 15_000;

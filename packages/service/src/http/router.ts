@@ -10,7 +10,8 @@ import { createOData, odataError } from '../odata/index.ts';
 import { createSpelled, spellingsAt } from '../spelling/index.ts';
 import { createApi, type Api } from './api.ts';
 import type { ApiRequest, Door } from './exchange.ts';
-import { answerProblem, unauthorized } from './problems.ts';
+import { answerProblem } from './problems.ts';
+import { unauthorized } from './refusals.ts';
 
 /** How the routes answer, whatever they answer from. */
 export interface AnsweringOptions {

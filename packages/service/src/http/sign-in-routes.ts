@@ -6,7 +6,7 @@ import { jsonOf } from './body-text.ts';
 import { sendJson, sendMade, sendNothing, setRoute } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isOfOwnPage } from './own-origin.ts';
-import { foreignPage, notFound, unauthorized } from './problems.ts';
+import { foreignPage, notFound, unauthorized } from './refusals.ts';
 
 const tokenBody = z.strictObject({ token: z.string().min(1).max(16_384) });
 

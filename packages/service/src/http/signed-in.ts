@@ -4,7 +4,7 @@ import type { Access } from '../access/index.ts';
 import type { Configuration } from '../config/index.ts';
 import { accessOfPrincipal, networks, type SignIn } from '../sign-in/index.ts';
 import { isOfOwnPage, isSafe } from './own-origin.ts';
-import { foreignPage } from './problems.ts';
+import { foreignPage } from './refusals.ts';
 
 /**
  * What whoever is signed in may see. What a browser sends by itself, its cookies and what a proxy adds, counts for

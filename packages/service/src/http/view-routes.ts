@@ -21,7 +21,7 @@ import {
 } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isSafe } from './own-origin.ts';
-import { notAllowed } from './problems.ts';
+import { notAllowed } from './refusals.ts';
 
 /** What the routes about kept views answer, by the engine; `textOf` reads a body that is JSON. */
 export function viewRoutes(

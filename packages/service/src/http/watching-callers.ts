@@ -4,7 +4,7 @@ import type { Logger } from 'pino';
 import type { Configuration } from '../config/index.ts';
 import type { Tally } from '../question/index.ts';
 import { routeOf, type CountedRequest, type Door } from './exchange.ts';
-import { tooMuch } from './problems.ts';
+import { tooMuch } from './refusals.ts';
 import { secondsOf, tellLeft, type RateBoard } from './rates.ts';
 
 /** Whose requests are counted together: a caller's, or those of an address where callers are not known. */

@@ -19,7 +19,7 @@ import {
   type Door,
   type Headers,
 } from '../http/exchange.ts';
-import { HttpRefusal, methodNotAllowed, notFound } from '../http/problems.ts';
+import { HttpRefusal, methodNotAllowed, notFound } from '../http/refusals.ts';
 import { decodeParameters, Refused } from '../question/index.ts';
 import { collectionJson, contextMember, countOf, entityJson, type Answering } from './answer.ts';
 import {

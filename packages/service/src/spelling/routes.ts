@@ -3,7 +3,7 @@ import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spellin
 import type { SpellingConfiguration } from '../config/index.ts';
 import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
 import { askingOf, sendJson, setRoute, type ApiRequest, type Door } from '../http/exchange.ts';
-import { methodNotAllowed } from '../http/problems.ts';
+import { methodNotAllowed } from '../http/refusals.ts';
 import { decodePairs, Refused } from '../question/index.ts';
 
 /** Where a spelling is served, and of which table. */
