@@ -113,10 +113,13 @@ describe('ephoros sign-in', () => {
     const own = join(folder, 'browser.yaml');
     writeFileSync(
       own,
-      configuration.replace(
-        'signIn: [',
-        `signIn: [{ kind: openid, issuer: "${provider.issuer}", client: ephoros }, `,
-      ),
+      configuration
+        .replace(
+          'signIn: [',
+          `signIn: [{ kind: openid, issuer: "${provider.issuer}", client: ephoros }, `,
+        )
+        // What programs are given is not for what asks as somebody.
+        .replace('{ kind: tokens }', '{ kind: tokens, give: [clerk], prefix: program- }'),
     );
     const home = { XDG_CONFIG_HOME: join(folder, 'home') };
     const serving = start(['serve', '--config', own, '--port', '0'], {

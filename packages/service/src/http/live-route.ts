@@ -36,8 +36,9 @@ export async function answerLive(
   isKnown: () => Promise<boolean>,
 ): Promise<void> {
   if (watching >= mostWatchers) throw tooMany();
+  const isOver = (): boolean => response.destroyed || response.writableEnded;
   const send = (event: string, data: unknown): void => {
-    if (response.destroyed) return;
+    if (isOver()) return;
     if (!response.headersSent) {
       response.writeHead(200, {
         'Content-Type': 'text/event-stream; charset=utf-8',
@@ -59,7 +60,11 @@ export async function answerLive(
       written: () => send('written', {}),
       end: () => response.end(),
     });
-    timers.push(setInterval(() => response.write(': still here\n\n'), heartbeat));
+    timers.push(
+      setInterval(() => {
+        if (!isOver()) response.write(': still here\n\n');
+      }, heartbeat),
+    );
     timers.push(
       setInterval(() => {
         isKnown().then(

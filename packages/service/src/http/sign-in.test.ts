@@ -255,6 +255,11 @@ describe('somebody at a browser', () => {
     const kept = new Map(visitor.jar);
     expect((await visitor.go(`${service.url}/sign-out`, { method: 'POST' })).status).toBe(204);
     expect(await visitor.caller()).toBeUndefined();
+    const events = service.log
+      .map((line) => JSON.parse(line) as { audit?: string; event?: string; caller?: string })
+      .filter(({ audit, caller }) => audit === 'sign-in' && caller === 'c7')
+      .map(({ event }) => event);
+    expect(events).toEqual(['signed in', 'signed out']);
     // The cookie that somebody has kept counts no longer either.
     for (const [name, value] of kept) visitor.jar.set(name, value);
     expect(await visitor.caller()).toBeUndefined();

@@ -42,6 +42,8 @@ type Deed = Notice['did'];
 const together = 400;
 /** Ms between two looks at the counters, and at which tables have triggers. */
 const looks = 1_000;
+/** Questions about what was written at the same time. */
+const atOnce = 4;
 /** Rows of one table that are told at once; more are "something was written". */
 const mostKeys = 1_000;
 
@@ -134,7 +136,7 @@ export class LiveHub {
     for (const [table, deeds] of all) {
       const groups = [...this.groups.values()].filter(({ place }) => place === table);
       if (deeds === undefined) this.tellWritten(groups);
-      else for (const group of groups) await this.tellRows(group, deeds);
+      else await eachOf(groups, (group) => this.tellRows(group, deeds));
     }
   }
 
@@ -233,6 +235,18 @@ const triggered: Statement = {
   text: "select distinct n.nspname || '.' || c.relname from pg_trigger t join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace where t.tgname like 'ephoros\\_live\\_%' and t.tgenabled in ('O', 'A')",
   parameters: [],
 };
+
+/** Does something with all, so many at once. */
+async function eachOf<Item>(
+  items: readonly Item[],
+  work: (item: Item) => Promise<void>,
+): Promise<void> {
+  const left = items.values();
+  const one = async (): Promise<void> => {
+    for (const item of left) await work(item);
+  };
+  await Promise.all(Array.from({ length: atOnce }, one));
+}
 
 /** A key as answers and addresses have it, from PostgreSQL's text of its parts. */
 function addressOf(columns: readonly ColumnDescription[]): (key: readonly string[]) => string[] {

@@ -147,6 +147,8 @@ export const tokens = ephoros.table(
     roles: text('roles').notNull(),
     /** JSON: an object of values for the rules of rows. */
     claims: text('claims').notNull(),
+    /** Whether somebody who had signed in let a program ask as them: then it is nobody else's name. */
+    forPerson: boolean('for_person').notNull().default(false),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
     /** Null where it does not end by itself. */
     expiresAt: timestamp('expires_at', { withTimezone: true }),

@@ -1,5 +1,6 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { and, asc, eq, gt, isNull, lt, or } from 'drizzle-orm';
+import { LRUCache } from 'lru-cache';
 import type { Records } from './records.ts';
 import { tokens } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
@@ -11,6 +12,8 @@ export interface KeptToken {
   readonly name: string;
   readonly roles: readonly string[];
   readonly claims: Readonly<Record<string, unknown>>;
+  /** Whether a person lets a program ask as them by it, with their name and roles and nothing more. */
+  readonly forPerson: boolean;
   readonly createdAt: Date;
   /** Undefined where it does not end by itself. */
   readonly expiresAt: Date | undefined;
@@ -22,6 +25,7 @@ export interface NewToken {
   readonly name: string;
   readonly roles: readonly string[];
   readonly claims?: Readonly<Record<string, unknown>>;
+  readonly forPerson?: boolean;
   readonly expiresAt?: Date | undefined;
 }
 
@@ -31,6 +35,8 @@ const form = /^(ephoros_([\w-]{12})_[\w-]{43})([\w-]{8})$/;
 
 /** Ms between two notes that a token is in use. */
 const noted = 60_000;
+/** Tokens whose last note is remembered. */
+const mostNoted = 10_000;
 
 /** Whether a text looks like a token that this service could have given out. */
 export function isOwnToken(text: string): boolean {
@@ -43,6 +49,7 @@ export class Tokens {
   private readonly now: () => number;
   /** Of the marks at the end of all tokens. */
   private readonly key: SharedKey;
+  private readonly notes = new LRUCache<string, number>({ max: mostNoted });
 
   constructor(records: Records, now: () => number = Date.now) {
     this.records = records;
@@ -51,7 +58,7 @@ export class Tokens {
   }
 
   /** Makes a token; its text is told this once, and kept nowhere. */
-  async add({ name, roles, claims = {}, expiresAt }: NewToken): Promise<{
+  async add({ name, roles, claims = {}, forPerson = false, expiresAt }: NewToken): Promise<{
     readonly token: KeptToken;
     readonly text: string;
   }> {
@@ -65,6 +72,7 @@ export class Tokens {
       hash: hashOf(text),
       roles: JSON.stringify(roles),
       claims: JSON.stringify(claims),
+      forPerson,
       createdAt: new Date(this.now()),
       expiresAt: expiresAt ?? null,
     };
@@ -131,9 +139,11 @@ export class Tokens {
     return isInForce(token, this.now()) ? token : undefined;
   }
 
-  /** Notes that a token is in use. */
+  /** Notes that a token is in use, once a minute. */
   async note({ id }: KeptToken): Promise<void> {
     const now = this.now();
+    if (now - (this.notes.get(id) ?? -Infinity) < noted) return;
+    this.notes.set(id, now);
     const before = new Date(now - noted);
     await this.records.use((database) =>
       database
@@ -164,12 +174,13 @@ function isSame(one: string, other: string): boolean {
 }
 
 function tokenOf(row: typeof tokens.$inferSelect): KeptToken {
-  const { id, name, createdAt } = row;
+  const { id, name, forPerson, createdAt } = row;
   return {
     id,
     name,
     roles: JSON.parse(row.roles) as readonly string[],
     claims: JSON.parse(row.claims) as Readonly<Record<string, unknown>>,
+    forPerson,
     createdAt,
     expiresAt: row.expiresAt ?? undefined,
     revokedAt: row.revokedAt ?? undefined,

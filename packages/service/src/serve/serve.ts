@@ -14,7 +14,7 @@ import {
   urlOf,
   type ListenOptions,
 } from '../http/index.ts';
-import { SignIn } from '../sign-in/index.ts';
+import { SignIn, type SignInEvent } from '../sign-in/index.ts';
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
 
 export interface ServeOptions
@@ -146,7 +146,12 @@ function offeredBy(
   };
   if (ways === undefined) return offered;
   const asked = { ...configuration, signIn: ways };
-  const signIn = new SignIn({ configuration: asked, records, addressOf });
+  const lines = logger.child({}, { level: 'info' });
+  const told =
+    questions === 'nothing'
+      ? undefined
+      : (event: SignInEvent): void => lines.info({ audit: 'sign-in', ...event });
+  const signIn = new SignIn({ configuration: asked, records, addressOf, told });
   // A program's own rules come first.
   return { ...offered, signIn, access: access ?? accessBySignIn(signIn, configuration) };
 }

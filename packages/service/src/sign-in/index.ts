@@ -2,4 +2,4 @@
 export { accessOfPrincipal } from './caller.ts';
 export { networks } from './proxy.ts';
 export { SignInAway, SignInRefused, TooManyAttempts } from './refusals.ts';
-export { claimsOf, SignIn } from './sign-in.ts';
+export { claimsOf, SignIn, type SignInEvent } from './sign-in.ts';

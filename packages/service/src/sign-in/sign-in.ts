@@ -34,6 +34,16 @@ export interface SignInOptions {
   readonly now?: () => number;
   /** The address that a request came from, as far as proxies are believed. */
   readonly addressOf: (request: IncomingMessage) => string;
+  /** Is told who signs in and out, and of what did not hold. */
+  readonly told?: ((event: SignInEvent) => void) | undefined;
+}
+
+/** Something to be written down. */
+export interface SignInEvent {
+  readonly event: 'signed in' | 'signed out' | 'refused' | 'program let in';
+  /** Undefined where nobody is known. */
+  readonly caller?: string;
+  readonly address: string;
 }
 
 const defaultHours = 8;
@@ -146,6 +156,7 @@ export class SignIn {
     const who = await openid.finish(url, remembered);
     const hours = openid.way.hours ?? defaultHours;
     await this.begin(response, { ...who, claims: who.claims }, hours);
+    this.tell('signed in', request, who.name);
     return remembered.back;
   }
 
@@ -158,6 +169,7 @@ export class SignIn {
     const who = await this.ofToken(token, request);
     const left = ((who.expiresAt?.getTime() ?? Infinity) - this.now()) / 3_600_000;
     await this.begin(response, who, Math.min(defaultHours, left));
+    this.tell('signed in', request, who.name);
     return who;
   }
 
@@ -173,6 +185,7 @@ export class SignIn {
     const { name, roles, claims, expiresAt } = who;
     const until = Math.floor(expiresAt.getTime() / 1000);
     const given = { challenge, name, roles: [...roles], claims: { ...claims }, until };
+    this.tell('program let in', request, name);
     return this.cookies.seal('program', given, new Date(this.now() + exchangedWithin));
   }
 
@@ -188,6 +201,7 @@ export class SignIn {
       name,
       roles,
       claims,
+      forPerson: true,
       expiresAt: new Date(until * 1000),
     });
     return text;
@@ -208,6 +222,7 @@ export class SignIn {
     const found = await this.cookies?.read('session', request);
     this.cookies?.drop('session', response);
     if (found === undefined) return;
+    this.tell('signed out', request, found.name);
     await this.signIns?.end({ id: found.sid });
     this.knownSessions.forget(found.sid);
   }
@@ -246,6 +261,7 @@ export class SignIn {
       return isOwnToken(token) ? await this.ofOwnToken(token) : await this.signed.read(token);
     } catch (thrown) {
       if (!(thrown instanceof SignInRefused)) throw thrown;
+      this.tell('refused', request);
       throw (await this.refusedOften(this.options.addressOf(request))) ?? thrown;
     }
   }
@@ -258,7 +274,8 @@ export class SignIn {
     }
     // Noted while the answer is made; where it cannot be, nothing is lost but that.
     this.tokens?.note(token).catch(() => undefined);
-    const { give = [], prefix = '' } = way ?? {};
+    // What a person lets ask as them has their name and roles, and none of what programs are given.
+    const { give = [], prefix = '' } = token.forPerson ? {} : (way ?? {});
     const { name, roles, claims, expiresAt } = token;
     return {
       name: prefix + name,
@@ -268,6 +285,11 @@ export class SignIn {
       by: 'token',
       expiresAt,
     };
+  }
+
+  private tell(event: SignInEvent['event'], request: IncomingMessage, caller?: string): void {
+    const address = this.options.addressOf(request);
+    this.options.told?.({ event, address, ...(caller !== undefined && { caller }) });
   }
 
   /** What somebody has made up is not looked for. */

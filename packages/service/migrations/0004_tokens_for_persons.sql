@@ -1,0 +1,1 @@
+ALTER TABLE "ephoros"."tokens" ADD COLUMN "for_person" boolean DEFAULT false NOT NULL;
