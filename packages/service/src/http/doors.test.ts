@@ -196,7 +196,9 @@ async function whole(
 /** Without what tells of the moment, of the request, or of how much the planner knows. */
 function comparable(body: unknown, own: string): unknown {
   const text = JSON.stringify(body, (name, value: unknown) =>
-    /requestId$|^(?:estimatedRows|asOf|countedAt|counting|mark|passed|indexed|nullable|format|comment)$/.test(name)
+    /requestId$|^(?:estimatedRows|asOf|countedAt|counting|mark|passed|indexed|nullable|format|comment)$/.test(
+      name,
+    )
       ? undefined
       : value,
   );
