@@ -98,7 +98,7 @@ export function demoCommand(terminal: Terminal): Command {
             : undefined;
         if (provider !== undefined) {
           terminal.stdout.write(
-            `People sign in at ${provider.issuer}, as one of three.\nTokens: EPHOROS_RECORDS=${cluster.url(database)} ephoros token add NAME --role keeper --claim lock=7\n`,
+            `People sign in at ${provider.issuer}, as one of three.\nTokens: EPHOROS_RECORDS=${cluster.url(database)} npx ephoros token add NAME --role keeper --claim lock=7\n`,
           );
         }
         if (traffic !== undefined) terminal.stdout.write('Keepers are at work.\n');
