@@ -169,6 +169,13 @@ describe('what others write', () => {
     await client.query("update plain set id = 33, name = 'o' where id = 3");
     const { changed, removed } = await plain.hears('changed');
     expect([changed, removed]).toEqual([[['33']], [['3']]]);
+    const told = (): number => plain.told.filter(({ event }) => event === 'written').length;
+    const before = told();
+    await client.query('truncate plain');
+    await until(
+      () => Promise.resolve(told()),
+      (now) => now > before,
+    );
     await client.query(undo);
     await until(
       () => Promise.resolve(plain.told.filter(({ event }) => event === 'grade').length),

@@ -18,10 +18,10 @@ export function triggersOf(
   const table = `${quote(schema)}.${quote(name)}`;
   const functionName = `${quote(schema)}.${quote(`ephoros_live_${name}`.slice(0, 63))}`;
   const parts = key.map((column) => `r.${quote(column)}::text`).join(', ');
-  const trigger = (did: string, event: string, rows: string): string =>
+  const trigger = (did: string, event: string, rows?: string): string =>
     `create trigger ephoros_live_${did} after ${event} on ${table}
-  referencing ${rows} for each statement execute function ${functionName}('${did}');`;
-  const triggers = ['add', 'change', 'remove', 'leave'];
+  ${rows === undefined ? '' : `referencing ${rows} `}for each statement execute function ${functionName}('${did}');`;
+  const triggers = ['add', 'change', 'remove', 'leave', 'empty'];
   const drop = [
     ...triggers.map((did) => `drop trigger if exists ephoros_live_${did} on ${table};`),
     `drop function if exists ${functionName}();`,
@@ -36,7 +36,12 @@ declare
   keys jsonb;
   many bigint;
 begin
-  if tg_argv[0] = 'leave' then
+  if tg_argv[0] = 'empty' then
+    -- Which rows there were nobody asks any more.
+    perform pg_notify('${liveChannel}', jsonb_build_object(
+      'table', tg_argv[1] || '.' || tg_argv[2], 'did', 'remove')::text);
+    return null;
+  elsif tg_argv[0] = 'leave' then
     -- Of many rows the other trigger says that they are many.
     if (select count(*) from (select from new_rows limit ${mostRows + 1}) r) > ${mostRows} then return null; end if;
     -- Keys that a row had before, and that none has now.
@@ -63,6 +68,7 @@ ${[
   trigger('change', 'update', 'new table as new_rows'),
   trigger('remove', 'delete', 'old table as new_rows'),
   trigger('leave', 'update', 'old table as old_rows new table as new_rows'),
+  trigger('empty', 'truncate'),
 ]
   .join('\n')
   .replaceAll(
