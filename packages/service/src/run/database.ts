@@ -136,14 +136,16 @@ export class Database {
           if (stopped && (!mayBeCut || rows.length === 0)) throw new Failure('too-large');
           return { rows, types, cut: stopped, waited: waited.for, ran: performance.now() - began };
         });
-      try {
-        return await once();
-      } catch (thrown) {
-        // Every session may have prepared it for the table as it was; and where a server has gone another may answer.
-        if (isStalePlan(thrown)) this.prepared.renew();
-        else if (!this.mayAskElsewhere(thrown, gone)) throw thrown;
-        return once();
+      // Every session may have prepared it for the table as it was; and where a server has gone another may answer.
+      for (let left = this.all.length; left > 0; left -= 1) {
+        try {
+          return await once();
+        } catch (thrown) {
+          if (isStalePlan(thrown)) this.prepared.renew();
+          else if (!this.mayAskElsewhere(thrown, gone)) throw thrown;
+        }
       }
+      return once();
     };
     return this.flights.join(name, work, signal).catch((thrown: unknown) => {
       throw blamed(thrown, statement);
