@@ -1,6 +1,6 @@
 import { violations } from '../../../examples/fixtures.ts';
 import { freshDatabase, perform } from '../../../demo/src/testing/databases.ts';
-import { triggersOf } from '../../service/src/live/index.ts';
+import { liveTriggersOf as triggersOf } from '@ephoros/core/sql';
 import { startService } from '../../service/src/testing/service.ts';
 import {
   cells,

@@ -74,3 +74,5 @@ export {
   type IndexColumn,
   type WantedIndex,
 } from './advice.ts';
+export { listenToTriggers, liveTriggersOf, tablesWithTriggers } from './live-triggers.ts';
+export { serverFacts, serverNeeds, whereServerStands, whereTheLogStands } from './server.ts';

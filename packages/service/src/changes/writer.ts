@@ -6,6 +6,7 @@ import {
   compileFate,
   rollback,
   savepoint,
+  whereTheLogStands,
   type Statement,
 } from '@ephoros/core/sql';
 import pg from 'pg';
@@ -224,8 +225,6 @@ export class Transaction {
     journey.wrote = await several(this.client, whereTheLogStands).catch(() => undefined);
   }
 }
-
-const whereTheLogStands = 'select pg_current_wal_insert_lsn()::text as name';
 
 /** Commands without values; gives the last value that they say. @throws DatabaseError, Failure */
 async function several(client: pg.PoolClient, text: string): Promise<string> {

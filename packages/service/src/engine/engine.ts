@@ -1,3 +1,4 @@
+import { ping } from '@ephoros/core/sql';
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import { restrict, type Access } from '../access/index.ts';
@@ -224,7 +225,7 @@ export class Engine {
     const [tables, records, changes] = await Promise.all([
       stateOf(this.database.ping().then(() => this.current.read())),
       this.records && stateOf(this.records.ready()),
-      this.writer && stateOf(this.writer.texts('select 1')),
+      this.writer && stateOf(this.writer.texts(ping.text)),
     ]);
     return {
       parts: {

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { triggersOf } from '../live/index.ts';
+import { liveTriggersOf as triggersOf } from '@ephoros/core/sql';
 import { Records, Tokens } from '../records/index.ts';
 import { startService, type TestService } from '../testing/service.ts';
 

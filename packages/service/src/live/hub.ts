@@ -1,7 +1,7 @@
 import type { LiveChanges, LiveGrade } from '@ephoros/core/answer';
 import type { CheckedQuery } from '@ephoros/core/check';
 import type { ColumnDescription } from '@ephoros/core/schema';
-import { compileHeldRows, type Statement } from '@ephoros/core/sql';
+import { compileHeldRows, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
 import type { Catalog } from '../catalog/index.ts';
 import { valueEncoder } from '../encode/index.ts';
 import { writtenTo } from '../positions/index.ts';
@@ -222,19 +222,13 @@ export class LiveHub {
   private async readTriggers(): Promise<void> {
     if (this.listening === undefined) return;
     try {
-      const { rows } = await this.around.database.run(triggered);
+      const { rows } = await this.around.database.run(tablesWithTriggers);
       this.triggers = new Set(rows.map(([place]) => place ?? ''));
     } catch {
       // As it was known last.
     }
   }
 }
-
-/** Tables whose triggers tell what is written to them; partitions are written to through their table. */
-const triggered: Statement = {
-  text: "select distinct n.nspname || '.' || c.relname from pg_trigger t join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace where t.tgname like 'ephoros\\_live\\_%' and t.tgenabled in ('O', 'A')",
-  parameters: [],
-};
 
 /** Does something with all, so many at once. */
 async function eachOf<Item>(

@@ -1,6 +1,7 @@
+import { listenToTriggers } from '@ephoros/core/sql';
 import pg from 'pg';
 import { connectionOf } from '../run/index.ts';
-import { liveChannel, readNotice, type Notice } from './notice.ts';
+import { readNotice, type Notice } from './notice.ts';
 
 export interface Heard {
   readonly notice: (notice: Notice) => void;
@@ -67,7 +68,7 @@ export class Listening {
     this.client = client;
     try {
       await client.connect();
-      await client.query(`listen ${liveChannel}`);
+      await client.query(listenToTriggers);
       if (this.client === client) this.isOn = true;
       // Between two connections something may have been said.
       if (again) this.heard.gap();

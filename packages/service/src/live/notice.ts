@@ -1,8 +1,5 @@
 import { z } from 'zod';
 
-/** The channel that the triggers notify. */
-export const liveChannel = 'ephoros_live';
-
 const key = z.array(z.string());
 
 /** What a trigger says of one statement: of which table, what it did, to which rows. */

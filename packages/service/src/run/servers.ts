@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
+import { whereServerStands } from '@ephoros/core/sql';
 import pg from 'pg';
 import { connectionOf } from './connection-string.ts';
 import { within } from './sessions.ts';
@@ -49,9 +50,6 @@ const patience = 1_500;
 const pause = 15;
 /** Ms that a replica is waited for to have what a caller has written. */
 const waitsFor = 300;
-
-const look =
-  'select (case when pg_is_in_recovery() then pg_last_wal_replay_lsn() else pg_current_wal_lsn() end)::text as at';
 
 /**
  * One server that is written to and others that follow it, each looked at twice a second: whether it answers, how far
@@ -182,9 +180,13 @@ export class Servers {
     try {
       const client = await this.clientOf(number);
       const began = performance.now();
-      const { rows } = await within(patience, client, client.query<{ at: string }>(look));
+      const { rows } = await within(
+        patience,
+        client,
+        client.query<[string]>({ text: whereServerStands.text, rowMode: 'array' }),
+      );
       seen.distance = performance.now() - began;
-      seen.position = parsePosition(rows[0]?.at ?? '') ?? 0n;
+      seen.position = parsePosition(rows[0]?.[0] ?? '') ?? 0n;
       seen.reachable = true;
       if (number === 0) this.note(seen.position);
     } catch {

@@ -1,78 +1,5 @@
+import { serverNeeds } from '@ephoros/core/sql';
 import type pg from 'pg';
-
-/** Something that the service asks of the database, and what it is for. */
-interface Need {
-  readonly what: string;
-  readonly statement: string;
-  /** What does not work without it; undefined where nothing does. */
-  readonly without?: string;
-}
-
-/*
- * What is asked of a server that speaks PostgreSQL's protocol, each by a statement of its own over made-up rows, so
- * that it can be tried on any of them.
- */
-const needs: readonly Need[] = [
-  { what: 'read-only sessions', statement: 'SET SESSION CHARACTERISTICS AS TRANSACTION READ ONLY' },
-  {
-    what: 'rows compared as a whole',
-    statement: 'SELECT 1 WHERE (1, 2) < (1, 3)',
-  },
-  {
-    what: 'nulls last and first in an order',
-    statement: 'SELECT x FROM (VALUES (1), (NULL)) v(x) ORDER BY x DESC NULLS LAST',
-  },
-  {
-    what: 'walks beside a row (LATERAL)',
-    statement: 'SELECT * FROM (VALUES (1)) v(x), LATERAL (SELECT x + 1 AS y) w',
-    without: 'orders by a related column are sorted each time',
-  },
-  {
-    what: 'numbered rows (window functions)',
-    statement: 'SELECT row_number() OVER (ORDER BY x) FROM (VALUES (1), (2)) v(x)',
-  },
-  {
-    what: 'percentiles (WITHIN GROUP)',
-    statement:
-      'SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY x) FROM (VALUES (1.0::float8)) v(x)',
-    without: 'medians and percentiles',
-  },
-  {
-    what: 'plans as JSON (EXPLAIN)',
-    statement: 'EXPLAIN (FORMAT JSON) SELECT 1',
-    without: 'the choice of plans by their costs, explanations, advice',
-  },
-  {
-    what: 'what is done to rows (pg_stat_all_tables)',
-    statement: 'SELECT n_tup_ins + n_tup_upd + n_tup_del FROM pg_stat_all_tables LIMIT 1',
-    without: 'remembered totals and places are told only by their age from new ones',
-  },
-  {
-    what: 'the catalog (pg_class, pg_attribute, pg_constraint, pg_index)',
-    statement:
-      'SELECT c.oid FROM pg_class c JOIN pg_attribute a ON a.attrelid = c.oid LEFT JOIN pg_index i ON i.indrelid = c.oid LEFT JOIN pg_constraint k ON k.conrelid = c.oid LIMIT 1',
-  },
-  {
-    what: 'what the planner knows (reltuples)',
-    statement: 'SELECT reltuples FROM pg_class LIMIT 1',
-    without: 'estimated totals',
-  },
-  {
-    what: 'statements ended from elsewhere (pg_cancel_backend)',
-    statement: 'SELECT pg_cancel_backend(-1) WHERE false',
-    without: 'statements that nobody waits for go on to their end',
-  },
-  {
-    what: 'transactions by number (pg_current_xact_id)',
-    statement: 'SELECT pg_current_snapshot()',
-    without: 'changes; what became of a set after an outage',
-  },
-  {
-    what: 'locks by number (advisory locks)',
-    statement: 'SELECT pg_try_advisory_lock_shared(7604621), pg_advisory_unlock_shared(7604621)',
-    without: 'records set up by several services at once',
-  },
-];
 
 /** What of it a server has. */
 export interface FoundNeed {
@@ -87,7 +14,7 @@ export interface FoundNeed {
 /** Tries everything that the service asks of a server, one thing after the other. */
 export async function findNeeds(client: pg.Client): Promise<readonly FoundNeed[]> {
   const found: FoundNeed[] = [];
-  for (const { what, statement, without } of needs) {
+  for (const { what, statement, without } of serverNeeds) {
     try {
       await client.query(statement);
       found.push({ what, there: true, without });

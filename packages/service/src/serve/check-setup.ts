@@ -1,9 +1,11 @@
 import { readFile } from 'node:fs/promises';
+import { serverFacts } from '@ephoros/core/sql';
 import pg from 'pg';
 import { checkRoles } from '../access/index.ts';
 import { readRole, type Catalog } from '../catalog/index.ts';
 import { configurationOf, type SignInConfiguration } from '../config/index.ts';
 import { Engine } from '../engine/index.ts';
+import { isLoopback } from '../http/index.ts';
 import { connectionOf } from '../run/index.ts';
 import { findNeeds } from './check-engine.ts';
 import type { ServeOptions } from './serve.ts';
@@ -80,9 +82,7 @@ async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
       encoding: string;
       most: string;
       behind: boolean;
-    }>(
-      "select current_setting('server_version') as version, current_setting('server_encoding') as encoding, current_setting('max_connections') as most, pg_is_in_recovery() as behind",
-    );
+    }>(serverFacts);
     const { version = '', encoding = '', most = '0', behind = false } = rows[0] ?? {};
     const major = Number.parseInt(version, 10);
     if (major < oldestTested) {
@@ -233,7 +233,7 @@ async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
   }
   if (changes === undefined)
     say('changes', 'note', 'they are off: there is no role that writes', 'Name one: --changes.');
-  const isHere = host === '::1' || host === 'localhost' || host.startsWith('127.');
+  const isHere = isLoopback(host);
   if (read.signIn === undefined && !isHere) {
     say(
       'callers',

@@ -1,5 +1,5 @@
+import { liveTriggersOf } from '@ephoros/core/sql';
 import { Engine, type EngineOptions } from '../engine/index.ts';
-import { triggersOf } from '../live/index.ts';
 
 /** Why there are no triggers for a table. */
 export type NoTriggers = 'no table' | 'no key';
@@ -11,14 +11,14 @@ export type NoTriggers = 'no table' | 'no key';
 export async function liveTriggers(
   options: EngineOptions,
   table: string,
-): Promise<ReturnType<typeof triggersOf> | NoTriggers> {
+): Promise<ReturnType<typeof liveTriggersOf> | NoTriggers> {
   const engine = new Engine({ ...options, connections: 3 });
   try {
     const catalog = await engine.ready();
     const description = catalog.describe(table);
     if (description === undefined) return 'no table';
     if (description.key.length === 0 || description.kind === 'view') return 'no key';
-    return triggersOf(description, catalog.locate(table));
+    return liveTriggersOf(description, catalog.locate(table));
   } finally {
     await engine.close();
   }

@@ -1,6 +1,17 @@
-import type { TableDescription } from '@ephoros/core/schema';
-import type { Relation } from '@ephoros/core/sql';
-import { liveChannel } from './notice.ts';
+import type { TableDescription } from '../schema/index.ts';
+import type { Relation, Statement } from './statement.ts';
+
+/** The channel that the triggers notify. */
+const channel = 'ephoros_live';
+
+/** Has a session hear what the triggers say. */
+export const listenToTriggers = `listen ${channel}`;
+
+/** Tables whose triggers tell what is written to them, as the triggers name them; partitions are written to through their table. */
+export const tablesWithTriggers: Statement = Object.freeze({
+  text: "select distinct n.nspname || '.' || c.relname from pg_trigger t join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace where t.tgname like 'ephoros\\_live\\_%' and t.tgenabled in ('O', 'A')",
+  parameters: [],
+});
 
 /** Rows of one statement beyond which it is said that there are many. */
 const mostRows = 200;
@@ -11,7 +22,7 @@ const quote = (name: string): string => `"${name.replaceAll('"', '""')}"`;
  * What the owner of a table runs, so that it is told which rows of it are written: a function, and a trigger for each
  * of what can be done. Nothing of a row is told but its key. Gives too what takes them away again.
  */
-export function triggersOf(
+export function liveTriggersOf(
   { key }: TableDescription,
   { schema, name }: Relation,
 ): { readonly add: string; readonly drop: string } {
@@ -38,7 +49,7 @@ declare
 begin
   if tg_argv[0] = 'empty' then
     -- Which rows there were nobody asks any more.
-    perform pg_notify('${liveChannel}', jsonb_build_object(
+    perform pg_notify('${channel}', jsonb_build_object(
       'table', tg_argv[1] || '.' || tg_argv[2], 'did', 'remove')::text);
     return null;
   elsif tg_argv[0] = 'leave' then
@@ -52,7 +63,7 @@ begin
       from (select ${key.map(quote).join(', ')} from new_rows limit ${mostRows + 1}) r;
   end if;
   if many > 0 then
-    perform pg_notify('${liveChannel}', jsonb_strip_nulls(jsonb_build_object(
+    perform pg_notify('${channel}', jsonb_strip_nulls(jsonb_build_object(
       'table', tg_argv[1] || '.' || tg_argv[2],
       'did', case tg_argv[0] when 'leave' then 'remove' else tg_argv[0] end,
       -- A message has 8,000 bytes at most.
