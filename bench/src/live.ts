@@ -1,5 +1,5 @@
 import { get } from 'node:http';
-import { liveTriggers } from '@ephoros/service';
+import { liveSetup } from '@ephoros/service';
 import pg from 'pg';
 import type { Endpoint } from './endpoints.ts';
 import { quantile } from './load.ts';
@@ -16,7 +16,7 @@ export async function live(
   rows: number,
   seconds: number,
 ): Promise<Figure[]> {
-  const triggers = await liveTriggers({ database }, 'passages');
+  const triggers = await liveSetup({ database }, 'passages', 'triggers');
   if (typeof triggers === 'string') throw new Error(triggers);
   const client = new pg.Client({ connectionString: database });
   await client.connect();

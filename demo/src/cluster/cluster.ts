@@ -180,6 +180,8 @@ function launch(
     full_page_writes: 'off',
     shared_buffers: '256MB',
     max_wal_size: '4GB',
+    // So that what is written can be followed in the log.
+    wal_level: 'logical',
     ...settings,
   };
   const args = Object.entries(all).flatMap(([name, value]) => ['-c', `${name}=${value}`]);

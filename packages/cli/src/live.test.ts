@@ -35,7 +35,7 @@ describe('ephoros live', () => {
     const watching = start(['live', 'berths', '--filter', 'quay = 1'], {
       EPHOROS_URL: service.url,
     });
-    await watching.said(/Watching, row by row\./);
+    await watching.said(/Watching, row by row, by triggers\./);
     await client.query("insert into berths values (31, 1, 'new'), (32, 2, 'new')");
     await watching.said(/^\+ 31$/m);
     await client.query('update berths set name = name where quay = 1 and id < 5');
@@ -52,6 +52,19 @@ describe('ephoros live', () => {
       "select 1 from pg_trigger where tgname like 'ephoros_live%' union all select 1 from pg_proc where proname like 'ephoros_live%'",
     );
     expect(rows).toEqual([]);
+  });
+
+  it('prints what has it told by the log of the server instead', async () => {
+    const { stdout: add } = await run('live', 'berths', '--sql', '--log');
+    await client.query(add);
+    const watching = start(['live', 'berths'], { EPHOROS_URL: service.url });
+    await watching.said(/Watching, row by row, by the log of the server\./);
+    await client.query("update berths set name = 'n' where id = 9");
+    await watching.said(/^~ 9$/m);
+    await client.query((await run('live', 'berths', '--sql', '--log', '--drop')).stdout);
+    await watching.said(/Watching by counters/);
+    watching.child.kill('SIGINT');
+    expect((await watching.ended).code).toBe(0);
   });
 
   it('goes on over a service that was away, and tells it', async () => {

@@ -50,13 +50,14 @@ export {
 } from './records/index.ts';
 export {
   checkSetup,
-  liveTriggers,
+  liveSetup,
   serve,
   showAccess,
   UnprotectedError,
   type CheckedSetup,
   type Finding,
-  type NoTriggers,
+  type LiveSetup,
+  type NoLiveSetup,
   type RunningService,
   type ServeOptions,
   type ShownAccess,

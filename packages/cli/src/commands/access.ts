@@ -81,7 +81,7 @@ function printed({ caller, roles, unknownRoles, may, tables, others }: ShownAcce
     ...(others.length === 0 ? [] : ['', 'not shown']),
     ...others.map(({ table, why }) => `  ${plain(table)}: ${plain(why)}`),
   ];
-  if (tables.some(({ changes }) => changes !== undefined)) {
+  if (tables.some(({ changes }) => changes.length > 0)) {
     lines.push('', 'Changes go as far as each table lets them: changes, in its configuration.');
   }
   return `${lines.join('\n')}\n`;
@@ -89,14 +89,16 @@ function printed({ caller, roles, unknownRoles, may, tables, others }: ShownAcce
 
 function linesOf(shown: ShownTable): readonly string[] {
   const { table, rows, columns, hidden, partly, changes, by } = shown;
-  const changed =
-    changes === undefined
-      ? []
-      : [
-          ...(changes.add.length > 0 ? ['add rows'] : []),
-          ...(changes.change.length > 0 ? [`change ${listed(changes.change, columns)}`] : []),
-          ...(changes.remove ? ['remove rows'] : []),
-        ];
+  const changed = changes.flatMap(({ add, change, remove, rows: those }) => {
+    const deeds = [
+      ...(add.length > 0 ? ['add rows'] : []),
+      ...(change.length > 0 ? [`change ${listed(change, columns)}`] : []),
+      ...(remove ? ['remove rows'] : []),
+    ];
+    if (deeds.length === 0) return [];
+    const only = sameRows(those, rows) ? [] : [`  changes only where ${conditions(those)}`];
+    return [`  changes: ${deeds.join(', ')}`, ...only];
+  });
   return [
     '',
     `${plain(table)}${by.length === 0 ? '' : ` (${by.map(plain).join(', ')})`}`,
@@ -105,10 +107,7 @@ function linesOf(shown: ShownTable): readonly string[] {
     ...Object.entries(partly).map(
       ([column, texts]) => `  ${plain(column)}: only where ${conditions(texts)}`,
     ),
-    `  changes: ${changed.length === 0 ? 'none' : changed.join(', ')}`,
-    ...(changes === undefined || sameRows(changes.rows, rows)
-      ? []
-      : [`  changes only where ${conditions(changes.rows)}`]),
+    ...(changed.length === 0 ? ['  changes: none'] : changed),
   ];
 }
 

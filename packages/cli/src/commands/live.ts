@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import type { LiveChanges } from '@ephoros/client/live';
+import type { LiveChanges, LiveGrade } from '@ephoros/client/live';
 import { Command } from 'commander';
 import { InputError } from '../input-error.ts';
 import { plain, plainJson } from '../output/plain.ts';
@@ -14,10 +14,17 @@ interface Options extends DatabaseChoice, Asked {
   readonly filter?: string;
   readonly search?: string;
   readonly sql?: boolean;
+  readonly log?: boolean;
   readonly drop?: boolean;
   readonly config?: string;
   readonly json?: boolean;
 }
+
+const grades: Readonly<Record<LiveGrade, string>> = {
+  log: 'Watching, row by row, by the log of the server.',
+  triggers: 'Watching, row by row, by triggers.',
+  counters: 'Watching by counters: no row is named.',
+};
 
 const defaultFile = 'ephoros.yaml';
 
@@ -32,6 +39,7 @@ export function liveCommand(terminal: Terminal): Command {
     .option('--search <words>', 'words and "quoted phrases" that must all occur')
     .option('--json', 'a line of JSON for each')
     .option('--sql', 'what the owner of the table runs, so that it is told which rows are written')
+    .option('--log', 'with --sql: by the log of the server (logical replication), not by triggers')
     .option('--drop', 'with --sql: what takes that away again')
     .option('--config <file>', `with --sql: the configuration (default: ${defaultFile}, if there)`)
     .addHelpText(
@@ -40,37 +48,39 @@ export function liveCommand(terminal: Terminal): Command {
 Examples:
   ephoros live passages --filter "status = 'disputed'"
   ephoros live passages --sql --database postgres:///shop | psql shop
+  ephoros live passages --sql --log --database postgres:///shop | psql shop
   ephoros live passages --sql --drop --database postgres:///shop | psql shop
 
-Without the triggers of --sql it is told that something was written, a few seconds late, and not which
+Without what --sql prints it is told that something was written, a few seconds late, and not which
 rows. Ctrl-C ends it.`,
     )
     .action(async (table: string, options: Options, command: Command) => {
-      if (options.sql === true) await printTriggers(table, options, terminal, command);
+      if (options.sql === true) await printSetup(table, options, terminal, command);
       else await watch(table, options, terminal);
     });
 }
 
-async function printTriggers(
+async function printSetup(
   table: string,
   options: Options,
   terminal: Terminal,
   command: Command,
 ): Promise<void> {
-  const { config, drop } = options;
+  const { config, drop, log } = options;
   const url = await databaseUrl(options, terminal, command);
   const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const file = config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
-  const made = await service.liveTriggers({ database: url, configuration }, table);
+  const setup = { database: url, configuration };
+  const made = await service.liveSetup(setup, table, log === true ? 'log' : 'triggers');
   if (made === 'no table') {
     throw new InputError(`ephoros: no table is published as ${plain(table)}`);
   }
   if (made === 'no key') {
     throw new InputError(
-      `ephoros: ${plain(table)} is a view, or has no key: it has no such triggers`,
+      `ephoros: ${plain(table)} is a view, or has no key: its rows cannot be told apart`,
     );
   }
   terminal.stdout.write(drop === true ? made.drop : made.add);
@@ -99,7 +109,7 @@ async function watch(table: string, options: Options, { stdout, stderr }: Termin
           tell(
             'grade',
             { grade },
-            grade === 'keys' ? 'Watching, row by row.' : 'Watching by counters: no row is named.',
+            grades[grade],
           ),
         changed: (changes) => tell('changed', changes, wordsOf(changes)),
         written: () => tell('written', {}, 'Something was written.'),

@@ -8,8 +8,8 @@ import { Transport, withParameters, type ClientOptions, type Pair } from '../tra
 /** What somebody who watches rows is told. */
 export interface RowWatcher {
   /**
-   * How much is told from now on: "keys", which rows were written, within a second; "counters", that something was, a
-   * few seconds late.
+   * How much is told from now on: "log" and "triggers", which rows were written, within a second; "counters", that
+   * something was, a few seconds late.
    */
   readonly grade?: (grade: LiveGrade) => void;
   /** Rows of the question that were written, at most once a second. */

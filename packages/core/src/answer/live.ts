@@ -3,9 +3,9 @@ import { z } from 'zod';
 const keys = z.array(z.array(z.string())).meta({ description: 'Keys, each of its parts.' });
 
 /** How much is told of what others write. */
-export const liveGrade = z.enum(['keys', 'counters']).meta({
+export const liveGrade = z.enum(['log', 'triggers', 'counters']).meta({
   description:
-    '"keys": which rows, within a second, where the owner of the table has added the triggers for that; "counters": that something was written, a few seconds late.',
+    '"log": which rows, within a second, from the log of the server, where the table is published in it and the role may follow it; "triggers": the same, where the owner of the table has added the triggers for that; "counters": that something was written, a few seconds late.',
 });
 
 /** The events of `/live`, by name, and what each has as its data. */

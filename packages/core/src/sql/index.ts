@@ -75,4 +75,5 @@ export {
   type WantedIndex,
 } from './advice.ts';
 export { listenToTriggers, liveTriggersOf, tablesWithTriggers } from './live-triggers.ts';
+export { beginFollowing, followLog, livePublicationOf, tablesInLog } from './live-log.ts';
 export { serverFacts, serverNeeds, whereServerStands, whereTheLogStands } from './server.ts';

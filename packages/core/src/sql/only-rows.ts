@@ -2,7 +2,7 @@ import type { CheckedExpression } from '../check/index.ts';
 import { condition } from './condition.ts';
 import { withTables } from './count.ts';
 import { sql, type SQL } from './fragment.ts';
-import { Scope, type Relations } from './scope.ts';
+import { insteadOf, Scope, type Relations } from './scope.ts';
 import type { Relation } from './statement.ts';
 
 /** What of a table is let through. */
@@ -40,15 +40,17 @@ function ruled(
     (recording) => selected(table, rule, recording),
     relations,
   );
-  return { ...relation, only, reads };
+  const over = (rows: SQL): SQL => selected(table, rule, relations, rows)(true);
+  return { ...relation, only, over, reads };
 }
 
 function selected(
   table: string,
   { rows, cells = new Map() }: LetThrough,
   relations: Relations,
+  given?: SQL,
 ): (fenced: boolean) => SQL {
-  const scope = new Scope(table, relations);
+  const scope = new Scope(table, relations, undefined, insteadOf(given));
   const test = rows === undefined ? undefined : condition(rows, scope);
   const { types } = relations(table);
   if (types === undefined && cells.size > 0) throw new Error(`the columns of ${table} are unknown`);

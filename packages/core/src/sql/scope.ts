@@ -14,6 +14,11 @@ interface Instead {
   readonly named: (own: string) => string;
 }
 
+/** Rows whose columns are called as the table's own. */
+export function insteadOf(rows: SQL | undefined): Instead | undefined {
+  return rows && { rows, named: (own) => own };
+}
+
 interface Join {
   readonly alias: string;
   readonly table: string;

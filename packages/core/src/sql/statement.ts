@@ -11,6 +11,8 @@ export interface Relation {
    * Fenced, nothing outside of it is computed of the other rows.
    */
   readonly only?: (fenced: boolean) => SQL;
+  /** What `only` lets through of rows that are given instead of the table's own. */
+  readonly over?: (rows: SQL) => SQL;
   /** The further tables that this statement reads. */
   readonly reads?: readonly string[];
 }

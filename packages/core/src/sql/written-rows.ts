@@ -3,7 +3,7 @@ import { arrayText, type ColumnType, type TableDescription } from '../schema/ind
 import { comparable, valueOf } from './cast.ts';
 import { condition } from './condition.ts';
 import { sql, type SQL } from './fragment.ts';
-import { Scope, type Relations } from './scope.ts';
+import { insteadOf, Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
 import { relationName, write, type Relation, type Statement } from './statement.ts';
 
@@ -111,7 +111,8 @@ export function compileLocks(
 
 /**
  * Of rows by their keys those that there are for whoever asks: their numbers, from 1, and for each
- * condition whether it is broken; only those that match, where that is asked.
+ * condition whether it is broken; only those that match, where that is asked. Given are rows to ask
+ * instead of the table's own: a list in JSON, of objects with the texts of their columns.
  */
 export function compileHeldRows(
   table: TableDescription,
@@ -120,8 +121,10 @@ export function compileHeldRows(
   conditions: readonly CheckedExpression[],
   relations: Relations,
   match?: CheckedMatch,
+  given?: string,
 ): Statement {
-  const scope = new Scope(table.name, relations);
+  const instead = given === undefined ? undefined : givenRows(given, relations(table.name));
+  const scope = new Scope(table.name, relations, undefined, insteadOf(instead));
   const own = key.map(({ name }) => sql.member(scope.alias, name));
   const matched = match === undefined ? [] : matchTests(match, scope);
   const tests = conditions.map((one) => sql`, (${condition(one, scope)}) is false`);
@@ -129,6 +132,12 @@ export function compileHeldRows(
   return write(
     sql`select v.ord${sql.join(tests)}${scope.from()} join ${keysIn(key, keys)} on ${same}${whereAll(matched)}`,
   );
+}
+
+/** Rows of a table's type that are given as JSON, with what a rule lets through of them. */
+function givenRows(rows: string, relation: Relation): SQL {
+  const typed = sql`jsonb_populate_recordset(null::${relationName(relation)}, ${sql.param(rows)}::jsonb)`;
+  return relation.over?.(sql`(select * from ${typed})`) ?? typed;
 }
 
 /** The keys of the rows that match, `limit` of them at most; only among some, where these are named. */

@@ -2,6 +2,7 @@ import type { LiveChanges, RowWatcher, WatchedRows } from '@ephoros/client/live'
 import { useEffect, useRef, useState, type ReactElement } from 'react';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useSheet } from '../view/sheet-context.ts';
+import { lowered } from './lowered.ts';
 import { differenceOf, rowsSeen, type Difference } from './seen-rows.ts';
 
 /** Watches rows of a table until a signal aborts, as `watchRows` of `@ephoros/client/live` does. */
@@ -51,7 +52,7 @@ const words = {
 export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
   const { table, match, reader } = useModel();
   const { source, refresh } = useRowsOf();
-  const { visible, drawn } = useSheet();
+  const { visible, drawn, handle } = useSheet();
   const [before, setBefore] = useState(0);
   const mark = useRef<HTMLSpanElement>(null);
   const columns = useLatestValue(drawn.columns.map(({ name }) => name));
@@ -73,7 +74,9 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
         ends();
         const difference = differenceOf(then, rowsSeen(rows, seen.get(), key), columns.current);
         if (mark.current !== null) show(difference, mark.current, columns.current);
-        if (difference.before !== 0) setBefore(difference.before);
+        if (difference.before === 0) return;
+        setBefore(difference.before);
+        handle.current?.shift?.(difference.before, (last) => lowered(last, difference.before));
       });
       ends = () => {
         stop();
@@ -83,7 +86,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
     };
     const watcher: RowWatcher = {
       grade: (grade) => {
-        knowsRows = grade === 'keys';
+        knowsRows = grade !== 'counters';
       },
       changed: (changes) => renew((seen) => concerns(changes, seen)),
       written: () => {
@@ -112,7 +115,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
       ends();
       watching?.abort();
     };
-  }, [name, isKnown, match, now, columns]);
+  }, [name, isKnown, match, now, columns, handle]);
   useEffect(() => {
     if (before === 0) return undefined;
     const timer = setTimeout(() => setBefore(0), said);

@@ -4,7 +4,7 @@ import type { RowStyle } from '@ephoros/core/view';
 import type { KeyboardEvent, ReactNode, Ref } from 'react';
 import type { RulerPlace } from '../ruler/ruler.tsx';
 import type { SortMark, TableColumn } from './column.ts';
-import type { CellRange } from './movement.ts';
+import type { ActiveCell, CellRange } from './movement.ts';
 import type { RowPlace } from './grid-keys.ts';
 import type { RowMarks } from './row.tsx';
 
@@ -18,6 +18,14 @@ export interface TableHandle {
    */
   readonly goTo: (row: number, leaveKeyboard?: boolean) => void;
   readonly takeKeyboard: () => void;
+  /**
+   * So many rows came before those in view, which stay where they are, with the cell that is active then; the top stays
+   * the top, and a page that page.
+   */
+  readonly shift?: (
+    rows: number,
+    active: (last: ActiveCell | undefined) => ActiveCell | undefined,
+  ) => void;
   /** Makes the cell so many rows and columns further the active one, and takes the keyboard. */
   readonly move: (rows: number, columns: number) => void;
   /** The active cell, or the cells that are marked: rows counted from 0 over the whole result. */

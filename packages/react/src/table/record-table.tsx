@@ -90,7 +90,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     [],
   );
   const view = useViewport(scroller, rowCount, rowHeight, taken);
-  const { outline, stuck, toggle } = useOutline(source, { ...view, rowHeight, rowCount });
+  const { goTo, moveTo, reveal, shift } = view.place;
+  const { outline, stuck, toggle } = useOutline(source, { ...view, moveTo, rowHeight, rowCount });
   const [active, setActive] = useState<ActiveCell | undefined>();
   // Another cell has another id, so that readers of the screen notice.
   const activeId = active && `${gridId}${active.row}-${active.column}`;
@@ -112,7 +113,6 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     () => onVisibleRowsChange(offset + seenFirst, offset + seenEnd - 1),
     [onVisibleRowsChange, offset, seenFirst, seenEnd],
   );
-  const { goTo } = view;
   useLayoutEffect(() => {
     // The place is gone to as soon as it is known how long the result is.
     if (total === undefined || arrived.current === begun) return;
@@ -134,7 +134,6 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     (row: number) => Math.min(Math.max(0, row - offset), rowCount - 1),
     [offset, rowCount],
   );
-  const { reveal } = view;
   useImperativeHandle(
     handle,
     () => ({
@@ -145,6 +144,9 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         else goTo(place);
         setActive((last) => ({ row: place, column: last?.column ?? 0 }));
         if (!leaveKeyboard) scroller.current?.focus({ preventScroll: true });
+      },
+      shift: (rows, active) => {
+        if (!range && shift(rows)) setActive(active);
       },
       takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
       move: (rows, across) => {
@@ -164,7 +166,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         return { ...range, firstRow: firstRow + offset, lastRow: lastRow + offset };
       },
     }),
-    [goTo, reveal, placeOf, columns, active, offset, rowCount],
+    [goTo, reveal, shift, placeOf, columns, active, offset, range, rowCount],
   );
   const fit = useCallback(
     (name: string) => {
@@ -194,7 +196,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       onSort,
       onRowKey,
       toggle,
-      reveal: view.reveal,
+      reveal,
     });
   };
 

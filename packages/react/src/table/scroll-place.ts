@@ -70,23 +70,33 @@ export class ScrollPlace {
   }
 
   /** Moves so many pixels of rows above the view, as far as there are so many. */
-  moveTo(above: number): void {
+  moveTo = (above: number): void => {
     if (this.element === undefined) return;
     const within = this.scale.within(above);
     this.putBar(within);
     this.tell({ above: within, moving: true });
     this.settle();
-  }
+  };
+
+  /** Moves by so many rows, where it is not at the top; whether it was elsewhere. */
+  shift = (rows: number): boolean => {
+    const { above } = this.position;
+    if (above > 0) this.moveTo(above + rows * this.scale.rowHeight);
+    return above > 0;
+  };
+
+  /** Moves so that a row is the first in view, as far as there are rows enough below it. */
+  goTo = (row: number): void => this.moveTo(row * this.scale.rowHeight);
 
   /** Moves just as far as a row needs to be seen whole, below so many rows that stay in view. */
-  reveal(row: number, below = 0): void {
+  reveal = (row: number, below = 0): void => {
     const { rowHeight, viewHeight } = this.scale;
     const { above } = this.position;
     const top = (row - below) * rowHeight;
     const bottom = (row + 1) * rowHeight - viewHeight;
     if (top < above) this.moveTo(top);
     else if (bottom > above) this.moveTo(bottom);
-  }
+  };
 
   private putBar(above: number): void {
     this.bar = this.scale.scrollTopFor(above);
@@ -95,7 +105,7 @@ export class ScrollPlace {
 
   private tell(change: Partial<Position>): void {
     this.position = { ...this.position, ...change };
-    for (const listener of [...this.listeners]) listener();
+    for (const listener of this.listeners) listener();
   }
 
   /** At rest the bar is put right, rows stand in their order, and no label is wanted any more. */

@@ -1,12 +1,5 @@
 import { ScrollScale } from '@ephoros/core/window';
-import {
-  useCallback,
-  useLayoutEffect,
-  useMemo,
-  useState,
-  useSyncExternalStore,
-  type RefObject,
-} from 'react';
+import { useLayoutEffect, useMemo, useState, useSyncExternalStore, type RefObject } from 'react';
 import { ScrollPlace } from './scroll-place.ts';
 
 /** Rows drawn above and below the view, so that a small movement shows no gap. */
@@ -35,12 +28,8 @@ interface Viewport {
   /** Whether the view has been moved just now, and by more than its height at once. */
   readonly moving: boolean;
   readonly flying: boolean;
-  /** Scrolls just as far as a row needs to be seen whole, below so many rows that stay in view. */
-  readonly reveal: (row: number, below: number) => void;
-  /** Scrolls so that a row is the first in view, as far as there are rows enough below it. */
-  readonly goTo: (row: number) => void;
-  /** Scrolls so that so many px of rows lie above the view. */
-  readonly moveTo: (above: number) => void;
+  /** What moves it. */
+  readonly place: ScrollPlace;
 }
 
 /** Which of `rowCount` rows stand in a scroller's view, followed as it scrolls and resizes. */
@@ -63,12 +52,6 @@ export function useViewport(
     [place, scroller],
   );
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
-  const reveal = useCallback(
-    (row: number, below: number): void => place.reveal(row, below),
-    [place],
-  );
-  const moveTo = useCallback((above: number): void => place.moveTo(above), [place]);
-  const goTo = useCallback((row: number): void => moveTo(row * rowHeight), [moveTo, rowHeight]);
 
   const above = scale.within(position.above);
   const seenFirst = Math.min(rowCount, Math.floor(above / rowHeight));
@@ -88,8 +71,6 @@ export function useViewport(
     above,
     moving: position.moving,
     flying: position.flying,
-    reveal,
-    goTo,
-    moveTo,
+    place,
   };
 }

@@ -30,8 +30,7 @@ export interface CallerDetails {
 
 /**
  * What a caller may see of a table, or several of that, which add up: a value is shown where one of them shows it,
- * else it is null. Rows are changed by the first of them that lets its caller change anything, and by those that
- * let the same be changed of other rows, or other columns be changed of the same rows.
+ * else it is null. A set of changes goes by those that let all of it be done to a table: to the rows of any of them.
  */
 export type TablePart = TableAccess | readonly TableAccess[];
 

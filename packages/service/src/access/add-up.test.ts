@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { TableAccess } from './access.ts';
-import { addedUp, type Shown } from './add-up.ts';
+import { addedUp, changedFor, type Shown, type Sum } from './add-up.ts';
 
 const known = ['id', 'a', 'b', 'c'] as const;
 /** Rules, and which of three rows meet them. */
@@ -59,6 +59,21 @@ function altered(part: TableAccess, row: number): readonly string[] {
   ];
 }
 
+/** A thing that can be done to a table, and how a part names it. */
+const deeds = [
+  { ...{ add: ['a'], change: [], remove: false }, names: ['add a'] },
+  { ...{ add: [], change: ['a'], remove: false }, names: ['a'] },
+  { ...{ add: [], change: ['a', 'b'], remove: false }, names: ['a', 'b'] },
+  { ...{ add: [], change: [], remove: true }, names: ['remove'] },
+  { ...{ add: [], change: ['c'], remove: true }, names: ['c', 'remove'] },
+];
+
+/** The one view of a table by which all changes go. */
+function only(sum: Sum): Shown {
+  expect(sum.altering).toHaveLength(1);
+  return sum.altering[0];
+}
+
 describe('parts of a table that add up', () => {
   it('show a value where one of them shows it, and nowhere else', () => {
     fc.assert(
@@ -78,15 +93,42 @@ describe('parts of a table that add up', () => {
   it('let nothing change that none of them lets change, nor anything that is not shown', () => {
     fc.assert(
       fc.property(parts, (given) => {
-        const { shown, changed } = addedUp(known, given);
-        const { changes } = changed;
-        for (const row of rows) {
-          const here = isIn(changed.rows, row) && changes !== false;
-          const allowed = (given as readonly TableAccess[]).flatMap((part) => altered(part, row));
-          const { add = [], change = [], remove = false } = here ? changes : {};
-          const deeds = [...add.map((name) => `add ${name}`), ...change, remove && 'remove'];
-          expect(allowed).toEqual(expect.arrayContaining(deeds.filter((deed) => deed !== false)));
-          if (here) expect(seen(shown, row)).toEqual(expect.arrayContaining(seen(changed, row)));
+        const sum = addedUp(known, given);
+        for (const { names: _names, ...needed } of deeds) {
+          const changed = changedFor(sum, needed);
+          const { changes } = changed;
+          for (const row of rows) {
+            const here = isIn(changed.rows, row) && changes !== false;
+            const allowed = (given as readonly TableAccess[]).flatMap((part) => altered(part, row));
+            const { add = [], change = [], remove = false } = here ? changes : {};
+            const done = [...add.map((name) => `add ${name}`), ...change, remove && 'remove'];
+            expect(allowed).toEqual(expect.arrayContaining(done.filter((deed) => deed !== false)));
+            if (here) {
+              expect(seen(sum.shown, row)).toEqual(expect.arrayContaining(seen(changed, row)));
+            }
+          }
+        }
+      }),
+    );
+  });
+
+  it('let be done to a row what one of them lets be done to it, whole', () => {
+    fc.assert(
+      fc.property(parts, (given) => {
+        const sum = addedUp(known, given);
+        for (const { names: asked, ...needed } of deeds) {
+          const { rows: those, changes } = changedFor(sum, needed);
+          const does =
+            changes !== false &&
+            needed.add.every((name) => changes.add.includes(name)) &&
+            needed.change.every((name) => changes.change.includes(name)) &&
+            (changes.remove || !needed.remove);
+          for (const row of rows) {
+            const may = (given as readonly TableAccess[]).some((part) =>
+              asked.every((name) => altered(part, row).includes(name)),
+            );
+            if (may) expect([does, isIn(those, row)]).toEqual([true, true]);
+          }
         }
       }),
     );
@@ -94,14 +136,11 @@ describe('parts of a table that add up', () => {
 
   it('let all change that the widest of them does', () => {
     const narrow = { rows: 'one', changes: { change: ['a'] } };
-    const { shown, changed } = addedUp(known, [narrow, {}]);
-    expect(changed).toBe(shown);
-    expect(changed).toMatchObject({ rows: undefined, changes: { change: known, remove: true } });
-    expect(addedUp(known, [narrow, { ...narrow, rows: 'two' }]).changed.rows).toEqual([
-      'one',
-      'two',
-    ]);
+    const wide = addedUp(known, [narrow, {}]);
+    expect(only(wide)).toBe(wide.shown);
+    expect(wide.shown).toMatchObject({ rows: undefined, changes: { change: known, remove: true } });
+    expect(only(addedUp(known, [narrow, { ...narrow, rows: 'two' }])).rows).toEqual(['one', 'two']);
     const other = addedUp(known, [narrow, { rows: 'one', changes: { remove: true } }]);
-    expect(other.changed.changes).toEqual({ add: [], change: ['a'], remove: true });
+    expect(only(other).changes).toEqual({ add: [], change: ['a'], remove: true });
   });
 });

@@ -1,3 +1,4 @@
+import type { TableChanges } from '../catalog/index.ts';
 import type { ChangeAccess, TableAccess } from './access.ts';
 
 /** What is shown of a table: some columns of some rows, and of some of the columns not all of these. */
@@ -7,20 +8,14 @@ export interface Shown {
   readonly columns: ReadonlySet<string>;
   /** Columns that are null but in rows that meet one of the texts. */
   readonly cells: ReadonlyMap<string, readonly string[]>;
-  readonly changes: Changes | false;
+  readonly changes: TableChanges | false;
 }
 
-/** What may be changed: the columns of new rows, none where no rows may be added; those of rows that are there. */
-interface Changes {
-  readonly add: readonly string[];
-  readonly change: readonly string[];
-  readonly remove: boolean;
-}
-
-/** What a caller sees of a table, and what of that its changes go by: less, where several parts add up. */
+/** What a caller sees of a table, and what of that may be changed. */
 export interface Sum {
   readonly shown: Shown;
-  readonly changed: Shown;
+  /** Parts that let rows be changed, none of them within another one; at least one, if only for reading. */
+  readonly altering: readonly [Shown, ...Shown[]];
 }
 
 /** What several parts of a table show together: never a value that none of them shows. */
@@ -28,7 +23,7 @@ export function addedUp(known: readonly string[], parts: readonly TableAccess[])
   const all = parts.map((part) => shownBy(known, part));
   const [first] = all;
   if (first === undefined) throw new TypeError('nothing is shown of a table without a part');
-  if (all.length === 1) return { shown: first, changed: first };
+  if (all.length === 1) return { shown: first, altering: [first] };
   const rows = eitherOf(all);
   const columns = new Set(known.filter((name) => all.some((one) => one.columns.has(name))));
   const cells = new Map<string, readonly string[]>();
@@ -36,13 +31,37 @@ export function addedUp(known: readonly string[], parts: readonly TableAccess[])
     const own = eitherOf(all.filter((one) => one.columns.has(name)));
     if (own !== undefined && !isSame(own, rows)) cells.set(name, own);
   }
-  const altering = all.filter(({ changes }) => changes !== false);
-  const changing = altering.length === 0 ? undefined : altering.reduce(joined);
-  const shown = { rows, columns, cells, changes: changing?.changes ?? false };
+  const [widest, ...others] = joined(all.filter(({ changes }) => changes !== false));
+  const changes = others.reduce<Shown['changes']>(
+    (sum, one) => eitherChange(sum, one.changes),
+    widest?.changes ?? false,
+  );
+  const shown = { rows, columns, cells, changes };
   const isWhole =
-    changing === undefined ||
-    (cells.size === 0 && isSame(changing.rows, rows) && covers(changing.columns, columns));
-  return { shown, changed: isWhole ? shown : changing };
+    widest === undefined ||
+    (others.length === 0 &&
+      cells.size === 0 &&
+      isSame(widest.rows, rows) &&
+      covers(widest.columns, columns));
+  return { shown, altering: isWhole ? [shown] : [widest, ...others] };
+}
+
+/**
+ * By what a table is changed, where that shall be done to it: the rows of all parts that let it be done, and the
+ * columns that all of these show. Where none does, the first.
+ */
+export function changedFor({ altering }: Sum, needed: TableChanges): Shown {
+  const those = altering.filter(({ changes }) => allows(changes, needed));
+  const [first = altering[0], ...others] = those;
+  return others.reduce<Shown>(
+    (sum, one) => ({
+      rows: eitherOf([sum, one]),
+      columns: new Set([...sum.columns].filter((name) => one.columns.has(name))),
+      cells: new Map(),
+      changes: bothChange(sum.changes, one.changes),
+    }),
+    first,
+  );
 }
 
 function shownBy(known: readonly string[], part: TableAccess): Shown {
@@ -62,7 +81,7 @@ function changesOf(
   names: ReadonlySet<string>,
   { add, change, remove }: ChangeAccess,
   all: boolean,
-): Changes {
+): TableChanges {
   const changed = change ?? all;
   return {
     add: (add ?? all) ? [...names] : [],
@@ -71,11 +90,23 @@ function changesOf(
   };
 }
 
-/**
- * What two parts let change together, where that can be said by one condition and one list of columns: more than
- * either would else be allowed. Where it cannot, the first counts.
- */
-function joined(one: Shown, other: Shown): Shown {
+/** The parts, with those put together that can be said by one condition and one list of columns. */
+function joined(parts: readonly Shown[]): readonly Shown[] {
+  const made: Shown[] = [];
+  for (const part of parts) {
+    let whole = part;
+    for (const [at, one] of [...made.entries()].reverse()) {
+      const both = together(one, whole);
+      if (both === undefined) continue;
+      whole = both;
+      made.splice(at, 1);
+    }
+    made.push(whole);
+  }
+  return made;
+}
+
+function together(one: Shown, other: Shown): Shown | undefined {
   if (isWithin(other, one)) return one;
   if (isWithin(one, other)) return other;
   if (isSame(one.rows, other.rows)) {
@@ -88,7 +119,7 @@ function joined(one: Shown, other: Shown): Shown {
   const alike = covers(one.columns, other.columns) && covers(other.columns, one.columns);
   return alike && allows(one.changes, other.changes) && allows(other.changes, one.changes)
     ? { ...one, rows: eitherOf([one, other]) }
-    : one;
+    : undefined;
 }
 
 /** Whether all that a part shows and allows another one shows and allows too. */
@@ -117,6 +148,15 @@ function eitherChange(one: Shown['changes'], other: Shown['changes']): Shown['ch
     add: [...new Set([...one.add, ...other.add])],
     change: [...new Set([...one.change, ...other.change])],
     remove: one.remove || other.remove,
+  };
+}
+
+function bothChange(one: Shown['changes'], other: Shown['changes']): Shown['changes'] {
+  if (one === false || other === false) return false;
+  return {
+    add: one.add.filter((name) => other.add.includes(name)),
+    change: one.change.filter((name) => other.change.includes(name)),
+    remove: one.remove && other.remove,
   };
 }
 

@@ -10,9 +10,15 @@ import {
 } from '@ephoros/core/schema';
 import { onlyRows, type LetThrough } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { remarksOf, withOpening, type Catalog, type Published } from '../catalog/index.ts';
+import {
+  remarksOf,
+  withOpening,
+  type Catalog,
+  type Published,
+  type TableChanges,
+} from '../catalog/index.ts';
 import { AccessError, type Access, type TableAccess } from './access.ts';
-import { addedUp, type Shown, type Sum } from './add-up.ts';
+import { addedUp, changedFor, type Shown, type Sum } from './add-up.ts';
 
 /** The tables as some callers see them, whatever rows they see. */
 interface Shape {
@@ -52,18 +58,25 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
   const partly = new Map(
     [...sums].map(([name, { shown }]) => [name, new Set(shown.cells.keys())] as const),
   );
-  if ([...sums.values()].every(({ shown, changed }) => shown === changed)) return seen;
-  const changed = new Map([...sums].map(([name, sum]) => [name, { ...sum, shown: sum.changed }]));
-  const changing: Catalog = {
-    ...seen,
-    ...shapeOf(catalog, changed),
-    locate: onlyRows(catalog.locate, rulesOf(catalog, changed)),
-    get changing() {
-      return changing;
-    },
+  if ([...sums.values()].every(({ shown, altering: [widest] }) => shown === widest)) return seen;
+  const changing = (needed: ReadonlyMap<string, TableChanges>): Catalog => {
+    const changed = new Map(
+      [...sums].map(([name, sum]) => {
+        const part = changedFor(sum, needed.get(name) ?? nothing);
+        return [name, { shown: part, altering: [part] as const }];
+      }),
+    );
+    return {
+      ...seen,
+      ...shapeOf(catalog, changed),
+      locate: onlyRows(catalog.locate, rulesOf(catalog, changed)),
+      changing,
+    };
   };
   return { ...seen, partly, changing };
 }
+
+const nothing: TableChanges = { add: [], change: [], remove: false };
 
 /** What of each table a caller sees, and what of that changes go by. @throws AccessError */
 export function shownOf(catalog: Catalog, { tables: named, rest }: Access): Sums {
@@ -147,13 +160,12 @@ function shapeOf(catalog: Catalog, sums: Sums): Shape {
   const known = shapes.get(catalog) ?? new LRUCache<string, Shape>({ max: mostShapes });
   shapes.set(catalog, known);
   const key = JSON.stringify(
-    [...sums].map(([name, { shown, changed }]) => [
+    [...sums].map(([name, { shown }]) => [
       name,
       [...shown.columns],
       [...shown.cells.keys()],
       shown.rows !== undefined,
-      changed.changes,
-      changed === shown ? 0 : [...changed.columns],
+      shown.changes,
     ]),
   );
   const made = known.get(key) ?? shape(catalog, sums);
@@ -166,7 +178,7 @@ function shape(catalog: Catalog, sums: Sums): Shape {
     [...catalog.tables].flatMap(([name, published]): [string, Published][] => {
       const sum = sums.get(name);
       if (sum === undefined) return [];
-      const description = withColumns(published.description, sum);
+      const description = withColumns(published.description, sum.shown);
       return [[name, { ...published, description }]];
     }),
   );
@@ -189,14 +201,14 @@ function shape(catalog: Catalog, sums: Sums): Shape {
   return { tables: seen, describe };
 }
 
-function withColumns(table: TableDescription, { shown, changed }: Sum): TableDescription {
+function withColumns(table: TableDescription, shown: Shown): TableDescription {
   const columns = table.columns.filter(({ name }) => shown.columns.has(name));
   const there = new Set(columns.map(({ name }) => name));
   // What is null in some rows addresses none.
   const isKey = table.key.every((name) => there.has(name) && !shown.cells.has(name));
   const key = isKey ? table.key : [];
   const { label, sections, changes: _changes, ...rest } = table;
-  const may = changesOf(table, key, changed);
+  const may = changesOf(table, key, shown);
   const seenSections = sections
     ?.map((one) => ({ ...one, columns: one.columns.filter((name) => there.has(name)) }))
     .filter((one) => one.columns.length > 0);
@@ -205,7 +217,7 @@ function withColumns(table: TableDescription, { shown, changed }: Sum): TableDes
     ...(seenSections === undefined ? {} : { sections: seenSections }),
     ...(label !== undefined && there.has(label) ? { label } : {}),
     columns: columns.map((column) => {
-      const own = narrowed(column, may === undefined ? noChange : changed);
+      const own = narrowed(column, may === undefined ? noChange : shown);
       return shown.cells.has(column.name) ? inSomeRows(own) : own;
     }),
     ...(may === undefined ? {} : { changes: may }),

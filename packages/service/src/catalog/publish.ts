@@ -26,6 +26,13 @@ export interface Published {
   readonly writing?: Writing;
 }
 
+/** What may, or shall, be done to a table: the columns of new rows, those of rows that are there, whether rows go. */
+export interface TableChanges {
+  readonly add: readonly string[];
+  readonly change: readonly string[];
+  readonly remove: boolean;
+}
+
 /** The published tables, in the order in which they are listed. */
 export interface Catalog {
   readonly title: string;
@@ -46,8 +53,8 @@ export interface Catalog {
   readonly restricted: boolean;
   /** Whether some of its tables have rows that the caller may not see. */
   readonly ruled: boolean;
-  /** The tables as changes go by them, where that is less than what is shown. */
-  readonly changing?: Catalog;
+  /** The tables as changes go by them, where that is less than what is shown: by what is done to which of them. */
+  readonly changing?: (needed: ReadonlyMap<string, TableChanges>) => Catalog;
   /** Columns, by table, that are shown in some of the rows only, and are null in the others. */
   readonly partly?: ReadonlyMap<string, ReadonlySet<string>>;
 }

@@ -2,4 +2,5 @@
 export { saveSet, settled, type GivenSet, type SaveOptions } from './saving.ts';
 export type { SavedAnswer } from './telling.ts';
 export { Writer, type ChangesSource } from './writer.ts';
+export { neededBy } from './needed.ts';
 export { readGivenSet } from './given-set.ts';

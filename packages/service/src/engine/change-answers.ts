@@ -5,6 +5,7 @@ import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
 import { compileHeldRows } from '@ephoros/core/sql';
 import {
+  neededBy,
   readGivenSet,
   saveSet,
   settled,
@@ -12,7 +13,7 @@ import {
   type SavedAnswer,
   type SaveOptions,
 } from '../changes/index.ts';
-import type { Published } from '../catalog/index.ts';
+import type { Catalog, Published } from '../catalog/index.ts';
 import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
 import type { ChangeLog, HistoryLine, LoggedChange } from '../records/index.ts';
 import type { Engine } from './engine.ts';
@@ -38,7 +39,7 @@ export class ChangeAnswers {
   async save(given: GivenSet, options: SaveOptions): Promise<SavedAnswer> {
     const { engine, context } = this;
     const { signal } = context;
-    const catalog = context.catalog.changing ?? context.catalog;
+    const catalog = catalogFor(context, given);
     if (given.table !== undefined) findTable(catalog, given.table);
     const { writer, history } = engine;
     this.refuseNameless(options);
@@ -67,8 +68,7 @@ export class ChangeAnswers {
   async undo(id: string, options: SaveOptions): Promise<SavedAnswer> {
     const { engine, context } = this;
     const { writer, history } = engine;
-    const { signal } = context;
-    const catalog = context.catalog.changing ?? context.catalog;
+    const { signal, catalog: seen } = context;
     const log = this.log();
     this.refuseNameless(options);
     if (writer === undefined) throw unknownSet();
@@ -82,13 +82,14 @@ export class ChangeAnswers {
     if (changes.length === 0) throw unknownSet();
     const published = new Map<string, Published>();
     for (const { table } of changes) {
-      const found = catalog.tables.get(table);
+      const found = seen.tables.get(table);
       if (found === undefined) throw unknownSet();
       published.set(table, found);
     }
     const text = changes.map((one) => inverseOf(one, published.get(one.table)));
-    const answer = await saveSet(readGivenSet(`{"changes":[${text.join(',')}]}`), options, {
-      catalog,
+    const given = readGivenSet(`{"changes":[${text.join(',')}]}`);
+    const answer = await saveSet(given, options, {
+      catalog: catalogFor(context, given),
       writer,
       log,
       keep: history.keep,
@@ -283,4 +284,9 @@ function readPlace(token: string): { at: Date; set: string; place: number } {
     const sound = !Number.isNaN(when.getTime()) && typeof set === 'string';
     return sound && Number.isInteger(place) ? { at: when, set, place: Number(place) } : undefined;
   });
+}
+
+/** The tables as the changes of a set go by them. */
+function catalogFor({ catalog }: RequestContext, given: GivenSet): Catalog {
+  return catalog.changing?.(neededBy(given)) ?? catalog;
 }

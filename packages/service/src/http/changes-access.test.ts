@@ -45,6 +45,18 @@ describe('a caller who sees and may change some of it only', () => {
   const accesses: Record<string, Access> = {
     ann: { caller: 'ann', tables: north },
     bob: { caller: 'bob', tables: 'all' },
+    // Fees at the first quay, notes at the second, and states of small numbers wherever they are.
+    cora: {
+      caller: 'cora',
+      tables: {
+        berths: [
+          { rows: 'quay_id = 1', hidden: ['note'], changes: { change: ['fee'] } },
+          { rows: 'quay_id = 2', hidden: ['fee'], changes: { change: ['note'], remove: true } },
+          { rows: 'id <= 6', columns: ['id', 'state'], changes: { change: ['state'] } },
+          { rows: 'id = 12', columns: ['id', 'state'], changes: { change: ['state'] } },
+        ],
+      },
+    },
   };
 
   beforeAll(async () => {
@@ -124,6 +136,35 @@ describe('a caller who sees and may change some of it only', () => {
     ]);
     expect(await mistakes('remarks', { kind: 'remove', key: ['1'] })).toEqual(['0 unknown-table']);
     expect((await post('nobody', '/changes', one('berths', fee(4, '1')))).status).toBe(401);
+  });
+
+  it('may do to a row what one of several parts lets be done to it, and no more', async () => {
+    const told = (await get('cora', '/tables/berths')).columns
+      .filter((column: any) => column.writing?.change)
+      .map((column: any) => column.name);
+    expect(told).toEqual(['fee', 'state', 'note']);
+    const change = (id: number, values: object): object => ({
+      ...{ kind: 'change', key: [String(id)], values },
+    });
+    const mistakes = async (...changes: object[]): Promise<string[]> =>
+      mistakesIn(
+        await post('cora', '/changes', {
+          changes: changes.map((own) => ({ table: 'berths', ...own })),
+        }),
+      );
+    // Even numbers lie at the first quay, odd ones at the second.
+    expect(await mistakes(change(2, { fee: '1.00' }))).toEqual([]);
+    expect(await mistakes(change(3, { fee: '1.00' }))).toEqual(['0 change-not-allowed']);
+    expect(await mistakes(change(3, { note: 'dry' }))).toEqual([]);
+    expect(await mistakes(change(2, { note: 'dry' }))).toEqual(['0 change-not-allowed']);
+    expect(await mistakes(change(5, { state: 'taken' }), change(12, { state: 'taken' }))).toEqual(
+      [],
+    );
+    expect(await mistakes(change(7, { state: 'taken' }))).toEqual(['0 change-not-allowed']);
+    expect(await mistakes({ kind: 'remove', key: ['8'] })).toEqual(['0 change-not-allowed']);
+    expect(await mistakes({ kind: 'remove', key: ['19'] })).toEqual([]);
+    // No part lets all of this be done.
+    expect(await mistakes(change(2, { fee: '2.00' }), change(3, { note: 'wet' }))).not.toEqual([]);
   });
 
   it('sees of the history no column and no row that is hidden', async () => {

@@ -3,74 +3,8 @@ import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { liveTriggersOf as triggersOf } from '@ephoros/core/sql';
 import { Records, Tokens } from '../records/index.ts';
+import { Listener } from '../testing/listener.ts';
 import { startService, type TestService } from '../testing/service.ts';
-
-interface Told {
-  readonly event: string;
-  readonly data: any;
-}
-
-/** Somebody who watches. */
-class Listener {
-  readonly told: Told[] = [];
-  status = 0;
-  ended = false;
-  private readonly controller = new AbortController();
-
-  /** Watches, from the moment that the service says how much it tells. */
-  static async to(
-    service: TestService,
-    path: string,
-    headers: Record<string, string> = {},
-  ): Promise<Listener> {
-    const listener = new Listener();
-    const response = await fetch(`${service.url}/api/tables/${path}`, {
-      headers,
-      signal: listener.controller.signal,
-    });
-    listener.status = response.status;
-    void listener.read(response);
-    if (response.status === 200) await until(() => Promise.resolve(listener.told.length), Boolean);
-    return listener;
-  }
-
-  /** Waits until something was told. */
-  async hears(event: string, holds: (data: any) => boolean = () => true): Promise<any> {
-    const found = await until(
-      () => Promise.resolve(this.told.find((one) => one.event === event && holds(one.data))),
-      (one) => one !== undefined,
-    );
-    return found?.data;
-  }
-
-  get changes(): any[] {
-    return this.told.filter(({ event }) => event === 'changed').map(({ data }) => data);
-  }
-
-  leave(): void {
-    this.controller.abort();
-  }
-
-  private async read(response: Response): Promise<void> {
-    let text = '';
-    try {
-      for await (const part of response.body ?? []) {
-        text += Buffer.from(part as Uint8Array).toString();
-        for (;;) {
-          const end = text.indexOf('\n\n');
-          if (end === -1) break;
-          const [, event = '', data = ''] =
-            /^event: (.*)\ndata: (.*)$/.exec(text.slice(0, end)) ?? [];
-          text = text.slice(end + 2);
-          if (event !== '') this.told.push({ event, data: JSON.parse(data) });
-        }
-      }
-    } catch {
-      // It has left.
-    }
-    this.ended = true;
-  }
-}
 
 let url = '';
 let drop: () => Promise<void>;
@@ -108,7 +42,7 @@ afterAll(async () => {
 describe('what others write', () => {
   it('is told by keys where the table has the triggers: what was added, changed, removed', async () => {
     const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
-    expect(listener.told[0]).toEqual({ event: 'grade', data: { grade: 'keys' } });
+    expect(listener.told[0]).toEqual({ event: 'grade', data: { grade: 'triggers' } });
     await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
     await client.query('update berths set fee = fee + 1 where id in (1, 2, 4)');
     await client.query('update berths set quay = 2 where id = 7');
@@ -165,7 +99,7 @@ describe('what others write', () => {
       name: 'plain',
     });
     await client.query(add);
-    await plain.hears('grade', ({ grade }) => grade === 'keys');
+    await plain.hears('grade', ({ grade }) => grade === 'triggers');
     await client.query("update plain set id = 33, name = 'o' where id = 3");
     const { changed, removed } = await plain.hears('changed');
     expect([changed, removed]).toEqual([[['33']], [['3']]]);

@@ -1,13 +1,16 @@
 import type { LiveChanges, LiveGrade } from '@ephoros/core/answer';
 import type { CheckedQuery } from '@ephoros/core/check';
 import type { ColumnDescription } from '@ephoros/core/schema';
-import { compileHeldRows, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
+import { tablesInLog, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
 import type { Catalog } from '../catalog/index.ts';
-import { valueEncoder } from '../encode/index.ts';
 import { writtenTo } from '../positions/index.ts';
 import type { Database } from '../run/index.ts';
-import { Listening } from './listening.ts';
+import { following, type Logged, type LoggedRow } from './following.ts';
+import { HeldOpen } from './held-open.ts';
+import { listening } from './listening.ts';
 import type { Notice } from './notice.ts';
+import { Pending, type Deeds } from './pending.ts';
+import { askHeld, changesFor, keyOf, type Seen } from './telling.ts';
 
 /** What is told to whoever watches. */
 export interface Watcher {
@@ -21,53 +24,52 @@ export interface Watcher {
 /** What the hub needs of an engine. */
 export interface Surroundings {
   readonly database: Database;
-  /** Where triggers are heard; undefined where there is a pool only. */
+  /** Where triggers are heard, and the log is followed; undefined where there is a pool only. */
   readonly url: string | undefined;
   readonly mark: (written: Statement) => Promise<string | undefined>;
 }
 
 /** Those who watch the same question as the same callers see it: it is asked once for all of them. */
-interface Group {
-  readonly query: CheckedQuery;
-  readonly catalog: Catalog;
+interface Group extends Seen {
   readonly place: string;
+  readonly key: readonly ColumnDescription[];
   readonly watchers: Set<Watcher>;
   grade: LiveGrade;
   mark: string | undefined;
 }
 
-type Deed = Notice['did'];
+/** A way by which the rows are told that were written: a connection, and the tables that it tells of. */
+interface Source {
+  readonly grade: LiveGrade;
+  readonly connection: HeldOpen;
+  /** Which tables there are, as the database says it. */
+  readonly asked: Statement;
+  tables: ReadonlySet<string>;
+}
 
 /** Ms within which what was said is told together. */
 const together = 400;
-/** Ms between two looks at the counters, and at which tables have triggers. */
+/** Ms between two looks at the counters, and at which tables the sources tell of. */
 const looks = 1_000;
 /** Questions about what was written at the same time. */
 const atOnce = 4;
-/** Rows of one table that are told at once; more are "something was written". */
-const mostKeys = 1_000;
 
 /** Tells watchers what others write, of what each of them may see and asks for. */
 export class LiveHub {
   private readonly around: Surroundings;
-  private readonly listening: Listening | undefined;
+  /** The best first. */
+  private readonly sources: readonly Source[];
   private readonly groups = new Map<string, Group>();
-  /** By table, the rows that were written and not told yet; undefined where they are too many. */
-  private readonly pending = new Map<string, Map<string, Deed> | undefined>();
+  /** The groups by the place of their table. */
+  private readonly places = new Map<string, readonly Group[]>();
+  private readonly pending = new Pending();
   private timer: NodeJS.Timeout | undefined;
   private looking: NodeJS.Timeout | undefined;
-  private triggers: ReadonlySet<string> = new Set();
   private closed = false;
 
   constructor(around: Surroundings) {
     this.around = around;
-    this.listening =
-      around.url === undefined
-        ? undefined
-        : new Listening(around.url, {
-            notice: (notice) => this.note(notice),
-            gap: () => this.tellWritten(this.groups.values()),
-          });
+    this.sources = around.url === undefined ? [] : this.sourcesAt(around.url);
   }
 
   /** How many watch. */
@@ -77,26 +79,27 @@ export class LiveHub {
 
   /** Watches a question as a caller sees it, until what is given is called. @throws Failure */
   async watch(query: CheckedQuery, catalog: Catalog, watcher: Watcher): Promise<() => void> {
-    const { name } = query.table;
-    const { schema, name: own } = catalog.locate(name);
-    const key = groupKey(query, catalog);
+    const { schema, name } = catalog.locate(query.table.name);
+    const key = groupKey({ query, catalog });
     const group: Group = this.groups.get(key) ?? {
       ...{ query, catalog, watchers: new Set<Watcher>(), grade: 'counters', mark: undefined },
-      place: `${schema}.${own}`,
+      place: `${schema}.${name}`,
+      key: keyOf({ query, catalog }),
     };
     this.groups.set(key, group);
-    await this.listening?.begin();
+    this.arrange();
     await this.look([group]);
     // Meanwhile the last one may have left, and another have come.
     const shared = this.groups.get(key) ?? group;
     this.groups.set(key, shared);
+    this.arrange();
     shared.watchers.add(watcher);
-    void this.listening?.begin();
     watcher.grade(shared.grade);
     this.lookLater();
     return () => {
       shared.watchers.delete(watcher);
       if (shared.watchers.size === 0 && this.groups.get(key) === shared) this.groups.delete(key);
+      this.arrange();
       if (this.groups.size === 0) void this.rest();
     };
   }
@@ -105,7 +108,34 @@ export class LiveHub {
     this.closed = true;
     for (const { watchers } of this.groups.values()) for (const one of watchers) one.end();
     this.groups.clear();
+    this.arrange();
     await this.rest();
+  }
+
+  private sourcesAt(url: string): readonly Source[] {
+    const gap = (): void => this.tellWritten(this.groups.values());
+    const log: Source = {
+      grade: 'log',
+      connection: new HeldOpen(
+        following(url, (logged) => this.noteLogged(logged)),
+        gap,
+      ),
+      asked: tablesInLog,
+      tables: new Set(),
+    };
+    const triggers: Source = {
+      grade: 'triggers',
+      connection: new HeldOpen(
+        // What the log tells as well is told from there: it knows how a row was before.
+        listening(url, (notice) => {
+          if (!tellsOf(log, notice.table)) this.noteTrigger(notice);
+        }),
+        gap,
+      ),
+      asked: tablesWithTriggers,
+      tables: new Set(),
+    };
+    return [log, triggers];
   }
 
   private async rest(): Promise<void> {
@@ -113,72 +143,56 @@ export class LiveHub {
     clearTimeout(this.looking);
     this.timer = undefined;
     this.looking = undefined;
-    this.pending.clear();
-    await this.listening?.end();
+    this.pending.take();
+    await Promise.all(this.sources.map(({ connection }) => connection.end()));
   }
 
-  private note({ table, did, keys }: Notice): void {
-    if (this.groups.size === 0) return;
-    const known = this.pending.has(table) ? this.pending.get(table) : new Map<string, Deed>();
-    if (known !== undefined && keys !== undefined) {
-      for (const one of keys)
-        known.set(JSON.stringify(one), joined(known.get(JSON.stringify(one)), did));
+  private noteTrigger({ table, did, keys }: Notice): void {
+    if (!this.places.has(table)) return;
+    if (keys === undefined) this.pending.addAny(table);
+    for (const key of keys ?? []) this.pending.add(table, key, did);
+    this.tellLater();
+  }
+
+  private noteLogged(logged: Logged): void {
+    const group = this.places.get(logged.table)?.[0];
+    if (group === undefined) return;
+    const { table, did, now, before, isWhole } = logged;
+    const key = now && keyIn(group.key, now);
+    const past = before && keyIn(group.key, before);
+    const whole = isWhole ? JSON.stringify(before) : undefined;
+    const isMoved =
+      key !== undefined && past !== undefined && JSON.stringify(key) !== JSON.stringify(past);
+    if (did === 'empty' || (key ?? past) === undefined || (now && !key)) this.pending.addAny(table);
+    else {
+      if (past !== undefined && (key === undefined || isMoved)) {
+        this.pending.add(table, past, 'remove', whole);
+      }
+      if (key !== undefined) {
+        if (isMoved) this.pending.add(table, key, 'add');
+        else this.pending.add(table, key, did, whole);
+      }
     }
-    const isTooMany = known === undefined || keys === undefined || known.size > mostKeys;
-    this.pending.set(table, isTooMany ? undefined : known);
+    this.tellLater();
+  }
+
+  private tellLater(): void {
     this.timer ??= setTimeout(() => void this.tell(), together);
   }
 
   private async tell(): Promise<void> {
-    const all = new Map(this.pending);
-    this.pending.clear();
     this.timer = undefined;
-    for (const [table, deeds] of all) {
-      const groups = [...this.groups.values()].filter(({ place }) => place === table);
+    for (const [table, deeds] of this.pending.take()) {
+      const groups = this.places.get(table) ?? [];
       if (deeds === undefined) this.tellWritten(groups);
       else await eachOf(groups, (group) => this.tellRows(group, deeds));
     }
   }
 
-  private async tellRows(group: Group, deeds: ReadonlyMap<string, Deed>): Promise<void> {
-    const { query, catalog, watchers } = group;
-    const { table } = query;
-    const columns = table.key.flatMap(
-      (name) => table.columns.find((column) => column.name === name) ?? [],
-    );
-    if (columns.length === 0) {
-      this.tellWritten([group]);
-      return;
-    }
-    const keys = [...deeds.keys()].map((text) => JSON.parse(text) as readonly string[]);
-    const { locate } = catalog;
-    const asking = { table: table.name };
+  private async tellRows(group: Group, deeds: Deeds): Promise<void> {
     try {
-      const { database } = this.around;
-      const [matching, visible] = await Promise.all([
-        database.run(compileHeldRows(table, columns, keys, [], locate, query), asking),
-        database.run(compileHeldRows(table, columns, keys, [], locate), asking),
-      ]);
-      const those = numbersIn(matching.rows);
-      const seen = numbersIn(visible.rows);
-      // Of rows that a caller may not see nothing is told, not even that they are gone.
-      const isWhole = locate(table.name).only === undefined;
-      const changes: { -readonly [Part in keyof LiveChanges]: string[][] } = {
-        added: [],
-        changed: [],
-        removed: [],
-      };
-      const address = addressOf(columns);
-      for (const [index, written] of keys.entries()) {
-        const text = JSON.stringify(written);
-        const key = address(written);
-        const did = deeds.get(text);
-        if (those.has(index)) changes[did === 'add' ? 'added' : 'changed'].push(key);
-        // A new row that is none of the question never was.
-        else if (did !== 'add' && (seen.has(index) || isWhole)) changes.removed.push(key);
-      }
-      if (Object.values(changes).every((part) => part.length === 0)) return;
-      for (const watcher of watchers) watcher.changed(changes);
+      const changes = await changesFor(group, deeds, this.around.database);
+      if (changes !== undefined) for (const watcher of group.watchers) watcher.changed(changes);
     } catch {
       // The question cannot be asked at the moment: whoever watches asks for themselves.
       this.tellWritten([group]);
@@ -187,6 +201,13 @@ export class LiveHub {
 
   private tellWritten(groups: Iterable<Group>): void {
     for (const { watchers } of groups) for (const watcher of watchers) watcher.written();
+  }
+
+  private arrange(): void {
+    this.places.clear();
+    for (const group of this.groups.values()) {
+      this.places.set(group.place, [...(this.places.get(group.place) ?? []), group]);
+    }
   }
 
   private lookLater(): void {
@@ -200,17 +221,17 @@ export class LiveHub {
     this.looking.unref();
   }
 
-  /** Which groups are told of keys, and whether anything was written to what the others read. */
+  /** Which groups are told of rows, and whether anything was written to what the others read. */
   private async look(groups: readonly Group[]): Promise<void> {
-    await this.readTriggers();
+    await Promise.all(this.sources.map((source) => this.readSource(source)));
     for (const group of groups) {
-      const isHeard = this.listening?.isOn === true && this.triggers.has(group.place);
-      const grade = isHeard ? 'keys' : 'counters';
+      const source = group.key.length > 0 && this.sources.find((one) => tellsOf(one, group.place));
+      const grade = source ? source.grade : 'counters';
       if (grade !== group.grade) {
         group.grade = grade;
         for (const watcher of group.watchers) watcher.grade(grade);
       }
-      if (grade === 'keys') continue;
+      if (grade !== 'counters') continue;
       const written = writtenTo(group.query, group.catalog.locate);
       const mark = await this.around.mark(written).catch(() => undefined);
       const before = group.mark;
@@ -219,15 +240,28 @@ export class LiveHub {
     }
   }
 
-  private async readTriggers(): Promise<void> {
-    if (this.listening === undefined) return;
+  /** Which tables a source tells of; connects to it where there are any. */
+  private async readSource(source: Source): Promise<void> {
     try {
-      const { rows } = await this.around.database.run(tablesWithTriggers);
-      this.triggers = new Set(rows.map(([place]) => place ?? ''));
+      const { rows } = await this.around.database.run(source.asked);
+      source.tables = new Set(rows.map(([place]) => place ?? ''));
     } catch {
       // As it was known last.
     }
+    if (this.groups.size === 0 || this.closed) return;
+    if (source.tables.size > 0) await source.connection.begin();
+    else await source.connection.end();
   }
+}
+
+function tellsOf({ connection, tables }: Source, place: string): boolean {
+  return connection.isOn && tables.has(place);
+}
+
+/** The parts of a key in a row of the log; undefined where one of them is not in it. */
+function keyIn(key: readonly ColumnDescription[], row: LoggedRow): readonly string[] | undefined {
+  const parts = key.flatMap(({ name }) => row[name] ?? []);
+  return parts.length === key.length ? parts : undefined;
 }
 
 /** Does something with all, so many at once. */
@@ -242,29 +276,9 @@ async function eachOf<Item>(
   await Promise.all(Array.from({ length: atOnce }, one));
 }
 
-/** A key as answers and addresses have it, from PostgreSQL's text of its parts. */
-function addressOf(columns: readonly ColumnDescription[]): (key: readonly string[]) => string[] {
-  const encoders = columns.map(({ type }) =>
-    // As a text these are words, and not the letters of an answer.
-    type.kind === 'boolean' ? JSON.stringify : valueEncoder(type),
-  );
-  return (key) => key.map((text, at) => String(JSON.parse(encoders[at]?.(text) ?? '""')));
-}
-
-/** Rows by their numbers, from 0. */
-function numbersIn(rows: readonly (readonly (string | null)[])[]): ReadonlySet<number> {
-  return new Set(rows.map(([place]) => Number(place) - 1));
-}
-
 /** The same for questions that have the same rows, as the same callers see them. */
-function groupKey(query: CheckedQuery, { locate }: Catalog): string {
-  const { table } = query;
-  const columns = table.columns.filter(({ name }) => table.key.includes(name));
-  const { text, parameters } = compileHeldRows(table, columns, [], [], locate, query);
-  return JSON.stringify([table.name, text, parameters, locate(table.name).only === undefined]);
-}
-
-/** What has become of a row to which two things were done. */
-function joined(before: Deed | undefined, now: Deed): Deed {
-  return before === 'add' && now === 'change' ? 'add' : now;
+function groupKey(seen: Seen): string {
+  const { name } = seen.query.table;
+  const { text, parameters } = askHeld(seen, [], 'of the question');
+  return JSON.stringify([name, text, parameters, seen.catalog.locate(name).only === undefined]);
 }

@@ -1,6 +1,6 @@
 /** The whole service: an engine, a server around it, and its workers. */
 export { serve, UnprotectedError, type RunningService, type ServeOptions } from './serve.ts';
-export { liveTriggers, type NoTriggers } from './live-triggers.ts';
+export { liveSetup, type LiveSetup, type NoLiveSetup } from './live-setup.ts';
 export {
   showAccess,
   type ShownAccess,

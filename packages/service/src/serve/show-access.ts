@@ -28,9 +28,9 @@ export interface ShownTable {
   readonly hidden: readonly string[];
   /** Columns that are null but in rows that meet one of the conditions. */
   readonly partly: Readonly<Record<string, readonly string[]>>;
-  readonly changes:
-    | (Exclude<Shown['changes'], false> & { readonly rows: readonly string[] | undefined })
-    | undefined;
+  readonly changes: readonly (Exclude<Shown['changes'], false> & {
+    readonly rows: readonly string[] | undefined;
+  })[];
   /** Roles that show something of it. */
   readonly by: readonly string[];
 }
@@ -80,7 +80,7 @@ export async function showAccess(
     const tables = [...catalog.tables.keys()].flatMap((table): ShownTable[] => {
       const sum = shown.get(table);
       if (sum === undefined) return [];
-      const { shown: seen, changed } = sum;
+      const { shown: seen, altering } = sum;
       const columns = catalog.describe(table)?.columns.map(({ name }) => name) ?? [];
       const by = grants.filter((one) => one.table === table && one.part !== undefined);
       return [
@@ -90,8 +90,9 @@ export async function showAccess(
           columns: columns.filter((name) => seen.columns.has(name)),
           hidden: columns.filter((name) => !seen.columns.has(name)),
           partly: Object.fromEntries(seen.cells),
-          changes:
-            changed.changes === false ? undefined : { ...changed.changes, rows: changed.rows },
+          changes: altering.flatMap(({ changes, rows }) =>
+            changes === false ? [] : [{ ...changes, rows }],
+          ),
           by: known === undefined ? [] : [...new Set([...wholes, ...by.map(({ role }) => role)])],
         },
       ];

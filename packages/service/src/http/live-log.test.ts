@@ -1,0 +1,180 @@
+import pg from 'pg';
+import { livePublicationOf } from '@ephoros/core/sql';
+import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
+import { Records, Tokens } from '../records/index.ts';
+import { Listener } from '../testing/listener.ts';
+import { startService, type TestService } from '../testing/service.ts';
+
+let url = '';
+let drop: () => Promise<void>;
+let service: TestService;
+let client: pg.Client;
+
+const publicationOf = (name: string): ReturnType<typeof livePublicationOf> =>
+  livePublicationOf({ schema: 'public', name });
+
+beforeAll(async () => {
+  ({ url, drop } = await freshDatabase('live_log', [
+    'create table berths (id int primary key, quay int not null, name text not null, fee int)',
+    "insert into berths select i, i % 3, 'Berth ' || i, i from generate_series(1, 3000) i",
+    'create table whole (id int primary key, quay int, marks jsonb, tags text[], "odd ""name" text)',
+    `insert into whole select i, i % 3, '{"a": [1, null]}', '{x,"y z",NULL}', 'n' from generate_series(1, 30) i`,
+    'create table other (id int not null unique, name text)',
+    "insert into other select i, 'n' from generate_series(1, 10) i",
+    `create table "odd names" ("a ""key" text, "when" timestamptz, bytes bytea, note text, primary key ("a ""key", "when", bytes))`,
+    'create table parted (id int, year int, name text, primary key (id, year)) partition by list (year)',
+    'create table parted_1 partition of parted for values in (2024)',
+    'create table parted_2 partition of parted for values in (2025)',
+    "insert into parted values (1, 2024, 'n'), (2, 2025, 'n')",
+  ]));
+  client = new pg.Client({ connectionString: url });
+  await client.connect();
+  for (const table of ['berths', 'whole', 'other', 'odd names', 'parted']) {
+    await client.query(publicationOf(table).add);
+  }
+  // Run again it finds all as it is.
+  await client.query(publicationOf('berths').add);
+  await client.query('alter table whole replica identity full');
+  service = await startService(url);
+});
+
+afterAll(async () => {
+  await service.close();
+  await client.end();
+  await drop();
+});
+
+const of = (listener: Listener, part: string): string[] =>
+  listener.changes.flatMap((one) => one[part].map((key: string[]) => key.join())).sort();
+
+describe('what others write, by the log', () => {
+  it('is told by keys: what was added, changed, removed, also under another key', async () => {
+    const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
+    expect(listener.told[0]).toEqual({ event: 'grade', data: { grade: 'log' } });
+    await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
+    await client.query('begin; update berths set fee = 0 where id = 13; rollback');
+    await client.query('update berths set fee = fee + 1 where id in (1, 2, 4)');
+    await client.query('update berths set quay = 1 where id = 8');
+    await client.query('update berths set id = 5004 where id = 16');
+    await client.query('delete from berths where id = 10');
+    await listener.hears('changed', ({ removed }) => JSON.stringify(removed).includes('"10"'));
+    expect(of(listener, 'added')).toEqual(['5001', '5004']);
+    expect(of(listener, 'changed')).toEqual(['1', '4', '8']);
+    expect(of(listener, 'removed')).toEqual(expect.arrayContaining(['10', '16']));
+    listener.leave();
+  });
+
+  it('is exact where the log has whole rows: what came into the question, and what left it', async () => {
+    const listener = await Listener.to(service, 'whole/live?filter=quay = 1');
+    await client.query('update whole set quay = 2 where id in (1, 3)');
+    await client.query('update whole set quay = 1 where id = 2');
+    await client.query(`update whole set marks = '[]', "odd ""name" = null where id in (4, 5)`);
+    await client.query('delete from whole where id in (7, 8, 9)');
+    await listener.hears('changed', ({ removed }) => JSON.stringify(removed).includes('"7"'));
+    expect(of(listener, 'added')).toEqual(['2']);
+    expect(of(listener, 'changed')).toEqual(['4']);
+    expect(of(listener, 'removed')).toEqual(['1', '7']);
+    listener.leave();
+  });
+
+  it('says which rows leave the sight of callers with rules, and nothing of those out of sight', async () => {
+    const own = await startService(
+      url,
+      `signIn: [{ kind: tokens }]
+roles:
+  north: { tables: { whole: { rows: "quay = 1 and id > 12" }, berths: { rows: "quay = 1" } } }`,
+      { records: url },
+    );
+    const records = new Records(url);
+    const { text } = await new Tokens(records).add({ name: 'ann', roles: ['north'] });
+    await records.close();
+    const as = { Authorization: `Bearer ${text}` };
+    const listener = await Listener.to(own, 'whole/live', as);
+    const keys = await Listener.to(own, 'berths/live', as);
+    await client.query('update whole set quay = 2 where id in (13, 14, 15)');
+    await client.query('update whole set quay = 1 where id in (17, 18)');
+    await client.query('delete from whole where id in (10, 16, 20, 21)');
+    await client.query('update whole set tags = tags where id in (11, 19, 22)');
+    await client.query('update berths set quay = 2 where id = 31');
+    await client.query('update berths set fee = 0 where id = 34');
+    await listener.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"22"'));
+    expect(of(listener, 'added')).toEqual(['17', '18']);
+    expect(of(listener, 'removed')).toEqual(['13', '16']);
+    expect(of(listener, 'changed')).toEqual(['19', '22']);
+    // With keys alone in the log nobody knows whether it was seen.
+    await keys.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"34"'));
+    expect(of(keys, 'removed')).toEqual([]);
+    await own.close();
+  });
+
+  it('has keys as addresses have them, of partitions by their table, and of tables without a primary key', async () => {
+    const odd = await Listener.to(service, `${encodeURIComponent('odd names')}/live`);
+    await client.query("set timezone = 'Asia/Tokyo'; set datestyle = 'German'");
+    await client.query(
+      `insert into "odd names" values ('x,''"/', timestamptz '2024-03-01 12:00:00.123456+00', '\\x00ff', 'n')`,
+    );
+    await client.query('reset timezone; reset datestyle');
+    const { added } = await odd.hears('changed');
+    const address = added[0].map(encodeURIComponent).join(',');
+    const row = await service.get(`/api/tables/${encodeURIComponent('odd names')}/rows/${address}`);
+    expect([row.status, row.body.row?.note]).toEqual([200, 'n']);
+    odd.leave();
+
+    const parted = await Listener.to(service, 'parted/live');
+    expect(parted.told[0]?.data).toEqual({ grade: 'log' });
+    await client.query('update parted set year = 2024 where id = 2');
+    await client.query("update parted set name = 'm' where id = 1");
+    await parted.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"1"'));
+    expect(of(parted, 'added')).toEqual(['2,2024']);
+    expect(of(parted, 'removed')).toEqual(['2,2025']);
+    parted.leave();
+
+    const other = await Listener.to(service, 'other/live');
+    await client.query("update other set name = 'm' where id = 3");
+    expect((await other.hears('changed')).changed).toEqual([['3']]);
+    other.leave();
+  });
+
+  it('is told as a whole where it is too much, or a table is emptied', async () => {
+    const listener = await Listener.to(service, 'berths/live');
+    await client.query('update berths set fee = fee + 1');
+    await listener.hears('written');
+    const told = (): number => listener.told.filter(({ event }) => event === 'written').length;
+    const before = told();
+    await client.query('truncate berths');
+    await until(
+      () => Promise.resolve(told()),
+      (now) => now > before,
+    );
+    listener.leave();
+  });
+
+  it('goes on behind a connection that broke, is told otherwise without it, and keeps no log for nobody', async () => {
+    const listener = await Listener.to(service, 'whole/live');
+    await client.query(
+      "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'ephoros live' and backend_type = 'walsender' and datname = current_database()",
+    );
+    await listener.hears('written');
+    await listener.hears('grade', ({ grade }) => grade === 'log');
+    await client.query('update whole set quay = 1 where id = 24');
+    await listener.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"24"'));
+    await client.query(publicationOf('whole').drop);
+    await listener.hears('grade', ({ grade }) => grade === 'counters');
+    await client.query(publicationOf('whole').add);
+    await until(
+      () => Promise.resolve(listener.told.filter(({ event }) => event === 'grade').at(-1)?.data),
+      (data) => data.grade === 'log',
+    );
+    listener.leave();
+    await until(
+      async () =>
+        (
+          await client.query(
+            'select 1 from pg_replication_slots where database = current_database()',
+          )
+        ).rowCount,
+      (count) => count === 0,
+    );
+  });
+});

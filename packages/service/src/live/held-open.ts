@@ -1,0 +1,109 @@
+/** A connection that is held open for as long as it is wanted. */
+export interface Opened {
+  readonly close: () => Promise<void>;
+  /** Resolves once the other side has answered. */
+  readonly ping: () => Promise<unknown>;
+}
+
+/** Opens a connection; calls `lost` once it is open no longer. Rejects where there is none for now. */
+export type Opening = (lost: () => void) => Promise<Opened>;
+
+/** Ms until a connection that broke is made anew, the first time; doubled each time, up to the last. */
+const firstPause = 1_000;
+const lastPause = 30_000;
+/** Ms between two looks whether the other side still answers, and how long that is waited for. */
+const looks = 10_000;
+const patience = 5_000;
+
+/** Holds a connection open while that is wanted, and opens it anew when it breaks. */
+export class HeldOpen {
+  private readonly open: Opening;
+  /** It is open anew: what went through it meanwhile is not known. */
+  private readonly gap: () => void;
+  private timer: NodeJS.Timeout | undefined;
+  private pause = firstPause;
+  /** Of which wish the connection is; what comes of an older one is dropped. */
+  private wish = 0;
+  private begun: Promise<void> | undefined;
+  private opened: Opened | undefined;
+
+  constructor(open: Opening, gap: () => void) {
+    this.open = open;
+    this.gap = gap;
+  }
+
+  /** Whether it is open at the moment. */
+  get isOn(): boolean {
+    return this.opened !== undefined;
+  }
+
+  /** Begins, where it has not; resolves when it is open, or cannot be for now. */
+  begin(): Promise<void> {
+    this.begun ??= this.connect(this.wish, false);
+    return this.begun;
+  }
+
+  async end(): Promise<void> {
+    this.wish += 1;
+    this.begun = undefined;
+    this.pause = firstPause;
+    clearTimeout(this.timer);
+    const { opened } = this;
+    this.opened = undefined;
+    await opened?.close().catch(() => undefined);
+  }
+
+  private async connect(wish: number, again: boolean): Promise<void> {
+    const state = { isLost: false };
+    const lost = (): void => {
+      if (state.isLost) return;
+      state.isLost = true;
+      if (this.wish !== wish) return;
+      const { opened } = this;
+      this.opened = undefined;
+      clearTimeout(this.timer);
+      opened?.close().catch(() => undefined);
+      this.timer = setTimeout(() => void this.connect(wish, true), this.pause);
+      this.timer.unref();
+      this.pause = Math.min(lastPause, this.pause * 2);
+    };
+    try {
+      const opened = await this.open(lost);
+      if (this.wish !== wish || state.isLost) {
+        await opened.close().catch(() => undefined);
+        return;
+      }
+      this.opened = opened;
+      this.pause = firstPause;
+      this.watch(opened, lost);
+      // Between two connections something may have been said.
+      if (again) this.gap();
+    } catch {
+      lost();
+    }
+  }
+
+  /** A connection that nobody closes, and through which nothing comes, is found by asking. */
+  private watch(opened: Opened, lost: () => void): void {
+    this.timer = setTimeout(() => {
+      within(patience, opened.ping()).then(() => {
+        if (this.opened === opened) this.watch(opened, lost);
+      }, lost);
+    }, looks);
+    this.timer.unref();
+  }
+}
+
+/** Rejects where something takes longer than that. */
+async function within(ms: number, work: Promise<unknown>): Promise<void> {
+  let timer: NodeJS.Timeout | undefined;
+  const tooLong = new Promise((_resolve, reject) => {
+    timer = setTimeout(() => reject(new Error(`no answer within ${ms} ms`)), ms);
+    timer.unref();
+  });
+  try {
+    await Promise.race([work, tooLong]);
+  } finally {
+    clearTimeout(timer);
+  }
+}

@@ -1,0 +1,54 @@
+import type { Notice } from './notice.ts';
+
+/** What was done to a row. */
+export interface Deed {
+  readonly did: Notice['did'];
+  /** The row as it was before, as JSON; undefined where that is not known, or it was not there. */
+  readonly before?: string;
+}
+
+/** By its key, as JSON, what was done to each row of a table. */
+export type Deeds = ReadonlyMap<string, Deed>;
+
+/** Rows of one table that are told at once; more are "something was written". */
+const mostRows = 1_000;
+/** Letters of a row as it was that are kept at most. */
+const mostLetters = 32_768;
+
+/** The rows that were written, and not told yet. */
+export class Pending {
+  /** By table; undefined where they are too many, or not known. */
+  private readonly tables = new Map<string, Map<string, Deed> | undefined>();
+
+  /** Notes what was done to a row, after what was done to it before. */
+  add(table: string, key: readonly string[], did: Notice['did'], before?: string): void {
+    const rows = this.tables.has(table) ? this.tables.get(table) : new Map<string, Deed>();
+    if (rows === undefined) return;
+    const text = JSON.stringify(key);
+    const known = rows.get(text);
+    const short = before !== undefined && before.length <= mostLetters ? before : undefined;
+    rows.set(text, known === undefined ? deed(did, short) : joined(known, did));
+    this.tables.set(table, rows.size > mostRows ? undefined : rows);
+  }
+
+  /** Notes that rows of a table were written, whichever. */
+  addAny(table: string): void {
+    this.tables.set(table, undefined);
+  }
+
+  /** Gives what there is, and forgets it. */
+  take(): ReadonlyMap<string, Deeds | undefined> {
+    const all = new Map(this.tables);
+    this.tables.clear();
+    return all;
+  }
+}
+
+function deed(did: Notice['did'], before: string | undefined): Deed {
+  return before === undefined ? { did } : { did, before };
+}
+
+/** What has become of a row to which two things were done. */
+function joined({ did, before }: Deed, now: Notice['did']): Deed {
+  return deed(did === 'add' && now === 'change' ? 'add' : now, before);
+}

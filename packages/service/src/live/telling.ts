@@ -1,0 +1,92 @@
+import type { LiveChanges } from '@ephoros/core/answer';
+import type { CheckedQuery } from '@ephoros/core/check';
+import type { ColumnDescription } from '@ephoros/core/schema';
+import { compileHeldRows, type Statement } from '@ephoros/core/sql';
+import type { Catalog } from '../catalog/index.ts';
+import { valueEncoder } from '../encode/index.ts';
+import type { Database } from '../run/index.ts';
+import type { Deeds } from './pending.ts';
+
+/** A question as callers with the same rules see it. */
+export interface Seen {
+  readonly query: CheckedQuery;
+  readonly catalog: Catalog;
+}
+
+/** The columns of the key, in its order; none where the table has no key. */
+export function keyOf({ query: { table } }: Seen): readonly ColumnDescription[] {
+  return table.key.flatMap((name) => table.columns.find((column) => column.name === name) ?? []);
+}
+
+/** Which rows there are of some keys, from the first on: of the question, or of all that is seen of the table. */
+export function askHeld(
+  seen: Seen,
+  keys: readonly (readonly string[])[],
+  which: 'of the question' | 'all',
+  given?: string,
+): Statement {
+  const { query, catalog } = seen;
+  const match = which === 'all' ? undefined : query;
+  return compileHeldRows(query.table, keyOf(seen), keys, [], catalog.locate, match, given);
+}
+
+/**
+ * What is told of rows that were written to whoever asks a question; undefined where it is nothing to them. Of rows that
+ * they may not see nothing is told, not even that they are gone. @throws Failure
+ */
+export async function changesFor(
+  seen: Seen,
+  deeds: Deeds,
+  database: Database,
+): Promise<LiveChanges | undefined> {
+  const { table } = seen.query;
+  const asking = { table: table.name };
+  const written = [...deeds].map(([text, deed]) => ({
+    key: JSON.parse(text) as readonly string[],
+    ...deed,
+  }));
+  const keys = written.map(({ key }) => key);
+  const known = written.flatMap(({ before }, index) =>
+    before === undefined ? [] : [{ index, before }],
+  );
+  const knownKeys = known.map(({ index }) => keys[index] ?? []);
+  const given = `[${known.map(({ before }) => before).join(',')}]`;
+  const [those, visible, were] = await Promise.all([
+    database.run(askHeld(seen, keys, 'of the question'), asking),
+    database.run(askHeld(seen, keys, 'all'), asking),
+    known.length === 0
+      ? { rows: [] }
+      : database.run(askHeld(seen, knownKeys, 'of the question', given), asking),
+  ]);
+  const are = numbersIn(those.rows);
+  const sees = numbersIn(visible.rows);
+  const matched = numbersIn(were.rows);
+  const before = new Map(known.map(({ index }, at) => [index, matched.has(at)]));
+  const isWhole = seen.catalog.locate(table.name).only === undefined;
+  const added: string[][] = [];
+  const changed: string[][] = [];
+  const removed: string[][] = [];
+  const address = addressOf(keyOf(seen));
+  for (const [index, { key, did }] of written.entries()) {
+    const was = before.get(index);
+    // Where it is not known how a row was: a new one never was, another one may have been.
+    if (are.has(index)) ((was ?? did !== 'add') ? changed : added).push(address(key));
+    else if (was ?? (did !== 'add' && (sees.has(index) || isWhole))) removed.push(address(key));
+  }
+  const isNothing = added.length + changed.length + removed.length === 0;
+  return isNothing ? undefined : { added, changed, removed };
+}
+
+/** A key as answers and addresses have it, from PostgreSQL's text of its parts. */
+function addressOf(columns: readonly ColumnDescription[]): (key: readonly string[]) => string[] {
+  const encoders = columns.map(({ type }) =>
+    // As a text these are words, and not the letters of an answer.
+    type.kind === 'boolean' ? JSON.stringify : valueEncoder(type),
+  );
+  return (key) => key.map((text, at) => String(JSON.parse(encoders[at]?.(text) ?? '""')));
+}
+
+/** Rows by their numbers, from 0. */
+function numbersIn(rows: readonly (readonly (string | null)[])[]): ReadonlySet<number> {
+  return new Set(rows.map(([place]) => Number(place) - 1));
+}
