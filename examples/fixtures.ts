@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync } from 'node:fs';
 import { resolve as resolved } from 'node:path';
 import { source as axe } from 'axe-core';
 import { chromium, type Browser, type Page } from 'playwright-core';
@@ -34,10 +35,17 @@ export async function start(
   };
 }
 
+/** Chromium's build without windows, where it is there: it opens a page in a fifth of the time. */
+const windowless = '/usr/bin/chromium-headless-shell';
+
 export function launch(): Promise<Browser> {
   return chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: ['--disable-gpu', ...(process.getuid?.() === 0 ? ['--no-sandbox'] : [])],
+    executablePath: existsSync(windowless) ? windowless : '/usr/bin/chromium',
+    args: [
+      '--disable-gpu',
+      '--disable-background-networking',
+      ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
+    ],
   });
 }
 

@@ -70,7 +70,7 @@ describe('the README', () => {
 
   it('says what to run where nothing is built yet', () => {
     run('npm ci --no-audit --no-fund --prefer-offline');
-    expect(existsSync(join(clone, 'packages/cli/dist'))).toBe(false);
+    expect(existsSync(join(clone, 'packages/cli/program'))).toBe(false);
     let said = '';
     try {
       run('npx ephoros tables');

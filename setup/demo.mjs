@@ -5,4 +5,4 @@ process.chdir(root);
 prepare({ programs: ['postgresql'], build: true });
 step('Opening the Lowmere Navigation');
 process.argv.splice(2, 0, 'demo');
-await import('../packages/cli/dist/main.js');
+await import('../packages/cli/bin/ephoros.mjs');

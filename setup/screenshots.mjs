@@ -207,7 +207,7 @@ function drawTerminals() {
 function drawTerminal(name, commands) {
   if (wanted.length > 0 && !wanted.includes(name)) return;
   const script = [
-    `ephoros() { ${process.execPath} packages/cli/dist/main.js "$@"; }; export EPHOROS_URL=${url}`,
+    `ephoros() { ${process.execPath} packages/cli/bin/ephoros.mjs "$@"; }; export EPHOROS_URL=${url}`,
     ...commands.map(
       (command) => `printf '\\033[1m$ %s\\033[0m\\n' ${quoted(command)}; ${command}; echo`,
     ),

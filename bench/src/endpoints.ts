@@ -11,7 +11,7 @@ export interface Endpoint {
   stop(): Promise<void>;
 }
 
-const program = fileURLToPath(new URL('../../packages/cli/dist/main.js', import.meta.url));
+const program = fileURLToPath(new URL('../../packages/cli/bin/ephoros.mjs', import.meta.url));
 const handWritten = fileURLToPath(new URL('./hand-written.js', import.meta.url));
 
 /** A configuration that says nothing. */

@@ -1,3 +1,5 @@
+import type { ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { switchOff, untilReady, type Setting } from './setting.ts';
 import { Load, type Seen } from './under-load.ts';
@@ -25,12 +27,25 @@ interface Fault {
 
 const nothing = (): Promise<void> => Promise.resolve();
 
+async function killed(child: ChildProcess): Promise<void> {
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  const workers = childrenOf(child);
+  child.kill('SIGKILL');
+  for (const pid of workers) process.kill(pid, 'SIGKILL');
+  await ended;
+}
+
+function childrenOf({ pid = 0 }: ChildProcess): readonly number[] {
+  const text = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim();
+  return text === '' ? [] : text.split(' ').map(Number);
+}
+
 /** One of the worker processes of a service. */
-async function killWorker({ instances }: Setting): Promise<void> {
-  const { readFileSync } = await import('node:fs');
-  const pid = instances[0]?.child?.pid ?? 0;
-  const children = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ');
-  process.kill(Number(children[0]), 'SIGKILL');
+function killWorker({ instances }: Setting): Promise<void> {
+  const child = instances[0]?.child;
+  const [worker] = child === undefined ? [] : childrenOf(child);
+  if (worker !== undefined) process.kill(worker, 'SIGKILL');
+  return Promise.resolve();
 }
 
 const faults: readonly Fault[] = [
@@ -69,6 +84,13 @@ const faults: readonly Fault[] = [
       setting.followers[number] = await setting.startFollower(number);
     },
   })),
+  {
+    name: 'nginx is switched off, and started anew',
+    begin: ({ nginx }) => killed(nginx),
+    end: async (setting) => {
+      setting.nginx = await setting.startNginx();
+    },
+  },
   {
     name: 'the server that is written to is switched off, and comes back',
     begin: ({ leader }) => leader.kill(),

@@ -44,7 +44,7 @@ Of ${number(saved)} writes that were said to be saved, ${wrong === 0 ? 'every on
 
 Where the server that is written to is away, reading goes on from those that follow, and writing is answered by 503 with
 \`Retry-After\`; its longest wait is the time that it was away and took to come back. Where all three are away, nothing can
-be read: every question is answered by 503 until one is back.
+be read: every question is answered by 503 until one is back. Without nginx nobody is reached; services and servers go on.
 
 ## Who asks
 

@@ -32,16 +32,17 @@ export interface Setting {
   readonly instances: readonly Instance[];
   /** The address of nginx, before the services. */
   readonly url: string;
-  readonly nginx: ChildProcess;
+  nginx: ChildProcess;
   readonly tokens: Tokens;
   readonly signer: Signer;
+  startNginx(): Promise<ChildProcess>;
   startLeader(): Promise<Cluster>;
   startFollower(number: number): Promise<Cluster>;
   close(): Promise<void>;
 }
 
 const ports = { leader: 54_840, follower: 54_850, service: 4_660, nginx: 4_670 };
-const program = resolve('packages/cli/dist/main.js');
+const program = resolve('packages/cli/bin/ephoros.mjs');
 
 /** Sets it all up in a folder that nobody else uses. */
 export async function setUp(say: (line: string) => void): Promise<Setting> {
@@ -79,13 +80,15 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
   );
   await Promise.all(instances.map((one) => one.start()));
   say('Two services answer, of two workers each');
-  const nginx = await startNginx(folder, instances);
+  const anew = (): Promise<ChildProcess> => startNginx(folder, instances);
+  const nginx = await anew();
   const setting: Setting = {
     ...{ folder, leader, followers, instances, nginx, signer, startLeader, startFollower },
+    startNginx: anew,
     url: `http://127.0.0.1:${ports.nginx}`,
     tokens: new Tokens(records),
     close: async () => {
-      nginx.kill('SIGTERM');
+      setting.nginx.kill('SIGTERM');
       for (const { child } of instances) child?.kill('SIGTERM');
       await signer.leave();
       await records.close();

@@ -3,7 +3,7 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
-const built = new URL('../dist/main.js', import.meta.url);
+const built = new URL('../program/main.js', import.meta.url);
 if (existsSync(built)) await import(built.href);
 else {
   const folder = fileURLToPath(new URL('../../..', import.meta.url));

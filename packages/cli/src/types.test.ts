@@ -6,7 +6,7 @@ import { testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../service/src/testing/service.ts';
 
 const run = promisify(execFile);
-const program = join(process.cwd(), 'packages/cli/dist/main.js');
+const program = join(process.cwd(), 'packages/cli/bin/ephoros.mjs');
 // Within the project, so that its packages are found.
 const folder = join(process.cwd(), '.ephoros/test/types');
 

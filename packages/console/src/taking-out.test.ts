@@ -156,7 +156,7 @@ describe('rows taken out of a table', () => {
       curl.replace("--output 'barges.csv'", '--silent'),
     ]);
     expect(stdout).toBe(bytes.toString());
-    const own = `${process.execPath} packages/cli/dist/main.js`;
+    const own = `${process.execPath} packages/cli/bin/ephoros.mjs`;
     const made = await promisify(execFile)('sh', [
       '-c',
       command.replace(/^ephoros/, own).replace("--out 'barges.csv'", '--format csv'),

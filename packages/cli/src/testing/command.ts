@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { createServer, type AddressInfo, type Server } from 'node:net';
 import { join } from 'node:path';
 
-const program = join(process.cwd(), 'packages/cli/dist/main.js');
+const program = join(process.cwd(), 'packages/cli/bin/ephoros.mjs');
 
 /** What a command left behind. */
 export interface Ended {

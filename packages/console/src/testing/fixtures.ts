@@ -1,11 +1,6 @@
 import { join } from 'node:path';
-import {
-  chromium,
-  type Browser,
-  type BrowserContext,
-  type Locator,
-  type Page,
-} from 'playwright-core';
+import type { Browser, BrowserContext, Locator, Page } from 'playwright-core';
+import { launch } from '../../../../examples/fixtures.ts';
 import type { TestService } from '../../../service/src/testing/service.ts';
 
 export const consoleFolder = join(process.cwd(), 'packages/console/dist/site');
@@ -23,14 +18,7 @@ let complaints: string[];
 export function consoleOver(start: () => Promise<TestService>): void {
   beforeAll(async () => {
     service = await start();
-    browser = await chromium.launch({
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--disable-gpu',
-        '--disable-background-networking',
-        ...(process.getuid?.() === 0 ? ['--no-sandbox'] : []),
-      ],
-    });
+    browser = await launch();
   });
 
   afterAll(async () => {

@@ -1,5 +1,5 @@
-import { isIP } from 'node:net';
 import { z } from 'zod';
+import { readNetwork } from './addresses.ts';
 
 const claim = z.string().min(1).max(200);
 
@@ -42,18 +42,9 @@ const url = z.string().refine((text) => /^https?:\/\//.test(text) && URL.canPars
 });
 
 /** An address or a network, such as 10.0.0.7 or 10.0.0.0/24. */
-export const network = z.string().refine(isNetwork, {
+export const network = z.string().refine((text) => readNetwork(text) !== undefined, {
   error: 'Here an address is expected, such as 10.0.0.7, or a network, such as 10.0.0.0/24.',
 });
-
-function isNetwork(text: string): boolean {
-  const [address = '', bits, ...more] = text.split('/');
-  const family = isIP(address);
-  if (family === 0 || more.length > 0) return false;
-  return (
-    bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= (family === 6 ? 128 : 32))
-  );
-}
 
 const tokens = z.strictObject({ kind: z.literal('tokens'), ...who });
 

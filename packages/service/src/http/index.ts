@@ -1,6 +1,6 @@
 /** The service over HTTP: one application, one server around it. */
 export { createLogger, type LogLevel } from './logger.ts';
-export { isLoopback, listen, urlOf, PortTakenError, type ListenOptions } from './listen.ts';
+export { listen, urlOf, PortTakenError, type ListenOptions } from './listen.ts';
 export {
   createRouter,
   type AnsweringOptions,

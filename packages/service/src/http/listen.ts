@@ -1,6 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import { Server as NetServer, type AddressInfo } from 'node:net';
 import type { Request } from 'express';
+import { isLoopback } from '../config/index.ts';
 import { createApplication, isForwarded, type ApplicationOptions } from './application.ts';
 import { refuseUnreadable } from './unreadable.ts';
 
@@ -40,11 +41,6 @@ export class PortTakenError extends Error {
     super(`Port ${port} on ${host} is taken. Stop what uses it, or choose another with --port.`);
     this.name = 'PortTakenError';
   }
-}
-
-/** Whether an address is reached from this machine alone. */
-export function isLoopback(host: string): boolean {
-  return host === '::1' || host === 'localhost' || host.startsWith('127.');
 }
 
 /** The address of a service that listens there. */

@@ -1,8 +1,8 @@
 import type { IncomingMessage } from 'node:http';
 import type { Request } from 'express';
 import type { Access } from '../access/index.ts';
-import type { Configuration } from '../config/index.ts';
-import { accessOfPrincipal, networks, type SignIn } from '../sign-in/index.ts';
+import { networks, type Configuration } from '../config/index.ts';
+import { accessOfPrincipal, type SignIn } from '../sign-in/index.ts';
 import { isOfOwnPage, isSafe } from './own-origin.ts';
 import { foreignPage } from './refusals.ts';
 

@@ -4,6 +4,8 @@ import { join } from 'node:path';
 
 /** Entries that are written, and looked through, at once. */
 const chunkEntries = 32_768;
+/** Chunks that are kept to be filled anew. */
+const mostSpare = 2;
 
 /**
  * A list of entries of one size in a file that has no name: it is gone with the process, however that
@@ -17,6 +19,8 @@ export class EntryFile {
   private current: Buffer;
   /** Full chunks on their way into the file, by number. */
   private readonly leaving = new Map<number, Buffer>();
+  /** Chunks that are in the file, to be filled anew: memory given back one by one is taken up late. */
+  private readonly spare: Buffer[] = [];
   private writing: Promise<void> = Promise.resolve();
   private failure: Error | undefined;
   private closed = false;
@@ -52,6 +56,19 @@ export class EntryFile {
     this.length += 1;
     if (within + 1 === chunkEntries) this.flush(Math.floor((this.length - 1) / chunkEntries));
     return true;
+  }
+
+  /** Adds entries that are there as bytes, one behind the other. */
+  addAll(entries: Buffer): void {
+    for (let done = 0; done < entries.length;) {
+      const within = (this.length % chunkEntries) * this.width;
+      const bytes = Math.min(this.current.length - within, entries.length - done);
+      entries.copy(this.current, within, done, done + bytes);
+      this.length += bytes / this.width;
+      done += bytes;
+      if (this.length % chunkEntries === 0)
+        this.flush(Math.floor((this.length - 1) / chunkEntries));
+    }
   }
 
   /** Entries from one on, as many as there are; one buffer. Throws where the file fails. */
@@ -97,6 +114,7 @@ export class EntryFile {
     await this.writing;
     if (this.failure !== undefined) throw this.failure;
     this.current = Buffer.from(this.current.subarray(0, (this.length % chunkEntries) * this.width));
+    this.spare.length = 0;
   }
 
   async close(): Promise<void> {
@@ -144,6 +162,7 @@ export class EntryFile {
           done += bytesWritten;
         }
         this.leaving.delete(number);
+        if (this.spare.length < mostSpare) this.spare.push(full);
       } catch (thrown) {
         this.failure = thrown instanceof Error ? thrown : new Error(String(thrown));
       }
@@ -151,6 +170,6 @@ export class EntryFile {
   }
 
   private chunk(): Buffer {
-    return Buffer.alloc(chunkEntries * this.width);
+    return this.spare.pop() ?? Buffer.alloc(chunkEntries * this.width);
   }
 }

@@ -8,7 +8,7 @@ import {
 } from '@ephoros/core/sql';
 import { Failure, type Database } from '../run/index.ts';
 import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
-import type { Places } from './places.ts';
+import type { KeyList, Places } from './places.ts';
 import type { Samples } from './samples.ts';
 
 /** Times that a look through all rows costs as much as a window that is too costly, to be cut into slices. */
@@ -204,7 +204,9 @@ export class Maker {
           // With less than a slice left there may be posts on the way, or none.
           const last = next ?? nearest(samples, begin);
           const statements = sliceBetween(templates, from?.values, last?.values);
-          const slice = this.slice(statements, { begin, end: last, signal: until });
+          const slice = this.slice(statements, places.list(), {
+            ...{ begin, end: last, signal: until },
+          });
           slice.catch(() => undefined);
           underWay.push(slice);
           if (last === undefined) ended = true;
@@ -212,9 +214,9 @@ export class Maker {
         }
         const slice = await underWay.shift();
         if (slice === undefined) continue;
-        for (const key of slice.keys) {
-          if (!places.add(key) || places.bytes > most) throw new UnfitPlaces();
-        }
+        if (slice.keys === undefined) throw new UnfitPlaces();
+        places.addList(slice.keys);
+        if (places.bytes > most) throw new UnfitPlaces();
         if (slice.end !== undefined) {
           places.reach(slice.end.values);
           scanned(slice.end.number);
@@ -232,14 +234,21 @@ export class Maker {
 
   private async slice(
     statements: readonly Statement[],
+    keys: KeyList,
     { begin, end, signal }: Pick<Slice, 'begin' | 'end'> & { readonly signal: AbortSignal },
   ): Promise<Slice> {
-    const keys: (readonly (string | null)[])[] = [];
     const asked = performance.now();
+    let isFit = true;
     for (const statement of statements) {
-      await this.passes.stream(statement, (row) => keys.push(row), { signal });
+      await this.passes.stream(
+        statement,
+        (row) => {
+          isFit &&= keys.add(row);
+        },
+        { signal },
+      );
     }
-    return { keys, begin, end, took: performance.now() - asked };
+    return { keys: isFit ? keys : undefined, begin, end, took: performance.now() - asked };
   }
 
   /** Of the two ways to set mileposts the one that the planner finds cheaper, statement by statement. */
@@ -279,7 +288,8 @@ export class Maker {
 }
 
 interface Slice {
-  readonly keys: readonly (readonly (string | null)[])[];
+  /** Undefined where one of them has no room in a place. */
+  readonly keys: KeyList | undefined;
   /** Rows before it, and the post where it ends; undefined at the end of the result. */
   readonly begin: number;
   readonly end:

@@ -7,8 +7,39 @@ type Values = readonly (string | null)[];
 /** Rows found to be gone that are remembered; with more the places are of no use. */
 export const mostGone = 5_000;
 
+/** Keys that a list has room for in the beginning. */
+const firstKeys = 256;
+
 /** Groups whose places are remembered. */
 const mostGroups = 100_000;
+
+/** Keys that are found before others that stand before them: as bytes, since they are many. */
+export class KeyList {
+  private readonly kinds: readonly PlaceKind[];
+  private readonly width: number;
+  private bytes: Buffer;
+  private length = 0;
+
+  constructor(kinds: readonly PlaceKind[]) {
+    this.kinds = kinds;
+    this.width = widthOf(kinds);
+    this.bytes = Buffer.alloc(firstKeys * this.width);
+  }
+
+  /** Adds the next key; false where it has no room in a place. */
+  add(key: Values): boolean {
+    if (this.length === this.bytes.length) {
+      this.bytes = Buffer.concat([this.bytes, Buffer.alloc(this.bytes.length)]);
+    }
+    if (!writeKey(this.kinds, key, this.bytes, this.length)) return false;
+    this.length += this.width;
+    return true;
+  }
+
+  get entries(): Buffer {
+    return this.bytes.subarray(0, this.length);
+  }
+}
 
 /** The keys of a result in its order, as far as they are found. */
 export class Places {
@@ -63,6 +94,15 @@ export class Places {
   add(key: Values): boolean {
     const isIn = this.file.add((into, at) => writeKey(this.kinds, key, into, at));
     return isIn && (key.length === this.kinds.length || this.addToGroup(key));
+  }
+
+  /** An empty list of keys, which can be added later as a whole. */
+  list(): KeyList {
+    return new KeyList(this.kinds);
+  }
+
+  addList(list: KeyList): void {
+    this.file.addAll(list.entries);
   }
 
   /** The rows of a group; undefined where they are not known, yet. */

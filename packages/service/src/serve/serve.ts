@@ -1,5 +1,5 @@
 import { checkRoles } from '../access/index.ts';
-import { configurationOf } from '../config/index.ts';
+import { configurationOf, isLoopback } from '../config/index.ts';
 import { readRole, type Catalog, type RoleRow } from '../catalog/index.ts';
 import { Engine, optionsOfWorker, type EngineOptions } from '../engine/index.ts';
 import {
@@ -8,7 +8,6 @@ import {
   auditIn,
   callerOrAddress,
   countingBy,
-  isLoopback,
   listen,
   localRateBoard,
   urlOf,

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import * as client from 'openid-client';
-import type { WayIn } from '../config/index.ts';
+import { isLoopback, type WayIn } from '../config/index.ts';
 import { callerOf } from './jwt.ts';
 import type { Claims, Principal } from './principal.ts';
 import { SignInAway, SignInRefused } from './refusals.ts';
@@ -84,7 +84,7 @@ export class OpenIdWay {
       secretFile === undefined ? undefined : (await readFile(secretFile, 'utf8')).trim();
     const server = new URL(issuer);
     // Over plain HTTP a provider is asked on this machine alone.
-    const plain = server.protocol === 'http:' && isHere(server.hostname);
+    const plain = server.protocol === 'http:' && isLoopback(server.hostname);
     return client.discovery(
       server,
       id,
@@ -94,10 +94,6 @@ export class OpenIdWay {
       { timeout: patience, ...(plain ? { execute: [client.allowInsecureRequests] } : {}) },
     );
   }
-}
-
-function isHere(name: string): boolean {
-  return name === 'localhost' || name === '[::1]' || name.startsWith('127.');
 }
 
 /** Tells refusals of the provider from its absence. */

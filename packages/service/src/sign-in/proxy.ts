@@ -1,22 +1,6 @@
 import type { IncomingMessage } from 'node:http';
-import { BlockList, isIP } from 'node:net';
-import type { WayIn } from '../config/index.ts';
+import { networks, type WayIn } from '../config/index.ts';
 import type { Principal } from './principal.ts';
-
-/** Whether an address is one of these, or in one of these networks: 10.0.0.7, 10.0.0.0/24. */
-export function networks(texts: readonly string[]): (address: string | undefined) => boolean {
-  const list = new BlockList();
-  for (const text of texts) {
-    const [address = '', bits] = text.split('/');
-    const isSix = isIP(address) === 6;
-    list.addSubnet(address, Number(bits ?? (isSix ? 128 : 32)), isSix ? 'ipv6' : 'ipv4');
-  }
-  return (given = '') => {
-    const address = given.replace(/^::ffff:(?=\d+\.)/, '');
-    const family = isIP(address);
-    return family !== 0 && list.check(address, family === 6 ? 'ipv6' : 'ipv4');
-  };
-}
 
 /** Who a trusted proxy says is asking. */
 export class ProxyHeader {
