@@ -68,7 +68,7 @@ export async function readied(url: string): Promise<Readied> {
       return { status, milliseconds: spent, first: first ?? spent, longest, body };
     }
     // As the clients pause.
-    await new Promise((resolve) => setTimeout(resolve, 100));
+    await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }
 

@@ -214,7 +214,8 @@ async function openingOf(url: string, times: number): Promise<Figure[]> {
 }
 
 async function scrollingOf(url: string, screens: number): Promise<Figure[]> {
-  const ours = await servedWithPositions(url);
+  // What is changed is kept in the page alone.
+  const ours = await servedWithPositions(url, '--changes', url);
   try {
     return await scrolling(ours, screens);
   } finally {

@@ -18,7 +18,7 @@ interface Seen {
 const looks = [
   { words: '', address: '', choose: false },
   {
-    words: ', with all rows chosen, paint, labels and wrapped text',
+    words: ', with drafts, all rows chosen, paint, labels and wrapped text',
     address: '&rowStyle=wrapped',
     choose: true,
   },
@@ -51,7 +51,10 @@ async function scrollIn(browser: Browser, ours: Endpoint, screens: number): Prom
     await page.goto(`${ours.url}/tables/passages?reading=scroll${address}`);
     await page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
     await page.locator('.eph-ruler-note').waitFor({ state: 'detached', timeout: 120_000 });
-    if (choose) await page.getByRole('checkbox').first().check();
+    if (choose) {
+      await writeDrafts(page);
+      await page.getByRole('checkbox').first().check();
+    }
     const session = await page.context().newCDPSession(page);
     await session.send('Performance.enable');
     const screenRows = await page.evaluate(() =>
@@ -102,6 +105,20 @@ async function scrollIn(browser: Browser, ours: Endpoint, screens: number): Prom
     await page.close();
   }
   return figures;
+}
+
+/** Leaves changes that are not saved in some of the first rows. */
+async function writeDrafts(page: Page): Promise<void> {
+  const header = page.getByRole('columnheader', { name: 'Wait' }).first();
+  const column = await header.getAttribute('aria-colindex');
+  for (let row = 2; row < 8; row += 1) {
+    await page
+      .locator(`[role=row][aria-rowindex="${row}"] [role=gridcell][aria-colindex="${column}"]`)
+      .click();
+    await page.keyboard.type('77');
+    await page.keyboard.press('Enter');
+  }
+  await page.getByText(/^6 changes/).waitFor();
 }
 
 /** A plain table with the texts of the first rows, as one would write it by hand for so few. */

@@ -11,6 +11,8 @@ const { peerDependencies } = JSON.parse(
 export default {
   input: 'src/main.ts',
   platform: 'node',
+  // The packages as they are built, each once.
+  tsconfig: false,
   external: Object.keys(peerDependencies),
   output: { dir: 'program', format: 'esm', entryFileNames: 'main.js', cleanDir: true },
 };

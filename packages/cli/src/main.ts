@@ -7,8 +7,11 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   process.exit();
 });
 
-process.exitCode = await run(process.argv.slice(2), {
+// Not awaited here: what is loaded later may need what stands beside this, which would wait for its end.
+void run(process.argv.slice(2), {
   stdout: process.stdout,
   stderr: process.stderr,
   environment: process.env,
+}).then((code) => {
+  process.exitCode = code;
 });

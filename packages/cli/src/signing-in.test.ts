@@ -239,6 +239,9 @@ describe('ephoros check', () => {
       expect.stringMatching(/✓ database: PostgreSQL \d/),
     ]);
     expect(fine.stdout).toContain('· role: ephoros is a superuser');
+    expect(fine.stdout).toMatch(
+      /· live: .* of 0 tables from the log and of 0 by triggers; of \d+ it is told late/,
+    );
     expect(fine.stdout).toMatch(/\n0 wrong, \d+ to look at\n$/);
     const away = await run(['check', '--json'], { EPHOROS_DATABASE: 'postgres://x@127.0.0.1:1/y' });
     expect(away.code).toBe(1);

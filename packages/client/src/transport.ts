@@ -40,7 +40,7 @@ interface Sent {
 export type TellProgress = (progress: Progress) => void;
 
 /** Ms until what is not ready yet is asked for again: the service itself waits a while each time. */
-const again = 100;
+const again = 20;
 
 /** Characters of a URL, so that every proxy on the way takes it. */
 export const mostUrl = 2_000;

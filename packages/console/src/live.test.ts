@@ -54,28 +54,31 @@ it('shows what others write as they write it, marks it, and says what came befor
   expect(await names()).toBe('Berth 300,North berth,Berth 298');
 });
 
-it('keeps what is read in its place, with the active cell, while rows come and go before it', async () => {
-  await open('/tables/berths?sort=-id&columns=id,name,fee');
-  await loaded();
-  await grid().focus();
-  await page.keyboard.press('ArrowRight');
-  for (let turn = 0; turn < 4; turn += 1) await page.keyboard.press('PageDown');
-  const place = async (): Promise<string> => {
-    const id = (await grid().getAttribute('aria-activedescendant')) ?? '';
-    const cell = page.locator(`[id="${id}"]`);
-    const box = await cell.boundingBox();
-    return `${await cell.innerText()} at ${Math.round(box?.y ?? -1)}`;
-  };
-  await loaded();
-  const before = await place();
-  expect(before).toMatch(/^\d+ at \d+$/);
-  await write("insert into berths select i, 'Newest', 1 from generate_series(401, 403) i");
-  await page.getByRole('status').filter({ hasText: '3 came before these' }).waitFor();
-  await until(place, before);
-  await write('delete from berths where id > 400');
-  await page.getByRole('status').filter({ hasText: '3 before these are gone' }).waitFor();
-  await until(place, before);
-});
+it.each(['pages', 'scroll'])(
+  'keeps what is read in its place, with the active cell, while rows come and go before it: %s',
+  async (reading) => {
+    await open(`/tables/berths?sort=-id&columns=id,name,fee&reading=${reading}`);
+    await loaded();
+    await grid().focus();
+    for (let turn = 0; turn < 2; turn += 1) await page.keyboard.press('PageDown');
+    await page.keyboard.press('ArrowRight');
+    const place = async (): Promise<string> => {
+      const id = (await grid().getAttribute('aria-activedescendant')) ?? '';
+      const cell = page.locator(`[id="${id}"]`);
+      const box = await cell.boundingBox();
+      return `${await cell.innerText()} at ${Math.round(box?.y ?? -1)}`;
+    };
+    await loaded();
+    const before = await place();
+    expect(before).toMatch(/^\d+ at \d+$/);
+    await write("insert into berths select i, 'Newest', 1 from generate_series(401, 403) i");
+    await page.getByRole('status').filter({ hasText: '3 came before these' }).waitFor();
+    await until(place, before);
+    await write('delete from berths where id > 400');
+    await page.getByRole('status').filter({ hasText: '3 before these are gone' }).waitFor();
+    await until(place, before);
+  },
+);
 
 it('asks nothing for rows that are not in view', async () => {
   await open('/tables/berths?sort=-id&columns=id,name,fee');

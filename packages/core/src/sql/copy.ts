@@ -104,8 +104,8 @@ function copyJson(query: CheckedQuery, relations: Relations): CopyStatement | un
   );
 }
 
-/** Values are settings of the transaction, whatever stands in them. */
-function withSettings(statement: SQL): CopyStatement {
+/** A COPY whose values are settings of the transaction, whatever stands in them. */
+export function withSettings(statement: SQL): CopyStatement {
   const settings: [string, string][] = [];
   const text = statement.parts
     .map((part) => {

@@ -1,6 +1,6 @@
 /** CheckedQuery → SQL: frozen text and its bound parameters. Compiling does no I/O. */
 export { compileMileposts, stepsFrom, type MilepostStatements } from './mileposts.ts';
-export { amongKeys, compilePlaces } from './places.ts';
+export { amongKeys, compilePlaces, compilePlacesCopy } from './places.ts';
 export { siblingOf, type Sibling } from './siblings.ts';
 export { compileSlices, keyColumns, sliceBetween, type SliceTemplates } from './slices.ts';
 export { compileRow, compileRows } from './rows.ts';

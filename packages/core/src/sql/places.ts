@@ -1,5 +1,6 @@
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
-import { sql } from './fragment.ts';
+import { withSettings, type CopyStatement } from './copy.ts';
+import { sql, type SQL } from './fragment.ts';
 import { order } from './keyset.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
@@ -12,11 +13,24 @@ export function compilePlaces(
   relations: Relations,
   further: readonly CheckedColumn[] = [],
 ): Statement {
+  return write(placesOf(query, relations, further));
+}
+
+/** The same keys as the database keeps them itself (COPY, PostgreSQL's manual, binary format). */
+export function compilePlacesCopy(query: CheckedQuery, relations: Relations): CopyStatement {
+  return withSettings(sql`copy (${placesOf(query, relations, [])}) to stdout (format binary)`);
+}
+
+function placesOf(
+  query: CheckedQuery,
+  relations: Relations,
+  further: readonly CheckedColumn[],
+): SQL {
   const scope = new Scope(query.table.name, relations);
   const keys = [...keyColumns(query), ...further].map((column) => scope.column(column));
   const tests = matchTests(query, scope);
   const ordered = order(query.sort, scope);
-  return write(sql`select ${sql.join(keys, sql`, `)}${scope.from()}${whereAll(tests)}${ordered}`);
+  return sql`select ${sql.join(keys, sql`, `)}${scope.from()}${whereAll(tests)}${ordered}`;
 }
 
 /**

@@ -20,7 +20,7 @@ export interface TableHandle {
   readonly takeKeyboard: () => void;
   /**
    * So many rows came before those in view, which stay where they are, with the cell that is active then; the top stays
-   * the top, and a page that page.
+   * the top.
    */
   readonly shift?: (
     rows: number,

@@ -146,7 +146,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         if (!leaveKeyboard) scroller.current?.focus({ preventScroll: true });
       },
       shift: (rows, active) => {
-        if (!range && shift(rows)) setActive(active);
+        if (shift(rows)) setActive(active);
       },
       takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
       move: (rows, across) => {
@@ -166,7 +166,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         return { ...range, firstRow: firstRow + offset, lastRow: lastRow + offset };
       },
     }),
-    [goTo, reveal, shift, placeOf, columns, active, offset, range, rowCount],
+    [goTo, reveal, shift, placeOf, columns, active, offset, rowCount],
   );
   const fit = useCallback(
     (name: string) => {

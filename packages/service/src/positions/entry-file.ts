@@ -71,6 +71,11 @@ export class EntryFile {
     }
   }
 
+  /** Resolves when few chunks are on their way into the file; undefined where that is so. */
+  drained(): Promise<void> | undefined {
+    return this.leaving.size > mostSpare ? this.writing : undefined;
+  }
+
   /** Entries from one on, as many as there are; one buffer. Throws where the file fails. */
   async read(from: number, count: number): Promise<Buffer> {
     const end = Math.min(this.length, from + count);

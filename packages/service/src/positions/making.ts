@@ -7,6 +7,7 @@ import {
   type Statement,
 } from '@ephoros/core/sql';
 import { Failure, type Database } from '../run/index.ts';
+import { CopiedKeys } from './copied-keys.ts';
 import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
 import type { KeyList, Places } from './places.ts';
 import type { Samples } from './samples.ts';
@@ -142,11 +143,28 @@ export class Maker {
 
   /** One sort of all keys. @throws UnfitPlaces */
   async sortPlaces(
-    { sort }: PlaceStatements,
+    { sort, copy }: PlaceStatements,
     places: Places,
     most: number,
     { signal, told }: Making,
   ): Promise<void> {
+    if (copy !== undefined) {
+      const keys = new CopiedKeys(places.kinds);
+      const take = (piece: Buffer): Promise<void> | undefined => {
+        const entries = keys.read(piece);
+        if (entries === undefined) throw new UnfitPlaces();
+        places.addEntries(entries);
+        if (places.bytes > most) throw new UnfitPlaces();
+        told();
+        return places.drained();
+      };
+      await this.passes.copy(copy, take, { signal });
+      if (signal.aborted) throw new Failure('cancelled');
+      // A row with a null is shorter than others.
+      if (!keys.isEnded) throw new UnfitPlaces();
+      await UnfitPlaces.unless(places.seal());
+      return;
+    }
     const unfit = new AbortController();
     const own = AbortSignal.any([signal, unfit.signal]);
     let passed = 0;
@@ -215,7 +233,7 @@ export class Maker {
         const slice = await underWay.shift();
         if (slice === undefined) continue;
         if (slice.keys === undefined) throw new UnfitPlaces();
-        places.addList(slice.keys);
+        places.addEntries(slice.keys.entries);
         if (places.bytes > most) throw new UnfitPlaces();
         if (slice.end !== undefined) {
           places.reach(slice.end.values);

@@ -4,6 +4,7 @@ import {
   compileEstimate,
   compileMileposts,
   compilePlaces,
+  compilePlacesCopy,
   compileRows,
   compileSlices,
   compileWritten,
@@ -85,16 +86,16 @@ async function placesOf(
   const kinds = placeKindsOf(keyColumns(query));
   if (kinds === undefined) return undefined;
   const { locate: relations } = seen;
-  const sort = compilePlaces(query, relations);
+  const [sort, copy] = [compilePlaces(query, relations), compilePlacesCopy(query, relations)];
   const { filter, search, ...all } = query;
   if ((filter === undefined && search === undefined) || !isLedByIndex(query))
-    return { kinds, sort };
+    return { kinds, sort, copy };
   const templates = compileSlices(query, relations);
   // What names very many rows would have to be sent with every slice.
   const isLong = sort.parameters.some((one) => typeof one !== 'number' && one.length > mostBound);
-  if (templates === undefined || isLong) return { kinds, sort };
+  if (templates === undefined || isLong) return { kinds, sort, copy };
   const along = await indexedOrderOf(all, known, seen);
-  return { kinds, sort, slices: { along, templates } };
+  return { kinds, sort, copy, slices: { along, templates } };
 }
 
 /** Whether an index leads with what the rows are sorted by. */

@@ -43,7 +43,7 @@ export function widthOf(kinds: readonly PlaceKind[]): number {
   return kinds.reduce((sum, kind) => sum + widths[kind], 0);
 }
 
-/** Writes a key; false where a value has no place in its room, such as an infinite date. */
+/** Writes a key as PostgreSQL has it in bytes; false where a value has no place in its room, such as an infinite date. */
 export function writeKey(
   kinds: readonly PlaceKind[],
   key: readonly (string | null)[],
@@ -61,7 +61,12 @@ export function writeKey(
   return true;
 }
 
-/** Reads a key, as PostgreSQL writes its values. */
+/** Bytes of a value. */
+export function widthOfKind(kind: PlaceKind): number {
+  return widths[kind];
+}
+
+/** Reads a key, as PostgreSQL writes its values in texts. */
 export function readKey(kinds: readonly PlaceKind[], from: Buffer, at: number): readonly string[] {
   let place = at;
   return kinds.map((kind) => {
@@ -72,6 +77,25 @@ export function readKey(kinds: readonly PlaceKind[], from: Buffer, at: number): 
 }
 
 const millisecondsOfDay = 86_400_000;
+/** Where PostgreSQL's days and moments are counted from, 2000-01-01, counted from 1970-01-01. */
+const firstDay = 10_957;
+const firstMicros = BigInt(firstDay) * BigInt(millisecondsOfDay) * 1_000n;
+/** The days from 0001-01-01 up to, not including, 10000-01-01, counted from there; others are written otherwise. */
+const leastDay = -730_119;
+const endDay = 2_921_940;
+const microsOfDay = BigInt(millisecondsOfDay) * 1_000n;
+
+/** Whether bytes that PostgreSQL itself has written are a value that a place has room for. */
+export function isPlaceable(kind: PlaceKind, from: Buffer, at: number): boolean {
+  if (kind === 'date') return isWithin(from.readInt32BE(at));
+  if (kind !== 'timestamp' && kind !== 'timestamptz') return true;
+  const micros = from.readBigInt64BE(at);
+  return micros >= BigInt(leastDay) * microsOfDay && micros < BigInt(endDay) * microsOfDay;
+}
+
+function isWithin(day: number): boolean {
+  return day >= leastDay && day < endDay;
+}
 
 function writeValue(kind: PlaceKind, text: string, into: Buffer, at: number): boolean {
   switch (kind) {
@@ -87,7 +111,7 @@ function writeValue(kind: PlaceKind, text: string, into: Buffer, at: number): bo
       return into.write(text.replaceAll('-', ''), at, 'hex') === 16;
     case 'date': {
       if (!dateText.test(text)) return false;
-      into.writeInt32BE(Date.parse(`${text}T00:00:00Z`) / millisecondsOfDay, at);
+      into.writeInt32BE(Date.parse(`${text}T00:00:00Z`) / millisecondsOfDay - firstDay, at);
       return true;
     }
     case 'timestamp':
@@ -96,7 +120,7 @@ function writeValue(kind: PlaceKind, text: string, into: Buffer, at: number): bo
       if (second === undefined) return false;
       const milliseconds = Date.parse(`${second.replace(' ', 'T')}Z`);
       const micros = BigInt(milliseconds) * 1_000n + BigInt(fraction.padEnd(6, '0'));
-      into.writeBigInt64BE(micros, at);
+      into.writeBigInt64BE(micros - firstMicros, at);
       return true;
     }
     default:
@@ -136,10 +160,12 @@ function readValue(kind: PlaceKind, from: Buffer, at: number): string {
       return [...parts, hex.slice(20)].join('-');
     }
     case 'date':
-      return new Date(from.readInt32BE(at) * millisecondsOfDay).toISOString().slice(0, 10);
+      return new Date((from.readInt32BE(at) + firstDay) * millisecondsOfDay)
+        .toISOString()
+        .slice(0, 10);
     case 'timestamp':
     case 'timestamptz': {
-      const micros = from.readBigInt64BE(at);
+      const micros = from.readBigInt64BE(at) + firstMicros;
       const fraction = ((micros % 1_000_000n) + 1_000_000n) % 1_000_000n;
       const seconds = Number((micros - fraction) / 1_000_000n);
       const whole = new Date(seconds * 1_000).toISOString().slice(0, 19).replace('T', ' ');

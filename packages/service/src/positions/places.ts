@@ -101,8 +101,14 @@ export class Places {
     return new KeyList(this.kinds);
   }
 
-  addList(list: KeyList): void {
-    this.file.addAll(list.entries);
+  /** Adds keys by their bytes. */
+  addEntries(entries: Buffer): void {
+    this.file.addAll(entries);
+  }
+
+  /** Resolves when little waits on its way into the file; undefined where that is so. */
+  drained(): Promise<void> | undefined {
+    return this.file.drained();
   }
 
   /** The rows of a group; undefined where they are not known, yet. */

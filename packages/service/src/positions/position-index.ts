@@ -1,5 +1,10 @@
 import type { Progress } from '@ephoros/core/answer';
-import type { MilepostStatements, SliceTemplates, Statement } from '@ephoros/core/sql';
+import type {
+  CopyStatement,
+  MilepostStatements,
+  SliceTemplates,
+  Statement,
+} from '@ephoros/core/sql';
 import type { CachedAnswer } from '../run/index.ts';
 import type { PlaceKind } from './place-codec.ts';
 import type { Key } from './places.ts';
@@ -44,6 +49,8 @@ export interface PlaceStatements {
   readonly kinds: readonly PlaceKind[];
   /** One sort of all of them; serves always. */
   readonly sort: Statement;
+  /** The same written out as bytes, where nothing but keys is wanted. */
+  readonly copy?: CopyStatement;
   /**
    * Slice by slice along the same order without the condition, where an index gives that: what has been
    * found is told meanwhile. Absent where there is no condition.

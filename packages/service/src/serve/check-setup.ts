@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { serverFacts } from '@ephoros/core/sql';
+import { serverFacts, tablesInLog, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
 import pg from 'pg';
 import { checkRoles } from '../access/index.ts';
 import { readRole, type Catalog } from '../catalog/index.ts';
@@ -161,6 +161,7 @@ async function checkTables(setup: CheckedSetup, say: Say): Promise<void> {
       ...(catalog.tables.size === 0 ? ['Grant the role SELECT on some.'] : []),
     );
     describeTables(catalog, say);
+    await describeLive(engine, catalog, say);
     const wanted = Object.entries(file.configuration.tables ?? {}).filter(([, one]) => one.changes);
     for (const [name, one] of wanted) {
       const description = catalog.tables.get(one.name ?? name)?.description;
@@ -205,6 +206,33 @@ function describeTables({ tables }: Catalog, say: Say): void {
         `ephoros advise ${name} says which one would help.`,
       );
     }
+  }
+}
+
+/** How it is told what others write. */
+async function describeLive({ database }: Engine, catalog: Catalog, say: Say): Promise<void> {
+  const places = new Set(
+    [...catalog.tables.keys()].map((name) => {
+      const { schema, name: own } = catalog.locate(name);
+      return `${schema}.${own}`;
+    }),
+  );
+  const told = async (statement: Statement): Promise<ReadonlySet<string>> => {
+    const { rows } = await database.run(statement);
+    return new Set(rows.flatMap(([place]) => (place != null && places.has(place) ? [place] : [])));
+  };
+  const log = await told(tablesInLog);
+  const triggers = [...(await told(tablesWithTriggers))].filter((place) => !log.has(place));
+  const rest = places.size - log.size - triggers.length;
+  const text = `what others write is told row by row of ${log.size} tables from the log and of ${triggers.length} by triggers`;
+  if (rest === 0) say('live', 'fine', text);
+  else {
+    say(
+      'live',
+      'note',
+      `${text}; of ${rest} it is told late that something was written`,
+      'See what `ephoros live TABLE --sql`, or `--sql --log`, prints.',
+    );
   }
 }
 
