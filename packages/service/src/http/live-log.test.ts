@@ -150,6 +150,27 @@ roles:
     listener.leave();
   });
 
+  it('keeps nobody waiting while the log cannot be followed yet: another transaction is open', async () => {
+    const other = new pg.Client({ connectionString: url });
+    await other.connect();
+    await other.query("begin; insert into other values (4001, 'n')");
+    const own = await startService(url);
+    const listener = await Listener.to(own, 'other/live');
+    expect(listener.told[0]?.data).toEqual({ grade: 'counters' });
+    await client.query("update other set name = 'm' where id = 5");
+    await listener.hears('written');
+    // Nobody waits for it any more: it is given up.
+    listener.leave();
+    const again = await Listener.to(own, 'other/live');
+    await other.query('commit');
+    await again.hears('grade', ({ grade }) => grade === 'log');
+    await client.query("update other set name = 'm' where id = 6");
+    expect((await again.hears('changed')).changed).toEqual([['6']]);
+    again.leave();
+    await other.end();
+    await own.close();
+  });
+
   it('goes on behind a connection that broke, is told otherwise without it, and keeps no log for nobody', async () => {
     const listener = await Listener.to(service, 'whole/live');
     await client.query(

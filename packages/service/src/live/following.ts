@@ -58,7 +58,7 @@ class Reading extends PgoutputPlugin {
 
 /** A connection that follows the server's log (logical replication, PostgreSQL manual, 55.5). */
 export function following(url: string, heard: (logged: Logged) => void): Opening {
-  return (lost) => {
+  return (lost, signal) => {
     const service = new LogicalReplicationService(
       { ...connectionOf(url), ...ownConnection },
       { acknowledge: { auto: false, timeoutSeconds: acknowledged } },
@@ -79,12 +79,18 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
         close().catch(() => undefined);
       };
       service.on('error', failed);
+      // A slot is there once all has ended that was written to the server just then: that may take long.
+      const abort = (): void => failed(signal.reason);
+      signal.addEventListener('abort', abort, { once: true });
       const ping = (): Promise<unknown> => {
         const answered = new Promise((heard) => service.once('heartbeat', heard));
         void service.acknowledge(service.lastLsn(), true);
         return answered;
       };
-      service.on('start', () => resolve({ close, ping }));
+      service.on('start', () => {
+        signal.removeEventListener('abort', abort);
+        resolve({ close, ping });
+      });
       const slot = `ephoros_live_${randomBytes(8).toString('hex')}`;
       // It goes on until the connection ends.
       service

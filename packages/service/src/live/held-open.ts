@@ -5,8 +5,11 @@ export interface Opened {
   readonly ping: () => Promise<unknown>;
 }
 
-/** Opens a connection; calls `lost` once it is open no longer. Rejects where there is none for now. */
-export type Opening = (lost: () => void) => Promise<Opened>;
+/**
+ * Opens a connection, unless the signal aborts; calls `lost` once it is open no longer. Rejects where there is none for
+ * now.
+ */
+export type Opening = (lost: () => void, signal: AbortSignal) => Promise<Opened>;
 
 /** Ms until a connection that broke is made anew, the first time; doubled each time, up to the last. */
 const firstPause = 1_000;
@@ -14,6 +17,8 @@ const lastPause = 30_000;
 /** Ms between two looks whether the other side still answers, and how long that is waited for. */
 const looks = 10_000;
 const patience = 5_000;
+/** Ms that whoever begins waits for it to be open. */
+const soon = 2_000;
 
 /** Holds a connection open while that is wanted, and opens it anew when it breaks. */
 export class HeldOpen {
@@ -22,8 +27,8 @@ export class HeldOpen {
   private readonly gap: () => void;
   private timer: NodeJS.Timeout | undefined;
   private pause = firstPause;
-  /** Of which wish the connection is; what comes of an older one is dropped. */
-  private wish = 0;
+  /** Aborts when it is wanted no longer. */
+  private wish = new AbortController();
   private begun: Promise<void> | undefined;
   private opened: Opened | undefined;
 
@@ -37,14 +42,15 @@ export class HeldOpen {
     return this.opened !== undefined;
   }
 
-  /** Begins, where it has not; resolves when it is open, or cannot be for now. */
-  begin(): Promise<void> {
-    this.begun ??= this.connect(this.wish, false);
-    return this.begun;
+  /** Begins, where it has not; resolves when it is open, or is not soon. */
+  async begin(): Promise<void> {
+    this.begun ??= this.connect(this.wish.signal, false);
+    await within(soon, this.begun).catch(() => undefined);
   }
 
   async end(): Promise<void> {
-    this.wish += 1;
+    this.wish.abort();
+    this.wish = new AbortController();
     this.begun = undefined;
     this.pause = firstPause;
     clearTimeout(this.timer);
@@ -53,12 +59,12 @@ export class HeldOpen {
     await opened?.close().catch(() => undefined);
   }
 
-  private async connect(wish: number, again: boolean): Promise<void> {
+  private async connect(wish: AbortSignal, again: boolean): Promise<void> {
     const state = { isLost: false };
     const lost = (): void => {
       if (state.isLost) return;
       state.isLost = true;
-      if (this.wish !== wish) return;
+      if (wish.aborted) return;
       const { opened } = this;
       this.opened = undefined;
       clearTimeout(this.timer);
@@ -68,8 +74,8 @@ export class HeldOpen {
       this.pause = Math.min(lastPause, this.pause * 2);
     };
     try {
-      const opened = await this.open(lost);
-      if (this.wish !== wish || state.isLost) {
+      const opened = await this.open(lost, wish);
+      if (wish.aborted || state.isLost) {
         await opened.close().catch(() => undefined);
         return;
       }

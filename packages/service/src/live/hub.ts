@@ -155,9 +155,10 @@ export class LiveHub {
   }
 
   private noteLogged(logged: Logged): void {
-    const group = this.places.get(logged.table)?.[0];
-    if (group === undefined) return;
     const { table, did, now, before, isWhole } = logged;
+    // Whoever does not see the key is told nothing of single rows.
+    const group = this.places.get(table)?.find((one) => one.key.length > 0);
+    if (group === undefined) return;
     const key = now && keyIn(group.key, now);
     const past = before && keyIn(group.key, before);
     const whole = isWhole ? JSON.stringify(before) : undefined;
@@ -185,7 +186,10 @@ export class LiveHub {
     for (const [table, deeds] of this.pending.take()) {
       const groups = this.places.get(table) ?? [];
       if (deeds === undefined) this.tellWritten(groups);
-      else await eachOf(groups, (group) => this.tellRows(group, deeds));
+      else {
+        const told = groups.filter(({ key }) => key.length > 0);
+        await eachOf(told, (group) => this.tellRows(group, deeds));
+      }
     }
   }
 
