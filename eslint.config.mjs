@@ -2,7 +2,16 @@ import tseslint from 'typescript-eslint';
 import hooks from 'eslint-plugin-react-hooks';
 
 export default tseslint.config(
-  { ignores: ['**/dist/', '.ephoros/', '**/*.mjs', 'examples/**/*.js', '**/vite.config.ts'] },
+  {
+    ignores: [
+      '**/dist/',
+      '**/program/',
+      '.ephoros/',
+      '**/*.mjs',
+      'examples/**/*.js',
+      '**/vite.config.ts',
+    ],
+  },
   tseslint.configs.strictTypeChecked,
   tseslint.configs.stylisticTypeChecked,
   {

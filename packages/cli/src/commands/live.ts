@@ -105,12 +105,7 @@ async function watch(table: string, options: Options, { stdout, stderr }: Termin
         ...(search !== undefined && { search: search.split(/\s+/) }),
       },
       {
-        grade: (grade) =>
-          tell(
-            'grade',
-            { grade },
-            grades[grade],
-          ),
+        grade: (grade) => tell('grade', { grade }, grades[grade]),
         changed: (changes) => tell('changed', changes, wordsOf(changes)),
         written: () => tell('written', {}, 'Something was written.'),
         away: ({ message }) => stderr.write(`ephoros: ${plain(message)} Trying again.\n`),

@@ -232,7 +232,7 @@ export class Maker {
         }
         const slice = await underWay.shift();
         if (slice === undefined) continue;
-        if (slice.keys === undefined) throw new UnfitPlaces();
+        if (!slice.keys.fits) throw new UnfitPlaces();
         places.addEntries(slice.keys.entries);
         if (places.bytes > most) throw new UnfitPlaces();
         if (slice.end !== undefined) {
@@ -256,17 +256,10 @@ export class Maker {
     { begin, end, signal }: Pick<Slice, 'begin' | 'end'> & { readonly signal: AbortSignal },
   ): Promise<Slice> {
     const asked = performance.now();
-    let isFit = true;
     for (const statement of statements) {
-      await this.passes.stream(
-        statement,
-        (row) => {
-          isFit &&= keys.add(row);
-        },
-        { signal },
-      );
+      await this.passes.stream(statement, (row) => keys.add(row), { signal });
     }
-    return { keys: isFit ? keys : undefined, begin, end, took: performance.now() - asked };
+    return { keys, begin, end, took: performance.now() - asked };
   }
 
   /** Of the two ways to set mileposts the one that the planner finds cheaper, statement by statement. */
@@ -306,8 +299,7 @@ export class Maker {
 }
 
 interface Slice {
-  /** Undefined where one of them has no room in a place. */
-  readonly keys: KeyList | undefined;
+  readonly keys: KeyList;
   /** Rows before it, and the post where it ends; undefined at the end of the result. */
   readonly begin: number;
   readonly end:

@@ -15,6 +15,8 @@ const mostGroups = 100_000;
 
 /** Keys that are found before others that stand before them: as bytes, since they are many. */
 export class KeyList {
+  /** Whether all of them have room in a place. */
+  fits = true;
   private readonly kinds: readonly PlaceKind[];
   private readonly width: number;
   private bytes: Buffer;
@@ -26,14 +28,14 @@ export class KeyList {
     this.bytes = Buffer.alloc(firstKeys * this.width);
   }
 
-  /** Adds the next key; false where it has no room in a place. */
-  add(key: Values): boolean {
+  /** Adds the next key, where it has room. */
+  add(key: Values): void {
+    if (!this.fits) return;
     if (this.length === this.bytes.length) {
       this.bytes = Buffer.concat([this.bytes, Buffer.alloc(this.bytes.length)]);
     }
-    if (!writeKey(this.kinds, key, this.bytes, this.length)) return false;
-    this.length += this.width;
-    return true;
+    this.fits = writeKey(this.kinds, key, this.bytes, this.length);
+    if (this.fits) this.length += this.width;
   }
 
   get entries(): Buffer {
