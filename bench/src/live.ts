@@ -16,11 +16,26 @@ export async function live(
   rows: number,
   seconds: number,
 ): Promise<Figure[]> {
-  const triggers = await liveSetup({ database }, 'passages', 'triggers');
-  if (typeof triggers === 'string') throw new Error(triggers);
+  return [
+    ...(await toldBy('triggers', database, ours, rows, seconds)),
+    ...(await toldBy('log', database, ours, rows, seconds)),
+  ];
+}
+
+const means = { triggers: 'by triggers', log: 'by the log' } as const;
+
+async function toldBy(
+  by: keyof typeof means,
+  database: string,
+  ours: Endpoint,
+  rows: number,
+  seconds: number,
+): Promise<Figure[]> {
+  const setup = await liveSetup({ database }, 'passages', by);
+  if (typeof setup === 'string') throw new Error(setup);
   const client = new pg.Client({ connectionString: database });
   await client.connect();
-  await client.query(triggers.add);
+  await client.query(setup.add);
   const memory = new MemoryWatch(ours.processes);
   const written = new Map<string, number>();
   const times: number[] = [];
@@ -31,6 +46,7 @@ export async function live(
       const filter = encodeURIComponent(`lock_id = ${1 + (number % 64)}`);
       const listened = await listen(
         `${ours.url}/api/tables/passages/live?filter=${filter}`,
+        by,
         (keys) => {
           events += 1;
           for (const key of keys) {
@@ -58,7 +74,7 @@ export async function live(
     await new Promise((resolve) => setTimeout(resolve, 2_000));
     return [
       {
-        what: `${watchers} watchers beside ${(count / seconds).toFixed(0)} writes a second, ${seconds} s: told of a row, half of the time`,
+        what: `${watchers} watchers beside ${(count / seconds).toFixed(0)} writes a second, ${seconds} s, ${means[by]}: told of a row, half of the time`,
         ours: milliseconds(quantile(times, 0.5)),
       },
       {
@@ -75,13 +91,17 @@ export async function live(
     ];
   } finally {
     for (const one of leave) one();
-    await client.query(triggers.drop);
+    await client.query(setup.drop);
     await client.end();
   }
 }
 
-/** Listens until what is given is called; resolves once it is told how much is told. */
-function listen(url: string, heard: (keys: readonly string[]) => void): Promise<() => void> {
+/** Listens until what is given is called; resolves once it is told in the way that is meant. */
+function listen(
+  url: string,
+  by: string,
+  heard: (keys: readonly string[]) => void,
+): Promise<() => void> {
   return new Promise((resolve, reject) => {
     const request = get(url, (response) => {
       let text = '';
@@ -90,8 +110,8 @@ function listen(url: string, heard: (keys: readonly string[]) => void): Promise<
         for (let end = text.indexOf('\n\n'); end !== -1; end = text.indexOf('\n\n')) {
           const [, event, data = '{}'] = /^event: (.*)\ndata: (.*)$/.exec(text.slice(0, end)) ?? [];
           text = text.slice(end + 2);
-          if (event === 'grade') resolve(() => request.destroy());
-          else if (event === 'changed') {
+          if (event === 'grade' && data.includes(`"${by}"`)) resolve(() => request.destroy());
+          if (event === 'changed') {
             const { changed } = JSON.parse(data) as { changed: readonly (readonly string[])[] };
             heard(changed.map((key) => key.join()));
           }

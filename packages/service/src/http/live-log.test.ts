@@ -11,6 +11,11 @@ let drop: () => Promise<void>;
 let service: TestService;
 let client: pg.Client;
 
+/** A row with a value of every kind, and one that no question is about. */
+const fillKinds = `insert into kinds values (1, 9223372036854775807, 12345678901234567890.123456789, true, E'a "b" ''c''',
+  '2024-02-29 23:59:59.123456+00', '0001-01-01', 'open', 'Z', '8c9f6f0e-0000-4000-8000-000000000001', 'null',
+  '{a,NULL,"b c"}', '[1,5)', '\\x00ff', null), (2, 1, 1, false, 'n', now(), now(), 'shut', 'Y', null, null, null, null, null, 1)`;
+
 const publicationOf = (name: string): ReturnType<typeof livePublicationOf> =>
   livePublicationOf({ schema: 'public', name });
 
@@ -26,16 +31,22 @@ beforeAll(async () => {
     'create table parted (id int, year int, name text, primary key (id, year)) partition by list (year)',
     'create table parted_1 partition of parted for values in (2024)',
     'create table parted_2 partition of parted for values in (2025)',
+    "create type state as enum ('open', 'shut')",
+    "create domain code as text check (value ~ '^[A-Z]$')",
+    'create table kinds (id int primary key, big bigint, exact numeric, flag bool, name text, at timestamptz, day date, state state, code code, id_of uuid, marks jsonb, tags text[], span int4range, bytes bytea, gone int)',
+    fillKinds,
     "insert into parted values (1, 2024, 'n'), (2, 2025, 'n')",
   ]));
   client = new pg.Client({ connectionString: url });
   await client.connect();
-  for (const table of ['berths', 'whole', 'other', 'odd names', 'parted']) {
+  for (const table of ['berths', 'whole', 'other', 'odd names', 'parted', 'kinds']) {
     await client.query(publicationOf(table).add);
   }
   // Run again it finds all as it is.
   await client.query(publicationOf('berths').add);
-  await client.query('alter table whole replica identity full');
+  await client.query(
+    'alter table whole replica identity full; alter table kinds replica identity full',
+  );
   service = await startService(url);
 });
 
@@ -76,6 +87,26 @@ describe('what others write, by the log', () => {
     expect(of(listener, 'changed')).toEqual(['4']);
     expect(of(listener, 'removed')).toEqual(['1', '7']);
     listener.leave();
+  });
+
+  it.each([
+    'big = 9223372036854775807',
+    "exact = 12345678901234567890.123456789 AND flag = true AND name = 'a \"b\" ''c'''",
+    "at = TIMESTAMP('2024-02-29T23:59:59.123456Z') AND day = DATE('0001-01-01')",
+    "state = 'open' AND code = 'Z' AND id_of = '8c9f6f0e-0000-4000-8000-000000000001'",
+    'marks IS NOT NULL AND tags IS NOT NULL AND span IS NOT NULL AND bytes IS NOT NULL AND gone IS NULL',
+  ])('knows rows as they were by values of every kind: %s', async (filter) => {
+    const question = `kinds/live?filter=${encodeURIComponent(filter)}`;
+    const listener = await Listener.to(service, question);
+    expect(listener.told[0]?.data).toEqual({ grade: 'log' });
+    const all =
+      "big = 0, exact = 0, flag = false, at = now(), day = now(), state = 'shut', code = 'Y', id_of = null, marks = null, tags = null, gone = 1";
+    await client.query(`begin; update kinds set ${all}; delete from kinds where id = 2; commit`);
+    await listener.hears('changed', ({ removed }) => JSON.stringify(removed).includes('"1"'));
+    expect(of(listener, 'removed')).toEqual(['1']);
+    listener.leave();
+    await client.query('truncate kinds');
+    await client.query(fillKinds);
   });
 
   it('says which rows leave the sight of callers with rules, and nothing of those out of sight', async () => {

@@ -18,8 +18,8 @@ export interface Logged {
   readonly now?: LoggedRow;
   /** What is known of it as it was: all of it, its key alone, or nothing. */
   readonly before?: LoggedRow;
-  /** Whether all columns of `before` are known. */
-  readonly isWhole: boolean;
+  /** All of it as it was, as JSON; undefined where not all is known. */
+  readonly whole?: string;
 }
 
 /** Seconds between two words to the server how far the log was read. */
@@ -103,7 +103,7 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
 function loggedBy(message: Pgoutput.Message): Logged[] {
   switch (message.tag) {
     case 'insert':
-      return [{ table: placeOf(message.relation), did: 'add', now: message.new, isWhole: false }];
+      return [{ table: placeOf(message.relation), did: 'add', now: message.new }];
     case 'update':
       return [{ ...past(message), did: 'change', now: message.new }];
     case 'delete':
@@ -112,7 +112,6 @@ function loggedBy(message: Pgoutput.Message): Logged[] {
       return message.relations.map((relation): Logged => ({
         table: placeOf(relation),
         did: 'empty',
-        isWhole: false,
       }));
     default:
       return [];
@@ -125,7 +124,11 @@ function past({
   old,
 }: Pgoutput.MessageUpdate | Pgoutput.MessageDelete): Omit<Logged, 'did'> {
   const before = old ?? key;
-  return { table: placeOf(relation), isWhole: old !== null, ...(before && { before }) };
+  return {
+    table: placeOf(relation),
+    ...(before && { before }),
+    ...(old && { whole: JSON.stringify(old) }),
+  };
 }
 
 function placeOf({ schema, name }: Pgoutput.MessageRelation): string {

@@ -155,13 +155,12 @@ export class LiveHub {
   }
 
   private noteLogged(logged: Logged): void {
-    const { table, did, now, before, isWhole } = logged;
+    const { table, did, now, before, whole } = logged;
     // Whoever does not see the key is told nothing of single rows.
     const group = this.places.get(table)?.find((one) => one.key.length > 0);
     if (group === undefined) return;
     const key = now && keyIn(group.key, now);
     const past = before && keyIn(group.key, before);
-    const whole = isWhole ? JSON.stringify(before) : undefined;
     const isMoved =
       key !== undefined && past !== undefined && JSON.stringify(key) !== JSON.stringify(past);
     if (did === 'empty' || (key ?? past) === undefined || (now && !key)) this.pending.addAny(table);
@@ -234,6 +233,8 @@ export class LiveHub {
       if (grade !== group.grade) {
         group.grade = grade;
         for (const watcher of group.watchers) watcher.grade(grade);
+        // Between two ways something may have been told by neither.
+        this.tellWritten([group]);
       }
       if (grade !== 'counters') continue;
       const written = writtenTo(group.query, group.catalog.locate);
