@@ -3,7 +3,7 @@ import type { CheckedQuery } from '@ephoros/core/check';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { tablesInLog, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
 import type { Catalog } from '../catalog/index.ts';
-import { writtenTo } from '../positions/index.ts';
+import { writtenBeside, writtenTo } from '../positions/index.ts';
 import type { Database } from '../run/index.ts';
 import { following, type Logged, type LoggedRow } from './following.ts';
 import { HeldOpen } from './held-open.ts';
@@ -34,6 +34,9 @@ interface Group extends Seen {
   readonly place: string;
   readonly key: readonly ColumnDescription[];
   readonly watchers: Set<Watcher>;
+  /** What says whether anything was written to its tables, and to those beside its own; undefined where there are none. */
+  readonly written: Statement;
+  readonly beside: Statement | undefined;
   grade: LiveGrade;
   mark: string | undefined;
 }
@@ -85,6 +88,8 @@ export class LiveHub {
       ...{ query, catalog, watchers: new Set<Watcher>(), grade: 'counters', mark: undefined },
       place: `${schema}.${name}`,
       key: keyOf({ query, catalog }),
+      written: writtenTo(query, catalog.locate),
+      beside: writtenBeside(query, catalog.locate),
     };
     this.groups.set(key, group);
     this.arrange();
@@ -232,12 +237,14 @@ export class LiveHub {
       const grade = source ? source.grade : 'counters';
       if (grade !== group.grade) {
         group.grade = grade;
+        group.mark = undefined;
         for (const watcher of group.watchers) watcher.grade(grade);
         // Between two ways something may have been told by neither.
         this.tellWritten([group]);
       }
-      if (grade !== 'counters') continue;
-      const written = writtenTo(group.query, group.catalog.locate);
+      // Of rows of related tables nobody is told by their keys.
+      const written = grade === 'counters' ? group.written : group.beside;
+      if (written === undefined) continue;
       const mark = await this.around.mark(written).catch(() => undefined);
       const before = group.mark;
       group.mark = mark ?? before;

@@ -13,5 +13,5 @@ export type {
   LongAnswer,
 } from './position-index.ts';
 export { noteGroup } from './groups.ts';
-export { countingOf, indexedOrderOf, orderKey, writtenTo } from './orders.ts';
+export { countingOf, indexedOrderOf, orderKey, writtenBeside, writtenTo } from './orders.ts';
 export { scan, seek, type Way } from './seek.ts';

@@ -105,11 +105,22 @@ export function isLedByIndex({ sort: [leading] }: Pick<CheckedQuery, 'sort'>): b
 
 /** Asks how much has been written to the tables that a query reads. */
 export function writtenTo(query: CheckedQuery, relations: Relations): Statement {
+  return compileWritten(tablesOf(query, relations), relations);
+}
+
+/** The same of the further tables alone: related ones, and those of row rules; undefined where there are none. */
+export function writtenBeside(query: CheckedQuery, relations: Relations): Statement | undefined {
+  const others = tablesOf(query, relations).filter((name) => name !== query.table.name);
+  return others.length === 0 ? undefined : compileWritten(others, relations);
+}
+
+/** The tables that the rows of a query are read from. */
+function tablesOf(query: CheckedQuery, relations: Relations): readonly string[] {
   const { tables } = withTables(
     (recording) => compileRows({ ...query, anchor: undefined }, recording),
     relations,
   );
-  return compileWritten(tables, relations);
+  return tables;
 }
 
 /** The same for the same rows in the same order, as long as the sort's columns have their types. */
