@@ -90,6 +90,8 @@ describe('ephoros live', () => {
       2,
       'ephoros: no table is published as berth\n',
     ]);
+    const useless = await run('live', 'berths', '--log');
+    expect([useless.code, useless.stderr]).toEqual([2, expect.stringContaining('are for --sql')]);
     const view = await run('live', 'names', '--sql');
     expect([view.code, view.stderr]).toEqual([
       2,

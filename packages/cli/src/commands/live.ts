@@ -55,6 +55,9 @@ Without what --sql prints it is told that something was written, a few seconds l
 rows. Ctrl-C ends it.`,
     )
     .action(async (table: string, options: Options, command: Command) => {
+      if (options.sql !== true && (options.log === true || options.drop === true)) {
+        command.error('error: --log and --drop are for --sql: what it prints');
+      }
       if (options.sql === true) await printSetup(table, options, terminal, command);
       else await watch(table, options, terminal);
     });

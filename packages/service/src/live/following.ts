@@ -22,9 +22,6 @@ export interface Logged {
   readonly whole?: string;
 }
 
-/** Seconds between two words to the server how far the log was read. */
-const acknowledged = 5;
-
 const nothing: Pgoutput.Message = { tag: 'origin', originLsn: null, originName: '' };
 
 /** Reads the log over a slot that goes with the session, with values as they are written. */
@@ -61,7 +58,8 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
   return (lost, signal) => {
     const service = new LogicalReplicationService(
       { ...connectionOf(url), ...ownConnection },
-      { acknowledge: { auto: false, timeoutSeconds: acknowledged } },
+      // What is said by itself is one byte too far: a server that stops would wait for its own end.
+      { acknowledge: { auto: false, timeoutSeconds: 0 } },
     );
     const close = async (): Promise<void> => {
       await service.destroy();
@@ -69,9 +67,7 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
     service.on('data', (_position: string, message: Pgoutput.Message) => {
       for (const logged of loggedBy(message)) heard(logged);
     });
-    service.on('heartbeat', (position: string, _time: number, isAsked: boolean) => {
-      if (isAsked) void service.acknowledge(position);
-    });
+    service.on('heartbeat', (position: string) => void service.acknowledge(lastByte(position)));
     return new Promise((resolve, reject) => {
       const failed = (thrown: unknown): void => {
         lost();
@@ -84,7 +80,7 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
       signal.addEventListener('abort', abort, { once: true });
       const ping = (): Promise<unknown> => {
         const answered = new Promise((heard) => service.once('heartbeat', heard));
-        void service.acknowledge(service.lastLsn(), true);
+        void service.acknowledge(lastByte(service.lastLsn()), true);
         return answered;
       };
       service.on('start', () => {
@@ -98,6 +94,17 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
         .then(() => failed(new Error('The server ended it.')), failed);
     });
   };
+}
+
+/**
+ * The byte before a position of the log: what is acknowledged is the last byte that was read, and a server that stops
+ * waits until that is the last one that it has sent.
+ */
+function lastByte(position: string): string {
+  const [high = '0', low = '0'] = position.split('/');
+  const byte = (BigInt(`0x${high}`) << 32n) + BigInt(`0x${low}`);
+  const last = byte === 0n ? 0n : byte - 1n;
+  return `${(last >> 32n).toString(16)}/${(last & 0xffff_ffffn).toString(16)}`.toUpperCase();
 }
 
 function loggedBy(message: Pgoutput.Message): Logged[] {
