@@ -101,7 +101,11 @@ it('keeps what somebody was doing while they sign in once more', async () => {
   await open('/tables/berths');
   await signInByToken('clerk');
   const cell = page.getByRole('gridcell', { name: 'Berth 3', exact: true });
-  await cell.dblclick();
+  // What edits comes behind the first rows.
+  await until(async () => {
+    await cell.dblclick();
+    return String(await page.getByRole('gridcell').getByRole('textbox').count());
+  }, '1');
   await page.keyboard.press('Control+A');
   await page.keyboard.type('North berth');
   await page.keyboard.press('Enter');

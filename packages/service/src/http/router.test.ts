@@ -326,6 +326,33 @@ describe('who asks', () => {
     }
   });
 
+  it('gets mileposts of few rows which nobody has counted before', async () => {
+    const fresh = await freshDatabase('ephoros_ruled_few', [
+      'create table t (id int primary key, mine boolean)',
+      'insert into t select n, n % 400 = 0 from generate_series(1, 6000) n',
+      'analyze t',
+    ]);
+    const own = await mount({
+      database: fresh.url,
+      countingTime: 0,
+      access: () => ({ tables: { t: { rows: 'mine' } } }),
+    });
+    try {
+      const { body } = await until(
+        () => own.get('/tables/t/mileposts?ticks=3'),
+        ({ body: posts }) => posts.state === 'ready',
+      );
+      expect(body.ticks).toEqual([
+        { offset: 0, value: 400 },
+        { offset: 7, value: 3200 },
+        { offset: 14, value: 6000 },
+      ]);
+    } finally {
+      await own.close();
+      await fresh.drop();
+    }
+  });
+
   it('may have a rule on a table of which the role may read some columns only', async () => {
     const { maintenance } = testDatabases();
     const fresh = await freshDatabase('ephoros_granted', [

@@ -6,6 +6,9 @@ import { Places } from './places.ts';
 import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
 import { Samples } from './samples.ts';
 
+/** With fewer mileposts than that, where the number of rows was guessed, every row becomes one. */
+const fewSamples = 20;
+
 /** What entries are filled with, and within which bounds. */
 export interface Filling {
   readonly maker: Maker;
@@ -36,9 +39,16 @@ export async function fillEntry(
   const { question } = entry;
   if (way === 'mileposts' || question.places === undefined) {
     const { maker, memory } = filling;
-    const samples = entry.beginSamples(new Samples(question.step));
     const told = (): void => entry.bell.ring();
-    const total = await maker.setMileposts(question, samples, memory, { signal, told });
+    const set = (samples: Samples, order: IndexedOrder): Promise<number | undefined> =>
+      maker.setMileposts(order, samples, memory, { signal, told });
+    let samples = entry.beginSamples(new Samples(question.step));
+    let total = await set(samples, question);
+    const { fine, step } = question;
+    if (fine !== undefined && total !== undefined && total < step * fewSamples) {
+      samples = new Samples(1);
+      total = await set(samples, { ...question, step: 1, mileposts: { pass: fine } });
+    }
     entry.samples = samples;
     return total;
   }

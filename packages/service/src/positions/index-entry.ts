@@ -75,6 +75,7 @@ export class IndexEntry {
   get size(): number {
     const { counting, mileposts, key, written, first, places } = this.question;
     const statements = [counting.count, counting.estimate, mileposts.pass, written, first];
+    if (this.question.fine !== undefined) statements.push(this.question.fine);
     if (places !== undefined) statements.push(places.sort);
     const texts = statements.map(sizeOfStatement);
     const held = this.places?.held ?? 0;

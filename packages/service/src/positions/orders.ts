@@ -71,6 +71,9 @@ export async function indexedOrderOf(
     key: orderKey(query, counting.key),
     step,
     mileposts: compileMileposts(query, step, relations),
+    ...(known === undefined && step > 1
+      ? { fine: compileMileposts(query, 1, relations).pass }
+      : {}),
     written: compileWritten(tables, relations),
     first: compileRows({ ...bare, offset: 0, limit: 100 }, relations),
     ...(rows === undefined ? {} : { rows }),

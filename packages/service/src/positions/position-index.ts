@@ -30,6 +30,8 @@ export interface IndexedOrder {
   /** Rows from one milepost to the next. */
   readonly step: number;
   readonly mileposts: MilepostStatements;
+  /** Gives every row: for few rows, where the step could only be guessed. */
+  readonly fine?: Statement;
   /** Asks how much has been written to the tables that the rows and their order come from. */
   readonly written: Statement;
   /** The first rows alone: what they cost tells whether an index gives the order. */
