@@ -32,7 +32,7 @@ import { LiveHub } from '../live/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
 import { exportLane } from './export-lane.ts';
 import { PlanChoice } from './plan-choice.ts';
-import { PatientDatabase } from './patient.ts';
+import { PatientDatabase, type PatientAsking } from './patient.ts';
 import type { RequestContext } from './request-context.ts';
 import { SelectedPlaces } from './selected-places.ts';
 
@@ -124,7 +124,7 @@ export class Engine {
   /** The same database for what may take longer than a request waits. */
   readonly patient: PatientDatabase;
   /** Answers of statements that read much to tell little. */
-  readonly results: ResultCache;
+  readonly results: ResultCache<PatientAsking>;
   readonly countingTime: number;
   readonly patience: number;
   /** Undefined where nothing is kept. */

@@ -74,7 +74,9 @@ async function run(
   const { catalog, signal, tally } = context;
   const grouping = await planChoice.groups(asked, context);
   const statement = compileGroups(grouping, catalog.locate);
-  const answer = await results.run(statement, { signal, table: grouping.table.name });
+  const { name, estimatedRows } = grouping.table;
+  const asking = { signal, table: name, rows: estimatedRows ?? undefined };
+  const answer = await results.run(statement, asking);
   tally.ran(answer);
   expectLineTypes(answer, grouping, catalog);
   return { statement, answer };

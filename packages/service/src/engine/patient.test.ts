@@ -78,6 +78,17 @@ describe('a statement that a request waits for', () => {
     expect(handed).toEqual([70]);
   });
 
+  it('is not begun in vain where the planner says of a large table that it is long', async () => {
+    timed.cost = 1e9;
+    far = { answer: answerOf('there') };
+    const asked = { rows: 5_000_000 };
+    expect(await patient(800).run(statement, asked)).toMatchObject({ rows: [['there']] });
+    expect([timed.ran, handed]).toEqual([['explain (format json) select 1'], [800]]);
+    timed.cost = 1;
+    const other = { ...statement, text: 'select 2' };
+    expect(await patient(800).run(other, asked)).toMatchObject({ rows: [['here']] });
+  });
+
   it('goes on without the request where the planner was wrong', async () => {
     timed.takes = 60_000;
     await expect(patient(40).run(statement)).rejects.toMatchObject({ what: 'answer' });

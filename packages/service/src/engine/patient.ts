@@ -5,15 +5,14 @@ import {
   Failure,
   NotReady,
   statementName,
+  type Asking,
   type CachedAnswer,
   type Database,
 } from '../run/index.ts';
 
-/** Who asks, and until when. */
-interface Asking {
-  readonly signal?: AbortSignal | undefined;
-  readonly table?: string;
-  readonly mayBeCut?: boolean;
+/** Who asks, and until when; `rows` are those of the table, where all of them may have to be read. */
+export interface PatientAsking extends Asking {
+  readonly rows?: number | undefined;
 }
 
 /** Of the time that a request waits, the share after which an answer that does not come is thought about. */
@@ -26,6 +25,8 @@ const mostCharacters = 4 * 1024 * 1024;
 const turnsInCrowd = 6;
 /** Costs of the planner from which on a statement is thought to take longer than a request waits. */
 const costly = 200_000;
+/** Rows of a table from which on the planner is asked first: nothing is begun that would be begun anew. */
+const manyRows = 1_000_000;
 
 /**
  * Runs statements for requests, which wait for a while at most: what takes longer goes on without them, once for
@@ -51,7 +52,7 @@ export class PatientDatabase {
   }
 
   /** The answer of a statement. @throws Failure; NotReady where it takes longer than a request waits */
-  async run(statement: Statement, asking: Asking = {}): Promise<CachedAnswer> {
+  async run(statement: Statement, asking: PatientAsking = {}): Promise<CachedAnswer> {
     return this.unless(statement, asking);
   }
 
@@ -61,7 +62,7 @@ export class PatientDatabase {
    */
   async unless<Other = never>(
     statement: Statement,
-    { signal = never, table = '', mayBeCut = false }: Asking,
+    { signal = never, table = '', mayBeCut = false, rows = 0 }: PatientAsking,
     instead?: (cost: number, giveUp: () => void) => Promise<Other | undefined>,
   ): Promise<CachedAnswer | Other> {
     const begin = this.patience * soon;
@@ -72,6 +73,10 @@ export class PatientDatabase {
     // What was handed over is asked for there, and not begun anew.
     if (this.handed.has(name))
       return this.long(name, statement, this.patience, { signal, mayBeCut });
+    if (rows >= manyRows && !this.isCrowded) {
+      const cost = await this.costOf(statement, { signal, table }, begin);
+      if (cost > costly) return this.long(name, statement, this.patience, { signal, mayBeCut });
+    }
     const running = this.database.run(statement, { signal: until, table, mayBeCut });
     // It may be given up before anybody waits for it again.
     running.catch(() => undefined);

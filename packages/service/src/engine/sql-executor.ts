@@ -129,7 +129,7 @@ export class SqlExecutor implements Executor {
     const { catalog } = this.context;
     const chosen = await this.engine.planChoice.groups(grouping, this.context);
     const statement = compileGroups(chosen, catalog.locate);
-    const answer = await this.remembered(statement, grouping.table.name);
+    const answer = await this.remembered(statement, grouping.table);
     expectLineTypes(answer, grouping, catalog);
     this.ran = { statement: () => statement };
     const [row = []] = answer.rows;
@@ -145,7 +145,7 @@ export class SqlExecutor implements Executor {
     const [level] = grouping.levels;
     if (level === undefined) throw new Error('a range is of one column');
     const { type } = level;
-    const table = grouping.table.name;
+    const { table } = grouping;
     const encode = valueEncoder(type);
     // Where all lines are read anyway, they are not looked through once more for their ends.
     if (isReadOff(type) && grouping.containing === undefined && grouping.uncounted !== true) {
@@ -248,9 +248,13 @@ export class SqlExecutor implements Executor {
     return this.timed(await this.engine.database.run(statement, { signal, table, mayBeCut }));
   }
 
-  private async remembered(statement: Statement, table: string): Promise<Answer & { at?: number }> {
+  private async remembered(
+    statement: Statement,
+    { name, estimatedRows }: CheckedQuery['table'],
+  ): Promise<Answer & { at?: number }> {
     const { signal } = this.context;
-    return this.timed(await this.engine.results.run(statement, { signal, table }));
+    const asking = { signal, table: name, rows: estimatedRows ?? undefined };
+    return this.timed(await this.engine.results.run(statement, asking));
   }
 
   private timed<Timed extends Answer>(answer: Timed): Timed {

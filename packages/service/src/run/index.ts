@@ -1,5 +1,11 @@
 /** Statements on the database: gate, pool, time limit, cancelling, what failures mean. */
-export { Database, type Answer, type DatabaseBounds, type DatabaseOptions } from './database.ts';
+export {
+  Database,
+  type Answer,
+  type Asking,
+  type DatabaseBounds,
+  type DatabaseOptions,
+} from './database.ts';
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';

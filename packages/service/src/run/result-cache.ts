@@ -12,8 +12,8 @@ export interface ResultCacheOptions {
 }
 
 /** What is asked where no answer is at hand; `at` is when it was made, where that was before. */
-interface Answering {
-  readonly run: (statement: Statement, asking: Asking) => Promise<CachedAnswer>;
+interface Answering<Asked> {
+  readonly run: (statement: Statement, asking?: Asked) => Promise<CachedAnswer>;
 }
 
 /** Answers that took longer, in ms, are kept; quicker ones are made anew each time. */
@@ -23,12 +23,12 @@ const goodFor = 10;
 const longest = 30_000;
 
 /** Answers of statements that read much to tell little, kept for a short while. */
-export class ResultCache {
-  private readonly database: Answering;
+export class ResultCache<Asked extends Asking = Asking> {
+  private readonly database: Answering<Asked>;
   private readonly kept: KeptAnswers;
 
   constructor(
-    database: Answering,
+    database: Answering<Asked>,
     { bytes = 32 * 1024 * 1024, now = Date.now }: ResultCacheOptions = {},
   ) {
     this.database = database;
@@ -36,7 +36,7 @@ export class ResultCache {
   }
 
   /** Runs a statement, unless its answer is at hand. @throws Failure */
-  async run(statement: Statement, asking: Asking = {}): Promise<CachedAnswer> {
+  async run(statement: Statement, asking?: Asked): Promise<CachedAnswer> {
     // What was remembered before somebody wrote something is not for them.
     const key = `${journeys.getStore()?.after ?? ''}\0${statementName(statement)}`;
     const known = this.kept.get(key);
