@@ -26,6 +26,8 @@ const looks = [
 
 /** Rows of the plain table that is held against it. */
 const plainRows = 1_000;
+/** Screens that it is scrolled over at once: it has some more. */
+const plainScreens = 30;
 
 /** Ms of a frame at sixty a second. */
 const frame = 1000 / 60;
@@ -69,9 +71,11 @@ async function scrollIn(browser: Browser, ours: Endpoint, screens: number): Prom
     const dragged: Seen[] = [];
     const plainly: { wheel: Seen[]; drag: Seen[] } = { wheel: [], drag: [] };
     const wheeling = async (on: Page): Promise<void> => wheel(on, screens / turns);
+    const plainWheeling = async (on: Page): Promise<void> =>
+      wheel(on, screens / turns, plainScreens);
     for (let turn = 0; turn < turns; turn += 1) {
       wheeled.push(await watched(page, session, wheeling));
-      plainly.wheel.push(await watched(plain.page, plain.session, wheeling));
+      plainly.wheel.push(await watched(plain.page, plain.session, plainWheeling));
       dragged.push(await watched(page, session, (on) => drag(on, 150)));
       plainly.drag.push(await watched(plain.page, plain.session, (on) => drag(on, 150)));
     }
@@ -218,20 +222,37 @@ function dropsOf(seen: Seen): string {
   return `${seen.dropped} of ${all} (${(shareOf(seen) * 100).toFixed(1)} %)`;
 }
 
-/** Three turns of the wheel a screen, one as soon as the one before was taken. */
-async function wheel(page: Page, screens: number): Promise<void> {
+/**
+ * Three turns of the wheel a screen, one as soon as the one before was taken. A table that is short is turned up
+ * again after so many screens: at its end nothing would move.
+ */
+async function wheel(page: Page, screens: number, stretch = Infinity): Promise<void> {
   await page.locator('[role=grid]').hover();
+  const from = await placeOf(page);
   for (let turn = 0; turn < screens * 3; turn += 1) {
-    await page.mouse.wheel(0, 200);
+    const isUpward = Math.floor(turn / 3 / stretch) % 2 === 1;
+    await page.mouse.wheel(0, isUpward ? -200 : 200);
+    if (turn === 30 && (await placeOf(page)) === from) throw new Error('the wheel moves nothing');
   }
 }
 
-/** As a hand does: to and fro over the whole length, a step each frame. */
+/** What stands in the first row in view, and how far it is scrolled. */
+function placeOf(page: Page): Promise<string> {
+  return page.evaluate(() => {
+    const scrolled = document.querySelector('[role=grid]')?.scrollTop ?? 0;
+    return `${scrolled} ${document.querySelector('.eph-row')?.getAttribute('aria-rowindex') ?? ''}`;
+  });
+}
+
+/** As a hand does: to and fro over the whole length, a step each frame, with the pointer on no row. */
 async function drag(page: Page, steps: number): Promise<void> {
+  await page.mouse.move(2, 2);
   await page.evaluate(
     (count) =>
       new Promise<void>((resolve) => {
         const grid = document.querySelector('[role=grid]');
+        // Asked once: it makes the page lay out what has changed, and that would be taken for the table's own work.
+        const room = grid === null ? 0 : grid.scrollHeight - grid.clientHeight;
         let step = 0;
         const move = (): void => {
           if (grid === null || step === count) {
@@ -239,8 +260,9 @@ async function drag(page: Page, steps: number): Promise<void> {
             return;
           }
           step += 1;
-          const share = 0.5 - 0.5 * Math.cos((step / count) * Math.PI * 3);
-          grid.scrollTop = share * (grid.scrollHeight - grid.clientHeight);
+          // It ends at the top, where the wheel begins.
+          const share = 0.5 - 0.5 * Math.cos((step / count) * Math.PI * 4);
+          grid.scrollTop = share * room;
           requestAnimationFrame(move);
         };
         move();

@@ -190,6 +190,46 @@ describe('a million rows, past what a browser can bear in height', () => {
     await says(/–1,000,000 of 1,000,000$/);
   });
 
+  it('are marked below the pointer at rest, and none while they pass by', async () => {
+    await page.getByLabel('to row').fill('600000');
+    await page.keyboard.press('Enter');
+    await says(/^rows 600,000–/);
+    await grid().hover();
+    const under = (): Promise<string> =>
+      page.evaluate(() => {
+        const row = document.querySelector('.eph-row:hover');
+        const marked = [...document.querySelectorAll('.eph-row[data-over]')];
+        return `${marked.length} ${row !== null && marked[0] === row}`;
+      });
+    await until(under, '1 true');
+    const watched = page.evaluate(
+      () =>
+        new Promise<number>((resolve) => {
+          const seen = (): string => document.querySelector('.eph-rows')?.innerHTML ?? '';
+          const layer = document.querySelector<HTMLElement>('.eph-rows');
+          const begin = layer?.style.transform;
+          let last = begin;
+          let marked = 0;
+          let still = 0;
+          const look = (): void => {
+            const now = layer?.style.transform;
+            if (now !== last) marked += seen().includes('data-over') ? 1 : 0;
+            still = now === last && now !== begin ? still + 1 : 0;
+            last = now;
+            if (still < 3) requestAnimationFrame(look);
+            else resolve(marked);
+          };
+          requestAnimationFrame(look);
+        }),
+    );
+    await page.mouse.wheel(0, 340);
+    expect(await watched).toBe(0);
+    await says(/^rows 600,010–/);
+    await until(under, '1 true');
+    await page.mouse.move(2, 2);
+    await until(under, '0 false');
+  });
+
   it('are dragged to by the bar and by the ruler, which says where one is', async () => {
     await grid().evaluate((element) => {
       element.scrollTop = element.scrollHeight / 2;

@@ -26,7 +26,6 @@ import { markedCells, type ActiveCell } from './movement.ts';
 import { GroupRow } from './group-row.tsx';
 import type { RecordTableProps } from './record-table-props.ts';
 import { revealSideways } from './reveal-sideways.ts';
-import { followSideways } from './sideways.ts';
 import { TableRow, type TableRowProps } from './row.tsx';
 import type { RowStyle } from '@ephoros/core/view';
 import { endOf, rowVariables, templateOf } from './table-layout.ts';
@@ -85,10 +84,6 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const footed = !cards && columns.some(({ foot }) => foot !== undefined);
   const headerHeight = cards ? 0 : usualHeaderHeight;
   const taken = headerHeight + (footed ? rowHeight : 0);
-  useLayoutEffect(
-    () => (scroller.current === null ? undefined : followSideways(scroller.current)),
-    [],
-  );
   const view = useViewport(scroller, rowCount, rowHeight, taken);
   const { goTo, moveTo, reveal, shift } = view.place;
   const { outline, stuck, toggle } = useOutline(source, { ...view, moveTo, rowHeight, rowCount });
@@ -130,6 +125,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     // What the header has stays there.
     setActive((last) => (last?.row === headerRow ? last : undefined));
   }, [begun, goTo]);
+  const takeKeyboard = useCallback(() => scroller.current?.focus({ preventScroll: true }), []);
   const placeOf = useCallback(
     (row: number) => Math.min(Math.max(0, row - offset), rowCount - 1),
     [offset, rowCount],
@@ -140,22 +136,22 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       naturalWidths: () => widthsIn(scroller.current, columns),
       goTo: (row, leaveKeyboard = false) => {
         const place = placeOf(row);
-        if (leaveKeyboard) reveal(place, 0);
+        if (leaveKeyboard) reveal(place);
         else goTo(place);
         setActive((last) => ({ row: place, column: last?.column ?? 0 }));
-        if (!leaveKeyboard) scroller.current?.focus({ preventScroll: true });
+        if (!leaveKeyboard) takeKeyboard();
       },
       shift: (rows, active) => {
         if (shift(rows)) setActive(active);
       },
-      takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
+      takeKeyboard,
       move: (rows, across) => {
-        scroller.current?.focus({ preventScroll: true });
+        takeKeyboard();
         setActive((last) => {
           if (last === undefined || last.row === headerRow) return last;
           const row = Math.min(Math.max(0, last.row + rows), Math.max(0, rowCount - 1));
           const column = Math.min(Math.max(0, last.column + across), columns.length - 1);
-          if (row !== last.row) reveal(row, 0);
+          if (row !== last.row) reveal(row);
           return { row, column };
         });
       },
@@ -166,7 +162,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         return { ...range, firstRow: firstRow + offset, lastRow: lastRow + offset };
       },
     }),
-    [goTo, reveal, shift, placeOf, columns, active, offset, rowCount],
+    [goTo, reveal, shift, takeKeyboard, placeOf, columns, active, offset, rowCount],
   );
   const fit = useCallback(
     (name: string) => {
@@ -180,7 +176,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) {
       // Out of what a cell holds, back to the grid.
-      if (event.key === 'Escape') scroller.current?.focus({ preventScroll: true });
+      if (event.key === 'Escape') takeKeyboard();
       return;
     }
     gridKey(event, {
@@ -279,14 +275,15 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                 {places.map((place) => {
                   const position = offset + place;
                   const line = outline?.row(position);
+                  const isActive = active?.row === place;
                   const common = {
-                    activeId: active?.row === place ? activeId : undefined,
+                    activeId: isActive ? activeId : undefined,
                     position,
                     columns,
                     template,
                     top: (place - view.base) * rowHeight,
                     height: rowHeight,
-                    activeColumn: active?.row === place ? active.column : undefined,
+                    activeColumn: isActive ? active.column : undefined,
                     onActivate: activate,
                   };
                   const within =

@@ -42,23 +42,26 @@ export class ScrollPlace {
     return () => this.listeners.delete(listener);
   };
 
-  /** Follows an element; gives back how to let go of it. */
-  attach(element: HTMLElement): () => void {
+  /** Follows an element until it is let go of. */
+  attach(element: HTMLElement, signal: AbortSignal): void {
     this.element = element;
     this.resize();
-    element.addEventListener('scroll', this.follow, { passive: true });
-    element.addEventListener('wheel', this.turn, { passive: false });
+    element.addEventListener('scroll', this.follow, { signal });
+    element.addEventListener('wheel', this.turn, { passive: false, signal });
+    // Behind the first rows: nobody points at one yet. Without it no row is marked.
+    void import('./pointed.ts').then(
+      ({ followPointer }) => followPointer(element, this, signal),
+      () => undefined,
+    );
     const observer = new ResizeObserver(this.resize);
     observer.observe(element);
-    return () => {
+    signal.addEventListener('abort', () => {
       this.element = undefined;
       clearTimeout(this.resting);
       cancelAnimationFrame(this.frame);
       this.frame = 0;
-      element.removeEventListener('scroll', this.follow);
-      element.removeEventListener('wheel', this.turn);
       observer.disconnect();
-    };
+    });
   }
 
   /** Another number of rows, or another size, is another scale: what is in view stays there. */
@@ -72,10 +75,9 @@ export class ScrollPlace {
   /** Moves so many pixels of rows above the view, as far as there are so many. */
   moveTo = (above: number): void => {
     if (this.element === undefined) return;
-    const within = this.scale.within(above);
-    this.putBar(within);
-    this.tell({ above: within, moving: true });
-    this.settle();
+    const to = this.scale.within(above);
+    this.putBar(to);
+    this.pass({ above: to });
   };
 
   /** Moves by so many rows, where it is not at the top; whether it was elsewhere. */
@@ -108,8 +110,9 @@ export class ScrollPlace {
     for (const listener of this.listeners) listener();
   }
 
-  /** At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
-  private settle(): void {
+  /** Tells a movement. At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
+  private pass(change: Partial<Position>): void {
+    this.tell({ ...change, moving: true });
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
       this.putBar(this.position.above);
@@ -130,8 +133,7 @@ export class ScrollPlace {
     this.bar = to;
     const flying = this.position.flying || Math.abs(to - from) > this.scale.viewHeight;
     const above = this.scale.scrolled(this.position.above, from, to);
-    this.tell({ above, moving: true, flying });
-    this.settle();
+    this.pass({ above, flying });
   };
 
   private readonly turn = (event: WheelEvent): void => {

@@ -5,10 +5,9 @@ const rest = 120;
  * Keeps the pinned cells of the rows in view while their scroller is moved sideways. A sticky cell
  * is a layer of its own in the browser, and so is each row behind it: dozens of layers to put
  * together in every frame. The cells are sticky only while there is movement sideways; at rest
- * they are put aside by as much as was scrolled, and all rows are one layer. Gives back how to let
- * go of the scroller.
+ * they are put aside by as much as was scrolled, and all rows are one layer.
  */
-export function followSideways(scroller: HTMLElement): () => void {
+export function followSideways(scroller: HTMLElement, signal: AbortSignal): void {
   let across = 0;
   let hidden = 0;
   let resting: ReturnType<typeof setTimeout> | undefined;
@@ -45,20 +44,16 @@ export function followSideways(scroller: HTMLElement): () => void {
     if (target === scroller && offsetY >= scroller.clientHeight) move();
   };
 
-  scroller.addEventListener('scroll', follow, { passive: true });
-  scroller.addEventListener('wheel', turn, { passive: true });
-  scroller.addEventListener('pointerdown', press);
-  scroller.addEventListener('touchstart', move, { passive: true });
+  scroller.addEventListener('scroll', follow, { signal });
+  scroller.addEventListener('wheel', turn, { passive: true, signal });
+  scroller.addEventListener('pointerdown', press, { signal });
+  scroller.addEventListener('touchstart', move, { passive: true, signal });
   // Columns that grow or go are more or less to scroll over.
   const observer = new ResizeObserver(put);
   observer.observe(scroller);
   if (scroller.firstElementChild !== null) observer.observe(scroller.firstElementChild);
-  return () => {
+  signal.addEventListener('abort', () => {
     clearTimeout(resting);
     observer.disconnect();
-    scroller.removeEventListener('scroll', follow);
-    scroller.removeEventListener('wheel', turn);
-    scroller.removeEventListener('pointerdown', press);
-    scroller.removeEventListener('touchstart', move);
-  };
+  });
 }

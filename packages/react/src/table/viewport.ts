@@ -1,6 +1,7 @@
 import { ScrollScale } from '@ephoros/core/window';
 import { useLayoutEffect, useMemo, useState, useSyncExternalStore, type RefObject } from 'react';
 import { ScrollPlace } from './scroll-place.ts';
+import { followSideways } from './sideways.ts';
 
 /** Rows drawn above and below the view, so that a small movement shows no gap. */
 const margin = 3;
@@ -47,10 +48,15 @@ export function useViewport(
     () => new ScrollScale(rowCount, rowHeight, height),
     [rowCount, rowHeight, height],
   );
-  useLayoutEffect(
-    () => (scroller.current === null ? undefined : place.attach(scroller.current)),
-    [place, scroller],
-  );
+  useLayoutEffect(() => {
+    const element = scroller.current;
+    if (element === null) return undefined;
+    const own = new AbortController();
+    const { signal } = own;
+    followSideways(element, signal);
+    place.attach(element, signal);
+    return () => own.abort();
+  }, [place, scroller]);
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
 
   const above = scale.within(position.above);
@@ -59,6 +65,7 @@ export function useViewport(
   const first = Math.max(0, seenFirst - margin);
   const base = first - (first % layerRows);
   return {
+    ...position,
     scale,
     height,
     first,
@@ -69,8 +76,6 @@ export function useViewport(
     base,
     top: base * rowHeight - above,
     above,
-    moving: position.moving,
-    flying: position.flying,
     place,
   };
 }
