@@ -347,7 +347,7 @@ describe('the packages', () => {
         await router.close();
       }
     },
-    60_000,
+    240_000,
   );
 
   it('are all that an application with a login and rules needs', async () => {

@@ -4,7 +4,7 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-jest.setTimeout(600_000);
+jest.setTimeout(1_200_000);
 
 const root = process.cwd();
 
@@ -37,7 +37,7 @@ describe('the README', () => {
 
   const run = (command: string, env: Record<string, string> = {}): string =>
     execFileSync('bash', ['-c', command], {
-      timeout: 240_000,
+      timeout: 600_000,
       cwd: clone,
       encoding: 'utf8',
       stdio: ['ignore', 'pipe', 'pipe'],
