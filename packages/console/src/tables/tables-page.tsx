@@ -105,7 +105,7 @@ interface LineProps {
 function Line({ table, favourite, turn }: LineProps): ReactElement {
   const { words, reader } = useDesk();
   return (
-    <li className="entry flex items-baseline border-b border-rule">
+    <li className="group flex items-baseline border-b border-rule">
       <button
         type="button"
         className={`w-7 shrink-0 cursor-pointer text-start hover:text-amber ${favourite ? 'text-amber' : 'text-faint'}`}
@@ -127,7 +127,7 @@ function Line({ table, favourite, turn }: LineProps): ReactElement {
           </span>
         )}
         <span className="grow" />
-        <span className="entry-size shrink-0 tabular-nums">
+        <span className="shrink-0 text-faint tabular-nums group-hover:text-amber">
           {size(table, words, reader.locale)}
         </span>
       </Link>

@@ -48,11 +48,6 @@ export class ScrollPlace {
     this.resize();
     element.addEventListener('scroll', this.follow, { signal });
     element.addEventListener('wheel', this.turn, { passive: false, signal });
-    // Behind the first rows: nobody points at one yet. Without it no row is marked.
-    void import('./pointed.ts').then(
-      ({ followPointer }) => followPointer(element, this, signal),
-      () => undefined,
-    );
     const observer = new ResizeObserver(this.resize);
     observer.observe(element);
     signal.addEventListener('abort', () => {

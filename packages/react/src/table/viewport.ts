@@ -55,6 +55,11 @@ export function useViewport(
     const { signal } = own;
     followSideways(element, signal);
     place.attach(element, signal);
+    // Behind the first rows: nobody points at one yet. Without it no row is marked.
+    void import('./pointed.ts').then(
+      ({ followPointer }) => followPointer(element, place, signal),
+      () => undefined,
+    );
     return () => own.abort();
   }, [place, scroller]);
   useLayoutEffect(() => place.setScale(scale), [place, scale]);

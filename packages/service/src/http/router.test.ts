@@ -51,6 +51,28 @@ async function mount(
   };
 }
 
+/** The router over a table `t` of its own, of which only the rows that are `mine` are seen, and nobody counts them. */
+async function ruled(
+  statements: readonly string[],
+  work: (own: Mounted) => Promise<void>,
+): Promise<void> {
+  const fresh = await freshDatabase('ephoros_ruled', [...statements, 'analyze t']);
+  const access = (): Access => ({ tables: { t: { rows: 'mine' } } });
+  const own = await mount({ database: fresh.url, countingTime: 0, access });
+  try {
+    await work(own);
+  } finally {
+    await own.close();
+    await fresh.drop();
+  }
+}
+
+const postsOf = (own: Mounted, asked: string): ReturnType<Mounted['get']> =>
+  until(
+    () => own.get(`/tables/t/mileposts?${asked}`),
+    ({ body }) => body.state === 'ready',
+  );
+
 describe('the router in an application of somebody else', () => {
   let pool: pg.Pool;
   let app: Mounted;
@@ -296,61 +318,41 @@ describe('who asks', () => {
   });
 
   it('gets the exact total of a slow query in the end, and mileposts that tell of no other rows', async () => {
-    const fresh = await freshDatabase('ephoros_ruled', [
-      'create table t (id int primary key, mine boolean, v int)',
-      'insert into t select n, n % 400 = 0, n from generate_series(1, 60000) n',
-      'analyze t',
-    ]);
-    const own = await mount({
-      database: fresh.url,
-      countingTime: 0,
-      access: () => ({ tables: { t: { rows: 'mine' } } }),
-    });
-    try {
-      const first = await own.get('/tables/t/rows?limit=1');
-      expect(first.body.window).toMatchObject({ total: null, totalKind: 'none', counting: true });
-      await until(
-        () => own.get('/tables/t/rows?limit=1&total=exact'),
-        ({ body: { window } }) => window.total === 150 && window.totalKind === 'exact',
-      );
-      const { body } = await until(
-        () => own.get('/tables/t/mileposts?sort=v&ticks=2000'),
-        ({ body: posts }) => posts.state === 'ready',
-      );
-      // Of sixty thousand rows every thirtieth would be one, of those that are seen every one is.
-      expect(body.passed).toBe(150);
-      expect(body.ticks.length).toBeGreaterThan(1);
-    } finally {
-      await own.close();
-      await fresh.drop();
-    }
+    await ruled(
+      [
+        'create table t (id int primary key, mine boolean, v int)',
+        'insert into t select n, n % 400 = 0, n from generate_series(1, 60000) n',
+      ],
+      async (own) => {
+        const first = await own.get('/tables/t/rows?limit=1');
+        expect(first.body.window).toMatchObject({ total: null, totalKind: 'none', counting: true });
+        await until(
+          () => own.get('/tables/t/rows?limit=1&total=exact'),
+          ({ body: { window } }) => window.total === 150 && window.totalKind === 'exact',
+        );
+        const { body } = await postsOf(own, 'sort=v&ticks=2000');
+        // Of sixty thousand rows every thirtieth would be one, of those that are seen every one is.
+        expect(body.passed).toBe(150);
+        expect(body.ticks.length).toBeGreaterThan(1);
+      },
+    );
   });
 
   it('gets mileposts of few rows which nobody has counted before', async () => {
-    const fresh = await freshDatabase('ephoros_ruled_few', [
-      'create table t (id int primary key, mine boolean)',
-      'insert into t select n, n % 400 = 0 from generate_series(1, 6000) n',
-      'analyze t',
-    ]);
-    const own = await mount({
-      database: fresh.url,
-      countingTime: 0,
-      access: () => ({ tables: { t: { rows: 'mine' } } }),
-    });
-    try {
-      const { body } = await until(
-        () => own.get('/tables/t/mileposts?ticks=3'),
-        ({ body: posts }) => posts.state === 'ready',
-      );
-      expect(body.ticks).toEqual([
-        { offset: 0, value: 400 },
-        { offset: 7, value: 3200 },
-        { offset: 14, value: 6000 },
-      ]);
-    } finally {
-      await own.close();
-      await fresh.drop();
-    }
+    await ruled(
+      [
+        'create table t (id int primary key, mine boolean)',
+        'insert into t select n, n % 400 = 0 from generate_series(1, 6000) n',
+      ],
+      async (own) => {
+        const { body } = await postsOf(own, 'ticks=3');
+        expect(body.ticks).toEqual([
+          { offset: 0, value: 400 },
+          { offset: 7, value: 3200 },
+          { offset: 14, value: 6000 },
+        ]);
+      },
+    );
   });
 
   it('may have a rule on a table of which the role may read some columns only', async () => {
