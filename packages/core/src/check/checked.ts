@@ -150,8 +150,11 @@ export interface CheckedMatch {
 
 /** A question that can be answered as it stands. */
 export interface CheckedQuery extends CheckedWindow, CheckedMatch {
-  /** Whether its rows are walked parent by parent, as an executor may choose; the answer is the same. */
-  readonly byParents?: boolean;
+  /**
+   * How its rows are walked along a related column, as an executor may choose: parent by parent by their keys, or
+   * all parents of a value together. The answer is the same as that of one sort, where it is absent.
+   */
+  readonly byParents?: 'key' | 'value';
   /** Instead of `anchor`, where the row's sort values are to be looked up first. */
   readonly anchorRow?: AnchorRow;
   readonly columns: readonly CheckedColumn[];

@@ -21,9 +21,9 @@ export function canWalkParents({ sort: [leading], table }: CheckedQuery): boolea
 
 /**
  * The rows of `keysetSelects` for an order that begins with a related column, one stretch behind the other: the
- * parents in their order, and of each its rows by the further terms, no more than the window wants. PostgreSQL
- * sorts the rows of parents with the same value together and stops with the window. Rows without a value come by
- * themselves, last or first.
+ * parents in their order, and of each its rows by the further terms, no more than the window wants; or the values of
+ * the parents in their order, and of each the rows of all its parents. PostgreSQL sorts the rows of parents with the
+ * same value together and stops with the window. Rows without a value come by themselves, last or first.
  */
 export function parentSelects(query: CheckedQuery, relations: Relations): readonly SQL[] {
   return stretches(query, relations).flatMap(({ parts }) => parts);
@@ -97,15 +97,18 @@ function ofParents({ query, leading, rest, relations }: Stretch, bound: Bound | 
   }
   // Nulls are left out: the direction alone orders.
   const direction = leading.descending ? sql` desc` : sql``;
-  const parents = sql`select ${sql.join(keys, sql`, `)}, ${value} as v${above.from()}${whereAll(tests)} order by ${value}${direction}`;
+  const which = query.byParents === 'value' ? sql`distinct` : sql`${sql.join(keys, sql`, `)},`;
+  const parents = sql`select ${which} ${value} as v${above.from()}${whereAll(tests)} order by ${value}${direction}`;
 
   // Up to the parent's own row nothing but what refers to it need be joined.
-  const ties = (scope: Scope): SQL[] =>
-    step.columns.map((name, index) => {
+  const ties = (scope: Scope): SQL[] => {
+    if (query.byParents === 'value') return [sql`${scope.column(column)} = p.v`];
+    return step.columns.map((name, index) => {
       const path = column.path.slice(0, -1);
       const way = { ...own, name: JSON.stringify([step.name, name]), own: name, path };
       return sql`${scope.column(way)} = p.${sql.raw(`k${index}`)}`;
     });
+  };
   const named = (index: number): SQL => sql.raw(`c${index}`);
   const walk = { terms: rest, values: bound?.behind, further: ties, named };
   const reach = reachOf(query);
@@ -117,8 +120,14 @@ function ofParents({ query, leading, rest, relations }: Stretch, bound: Bound | 
   const names = { column: ({ name }: CheckedColumn): SQL => sql.raw(`r.c${placeOf(name, query)}`) };
   const then = rest.length === 0 ? sql`` : sql`, ${orderTerms(rest, names)}`;
   const count = query.columns.length + cursorColumns(query).length;
-  const all = Array.from({ length: count }, (_, index) => sql.raw(`r.c${index}`));
-  return sql`select ${sql.join(all, sql`, `)} from (${parents}) p cross join lateral (${rows}) r order by p.v${direction}${then}`;
+  const all = Array.from({ length: count }, (_, index) => `c${index}`);
+  const selected = sql.raw(all.join(', '));
+  // A row that says where the next parent begins: without it the sort of the ones before would wait for that one's
+  // rows. It is taken out behind the sort, which OFFSET keeps the planner from doing before.
+  const marks = sql.raw(all.map((name) => `null as ${name}`).join(', '));
+  const marked = sql`(select true as mark, ${marks}) union all (select false, u.* from (${rows}) u)`;
+  const sorted = sql`select r.* from (${parents}) p cross join lateral (${marked}) r order by p.v${direction}${then} offset 0`;
+  return sql`select ${selected} from (${sorted}) w where not mark`;
 }
 
 /** The rows without a value, be it for want of a parent. */

@@ -5,8 +5,8 @@ import { keysetOrder } from './keyset-order.ts';
 export interface Paths {
   /** How nulls get their place in the order. */
   readonly nulls: 'one walk' | 'two phases';
-  /** How an order by a related column is walked: all rows sorted, or parent by parent. */
-  readonly parents?: 'sorted' | 'one by one';
+  /** How an order by a related column is walked: all rows sorted, parent by parent, or value by value. */
+  readonly parents?: 'sorted' | 'one by one' | 'value by value';
   /** How the rows beside a cursor are found. */
   readonly cursor: 'none' | 'row comparison' | 'term by term';
   readonly window: 'offset' | 'after a cursor' | 'before a cursor' | 'before the end';
@@ -19,9 +19,11 @@ const windows = {
   end: 'before the end',
 } as const;
 
+const parentWays = { none: 'sorted', key: 'one by one', value: 'value by value' } as const;
+
 /** The ways that `compileRows` takes for a query. */
 export function pathsOf(query: CheckedQuery): Paths {
-  const { sort, anchor, search, byParents = false } = query;
+  const { sort, anchor, search, byParents } = query;
   const { phased } = keysetOrder(query);
   const [leading] = sort;
   const values = anchor === undefined || anchor.kind === 'end' ? undefined : anchor.values;
@@ -32,10 +34,10 @@ export function pathsOf(query: CheckedQuery): Paths {
       (index === 0 || !term.column.nullable),
   );
   return {
-    nulls: phased || byParents ? 'two phases' : 'one walk',
+    nulls: phased || byParents !== undefined ? 'two phases' : 'one walk',
     ...((leading?.column.path.length ?? 0) === 0
       ? {}
-      : { parents: byParents ? 'one by one' : 'sorted' }),
+      : { parents: parentWays[byParents ?? 'none'] }),
     cursor: values === undefined ? 'none' : oneDirection ? 'row comparison' : 'term by term',
     window: anchor === undefined ? 'offset' : windows[anchor.kind],
     search:

@@ -22,7 +22,7 @@ export function compileRows(query: CheckedQuery, relations: Relations): Statemen
 
 /** The rows of a query up to the end of its window, in their order; see `keysetSelects`. */
 export function windowSelect(query: CheckedQuery, relations: Relations): SQL {
-  const selects = query.byParents === true ? parentSelects : keysetSelects;
+  const selects = query.byParents !== undefined ? parentSelects : keysetSelects;
   return oneAfterTheOther(selects(query, relations), reachOf(query));
 }
 

@@ -127,21 +127,31 @@ describe('an order by a related column', () => {
   it('is walked parent by parent, and then over rows without one', () => {
     expect(canWalkParents(query)).toBe(true);
     expect(canWalkParents(check({ sort: 'id' }))).toBe(false);
-    const { text } = compileRows({ ...query, byParents: true }, relations);
-    const [parents = '', missing = ''] = text.split(' union all ');
-    expect(parents).toMatch(
-      /cross join lateral \(select .* where t0."lock_id" = p.k0 .* limit 11\) r/,
+    const { text } = compileRows({ ...query, byParents: 'key' }, relations);
+    const [mark = '', parents = '', missing = ''] = text.split(' union all ');
+    // Where the next one begins is known before its rows are read.
+    expect(mark).toMatch(
+      / p cross join lateral \(\(select true as mark, null as c0, null as c1\)$/,
     );
-    expect(parents).toContain('order by p.v, r.c0 limit 11');
+    expect(parents).toMatch(/^\(select false, .* where t0."lock_id" = p.k0 .* limit 11\) u\)\) r /);
+    expect(parents).toContain('order by p.v, r.c0 offset 0) w where not mark limit 11');
     expect(missing).toContain('"note" is null');
-    expect(pathsOf({ ...query, byParents: true }).parents).toBe('one by one');
+    expect(pathsOf({ ...query, byParents: 'key' }).parents).toBe('one by one');
     expect(pathsOf(query).parents).toBe('sorted');
+  });
+
+  it('is walked value by value as well: the parents with the same value are taken together', () => {
+    const byValue = { ...query, byParents: 'value' } as const;
+    const { text } = compileRows(byValue, relations);
+    expect(text).toMatch(/select distinct t0."note" as v .* order by t0."note"\) p cross join/);
+    expect(text).toContain('where t1."note" = p.v order by');
+    expect(pathsOf(byValue).parents).toBe('value by value');
   });
 
   it('goes on among parents with the same value, and then to the further ones', () => {
     const anchor = { kind: 'after', values: ['Osier', '17'] } as const;
-    const { text } = compileRows({ ...query, anchor, byParents: true }, relations);
-    const [same = '', further = ''] = text.split(' union all ');
+    const { text } = compileRows({ ...query, anchor, byParents: 'key' }, relations);
+    const [same = '', further = ''] = text.split(' where not mark');
     expect(same).toContain('"note" = $');
     expect(same).toContain('(t0."id") > ($');
     expect(further).toContain('"note" > $');

@@ -21,7 +21,7 @@ const goodFor = 30_000;
 /** Chooses among ways to the same answer, as the planner finds one cheaper. */
 export class PlanChoice {
   private readonly database: Database;
-  private readonly known: LRUCache<string, { readonly is: boolean }>;
+  private readonly known: LRUCache<string, { readonly index: number }>;
 
   constructor(database: Database, now: () => number = Date.now) {
     this.database = database;
@@ -32,15 +32,11 @@ export class PlanChoice {
   async rows(query: CheckedQuery, context: Asked): Promise<CheckedQuery> {
     if (!canWalkParents(query)) return query;
     const { locate } = context.catalog;
-    const byParents: CheckedQuery = { ...query, byParents: true };
-    const walk = compileFirstStretch(byParents, locate);
-    const cheaper = await this.isCheaper(
-      walk,
-      compileRows(query, locate),
-      query.table.name,
-      context,
-    );
-    return cheaper ? byParents : query;
+    const walks = (['value', 'key'] as const).map((by) => ({ ...query, byParents: by }));
+    const statements = walks.map((walk) => compileFirstStretch(walk, locate));
+    const sort = compileRows(query, locate);
+    const cheapest = await this.cheapest([...statements, sort], query.table.name, context);
+    return walks[cheapest] ?? query;
   }
 
   /** A grouping as its medians are to be found: by counts of values, or by sorting rows. @throws Failure */
@@ -51,8 +47,9 @@ export class PlanChoice {
     const [counted, sorted] = [byValues, grouping].map((one) => compileGroups(one, locate));
     if (counted === undefined || sorted === undefined) return grouping;
     // What is sorted within each group the planner does not count.
-    const cheaper = await this.isCheaper(counted, sorted, grouping.table.name, context, 1.5);
-    return cheaper ? byValues : grouping;
+    const ways = [counted, sorted];
+    const cheapest = await this.cheapest(ways, grouping.table.name, context, 1.5);
+    return cheapest === 0 ? byValues : grouping;
   }
 
   /** Forgets all choices, since the tables are others. */
@@ -60,23 +57,25 @@ export class PlanChoice {
     this.known.clear();
   }
 
-  private async isCheaper(
-    one: Statement,
-    other: Statement,
+  /** Which of some statements the planner finds cheapest; it counts the last one `handicap` times. */
+  private async cheapest(
+    statements: readonly Statement[],
     table: string,
     { signal }: Asked,
     handicap = 1,
-  ): Promise<boolean> {
-    const known = this.known.get(other.text);
-    if (known !== undefined) return known.is;
-    const [first = 0, second = 0] = await Promise.all(
-      [one, other].map(async (statement) => {
+  ): Promise<number> {
+    const name = statements.at(-1)?.text ?? '';
+    const known = this.known.get(name);
+    if (known !== undefined) return known.index;
+    const costs = await Promise.all(
+      statements.map(async (statement, index) => {
         const { rows } = await this.database.run(compilePlan(statement), { signal, table });
-        return readPlan(rows[0]?.[0])?.['Total Cost'];
+        const cost = readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
+        return index === statements.length - 1 ? cost * handicap : cost;
       }),
     );
-    const is = first < second * handicap;
-    this.known.set(other.text, { is });
-    return is;
+    const index = costs.indexOf(Math.min(...costs));
+    this.known.set(name, { index });
+    return index;
   }
 }

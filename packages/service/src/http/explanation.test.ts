@@ -1,4 +1,4 @@
-import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
@@ -65,6 +65,35 @@ describe('an explanation', () => {
       cursor: 'row comparison',
       window: 'after a cursor',
     });
+  });
+
+  it('tells that rows are walked along a related column, and none is read of a parent that is not wanted', async () => {
+    const { url, drop } = await freshDatabase('ephoros_walked', [
+      'create table quays (id int primary key, name text)',
+      'create table crates (id int primary key, quay_id int references quays, weight int not null)',
+      `insert into quays select n, 'quay ' || lpad((n / 2)::text, 3, '0') from generate_series(2, 1001) n`,
+      'insert into crates select n, 2 + n % 1000, n % 1009 from generate_series(1, 200000) n',
+      'create index on quays (name)',
+      'create index on crates (quay_id)',
+      'analyze',
+    ]);
+    const own = await startService(url);
+    try {
+      const asked = { sort: 'quay.name,-weight', columns: 'quay.name,weight', limit: '20' };
+      const { body } = await own.get(rowsPath('crates', { ...asked, explain: 'true' }));
+      const heaviest = { 'quay.name': 'quay 001', weight: expect.any(Number) };
+      expect(body.rows).toEqual(Array.from({ length: 20 }, () => heaviest));
+      const weights: number[] = body.rows.map(({ weight }: { weight: number }) => weight);
+      expect(weights).toEqual([...weights].sort((one, other) => other - one));
+      // Two quays have the first name, of two hundred crates each; the next two have as many.
+      const { rowsRead, paths } = body.explanation;
+      expect(rowsRead).toBeGreaterThanOrEqual(400);
+      expect(rowsRead).toBeLessThan(600);
+      expect(paths.parents).toMatch(/^(one by one|value by value)$/);
+    } finally {
+      await own.close();
+      await drop();
+    }
   });
 
   it('is not given where it is not allowed', async () => {

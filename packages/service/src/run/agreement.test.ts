@@ -39,9 +39,9 @@ describe('PostgreSQL and memory', () => {
   ): Promise<{ rows: MemoryRow[]; total: number; next: string | null; previous: string | null }> {
     const answer = await both.database.run(compileRows(query, both.catalog.locate));
     const { rows, next, previous } = layOut(query, query, answer, rowCursor(query));
-    // Walked parent by parent, the same rows come.
-    if (canWalkParents(query)) {
-      const walked = { ...query, byParents: true };
+    // Walked parent by parent, or value by value, the same rows come.
+    for (const byParents of canWalkParents(query) ? (['key', 'value'] as const) : []) {
+      const walked = { ...query, byParents };
       expect((await both.database.run(compileRows(walked, both.catalog.locate))).rows).toEqual(
         answer.rows,
       );
