@@ -32,8 +32,7 @@ export class ScrollScale {
 
   /** Where the scroller stands when so many pixels of rows lie above the view. */
   scrollTopFor(pixelsAbove: number): number {
-    if (this.rowTravel === 0) return 0;
-    const within = Math.min(Math.max(0, pixelsAbove), this.rowTravel);
+    const within = this.within(pixelsAbove);
     return this.rowTravel === this.barTravel ? within : (within / this.rowTravel) * this.barTravel;
   }
 

@@ -46,25 +46,16 @@ export function FootLine(props: FootLineProps): ReactElement {
   const { reader } = useModel();
   const { messages } = reader;
   const count = useCount();
-  const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
   const { total, open, status, selection, kept, pager, progress } = records;
   const outline = isOutline(records.source);
   const any = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const chosen = useLater(selectionLine, any);
-  const looking = useLater(looks, progress !== undefined);
   const paged = records.reading === 'pages' && !outline;
   const appends = records.reading === 'more' && !outline;
   const moved = records.view.place !== undefined;
-  const range = paged ? pageRange(records) : inView;
-  const said = placeText(range, records, messages, count);
   return (
     <footer className="eph-line">
-      <span role="status" data-testid="position">
-        {(quiet || progress !== undefined) && total === undefined ? '' : said}
-      </span>
-      {progress !== undefined && looking.state === 'ready' && (
-        <looking.result.LookingLine looking={progress} row={range.first} />
-      )}
+      <Place visible={visible} quiet={quiet} paged={paged} />
       <button type="button" className="eph-offer" onClick={records.refresh}>
         {messages.refresh}
       </button>
@@ -127,6 +118,46 @@ export function FootLine(props: FootLineProps): ReactElement {
   );
 }
 
+/** Which rows are in view, of how many, and how far what is still looked for is: another one with every frame. */
+function Place({
+  visible,
+  quiet,
+  paged,
+}: Pick<FootLineProps, 'visible' | 'quiet'> & { readonly paged: boolean }): ReactElement {
+  const records = useRowsOf();
+  const { messages } = useModel().reader;
+  const count = useCount();
+  const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
+  const { total, totalKind, open, progress, window, pager } = records;
+  const looking = useLater(looks, progress !== undefined);
+  const pageEnd = open ? Math.min(window.from + pager.size, total ?? 0) : window.to;
+  const { first, last } = paged ? { first: window.from, last: pageEnd - 1 } : inView;
+  /** "rows 201–250 of 200,000" */
+  const text = (): string => {
+    const outline = isOutline(records.source);
+    if (total === undefined || (open && total <= first)) return messages.loading;
+    // What is looked through says itself how many were found in it.
+    const searched = progress?.kind === 'searching';
+    if (searched && total === 0) return '';
+    if (total === 0 || last < first) return outline ? messages.noLines : messages.noRows;
+    const [from, to] = [count(first + 1), count(Math.min(last, total - 1) + 1)];
+    if (searched) return messages.rows(from, to, undefined);
+    if (open) return `${messages.rows(from, to, undefined)}, ${messages.moreToCome}`;
+    const all = totalKind === 'estimate' ? messages.nearly(count(total)) : count(total);
+    return outline ? messages.lines(from, to, all) : messages.rows(from, to, all);
+  };
+  return (
+    <>
+      <span role="status" data-testid="position">
+        {(quiet || progress !== undefined) && total === undefined ? '' : text()}
+      </span>
+      {progress !== undefined && looking.state === 'ready' && (
+        <looking.result.LookingLine looking={progress} row={first} />
+      )}
+    </>
+  );
+}
+
 /** Opens and closes what happened. */
 export function HappensButton({ open, setOpen }: Happens): ReactElement {
   const { messages } = useModel().reader;
@@ -140,36 +171,6 @@ export function HappensButton({ open, setOpen }: Happens): ReactElement {
       {messages.happened}
     </button>
   );
-}
-
-interface Range {
-  readonly first: number;
-  readonly last: number;
-}
-
-function pageRange({ window, total = 0, open, pager }: Drawn): Range {
-  const end = open ? Math.min(window.from + pager.size, total) : window.to;
-  return { first: window.from, last: end - 1 };
-}
-
-/** "rows 201–250 of 200,000" */
-function placeText(
-  { first, last }: Range,
-  { total, totalKind, open, source, progress }: Drawn,
-  messages: ReturnType<typeof useModel>['reader']['messages'],
-  count: (rows: number) => string,
-): string {
-  const outline = isOutline(source);
-  if (total === undefined || (open && total <= first)) return messages.loading;
-  // What is looked through says itself how many were found in it.
-  const searched = progress?.kind === 'searching';
-  if (searched && total === 0) return '';
-  if (total === 0 || last < first) return outline ? messages.noLines : messages.noRows;
-  const [from, to] = [count(first + 1), count(Math.min(last, total - 1) + 1)];
-  if (searched) return messages.rows(from, to, undefined);
-  if (open) return `${messages.rows(from, to, undefined)}, ${messages.moreToCome}`;
-  const all = totalKind === 'estimate' ? messages.nearly(count(total)) : count(total);
-  return outline ? messages.lines(from, to, all) : messages.rows(from, to, all);
 }
 
 /** What went wrong with rows that are looked at, and what happens next. */

@@ -2,7 +2,7 @@ import type { WrittenQuery } from '@ephoros/client';
 import type { Problem } from '@ephoros/core/problem';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { Density, Reading, View, ViewTexts } from '@ephoros/core/view';
-import { createContext, useContext } from 'react';
+import { createContext, useContext, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import type { Asking } from '../records/asked-client.ts';
@@ -84,5 +84,5 @@ export function useLocale(): string {
 /** Writes a number as the reader does. */
 export function useCount(): (count: number) => string {
   const locale = useLocale();
-  return (count) => count.toLocaleString(locale);
+  return useMemo(() => new Intl.NumberFormat(locale).format, [locale]);
 }

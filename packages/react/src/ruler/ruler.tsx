@@ -56,9 +56,17 @@ export function Ruler(props: RulerProps): ReactElement {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-  const shownMarks = useMemo(() => marks(Math.floor(height / labelHeight)), [marks, height]);
   const [dragged, setDragged] = useState(false);
-  const share = (row: number): string => `${(100 * row) / Math.max(1, rowCount)}%`;
+  const share = (row: number): string => shareOf(row, rowCount);
+  const shownMarks = useMemo(
+    () =>
+      marks(Math.floor(height / labelHeight)).map(({ offset, text }) => (
+        <span key={offset} className="eph-ruler-mark" style={{ top: shareOf(offset, rowCount) }}>
+          {text}
+        </span>
+      )),
+    [marks, height, rowCount],
+  );
   const drag = ({ clientY }: PointerEvent): void => {
     const box = strip.current?.getBoundingClientRect();
     if (box === undefined || box.height === 0) return;
@@ -66,7 +74,6 @@ export function Ruler(props: RulerProps): ReactElement {
     goTo(Math.min(rowCount - 1, Math.floor(part * rowCount)));
   };
   const messages = useMessages();
-  const said = [messages.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)];
   return (
     <div
       ref={strip}
@@ -84,20 +91,22 @@ export function Ruler(props: RulerProps): ReactElement {
       onPointerCancel={() => setDragged(false)}
     >
       {note !== undefined && <p className="eph-ruler-note">{note}</p>}
-      {shownMarks.map(({ offset, text }) => (
-        <span key={offset} className="eph-ruler-mark" style={{ top: share(offset) }}>
-          {text}
-        </span>
-      ))}
+      {shownMarks}
       <i
         className="eph-ruler-place"
         style={{ top: share(seenFirst), height: share(seenEnd - seenFirst) }}
       />
       {(flying || dragged) && (
         <b className="eph-ruler-label" style={{ top: share(seenFirst) }}>
-          {said.filter((part) => part !== undefined).join(' · ')}
+          {[messages.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)]
+            .filter((part) => part !== undefined)
+            .join(' · ')}
         </b>
       )}
     </div>
   );
+}
+
+function shareOf(row: number, rowCount: number): string {
+  return `${(100 * row) / Math.max(1, rowCount)}%`;
 }

@@ -65,17 +65,19 @@ export function useViewport(
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
 
   const above = scale.within(position.above);
-  const seenFirst = Math.min(rowCount, Math.floor(above / rowHeight));
+  const seenFirst = Math.floor(above / rowHeight);
   const seenEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
   const first = Math.max(0, seenFirst - margin);
   const base = first - (first % layerRows);
+  const slots = Math.ceil(height / rowHeight) + 1 + 2 * margin;
   return {
     ...position,
     scale,
     height,
     first,
-    end: Math.min(rowCount, seenEnd + margin),
-    slots: Math.ceil(height / rowHeight) + 1 + 2 * margin,
+    // Always as many: else a row would be taken out and made again every other frame.
+    end: Math.min(rowCount, first + slots),
+    slots,
     seenFirst,
     seenEnd,
     base,
