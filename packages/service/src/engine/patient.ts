@@ -4,15 +4,19 @@ import { LRUCache } from 'lru-cache';
 import {
   Failure,
   NotReady,
+  Patience,
   statementName,
   type Asking,
   type CachedAnswer,
   type Database,
 } from '../run/index.ts';
 
-/** Who asks, and until when; `rows` are those of the table, where all of them may have to be read. */
+/** Who asks, and until when. */
 export interface PatientAsking extends Asking {
+  /** Those of the table, where all of them may have to be read. */
   readonly rows?: number | undefined;
+  /** What is left of the request's patience, where more than this is done for it. */
+  readonly patience?: Patience | undefined;
 }
 
 /** Of the time that a request waits, the share after which an answer that does not come is thought about. */
@@ -62,20 +66,21 @@ export class PatientDatabase {
    */
   async unless<Other = never>(
     statement: Statement,
-    { signal = never, table = '', mayBeCut = false, rows = 0 }: PatientAsking,
+    asking: PatientAsking,
     instead?: (cost: number, giveUp: () => void) => Promise<Other | undefined>,
   ): Promise<CachedAnswer | Other> {
+    const { signal = never, table = '', mayBeCut = false, rows = 0 } = asking;
+    const { patience = new Patience(this.patience) } = asking;
     const begin = this.patience * soon;
-    const rest = this.patience - begin;
     const own = new AbortController();
     const until = AbortSignal.any([signal, own.signal]);
     const name = `${String(mayBeCut)}\0${statementName(statement)}`;
     // What was handed over is asked for there, and not begun anew.
     if (this.handed.has(name))
-      return this.long(name, statement, this.patience, { signal, mayBeCut });
+      return this.long(name, statement, patience.left, { signal, mayBeCut });
     if (rows >= manyRows && !this.isCrowded) {
       const cost = await this.costOf(statement, { signal, table }, begin);
-      if (cost > costly) return this.long(name, statement, this.patience, { signal, mayBeCut });
+      if (cost > costly) return this.long(name, statement, patience.left, { signal, mayBeCut });
     }
     const running = this.database.run(statement, { signal: until, table, mayBeCut });
     // It may be given up before anybody waits for it again.
@@ -83,17 +88,18 @@ export class PatientDatabase {
     try {
       const quick = await within(running, begin);
       if (quick !== undefined) return quick;
-      const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, rest);
+      const { left } = patience;
+      const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, left);
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
-      let later = cost > costly ? undefined : await within(running, rest);
+      let later = cost > costly ? undefined : await within(running, patience.left);
       // What waits for a connection behind others does not take long for its own sake.
       for (let turn = 0; turn < turnsInCrowd && later === undefined && this.isCrowded; turn += 1) {
         later = await within(running, this.patience);
       }
       if (later !== undefined) return later;
       own.abort();
-      return await this.long(name, statement, cost > costly ? rest : 0, { signal, mayBeCut });
+      return await this.long(name, statement, patience.left, { signal, mayBeCut });
     } finally {
       own.abort();
     }

@@ -20,7 +20,7 @@ import {
   type Way,
 } from '../positions/index.ts';
 import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../question/index.ts';
-import { Failure, type Answer, type CachedAnswer } from '../run/index.ts';
+import { Failure, Patience, type Answer, type CachedAnswer } from '../run/index.ts';
 import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
@@ -74,25 +74,29 @@ export class RowWindows {
   async find(
     query: CheckedQuery,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
+    const patience = new Patience(this.engine.patience);
     const placed = await nextToItsRow(query, this.engine, this.context);
-    const selected = await this.selectedWindow(placed);
+    const selected = await this.selectedWindow(placed, patience);
     if (selected !== undefined) {
       return { placed, found: selected === 'none' ? undefined : selected };
     }
-    return this.soughtWindow(placed);
+    return this.soughtWindow(placed, patience);
   }
 
   /**
    * The window of a query among very many selected rows, by its own keys; none past the end.
    * Undefined for other queries, until the places of the rows are known, and where they are no more.
    */
-  private async selectedWindow(query: CheckedQuery): Promise<Found | 'none' | undefined> {
+  private async selectedWindow(
+    query: CheckedQuery,
+    patience: Patience,
+  ): Promise<Found | 'none' | undefined> {
     const { offset, limit } = query;
     const among = this.engine.selectedPlaces.window(query, this.context.catalog.locate);
     if (among === undefined) return undefined;
     if (among.query === undefined) return 'none';
     const way = { from: 'places', skip: offset, limit, edge: false } as const;
-    const found = await this.window(among.query, way);
+    const found = await this.window(among.query, way, patience);
     if (found.cut || found.rows === among.rows) return found;
     // Some of them have gone: no window shall have holes.
     among.forget();
@@ -102,24 +106,33 @@ export class RowWindows {
   /** The same by places, or by walking the query's order. */
   private async soughtWindow(
     placed: CheckedQuery,
+    patience: Patience,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
     const { catalog, signal } = this.context;
-    const plan = await seek(placed, this.engine, catalog, signal);
+    const plan = await seek(placed, this.engine, catalog, { signal, patience });
     const { query: planned, way } = plan;
-    if (plan.placed !== undefined) return { placed, found: await this.byKeys(placed, plan.placed) };
+    if (plan.placed !== undefined) {
+      return { placed, found: await this.byKeys(placed, plan.placed, patience) };
+    }
     if (planned === undefined) return { placed, found: undefined };
-    const found = await this.window(planned, way, placed);
+    const found = await this.window(planned, way, patience, placed);
     // What was come to from behind, and had too many bytes, has lost its beginning.
     const behind = planned.anchor !== undefined && planned.anchor.kind !== 'after';
     if (found.cut && behind && placed.anchor === undefined) {
       const { offset } = placed;
-      return { placed, found: await this.window(placed, { ...way, from: 'start', skip: offset }) };
+      const fromStart = { ...way, from: 'start', skip: offset } as const;
+      return { placed, found: await this.window(placed, fromStart, patience) };
     }
     return { placed, found };
   }
 
   /** A window by the keys of its rows. Those that have gone are told, and others take their places. */
-  private async byKeys(asked: CheckedQuery, window: PlacedKeys, turn = 1): Promise<Found> {
+  private async byKeys(
+    asked: CheckedQuery,
+    window: PlacedKeys,
+    patience: Patience,
+    turn = 1,
+  ): Promise<Found> {
     const { limit, offset } = asked;
     const way = { from: 'places', skip: offset, limit, edge: false } as const;
     const { keys, key: order } = window;
@@ -129,7 +142,7 @@ export class RowWindows {
       return { query, way, rows: 0, cut: false, write, placed: window };
     }
     const { answer, isJson } = await this.read<never>(query, (statement) =>
-      this.run(statement, query),
+      this.run(statement, query, patience),
     );
     const places = keyPlaces(query, isJson);
     const numbers = new Map(keys.map((key, index) => [JSON.stringify(key), index]));
@@ -143,8 +156,8 @@ export class RowWindows {
       const gone = keys.filter((_key, index) => rows[index] === undefined);
       await this.engine.positions.lose(order, gone, window.begin + window.offset);
       const { catalog, signal } = this.context;
-      const again = await seek(asked, this.engine, catalog, signal);
-      if (again.placed !== undefined) return this.byKeys(asked, again.placed, turn + 1);
+      const again = await seek(asked, this.engine, catalog, { signal, patience });
+      if (again.placed !== undefined) return this.byKeys(asked, again.placed, patience, turn + 1);
     }
     const laid = { ...waysOn(asked, window, there, isJson), rows: there };
     const write = (): WrittenRows => (isJson ? writeJson(laid) : writeRows(asked, laid));
@@ -156,13 +169,18 @@ export class RowWindows {
    * A window by its own statement. Where that takes long, what it was `asked` for is looked through slice by slice
    * instead, if that can be done; else the statement goes on, and the request comes again.
    */
-  private async window(sorted: CheckedQuery, way: Way, asked?: CheckedQuery): Promise<Found> {
+  private async window(
+    sorted: CheckedQuery,
+    way: Way,
+    patience: Patience,
+    asked?: CheckedQuery,
+  ): Promise<Found> {
     const query = await this.engine.planChoice.rows(sorted, this.context);
     const scanned = asked !== undefined && query.table.key.length > 0;
     const found = await this.read(query, (statement) =>
-      scanned ? this.runOrScan(statement, asked) : this.run(statement, query),
+      scanned ? this.runOrScan(statement, asked, patience) : this.run(statement, query, patience),
     );
-    if ('placed' in found) return this.byKeys(asked ?? query, found.placed);
+    if ('placed' in found) return this.byKeys(asked ?? query, found.placed, patience);
     const { answer, isJson } = found;
     const { cut, rows } = answer;
     const write = (original: CheckedQuery): WrittenRows => {
@@ -198,9 +216,13 @@ export class RowWindows {
   }
 
   /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
-  private async run(statement: Statement, { table }: CheckedQuery): Promise<CachedAnswer> {
+  private async run(
+    statement: Statement,
+    { table }: CheckedQuery,
+    patience: Patience,
+  ): Promise<CachedAnswer> {
     const { signal } = this.context;
-    const asking = { signal, table: table.name, mayBeCut: true };
+    const asking = { signal, table: table.name, mayBeCut: true, patience };
     return this.timed(await this.engine.patient.run(statement, asking));
   }
 
@@ -208,13 +230,14 @@ export class RowWindows {
   private async runOrScan(
     statement: Statement,
     asked: CheckedQuery,
+    patience: Patience,
   ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
     const { patient, positions } = this.engine;
-    const asking = { signal, table: asked.table.name, mayBeCut: true };
+    const asking = { signal, table: asked.table.name, mayBeCut: true, patience };
     const found = await patient.unless(statement, asking, async (cost, giveUp) => {
       await noteGroup(asked, this.engine, catalog);
-      const placed = await scan(asked, this.engine, catalog, { signal, giveUp });
+      const placed = await scan(asked, this.engine, catalog, { signal, patience, giveUp });
       if (placed !== undefined) return { placed };
       // Whoever reads on in such an order is better served by places.
       const further = asked.offset > 0 || asked.anchor !== undefined;

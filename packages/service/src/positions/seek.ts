@@ -6,9 +6,10 @@ import {
   readPlan,
   type PlanNode,
   type Relations,
+  type Statement,
 } from '@ephoros/core/sql';
 import { approach, nearRows, type Approach } from '@ephoros/core/window';
-import { NotReady, type Database } from '../run/index.ts';
+import { NotReady, type Answer, type Asking, type Database, type Patience } from '../run/index.ts';
 import { groupPlace } from './groups.ts';
 import { countingOf, indexedOrderOf, isLedByIndex, orderKey, type Seen } from './orders.ts';
 import type { KnownPlaces, PlacedKeys, PositionIndex, WindowPlace } from './position-index.ts';
@@ -42,9 +43,18 @@ interface Known {
   readonly database: Database;
   readonly positions: PositionIndex;
   /** The same database for what may take longer than a request waits. */
-  readonly patient: Pick<Database, 'run'>;
-  /** Ms that a request waits for what takes long. */
-  readonly patience: number;
+  readonly patient: {
+    readonly run: (
+      statement: Statement,
+      asking: Asking & { readonly patience: Patience },
+    ) => Promise<Answer>;
+  };
+}
+
+/** How long a request waits for what takes long: until somebody gives it up, or its patience is used up. */
+interface Waiting {
+  readonly signal: AbortSignal;
+  readonly patience: Patience;
 }
 
 /**
@@ -56,7 +66,7 @@ export async function seek(
   query: CheckedQuery,
   known: Known,
   seen: Seen,
-  signal: AbortSignal,
+  waiting: Waiting,
 ): Promise<SeekPlan> {
   const { offset, limit, anchor, table } = query;
   const asked: SeekPlan = {
@@ -66,7 +76,8 @@ export async function seek(
   const window = windowPlace(query);
   const isNear = anchor !== undefined || offset <= nearRows;
   if (window === undefined || table.key.length === 0 || (isNear && isPlain(query))) return asked;
-  const { positions, patience } = known;
+  const { positions } = known;
+  const { signal, patience } = waiting;
   const counting = countingOf(query, seen.locate);
   const key = orderKey(query, counting.key);
   const group = groupPlace(query, seen.locate);
@@ -74,7 +85,8 @@ export async function seek(
     positions.places({ key, countKey: counting.key, window, group }, wait, signal);
   let found = await look(0);
   // While it grows, an answer waits for more of it.
-  if (found.by === 'slices' && found.progress !== undefined) found = await look(patience * growing);
+  if (found.by === 'slices' && found.progress !== undefined)
+    found = await look(patience.left * growing);
   const placed = placedWindow(found, isNear);
   if (placed !== undefined) return { ...asked, way: { ...asked.way, from: 'places' }, placed };
   if (isNear) {
@@ -89,14 +101,14 @@ export async function seek(
     : await positions.begin(await indexedOrderOf(query, known, seen));
   // Where places are being found, nothing else is asked beside that.
   const byPlaces = way === 'sort' || way === 'slices';
-  const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, signal);
+  const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, waiting);
   if (plan !== 'costly') return plan;
-  const later = await look(patience);
+  const later = await look(patience.left);
   const there = placedWindow(later, false);
   if (there !== undefined)
     return { ...asked, way: { ...asked.way, from: 'places' }, placed: there };
   if (later.progress !== undefined) throw new NotReady('position', later.progress);
-  const again = await walk(query, known, seen, later, signal);
+  const again = await walk(query, known, seen, later, waiting);
   return again === 'costly' ? asked : again;
 }
 
@@ -108,20 +120,20 @@ export async function seek(
  */
 export async function scan(
   query: CheckedQuery,
-  known: Pick<Known, 'positions' | 'patience'>,
+  known: Pick<Known, 'positions'>,
   seen: Seen,
-  { signal, giveUp }: { readonly signal: AbortSignal; readonly giveUp: () => void },
+  { signal, patience, giveUp }: Waiting & { readonly giveUp: () => void },
 ): Promise<PlacedKeys | undefined> {
   const window = windowPlace(query);
   if (window === undefined || !isSearched(query) || !isLedByIndex(query)) return undefined;
-  const { positions, patience } = known;
+  const { positions } = known;
   const order = await indexedOrderOf(query, known, seen);
   const way = await positions.begin({ ...order, slow: true });
   if (way !== 'slices') return undefined;
   giveUp();
   const { counting, key } = order;
   const asked = { key, countKey: counting.key, window };
-  const found = await positions.places(asked, patience, signal);
+  const found = await positions.places(asked, patience.left, signal);
   const placed = placedWindow(found, false);
   if (placed === undefined && found.progress !== undefined) {
     throw new NotReady('position', found.progress);
@@ -165,7 +177,7 @@ async function walk(
   { database, patient }: Known,
   { locate: relations }: Seen,
   { sample, total, by }: KnownPlaces,
-  signal: AbortSignal,
+  { signal, patience }: Waiting,
 ): Promise<SeekPlan | 'costly'> {
   const { offset, limit, table } = query;
   const way = approach(offset, limit, { milepost: sample?.number, total });
@@ -186,7 +198,7 @@ async function walk(
   if (Math.min(lean, whole) > costlyWalk) return 'costly';
   if (way.skip === 0 || lean >= whole * 0.8) return direct;
   const edge = compileRows(bare, relations);
-  const found = await patient.run(edge, { signal, table: table.name });
+  const found = await patient.run(edge, { signal, table: table.name, patience });
   const [values] = found.rows;
   const kind = way.from === 'end' ? 'before' : 'after';
   return {

@@ -9,6 +9,7 @@ export {
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';
+export { Patience } from './patience.ts';
 export { connectionShares } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
 export { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
