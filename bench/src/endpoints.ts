@@ -43,6 +43,9 @@ export function startMounted(database: string): Promise<Endpoint> {
 
 async function start(args: readonly string[], ready: RegExp): Promise<Endpoint> {
   const child = spawn(process.execPath, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  const end = (): void => void child.kill();
+  process.once('exit', end);
+  child.once('exit', () => process.removeListener('exit', end));
   const url = await said(child, ready);
   return {
     url,

@@ -1,4 +1,4 @@
-import { Agent, get, type ClientRequest } from 'node:http';
+import { Agent, request, type ClientRequest } from 'node:http';
 
 /** How a load was borne. */
 export interface Load {
@@ -15,10 +15,12 @@ export interface Load {
 export function fetched(
   url: string,
   agent?: Agent,
+  sent?: object,
 ): Promise<{ readonly status: number; readonly milliseconds: number; readonly body: string }> {
   const began = performance.now();
   return new Promise((resolve, reject) => {
-    const request: ClientRequest = get(url, agent === undefined ? {} : { agent }, (response) => {
+    const options = { ...(agent && { agent }), ...(sent && { method: 'POST' }) };
+    const asked: ClientRequest = request(url, options, (response) => {
       const parts: Buffer[] = [];
       response.on('data', (part: Buffer) => parts.push(part));
       response.on('end', () => {
@@ -30,7 +32,8 @@ export function fetched(
       });
       response.on('error', reject);
     });
-    request.on('error', reject);
+    asked.on('error', reject);
+    asked.end(sent === undefined ? undefined : JSON.stringify(sent));
   });
 }
 
@@ -52,12 +55,12 @@ function isFull(body: string): boolean {
 }
 
 /** Asks again while it is said that the answer is not ready, or not whole. */
-export async function readied(url: string): Promise<Readied> {
+export async function readied(url: string, sent?: object): Promise<Readied> {
   const began = performance.now();
   let longest = 0;
   let first: number | undefined;
   for (;;) {
-    const { status, milliseconds, body } = await fetched(url);
+    const { status, milliseconds, body } = await fetched(url, undefined, sent);
     longest = Math.max(longest, milliseconds);
     const spent = performance.now() - began;
     const found = status === 200 && !body.includes('"rows":[]');

@@ -51,6 +51,10 @@ async function run(): Promise<void> {
   const folder = resolve('.ephoros', passages === 10_000_000 ? 'bench' : `bench-${passages}`);
   const settings = { shared_buffers: '2GB', max_connections: '60' };
   const cluster = await startCluster({ folder, port: 54_820, settings, say });
+  // Nothing is left behind by a run that is ended from outside.
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+    process.once(signal, () => void cluster.stop().finally(() => process.exit(1)));
+  }
   try {
     const progress = (step: string, done: number, all: number): void =>
       say(`${step}: ${done.toLocaleString('en-GB')} of ${all.toLocaleString('en-GB')}`);

@@ -1,4 +1,5 @@
 import type { Endpoint } from './endpoints.ts';
+import { readied } from './load.ts';
 import { compared, type Figure } from './report.ts';
 
 /** Keys of a selection that one question has no room for. */
@@ -97,9 +98,7 @@ async function inTurns(
 }
 
 async function took(url: string, body?: object): Promise<number> {
-  const began = performance.now();
-  const response = await fetch(url, body && { method: 'POST', body: JSON.stringify(body) });
-  const text = await response.text();
-  if (!response.ok) throw new Error(`${url}: ${text.slice(0, 500)}`);
-  return performance.now() - began;
+  const answer = await readied(url, body);
+  if (answer.status !== 200) throw new Error(`${url}: ${answer.body.slice(0, 500)}`);
+  return answer.milliseconds;
 }

@@ -140,7 +140,7 @@ function Place({
     const searched = progress?.kind === 'searching';
     if (searched && total === 0) return '';
     if (total === 0 || last < first) return outline ? messages.noLines : messages.noRows;
-    const [from, to] = [count(first + 1), count(Math.min(last, total - 1) + 1)];
+    const [from, to] = [count(first + 1), count(Math.min(last + 1, total))];
     if (searched) return messages.rows(from, to, undefined);
     if (open) return `${messages.rows(from, to, undefined)}, ${messages.moreToCome}`;
     const all = totalKind === 'estimate' ? messages.nearly(count(total)) : count(total);

@@ -84,5 +84,6 @@ export function useLocale(): string {
 /** Writes a number as the reader does. */
 export function useCount(): (count: number) => string {
   const locale = useLocale();
-  return useMemo(() => new Intl.NumberFormat(locale).format, [locale]);
+  const numbers = useMemo(() => new Intl.NumberFormat(locale), [locale]);
+  return (count) => numbers.format(count);
 }

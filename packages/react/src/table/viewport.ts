@@ -69,7 +69,7 @@ export function useViewport(
   const seenEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
   const first = Math.max(0, seenFirst - margin);
   const base = first - (first % layerRows);
-  const slots = Math.ceil(height / rowHeight) + 1 + 2 * margin;
+  const slots = Math.ceil(height / rowHeight) + (1 + 2 * margin);
   return {
     ...position,
     scale,

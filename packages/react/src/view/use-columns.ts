@@ -117,7 +117,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     const opener = openRow && { open: openRow, keyOf };
     // Lines of an outline have no numbers: rows come and go with the groups around them.
     const numbered = !grouped && drawn.rowStyle?.includes('numbered') === true;
-    const numbers = numbered ? new Intl.NumberFormat(reader.locale).format : undefined;
+    const numbers = numbered ? (at: number) => at.toLocaleString(reader.locale) : undefined;
     const wanted = boxes ?? opener ?? numbers;
     const margin = wanted ? [marginColumn(boxes, opener, numbers, messages)] : [];
     if (grouped) {

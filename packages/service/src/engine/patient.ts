@@ -3,6 +3,7 @@ import type { PositionIndex } from '../positions/index.ts';
 import { LRUCache } from 'lru-cache';
 import {
   Failure,
+  inTime,
   NotReady,
   Patience,
   statementName,
@@ -86,16 +87,16 @@ export class PatientDatabase {
     // It may be given up before anybody waits for it again.
     running.catch(() => undefined);
     try {
-      const quick = await within(running, begin);
+      const quick = await inTime(begin, running);
       if (quick !== undefined) return quick;
       const { left } = patience;
       const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, left);
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
-      let later = cost > costly ? undefined : await within(running, patience.left);
+      let later = cost > costly ? undefined : await inTime(patience.left, running);
       // What waits for a connection behind others does not take long for its own sake.
       for (let turn = 0; turn < turnsInCrowd && later === undefined && this.isCrowded; turn += 1) {
-        later = await within(running, this.patience);
+        later = await inTime(this.patience, running);
       }
       if (later !== undefined) return later;
       own.abort();
@@ -134,7 +135,7 @@ export class PatientDatabase {
     try {
       const planning = this.database.run(compilePlan(statement), asking);
       planning.catch(() => undefined);
-      const { rows } = (await within(planning, milliseconds)) ?? { rows: [] };
+      const { rows } = (await inTime(milliseconds, planning)) ?? { rows: [] };
       return readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
     } catch (thrown) {
       // Beside a statement that takes long it is not asked for in vain.
@@ -145,19 +146,3 @@ export class PatientDatabase {
 }
 
 const never = new AbortController().signal;
-
-/** What a promise gives within so many ms; undefined where it takes longer. */
-async function within<Result>(
-  work: Promise<Result>,
-  milliseconds: number,
-): Promise<Result | undefined> {
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  const late = new Promise<undefined>((resolve) => {
-    timer = setTimeout(() => resolve(undefined), milliseconds);
-  });
-  try {
-    return await Promise.race([work, late]);
-  } finally {
-    clearTimeout(timer);
-  }
-}

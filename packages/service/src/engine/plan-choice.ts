@@ -21,7 +21,7 @@ const goodFor = 30_000;
 /** Chooses among ways to the same answer, as the planner finds one cheaper. */
 export class PlanChoice {
   private readonly database: Database;
-  private readonly known: LRUCache<string, { readonly index: number }>;
+  private readonly known: LRUCache<string, { readonly index: number | undefined }>;
 
   constructor(database: Database, now: () => number = Date.now) {
     this.database = database;
@@ -32,11 +32,11 @@ export class PlanChoice {
   async rows(query: CheckedQuery, context: Asked): Promise<CheckedQuery> {
     if (!canWalkParents(query)) return query;
     const { locate } = context.catalog;
-    const walks = (['value', 'key'] as const).map((by) => ({ ...query, byParents: by }));
-    const statements = walks.map((walk) => compileFirstStretch(walk, locate));
     const sort = compileRows(query, locate);
-    const cheapest = await this.cheapest([...statements, sort], query.table.name, context);
-    return walks[cheapest] ?? query;
+    const walks = (['value', 'key'] as const).map((by) => ({ ...query, byParents: by }));
+    const others = (): Statement[] => walks.map((walk) => compileFirstStretch(walk, locate));
+    const cheapest = await this.cheapest(sort, others, query.table.name, context);
+    return cheapest === undefined ? query : (walks[cheapest] ?? query);
   }
 
   /** A grouping as its medians are to be found: by counts of values, or by sorting rows. @throws Failure */
@@ -47,9 +47,9 @@ export class PlanChoice {
     const [counted, sorted] = [byValues, grouping].map((one) => compileGroups(one, locate));
     if (counted === undefined || sorted === undefined) return grouping;
     // What is sorted within each group the planner does not count.
-    const ways = [counted, sorted];
-    const cheapest = await this.cheapest(ways, grouping.table.name, context, 1.5);
-    return cheapest === 0 ? byValues : grouping;
+    const others = (): Statement[] => [counted];
+    const cheapest = await this.cheapest(sorted, others, grouping.table.name, context, 1.5);
+    return cheapest === undefined ? grouping : byValues;
   }
 
   /** Forgets all choices, since the tables are others. */
@@ -57,25 +57,28 @@ export class PlanChoice {
     this.known.clear();
   }
 
-  /** Which of some statements the planner finds cheapest; it counts the last one `handicap` times. */
+  /**
+   * Which of the other statements the planner finds cheaper than the usual one, whose costs count `handicap` times;
+   * undefined where none is. The others are written only where nobody has asked lately.
+   */
   private async cheapest(
-    statements: readonly Statement[],
+    usual: Statement,
+    others: () => readonly Statement[],
     table: string,
     { signal }: Asked,
     handicap = 1,
-  ): Promise<number> {
-    const name = statements.at(-1)?.text ?? '';
-    const known = this.known.get(name);
+  ): Promise<number | undefined> {
+    const known = this.known.get(usual.text);
     if (known !== undefined) return known.index;
-    const costs = await Promise.all(
-      statements.map(async (statement, index) => {
+    const [own = 0, ...costs] = await Promise.all(
+      [usual, ...others()].map(async (statement) => {
         const { rows } = await this.database.run(compilePlan(statement), { signal, table });
-        const cost = readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
-        return index === statements.length - 1 ? cost * handicap : cost;
+        return readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
       }),
     );
-    const index = costs.indexOf(Math.min(...costs));
-    this.known.set(name, { index });
+    const least = Math.min(...costs);
+    const index = least < own * handicap ? costs.indexOf(least) : undefined;
+    this.known.set(usual.text, { index });
     return index;
   }
 }

@@ -1,3 +1,5 @@
+import { inTime } from '../run/index.ts';
+
 /** A connection that is held open for as long as it is wanted. */
 export interface Opened {
   readonly close: () => Promise<void>;
@@ -45,7 +47,7 @@ export class HeldOpen {
   /** Begins, where it has not; resolves when it is open, or is not soon. */
   async begin(): Promise<void> {
     this.begun ??= this.connect(this.wish.signal, false);
-    await within(soon, this.begun).catch(() => undefined);
+    await inTime(soon, this.begun).catch(() => undefined);
   }
 
   async end(): Promise<void> {
@@ -92,24 +94,12 @@ export class HeldOpen {
   /** A connection that nobody closes, and through which nothing comes, is found by asking. */
   private watch(opened: Opened, lost: () => void): void {
     this.timer = setTimeout(() => {
-      within(patience, opened.ping()).then(() => {
-        if (this.opened === opened) this.watch(opened, lost);
+      const answered = opened.ping().then(() => true);
+      inTime(patience, answered).then((is = false) => {
+        if (!is) lost();
+        else if (this.opened === opened) this.watch(opened, lost);
       }, lost);
     }, looks);
     this.timer.unref();
-  }
-}
-
-/** Rejects where something takes longer than that. */
-async function within(ms: number, work: Promise<unknown>): Promise<void> {
-  let timer: NodeJS.Timeout | undefined;
-  const tooLong = new Promise((_resolve, reject) => {
-    timer = setTimeout(() => reject(new Error(`no answer within ${ms} ms`)), ms);
-    timer.unref();
-  });
-  try {
-    await Promise.race([work, tooLong]);
-  } finally {
-    clearTimeout(timer);
   }
 }

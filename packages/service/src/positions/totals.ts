@@ -1,5 +1,5 @@
 import { readPlan, type Statement } from '@ephoros/core/sql';
-import type { Database } from '../run/index.ts';
+import { inTime, type Database } from '../run/index.ts';
 import { LRUCache } from 'lru-cache';
 import { isUnchanged, type Changes, type Written } from './changes.ts';
 import type { Counting, KnownTotal } from './position-index.ts';
@@ -216,25 +216,10 @@ function wait(
   };
   if (signal?.aborted === true) leave();
   else signal?.addEventListener('abort', leave, { once: true });
-  return within(patience, running.rows, signal);
-}
-
-/** What a promise gives within a time, in ms; undefined where it takes longer, or is not wanted. */
-function within<Result>(
-  milliseconds: number,
-  promise: Promise<Result>,
-  signal: AbortSignal | undefined,
-): Promise<Result | undefined> {
-  return new Promise((resolve) => {
-    const give = (result?: Result): void => {
-      clearTimeout(timer);
-      signal?.removeEventListener('abort', leave);
-      resolve(result);
-    };
-    const leave = (): void => give();
-    const timer = setTimeout(leave, milliseconds);
-    signal?.addEventListener('abort', leave, { once: true });
-    if (signal?.aborted === true) leave();
-    promise.then(give, leave);
-  });
+  // A count that failed is not known.
+  return inTime(
+    patience,
+    running.rows.catch(() => undefined),
+    signal,
+  );
 }

@@ -12,6 +12,7 @@ export { NotReady } from './not-ready.ts';
 export { Patience } from './patience.ts';
 export { connectionShares } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
+export { inTime } from './in-time.ts';
 export { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
 export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
