@@ -134,12 +134,12 @@ describe('paint', () => {
       Number(await bar.evaluate((cell) => cell.style.getPropertyValue('--eph-share'))),
     ).toBeCloseTo(1 / 120);
     // It lies within its cell: of its width a share, and 0.4 of a letter's height at either side.
-    const [drawn = 0, room = 1] = await bar.evaluate((cell) => {
+    const share = await bar.evaluate((cell) => {
       const { width } = getComputedStyle(cell, '::after');
       const letter = parseFloat(getComputedStyle(cell).fontSize);
-      return [parseFloat(width), cell.clientWidth - 0.8 * letter];
+      return parseFloat(width) / (cell.clientWidth - 0.8 * letter);
     });
-    expect(drawn / room).toBeCloseTo(1 / 120, 3);
+    expect(share).toBeCloseTo(1 / 120, 3);
     await dialog().getByText("Back to the table's own paint").click();
     await addressSays('paint', '');
   });
