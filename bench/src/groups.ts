@@ -121,8 +121,7 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
   };
   const times = await openAll();
   const remembered = await took(asked);
-  // The first one that took long has had the places of all of them found.
-  const found = indexed ? [] : await openAll();
+  const found = indexed ? [] : await openedOnceFound(table, deepest, openAll);
   const first = median(pages);
   const ratio = median(times) / first;
   const ratioFound = median(found) / first;
@@ -144,7 +143,7 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
       ? []
       : [
           {
-            what: `the same once the places of all groups are found, half of ${deepest.length}`,
+            what: `the same once the places of all these groups are found, half of ${deepest.length}`,
             ours: milliseconds(median(found)),
             against: `first page ${milliseconds(first)}`,
             ratio: ratioFound,
@@ -154,6 +153,25 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
         ]),
     { what: 'the lines of that outline once more, remembered', ours: milliseconds(remembered) },
   ];
+}
+
+/** The same once those that took long have had the places of all groups found. */
+async function openedOnceFound(
+  table: string,
+  deepest: readonly string[],
+  openAll: () => Promise<number[]>,
+): Promise<number[]> {
+  for (const filter of deepest) {
+    const asked = `${table}/rows?filter=${encodeURIComponent(filter)}&limit=100&total=none&explain=true`;
+    for (let turn = 0; ; turn += 1) {
+      const { body } = await readied(asked);
+      if (body.includes('"from":"places"')) break;
+      if (turn === 300) throw new Error(`the places of ${filter} are not found`);
+      // Its places are found while somebody looks.
+      await new Promise((resolve) => setTimeout(resolve, 200));
+    }
+  }
+  return openAll();
 }
 
 async function levelAt(url: string): Promise<Level> {

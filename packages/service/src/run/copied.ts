@@ -1,6 +1,10 @@
+import { setImmediate } from 'node:timers/promises';
 import type pg from 'pg';
 import { to as copyTo } from 'pg-copy-streams';
 import { cancelStatement } from './cancel.ts';
+
+/** Ms after which others get their turn between two pieces: they come faster than they are taken. */
+const longestTurn = 10;
 
 /**
  * Runs a COPY on a session, and gives what comes piece by piece, each once the last one was taken; the database
@@ -16,12 +20,16 @@ export async function copied(
   const stream = client.query(copyTo(text));
   let refusal: { readonly thrown: unknown } | undefined;
   let cancelling: Promise<void> | undefined;
+  let since = performance.now();
   try {
     for await (const piece of stream) {
       // The connection is good again only when everything has come.
       if (refusal !== undefined || signal?.aborted === true) continue;
       try {
         await take(piece as Buffer);
+        if (performance.now() - since < longestTurn) continue;
+        await setImmediate();
+        since = performance.now();
       } catch (thrown) {
         refusal = { thrown };
         cancelling = cancelStatement(client);

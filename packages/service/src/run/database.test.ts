@@ -36,6 +36,30 @@ describe('a statement', () => {
     await watcher.end();
   });
 
+  it('lets others have their turn while rows come faster than they are taken', async () => {
+    const text = 'copy (select n from generate_series(1, 300000) n) to stdout (format binary)';
+    const inTurn: number[] = [];
+    let taken = 0;
+    let isOver = false;
+    const turn = (): void => {
+      inTurn.push(taken);
+      taken = 0;
+      if (!isOver) setImmediate(turn);
+    };
+    setImmediate(turn);
+    const rows = await database.copy({ settings: [], text }, () => {
+      taken += 1;
+      const began = performance.now();
+      while (performance.now() - began < 1);
+    });
+    isOver = true;
+    expect(rows).toBe(300_000);
+    const pieces = inTurn.reduce((sum, one) => sum + one, 0);
+    expect(pieces).toBeGreaterThan(20);
+    // Of a millisecond each: within ten of them somebody else has theirs.
+    expect(Math.max(...inTurn)).toBeLessThanOrEqual(12);
+  });
+
   const sleep = (mark: string, seconds: number): { text: string; parameters: [] } => ({
     text: `select pg_sleep(${seconds}) /* ${mark} */`,
     parameters: [],
