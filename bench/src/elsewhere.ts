@@ -1,14 +1,8 @@
 import { createLocalClient } from '@ephoros/client/local';
 import { startMounted, type Endpoint } from './endpoints.ts';
-import { fetched } from './load.ts';
+import { took } from './load.ts';
 import { firstPage } from './questions.ts';
 import { median, milliseconds, type Figure } from './report.ts';
-
-async function took(url: string): Promise<number> {
-  const { status, milliseconds: time, body } = await fetched(url);
-  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
-  return time;
-}
 
 /** The router in an application of somebody else, against the same written by hand. */
 export async function mounted(

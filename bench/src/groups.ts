@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { Endpoint } from './endpoints.ts';
-import { readied } from './load.ts';
+import { answered, took } from './load.ts';
 import { median, milliseconds, type Figure } from './report.ts';
 
 interface Comparison {
@@ -144,9 +144,9 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
       : [
           {
             what: `the same once the places of all these groups are found, half of ${deepest.length}`,
-            ours: milliseconds(median(found)),
+            ours: found.length === 0 ? 'not found' : milliseconds(median(found)),
             against: `first page ${milliseconds(first)}`,
-            ratio: ratioFound,
+            ...(found.length === 0 ? {} : { ratio: ratioFound }),
             target: 'at most 3',
             met: ratioFound <= 3,
           },
@@ -155,7 +155,7 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
   ];
 }
 
-/** The same once those that took long have had the places of all groups found. */
+/** The same once those that took long have had the places of all groups found; nothing where that does not come. */
 async function openedOnceFound(
   table: string,
   deepest: readonly string[],
@@ -164,9 +164,10 @@ async function openedOnceFound(
   for (const filter of deepest) {
     const asked = `${table}/rows?filter=${encodeURIComponent(filter)}&limit=100&total=none&explain=true`;
     for (let turn = 0; ; turn += 1) {
-      const { body } = await readied(asked);
+      const { body } = await answered(asked);
       if (body.includes('"from":"places"')) break;
-      if (turn === 300) throw new Error(`the places of ${filter} are not found`);
+      // Where hardly a group takes long, nobody looks for them.
+      if (turn === 300) return [];
       // Its places are found while somebody looks.
       await new Promise((resolve) => setTimeout(resolve, 200));
     }
@@ -175,13 +176,5 @@ async function openedOnceFound(
 }
 
 async function levelAt(url: string): Promise<Level> {
-  const { status, body } = await readied(url);
-  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
-  return JSON.parse(body) as Level;
-}
-
-async function took(url: string): Promise<number> {
-  const { status, milliseconds: spent, body } = await readied(url);
-  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 200)}`);
-  return spent;
+  return JSON.parse((await answered(url)).body) as Level;
 }

@@ -75,6 +75,19 @@ export async function readied(url: string, sent?: object): Promise<Readied> {
   }
 }
 
+/** The same of what must be a success. @throws Error */
+export async function answered(url: string, sent?: object): Promise<Readied> {
+  const answer = await readied(url, sent);
+  const { status, body } = answer;
+  if (status !== 200) throw new Error(`${url} answered ${status}: ${body.slice(0, 500)}`);
+  return answer;
+}
+
+/** Ms until that was whole. @throws Error */
+export async function took(url: string, sent?: object): Promise<number> {
+  return (await answered(url, sent)).milliseconds;
+}
+
 /** Asks over so many connections, each as soon as it has its answer, for a time in ms. */
 export async function load(
   question: (turn: number) => string,

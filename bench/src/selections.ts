@@ -1,5 +1,5 @@
 import type { Endpoint } from './endpoints.ts';
-import { readied } from './load.ts';
+import { took } from './load.ts';
 import { compared, type Figure } from './report.ts';
 
 /** Keys of a selection that one question has no room for. */
@@ -95,10 +95,4 @@ async function inTurns(
     times[1].push(await took(other()));
   }
   return times;
-}
-
-async function took(url: string, body?: object): Promise<number> {
-  const answer = await readied(url, body);
-  if (answer.status !== 200) throw new Error(`${url}: ${answer.body.slice(0, 500)}`);
-  return answer.milliseconds;
 }

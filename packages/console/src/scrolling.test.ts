@@ -229,6 +229,22 @@ describe('a million rows, past what a browser can bear in height', () => {
     await until(under, '0 false');
   });
 
+  it('pass by in the same elements: none is taken out and made again', async () => {
+    await page.getByLabel('to row').fill('700000');
+    await page.keyboard.press('Enter');
+    await says(/^rows 700,000–/);
+    await numbers();
+    const before = await page.locator('.eph-row').elementHandles();
+    await grid().hover();
+    // By parts of rows: so many rows are in view, and one more, and so many again.
+    for (let turn = 1; turn <= 20; turn += 1) await page.mouse.wheel(0, 51);
+    await says(/^rows 700,030–/);
+    await numbers();
+    const stays = await Promise.all(before.map((row) => row.evaluate((one) => one.isConnected)));
+    expect(new Set(stays)).toEqual(new Set([true]));
+    expect(await page.locator('.eph-row').count()).toBe(before.length);
+  });
+
   it('are dragged to by the bar and by the ruler, which says where one is', async () => {
     await grid().evaluate((element) => {
       element.scrollTop = element.scrollHeight / 2;

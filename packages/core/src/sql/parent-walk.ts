@@ -123,7 +123,7 @@ function ofParents({ query, leading, rest, relations }: Stretch, bound: Bound | 
   const all = Array.from({ length: count }, (_, index) => `c${index}`);
   const selected = sql.raw(all.join(', '));
   // A row that says where the next parent begins: without it the sort of the ones before would wait for that one's
-  // rows. It is taken out behind the sort, which OFFSET keeps the planner from doing before.
+  // rows. It is taken out behind the sort, whose order stays; OFFSET keeps the planner from doing that before.
   const marks = sql.raw(all.map((name) => `null as ${name}`).join(', '));
   const marked = sql`(select true as mark, ${marks}) union all (select false, u.* from (${rows}) u)`;
   const sorted = sql`select r.* from (${parents}) p cross join lateral (${marked}) r order by p.v${direction}${then} offset 0`;
