@@ -33,8 +33,9 @@ export async function startService(
       configuration === '' ? noConfiguration : parseConfiguration(configuration, 'test.yaml'),
     logger: pino({ level: 'info' }, { write: (line: string) => log.push(line) }),
     version: '0.0.0-test',
-    // However busy the machine is: a small table is counted exactly.
+    // However busy the machine is: a small table is counted exactly, and answers come whole.
     countingTime: 3_000,
+    patience: 5_000,
     ...more,
     database: url,
   });
