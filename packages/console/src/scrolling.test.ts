@@ -190,6 +190,26 @@ describe('a million rows, past what a browser can bear in height', () => {
     await says(/–1,000,000 of 1,000,000$/);
   });
 
+  it('stay where the bar is dragged to, however far the wheel was turned before', async () => {
+    await grid().hover();
+    const turnedWhileDragged = grid().evaluate(async (element) => {
+      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const far = { deltaY: 34 * 100_000, bubbles: true, cancelable: true };
+      element.dispatchEvent(new WheelEvent('wheel', far));
+      await frame();
+      await frame();
+      const moved = element.scrollTop;
+      element.scrollTop = element.scrollHeight / 2;
+      return moved;
+    });
+    expect(await turnedWhileDragged).toBeGreaterThan(0);
+    const thousands = async (): Promise<string> => String(Math.round((await firstSeen()) / 1_000));
+    await until(thousands, '500');
+    // Rows come at rest only: by then all of the wheel would be gone.
+    await numbers();
+    expect(await thousands()).toBe('500');
+  });
+
   it('are marked below the pointer at rest, and none while they pass by', async () => {
     await page.getByLabel('to row').fill('600000');
     await page.keyboard.press('Enter');

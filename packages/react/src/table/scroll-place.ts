@@ -29,7 +29,7 @@ export class ScrollPlace {
   private position: Position = { above: 0, height: 600, moving: false, flying: false };
   // Where the scroller was last found or put.
   private bar = 0;
-  // Px that the wheel was turned and the rows have not gone yet.
+  // Px that the wheel was turned and the rows have not gone yet: none once they are moved otherwise.
   private turned = 0;
   private frame = 0;
   private resting: ReturnType<typeof setTimeout> | undefined;
@@ -64,21 +64,19 @@ export class ScrollPlace {
     this.scale = scale;
     const { above } = this.position;
     const kept = scale.within(above);
-    if (kept !== above || Math.abs(scale.scrollTopFor(kept) - this.bar) > 1) this.moveTo(kept);
+    if (kept !== above || Math.abs(scale.scrollTopFor(kept) - this.bar) > 1) this.put(kept);
   }
 
   /** Moves so many pixels of rows above the view, as far as there are so many. */
   moveTo = (above: number): void => {
-    if (this.element === undefined) return;
-    const to = this.scale.within(above);
-    this.putBar(to);
-    this.pass({ above: to });
+    this.turned = 0;
+    this.put(above);
   };
 
   /** Moves by so many rows, where it is not at the top; whether it was elsewhere. */
   shift = (rows: number): boolean => {
     const { above } = this.position;
-    if (above > 0) this.moveTo(above + rows * this.scale.rowHeight);
+    if (above > 0) this.put(above + rows * this.scale.rowHeight);
     return above > 0;
   };
 
@@ -94,6 +92,13 @@ export class ScrollPlace {
     if (top < above) this.moveTo(top);
     else if (bottom > above) this.moveTo(bottom);
   };
+
+  private put(above: number): void {
+    if (this.element === undefined) return;
+    const to = this.scale.within(above);
+    this.putBar(to);
+    this.pass({ above: to });
+  }
 
   private putBar(above: number): void {
     this.bar = this.scale.scrollTopFor(above);
@@ -126,6 +131,7 @@ export class ScrollPlace {
     // Put there from here; the browser may have rounded it.
     if (Math.abs(to - from) < 1) return;
     this.bar = to;
+    this.turned = 0;
     const flying = this.position.flying || Math.abs(to - from) > this.scale.viewHeight;
     const above = this.scale.scrolled(this.position.above, from, to);
     this.pass({ above, flying });
@@ -145,11 +151,11 @@ export class ScrollPlace {
   private readonly step = (): void => {
     const { turned } = this;
     // In whole pixels, so that parts add up to what was turned.
-    const part = Math.abs(turned) <= 1 ? turned : Math.round(turned * glide) || Math.sign(turned);
+    const part = Math.round(turned * glide) || turned;
     const { above } = this.position;
     const to = this.scale.within(above + part);
     this.turned = to === above ? 0 : turned - part;
-    if (to !== above) this.moveTo(to);
+    if (to !== above) this.put(to);
     this.frame = this.turned === 0 ? 0 : requestAnimationFrame(this.step);
   };
 }
