@@ -53,11 +53,24 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
   return performance.now() - began;
 }
 
+type Asked = (turn: number) => Promise<number>;
+
 /** The same asked several times, each time for something a little else. */
-async function several(times: number, ask: (turn: number) => Promise<number>): Promise<number> {
+async function several(times: number, ask: Asked): Promise<number> {
   const taken: number[] = [];
   for (let turn = 0; turn < times; turn += 1) taken.push(await ask(turn));
   return median(taken);
+}
+
+/** Two questions asked in turns, so that the machine's noise falls on both. */
+async function inTurns(times: number, one: Asked, other: Asked): Promise<[number, number]> {
+  const others: number[] = [];
+  const ones = await several(times, async (turn) => {
+    const taken = await one(turn);
+    others.push(await other(turn));
+    return taken;
+  });
+  return [ones, median(others)];
 }
 
 const firstPage = (turn: number): string => rowsOf(`total=none&filter=id%20%3E%20${turn}`);
@@ -66,7 +79,6 @@ const firstPage = (turn: number): string => rowsOf(`total=none&filter=id%20%3E%2
 async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
   const ours = await startService(database);
   const figures: Figure[] = [];
-  const first = await several(20, (turn) => ask(ours, firstPage(turn)));
   const sorts = [
     {
       sort: 'lock.name',
@@ -82,9 +94,9 @@ async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
   ];
   for (const { sort, sql, least } of sorts) {
     // Each another question: what took long is remembered.
-    const page = await several(9, (turn) =>
-      ask(ours, rowsOf(`total=none&sort=${sort}&filter=id%20%3E%20${turn}`)),
-    );
+    const asked: Asked = (turn) =>
+      ask(ours, rowsOf(`total=none&sort=${sort}&filter=id%20%3E%20${turn}`));
+    const [page, first] = await inTurns(20, asked, (turn) => ask(ours, firstPage(turn)));
     const hand = await byHand(sql);
     const ratio = page / first;
     figures.push(
@@ -104,12 +116,12 @@ async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
       },
     );
     if (least === undefined) continue;
-    const read = await several(9, () => byHand(least));
+    const [again, read] = await inTurns(20, asked, () => byHand(least));
     figures.push({
       what: 'the same against reading the rows of the first name alone, by hand',
-      ours: milliseconds(page),
+      ours: milliseconds(again),
       against: `by hand ${milliseconds(read)}`,
-      ratio: page / read,
+      ratio: again / read,
     });
   }
   await ours.stop();
@@ -134,10 +146,11 @@ async function unindexed({ database, rows, byHand, ask }: Run): Promise<Figure[]
   );
   const built = await startService(database);
   const building = await ask(built, rowsOf(`total=none&sort=${sort}&offset=${rows - 150}`));
-  const anywhere = await several(40, (turn) =>
-    ask(ours, rowsOf(`total=none&sort=${sort}&offset=${placeOf(turn, rows)}`)),
+  const [anywhere, first] = await inTurns(
+    40,
+    (turn) => ask(ours, rowsOf(`total=none&sort=${sort}&offset=${placeOf(turn, rows)}`)),
+    (turn) => ask(ours, firstPage(turn)),
   );
-  const first = await several(20, (turn) => ask(ours, firstPage(turn)));
   await built.stop();
   await ours.stop();
   const toll = await startService(database);
@@ -193,11 +206,13 @@ function placeOf(turn: number, rows: number): number {
 /** Conditions and searches that no index answers. */
 async function searched({ database, rows, byHand, ask }: Run): Promise<Figure[]> {
   const ours = await startService(database);
-  const none = await several(3, (turn) => ask(ours, rowsOf(`total=exact&search=nowhere${turn}`)));
-  const hand = await several(3, (turn) =>
-    byHand(
-      `select id, passed_at, toll, wait_minutes from passages t where note ilike '%nowhere${turn}%' or lock_id in (select id from locks where name ilike '%nowhere${turn}%') or boat_id in (select id from boats where name ilike '%nowhere${turn}%') or keeper_id in (select id from keepers where name ilike '%nowhere${turn}%') order by passed_at desc, id desc limit 100`,
-    ),
+  const [none, hand] = await inTurns(
+    3,
+    (turn) => ask(ours, rowsOf(`total=exact&search=nowhere${turn}`)),
+    (turn) =>
+      byHand(
+        `select id, passed_at, toll, wait_minutes from passages t where note ilike '%nowhere${turn}%' or lock_id in (select id from locks where name ilike '%nowhere${turn}%') or boat_id in (select id from boats where name ilike '%nowhere${turn}%') or keeper_id in (select id from keepers where name ilike '%nowhere${turn}%') order by passed_at desc, id desc limit 100`,
+      ),
   );
   // Some nine hundredths of the way; arithmetic keeps the index out.
   const early = await several(3, async (turn) => {
@@ -230,13 +245,14 @@ async function measured({ database, byHand, ask }: Run): Promise<Figure[]> {
   const ours = await startService(database);
   const figures: Figure[] = [];
   for (const column of ['toll', 'status', 'wait_minutes']) {
-    const values = await several(3, (turn) =>
-      ask(ours, `/api/tables/passages/values/${column}?limit=50&filter=id%20%3E%20${turn}`),
-    );
-    const hand = await several(3, (turn) =>
-      byHand(
-        `select ${column}, count(*) from passages where id > ${turn} group by 1 order by 2 desc limit 50`,
-      ),
+    const [values, hand] = await inTurns(
+      5,
+      (turn) =>
+        ask(ours, `/api/tables/passages/values/${column}?limit=50&filter=id%20%3E%20${turn}`),
+      (turn) =>
+        byHand(
+          `select ${column}, count(*) from passages where id > ${turn} group by 1 order by 2 desc limit 50`,
+        ),
     );
     const ratio = values / hand;
     figures.push({
