@@ -12,6 +12,7 @@ import {
 } from '../config/index.ts';
 import {
   LocalPositionIndex,
+  PlacedOrders,
   type PositionIndex,
   type PositionIndexOptions,
 } from '../positions/index.ts';
@@ -121,6 +122,7 @@ const noGrants = 'What the role of changes may write cannot be read; nothing can
 export class Engine {
   readonly database: Database;
   readonly positions: PositionIndex;
+  readonly placedOrders = new PlacedOrders();
   /** The same database for what may take longer than a request waits. */
   readonly patient: PatientDatabase;
   /** Answers of statements that read much to tell little. */

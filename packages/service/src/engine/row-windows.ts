@@ -233,7 +233,7 @@ export class RowWindows {
     patience: Patience,
   ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
-    const { patient, positions } = this.engine;
+    const { patient, placedOrders, positions } = this.engine;
     const asking = { signal, table: asked.table.name, mayBeCut: true, patience };
     const found = await patient.unless(statement, asking, async (cost, giveUp) => {
       await noteGroup(asked, this.engine, catalog);
@@ -241,10 +241,14 @@ export class RowWindows {
       if (placed !== undefined) return { placed };
       // Whoever reads on in such an order is better served by places.
       const further = asked.offset > 0 || asked.anchor !== undefined;
-      if (further && cost > costly) {
-        await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
-      }
-      return undefined;
+      if (!further || cost <= costly) return undefined;
+      const begun = await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
+      if (begun !== 'sort') return undefined;
+      placedOrders.note(asked);
+      const known = await seek(asked, this.engine, catalog, { signal, patience });
+      if (known.placed === undefined) return undefined;
+      giveUp();
+      return { placed: known.placed };
     });
     return 'placed' in found ? found : this.timed(found);
   }

@@ -14,4 +14,5 @@ export type {
 } from './position-index.ts';
 export { noteGroup } from './groups.ts';
 export { countingOf, indexedOrderOf, orderKey, writtenBeside, writtenTo } from './orders.ts';
+export { PlacedOrders } from './placed-orders.ts';
 export { scan, seek, type Way } from './seek.ts';

@@ -12,6 +12,7 @@ import { approach, nearRows, type Approach } from '@ephoros/core/window';
 import { NotReady, type Answer, type Asking, type Database, type Patience } from '../run/index.ts';
 import { groupPlace } from './groups.ts';
 import { countingOf, indexedOrderOf, isLedByIndex, orderKey, type Seen } from './orders.ts';
+import type { PlacedOrders } from './placed-orders.ts';
 import type { KnownPlaces, PlacedKeys, PositionIndex, WindowPlace } from './position-index.ts';
 
 /** Of the time that a request waits, the share that it waits for what is looked through to grow. */
@@ -42,6 +43,7 @@ export interface SeekPlan {
 interface Known {
   readonly database: Database;
   readonly positions: PositionIndex;
+  readonly placedOrders: PlacedOrders;
   /** The same database for what may take longer than a request waits. */
   readonly patient: {
     readonly run: (
@@ -75,8 +77,9 @@ export async function seek(
   };
   const window = windowPlace(query);
   const isNear = anchor !== undefined || offset <= nearRows;
-  if (window === undefined || table.key.length === 0 || (isNear && isPlain(query))) return asked;
-  const { positions } = known;
+  const { positions, placedOrders } = known;
+  const isPlain = isLedByIndex(query) && !isSearched(query) && !placedOrders.has(query);
+  if (window === undefined || table.key.length === 0 || (isNear && isPlain)) return asked;
   const { signal, patience } = waiting;
   const counting = countingOf(query, seen.locate);
   const key = orderKey(query, counting.key);
@@ -99,6 +102,7 @@ export async function seek(
   const way = found.indexed
     ? found.by
     : await positions.begin(await indexedOrderOf(query, known, seen));
+  if (way === 'sort') placedOrders.note(query);
   // Where places are being found, nothing else is asked beside that.
   const byPlaces = way === 'sort' || way === 'slices';
   const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, waiting);
@@ -152,11 +156,6 @@ function windowPlace(query: CheckedQuery): WindowPlace | undefined {
     return values[at] ?? null;
   });
   return { beside: anchor.kind, key, values, limit };
-}
-
-/** Whether an index gives a window by itself. */
-function isPlain(query: CheckedQuery): boolean {
-  return isLedByIndex(query) && !isSearched(query);
 }
 
 function isSearched({ filter, search }: CheckedQuery): boolean {
