@@ -55,7 +55,7 @@ export function compileCopy(
     return coded ? undefined : copyJson(whole, relations);
   }
   const all = [...query.columns, ...cursorColumns(whole)];
-  const window = sql`${windowSelect(whole, relations)}${limited(whole.limit, query.offset)}`;
+  const window = windowSelect(whole, whole.limit, relations);
   return copyOf(window, all.length, query.columns, form);
 }
 

@@ -1,7 +1,6 @@
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { ColumnType, TableDescription } from '../schema/index.ts';
 import { sql, type SQL } from './fragment.ts';
-import { limited } from './limit.ts';
 import { windowSelect } from './rows.ts';
 import type { Relations } from './scope.ts';
 import { isSteady } from './steady.ts';
@@ -50,15 +49,14 @@ export function selectJson(
   limit: number,
   relations: Relations,
 ): { readonly select: SQL; readonly places: readonly CheckedColumn[] } | undefined {
-  const { table, sort, offset, cells } = query;
+  const { table, sort, cells } = query;
   if (cells !== undefined) return undefined;
   const places = table.key.length === 0 ? [] : sort.map(({ column }) => column);
   const made = aroundRows(query, places, relations);
   if (made === undefined) return undefined;
-  const whole = windowSelect(query, relations);
   const { selected, names, test } = made;
   // Written above the limit, so that rows that are passed over are not.
-  const select = sql`select ${sql.raw(selected)} from (${whole}${limited(limit, offset)}) r(${sql.raw(names)}) where ${sql.raw(test)}`;
+  const select = sql`select ${sql.raw(selected)} from (${windowSelect(query, limit, relations)}) r(${sql.raw(names)}) where ${sql.raw(test)}`;
   return { select, places };
 }
 

@@ -38,18 +38,17 @@ const unbounded: ReadonlySet<ColumnType['kind']> = new Set([
   'opaque',
 ]);
 
-/**
- * The query's columns, of long values no more than one character beyond what is asked for; and then those of
- * `cursorColumns`.
- */
+/** The query's columns, and then those of `cursorColumns`. */
 function selectedColumns(query: CheckedQuery, scope: Scope): readonly SQL[] {
-  const { cells = 0 } = query;
-  const own = query.columns.map((column) => {
-    const name = scope.column(column);
-    return mayBeCut(column, query) ? sql`left(${name}::text, ${cells + 1}::int4)` : name;
-  });
+  const own = query.columns.map((column) => cutWhereLong(column, scope.column(column), query));
   const further = cursorColumns(query).map((column) => scope.column(column));
   return [...own, ...further];
+}
+
+/** A column's value; where it may be long, no more of it than one character beyond what is asked for. */
+export function cutWhereLong(column: CheckedColumn, value: SQL, query: CheckedQuery): SQL {
+  const { cells = 0 } = query;
+  return mayBeCut(column, query) ? sql`left(${value}::text, ${cells + 1}::int4)` : value;
 }
 
 /** Columns, as a SELECT lists them. */

@@ -9,6 +9,7 @@ import {
   orderTerms,
   walkSelects,
 } from './keyset.ts';
+import { lateColumns } from './late-columns.ts';
 import { limited, reachOf } from './limit.ts';
 import { Scope, type Relations } from './scope.ts';
 import { whereAll } from './search.ts';
@@ -34,8 +35,8 @@ export function parentSelects(query: CheckedQuery, relations: Relations): readon
  * as well, which is not run while the first rows fill the window.
  */
 export function compileFirstStretch(query: CheckedQuery, relations: Relations): Statement {
-  const [first] = stretches(query, relations);
   const { limit, offset } = query;
+  const [first] = stretches(lateColumns(query, relations)?.rows ?? query, relations);
   const parts = first?.parts ?? [];
   return write(sql`${oneAfterTheOther(parts, reachOf(query))}${limited(limit + 1, offset)}`);
 }

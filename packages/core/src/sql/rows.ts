@@ -2,6 +2,7 @@ import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { comparable, valueOf } from './cast.ts';
+import { lateColumns } from './late-columns.ts';
 import { limited, reachOf } from './limit.ts';
 import { parentSelects } from './parent-walk.ts';
 import { Scope, type Relations } from './scope.ts';
@@ -15,13 +16,19 @@ import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
  * the query's columns and then those of `cursorColumns`.
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
-  const { limit, offset } = query;
-  const whole = windowSelect(query, relations);
-  return write(sql`${whole}${limited(limit + 1, offset)}`, isSteady(query, relations));
+  return write(windowSelect(query, query.limit + 1, relations), isSteady(query, relations));
+}
+
+/** The rows of a query's window in their order, so many at most. */
+export function windowSelect(query: CheckedQuery, limit: number, relations: Relations): SQL {
+  const late = lateColumns(query, relations);
+  const rows = late?.rows ?? query;
+  const window = sql`${rowsUpTo(rows, relations)}${limited(limit, query.offset)}`;
+  return late === undefined ? window : late.shown(window);
 }
 
 /** The rows of a query up to the end of its window, in their order; see `keysetSelects`. */
-export function windowSelect(query: CheckedQuery, relations: Relations): SQL {
+function rowsUpTo(query: CheckedQuery, relations: Relations): SQL {
   const selects = query.byParents !== undefined ? parentSelects : keysetSelects;
   return oneAfterTheOther(selects(query, relations), reachOf(query));
 }

@@ -101,6 +101,26 @@ describe('a statement that a request waits for', () => {
     expect(handed[0]).toBeLessThan(2);
   });
 
+  it('goes on in another way where there is one, once its time is up', async () => {
+    timed.takes = 60_000;
+    // However dear the planner thinks it: it may be quick all the same.
+    timed.cost = 1e9;
+    const taken: string[] = [];
+    const other: Statement = { text: 'select 2', parameters: [] };
+    const otherWay = { statement: other, taken: () => taken.push(other.text) };
+    const waits = patient(40);
+    await expect(waits.run(statement, { otherWay })).rejects.toMatchObject({ what: 'answer' });
+    expect([timed.cancelled, taken]).toEqual([['select 1'], ['select 2']]);
+    expect(handed[0]).toBeLessThan(2);
+    // The other one is what is asked for then.
+    far = { answer: answerOf('there') };
+    expect(await waits.run(other)).toMatchObject({ rows: [['there']] });
+    expect(timed.ran).not.toContain('select 2');
+    timed.takes = 0;
+    expect(await waits.run(statement, { otherWay })).toMatchObject({ rows: [['here']] });
+    expect(taken).toEqual(['select 2']);
+  });
+
   it('is asked for where it went on, and not begun anew', async () => {
     timed.takes = 60_000;
     const waits = patient(40);

@@ -18,6 +18,15 @@ export interface PatientAsking extends Asking {
   readonly rows?: number | undefined;
   /** What is left of the request's patience, where more than this is done for it. */
   readonly patience?: Patience | undefined;
+  /** Of a statement that was thought to be quick: what goes on without the request instead of it, if anything. */
+  readonly otherWay?: OtherWay | undefined;
+}
+
+/** Another statement for the same answer. */
+export interface OtherWay {
+  readonly statement: Statement;
+  /** Called when it is taken. */
+  readonly taken: () => void;
 }
 
 /** Of the time that a request waits, the share after which an answer that does not come is thought about. */
@@ -70,18 +79,18 @@ export class PatientDatabase {
     asking: PatientAsking,
     instead?: (cost: number, giveUp: () => void) => Promise<Other | undefined>,
   ): Promise<CachedAnswer | Other> {
-    const { signal = never, table = '', mayBeCut = false, rows = 0 } = asking;
+    const { signal = never, table = '', mayBeCut = false, rows = 0, otherWay } = asking;
     const { patience = new Patience(this.patience) } = asking;
     const begin = this.patience * soon;
     const own = new AbortController();
     const until = AbortSignal.any([signal, own.signal]);
-    const name = `${String(mayBeCut)}\0${statementName(statement)}`;
+    const goOn = (one = statement): Promise<CachedAnswer> =>
+      this.long(one, patience.left, { signal, mayBeCut });
     // What was handed over is asked for there, and not begun anew.
-    if (this.handed.has(name))
-      return this.long(name, statement, patience.left, { signal, mayBeCut });
+    if (this.handed.has(handedName(statement, mayBeCut))) return goOn();
     if (rows >= manyRows && !this.isCrowded) {
       const cost = await this.costOf(statement, { signal, table }, begin);
-      if (cost > costly) return this.long(name, statement, patience.left, { signal, mayBeCut });
+      if (cost > costly) return goOn();
     }
     const running = this.database.run(statement, { signal: until, table, mayBeCut });
     // It may be given up before anybody waits for it again.
@@ -93,14 +102,16 @@ export class PatientDatabase {
       const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, left);
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
-      let later = cost > costly ? undefined : await inTime(patience.left, running);
+      const gives = cost > costly && otherWay === undefined;
+      let later = gives ? undefined : await inTime(patience.left, running);
       // What waits for a connection behind others does not take long for its own sake.
       for (let turn = 0; turn < turnsInCrowd && later === undefined && this.isCrowded; turn += 1) {
         later = await inTime(this.patience, running);
       }
       if (later !== undefined) return later;
       own.abort();
-      return await this.long(name, statement, patience.left, { signal, mayBeCut });
+      otherWay?.taken();
+      return await goOn(otherWay?.statement);
     } finally {
       own.abort();
     }
@@ -108,12 +119,11 @@ export class PatientDatabase {
 
   /** An answer that takes long. @throws Failure, NotReady */
   private async long(
-    name: string,
     statement: Statement,
     wait: number,
     { signal, mayBeCut = false }: Asking,
   ): Promise<CachedAnswer> {
-    this.handed.set(name, true);
+    this.handed.set(handedName(statement, mayBeCut), true);
     const asked = { patience: wait, mayBeCut };
     const found = await this.positions.longAnswer(statement, asked, signal);
     if ('progress' in found) throw new NotReady('answer', found.progress);
@@ -146,3 +156,7 @@ export class PatientDatabase {
 }
 
 const never = new AbortController().signal;
+
+function handedName(statement: Statement, mayBeCut: boolean): string {
+  return `${String(mayBeCut)}\0${statementName(statement)}`;
+}

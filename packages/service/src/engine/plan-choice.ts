@@ -39,6 +39,11 @@ export class PlanChoice {
     return cheapest === undefined ? query : (walks[cheapest] ?? query);
   }
 
+  /** Has the rows of a query found by one sort for a while: walking them took longer than the planner thought. */
+  refuseWalk(query: CheckedQuery, { catalog }: Pick<Asked, 'catalog'>): void {
+    this.known.set(compileRows(query, catalog.locate).text, { index: undefined });
+  }
+
   /** A grouping as its medians are to be found: by counts of values, or by sorting rows. @throws Failure */
   async groups(grouping: CheckedGrouping, context: Asked): Promise<CheckedGrouping> {
     if (!canCountValues(grouping)) return grouping;

@@ -23,6 +23,7 @@ import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../question/i
 import { Failure, Patience, type Answer, type CachedAnswer } from '../run/index.ts';
 import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
+import type { OtherWay, PatientAsking } from './patient.ts';
 import type { RequestContext } from './request-context.ts';
 
 type Row = Answer['rows'][number];
@@ -51,6 +52,8 @@ export interface WrittenRows {
   readonly next: string | null;
   readonly previous: string | null;
 }
+
+type WindowAsking = PatientAsking & { readonly patience: Patience };
 
 /** Costs of the planner from which on an order is worth being sorted as a whole. */
 const costly = 40_000;
@@ -141,8 +144,8 @@ export class RowWindows {
       const write = (): WrittenRows => ({ json: '[]', count: 0, ...waysOn(asked, window, []) });
       return { query, way, rows: 0, cut: false, write, placed: window };
     }
-    const { answer, isJson } = await this.read<never>(query, (statement) =>
-      this.run(statement, query, patience),
+    const { answer, isJson } = await this.read<never>(query, undefined, (statement) =>
+      this.run(statement, this.askingOf(query, patience)),
     );
     const places = keyPlaces(query, isJson);
     const numbers = new Map(keys.map((key, index) => [JSON.stringify(key), index]));
@@ -175,11 +178,20 @@ export class RowWindows {
     patience: Patience,
     asked?: CheckedQuery,
   ): Promise<Found> {
-    const query = await this.engine.planChoice.rows(sorted, this.context);
+    const { planChoice } = this.engine;
+    const query = await planChoice.rows(sorted, this.context);
     const scanned = asked !== undefined && query.table.key.length > 0;
-    const found = await this.read(query, (statement) =>
-      scanned ? this.runOrScan(statement, asked, patience) : this.run(statement, query, patience),
-    );
+    const { filter, search } = query;
+    const { catalog } = this.context;
+    // Whether a walk finds a window's rows soon is a guess where they have to meet something.
+    const mayBeLong = filter !== undefined || search !== undefined || catalog.ruled;
+    const other = query.byParents !== undefined && mayBeLong ? sorted : undefined;
+    const found = await this.read(query, other, (statement, otherStatement) => {
+      const taken = (): void => planChoice.refuseWalk(sorted, this.context);
+      const otherWay = otherStatement && { statement: otherStatement, taken };
+      const asking = this.askingOf(query, patience, otherWay);
+      return scanned ? this.runOrScan(statement, asked, asking) : this.run(statement, asking);
+    });
     if ('placed' in found) return this.byKeys(asked ?? query, found.placed, patience);
     const { answer, isJson } = found;
     const { cut, rows } = answer;
@@ -191,23 +203,29 @@ export class RowWindows {
     return { query, way, cut, rows: rows.length, at: answer.at, write };
   }
 
-  /** The rows of a query, by a statement that `run` has the answer of; or what it gives instead. */
+  /**
+   * The rows of a query, by a statement that `run` has the answer of; or what it gives instead. It is told the same
+   * statement of another query as well, if there is one.
+   */
   private async read<Other extends { readonly placed: PlacedKeys }>(
     query: CheckedQuery,
-    run: (statement: Statement) => Promise<CachedAnswer | Other>,
+    other: CheckedQuery | undefined,
+    run: (statement: Statement, other: Statement | undefined) => Promise<CachedAnswer | Other>,
   ): Promise<{ readonly answer: CachedAnswer; readonly isJson: boolean } | Other> {
     const { catalog } = this.context;
     const json = compileJsonRows(query, catalog.locate);
     if (json !== undefined) {
       try {
-        const answer = await run(json.statement);
+        const otherJson = other && compileJsonRows(other, catalog.locate);
+        const answer = await run(json.statement, otherJson?.statement);
         return 'placed' in answer ? answer : { answer, isJson: true };
       } catch (thrown) {
         // A column has another type by now: the plain rows tell whether that matters.
         if (!(thrown instanceof Failure) || thrown.kind !== 'changed') throw thrown;
       }
     }
-    const answer = await run(compileRows(query, catalog.locate));
+    const otherRows = other && compileRows(other, catalog.locate);
+    const answer = await run(compileRows(query, catalog.locate), otherRows);
     if ('placed' in answer) return answer;
     // Of a cut cell a text came, whatever its type.
     const expected = query.columns.map((column) => (mayBeCut(column, query) ? undefined : column));
@@ -215,14 +233,13 @@ export class RowWindows {
     return { answer, isJson: false };
   }
 
-  /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
-  private async run(
-    statement: Statement,
-    { table }: CheckedQuery,
-    patience: Patience,
-  ): Promise<CachedAnswer> {
+  private askingOf({ table }: CheckedQuery, patience: Patience, otherWay?: OtherWay): WindowAsking {
     const { signal } = this.context;
-    const asking = { signal, table: table.name, mayBeCut: true, patience };
+    return { signal, table: table.name, mayBeCut: true, patience, otherWay };
+  }
+
+  /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
+  private async run(statement: Statement, asking: WindowAsking): Promise<CachedAnswer> {
     return this.timed(await this.engine.patient.run(statement, asking));
   }
 
@@ -230,11 +247,11 @@ export class RowWindows {
   private async runOrScan(
     statement: Statement,
     asked: CheckedQuery,
-    patience: Patience,
+    asking: WindowAsking,
   ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
     const { patient, placedOrders, positions } = this.engine;
-    const asking = { signal, table: asked.table.name, mayBeCut: true, patience };
+    const { patience } = asking;
     const found = await patient.unless(statement, asking, async (cost, giveUp) => {
       await noteGroup(asked, this.engine, catalog);
       const placed = await scan(asked, this.engine, catalog, { signal, patience, giveUp });

@@ -1,3 +1,4 @@
+import { until } from '../../../core/src/testing/until.ts';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
@@ -78,6 +79,7 @@ describe('an explanation', () => {
       'analyze',
     ]);
     const own = await startService(url);
+    const hasty = await startService(url, '', { patience: 20 });
     try {
       const asked = { sort: 'quay.name,-weight', columns: 'quay.name,weight', limit: '20' };
       const { body } = await own.get(rowsPath('crates', { ...asked, explain: 'true' }));
@@ -90,8 +92,24 @@ describe('an explanation', () => {
       expect(rowsRead).toBeGreaterThanOrEqual(400);
       expect(rowsRead).toBeLessThan(600);
       expect(paths.parents).toMatch(/^(one by one|value by value)$/);
+      // The planner takes this for a condition that nearly all rows meet.
+      const none = { ...asked, filter: 'weight + 1 <> weight + 1' };
+      const walked = await own.get(rowsPath('crates', { ...none, explain: 'true' }));
+      expect(walked.body.explanation.paths.parents).toMatch(/^(one by one|value by value)$/);
+      // Once that is seen to take long, the rows are sorted instead.
+      const gone = await until(
+        () => hasty.get(rowsPath('crates', none)),
+        (answer) => answer.status === 200,
+      );
+      expect(gone.body.rows).toEqual([]);
+      const sorted = await until(
+        () => hasty.get(rowsPath('crates', { ...none, explain: 'true' })),
+        (answer) => answer.status === 200,
+      );
+      expect(sorted.body.explanation.paths.parents).toBe('sorted');
+      expect(sorted.body.rows).toEqual([]);
     } finally {
-      await own.close();
+      await Promise.all([own, hasty].map((one) => one.close()));
       await drop();
     }
   });
