@@ -67,6 +67,22 @@ describe('what takes the service long', () => {
     await until(looking, '');
   });
 
+  it('has nothing asked beside it that is of no use before', async () => {
+    let [share, asked] = [0.2, 0];
+    await rowsBy((route) => (share === 1 ? route.continue() : notReady(route, share)));
+    page.on('request', (request) => {
+      if (request.url().includes('/aggregates')) asked += 1;
+    });
+    await open(`/tables/berths?paint=${encodeURIComponent(JSON.stringify([{ bar: 'fee' }]))}`);
+    await until(looking, /20 %/);
+    share = 0.4;
+    await until(looking, /40 %/);
+    expect(asked).toBe(0);
+    share = 1;
+    await page.locator('.eph-cell[data-measure=bar]').first().waitFor();
+    expect(asked).toBe(1);
+  });
+
   it('shows what was found so far, and can be stopped and gone on with', async () => {
     let [found, rows] = [0, 1_200_000];
     await rowsBy((route) => (rows < 10_000_000 ? partly(route, found, rows) : route.continue()));

@@ -14,9 +14,11 @@ const painter = new Later(() => import('../paint/painter.ts'));
 /** The paint of a table's rows; undefined where there is none, or not yet. */
 export function usePaint(records: Drawn): Paint | undefined {
   const { paint: rules, table, column, ask, match, total, progress } = records;
-  // Rows come first.
+  // Rows come first: nothing is asked beside them that is of no use without.
   const part = useLater(painter, rules.length > 0 && total !== undefined);
-  const unended = rules.flatMap((rule) => (endless(rule) ? [rule.column] : []));
+  const make = part.state === 'ready' ? part.result.painterOf : undefined;
+  const painted = make === undefined ? [] : rules;
+  const unended = painted.filter(endless).map((rule) => rule.column);
   const measured = useSame(unended, unended.join('\n'));
   const terms = useMemo(
     () =>
@@ -28,7 +30,6 @@ export function usePaint(records: Drawn): Paint | undefined {
   );
   const answer = useTotals(ask, match, terms, progress);
   const known = answer?.state === 'ready' ? answer.result?.values : undefined;
-  const make = part.state === 'ready' ? part.result.painterOf : undefined;
   return useMemo(() => {
     if (make === undefined) return undefined;
     return make({
