@@ -13,6 +13,7 @@ import {
 import { expectTypes, rowsEncoder } from '../encode/index.ts';
 import {
   indexedOrderOf,
+  knownPlaces,
   noteGroup,
   scan,
   seek,
@@ -258,14 +259,14 @@ export class RowWindows {
       if (placed !== undefined) return { placed };
       // Whoever reads on in such an order is better served by places.
       const further = asked.offset > 0 || asked.anchor !== undefined;
-      if (!further || cost <= costly) return undefined;
+      if (!(further || placedOrders.has(asked)) || cost <= costly) return undefined;
       const begun = await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
       if (begun !== 'sort') return undefined;
       placedOrders.note(asked);
-      const known = await seek(asked, this.engine, catalog, { signal, patience });
-      if (known.placed === undefined) return undefined;
+      const known = await knownPlaces(asked, this.engine, catalog, signal);
+      if (known === undefined) return undefined;
       giveUp();
-      return { placed: known.placed };
+      return { placed: known };
     });
     return 'placed' in found ? found : this.timed(found);
   }

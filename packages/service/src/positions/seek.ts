@@ -78,7 +78,8 @@ export async function seek(
   const window = windowPlace(query);
   const isNear = anchor !== undefined || offset <= nearRows;
   const { positions, placedOrders } = known;
-  const isPlain = isLedByIndex(query) && !isSearched(query) && !placedOrders.has(query);
+  const isPlaced = anchor !== undefined && placedOrders.has(query);
+  const isPlain = isLedByIndex(query) && !isSearched(query) && !isPlaced;
   if (window === undefined || table.key.length === 0 || (isNear && isPlain)) return asked;
   const { signal, patience } = waiting;
   const counting = countingOf(query, seen.locate);
@@ -114,6 +115,20 @@ export async function seek(
   if (later.progress !== undefined) throw new NotReady('position', later.progress);
   const again = await walk(query, known, seen, later, waiting);
   return again === 'costly' ? asked : again;
+}
+
+/** The window of a query by its keys, as far as they are known by now and may be used. */
+export async function knownPlaces(
+  query: CheckedQuery,
+  { positions }: Pick<Known, 'positions'>,
+  { locate }: Seen,
+  signal: AbortSignal,
+): Promise<PlacedKeys | undefined> {
+  const window = windowPlace(query);
+  if (window === undefined) return undefined;
+  const counting = countingOf(query, locate);
+  const asked = { key: orderKey(query, counting.key), countKey: counting.key, window };
+  return placedWindow(await positions.places(asked, 0, signal), true);
 }
 
 /**
