@@ -28,22 +28,26 @@ export function lateColumns(query: CheckedQuery, relations: Relations): LateColu
   if (!columns.some((column) => isLate(column) || mayBeCut(column, query))) return undefined;
 
   const own = columns.filter((column) => !isLate(column));
-  const names = new Set(own.filter(({ path }) => path.length === 0).map((column) => column.own));
+  const there = [...own, ...sort.map(({ column }) => column)];
+  const names = new Set(there.filter(isOwn).map((column) => column.own));
   const keys = columns.filter(isLate).flatMap((column) => keysTo(column, names));
   const { cells: _cells, ...uncut } = query;
   const rows: CheckedQuery = { ...uncut, columns: [...own, ...keys] };
   const all = [...rows.columns, ...cursorColumns(rows)];
+  // The table's own columns keep their names; others have none.
+  const isPlain = query.byParents === undefined && all.every(isOwn);
+  const nameAt = (index: number): string => (isPlain ? (all[index]?.own ?? '') : `c${index}`);
   return {
     rows,
     shown: (window) => {
-      const called = all.map((_column, index) => sql.raw(`c${index}`));
+      const called = sql.raw(all.map((_column, index) => nameAt(index)).join(', '));
+      const given = isPlain ? sql`(${window})` : sql`(select * from (${window}) r(${called}))`;
       const named = (name: string): string =>
-        `c${all.findIndex((column) => column.path.length === 0 && column.own === name)}`;
-      const given = sql`(select * from (${window}) r(${sql.join(called, sql`, `)}))`;
+        nameAt(all.findIndex((column) => isOwn(column) && column.own === name));
       const scope = new Scope(table.name, relations, undefined, { rows: given, named });
       const column = (one: CheckedColumn): SQL => {
         const index = all.findIndex(({ name }) => name === one.name);
-        return index === -1 ? scope.column(one) : sql.member(scope.alias, `c${index}`);
+        return index === -1 ? scope.column(one) : sql.member(scope.alias, nameAt(index));
       };
       const selected = [
         ...columns.map((one) => cutWhereLong(one, column(one), query)),
@@ -53,6 +57,10 @@ export function lateColumns(query: CheckedQuery, relations: Relations): LateColu
       return sql`select ${sql.join(selected, sql`, `)}${scope.from()}${ordered}`;
     },
   };
+}
+
+function isOwn({ path, ranks }: CheckedColumn): boolean {
+  return path.length === 0 && ranks === undefined;
 }
 
 /** The table's own columns that lead to a related one, as far as they are not named yet. */

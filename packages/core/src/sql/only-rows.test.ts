@@ -68,7 +68,7 @@ describe('rows that are let through by a rule', () => {
   it('are those that a row refers to, and those that refer to it', () => {
     const { text } = compileRows(check({ columns: 'lock.note' }), ruled);
     expect(text).toContain(
-      'left join (select t0.* from "public"."locks" t0 where t0."note" <> $2::text) t1 on t1."id" = t0."c0"',
+      'left join (select t0.* from "public"."locks" t0 where t0."note" <> $2::text) t1 on t1."id" = t0."lock_id"',
     );
     const has = compileCount(check({ filter: 'HAS(passages)' }, locks), ruled).text;
     expect(has).toContain('exists (select 1 from (select t0.* from "public"."passages" t0');
