@@ -27,12 +27,12 @@ export function lateColumns(query: CheckedQuery, relations: Relations): LateColu
   if (table.key.length === 0 || limit > most) return undefined;
   if (!columns.some((column) => isLate(column) || mayBeCut(column, query))) return undefined;
 
-  const own = columns.filter((column) => !isLate(column));
-  const there = [...own, ...sort.map(({ column }) => column)];
+  const early = columns.filter((column) => !isLate(column));
+  const there = [...early, ...sort.map(({ column }) => column)];
   const names = new Set(there.filter(isOwn).map((column) => column.own));
   const keys = columns.filter(isLate).flatMap((column) => keysTo(column, names));
   const { cells: _cells, ...uncut } = query;
-  const rows: CheckedQuery = { ...uncut, columns: [...own, ...keys] };
+  const rows: CheckedQuery = { ...uncut, columns: [...early, ...keys] };
   const all = [...rows.columns, ...cursorColumns(rows)];
   // The table's own columns keep their names; others have none.
   const isPlain = query.byParents === undefined && all.every(isOwn);
