@@ -41,10 +41,10 @@ export function lateColumns(query: CheckedQuery, relations: Relations): LateColu
     rows,
     shown: (window) => {
       const called = sql.raw(all.map((_column, index) => nameAt(index)).join(', '));
-      const given = isPlain ? sql`(${window})` : sql`(select * from (${window}) r(${called}))`;
+      const given = isPlain ? window : sql`select * from (${window}) r(${called})`;
       const named = (name: string): string =>
         nameAt(all.findIndex((column) => isOwn(column) && column.own === name));
-      const scope = new Scope(table.name, relations, undefined, { rows: given, named });
+      const scope = new Scope(table.name, relations, undefined, { rows: sql`(${given})`, named });
       const column = (one: CheckedColumn): SQL => {
         const index = all.findIndex(({ name }) => name === one.name);
         return index === -1 ? scope.column(one) : sql.member(scope.alias, nameAt(index));

@@ -12,8 +12,7 @@ import {
 } from '@ephoros/core/sql';
 import { expectTypes, rowsEncoder } from '../encode/index.ts';
 import {
-  indexedOrderOf,
-  knownPlaces,
+  beginPlaces,
   noteGroup,
   scan,
   seek,
@@ -251,7 +250,7 @@ export class RowWindows {
     asking: WindowAsking,
   ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
-    const { patient, placedOrders, positions } = this.engine;
+    const { patient, placedOrders } = this.engine;
     const { patience } = asking;
     const found = await patient.unless(statement, asking, async (cost, giveUp) => {
       await noteGroup(asked, this.engine, catalog);
@@ -260,10 +259,7 @@ export class RowWindows {
       // Whoever reads on in such an order is better served by places.
       const further = asked.offset > 0 || asked.anchor !== undefined;
       if (!(further || placedOrders.has(asked)) || cost <= costly) return undefined;
-      const begun = await positions.begin(await indexedOrderOf(asked, this.engine, catalog));
-      if (begun !== 'sort') return undefined;
-      placedOrders.note(asked);
-      const known = await knownPlaces(asked, this.engine, catalog, signal);
+      const known = await beginPlaces(asked, this.engine, catalog, signal);
       if (known === undefined) return undefined;
       giveUp();
       return { placed: known };

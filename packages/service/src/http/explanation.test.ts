@@ -1,6 +1,5 @@
-import { until } from '../../../core/src/testing/until.ts';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { ready, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere, passages } = testDatabases();
 let service: TestService;
@@ -97,15 +96,9 @@ describe('an explanation', () => {
       const walked = await own.get(rowsPath('crates', { ...none, explain: 'true' }));
       expect(walked.body.explanation.paths.parents).toMatch(/^(one by one|value by value)$/);
       // Once that is seen to take long, the rows are sorted instead.
-      const gone = await until(
-        () => hasty.get(rowsPath('crates', none)),
-        (answer) => answer.status === 200,
-      );
+      const gone = await ready(hasty, rowsPath('crates', none));
       expect(gone.body.rows).toEqual([]);
-      const sorted = await until(
-        () => hasty.get(rowsPath('crates', { ...none, explain: 'true' })),
-        (answer) => answer.status === 200,
-      );
+      const sorted = await ready(hasty, rowsPath('crates', { ...none, explain: 'true' }));
       expect(sorted.body.explanation.paths.parents).toBe('sorted');
       expect(sorted.body.rows).toEqual([]);
     } finally {

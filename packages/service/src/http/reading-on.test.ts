@@ -1,13 +1,18 @@
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import {
+  ready,
+  rowsPath,
+  startService,
+  type TestAnswer,
+  type TestService,
+} from '../testing/service.ts';
 
 const name = 'ephoros_reading_on';
 const rows = 12_000;
 
 type Parameters = Readonly<Record<string, string>>;
-type Answer = Awaited<ReturnType<TestService['get']>>;
 
 let url: string;
 let drop: () => Promise<void>;
@@ -41,13 +46,6 @@ const page = (parameters: Parameters): string =>
 const start = (more: object = {}): Promise<TestService> =>
   startService(url, '', { positionIndex: { costly: 100 }, ...more });
 
-/** Asks again while it is said that it is not ready. */
-const ready = (service: TestService, path: string): Promise<Answer> =>
-  until(
-    () => service.get(path),
-    ({ status }) => status !== 503,
-  );
-
 const wayTo = async (service: TestService, parameters: Parameters): Promise<unknown> =>
   (await ready(service, page({ ...parameters, explain: 'true' }))).body.explanation.way.from;
 
@@ -58,7 +56,7 @@ const inOrder = async (offset: number): Promise<unknown[]> => {
 };
 
 describe('rows beside others, in an order that an index leads but does not give', () => {
-  let there: Answer;
+  let there: TestAnswer;
 
   it('are read where these were found', async () => {
     const service = await start({ patience: 60_000 });

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
-import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { ready, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 /** Rows of a table whose order by `n` no index gives, and in whose texts none helps to search. */
 const rows = 60_000;
@@ -11,7 +11,6 @@ tables:
 `;
 
 type Parameters = Readonly<Record<string, string>>;
-type Answer = Awaited<ReturnType<TestService['get']>>;
 
 let url: string;
 let drop: () => Promise<void>;
@@ -53,13 +52,6 @@ const start = (more: object = {}): Promise<TestService> =>
 
 const heap = (parameters: Parameters): string =>
   rowsPath('heap', { columns: 'id,n', shape: 'arrays', limit: '50', ...parameters });
-
-/** Asks again while it is said that it is not ready. */
-const ready = (service: TestService, path: string): Promise<Answer> =>
-  until(
-    () => service.get(path),
-    ({ body }) => !String(body.type).endsWith('-not-ready'),
-  );
 
 const inOrder = async (by: string, offset: number, where = 'true'): Promise<unknown[]> =>
   (

@@ -15,4 +15,4 @@ export type {
 export { noteGroup } from './groups.ts';
 export { countingOf, indexedOrderOf, orderKey, writtenBeside, writtenTo } from './orders.ts';
 export { PlacedOrders } from './placed-orders.ts';
-export { knownPlaces, scan, seek, type Way } from './seek.ts';
+export { beginPlaces, scan, seek, type Way } from './seek.ts';

@@ -117,18 +117,23 @@ export async function seek(
   return again === 'costly' ? asked : again;
 }
 
-/** The window of a query by its keys, as far as they are known by now and may be used. */
-export async function knownPlaces(
+/** Has the places of a query's order found, where that takes a sort; its window by them, as far as they are there. */
+export async function beginPlaces(
   query: CheckedQuery,
-  { positions }: Pick<Known, 'positions'>,
-  { locate }: Seen,
+  { positions, placedOrders }: Pick<Known, 'positions' | 'placedOrders'>,
+  seen: Seen,
   signal: AbortSignal,
 ): Promise<PlacedKeys | undefined> {
+  const order = await indexedOrderOf(query, { positions }, seen);
+  if ((await positions.begin(order)) !== 'sort') return undefined;
+  placedOrders.note(query);
   const window = windowPlace(query);
   if (window === undefined) return undefined;
-  const counting = countingOf(query, locate);
-  const asked = { key: orderKey(query, counting.key), countKey: counting.key, window };
-  return placedWindow(await positions.places(asked, 0, signal), true);
+  const { counting, key } = order;
+  return placedWindow(
+    await positions.places({ key, countKey: counting.key, window }, 0, signal),
+    true,
+  );
 }
 
 /**

@@ -1,4 +1,5 @@
 import { pino } from 'pino';
+import { until } from '../../../core/src/testing/until.ts';
 import {
   noConfiguration,
   parseConfiguration,
@@ -14,7 +15,7 @@ export interface TestService extends RunningService {
   readonly log: string[];
 }
 
-interface TestAnswer {
+export interface TestAnswer {
   readonly status: number;
   readonly headers: Headers;
   readonly body: any;
@@ -53,6 +54,14 @@ export async function startService(
       };
     },
   };
+}
+
+/** What a path answers once it is not said any more that it is not ready. */
+export function ready({ get }: Pick<TestService, 'get'>, path: string): Promise<TestAnswer> {
+  return until(
+    () => get(path),
+    ({ body }) => !String(body.type).endsWith('-not-ready'),
+  );
 }
 
 /** A path with parameters. */
