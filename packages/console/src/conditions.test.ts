@@ -1,5 +1,5 @@
 import { button, deskOver, dialog } from './testing/desk.ts';
-import { loaded, open, page, says, sentence, until } from './testing/fixtures.ts';
+import { drawn, loaded, open, page, says, sentence, until } from './testing/fixtures.ts';
 
 deskOver('console_conditions');
 
@@ -44,6 +44,21 @@ describe('the builder of conditions', () => {
       .getByRole('button', { name: /^fee is at least 100 and/ })
       .click();
     await until(where, "fee >= 100 AND CASEI(name) NOT LIKE CASEI('%3')");
+  });
+
+  it('leaves the keyboard where a reader goes from it', async () => {
+    await open('/tables/berths');
+    await button('Build').click();
+    await dialog().getByText('+ several').first().waitFor();
+    await page.getByRole('textbox', { name: 'where' }).click();
+    await dialog().waitFor({ state: 'detached' });
+    await drawn();
+    await page.keyboard.type('fee > 3');
+    await until(where, 'fee > 3');
+    await button('Build').click();
+    await dialog().getByText('+ several').first().waitFor();
+    await page.keyboard.press('Escape');
+    await until(() => page.evaluate(() => document.activeElement?.textContent ?? ''), 'Build');
   });
 
   it('says that rows refer to a row, and what of them', async () => {

@@ -90,6 +90,8 @@ export async function cells(label: string): Promise<string[]> {
   return page.locator(`[role=gridcell][aria-colindex="${index ?? ''}"]`).allTextContents();
 }
 
+/** Waits for the rows, and for the fonts, which move what is drawn when they come. */
 export async function loaded(): Promise<void> {
   await grid().and(page.locator('[aria-busy=false]')).waitFor();
+  await page.evaluate(() => document.fonts.ready.then(() => undefined));
 }

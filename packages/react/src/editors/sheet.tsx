@@ -39,7 +39,7 @@ export function Sheet({ anchor, label, close, children }: SheetProps): ReactElem
           }}
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            anchor.current?.focus();
+            if (isKeyboardFree()) anchor.current?.focus();
           }}
         >
           {children}
@@ -48,6 +48,12 @@ export function Sheet({ anchor, label, close, children }: SheetProps): ReactElem
     </Popover.Root>
   );
 }
+
+/**
+ * Whether nothing has the keyboard, as when what had it is gone. Where a reader has gone elsewhere
+ * meanwhile, it stays there.
+ */
+export const isKeyboardFree = (): boolean => document.activeElement === document.body;
 
 /** An element of the browser's top layer, within the table that an element belongs to. */
 export function useTopLayer(anchor: { readonly current: HTMLElement | null }): HTMLElement {

@@ -8,7 +8,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useState, type ReactElement } from 'react';
 import type { CopiedRows } from '../copy/copy-cells.ts';
 import { useColumnDeeds } from '../editors/column-deeds.ts';
-import { useTopLayer } from '../editors/sheet.tsx';
+import { isKeyboardFree, useTopLayer } from '../editors/sheet.tsx';
 import type { MenuMessages } from '../messages/menu-messages.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
@@ -68,8 +68,7 @@ function Menu({ at, anchor, close, copy, menu }: MenuProps): ReactElement {
           className="eph-sheet eph-menu"
           onCloseAutoFocus={(event) => {
             event.preventDefault();
-            // What opens a card gives it the keyboard.
-            if (!document.activeElement?.closest('.eph-card')) handle.current?.takeKeyboard();
+            if (isKeyboardFree()) handle.current?.takeKeyboard();
           }}
         >
           {groups

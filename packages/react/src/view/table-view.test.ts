@@ -217,6 +217,29 @@ describe('the finished table', () => {
     await at.page.locator('[aria-sort=descending][data-active=true]').waitFor();
   });
 
+  it('takes the keyboard back as a menu closes, unless a reader has gone elsewhere', async () => {
+    await open('kept');
+    const first = at.page.locator('.eph-row .eph-cell').first();
+    const menu = at.page.getByRole('menu');
+    await first.click({ button: 'right' });
+    await menu.waitFor();
+    await at.page.keyboard.press('Escape');
+    await at.page.locator('[role=grid]:focus').waitFor();
+    await first.click({ button: 'right' });
+    await menu.waitFor();
+    const where = at.page.getByRole('textbox', { name: 'where' });
+    await where.click();
+    await menu.waitFor({ state: 'detached' });
+    for (let frame = 0; frame < 2; frame += 1) {
+      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+    }
+    await at.page.keyboard.type('id < 9');
+    await until(
+      () => where.inputValue(),
+      (text) => text === 'id < 9',
+    );
+  });
+
   it('has one stop of the Tab key, and leads into what its cells hold by keys of its own', async () => {
     await open('keyed');
     await says('of 64');
