@@ -175,9 +175,13 @@ describe('an order that no index gives', () => {
     await database.query('delete from heap where id = any($1)', [[first?.[0], second?.[0]]]);
     await database.query('commit');
     try {
-      const after = await ready(service, heap({ sort, offset: '30000' }));
-      expect(after.body.rows).toHaveLength(50);
-      expect(after.body.rows).toEqual(await inOrder('n, id desc', 30_000));
+      const expected = await inOrder('n, id desc', 30_000);
+      expect(expected).toHaveLength(50);
+      // Where the machine is busy the answer from before took long, and is kept for some seconds.
+      await until(
+        () => ready(service, heap({ sort, offset: '30000' })),
+        ({ body }) => JSON.stringify(body.rows) === JSON.stringify(expected),
+      );
       // The statistics tell of it a while later.
       const outdated = await until(
         () => service.get(heap({ sort, offset: '30000' })),
