@@ -1,7 +1,7 @@
 import { violations } from '../../../examples/fixtures.ts';
 import { testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService } from '../../service/src/testing/service.ts';
-import { consoleFolder, consoleOver, open, page } from './testing/fixtures.ts';
+import { consoleFolder, consoleOver, loaded, open, page } from './testing/fixtures.ts';
 
 describe('what everybody can use', () => {
   consoleOver(() =>
@@ -52,6 +52,7 @@ describe('what everybody can use', () => {
         expect([name, await violations(page)]).toEqual([name, []]);
       }
       await open('/tables/passages');
+      await loaded();
       await page.locator('.eph-row .eph-cell').nth(3).click({ button: 'right' });
       await page.getByRole('menu').waitFor();
       expect(['a menu', await violations(page, `'[role=menu]'`)]).toEqual(['a menu', []]);

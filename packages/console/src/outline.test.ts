@@ -9,6 +9,7 @@ import {
   position,
   says,
   sentence,
+  loaded as shownWhole,
   until,
 } from './testing/fixtures.ts';
 
@@ -51,9 +52,7 @@ async function drag(from: string, to: string): Promise<void> {
   await page.mouse.up();
 }
 
-async function loaded(): Promise<void> {
-  await tree().and(page.locator('[aria-busy=false]')).waitFor();
-}
+const loaded = (): Promise<void> => shownWhole(tree());
 
 describe('an outline', () => {
   consoleOver(() =>

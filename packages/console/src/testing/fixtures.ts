@@ -91,7 +91,7 @@ export async function cells(label: string): Promise<string[]> {
 }
 
 /** Waits for the rows, and for the fonts, which move what is drawn when they come. */
-export async function loaded(): Promise<void> {
-  await grid().and(page.locator('[aria-busy=false]')).waitFor();
+export async function loaded(shown = grid()): Promise<void> {
+  await shown.and(page.locator('[aria-busy=false]')).waitFor();
   await page.evaluate(() => document.fonts.ready.then(() => undefined));
 }
