@@ -33,11 +33,18 @@ consoleOver(async () => {
   };
 });
 
+/** Opens a view, and waits until its rows are there and it is told what others write from then on. */
+async function watched(path: string): Promise<void> {
+  const told = page.waitForResponse(/\/berths\/live/);
+  await open(path);
+  await loaded();
+  await told;
+}
+
 const names = async (): Promise<string> => (await cells('Name')).slice(0, 3).join();
 
 it('shows what others write as they write it, marks it, and says what came before', async () => {
-  await open('/tables/berths?sort=-id&columns=id,name,fee');
-  await loaded();
+  await watched('/tables/berths?sort=-id&columns=id,name,fee');
   expect(await names()).toBe('Berth 300,Berth 299,Berth 298');
   await write("update berths set name = 'North berth' where id in (299, 5)");
   const marked = page.locator('[role=gridcell][data-live=changed]');
@@ -57,8 +64,7 @@ it('shows what others write as they write it, marks it, and says what came befor
 it.each(['pages', 'scroll'])(
   'keeps what is read in its place, with the active cell, while rows come and go before it: %s',
   async (reading) => {
-    await open(`/tables/berths?sort=-id&columns=id,name,fee&reading=${reading}`);
-    await loaded();
+    await watched(`/tables/berths?sort=-id&columns=id,name,fee&reading=${reading}`);
     await grid().focus();
     for (let turn = 0; turn < 2; turn += 1) await page.keyboard.press('PageDown');
     await page.keyboard.press('ArrowRight');
@@ -80,9 +86,24 @@ it.each(['pages', 'scroll'])(
   },
 );
 
+it('keeps the table in its place as parts of the page come later', async () => {
+  let come = (): void => undefined;
+  const coming = new Promise<void>((resolve) => {
+    come = resolve;
+  });
+  await page.route(/\/beside-[^/]*\.js/, (route) => coming.then(() => route.continue()));
+  await watched('/tables/berths?sort=-id&columns=id,name,fee');
+  const top = async (): Promise<string> => String((await grid().boundingBox())?.y);
+  const before = await top();
+  const late = page.locator('.masthead select');
+  expect(await late.count()).toBe(0);
+  come();
+  await late.waitFor();
+  expect(await top()).toBe(before);
+});
+
 it('asks nothing for rows that are not in view', async () => {
-  await open('/tables/berths?sort=-id&columns=id,name,fee');
-  await loaded();
+  await watched('/tables/berths?sort=-id&columns=id,name,fee');
   const asked: string[] = [];
   page.on('request', (request) => {
     if (request.url().includes('/rows')) asked.push(request.url());

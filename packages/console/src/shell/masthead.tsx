@@ -20,7 +20,7 @@ export function Masthead({ title, children }: MastheadProps): ReactElement {
   const { caller, signOut } = useReader();
   const [open, setOpen] = useState(false);
   return (
-    <header className="masthead flex flex-wrap items-baseline gap-x-4 px-6 pt-3 text-sm text-faint">
+    <header className="masthead flex min-h-8.5 flex-wrap items-baseline gap-x-4 px-6 pt-3 text-sm text-faint">
       {title !== undefined && (
         <Link href="/" className="hover:text-amber">
           <span className="inline-block rtl:-scale-x-100">←</span> {words.allTables}
