@@ -79,3 +79,23 @@ export async function violations(page: Page, part = 'document'): Promise<string[
   );
   return found.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
 }
+
+/** Holds what is asked of a path until it is let go. */
+export async function hold(page: Page, path: string): Promise<() => void> {
+  let go = (): void => undefined;
+  const held = new Promise<void>((resolve) => {
+    go = resolve;
+  });
+  await page.route(path, async (route) => {
+    await held;
+    await route.continue();
+  });
+  return () => go();
+}
+
+/** Waits while a page draws so many frames. */
+export async function frames(page: Page, count: number): Promise<void> {
+  for (let frame = 0; frame < count; frame += 1) {
+    await page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
+  }
+}

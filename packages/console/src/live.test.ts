@@ -1,4 +1,4 @@
-import { violations } from '../../../examples/fixtures.ts';
+import { hold, violations } from '../../../examples/fixtures.ts';
 import { freshDatabase, perform } from '../../../demo/src/testing/databases.ts';
 import { liveTriggersOf as triggersOf } from '@ephoros/core/sql';
 import { startService } from '../../service/src/testing/service.ts';
@@ -87,11 +87,7 @@ it.each(['pages', 'scroll'])(
 );
 
 it('keeps the table in its place as parts of the page come later', async () => {
-  let come = (): void => undefined;
-  const coming = new Promise<void>((resolve) => {
-    come = resolve;
-  });
-  await page.route(/\/beside-[^/]*\.js/, (route) => coming.then(() => route.continue()));
+  const come = await hold(page, '**/beside-*.js');
   await watched('/tables/berths?sort=-id&columns=id,name,fee');
   const top = async (): Promise<string> => String((await grid().boundingBox())?.y);
   const before = await top();

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import type { Browser, BrowserContext, Locator, Page } from 'playwright-core';
-import { launch } from '../../../../examples/fixtures.ts';
+import { frames, launch } from '../../../../examples/fixtures.ts';
 import type { TestService } from '../../../service/src/testing/service.ts';
 
 export const consoleFolder = join(process.cwd(), 'packages/console/dist/site');
@@ -71,13 +71,7 @@ export async function until(
 }
 
 /** Waits until what was done has been drawn. */
-export const drawn = (): Promise<void> =>
-  page.evaluate(
-    () =>
-      new Promise<void>((resolve) =>
-        requestAnimationFrame(() => requestAnimationFrame(() => resolve())),
-      ),
-  );
+export const drawn = (): Promise<void> => frames(page, 2);
 
 export const says = (expected: string | RegExp): Promise<void> =>
   until(() => position().textContent(), expected);

@@ -1,4 +1,3 @@
-import type { Page } from 'playwright-core';
 import { freshDatabase, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { pageTests, type PageTests } from '../../../../examples/page-tests.ts';
 import { servePage, type ServedPage } from './built-page.ts';
@@ -35,17 +34,4 @@ export function tableTests(name: string, script: string): TableTests {
       at.page.locator('.eph-view [role=status]').filter({ hasText: text }).first().waitFor(),
     logged: () => at.page.evaluate<unknown[]>('window.log'),
   });
-}
-
-/** Holds what is asked of a path until it is let go. */
-export async function hold(page: Page, path: string): Promise<() => void> {
-  let go = (): void => undefined;
-  const held = new Promise<void>((resolve) => {
-    go = resolve;
-  });
-  await page.route(path, async (route) => {
-    await held;
-    await route.continue();
-  });
-  return () => go();
 }

@@ -1,7 +1,8 @@
 import type { Locator } from 'playwright-core';
 import { until } from '../../../core/src/testing/until.ts';
 import { ownPages } from '../testing/own-pages.ts';
-import { hold, tableTests } from '../testing/table-tests.ts';
+import { hold } from '../../../../examples/fixtures.ts';
+import { tableTests } from '../testing/table-tests.ts';
 
 const at = tableTests('own-table', ownPages);
 const { open, says, logged } = at;

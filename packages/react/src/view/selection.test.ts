@@ -1,5 +1,6 @@
 import type { Locator } from 'playwright-core';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
+import { frames } from '../../../../examples/fixtures.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { ownPages } from '../testing/own-pages.ts';
 import { tableTests } from '../testing/table-tests.ts';
@@ -290,9 +291,7 @@ describe('selected rows', () => {
       .getByTestId('selection')
       .filter({ hasText: 'rows of Passages selected' })
       .waitFor();
-    for (let frame = 0; frame < 40; frame += 1) {
-      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-    }
+    await frames(at.page, 40);
     // Counted once, and once asked which rows of the window are among them.
     const about = asked.filter(({ searchParams }) =>
       searchParams.get('filter')?.includes('toll > 100'),

@@ -5,7 +5,8 @@ import { createClient } from '@ephoros/client';
 import { TableView } from '../index.ts';
 import { firstRows } from '../server.ts';
 import { ownPages } from '../testing/own-pages.ts';
-import { hold, tableTests } from '../testing/table-tests.ts';
+import { hold } from '../../../../examples/fixtures.ts';
+import { tableTests } from '../testing/table-tests.ts';
 
 const at = tableTests('server-table', ownPages);
 const { open, says } = at;

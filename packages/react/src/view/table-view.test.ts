@@ -1,3 +1,4 @@
+import { frames } from '../../../../examples/fixtures.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { tablePages } from '../testing/table-pages.ts';
 import { tableTests } from '../testing/table-tests.ts';
@@ -19,9 +20,7 @@ describe('the finished table', () => {
       (count) => count > 0,
     );
     // However often the table is drawn from then on.
-    for (let drawing = 0; drawing < 40; drawing += 1) {
-      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-    }
+    await frames(at.page, 40);
     expect(at.complaints).toEqual([expect.stringContaining(message)]);
     expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
     // Nobody writes files here.
@@ -33,9 +32,7 @@ describe('the finished table', () => {
     await says(/of 64/);
     await at.page.locator('output', { hasText: /^0 to [1-9]/ }).waitFor();
     const drawings = Number(await at.page.evaluate('window.drawings'));
-    for (let frame = 0; frame < 30; frame += 1) {
-      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-    }
+    await frames(at.page, 30);
     // Nothing begins again because of them.
     expect(Number(await at.page.evaluate('window.drawings')) - drawings).toBeLessThan(5);
     expect(at.complaints).toEqual([]);
@@ -84,9 +81,7 @@ describe('the finished table', () => {
   it('tells a failure once, though that draws the table anew', async () => {
     await open('falling');
     await until(logged, (log) => (log as string[]).length > 0);
-    for (let frame = 0; frame < 30; frame += 1) {
-      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-    }
+    await frames(at.page, 30);
     // Each further try that fails is a failure of its own.
     expect(((await logged()) as string[]).length).toBeLessThan(4);
     expect(await at.page.locator('.eph-view').count()).toBe(1);
@@ -230,9 +225,7 @@ describe('the finished table', () => {
     const where = at.page.getByRole('textbox', { name: 'where' });
     await where.click();
     await menu.waitFor({ state: 'detached' });
-    for (let frame = 0; frame < 2; frame += 1) {
-      await at.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(resolve)));
-    }
+    await frames(at.page, 2);
     await at.page.keyboard.type('id < 9');
     await until(
       () => where.inputValue(),
