@@ -66,9 +66,14 @@ export class IndexEntry {
     this.samples = new Samples(question.step);
   }
 
-  /** Rows that are known so far. */
+  /** Rows that are known so far; of what is looked through in slices, those of the slices that are told. */
   get reach(): number {
-    return this.places?.count ?? this.samples.reach;
+    if (this.places === undefined) return this.samples.reach;
+    return this.isScanning ? this.places.countToEdge : this.places.count;
+  }
+
+  private get isScanning(): boolean {
+    return this.way === 'slices' && !this.complete;
   }
 
   /** Bytes that it takes up in memory, about: the samples, and the question, which may be long. */
@@ -152,7 +157,7 @@ export class IndexEntry {
       return { ...common, sample, ...(waits ? { progress: this.progress() } : {}) };
     }
     const found = await this.window(this.places, window, outdated, {
-      ...{ begin: 0, count: this.places.count, complete: this.complete },
+      ...{ begin: 0, count: this.reach, complete: this.complete },
     });
     const whole = this.complete || found?.more === true;
     const waits = !whole && !this.failed;
@@ -204,7 +209,7 @@ export class IndexEntry {
       ...{ at: this.madeAt, outdated, took: this.took },
       ...this.scanState(places),
     };
-    if (this.way === 'slices' && !this.complete && this.scanned === 0) return undefined;
+    if (this.isScanning && this.scanned === 0) return undefined;
     const { limit } = asked;
     let offset: number;
     let count = limit;
@@ -228,7 +233,7 @@ export class IndexEntry {
   }
 
   private scanState(places: Places): Pick<PlacedKeys, 'scanned'> {
-    if (this.way !== 'slices' || this.complete) return {};
+    if (!this.isScanning) return {};
     const of = Math.max(this.scanned, this.alongRows() ?? 0);
     return { scanned: { rows: this.scanned, of, edge: places.edge } };
   }

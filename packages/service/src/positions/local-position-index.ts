@@ -11,7 +11,7 @@ import type { IndexConnections, PositionIndexOptions } from './index-options.ts'
 import { LongAnswers } from './long-answers.ts';
 import { Maker, UnfitPlaces } from './making.ts';
 import { Pace } from './pace.ts';
-import { mostGone, type Key, type Places } from './places.ts';
+import { mostGone, type Key } from './places.ts';
 import type {
   Counting,
   GroupPlace,
@@ -109,7 +109,7 @@ export class LocalPositionIndex implements PositionIndex {
   ): Promise<KnownTotal | undefined> {
     // What is being looked through is counted with that, and not beside it.
     const scanned = this.scanning(counting.key);
-    if (scanned !== undefined) return { rows: scanned.count, kind: 'estimate' };
+    if (scanned !== undefined) return { rows: scanned, kind: 'estimate' };
     return this.totals.total(counting, kind, patience, signal);
   }
 
@@ -222,11 +222,12 @@ export class LocalPositionIndex implements PositionIndex {
     return entry;
   }
 
-  /** What is being looked through slice by slice, of the rows that a count is of. */
-  private scanning(countKey: string): Places | undefined {
+  /** How many of the rows that a count is of were found so far, where these are looked through in slices. */
+  private scanning(countKey: string): number | undefined {
     for (const { entry } of this.entries.values()) {
       if (entry.question.counting.key !== countKey || entry.way !== 'slices') continue;
-      if (entry.making !== undefined && !entry.complete) return entry.places;
+      if (entry.making === undefined || entry.complete) continue;
+      return entry.places === undefined ? undefined : entry.reach;
     }
     return undefined;
   }

@@ -53,7 +53,7 @@ export class Places {
   private readonly gone: number[] = [];
   /** Where slices ended: the sort values of the last row looked at, and how many were found by then. */
   private readonly edges = new Map<string, number>();
-  private lastEdge: Values | undefined;
+  private lastEdge: { readonly values: Values; readonly rows: number } | undefined;
   /** Where the groups begin, by their values, in order; those of the last one. */
   private readonly groups = new Map<string, { from: number; to?: number }>();
   private lastGroup: Values | undefined;
@@ -89,7 +89,13 @@ export class Places {
 
   /** The sort values of the last row that was looked at; undefined where nobody scans. */
   get edge(): Values | undefined {
-    return this.lastEdge;
+    return this.lastEdge?.values;
+  }
+
+  /** Rows found up to there: with those found behind it no window goes on at the edge. */
+  get countToEdge(): number {
+    const rows = this.lastEdge?.rows ?? 0;
+    return rows - this.goneBefore(rows);
   }
 
   /** Adds the next key; false where it has no room in a place. Behind it may stand the values of its group. */
@@ -124,7 +130,7 @@ export class Places {
 
   /** Says up to which row the result was looked through. */
   reach(edge: Values): void {
-    this.lastEdge = edge;
+    this.lastEdge = { values: edge, rows: this.file.length };
     this.edges.set(JSON.stringify(edge), this.file.length);
   }
 
