@@ -81,7 +81,7 @@ export async function violations(page: Page, part = 'document'): Promise<string[
 }
 
 /** Holds what is asked of a path until it is let go. */
-export async function hold(page: Page, path: string): Promise<() => void> {
+export async function hold(page: Page, path: string | RegExp): Promise<() => void> {
   let go = (): void => undefined;
   const held = new Promise<void>((resolve) => {
     go = resolve;
@@ -91,6 +91,26 @@ export async function hold(page: Page, path: string): Promise<() => void> {
     await route.continue();
   });
   return () => go();
+}
+
+/**
+ * Has the exact number of rows, when it is asked for next, answered by an estimate, and not told
+ * before it is let go.
+ */
+export async function holdCount(page: Page, estimate: number): Promise<() => void> {
+  const counts = /rows\?.*total=exact/;
+  const go = await hold(page, counts);
+  await page.route(
+    counts,
+    async (route) => {
+      const response = await route.fetch();
+      const answer = (await response.json()) as { window: object };
+      const window = { ...answer.window, total: estimate, totalKind: 'estimate' };
+      await route.fulfill({ response, json: { ...answer, window } });
+    },
+    { times: 1 },
+  );
+  return go;
 }
 
 /** Waits while a page draws so many frames. */

@@ -36,6 +36,7 @@ export type {
   WindowAnswer,
 } from '@ephoros/core/answer';
 export { unanswered, type Looking, type RowSource, type SourceState } from './row-source.ts';
+export { countExactly } from './total.ts';
 export { askWhole } from './whole-window.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {

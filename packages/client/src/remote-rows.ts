@@ -8,7 +8,7 @@ import { unanswered, type RowSource, type SourceState } from './row-source.ts';
 import { LookingFor } from './looking.ts';
 import { ServiceError } from './service-error.ts';
 import type { TellProgress } from './transport.ts';
-import { countExactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
+import { countExactly, exactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
 import { askWhole, windowOf } from './whole-window.ts';
 
 export interface RemoteRowsOptions<Line = Row> extends Watched {
@@ -99,7 +99,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const { total } = options;
     this.watch = new AnswerWatch(options);
     this.blocks = new Blocks(this.options.blockSize);
-    if (total !== undefined) this.known = { total, totalKind: 'exact', open: false };
+    if (total !== undefined) this.known = exactly(total);
     this.current = { ...unanswered, ...this.known };
     if (options.first !== undefined) this.takeFirst(options.first);
   }
@@ -335,7 +335,7 @@ class Remote<Line> implements RemoteRows<Line> {
     const { ask, query } = this.options;
     const total = await countExactly(ask, query, this.counting.signal);
     if (total !== undefined) {
-      this.known = { total, totalKind: 'exact', open: false };
+      this.known = exactly(total);
       this.load();
       this.tell();
     }

@@ -1,5 +1,6 @@
 import type { RowsAnswer, Window } from './index.ts';
-import { learnt, unknownTotal, type KnownTotal } from './total.ts';
+import { ServiceError, type ServiceErrorKind } from './service-error.ts';
+import { countExactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
 
 type Counted = Pick<Window, 'total' | 'totalKind'>;
 
@@ -62,5 +63,38 @@ describe('what an answer says about the number of rows', () => {
     expect(learnt(unknownTotal, 0, answer(10, null), 10, true)).toEqual(exact(10));
     expect(learnt(unknownTotal, 0, answer(10, null), 10, false)).toEqual(open(10));
     expect(learnt(exact(100), 90, answer(10, null), 10, false)).toEqual(exact(100));
+  });
+});
+
+describe('an exact count', () => {
+  /** What comes of answers that are given one by one, and the estimates that are told meanwhile. */
+  async function counting(
+    ...answers: readonly (RowsAnswer | ServiceError)[]
+  ): Promise<[number | undefined, number[], number]> {
+    const told: number[] = [];
+    let asked = 0;
+    const ask = (): Promise<RowsAnswer> => {
+      const given = answers[asked] ?? new ServiceError('failed', 'That was all.');
+      asked += 1;
+      return given instanceof ServiceError ? Promise.reject(given) : Promise.resolve(given);
+    };
+    const count = await countExactly(ask, {}, new AbortController().signal, (near) =>
+      told.push(near),
+    );
+    return [count, told, asked];
+  }
+  const error = (kind: ServiceErrorKind): ServiceError => new ServiceError(kind, 'No.');
+
+  it('is asked for until it is there, estimates being told', async () => {
+    expect(await counting(answer(1, 'c', about(90)), answer(1, 'c', exactly(95)))).toEqual([
+      ...[95, [90], 2],
+    ]);
+    expect(await counting(answer(1, 'c'), answer(1, 'c', exactly(95)))).toEqual([95, [], 2]);
+  });
+
+  it('is asked for again where the service is away, and given up where the question is wrong', async () => {
+    const there = answer(1, 'c', exactly(95));
+    expect(await counting(error('away'), there)).toEqual([95, [], 2]);
+    expect(await counting(error('refused'), there)).toEqual([undefined, [], 1]);
   });
 });

@@ -4,6 +4,7 @@ import { promisify } from 'node:util';
 import { tableFromIPC } from 'apache-arrow';
 import type { Locator } from 'playwright-core';
 import { freshDatabase } from '../../../demo/src/testing/databases.ts';
+import { holdCount } from '../../../examples/fixtures.ts';
 import { startService } from '../../service/src/testing/service.ts';
 import { consoleFolder, consoleOver, loaded, open, page, until } from './testing/fixtures.ts';
 
@@ -94,6 +95,16 @@ describe('rows taken out of a table', () => {
       () => sheet().getByRole('status').textContent(),
       new RegExp(`^barges\\.csv: ${(bytes.length / 1_000).toFixed(0)} kB$`),
     );
+  });
+
+  it('are as many behind groups as are counted, however long that takes', async () => {
+    await open('/tables/barges?group=state');
+    await loaded(page.getByRole('treegrid'));
+    const go = await holdCount(page, 3_111);
+    await page.getByRole('button', { name: 'Take out' }).click();
+    await sheet().getByText('all that match (…)').waitFor();
+    go();
+    await sheet().getByText('all that match (3,000)').waitFor();
   });
 
   it('are those that are selected, or those of the page, with other columns and as other files', async () => {

@@ -4,6 +4,7 @@ import { useState, type ReactElement } from 'react';
 import { formatValue } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
+import { useCounted } from '../parts/use-counted.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import { CellEditor } from './cell-editor.tsx';
 
@@ -18,12 +19,13 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
   const { table, selection, ask, refresh } = useRowsOf();
   const { reader, column: columnNamed } = useModel();
   const written = useCount();
+  const counted = useCounted();
   const columns = table.columns.filter(({ writing }) => writing?.change === true);
   const [name, setName] = useState(columns[0]?.name ?? '');
   const [value, setValue] = useState<Value>();
   const [state, setState] = useState('typing');
   const column = columnNamed(name) ?? columns.find((one) => one.name === name);
-  const { count = 0, chosen } = selection;
+  const { count = 0, countKind, chosen } = selection;
   const save = async (next: Value): Promise<void> => {
     setState('saving');
     try {
@@ -41,6 +43,8 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
       refresh();
       close();
     } catch (thrown) {
+      // The rows of a condition are counted anew, so that as many as are there can be set.
+      if (chosen.kind === 'matching') refresh();
       setState(toldOf(thrown, said, written));
     }
   };
@@ -80,10 +84,10 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
           <button
             type="button"
             className="eph-retry eph-save"
-            disabled={state === 'saving' || selection.count === undefined}
+            disabled={state === 'saving' || countKind !== 'exact'}
             onClick={() => void save(value)}
           >
-            {said.setIn(count, written(count))}
+            {said.setIn(count, counted(selection.count, countKind))}
           </button>
         </p>
       )}

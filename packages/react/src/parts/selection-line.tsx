@@ -8,6 +8,7 @@ import { useAnswer } from '../use-answer.ts';
 import { filterExpression } from './filter-expression.ts';
 import type { RangeRefusal } from './select-range.ts';
 import { useCount, useModel, useRowsOf } from './table-context.ts';
+import { useCounted } from './use-counted.ts';
 
 export { selectRange } from './select-range.ts';
 
@@ -44,6 +45,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
+  const counted = useCounted();
   const { chosen, keys, count, countKind, clear, selectMatching } = selection;
   const most = Math.max(keys.length, chosen.kind === 'matching' ? chosen.except.length : 0);
   const more =
@@ -90,11 +92,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     <span className="eph-selection" data-testid="selection">
       {count === undefined
         ? messages.loading
-        : messages.selectedOf(
-            count,
-            countKind === 'exact' ? written(count) : messages.nearly(written(count)),
-            table.title,
-          )}{' '}
+        : messages.selectedOf(count, counted(count, countKind), table.title)}{' '}
       <Sums chosen={chosen} />
       {mayAsk && (
         <button type="button" className="eph-offer" onClick={() => void showThese()}>
@@ -103,9 +101,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       )}{' '}
       {more && (
         <button type="button" className="eph-offer" onClick={selectMatching}>
-          {messages.selectAll(
-            totalKind === 'exact' ? written(total) : messages.nearly(written(total)),
-          )}
+          {messages.selectAll(counted(total, totalKind))}
         </button>
       )}{' '}
       <button type="button" className="eph-offer" onClick={clear}>

@@ -1,5 +1,6 @@
 import {
   chosenQuery,
+  countExactly,
   joinFilters,
   keyOfRow,
   nothingChosen,
@@ -30,7 +31,7 @@ export interface Selection {
   readonly several: boolean;
   /** Keys, as `keyOf` writes them; none where all that match are selected. */
   readonly keys: readonly string[];
-  /** How many rows; undefined while that is asked for. */
+  /** How many rows; undefined while that is asked for, an estimate until they are counted. */
   readonly count: number | undefined;
   readonly countKind: 'exact' | 'estimate';
   /** What tells a row apart; undefined where the table has no key. */
@@ -158,8 +159,8 @@ export function useSelection(options: Selecting): Selection {
       const { filter, search } = latest.current.match;
       put({
         kind: 'matching',
-        ...(filter === undefined ? {} : { filter }),
-        ...(search === undefined ? {} : { search }),
+        ...(filter && { filter }),
+        ...(search && { search }),
         except: [],
       });
     }, [put]),
@@ -175,8 +176,8 @@ function asChosen(given: SelectionOptions['selected']): ChosenRows | undefined {
 /** A condition and a search as two sides can compare them. */
 function textOf({ filter, search }: Pick<WrittenQuery, 'filter' | 'search'>): string {
   return printParameters({
-    ...(filter === undefined ? {} : { filter }),
-    ...(search === undefined ? {} : { search }),
+    ...(filter && { filter }),
+    ...(search && { search }),
   }).join('\n');
 }
 
@@ -227,23 +228,20 @@ function useCount(
   const known =
     chosen.kind === 'keys'
       ? chosen.keys.length
-      : total === undefined
-        ? undefined
-        : Math.max(0, total - chosen.except.length);
+      : total && Math.max(0, total - chosen.except.length);
   const unknown = known === undefined;
+  const [near, setNear] = useState<{ readonly chosen: unknown; readonly count: number }>();
   const question = useMemo(() => {
     if (!unknown || ask === undefined) return undefined;
-    return async (signal: AbortSignal): Promise<Pick<Selection, 'count' | 'countKind'>> => {
-      const these = chosenQuery(await ask.askable(chosen));
-      const { window } = await ask.rows({ ...these, limit: 1, total: 'exact' }, signal);
-      const { total: rows, totalKind } = window;
-      return {
-        count: rows ?? undefined,
-        countKind: totalKind === 'exact' ? 'exact' : 'estimate',
-      };
-    };
+    return async (signal: AbortSignal) =>
+      countExactly(ask.rows, chosenQuery(await ask.askable(chosen)), signal, (count) =>
+        setNear({ chosen, count }),
+      );
   }, [unknown, ask, chosen]);
   const answer = useAnswer(question);
-  if (unknown && answer.state === 'ready') return answer.result;
-  return { count: known, countKind: 'exact' };
+  const count = answer.state === 'ready' ? answer.result : known;
+  return {
+    count: count ?? (near?.chosen === chosen ? near.count : undefined),
+    countKind: count === undefined ? 'estimate' : 'exact',
+  };
 }

@@ -1,4 +1,4 @@
-import { ServiceError } from '@ephoros/client';
+import { countExactly, ServiceError } from '@ephoros/client';
 import type { FileFormat, FileParameters, FilesClient } from '@ephoros/client/files';
 import { fileWords } from '@ephoros/core/file';
 import { shownNames } from '@ephoros/core/schema';
@@ -6,6 +6,7 @@ import { useCallback, useState, type ReactElement } from 'react';
 import { Choices, Tick } from '../editors/choices.tsx';
 import type { TakingMessages } from '../messages/taking-messages.ts';
 import { useCount, useLocale, useModel, useRowsOf } from '../parts/table-context.ts';
+import { useCounted } from '../parts/use-counted.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useCopied } from '../use-copied.ts';
@@ -56,8 +57,7 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
     ...(coded && named && { 'value-labels': true }),
     ...(folds && folded && { levels: 'folded' as const }),
   };
-  const counted = (rows: number | undefined, exact = true): string =>
-    rows === undefined ? '…' : exact ? count(rows) : reader.messages.nearly(count(rows));
+  const counted = useCounted();
   const asked = JSON.stringify([scope, columns, form]);
   const plan = useCallback(
     async (): Promise<PlannedFile> => {
@@ -73,13 +73,13 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
   const sizes = useFileSize(files, table.name, planned);
   const { ask, match } = records;
   const counting = useCallback(
-    async (signal: AbortSignal) => ask?.rows({ ...match, limit: 1, total: 'exact' }, signal),
+    async (signal: AbortSignal) => ask && countExactly(ask.rows, match, signal),
     [ask, match],
   );
-  const groupedRows = useAnswer(outline ? counting : undefined);
+  const inGroups = useAnswer(outline ? counting : undefined);
   // Lines of groups are no rows.
-  const grouped = groupedRows.state === 'ready' ? groupedRows.result?.window.total : undefined;
-  const matching = outline ? (grouped ?? undefined) : open ? undefined : total;
+  const grouped = inGroups.state === 'ready' ? inGroups.result : undefined;
+  const matching = outline ? grouped : open ? undefined : total;
   const onPage = Math.max(0, window.to - window.from);
   const rows =
     scope === 'all'
@@ -91,9 +91,14 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
           : undefined;
   const scopes: readonly { readonly value: Scope; readonly text: string }[] = [
     ...(outline ? [{ value: 'groups' as const, text: said.groups }] : []),
-    { value: 'all', text: said.all(counted(matching, outline || totalKind === 'exact')) },
+    { value: 'all', text: said.all(counted(matching, outline ? 'exact' : totalKind)) },
     ...(chosen
-      ? [{ value: 'selected' as const, text: said.selected(counted(selection.count)) }]
+      ? [
+          {
+            value: 'selected' as const,
+            text: said.selected(counted(selection.count, selection.countKind)),
+          },
+        ]
       : []),
     ...(reading === 'pages' && !outline
       ? [{ value: 'page' as const, text: said.page(count(Math.min(onPage, pager.size))) }]

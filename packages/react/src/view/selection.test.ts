@@ -1,6 +1,6 @@
 import type { Locator } from 'playwright-core';
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
-import { frames } from '../../../../examples/fixtures.ts';
+import { frames, holdCount } from '../../../../examples/fixtures.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { ownPages } from '../testing/own-pages.ts';
 import { tableTests } from '../testing/table-tests.ts';
@@ -25,7 +25,7 @@ const open = async (name: string): Promise<void> => {
   await at.open(name);
   await at.page.locator('.eph-row [role=checkbox]').first().waitFor();
 };
-const says = (text: string): Promise<void> =>
+const says = (text: string | RegExp): Promise<void> =>
   at.page.getByTestId('selection').filter({ hasText: text }).waitFor();
 const box = (row: number): Locator =>
   at.page.locator(`.eph-row[aria-rowindex="${row + 1}"] [role=checkbox]`);
@@ -107,6 +107,18 @@ describe('selected rows', () => {
       () => first.innerText(),
       (id) => id === '2',
     );
+  }, 120_000);
+
+  it('are about so many until they are counted, where that takes long', async () => {
+    await open('chosen');
+    await counted();
+    await box(2).click();
+    await scrollTo(5_000);
+    const go = await holdCount(at.page, 5_012);
+    await box(5_000).click({ modifiers: ['Shift'] });
+    await says('about 5,012 rows of Passages selected');
+    go();
+    await says(/^4,999 rows of Passages selected/);
   }, 120_000);
 
   it('are kept by the service where they are too many for one question', async () => {

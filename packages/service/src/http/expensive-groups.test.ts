@@ -5,6 +5,7 @@ import { startService, type TestService } from '../testing/service.ts';
 
 describe('expensive groupings', () => {
   let service: TestService;
+  let url: string;
   let watcher: pg.Client;
   let drop: () => Promise<void>;
 
@@ -15,12 +16,9 @@ describe('expensive groupings', () => {
       'create function long() returns int language sql volatile as $$ select 1 from pg_sleep(20) $$',
       'create view worn as select long() as a',
     ]);
-    ({ drop } = fresh);
-    service = await startService(fresh.url, '', {
-      timeLimit: 600,
-      longLimit: 600,
-    });
-    watcher = new pg.Client({ connectionString: fresh.url });
+    ({ url, drop } = fresh);
+    service = await startService(url);
+    watcher = new pg.Client({ connectionString: url });
     await watcher.connect();
   });
 
@@ -55,9 +53,11 @@ describe('expensive groupings', () => {
   });
 
   it('are stopped at the time limit, and when whoever asked is gone', async () => {
-    const { status, body } = await service.get('/api/tables/worn/groups?group=a');
+    const limited = await startService(url, '', { timeLimit: 600, longLimit: 600 });
+    const { status, body } = await limited.get('/api/tables/worn/groups?group=a');
     expect(status).toBe(504);
     expect(body.type).toBe('urn:ephoros:problem:time-limit');
+    await limited.close();
     const controller = new AbortController();
     const asked = fetch(`${service.url}/api/tables/worn/groups?group=a`, {
       signal: controller.signal,

@@ -138,7 +138,11 @@ describe('an order that no index gives', () => {
       (answer) => answer.body.state === 'ready',
     );
     expect(body.ticks.map(({ offset }: { offset: number }) => offset)).toEqual([
-      0, 15_204, 30_408, 45_612, rows - 1,
+      0,
+      15_204,
+      30_408,
+      45_612,
+      rows - 1,
     ]);
     for (const { offset, value } of body.ticks) {
       const [[, n] = []] = (await inOrder('n desc, id desc', offset)) as [number, number][];

@@ -27,7 +27,7 @@ describe('a statement', () => {
   const watcher = new pg.Client({ connectionString: lowmere });
 
   beforeAll(async () => {
-    database = new Database({ url: lowmere, connections: 2, timeLimit: 1_000, waitLimit: 300 });
+    database = new Database({ url: lowmere, connections: 2 });
     await watcher.connect();
   });
 
@@ -74,12 +74,14 @@ describe('a statement', () => {
   });
 
   it('is stopped at the time limit', async () => {
-    await expect(database.run(sleep('limit', 5))).rejects.toMatchObject({ kind: 'time-limit' });
+    const limited = new Database({ url: lowmere, connections: 1, timeLimit: 300 });
+    await expect(limited.run(sleep('limit', 20))).rejects.toMatchObject({ kind: 'time-limit' });
+    await limited.close();
   });
 
   it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
     const controller = new AbortController();
-    const asked = database.run(sleep('abandoned', 5), { signal: controller.signal });
+    const asked = database.run(sleep('abandoned', 20), { signal: controller.signal });
     await until(async () => (await running(watcher, 'abandoned')) === 1, 10_000);
     controller.abort();
     await until(async () => (await running(watcher, 'abandoned')) === 0, 10_000);
@@ -156,14 +158,23 @@ describe('a statement', () => {
   });
 
   it('finds the service full when no connection becomes free', async () => {
-    const busy = [database.run(sleep('busy', 0.8)), database.run(sleep('busy too', 0.8))];
-    await expect(database.run(sleep('late', 0))).rejects.toMatchObject({ kind: 'full' });
-    await Promise.all(busy);
+    const small = new Database({ url: lowmere, connections: 2, waitLimit: 300 });
+    const controller = new AbortController();
+    const { signal } = controller;
+    const busy = [
+      small.run(sleep('busy', 20), { signal }),
+      small.run(sleep('busy too', 20), { signal }),
+    ];
+    const ended = Promise.allSettled(busy);
+    await expect(small.run(sleep('late', 0))).rejects.toMatchObject({ kind: 'full' });
+    controller.abort();
+    await ended;
+    await small.close();
   });
 
   it('is run once for all who ask for the same at the same time, until all of them are gone', async () => {
     const controllers = [new AbortController(), new AbortController()] as const;
-    const asked = controllers.map(({ signal }) => database.run(sleep('shared', 5), { signal }));
+    const asked = controllers.map(({ signal }) => database.run(sleep('shared', 20), { signal }));
     const failed = asked.map((one) => one.catch((error: unknown) => (error as Failure).kind));
     await until(async () => (await running(watcher, 'shared')) > 0, 10_000);
     expect(await running(watcher, 'shared')).toBe(1);
