@@ -1,5 +1,14 @@
 import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
-import { consoleFolder, consoleOver, open, page, service, until } from './testing/fixtures.ts';
+import { holdCount } from '../../../examples/fixtures.ts';
+import {
+  consoleFolder,
+  consoleOver,
+  open,
+  page,
+  position,
+  service,
+  until,
+} from './testing/fixtures.ts';
 
 let harbour: EditedHarbour;
 
@@ -220,6 +229,33 @@ it('sets the same in all selected rows, if they are as many as are said', async 
   await sheet.getByRole('button', { name: 'Set in 1 row' }).click();
   await sheet.waitFor({ state: 'detached' });
   expect(await row(Number(other))).toMatchObject({ note: 'together' });
+});
+
+it('sets nothing before the rows of a condition are counted', async () => {
+  const where = page.getByRole('textbox', { name: 'where' });
+  await where.fill('id > 3 AND id <= 12');
+  await where.press('Enter');
+  await until(() => position().textContent(), /^rows 1–\d of \d$/);
+  await cell(2, '').getByRole('checkbox').check();
+  const all = page.getByRole('button', { name: /^all \d$/ });
+  const [count = ''] = /\d/.exec(await all.innerText()) ?? [];
+  await all.click();
+  const go = await holdCount(page, 66);
+  // Under another condition the rows of the one before are counted by the service.
+  await where.fill('');
+  await where.press('Enter');
+  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await sheet.getByRole('textbox').fill('counted');
+  await page.keyboard.press('Enter');
+  const near = sheet.getByRole('button', { name: 'Set in about 66 rows' });
+  await near.waitFor();
+  expect(await near.isDisabled()).toBe(true);
+  go();
+  await sheet.getByRole('button', { name: `Set in ${count} rows` }).click();
+  await sheet.waitFor({ state: 'detached' });
+  expect([(await row(13)).note === 'counted', (await row(12)).note]).toEqual([false, 'counted']);
 });
 
 it('brings rows in from a file, every mistake told before they are taken', async () => {
