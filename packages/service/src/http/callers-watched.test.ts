@@ -52,7 +52,7 @@ describe('what a caller may ask within a time', () => {
     await over(`${signIn}rates: { seconds: 600, requests: 4 }`, async (service) => {
       const first = await service.get('/api/tables', as('ann'));
       expect(first.headers.get('ratelimit-policy')).toBe('"requests";q=4;w=600');
-      expect(first.headers.get('ratelimit')).toMatch(/^"requests";r=3;t=(?:600|599)$/);
+      expect(first.headers.get('ratelimit')).toMatch(/^"requests";r=3;t=(?:600|59\d)$/);
       for (let left = 2; left >= 0; left -= 1) {
         const answer = await service.get('/api/tables/berths/rows?limit=1', as('ann'));
         expect(answer.status).toBe(200);
@@ -75,7 +75,7 @@ describe('what a caller may ask within a time', () => {
       const rows = '/api/tables/berths/rows?limit=100';
       expect((await service.get(rows, as('ann'))).status).toBe(200);
       const second = await service.get(rows, as('ann'));
-      expect(second.headers.get('ratelimit')).toMatch(/^"rows";r=49;t=60, "databaseSeconds";r=59/);
+      expect(second.headers.get('ratelimit')).toMatch(/^"rows";r=49;t=\d+, "databaseSeconds";r=59/);
       expect((await service.get(rows, as('ann'))).status).toBe(429);
     });
     await over(`${signIn}rates: { databaseSeconds: 0.15 }`, async (service) => {

@@ -156,7 +156,7 @@ describe('mistakes in a body', () => {
 
 describe('files at the same time', () => {
   it('are as many as may be; a further one waits, and pages wait for none of them', async () => {
-    const one = await startService(url, 'exports: { atOnce: 1 }\n', { waitLimit: 300 });
+    const one = await startService(url, 'exports: { atOnce: 1 }\n', { waitLimit: 2_500 });
     const leave = await idler({ format: 'ndjson' }, one.url);
     await until(writing, (count) => count === 1);
     expect((await one.get('/api/tables/many/rows?limit=5')).status).toBe(200);

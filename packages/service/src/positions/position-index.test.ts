@@ -3,6 +3,7 @@ import { freshDatabase, testDatabases } from '../../../../demo/src/testing/datab
 import { until } from '../../../core/src/testing/until.ts';
 import { Database } from '../run/index.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
+import { gate, shutGate } from '../testing/gate.ts';
 import { runningLike, writtenTo } from '../testing/watching.ts';
 import { LocalPositionIndex, type IndexedOrder, type PositionIndexOptions } from './index.ts';
 
@@ -221,10 +222,11 @@ describe('a positions', () => {
 
   it('makes only so many at once; the others wait', async () => {
     open();
-    // A second in all: a few long pauses are kept more exactly than many short ones.
-    await positions.begin(orderOf('first', ', case when id % 500 = 0 then pg_sleep(0.1) end'));
+    const openGate = await shutGate(url);
+    await positions.begin(orderOf('first', `, (select 1 from ${gate})`));
     await positions.begin(orderOf('second'));
     expect((await positions.overview('second', 1))?.state).toBe('waiting');
+    await openGate();
     await ready('second');
     expect((await positions.overview('first', 1))?.state).toBe('ready');
   });

@@ -12,7 +12,7 @@ const turn = (): Promise<void> => new Promise((resolve) => setImmediate(resolve)
 
 describe('the gate in front of the connections', () => {
   it('leaves a quarter of the places to other tables than the busiest', async () => {
-    const gate = new ConnectionLimiter({ places: 4, queue: 10, patience: 1_000 });
+    const gate = new ConnectionLimiter({ places: 4, queue: 10, patience: 60_000 });
     const inside: string[] = [];
     const slow = Array.from({ length: 6 }, () => entering(gate, 'slow', inside));
     await turn();
@@ -26,7 +26,7 @@ describe('the gate in front of the connections', () => {
   });
 
   it('lets those who wait in by turns of their tables', async () => {
-    const gate = new ConnectionLimiter({ places: 1, queue: 10, patience: 1_000 });
+    const gate = new ConnectionLimiter({ places: 1, queue: 10, patience: 60_000 });
     const inside: string[] = [];
     const first = await gate.enter('a');
     const waiting = ['a', 'a', 'a', 'b', 'c'].map((lane) => entering(gate, lane, inside));
@@ -39,7 +39,7 @@ describe('the gate in front of the connections', () => {
   });
 
   it('is shut at once behind a full queue, which one table cannot fill', async () => {
-    const gate = new ConnectionLimiter({ places: 1, queue: 4, patience: 1_000 });
+    const gate = new ConnectionLimiter({ places: 1, queue: 4, patience: 60_000 });
     const leave = await gate.enter('a');
     const inside: string[] = [];
     const waiting = [1, 2, 3].map(() => entering(gate, 'a', inside));

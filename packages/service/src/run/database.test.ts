@@ -231,11 +231,10 @@ describe('over HTTP', () => {
       'create view tired as select slow() as a',
       'create table quick (id int primary key)',
     ]);
-    const service = await startService(slow.url, '', {
-      timeLimit: 200,
-    });
+    const service = await startService(slow.url);
+    const limited = await startService(slow.url, '', { timeLimit: 200 });
     try {
-      const late = await service.get(rowsPath('tired', { total: 'none' }));
+      const late = await limited.get(rowsPath('tired', { total: 'none' }));
       expect(late.status).toBe(504);
       expect(late.body.detail).toContain('Narrow the filter');
       expect((await service.get(rowsPath('quick'))).status).toBe(200);
@@ -255,7 +254,7 @@ describe('over HTTP', () => {
       expect((await service.get(rowsPath('quick'))).status).toBe(200);
       expect((await service.get('/ready')).status).toBe(200);
     } finally {
-      await service.close();
+      await Promise.all([service, limited].map((one) => one.close()));
       await slow.drop();
     }
   });

@@ -230,8 +230,13 @@ describe('a way to the database that swallows everything', () => {
         timeLimit: 500,
         waitLimit: 500,
       });
+      const answers = (): Promise<boolean> =>
+        database.ping().then(
+          () => true,
+          () => false,
+        );
       try {
-        await database.ping();
+        await until(answers, (there) => there);
         proxy.swallowing = true;
         for (let times = 0; times < 3; times += 1) {
           const failed = await database
@@ -241,14 +246,7 @@ describe('a way to the database that swallows everything', () => {
         }
         await expect(database.ping()).rejects.toMatchObject({ kind: 'away' });
         proxy.swallowing = false;
-        await until(
-          () =>
-            database.ping().then(
-              () => true,
-              () => false,
-            ),
-          (there) => there,
-        );
+        await until(answers, (there) => there);
       } finally {
         proxy.close();
         await database.close();
