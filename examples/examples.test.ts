@@ -16,7 +16,7 @@ afterEach(() => expect(at.complaints).toEqual([]));
 
 const open = (name: string): Promise<unknown> => at.page.goto(`${at.served.url}/${name}`);
 const reads = (locator: Locator, text: string | RegExp): Promise<void> =>
-  locator.filter({ hasText: text }).first().waitFor({ timeout: 10_000 });
+  locator.filter({ hasText: text }).first().waitFor();
 const cells = (column: number): Promise<string[]> =>
   at.page.locator(`.eph-row > [aria-colindex="${column}"]`).allTextContents();
 

@@ -27,7 +27,7 @@ export function pageTests<Served>(
     if (now.browser === undefined) return;
     Object.assign(now, await pageIn(now.browser));
     // Sooner than the test's own limit, so that what was waited for is told.
-    now.page?.setDefaultTimeout(15_000);
+    now.page?.setDefaultTimeout(30_000);
   });
   afterEach(() => now.page?.context().close());
   // Each is there by the time a test asks for it.
