@@ -5,19 +5,23 @@ import { PatientDatabase } from './patient.ts';
 
 const statement: Statement = { text: 'select 1', parameters: [] };
 
-/** A database that answers a statement after so many ms, and the planner at once. */
+/** A database that answers a statement after so many ms, and the planner at once, or after some as well. */
 class Timed {
   readonly limiter = { waiting: 0 };
   readonly cancelled: string[] = [];
   readonly ran: string[] = [];
   cost = 1;
   takes = 0;
+  /** Ms that the planner takes. */
+  plans = 0;
 
   run = ({ text }: Statement, { signal }: { signal?: AbortSignal } = {}): Promise<Answer> => {
     this.ran.push(text);
     if (text.startsWith('explain')) {
       const plan = [{ Plan: { 'Node Type': 'Result', 'Plan Rows': 1, 'Total Cost': this.cost } }];
-      return Promise.resolve(answerOf(JSON.stringify(plan)));
+      const answer = answerOf(JSON.stringify(plan));
+      if (this.plans === 0) return Promise.resolve(answer);
+      return new Promise((resolve) => setTimeout(() => resolve(answer), this.plans));
     }
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => resolve(answerOf('here')), this.takes);
@@ -150,6 +154,14 @@ describe('a statement that a request waits for', () => {
       return Promise.resolve({ other: true });
     });
     expect([found, costs, handed]).toEqual([{ other: true }, [1], []]);
+  });
+
+  it('is waited for where planning takes long as well: the database has no time', async () => {
+    timed.takes = 1_200;
+    timed.plans = 400;
+    const instead = (): Promise<undefined> => Promise.reject(new Error('asked for'));
+    const found = await patient(3_000).unless(statement, {}, instead);
+    expect(found).toMatchObject({ rows: [['here']] });
   });
 
   it('is waited for longer while others wait for connections, and adds nothing to that', async () => {

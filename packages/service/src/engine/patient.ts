@@ -37,6 +37,8 @@ const handedFor = 60_000;
 const mostCharacters = 4 * 1024 * 1024;
 /** Times as long that a request waits while statements wait for a connection. */
 const turnsInCrowd = 6;
+/** Times as long as the planner took that a statement which it finds cheap is waited for. */
+const asLong = 4;
 /** Costs of the planner from which on a statement is thought to take longer than a request waits. */
 const costly = 200_000;
 /** Rows of a table from which on the planner is asked first: nothing is begun that would be begun anew. */
@@ -98,8 +100,16 @@ export class PatientDatabase {
     try {
       const quick = await inTime(begin, running);
       if (quick !== undefined) return quick;
-      const { left } = patience;
-      const cost = this.isCrowded ? 0 : await this.costOf(statement, { signal, table }, left);
+      const asked = performance.now();
+      const cost = this.isCrowded
+        ? 0
+        : await this.costOf(statement, { signal, table }, patience.left);
+      if (instead !== undefined && cost <= costly) {
+        // Where planning takes long as well the database has no time for anything: that tells nothing of the statement.
+        const long = Math.min(patience.left, (performance.now() - asked) * asLong);
+        const busy = await inTime(long, running);
+        if (busy !== undefined) return busy;
+      }
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
       const gives = cost > costly && otherWay === undefined;

@@ -25,6 +25,7 @@ class PlannedDatabase {
 
   stream = ({ text }: Statement, onRow: (row: string[]) => void): Promise<void> => {
     this.ran.push(text);
+    if (text.includes('never')) return new Promise(() => undefined);
     for (const number of ['100', '200', '250']) onRow([number, number]);
     return Promise.resolve();
   };
@@ -98,6 +99,45 @@ describe('mileposts', () => {
     ['the whole pass', 900, 50_000, 2],
   ])('are set by %s of %i rows where a pass costs %i and a step %i', async (way, ...costs) => {
     expect(await setBy(...costs)).toEqual([way]);
+  });
+});
+
+describe('looking through all rows', () => {
+  const orderBy = (key: string, words: string): IndexedOrder => ({
+    counting: { ...counting, key, estimate: statement(`explain count ${words}`) },
+    key,
+    step: 100,
+    written: counting.written,
+    mileposts: { pass: statement('never') },
+    first: statement(`first ${words}`),
+  });
+  const along = orderBy('along', 'of all');
+  const searched = (key: string): IndexedOrder => ({
+    ...orderBy(key, 'of some'),
+    slow: true,
+    places: {
+      kinds: ['int32'],
+      sort: statement('sort'),
+      slices: { along, templates: { first: [], between: [], last: [] } as never },
+    },
+  });
+
+  it('is done for a few at the same time, of which the one that nobody looks on at gives way', async () => {
+    for (const words of ['of all', 'of some']) {
+      planned.plans.set(`first ${words}`, { 'Total Cost': 1 });
+      planned.plans.set(`count ${words}`, { 'Total Cost': 1e6 });
+    }
+    const begin = (keys: string): Promise<unknown[]> =>
+      Promise.all([...keys].map((key) => positions.begin(searched(key))));
+    expect(await begin('abcd')).toEqual(['slices', 'slices', 'slices', 'slices']);
+    // Others have what is done for them all, and nothing else is begun beside that.
+    expect(await begin('ea')).toEqual([undefined, 'slices']);
+    clock += 4_000;
+    expect(await begin('bcd')).toEqual(['slices', 'slices', 'slices']);
+    expect(await begin('e')).toEqual(['slices']);
+    expect(await positions.overview('a', 5)).toBeUndefined();
+    expect((await positions.overview('b', 5))?.state).toBe('building');
+    expect(await begin('a')).toEqual([undefined]);
   });
 });
 

@@ -72,6 +72,12 @@ export class IndexEntry {
     return this.isScanning ? this.places.countToEdge : this.places.count;
   }
 
+  /** Whether it is being looked through slice by slice, or will be as far as is known. */
+  get mayScan(): boolean {
+    const undecided = this.way === undefined && this.question.slow === true;
+    return this.making !== undefined && (this.isScanning || undecided);
+  }
+
   private get isScanning(): boolean {
     return this.way === 'slices' && !this.complete;
   }

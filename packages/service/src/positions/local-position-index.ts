@@ -34,6 +34,10 @@ const mostEntries = 500;
 const forgottenAfter = 30 * 60_000;
 /** Times as long that the places of groups go on being found when nobody asks for one. */
 const lookedAt = 6;
+/** Results that are looked through in slices at the same time, at most. */
+const mostScans = 4;
+/** Ms after which whoever looks on would have asked again for what is looked through. */
+const lookedOnAfter = 3_000;
 /** Ms before an entry that failed is tried again. */
 const failedFor = 5_000;
 
@@ -151,6 +155,7 @@ export class LocalPositionIndex implements PositionIndex {
   }
 
   async begin(question: IndexedOrder): Promise<MakingWay | undefined> {
+    if (question.slow === true && !this.hasRoomToScan(question.key)) return undefined;
     let entry = this.entryOf(question);
     await entry.decided;
     const { slices } = question.places ?? {};
@@ -220,6 +225,17 @@ export class LocalPositionIndex implements PositionIndex {
     this.queue(entry);
     entry.decided = this.decide(entry);
     return entry;
+  }
+
+  /** Whether one more result may be looked through: the one that nobody looks on at gives way. */
+  private hasRoomToScan(key: string): boolean {
+    const others = [...this.entries.values()].flatMap(({ entry }) =>
+      entry.mayScan && entry.question.key !== key ? [entry] : [],
+    );
+    if (others.length < mostScans) return true;
+    const [last] = others.sort((one, other) => one.asked - other.asked);
+    if (last === undefined || this.options.now() - last.asked < lookedOnAfter) return false;
+    return this.entries.delete(last.question.key);
   }
 
   /** How many of the rows that a count is of were found so far, where these are looked through in slices. */
