@@ -104,7 +104,7 @@ export class PatientDatabase {
       const cost = this.isCrowded
         ? 0
         : await this.costOf(statement, { signal, table }, patience.left);
-      if (instead !== undefined && cost <= costly) {
+      if (instead !== undefined && cost <= costly && patience.left > 0) {
         // Where planning takes long as well the database has no time for anything: that tells nothing of the statement.
         const long = Math.min(patience.left, (performance.now() - asked) * asLong);
         const busy = await inTime(long, running);
