@@ -2,7 +2,6 @@ import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { EntryFile } from '../positions/entry-file.ts';
-import { gate, shutGate } from '../testing/gate.ts';
 import { ready, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 /**
@@ -31,10 +30,6 @@ beforeAll(async () => {
     'create table named (name text primary key, n int not null)',
     `insert into named select 'row ' || i, (i * 7919) % 97 from generate_series(1, ${rows}) i`,
     'analyze',
-    // So that a look through all rows takes its time, whatever machine this is.
-    `create function slowly(t text) returns text language sql volatile cost 1000 as
-       $$ select t from ${gate} $$`,
-    'create view dawdling as select id, slowly(s) as a from heap where id <= 600',
   ]);
   ({ url, drop } = fresh);
   database = new pg.Client({ connectionString: url });
@@ -297,55 +292,6 @@ describe('a condition that no index answers, in an order that one gives', () => 
       ({ body: { window } }) => window?.totalKind === 'exact',
     );
     expect(body.window.total).toBe(rows / every);
-    await service.close();
-  });
-});
-
-describe('an answer that takes long', () => {
-  const path = '/api/tables/dawdling/groups?group=a&limit=2';
-  let open: () => Promise<void>;
-  const running = async (): Promise<number> => {
-    const { rows: found } = await database.query<{ n: number }>(
-      `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%dawdling%' and query not like 'explain%' and pid <> pg_backend_pid()`,
-    );
-    return found[0]?.n ?? 0;
-  };
-
-  beforeEach(async () => {
-    open = await shutGate(url);
-  });
-
-  afterEach(() => open());
-
-  it('is made once for all who ask, also in turns, and kept until they come for it', async () => {
-    const service = await start();
-    const first = await service.get(path);
-    expect([first.status, first.body.type]).toEqual([503, 'urn:ephoros:problem:answer-not-ready']);
-    expect(first.body.progress.share).toBeLessThan(1);
-    // The request's own statement has ended by then, and the one for all is under way.
-    await until(running, (count) => count === 1);
-    const more = await Promise.all([service.get(path), service.get(path)]);
-    expect(more.map(({ status }) => status)).toEqual([503, 503]);
-    await until(running, (count) => count === 1);
-    const waiting = [ready(service, path), ready(service, path)];
-    await open();
-    const others = [...(await Promise.all(waiting)), await ready(service, path)];
-    for (const { body } of others) expect(body.groups).toHaveLength(2);
-    await service.close();
-  });
-
-  it('is given up when nobody asks for it any more', async () => {
-    const service = await start({ positionIndex: { costly: 100, interest: 3_000 } });
-    expect((await service.get(path)).status).toBe(503);
-    await until(running, (count) => count === 1);
-    await until(running, (count) => count === 0);
-    await service.close();
-  });
-
-  it('has a limit of its own, behind that of what requests wait for', async () => {
-    const service = await start({ timeLimit: 2_000, longLimit: 2_500 });
-    const { status, body } = await ready(service, path);
-    expect([status, body.type]).toEqual([504, 'urn:ephoros:problem:time-limit']);
     await service.close();
   });
 });
