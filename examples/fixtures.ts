@@ -97,8 +97,11 @@ export async function hold(page: Page, path: string | RegExp): Promise<() => voi
  * Has the exact number of rows, when it is asked for next, answered by an estimate, and not told
  * before it is let go.
  */
-export async function holdCount(page: Page, estimate: number): Promise<() => void> {
-  const counts = /rows\?.*total=exact/;
+export async function holdCount(
+  page: Page,
+  estimate: number,
+  counts = /rows\?.*total=exact/,
+): Promise<() => void> {
   const go = await hold(page, counts);
   await page.route(
     counts,

@@ -1,6 +1,7 @@
 import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
+import { holdCount } from '../../../examples/fixtures.ts';
 import { startService } from '../../service/src/testing/service.ts';
-import { consoleFolder, consoleOver, open, page, service } from './testing/fixtures.ts';
+import { consoleFolder, consoleOver, open, page, service, until } from './testing/fixtures.ts';
 
 const card = (): ReturnType<typeof page.locator> => page.locator('.eph-card');
 const titled = (name: string): Promise<void> =>
@@ -40,7 +41,9 @@ describe('the address of a row', () => {
   it('leads to all rows that refer to it', async () => {
     await open('/tables/locks/rows/3');
     const referring = card().locator('details', { hasText: 'Passages' });
-    const count = await referring.locator('.eph-count').innerText();
+    const counted = referring.locator('.eph-count');
+    await until(() => counted.textContent(), /^[\d,]+$/);
+    const count = await counted.innerText();
     await referring.locator('summary').click();
     await referring.getByRole('link', { name: 'all of these passages' }).click();
     await page
@@ -48,6 +51,19 @@ describe('the address of a row', () => {
       .filter({ hasText: `of ${count}` })
       .waitFor();
     expect(new URL(page.url()).searchParams.get('filter')).toBe('lock_id = 3');
+  });
+});
+
+describe('the rows that refer to a row', () => {
+  consoleOver(() => startService(testDatabases().lowmere, '', { consoleFolder }));
+
+  it('are about so many until they are counted', async () => {
+    const go = await holdCount(page, 1_234, /passages\/rows\?.*total=exact/);
+    await open('/tables/locks/rows/3');
+    const count = card().locator('details', { hasText: 'Passages' }).locator('.eph-count');
+    await until(() => count.textContent(), 'about 1,234');
+    go();
+    await until(() => count.textContent(), /^[\d,]+$/);
   });
 });
 

@@ -1,10 +1,11 @@
-import { catalogOf, keyOfRow, type Row } from '@ephoros/client';
+import { catalogOf, countExactly, keyOfRow, type Row } from '@ephoros/client';
 import { and, compare, property, type Expression } from '@ephoros/core/expression';
 import { literal } from '@ephoros/core/query';
 import { shownNames, type Relationship, type TableDescription } from '@ephoros/core/schema';
 import { useCallback, useId, useMemo, useState, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { plainText } from '../format/value.ts';
+import { useCounted } from '../parts/use-counted.ts';
 import { useAnswer } from '../use-answer.ts';
 import type { CardContent } from './card-content.ts';
 import { SmallTable } from './small-table.tsx';
@@ -58,6 +59,16 @@ function Referring(props: ReferringProps): ReactElement {
   );
   const answer = useAnswer(question);
   const query = useMemo(() => (filter === undefined ? {} : { filter }), [filter]);
+  // An estimate stands there until they are counted.
+  const isNear = answer.state === 'ready' && answer.result.kind !== 'exact';
+  const counting = useCallback(
+    (signal: AbortSignal) =>
+      countExactly((asked, until) => client.rows(table, asked, until), query, signal),
+    [client, table, query],
+  );
+  const counts = useAnswer(isNear ? counting : undefined);
+  const exact = counts.state === 'ready' ? counts.result : undefined;
+  const counted = useCounted();
   const names = useMemo(() => {
     if (answer.state !== 'ready') return [];
     const { columns } = answer.result.other;
@@ -72,8 +83,7 @@ function Referring(props: ReferringProps): ReactElement {
   if (answer.state !== 'ready')
     return <Unanswered answer={answer} what={reader.messages.loading} />;
   const { other, count, kind } = answer.result;
-  const written = count === null ? '' : count.toLocaleString(reader.locale);
-  const told = kind === 'exact' ? written : reader.messages.nearly(written);
+  const told = counted(exact ?? count ?? undefined, exact === undefined ? kind : 'exact');
   const several = read.table.relationships.filter(
     (one) => one.kind === 'many' && one.table === table,
   );
