@@ -1,5 +1,5 @@
 import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
-import { holdCount } from '../../../examples/fixtures.ts';
+import { frames, holdCount } from '../../../examples/fixtures.ts';
 import {
   consoleFolder,
   consoleOver,
@@ -71,6 +71,39 @@ it('is typed into cells, taken, left, undone and saved', async () => {
   await saved();
   expect(await row(2)).toMatchObject({ fee: '7.50', note: 'note 2 and more' });
   await shows(2, 'fee', '7.50');
+});
+
+it('goes on being typed where the table becomes lower or higher meanwhile', async () => {
+  const lower = async (height: number): Promise<void> => {
+    await page.setViewportSize({ width: 1280, height });
+    await frames(page, 3);
+  };
+  await lower(400);
+  await page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 20));
+  await cell(18, 'note').click();
+  await page.keyboard.type('a long ');
+  for (const height of [360, 320, 400]) {
+    await lower(height);
+    await page.keyboard.type(`${height} `);
+  }
+  await page.keyboard.press('Enter');
+  await shows(18, 'note', 'a long 360 320 400 ');
+});
+
+it('is a draft where its row is scrolled away while it is typed, and keys go on where it was', async () => {
+  const scrollTo = (row: number): Promise<unknown> =>
+    page.getByRole('grid').evaluate((grid, top) => grid.scrollTo(0, top), 34 * row);
+  await page.setViewportSize({ width: 1280, height: 400 });
+  await cell(2, 'note').click();
+  await page.keyboard.type('half a sent');
+  await scrollTo(20);
+  await until(() => waiting().innerText(), /^1 change in 1 row/);
+  await page.locator('[role=grid]:focus').waitFor();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('End');
+  await page.keyboard.type('ence');
+  await page.keyboard.press('Enter');
+  await shows(2, 'note', 'half a sentence');
 });
 
 it('has new rows on top, references by the names they lead to, and struck rows', async () => {

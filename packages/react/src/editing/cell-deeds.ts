@@ -118,12 +118,14 @@ export class CellDeeds {
 
   /** Begins to change a cell; false where it may not be. */
   begin(position: number, column: string, typed?: string): boolean {
-    const { drafts, setNote, setEdited } = this.options;
+    const { drafts, handle, setNote, setEdited } = this.options;
     const row = this.rowAt(position);
     const written = row && this.writtenFor(column, row);
     if (row === undefined || written === undefined) return false;
     if (drafts.of(row)?.kind === 'struck') return false;
     setNote('');
+    // The cell may have been scrolled away.
+    handle?.goTo(position, true);
     setEdited({ position, column, written, row, typed });
     return true;
   }

@@ -1,6 +1,13 @@
 import type { Value } from '@ephoros/client';
 import { valueLabelOf, type ColumnDescription } from '@ephoros/core/schema';
-import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
+import {
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type ReactElement,
+} from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { editorKind, textToEdit, valueTyped } from './value-text.ts';
@@ -18,13 +25,15 @@ export interface CellEditorProps {
   /** Takes a value; `way` is where to go then. */
   readonly commit: (value: Value, way: Way) => void;
   readonly cancel: () => void;
+  /** Whether what was typed is taken as well where the field leaves the page, as its row is scrolled away. */
+  readonly inRow?: boolean;
 }
 
 const inputTypes = { date: 'date', moment: 'datetime-local' } as const;
 
 /** The field of a cell, as its type wants it. What is typed is a draft as soon as one leaves it. */
 export function CellEditor(props: CellEditorProps): ReactElement {
-  const { column, value, typed, reader, said, commit, cancel } = props;
+  const { column, value, typed, reader, said, commit, cancel, inRow = false } = props;
   const kind = editorKind(column);
   const before = textToEdit(value, column, reader.timeZone);
   const [text, setText] = useState(typed ?? before);
@@ -33,7 +42,12 @@ export function CellEditor(props: CellEditorProps): ReactElement {
   useEffect(() => {
     const { current } = field;
     current?.focus({ preventScroll: true });
-    if (typed === undefined && current !== null && 'select' in current) current.select();
+    if (typed !== undefined) {
+      // A field of several lines begins in front of what it holds.
+      if (current instanceof HTMLTextAreaElement) {
+        current.setSelectionRange(typed.length, typed.length);
+      }
+    } else if (current !== null && 'select' in current) current.select();
   }, [typed]);
   const leave = (way: Way): void => {
     if (left.current) return;
@@ -42,6 +56,16 @@ export function CellEditor(props: CellEditorProps): ReactElement {
     if (text === before) commit(value, way);
     else commit(valueTyped(text, column, reader.timeZone), way);
   };
+  const last = useRef(leave);
+  useLayoutEffect(() => {
+    last.current = leave;
+  });
+  useEffect(() => {
+    const { current } = field;
+    return () => {
+      if (inRow && current?.isConnected === false) last.current('stay');
+    };
+  }, [inRow]);
   const onKeyDown = (event: KeyboardEvent): void => {
     const long = kind === 'text' || kind === 'json';
     if (event.key === 'Escape') {

@@ -58,6 +58,7 @@ export function EditedCell(props: EditedCellProps): ReactElement {
   }
   return (
     <CellEditor
+      inRow
       column={written}
       value={value}
       typed={typed}

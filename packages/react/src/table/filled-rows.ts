@@ -8,31 +8,32 @@ const cellsInFrame = 80;
 
 /** What a place shows. */
 interface FilledRow {
+  readonly place: number;
+  /** The element of the page that it stands in: the same as long as the place is drawn. */
+  readonly slot: number;
   /** Undefined while it is on its way, or has to wait for its turn. */
   readonly row: Row | undefined;
   /** What stood there before and is only hidden: its cells would be built anew the next moment. */
   readonly hidden: Row | undefined;
 }
 
-/** What is shown, and whether some rows have come and have to wait for the next frame. */
+/** What is shown, how many rows are new, and whether some have come and wait for the next frame. */
 export interface FilledRows {
-  readonly chosen: ReadonlyMap<number, FilledRow>;
+  readonly chosen: readonly FilledRow[];
+  readonly fresh: number;
   readonly held: boolean;
 }
 
 interface Drawing {
   readonly source: RowSource | OutlineSource;
   readonly columns: readonly TableColumn[];
-  /** Rows that may stand in the page at the same time: places that differ by so many share a slot. */
-  readonly slots: number;
   readonly moving: boolean;
 }
 
 /** What was drawn last, and how much more may be in this frame. */
 class Filled {
   private last: Drawing | undefined;
-  /** By slot: the place whose row was shown there, or is only hidden, and the row. */
-  private slots = new Map<number, { readonly place: number; readonly row: Row; hidden: boolean }>();
+  private drawn: readonly FilledRow[] = [];
   private spent = 0;
   /** The frame in which so many rows were filled. */
   private time: CSSNumberish | null = null;
@@ -43,41 +44,39 @@ class Filled {
 
   /** What each place shows, from `first` up to, not including, `end`. */
   choose(first: number, end: number, offset: number, drawing: Drawing): FilledRows {
-    const { source, columns, slots, moving } = drawing;
+    const { source, columns, moving } = drawing;
     const last = this.last;
     // What a row held is drawn by the same columns only: others may want what it has not.
     const drawnAlike = last?.source === source && last.columns === columns;
     const most = Math.ceil(cellsInFrame / Math.max(1, columns.length));
-    let room = moving ? most - (this.time === frameTime() ? this.spent : 0) : Infinity;
-    const chosen = new Map<number, FilledRow>();
+    const room = moving ? most - (this.time === frameTime() ? this.spent : 0) : Infinity;
+    const inSlots = new Map(this.drawn.map((one) => [one.slot, one]));
+    const slots = new Map(this.drawn.map(({ place, slot }) => [place, slot]));
+    const places = Array.from({ length: end - first }, (_, index) => first + index);
+    const taken = new Set(places.map((place) => slots.get(place)));
+    let fresh = 0;
     let held = false;
-    for (let place = first; place < end; place += 1) {
+    let free = 0;
+    const chosen = places.map((place): FilledRow => {
+      // A row that leaves makes room for one that comes: nothing is built anew.
+      while (taken.has(free)) free += 1;
+      const slot = slots.get(place) ?? free++;
       const there = rowAt(source, offset + place);
-      const before = last?.slots === slots ? this.slots.get(place % slots) : undefined;
-      const stood = before?.place === place && !before.hidden;
-      const row = stood || room > 0 ? there : undefined;
-      if (row !== undefined && !stood) room -= 1;
+      const before = inSlots.get(slot);
+      const stood = before?.place === place && before.row !== undefined;
+      const row = stood || fresh < room ? there : undefined;
+      if (row !== undefined && !stood) fresh += 1;
       if (row === undefined && there !== undefined) held = true;
       const hides = row === undefined && moving && drawnAlike;
-      chosen.set(place, { row, hidden: hides ? before?.row : undefined });
-    }
-    return { chosen, held };
+      return { place, slot, row, hidden: hides ? (before?.row ?? before?.hidden) : undefined };
+    });
+    return { chosen, fresh, held };
   }
 
   /** Remembers what was drawn. What had to wait comes with the next frame. */
-  keep({ chosen, held }: FilledRows, drawing: Drawing): void {
-    const slots: typeof this.slots = new Map();
-    let fresh = 0;
+  keep({ chosen, fresh, held }: FilledRows, drawing: Drawing): void {
     this.held = held;
-    for (const [place, { row, hidden }] of chosen) {
-      const slot = place % drawing.slots;
-      const before = this.slots.get(slot);
-      if (row !== undefined) {
-        if (before?.place !== place || before.hidden) fresh += 1;
-        slots.set(slot, { place, row, hidden: false });
-      } else if (hidden !== undefined) slots.set(slot, { place, row: hidden, hidden: true });
-    }
-    this.slots = slots;
+    this.drawn = chosen;
     this.last = drawing;
     const time = frameTime();
     this.spent = fresh + (this.time === time ? this.spent : 0);

@@ -214,14 +214,9 @@ export function RecordTable(props: RecordTableProps): ReactElement {
     return columns.some(({ caption }) => caption === undefined) ? `auto ${cardFields}` : cardFields;
   }, [cards, columns]);
   const minWidth = cards ? 0 : columns.reduce((sum, { width }) => sum + width, 0);
-  const places = Array.from({ length: drawnEnd - first }, (_, index) => first + index);
+  const { chosen, held } = useFilledRows(first, drawnEnd, offset, { source, columns, ...view });
   // Rows are moved within the page only at rest: while they pass by, that would cost the most.
-  if (view.moving) places.sort((one, other) => (one % view.slots) - (other % view.slots));
-  const { chosen: filled, held } = useFilledRows(first, drawnEnd, offset, {
-    source,
-    columns,
-    ...view,
-  });
+  const lines = view.moving ? [...chosen].sort((one, other) => one.slot - other.slot) : chosen;
   const activeDrawn =
     active !== undefined &&
     (active.row === headerRow || (active.row >= first && active.row < drawnEnd));
@@ -272,7 +267,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
               style={{ top: headerHeight, height: windowHeight, ...rowVariables(rowHeight) }}
             >
               <div className="eph-rows" style={{ transform: `translateY(${view.top}px)` }}>
-                {places.map((place) => {
+                {lines.map(({ place, slot, row, hidden }) => {
                   const position = offset + place;
                   const line = outline?.row(position);
                   const isActive = active?.row === place;
@@ -288,15 +283,12 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                   };
                   const within =
                     marked !== undefined && marked.firstRow <= place && place <= marked.lastRow;
-                  // A row that leaves makes room for one that comes: nothing is built anew.
-                  const key = place % view.slots;
                   if (line?.kind === 'group') {
-                    return <GroupRow key={key} {...common} line={line} onToggle={toggle} />;
+                    return <GroupRow key={slot} {...common} line={line} onToggle={toggle} />;
                   }
-                  const { row, hidden } = filled.get(place) ?? {};
                   return (
                     <TableRow
-                      key={key}
+                      key={slot}
                       {...common}
                       row={row}
                       hidden={hidden}

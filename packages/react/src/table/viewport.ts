@@ -15,8 +15,6 @@ interface Viewport {
   /** The rows that stand in the page: from `first` up to, not including, `end`. */
   readonly first: number;
   readonly end: number;
-  /** Rows that may stand in the page at the same time. */
-  readonly slots: number;
   /** The rows that can be seen. */
   readonly seenFirst: number;
   readonly seenEnd: number;
@@ -69,15 +67,13 @@ export function useViewport(
   const seenEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
   const first = Math.max(0, seenFirst - margin);
   const base = first - (first % layerRows);
-  const slots = Math.ceil(height / rowHeight) + (1 + 2 * margin);
   return {
     ...position,
     scale,
     height,
     first,
     // Always as many: else a row would be taken out and made again every other frame.
-    end: Math.min(rowCount, first + slots),
-    slots,
+    end: Math.min(rowCount, first + Math.ceil(height / rowHeight) + (1 + 2 * margin)),
     seenFirst,
     seenEnd,
     base,

@@ -67,6 +67,20 @@ describe('selected rows', () => {
     await says('3 rows of Passages selected');
   });
 
+  it('are chosen by a click during which the table becomes lower', async () => {
+    await open('chosen');
+    await counted();
+    await scrollTo(705);
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
+    await box(705).hover();
+    await at.page.mouse.down();
+    await at.page.setViewportSize({ width: 1280, height: 640 });
+    await frames(at.page, 3);
+    await at.page.mouse.up();
+    await says('1 row of Passages selected');
+    expect(await ticked()).toEqual(['706']);
+  });
+
   it('are no range from a row that lies elsewhere by now', async () => {
     await open('chosen');
     await counted();
