@@ -253,6 +253,14 @@ describe('a million rows, past what a browser can bear in height', () => {
     const stays = await Promise.all(before.map((row) => row.evaluate((one) => one.isConnected)));
     expect(new Set(stays)).toEqual(new Set([true]));
     expect(await page.locator('.eph-row').count()).toBe(before.length);
+    // At rest they stand in the order in which they are read aloud.
+    const inOrder = (): Promise<string> =>
+      page.evaluate(() => {
+        const rows = [...document.querySelectorAll('.eph-row')];
+        const places = rows.map((row) => Number(row.getAttribute('aria-rowindex')));
+        return String(places.every((place, index) => place === (places[0] ?? 0) + index));
+      });
+    await until(inOrder, 'true');
   });
 
   it('are dragged to by the bar and by the ruler, which says where one is', async () => {
