@@ -20,8 +20,12 @@ describe('what others write', () => {
 
   it('is told, and shown when that is wanted; the rows stay until then', async () => {
     const rows = requests('/owners/rows');
+    const looked = at.page.waitForResponse(/\/owners\/written/);
     await open('watched');
     await says(/of [\d,]+/);
+    // What is written before the first look is not told of.
+    await looked;
+    await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const asked = rows.length;
     await touch();
     const note = at.page.locator('.eph-changed');

@@ -232,8 +232,8 @@ describe('selected rows', () => {
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
-    // Kept as a condition: nobody is asked.
-    expect(asked).toEqual([]);
+    // Kept as a condition: nobody is asked for rows.
+    expect(asked.filter(({ pathname }) => pathname.endsWith('/rows'))).toEqual([]);
     const shown = await ticked();
     expect(shown).not.toEqual(expect.arrayContaining(['5']));
     expect(shown).toEqual(expect.arrayContaining(['4', '8', '9']));
