@@ -36,7 +36,7 @@ const start = (more: object = {}): Promise<TestService> =>
 const path = '/api/tables/dawdling/groups?group=a&limit=2';
 const running = async (): Promise<number> => {
   const { rows: found } = await database.query<{ n: number }>(
-    `select count(*)::int as n from pg_stat_activity where state = 'active' and query like '%dawdling%' and query not like 'explain%' and pid <> pg_backend_pid()`,
+    `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like '%dawdling%' and query not like 'explain%' and pid <> pg_backend_pid()`,
   );
   return found[0]?.n ?? 0;
 };

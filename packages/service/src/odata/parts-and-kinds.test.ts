@@ -156,8 +156,8 @@ describe('an answer that takes long', () => {
       // It has been asked again by then.
       await until(
         async () =>
-          database.query(`select 1 from pg_stat_activity where query like '%dawdling%'
-          and state = 'active' and clock_timestamp() - query_start > '0.15 s'`),
+          database.query(`select 1 from pg_stat_activity where datname = current_database()
+          and query like '%dawdling%' and state = 'active' and clock_timestamp() - query_start > '0.15 s'`),
         ({ rowCount }) => (rowCount ?? 0) > 0,
       );
       gone.abort();

@@ -101,16 +101,16 @@ describe('a statement', () => {
       'create role ephoros_limited login connection limit 1',
     ]);
     const limited = new Database({ url: url.href, connections: 2 });
+    const controller = new AbortController();
     try {
-      const [one, other] = await Promise.allSettled([
-        limited.run(sleep('one', 0.5)),
-        limited.run(sleep('other', 0.5)),
-      ]);
-      const states = [one, other].map(({ status }) => status).sort();
-      expect(states).toEqual(['fulfilled', 'rejected']);
-      const refused = one.status === 'rejected' ? one : other;
-      expect(refused).toMatchObject({ reason: { kind: 'full' } });
+      const held = limited.run(sleep('the only one', 20), { signal: controller.signal });
+      const ended = Promise.allSettled([held]);
+      await until(async () => (await running(watcher, 'the only one')) > 0, 10_000);
+      await expect(limited.run(sleep('other', 0))).rejects.toMatchObject({ kind: 'full' });
+      controller.abort();
+      await ended;
     } finally {
+      controller.abort();
       await limited.close();
       await perform(maintenance, ['drop role ephoros_limited']);
     }
@@ -174,15 +174,17 @@ describe('a statement', () => {
 
   it('is run once for all who ask for the same at the same time, until all of them are gone', async () => {
     const controllers = [new AbortController(), new AbortController()] as const;
-    const asked = controllers.map(({ signal }) => database.run(sleep('shared', 20), { signal }));
+    const asked = controllers.map(({ signal }) =>
+      database.run(sleep('asked for by two', 20), { signal }),
+    );
     const failed = asked.map((one) => one.catch((error: unknown) => (error as Failure).kind));
-    await until(async () => (await running(watcher, 'shared')) > 0, 10_000);
-    expect(await running(watcher, 'shared')).toBe(1);
+    await until(async () => (await running(watcher, 'asked for by two')) > 0, 10_000);
+    expect(await running(watcher, 'asked for by two')).toBe(1);
     controllers[0].abort();
     expect(await failed[0]).toBe('cancelled');
-    expect(await running(watcher, 'shared')).toBe(1);
+    expect(await running(watcher, 'asked for by two')).toBe(1);
     controllers[1].abort();
-    await until(async () => (await running(watcher, 'shared')) === 0, 10_000);
+    await until(async () => (await running(watcher, 'asked for by two')) === 0, 10_000);
     expect(await failed[1]).toBe('cancelled');
   });
 
