@@ -115,6 +115,8 @@ export class ScrollPlace {
     this.tell({ ...change, moving: true });
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
+      // Scrolled since, and not told yet, is one more movement; where it is hidden it is none.
+      if (this.element?.clientHeight !== 0 && this.follow()) return;
       this.putBar(this.position.above);
       this.tell({ moving: false, flying: false });
     }, rest);
@@ -125,16 +127,18 @@ export class ScrollPlace {
     if (height !== this.position.height) this.tell({ height });
   };
 
-  private readonly follow = (): void => {
+  /** Takes in where the browser has scrolled to; whether that is elsewhere. */
+  private readonly follow = (): boolean => {
     const to = this.element?.scrollTop ?? 0;
     const from = this.bar;
     // Put there from here; the browser may have rounded it.
-    if (Math.abs(to - from) < 1) return;
+    if (Math.abs(to - from) < 1) return false;
     this.bar = to;
     this.turned = 0;
     const flying = this.position.flying || Math.abs(to - from) > this.scale.viewHeight;
     const above = this.scale.scrolled(this.position.above, from, to);
     this.pass({ above, flying });
+    return true;
   };
 
   private readonly turn = (event: WheelEvent): void => {

@@ -60,6 +60,29 @@ describe('the finished table', () => {
     }
   });
 
+  it('goes where the browser has scrolled to, also in the moment in which it comes to rest', async () => {
+    await open('begun');
+    await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
+    const places = await at.page.evaluate(async () => {
+      const grid = document.querySelector('[role=grid]');
+      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const seen: (number | undefined)[] = [];
+      for (const row of [100, 200, 50]) {
+        if (grid !== null) grid.scrollTop = row * 34;
+        await frame();
+        await frame();
+        // Moved once more, and no time to say so before the first movement has come to rest.
+        if (grid !== null) grid.scrollTop = (row + 3) * 34;
+        const began = performance.now();
+        while (performance.now() - began < 250);
+        for (let rest = 0; rest < 20; rest += 1) await frame();
+        seen.push(grid?.scrollTop);
+      }
+      return seen;
+    });
+    expect(places).toEqual([103 * 34, 203 * 34, 53 * 34]);
+  });
+
   it('shows rows that are there in every frame of a scroll, with other columns at each', async () => {
     await open('anew');
     await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
