@@ -1,13 +1,6 @@
 import type { Value } from '@ephoros/client';
 import { valueLabelOf, type ColumnDescription } from '@ephoros/core/schema';
-import {
-  useEffect,
-  useLayoutEffect,
-  useRef,
-  useState,
-  type KeyboardEvent,
-  type ReactElement,
-} from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { editorKind, textToEdit, valueTyped } from './value-text.ts';
@@ -56,16 +49,12 @@ export function CellEditor(props: CellEditorProps): ReactElement {
     if (text === before) commit(value, way);
     else commit(valueTyped(text, column, reader.timeZone), way);
   };
-  const last = useRef(leave);
-  useLayoutEffect(() => {
-    last.current = leave;
-  });
   useEffect(() => {
     const { current } = field;
     return () => {
-      if (inRow && current?.isConnected === false) last.current('stay');
+      if (inRow && current?.isConnected === false) leave('stay');
     };
-  }, [inRow]);
+  });
   const onKeyDown = (event: KeyboardEvent): void => {
     const long = kind === 'text' || kind === 'json';
     if (event.key === 'Escape') {

@@ -102,15 +102,14 @@ describe('a statement', () => {
     ]);
     const limited = new Database({ url: url.href, connections: 2 });
     const controller = new AbortController();
+    const held = limited.run(sleep('the only one', 20), { signal: controller.signal });
+    const ended = Promise.allSettled([held]);
     try {
-      const held = limited.run(sleep('the only one', 20), { signal: controller.signal });
-      const ended = Promise.allSettled([held]);
       await until(async () => (await running(watcher, 'the only one')) > 0, 10_000);
       await expect(limited.run(sleep('other', 0))).rejects.toMatchObject({ kind: 'full' });
-      controller.abort();
-      await ended;
     } finally {
       controller.abort();
+      await ended;
       await limited.close();
       await perform(maintenance, ['drop role ephoros_limited']);
     }
