@@ -107,6 +107,26 @@ describe('a table in a page', () => {
     expect(Math.max(...rows)).toBeGreaterThanOrEqual((grid?.y ?? 0) + (grid?.height ?? 0) - 2);
   });
 
+  it('keeps its place where it is hidden as it comes to rest', async () => {
+    await open('bare');
+    await says('of ');
+    const grid = at.page.getByRole('grid');
+    await grid.evaluate(async (element) => {
+      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const around = element.closest<HTMLElement>('.eph-view');
+      if (around === null) throw new Error('no page');
+      element.scrollTop = 34 * 20;
+      await frame();
+      await frame();
+      around.style.display = 'none';
+      for (let hidden = 0; hidden < 30; hidden += 1) await frame();
+      around.style.display = '';
+      for (let shown = 0; shown < 20; shown += 1) await frame();
+    });
+    expect(await grid.evaluate((element) => element.scrollTop)).toBe(34 * 20);
+    await says(/^rows 21–/);
+  });
+
   it('goes to every row in a page that is zoomed', async () => {
     // A browser's zoom of 150 %: as many px fewer, each as much larger.
     const zoomed = await at.browser.newContext({

@@ -1,17 +1,10 @@
 import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { rowsPath, startService } from '../testing/service.ts';
+import { runningLike } from '../testing/watching.ts';
 import { Database, Failure } from './index.ts';
 
 const { lowmere } = testDatabases();
-
-async function running(client: pg.Client, mark: string): Promise<number> {
-  const { rows } = await client.query<{ n: number }>(
-    `select count(*)::int as n from pg_stat_activity where datname = current_database() and state = 'active' and query like $1 and pid <> pg_backend_pid()`,
-    [`%${mark}%`],
-  );
-  return rows[0]?.n ?? 0;
-}
 
 async function until(test: () => Promise<boolean>, milliseconds: number): Promise<number> {
   const began = performance.now();
@@ -82,9 +75,9 @@ describe('a statement', () => {
   it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
     const controller = new AbortController();
     const asked = database.run(sleep('abandoned', 20), { signal: controller.signal });
-    await until(async () => (await running(watcher, 'abandoned')) === 1, 10_000);
+    await until(async () => (await runningLike(watcher, 'abandoned')) === 1, 10_000);
     controller.abort();
-    await until(async () => (await running(watcher, 'abandoned')) === 0, 10_000);
+    await until(async () => (await runningLike(watcher, 'abandoned')) === 0, 10_000);
     await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
     const again = await Promise.all(
       [1, 2, 3].map(() => database.run({ text: 'select 1', parameters: [] })),
@@ -105,7 +98,7 @@ describe('a statement', () => {
     const held = limited.run(sleep('the only one', 20), { signal: controller.signal });
     const ended = Promise.allSettled([held]);
     try {
-      await until(async () => (await running(watcher, 'the only one')) > 0, 10_000);
+      await until(async () => (await runningLike(watcher, 'the only one')) > 0, 10_000);
       await expect(limited.run(sleep('other', 0))).rejects.toMatchObject({ kind: 'full' });
     } finally {
       controller.abort();
@@ -177,13 +170,13 @@ describe('a statement', () => {
       database.run(sleep('asked for by two', 20), { signal }),
     );
     const failed = asked.map((one) => one.catch((error: unknown) => (error as Failure).kind));
-    await until(async () => (await running(watcher, 'asked for by two')) > 0, 10_000);
-    expect(await running(watcher, 'asked for by two')).toBe(1);
+    await until(async () => (await runningLike(watcher, 'asked for by two')) > 0, 10_000);
+    expect(await runningLike(watcher, 'asked for by two')).toBe(1);
     controllers[0].abort();
     expect(await failed[0]).toBe('cancelled');
-    expect(await running(watcher, 'asked for by two')).toBe(1);
+    expect(await runningLike(watcher, 'asked for by two')).toBe(1);
     controllers[1].abort();
-    await until(async () => (await running(watcher, 'asked for by two')) === 0, 10_000);
+    await until(async () => (await runningLike(watcher, 'asked for by two')) === 0, 10_000);
     expect(await failed[1]).toBe('cancelled');
   });
 
@@ -215,10 +208,10 @@ describe('over HTTP', () => {
       const asked = fetch(service.url + rowsPath('tired', { total: 'none' }), {
         signal: controller.signal,
       });
-      await until(async () => (await running(watcher, '"tired"')) === 1, 10_000);
+      await until(async () => (await runningLike(watcher, '"tired"')) === 1, 10_000);
       controller.abort();
       await expect(asked).rejects.toThrow();
-      await until(async () => (await running(watcher, '"tired"')) === 0, 10_000);
+      await until(async () => (await runningLike(watcher, '"tired"')) === 0, 10_000);
     } finally {
       await watcher.end();
       await service.close();
