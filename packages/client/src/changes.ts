@@ -33,6 +33,16 @@ export interface ChangesClient {
   ): Promise<HistoryAnswer>;
 }
 
+/** JSON text in which a negative zero stays one, which `JSON.stringify` writes as 0. */
+function withSigns(body: object): string {
+  // No text that is saved holds this character.
+  const mark = '\u0000-0';
+  const text = JSON.stringify(body, (_name, value: unknown) =>
+    Object.is(value, -0) ? mark : value,
+  );
+  return text.replaceAll(JSON.stringify(mark), '-0');
+}
+
 export function changesOver(transport: Transport): ChangesClient {
   const send = async (
     address: string,
@@ -49,7 +59,7 @@ export function changesOver(transport: Transport): ChangesClient {
     return (await transport.send(
       'POST',
       to,
-      JSON.stringify(body),
+      withSigns(body),
       signal,
       headers,
     )) as ChangesAnswer;

@@ -23,6 +23,7 @@ import type {
   CheckedRowChange,
   CheckedValue,
   CheckedValues,
+  SeenValue,
 } from './checked.ts';
 import { inOrderOfReferences } from './references.ts';
 import { brokenRules } from './rules.ts';
@@ -68,7 +69,8 @@ class ChangeCheck {
   private readonly changes: readonly Change[];
   private readonly problems: Problem[];
   private readonly refs = new Map<string, number>();
-  private readonly seen = new Map<string, number>();
+  /** The rows that changes of the set are about, by their table and key. */
+  private readonly rows = new Map<string, number>();
 
   constructor(options: ChangeOptions, changes: readonly Change[], problems: Problem[]) {
     this.options = options;
@@ -111,7 +113,7 @@ class ChangeCheck {
           this.say(at, problem('nothing-to-change', {}));
         }
         if (row === undefined) return undefined;
-        this.rules(new Map<string, CheckedValue>([...row.was, ...values]), table, at);
+        this.rules(new Map<string, CheckedValue | SeenValue>([...row.was, ...values]), table, at);
         return { kind: 'change', at, table, ...row, values };
       }
       case 'remove': {
@@ -182,19 +184,19 @@ class ChangeCheck {
     const span = { start: 0, end: 0 };
     const selected = selectedRows([{ key: address, span }], table, span, found);
     for (const { position: _position, length: _length, ...one } of found) this.say(at, one);
-    const seen = new Map<string, string | null>();
+    const seen = new Map<string, SeenValue>();
     for (const [name, value] of Object.entries(was)) {
       const column = this.column(name, table, at);
-      const read = column && this.read(value, column, at, 'was');
+      const read = column && this.seen(value, column, at);
       if (read !== undefined) seen.set(name, read);
     }
     const [parts] = selected?.keys ?? [];
     if (parts === undefined) return undefined;
     const texts = parts.map(({ value }, index) => plainKey(value, table, index));
     const same = JSON.stringify([table.name, texts]);
-    const other = this.seen.get(same);
+    const other = this.rows.get(same);
     if (other !== undefined) this.say(at, problem('row-twice', { other }));
-    this.seen.set(same, at);
+    this.rows.set(same, at);
     return { key: texts, address, was: seen };
   }
 
@@ -235,7 +237,11 @@ class ChangeCheck {
   }
 
   /** Of what is known of a row; the rest is seen where it is saved. */
-  private rules(values: CheckedValues, table: TableDescription, at: number): void {
+  private rules(
+    values: ReadonlyMap<string, CheckedValue | SeenValue>,
+    table: TableDescription,
+    at: number,
+  ): void {
     const row: Record<string, string | null> = {};
     for (const [name, value] of values) {
       if (value === null || typeof value === 'string') row[name] = value;
@@ -274,6 +280,14 @@ class ChangeCheck {
     return undefined;
   }
 
+  /** A value that was read; of types whose answers are not PostgreSQL's whole text as the answer had it. */
+  private seen(value: Value, column: ColumnDescription, at: number): SeenValue | undefined {
+    const { kind } = column.type;
+    const text = this.read(value, column, at, 'was');
+    if (text === undefined || (kind !== 'json' && kind !== 'array')) return text;
+    return { answered: this.options.raw?.(at, 'was', column.name) ?? JSON.stringify(value) };
+  }
+
   /** The column of the new row that a reference has the value of. */
   private reference(
     ref: string,
@@ -308,10 +322,17 @@ function isReference(value: WrittenValue): value is { readonly ref: string } {
   return typeof ref === 'string' && Object.keys(others).length === 0;
 }
 
-/** A whole number without what two spellings of it may differ in. */
+/** A number or a UUID without what two spellings of it may differ in. */
 function plainKey(value: string, { key, columns }: TableDescription, index: number): string {
   const type = columns.find(({ name }) => name === key[index])?.type;
-  return type?.kind === 'integer' && /^-?\d+$/.test(value) ? String(BigInt(value)) : value;
+  switch (type?.kind) {
+    case 'integer':
+      return /^-?\d+$/.test(value) ? String(BigInt(value)) : value;
+    case 'uuid':
+      return value.toLowerCase();
+    default:
+      return value;
+  }
 }
 
 function isLike(text: string, { writing }: ColumnDescription): boolean {

@@ -6,8 +6,16 @@ export type CheckedValue = string | null | { readonly ref: string; readonly colu
 
 /** Values to be written, by column. */
 export type CheckedValues = ReadonlyMap<string, CheckedValue>;
-/** Values as they were seen, in PostgreSQL's notation. */
-type SeenValues = ReadonlyMap<string, string | null>;
+/**
+ * What a value must be for a change to apply. A text is in PostgreSQL's notation and compared as its
+ * type compares; null is null. `answered` is the JSON text that an answer had, for types whose answers
+ * do not hold all of PostgreSQL's text. `exact` is PostgreSQL's own text, which may not differ at all.
+ */
+export type SeenValue =
+  string | null | { readonly answered: string } | { readonly exact: string | null };
+
+/** Values as they were read, by column. */
+export type SeenValues = ReadonlyMap<string, SeenValue>;
 
 interface Common {
   /** Which change of the set it is, from 0. */

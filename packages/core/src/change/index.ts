@@ -18,8 +18,10 @@ export type {
   CheckedRemoval,
   CheckedRowChange,
   CheckedValue,
+  SeenValue,
 } from './checked.ts';
 export { brokenRules, readRule, rulesOf } from './rules.ts';
+export { isSameAnswer } from './same-answer.ts';
 export { writtenValue } from './written-value.ts';
 export {
   changesAnswer,
@@ -27,6 +29,7 @@ export {
   historyAnswer,
   type ChangeOutcome,
   type ChangesAnswer,
+  type FollowingRows,
   type HistoryAnswer,
   type HistoryEntry,
 } from './schemas.ts';

@@ -10,8 +10,9 @@ import {
 } from '../schema/index.ts';
 import type { Change } from './change.ts';
 import { checkChanges } from './check.ts';
-import type { CheckedChange, CheckedValues } from './checked.ts';
+import type { CheckedChange, CheckedValues, SeenValue } from './checked.ts';
 import { brokenRules } from './rules.ts';
+import { isSameAnswer } from './same-answer.ts';
 import type { ChangeOutcome, ChangesAnswer } from './schemas.ts';
 import { writtenValue } from './written-value.ts';
 
@@ -203,9 +204,12 @@ class Applying {
     return read;
   }
 
-  private isSame(now: Value, seen: string | null, name: string): boolean {
+  private isSame(now: Value, seen: SeenValue, name: string): boolean {
     const type = this.table.columns.find((one) => one.name === name)?.type;
     if (type === undefined) return true;
+    if (typeof seen === 'object' && seen !== null) {
+      return 'answered' in seen && isSameAnswer(JSON.stringify(now), seen.answered);
+    }
     const read = writtenValue(now, type);
     return 'text' in read && (read.text === seen || isSameNumber(read.text, seen, type));
   }

@@ -9,10 +9,50 @@ function referredBy(change: CheckedChange): readonly string[] {
 }
 
 /**
+ * Changes in an order in which the database can make them: every new row is there before others refer
+ * to it, and rows leave a row that goes before it does, which might take them with it. Else as they
+ * were given. Undefined where new rows refer to each other in a circle.
+ */
+export function inOrderOfReferences(
+  changes: readonly CheckedChange[],
+): readonly CheckedChange[] | undefined {
+  const ordered = afterTheirReferences(changes);
+  return ordered && removalsAfterTheirRows(ordered);
+}
+
+/** Removals behind all changes of tables that refer to theirs. */
+function removalsAfterTheirRows(changes: readonly CheckedChange[]): readonly CheckedChange[] {
+  // What matches a filter depends on what was done before.
+  if (changes.some(({ kind }) => kind === 'set')) return changes;
+  const moved = changes.filter(({ kind }) => kind !== 'add');
+  const referring = new Map<string, Set<string>>();
+  for (const { table } of moved) {
+    for (const { kind, table: to } of table.relationships) {
+      if (kind === 'one') referring.set(to, (referring.get(to) ?? new Set()).add(table.name));
+    }
+  }
+  const levels = new Map<string, number>();
+  const levelOf = (table: string, above: readonly string[] = []): number => {
+    const known = levels.get(table);
+    if (known !== undefined) return known;
+    const others = [...(referring.get(table) ?? [])].filter((other) => !above.includes(other));
+    const level =
+      others.length === 0
+        ? 0
+        : 1 + Math.max(...others.map((other) => levelOf(other, [...above, table])));
+    levels.set(table, level);
+    return level;
+  };
+  const place = (change: CheckedChange): number =>
+    change.kind === 'remove' ? levelOf(change.table.name) : 0;
+  return [...changes].sort((one, other) => place(one) - place(other));
+}
+
+/**
  * Changes in an order in which every new row is there before others refer to it; else as they were
  * given. Undefined where they refer to each other in a circle.
  */
-export function inOrderOfReferences(
+function afterTheirReferences(
   changes: readonly CheckedChange[],
 ): readonly CheckedChange[] | undefined {
   const named = new Map<string, CheckedChange>();

@@ -53,9 +53,23 @@ const row = z
   .nullable()
   .meta({ description: 'As it is now; null where there is none (for you).' });
 
+const follows = z
+  .array(
+    z.object({
+      table: z.string(),
+      kind: z.enum(['remove', 'change']),
+      count: z.int(),
+    }),
+  )
+  .exactOptional()
+  .meta({
+    description:
+      'Rows of other tables that the database removes or changes with this row, by the rules of its foreign keys.',
+  });
+
 const outcome = z
   .union([
-    z.object({ kind: z.literal('done'), key: z.array(z.string()), row }),
+    z.object({ kind: z.literal('done'), key: z.array(z.string()), row, follows }),
     z.object({ kind: z.literal('done'), count: z.int() }),
     z.object({
       kind: z.literal('conflict'),
@@ -87,6 +101,17 @@ export const historyAnswer = z
         who: z.string().nullable().meta({ description: 'Null where callers are not told apart.' }),
         kind: z.enum(['add', 'change', 'remove']),
         key: z.array(z.string()),
+        keyBefore: z
+          .array(z.string())
+          .nullable()
+          .meta({ description: 'The key before the change, where it is another one.' }),
+        rule: z
+          .enum(['delete cascade', 'delete set', 'update cascade', 'update set'])
+          .nullable()
+          .meta({
+            description:
+              'The rule of a foreign key by which the database made the change itself; else null.',
+          }),
         columns: z.array(z.string()),
         before: z.record(z.string(), value).nullable(),
         after: z.record(z.string(), value).nullable(),
@@ -98,9 +123,21 @@ export const historyAnswer = z
   })
   .meta({ id: 'History', description: 'What was changed, the newest first.' });
 
+/** Rows of a table that the database removes or changes with a row that goes or gets another key. */
+export interface FollowingRows {
+  readonly table: string;
+  readonly kind: 'remove' | 'change';
+  readonly count: number;
+}
+
 /** What has become of one change of a set. */
 export type ChangeOutcome =
-  | { readonly kind: 'done'; readonly key: readonly string[]; readonly row: Row | null }
+  | {
+      readonly kind: 'done';
+      readonly key: readonly string[];
+      readonly row: Row | null;
+      readonly follows?: readonly FollowingRows[];
+    }
   | { readonly kind: 'done'; readonly count: number }
   | { readonly kind: 'conflict'; readonly columns: readonly string[]; readonly now: Row | null }
   | { readonly kind: 'conflict'; readonly count: number }

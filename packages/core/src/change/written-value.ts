@@ -1,5 +1,6 @@
 import type { Value } from '../answer/index.ts';
 import { isWrittenAs, keyValue, valueAs } from '../check/index.ts';
+import { readJson } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
 import { arrayItem, typeName, type ColumnType } from '../schema/index.ts';
 
@@ -26,7 +27,7 @@ export function writtenValue(value: Value, type: ColumnType, raw?: string): Read
     case 'json':
       return { text: raw ?? JSON.stringify(value) };
     case 'array':
-      return Array.isArray(value) ? listOf(value, type.element) : misfit(value, type);
+      return Array.isArray(value) ? listOf(value, type.element, raw) : misfit(value, type);
     case 'text':
       return typeof value === 'string' ? textOf(value, type) : misfit(value, type);
     case 'date':
@@ -55,7 +56,9 @@ function numberOf(value: Value, type: NumberType, raw: string | undefined): Read
   if (typeof value !== 'number' && typeof value !== 'string') return misfit(value, type);
   const spelled = typeof value === 'number' ? (raw ?? String(value)) : value.trim();
   const endless = /^(?:NaN|-?Infinity)$/.test(spelled);
-  if (endless && type.kind !== 'integer' && !(type.kind === 'numeric' && type.precision)) {
+  // A numeric of limited precision holds NaN, and no infinity.
+  const limited = type.kind === 'numeric' && type.precision !== undefined;
+  if (endless && type.kind !== 'integer' && (spelled === 'NaN' || !limited)) {
     return { text: spelled };
   }
   const read = valueAs({ kind: 'text', value: spelled, span }, type);
@@ -89,9 +92,10 @@ function decimalOf(
   const [, whole = '', fraction = '', power = '0'] =
     /^[+-]?(\d+)(?:\.(\d+))?(?:e([+-]?\d+))?$/i.exec(spelled) ?? [];
   const shift = Number(power);
-  // Digits that say something, behind the point and before it.
-  const behind = fraction.replace(/0+$/, '').length - shift;
   const digits = (whole + fraction).replace(/^0+/, '');
+  // Where the last digit stands that is not 0: behind the point, or before it where it is negative.
+  const trailing = digits.length - digits.replace(/0+$/, '').length;
+  const behind = fraction.length - trailing - shift;
   const before = digits === '' ? 0 : digits.length - fraction.length + shift;
   if (digits !== '' && behind > scale && !/^0*$/.test(digits)) {
     return { problem: problem('too-many-decimals', { most: Math.max(scale, 0) }) };
@@ -127,14 +131,19 @@ const examples: Readonly<Partial<Record<ColumnType['kind'], string>>> = {
   uuid: '0f8fad5b-d9cb-469f-a165-70867728950e',
 };
 
-// What PostgreSQL writes beyond the common notations.
-const beyond = /^-?infinity$| BC$/;
+// What PostgreSQL writes beyond the common notations: infinity, years before Christ and past 9999,
+// the end of a day, zones with seconds.
+const beyond = /^-?infinity$| BC$|^\d{5,}-\d\d-\d\d/;
+const endOfDay = /^24:00:00(?:\.0+)?(?:Z|[+-]\d\d(?::\d\d){0,2})?$/;
+const zoneWithSeconds = /^\d\d:\d\d:\d\d(?:\.\d+)?[+-]\d\d:\d\d:\d\d$/;
 const withoutZone = /^\d{4}-\d\d-\d\dT\d\d:\d\d(?::\d\d(?:\.\d{1,6})?)?$/;
 
 function notationOf(value: string, type: ColumnType): ReadValue {
   const text = value.trim();
   const example = examples[type.kind] ?? '';
   if (beyond.test(text) && isWrittenAs(text, type)) return { text };
+  if (type.kind === 'time' && endOfDay.test(text)) return { text };
+  if (type.kind === 'time' && type.zone && zoneWithSeconds.test(text)) return { text };
   if (type.kind === 'interval' && isWrittenAs(text, type)) return { text };
   if (type.kind === 'timestamp' && withoutZone.test(text)) {
     // Without a zone it is a moment only where the column has none either.
@@ -150,16 +159,30 @@ function notationOf(value: string, type: ColumnType): ReadValue {
   return read.type.kind === type.kind ? { text: read.value } : invalid(type, example);
 }
 
-/** A list as PostgreSQL writes it: {"a",NULL}. */
-function listOf(items: readonly Value[], element: ColumnType): ReadValue {
+/** A list as PostgreSQL writes it: {"a",NULL}. Items of a list of JSON are values, lists as well. */
+function listOf(items: readonly Value[], element: ColumnType, raw: string | undefined): ReadValue {
   const texts: string[] = [];
-  for (const item of items) {
-    const read = Array.isArray(item) ? listOf(item, element) : writtenValue(item, element);
+  const rawItems = raw === undefined ? [] : itemsIn(raw);
+  for (const [index, item] of items.entries()) {
+    const nested = Array.isArray(item) && element.kind !== 'json';
+    const digits = rawItems[index];
+    const read = nested ? listOf(item, element, digits) : writtenValue(item, element, digits);
     if ('problem' in read) return read;
-    texts.push(Array.isArray(item) && read.text !== null ? read.text : arrayItem(read.text));
+    texts.push(nested && read.text !== null ? read.text : arrayItem(read.text));
   }
   return { text: `{${texts.join(',')}}` };
 }
+
+/** The JSON texts of a list's items. */
+function itemsIn(raw: string): readonly string[] {
+  const node = readJson(raw, mostLevels);
+  return node.kind === 'array'
+    ? node.items.map(({ span: { start, end } }) => raw.slice(start, end))
+    : [];
+}
+
+/** Levels of nesting of one value. */
+const mostLevels = 310;
 
 function invalid(type: ColumnType, notation: string): ReadValue {
   return { problem: problem('invalid-value', { type: typeName(type), notation }) };

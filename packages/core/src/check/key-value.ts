@@ -20,6 +20,8 @@ export function keyValue(text: string, type: ColumnType): string | undefined {
       const written = text.replace(/^(\d{4,}-\d\d-\d\d)T/, '$1 ').replace(/Z$/, '+00');
       return isWrittenAs(written, type) ? written : undefined;
     }
+    case 'uuid':
+      return isWrittenAs(text.toLowerCase(), type) ? text.toLowerCase() : undefined;
     default:
       return !hasNotation(type) || isWrittenAs(text, type) ? text : undefined;
   }

@@ -87,6 +87,12 @@ export const changeProblems = {
     message: ({ table, told }) => told ?? `Rows of ${table} still refer to this row.`,
     hint: () => 'Change or remove those first.',
   }),
+  'takes-others': entry<{ table: string }>({
+    status: 422,
+    message: ({ table }) =>
+      `Undoing this would remove or change rows of ${table} that this set of changes did not add.`,
+    hint: () => 'Change or remove those rows first.',
+  }),
   'overlaps-another': entry<{ names: string; told?: string | undefined }>({
     status: 422,
     message: ({ names, told }) =>

@@ -339,6 +339,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: 'a removal of a lock that passages went through',
     mend: 'Change or remove the rows that refer to it first.',
   },
+  'takes-others': {
+    example: 'undoing the addition of a lock that others have added passages to since',
+    mend: 'Change or remove the rows that refer to it first.',
+  },
   'overlaps-another': {
     example: "a booking within another one's time (an exclusion constraint)",
     mend: 'Give values that leave the other row in peace.',

@@ -91,6 +91,7 @@ select json_build_object(
                   from unnest(f.conkey) with ordinality k(attnum, place)
                   join pg_attribute a on a.attrelid = f.conrelid and a.attnum = k.attnum),
       'schema', p.schema, 'table', p.name,
+      'onDelete', f.confdeltype, 'onUpdate', f.confupdtype,
       'references', (select json_agg(a.attname order by k.place)
                      from unnest(f.confkey) with ordinality k(attnum, place)
                      join pg_attribute a on a.attrelid = f.confrelid and a.attnum = k.attnum))

@@ -6,6 +6,9 @@ export const commit = 'commit';
 /** Checks now what is put off to the end of the transaction. */
 export const checkDeferred = 'set constraints all immediate';
 
+/** Checks at the end of the transaction what may be put off to it. */
+export const deferConstraints = 'set constraints all deferred';
+
 /** A point of the transaction to go back to, by its number. */
 export function savepoint(number: number): {
   readonly set: string;

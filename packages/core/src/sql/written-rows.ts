@@ -32,9 +32,14 @@ export interface WrittenRow {
   readonly values: Texts;
 }
 
+/** A column whose value must be as it was read; `exact` where PostgreSQL's own text may not differ. */
+export interface SeenColumn extends WrittenColumn {
+  readonly exact?: boolean;
+}
+
 /** Which columns the texts of rows belong to. */
 export interface WrittenShape {
-  readonly was: readonly WrittenColumn[];
+  readonly was: readonly SeenColumn[];
   readonly values: readonly WrittenColumn[];
 }
 
@@ -88,7 +93,7 @@ export function compileRowChanges(
 /** Removes rows where what was seen of them still stands. Lines as of changes, without the last part. */
 export function compileRemovals(
   table: WrittenTable,
-  was: readonly WrittenColumn[],
+  was: readonly SeenColumn[],
   rows: readonly WrittenRow[],
 ): Statement {
   const { relation, key } = table;
@@ -107,6 +112,72 @@ export function compileLocks(
   return write(
     sql`select v.ord from ${keysIn(key, keys)} join ${relationName(relation)} as t on ${keyTest(key, 'v')} for update of t`,
   );
+}
+
+/** The rows of these keys as they are, locked where that is possible: the number of each, from 1, and some columns. */
+export function compileCurrentRows(
+  { relation, key, locks }: WrittenTable,
+  columns: readonly WrittenColumn[],
+  keys: readonly (readonly string[])[],
+): Statement {
+  return write(
+    sql`select v.ord, ${members('t', columns)} from ${keysIn(key, keys)} join ${relationName(relation)} as t on ${keyTest(key, 'v')}${locks ? sql` for update of t` : sql``}`,
+  );
+}
+
+/** A foreign key as a statement needs it: the table that refers, and which columns lead where. */
+export interface FollowedReference {
+  readonly relation: Relation;
+  /** Whether its rows can be locked. */
+  readonly locks: boolean;
+  readonly columns: readonly string[];
+  readonly references: readonly string[];
+}
+
+/** The rows that refer to some rows: the number of the row that each refers to, from 1, and its columns. */
+export function compileReferringRows(
+  { relation, key }: WrittenTable,
+  by: FollowedReference,
+  returned: readonly WrittenColumn[],
+  keys: readonly (readonly string[])[],
+): Statement {
+  const shown = returned.length === 0 ? sql`` : sql`, ${members('c', returned)}`;
+  return write(
+    sql`select v.ord${shown}${referringFrom(relation, key, by, keys)}${by.locks ? sql` for update of c` : sql``}`,
+  );
+}
+
+/** How many rows refer to each of some rows: the number of the row, from 1, and the count. */
+export function compileReferringCounts(
+  { relation, key }: WrittenTable,
+  by: FollowedReference,
+  keys: readonly (readonly string[])[],
+): Statement {
+  return write(sql`select v.ord, count(*)${referringFrom(relation, key, by, keys)} group by v.ord`);
+}
+
+function referringFrom(
+  relation: Relation,
+  key: readonly WrittenColumn[],
+  { relation: from, columns, references }: FollowedReference,
+  keys: readonly (readonly string[])[],
+): SQL {
+  const same = columns.map(
+    (name, index) => sql`${sql.member('c', name)} = ${sql.member('t', references[index] ?? '')}`,
+  );
+  return sql` from ${keysIn(key, keys)} join ${relationName(relation)} as t on ${keyTest(key, 'v')} join ${relationName(from)} as c on ${sql.join(same, sql` and `)}`;
+}
+
+/** Whether the role may read some columns of a table. */
+export function compileMayRead({ schema, name }: Relation, columns: readonly string[]): Statement {
+  return {
+    text: `select has_schema_privilege(n.oid, 'USAGE') and (
+        select bool_and(has_column_privilege(c.oid, a.attnum, 'SELECT'))
+        from pg_attribute a where a.attrelid = c.oid and a.attname = any ($3))
+      from pg_class c join pg_namespace n on n.oid = c.relnamespace
+      where n.nspname = $1 and c.relname = $2`,
+    parameters: [schema, name, columns],
+  };
 }
 
 /**
@@ -193,7 +264,7 @@ function seen(
 const joined = sql` from old left join new on new.ord = old.ord`;
 
 /** That all of what was seen still stands. */
-function stands(was: readonly WrittenColumn[]): SQL {
+function stands(was: readonly SeenColumn[]): SQL {
   return sql.join(numbered('s', was).map((name) => sql` and ${sql.member('old', name)}`));
 }
 
@@ -244,8 +315,10 @@ function keyTest(
  * Whether a column still has a value, in its own type. What its type takes for equal although it
  * reads otherwise, such as texts in another letter case, is not the same.
  */
-function isSame({ name, type }: WrittenColumn, value: SQL): SQL {
+function isSame({ name, type, exact = false }: SeenColumn, value: SQL): SQL {
   const own = sql.member('t', name);
+  const sameText = sql`${own}::text collate "C" is not distinct from ${valueOf(value, type)}::text collate "C"`;
+  if (exact) return sameText;
   switch (type.kind) {
     case 'integer':
     case 'numeric':
@@ -257,15 +330,14 @@ function isSame({ name, type }: WrittenColumn, value: SQL): SQL {
     case 'uuid':
     case 'enum':
       return sql`${comparable(own, type)} is not distinct from ${valueOf(value, type)}`;
-    case 'json':
-      return sql`${own}::jsonb is not distinct from ${value}::jsonb`;
     case 'text':
     case 'interval':
     case 'binary':
     case 'range':
+    case 'json':
     case 'array':
     case 'opaque':
-      return sql`${own}::text collate "C" is not distinct from ${valueOf(value, type)}::text collate "C"`;
+      return sameText;
     default:
       throw new Error(`no comparison for ${JSON.stringify(type satisfies never)}`);
   }

@@ -100,6 +100,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'value-taken': 'لصف آخر القيمة نفسها في {names}.',
   'unknown-reference': 'لا صف يشير إليه {names} هذا.',
   'still-referred': 'ما زالت صفوف من {table} تشير إلى هذا الصف.',
+  'takes-others': 'يزيل التراجع عن هذا أو يغيّر صفوفًا من {table} لم تضفها هذه المجموعة.',
   'overlaps-another': 'يعترض هذا صفًا آخر، بسبب {names}.',
   'constraint-broken': 'يخالف هذا القاعدة "{name}" من الجدول.',
   'value-refused': 'لا تأخذ قاعدة البيانات قيمة كهذه هنا.',
@@ -144,6 +145,7 @@ const hints: Readonly<Partial<Record<ProblemCode, string>>> = {
   'not-a-group-sort': 'تُرتَّب بقيمتها أو بتجميع: {known}.',
   'no-key': 'تصفّح صفوفه، أو أعطه مفتاحًا أساسيًا.',
   'still-referred': 'غيّر تلك أو احذفها أولًا.',
+  'takes-others': 'غيّر تلك أو احذفها أولًا.',
 };
 
 /** What is said of whole answers, and by the client itself. */

@@ -50,6 +50,8 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
       return locate(table);
     },
     typeOf: catalog.typeOf,
+    referring: catalog.referring,
+    whole: catalog.whole,
     unicode: catalog.unicode,
     fingerprint: catalog.fingerprint,
     restricted: !isAll(catalog, sums),

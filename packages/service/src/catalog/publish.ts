@@ -13,6 +13,7 @@ import type { Relation } from '@ephoros/core/sql';
 import type { ConfigurationFile, TableConfiguration } from '../config/index.ts';
 import { describeTable } from './describe.ts';
 import type { GrantRow, RelationRow } from './relation.ts';
+import { referringTo, type Referring } from './referring.ts';
 import { relate } from './relate.ts';
 import { baseOf, columnType, type TypeRow } from './types.ts';
 import { openingOf, withOpening } from './opening.ts';
@@ -47,6 +48,10 @@ export interface Catalog {
   readonly typeOf: (id: number) => ColumnType | undefined;
   /** Whether the database keeps texts in UTF-8, as functions of letters need it. */
   readonly unicode: boolean;
+  /** The foreign keys by which rows of other tables follow those of a table, whoever may see them. */
+  readonly referring: (table: string) => readonly Referring[];
+  /** A published table with all its columns, whoever may see them. */
+  readonly whole: (table: string) => Published | undefined;
   /** The same for the same tables, columns, types and estimates. */
   readonly fingerprint: string;
   /** Whether it is what one caller may see, and not all there is. */
@@ -157,6 +162,7 @@ export function publish(
       tables.set(description.name, { ...published, description: opened });
   }
   if (mistakes.length > 0) throw file.refuse(mistakes);
+  const referring = referringTo(tables, relations);
   // Listed tables come first, in the order of the file.
   const listed = [...settings.entries()].map(([name, own]) => own.name ?? name);
   const order = new Map(listed.map((name, index) => [name, index]));
@@ -178,6 +184,8 @@ export function publish(
       return published.relation;
     },
     typeOf: (id) => (types.has(id) ? columnType(id, -1, types) : undefined),
+    referring: (table) => referring.get(table) ?? [],
+    whole: (table) => tables.get(table),
     unicode,
     fingerprint,
     restricted: false,

@@ -39,6 +39,9 @@ export const relationRow = z.object({
       schema: z.string(),
       table: z.string(),
       references: z.array(z.string()),
+      /** What becomes of a row here when the one it refers to goes, or gets another key (`confdeltype`). */
+      onDelete: z.enum(['a', 'r', 'c', 'n', 'd']),
+      onUpdate: z.enum(['a', 'r', 'c', 'n', 'd']),
     }),
   ),
 });

@@ -3,12 +3,14 @@ import type {
   CheckedRemoval,
   CheckedRowChange,
   CheckedValue,
+  SeenValue,
 } from '@ephoros/core/change';
 import type { TableDescription } from '@ephoros/core/schema';
 import {
   compileAdditions,
   compileRemovals,
   compileRowChanges,
+  type SeenColumn,
   type Statement,
   type WrittenColumn,
   type WrittenTable,
@@ -23,23 +25,35 @@ export type RowDeed = CheckedAddition | CheckedRowChange | CheckedRemoval;
 export interface Batch {
   readonly kind: RowDeed['kind'];
   readonly published: Published;
-  readonly was: readonly WrittenColumn[];
+  readonly was: readonly SeenColumn[];
   readonly values: readonly WrittenColumn[];
   readonly deeds: readonly RowDeed[];
+}
+
+/** How many rows of a table follow a row that goes, or gets another key. */
+export interface FollowedRows {
+  readonly table: string;
+  readonly kind: 'remove' | 'change';
+  readonly count: number;
 }
 
 /** What a statement has done to a row; `before` and `after` as all readable columns. */
 export type RowResult =
   | {
       readonly kind: 'done';
+      /** As it is now; of a row that went as it was. */
       readonly key: readonly string[];
+      /** The key that the row had before; of a new row there is none. */
+      readonly keyBefore?: readonly string[];
       readonly before?: TextRow;
       readonly after?: TextRow;
+      /** The rows of other tables that the database changed with it, as far as the caller sees them. */
+      readonly follows?: readonly FollowedRows[];
     }
   /** Names of what was seen and no longer stands; `now` is undefined where there is no such row. */
   | { readonly kind: 'conflict'; readonly differing: readonly string[]; readonly now?: TextRow }
   /** A trigger has kept it from being written. */
-  | { readonly kind: 'skipped' };
+  | { readonly kind: 'skipped'; readonly keyBefore?: readonly string[] };
 
 /** Rows of one statement at most. */
 const mostRows = 5_000;
@@ -53,7 +67,7 @@ export function batchesOf(
   let last:
     { readonly shape: string; readonly deeds: RowDeed[]; readonly refs: Set<string> } | undefined;
   for (const deed of deeds) {
-    const was = deed.kind === 'add' ? [] : [...deed.was.keys()];
+    const was = deed.kind === 'add' ? [] : [...deed.was].map(([name, seen]) => shapeOf(name, seen));
     const values = deed.kind === 'remove' ? [] : [...deed.values.keys()];
     const shape = JSON.stringify([deed.kind, deed.table.name, was, values]);
     const waits = refsOf(deed).some((ref) => last?.refs.has(ref) === true);
@@ -64,7 +78,7 @@ export function batchesOf(
       batches.push({
         kind: deed.kind,
         published,
-        was: columnsOf(was, deed.table),
+        was: seenColumns(was, deed.table),
         values: columnsOf(values, deed.table),
         deeds: last.deeds,
       });
@@ -93,8 +107,39 @@ function columnsOf(
   return names.flatMap((name) => columns.find((column) => column.name === name) ?? []);
 }
 
-export function writtenTable({ relation, writing, description }: Published): WrittenTable {
-  const readable = writing?.readable ?? [];
+interface SeenShape {
+  readonly name: string;
+  readonly exact: boolean;
+}
+
+function shapeOf(name: string, seen: SeenValue): SeenShape {
+  return { name, exact: typeof seen === 'object' && seen !== null };
+}
+
+function seenColumns(
+  shapes: readonly SeenShape[],
+  { columns }: TableDescription,
+): readonly SeenColumn[] {
+  return shapes.flatMap(({ name, exact }) => {
+    const column = columns.find((one) => one.name === name);
+    return column === undefined ? [] : [{ name, type: column.type, exact }];
+  });
+}
+
+/** The text that a value is compared with. */
+function seenText(seen: SeenValue | undefined): string | null {
+  if (typeof seen !== 'object' || seen === null) return seen ?? null;
+  return 'exact' in seen ? seen.exact : seen.answered;
+}
+
+/** The columns that are read of a table: all, where it is written to; else those that are published. */
+export function readableOf({ writing, description }: Published): readonly WrittenColumn[] {
+  return writing?.readable ?? description.columns.map(({ name, type }) => ({ name, type }));
+}
+
+export function writtenTable(published: Published): WrittenTable {
+  const { relation, writing, description } = published;
+  const readable = readableOf(published);
   const key = description.key.flatMap((name) => readable.find((one) => one.name === name) ?? []);
   return { relation, locks: writing?.locks === true, key, returned: readable };
 }
@@ -111,7 +156,7 @@ export function compileBatch(
   if (kind === 'add') return compileAdditions(table, values, deeds.map(given), asTheyWere);
   const rows = deeds.map((deed) => ({
     key: deed.kind === 'add' ? [] : deed.key,
-    was: deed.kind === 'add' ? [] : was.map(({ name }) => deed.was.get(name) ?? null),
+    was: deed.kind === 'add' ? [] : was.map(({ name }) => seenText(deed.was.get(name))),
     values: given(deed),
   }));
   return kind === 'change'
@@ -146,10 +191,13 @@ export function resultsOf(
     // Of a row that could not be locked it is not known whether a trigger or somebody else was it.
     const unknown = published.writing?.locks === false;
     if (line[behind] !== 't') {
-      return unknown ? { kind: 'conflict', differing, now: before } : { kind: 'skipped' };
+      return unknown
+        ? { kind: 'conflict', differing, now: before }
+        : { kind: 'skipped', keyBefore: keyOf(before) };
     }
-    if (kind === 'remove') return { kind: 'done', key: keyOf(before), before };
+    const keyBefore = keyOf(before);
+    if (kind === 'remove') return { kind: 'done', key: keyBefore, keyBefore, before };
     const after = line.slice(behind + 1);
-    return { kind: 'done', key: keyOf(after), before, after };
+    return { kind: 'done', key: keyOf(after), keyBefore, before, after };
   });
 }

@@ -4,3 +4,4 @@ export type { SavedAnswer } from './telling.ts';
 export { Writer, type ChangesSource } from './writer.ts';
 export { neededBy } from './needed.ts';
 export { readGivenSet } from './given-set.ts';
+export { keyParts, undoing, unknownSet } from './undoing.ts';

@@ -1,4 +1,3 @@
-import type { CheckedChange } from '@ephoros/core/change';
 import type { CheckedColumn } from '@ephoros/core/check';
 import { printKey } from '@ephoros/core/schema';
 import type { Published } from '../catalog/index.ts';
@@ -18,7 +17,7 @@ export class RowTexts {
 
   constructor(published: Published) {
     this.published = published;
-    const columns = published.writing?.whole.columns ?? [];
+    const columns = (published.writing?.whole ?? published.description).columns;
     this.columns = columns.map((column) => ({ ...column, path: [], own: column.name }));
     this.shown = published.description.columns.map(({ name }) => name);
     this.names = this.columns.map(({ name }) => name);
@@ -39,6 +38,15 @@ export class RowTexts {
     return (row) => encode(places.map((place) => row[place] ?? null));
   }
 
+  /** Some columns of a row as a JSON object of PostgreSQL's own texts. */
+  texts(row: TextRow, names: readonly string[]): string {
+    const texts = names.map((name): [string, string | null] => {
+      const place = this.columns.findIndex((column) => column.name === name);
+      return [name, row[place] ?? null];
+    });
+    return JSON.stringify(Object.fromEntries(texts));
+  }
+
   /** A key in PostgreSQL's notation as its table's answers write it. */
   key(key: readonly string[]): readonly string[] {
     return this.published.description.key.map((name, index) => {
@@ -51,21 +59,36 @@ export class RowTexts {
   }
 }
 
-/** What is remembered of a row that was written. */
+/** A row that was changed, by the set itself or by a rule of a foreign key. */
+export interface MadeChange {
+  readonly published: Published;
+  readonly kind: LoggedChange['kind'];
+  readonly columns: readonly string[];
+  readonly result: Pick<
+    Extract<RowResult, { kind: 'done' }>,
+    'key' | 'keyBefore' | 'before' | 'after'
+  >;
+  readonly rule: LoggedChange['rule'];
+}
+
+/** The entry of the history for a row that was changed. */
 export function logLine(
-  { kind: deed, table }: Pick<CheckedChange, 'kind' | 'table'>,
-  { key, before, after }: Extract<RowResult, { kind: 'done' }>,
+  { published, kind, columns, result: { key, keyBefore, before, after }, rule }: MadeChange,
   texts: RowTexts,
-  { columns, withValues }: { readonly columns: readonly string[]; readonly withValues: boolean },
+  withValues: boolean,
 ): LoggedChange {
-  const value = (row: TextRow | undefined): string | null =>
-    row === undefined || !withValues ? null : texts.json(row, columns);
+  const values = (row: TextRow | undefined): string | null =>
+    row === undefined || !withValues ? null : texts.texts(row, columns);
+  const address = printKey(texts.key(key));
+  const earlier = keyBefore === undefined ? address : printKey(texts.key(keyBefore));
   return {
-    table: table.name,
-    key: printKey(texts.key(key)),
-    kind: deed === 'set' ? 'change' : deed,
+    table: published.description.name,
+    key: address,
+    keyBefore: earlier === address ? null : earlier,
+    kind,
     columns,
-    before: value(before),
-    after: value(after),
+    before: values(before),
+    after: values(after),
+    rule,
   };
 }

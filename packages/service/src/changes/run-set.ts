@@ -1,35 +1,53 @@
 import {
   deedNotAllowed,
+  isSameAnswer,
   mostChanges,
   rulesOf,
   type CheckedChange,
   type CheckedMatchingChange,
   type CheckedRowChange,
   type CheckedValue,
+  type SeenValue,
 } from '@ephoros/core/change';
 import { checkQuery, type CheckedExpression } from '@ephoros/core/check';
 import { and, missing, not, property } from '@ephoros/core/expression';
 import { problem, type Problem } from '@ephoros/core/problem';
-import { printKey } from '@ephoros/core/schema';
 import {
+  compileConstrained,
+  compileCurrentRows,
   compileHeldRows,
   compileLocks,
   compileMatchingKeys,
   compileValueTest,
 } from '@ephoros/core/sql';
 import type { Catalog, Published } from '../catalog/index.ts';
-import { expectTypes } from '../encode/index.ts';
+import { expectTypes, valueEncoder } from '../encode/index.ts';
 import { mostProblems } from '../question/index.ts';
+import { printKey, type ColumnDescription, type ColumnType } from '@ephoros/core/schema';
+import type pg from 'pg';
 import {
   batchesOf,
   compileBatch,
   isReference,
+  readableOf,
   resultsOf,
   writtenTable,
   type Batch,
+  type FollowedRows,
   type RowDeed,
   type RowResult,
 } from './batch.ts';
+import {
+  FollowerSearch,
+  hasFollowers,
+  keyIn,
+  TooManyFollowers,
+  type Cause,
+  type Follower,
+  type Followers,
+} from './followers.ts';
+import type { MadeChange } from './log-lines.ts';
+import { valuesBetween } from './values-between.ts';
 import { violationOf, type Violation } from './violations.ts';
 import { isRefusal, type TextRow, type Transaction } from './writer.ts';
 
@@ -47,6 +65,8 @@ export type LeftOut = ReadonlyMap<number, readonly Problem[]>;
 export interface SetRun {
   /** By the place of the change in its set; of what came behind a hundred mistakes there is none. */
   readonly results: ReadonlyMap<number, Result>;
+  /** The rows that were changed, in the order in which they were. */
+  readonly made: readonly MadeChange[];
   /** What shows only with all changes made: to be left out from the beginning. */
   readonly broken: LeftOut;
 }
@@ -56,15 +76,20 @@ export interface RunOptions {
   readonly catalog: Catalog;
   /** Whether what the database refuses is looked for, change by change; else the first one ends it. */
   readonly careful: boolean;
+  /** Whether constraints that wait for the end of the transaction are checked after each change. */
+  readonly immediate: boolean;
   readonly leftOut: LeftOut;
-  /** Whether rows are put back as they were, with the numbers that the database had given them. */
-  readonly asTheyWere: boolean;
+  /**
+   * Whether an earlier set is undone: rows come back with the numbers that the database had given
+   * them, and no row goes that the earlier set did not add.
+   */
+  readonly undoes: boolean;
 }
 
-/** Additions of one statement that cannot be told from each other. */
-export class Mingled extends Error {}
+/** A statement about several rows of which one has to be looked at by itself. */
+export class OneByOne extends Error {}
 
-/** Makes the changes of a set. @throws Failure; unless it is careful, Mingled and what the database refuses */
+/** Makes the changes of a set. @throws Failure; unless it is careful, OneByOne and what the database refuses */
 export function runSet(
   changes: readonly CheckedChange[],
   inside: Transaction,
@@ -75,10 +100,43 @@ export function runSet(
 
 type Note = (deed: RowDeed, result: RowResult) => void;
 
+/** A change that the database may take once others of the set are made. */
+interface PutOff {
+  readonly batch: Batch;
+  readonly deed: RowDeed;
+  readonly note: Note;
+  /** Why it was refused; undefined where it waits for a new row of the set. */
+  readonly why: pg.DatabaseError | RowRefused | undefined;
+}
+
+/** A change that is refused before the database is asked. */
+class RowRefused extends Error {
+  readonly violation: Violation;
+  /** Whether other changes of the set may make it possible. */
+  readonly mayWait: boolean;
+  constructor(violation: Violation, mayWait: boolean) {
+    super(violation.problem.message);
+    this.violation = violation;
+    this.mayWait = mayWait;
+  }
+}
+
+/** Leaves an attempt of which nothing is to stay. */
+class GivenUp extends Error {}
+
+/** Changes that wait for others at most; further ones are refused at once. */
+const mostPutOff = 2_000;
+/** Changes that are tried with a value in between, where several wait for each other. */
+const mostSwaps = 200;
+
+/** Unique, foreign key, restrict and exclusion: what another change of the set may make right. */
+const mayBecomeRight = new Set(['23505', '23503', '23001', '23P01']);
+
 class SetRunner {
   private readonly inside: Transaction;
   private readonly options: RunOptions;
   private readonly results = new Map<number, Result>();
+  private made: MadeChange[] = [];
   /** The new rows that others may refer to, by name. */
   private readonly added = new Map<string, { readonly of: Published; readonly row: TextRow }>();
   /** The rows that are there after all, by their tables. */
@@ -86,6 +144,13 @@ class SetRunner {
     string,
     { readonly deed: RowDeed; readonly key: readonly string[] }[]
   >();
+  /** The changes that are about all rows that match. */
+  private readonly matchings = new Set<number>();
+  /** By table and key, the change that was about the row. */
+  private readonly touched = new Map<string, number>();
+  /** Rows that went with others, by table and key. */
+  private readonly gone = new Map<string, TextRow>();
+  private putOff: PutOff[] = [];
   private mistakes = 0;
 
   constructor(inside: Transaction, options: RunOptions) {
@@ -94,6 +159,7 @@ class SetRunner {
   }
 
   async run(changes: readonly CheckedChange[]): Promise<SetRun> {
+    if (this.options.immediate) await this.inside.settle();
     let deeds: RowDeed[] = [];
     const note: Note = ({ at }, result) => this.results.set(at, result);
     for (const change of changes) {
@@ -101,17 +167,19 @@ class SetRunner {
       if (reasons !== undefined) this.refuse(change.at, reasons);
       else if (change.kind === 'set') {
         await this.rows(deeds, note);
+        await this.untangle();
         deeds = [];
         await this.matching(change);
       } else deeds.push(change);
     }
     await this.rows(deeds, note);
-    return { results: this.results, broken: await this.broken() };
+    await this.untangle();
+    return { results: this.results, made: this.made, broken: await this.broken() };
   }
 
   private async rows(deeds: readonly RowDeed[], note: Note): Promise<void> {
     for (const batch of batchesOf(deeds, (table) => this.published(table))) {
-      await this.batch(await this.inSight(this.withoutLost(batch), note), note);
+      await this.batch(await this.inSight(this.withoutLost(batch, note), note), note);
     }
   }
 
@@ -131,32 +199,195 @@ class SetRunner {
     // Nobody reads more mistakes than these.
     if (deeds.length === 0 || this.mistakes >= mostProblems) return;
     if (!this.options.careful) {
-      this.note(batch, await this.write(batch), note);
+      await this.make(batch, note);
+      return;
+    }
+    const [only] = deeds;
+    if (only !== undefined && deeds.length === 1) {
+      const why = await this.attempted(batch, note);
+      if (why === undefined) return;
+      if (this.mayWait(why) && this.putOff.length < mostPutOff) {
+        this.putOff.push({ batch, deed: only, note, why });
+      } else await this.refuseOne({ batch, deed: only, note, why });
       return;
     }
     try {
-      this.note(batch, await this.inside.attempt(() => this.write(batch)), note);
+      await this.inside.attempt(() => this.make(batch, note));
     } catch (thrown) {
-      if (!(thrown instanceof Mingled) && !isRefusal(thrown)) throw thrown;
-      const [only] = deeds;
-      if (only !== undefined && deeds.length === 1) {
-        const found = isRefusal(thrown)
-          ? await this.violation(thrown, batch, only)
-          : { problem: problem('skipped-by-trigger', { table: only.table.name }) };
-        this.refuse(only.at, [placed(only.at, found)]);
-        return;
-      }
+      if (!(thrown instanceof OneByOne) && !isRefusal(thrown)) throw thrown;
       const half = Math.ceil(deeds.length / 2);
       await this.batch({ ...batch, deeds: deeds.slice(0, half) }, note);
       await this.batch({ ...batch, deeds: deeds.slice(half) }, note);
     }
   }
 
-  /** Without changes that refer to rows which could not be added. */
-  private withoutLost(batch: Batch): Batch {
+  /** Makes the change of a batch of one; why that was refused, where it was. @throws Failure */
+  private async attempted(batch: Batch, note: Note): Promise<PutOff['why']> {
+    try {
+      await this.inside.attempt(() => this.make(batch, note));
+      return undefined;
+    } catch (thrown) {
+      if (thrown instanceof RowRefused || isRefusal(thrown)) return thrown;
+      throw thrown;
+    }
+  }
+
+  private mayWait(why: PutOff['why']): boolean {
+    if (why === undefined) return true;
+    if (why instanceof RowRefused) return why.mayWait;
+    // What a trigger checks at the end may hold once the other changes are made.
+    return this.options.immediate || mayBecomeRight.has(why.code ?? '');
+  }
+
+  private async refuseOne({ batch, deed, why }: PutOff): Promise<void> {
+    if (why === undefined) return;
+    const found =
+      why instanceof RowRefused ? why.violation : await this.violation(why, batch, deed);
+    this.refuse(deed.at, [placed(deed.at, found)]);
+  }
+
+  /**
+   * Makes what was put off, in any order that the database takes: again and again as long as
+   * something of it succeeds; then with constraints that may wait, then with a value in between.
+   */
+  private async untangle(): Promise<void> {
+    await this.retry();
+    if (this.putOff.length > 0) await this.deferred();
+    for (let swaps = 0; this.putOff.length > 0 && swaps < mostSwaps; swaps += 1) {
+      if (!(await this.swapped())) break;
+    }
+    for (const one of this.putOff) {
+      if (one.why !== undefined) await this.refuseOne(one);
+      else this.withoutLost(one.batch, undefined);
+    }
+    this.putOff = [];
+  }
+
+  private async retry(): Promise<void> {
+    let before: number;
+    do {
+      before = this.putOff.length;
+      const waiting = this.putOff;
+      this.putOff = [];
+      for (const { batch, note, ...one } of waiting) {
+        const ready = this.withoutLost(batch, note);
+        // It waits for a new row once more.
+        if (ready.deeds.length === 0) continue;
+        const why = await this.attempted(ready, note);
+        if (why !== undefined) this.putOff.push({ ...one, batch, note, why });
+      }
+    } while (this.putOff.length > 0 && this.putOff.length < before);
+  }
+
+  /** Makes the rest with all constraints put off that can be, where they hold at the end. */
+  private async deferred(): Promise<void> {
+    await this.allOrNothing(async () => {
+      await this.inside.defer();
+      await this.retry();
+      if (this.putOff.length > 0) throw new GivenUp();
+      await this.inside.settle();
+    });
+  }
+
+  /** Makes one of the changes that wait for each other by way of a value that no other row has. */
+  private async swapped(): Promise<boolean> {
+    for (const one of this.putOff) {
+      const { why, deed } = one;
+      if (deed.kind !== 'change' || why === undefined || why instanceof RowRefused) continue;
+      if (why.code !== '23505' && why.code !== '23P01') continue;
+      const columns = await this.constrained(why, one);
+      for (const column of columns) {
+        for (const value of valuesBetween(column)) {
+          if (await this.swappedBy(one, deed, column, value)) return true;
+        }
+      }
+    }
+    return false;
+  }
+
+  private async swappedBy(
+    one: PutOff,
+    deed: CheckedRowChange,
+    column: ColumnDescription,
+    value: string | null,
+  ): Promise<boolean> {
+    return this.allOrNothing(async () => {
+      const others = this.putOff.filter((other) => other !== one);
+      const count = this.putOff.length;
+      const results: RowResult[] = [];
+      const between: RowDeed = { ...deed, values: new Map([[column.name, value]]) };
+      const [first] = batchesOf([between], () => one.batch.published);
+      if (first === undefined) throw new GivenUp();
+      const early = [...this.made];
+      const why = await this.attempted(first, (_deed, result) => results.push(result));
+      const [parked] = results;
+      if (why !== undefined || parked?.kind !== 'done') throw new GivenUp();
+      // It is noted once, as it is in the end.
+      this.made = early;
+      this.touched.delete(rowName(deed.table.name, parked.keyBefore ?? parked.key));
+      this.standing.get(deed.table.name)?.pop();
+      this.putOff = others;
+      await this.retry();
+      const rest: RowDeed = { ...deed, key: parked.key, was: new Map() };
+      const [last] = batchesOf([rest], () => one.batch.published);
+      if (last === undefined) throw new GivenUp();
+      const refused = await this.attempted(last, (_deed, result) => results.push(result));
+      const done = results[1];
+      const line = this.made.at(-1);
+      if (refused !== undefined || done?.kind !== 'done' || line === undefined) throw new GivenUp();
+      // One change, from the row as it was.
+      const { keyBefore = parked.key, before } = parked;
+      const whole: Done = { ...done, keyBefore, ...(before && { before }) };
+      this.made = [...this.made.slice(0, -1), { ...line, result: whole }];
+      one.note(deed, whole);
+      await this.retry();
+      if (this.putOff.length >= count) throw new GivenUp();
+    });
+  }
+
+  /** Work of which nothing stays, here and in the database, where it gives up or is refused. */
+  private async allOrNothing(work: () => Promise<void>): Promise<boolean> {
+    const { putOff } = this;
+    const made = [...this.made];
+    const maps = [this.results, this.added, this.standing, this.touched, this.gone] as const;
+    const before = maps.map((map) => new Map<unknown, unknown>(map));
+    const standing = new Map([...this.standing].map(([name, rows]) => [name, [...rows]]));
+    try {
+      await this.inside.attempt(work);
+      return true;
+    } catch (thrown) {
+      if (!(thrown instanceof GivenUp) && !isRefusal(thrown)) throw thrown;
+      for (const [index, map] of maps.entries())
+        restore(map as Map<unknown, unknown>, before[index]);
+      restore(this.standing, standing);
+      this.putOff = putOff;
+      this.made = made;
+      return false;
+    }
+  }
+
+  /** The columns of the constraint that was broken that the change writes, one of which may be parked. */
+  private async constrained(
+    { schema = '', table = '', constraint = '' }: pg.DatabaseError,
+    { deed }: PutOff,
+  ): Promise<readonly ColumnDescription[]> {
+    if (deed.kind !== 'change') return [];
+    const { rows } = await this.inside.run(compileConstrained({ schema, table }, constraint));
+    return rows.flatMap(([name]) => {
+      if (name == null || !deed.values.has(name)) return [];
+      return deed.table.columns.find((column) => column.name === name) ?? [];
+    });
+  }
+
+  /** Without changes that refer to rows which are not added: they wait, or are refused at the end. */
+  private withoutLost(batch: Batch, note: Note | undefined): Batch {
     const deeds = batch.deeds.filter((deed) => {
       for (const [column, value] of deed.kind === 'remove' ? [] : deed.values) {
         if (!isReference(value) || this.added.has(value.ref)) continue;
+        if (note !== undefined && this.isPutOff(value.ref)) {
+          this.putOff.push({ batch: { ...batch, deeds: [deed] }, deed, note, why: undefined });
+          return false;
+        }
         const found = { problem: problem('unknown-ref', { ref: value.ref }), column };
         this.refuse(deed.at, [placed(deed.at, found)]);
         return false;
@@ -164,6 +395,10 @@ class SetRunner {
       return true;
     });
     return { ...batch, deeds };
+  }
+
+  private isPutOff(ref: string): boolean {
+    return this.putOff.some(({ deed }) => deed.kind === 'add' && deed.ref === ref);
   }
 
   /**
@@ -182,8 +417,11 @@ class SetRunner {
       compileHeldRows(description, table.key, keys, [], locate),
     );
     const seen = new Set(rows.map(([place]) => Number(place) - 1));
+    const isThere = (deed: RowDeed, index: number): boolean =>
+      seen.has(index) ||
+      (deed.kind !== 'add' && this.gone.has(rowName(description.name, deed.key)));
     for (const [index, deed] of deeds.entries()) {
-      if (seen.has(index)) continue;
+      if (isThere(deed, index)) continue;
       // A row may be seen and not be the caller's to change: then it is not said to be gone.
       if (changing === undefined) note(deed, { kind: 'conflict', differing: [] });
       else {
@@ -191,19 +429,186 @@ class SetRunner {
         this.refuse(deed.at, [placed(deed.at, { problem })]);
       }
     }
-    return { ...batch, deeds: deeds.filter((_deed, index) => seen.has(index)) };
+    return { ...batch, deeds: deeds.filter(isThere) };
   }
 
-  private async write(batch: Batch): Promise<readonly RowResult[]> {
-    const statement = compileBatch(batch, (value) => this.valueOf(value), this.options.asTheyWere);
+  private async make(given: Batch, note: Note): Promise<void> {
+    const batch = this.withoutGone(given, note);
+    if (batch.deeds.length === 0) return;
+    const search = new FollowerSearch(this.options.catalog, this.inside);
+    const followers = await this.followers(batch, search);
+    const results = await this.write(batch);
+    this.holdTwice(batch, results);
+    const followed = await this.followed(batch, results, followers, search);
+    this.note(batch, results.map(followed), note);
+  }
+
+  /** Without removals of rows that went with another row of the set. */
+  private withoutGone(batch: Batch, note: Note): Batch {
+    if (batch.kind !== 'remove' || this.gone.size === 0) return batch;
+    const deeds = batch.deeds.filter((deed) => {
+      if (deed.kind === 'add') return true;
+      const before = this.gone.get(rowName(deed.table.name, deed.key));
+      if (before !== undefined) {
+        note(deed, { kind: 'done', key: deed.key, keyBefore: deed.key, before });
+      }
+      return before === undefined;
+    });
+    return { ...batch, deeds };
+  }
+
+  /** The rows that the database will change with those of a batch. @throws RowRefused, OneByOne */
+  private async followers(batch: Batch, search: FollowerSearch): Promise<Followers> {
+    const { kind, published, deeds, values } = batch;
+    const none: Followers = { rows: [], unknown: [] };
+    if (kind === 'add') return none;
+    const cause: Cause =
+      kind === 'remove' ? { kind } : { kind: 'change', columns: values.map(({ name }) => name) };
+    const { catalog, careful, undoes } = this.options;
+    if (!hasFollowers(catalog, published.description.name, cause)) return none;
+    const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
+    let found: Followers;
+    try {
+      found = await search.of(published, keys, cause);
+    } catch (thrown) {
+      if (!(thrown instanceof TooManyFollowers)) throw thrown;
+      if (deeds.length > 1 || !careful) throw new OneByOne();
+      throw new RowRefused({ problem: problem('too-many-changes', { most: mostChanges }) }, false);
+    }
+    const count = found.rows.length + found.unknown.length;
+    if (undoes && kind === 'remove' && count > 0) {
+      if (!careful || deeds.length > 1) throw new OneByOne();
+      const tables = new Set(
+        found.rows.flatMap(({ published: { description }, shown }) =>
+          shown ? description.title : [],
+        ),
+      );
+      const table = [...tables].join(', ') || 'another table';
+      throw new RowRefused({ problem: problem('takes-others', { table }) }, true);
+    }
+    return found;
+  }
+
+  private async write(given: Batch): Promise<readonly RowResult[]> {
+    const batch = await this.withTexts(given);
+    const { undoes } = this.options;
+    const statement = compileBatch(batch, (value) => this.valueOf(value), undoes);
     const { rows, types } = await this.inside.run(statement);
     const { returned } = writtenTable(batch.published);
     const before = [undefined, ...batch.was.map(() => undefined)];
     const columns = batch.kind === 'add' ? returned : [...before, ...returned];
     expectTypes(types, columns, this.options.catalog);
     const results = resultsOf(batch, rows);
-    if (results === undefined) throw new Mingled();
-    return results;
+    if (results !== undefined) return results;
+    // Additions of which a trigger has left out some.
+    throw new OneByOne();
+  }
+
+  /** Two changes may not be about one row, however its key is spelled. @throws RowRefused, OneByOne */
+  private holdTwice({ deeds, published }: Batch, results: readonly RowResult[]): void {
+    const { name } = published.description;
+    const own = new Map<string, number>();
+    for (const [index, result] of results.entries()) {
+      const deed = deeds[index];
+      if (deed === undefined || deed.kind === 'add') continue;
+      const key = keyReadBy(published, result);
+      // A statement that has changed a row does not see it again under another spelling of its key.
+      if (key === undefined && deeds.length > 1 && hasSpellings(published)) throw new OneByOne();
+      if (key === undefined) continue;
+      const same = rowName(name, key);
+      const other = own.get(same) ?? this.touched.get(same);
+      // Rows that match may have been changed by the set before.
+      if (other === undefined || this.matchings.has(deed.at)) {
+        own.set(same, deed.at);
+        continue;
+      }
+      if (deeds.length > 1 || !this.options.careful) throw new OneByOne();
+      throw new RowRefused({ problem: problem('row-twice', { other }) }, false);
+    }
+  }
+
+  /** Notes the rows that followed; gives a result with what the caller sees of that. */
+  private async followed(
+    { published }: Batch,
+    results: readonly RowResult[],
+    { rows, unknown }: Followers,
+    search: FollowerSearch,
+  ): Promise<(result: RowResult, index: number) => RowResult> {
+    if (rows.length + unknown.length === 0) return (result) => result;
+    const wasDone = ({ root }: { readonly root: number }): boolean =>
+      results[root]?.kind === 'done';
+    const { name } = published.description;
+    const listed = new Set(
+      results.flatMap((one) =>
+        one.kind === 'done' ? rowName(name, one.keyBefore ?? one.key) : [],
+      ),
+    );
+    // A row that the set names itself is no follower.
+    const own = rows.filter(
+      (one) => wasDone(one) && !listed.has(rowName(one.published.description.name, one.key)),
+    );
+    const changed = own.filter(({ kind }) => kind === 'change');
+    const after = await search.after(changed, (one) => keyAfter(one, published, results));
+    for (const one of own) {
+      const now = after.get(one);
+      const { kind, columns, key, before, rule } = one;
+      if (kind === 'remove') {
+        this.gone.set(rowName(one.published.description.name, key), before);
+      } else if (now === undefined || JSON.stringify(now) === JSON.stringify(before)) continue;
+      const keyNow = now === undefined ? key : keyIn(one.published, readableOf(one.published), now);
+      const result = { key: keyNow, keyBefore: key, before, ...(now && { after: now }) };
+      this.made.push({ published: one.published, kind, columns, result, rule });
+    }
+    for (const one of unknown.filter(wasDone)) {
+      const result = results[one.root];
+      if (result?.kind !== 'done') continue;
+      this.made.push({
+        published,
+        kind: 'remove',
+        columns: [],
+        result: { key: result.key },
+        rule: one.rule,
+      });
+    }
+    const visible = own.filter((one) => one.shown && (one.kind === 'remove' || after.has(one)));
+    return (result, index) => {
+      if (result.kind !== 'done') return result;
+      const follows = countedByTable(visible.filter(({ root }) => root === index));
+      return follows.length === 0 ? result : { ...result, follows };
+    };
+  }
+
+  /**
+   * Values that were read from an answer as PostgreSQL's texts: where the row still has what the
+   * answer had, the text that it has. The rows are locked, so that they stay as they are.
+   */
+  private async withTexts(batch: Batch): Promise<Batch> {
+    const { deeds, was, published } = batch;
+    const answered = was.filter(({ name }) =>
+      deeds.some((deed) => deed.kind !== 'add' && isAnswered(deed.was.get(name))),
+    );
+    if (answered.length === 0) return batch;
+    const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
+    const { rows } = await this.inside.run(
+      compileCurrentRows(writtenTable(published), answered, keys),
+    );
+    const current = new Map(rows.map(([place, ...texts]) => [Number(place) - 1, texts]));
+    const encoders = answered.map(({ type }) => valueEncoder(type));
+    const withText = (deed: RowDeed, index: number): RowDeed => {
+      if (deed.kind === 'add') return deed;
+      const seen = new Map(deed.was);
+      for (const [place, { name, type }] of answered.entries()) {
+        const value = seen.get(name);
+        if (!isAnswered(value)) continue;
+        const text = current.get(index)?.[place] ?? null;
+        const now = text === null ? 'null' : (encoders[place]?.(text) ?? 'null');
+        const stands = isSameAnswer(now, value.answered);
+        // Where it is another value, one that the row does not have.
+        seen.set(name, { exact: stands ? text : text === null ? emptyOf(type) : null });
+      }
+      return { ...deed, was: seen };
+    };
+    return { ...batch, deeds: deeds.map(withText) };
   }
 
   private note({ published, deeds }: Batch, results: readonly RowResult[], note: Note): void {
@@ -217,7 +622,9 @@ class SetRunner {
         continue;
       }
       note(deed, result);
-      if (result.kind !== 'done' || result.after === undefined) continue;
+      if (result.kind !== 'done') continue;
+      this.noteMade(published, deed, result);
+      if (result.after === undefined) continue;
       if (deed.kind === 'add' && deed.ref !== undefined) {
         this.added.set(deed.ref, { of: published, row: result.after });
       }
@@ -225,6 +632,17 @@ class SetRunner {
       this.standing.set(deed.table.name, rows);
       rows.push({ deed, key: result.key });
     }
+  }
+
+  private noteMade(published: Published, deed: RowDeed, result: Done): void {
+    const columns =
+      deed.kind === 'change'
+        ? [...deed.values.keys()]
+        : readableOf(published).map(({ name }) => name);
+    this.made.push({ published, kind: deed.kind, columns, result, rule: null });
+    const { name } = published.description;
+    if (deed.kind !== 'add' && !this.matchings.has(deed.at))
+      this.touched.set(rowName(name, result.keyBefore ?? result.key), deed.at);
   }
 
   private valueOf(value: CheckedValue | undefined): string | null {
@@ -259,6 +677,7 @@ class SetRunner {
       return;
     }
     const rows: RowResult[] = [];
+    this.matchings.add(at);
     this.results.set(at, { kind: 'rows', rows });
     const deeds = keys.map((one): CheckedRowChange => ({
       kind: 'change',
@@ -373,6 +792,80 @@ class SetRunner {
     }
     return found;
   }
+}
+
+function isAnswered(
+  value: SeenValue | undefined,
+): value is Extract<SeenValue, { readonly answered: string }> {
+  return typeof value === 'object' && value !== null && 'answered' in value;
+}
+
+type Done = Extract<RowResult, { kind: 'done' }>;
+
+function rowName(table: string, key: readonly string[]): string {
+  return JSON.stringify([table, key]);
+}
+
+function restore<Key, Member>(
+  map: Map<Key, Member>,
+  before: ReadonlyMap<Key, Member> = new Map(),
+): void {
+  map.clear();
+  for (const [key, member] of before) map.set(key, member);
+}
+
+/** The key of the row that a result is about, as the database wrote it. */
+function keyReadBy(published: Published, result: RowResult): readonly string[] | undefined {
+  if (result.kind !== 'conflict') return result.keyBefore;
+  return result.now && keyIn(published, readableOf(published), result.now);
+}
+
+/** Whether a key may be written in several ways. */
+function hasSpellings({ description: { key, columns } }: Published): boolean {
+  return key.some((name) => {
+    const kind = columns.find((column) => column.name === name)?.type.kind;
+    return kind !== 'integer' && kind !== 'uuid' && kind !== 'enum' && kind !== 'boolean';
+  });
+}
+
+/** The key of a row that followed: with the values that the row it refers to has now. */
+function keyAfter(
+  { published, root, rule, key, columns }: Follower,
+  parent: Published,
+  results: readonly RowResult[],
+): readonly string[] {
+  const result = results[root];
+  if (rule !== 'update cascade' || result?.kind !== 'done' || result.after === undefined)
+    return key;
+  const references = parent.description.relationships.find(
+    ({ kind, table, references: own }) =>
+      kind === 'many' &&
+      table === published.description.name &&
+      own.join(',') === columns.join(','),
+  );
+  const row = result.after;
+  const readable = readableOf(parent);
+  return published.description.key.map((name, index) => {
+    const there = references?.columns[columns.indexOf(name)];
+    const place = readable.findIndex((column) => column.name === there);
+    return (columns.includes(name) ? row[place] : undefined) ?? key[index] ?? '';
+  });
+}
+
+/** How many rows of each table follow, and how. */
+function countedByTable(rows: readonly Follower[]): readonly FollowedRows[] {
+  const counts = new Map<string, FollowedRows>();
+  for (const { published, kind } of rows) {
+    const table = published.description.name;
+    const same = `${kind} ${table}`;
+    counts.set(same, { table, kind, count: (counts.get(same)?.count ?? 0) + 1 });
+  }
+  return [...counts.values()];
+}
+
+/** A value that is not null, of a type whose answers are not PostgreSQL's whole text. */
+function emptyOf({ kind }: ColumnType): string {
+  return kind === 'array' ? '{}' : '0';
 }
 
 interface Condition {

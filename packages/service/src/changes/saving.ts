@@ -12,7 +12,7 @@ import { Refused } from '../question/index.ts';
 import { ChangeLog, KeyTaken, type LoggedSet } from '../records/index.ts';
 import { Failure } from '../run/index.ts';
 import type { Catalog } from '../catalog/index.ts';
-import { Mingled, runSet, type LeftOut } from './run-set.ts';
+import { OneByOne, runSet, type LeftOut } from './run-set.ts';
 import { Telling, type SavedAnswer } from './telling.ts';
 import { isRefusal, type Transaction, type Writer } from './writer.ts';
 
@@ -43,8 +43,13 @@ export interface Saving {
   readonly keep: 'values' | 'names' | 'nothing';
   readonly caller: string;
   readonly signal: AbortSignal;
-  /** What is checked with, where that is not what the caller may see. */
-  readonly check?: Pick<ChangeOptions, 'tables' | 'kept'>;
+  /**
+   * What the set is checked with; or the set itself, where it is made of the history. Called once it is
+   * known that the set was not saved before. @throws Refused
+   */
+  readonly prepare: () => Promise<
+    Pick<ChangeOptions, 'kept'> | { readonly checked: readonly CheckedChange[] }
+  >;
   readonly undoes?: string;
 }
 
@@ -64,6 +69,9 @@ class NotSaved extends Error {
   }
 }
 
+/** What is checked at the end of the transaction does not hold, whichever change it is. */
+class BrokenAtTheEnd extends Error {}
+
 /** Saves a set of changes. @throws Refused, RecordsError, Failure */
 export async function saveSet(
   given: GivenSet,
@@ -71,8 +79,9 @@ export async function saveSet(
   saving: Saving,
 ): Promise<SavedAnswer> {
   const { idempotencyKey: key } = options;
-  const checked = checkSet(given, options, saving);
-  if (key === undefined || options.dryRun) return runUntilDone(checked, options, saving);
+  if (key === undefined || options.dryRun) {
+    return runUntilDone(await checkSet(given, options, saving), options, saving);
+  }
   const { log, caller } = saving;
   if (log === undefined) throw new Refused([problem('not-remembered', {})]);
   const digest = createHash('sha256')
@@ -91,6 +100,7 @@ export async function saveSet(
       if (before !== 'aborted') return before;
     }
     try {
+      const checked = await checkSet(given, options, saving);
       return await runUntilDone(checked, options, saving, { key, digest });
     } catch (thrown) {
       if (!(thrown instanceof KeyTaken)) throw thrown;
@@ -138,16 +148,24 @@ interface CheckedSet {
 }
 
 /** @throws Refused; where each change is for itself, only of the set as a whole */
-function checkSet(given: GivenSet, { mode }: SaveOptions, { catalog, check }: Saving): CheckedSet {
+async function checkSet(
+  given: GivenSet,
+  { mode }: SaveOptions,
+  { catalog, prepare }: Saving,
+): Promise<CheckedSet> {
+  const prepared = await prepare();
+  if ('checked' in prepared) {
+    return { changes: prepared.checked, count: prepared.checked.length, refused: new Map() };
+  }
   const { changes, raw, table } = given;
-  const tables: Tables = check?.tables ?? catalog.describe;
+  const tables: Tables = catalog.describe;
   const own = table === undefined ? undefined : tables(table);
   const { checked, problems } = checkChanges(changes, {
     tables,
     unicode: catalog.unicode,
     limits: catalog.limits,
     names: catalog.tables.keys(),
-    ...(check?.kept && { kept: check.kept }),
+    ...(prepared.kept && { kept: prepared.kept }),
     ...(raw && { raw }),
     ...(own && { table: own }),
   });
@@ -170,11 +188,12 @@ async function runUntilDone(
 ): Promise<SavedAnswer> {
   const leftOut = new Map<number, readonly Problem[]>();
   let careful = false;
+  let immediate = false;
   let tries = 0;
   for (let round = 0; ; round += 1) {
     try {
       const outcome = await saving.writer.transaction(saving.signal, (inside) =>
-        runOnce(checked, { ...options, careful, leftOut }, saving, inside, request),
+        runOnce(checked, { ...options, careful, immediate, leftOut }, saving, inside, request),
       );
       if ('status' in outcome) return outcome;
       // In mode `each`: what turned out to be broken is left out from the beginning.
@@ -182,8 +201,13 @@ async function runUntilDone(
       if (round > mostRounds) throw new Failure('locked');
     } catch (thrown) {
       if (thrown instanceof NotSaved) return thrown.answer;
-      if ((isRefusal(thrown) || thrown instanceof Mingled) && !careful) {
+      if ((isRefusal(thrown) || thrown instanceof OneByOne) && !careful) {
         careful = true;
+        continue;
+      }
+      if (thrown instanceof BrokenAtTheEnd) {
+        careful = true;
+        immediate = true;
         continue;
       }
       const getsInTheWay = thrown instanceof Failure && isCollision(thrown);
@@ -202,35 +226,44 @@ function isCollision({ cause }: Failure): boolean {
 
 interface Round extends SaveOptions {
   readonly careful: boolean;
+  readonly immediate: boolean;
   readonly leftOut: LeftOut;
 }
 
 async function runOnce(
   { changes, count, refused }: CheckedSet,
-  { mode, dryRun, careful, leftOut }: Round,
+  { mode, dryRun, careful, immediate, leftOut }: Round,
   saving: Saving,
   inside: Transaction,
   request: Request | undefined,
 ): Promise<SavedAnswer | LeftOut> {
   const { catalog, log, undoes } = saving;
-  const asTheyWere = undoes !== undefined;
-  const run = await runSet(changes, inside, { catalog, careful, leftOut, asTheyWere });
+  const run = await runSet(changes, inside, {
+    catalog,
+    careful,
+    immediate,
+    leftOut,
+    undoes: undoes !== undefined,
+  });
   const told = new Telling(changes, run, { catalog, count, refused });
   if (mode === 'all' && !told.isWhole) throw new NotSaved(told.refusal());
   if (mode === 'each' && run.broken.size > 0) return run.broken;
   try {
     // Else it is the commit that tells.
-    if (careful || dryRun) await inside.attempt(() => inside.settle());
+    if (careful || dryRun || mode === 'each') await inside.attempt(() => inside.settle());
   } catch (thrown) {
     if (!isRefusal(thrown)) throw thrown;
+    // The change that is in the way is found by checking after each of them.
+    if (mode === 'each' && !immediate) throw new BrokenAtTheEnd();
     throw new NotSaved(await told.lateRefusal(thrown, inside));
   }
   const { name: transaction } = inside;
   const id = ChangeLog.newId();
-  const answer = told.saved(dryRun ? null : id);
+  const answer = told.saved(dryRun || run.made.length === 0 ? null : id);
   if (dryRun) throw new NotSaved(answer);
   const answered = answer.status === 200 ? answer.json : '';
-  const remembered = log !== undefined && (request !== undefined || saving.keep !== 'nothing');
+  const hasEntries = saving.keep !== 'nothing' && run.made.length > 0;
+  const remembered = log !== undefined && (request !== undefined || hasEntries);
   if (!remembered) {
     await inside.commit();
     return answer;

@@ -4,7 +4,6 @@ import type { Problem } from '@ephoros/core/problem';
 import type pg from 'pg';
 import type { Catalog, Published } from '../catalog/index.ts';
 import type { LoggedChange } from '../records/index.ts';
-import type { RowResult } from './batch.ts';
 import { logLine, RowTexts } from './log-lines.ts';
 import type { LeftOut, Result, SetRun } from './run-set.ts';
 import { violationOf } from './violations.ts';
@@ -26,8 +25,6 @@ interface Told {
   /** Those that could not even be tried, and why. */
   readonly refused: LeftOut;
 }
-
-type Done = Extract<RowResult, { kind: 'done' }>;
 
 /** Puts what has become of a set into the words of an answer, and of the history. */
 export class Telling {
@@ -90,17 +87,13 @@ export class Telling {
     return this.refusal([{ ...found.problem, ...place, ...column }]);
   }
 
-  /** What is remembered of it. */
+  /** The entries of the history, in the order in which the rows were changed. */
   log(withValues: boolean): readonly LoggedChange[] {
-    return this.checked.flatMap((change) => {
-      const texts = this.textsOf(change);
-      const result = this.run.results.get(change.at);
-      const rows = result?.kind === 'rows' ? result.rows : result === undefined ? [] : [result];
-      const columns =
-        change.kind === 'change' || change.kind === 'set' ? [...change.values.keys()] : texts.names;
-      return rows
-        .filter((one): one is Done => one.kind === 'done')
-        .map((one) => logLine(change, one, texts, { columns, withValues }));
+    const texts = new Map<Published, RowTexts>();
+    return this.run.made.map((made) => {
+      const own = texts.get(made.published) ?? new RowTexts(made.published);
+      texts.set(made.published, own);
+      return logLine(made, own, withValues);
     });
   }
 
@@ -127,7 +120,9 @@ export class Telling {
       case 'done': {
         if (!saved) return '{"kind":"held"}';
         const row = result.after === undefined ? 'null' : texts.json(result.after);
-        return `{"kind":"done","key":${JSON.stringify(texts.key(result.key))},"row":${row}}`;
+        const follows =
+          result.follows === undefined ? '' : `,"follows":${JSON.stringify(result.follows)}`;
+        return `{"kind":"done","key":${JSON.stringify(texts.key(result.key))},"row":${row}${follows}}`;
       }
       case 'rows': {
         const other = result.rows.filter(({ kind }) => kind !== 'done').length;

@@ -4,6 +4,7 @@ import {
   checkDeferred,
   commit,
   compileFate,
+  deferConstraints,
   rollback,
   savepoint,
   whereTheLogStands,
@@ -209,7 +210,12 @@ export class Transaction {
     }
   }
 
-  /** Checks what is put off to the end. @throws DatabaseError, Failure */
+  /** Puts off to the end what constraints allow to be put off. @throws Failure */
+  async defer(): Promise<void> {
+    await several(this.client, deferConstraints);
+  }
+
+  /** Checks what is put off to the end; what follows is checked at once. @throws DatabaseError, Failure */
   async settle(): Promise<void> {
     await several(this.client, checkDeferred);
   }

@@ -1,29 +1,30 @@
-import { deedNotAllowed, type HistoryAnswer } from '@ephoros/core/change';
-import { selectedRows } from '@ephoros/core/check';
+import type { Row } from '@ephoros/core/answer';
+import type { HistoryAnswer } from '@ephoros/core/change';
 import { readJson } from '@ephoros/core/expression';
-import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import { parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
+import { problem, type Problem } from '@ephoros/core/problem';
+import { parseKey, printKey, type ColumnType, type TableDescription } from '@ephoros/core/schema';
 import { compileHeldRows } from '@ephoros/core/sql';
 import {
+  keyParts,
   neededBy,
-  readGivenSet,
   saveSet,
   settled,
+  undoing,
+  unknownSet,
   type GivenSet,
   type SavedAnswer,
   type SaveOptions,
 } from '../changes/index.ts';
-import type { Catalog, Published } from '../catalog/index.ts';
+import type { Catalog } from '../catalog/index.ts';
+import { valueEncoder } from '../encode/index.ts';
 import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
-import type { ChangeLog, HistoryLine, LoggedChange } from '../records/index.ts';
+import type { ChangeLog, HistoryLine } from '../records/index.ts';
 import type { Engine } from './engine.ts';
 import { keptFor, ownerOf } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
 
 /** Lines of a history at once. */
 const mostLines = 100;
-
-const noSpan = { start: 0, end: 0 };
 
 /** Changes by one request, and what is remembered of them. All throw Refused, RecordsError, Failure. */
 export class ChangeAnswers {
@@ -46,11 +47,7 @@ export class ChangeAnswers {
     // Without a role that writes no description allows anything: that is told of each change.
     if (writer === undefined) throw new Refused(unwritable(given));
     const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
-    const kept = await keptFor(
-      { values: { filter: filters.join(' ') }, problems: [] },
-      engine,
-      context,
-    );
+    const values = { filter: filters.join(' ') };
     const answer = await saveSet(given, options, {
       catalog,
       writer,
@@ -58,7 +55,10 @@ export class ChangeAnswers {
       keep: history.keep,
       caller: ownerOf(context),
       signal,
-      check: { tables: catalog.describe, ...(kept && { kept }) },
+      prepare: async () => {
+        const kept = await keptFor({ values, problems: [] }, engine, context);
+        return kept === undefined ? {} : { kept };
+      },
     });
     engine.forget();
     return answer;
@@ -74,28 +74,20 @@ export class ChangeAnswers {
     if (writer === undefined) throw unknownSet();
     const set = await log.find(id);
     if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
-    const other = await log.undoneBy(id);
-    if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
-      throw new Refused([problem('already-undone', {})]);
-    }
-    const changes = [...(await log.changesOf(id))].reverse();
-    if (changes.length === 0) throw unknownSet();
-    const published = new Map<string, Published>();
-    for (const { table } of changes) {
-      const found = seen.tables.get(table);
-      if (found === undefined) throw unknownSet();
-      published.set(table, found);
-    }
-    const text = changes.map((one) => inverseOf(one, published.get(one.table)));
-    const given = readGivenSet(`{"changes":[${text.join(',')}]}`);
-    const answer = await saveSet(given, options, {
-      catalog: catalogFor(context, given),
+    const answer = await saveSet({ changes: [], text: '' }, options, {
+      catalog: seen,
       writer,
       log,
       keep: history.keep,
       caller: ownerOf(context),
       signal,
-      check: { tables: (table) => published.get(table)?.writing?.whole },
+      prepare: async () => {
+        const other = await log.undoneBy(id);
+        if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
+          throw new Refused([problem('already-undone', {})]);
+        }
+        return { checked: await undoing(set, log, seen) };
+      },
       undoes: id,
     });
     engine.forget();
@@ -112,7 +104,7 @@ export class ChangeAnswers {
     const log = this.log();
     const { description } = findTable(catalog, table);
     const address = key === undefined ? undefined : printKey(parseKey(key) ?? [key]);
-    if (address !== undefined) keyOf(address, description);
+    if (address !== undefined) keyParts(address, description);
     const most = Math.min(limit, mostLines);
     const behind = after === undefined ? undefined : readPlace(after);
     const read = await log.history(table, address, most + 1, behind);
@@ -164,16 +156,12 @@ export class ChangeAnswers {
     const columns = description.key.flatMap(
       (name) => description.columns.find((one) => one.name === name) ?? [],
     );
-    const keys = lines.map(({ key }) => keyOf(key, description));
+    const keys = lines.map(({ key }) => keyParts(key, description));
     const statement = compileHeldRows(description, columns, keys, [], catalog.locate);
     const { rows } = await this.engine.database.run(statement, { signal, table: description.name });
     const seen = new Set(rows.map(([place]) => Number(place) - 1));
     return lines.filter((_line, index) => seen.has(index));
   }
-}
-
-function unknownSet(): Refused {
-  return new Refused(inParameter('id', [problem('unknown-change-set', {})]));
 }
 
 function unwritable({ changes, table }: GivenSet): readonly Problem[] {
@@ -184,49 +172,32 @@ function unwritable({ changes, table }: GivenSet): readonly Problem[] {
   }));
 }
 
-/** The parts of a key in PostgreSQL's notation. @throws Refused */
-function keyOf(address: string, description: TableDescription): readonly string[] {
-  const problems: Problem[] = [];
-  const read = selectedRows([{ key: address, span: noSpan }], description, noSpan, problems);
-  const [parts] = read?.keys ?? [];
-  if (parts === undefined) throw new Refused(inParameter('key', problems));
-  return parts.map(({ value }) => value);
+/** Some values of an entry, as a JSON object, as answers have them. */
+function answeredValues(
+  text: string,
+  notation: HistoryLine['notation'],
+  names: readonly string[],
+  columns: TableDescription['columns'],
+): string {
+  if (notation === 'answer') return chosenMembers(text, names);
+  const texts = JSON.parse(text) as Readonly<Record<string, string | null>>;
+  const members = names.flatMap((name) => {
+    const value = texts[name];
+    const type = columns.find((column) => column.name === name)?.type;
+    if (value === undefined || type === undefined) return [];
+    return [`${JSON.stringify(name)}:${value === null ? 'null' : answered(value, type)}`];
+  });
+  return `{${members.join(',')}}`;
 }
 
-/** What takes a change back, as JSON. @throws Refused where it may not be, or is not known */
-function inverseOf(
-  { kind, table, key, columns, before, after }: LoggedChange,
-  published: Published | undefined,
-): string {
-  const { description, writing } = published ?? {};
-  const deed = ({ add: 'remove', change: 'change', remove: 'add' } as const)[kind];
-  if (description?.changes?.[deed] !== true || writing === undefined) {
-    throw new Refused([deedNotAllowed(deed, table)]);
-  }
-  const head = `"table":${JSON.stringify(table)},"kind":"${deed}"`;
-  const row = `"key":${JSON.stringify(parseKey(key))}`;
-  const unknown = new Refused([problem('cannot-undo', { table })]);
-  switch (kind) {
-    case 'add':
-      if (after === null) throw unknown;
-      return `{${head},${row},"was":${after}}`;
-    case 'change': {
-      if (before === null || after === null) throw unknown;
-      for (const name of columns) {
-        const column = description.columns.find((one) => one.name === name);
-        if (column?.writing?.change === true) continue;
-        throw new Refused([problem('column-not-writable', { name })]);
-      }
-      return `{${head},${row},"was":${after},"values":${before}}`;
-    }
-    case 'remove': {
-      if (before === null) throw unknown;
-      const written = writing.whole.columns.filter((one) => one.writing?.add === true);
-      const names = written.map(({ name }) => name);
-      return `{${head},"values":${chosenMembers(before, names)}}`;
-    }
-    default:
-      throw new Error(`nothing takes back ${JSON.stringify(kind satisfies never)}`);
+/** A value as answers have it; the text itself where the column had another type then. */
+function answered(text: string, type: ColumnType): string {
+  try {
+    const json = valueEncoder(type)(text);
+    JSON.parse(json);
+    return json;
+  } catch {
+    return JSON.stringify(text);
   }
 }
 
@@ -254,9 +225,7 @@ function entryOf(
   const names = line.columns.filter((name) => shown.includes(name));
   if (names.length === 0) return [];
   const values = (text: string | null): HistoryAnswer['entries'][number]['before'] =>
-    text === null
-      ? null
-      : (JSON.parse(chosenMembers(text, names)) as HistoryAnswer['entries'][number]['before']);
+    text === null ? null : (JSON.parse(answeredValues(text, line.notation, names, columns)) as Row);
   return [
     {
       set: line.set,
@@ -264,6 +233,8 @@ function entryOf(
       who: line.caller === '' ? null : line.caller,
       kind: line.kind,
       key: parseKey(line.key) ?? [line.key],
+      keyBefore: line.keyBefore === null ? null : (parseKey(line.keyBefore) ?? [line.keyBefore]),
+      rule: line.rule,
       columns: names,
       before: values(line.before),
       after: values(line.after),

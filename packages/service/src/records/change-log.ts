@@ -4,15 +4,25 @@ import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import type { Records } from './records.ts';
 import { changes, changeSets } from './schema.ts';
 
-/** A row that a set changed. Values are JSON objects by column. */
+/** A row that a set changed. */
 export interface LoggedChange {
   readonly table: string;
-  /** As the address of the row has it. */
+  /** As the address of the row has it, after the change. */
   readonly key: string;
+  /** The address before the change, where it is another one. */
+  readonly keyBefore: string | null;
   readonly kind: 'add' | 'change' | 'remove';
   readonly columns: readonly string[];
+  /** JSON objects of PostgreSQL's texts by column; null where there are none, or values are not stored. */
   readonly before: string | null;
   readonly after: string | null;
+  /** The rule of a foreign key by which the database made the change; null where the set asked for it. */
+  readonly rule: 'delete cascade' | 'delete set' | 'update cascade' | 'update set' | null;
+}
+
+/** A change as it is stored: older ones have their values as answers have them. */
+export interface LoggedEntry extends LoggedChange {
+  readonly notation: 'answer' | 'postgres';
 }
 
 /** A set of changes as it is remembered. */
@@ -38,7 +48,7 @@ export interface NewSet {
 }
 
 /** A change with the set that it is of. */
-export interface HistoryLine extends LoggedChange {
+export interface HistoryLine extends LoggedEntry {
   readonly set: string;
   readonly place: number;
   readonly at: Date;
@@ -60,6 +70,8 @@ export interface HistoryPlace {
 export class KeyTaken extends Error {}
 
 const day = 24 * 3_600_000;
+/** Addresses of one row that its history is followed through. */
+const mostKeys = 1_000;
 /** Ms within which old sets are not looked for again. */
 const noted = 3_600_000;
 
@@ -102,9 +114,10 @@ export class ChangeLog {
           await database.execute(
             sql`with one as (insert into ${changeSets} (id, caller, at, state, transaction, idempotency_key, digest, answer, undoes)
               values (${set.id}, ${set.caller}, ${set.at.toISOString()}::timestamptz, ${set.state}, ${set.transaction}, ${set.idempotencyKey}, ${set.digest}, ${set.answer}, ${set.undoes}) returning id)
-              insert into ${changes} select one.id, v.place - 1, v.a, v.b, v.c, v.d, v.e, v.f
-              from one, unnest(${list(made.map((one) => one.table))}, ${list(made.map((one) => one.key))}, ${list(made.map((one) => one.kind))}, ${list(made.map((one) => JSON.stringify(one.columns)))}, ${list(made.map((one) => one.before))}, ${list(made.map((one) => one.after))})
-                with ordinality as v(a, b, c, d, e, f, place)`,
+              insert into ${changes} (set_id, place, table_name, row_key, row_key_before, kind, columns, before, after, rule, notation)
+              select one.id, v.place - 1, v.a, v.b, v.c, v.d, v.e, v.f, v.g, v.h, 'postgres'
+              from one, unnest(${list(made.map((one) => one.table))}, ${list(made.map((one) => one.key))}, ${list(made.map((one) => one.keyBefore))}, ${list(made.map((one) => one.kind))}, ${list(made.map((one) => JSON.stringify(one.columns)))}, ${list(made.map((one) => one.before))}, ${list(made.map((one) => one.after))}, ${list(made.map((one) => one.rule))})
+                with ordinality as v(a, b, c, d, e, f, g, h, place)`,
           );
         }
       } catch (thrown) {
@@ -141,7 +154,7 @@ export class ChangeLog {
   }
 
   /** The changes of a set, in their order. */
-  changesOf(id: string): Promise<readonly LoggedChange[]> {
+  changesOf(id: string): Promise<readonly LoggedEntry[]> {
     return this.records.use(async (database) => {
       const rows = await database
         .select()
@@ -152,7 +165,29 @@ export class ChangeLog {
     });
   }
 
-  /** What was changed of a table, or of one row of it: the newest first, also what is pending. */
+  /** The address by now of a row that had this one right after a set: later sets may have changed it. */
+  keyNow(table: string, key: string, { at, id }: Pick<LoggedSet, 'at' | 'id'>): Promise<string> {
+    return this.records.use(async (database) => {
+      const { rows } = await database.execute<{ key: string }>(sql`
+        with recursive steps (key, at, id, number) as (
+          select ${key}::text, ${at.toISOString()}::timestamptz, ${id}::text, 0
+          union all
+          select n.key, n.at, n.id, s.number + 1
+          from steps s cross join lateral (
+            select c.row_key as key, o.at, o.id
+            from ${changes} c join ${changeSets} o on o.id = c.set_id
+            where c.table_name = ${table} and c.row_key_before = s.key and (o.at, o.id) > (s.at, s.id)
+            order by o.at, o.id limit 1) n
+          where s.number < ${mostKeys})
+        select key from steps order by number desc limit 1`);
+      return rows[0]?.key ?? key;
+    });
+  }
+
+  /**
+   * What was changed of a table, or of one row of it: the newest first, also what is pending. The
+   * history of a row goes on under the addresses that it had before.
+   */
   history(
     table: string,
     key: string | undefined,
@@ -160,6 +195,7 @@ export class ChangeLog {
     behind?: HistoryPlace,
   ): Promise<readonly HistoryLine[]> {
     return this.records.use(async (database) => {
+      const names = key === undefined ? [] : await namesOf(database, table, key);
       const rows = await database
         .select()
         .from(changes)
@@ -167,7 +203,7 @@ export class ChangeLog {
         .where(
           and(
             eq(changes.table, table),
-            ...(key === undefined ? [] : [eq(changes.key, key)]),
+            ...(key === undefined ? [] : [or(...names.map(isOfName))]),
             ...(behind === undefined
               ? []
               : [
@@ -216,6 +252,52 @@ export class ChangeLog {
     const oldest = new Date(this.now() - this.days * day);
     await database.delete(changeSets).where(lt(changeSets.at, oldest));
   }
+}
+
+/** An address of a row, and the last entry that it had it for; undefined of the one that it has now. */
+interface RowName {
+  readonly key: string;
+  readonly until: HistoryPlace | undefined;
+}
+
+/** The addresses that a row has had, the present one first. */
+async function namesOf(
+  database: NodePgDatabase,
+  table: string,
+  key: string,
+): Promise<readonly RowName[]> {
+  const { rows } = await database.execute<{
+    key: string;
+    at: string;
+    set: string;
+    place: number;
+  }>(sql`
+    with recursive names (key, at, id, place, number) as (
+      select ${key}::text, 'infinity'::timestamptz, ''::text, 0, 0
+      union all
+      select n.key, n.at, n.id, n.place, s.number + 1
+      from names s cross join lateral (
+        select c.row_key_before as key, o.at, o.id, c.place
+        from ${changes} c join ${changeSets} o on o.id = c.set_id
+        where c.table_name = ${table} and c.row_key = s.key and c.row_key_before is not null
+          and (o.at, o.id, c.place) < (s.at, s.id, s.place)
+        order by o.at desc, o.id desc, c.place desc limit 1) n
+      where s.number < ${mostKeys})
+    select key, at::text as at, id as set, place from names order by number`);
+  return rows.map(({ key: name, at, set, place }, index) => ({
+    key: name,
+    until: index === 0 ? undefined : { at: new Date(at), set, place },
+  }));
+}
+
+function isOfName({ key, until }: RowName): ReturnType<typeof and> {
+  const own = or(eq(changes.key, key), eq(changes.keyBefore, key));
+  return until === undefined ? own : and(own, isUpTo(until));
+}
+
+/** Whether an entry is an earlier one than another, or that one. */
+function isUpTo({ at, set, place }: HistoryPlace): ReturnType<typeof sql> {
+  return sql`(${changeSets.at}, ${changeSets.id}, ${changes.place}) <= (${at.toISOString()}::timestamptz, ${set}, ${place})`;
 }
 
 function list(texts: readonly (string | null)[]): ReturnType<typeof sql> {

@@ -7,6 +7,7 @@ export {
   KeyTaken,
   type HistoryLine,
   type LoggedChange,
+  type LoggedEntry,
   type LoggedSet,
 } from './change-log.ts';
 export { isInForce, isOwnToken, Tokens, type KeptToken, type NewToken } from './tokens.ts';

@@ -86,18 +86,29 @@ export const changes = ephoros.table(
     place: integer('place').notNull(),
     /** The published name. */
     table: text('table_name').notNull(),
-    /** As the address of the row has it. */
+    /** As the address of the row has it, after the change. */
     key: text('row_key').notNull(),
+    /** The key before the change, where it is another one. */
+    keyBefore: text('row_key_before'),
     kind: text('kind', { enum: ['add', 'change', 'remove'] }).notNull(),
     /** Names of the columns that it is about, as a JSON array. */
     columns: text('columns').notNull(),
-    /** JSON objects of values by column; null where there are none, or values are not kept. */
+    /** JSON objects of values by column; null where there are none, or values are not stored. */
     before: text('before'),
     after: text('after'),
+    /** How the values are written: PostgreSQL's own texts, or JSON as answers have it (older entries). */
+    notation: text('notation', { enum: ['answer', 'postgres'] })
+      .notNull()
+      .default('answer'),
+    /** The rule of a foreign key by which the database made the change; null where the set asked for it. */
+    rule: text('rule', { enum: ['delete cascade', 'delete set', 'update cascade', 'update set'] }),
   },
-  ({ set, place, table, key }) => [
+  ({ set, place, table, key, keyBefore }) => [
     primaryKey({ columns: [set, place] }),
     index('changes_row').on(table, key),
+    index('changes_row_before')
+      .on(table, keyBefore)
+      .where(sql`${keyBefore} is not null`),
   ],
 );
 
