@@ -56,13 +56,7 @@ export function changesOver(transport: Transport): ChangesClient {
     ];
     const headers = idempotencyKey === undefined ? {} : { 'Idempotency-Key': idempotencyKey };
     const to = withParameters(address, pairs);
-    return (await transport.send(
-      'POST',
-      to,
-      withSigns(body),
-      signal,
-      headers,
-    )) as ChangesAnswer;
+    return (await transport.send('POST', to, withSigns(body), signal, headers)) as ChangesAnswer;
   };
   return {
     save: (changes, { table, ...options } = {}, signal) => {

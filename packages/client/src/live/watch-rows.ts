@@ -48,9 +48,8 @@ export async function watchRows(
     try {
       const headers = { Accept: 'text/event-stream' };
       const response = await transport.respond(address, signal, undefined, { headers });
-      // What was written between two connections nobody has told.
+      // What was written before this connection, while there was none, nobody has told.
       if (again) gathered.written();
-      again = true;
       for await (const { event, data } of eventsOf(response)) {
         failures = 0;
         if (event === 'grade') watcher.grade?.((data as { grade: LiveGrade }).grade);
@@ -64,6 +63,7 @@ export async function watchRows(
       } else if (thrown.kind === 'refused') throw thrown;
       else watcher.away?.(thrown);
     }
+    again = true;
     failures += 1;
     await pause(pauseAfter(failures), signal).catch(() => undefined);
   }

@@ -52,6 +52,7 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
     typeOf: catalog.typeOf,
     referring: catalog.referring,
     whole: catalog.whole,
+    isWritableKnown: catalog.isWritableKnown,
     unicode: catalog.unicode,
     fingerprint: catalog.fingerprint,
     restricted: !isAll(catalog, sums),

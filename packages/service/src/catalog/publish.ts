@@ -52,6 +52,8 @@ export interface Catalog {
   readonly referring: (table: string) => readonly Referring[];
   /** A published table with all its columns, whoever may see them. */
   readonly whole: (table: string) => Published | undefined;
+  /** Whether it is known what the role of changes may write; without such a role it is. */
+  readonly isWritableKnown: boolean;
   /** The same for the same tables, columns, types and estimates. */
   readonly fingerprint: string;
   /** Whether it is what one caller may see, and not all there is. */
@@ -76,7 +78,11 @@ const defaultCharacters = 16_384;
 export function publish(
   relations: readonly RelationRow[],
   types: ReadonlyMap<number, TypeRow>,
-  { unicode, fingerprint }: Pick<Catalog, 'unicode' | 'fingerprint'>,
+  {
+    unicode,
+    fingerprint,
+    isWritableKnown,
+  }: Pick<Catalog, 'unicode' | 'fingerprint' | 'isWritableKnown'>,
   file: ConfigurationFile,
   granted?: readonly GrantRow[],
 ): Catalog {
@@ -188,6 +194,7 @@ export function publish(
     whole: (table) => tables.get(table),
     unicode,
     fingerprint,
+    isWritableKnown,
     restricted: false,
     ruled: false,
   };

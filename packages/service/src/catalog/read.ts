@@ -13,8 +13,8 @@ import { publish, type Catalog } from './publish.ts';
 import { grantRow, relationRow } from './relation.ts';
 import { typeRow } from './types.ts';
 
-/** The documents that a statement gives on a connection that may write. */
-type Rows = (statement: string) => Promise<readonly string[]>;
+/** The documents that a statement gives on a connection that may write; undefined while that fails. */
+type Rows = (statement: string) => Promise<readonly string[] | undefined>;
 
 /**
  * Reads the database's catalog and publishes what the role may read, as the configuration says.
@@ -29,14 +29,15 @@ export async function readCatalog(
   const relations = await documents(database, relationsStatement, relationRow);
   const types = await documents(database, typesStatement, typeRow);
   const [encoding = 'UTF8'] = await documents(database, encodingStatement, z.string());
-  const granted =
-    changes === undefined
-      ? undefined
-      : (await changes(grantsStatement)).map((text) => grantRow.parse(JSON.parse(text)));
+  const granted = (await changes?.(grantsStatement))?.map((text) =>
+    grantRow.parse(JSON.parse(text)),
+  );
+  const isWritableKnown = changes === undefined || granted !== undefined;
   const known = new Map(types.map((type) => [type.id, type]));
-  const all = JSON.stringify([relations, types, encoding, granted]);
+  const all = JSON.stringify([relations, types, encoding, granted, isWritableKnown]);
   const fingerprint = createHash('sha256').update(all).digest('base64url');
-  return publish(relations, known, { unicode: encoding === 'UTF8', fingerprint }, file, granted);
+  const facts = { unicode: encoding === 'UTF8', fingerprint, isWritableKnown };
+  return publish(relations, known, facts, file, granted);
 }
 
 const roleRow = z.object({

@@ -19,6 +19,7 @@ import type { Catalog } from '../catalog/index.ts';
 import { valueEncoder } from '../encode/index.ts';
 import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
 import type { ChangeLog, HistoryLine } from '../records/index.ts';
+import { GrantsUnknown } from './current-catalog.ts';
 import type { Engine } from './engine.ts';
 import { keptFor, ownerOf } from './kept.ts';
 import type { RequestContext } from './request-context.ts';
@@ -44,6 +45,7 @@ export class ChangeAnswers {
     if (given.table !== undefined) findTable(catalog, given.table);
     const { writer, history } = engine;
     this.refuseNameless(options);
+    if (!catalog.isWritableKnown) throw new GrantsUnknown();
     // Without a role that writes no description allows anything: that is told of each change.
     if (writer === undefined) throw new Refused(unwritable(given));
     const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
@@ -72,6 +74,7 @@ export class ChangeAnswers {
     const log = this.log();
     this.refuseNameless(options);
     if (writer === undefined) throw unknownSet();
+    if (!seen.isWritableKnown) throw new GrantsUnknown();
     const set = await log.find(id);
     if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
     const answer = await saveSet({ changes: [], text: '' }, options, {

@@ -14,6 +14,13 @@ export interface CurrentCatalogOptions {
 /** Ms within which a name that is not known is not looked for in the database again. */
 const settled = 1_000;
 
+/** What the role of changes may write could not be read yet: it is read anew before this is answered. */
+export class GrantsUnknown extends Failure {
+  constructor() {
+    super('away');
+  }
+}
+
 /** The catalog as it was read last, once for all who ask; the last good one stays in force. */
 export class CurrentCatalog {
   private readonly readAnew: () => Promise<Catalog>;
@@ -49,6 +56,7 @@ export class CurrentCatalog {
   };
 
   private mayTellOfChange(thrown: unknown): boolean {
+    if (thrown instanceof GrantsUnknown) return true;
     if (thrown instanceof Failure) return thrown.kind === 'changed';
     if (!(thrown instanceof Refused)) return false;
     // Whoever asks for what is not there has the database asked no more than once a second.

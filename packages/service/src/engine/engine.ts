@@ -116,7 +116,8 @@ async function stateOf(
 /** What the log says where the catalog cannot be read anew. */
 const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
-const noGrants = 'What the role of changes may write cannot be read; nothing can be changed';
+const noGrants =
+  'The grants of the role of changes cannot be read; those that were read last stay in force';
 
 /** What answers questions about one database: its connections, its catalog, what is remembered. */
 export class Engine {
@@ -189,14 +190,13 @@ export class Engine {
     this.fileBoard = options.fileBoard ?? localFileBoard();
     this.exports = exportLane({ ...databaseOptions(options), ...several }, exports);
     this.mostExported = exports.rows;
-    // Where nobody can be asked what may be written, nothing may; rows are read all the same.
+    const { writer } = this;
     const granted =
-      this.writer &&
-      ((statement: string) =>
-        this.writer?.texts(statement).catch((thrown: unknown) => {
-          logger?.warn({ err: thrown }, noGrants);
-          return [];
-        }) ?? Promise.resolve([]));
+      writer &&
+      lastGood(
+        (statement: string) => writer.texts(statement),
+        (thrown) => logger?.warn({ err: thrown }, noGrants),
+      );
     this.catalogs =
       this.servers === undefined
         ? this.database
@@ -298,6 +298,22 @@ export class Engine {
       this.servers?.close(),
     ]);
   }
+}
+
+/** What a reading gives; while it fails what it gave last, undefined before it gave anything. */
+function lastGood<Asked, Read>(
+  read: (asked: Asked) => Promise<Read>,
+  onFailure: (thrown: unknown) => void,
+): (asked: Asked) => Promise<Read | undefined> {
+  let last: Read | undefined;
+  return async (asked) => {
+    try {
+      last = await read(asked);
+    } catch (thrown) {
+      onFailure(thrown);
+    }
+    return last;
+  };
 }
 
 /** A position index with its share of the connections, which so many workers have the rest of. */
