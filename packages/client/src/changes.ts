@@ -24,6 +24,11 @@ export interface ChangesClient {
   ): Promise<ChangesAnswer>;
   /** Takes a saved set back, where what it left still stands. */
   undo(id: string, options?: SaveOptions, signal?: AbortSignal): Promise<ChangesAnswer>;
+  /**
+   * Withdraws a request that was not answered, by its idempotency key: it is never saved from then on.
+   * Gives the answer where it was saved before, else null.
+   */
+  withdraw(idempotencyKey: string, signal?: AbortSignal): Promise<ChangesAnswer | null>;
   /** What was changed of a table, or of the row of a key, the newest first. */
   history(
     table: string,
@@ -66,6 +71,12 @@ export function changesOver(transport: Transport): ChangesClient {
     },
     undo: (id, options = {}, signal) =>
       send(`${transport.addressIn('changes', id)}/undo`, {}, options, signal),
+    withdraw: async (idempotencyKey, signal) => {
+      const headers = { 'Idempotency-Key': idempotencyKey };
+      const to = transport.addressIn('changes');
+      const answer = await transport.send('DELETE', to, undefined, signal, headers);
+      return (answer as { readonly saved: ChangesAnswer | null }).saved;
+    },
     history: async (table, key, { limit, after } = {}, signal) => {
       const own = transport.addressOf(table);
       const of = key === undefined ? own : `${own}/rows/${key}`;

@@ -73,7 +73,17 @@ export function withValue(
 
 /** Whether two drafts of a row save the same. */
 export function sameDraft(one: RowDraft, other: RowDraft): boolean {
-  return one === other || (one.kind === other.kind && sameValue(one.values, other.values));
+  if (one === other) return true;
+  const names = Object.keys(one.values);
+  return (
+    one.kind === other.kind &&
+    names.length === Object.keys(other.values).length &&
+    names.every(
+      (name) =>
+        Object.hasOwn(other.values, name) &&
+        sameValue(one.values[name] ?? null, other.values[name] ?? null),
+    )
+  );
 }
 
 /**
@@ -98,22 +108,47 @@ export function decided(
   return changed;
 }
 
+/** Whether a row is just as a draft wants it: a conflict with it is none. */
+export function isSaved({ kind, values }: RowDraft, { now }: DraftConflict): boolean {
+  if (kind === 'struck') return now === null;
+  if (kind === 'added' || now === null) return false;
+  return Object.entries(values).every(([name, value]) => sameValue(now[name] ?? null, value));
+}
+
 /**
- * What was typed while a draft was on its way, as a draft of the row as it was saved; undefined where
- * that is nothing.
+ * What is still to be saved of a row once a draft of it is: the present draft, as one of the row as
+ * it was saved. Without a present draft the row is wanted as it was before; that is a draft as well.
+ * `row` is the row by now, null where it is gone or not known. Undefined where nothing is left.
  */
 export function leftAfter(
-  now: RowDraft,
+  draft: RowDraft | undefined,
   sent: RowDraft,
-  row: Row,
-  { key }: TableDescription,
+  row: Row | null,
+  table: TableDescription | undefined,
 ): RowDraft | undefined {
-  const id = keyOfRow(row, key);
-  if (id === undefined) return undefined;
+  if (draft !== undefined && sameDraft(draft, sent)) return undefined;
+  if (sent.kind === 'struck') {
+    // The row is gone and wanted again.
+    const columns = table?.columns.filter(({ writing }) => writing?.add === true) ?? [];
+    const names = columns.map(({ name }) => name);
+    const values = { ...picked(sent.seen, names), ...draft?.values };
+    return { id: `new ${sent.id}`, kind: 'added', seen: {}, values };
+  }
+  const key = row !== null && table !== undefined ? keyOfRow(row, table.key) : undefined;
+  const id = key ?? sent.id;
+  if (sent.kind === 'added' && row === null) return undefined;
+  const seen = row ?? { ...sent.seen, ...sent.values };
+  if (draft?.kind === 'struck' || (draft === undefined && sent.kind === 'added')) {
+    return { id, kind: 'struck', seen, values: {} };
+  }
   let rest: RowDraft | undefined;
-  for (const [name, value] of Object.entries(now.values)) {
-    if (sameValue(value, sent.values[name] ?? null)) continue;
-    rest = withValue(rest ?? begun(id, row), name, value);
+  const names = new Set([...Object.keys(sent.values), ...Object.keys(draft?.values ?? {})]);
+  for (const name of names) {
+    const isDrafted = draft !== undefined && Object.hasOwn(draft.values, name);
+    if (!isDrafted && !Object.hasOwn(sent.seen, name)) continue;
+    const value = (isDrafted ? draft.values[name] : sent.seen[name]) ?? null;
+    if (Object.hasOwn(sent.values, name) && sameValue(value, sent.values[name] ?? null)) continue;
+    rest = withValue(rest ?? begun(id, seen), name, value, draft?.beside?.[name]);
   }
   return rest;
 }

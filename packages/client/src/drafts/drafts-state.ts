@@ -3,15 +3,8 @@ import type { Change, ChangesAnswer } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
 import type { TableDescription, Tables } from '@ephoros/core/schema';
 import type { SaveOptions } from '../changes.ts';
+import type { DraftStore } from './draft-store.ts';
 import type { DraftConflict, RowDraft } from './draft.ts';
-
-/** Where drafts are kept while a page is loaded anew; a text that is empty keeps nothing. */
-export interface DraftStore {
-  readonly read: () => string;
-  readonly write: (text: string) => void;
-  /** Tells when somebody else has written, such as another page. */
-  readonly subscribe?: (listener: () => void) => () => void;
-}
 
 export interface DraftsOptions {
   readonly table: TableDescription;
@@ -23,13 +16,29 @@ export interface DraftsOptions {
     options: SaveOptions & { readonly table: string },
     signal?: AbortSignal,
   ) => Promise<ChangesAnswer>;
+  /**
+   * Withdraws a request that was not answered, by its key, as `client.changes.withdraw` does: it is
+   * never saved from then on. Gives the answer where it was saved before, else null. Without it a
+   * request that was not answered counts as not saved once its edits are discarded.
+   */
+  readonly withdraw?: (key: string) => Promise<ChangesAnswer | null>;
   readonly store?: DraftStore;
-  /** Told when something was saved: rows are to be read anew. */
+  /** Names this page, so that its drafts can be told from those of others that share the store. */
+  readonly page?: string;
+  /** Called when something was saved: rows are to be read again. */
   readonly onSaved?: (answer: ChangesAnswer) => void;
   /** Makes the key of a request; a random one by default. */
   readonly newKey?: () => string;
   /** Has something done later, in ms; gives back how to stop that. */
   readonly later?: (work: () => void, milliseconds: number) => () => void;
+}
+
+/** What was saved last, so that it can be undone. */
+export interface SavedSet {
+  /** The set of changes in the history; null where there is none. */
+  readonly id: string | null;
+  /** Rows that were saved. */
+  readonly rows: number;
 }
 
 /** What is drafted. A new object whenever anything has changed. */
@@ -42,10 +51,16 @@ export interface DraftsState {
   readonly problems: ReadonlyMap<string, readonly Problem[]>;
   /** Rows that somebody else has changed meanwhile, by their id. */
   readonly conflicts: ReadonlyMap<string, DraftConflict>;
-  /** `waiting` while the service is away: it is sent again by itself. */
+  /** Rows that were edited in another page of the browser. */
+  readonly fromOtherPages: number;
+  /** `waiting` while the service is unavailable: what was sent is sent again by itself. */
   readonly status: 'ready' | 'saving' | 'waiting';
   /** Why the last saving failed, where no row is to blame. */
   readonly error: Error | undefined;
+  /** `full` where the store has no room: what is drafted is lost when the page is left. */
+  readonly storage: 'stored' | 'full';
+  /** What was saved last, until something else is edited. */
+  readonly saved: SavedSet | undefined;
   readonly canUndo: boolean;
   readonly canRedo: boolean;
 }

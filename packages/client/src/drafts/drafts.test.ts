@@ -38,13 +38,17 @@ const rows: readonly Row[] = [1, 2, 3].map((id) => ({
 }));
 const [first, second, third] = rows as [Row, Row, Row];
 
-/** What keeps a text, as a browser does for all its pages. */
+/** What stores texts, as a browser does for all its pages. */
 class Store {
-  text = '';
+  readonly texts = new Map<string, string>();
   private readonly listeners = new Set<() => void>();
-  read = (): string => this.text;
-  write = (text: string): void => {
-    this.text = text;
+  /** Texts that it has room for. */
+  room = Infinity;
+  read = (): ReadonlyMap<string, string> => this.texts;
+  write = (name: string, text: string | undefined): void => {
+    if (text === undefined) this.texts.delete(name);
+    else if (this.texts.has(name) || this.texts.size < this.room) this.texts.set(name, text);
+    else throw new Error('QuotaExceededError');
     for (const listener of this.listeners) listener();
   };
   subscribe = (listener: () => void): (() => void) => {
@@ -272,11 +276,9 @@ describe('drafts', () => {
       () => Promise.resolve(drafts.state().status),
       (status) => status === 'ready',
     );
-    await until(
-      () => Promise.resolve(sent.length),
-      (count) => count >= 4,
-    );
-    expect(sent.slice(0, 3).map(({ key }) => key)).toEqual(['key 1', 'key 1', 'key 1']);
+    expect(sent.map(({ key }) => key)).toEqual(['key 1', 'key 1', 'key 1']);
+    expect(drafts.shown(saved)).toEqual({ ...saved, note: 'meanwhile' });
+    expect(await drafts.save()).toBe(true);
     expect(sent[3]).toEqual({
       key: 'key 2',
       changes: [{ kind: 'change', key: ['1'], was: { note: null }, values: { note: 'meanwhile' } }],
@@ -298,8 +300,9 @@ describe('drafts', () => {
       (changes) => changes === 0,
     );
     expect(after.sent).toEqual(before.sent);
-    expect(store.text).toBe('');
-    store.text = '{"version":1,"rows":[{"id":3}]}';
+    expect(store.texts.size).toBe(0);
+    store.texts.set('row 1', '{"version":1,"state":{"kind":"draft"}}');
+    store.texts.set('row 2', 'no JSON');
     expect(drafting(undefined, { store }).drafts.state().rows).toEqual([]);
   });
 
@@ -310,6 +313,192 @@ describe('drafts', () => {
     expect(other.drafts.shown(first).fee).toBe('7');
     other.drafts.drop();
     expect(one.drafts.state().changes).toBe(0);
+  });
+});
+
+/** A save that is answered when the test says so. */
+function gated() {
+  const waiting: ((answer: object | Error) => void)[] = [];
+  const save = (): Promise<never> =>
+    new Promise((resolve, reject) =>
+      waiting.push((answer) => {
+        if (answer instanceof Error) reject(answer);
+        else resolve(answer as never);
+      }),
+    );
+  return { save, waiting };
+}
+
+const done = (...saved: readonly (Row | null)[]): object => ({
+  id: 's',
+  outcomes: saved.map((row) => ({ kind: 'done', key: ['1'], row })),
+});
+
+describe('drafts that are discarded', () => {
+  it.each<[string, (drafts: Drafts) => void]>([
+    ['dropped', (drafts) => drafts.drop()],
+    ['undone', (drafts) => drafts.undo()],
+    ['typed back', (drafts) => drafts.edit([{ row: first, column: 'fee', value: '1.00' }])],
+  ])('while the service is unavailable are never sent: %s', async (_how, discard) => {
+    const withdrawn: string[] = [];
+    const { drafts, sent, later } = drafting(() => away, {
+      withdraw: (key) => {
+        withdrawn.push(key);
+        return Promise.resolve(null);
+      },
+    });
+    drafts.edit([{ row: first, column: 'fee', value: '7' }]);
+    expect(await drafts.save()).toBe(false);
+    discard(drafts);
+    expect(drafts.state().changes).toBe(0);
+    later.at(-1)?.();
+    await until(
+      () => Promise.resolve(drafts.state().status),
+      (status) => status === 'ready',
+    );
+    expect([sent.length, withdrawn]).toEqual([1, ['key 1']]);
+    expect(drafts.shown(first)).toBe(first);
+  });
+
+  it('leave the others of the same request to be sent, as another one', async () => {
+    const { drafts, sent, later } = drafting((_sent, times) => (times === 1 ? away : done(null)), {
+      withdraw: () => Promise.resolve(null),
+    });
+    drafts.edit([{ row: first, column: 'fee', value: '7' }]);
+    drafts.edit([{ row: second, column: 'fee', value: '8' }]);
+    await drafts.save();
+    drafts.drop([first]);
+    later.at(-1)?.();
+    await until(
+      () => Promise.resolve(sent.length),
+      (count) => count === 2,
+    );
+    expect(sent[1]).toMatchObject({ key: 'key 2', changes: [{ key: ['2'] }] });
+  });
+
+  it('are drafts of the old value where they were saved all the same', async () => {
+    const saved = { ...first, fee: '7.00' };
+    const { drafts, later } = drafting(() => away, {
+      withdraw: () => Promise.resolve(done(saved) as never),
+    });
+    drafts.edit([{ row: first, column: 'fee', value: '7' }]);
+    await drafts.save();
+    drafts.drop();
+    later.at(-1)?.();
+    await until(
+      () => Promise.resolve(drafts.shown(saved).fee),
+      (fee) => fee === '1.00',
+    );
+    expect(drafts.changes()).toEqual([
+      { kind: 'change', key: ['1'], was: { fee: '7.00' }, values: { fee: '1.00' } },
+    ]);
+  });
+});
+
+describe('drafts that are edited while they are sent', () => {
+  it('are what was typed last, also where that is the old value', async () => {
+    const { save, waiting } = gated();
+    const { drafts } = drafting(undefined, { save });
+    drafts.edit([{ row: first, column: 'note', value: 'SLOW' }]);
+    const saving = drafts.save();
+    await until(
+      () => Promise.resolve(waiting.length),
+      (count) => count === 1,
+    );
+    drafts.edit([{ row: first, column: 'note', value: null }]);
+    const saved = { ...first, note: 'SLOW' };
+    waiting[0]?.(done(saved));
+    await saving;
+    expect(drafts.shown(saved).note).toBeNull();
+    expect(drafts.changes()).toEqual([
+      { kind: 'change', key: ['1'], was: { note: 'SLOW' }, values: { note: null } },
+    ]);
+  });
+
+  it('of a new row that was dropped are a row that is struck', async () => {
+    const { save, waiting } = gated();
+    const { drafts } = drafting(undefined, { save });
+    const id = drafts.add({ code: 'N' });
+    const saving = drafts.save();
+    await until(
+      () => Promise.resolve(waiting.length),
+      (count) => count === 1,
+    );
+    drafts.drop([id]);
+    waiting[0]?.(done({ ...first, code: 'N' }));
+    await saving;
+    expect(drafts.state().rows).toMatchObject([{ id: '1', kind: 'struck' }]);
+  });
+});
+
+describe('two pages', () => {
+  it('leave each other’s rows, steps and requests alone', async () => {
+    const store = new Store();
+    const { save, waiting } = gated();
+    const one = drafting(undefined, { store, save, page: 'one' });
+    const other = drafting(undefined, { store, page: 'other' });
+    one.drafts.edit([{ row: first, column: 'note', value: 'one' }]);
+    const saving = one.drafts.save();
+    await until(
+      () => Promise.resolve(waiting.length),
+      (count) => count === 1,
+    );
+    other.drafts.edit([{ row: second, column: 'note', value: 'other' }]);
+    waiting[0]?.(done({ ...first, note: 'one' }));
+    await saving;
+    expect(one.drafts.shown(second).note).toBe('other');
+    expect(other.drafts.shown(second).note).toBe('other');
+    expect([...store.texts.keys()]).toEqual(['row 2']);
+    one.drafts.edit([{ row: third, column: 'note', value: 'again' }]);
+    other.drafts.edit([{ row: second, column: 'fee', value: '8' }]);
+    expect(one.drafts.state()).toMatchObject({ canUndo: true, fromOtherPages: 1 });
+    // What the other page typed stays.
+    one.drafts.drop();
+    expect(one.drafts.state().rows.map(({ id }) => id)).toEqual(['2']);
+    one.drafts.undo();
+    expect(one.drafts.shown(third).note).toBe('again');
+  });
+
+  it('send a new row once where one has the answer and the other sends it again', async () => {
+    const store = new Store();
+    const no = new ServiceError('refused', 'No.', {
+      status: 422,
+      problems: [{ code: 'value-refused', message: 'No.', change: 0 }],
+    });
+    const gate = gated();
+    const withdrawn: string[] = [];
+    const withdraw = (key: string): Promise<null> => {
+      withdrawn.push(key);
+      return Promise.resolve(null);
+    };
+    const one = drafting(undefined, { store, page: 'one', save: gate.save, withdraw });
+    const other = drafting(() => no, { store, page: 'other', withdraw });
+    one.drafts.add({ code: 'N' });
+    const saving = one.drafts.save();
+    await until(
+      () => Promise.resolve(gate.waiting.length),
+      (count) => count === 1,
+    );
+    // The same request under the same key: it is withdrawn once it is refused.
+    expect(await other.drafts.save()).toBe(false);
+    expect(withdrawn).toEqual(['key 1']);
+    gate.waiting[0]?.(no);
+    await saving;
+    expect(one.drafts.state().rows).toHaveLength(1);
+  });
+
+  it('know that an older draft does not come back where the store is full', () => {
+    const store = new Store();
+    const before = drafting(undefined, { store, page: 'one' });
+    before.drafts.edit([{ row: first, column: 'note', value: 'old' }]);
+    store.write = (name, text) => {
+      if (text !== undefined) throw new Error('QuotaExceededError');
+      store.texts.delete(name);
+    };
+    before.drafts.edit([{ row: first, column: 'note', value: 'new' }]);
+    expect(before.drafts.state().storage).toBe('full');
+    expect(before.drafts.shown(first).note).toBe('new');
+    expect(drafting(undefined, { store }).drafts.state().rows).toEqual([]);
   });
 });
 

@@ -4,6 +4,7 @@ import type { Problem } from '@ephoros/core/problem';
 import type { TableDescription } from '@ephoros/core/schema';
 import { pauseAfter } from '../back-off.ts';
 import { keyOfRow } from '../chosen-rows.ts';
+import { randomId } from '../random-id.ts';
 import { ServiceError } from '../service-error.ts';
 import {
   begun,
@@ -11,7 +12,6 @@ import {
   decided,
   ids,
   isNew,
-  leftAfter,
   problemsOf,
   sameDraft,
   shownRow,
@@ -19,64 +19,73 @@ import {
   type DraftConflict,
   type RowDraft,
 } from './draft.ts';
-import type { CellEdit, DraftsOptions, DraftsState } from './drafts-state.ts';
-import { keptIn, keptText, type Pending } from './kept-drafts.ts';
-import { Steps } from './steps.ts';
-
-type DraftMap = ReadonlyMap<string, RowDraft>;
+import type { SentSet } from './draft-store.ts';
+import type { CellEdit, DraftsOptions, DraftsState, SavedSet } from './drafts-state.ts';
+import { draftOf, isStillWanted, next, setOf, type RowEvent } from './row-state.ts';
+import { SharedRows } from './shared-rows.ts';
+import { Steps, type RowStep } from './steps.ts';
 
 const laterByTimer = (work: () => void, milliseconds: number): (() => void) => {
   const timer = setTimeout(work, milliseconds);
   return () => clearTimeout(timer);
 };
 
+/** Ms after which a request of another page that is not answered yet is sent again from here. */
+const untilTakenOver = 15_000;
+
+/** Drafts by the ids of their rows; undefined where a draft ends. */
+type Edits = ReadonlyMap<string, RowDraft | undefined>;
+
 /**
  * Edits of the rows of one table that are not saved yet, over whatever source shows them: changed
- * cells, new rows, struck rows; with undo and redo, checked as they are made. What was sent while the
- * service went away is sent again under the same key, so that it is saved once.
+ * cells, new rows, struck rows; with undo and redo, checked as they are made. The edits of each row
+ * are in one state (`RowState`); pages that share a store share the rows. What was sent while the
+ * service was unavailable is sent again under the same key, so that it is saved once; what was
+ * discarded meanwhile is withdrawn instead.
  */
 export class Drafts {
   readonly table: TableDescription;
   private readonly options: DraftsOptions;
   private readonly later: NonNullable<DraftsOptions['later']>;
-  private drafts: DraftMap = new Map();
-  private readonly steps = new Steps<DraftMap>();
-  private refused = new Map<string, readonly Problem[]>();
-  private conflicts = new Map<string, DraftConflict>();
+  private readonly shared: SharedRows;
+  private readonly steps = new Steps((id) => draftOf(this.shared.row(id)?.state));
   private status: DraftsState['status'] = 'ready';
   private error: Error | undefined;
-  private pending: Pending | undefined;
+  private lastSaved: SavedSet | undefined;
   private failures = 0;
   private numbered = 0;
   private stopWaiting: () => void = () => undefined;
-  private lastWritten = '';
   private current: DraftsState | undefined;
   private readonly listeners = new Set<() => void>();
   /** Rows as they are shown: the same as long as their draft is. */
   private readonly overlays = new WeakMap<Row, { readonly of: RowDraft; readonly row: Row }>();
-  private saving: Promise<boolean> | undefined;
+  /** One request after the other. */
+  private working: Promise<unknown> = Promise.resolve();
+  private readonly inFlight = new Set<string>();
 
   constructor(options: DraftsOptions) {
     this.options = options;
     this.table = options.table;
     this.later = options.later ?? laterByTimer;
-    this.restore();
+    const { store, page = randomId() } = options;
+    this.shared = new SharedRows(store, page);
   }
 
   /**
-   * Begins to hear of what other pages draft, and sends again what was on its way when the page was
-   * left. Gives back how to end that; what is kept stays kept.
+   * Begins to hear of what other pages draft, and sends again what was not answered when the page was
+   * left. Gives back how to end that; what is stored stays stored.
    */
   open = (): (() => void) => {
     const { store } = this.options;
     const hear = (): void => {
-      if (store?.read() === this.lastWritten || this.saving !== undefined) return;
-      this.restore();
-      this.tell();
+      if (!this.read()) return;
+      // A page that has gone answers for its requests no more.
+      if (this.status === 'ready' && this.unanswered().length > 0) this.retryIn(untilTakenOver);
+      this.notify();
     };
     hear();
     const stopListening = store?.subscribe?.(hear) ?? (() => undefined);
-    if (this.pending !== undefined) this.wait(0);
+    if (this.unanswered().length > 0) this.wait(0);
     return () => {
       this.stopWaiting();
       stopListening();
@@ -96,7 +105,7 @@ export class Drafts {
   /** What is drafted of a row, or under an id. */
   of = (row: Row | string): RowDraft | undefined => {
     const id = this.idOf(row);
-    return id === undefined ? undefined : this.drafts.get(id);
+    return id === undefined ? undefined : this.draft(id);
   };
 
   /** A row with what is drafted of it. */
@@ -124,17 +133,17 @@ export class Drafts {
 
   /** Changes cells, as one step of undoing. Rows without a key are left as they are. */
   edit(edits: readonly CellEdit[]): void {
-    const next = new Map(this.drafts);
+    const made = new Map<string, RowDraft | undefined>();
+    const draftNow = (id: string): RowDraft | undefined =>
+      made.has(id) ? made.get(id) : this.draft(id);
     for (const { row, column, value, beside } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
-      const draft = next.get(id) ?? (typeof row === 'string' ? undefined : begun(id, row));
+      const draft = draftNow(id) ?? (typeof row === 'string' ? undefined : begun(id, row));
       if (draft === undefined || draft.kind === 'struck') continue;
-      const changed = withValue(draft, column, value, beside);
-      if (changed === undefined) next.delete(id);
-      else next.set(id, changed);
+      made.set(id, withValue(draft, column, value, beside));
     }
-    this.step(next);
+    this.step(made);
   }
 
   /** Begins a new row; gives its id. */
@@ -147,7 +156,7 @@ export class Drafts {
   addAll(rows: readonly Row[]): readonly string[] {
     const made = rows.map(() => {
       do this.numbered += 1;
-      while (this.drafts.has(`new ${this.numbered}`));
+      while (this.shared.row(`new ${this.numbered}`) !== undefined);
       return `new ${this.numbered}`;
     });
     const added = made.map((id, index): [string, RowDraft] => [
@@ -155,40 +164,43 @@ export class Drafts {
       { id, kind: 'added', seen: {}, values: rows[index] ?? {} },
     ]);
     // The first of several stands on top.
-    this.step(new Map([...this.drafts, ...added.reverse()]));
+    this.step(new Map(added.reverse()));
     return made;
   }
 
   /** Strikes rows that are there until that is saved, or takes the strike back; drops new ones. */
   strike(rows: readonly (Row | string)[]): void {
-    const next = new Map(this.drafts);
     const named = rows.map((row) => this.idOf(row));
-    const all = named.every((id) => id === undefined || next.get(id)?.kind === 'struck');
+    const all = named.every((id) => id === undefined || this.draft(id)?.kind === 'struck');
+    const made = new Map<string, RowDraft | undefined>();
     for (const [index, id] of named.entries()) {
       const row = rows[index];
       if (id === undefined || row === undefined) continue;
-      const seen = next.get(id)?.seen ?? row;
-      if (isNew(id) || all) next.delete(id);
-      else if (typeof seen === 'object') next.set(id, { id, kind: 'struck', seen, values: {} });
+      const seen = this.draft(id)?.seen ?? row;
+      if (isNew(id) || all) made.set(id, undefined);
+      else if (typeof seen === 'object') made.set(id, { id, kind: 'struck', seen, values: {} });
     }
-    this.step(next);
+    this.step(made);
   }
 
-  /** Drops what is drafted of some rows, or all of it. */
+  /**
+   * Drops what is drafted of some rows. Without rows all that was edited in this page; what was
+   * edited in others is dropped where this page has none of its own.
+   */
   drop(rows?: readonly (Row | string)[]): void {
-    const next = new Map(rows === undefined ? [] : this.drafts);
-    for (const row of rows ?? []) next.delete(this.idOf(row) ?? '');
-    this.step(next);
+    const all = this.shared.rows().filter(([, { state }]) => draftOf(state) !== undefined);
+    const own = all.filter(([, { page }]) => page === this.shared.page);
+    const named =
+      rows?.map((row) => this.idOf(row) ?? '') ?? (own.length > 0 ? own : all).map(([id]) => id);
+    this.step(new Map(named.map((id) => [id, undefined])));
   }
 
   undo = (): void => {
-    const last = this.steps.undo(this.drafts);
-    if (last !== undefined) this.put(last);
+    this.take(this.steps.undo(), 'before');
   };
 
   redo = (): void => {
-    const next = this.steps.redo(this.drafts);
-    if (next !== undefined) this.put(next);
+    this.take(this.steps.redo(), 'after');
   };
 
   /**
@@ -196,19 +208,17 @@ export class Drafts {
    * that is gone can only be let go.
    */
   resolve(id: string, whose: 'mine' | 'theirs', column?: string): void {
-    const conflict = this.conflicts.get(id);
-    const draft = this.drafts.get(id);
-    if (conflict === undefined || draft === undefined) return;
-    const { now, columns } = conflict;
-    const next = new Map(this.drafts);
+    const state = this.shared.row(id)?.state;
+    if (state?.kind !== 'conflict') return;
+    const { draft: before } = state;
+    const { now, columns } = state.conflict;
     const those = column === undefined ? columns : columns.filter((one) => one === column);
-    const settled = now === null ? undefined : decided(draft, now, those, whose);
-    if (settled === undefined) next.delete(id);
-    else next.set(id, settled);
-    const left = columns.filter((name) => !those.includes(name));
-    if (left.length === 0 || !next.has(id)) this.conflicts.delete(id);
-    else this.conflicts.set(id, { now, columns: left });
-    this.step(next, true);
+    const draft = now === null ? undefined : decided(before, now, those, whose);
+    const names = columns.filter((name) => !those.includes(name));
+    const left = names.length === 0 ? undefined : { now, columns: names };
+    this.steps.note([{ id, before, after: draft }]);
+    this.put(id, { kind: 'resolve', draft, left });
+    this.edited();
   }
 
   /**
@@ -216,141 +226,254 @@ export class Drafts {
    * in the way. What has mistakes or open conflicts is not sent.
    */
   save(rows?: readonly (Row | string)[]): Promise<boolean> {
-    this.saving ??= this.saveNow(rows).finally(() => {
-      this.saving = undefined;
-    });
-    return this.saving;
+    const named = rows && new Set(rows.map((row) => this.idOf(row)));
+    return this.afterOthers(() => this.saveNow(named));
   }
 
-  private async saveNow(rows?: readonly (Row | string)[]): Promise<boolean> {
+  /** Takes over what other pages have written; whether that was anything. */
+  private read(): boolean {
+    const { isChanged, answered } = this.shared.read();
+    // What another page has saved is not brought back by steps of this one.
+    this.steps.forget(answered);
+    return isChanged;
+  }
+
+  private draft(id: string): RowDraft | undefined {
+    return draftOf(this.shared.row(id)?.state);
+  }
+
+  /** Work once the requests before it are answered. */
+  private afterOthers(work: () => Promise<boolean>): Promise<boolean> {
+    const done = this.working.then(work);
+    this.working = done.catch(() => undefined);
+    return done;
+  }
+
+  private async saveNow(named: ReadonlySet<string | undefined> | undefined): Promise<boolean> {
     this.stopWaiting();
     // What was sent before, and perhaps saved, comes first.
-    if (this.pending !== undefined && !(await this.send(this.pending))) return false;
-    const named = new Set(rows?.map((row) => this.idOf(row)));
-    const wanted = [...this.drafts.values()].filter(
-      ({ id }) => rows === undefined || named.has(id),
-    );
+    if (!(await this.settleUnanswered())) return false;
+    const wanted = this.shared.rows().flatMap(([id, { state }]) => {
+      const draft = draftOf(state);
+      return draft !== undefined && named?.has(id) !== false ? [draft] : [];
+    });
     if (wanted.length === 0) return true;
-    const { problems, conflicts } = this.state();
-    // What the database refused before may be right by now, and is asked again.
-    const inTheWay = wanted.some(
-      ({ id }) =>
-        conflicts.has(id) || ((problems.get(id)?.length ?? 0) > 0 && !this.refused.has(id)),
-    );
-    if (inTheWay) return false;
-    const { newKey = () => crypto.randomUUID() } = this.options;
-    return this.send({ key: newKey(), drafts: wanted });
+    return this.areRight(wanted) && this.sendNew(wanted);
   }
 
-  private async send(pending: Pending): Promise<boolean> {
-    const { table, save } = this.options;
-    this.pending = pending;
+  /** Whether drafts may be sent. What the database refused before may be right by now. */
+  private areRight(drafts: readonly RowDraft[]): boolean {
+    const { table, tables } = this.options;
+    return drafts.every(
+      (draft) =>
+        this.shared.row(draft.id)?.state.kind !== 'conflict' &&
+        problemsOf(draft, table, tables).length === 0,
+    );
+  }
+
+  private sendNew(drafts: readonly RowDraft[]): Promise<boolean> {
+    const { newKey = randomId } = this.options;
+    const set = { key: newKey(), drafts, sends: 0 };
+    this.shared.begin(set);
+    for (const { id } of drafts) this.put(id, { kind: 'send', set: set.key });
+    return this.send(set, true);
+  }
+
+  /** Requests that were sent and not answered, by this page or others. */
+  private unanswered(): readonly SentSet[] {
+    return this.shared.sets().filter(({ key }) => !this.inFlight.has(key));
+  }
+
+  /** Sends again, or withdraws, what was not answered. False where that has to wait. */
+  private async settleUnanswered(): Promise<boolean> {
+    for (const set of this.unanswered()) {
+      const isWanted = set.drafts.every(({ id }) => {
+        const state = this.shared.row(id)?.state;
+        return setOf(state) === set.key && isStillWanted(state);
+      });
+      const isSettled = isWanted ? await this.send(set) : await this.withdraw(set);
+      if (!isSettled) return false;
+    }
+    return true;
+  }
+
+  private async send(set: SentSet, isNew = false): Promise<boolean> {
+    const { table, save, withdraw = () => Promise.resolve(null) } = this.options;
+    const changes = set.drafts.map((draft) => changeOf(draft, table));
+    if (!isNew) this.shared.begin(set);
+    let isWithdrawn = false;
+    const isDone = await this.ask(set, async () => {
+      try {
+        this.saved(set, await save(changes, { table: table.name, idempotencyKey: set.key }));
+      } catch (thrown) {
+        const { sends = 0 } = this.shared.set(set.key) ?? {};
+        if (isUnanswered(thrown) || sends < 2) throw thrown;
+        // The same request may still arrive from elsewhere, or late: that it may not be saved then.
+        const answer = await withdraw(set.key);
+        isWithdrawn = answer === null && wasWithdrawn(thrown);
+        if (answer !== null) this.saved(set, answer);
+        else if (!isWithdrawn) throw thrown;
+      }
+      return true;
+    });
+    return isWithdrawn ? this.sendRest(set) : isDone;
+  }
+
+  /** Withdraws a request of which something was discarded; what is still wanted of it is sent anew. */
+  private async withdraw(set: SentSet): Promise<boolean> {
+    const { withdraw = () => Promise.resolve(null) } = this.options;
+    const isWithdrawn = await this.ask(set, async () => {
+      const answer = await withdraw(set.key);
+      if (answer !== null) this.saved(set, answer);
+      return true;
+    });
+    return isWithdrawn && this.sendRest(set);
+  }
+
+  /** Sends what is still wanted of a request that was withdrawn, as another one. */
+  private async sendRest(set: SentSet): Promise<boolean> {
+    const wanted = set.drafts.flatMap(({ id }) => {
+      const state = this.shared.row(id)?.state;
+      return setOf(state) === set.key && isStillWanted(state) ? [id] : [];
+    });
+    this.returned(set);
+    const drafts = wanted.flatMap((id) => this.draft(id) ?? []);
+    if (drafts.length === 0) return true;
+    return this.areRight(drafts) && this.sendNew(drafts);
+  }
+
+  /** A request about a set: what it comes to is noted in the rows. False where it was not done. */
+  private async ask(set: SentSet, request: () => Promise<boolean>): Promise<boolean> {
+    this.inFlight.add(set.key);
     this.status = 'saving';
     this.error = undefined;
-    this.keep();
-    this.tell();
-    const changes = pending.drafts.map((draft) => changeOf(draft, table));
+    this.notify();
     try {
-      const answer = await save(changes, { table: table.name, idempotencyKey: pending.key });
-      this.saved(pending, answer);
-      return true;
+      return await request();
     } catch (thrown) {
-      this.failed(pending, thrown instanceof Error ? thrown : new Error(String(thrown)));
+      this.failed(set, thrown instanceof Error ? thrown : new Error(String(thrown)));
       return false;
     } finally {
-      this.keep();
-      this.tell();
+      this.inFlight.delete(set.key);
+      this.notify();
     }
   }
 
-  private saved({ drafts }: Pending, answer: ChangesAnswer): void {
+  private saved(set: SentSet, answer: ChangesAnswer): void {
+    const { table, onSaved } = this.options;
     this.settled();
-    const next = new Map(this.drafts);
-    for (const [index, sent] of drafts.entries()) {
-      const { id } = sent;
-      this.refused.delete(id);
-      const now = next.get(id);
+    for (const [index, { id }] of set.drafts.entries()) {
       const outcome = answer.outcomes[index];
-      next.delete(id);
       const row = outcome?.kind === 'done' && 'row' in outcome ? outcome.row : null;
-      if (now === undefined || row === null || sameDraft(now, sent)) continue;
-      const rest = leftAfter(now, sent, row, this.table);
-      if (rest !== undefined) next.set(rest.id, rest);
+      this.put(id, { kind: 'saved', set: set.key, row, table });
     }
-    // Behind what is saved nothing is undone here: that is a set of its own.
-    this.steps.clear();
-    this.drafts = next;
-    this.options.onSaved?.(answer);
+    this.shared.end(set.key);
+    this.steps.forget(new Set(set.drafts.map(({ id }) => id)));
+    this.lastSaved = { id: answer.id, rows: set.drafts.length };
+    onSaved?.(answer);
   }
 
-  private failed(pending: Pending, error: Error): void {
-    if (error instanceof ServiceError && error.kind === 'away') {
+  private returned(set: SentSet): void {
+    this.settled();
+    for (const { id } of set.drafts) this.put(id, { kind: 'returned', set: set.key });
+    this.shared.end(set.key);
+  }
+
+  private failed(set: SentSet, error: Error): void {
+    // Another page had the answer, and noted what it came to.
+    if (this.shared.set(set.key) === undefined) {
+      this.settled();
+      return;
+    }
+    if (isUnanswered(error)) {
       this.failures += 1;
       this.error = error;
       this.wait(pauseAfter(this.failures, (error.retryAfter ?? 0) * 1000));
       return;
     }
-    this.settled();
     const { outcomes, problems } = error instanceof ServiceError ? error : noDetails;
-    this.error = problems.length === 0 && outcomes.length === 0 ? error : undefined;
-    for (const [index, { id }] of pending.drafts.entries()) {
-      const outcome: ChangeOutcome | undefined = outcomes[index];
-      if (outcome?.kind === 'conflict' && 'now' in outcome) {
-        const { columns, now } = outcome;
-        this.conflicts.set(id, { columns, now });
-      }
-      const own = problems.filter(({ change }) => change === index);
-      if (own.length > 0) this.refused.set(id, own);
-      else this.refused.delete(id);
+    let isTold = false;
+    for (const [index, { id }] of set.drafts.entries()) {
+      const event = eventOf(set.key, outcomes[index], index, problems);
+      if (event !== undefined) isTold = true;
+      if (event !== undefined) this.put(id, event);
     }
+    this.returned(set);
     // What belongs to no row is told of all.
-    if (this.error === undefined && this.refused.size + this.conflicts.size === 0)
-      this.error = error;
+    this.error = isTold ? undefined : error;
   }
 
   private settled(): void {
-    this.pending = undefined;
     this.failures = 0;
     this.status = 'ready';
   }
 
   private wait(pause: number): void {
     this.status = 'waiting';
+    this.retryIn(pause);
+  }
+
+  private retryIn(pause: number): void {
     this.stopWaiting();
-    this.stopWaiting = this.later(() => void this.save(), pause);
+    this.stopWaiting = this.later(() => {
+      void this.afterOthers(() => this.settleUnanswered()).then(() => {
+        if (this.status === 'waiting' && this.unanswered().length === 0) this.settled();
+        this.notify();
+      });
+    }, pause);
   }
 
-  private step(next: DraftMap, resolved = false): void {
-    this.steps.note(this.drafts);
-    this.put(next, resolved);
+  /** Makes edits, as one step of undoing. */
+  private step(edits: Edits): void {
+    this.read();
+    const rows = [...edits].flatMap(([id, after]): RowStep[] => {
+      const before = this.draft(id);
+      return isSame(before, after) ? [] : [{ id, before, after }];
+    });
+    this.steps.note(rows);
+    this.take(rows, 'after');
   }
 
-  private put(next: DraftMap, resolved = false): void {
-    // What the database said was of what was sent.
-    for (const id of new Set([
-      ...this.refused.keys(),
-      ...(resolved ? [] : this.conflicts.keys()),
-    ])) {
-      if (next.get(id) === this.drafts.get(id)) continue;
-      this.refused.delete(id);
-      if (!resolved && next.get(id)?.seen !== this.drafts.get(id)?.seen) this.conflicts.delete(id);
-    }
-    this.drafts = next;
+  private take(rows: readonly RowStep[] | undefined, side: 'before' | 'after'): void {
+    for (const row of rows ?? []) this.put(row.id, { kind: 'edit', draft: row[side] });
+    this.edited();
+  }
+
+  private edited(): void {
     this.error = undefined;
-    this.keep();
-    this.tell();
+    this.lastSaved = undefined;
+    this.notify();
+  }
+
+  /** Has an event change the state of a row, which may have another key afterwards. */
+  private put(id: string, event: RowEvent): void {
+    const known = this.shared.row(id);
+    const state = next(known?.state, event);
+    if (state === known?.state) return;
+    const own = event.kind === 'edit' || event.kind === 'resolve' || known === undefined;
+    const row = state && this.shared.stored(state, own ? undefined : known);
+    const now = draftOf(state)?.id ?? id;
+    if (now !== id) this.shared.put(id, undefined);
+    this.shared.put(now, row);
   }
 
   private makeState(): DraftsState {
     const { table, tables } = this.options;
-    const all = [...this.drafts.values()];
+    const states = this.shared.rows();
+    const drafts = states.flatMap(([, { state }]) => draftOf(state) ?? []);
     const rows = [
-      ...all.filter(({ kind }) => kind === 'added').reverse(),
-      ...all.filter(({ kind }) => kind !== 'added'),
+      ...drafts.filter(({ kind }) => kind === 'added').reverse(),
+      ...drafts.filter(({ kind }) => kind !== 'added'),
     ];
+    const conflicts = new Map<string, DraftConflict>();
+    const refused = new Map<string, readonly Problem[]>();
+    for (const [id, { state }] of states) {
+      if (state.kind === 'conflict') conflicts.set(id, state.conflict);
+      if (state.kind === 'refused') refused.set(id, state.problems);
+    }
     const problems = new Map(
       rows.flatMap((draft): [string, readonly Problem[]][] => {
-        const found = [...problemsOf(draft, table, tables), ...(this.refused.get(draft.id) ?? [])];
+        const found = [...problemsOf(draft, table, tables), ...(refused.get(draft.id) ?? [])];
         return found.length === 0 ? [] : [[draft.id, found]];
       }),
     );
@@ -361,37 +484,54 @@ export class Drafts {
         0,
       ),
       problems,
-      conflicts: new Map([...this.conflicts].filter(([id]) => this.drafts.has(id))),
+      conflicts,
+      fromOtherPages: states.filter(
+        ([, { page, state }]) => page !== this.shared.page && draftOf(state) !== undefined,
+      ).length,
       status: this.status,
       error: this.error,
+      storage: this.shared.storage,
+      saved: this.lastSaved,
       canUndo: this.steps.canUndo,
       canRedo: this.steps.canRedo,
     };
   }
 
-  private tell(): void {
+  private notify(): void {
     this.current = undefined;
     for (const listener of [...this.listeners]) listener();
   }
+}
 
-  private keep(): void {
-    const { store } = this.options;
-    if (store === undefined) return;
-    const { pending } = this;
-    const text = keptText({ rows: [...this.drafts.values()], pending });
-    if (text === this.lastWritten) return;
-    this.lastWritten = text;
-    store.write(text);
-  }
+/** Whether it is not known if a request was saved. */
+function isUnanswered(thrown: unknown): thrown is ServiceError {
+  return thrown instanceof ServiceError && thrown.kind === 'away';
+}
 
-  private restore(): void {
-    const text = this.options.store?.read() ?? '';
-    this.lastWritten = text;
-    const { rows, pending } = keptIn(text);
-    this.drafts = new Map(rows.map((draft) => [draft.id, draft]));
-    this.pending = pending;
-    this.steps.clear();
-  }
+function wasWithdrawn(thrown: unknown): boolean {
+  return (
+    thrown instanceof ServiceError && thrown.problems.some(({ code }) => code === 'withdrawn-key')
+  );
 }
 
 const noDetails = { outcomes: [], problems: [] } as const;
+
+/** What an answer that refuses a set says of one of its changes; undefined where that is nothing. */
+function eventOf(
+  set: string,
+  outcome: ChangeOutcome | undefined,
+  index: number,
+  problems: readonly Problem[],
+): RowEvent | undefined {
+  if (outcome?.kind === 'conflict' && 'now' in outcome) {
+    const { columns, now } = outcome;
+    return { kind: 'conflict', set, conflict: { columns, now } };
+  }
+  const own = problems.filter(({ change }) => change === index);
+  return own.length === 0 ? undefined : { kind: 'refuse', set, problems: own };
+}
+
+function isSame(one: RowDraft | undefined, other: RowDraft | undefined): boolean {
+  if (one === undefined || other === undefined) return one === other;
+  return sameDraft(one, other) && one.seen === other.seen;
+}

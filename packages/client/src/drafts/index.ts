@@ -1,5 +1,6 @@
 /** Edits that are not saved yet, over any row source. */
 export { Drafts } from './drafts.ts';
-export type { CellEdit, DraftsOptions, DraftsState, DraftStore } from './drafts-state.ts';
+export type { DraftStore } from './draft-store.ts';
+export type { CellEdit, DraftsOptions, DraftsState, SavedSet } from './drafts-state.ts';
 export { isNew, shownRow, type DraftConflict, type RowDraft } from './draft.ts';
 export { draftedOutline, draftedRows } from './drafted-rows.ts';

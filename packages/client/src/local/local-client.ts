@@ -116,6 +116,8 @@ function clientOver(
       save: (changes, { table = '', dryRun = false } = {}, signal) =>
         later(() => find(table).save(changes, dryRun), signal),
       undo: remembersNothing,
+      // What is local is saved at once, or not at all.
+      withdraw: () => Promise.resolve(null),
       history: remembersNothing,
     },
     selections: { keep: keptNowhere, read: keptNowhere, change: keptNowhere, drop: keptNowhere },

@@ -137,6 +137,12 @@ export const changeProblems = {
     status: 400,
     message: () => 'An Idempotency-Key has 1 to 200 printable characters.',
   }),
+  'withdrawn-key': entry<object>({
+    status: 422,
+    message: () =>
+      'The request with this Idempotency-Key was withdrawn; nothing is saved under it.',
+    hint: () => 'Send the set under another key.',
+  }),
   'key-of-another-set': entry<object>({
     status: 422,
     message: () => 'This Idempotency-Key was sent with another set of changes before.',

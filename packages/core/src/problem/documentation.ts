@@ -380,6 +380,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     mend: 'Start the service with --records.',
   },
   'malformed-idempotency-key': { example: 'an empty Idempotency-Key', mend: 'Send a random UUID.' },
+  'withdrawn-key': {
+    example: 'a request that arrives after its caller has withdrawn it',
+    mend: 'Send the set under a new Idempotency-Key.',
+  },
   'key-of-another-set': {
     example: 'the same Idempotency-Key with other changes',
     mend: 'Give each set a key of its own.',

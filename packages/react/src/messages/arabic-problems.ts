@@ -111,6 +111,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'cannot-undo': 'ما كانت عليه صفوف {table} من قبل غير محفوظ كاملًا.',
   'not-remembered': 'لا يُذكر شيء من التغييرات هنا: لا مكان للسجلات لدى الخدمة.',
   'malformed-idempotency-key': 'في Idempotency-Key من 1 إلى 200 حرف مطبوع.',
+  'withdrawn-key': 'سُحب الطلب الذي له هذا المفتاح؛ لا يُحفظ تحته شيء.',
   'key-of-another-set': 'أُرسل هذا المفتاح مع مجموعة أخرى من قبل.',
 };
 

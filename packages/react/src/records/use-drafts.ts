@@ -3,7 +3,7 @@ import type { OutlineSource, RowSource } from '@ephoros/client';
 import type { TableDescription } from '@ephoros/core/schema';
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { Later, useLater } from '../later.ts';
-import { kept } from '../state/stores.ts';
+import { keptHere } from '../state/stores.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useLatest } from '../use-latest.ts';
 import type { AskedClient } from './asked-client.ts';
@@ -46,7 +46,9 @@ export function useDrafts(options: DraftsOptions): Drafts | undefined {
     return new makes({
       table: description,
       save: (...rest) => changes.save(...rest),
-      store: keep === false ? inPage : storeOf(`ephoros.drafts.${keep}.${name}`),
+      withdraw: (key) => changes.withdraw(key),
+      page: pageName(),
+      store: keep === false ? inPage : storeOf(`ephoros.drafts.${keep}.${name}.`),
       onSaved: () => refresh(),
     });
   }, [makes, changes, description, keep, inPage, refresh]);
@@ -78,19 +80,51 @@ export function useDraftsState(
   return useSyncExternalStore(drafts?.subscribe ?? none, drafts?.state ?? nothing, nothing);
 }
 
-function storeOf(key: string): DraftStore {
+/** A text for each row, in the browser's storage. */
+function storeOf(prefix: string): DraftStore {
   return {
-    read: () => kept.read(key),
-    write: (text) => kept.write(key, text),
-    subscribe: (listener) => kept.subscribe(key, listener),
+    read: () => {
+      const found = new Map<string, string>();
+      for (const key of keysOf(localStorage)) {
+        if (!key.startsWith(prefix)) continue;
+        const text = localStorage.getItem(key);
+        if (text !== null) found.set(key.slice(prefix.length), text);
+      }
+      return found;
+    },
+    write: (name, text) => {
+      if (text === undefined) localStorage.removeItem(prefix + name);
+      else localStorage.setItem(prefix + name, text);
+    },
+    subscribe: (listener) => {
+      const hear = ({ key }: StorageEvent): void => {
+        if (key === null || key.startsWith(prefix)) listener();
+      };
+      window.addEventListener('storage', hear);
+      return () => window.removeEventListener('storage', hear);
+    },
   };
 }
 
-/** Keeps a text as long as the page is there. */
+function keysOf(storage: Storage): readonly string[] {
+  return Array.from({ length: storage.length }, (_, index) => storage.key(index) ?? '');
+}
+
+const pageKey = 'ephoros.page';
+
+/** The name of this tab of the browser; the same when its page is loaded again. */
+function pageName(): string {
+  const name = keptHere.read(pageKey) || Math.random().toString(36).slice(2);
+  keptHere.write(pageKey, name);
+  return name;
+}
+
+/** Stores texts as long as the page is there. */
 class PageStore implements DraftStore {
-  private text = '';
-  read = (): string => this.text;
-  write = (text: string): void => {
-    this.text = text;
+  private readonly texts = new Map<string, string>();
+  read = (): ReadonlyMap<string, string> => this.texts;
+  write = (name: string, text: string | undefined): void => {
+    if (text === undefined) this.texts.delete(name);
+    else this.texts.set(name, text);
   };
 }

@@ -1,5 +1,5 @@
 /** Writing: change set → check → transaction → outcome, and what is remembered of it. */
-export { saveSet, settled, type GivenSet, type SaveOptions } from './saving.ts';
+export { saveSet, settled, withdrawSet, type GivenSet, type SaveOptions } from './saving.ts';
 export type { SavedAnswer } from './telling.ts';
 export { Writer, type ChangesSource } from './writer.ts';
 export { neededBy } from './needed.ts';

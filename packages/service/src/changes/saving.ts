@@ -114,6 +114,7 @@ async function answerOf(
   digest: string,
   way: { readonly log: ChangeLog; readonly writer: Writer },
 ): Promise<SavedAnswer | 'aborted' | undefined> {
+  if (sent.state === 'withdrawn') throw new Refused([problem('withdrawn-key', {})]);
   if (sent.digest !== digest) throw new Refused([problem('key-of-another-set', {})]);
   switch (await settled(sent, way)) {
     case 'saved':
@@ -122,6 +123,29 @@ async function answerOf(
       return 'aborted';
     default:
       return undefined;
+  }
+}
+
+/**
+ * Has nothing be saved under a key any more, also where its request is still on its way. Gives the
+ * answer where it was saved before, else null. @throws Failure
+ */
+export async function withdrawSet(
+  key: string,
+  caller: string,
+  way: { readonly log: ChangeLog; readonly writer: Writer },
+): Promise<string | null> {
+  const until = Date.now() + waitForOther;
+  for (;;) {
+    if (await way.log.withdraw(caller, key)) return null;
+    const sent = await way.log.sent(caller, key);
+    if (sent?.state === 'withdrawn') return null;
+    const fate = sent && (await settled(sent, way));
+    if (fate === 'saved') return sent?.answer ?? null;
+    if (fate === 'pending') {
+      if (Date.now() > until) throw new Failure('locked');
+      await sleep(50);
+    }
   }
 }
 

@@ -11,6 +11,7 @@ import {
   settled,
   undoing,
   unknownSet,
+  withdrawSet,
   type GivenSet,
   type SavedAnswer,
   type SaveOptions,
@@ -95,6 +96,15 @@ export class ChangeAnswers {
     });
     engine.forget();
     return answer;
+  }
+
+  /** Has nothing be saved under a key; the answer in JSON where it was saved before, else null. */
+  async withdraw(key: string): Promise<string | null> {
+    const { engine, context } = this;
+    const log = this.log();
+    this.refuseNameless({ idempotencyKey: key, mode: 'all', dryRun: false });
+    if (engine.writer === undefined) throw new Refused(unwritable({ changes: [], text: '' }));
+    return withdrawSet(key, ownerOf(context), { log, writer: engine.writer });
   }
 
   /** What was changed of a table, or of a row of it, as far as the caller sees it. */

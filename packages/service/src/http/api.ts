@@ -287,7 +287,15 @@ export function createApi(
     { path: '/views', methods: askedOrPosted, handle: to(views.all) },
     { path: '/views/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(views.one) },
     { path: '/tables/:table/changes', methods: ['POST'], handle: to(changes.save) },
-    { path: '/changes', methods: ['POST'], handle: to(changes.save) },
+    {
+      path: '/changes',
+      methods: ['POST', 'DELETE'],
+      handle: to((context, request, response, open) =>
+        request.method === 'DELETE'
+          ? changes.withdraw(context, request, response, open)
+          : changes.save(context, request, response, open),
+      ),
+    },
     { path: '/changes/:id/undo', methods: ['POST'], handle: to(changes.undo) },
     { path: '/tables/:table/history', methods: asked, handle: to(changes.history) },
     {

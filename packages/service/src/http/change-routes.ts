@@ -6,6 +6,7 @@ import {
   historyParameters,
   readCount,
   readParameters,
+  refuseParameters,
   Refused,
   savingParameters,
 } from '../question/index.ts';
@@ -23,7 +24,7 @@ import { sendChangesRefused } from './problems.ts';
 export function changeRoutes(
   engine: Engine,
   textOf: ReadJsonText,
-): Readonly<Record<'save' | 'undo' | 'history', RouteAnswer>> {
+): Readonly<Record<'save' | 'undo' | 'withdraw' | 'history', RouteAnswer>> {
   return {
     save: async (context, request, response, { table }) => {
       const options = optionsOf(request);
@@ -38,6 +39,16 @@ export function changeRoutes(
       await textOf(request, response);
       const answer = await new ChangeAnswers(engine, context).undo(id, options);
       sendSaved(request, response, answer);
+    },
+    withdraw: async (context, request, response) => {
+      refuseParameters(request.url ?? '');
+      const key = keyOf(request);
+      if (key === undefined) throw new Refused([problem('malformed-idempotency-key', {})]);
+      const answer = await new ChangeAnswers(engine, context).withdraw(key);
+      send(request, response, 200, Buffer.from(`{"saved":${answer ?? 'null'}}`), {
+        'Cache-Control': 'no-store',
+        'Content-Type': 'application/json; charset=utf-8',
+      });
     },
     history: async (context, request, response, { table = '', key }) => {
       const { values, problems } = readParameters(request.url ?? '', historyParameters);
@@ -56,17 +67,22 @@ export function changeRoutes(
 function optionsOf(request: ApiRequest): SaveOptions {
   const { values, problems } = readParameters(request.url ?? '', savingParameters);
   if (problems.length > 0) throw new Refused(problems);
-  const { 'idempotency-key': key } = request.headers;
-  // A structured header may have it in quotes.
-  const idempotencyKey = typeof key === 'string' ? key.replace(/^"(.*)"$/, '$1') : undefined;
-  if (idempotencyKey !== undefined && !/^[\x21-\x7e][\x20-\x7e]{0,199}$/.test(idempotencyKey)) {
-    throw new Refused([problem('malformed-idempotency-key', {})]);
-  }
   return {
     mode: values.mode === 'each' ? 'each' : 'all',
     dryRun: values.dryRun === 'true',
-    idempotencyKey,
+    idempotencyKey: keyOf(request),
   };
+}
+
+/** The Idempotency-Key of a request. @throws Refused */
+function keyOf(request: ApiRequest): string | undefined {
+  const { 'idempotency-key': given } = request.headers;
+  // A structured header may have it in quotes.
+  const key = typeof given === 'string' ? given.replace(/^"(.*)"$/, '$1') : undefined;
+  if (key !== undefined && !/^[\x21-\x7e][\x20-\x7e]{0,199}$/.test(key)) {
+    throw new Refused([problem('malformed-idempotency-key', {})]);
+  }
+  return key;
 }
 
 function sendSaved(request: ApiRequest, response: ServerResponse, answer: SavedAnswer): void {

@@ -342,7 +342,25 @@ export function openApiDocument(version: string): object {
         },
       },
       '/tables/{table}/changes': saving('saveChanges', 'Saves changes of a table', tableName),
-      '/changes': saving('saveChangesOfTables', 'Saves changes of several tables'),
+      '/changes': {
+        ...saving('saveChangesOfTables', 'Saves changes of several tables'),
+        delete: {
+          operationId: 'withdrawChanges',
+          summary: 'Withdraws a request by its Idempotency-Key: it is never saved from then on',
+          requestParams: {
+            header: z.object({
+              'Idempotency-Key': z.string().meta({ description: 'The key of the request.' }),
+            }),
+          },
+          responses: {
+            ...refusals,
+            200: json(
+              z.object({ saved: changesAnswer.nullable() }),
+              'The answer where the request was saved before, else null',
+            ),
+          },
+        },
+      },
       '/changes/{id}/undo': saving(
         'undoChanges',
         'Takes a saved set back, by a set of its own',

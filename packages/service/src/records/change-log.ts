@@ -30,7 +30,7 @@ export interface LoggedSet {
   readonly id: string;
   readonly caller: string;
   readonly at: Date;
-  readonly state: 'pending' | 'saved';
+  readonly state: 'pending' | 'saved' | 'withdrawn';
   readonly transaction: string;
   readonly digest: string | null;
   readonly answer: string | null;
@@ -136,6 +136,25 @@ export class ChangeLog {
       if (saved) {
         await database.update(changeSets).set({ state: 'saved' }).where(eq(changeSets.id, id));
       } else await database.delete(changeSets).where(eq(changeSets.id, id));
+    });
+  }
+
+  /** Notes that nothing is saved under a key any more; false where something was sent under it. */
+  withdraw(caller: string, key: string): Promise<boolean> {
+    return this.records.use(async (database) => {
+      const noted = await database
+        .insert(changeSets)
+        .values({
+          id: ChangeLog.newId(),
+          caller,
+          at: new Date(this.now()),
+          state: 'withdrawn',
+          transaction: '',
+          idempotencyKey: key,
+        })
+        .onConflictDoNothing()
+        .returning({ id: changeSets.id });
+      return noted.length > 0;
     });
   }
 

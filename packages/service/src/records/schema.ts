@@ -56,8 +56,11 @@ export const changeSets = ephoros.table(
     /** Who has saved it; empty where callers are not told apart. */
     caller: text('caller').notNull(),
     at: timestamp('at', { withTimezone: true }).notNull(),
-    /** Pending until it is known that its transaction was committed. */
-    state: text('state', { enum: ['pending', 'saved'] }).notNull(),
+    /**
+     * Pending until it is known that its transaction was committed. A withdrawn one was not saved and
+     * is not saved any more, whenever its request arrives.
+     */
+    state: text('state', { enum: ['pending', 'saved', 'withdrawn'] }).notNull(),
     /** The transaction in the database of the tables (`pg_current_xact_id`). */
     transaction: text('transaction').notNull(),
     /** What the caller calls the request, so that it is saved once however often it is sent. */
