@@ -2,6 +2,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
+import { startService } from '../../service/src/testing/service.ts';
 import { start, type Ended } from './testing/command.ts';
 
 let harbour: EditedHarbour;
@@ -13,7 +14,7 @@ beforeAll(async () => {
 afterAll(() => harbour.close());
 
 const run = (...args: string[]): Promise<Ended> =>
-  start(args, { EPHOROS_URL: harbour.service.url }).ended;
+  start(args, { EPHOROS_URL: harbour.service.url, XDG_STATE_HOME: folder }).ended;
 const file = (name: string, text: string): string => {
   const path = join(folder, name);
   writeFileSync(path, text);
@@ -100,18 +101,93 @@ describe('files', () => {
       ...Array.from({ length: count }, (_, n) => `F${from + n},1,"a, ""b"""`),
     ].join('\n');
 
-  it('are added in sets, and taken once however often they are sent', async () => {
-    const path = file('rows.csv', csv(100, 25));
+  it('are saved as often as they are sent, each run anew', async () => {
+    const [a, b] = ['AAA', 'BBB'].map((note) =>
+      file(`${note}.csv`, `id,note\n5,${note}\n6,${note}\n`),
+    );
+    const notes = async (): Promise<string[]> =>
+      (await rows('id IN (5, 6)')).map(({ note }) => note);
+    for (const [path, note] of [
+      [a, 'AAA'],
+      [b, 'BBB'],
+      [a, 'AAA'],
+    ] as const) {
+      const done = await run('change', 'berths', '--file', path ?? '');
+      expect([done.code, done.stdout]).toEqual([0, expect.stringMatching(/^2 rows saved/)]);
+      expect(await notes()).toEqual([note, note]);
+    }
+    const twice = () =>
+      start(['add', 'berths', '--file', '-'], { EPHOROS_URL: harbour.service.url }, 'code\nTWICE\n')
+        .ended;
+    const keys = [(await twice()).stdout, (await twice()).stdout];
+    expect(new Set(keys).size).toBe(2);
+    expect(await rows("code = 'TWICE'")).toHaveLength(2);
+  });
+
+  it('go on where a run ended, by what the rows say, and save none twice', async () => {
+    const path = file('rows.csv', `${csv(100, 25)}\nlower,1,`);
     const first = await run('add', 'berths', '--file', path, '--sets', '10');
-    expect([first.code, first.stdout]).toEqual([0, '25 rows saved\n']);
-    expect(first.stderr).toContain('saved: 10 of 10');
-    await run('add', 'berths', '--file', path, '--sets', '10');
+    expect([first.code, first.stderr]).toEqual([
+      3,
+      expect.stringContaining('line 22 to line 27: not saved. 20 rows before are saved.'),
+    ]);
+    const unsaid = await run('add', 'berths', '--file', path);
+    expect([unsaid.code, unsaid.stderr]).toEqual([
+      2,
+      expect.stringContaining('An earlier run of this file ended after 20 rows. Say --resume'),
+    ]);
+    // Another name, another size of sets, and the mistake mended.
+    const mended = file('others.csv', `${csv(100, 25)}\n`);
+    const resumed = await run('add', 'berths', '--file', mended, '--sets', '3', '--resume');
+    expect([resumed.code, resumed.stdout]).toEqual([0, '5 rows saved; 20 were saved before\n']);
     expect(await rows("code LIKE 'F1%'")).toHaveLength(25);
-    // What was left is added where it ended.
-    file('rows.csv', `${csv(100, 30)}\n`);
-    await run('add', 'berths', '--file', path, '--sets', '5');
-    const repeated = await run('add', 'berths', '--file', path, '--sets', '5', '--again');
-    expect([repeated.code, repeated.stderr]).toEqual([3, expect.stringContaining('line 2')]);
+    const ended = await run('add', 'berths', '--file', mended, '--resume');
+    expect([ended.code, ended.stderr]).toEqual([
+      2,
+      expect.stringContaining('No unfinished run has saved the rows that this file begins with'),
+    ]);
+    const input = await run('add', 'berths', '--file', '-', '--resume');
+    expect([input.code, input.stderr]).toEqual([2, expect.stringContaining('read once')]);
+  });
+
+  it('are not resumed with other rows in front', async () => {
+    const path = file('begun.csv', `${csv(200, 12)}\nlower,1,`);
+    expect((await run('add', 'berths', '--file', path, '--sets', '10')).code).toBe(3);
+    const others = file('begun.csv', csv(201, 12));
+    const resumed = await run('add', 'berths', '--file', others, '--resume');
+    expect(resumed.code).toBe(2);
+    const again = await run('add', 'berths', '--file', file('b.csv', csv(200, 12)), '--again');
+    expect([again.code, again.stderr]).toEqual([3, expect.stringContaining('line 2')]);
+  });
+
+  it('keep all digits, in columns, lists and JSON', async () => {
+    await harbour.sql(
+      'create table if not exists public.digits (id int primary key, b bigint, n numeric, l bigint[], m numeric[], j jsonb)',
+    );
+    const digits = await startService(
+      harbour.url,
+      'tables: { digits: { changes: { add: true, change: true } } }',
+      { records: harbour.url, changes: harbour.url },
+    );
+    try {
+      const values =
+        '{"id":1,"b":9007199254740993,"n":12345678901234567890.5,"l":[9007199254740993],"m":[12345678901234567890.5],"j":{"a":12345678901234567890.50}}';
+      const cells =
+        'id,b,n,l,m,j\n2,9007199254740993,12345678901234567890.5,[9007199254740993],[12345678901234567890.5],"{""a"": 12345678901234567890.50}"\n';
+      for (const path of [file('d.ndjson', values), file('d.csv', cells)]) {
+        const done = await start(['add', 'digits', '--file', path], { EPHOROS_URL: digits.url })
+          .ended;
+        expect([done.code, done.stderr]).toEqual([0, '']);
+      }
+      const found = await fetch(
+        `${digits.url}/api/tables/digits/rows?columns=b,n,l,m,j&shape=arrays`,
+      );
+      const row =
+        '["9007199254740993","12345678901234567890.5",["9007199254740993"],["12345678901234567890.5"],{"a": 12345678901234567890.50}]';
+      expect(await found.text()).toContain(`[${row},${row}]`);
+    } finally {
+      await digits.close();
+    }
   });
 
   it('have every mistake told at its line, and nothing is saved of its set', async () => {
@@ -155,6 +231,9 @@ describe('made-up rows', () => {
     expect(all).toHaveLength(before + 30);
     const quays = new Set(all.map(({ quay_id: quay }) => quay));
     expect([...quays].every((quay) => quay === null || quay === 1 || quay === 2)).toBe(true);
+    // A key that the database gives no value is made, too.
+    const keyed = await run('fill', 'remarks', '--rows', '20', '--yes');
+    expect([keyed.code, keyed.stdout]).toEqual([0, '20 rows saved\n']);
     const none = await run('fill', 'loose', '--rows', '5', '--yes');
     expect([none.code, none.stderr]).toEqual([2, 'ephoros: No rows may be added to loose here.\n']);
   });

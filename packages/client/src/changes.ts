@@ -1,3 +1,4 @@
+import { printAnswer } from '@ephoros/core/answer';
 import type { Change, ChangesAnswer, HistoryAnswer } from '@ephoros/core/change';
 import { withParameters, type Pair, type Transport } from './transport.ts';
 
@@ -38,16 +39,6 @@ export interface ChangesClient {
   ): Promise<HistoryAnswer>;
 }
 
-/** JSON text in which a negative zero stays one, which `JSON.stringify` writes as 0. */
-function withSigns(body: object): string {
-  // No text that is saved holds this character.
-  const mark = '\u0000-0';
-  const text = JSON.stringify(body, (_name, value: unknown) =>
-    Object.is(value, -0) ? mark : value,
-  );
-  return text.replaceAll(JSON.stringify(mark), '-0');
-}
-
 export function changesOver(transport: Transport): ChangesClient {
   const send = async (
     address: string,
@@ -61,7 +52,7 @@ export function changesOver(transport: Transport): ChangesClient {
     ];
     const headers = idempotencyKey === undefined ? {} : { 'Idempotency-Key': idempotencyKey };
     const to = withParameters(address, pairs);
-    return (await transport.send('POST', to, withSigns(body), signal, headers)) as ChangesAnswer;
+    return (await transport.send('POST', to, printAnswer(body), signal, headers)) as ChangesAnswer;
   };
   return {
     save: (changes, { table, ...options } = {}, signal) => {

@@ -3,6 +3,8 @@ import { createReadStream } from 'node:fs';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import type { Value } from '@ephoros/client';
+import { JsonText } from '@ephoros/core/answer';
+import { readJson, type JsonNode } from '@ephoros/core/expression';
 import { isEmptyLine, lineCount } from '@ephoros/client/local';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import Papa from 'papaparse';
@@ -40,11 +42,16 @@ export function valueOf(text: string, column: ColumnDescription | undefined): Va
   const kind = column?.type.kind;
   if (kind !== 'json' && kind !== 'array') return text;
   try {
-    return JSON.parse(text) as Value;
+    readJson(text, mostLevels);
+    // As it is written, with all digits.
+    return JsonText.value(text.trim());
   } catch {
     return text;
   }
 }
+
+/** Levels of nesting of one value. */
+const mostLevels = 300;
 
 /** Which format a file is in: by its name, where nobody says so. */
 export function formatOf(file: string, said: FileFormat | undefined): FileFormat {
@@ -62,7 +69,7 @@ export async function* rowsIn(
 ): AsyncGenerator<GivenRow> {
   const stream = file === '-' ? process.stdin : createReadStream(file);
   try {
-    yield* format === 'ndjson' ? jsonLines(stream) : csvLines(stream, table);
+    yield* format === 'ndjson' ? jsonLines(stream, table) : csvLines(stream, table);
   } catch (thrown) {
     const { code } = thrown as { code?: string };
     if (code === 'ENOENT') throw new InputError(`ephoros: There is no file ${file}.`);
@@ -70,21 +77,44 @@ export async function* rowsIn(
   }
 }
 
-async function* jsonLines(stream: Readable): AsyncGenerator<GivenRow> {
+async function* jsonLines(stream: Readable, table: TableDescription): AsyncGenerator<GivenRow> {
   let line = 0;
   for await (const text of createInterface({ input: stream, crlfDelay: Infinity })) {
     line += 1;
     if (text.trim() === '') continue;
-    let values: unknown;
+    let node: JsonNode;
     try {
-      values = JSON.parse(text);
+      node = readJson(text, mostLevels);
     } catch {
       throw new InputError(`ephoros: Line ${line} is no JSON.`);
     }
-    if (typeof values !== 'object' || values === null || Array.isArray(values)) {
-      throw new InputError(`ephoros: Line ${line} is no JSON object.`);
+    if (node.kind !== 'object') throw new InputError(`ephoros: Line ${line} is no JSON object.`);
+    const values = [...node.members].map(([name, member]): [string, Value] => [
+      name,
+      valueIn(member, text, columnNamed(name, table)),
+    ]);
+    yield { line, values: Object.fromEntries(values) };
+  }
+}
+
+/** A value of a JSON text, with all digits of its numbers. */
+function valueIn(node: JsonNode, text: string, column: ColumnDescription | undefined): Value {
+  switch (node.kind) {
+    case 'null':
+      return null;
+    case 'string':
+    case 'boolean':
+      return node.value;
+    case 'number': {
+      const kind = column?.type.kind;
+      const isNumber = kind === 'integer' || kind === 'numeric' || kind === 'float';
+      return isNumber ? node.value : JsonText.value(node.value);
     }
-    yield { line, values: values as Readonly<Record<string, Value>> };
+    case 'array':
+    case 'object':
+      return JsonText.value(text.slice(node.span.start, node.span.end));
+    default:
+      throw new Error(`no value of ${JSON.stringify(node satisfies never)}`);
   }
 }
 

@@ -10,6 +10,8 @@ export interface Sample {
   readonly rows: readonly Row[];
   /** Keys of the rows that a column refers to, by its name. */
   readonly references: ReadonlyMap<string, readonly Value[]>;
+  /** Columns of the key that need a value of each row's own, with the greatest number that is there. */
+  readonly keys: ReadonlyMap<string, Value>;
 }
 
 /** Different values of a column up to which they are taken for a list to choose from. */
@@ -26,11 +28,31 @@ export class PlausibleRows {
     // Not the clock's: the same rows on another day.
     this.faker.setDefaultRefDate('2026-01-01T00:00:00Z');
     this.sample = sample;
-    this.makers = new Map(sample.columns.map((column) => [column.name, this.makerOf(column)]));
+    this.makers = new Map(
+      sample.columns.map((column) => [
+        column.name,
+        sample.keys.has(column.name) ? this.keyOf(column) : this.makerOf(column),
+      ]),
+    );
   }
 
   next(): Record<string, Value> {
     return Object.fromEntries([...this.makers].map(([name, make]) => [name, make()]));
+  }
+
+  /** A value that no other row has. */
+  private keyOf({ name, type }: ColumnDescription): () => Value {
+    const { faker } = this;
+    if (type.kind === 'integer' || type.kind === 'numeric') {
+      const last = this.sample.keys.get(name) ?? 0;
+      let next = BigInt(plainWhole(last));
+      return () => String((next += 1n));
+    }
+    if (type.kind === 'text') {
+      const length = Math.min(type.maxLength ?? 12, 12);
+      return () => faker.string.alphanumeric({ length, casing: 'upper' });
+    }
+    return this.valueOf(type, name.toLowerCase());
   }
 
   private makerOf(column: ColumnDescription): () => Value {
@@ -151,6 +173,11 @@ export class PlausibleRows {
     const make = makers.find(([pattern]) => pattern.test(name))?.[1] ?? (() => faker.word.words(2));
     return () => [...make()].slice(0, most).join('');
   }
+}
+
+/** The digits of a number before its point. */
+function plainWhole(value: Value): string {
+  return /^-?\d+/.exec(typeof value === 'string' ? value : JSON.stringify(value))?.[0] ?? '0';
 }
 
 function isNumber({ kind }: ColumnType): boolean {

@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import {
   ServiceError,
@@ -12,6 +12,7 @@ import { printKey } from '@ephoros/core/schema';
 import { plain } from '../output/plain.ts';
 import type { Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
+import type { FileRun } from './file-run.ts';
 
 /** What could not be saved was told already. */
 class NotSavedError extends Error {
@@ -29,6 +30,8 @@ export interface NamedChange {
   readonly change: Change;
   /** "line 17", "key 42". */
   readonly name: string;
+  /** What the row of a file says, by which it is known again. */
+  readonly content?: string;
 }
 
 export interface SavingOptions {
@@ -39,8 +42,8 @@ export interface SavingOptions {
   readonly each?: boolean | undefined;
   /** Changes of one set. */
   readonly setSize: number;
-  /** What the same sets are known by when they are sent again; each anew where nothing is said. */
-  readonly resumeAs?: string | undefined;
+  /** The run over a file, which notes how far it is. */
+  readonly run?: FileRun | undefined;
 }
 
 /** What was done in all. */
@@ -54,10 +57,7 @@ export interface Saved {
 
 const away = { first: 500, tries: 6 };
 
-/**
- * Saves changes in sets, one after the other, and tells each that cannot be. Sets that were saved
- * before under the same name are not saved again. @throws NotSavedError, ServiceError
- */
+/** Saves changes in sets, one after the other, and reports each that cannot be. @throws NotSavedError, ServiceError */
 export async function saveInSets(
   changes: AsyncIterable<NamedChange> | Iterable<NamedChange>,
   options: SavingOptions,
@@ -85,7 +85,6 @@ class Saving {
   private readonly terminal: Terminal;
   private refused = 0;
   private conflict = false;
-  private number = 0;
   private keyed = true;
   private readonly sets: string[] = [];
   private readonly keys: string[] = [];
@@ -98,11 +97,18 @@ class Saving {
   async save(set: readonly NamedChange[]): Promise<void> {
     const first = set[0]?.name ?? '';
     const last = set.at(-1)?.name ?? '';
-    this.number += 1;
+    const { run } = this.options;
+    const key = randomUUID();
+    run?.sending(
+      set.map(({ content = '' }) => content),
+      key,
+    );
     try {
-      this.note(set, await this.send(set));
+      this.note(set, await this.send(set, key));
+      run?.done();
     } catch (thrown) {
       if (!(thrown instanceof ServiceError) || thrown.kind !== 'refused') throw thrown;
+      run?.refused();
       this.tell(set, thrown);
       const many = set.length === 1 ? first : `${first} to ${last}`;
       const before = this.done === 0 ? 'Nothing is saved' : `${this.done} rows before are saved`;
@@ -113,6 +119,7 @@ class Saving {
 
   /** @throws NotSavedError where some were not saved, each for itself */
   end(): Saved {
+    this.options.run?.end();
     if (this.refused > 0) {
       this.terminal.stderr.write(`ephoros: saved ${this.done}, not saved ${this.refused}.\n`);
       throw new NotSavedError(this.conflict);
@@ -120,10 +127,9 @@ class Saving {
     return { done: this.done, refused: this.refused, sets: this.sets, keys: this.keys };
   }
 
-  private async send(set: readonly NamedChange[]): Promise<ChangesAnswer> {
-    const { send, dryRun = false, each = false, resumeAs } = this.options;
+  private async send(set: readonly NamedChange[], key: string): Promise<ChangesAnswer> {
+    const { send, dryRun = false, each = false } = this.options;
     const changes = set.map(({ change }) => change);
-    const key = resumeAs === undefined ? randomUUID() : digestOf([resumeAs, this.number, changes]);
     for (let tries = 1; ; tries += 1) {
       try {
         return await send(changes, {
@@ -193,8 +199,4 @@ class Saving {
     const said = `${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}`;
     this.terminal.stderr.write(`  ${place === '' ? '' : `${plain(place)}: `}${said}\n`);
   }
-}
-
-function digestOf(parts: unknown): string {
-  return createHash('sha256').update(JSON.stringify(parts)).digest('base64url');
 }

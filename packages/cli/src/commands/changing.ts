@@ -1,5 +1,6 @@
 import { InputError } from '../input-error.ts';
 import type { Change, HistoryEntry } from '@ephoros/client';
+import { printAnswer } from '@ephoros/core/answer';
 import { keyParts, parseKey, printKey, type TableDescription } from '@ephoros/core/schema';
 import { Command, Option } from 'commander';
 import {
@@ -9,6 +10,8 @@ import {
   type FileFormat,
   type GivenRow,
 } from '../changing/given-rows.ts';
+import { FileRun } from '../changing/file-run.ts';
+import { Journal } from '../changing/journal.ts';
 import { saveInSets, type NamedChange, type Saved } from '../changing/saving.ts';
 import { plain, plainJson } from '../output/plain.ts';
 import { progressOn } from '../output/progress.ts';
@@ -24,6 +27,7 @@ interface Options extends Asked {
   readonly sets: number;
   readonly each?: boolean;
   readonly again?: boolean;
+  readonly resume?: boolean;
   readonly dryRun?: boolean;
   readonly json?: boolean;
   readonly was?: readonly string[];
@@ -56,7 +60,8 @@ function fromFile(command: Command, what: string): Command {
     )
     .option('--sets <number>', 'rows saved together', wholeNumber(1, mostOfSet), 1000)
     .option('--each', 'save each row that can be saved, and tell of the others')
-    .option('--again', 'also what was saved before: a file is taken once, as far as it was read');
+    .option('--resume', 'go on where an earlier run of the same rows ended')
+    .option('--again', 'begin with the first row, although an earlier run did not end');
 }
 
 /** `ephoros add TABLE` */
@@ -73,8 +78,9 @@ Examples:
   ephoros add passages --file passages.csv --dry-run
   ephoros add passages --file - --format ndjson --sets 5000 < passages.ndjson
 
-A set is saved all or none; the first that cannot be ends it, and its lines are told. The same
-file sent once more goes on where it ended. ${exitCodes}`,
+A set is saved all or none; the first that cannot be saved ends the run, and its lines are named.
+With --resume the same rows go on where the run ended: what was saved is not saved again, however
+the file is called and however many rows make a set. ${exitCodes}`,
     )
     .action(async (table: string, pairs: string[], options: Options) => {
       const client = clientFor(options);
@@ -92,8 +98,9 @@ file sent once more goes on where it ended. ${exitCodes}`,
         mapped(given, (row) => ({
           change: { kind: 'add', values: row.values },
           name: name(row),
+          content: printAnswer(row.values),
         })),
-        table,
+        { description, command: 'add' },
         options,
         terminal,
       );
@@ -122,7 +129,7 @@ Of a file the columns of the key say which row; the others are its new values. $
     .action(async (table: string, args: string[], options: Options) => {
       const description = await clientFor(options).describe(table);
       const changes = changesFrom(args, options, description);
-      await save(changes, table, options, terminal);
+      await save(changes, { description, command: 'change' }, options, terminal);
     });
 }
 
@@ -136,6 +143,7 @@ function changesFrom(
     return mapped(rowsIn(file, formatOf(file, format), table), ({ line, values }) => ({
       change: changeOf(line, values, table),
       name: `line ${line}`,
+      content: printAnswer(values),
     }));
   }
   if (filter !== undefined) {
@@ -195,7 +203,7 @@ ${exitCodes}`,
           change: { kind: 'remove', key: parseKey(key) ?? [key], was },
           name: `key ${key}`,
         })),
-        table,
+        { description },
         options,
         terminal,
       );
@@ -301,37 +309,82 @@ async function* mapped<From, To>(
 
 async function save(
   changes: AsyncIterable<NamedChange>,
-  table: string,
+  { description, command }: Saving,
   options: Options,
   terminal: Terminal,
 ): Promise<void> {
-  const { file, again = false, sets, each, dryRun } = options;
+  const { sets, each, dryRun } = options;
+  const { name: table } = description;
   const client = clientFor(options);
+  const run = command && (await runOf({ description, command }, options, terminal));
   const saved = await saveInSets(
-    changes,
+    behind(changes, run?.savedBefore ?? 0),
     {
       send: (set, how) => client.changes.save(set, { table, ...how }),
       each,
       dryRun,
       setSize: sets,
-      resumeAs: file === undefined || again ? undefined : `${table} ${file}`,
+      run,
     },
     { terminal, progress: progressOn(terminal) },
   );
-  tell(saved, options, terminal);
+  tell(saved, options, terminal, run?.savedBefore);
+}
+
+/** What is saved: rows of a table, by a command that can be resumed. */
+interface Saving {
+  readonly description: TableDescription;
+  readonly command?: 'add' | 'change';
+}
+
+/** The run over a file that is named; undefined of rows that come in another way. @throws InputError */
+async function runOf(
+  { description, command }: Required<Saving>,
+  options: Options,
+  { environment }: Terminal,
+): Promise<FileRun | undefined> {
+  const { file, format, resume = false, again = false, dryRun = false, url } = options;
+  if (resume && (file === undefined || file === '-')) {
+    throw new InputError('ephoros: Only a file can be resumed: standard input is read once.');
+  }
+  if (resume && again) throw new InputError('ephoros: Say --resume or --again.');
+  if (file === undefined || file === '-' || dryRun) return undefined;
+  const client = clientFor(options);
+  return FileRun.open({
+    target: { url, table: description.name, command },
+    journal: new Journal(environment),
+    contents: () =>
+      mapped(rowsIn(file, formatOf(file, format), description), ({ values }) =>
+        printAnswer(values),
+      ),
+    resume,
+    again,
+    withdraw: (key) => client.changes.withdraw(key),
+  });
+}
+
+/** What comes behind so many. */
+async function* behind<One>(given: AsyncIterable<One>, count: number): AsyncGenerator<One> {
+  let passed = 0;
+  for await (const one of given) {
+    passed += 1;
+    if (passed > count) yield one;
+  }
 }
 
 function tell(
   { done, sets, keys }: Saved,
   { json = false, dryRun = false }: Pick<Options, 'json' | 'dryRun'>,
   { stdout }: Terminal,
+  before = 0,
 ): void {
   if (json) {
-    stdout.write(`${plainJson(JSON.stringify({ done, dryRun, sets, keys }))}\n`);
+    stdout.write(`${plainJson(JSON.stringify({ done, before, dryRun, sets, keys }))}\n`);
     return;
   }
   const rows = done === 1 ? '1 row' : `${done} rows`;
   const one = keys.length === 1 ? `, key ${plain(keys[0] ?? '')}` : '';
   const of = sets.length === 1 ? ` (set ${sets[0] ?? ''})` : '';
-  stdout.write(dryRun ? `${rows} could be saved\n` : `${rows} saved${one}${of}\n`);
+  const earlier = before === 0 ? '' : `; ${before} were saved before`;
+  stdout.write(dryRun ? `${rows} could be saved\n` : `${rows} saved${one}${of}${earlier}\n`);
 }

@@ -1,4 +1,5 @@
 import type { Client, Value } from '@ephoros/client';
+import { call, printName, property } from '@ephoros/core/expression';
 import { toOne, type TableDescription } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { createInterface } from 'node:readline/promises';
@@ -119,12 +120,22 @@ async function sampleOf(client: Client, table: TableDescription): Promise<Sample
       found.rows.map((row) => row[key] ?? null),
     );
   }
-  // A key that the database numbers is left to it.
+  // A key that the database gives a value is left to it.
   const columns = table.columns.filter(
-    ({ name, writing, type }) =>
-      names.includes(name) &&
-      !(table.key.includes(name) && writing?.required !== true) &&
-      !(table.key.length === 1 && table.key[0] === name && type.kind === 'integer'),
+    ({ name, writing }) =>
+      names.includes(name) && !(table.key.includes(name) && writing?.required !== true),
   );
-  return { columns, rows, references };
+  const unique = columns.filter(
+    ({ name, type }) => table.key.includes(name) && !references.has(name) && type.kind !== 'enum',
+  );
+  const last = new Map<string, Value>();
+  for (const { name, type } of unique) {
+    if (type.kind !== 'integer' && type.kind !== 'numeric') continue;
+    const { aggregates } = await client.aggregates(table.name, {
+      aggregate: [{ name: `max(${printName(name)})`, expression: call('max', property(name)) }],
+    });
+    last.set(name, Object.values(aggregates)[0] ?? null);
+  }
+  const keys = new Map(unique.map(({ name }) => [name, last.get(name) ?? null]));
+  return { columns, rows, references, keys };
 }

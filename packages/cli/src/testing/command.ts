@@ -27,10 +27,15 @@ afterAll(() => {
 });
 
 /** Runs the command as people do, in a process of its own. */
-export function start(args: readonly string[], environment: Record<string, string> = {}): Started {
+export function start(
+  args: readonly string[],
+  environment: Record<string, string> = {},
+  input?: string,
+): Started {
   const child = spawn(process.execPath, [program, ...args], {
     env: { ...process.env, ...environment },
   });
+  if (input !== undefined) child.stdin.end(input);
   running.add(child);
   child.once('exit', () => running.delete(child));
   let stdout = '';

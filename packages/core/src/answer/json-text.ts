@@ -27,6 +27,8 @@ export function printAnswer(answer: unknown): string {
   if (answer instanceof JsonText) return answer.text;
   if (Array.isArray(answer)) return `[${answer.map(printAnswer).join(',')}]`;
   if (answer === undefined) return 'null';
+  // `JSON.stringify` drops the sign.
+  if (Object.is(answer, -0)) return '-0';
   if (typeof answer !== 'object' || answer === null) return JSON.stringify(answer);
   const members: string[] = [];
   for (const [name, member] of Object.entries(answer)) {
