@@ -14,24 +14,24 @@ const budgets = [
   {
     name: '@ephoros/client',
     code: `export * from '@ephoros/client';`,
-    most: 17.8 * kilobyte,
+    most: 18 * kilobyte,
   },
   {
     name: '@ephoros/client: createClient alone',
     code: `export { createClient } from '@ephoros/client';`,
-    most: 12 * kilobyte,
+    most: 12.2 * kilobyte,
   },
   {
     name: '@ephoros/client/local',
     code: `export * from '@ephoros/client/local';`,
-    most: 58.3 * kilobyte,
+    most: 58.5 * kilobyte,
   },
   {
     name: 'TableView, with client and stylesheet: what a page begins with',
     code: `import '@ephoros/react/table.css';
       export { createClient } from '@ephoros/client';
       export { TableView } from '@ephoros/react';`,
-    most: 78 * kilobyte,
+    most: 79 * kilobyte,
     external: react,
   },
   {

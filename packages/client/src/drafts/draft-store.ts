@@ -1,3 +1,4 @@
+import { JsonText } from '@ephoros/core/answer';
 import type { Problem } from '@ephoros/core/problem';
 import type { DraftConflict, RowDraft } from './draft.ts';
 import type { RowState } from './row-state.ts';
@@ -54,11 +55,11 @@ export function isSetName(name: string): boolean {
 }
 
 export function textOfRow(row: StoredRow): string {
-  return JSON.stringify({ version, ...row });
+  return JSON.stringify({ version, ...row }, withExactJson);
 }
 
 export function textOfSet(set: SentSet): string {
-  return JSON.stringify({ version, ...set });
+  return JSON.stringify({ version, ...set }, withExactJson);
 }
 
 /** A row from its text; undefined where that is of another version, or no row. */
@@ -77,9 +78,25 @@ export function setIn(text: string): SentSet | undefined {
     : undefined;
 }
 
+/** The member under which JSON with more digits than JavaScript holds is stored as a text. */
+const exactMember = 'ephoros:json';
+
+function withExactJson(this: unknown, name: string, value: unknown): unknown {
+  const own = (this as Readonly<Record<string, unknown>>)[name];
+  return own instanceof JsonText ? { [exactMember]: own.text } : value;
+}
+
+function exactJson(_name: string, value: unknown): unknown {
+  const text =
+    typeof value === 'object' && value !== null && exactMember in value
+      ? value[exactMember]
+      : undefined;
+  return typeof text === 'string' ? new JsonText(text) : value;
+}
+
 function membersOf(text: string): Readonly<Record<string, unknown>> {
   try {
-    const read = JSON.parse(text) as Readonly<Record<string, unknown>> | null;
+    const read = JSON.parse(text, exactJson) as Readonly<Record<string, unknown>> | null;
     return read?.version === version ? read : {};
   } catch {
     return {};

@@ -1,4 +1,4 @@
-import type { Row, Value } from '@ephoros/core/answer';
+import { printAnswer, type Row, type Value } from '@ephoros/core/answer';
 import { brokenRules, checkChanges, type Change } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
 import { parseKey, type TableDescription, type Tables } from '@ephoros/core/schema';
@@ -51,7 +51,7 @@ export function shownRow(row: Row, draft: RowDraft | undefined): Row {
 }
 
 function sameValue(one: Value, other: Value): boolean {
-  return one === other || JSON.stringify(one) === JSON.stringify(other);
+  return one === other || printAnswer(one) === printAnswer(other);
 }
 
 /** A draft with another value; undefined where nothing is left to be saved. */

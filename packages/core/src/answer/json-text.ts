@@ -8,6 +8,11 @@ export class JsonText {
     this.text = text;
   }
 
+  /** As JavaScript reads it, where all digits are not needed. */
+  toJSON(): unknown {
+    return JSON.parse(this.text) as unknown;
+  }
+
   /** The same, where an answer has a value: `printAnswer` writes it, nobody else looks inside. */
   static value(text: string): Value {
     return new JsonText(text) as unknown as Value;

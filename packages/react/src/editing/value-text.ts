@@ -1,4 +1,5 @@
 import type { Value } from '@ephoros/client';
+import { JsonText, printAnswer } from '@ephoros/core/answer';
 import { momentAt, wallAt } from '@ephoros/core/moment';
 import { plainText } from '../format/value.ts';
 import { isNumeric, type ColumnDescription, type ColumnType } from '@ephoros/core/schema';
@@ -49,8 +50,10 @@ export function textToEdit(value: Value, column: ColumnDescription, zone: string
   const { type } = column;
   switch (editorKind(column)) {
     case 'json':
-      return JSON.stringify(value);
+      return printAnswer(value);
     case 'list':
+      // Lists of lists have brackets.
+      if (Array.isArray(value) && value.some(Array.isArray)) return printAnswer(value);
       return Array.isArray(value) ? value.map(itemText).join(', ') : plainText(value);
     case 'moment': {
       const zoned = type.kind === 'timestamp' && type.zone;
@@ -94,7 +97,7 @@ export function valueTyped(text: string, column: ColumnDescription, zone: string
     case 'duration':
       return durationTyped(plain);
     case 'json':
-      return jsonTyped(plain);
+      return type.kind === 'array' ? jsonListTyped(plain) : jsonTyped(plain);
     case 'list':
       return listTyped(plain, type);
     case 'text':
@@ -171,23 +174,51 @@ function shortDuration(text: string): string {
   return parts.length === 0 ? text : parts.join(' ');
 }
 
+/** JSON that is typed; where a number has more digits than JavaScript holds, its text as it is. */
 function jsonTyped(text: string): Value {
   try {
-    return JSON.parse(text) as Value;
+    const value = JSON.parse(text) as Value;
+    return losesDigits(text) ? JsonText.value(text) : value;
   } catch {
     return text;
   }
 }
 
+/** A list in JSON: numbers that JavaScript would round are texts, as answers have them. */
+function jsonListTyped(text: string): Value {
+  if (!losesDigits(text)) return jsonTyped(text);
+  const quoted = text.replace(tokens, (token) =>
+    !token.startsWith('"') && isRounded(token) ? `"${token}"` : token,
+  );
+  return jsonTyped(quoted);
+}
+
+/** Texts and numbers in JSON. */
+const tokens = /"(?:[^"\\]|\\.)*"|-?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?/g;
+
+function losesDigits(text: string): boolean {
+  return [...text.matchAll(tokens)].some(([token]) => !token.startsWith('"') && isRounded(token));
+}
+
+/** Whether JavaScript may hold fewer digits of a number than it has. */
+function isRounded(number: string): boolean {
+  const digits = number
+    .replace(/[eE].*$/, '')
+    .replace(/[-.]/g, '')
+    .replace(/^0+|0+$/g, '');
+  return digits.length > 15 || !Number.isFinite(Number(number));
+}
+
 /** "a, b, "c, d"": texts by commas, in double quotes where one is in them. */
 function listTyped(text: string, type: ColumnType): Value {
-  if (text.startsWith('[')) return jsonTyped(text);
+  if (text.startsWith('[')) return jsonListTyped(text);
   const items = [...text.matchAll(/\s*("(?:[^"\\]|\\.)*"|[^,]*)\s*(?:,|$)/g)]
     .map(([, item = '']) => item.trim())
     .slice(0, -1);
   const numeric = type.kind === 'array' && isNumeric(type.element);
   return items.map((item) => {
     if (item.startsWith('"')) return jsonTyped(item);
-    return numeric && item !== '' && !Number.isNaN(Number(item)) ? Number(item) : item;
+    const isNumber = numeric && item !== '' && !Number.isNaN(Number(item));
+    return isNumber && !isRounded(item) ? Number(item) : item;
   });
 }

@@ -1,9 +1,8 @@
-import type { Drafts, DraftStore } from '@ephoros/client/drafts';
+import type { Drafts } from '@ephoros/client/drafts';
 import type { OutlineSource, RowSource } from '@ephoros/client';
 import type { TableDescription } from '@ephoros/core/schema';
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { Later, useLater } from '../later.ts';
-import { keptHere } from '../state/stores.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useLatest } from '../use-latest.ts';
 import type { AskedClient } from './asked-client.ts';
@@ -20,7 +19,7 @@ export interface Editing {
 }
 
 /** Loaded with the first table that can be edited. */
-const draftsPart = new Later(() => import('@ephoros/client/drafts'));
+const draftsPart = new Later(() => import('./stored-drafts.ts'));
 
 interface DraftsOptions {
   readonly editable: boolean | Editing | undefined;
@@ -37,21 +36,14 @@ export function useDrafts(options: DraftsOptions): Drafts | undefined {
   const changes = client?.changes;
   const wanted = editable !== false && changes !== undefined && description?.changes !== undefined;
   const part = useLater(draftsPart, wanted);
-  const makes = wanted && part.state === 'ready' ? part.result.Drafts : undefined;
-  const [inPage] = useState(() => new PageStore());
+  const made = wanted && part.state === 'ready' ? part.result : undefined;
+  const [inPage] = useState(() => new Map<string, string>());
   const refresh = useLatest(options.refresh);
   const drafts = useMemo(() => {
-    if (makes === undefined || changes === undefined || description === undefined) return undefined;
-    const { name } = description;
-    return new makes({
-      table: description,
-      save: (...rest) => changes.save(...rest),
-      withdraw: (key) => changes.withdraw(key),
-      page: pageName(),
-      store: keep === false ? inPage : storeOf(`ephoros.drafts.${keep}.${name}.`),
-      onSaved: () => refresh(),
-    });
-  }, [makes, changes, description, keep, inPage, refresh]);
+    if (made === undefined || changes === undefined || description === undefined) return undefined;
+    const where = keep === false ? inPage : keep;
+    return made.storedDrafts(changes, description, where, () => refresh());
+  }, [made, changes, description, keep, inPage, refresh]);
   useEffect(() => drafts?.open(), [drafts]);
   return drafts;
 }
@@ -78,53 +70,4 @@ export function useDraftsState(
   drafts: Drafts | undefined,
 ): ReturnType<Drafts['state']> | undefined {
   return useSyncExternalStore(drafts?.subscribe ?? none, drafts?.state ?? nothing, nothing);
-}
-
-/** A text for each row, in the browser's storage. */
-function storeOf(prefix: string): DraftStore {
-  return {
-    read: () => {
-      const found = new Map<string, string>();
-      for (const key of keysOf(localStorage)) {
-        if (!key.startsWith(prefix)) continue;
-        const text = localStorage.getItem(key);
-        if (text !== null) found.set(key.slice(prefix.length), text);
-      }
-      return found;
-    },
-    write: (name, text) => {
-      if (text === undefined) localStorage.removeItem(prefix + name);
-      else localStorage.setItem(prefix + name, text);
-    },
-    subscribe: (listener) => {
-      const hear = ({ key }: StorageEvent): void => {
-        if (key === null || key.startsWith(prefix)) listener();
-      };
-      window.addEventListener('storage', hear);
-      return () => window.removeEventListener('storage', hear);
-    },
-  };
-}
-
-function keysOf(storage: Storage): readonly string[] {
-  return Array.from({ length: storage.length }, (_, index) => storage.key(index) ?? '');
-}
-
-const pageKey = 'ephoros.page';
-
-/** The name of this tab of the browser; the same when its page is loaded again. */
-function pageName(): string {
-  const name = keptHere.read(pageKey) || Math.random().toString(36).slice(2);
-  keptHere.write(pageKey, name);
-  return name;
-}
-
-/** Stores texts as long as the page is there. */
-class PageStore implements DraftStore {
-  private readonly texts = new Map<string, string>();
-  read = (): ReadonlyMap<string, string> => this.texts;
-  write = (name: string, text: string | undefined): void => {
-    if (text === undefined) this.texts.delete(name);
-    else this.texts.set(name, text);
-  };
 }
