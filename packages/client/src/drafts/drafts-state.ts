@@ -39,6 +39,8 @@ export interface SavedSet {
   readonly id: string | null;
   /** Rows that were saved. */
   readonly rows: number;
+  /** The addresses of those that are there. */
+  readonly keys: readonly string[];
 }
 
 /** What is drafted. A new object whenever anything has changed. */

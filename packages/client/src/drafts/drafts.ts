@@ -1,7 +1,7 @@
 import type { Row } from '@ephoros/core/answer';
 import type { Change, ChangeOutcome, ChangesAnswer } from '@ephoros/core/change';
 import type { Problem } from '@ephoros/core/problem';
-import type { TableDescription } from '@ephoros/core/schema';
+import { printKey, type TableDescription } from '@ephoros/core/schema';
 import { pauseAfter } from '../back-off.ts';
 import { keyOfRow } from '../chosen-rows.ts';
 import { randomId } from '../random-id.ts';
@@ -368,8 +368,13 @@ export class Drafts {
       this.put(id, { kind: 'saved', set: set.key, row, table });
     }
     this.shared.end(set.key);
-    this.steps.forget(new Set(set.drafts.map(({ id }) => id)));
-    this.lastSaved = { id: answer.id, rows: set.drafts.length };
+    // Behind what is saved nothing is undone here: that is a set of its own.
+    if (this.shared.rows().length === 0) this.steps.clear();
+    else this.steps.forget(new Set(set.drafts.map(({ id }) => id)));
+    const keys = answer.outcomes.flatMap((one) =>
+      one.kind === 'done' && 'key' in one && one.row !== null ? [printKey(one.key)] : [],
+    );
+    this.lastSaved = { id: answer.id, rows: set.drafts.length, keys };
     onSaved?.(answer);
   }
 

@@ -52,6 +52,11 @@ export class Steps {
     return this.take(this.future, this.past, 'before');
   }
 
+  clear(): void {
+    this.past = [];
+    this.future = [];
+  }
+
   /** Forgets the steps of some rows: behind what is saved nothing is undone here. */
   forget(ids: ReadonlySet<string>): void {
     const without = (steps: readonly (readonly RowStep[])[]): (readonly RowStep[])[] =>

@@ -40,11 +40,28 @@ export function CardFields(content: CardContent): ReactElement {
         <button type="button" className="eph-offer" aria-pressed={raw} onClick={() => setRaw(!raw)}>
           {card.raw}
         </button>
+        {content.editing !== undefined && read.table.changes?.remove === true && (
+          <RemoveButton {...content.editing} row={read.row} />
+        )}
         <span role="status" className="eph-aside">
           {told}
         </span>
       </p>
     </>
+  );
+}
+
+/** Removes the row once that is saved, or takes that back. */
+function RemoveButton({
+  drafts,
+  said,
+  row,
+}: NonNullable<CardContent['editing']> & { readonly row: Row }): ReactElement {
+  const isStruck = drafts.of(row)?.kind === 'struck';
+  return (
+    <button type="button" className="eph-offer" onClick={() => drafts.strike([row])}>
+      {isStruck ? said.restoreRow : said.removeRows(1, '1')}
+    </button>
   );
 }
 

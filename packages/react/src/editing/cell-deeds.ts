@@ -10,6 +10,7 @@ import type { TableHandle } from '../table/record-table-props.ts';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import type { Way } from './cell-editor.tsx';
 import type { Reference } from './reference-editor.tsx';
+import { mostRemoved, readChosen } from './chosen-rows.ts';
 import { cellsIn } from './table-text.ts';
 import { valueTyped } from './value-text.ts';
 
@@ -28,6 +29,8 @@ export interface Edited {
 export interface DeedOptions {
   readonly drafts: Drafts;
   readonly records: Drawn;
+  /** Who is asked for rows that are selected and not loaded. */
+  readonly client: AskedClient | undefined;
   /** A column as it is defined. */
   readonly columnNamed: (name: string) => ColumnDescription | undefined;
   /** Names of the columns as they are drawn, the margin's among them. */
@@ -78,7 +81,7 @@ export class CellDeeds {
       case 'F2':
         return this.begin(position, name);
       case 'Delete':
-        return this.strike(position);
+        return this.remove(position);
       case 'Insert':
         if (this.addsRows) this.addRow();
         return this.addsRows;
@@ -101,7 +104,8 @@ export class CellDeeds {
     const { drafts } = this.options;
     switch (key) {
       case 'z':
-        (shifted ? drafts.redo : drafts.undo)();
+        if (shifted) drafts.redo();
+        else this.undo();
         return true;
       case 'y':
         drafts.redo();
@@ -156,6 +160,27 @@ export class CellDeeds {
       const first = all.find(({ id }) => problems.has(id) || conflicts.has(id));
       if (first !== undefined) this.goTo(first.id);
     });
+  }
+
+  /** Undoes the last step; where there is none, what was saved last. */
+  undo(): void {
+    const { drafts } = this.options;
+    const { canUndo, saved } = drafts.state();
+    if (canUndo) drafts.undo();
+    else if (saved?.id != null) this.undoSaved(saved.id);
+  }
+
+  /** Has the service undo a set of changes that was saved. */
+  undoSaved(id: string): void {
+    const { client, records, setNote, said, reader } = this.options;
+    client?.changes?.undo(id).then(
+      ({ outcomes }) => {
+        records.refresh();
+        setNote(said.undone(outcomes.length, outcomes.length.toLocaleString(reader.locale)));
+      },
+      (thrown: unknown) =>
+        setNote(thrown instanceof Error ? reader.messages.told(thrown.message) : ''),
+    );
   }
 
   addRow(): void {
@@ -219,6 +244,33 @@ export class CellDeeds {
       }),
     );
     return true;
+  }
+
+  /** Removes the selected rows, where the row of the cell is one of them; else the marked ones. */
+  remove(position: number): boolean {
+    const { records } = this.options;
+    const row = this.rowAt(position);
+    if (row === undefined || !records.selection.has(row)) return this.strike(position);
+    if (records.table.changes?.remove === true) void this.removeSelected();
+    return records.table.changes?.remove === true;
+  }
+
+  /** Strikes all selected rows, also those that are not loaded, until that is saved. */
+  async removeSelected(): Promise<void> {
+    const { drafts, records, client, setNote, said, reader } = this.options;
+    const { selection } = records;
+    if (client === undefined) return;
+    try {
+      const rows = await readChosen(client, records, selection.chosen);
+      if (rows === undefined) {
+        setNote(said.tooManyToRemove(mostRemoved.toLocaleString(reader.locale)));
+        return;
+      }
+      drafts.strike(rows.filter((row) => drafts.of(row)?.kind !== 'struck'));
+      selection.clear();
+    } catch (thrown) {
+      setNote(thrown instanceof Error ? reader.messages.told(thrown.message) : '');
+    }
   }
 
   /** Strikes the marked rows, or the one of the active cell. */

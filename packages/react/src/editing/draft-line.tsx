@@ -1,5 +1,5 @@
-import type { Drafts, DraftsState, RowDraft } from '@ephoros/client/drafts';
-import type { ComponentProps, ReactElement } from 'react';
+import type { Drafts, DraftsState, RowDraft, SavedSet } from '@ephoros/client/drafts';
+import { useMemo, useState, type ComponentProps, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { Later, useLater } from '../later.ts';
 import { formatValue, plainText } from '../format/value.ts';
@@ -8,7 +8,9 @@ import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { BringIn } from './bring-in.tsx';
+import { useAnswer } from '../use-answer.ts';
 import type { CellDeeds } from './cell-deeds.ts';
+import { countUnmatched } from './chosen-rows.ts';
 import { SetSelected } from './set-selected.tsx';
 
 /** Loaded with the first file. */
@@ -34,7 +36,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
   const selected = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const count = useCount();
   const { told } = useModel().reader.messages;
-  const { rows, changes, problems, conflicts, status, error } = state;
+  const { rows, changes, problems, conflicts, status, error, fromOtherPages } = state;
   const some = rows.length > 0;
   const mistakes = [...problems.values()].reduce((sum, { length }) => sum + length, 0);
   return (
@@ -49,12 +51,17 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           {(_editors, close) => <FromFile drafts={drafts} said={said} close={close} />}
         </Pop>
       )}
+      {client !== undefined && selected && table.changes?.remove === true && (
+        <button type="button" className="eph-offer" onClick={() => void deeds().removeSelected()}>
+          {said.removeRows(selection.count ?? 0, count(selection.count ?? 0))}
+        </button>
+      )}
       {client !== undefined && selected && table.changes?.change === true && (
         <Pop className="eph-offer" text={said.setSelected} label={said.setSelected}>
           {(_editors, close) => <SetSelected client={client} said={said} close={close} />}
         </Pop>
       )}
-      {(some || note !== '' || state.canUndo || state.canRedo) && (
+      {(some || note !== '' || state.canUndo || state.canRedo || state.saved !== undefined) && (
         <div className="eph-drafts" role="group" aria-label={said.list}>
           {note !== '' && <span role="status">{note}</span>}
           {some && (
@@ -68,6 +75,9 @@ export function DraftLine(props: DraftLineProps): ReactElement {
                   <em className="eph-trouble">
                     , {said.changedByOthers(conflicts.size, count(conflicts.size))}
                   </em>
+                )}
+                {fromOtherPages > 0 && (
+                  <>, {said.fromOtherTabs(fromOtherPages, count(fromOtherPages))}</>
                 )}
               </span>
               <button
@@ -102,6 +112,14 @@ export function DraftLine(props: DraftLineProps): ReactElement {
               {said.redo}
             </button>
           )}
+          {!some && state.saved !== undefined && (
+            <SavedNote {...props} saved={state.saved} key={state.saved.id ?? ''} />
+          )}
+          {state.storage === 'full' && some && (
+            <span role="alert" className="eph-trouble">
+              {said.notStored}
+            </span>
+          )}
           {status === 'waiting' && <span role="alert">{said.savedAgain}</span>}
           {status !== 'waiting' && error !== undefined && (
             <span role="alert" className="eph-trouble">
@@ -113,6 +131,45 @@ export function DraftLine(props: DraftLineProps): ReactElement {
     </>
   );
 }
+
+interface SavedNoteProps extends DraftLineProps {
+  readonly saved: SavedSet;
+}
+
+/** What was saved, whether the filter still matches it, and a way back. */
+function SavedNote({ saved, said, client, deeds, note }: SavedNoteProps): ReactElement | null {
+  const { table, match } = useRowsOf();
+  const count = useCount();
+  const { id, rows, keys } = saved;
+  const [where] = useState(match);
+  const question = useMemo(
+    () =>
+      client === undefined || keys.length > mostCounted
+        ? undefined
+        : () => countUnmatched(client, table.name, keys, where),
+    [client, table.name, keys, where],
+  );
+  const answer = useAnswer(question);
+  const unmatched = answer.state === 'ready' ? answer.result : 0;
+  // What was undone says so itself.
+  if (note !== '') return null;
+  return (
+    <>
+      <span role="status">
+        {said.savedRows(rows, count(rows))}
+        {unmatched > 0 && <>, {said.unmatched(unmatched, count(unmatched))}</>}
+      </span>
+      {id !== null && (
+        <button type="button" className="eph-offer" onClick={() => deeds().undoSaved(id)}>
+          {said.undo}
+        </button>
+      )}
+    </>
+  );
+}
+
+/** Saved rows that are held against the filter at most. */
+const mostCounted = 500;
 
 /** Rows of a file, by what is loaded with the first of them. */
 function FromFile(props: ComponentProps<typeof BringIn>): ReactElement {

@@ -5,13 +5,14 @@ import { termOf } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { withLevel } from '@ephoros/core/view';
 import { DropdownMenu } from 'radix-ui';
-import { useState, type ReactElement } from 'react';
+import { useContext, useState, type ReactElement } from 'react';
 import type { CopiedRows } from '../copy/copy-cells.ts';
 import { useColumnDeeds } from '../editors/column-deeds.ts';
 import { isKeyboardFree, useTopLayer } from '../editors/sheet.tsx';
 import type { MenuMessages } from '../messages/menu-messages.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
+import { EditingContext } from '../view/edited-parts.tsx';
 import { useSheet } from '../view/sheet-context.ts';
 import { useValueOffers, type Offer } from './value-offers.ts';
 
@@ -129,9 +130,13 @@ function useGroupOffer(
 function useRowOffer({ row, position }: MenuPlace): readonly Offer[] {
   const { table, reader } = useModel();
   const { card, opened } = useSheet();
+  const editing = useContext(EditingContext);
   const key = row && keyOfRow(row, table.key);
-  if (card === false || key === undefined) return [];
-  return [{ text: reader.messages.openRow, choose: () => opened.open(key, position) }];
+  const open = { text: reader.messages.openRow, choose: () => opened.open(key ?? '', position) };
+  return [
+    ...(card === false || key === undefined ? [] : [open]),
+    ...(row === undefined ? [] : (editing?.offers(position) ?? [])),
+  ];
 }
 
 function useHeaderOffers(column: ColumnDescription | undefined): readonly Offer[] {

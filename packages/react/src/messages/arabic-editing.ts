@@ -28,6 +28,17 @@ export const arabicEditing: EditingMessages = {
   mistakes: (count, written) => some(count, written, 'خطأ واحد', 'خطآن', 'أخطاء', 'خطأً'),
   changedByOthers: (count, written) =>
     `${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} غيّره شخص آخر`,
+  savedRows: (count, written) => `حُفظ ${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')}`,
+  unmatched: (count, written) =>
+    `${some(count, written, 'صف واحد لم يعد يطابق', 'صفان لم يعودا يطابقان', 'صفوف لم تعد تطابق', 'صفاً لم تعد تطابق')} الشرط`,
+  undone: (count, written) =>
+    `تم التراجع عن ${some(count, written, 'تغيير واحد', 'تغييرين', 'تغييرات', 'تغييراً')}`,
+  notStored: 'لا مكان في المتصفح: تضيع التغييرات غير المحفوظة عند إغلاق الصفحة.',
+  fromOtherTabs: (count, written) =>
+    `${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} من علامة تبويب أخرى`,
+  removeRows: (count, written) => `حذف ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
+  restoreRow: 'إبقاء الصف',
+  tooManyToRemove: (most) => `اختر ${most} صف على الأكثر لحذفها معاً.`,
   undo: 'تراجع',
   redo: 'إعادة',
   addRow: 'إضافة صف',

@@ -19,6 +19,17 @@ export interface EditingMessages {
   readonly savedAgain: string;
   readonly mistakes: (count: number, written: string) => string;
   readonly changedByOthers: (count: number, written: string) => string;
+  /** After saving: so many rows, some of which the condition in force no longer matches. */
+  readonly savedRows: (count: number, written: string) => string;
+  readonly unmatched: (count: number, written: string) => string;
+  readonly undone: (count: number, written: string) => string;
+  /** The browser has no room for what is drafted. */
+  readonly notStored: string;
+  /** Rows that were edited in another tab. */
+  readonly fromOtherTabs: (count: number, written: string) => string;
+  readonly removeRows: (count: number, written: string) => string;
+  readonly restoreRow: string;
+  readonly tooManyToRemove: (most: string) => string;
   readonly undo: string;
   readonly redo: string;
   readonly addRow: string;

@@ -15,7 +15,7 @@ import { Later, useLater } from '../later.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
 import type { RecordTableProps } from '../table/record-table-props.ts';
-import { isOutline } from '../table/row-at.ts';
+import { isOutline, rowAt } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useLatest } from '../use-latest.ts';
 import { useSheet } from './sheet-context.ts';
@@ -23,12 +23,20 @@ import { useSheet } from './sheet-context.ts';
 /** Loaded with the first table that can be edited. */
 const editingPart = new Later(() => import('../editing/index.ts'));
 
+/** Something that can be done with a row. */
+interface RowOffer {
+  readonly text: string;
+  readonly choose: () => void;
+}
+
 /** What is done with cells to change them. */
 interface CellEditing {
   readonly marksOf: RecordTableProps['marksOf'];
   readonly edited: RecordTableProps['edited'];
   /** A key on a cell; true where it has changed something, or begun to. */
   readonly onKey: (key: string, event: KeyboardEvent, column: string, position: number) => boolean;
+  /** What can be done with a row, or with the selected rows, by its place. */
+  readonly offers: (position: number) => readonly RowOffer[];
   /** Begins to change a cell; false where it may not be. */
   readonly begin: (position: number, column: string) => boolean;
   readonly onPaste: (event: ClipboardEvent) => void;
@@ -89,23 +97,37 @@ function useEditing(): CellEditing | undefined {
       .around(name, 1)
       .catch(() => undefined);
   }, [client, name]);
+  useTakenOnLeaving(edited !== undefined);
+  const made =
+    drafts !== undefined && said !== undefined && parts !== undefined
+      ? (): CellDeeds =>
+          new parts.CellDeeds({
+            drafts,
+            records,
+            client,
+            columnNamed,
+            drawn: drawn.columns.map((one) => one.name),
+            handle: handle.current,
+            saving,
+            reader,
+            said,
+            setEdited,
+            setNote,
+            left,
+          })
+      : undefined;
+  useSaveKey(
+    made !== undefined,
+    useLatest(() => {
+      // What is being typed is taken first.
+      if (edited !== undefined) takeTyped();
+      made?.().save();
+    }),
+  );
   if (drafts === undefined || state === undefined || said === undefined || parts === undefined) {
     return undefined;
   }
-  const deeds = (): CellDeeds =>
-    new parts.CellDeeds({
-      drafts,
-      records,
-      columnNamed,
-      drawn: drawn.columns.map((one) => one.name),
-      handle: handle.current,
-      saving,
-      reader,
-      said,
-      setEdited,
-      setNote,
-      left,
-    });
+  const deeds = made ?? neverMade;
   const now = edited && parts.editedNow(edited, { drafts, records });
   const field = edited !== undefined && now !== undefined && (
     <parts.EditedCell
@@ -124,6 +146,17 @@ function useEditing(): CellEditing | undefined {
     marksOf,
     edited: edited && now && { position: now.position, column: edited.column, content: field },
     onKey: (...pressed) => deeds().key(...pressed),
+    offers: (position) => {
+      const row = rowAt(records.source, position);
+      if (table.changes?.remove !== true || row === undefined) return [];
+      const { selection } = records;
+      const count = selection.has(row) ? (selection.count ?? 1) : 1;
+      const struck = drafts.of(row)?.kind === 'struck';
+      const text = struck
+        ? said.restoreRow
+        : said.removeRows(count, count.toLocaleString(reader.locale));
+      return [{ text, choose: () => deeds().remove(position) }];
+    },
     begin: (position, column) => deeds().begin(position, column),
     onPaste: (event) => {
       const isGrid = (event.target as Element).matches('[role=grid], [role=treegrid]');
@@ -142,6 +175,43 @@ function useEditing(): CellEditing | undefined {
       />
     ),
   };
+}
+
+function neverMade(): never {
+  throw new Error('what edits cells is there once it is loaded');
+}
+
+/** Has the field that is being typed into give its value: it does as it is left. */
+function takeTyped(): void {
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+}
+
+/** Control S saves wherever the focus is. */
+function useSaveKey(editable: boolean, save: () => void): void {
+  useEffect(() => {
+    if (!editable) return undefined;
+    const press = (event: globalThis.KeyboardEvent): void => {
+      const isSave = (event.ctrlKey || event.metaKey) && !event.altKey && !event.shiftKey;
+      if (!isSave || event.key.toLowerCase() !== 's' || event.defaultPrevented) return;
+      event.preventDefault();
+      save();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [editable, save]);
+}
+
+/** What is being typed is a draft, and stored, before the page goes. */
+function useTakenOnLeaving(typing: boolean): void {
+  useEffect(() => {
+    if (!typing) return undefined;
+    window.addEventListener('pagehide', takeTyped);
+    window.addEventListener('beforeunload', takeTyped);
+    return () => {
+      window.removeEventListener('pagehide', takeTyped);
+      window.removeEventListener('beforeunload', takeTyped);
+    };
+  }, [typing]);
 }
 
 /** Has the browser ask before the page is left with something unsaved. */
