@@ -27,7 +27,7 @@ const waiting = (): ReturnType<typeof page.locator> =>
   page.getByRole('group', { name: 'What waits to be saved' });
 const saved = async (): Promise<void> => {
   await waiting().getByRole('button', { name: 'Save' }).click();
-  await waiting().waitFor({ state: 'detached' });
+  await until(() => waiting().innerText(), /^\d+ rows? saved/);
 };
 const row = async (id: number): Promise<any> =>
   (await service.get(`/api/tables/berths/rows/${id}`)).body.row;
@@ -315,6 +315,102 @@ it('brings rows in from a file, every mistake told before they are taken', async
   const { body } = await service.get("/api/tables/berths/rows?filter=code='File1'");
   expect(body.rows).toMatchObject([{ fee: '1.50', note: 'red\ngreen' }]);
 });
+
+it('removes the selected rows, says what it saved, and undoes that', async () => {
+  await harbour.post('/tables/berths/changes', {
+    changes: ['X1', 'X2', 'X3'].map((code) => ({ kind: 'add', values: { code, note: 'gone' } })),
+  });
+  await open(`${address}&filter=note='gone'`);
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  for (const at of [1, 2]) await cell(at, '').getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Remove 2 rows' }).click();
+  await until(() => waiting().innerText(), /^2 changes in 2 rows/);
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await page.getByText('2 rows saved').waitFor();
+  await page.getByText('rows 1–1 of 1').waitFor();
+  await waiting().getByRole('button', { name: 'Undo' }).click();
+  await page.getByText('2 changes undone').waitFor();
+  await page.getByText('rows 1–3 of 3').waitFor();
+  // A value that the filter does not match says so before its row goes.
+  await cell(1, 'note').click();
+  await page.keyboard.type('here');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'refresh' }).focus();
+  await page.keyboard.press('Control+s');
+  await page.getByText('1 row saved, 1 no longer matches the filter').waitFor();
+  await page.getByText('rows 1–2 of 2').waitFor();
+  await page.getByRole('grid').focus();
+  await page.keyboard.press('Control+z');
+  await page.getByText('rows 1–3 of 3').waitFor();
+});
+
+it('keeps what is being typed when the page is loaded anew', async () => {
+  page.once('dialog', (dialog) => void dialog.accept());
+  await cell(3, 'note').click();
+  await page.keyboard.type('half a sen');
+  await page.reload();
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await shows(3, 'note', 'half a sen');
+  await waiting().getByRole('button', { name: 'Drop' }).click();
+});
+
+it('sends nothing that was dropped while the service could not be reached', async () => {
+  const id = Number(await cell(4, 'id').textContent());
+  const { note } = await row(id);
+  await cell(4, 'note').click();
+  await page.keyboard.type('never');
+  await page.keyboard.press('Enter');
+  await page.context().setOffline(true);
+  await page.keyboard.press('Control+s');
+  await page.getByText('the service is away').waitFor();
+  await waiting().getByRole('button', { name: 'Drop' }).click();
+  const withdrawn = page.waitForResponse(
+    (one) => one.request().method() === 'DELETE' && one.status() === 200,
+  );
+  await page.context().setOffline(false);
+  await withdrawn;
+  expect((await row(id)).note).toBe(note);
+});
+
+it('shows who changed a row, and undoes that from its card', async () => {
+  await harbour.sql(`update berths set note = 'note 8' where id = 8`);
+  await harbour.post('/tables/berths/changes', {
+    changes: [{ kind: 'change', key: ['8'], values: { note: 'for the card' } }],
+  });
+  await open('/tables/berths/rows/8');
+  await page.getByRole('button', { name: 'History' }).last().click();
+  const entry = page.locator('.eph-history li').first();
+  await until(() => entry.innerText(), /changed[^]*note 8[^]*for the card/);
+  await entry.getByRole('button', { name: 'Undo' }).click();
+  await until(() => entry.innerText(), /by an undo/);
+  expect((await row(8)).note).toBe('note 8');
+});
+
+it.each([
+  [390, 800],
+  [390, 700],
+  [360, 640],
+  [1280, 800],
+])(
+  'can be saved at %i by %i: every control of the foot is where it is pressed',
+  async (width, height) => {
+    await page.setViewportSize({ width, height });
+    await open(address);
+    await page.getByRole('button', { name: 'Add a row' }).click();
+    await waiting().waitFor();
+    const covered = await page.locator('footer.eph-line button').evaluateAll((buttons) =>
+      buttons.flatMap((button) => {
+        const { left, top, width: wide, height: high } = button.getBoundingClientRect();
+        if (wide === 0) return [];
+        const hit = document.elementFromPoint(left + wide / 2, top + high / 2);
+        return button.contains(hit) ? [] : [button.textContent];
+      }),
+    );
+    expect(covered).toEqual([]);
+    await waiting().getByRole('button', { name: 'Drop' }).click();
+    await page.setViewportSize({ width: 1280, height: 800 });
+  },
+);
 
 it('is shown as a request and as code', async () => {
   await page.getByText('connect', { exact: true }).click();

@@ -24,6 +24,8 @@ export interface CardContent {
   readonly addressOf: AddressOf | undefined;
   /** What of the row is changed, and how; undefined where nothing can be. */
   readonly editing: CardEditing | undefined;
+  /** Reads the rows again. */
+  readonly refresh: () => void;
   /** Shows another row in the card. */
   readonly go: (to: { readonly table: string; readonly key: string }) => void;
 }

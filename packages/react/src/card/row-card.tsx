@@ -26,6 +26,7 @@ import type { OpenedRow } from './opened-row.ts';
 import { CardFields } from './card-fields.tsx';
 import { readRow, type ReadRow } from './read-row.ts';
 import { ReferringRows } from './referring-rows.tsx';
+import { RowHistory } from './row-history.tsx';
 
 interface CardWays {
   /** Where the page shows other rows; without it they are shown in the card itself. */
@@ -78,6 +79,8 @@ interface CardProps extends CardWays {
   readonly reader: FullReader;
   /** What of the table is changed; undefined where nothing can be. */
   readonly drafts?: Drafts | undefined;
+  /** Has all be asked anew. */
+  readonly refresh?: (() => void) | undefined;
   /** How often all was asked anew. */
   readonly refreshes?: number | undefined;
 }
@@ -99,7 +102,7 @@ export function Card(props: CardProps): ReactElement {
   const rows = way?.from === begun ? way.rows : [];
   const shown = rows.at(-1) ?? { table, key: rowKey };
   const { table: name, key } = shown;
-  const { drafts, refreshes = 0 } = props;
+  const { drafts, refreshes = 0, refresh } = props;
   const question = useMemo(
     () =>
       // Asked anew, the same row may be another one.
@@ -129,6 +132,7 @@ export function Card(props: CardProps): ReactElement {
     card,
     addressOf,
     go,
+    refresh: () => refresh?.(),
     editing:
       drafts?.table.name === name && state !== undefined && words.state === 'ready'
         ? { drafts, state, said: words.result }
@@ -183,6 +187,7 @@ export function Card(props: CardProps): ReactElement {
           <div key={`${name} ${key}`} className="eph-card-body">
             <CardFields {...about({ ...read, row: read.row })} />
             <ReferringRows {...about({ ...read, row: read.row })} />
+            <RowHistory {...about({ ...read, row: read.row })} />
           </div>
         ))}
     </section>

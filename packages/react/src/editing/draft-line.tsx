@@ -13,6 +13,9 @@ import type { CellDeeds } from './cell-deeds.ts';
 import { countUnmatched } from './chosen-rows.ts';
 import { SetSelected } from './set-selected.tsx';
 
+/** Loaded with the first history that is opened. */
+const historyList = new Later(() => import('./history-list.tsx'));
+
 /** Loaded with the first file. */
 const bringIn = new Later(() => import('./bring-in.tsx'));
 
@@ -59,6 +62,11 @@ export function DraftLine(props: DraftLineProps): ReactElement {
       {client !== undefined && selected && table.changes?.change === true && (
         <Pop className="eph-offer" text={said.setSelected} label={said.setSelected}>
           {(_editors, close) => <SetSelected client={client} said={said} close={close} />}
+        </Pop>
+      )}
+      {client !== undefined && (
+        <Pop className="eph-offer" text={said.history} label={said.history}>
+          {() => <TableHistory client={client} said={said} />}
         </Pop>
       )}
       {(some || note !== '' || state.canUndo || state.canRedo || state.saved !== undefined) && (
@@ -170,6 +178,29 @@ function SavedNote({ saved, said, client, deeds, note }: SavedNoteProps): ReactE
 
 /** Saved rows that are held against the filter at most. */
 const mostCounted = 500;
+
+/** The history of the table, by what is loaded when it is first opened. */
+function TableHistory({
+  client,
+  said,
+}: {
+  readonly client: AskedClient;
+  readonly said: EditingMessages;
+}): ReactElement {
+  const { table, refresh } = useRowsOf();
+  const { reader } = useModel();
+  const part = useLater(historyList, true);
+  if (part.state !== 'ready') return <Unanswered answer={part} what={reader.messages.loading} />;
+  return (
+    <part.result.HistoryList
+      client={client}
+      table={table}
+      reader={reader}
+      said={said}
+      onUndone={refresh}
+    />
+  );
+}
 
 /** Rows of a file, by what is loaded with the first of them. */
 function FromFile(props: ComponentProps<typeof BringIn>): ReactElement {

@@ -36,6 +36,15 @@ export const arabicEditing: EditingMessages = {
   notStored: 'لا مكان في المتصفح: تضيع التغييرات غير المحفوظة عند إغلاق الصفحة.',
   fromOtherTabs: (count, written) =>
     `${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} من علامة تبويب أخرى`,
+  history: 'السجل',
+  noHistory: 'لا تغييرات بعد',
+  historyKinds: { add: 'أضاف', change: 'غيّر', remove: 'حذف' },
+  byRule: 'مع صف يشير إليه',
+  wasUndone: 'تم التراجع عنه',
+  undoes: 'بالتراجع',
+  undoChanges: (count, written) =>
+    `التراجع عن ${some(count, written, 'تغيير واحد', 'تغييرين', 'تغييرات', 'تغييراً')}`,
+  showMore: 'عرض المزيد',
   removeRows: (count, written) => `حذف ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
   restoreRow: 'إبقاء الصف',
   tooManyToRemove: (most) => `اختر ${most} صف على الأكثر لحذفها معاً.`,

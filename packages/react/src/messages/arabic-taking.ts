@@ -24,6 +24,7 @@ export const arabicTaking: TakingMessages = {
   rows: 'الصفوف',
   all: (count) => `كل المطابق (${count})`,
   selected: (count) => `المختارة (${count})`,
+  selectedElsewhere: (count) => `المختارة بشرط آخر (${count})`,
   groups: 'سطر لكل مجموعة',
   page: (count) => `هذه الصفحة (${count})`,
   columns: 'الأعمدة',

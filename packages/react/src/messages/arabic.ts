@@ -160,6 +160,7 @@ export const arabic: Messages = {
   selectRow: 'اختيار هذا الصف',
   selectGroup: 'اختيار صفوف هذه المجموعة',
   selectWindow: 'اختيار الصفوف المعروضة',
+  underOtherFilter: 'بشرط آخر',
   selectedOf: (count, written, table) => `المختار من ${table}: ${rowCount(count, written)}`,
   onlyThese: 'هذه وحدها',
   selectAll: (written) => `كلها (${written})`,

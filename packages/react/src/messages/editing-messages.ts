@@ -27,6 +27,16 @@ export interface EditingMessages {
   readonly notStored: string;
   /** Rows that were edited in another tab. */
   readonly fromOtherTabs: (count: number, written: string) => string;
+  /** Who changed what, and when. */
+  readonly history: string;
+  readonly noHistory: string;
+  readonly historyKinds: Readonly<Record<'add' | 'change' | 'remove', string>>;
+  /** The database made the change itself, with a row that this one refers to. */
+  readonly byRule: string;
+  readonly wasUndone: string;
+  readonly undoes: string;
+  readonly undoChanges: (count: number, written: string) => string;
+  readonly showMore: string;
   readonly removeRows: (count: number, written: string) => string;
   readonly restoreRow: string;
   readonly tooManyToRemove: (most: string) => string;

@@ -24,6 +24,7 @@ export const englishTaking: TakingMessages = {
   rows: 'Rows',
   all: (count) => `all that match (${count})`,
   selected: (count) => `those selected (${count})`,
+  selectedElsewhere: (count) => `those selected under another filter (${count})`,
   groups: 'a line for each group',
   page: (count) => `this page (${count})`,
   columns: 'Columns',

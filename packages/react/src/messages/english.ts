@@ -132,6 +132,7 @@ export const english: Messages = {
   selectRow: 'Select this row',
   selectGroup: 'Select the rows of this group',
   selectWindow: 'Select the rows shown',
+  underOtherFilter: 'under another filter',
   selectedOf: (count, written, table) =>
     `${written} ${count === 1 ? 'row' : 'rows'} of ${table} selected`,
   onlyThese: 'only these',

@@ -181,6 +181,8 @@ export interface Messages {
   readonly selectGroup: string;
   /** So many rows of a table are selected. */
   readonly selectedOf: (count: number, written: string, table: string) => string;
+  /** The selection is of another condition than the one in force. */
+  readonly underOtherFilter: string;
   readonly onlyThese: string;
   /** Selects all rows that match, so many. */
   readonly selectAll: (written: string) => string;

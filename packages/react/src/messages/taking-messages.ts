@@ -11,6 +11,8 @@ export interface TakingMessages {
   readonly rows: string;
   readonly all: (count: string) => string;
   readonly selected: (count: string) => string;
+  /** Those selected under another condition than the one in force. */
+  readonly selectedElsewhere: (count: string) => string;
   readonly page: (count: string) => string;
   readonly groups: string;
   readonly columns: string;

@@ -83,6 +83,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
   // Where these alone are shown it is plain how many of them are there.
   const alone =
     chosen.kind === 'keys' &&
+    !isOutline(source) &&
     totalKind === 'exact' &&
     match.search === undefined &&
     filterText(match.filter) === filterText(chosenQuery(chosen).filter);
@@ -92,7 +93,8 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     <span className="eph-selection" data-testid="selection">
       {count === undefined
         ? messages.loading
-        : messages.selectedOf(count, counted(count, countKind), table.title)}{' '}
+        : messages.selectedOf(count, counted(count, countKind), table.title)}
+      {selection.isElsewhere && <em className="eph-trouble"> {messages.underOtherFilter}</em>}{' '}
       <Sums chosen={chosen} />
       {mayAsk && (
         <button type="button" className="eph-offer" onClick={() => void showThese()}>

@@ -46,6 +46,7 @@ import type { FirstRows } from './first-rows.ts';
 import { useChangedSince } from './use-changed-since.ts';
 import { useColumn, useDescribed } from './use-described.ts';
 import { useDoubt } from './use-doubt.ts';
+import { isOutline } from '../table/row-at.ts';
 import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
 import { useKept } from './use-kept.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
@@ -375,7 +376,8 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
       key,
       rows,
       match,
-      total: sourceState.totalKind === 'exact' ? total : undefined,
+      // Lines of an outline are no rows.
+      total: sourceState.totalKind === 'exact' && !isOutline(source) ? total : undefined,
     }),
     drafts,
     kept: useKept(client, table, query),

@@ -1,5 +1,6 @@
 import {
   chosenQuery,
+  filterText,
   countExactly,
   joinFilters,
   keyOfRow,
@@ -29,6 +30,8 @@ export interface Selection {
   readonly chosen: ChosenRows;
   /** Whether more than one row can be selected. */
   readonly several: boolean;
+  /** Whether all rows are selected that match another condition than the one in force. */
+  readonly isElsewhere: boolean;
   /** Keys, as `keyOf` writes them; none where all that match are selected. */
   readonly keys: readonly string[];
   /** How many rows; undefined while that is asked for, an estimate until they are counted. */
@@ -117,7 +120,12 @@ export function useSelection(options: Selecting): Selection {
       const rest = (list: readonly string[]): readonly string[] =>
         list.filter((one) => !those.includes(one));
       if (last.kind === 'matching') {
-        put({ ...last, except: wanted ? rest(last.except) : [...rest(last.except), ...those] });
+        if (!wanted) put({ ...last, except: [...rest(last.except), ...those] });
+        else {
+          const { isChosen: isIn } = latest.current;
+          const outside = those.filter((one) => !last.except.includes(one) && !isIn(one));
+          put(withKeys({ ...last, except: rest(last.except) }, outside));
+        }
       } else put({ kind: 'keys', keys: wanted ? [...rest(last.keys), ...those] : rest(last.keys) });
     },
     [put],
@@ -125,6 +133,7 @@ export function useSelection(options: Selecting): Selection {
   const single = selecting === 'single';
   return {
     chosen,
+    isElsewhere: chosen.kind === 'matching' && !same,
     several: !single,
     keys: chosen.kind === 'keys' ? chosen.keys : [],
     ...useCount(options, chosen, same ? total : undefined),
@@ -167,6 +176,15 @@ export function useSelection(options: Selecting): Selection {
     choose: put,
     clear: useCallback(() => put(nothingChosen), [put]),
   };
+}
+
+type Matching = Extract<ChosenRows, { readonly kind: 'matching' }>;
+
+/** The rows that match a condition, and some that do not. Words that are searched for cannot have such. */
+function withKeys(chosen: Matching, keys: readonly string[]): Matching {
+  const { filter, search } = chosen;
+  if (keys.length === 0 || filter === undefined || search !== undefined) return chosen;
+  return { ...chosen, filter: `(${filterText(filter)}) OR ${filterText(selectedKeys(keys))}` };
 }
 
 function asChosen(given: SelectionOptions['selected']): ChosenRows | undefined {

@@ -36,7 +36,10 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
   const outline = isOutline(records.source);
   const chosen = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const [format, setFormat] = useState<FileFormat>('csv');
-  const [scope, setScope] = useState<Scope>(chosen ? 'selected' : outline ? 'groups' : 'all');
+  // What was selected under another condition is not what is looked at.
+  const [scope, setScope] = useState<Scope>(
+    chosen && !selection.isElsewhere ? 'selected' : outline ? 'groups' : 'all',
+  );
   const [every, setEvery] = useState(false);
   const [header, setHeader] = useState<NonNullable<FileParameters['header']>>('labels');
   const [delimiter, setDelimiter] = useState<NonNullable<FileParameters['delimiter']>>('comma');
@@ -96,7 +99,9 @@ export function TakeOutForm({ files, said, take }: TakeOutFormProps): ReactEleme
       ? [
           {
             value: 'selected' as const,
-            text: said.selected(counted(selection.count, selection.countKind)),
+            text: (selection.isElsewhere ? said.selectedElsewhere : said.selected)(
+              counted(selection.count, selection.countKind),
+            ),
           },
         ]
       : []),

@@ -50,6 +50,7 @@ export function OpenedCard(): ReactElement | null {
       addressOf={addressOf}
       drafts={records.drafts}
       refreshes={records.ask?.refreshes}
+      refresh={records.refresh}
       onClose={() => {
         open(undefined);
         handle.current?.takeKeyboard();
