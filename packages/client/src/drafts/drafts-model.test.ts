@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/core/answer';
+import { printAnswer, type Row } from '@ephoros/core/answer';
 import type { Change, ChangesAnswer } from '@ephoros/core/change';
 import { plainColumn, type TableDescription } from '@ephoros/core/schema';
 import fc from 'fast-check';
@@ -171,7 +171,7 @@ class Page {
           else resolve(answer);
         } catch (thrown) {
           if (fate === 'lost behind') reject(lost);
-          else reject(thrown as Error);
+          else reject(thrown);
         }
       };
       this.requests.push({ settle });
@@ -333,7 +333,7 @@ const deciding: ReadonlySet<Step['kind']> = new Set([
   'storage',
 ]);
 
-async function play(world: World, at: number, one: Step): Promise<void> {
+function play(world: World, at: number, one: Step): void {
   const page = world.pages[at];
   if (page === undefined) return;
   const { drafts } = page;
@@ -446,7 +446,9 @@ function holdSaved(
     if (kind !== 'changed') continue;
     for (const [name, value] of Object.entries(values)) {
       if (now !== undefined && now[name] !== value) {
-        world.faults.push(`${id}.${name} showed ${String(value)} and is ${String(now[name])}`);
+        world.faults.push(
+          `${id}.${name} showed ${printAnswer(value)} and is ${printAnswer(now[name])}`,
+        );
       }
     }
   }
@@ -458,7 +460,7 @@ async function played(
 ): Promise<readonly string[]> {
   const world = new World();
   for (const { page, step: one } of steps) {
-    await play(world, page, one);
+    play(world, page, one);
     await world.rest();
   }
   await world.settle();
@@ -485,7 +487,7 @@ async function played(
     // A row that was removed while its removal was taken back is there again as a new one.
     const isAgain = !rows.has(id) && [...rows.values()].some((one) => one[name] === value);
     if (now !== value && !isAgain) {
-      world.faults.push(`${cell} was to be ${String(value)} and is ${String(now)}`);
+      world.faults.push(`${cell} was to be ${printAnswer(value)} and is ${printAnswer(now)}`);
     }
   }
   const { added } = world.service;

@@ -301,7 +301,7 @@ export class Drafts {
     const { table, save, withdraw = () => Promise.resolve(null) } = this.options;
     const changes = set.drafts.map((draft) => changeOf(draft, table));
     if (!isNew) this.shared.begin(set);
-    let isWithdrawn = false;
+    const found = { isWithdrawn: false };
     const isDone = await this.ask(set, async () => {
       try {
         this.saved(set, await save(changes, { table: table.name, idempotencyKey: set.key }));
@@ -310,13 +310,13 @@ export class Drafts {
         if (isUnanswered(thrown) || sends < 2) throw thrown;
         // The same request may still arrive from elsewhere, or late: that it may not be saved then.
         const answer = await withdraw(set.key);
-        isWithdrawn = answer === null && wasWithdrawn(thrown);
+        found.isWithdrawn = answer === null && wasWithdrawn(thrown);
         if (answer !== null) this.saved(set, answer);
-        else if (!isWithdrawn) throw thrown;
+        else if (!found.isWithdrawn) throw thrown;
       }
       return true;
     });
-    return isWithdrawn ? this.sendRest(set) : isDone;
+    return found.isWithdrawn ? this.sendRest(set) : isDone;
   }
 
   /** Withdraws a request of which something was discarded; what is still wanted of it is sent anew. */

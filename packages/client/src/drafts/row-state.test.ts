@@ -1,4 +1,4 @@
-import type { Row } from '@ephoros/core/answer';
+import type { Row, Value } from '@ephoros/core/answer';
 import { plainColumn } from '@ephoros/core/schema';
 import { plainTable } from '../../../core/src/testing/tables.ts';
 import type { DraftConflict, RowDraft } from './draft.ts';
@@ -79,9 +79,13 @@ const transitions: Readonly<Record<string, Readonly<Record<string, string>>>> = 
   refused: { type: 'draft B', 'type the same': 'draft A', drop: 'clean', send: 'sending A' },
 };
 
+function plainValue(value: Value): string {
+  return typeof value === 'string' ? value : JSON.stringify(value);
+}
+
 function named(state: RowState | undefined): string {
   const value = (draft: RowDraft | undefined): string =>
-    draft === undefined ? 'none' : String(draft.values.a);
+    draft === undefined ? 'none' : plainValue(draft.values.a ?? null);
   if (state === undefined) return 'clean';
   switch (state.kind) {
     case 'sending':

@@ -1,5 +1,4 @@
-import { chosenQuery, filterText, joinFilters, type ChosenRows, type Row } from '@ephoros/client';
-import { selectedKeys } from '@ephoros/client';
+import { chosenQuery, joinFilters, selectedKeys, type ChosenRows, type Row } from '@ephoros/client';
 import type { WrittenQuery } from '@ephoros/core/query';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -41,7 +40,7 @@ export async function countUnmatched(
   if (keys.length === 0 || (filter === undefined && search === undefined)) return 0;
   const joined = joinFilters(filter, selectedKeys(keys));
   const { window } = await client.rows(table, {
-    ...(joined === undefined ? {} : { filter: filterText(joined) ?? '' }),
+    filter: joined,
     ...(search === undefined ? {} : { search }),
     limit: 1,
     total: 'exact',

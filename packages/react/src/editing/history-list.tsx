@@ -84,7 +84,7 @@ export function HistoryList(props: HistoryListProps): ReactElement {
           />
         ))}
       </ol>
-      {read !== undefined && read.next !== null && (
+      {typeof read?.next === 'string' && (
         <button type="button" className="eph-offer" onClick={() => more(read.next ?? '')}>
           {said.showMore}
         </button>

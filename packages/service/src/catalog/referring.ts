@@ -1,5 +1,4 @@
 import type { Relation } from '@ephoros/core/sql';
-import type { Published } from './publish.ts';
 import type { RelationRow } from './relation.ts';
 
 /** What the database does to rows that refer to a row which goes, or gets another key. */
@@ -22,7 +21,7 @@ const rules: Readonly<Record<string, ReferenceRule>> = { c: 'cascade', n: 'set',
 
 /** The foreign keys that lead to each published table and change rows by themselves, by its name. */
 export function referringTo(
-  tables: ReadonlyMap<string, Published>,
+  tables: ReadonlyMap<string, { readonly relation: Relation }>,
   relations: readonly RelationRow[],
 ): ReadonlyMap<string, readonly Referring[]> {
   const names = new Map(

@@ -33,7 +33,7 @@ async function textsOf(ids: readonly string[]): Promise<readonly unknown[]> {
     `select id, mark, ${texts} from specimens where id = any ($1)`,
     [ids],
   );
-  return ids.map((id) => rows.find((row) => String(row.id) === id));
+  return ids.map((id) => rows.find((row) => JSON.stringify(row.id) === id));
 }
 
 async function idsOf(name: string): Promise<readonly string[]> {
