@@ -171,7 +171,7 @@ class Page {
           else resolve(answer);
         } catch (thrown) {
           if (fate === 'lost behind') reject(lost);
-          else reject(thrown);
+          else reject(thrown instanceof Error ? thrown : lost);
         }
       };
       this.requests.push({ settle });
