@@ -107,6 +107,24 @@ describe('rows taken out of a table', () => {
     await sheet().getByText('all that match (3,000)').waitFor();
   });
 
+  it('are not those that were selected under another filter, unless that is chosen', async () => {
+    await open('/tables/barges?group=state');
+    await loaded(page.getByRole('treegrid'));
+    await page.locator('.eph-group').first().getByRole('checkbox').click();
+    await page.getByTestId('selection').waitFor();
+    await open('/tables/barges?filter=tons > 100&columns=name');
+    await loaded();
+    await page.getByText('under another filter').waitFor();
+    await page.getByRole('button', { name: 'Take out' }).click();
+    const other = sheet().getByText(/^those selected under another filter \([\d,]+\)$/);
+    await other.waitFor();
+    expect(await other.getAttribute('aria-checked')).toBe('false');
+    const all = sheet().getByText(/^all that match/);
+    expect(await all.getAttribute('aria-checked')).toBe('true');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Select none' }).click();
+  });
+
   it('are those that are selected, or those of the page, with other columns and as other files', async () => {
     await open('/tables/barges?page=2&columns=name');
     await loaded();

@@ -222,6 +222,28 @@ describe('selected rows', () => {
     );
   }, 120_000);
 
+  it('are whole groups and a single row of another one, counted as rows also when shown alone', async () => {
+    await at.open('chosen', '?group=status');
+    const group = (name: string): Locator =>
+      at.page.locator('.eph-group:not([aria-hidden=true])', { hasText: name });
+    await group('disputed').getByRole('checkbox').waitFor();
+    const disputed = await group('disputed').locator('.eph-count').innerText();
+    await group('disputed').getByRole('checkbox').click();
+    await says(`${disputed} rows of Passages selected`);
+    await group('waived').locator('.eph-mark').click();
+    const row = at.page.locator('.eph-row[aria-level="2"][aria-busy=false]').first();
+    await row.getByRole('checkbox').click();
+    const more = (Number(disputed.replaceAll(',', '')) + 1).toLocaleString('en');
+    await says(`${more} rows of Passages selected`);
+    await until(
+      () => row.getByRole('checkbox').getAttribute('aria-checked'),
+      (now) => now === 'true',
+    );
+    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.waitForURL(/filter=/);
+    await says(`${more} rows of Passages selected`);
+  }, 120_000);
+
   it('are all that match, at once, but some', async () => {
     await open('chosen');
     await counted();
