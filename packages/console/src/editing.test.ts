@@ -37,6 +37,18 @@ const shows = (row: number, label: string, text: string | RegExp): Promise<void>
     text,
   );
 
+/** Pastes a text into the grid. */
+const paste = (pasted: string): Promise<void> =>
+  page.evaluate((text) => {
+    const data = new DataTransfer();
+    data.setData('text/plain', text);
+    document
+      .querySelector('[role=grid]')
+      ?.dispatchEvent(
+        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
+      );
+  }, pasted);
+
 beforeEach(async () => {
   await open(address);
   await page.getByRole('button', { name: 'Add a row' }).waitFor();
@@ -157,15 +169,7 @@ it('shows what somebody else was quicker with, to be chosen from', async () => {
 
 it('takes rectangles of cells, and fills them down', async () => {
   await cell(8, 'code').click();
-  await page.evaluate(() => {
-    const data = new DataTransfer();
-    data.setData('text/plain', 'P1\t1.5\ttaken\t"two\nlines"\r\nP2\t2.5\tfree\tx\r\n');
-    document
-      .querySelector('[role=grid]')
-      ?.dispatchEvent(
-        new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }),
-      );
-  });
+  await paste('P1\t1.5\ttaken\t"two\nlines"\r\nP2\t2.5\tfree\tx\r\n');
   await shows(9, 'code', 'P2');
   await cell(9, 'note').click();
   await page.keyboard.press('Shift+ArrowDown');
@@ -342,6 +346,34 @@ it('removes the selected rows, says what it saved, and undoes that', async () =>
   await page.getByRole('grid').focus();
   await page.keyboard.press('Control+z');
   await page.getByText('rows 1–3 of 3').waitFor();
+});
+
+it('offers to add the rows that are pasted past the last one', async () => {
+  await open(`${address}&filter=id=11`);
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await cell(1, 'note').click();
+  await paste('on the row\nbelow 1\nbelow 2');
+  await page.getByRole('button', { name: 'Add the other 2 rows as new' }).click();
+  await until(() => waiting().innerText(), /^3 changes in 3 rows/);
+  await shows(1, 'note', 'below 1');
+  await shows(3, 'note', 'on the row');
+  await waiting().getByRole('button', { name: 'Drop' }).click();
+});
+
+it('goes to the row with an error where it stands, from any page, and lists it first', async () => {
+  await page.getByRole('button', { name: 'Add a row' }).click();
+  await until(() => waiting().innerText(), /^1 change in 1 row, 1 mistake/);
+  await open(`${address}&page=2&sort=id`);
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await page.locator('[role=row][data-draft=added]').waitFor();
+  await waiting().getByRole('button', { name: 'Look' }).click();
+  await until(
+    () => page.getByRole('dialog').getByRole('listitem').first().getAttribute('data-draft'),
+    'added',
+  );
+  await page.keyboard.press('Escape');
+  await waiting().getByRole('button', { name: 'Drop' }).click();
 });
 
 it('keeps what is being typed when the page is loaded anew', async () => {

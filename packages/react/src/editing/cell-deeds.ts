@@ -1,5 +1,5 @@
 import { catalogOf, type Row, type Value } from '@ephoros/client';
-import type { Drafts } from '@ephoros/client/drafts';
+import { isNew, type Drafts } from '@ephoros/client/drafts';
 import { toOne, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
 import type { KeyboardEvent } from 'react';
 import type { FullReader } from '../format/value.ts';
@@ -41,6 +41,8 @@ export interface DeedOptions {
   readonly said: EditingMessages;
   readonly setEdited: (edited: Edited | undefined) => void;
   readonly setNote: (note: string) => void;
+  /** Rows that were pasted past the last one, to be added where that is wanted. */
+  readonly setBelow: (rows: readonly Row[]) => void;
   /** The row that was changed last, where each is saved as one leaves it. */
   readonly left: { current: string | undefined };
 }
@@ -192,17 +194,29 @@ export class CellDeeds {
   }
 
   goTo(id: string): void {
-    const position = positionOf(id, this.options);
-    if (position !== undefined) this.options.handle?.goTo(position);
+    const { records, handle } = this.options;
+    const go = (): void => {
+      const position = positionOf(id, this.options);
+      if (position !== undefined) handle?.goTo(position);
+    };
+    // New rows stand on the first page.
+    if (!isNew(id) || records.view.place === undefined) {
+      go();
+      return;
+    }
+    records.change({ place: undefined }, { passing: true });
+    requestAnimationFrame(go);
   }
 
   /** A rectangle of cells from the clipboard, from the active one on; false where there is none. */
   paste(text: string): boolean {
-    const { handle, drafts, drawn, setNote, said, reader } = this.options;
+    const { handle, drafts, drawn, setNote, setBelow, said, reader } = this.options;
     const range = handle?.cells();
     if (range === undefined || text === '') return false;
     let left = 0;
-    const edits = cellsIn(text).flatMap((texts, down) =>
+    const lines = cellsIn(text);
+    const below = this.linesBelow(lines, range.firstRow);
+    const edits = lines.slice(0, lines.length - below.length).flatMap((texts, down) =>
       texts.flatMap((one, across) => {
         const row = this.rowAt(range.firstRow + down);
         const column = row && this.writtenFor(drawn[range.firstColumn + across] ?? '', row);
@@ -216,7 +230,31 @@ export class CellDeeds {
     );
     drafts.edit(edits);
     setNote(left === 0 ? '' : said.notPasted(left, left.toLocaleString(reader.locale)));
+    setBelow(below.map((texts) => this.pastedRow(texts, range.firstColumn)));
     return true;
+  }
+
+  /** The lines that would be pasted past the last row. */
+  private linesBelow(
+    lines: readonly (readonly string[])[],
+    firstRow: number,
+  ): readonly (readonly string[])[] {
+    const { total, open } = this.options.records;
+    if (!this.addsRows || total === undefined || open) return [];
+    return lines.slice(Math.max(0, total - firstRow));
+  }
+
+  /** A line of cells as the values of a new row. */
+  private pastedRow(texts: readonly string[], firstColumn: number): Row {
+    const { drawn, records, columnNamed, reader } = this.options;
+    const values = texts.flatMap((text, across): [string, Value][] => {
+      const name = drawn[firstColumn + across];
+      const known = records.table.columns.find((one) => one.name === name);
+      if (known?.writing?.add !== true || known.shownAs !== undefined) return [];
+      const column = columnNamed(known.name) ?? known;
+      return [[column.name, valueTyped(text, column, reader.timeZone)]];
+    });
+    return Object.fromEntries(values);
   }
 
   /** The values of the first of the marked rows, in all of them. */

@@ -1,3 +1,4 @@
+import type { Row } from '@ephoros/client';
 import type { Drafts, DraftsState, RowDraft, SavedSet } from '@ephoros/client/drafts';
 import { useMemo, useState, type ComponentProps, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
@@ -25,6 +26,9 @@ interface DraftLineProps {
   readonly said: EditingMessages;
   /** What could not be done with what was pasted. */
   readonly note: string;
+  /** Rows that were pasted past the last one. */
+  readonly below: readonly Row[];
+  readonly setBelow: (rows: readonly Row[]) => void;
   /** Who saves what is set in all selected rows. */
   readonly client: AskedClient | undefined;
   /** Whether rows can be added. */
@@ -34,7 +38,7 @@ interface DraftLineProps {
 
 /** What waits to be saved, and what is to be done with it. Says nothing where nothing does. */
 export function DraftLine(props: DraftLineProps): ReactElement {
-  const { drafts, state, said, note, adds, deeds, client } = props;
+  const { drafts, state, said, note, below, setBelow, adds, deeds, client } = props;
   const { selection, table } = useRowsOf();
   const selected = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const count = useCount();
@@ -69,9 +73,26 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           {() => <TableHistory client={client} said={said} />}
         </Pop>
       )}
-      {(some || note !== '' || state.canUndo || state.canRedo || state.saved !== undefined) && (
+      {(some ||
+        note !== '' ||
+        below.length > 0 ||
+        state.canUndo ||
+        state.canRedo ||
+        state.saved !== undefined) && (
         <div className="eph-drafts" role="group" aria-label={said.list}>
           {note !== '' && <span role="status">{note}</span>}
+          {below.length > 0 && (
+            <button
+              type="button"
+              className="eph-offer"
+              onClick={() => {
+                drafts.addAll(below);
+                setBelow([]);
+              }}
+            >
+              {said.addPasted(below.length, count(below.length))}
+            </button>
+          )}
           {some && (
             <>
               <span role="status">
@@ -99,7 +120,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
               <Pop className="eph-offer" text={said.look} label={said.list}>
                 {(_editors, close) => (
                   <ul className="eph-draft-list">
-                    {rows.map((draft) => (
+                    {errorsFirst(rows, state).map((draft) => (
                       <DraftEntry key={draft.id} {...props} draft={draft} close={close} />
                     ))}
                   </ul>
@@ -138,6 +159,15 @@ export function DraftLine(props: DraftLineProps): ReactElement {
       )}
     </>
   );
+}
+
+/** Rows with something wrong before the others. */
+function errorsFirst(
+  rows: readonly RowDraft[],
+  { problems, conflicts }: DraftsState,
+): readonly RowDraft[] {
+  const isWrong = ({ id }: RowDraft): boolean => problems.has(id) || conflicts.has(id);
+  return [...rows.filter(isWrong), ...rows.filter((one) => !isWrong(one))];
 }
 
 interface SavedNoteProps extends DraftLineProps {

@@ -62,6 +62,8 @@ export const arabicEditing: EditingMessages = {
   list: 'ما ينتظر الحفظ',
   notPasted: (count, written) =>
     `تعذّر لصق ${some(count, written, 'خلية واحدة', 'خليتين', 'خلايا', 'خلية')}`,
+  addPasted: (count, written) =>
+    `إضافة ${some(count, written, 'الصف الآخر', 'الصفين الآخرين', 'صفوف أخرى', 'صفاً آخر')}`,
   setSelected: 'تعيين في الصفوف المختارة',
   setColumn: 'القيمة نفسها في',
   setIn: (count, written) => `تعيين في ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,

@@ -54,6 +54,8 @@ export interface EditingMessages {
   readonly list: string;
   /** Cells that could not be pasted, since their rows are not there yet or may not be written. */
   readonly notPasted: (count: number, written: string) => string;
+  /** Lines that were pasted past the last row. */
+  readonly addPasted: (count: number, written: string) => string;
   /** The same value for all selected rows. */
   readonly setSelected: string;
   readonly setColumn: string;

@@ -48,6 +48,7 @@ export const englishEditing: EditingMessages = {
   goTo: 'Show',
   list: 'What waits to be saved',
   notPasted: (count, written) => `${some(count, written, 'cell', 'cells')} could not be pasted`,
+  addPasted: (count, written) => `Add the other ${some(count, written, 'row', 'rows')} as new`,
   setSelected: 'Set in the selected rows',
   setColumn: 'The same',
   setIn: (count, written) => `Set in ${some(count, written, 'row', 'rows')}`,

@@ -1,4 +1,4 @@
-import { catalogOf, type Change } from '@ephoros/client';
+import { catalogOf, type Change, type Row } from '@ephoros/client';
 import {
   createContext,
   useEffect,
@@ -74,6 +74,7 @@ function useEditing(): CellEditing | undefined {
   const words = useAnswer(drafts === undefined ? undefined : reader.messages.editing);
   const [edited, setEdited] = useState<Edited>();
   const [note, setNote] = useState('');
+  const [below, setBelow] = useState<readonly Row[]>([]);
   const left = useRef<string>(undefined);
   const said = words.state === 'ready' ? words.result : undefined;
   const parts = part.state === 'ready' ? part.result : undefined;
@@ -113,6 +114,7 @@ function useEditing(): CellEditing | undefined {
             said,
             setEdited,
             setNote,
+            setBelow,
             left,
           })
       : undefined;
@@ -169,6 +171,8 @@ function useEditing(): CellEditing | undefined {
         state={state}
         said={said}
         note={note}
+        below={below}
+        setBelow={setBelow}
         client={client}
         adds={table.changes?.add === true && !isOutline(records.source)}
         deeds={deeds}
