@@ -376,6 +376,24 @@ it('goes to the row with an error where it stands, from any page, and lists it f
   await waiting().getByRole('button', { name: 'Drop' }).click();
 });
 
+it('says before it is saved what the database removes with a row', async () => {
+  await harbour.sql(
+    `create table if not exists public.moorings (id int primary key, remark_id int references public.remarks on delete cascade)`,
+  );
+  await harbour.sql(`insert into public.remarks values (71, 'yes') on conflict do nothing`);
+  await harbour.sql(`insert into public.moorings values (1, 71), (2, 71) on conflict do nothing`);
+  await until(async () => String((await service.get('/api/tables/moorings')).status), '200');
+  await open('/tables/remarks?filter=id=71');
+  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.locator('[role=row][aria-rowindex="2"] [role=gridcell]').nth(1).click();
+  await page.keyboard.press('Delete');
+  await until(
+    () => waiting().innerText(),
+    /^1 change in 1 row, 2 rows of Moorings are removed with that/,
+  );
+  await waiting().getByRole('button', { name: 'Drop' }).click();
+});
+
 it('keeps what is being typed when the page is loaded anew', async () => {
   page.once('dialog', (dialog) => void dialog.accept());
   await cell(3, 'note').click();

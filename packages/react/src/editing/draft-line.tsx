@@ -1,4 +1,5 @@
-import type { Row } from '@ephoros/client';
+import { catalogOf, type ChangeOutcome, type Row } from '@ephoros/client';
+import type { FollowingRows } from '@ephoros/core/change';
 import type { Drafts, DraftsState, RowDraft, SavedSet } from '@ephoros/client/drafts';
 import { useMemo, useState, type ComponentProps, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
@@ -105,6 +106,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
                     , {said.changedByOthers(conflicts.size, count(conflicts.size))}
                   </em>
                 )}
+                <FollowingNote {...props} />
                 {fromOtherPages > 0 && (
                   <>, {said.fromOtherTabs(fromOtherPages, count(fromOtherPages))}</>
                 )}
@@ -159,6 +161,57 @@ export function DraftLine(props: DraftLineProps): ReactElement {
       )}
     </>
   );
+}
+
+/** Removals that are tried to find out what goes with them, at most. */
+const mostTried = 500;
+
+/** What the database will remove or change with the rows that are removed, before that is saved. */
+function FollowingNote({ client, drafts, state, said }: DraftLineProps): ReactElement | null {
+  const { table } = useRowsOf();
+  const count = useCount();
+  const isReferred = table.relationships.some(({ kind }) => kind === 'many');
+  const struck = state.rows.filter(({ kind }) => kind === 'struck').map(({ id }) => id);
+  const asked = isReferred && struck.length <= mostTried ? struck.join('\n') : '';
+  const question = useMemo(() => {
+    const changes = client?.changes;
+    if (asked === '' || client === undefined || changes === undefined) return undefined;
+    return async (signal: AbortSignal) => {
+      const removals = drafts.changes().filter(({ kind }) => kind === 'remove');
+      const options = { table: table.name, dryRun: true };
+      const { outcomes } = await changes.save(removals, options, signal);
+      return Promise.all(
+        followingIn(outcomes).map(async (one) => {
+          const other = await catalogOf(client).describe(one.table);
+          return { ...one, title: other.title };
+        }),
+      );
+    };
+  }, [asked, client, drafts, table.name]);
+  const answer = useAnswer(question);
+  if (answer.state !== 'ready') return null;
+  return (
+    <>
+      {answer.result.map(({ table: other, title, kind, count: rows }) => (
+        <em key={`${kind} ${other}`} className="eph-trouble">
+          , {said.follows(kind, rows, count(rows), title)}
+        </em>
+      ))}
+    </>
+  );
+}
+
+/** How many rows of each table follow, of all changes together. */
+function followingIn(outcomes: readonly ChangeOutcome[]): readonly FollowingRows[] {
+  const sums = new Map<string, FollowingRows>();
+  for (const outcome of outcomes) {
+    const follows = outcome.kind === 'done' && 'follows' in outcome ? outcome.follows : undefined;
+    for (const one of follows ?? []) {
+      const same = `${one.kind} ${one.table}`;
+      sums.set(same, { ...one, count: one.count + (sums.get(same)?.count ?? 0) });
+    }
+  }
+  return [...sums.values()];
 }
 
 /** Rows with something wrong before the others. */

@@ -45,6 +45,8 @@ export const arabicEditing: EditingMessages = {
   undoChanges: (count, written) =>
     `التراجع عن ${some(count, written, 'تغيير واحد', 'تغييرين', 'تغييرات', 'تغييراً')}`,
   showMore: 'عرض المزيد',
+  follows: (kind, count, written, table) =>
+    `${kind === 'remove' ? 'يُحذف' : 'يُغيَّر'} معها ${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} من ${table}`,
   removeRows: (count, written) => `حذف ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
   restoreRow: 'إبقاء الصف',
   tooManyToRemove: (most) => `اختر ${most} صف على الأكثر لحذفها معاً.`,

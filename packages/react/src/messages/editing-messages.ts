@@ -37,6 +37,13 @@ export interface EditingMessages {
   readonly undoes: string;
   readonly undoChanges: (count: number, written: string) => string;
   readonly showMore: string;
+  /** Rows of another table that the database removes or changes with those that are removed. */
+  readonly follows: (
+    kind: 'remove' | 'change',
+    count: number,
+    written: string,
+    table: string,
+  ) => string;
   readonly removeRows: (count: number, written: string) => string;
   readonly restoreRow: string;
   readonly tooManyToRemove: (most: string) => string;

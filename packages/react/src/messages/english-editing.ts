@@ -32,6 +32,8 @@ export const englishEditing: EditingMessages = {
   undoes: 'by an undo',
   undoChanges: (count, written) => `Undo ${some(count, written, 'change', 'changes')}`,
   showMore: 'Show more',
+  follows: (kind, count, written, table) =>
+    `${some(count, written, 'row', 'rows')} of ${table} ${count === 1 ? 'is' : 'are'} ${kind === 'remove' ? 'removed' : 'changed'} with that`,
   removeRows: (count, written) => `Remove ${some(count, written, 'row', 'rows')}`,
   restoreRow: 'Keep the row',
   tooManyToRemove: (most) => `Select ${most} rows at most to remove them at once.`,
