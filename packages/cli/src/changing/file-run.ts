@@ -14,7 +14,7 @@ export interface FileRunOptions {
   readonly withdraw: Client['changes']['withdraw'];
 }
 
-/** A run over the rows of a file, of which the journal knows how far it is. */
+/** A run over the rows of a file; the journal knows how far it is. */
 export class FileRun {
   /** Rows that an earlier run has saved. */
   readonly savedBefore: number;
@@ -69,7 +69,7 @@ export class FileRun {
     this.note({ ...run, rows: run.rows + sent.rows, digest: sent.digest });
   }
 
-  /** Notes that the rows that were sent are not saved; a run of which nothing is has never been. */
+  /** Notes that the rows that were sent are not saved. A run that has saved nothing is forgotten. */
   refused(): void {
     const { sent: _sent, ...run } = this.run;
     if (run.rows === 0) this.end();

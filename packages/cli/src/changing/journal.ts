@@ -28,7 +28,7 @@ export interface UnfinishedRun extends RunTarget {
 /** Days after which an unfinished run is forgotten, as long as services keep their keys at least. */
 const mostDays = 30;
 
-/** The digest of the rows of a file so far: of their content, whatever the file is called. */
+/** The digest of the content of a file's rows so far; the name of the file does not matter. */
 export class RowDigest {
   private readonly hash: Hash = createHash('sha256');
   rows = 0;
@@ -43,7 +43,7 @@ export class RowDigest {
   }
 }
 
-/** The unfinished runs of whoever uses this machine, each in a file of its own. */
+/** The unfinished runs of the user of this machine, each in a file of its own. */
 export class Journal {
   private readonly folder: string;
 

@@ -23,7 +23,7 @@ export interface DraftsOptions {
    */
   readonly withdraw?: (key: string) => Promise<ChangesAnswer | null>;
   readonly store?: DraftStore;
-  /** Names this page, so that its drafts can be told from those of others that share the store. */
+  /** Names this page: its drafts differ by it from those of other pages that share the store. */
   readonly page?: string;
   /** Called when something was saved: rows are to be read again. */
   readonly onSaved?: (answer: ChangesAnswer) => void;

@@ -319,7 +319,7 @@ export class Drafts {
     return found.isWithdrawn ? this.sendRest(set) : isDone;
   }
 
-  /** Withdraws a request of which something was discarded; what is still wanted of it is sent anew. */
+  /** Withdraws a request with a discarded edit; what is still wanted of it is sent as another one. */
   private async withdraw(set: SentSet): Promise<boolean> {
     const { withdraw = () => Promise.resolve(null) } = this.options;
     const isWithdrawn = await this.ask(set, async () => {

@@ -48,7 +48,7 @@ export async function watchRows(
     try {
       const headers = { Accept: 'text/event-stream' };
       const response = await transport.respond(address, signal, undefined, { headers });
-      // What was written before this connection, while there was none, nobody has told.
+      // Nobody has reported what was written while there was no connection.
       if (again) gathered.written();
       for await (const { event, data } of eventsOf(response)) {
         failures = 0;

@@ -48,9 +48,9 @@ export interface Catalog {
   readonly typeOf: (id: number) => ColumnType | undefined;
   /** Whether the database keeps texts in UTF-8, as functions of letters need it. */
   readonly unicode: boolean;
-  /** The foreign keys by which rows of other tables follow those of a table, whoever may see them. */
+  /** The foreign keys by which rows of other tables follow those of a table, for all callers. */
   readonly referring: (table: string) => readonly Referring[];
-  /** A published table with all its columns, whoever may see them. */
+  /** A published table with all its columns, for all callers. */
   readonly whole: (table: string) => Published | undefined;
   /** Whether it is known what the role of changes may write; without such a role it is. */
   readonly isWritableKnown: boolean;

@@ -86,7 +86,7 @@ export interface RunOptions {
   readonly undoes: boolean;
 }
 
-/** A statement about several rows of which one has to be looked at by itself. */
+/** A statement about several rows that has to be made for one row at a time. */
 export class OneByOne extends Error {}
 
 /** Makes the changes of a set. @throws Failure; unless it is careful, OneByOne and what the database refuses */
@@ -121,7 +121,7 @@ class RowRefused extends Error {
   }
 }
 
-/** Leaves an attempt of which nothing is to stay. */
+/** Leaves an attempt and undoes it. */
 class GivenUp extends Error {}
 
 /** Changes that wait for others at most; further ones are refused at once. */
@@ -345,7 +345,7 @@ class SetRunner {
     });
   }
 
-  /** Work of which nothing stays, here and in the database, where it gives up or is refused. */
+  /** Work that is undone, here and in the database, where it gives up or is refused. */
   private async allOrNothing(work: () => Promise<void>): Promise<boolean> {
     const { putOff } = this;
     const made = [...this.made];
