@@ -95,3 +95,29 @@ describe('a set that was saved', () => {
     }
   });
 });
+
+describe('a request that is withdrawn', () => {
+  it('is never saved, and gives the answer where it was saved before', async () => {
+    const harbour = await editedHarbour('withdrawn');
+    const withdraw = (key: string) =>
+      sendTo('DELETE', `${harbour.service.url}/api/changes`, undefined, {
+        headers: { 'Idempotency-Key': key },
+      });
+    try {
+      const saved = await harbour.post(berths, noted(1, 'saved'), { 'Idempotency-Key': 'saved' });
+      expect((await withdraw('saved')).body).toEqual({ saved: saved.body });
+      expect((await withdraw('on its way')).body).toEqual({ saved: null });
+      expect((await withdraw('on its way')).body).toEqual({ saved: null });
+      const late = await harbour.post(berths, noted(2, 'late'), {
+        'Idempotency-Key': 'on its way',
+      });
+      expect(mistakesIn(late)).toEqual(['withdrawn-key']);
+      const { body } = await harbour.service.get('/api/tables/berths/rows/2');
+      expect(body.row.note).toBe('note 2');
+      expect((await withdraw('"')).status).toBe(200);
+      expect((await withdraw('')).status).toBe(400);
+    } finally {
+      await harbour.close();
+    }
+  });
+});

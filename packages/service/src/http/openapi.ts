@@ -354,6 +354,7 @@ export function openApiDocument(version: string): object {
           },
           responses: {
             ...refusals,
+            ...refused({ 422: 'The service changes nothing here.' }),
             200: json(
               z.object({ saved: changesAnswer.nullable() }),
               'The answer where the request was saved before, else null',
