@@ -428,8 +428,8 @@ it('shows who changed a row, and undoes that from its card', async () => {
     changes: [{ kind: 'change', key: ['8'], values: { note: 'for the card' } }],
   });
   await open('/tables/berths/rows/8');
-  await page.getByRole('button', { name: 'History' }).last().click();
-  const entry = page.locator('.eph-history li').first();
+  await page.locator('.eph-card').getByRole('button', { name: 'History' }).click();
+  const entry = page.locator('.eph-card .eph-history li').first();
   await until(() => entry.innerText(), /changed[^]*note 8[^]*for the card/);
   await entry.getByRole('button', { name: 'Undo' }).click();
   await until(() => entry.innerText(), /by an undo/);

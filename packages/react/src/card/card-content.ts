@@ -24,6 +24,8 @@ export interface CardContent {
   readonly addressOf: AddressOf | undefined;
   /** What of the row is changed, and how; undefined where nothing can be. */
   readonly editing: CardEditing | undefined;
+  /** Whether the history is open; it stays so while the row is read again. */
+  readonly history: { readonly isOpen: boolean; readonly setOpen: (open: boolean) => void };
   /** Reads the rows again. */
   readonly refresh: () => void;
   /** Shows another row in the card. */

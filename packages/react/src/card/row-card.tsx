@@ -113,6 +113,7 @@ export function Card(props: CardProps): ReactElement {
   const words = useAnswer(drafts === undefined ? undefined : messages.editing);
   const answer = useAnswer(question);
   const [last, setLast] = useState<ReadRow>();
+  const [isOpen, setOpen] = useState(false);
   if (answer.state === 'ready' && answer.result !== last) setLast(answer.result);
   const frame = useRef<HTMLElement>(null);
   const id = useId();
@@ -133,6 +134,7 @@ export function Card(props: CardProps): ReactElement {
     addressOf,
     go,
     refresh: () => refresh?.(),
+    history: { isOpen, setOpen },
     editing:
       drafts?.table.name === name && state !== undefined && words.state === 'ready'
         ? { drafts, state, said: words.result }

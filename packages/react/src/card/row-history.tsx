@@ -1,5 +1,5 @@
 import { keyParts, printKey } from '@ephoros/core/schema';
-import { useId, useState, type ReactElement } from 'react';
+import { useId, type ReactElement } from 'react';
 import { Unanswered } from '../editors/unanswered.tsx';
 import { Later, useLater } from '../later.ts';
 import type { CardContent } from './card-content.ts';
@@ -10,7 +10,7 @@ const historyList = new Later(() => import('../editing/history-list.tsx'));
 /** What was changed of the row, by whom and when, once that is opened. */
 export function RowHistory(content: CardContent): ReactElement | null {
   const { client, read, reader, editing } = content;
-  const [isOpen, setOpen] = useState(false);
+  const { isOpen, setOpen } = content.history;
   const id = useId();
   const part = useLater(historyList, isOpen);
   if (editing === undefined || client.changes === undefined) return null;
