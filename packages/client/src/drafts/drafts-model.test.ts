@@ -29,10 +29,12 @@ type Fate = 'answered' | 'lost before' | 'lost behind' | 'refused';
 
 /** A service that saves each request once, and knows the keys of those that it saved. */
 class Service {
-  rows: Rows = new Map(['1', '2', '3'].map((id) => [id, { id: Number(id), a: 'x', b: 'y' }]));
+  rows: Rows = new Map(
+    ['1', '2', '3'].map((id) => [id, { id: Number(id), a: `x${id}`, b: `y${id}` }]),
+  );
   readonly answers = new Map<string, ChangesAnswer>();
   readonly withdrawn = new Set<string>();
-  /** Values that were added, each of which is typed once. */
+  /** Values that were added, each of which is typed once, or stood in one row that was removed. */
   readonly added: unknown[] = [];
   private last = 100;
 
@@ -504,4 +506,41 @@ it('loses nothing that is typed, and sends nothing that is discarded, whatever h
     }),
     { numRuns: rounds },
   );
+});
+
+// Found by random sequences.
+it.each<[string, readonly [page: number, step: Step][]]>([
+  [
+    'a new row that another page sends again while the storage is full is saved once',
+    [
+      [0, { kind: 'add' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'storage', isFull: true }],
+      [1, { kind: 'save' }],
+      [0, { kind: 'answer', fate: 'answered' }],
+    ],
+  ],
+  [
+    'a new row that another page has begun to send is not sent once more',
+    [
+      [0, { kind: 'type', row: 0, column: 'a' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'add' }],
+      [1, { kind: 'save' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'answer', fate: 'lost before' }],
+    ],
+  ],
+  [
+    'two rows whose removal is dropped while it is sent are there again',
+    [
+      [0, { kind: 'strike', row: 0 }],
+      [0, { kind: 'strike', row: 1 }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'drop all' }],
+    ],
+  ],
+])('%s', async (_name, steps) => {
+  expect(await played(steps.map(([page, one]) => ({ page, step: one })))).toEqual([]);
 });

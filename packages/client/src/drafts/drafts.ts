@@ -251,8 +251,9 @@ export class Drafts {
 
   private async saveNow(named: ReadonlySet<string | undefined> | undefined): Promise<boolean> {
     this.stopWaiting();
-    // What was sent before, and perhaps saved, comes first.
-    if (!(await this.settleUnanswered())) return false;
+    // What was sent before, and perhaps saved, comes first; other pages may send more meanwhile.
+    do if (!(await this.settleUnanswered())) return false;
+    while (this.unanswered().length > 0);
     const wanted = this.shared.rows().flatMap(([id, { state }]) => {
       const draft = draftOf(state);
       return draft !== undefined && named?.has(id) !== false ? [draft] : [];
@@ -281,6 +282,7 @@ export class Drafts {
 
   /** Requests that were sent and not answered, by this page or others. */
   private unanswered(): readonly SentSet[] {
+    this.read();
     return this.shared.sets().filter(({ key }) => !this.inFlight.has(key));
   }
 

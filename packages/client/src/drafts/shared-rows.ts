@@ -96,7 +96,7 @@ export class SharedRows {
     const set = setOf(now?.state);
     // Without its request another page would take the row for one that nobody has sent.
     if (set !== undefined && this.unstored.has(setName(set))) this.hide(rowName(id));
-    else this.write(rowName(id), now && textOfRow(now));
+    else if (!this.write(rowName(id), now && textOfRow(now))) this.hide(rowName(id));
   }
 
   /** A request as all pages know it; undefined once it was answered. */
@@ -109,12 +109,15 @@ export class SharedRows {
     const { sends = 0 } = this.sent.get(set.key) ?? {};
     const sent = { ...set, sends: sends + 1 };
     this.sent.set(set.key, sent);
-    this.write(setName(set.key), textOfSet(sent));
+    const name = setName(set.key);
+    const isStored = this.texts.has(name);
+    // Without room for how often it was sent the older text stays: other pages wait for the request.
+    if (!this.write(name, textOfSet(sent)) && !isStored) this.hide(name);
   }
 
   end(key: string): void {
     this.sent.delete(key);
-    this.write(setName(key), undefined);
+    if (!this.write(setName(key), undefined)) this.hide(setName(key));
   }
 
   private take(name: string, text: string | undefined): void {
@@ -140,8 +143,9 @@ export class SharedRows {
     else this.sent.delete(key);
   }
 
-  private write(name: string, text: string | undefined): void {
-    if (this.store === undefined) return;
+  /** Writes a text; undefined removes it. False where there is no room for it. */
+  private write(name: string, text: string | undefined): boolean {
+    if (this.store === undefined) return true;
     const texts = new Map(this.texts);
     this.unstored.delete(name);
     try {
@@ -149,10 +153,10 @@ export class SharedRows {
       if (text === undefined) texts.delete(name);
       else texts.set(name, text);
     } catch {
-      this.hide(name);
-      return;
+      return false;
     }
     this.texts = texts;
+    return true;
   }
 
   /** Keeps something in this page alone: what the store has of it is older, and may not come back. */
