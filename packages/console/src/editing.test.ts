@@ -1,5 +1,6 @@
 import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
 import { frames, holdCount } from '../../../examples/fixtures.ts';
+import { workbookOf } from '../../react/src/testing/workbook.ts';
 import {
   consoleFolder,
   consoleOver,
@@ -295,29 +296,134 @@ it('sets nothing before the rows of a condition are counted', async () => {
   expect([(await row(13)).note === 'counted', (await row(12)).note]).toEqual([false, 'counted']);
 });
 
-it('brings rows in from a file, every mistake told before they are taken', async () => {
-  await page.getByRole('button', { name: 'Bring in' }).click();
+it('imports rows from a file, every error shown and corrected before they are added', async () => {
+  await page.getByRole('button', { name: 'Import' }).click();
   const sheet = page.getByRole('dialog');
-  const text = 'CODE;Fee;Colour\nFile1;1,50;"red\ngreen"\n\nlower;2.005;blue\n';
+  const text = 'CODE;Fee;Colour;Quay\nFile1;1,50;"red\ngreen";South\n\nlower;2.005;blue;Suoth\n';
   const file = { name: 'berths.csv', mimeType: 'text/csv', buffer: Buffer.from(text) };
   await sheet.locator('input[type=file]').setInputFiles(file);
   await until(
-    async () => (await sheet.getByRole('listitem').allInnerTexts()).join('|'),
-    'line 5, Code: A capital first.|line 5, Fee: This has too many decimals; 2 are the most.',
+    async () =>
+      (await sheet.getByRole('listitem').allInnerTexts()).map((one) => one.trim()).join('|'),
+    "line 5, Quay id: quays has no row with the name or key 'Suoth'.|line 5, Code: A capital first.|line 5, Fee: This has too many decimals; 2 are the most.",
   );
   const into = sheet.getByRole('combobox');
   expect(
     await into.evaluateAll((all) => all.map((one) => (one as HTMLSelectElement).value)),
-  ).toEqual(['code', 'fee', '']);
+  ).toEqual(['code', 'fee', '', 'quay_id']);
   await into.nth(2).selectOption('note');
-  await sheet.getByRole('button', { name: 'Take 2 rows as new' }).click();
-  await until(() => waiting().innerText(), /^2 changes in 2 rows, 2 mistakes/);
+  const correct = async (label: string, value: string): Promise<void> => {
+    const field = sheet.getByLabel(label);
+    await field.fill(value);
+    await field.press('Enter');
+    await field.waitFor({ state: 'detached' });
+  };
+  await correct('Quay id, line 5', 'North');
+  await correct('Fee, line 5', '2.05');
+  await sheet.getByRole('button', { name: 'Add 2 rows' }).click();
+  await until(() => waiting().innerText(), /^2 changes in 2 rows, 1 mistake/);
   await shows(2, 'code', 'lower');
   await cell(2, 'code').click();
-  await page.keyboard.press('Delete');
+  await page.keyboard.type('Upper');
+  await page.keyboard.press('Enter');
   await saved();
-  const { body } = await service.get("/api/tables/berths/rows?filter=code='File1'");
-  expect(body.rows).toMatchObject([{ fee: '1.50', note: 'red\ngreen' }]);
+  const { body } = await service.get(
+    "/api/tables/berths/rows?filter=code IN ('File1','Upper')&sort=code",
+  );
+  expect(body.rows).toMatchObject([
+    { fee: '1.50', note: 'red\ngreen', quay_id: 2 },
+    { fee: '2.05', note: 'blue', quay_id: 1 },
+  ]);
+});
+
+it('imports any sheet of a workbook, and saves more than 5,000 rows in sets', async () => {
+  await open('/tables/remarks');
+  await page.getByRole('button', { name: 'Import' }).click();
+  const sheet = page.getByRole('dialog');
+  const buffer = workbookOf([
+    { sheet: 'Notes', data: [['nothing'], ['here']] },
+    {
+      sheet: 'Remarks',
+      data: [
+        ['id', 'text'],
+        [9_001, 'of a sheet'],
+      ],
+    },
+  ]);
+  await sheet.locator('input[type=file]').setInputFiles({ name: 'two.xlsx', mimeType: '', buffer });
+  await sheet.getByRole('combobox', { name: /^Sheet/ }).selectOption('Remarks');
+  await sheet.getByRole('cell', { name: 'of a sheet' }).waitFor();
+  await sheet.getByRole('button', { name: 'Add 1 row' }).click();
+  await saved();
+  expect((await service.get('/api/tables/remarks/rows/9001')).body.row.text).toBe('of a sheet');
+  // The trigger refuses one row of the sixth set; those before it are saved.
+  const lines = Array.from(
+    { length: 6_500 },
+    (_, at) => `${10_000 + at},${at === 5_100 ? 'no' : 'yes'}`,
+  );
+  const text = `id,text\n${lines.join('\n')}\n`;
+  const file = { name: 'many.csv', mimeType: 'text/csv', buffer: Buffer.from(text) };
+  await page.getByRole('button', { name: 'Import' }).click();
+  await sheet.locator('input[type=file]').setInputFiles(file);
+  await sheet.getByRole('button', { name: 'Save 6,500 rows' }).click();
+  await until(
+    async () => (await sheet.getByRole('listitem').allInnerTexts()).join('|'),
+    /^line 5,102.*Nobody says no here/,
+  );
+  await until(() => sheet.getByRole('status').innerText(), /5,000 of 6,500 rows saved/);
+  await sheet.getByLabel('Text, line 5,102').fill('maybe');
+  await sheet.getByLabel('Text, line 5,102').press('Enter');
+  await sheet.getByRole('button', { name: 'Save 1,500 rows' }).click();
+  await until(() => sheet.getByRole('status').innerText(), /6,500 of 6,500 rows saved/);
+  const { body } = await service.get(
+    '/api/tables/remarks/rows?filter=id>=10000&total=exact&limit=1',
+  );
+  expect(body.window.total).toBe(6_500);
+  expect((await service.get('/api/tables/remarks/rows/15100')).body.row.text).toBe('maybe');
+});
+
+it('changes cells where rows lie side by side', async () => {
+  await open(`${address}&layout=across&sort=id`);
+  const at = (record: number, name: string): ReturnType<typeof page.locator> =>
+    page.locator(
+      `.eph-across-cell[role=gridcell][data-position="${record}"][data-column="${name}"]`,
+    );
+  await at(1, 'note').dblclick();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('across');
+  await page.keyboard.press('Tab');
+  await until(() => waiting().innerText(), /^1 change in 1 row/);
+  await until(() => at(1, 'note').getAttribute('data-draft'), 'changed');
+  // Tab goes on to the next row, and keys begin its cell.
+  await until(() => at(2, 'note').getAttribute('data-active'), 'true');
+  await page.keyboard.type('along');
+  await page.keyboard.press('Enter');
+  await at(0, 'id').click();
+  await page.keyboard.press('Delete');
+  await until(() => at(0, 'code').getAttribute('data-row-draft'), 'struck');
+  await page.keyboard.press('Control+z');
+  await saved();
+  expect([(await row(2)).note, (await row(3)).note]).toEqual(['across', 'along']);
+});
+
+it('adds rows inside an outline, with the value of the group', async () => {
+  await open('/tables/berths?columns=id,code,fee,state&group=state&filter=id<0 OR id>0');
+  await harbour.post('/tables/berths/changes', {
+    changes: [{ kind: 'add', values: { code: 'T1', state: 'taken' } }],
+  });
+  await page.getByRole('button', { name: 'refresh' }).click();
+  await page.locator('.eph-group', { hasText: 'taken' }).locator('.eph-mark').click();
+  await page.getByRole('gridcell', { name: 'T1' }).click();
+  await page.keyboard.press('Insert');
+  await page.locator('[role=row][data-draft=added]').waitFor();
+  await until(() => page.locator('[role=row][data-draft=added]').innerText(), /taken/);
+  await page.locator('[role=row][data-draft=added] [role=gridcell]').nth(3).click();
+  await page.keyboard.type('T2');
+  await page.keyboard.press('Enter');
+  await saved();
+  await page.getByRole('gridcell', { name: 'T2' }).waitFor();
+  const { body } = await service.get("/api/tables/berths/rows?filter=code='T2'");
+  expect(body.rows).toMatchObject([{ state: 'taken' }]);
 });
 
 it('removes the selected rows, says what it saved, and undoes that', async () => {

@@ -533,6 +533,31 @@ it.each<[string, readonly [page: number, step: Step][]]>([
     ],
   ],
   [
+    'a page that has gone sends nothing again',
+    [
+      [0, { kind: 'add' }],
+      [0, { kind: 'type', row: 2, column: 'a' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'reload' }],
+      [0, { kind: 'type', row: 2, column: 'a' }],
+      [1, { kind: 'save' }],
+      [1, { kind: 'reload' }],
+      [0, { kind: 'strike', row: 0 }],
+    ],
+  ],
+  [
+    'what is typed after an edit was discarded that was saved meanwhile is saved',
+    [
+      [0, { kind: 'type', row: 2, column: 'b' }],
+      [0, { kind: 'save' }],
+      [0, { kind: 'answer', fate: 'lost behind' }],
+      [0, { kind: 'type back', row: 2, column: 'b' }],
+      [0, { kind: 'type', row: 2, column: 'a' }],
+      [0, { kind: 'type back', row: 2, column: 'b' }],
+      [0, { kind: 'type', row: 0, column: 'a' }],
+    ],
+  ],
+  [
     'two rows whose removal is dropped while it is sent are there again',
     [
       [0, { kind: 'strike', row: 0 }],

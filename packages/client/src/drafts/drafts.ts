@@ -54,6 +54,7 @@ export class Drafts {
   private lastSaved: SavedSet | undefined;
   private failures = 0;
   private numbered = 0;
+  private isClosed = false;
   private stopWaiting: () => void = () => undefined;
   private current: DraftsState | undefined;
   private readonly listeners = new Set<() => void>();
@@ -73,10 +74,12 @@ export class Drafts {
 
   /**
    * Begins to hear of what other pages draft, and sends again what was not answered when the page was
-   * left. Gives back how to end that; what is stored stays stored.
+   * left. Gives back how to end that; what is stored stays stored, and nothing is sent again until
+   * it is opened again.
    */
   open = (): (() => void) => {
     const { store } = this.options;
+    this.isClosed = false;
     const hear = (): void => {
       if (!this.read()) return;
       // A page that has gone answers for its requests no more.
@@ -87,6 +90,7 @@ export class Drafts {
     const stopListening = store?.subscribe?.(hear) ?? (() => undefined);
     if (this.unanswered().length > 0) this.wait(0);
     return () => {
+      this.isClosed = true;
       this.stopWaiting();
       stopListening();
     };
@@ -139,7 +143,7 @@ export class Drafts {
     for (const { row, column, value, beside } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
-      const draft = draftNow(id) ?? (typeof row === 'string' ? undefined : begun(id, row));
+      const draft = draftNow(id) ?? (typeof row === 'string' ? undefined : this.begun(id, row));
       if (draft === undefined || draft.kind === 'struck') continue;
       made.set(id, withValue(draft, column, value, beside));
     }
@@ -238,6 +242,13 @@ export class Drafts {
     return isChanged;
   }
 
+  /** A draft without edits. One that was discarded while it was sent begins where that one did. */
+  private begun(id: string, row: Row): RowDraft {
+    const state = this.shared.row(id)?.state;
+    const sent = state?.kind === 'changed-since' ? state.sent : undefined;
+    return sent?.kind === 'changed' ? { ...sent, values: {} } : begun(id, row);
+  }
+
   private draft(id: string): RowDraft | undefined {
     return draftOf(this.shared.row(id)?.state);
   }
@@ -334,6 +345,7 @@ export class Drafts {
 
   /** Sends what is still wanted of a request that was withdrawn, as another one. */
   private async sendRest(set: SentSet): Promise<boolean> {
+    this.read();
     const wanted = set.drafts.flatMap(({ id }) => {
       const state = this.shared.row(id)?.state;
       return setOf(state) === set.key && isStillWanted(state) ? [id] : [];
@@ -422,6 +434,8 @@ export class Drafts {
 
   private retryIn(pause: number): void {
     this.stopWaiting();
+    // Another page, or this one opened again, goes on with it.
+    if (this.isClosed) return;
     this.stopWaiting = this.later(() => {
       void this.afterOthers(() => this.settleUnanswered()).then(() => {
         if (this.status === 'waiting' && this.unanswered().length === 0) this.settled();

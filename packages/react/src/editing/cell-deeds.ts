@@ -1,15 +1,14 @@
-import { catalogOf, type Row, type Value } from '@ephoros/client';
+import type { Row, Value } from '@ephoros/client';
 import { isNew, type Drafts } from '@ephoros/client/drafts';
-import { toOne, type ColumnDescription, type TableDescription } from '@ephoros/core/schema';
+import type { ColumnDescription } from '@ephoros/core/schema';
 import type { KeyboardEvent } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import type { AskedClient } from '../records/asked-client.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { TableHandle } from '../table/record-table-props.ts';
-import { isOutline, rowAt } from '../table/row-at.ts';
+import { groupsAt, isOutline, rowAt } from '../table/row-at.ts';
 import type { Way } from './cell-editor.tsx';
-import type { Reference } from './reference-editor.tsx';
 import { mostRemoved, readChosen } from './chosen-rows.ts';
 import { cellsIn } from './table-text.ts';
 import { valueTyped } from './value-text.ts';
@@ -65,8 +64,7 @@ export class CellDeeds {
 
   /** Whether new rows can be added. */
   get addsRows(): boolean {
-    const { table, source } = this.options.records;
-    return table.changes?.add === true && !isOutline(source);
+    return this.options.records.table.changes?.add === true;
   }
 
   /** A key on a cell; true where it has changed something, or begun to. */
@@ -185,12 +183,28 @@ export class CellDeeds {
     );
   }
 
+  /** Begins a new row; in an outline with the values of the groups that the active cell lies in. */
   addRow(): void {
     const { drafts, records } = this.options;
-    const id = drafts.add();
+    const id = drafts.add(this.groupValues());
     records.change({ place: undefined }, { passing: true });
     // As soon as it is drawn.
     requestAnimationFrame(() => this.goTo(id));
+  }
+
+  private groupValues(): Row {
+    const { records, handle } = this.options;
+    const { source, table, view } = records;
+    const at = handle?.cells()?.firstRow;
+    if (!isOutline(source) || at === undefined) return {};
+    const values = groupsAt(source, at).flatMap(({ value }, depth): [string, Value][] => {
+      // A part of a value, such as the year of a day, is no value of the column.
+      const expression = view.group?.[depth]?.expression;
+      const grouped = expression?.kind === 'property' ? expression.name : undefined;
+      const column = table.columns.find(({ name }) => name === grouped);
+      return column?.writing?.add === true ? [[column.name, value]] : [];
+    });
+    return Object.fromEntries(values);
   }
 
   goTo(id: string): void {
@@ -239,8 +253,8 @@ export class CellDeeds {
     lines: readonly (readonly string[])[],
     firstRow: number,
   ): readonly (readonly string[])[] {
-    const { total, open } = this.options.records;
-    if (!this.addsRows || total === undefined || open) return [];
+    const { total, open, source } = this.options.records;
+    if (!this.addsRows || total === undefined || open || isOutline(source)) return [];
     return lines.slice(Math.max(0, total - firstRow));
   }
 
@@ -378,19 +392,4 @@ export function editedNow(
   const at = id === undefined ? undefined : positionOf(id, options);
   const moved = at === undefined ? undefined : rowAt(records.source, at);
   return at === undefined || moved === undefined ? undefined : { position: at, row: moved };
-}
-
-/** What a reference of one column leads to; undefined for other columns, and of more columns. */
-export function referenceOf(
-  { name, shownAs }: ColumnDescription,
-  table: TableDescription,
-  client: AskedClient | undefined,
-): Reference | undefined {
-  if (client === undefined || shownAs === undefined) return undefined;
-  const step = toOne(table).find(
-    (one) =>
-      one.columns.length === 1 && one.columns[0] === name && shownAs.startsWith(`${one.name}.`),
-  );
-  const other = step && catalogOf(client).known(step.table);
-  return step && other && { step, other };
 }

@@ -9,7 +9,7 @@ import type { EditingMessages } from '../messages/editing-messages.ts';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import type { AskedClient } from '../records/asked-client.ts';
-import type { BringIn } from './bring-in.tsx';
+import type { ImportForm } from './import-form.tsx';
 import { useAnswer } from '../use-answer.ts';
 import type { CellDeeds } from './cell-deeds.ts';
 import { countUnmatched } from './chosen-rows.ts';
@@ -19,7 +19,7 @@ import { SetSelected } from './set-selected.tsx';
 const historyList = new Later(() => import('./history-list.tsx'));
 
 /** Loaded with the first file. */
-const bringIn = new Later(() => import('./bring-in.tsx'));
+const importForm = new Later(() => import('./import-form.tsx'));
 
 interface DraftLineProps {
   readonly drafts: Drafts;
@@ -55,8 +55,10 @@ export function DraftLine(props: DraftLineProps): ReactElement {
         </button>
       )}
       {adds && (
-        <Pop className="eph-offer" text={said.bringIn} label={said.bringIn}>
-          {(_editors, close) => <FromFile drafts={drafts} said={said} close={close} />}
+        <Pop className="eph-offer" text={said.importRows} label={said.importRows}>
+          {(_editors, close) => (
+            <FromFile drafts={drafts} client={client} said={said} close={close} />
+          )}
         </Pop>
       )}
       {client !== undefined && selected && table.changes?.remove === true && (
@@ -286,10 +288,10 @@ function TableHistory({
 }
 
 /** Rows of a file, by what is loaded with the first of them. */
-function FromFile(props: ComponentProps<typeof BringIn>): ReactElement {
+function FromFile(props: ComponentProps<typeof ImportForm>): ReactElement {
   const { loading } = useModel().reader.messages;
-  const part = useLater(bringIn, true);
-  if (part.state === 'ready') return <part.result.BringIn {...props} />;
+  const part = useLater(importForm, true);
+  if (part.state === 'ready') return <part.result.ImportForm {...props} />;
   return <Unanswered answer={part} what={loading} />;
 }
 

@@ -4,7 +4,8 @@ import type { ReactElement, ReactNode } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { CellEditor, type Way } from './cell-editor.tsx';
-import { ReferenceEditor, type Reference } from './reference-editor.tsx';
+import { ReferenceEditor } from './reference-editor.tsx';
+import type { Reference } from './references.ts';
 
 interface EditedCellProps {
   readonly written: ColumnDescription;

@@ -1,5 +1,6 @@
 /** What rows are changed by: loaded with the first table that can be edited. */
-export { CellDeeds, editedNow, referenceOf, type Edited } from './cell-deeds.ts';
+export { CellDeeds, editedNow, type Edited } from './cell-deeds.ts';
+export { referenceOf } from './references.ts';
 export { DraftLine } from './draft-line.tsx';
 export { EditedCell } from './edited-cell.tsx';
 export { marksOf } from './marks.ts';

@@ -3,7 +3,7 @@ import type { DraftsState } from '@ephoros/client/drafts';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { formatValue, type FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
-import type { CellMark, RowMarks } from '../table/row.tsx';
+import type { CellMark, RowMarks } from '../table/draft-marks.tsx';
 
 /** How drafted rows and cells are marked, by the id of their row. */
 export function marksOf(

@@ -1,6 +1,6 @@
 import { keyOfRow, type Row, type Value } from '@ephoros/client';
 import { call, property, text as literal } from '@ephoros/core/expression';
-import type { Relationship, TableDescription } from '@ephoros/core/schema';
+import type { TableDescription } from '@ephoros/core/schema';
 import { useCallback, useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
 import { Sheet } from '../editors/sheet.tsx';
 import { useFinding } from '../editors/finder.tsx';
@@ -10,12 +10,7 @@ import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import type { Way } from './cell-editor.tsx';
-
-/** A reference of one column, and the table that it leads to. */
-export interface Reference {
-  readonly step: Relationship;
-  readonly other: TableDescription;
-}
+import type { Reference } from './references.ts';
 
 interface ReferenceEditorProps {
   readonly reference: Reference;

@@ -1,11 +1,16 @@
-import { readSheet } from 'read-excel-file/browser';
+import readWorkbook from 'read-excel-file/browser';
 
-/** The cells of a spreadsheet's first sheet; a date and time as RFC 3339 writes them. */
-export async function sheetRows(file: File): Promise<readonly (readonly unknown[])[]> {
-  const rows = await readSheet(file);
-  return rows.map((cells) =>
-    cells.map((cell) => (cell instanceof Date ? dayOrMoment(cell) : cell)),
-  );
+/** The cells of a workbook by sheets; a date and time as RFC 3339 writes them. */
+export async function sheetsOfWorkbook(
+  file: File,
+): Promise<readonly { readonly sheet: string; readonly cells: readonly (readonly unknown[])[] }[]> {
+  const sheets = await readWorkbook(file);
+  return sheets.map(({ sheet, data }) => ({
+    sheet,
+    cells: data.map((cells) =>
+      cells.map((cell) => (cell instanceof Date ? dayOrMoment(cell) : cell)),
+    ),
+  }));
 }
 
 /** Days of spreadsheets are midnights. */

@@ -71,14 +71,21 @@ export const arabicEditing: EditingMessages = {
   setIn: (count, written) => `تعيين في ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
   otherCount: (count, written) =>
     `لم يُحفظ شيء: صار العدد ${some(count, written, 'صفاً واحداً', 'صفين', 'صفوف', 'صفاً')}.`,
-  bringIn: 'استيراد',
+  importRows: 'استيراد',
   file: 'CSV أو NDJSON أو جدول:',
-  tooManyRows: (most) => `في الملف أكثر من ${most} صف؛ استورد أقل في المرة الواحدة.`,
+  sheet: 'الورقة:',
   goesInto: (name) => `${name} إلى`,
   leaveOut: 'دون استيراد',
   line: (number) => `السطر ${number}`,
-  takeRows: (count, written) =>
-    `أخذ ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')} جديدة`,
+  addRows: (count, written) => `إضافة ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
+  saveRows: (count, written) => `حفظ ${some(count, written, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
+  savedOf: (saved, all) => `حُفظ ${saved} من ${all} صف`,
+  stop: 'إيقاف',
+  lookingUp: 'البحث عن الأسماء …',
+  noRowNamed: (name, table) => `لا صف في ${table} بالاسم أو المفتاح «${name}».`,
+  severalNamed: (name, table) =>
+    `في ${table} عدة صفوف بالاسم أو المفتاح «${name}». استخدم مفتاح أحدها.`,
+  correctedValue: (label, line) => `${label}، ${line}`,
   change: (label) => `تغيير ${label}`,
   changeShort: 'تغيير',
   keys: [

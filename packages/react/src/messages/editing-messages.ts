@@ -69,13 +69,23 @@ export interface EditingMessages {
   readonly setIn: (count: number, written: string) => string;
   readonly otherCount: (count: number, written: string) => string;
   /** Rows from a file. */
-  readonly bringIn: string;
+  readonly importRows: string;
   readonly file: string;
-  readonly tooManyRows: (most: string) => string;
+  readonly sheet: string;
   readonly goesInto: (name: string) => string;
   readonly leaveOut: string;
   readonly line: (number: string) => string;
-  readonly takeRows: (count: number, written: string) => string;
+  /** New rows that become drafts, or are saved at once. */
+  readonly addRows: (count: number, written: string) => string;
+  readonly saveRows: (count: number, written: string) => string;
+  readonly savedOf: (saved: string, all: string) => string;
+  readonly stop: string;
+  /** The names of related rows are looked up. */
+  readonly lookingUp: string;
+  readonly noRowNamed: (name: string, table: string) => string;
+  readonly severalNamed: (name: string, table: string) => string;
+  /** The field that corrects a value of a line. */
+  readonly correctedValue: (label: string, line: string) => string;
   /** Of a field on the card. */
   readonly change: (label: string) => string;
   readonly changeShort: string;

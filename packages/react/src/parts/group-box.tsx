@@ -11,7 +11,7 @@ import { mostSelected, type Expression } from '@ephoros/core/expression';
 import type { OpenGroup } from '@ephoros/core/view';
 import { useMemo, useState, type ReactElement } from 'react';
 import type { Drawn } from '../records/use-records.ts';
-import { isOutline } from '../table/row-at.ts';
+import { groupsAt, isOutline } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { filterExpression } from './filter-expression.ts';
 import type { GroupCounts } from './group-counts.ts';
@@ -66,11 +66,9 @@ export function GroupBox({ line, position, counts }: GroupBoxProps): ReactElemen
 /** The values of the groups around a line, the outermost first. */
 function valuesAround(position: number, { source }: Drawn): OpenGroup {
   if (!isOutline(source)) return [];
-  const path = source.pathAt(position).slice(0, -1);
-  return path.map((_place, depth) => {
-    const line = source.row(source.positionOf(path.slice(0, depth + 1)));
-    return line?.kind === 'group' ? line.line.value : null;
-  });
+  return groupsAt(source, position)
+    .slice(0, -1)
+    .map(({ value }) => value);
 }
 
 /** What the rows of a group meet, with those of the groups around it; undefined where nothing says it. */

@@ -4,9 +4,9 @@ import type { RowStyle } from '@ephoros/core/view';
 import type { KeyboardEvent, ReactNode, Ref } from 'react';
 import type { RulerPlace } from '../ruler/ruler.tsx';
 import type { SortMark, TableColumn } from './column.ts';
+import type { RowMarks } from './draft-marks.tsx';
 import type { ActiveCell, CellRange } from './movement.ts';
 import type { RowPlace } from './grid-keys.ts';
-import type { RowMarks } from './row.tsx';
 
 /** What can be done to a table from outside. */
 export interface TableHandle {

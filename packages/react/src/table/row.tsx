@@ -4,27 +4,9 @@ import { memo, type MouseEvent, type ReactElement, type ReactNode } from 'react'
 import { useMessages } from '../messages/use-messages.ts';
 import { lengthClass } from './cell.tsx';
 import { activateCell, isBox, isMarking } from './activate-cell.ts';
+import { marked, markOf, type RowMarks } from './draft-marks.tsx';
 import { painted } from './painted.ts';
 import { pinned, type PlacedColumn } from './column.ts';
-
-/** How a drafted cell is marked. */
-export interface CellMark {
-  readonly kind?: 'changed' | 'wrong' | 'conflict';
-  /** What it was before, as people read it. */
-  readonly before?: string;
-  /** What somebody else has made of it meanwhile. */
-  readonly theirs?: string;
-  /** What is wrong with it. */
-  readonly told?: string;
-}
-
-/** How a drafted row is marked. */
-export interface RowMarks {
-  readonly kind: 'added' | 'changed' | 'struck';
-  readonly cells: Readonly<Record<string, CellMark>>;
-  /** What is said of the row. */
-  readonly told?: string;
-}
 
 /** What a row is drawn from. */
 export interface TableRowProps {
@@ -184,33 +166,12 @@ const Cells = memo(function Cells({
               ? null
               : marks?.kind === 'added' && !Object.hasOwn(held, column.name)
                 ? null
-                : drawMarked(column, held, marks?.cells[column.name])}
+                : marked(draw(column, held), marks?.cells[column.name])}
         </div>
       ))}
     </>
   );
 });
-
-function markOf(mark: CellMark | undefined): object {
-  if (mark === undefined) return {};
-  const { kind, told } = mark;
-  return { 'data-draft': kind, 'aria-invalid': kind === 'wrong' || undefined, title: told };
-}
-
-/** A drafted cell: what it was is struck beside it, what somebody else wrote stands below. */
-function drawMarked(column: PlacedColumn, row: Row, mark: CellMark | undefined): ReactNode {
-  const drawn = draw(column, row);
-  if (mark === undefined) return drawn;
-  const { before, theirs, told } = mark;
-  return (
-    <>
-      {before !== undefined && <del className="eph-before">{before}</del>}
-      {drawn}
-      {theirs !== undefined && <span className="eph-theirs">{theirs}</span>}
-      {told !== undefined && <span className="eph-unseen">{told}</span>}
-    </>
-  );
-}
 
 function classOf(column: PlacedColumn, row: Row | undefined): string {
   const own = row && column.classOfCell?.(row[column.name] ?? null, row);

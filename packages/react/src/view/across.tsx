@@ -16,12 +16,14 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { moved, type CellPlace, type CellRange } from '../table/movement.ts';
 import type { TableHandle } from '../table/record-table-props.ts';
+import { marked, markOf } from '../table/draft-marks.tsx';
 import { painted } from '../table/painted.ts';
 import { rowAt } from '../table/row-at.ts';
 import { drawnValue, Head, Label } from './across-parts.tsx';
 import { sectionsShown } from './across-sections.ts';
 import { useSheet } from './sheet-context.ts';
 import type { RowDeeds } from './use-row-deeds.ts';
+import type { CellEditing } from './edited-parts.tsx';
 import { useSeen } from './use-seen.ts';
 
 /** Px of one row's column, and of the labels. */
@@ -34,8 +36,13 @@ const unknown = 20;
 /** Rows that a page of a browser has room for side by side. */
 const most = 100_000;
 
+interface AcrossProps extends Pick<RowDeeds, 'onRowKey'> {
+  /** What is done with cells to change them; undefined where nothing can be changed. */
+  readonly editing: CellEditing | undefined;
+}
+
 /** The table lying on its side: its columns down the page in sections, its rows side by side. */
-export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
+export function Across({ onRowKey, editing }: AcrossProps): ReactElement {
   const { setVisible, label, instead, drawn, handle } = useSheet();
   const model = useModel();
   const records = useRowsOf();
@@ -81,6 +88,7 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
   }, [of, total, start, scrollTo]);
   const places = Array.from({ length: Math.max(0, end - first) }, (_, index) => first + index);
   const rows = places.map((place) => rowAt(source, offset + place));
+  const marks = rows.map((row) => row && editing?.marksOf?.(row));
   const titles = useAnswer(messages.card);
   const sections = useMemo(() => sectionsShown(table, shown), [table, shown]);
   const columns = new Map(drawn.columns.map((column) => [column.name, column]));
@@ -126,11 +134,17 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
         }
         setActivated((last) => ({ row: last?.row ?? 0, column, of }));
       },
-      // Cells are changed where rows lie one below the other.
-      move: () => undefined,
+      move: (down, right) => {
+        setActivated((last) => ({
+          row: Math.min(Math.max(0, (last?.row ?? 0) + down), names.length - 1),
+          column: Math.min(Math.max(0, (last?.column ?? 0) + right), count - 1),
+          of,
+        }));
+        scroller.current?.focus({ preventScroll: true });
+      },
       takeKeyboard: () => scroller.current?.focus({ preventScroll: true }),
     }),
-    [offset, count, of, mirrored, scrollTo, activeCells],
+    [offset, count, of, mirrored, scrollTo, activeCells, names.length],
   );
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.target !== event.currentTarget) {
@@ -162,6 +176,7 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
       document.getElementById(activeId)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
     }
   }, [activeId]);
+  const edited = editing?.edited;
   const none = noteInstead(records, model, instead);
   const template = `${labels}px ${first * width}px repeat(${places.length}, ${width}px)`;
   const all = labels + count * width;
@@ -203,6 +218,8 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
                 aria-colindex={place + 2}
                 data-position={offset + place}
                 className="eph-across-cell"
+                data-row-draft={marks[index]?.kind}
+                title={marks[index]?.told}
               >
                 <Head row={rows[index]} position={offset + place} />
               </div>
@@ -266,11 +283,15 @@ export function Across({ onRowKey }: Pick<RowDeeds, 'onRowKey'>): ReactElement {
                             data-column={name}
                             className="eph-across-cell"
                             {...painted(column, rows[index])}
+                            {...markOf(marks[index]?.cells[name])}
+                            data-row-draft={marks[index]?.kind}
                             data-active={active?.row === line && active.column === place}
                             aria-busy={rows[index] === undefined}
                             onMouseDown={() => setActive({ row: line, column: place })}
                           >
-                            {drawnValue(column, rows[index])}
+                            {edited?.column === name && edited.position === offset + place
+                              ? edited.content
+                              : marked(drawnValue(column, rows[index]), marks[index]?.cells[name])}
                           </div>
                         ))}
                       </div>

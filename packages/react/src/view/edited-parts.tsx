@@ -15,7 +15,7 @@ import { Later, useLater } from '../later.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
 import type { RecordTableProps } from '../table/record-table-props.ts';
-import { isOutline, rowAt } from '../table/row-at.ts';
+import { rowAt } from '../table/row-at.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useLatest } from '../use-latest.ts';
 import { useSheet } from './sheet-context.ts';
@@ -30,7 +30,7 @@ interface RowOffer {
 }
 
 /** What is done with cells to change them. */
-interface CellEditing {
+export interface CellEditing {
   readonly marksOf: RecordTableProps['marksOf'];
   readonly edited: RecordTableProps['edited'];
   /** A key on a cell; true where it has changed something, or begun to. */
@@ -174,7 +174,7 @@ function useEditing(): CellEditing | undefined {
         below={below}
         setBelow={setBelow}
         client={client}
-        adds={table.changes?.add === true && !isOutline(records.source)}
+        adds={table.changes?.add === true}
         deeds={deeds}
       />
     ),

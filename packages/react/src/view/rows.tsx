@@ -173,7 +173,9 @@ export function Rows(): ReactElement {
         }}
       >
         {lies ? (
-          (across.state === 'ready' && <across.result.Across onRowKey={onRowKey} />) ||
+          (across.state === 'ready' && (
+            <across.result.Across onRowKey={onRowKey} editing={editing} />
+          )) ||
           (across.state === 'failed' && <LoadFailure retry={across.retry} />)
         ) : (
           <RecordTable

@@ -1,6 +1,6 @@
 import { rowsOfCsv, rowsOfNdjson } from '@ephoros/client/local';
 
-/** Rows of a file: the texts of its columns, and the line of each row, from 1. */
+/** Rows of a sheet: the texts of its columns, and the line of each row, from 1. */
 export interface FileRows {
   readonly names: readonly string[];
   readonly rows: readonly FileRow[];
@@ -11,22 +11,26 @@ export interface FileRow {
   readonly cells: readonly unknown[];
 }
 
-/** The rows of a CSV, NDJSON or spreadsheet file; of the latter those of its first sheet. @throws Error */
-export async function rowsOfFile(file: File): Promise<FileRows> {
+/** A sheet of a workbook; a file of any other kind is one sheet without a name. */
+export interface FileSheet extends FileRows {
+  readonly sheet: string;
+}
+
+/** The sheets of a CSV, NDJSON or spreadsheet file, at least one. @throws Error */
+export async function sheetsOfFile(file: File): Promise<readonly FileSheet[]> {
   if (/\.xlsx$/i.test(file.name)) {
-    const { sheetRows } = await import('./spreadsheet.ts');
-    return byHeader(await sheetRows(file));
+    const { sheetsOfWorkbook } = await import('./spreadsheet.ts');
+    const sheets = await sheetsOfWorkbook(file);
+    return sheets.map(({ sheet, cells }) => ({ sheet, ...byHeader(cells) }));
   }
   const text = await file.text();
   const isJson = /\.(?:ndjson|jsonl)$/i.test(file.name);
   const { names, rows, lines = [] } = isJson ? rowsOfNdjson(text) : rowsOfCsv(text);
-  return {
-    names,
-    rows: rows.map((row, index) => ({
-      line: lines[index] ?? 0,
-      cells: names.map((name) => row[name] ?? null),
-    })),
-  };
+  const read = rows.map((row, index) => ({
+    line: lines[index] ?? 0,
+    cells: names.map((name) => row[name] ?? null),
+  }));
+  return [{ sheet: '', names, rows: read }];
 }
 
 /** Cells below a header. */
