@@ -44,10 +44,10 @@ export function unknownSet(): Refused {
  */
 export async function undoing(
   set: LoggedSet,
+  entries: readonly LoggedEntry[],
   log: ChangeLog,
   catalog: Catalog,
 ): Promise<readonly CheckedChange[]> {
-  const entries = await log.changesOf(set.id);
   if (entries.length === 0) throw unknownSet();
   const stories = storiesOf(entries, catalog);
   const changes: CheckedChange[] = [];

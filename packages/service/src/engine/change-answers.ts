@@ -19,7 +19,7 @@ import {
 import type { Catalog } from '../catalog/index.ts';
 import { valueEncoder } from '../encode/index.ts';
 import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
-import type { ChangeLog, HistoryLine } from '../records/index.ts';
+import type { ChangeLog, HistoryLine, KeyBegun, LoggedEntry, LoggedSet } from '../records/index.ts';
 import { GrantsUnknown } from './current-catalog.ts';
 import type { Engine } from './engine.ts';
 import { keptFor, ownerOf } from './kept.ts';
@@ -27,6 +27,8 @@ import type { RequestContext } from './request-context.ts';
 
 /** Lines of a history at once. */
 const mostLines = 100;
+/** Lines that are read at once where some of them are hidden from the caller. */
+const linesInBatch = 500;
 
 /** Changes by one request, and what is remembered of them. All throw Refused, RecordsError, Failure. */
 export class ChangeAnswers {
@@ -86,11 +88,14 @@ export class ChangeAnswers {
       caller: ownerOf(context),
       signal,
       prepare: async () => {
+        // A set that changed anything hidden from the caller is not there for them.
+        const entries = await log.changesOf(id);
+        if (!(await this.seesWhole(set, entries))) throw unknownSet();
         const other = await log.undoneBy(id);
         if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
           throw new Refused([problem('already-undone', {})]);
         }
-        return { checked: await undoing(set, log, seen) };
+        return { checked: await undoing(set, entries, log, seen) };
       },
       undoes: id,
     });
@@ -119,15 +124,61 @@ export class ChangeAnswers {
     const address = key === undefined ? undefined : printKey(parseKey(key) ?? [key]);
     if (address !== undefined) keyParts(address, description);
     const most = Math.min(limit, mostLines);
-    const behind = after === undefined ? undefined : readPlace(after);
-    const read = await log.history(table, address, most + 1, behind);
-    const lines = await this.inSight(await this.saved(read.slice(0, most)), description);
-    const last = read.length > most ? read[most - 1] : undefined;
+    const partly = catalog.partly?.get(table);
+    const shown: [HistoryLine, HistoryAnswer['entries'][number]][] = [];
+    let place = after === undefined ? undefined : readPlace(after);
+    let size = most + 1;
+    // Read on until the page is full: what is hidden leaves neither gaps nor a further page.
+    while (shown.length <= most) {
+      const read = await log.history(table, address, size, place);
+      const lines = await this.visible(await this.saved(read), description);
+      for (const line of lines) {
+        const entry = entryOf(line, description, partly);
+        if (entry !== undefined) shown.push([line, entry]);
+      }
+      if (read.length < size) break;
+      place = read.at(-1);
+      size = linesInBatch;
+    }
+    const page = shown.slice(0, most);
+    const last = shown.length > most ? page.at(-1) : undefined;
     return {
       table,
-      entries: lines.flatMap((line) => entryOf(line, description, catalog.partly?.get(table))),
-      next: last === undefined ? null : printPlace(last),
+      entries: page.map(([, entry]) => entry),
+      next: last === undefined ? null : printPlace(last[0]),
     };
+  }
+
+  /**
+   * Whether the caller sees all that a set changed. Of their own sets also what they added or removed
+   * themselves: they saw it as they did.
+   */
+  private async seesWhole(
+    { id, caller, at }: LoggedSet,
+    entries: readonly LoggedEntry[],
+  ): Promise<boolean> {
+    const { catalog, access } = this.context;
+    const isOwn = access?.caller !== undefined && caller === ownerOf(this.context);
+    for (const table of new Set(entries.map((one) => one.table))) {
+      const published = catalog.tables.get(table);
+      if (published === undefined) return false;
+      const { description, writing } = published;
+      const changed = entries.filter((one) => one.table === table && (!isOwn || one.rule !== null));
+      const partly = catalog.partly?.get(table);
+      const names = new Set(description.columns.map(({ name }) => name));
+      const isShown = (name: string): boolean => names.has(name) && partly?.has(name) !== true;
+      // A column that the database itself has not any more is nobody's secret.
+      const whole = writing?.whole.columns ?? [];
+      const isHidden = (name: string): boolean =>
+        !isShown(name) && whole.some((column) => column.name === name);
+      if (changed.some(({ columns }) => columns.some(isHidden))) return false;
+      if (!this.isRestricted(table)) continue;
+      const keys = await Promise.all(
+        changed.map(({ key }) => this.log().keyNow(table, key, { at, id })),
+      );
+      if ((await this.rowsInSight(keys, description)).size < keys.length) return false;
+    }
+    return true;
   }
 
   /** Without a name all callers would share the keys of their requests. */
@@ -159,22 +210,49 @@ export class ChangeAnswers {
     return lines.filter(({ set }) => states.get(set) === true);
   }
 
-  /** Where the caller sees some rows only: without what was changed of others. */
-  private async inSight(
+  /** Whether the caller sees some rows of a table only. */
+  private isRestricted(table: string): boolean {
+    return this.context.catalog.locate(table).only !== undefined;
+  }
+
+  /**
+   * Where the caller sees some rows only: the changes of those rows, since they have their keys. What
+   * was changed of another row that had the key before is hidden with that row.
+   */
+  private async visible(
     lines: readonly HistoryLine[],
     description: TableDescription,
   ): Promise<readonly HistoryLine[]> {
+    const { name } = description;
+    if (!this.isRestricted(name) || lines.length === 0) return lines;
+    const keys = lines.map(({ key }) => key);
+    const seen = await this.rowsInSight(keys, description);
+    const begun = await this.log().begun(name, [...seen]);
+    return lines.filter((line) => seen.has(line.key) && isSince(line, begun.get(line.key)));
+  }
+
+  /** The keys among some that rows have which the caller sees. */
+  private async rowsInSight(
+    keys: readonly string[],
+    description: TableDescription,
+  ): Promise<ReadonlySet<string>> {
     const { catalog, signal } = this.context;
-    if (catalog.locate(description.name).only === undefined || lines.length === 0) return lines;
     const columns = description.key.flatMap(
       (name) => description.columns.find((one) => one.name === name) ?? [],
     );
-    const keys = lines.map(({ key }) => keyParts(key, description));
-    const statement = compileHeldRows(description, columns, keys, [], catalog.locate);
+    const distinct = [...new Set(keys)];
+    const parts = distinct.map((key) => keyParts(key, description));
+    const statement = compileHeldRows(description, columns, parts, [], catalog.locate);
     const { rows } = await this.engine.database.run(statement, { signal, table: description.name });
-    const seen = new Set(rows.map(([place]) => Number(place) - 1));
-    return lines.filter((_line, index) => seen.has(index));
+    return new Set(rows.flatMap(([place]) => distinct[Number(place) - 1] ?? []));
   }
+}
+
+/** Whether a line is of the row that has its key now. */
+function isSince({ at, set, place }: HistoryLine, begun: KeyBegun | undefined): boolean {
+  if (begun === undefined || at > begun.at) return true;
+  if (at < begun.at || set !== begun.set) return false;
+  return place > begun.place || (place === begun.place && begun.isIncluded);
 }
 
 function unwritable({ changes, table }: GivenSet): readonly Problem[] {
@@ -227,34 +305,32 @@ function chosenMembers(text: string, names: readonly string[]): string {
   return `{${chosen.join(',')}}`;
 }
 
-/** A line as the caller may see it; none where that is nothing. */
+/** A line as the caller may see it; undefined where that is nothing. */
 function entryOf(
   line: HistoryLine,
   { columns }: TableDescription,
   partly: ReadonlySet<string> = new Set(),
-): HistoryAnswer['entries'] {
+): HistoryAnswer['entries'][number] | undefined {
   // Of a column that is shown in some rows only nobody knows in which it was when it was changed.
   const shown = columns.map(({ name }) => name).filter((name) => !partly.has(name));
   const names = line.columns.filter((name) => shown.includes(name));
-  if (names.length === 0) return [];
+  if (names.length === 0) return undefined;
   const values = (text: string | null): HistoryAnswer['entries'][number]['before'] =>
     text === null ? null : (JSON.parse(answeredValues(text, line.notation, names, columns)) as Row);
-  return [
-    {
-      set: line.set,
-      at: line.at.toISOString(),
-      who: line.caller === '' ? null : line.caller,
-      kind: line.kind,
-      key: parseKey(line.key) ?? [line.key],
-      keyBefore: line.keyBefore === null ? null : (parseKey(line.keyBefore) ?? [line.keyBefore]),
-      rule: line.rule,
-      columns: names,
-      before: values(line.before),
-      after: values(line.after),
-      undoes: line.undoes,
-      undone: line.undone,
-    },
-  ];
+  return {
+    set: line.set,
+    at: line.at.toISOString(),
+    who: line.caller === '' ? null : line.caller,
+    kind: line.kind,
+    key: parseKey(line.key) ?? [line.key],
+    keyBefore: line.keyBefore === null ? null : (parseKey(line.keyBefore) ?? [line.keyBefore]),
+    rule: line.rule,
+    columns: names,
+    before: values(line.before),
+    after: values(line.after),
+    undoes: line.undoes,
+    undone: line.undone,
+  };
 }
 
 function printPlace({ at, set, place }: HistoryLine): string {

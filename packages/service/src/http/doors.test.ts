@@ -1,3 +1,4 @@
+import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { Records, Tokens } from '../records/index.ts';
 import { sendTo } from '../testing/sending.ts';
@@ -78,7 +79,7 @@ const partly: Restriction = {
   ],
 };
 
-const odata = 'odata: true\ntables: { berths: { changes: { change: true, remove: true } } }\n';
+const odata = 'odata: true\ntables: { berths: { changes: { add: true, change: true, remove: true } } }\n';
 const spelled = `
 spelling:
   - at: /old/{table}
@@ -344,6 +345,104 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
       });
       expect([method, path, answer.status]).toEqual([method, path, 403]);
     }
+  });
+});
+
+describe('the history and undo of what is hidden', () => {
+  const send = (path: string, body: unknown, name = 'chief'): ReturnType<typeof sendTo> =>
+    sendTo('POST', service.url + path, body, { headers: as(name) });
+  const changed = async (changes: readonly unknown[], name = 'chief'): Promise<string> => {
+    const answer = await send('/api/tables/berths/changes', { changes }, name);
+    expect(answer.status).toBe(200);
+    return (answer.body as { id: string }).id;
+  };
+  const note = (key: string, text: string): object => ({
+    kind: 'change',
+    key: [key],
+    was: {},
+    values: { note: text },
+  });
+
+  it('have no place, no page and no set for it', async () => {
+    await changed([note('10', 'seen first')]);
+    const sets = [
+      await changed([note('11', 'Hidnote one')]),
+      await changed([note('14', 'Hidnote two')]),
+      await changed([note('12', 'seen'), note('14', 'Hidnote three')]),
+    ];
+    await changed([note('10', 'seen last')]);
+    const page = (after: string | null): Promise<any> =>
+      service
+        .get(
+          `/api/tables/berths/history?limit=1${after === null ? '' : `&after=${after}`}`,
+          as('some rows'),
+        )
+        .then(({ body }) => body);
+    // Every page is full, and its cursor is that of a row that is shown.
+    const seen: string[] = [];
+    let next: string | null = null;
+    do {
+      const { entries, next: further } = (await page(next)) as any;
+      expect(entries).toHaveLength(1);
+      seen.push(entries[0].after.note);
+      next = further as string | null;
+      const place = Buffer.from(next ?? '', 'base64url').toString();
+      if (next !== null) expect(place).toContain(entries[0].set);
+    } while (next !== null && seen.length < 3);
+    expect(seen).toEqual(['seen last', 'seen', 'seen first']);
+    // A hidden row is as one that there never was.
+    for (const key of ['11', '999']) {
+      const { status, body } = await service.get(
+        `/api/tables/berths/rows/${key}/history?limit=1`,
+        as('some rows'),
+      );
+      expect([key, status, body.entries, body.next]).toEqual([key, 200, [], null]);
+    }
+    const unknown = await send('/api/changes/none/undo?dryRun=true', {}, 'some rows');
+    expect(unknown.status).toBe(404);
+    const { requestId: _own, ...told } = unknown.body as Record<string, unknown>;
+    for (const id of sets) {
+      for (const dryRun of ['true', 'false']) {
+        const answer = await send(`/api/changes/${id}/undo?dryRun=${dryRun}`, {}, 'some rows');
+        const { requestId: _other, ...same } = answer.body as Record<string, unknown>;
+        expect([id, answer.status, same]).toEqual([id, 404, told]);
+      }
+    }
+  });
+
+  it('are not there for whoever does not see all columns of a set', async () => {
+    const id = await changed([
+      { kind: 'change', key: ['10'], was: {}, values: { name: 'Berth x', note: 'other' } },
+    ]);
+    expect((await send(`/api/changes/${id}/undo?dryRun=true`, {}, 'some columns')).status).toBe(
+      404,
+    );
+    expect((await send(`/api/changes/${id}/undo`, {}, 'some rows')).status).toBe(200);
+  });
+
+  it('are there for what a caller changed themselves', async () => {
+    const name = 'some columns';
+    const id = await changed(
+      [{ kind: 'change', key: ['16'], was: {}, values: { name: 'Berth own' } }],
+      name,
+    );
+    expect((await send(`/api/changes/${id}/undo`, {}, name)).status).toBe(200);
+    const removed = await changed([{ kind: 'remove', key: ['60'], was: {} }], name);
+    expect((await send(`/api/changes/${removed}/undo`, {}, name)).status).toBe(200);
+  });
+
+  it('show nothing of another row that had the key before', async () => {
+    await changed([note('17', 'Hidnote before')]);
+    await changed([{ kind: 'remove', key: ['17'], was: {} }]);
+    const client = new pg.Client({ connectionString: full });
+    await client.connect();
+    await client.query("INSERT INTO berths VALUES (17, 1, 'Berth 17', 17, 'n17')");
+    await client.end();
+    await changed([note('17', 'since')]);
+    const path = '/api/tables/berths/rows/17/history';
+    const seen = await service.get(path, as('some rows'));
+    expect(seen.body.entries.map(({ after }: any) => after.note)).toEqual(['since']);
+    expect((await service.get(path, as('chief'))).body.entries).toHaveLength(3);
   });
 });
 

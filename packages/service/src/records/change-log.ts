@@ -66,6 +66,11 @@ export interface HistoryPlace {
   readonly place: number;
 }
 
+/** Where the row begins that has a key now: with this entry, or behind it. */
+export interface KeyBegun extends HistoryPlace {
+  readonly isIncluded: boolean;
+}
+
 /** Somebody sends the same set under the same key at this moment. */
 export class KeyTaken extends Error {}
 
@@ -200,6 +205,37 @@ export class ChangeLog {
           where s.number < ${mostKeys})
         select key from steps order by number desc limit 1`);
       return rows[0]?.key ?? key;
+    });
+  }
+
+  /**
+   * Where the rows begin that have some keys now, as far as the log knows: the entry that added a row
+   * or gave it its key, or the one after which no row had the key.
+   */
+  begun(table: string, keys: readonly string[]): Promise<ReadonlyMap<string, KeyBegun>> {
+    return this.records.use(async (database) => {
+      if (keys.length === 0) return new Map();
+      const { rows } = await database.execute<{
+        key: string;
+        at: string;
+        set: string;
+        place: number;
+        included: boolean;
+      }>(sql`
+        select k.key, n.at::text as at, n.id as set, n.place, n.included
+        from unnest(${list(keys)}) as k(key) cross join lateral (
+          select o.at, o.id, c.place, c.kind <> 'remove' and c.row_key = k.key as included
+          from ${changes} c join ${changeSets} o on o.id = c.set_id
+          where c.table_name = ${table} and o.state <> 'withdrawn'
+            and ((c.row_key = k.key and (c.kind <> 'change' or c.row_key_before is not null))
+              or c.row_key_before = k.key)
+          order by o.at desc, o.id desc, c.place desc limit 1) n`);
+      return new Map(
+        rows.map(({ key, at, set, place, included }) => [
+          key,
+          { at: new Date(at), set, place, isIncluded: included },
+        ]),
+      );
     });
   }
 

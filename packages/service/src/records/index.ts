@@ -6,6 +6,7 @@ export {
   ChangeLog,
   KeyTaken,
   type HistoryLine,
+  type KeyBegun,
   type LoggedChange,
   type LoggedEntry,
   type LoggedSet,
