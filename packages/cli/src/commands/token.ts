@@ -109,15 +109,18 @@ function revoke(terminal: Terminal): Command {
     .argument('<name>', 'its name or its id')
     .option('--json', 'what was ended, as JSON')
     .action(async (name: string, options: Options, command: Command) => {
-      await withTokens(options, terminal, command, async (tokens, signIns) => {
+      await withTokens(options, terminal, command, async (tokens) => {
+        // Sessions that were begun by it end with it, and tokens of programs that were let in during those.
         const ended = await tokens.revoke(name);
-        if (ended.length === 0) throw new InputError(`ephoros: no token counts by ${plain(name)}`);
-        // Browsers that signed in by it go with it.
-        for (const one of new Set(ended.map((token) => token.name))) {
-          await signIns.end({ caller: one });
+        const { length } = ended.tokens;
+        if (length === 0) throw new InputError(`ephoros: no token counts by ${plain(name)}`);
+        if (options.json === true) writeJson(terminal, ended.tokens.map(told));
+        else {
+          const sessions = ended.sessions.length;
+          const also =
+            sessions === 0 ? '' : `, ${sessions} ${sessions === 1 ? 'session' : 'sessions'} ended`;
+          terminal.stdout.write(`${length} revoked${also}\n`);
         }
-        if (options.json === true) writeJson(terminal, ended.map(told));
-        else terminal.stdout.write(`${ended.length} revoked\n`);
       });
     });
 }
@@ -128,20 +131,14 @@ async function withTokens(
   options: Options,
   terminal: Terminal,
   command: Command,
-  work: (
-    tokens: InstanceType<Service['Tokens']>,
-    signIns: InstanceType<Service['SignIns']>,
-  ) => Promise<void>,
+  work: (tokens: InstanceType<Service['Tokens']>) => Promise<void>,
 ): Promise<void> {
   const url = recordsUrl(options, terminal, command);
   if (url === undefined) command.error('error: give --records, or set EPHOROS_RECORDS');
-  const { Records, SignIns, Tokens } = await part(
-    '@ephoros/service',
-    () => import('@ephoros/service'),
-  );
+  const { Records, Tokens } = await part('@ephoros/service', () => import('@ephoros/service'));
   const records = new Records(url);
   try {
-    await work(new Tokens(records), new SignIns(records));
+    await work(new Tokens(records));
   } finally {
     await records.close();
   }

@@ -1,4 +1,5 @@
 import { useAnswer } from '@ephoros/react';
+import { ownPath } from '@ephoros/core/path';
 import { Dialog } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import { useDesk } from '../shell/desk.tsx';
@@ -23,8 +24,9 @@ async function askWays(signal: AbortSignal): Promise<Ways> {
 /** Where a reader was going: to this page itself nobody comes back. */
 function wanted(): string {
   const { pathname, search } = window.location;
-  if (pathname !== '/sign-in') return pathname + search;
-  return new URLSearchParams(search).get('back') ?? '/';
+  return ownPath(
+    pathname === '/sign-in' ? new URLSearchParams(search).get('back') : pathname + search,
+  );
 }
 
 /** What is there instead of every page as long as nobody has signed in. */

@@ -1,4 +1,4 @@
-import { BlockList, isIP } from 'node:net';
+import { BlockList, isIP, SocketAddress } from 'node:net';
 
 /** Whether a host's name or address is reached from this machine alone. */
 export function isLoopback(host: string): boolean {
@@ -34,8 +34,38 @@ export function networks(texts: readonly string[]): (address: string | undefined
     if (network !== undefined) list.addSubnet(network.address, network.bits, network.family);
   }
   return (given = '') => {
-    const address = given.replace(/^::ffff:(?=\d+\.)/, '');
-    const family = isIP(address);
-    return family !== 0 && list.check(address, family === 6 ? 'ipv6' : 'ipv4');
+    const address = canonicalAddress(given);
+    return address !== undefined && list.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4');
   };
+}
+
+/**
+ * An IP address in its one spelling (RFC 5952), without port, brackets and zone; an IPv4 address that is mapped into
+ * IPv6 as IPv4. Undefined for what is no address.
+ */
+export function canonicalAddress(text: string): string | undefined {
+  const plain = text
+    .trim()
+    .replace(/^\[(.*)\](?::\d+)?$/, '$1')
+    .replace(/^(\d+(?:\.\d+){3}):\d+$/, '$1')
+    .replace(/%.*$/, '');
+  const version = isIP(plain);
+  if (version === 0) return undefined;
+  const { address } = new SocketAddress({
+    address: plain,
+    family: version === 6 ? 'ipv6' : 'ipv4',
+  });
+  return address.replace(/^::ffff:(?=\d+\.)/, '');
+}
+
+/** What is counted as one sender: an IPv4 address, or the network of 64 bits that an IPv6 address is in. */
+export function senderOf(address: string): string {
+  const canonical = canonicalAddress(address);
+  if (canonical === undefined || isIP(canonical) === 4) return canonical ?? address;
+  const [head = '', tail] = canonical.split('::');
+  const parts = (text: string): string[] => (text === '' ? [] : text.split(':'));
+  const [first, last] = [parts(head), parts(tail ?? '')];
+  const between = tail === undefined ? 0 : Math.max(0, 8 - first.length - last.length);
+  const all = [...first, ...Array.from({ length: between }, () => '0'), ...last];
+  return `${all.slice(0, 4).join(':')}::/64`;
 }

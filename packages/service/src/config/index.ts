@@ -1,5 +1,5 @@
 /** The configuration file: read, checked, its mistakes placed. */
-export { isLoopback, networks } from './addresses.ts';
+export { isLoopback, canonicalAddress, networks, senderOf } from './addresses.ts';
 export { configurationJsonSchema, type Configuration, type TableConfiguration } from './schema.ts';
 export {
   ConfigurationError,

@@ -195,8 +195,12 @@ export const configurationSchema = z
       .optional()
       .meta({
         description:
-          'Pages of which origins may read the API from a browser: "https://desk.example.com", or "*" for all of them; none by default. They send no cookies.',
+          'Pages of which origins may read the API from a browser: "https://desk.example.com", or "*" for all of them; none by default. They send no cookies, and change nothing.',
       }),
+    writingOrigins: z.array(origin).optional().meta({
+      description:
+        'Pages of which origins may also change something: "https://desk.example.com"; none by default. Callers must sign in, and send a token.',
+    }),
     address: origin.optional().meta({
       description:
         'Where browsers reach the service, such as "https://desk.example.com"; needed for signing in by OpenID Connect behind something that speaks TLS.',

@@ -24,15 +24,15 @@ import {
 import type { SpellingConfiguration } from '../config/index.ts';
 import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
-import { sharing } from './origins.ts';
-import { isOfOwnPage, isSafe } from './own-origin.ts';
+import { isForeign, sharing, type OtherOrigins } from './origins.ts';
 import { answerProblem } from './problems.ts';
 import { foreignPage, misdirected, notAllowed, notFound, unauthorized } from './refusals.ts';
 import { signInRoutes } from './sign-in-routes.ts';
 import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
-export interface ApplicationOptions extends AnsweringOptions, Pick<Door, 'count' | 'note'> {
+export interface ApplicationOptions
+  extends AnsweringOptions, OtherOrigins, Pick<Door, 'count' | 'note'> {
   readonly engine: Engine;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
@@ -45,8 +45,6 @@ export interface ApplicationOptions extends AnsweringOptions, Pick<Door, 'count'
    * others are refused, so that no page elsewhere can lead a browser here. Any by default.
    */
   readonly hostNames?: readonly string[];
-  /** Origins whose pages may read the API; none by default. */
-  readonly origins?: readonly string[];
   /** Paths where pages ask in words of their own; none by default. */
   readonly spellings?: readonly SpellingConfiguration[];
   /** Whether the tables are served by OData as well; false by default. */
@@ -55,8 +53,6 @@ export interface ApplicationOptions extends AnsweringOptions, Pick<Door, 'count'
   readonly signIn?: SignIn;
   /** What the whole is called, where somebody is to sign in. */
   readonly title?: string | undefined;
-  /** Where browsers reach the service; by the request's Host over plain HTTP by default. */
-  readonly address?: string | undefined;
   /** Whether metrics are read at a port of their own alone. */
   readonly metricsApart?: boolean;
   /** The text of `/metrics`, where this process is one of several; by default its own. */
@@ -71,7 +67,7 @@ const odataPath = '/odata';
  * API follows at once, all the rest by Express.
  */
 export function createApplication(options: ApplicationOptions): Application {
-  const { engine, logger, hostNames, origins = [] } = options;
+  const { engine, logger, hostNames } = options;
   const metrics = createMetrics(engine.database, options.metrics);
   const log = requestLog(logger);
   const isKnownHost = hostNames === undefined ? (): boolean => true : hostTest(hostNames);
@@ -87,7 +83,7 @@ export function createApplication(options: ApplicationOptions): Application {
   const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
   const spelledAt = spellingsAt(options.spellings ?? []);
   const isSpelled = (url = ''): boolean => spelledAt(url.split('?')[0] ?? '') !== undefined;
-  const share = sharing(origins);
+  const share = sharing(options);
   const compress = compression({ threshold: worthCompressing });
   const answerAll: RequestListener = (request, response) => {
     if (state.leaving) response.setHeader('Connection', 'close');
@@ -267,17 +263,6 @@ function mayReadMetrics({ access }: ApplicationOptions): RequestHandler {
     if (allowed === undefined) next(unauthorized());
     else next(allowed.may?.metrics === false ? notAllowed('read the metrics') : undefined);
   };
-}
-
-/** A page elsewhere that has a browser send what may change something, and is not among those that are named. */
-function isForeign(
-  request: IncomingMessage,
-  { origins = [], address }: Pick<ApplicationOptions, 'origins' | 'address'>,
-): boolean {
-  const { origin } = request.headers;
-  if (origin === undefined || isSafe(request)) return false;
-  if (origins.includes('*') || origins.includes(origin)) return false;
-  return isOfOwnPage(request, address) === false;
 }
 
 /** A request as the API sees it, which knows nothing of the path that it is mounted at. */

@@ -13,6 +13,8 @@ type ReadText = (
 const textReader = (limit: number): ReadText => express.text({ type: () => true, limit });
 
 const readQuestion = textReader(1024 * 1024);
+/** Before anybody is known. */
+const readSmall = textReader(64 * 1024);
 /** A selection may hold a million keys. */
 const readSelection = textReader(64 * 1024 * 1024);
 
@@ -40,8 +42,17 @@ export async function textOf(
  * A body that changes something: it says that it is JSON, as no form of a page elsewhere can have a
  * browser say it. @throws HttpRefusal
  */
-export async function jsonOf(request: ApiRequest, response: ServerResponse): Promise<string> {
+export async function jsonOf(
+  request: ApiRequest,
+  response: ServerResponse,
+  readText = readSelection,
+): Promise<string> {
   const type = request.headers['content-type'] ?? '';
   if (!/^application\/(?:[\w.-]+\+)?json\s*(?:;|$)/i.test(type)) throw notJson();
-  return textOf(request, response, readSelection);
+  return textOf(request, response, readText);
+}
+
+/** The same of 64 KB at most, for whoever is not known yet. @throws HttpRefusal */
+export function smallJsonOf(request: ApiRequest, response: ServerResponse): Promise<string> {
+  return jsonOf(request, response, readSmall);
 }

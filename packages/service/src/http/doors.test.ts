@@ -79,7 +79,8 @@ const partly: Restriction = {
   ],
 };
 
-const odata = 'odata: true\ntables: { berths: { changes: { add: true, change: true, remove: true } } }\n';
+const odata =
+  'odata: true\ntables: { berths: { changes: { add: true, change: true, remove: true } } }\n';
 const spelled = `
 spelling:
   - at: /old/{table}

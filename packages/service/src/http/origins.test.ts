@@ -1,5 +1,6 @@
 import { testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { parseConfiguration } from '../index.ts';
+import { sendTo } from '../testing/sending.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
@@ -9,17 +10,22 @@ const path = '/api/tables/boats/rows?limit=1';
 let closed: TestService;
 let named: TestService;
 let open: TestService;
+let writing: TestService;
 
 beforeAll(async () => {
-  [closed, named, open] = await Promise.all([
+  [closed, named, open, writing] = await Promise.all([
     startService(lowmere),
     startService(lowmere, `origins: ['${desk}', 'http://127.0.0.1:3000']`),
     startService(lowmere, "origins: ['*']"),
+    startService(
+      lowmere,
+      `writingOrigins: ['${desk}']\nsignIn: [{ kind: proxy, header: X-Person, from: [127.0.0.9] }]`,
+    ),
   ]);
 });
 
 afterAll(async () => {
-  await Promise.all([closed, named, open].map((one) => one.close()));
+  await Promise.all([closed, named, open, writing].map((one) => one.close()));
 });
 
 /** What a browser would let a page of an origin do. */
@@ -77,6 +83,83 @@ describe('pages of other origins', () => {
     expect(asked.headers.get('access-control-allow-headers')).toContain('idempotency-key');
     const refused = await preflight(named, 'https://elsewhere.example.com');
     expect(refused.headers.get('access-control-allow-origin')).toBeNull();
+  });
+
+  it('change nothing, whatever they send', async () => {
+    const { body: document } = await named.get('/api/openapi.json');
+    const writes = Object.entries(document.paths as Record<string, object>).flatMap(
+      ([template, operations]) =>
+        Object.keys(operations)
+          .filter((method) => ['post', 'patch', 'put', 'delete'].includes(method))
+          .map((method) => `${method.toUpperCase()} ${template}`),
+    );
+    const refused = async (service: TestService, origin: string): Promise<readonly string[]> => {
+      const found = await Promise.all(
+        writes.map(async (write) => {
+          const [method = '', template = ''] = write.split(' ');
+          const at = `/api${template.replace('{table}', 'boats').replaceAll(/\{\w+\}/g, 'x')}`;
+          const answer = await sendTo(
+            method,
+            service.url + at,
+            {},
+            { headers: { Origin: origin } },
+          );
+          const { type } = (answer.body ?? {}) as { type?: string };
+          return type === 'urn:ephoros:problem:foreign-page' ? [write] : [];
+        }),
+      );
+      return found.flat().toSorted();
+    };
+    // A route that is not known to ask changes something.
+    const changing = [
+      'DELETE /changes',
+      'DELETE /views/{id}',
+      'PATCH /views/{id}',
+      'POST /changes',
+      'POST /changes/{id}/undo',
+      'POST /tables/{table}/changes',
+      'POST /views',
+    ];
+    const selecting = ['DELETE /selections/{id}', 'PATCH /selections/{id}', 'POST /selections'];
+    expect(await refused(named, desk)).toEqual(changing);
+    expect(await refused(open, desk)).toEqual([...changing, ...selecting].toSorted());
+    expect(await refused(named, 'https://elsewhere.example.com')).toEqual(writes.toSorted());
+    expect(await refused(named, named.url)).toEqual([]);
+    expect(await refused(writing, desk)).toEqual([]);
+    expect(await refused(writing, 'https://elsewhere.example.com')).toEqual(writes.toSorted());
+  });
+
+  it('write only where callers sign in', async () => {
+    expect((await preflight(writing, desk)).headers.get('access-control-allow-methods')).toContain(
+      'DELETE',
+    );
+    const answer = await sendTo(
+      'POST',
+      `${writing.url}/api/changes`,
+      {},
+      { headers: { Origin: desk } },
+    );
+    expect(answer.status).toBe(401);
+    await expect(startService(lowmere, `writingOrigins: ['${desk}']`)).rejects.toThrow(
+      /pages of other origins write only where callers sign in/,
+    );
+  });
+
+  it('are those of the address alone, where that is said', async () => {
+    const service = await startService(lowmere, "address: 'https://here.example.com'");
+    const from = async (origin: string): Promise<number> =>
+      (
+        await sendTo(
+          'POST',
+          `${service.url}/api/tables/boats/query`,
+          {},
+          { headers: { Origin: origin } },
+        )
+      ).status;
+    expect(await from('https://here.example.com')).toBe(200);
+    // The Host header is what anybody may send.
+    expect(await from(service.url)).toBe(403);
+    await service.close();
   });
 
   it('are all of them, where that is said', async () => {

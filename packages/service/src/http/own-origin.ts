@@ -13,7 +13,7 @@ export function isOfOwnPage(
   if (origin === undefined) {
     return site === undefined ? undefined : site === 'same-origin' || site === 'none';
   }
-  if (address !== undefined && origin === address) return true;
+  if (address !== undefined) return origin === address;
   // Something that speaks TLS may stand in between: the host alone is known here.
   return URL.canParse(origin) && new URL(origin).host === host;
 }

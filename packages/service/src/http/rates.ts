@@ -71,15 +71,17 @@ export function tellLeft(
       ? { left: Math.floor(left / 1000), of: Math.floor(of / 1000) }
       : { left, of };
   const policies = all.map((one) => `"${one.kind}";q=${inUnits(one).of};w=${seconds}`);
+  // A clock that was set back would have callers wait for as long.
+  const waitOf = (one: Left): number => Math.min(seconds, Math.ceil(one.seconds));
   const limits = all.map((one) => {
     const left = Math.max(0, inUnits(one).left);
-    return `"${one.kind}";r=${left};t=${Math.ceil(one.seconds)}`;
+    return `"${one.kind}";r=${left};t=${waitOf(one)}`;
   });
   response.setHeader('RateLimit-Policy', policies.join(', '));
   response.setHeader('RateLimit', limits.join(', '));
   // The last request is answered; of rows and seconds whoever has used them up waits.
   const out = all.filter(({ kind, left }) => (kind === 'requests' ? left < 0 : left <= 0));
-  return out.length === 0 ? undefined : Math.max(1, ...out.map((one) => Math.ceil(one.seconds)));
+  return out.length === 0 ? undefined : Math.max(1, ...out.map(waitOf));
 }
 
 /** Seconds within which a configuration counts. */

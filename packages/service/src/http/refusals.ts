@@ -73,7 +73,7 @@ export function foreignPage(): HttpRefusal {
     status: 403,
     title: 'This does not come from a page of the service',
     detail:
-      'What a browser sends by itself, such as cookies, counts from pages of the service alone. Send a token, or have the page’s origin named: origins, address.',
+      'A page of another origin changes nothing, and the cookies of a browser count from pages of the service alone. Send a token, and name the origin of the page in the configuration: writingOrigins; or address, where the page is the service’s own.',
   });
 }
 

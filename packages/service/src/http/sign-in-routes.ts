@@ -1,8 +1,9 @@
+import { ownPath } from '@ephoros/core/path';
 import { Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
 import { refuseParameters } from '../question/index.ts';
 import { SignInAway, SignInRefused, type SignIn } from '../sign-in/index.ts';
-import { jsonOf } from './body-text.ts';
+import { smallJsonOf } from './body-text.ts';
 import { sendJson, sendMade, sendNothing, setRoute } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isOfOwnPage } from './own-origin.ts';
@@ -39,7 +40,7 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
   router.get('/sign-in/at/:number', async (request, response) => {
     setRoute(response, '/sign-in/at/:number');
     const number = Number(request.params.number);
-    const back = pathIn(new URL(request.url, 'http://here').searchParams.get('back'));
+    const back = ownPath(new URL(request.url, 'http://here').searchParams.get('back'));
     const redirect = urlOf(request, '/sign-in/back').href;
     try {
       const url = await signIn.toProvider(number, { redirect, back }, response);
@@ -64,7 +65,7 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
 
   router.post('/sign-in/token', ofOwnPage, async (request, response) => {
     setRoute(response, '/sign-in/token');
-    const { token } = readJsonBody(await jsonOf(request, response), tokenBody);
+    const { token } = readJsonBody(await smallJsonOf(request, response), tokenBody);
     await signIn.byToken(token, request, response);
     sendNothing(response);
   });
@@ -73,7 +74,7 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
     setRoute(response, '/sign-in/program');
     // A browser alone does this, at a page of the service.
     if (isOfOwnPage(request, address) !== true) throw foreignPage();
-    const { challenge } = readJsonBody(await jsonOf(request, response), programBody);
+    const { challenge } = readJsonBody(await smallJsonOf(request, response), programBody);
     const code = await signIn.letProgram(request, challenge);
     if (code === undefined) throw unauthorized();
     sendMade(request, response, JSON.stringify({ code }), {});
@@ -81,8 +82,8 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
 
   router.post('/sign-in/program/token', async (request, response) => {
     setRoute(response, '/sign-in/program/token');
-    const { code, verifier } = readJsonBody(await jsonOf(request, response), exchangeBody);
-    const token = await signIn.tokenFor(code, verifier);
+    const { code, verifier } = readJsonBody(await smallJsonOf(request, response), exchangeBody);
+    const token = await signIn.tokenFor(code, verifier, request);
     sendMade(request, response, JSON.stringify({ token }), {});
   });
 
@@ -97,12 +98,4 @@ export function signInRoutes(signIn: SignIn, title: string, address?: string): R
 
 function go(response: Parameters<RequestHandler>[1], url: string): void {
   response.set('Cache-Control', 'no-store').redirect(303, url);
-}
-
-/** A path of this service: never another host's, however it is written. */
-function pathIn(text: string | null): string {
-  if (text === null || !/^\/(?![/\\])/.test(text)) return '/';
-  const here = 'http://here';
-  const url = URL.canParse(text, here) ? new URL(text, here) : undefined;
-  return url?.origin === here ? url.pathname + url.search : '/';
 }

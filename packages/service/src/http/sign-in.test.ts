@@ -1,6 +1,9 @@
+import { createHash } from 'node:crypto';
+import { request } from 'node:http';
 import { generateKeyPair, SignJWT, UnsecuredJWT } from 'jose';
 import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { until } from '../../../core/src/testing/until.ts';
 import { Records, Tokens } from '../records/index.ts';
 import { startProvider, type TestProvider } from '../testing/provider.ts';
 import { sendTo } from '../testing/sending.ts';
@@ -41,6 +44,13 @@ afterAll(async () => {
   await provider.close();
   await records.close();
 });
+
+/** The services of these records count together what did not hold: each test begins anew. */
+const forgetAttempts = async (): Promise<void> => {
+  await records.use((database) => database.execute('delete from ephoros.attempts'));
+};
+
+beforeEach(forgetAttempts);
 
 const bearer = (token: string): Record<string, string> => ({ Authorization: `Bearer ${token}` });
 const rows = '/api/tables/berths/rows?columns=id&sort=id';
@@ -168,6 +178,82 @@ describe('a service with ways of signing in', () => {
       );
     } finally {
       await trusting.close();
+    }
+  });
+
+  it('takes nobody’s word where a header of a proxy was sent twice', async () => {
+    const trusting = await startService(
+      url,
+      configuration(provider.issuer).replace('127.0.0.2', '127.0.0.0/8'),
+      { records: url },
+    );
+    /** A request with headers as a client and a proxy that adds its own have sent them. */
+    const status = (headers: readonly string[]): Promise<number | undefined> =>
+      new Promise((resolve, reject) => {
+        const sent = request(trusting.url + rows, { headers: [...headers, 'Host', 'localhost'] });
+        sent.on('response', (answer) => resolve(answer.resume().statusCode));
+        sent.on('error', reject).end();
+      });
+    try {
+      const own = ['X-Person', 'bob', 'X-Groups', 'clerk'];
+      expect(await status(own)).toBe(200);
+      expect(await status([...own, 'X-Groups', 'chief'])).toBe(401);
+      expect(await status(['X-Person', 'eve', ...own])).toBe(401);
+      expect(await status([...own, 'X-Quay', '1', 'X-Quay', '2'])).toBe(401);
+    } finally {
+      await trusting.close();
+    }
+  });
+
+  it('reads little of whoever is not known', async () => {
+    const big = { token: 'x'.repeat(70_000) };
+    for (const path of ['/sign-in/token', '/sign-in/program/token', '/sign-in/program']) {
+      const answer = await sendTo('POST', service.url + path, big, {
+        headers: { Origin: service.url },
+      });
+      expect([path, answer.status]).toEqual([path, 413]);
+    }
+  });
+
+  it('counts tokens that did not hold for all services of the records, by the sender', async () => {
+    const proxied = `proxies: [127.0.0.1]\n${configuration(provider.issuer)}`;
+    const services = await Promise.all(
+      [1, 2].map(() => startService(url, proxied, { records: url })),
+    );
+    let sent = 0;
+    const guess = async (from: string): Promise<number> => {
+      const { url: at } = services[(sent += 1) % 2] ?? service;
+      const headers = { ...bearer(`ephoros_${String(sent)}`), 'X-Forwarded-For': from };
+      return (await sendTo('GET', at + rows, undefined, { headers })).status;
+    };
+    const held = async (spellings: readonly string[]): Promise<number> => {
+      const statuses: number[] = [];
+      for (let at = 0; at < 40; at += 1) {
+        statuses.push(await guess(spellings[at % spellings.length] ?? ''));
+      }
+      return statuses.filter((status) => status === 429).length;
+    };
+    try {
+      // One network of 64 bits is one sender, however its addresses are spelled.
+      expect(
+        await held([
+          '2001:db8:1:2::1',
+          '2001:DB8:1:2:0:0:0:2',
+          '2001:0db8:0001:0002::3',
+          '[2001:db8:1:2::4]:443',
+          '2001:db8:1:2:ffff::5',
+          '2001:db8:1:2::6%eth0',
+        ]),
+      ).toBe(10);
+      expect(
+        await held(['198.51.100.7', '::ffff:198.51.100.7', '::FFFF:c633:6407', '198.51.100.7:99']),
+      ).toBe(10);
+      await forgetAttempts();
+      // What is no address leaves the proxy's own.
+      expect(await held(['junk', 'more junk', '999.1.1.1', 'localhost'])).toBe(10);
+      expect(await held(['2001:db8:1:3::1'])).toBe(10);
+    } finally {
+      await Promise.all(services.map((one) => one.close()));
     }
   });
 
@@ -329,6 +415,9 @@ describe('somebody at a browser', () => {
       '/\\elsewhere.example',
       'https://elsewhere.example',
       '/\t/elsewhere.example',
+      '/.//elsewhere.example/x',
+      '/..//elsewhere.example',
+      '/%2e//elsewhere.example',
     ]) {
       expect([away, await new Visitor().signIn(away)]).toEqual([away, '/']);
     }
@@ -371,5 +460,100 @@ describe('somebody at a browser', () => {
     expect((await send(text, { Origin: 'https://elsewhere.example' })).status).toBe(403);
     expect((await send(text)).status).toBe(204);
     expect(await visitor.caller()).toMatchObject({ name: 'desk', canSignOut: true });
+  });
+
+  /** Lets a program ask as whoever is signed in at a browser; gives what it is exchanged for. */
+  const letIn = async (visitor: Visitor): Promise<{ code: string; verifier: string }> => {
+    const verifier = 'v'.repeat(43);
+    const challenge = createHash('sha256').update(verifier).digest('base64url');
+    const answer = await visitor.go(`${service.url}/sign-in/program`, {
+      method: 'POST',
+      body: JSON.stringify({ challenge }),
+      headers: { 'Content-Type': 'application/json', Origin: service.url },
+    });
+    expect(answer.status).toBe(201);
+    return { code: ((await answer.json()) as { code: string }).code, verifier };
+  };
+  const exchange = (body: object): ReturnType<typeof sendTo> =>
+    sendTo('POST', `${service.url}/sign-in/program/token`, body);
+  const signedInBy = async (text: string): Promise<Visitor> => {
+    const visitor = new Visitor();
+    const answer = await visitor.go(`${service.url}/sign-in/token`, {
+      method: 'POST',
+      body: JSON.stringify({ token: text }),
+      headers: { 'Content-Type': 'application/json' },
+    });
+    expect(answer.status).toBe(204);
+    return visitor;
+  };
+  const ends = async (asked: () => Promise<number>): Promise<void> => {
+    // What was known goes on for five seconds.
+    await until(asked, (status) => status === 401);
+  };
+
+  it('is signed out, with every program and browser after it, once its token is revoked', async () => {
+    const own = await startService(
+      url,
+      configuration(provider.issuer).replace('kind: tokens', 'kind: tokens, prefix: "app:"'),
+      { records: url },
+    );
+    const before = service;
+    service = own;
+    try {
+      const tokens = new Tokens(records);
+      const { token, text } = await tokens.add({ name: 'chained', roles: ['chief'] });
+      const browser = await signedInBy(text);
+      expect(await browser.caller()).toMatchObject({ name: 'app:chained' });
+      const first = (await exchange(await letIn(browser))).body as { token: string };
+      const further = await signedInBy(first.token);
+      const second = (await exchange(await letIn(further))).body as { token: string };
+      expect((await own.get(rows, bearer(second.token))).status).toBe(200);
+      const ended = await tokens.revoke(token.id);
+      expect([ended.tokens.length, ended.sessions.length]).toEqual([3, 2]);
+      for (const one of [text, first.token, second.token]) {
+        await ends(async () => (await own.get(rows, bearer(one))).status);
+      }
+      for (const one of [browser, further]) {
+        await ends(async () => (await one.go(own.url + rows)).status);
+      }
+    } finally {
+      service = before;
+      await own.close();
+    }
+  });
+
+  it('ends what programs were let in with by signing out, at once', async () => {
+    const { text } = await new Tokens(records).add({ name: 'leaving', roles: ['chief'] });
+    const visitor = await signedInBy(text);
+    const given = await letIn(visitor);
+    const late = await letIn(visitor);
+    const { token } = (await exchange(given)).body as { token: string };
+    expect((await service.get(rows, bearer(token))).status).toBe(200);
+    expect((await visitor.go(`${service.url}/sign-out`, { method: 'POST' })).status).toBe(204);
+    expect((await service.get(rows, bearer(token))).status).toBe(401);
+    // Nor is a code of the session exchanged any more.
+    expect((await exchange(late)).status).toBe(401);
+    expect((await service.get(rows, bearer(text))).status).toBe(200);
+  });
+
+  it('has a code be exchanged once', async () => {
+    const { text } = await new Tokens(records).add({ name: 'once', roles: ['chief'] });
+    const given = await letIn(await signedInBy(text));
+    const answers = await Promise.all([exchange(given), exchange(given), exchange(given)]);
+    expect(answers.map(({ status }) => status).toSorted()).toEqual([201, 401, 401]);
+    expect((await exchange(given)).status).toBe(401);
+  });
+
+  it('ends a token of a program at once, in memory as well', async () => {
+    const { text } = await new Tokens(records).add({ name: 'signing out', roles: ['chief'] });
+    expect((await service.get(rows, bearer(text))).status).toBe(200);
+    const path = `${service.url}/sign-out`;
+    const answer = await sendTo('POST', path, undefined, { headers: bearer(text) });
+    expect(answer.status).toBe(204);
+    expect((await service.get(rows, bearer(text))).status).toBe(401);
+    const events = service.log
+      .map((line) => JSON.parse(line) as { audit?: string; event?: string; caller?: string })
+      .filter(({ audit, caller }) => audit === 'sign-in' && caller === 'signing out');
+    expect(events.map(({ event }) => event)).toEqual(['token ended']);
   });
 });

@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import type { Request } from 'express';
 import type { Access } from '../access/index.ts';
-import { networks, type Configuration } from '../config/index.ts';
+import { canonicalAddress, networks, type Configuration } from '../config/index.ts';
 import { accessOfPrincipal, type SignIn } from '../sign-in/index.ts';
 import { isOfOwnPage, isSafe } from './own-origin.ts';
 import { foreignPage } from './refusals.ts';
@@ -25,13 +25,21 @@ export function accessBySignIn(
   };
 }
 
-/** The address that a request comes from: what trusted proxies say, from the last one on (X-Forwarded-For). */
+/**
+ * The address that a request comes from: what trusted proxies say, from the last one on (X-Forwarded-For), in its one
+ * spelling. What is no address ends the way: nobody knows who has written what stands before it.
+ */
 export function addressBehind(proxies: readonly string[]): (request: IncomingMessage) => string {
   const isTrusted = networks(proxies);
   return ({ socket, headers }) => {
     const { remoteAddress = '' } = socket;
+    let address = canonicalAddress(remoteAddress) ?? remoteAddress;
     const forwarded = String(headers['x-forwarded-for'] ?? '').split(',');
-    const way = [...forwarded.map((one) => one.trim()).filter((one) => one !== ''), remoteAddress];
-    return way.findLast((address) => !isTrusted(address)) ?? remoteAddress;
+    for (const text of forwarded.reverse()) {
+      const before = isTrusted(address) ? canonicalAddress(text) : undefined;
+      if (before === undefined) break;
+      address = before;
+    }
+    return address;
   };
 }

@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import { printParameters, printWithoutValues } from '@ephoros/core/query';
 import type { Logger } from 'pino';
-import type { Configuration } from '../config/index.ts';
+import { senderOf, type Configuration } from '../config/index.ts';
 import type { Tally } from '../question/index.ts';
 import { routeOf, type CountedRequest, type Door } from './exchange.ts';
 import { tooMuch } from './refusals.ts';
@@ -13,7 +13,9 @@ type NameOf = (asking: CountedRequest) => string;
 /** By name where there is one; else by the address that a request comes from. */
 export function callerOrAddress(addressOf: (request: IncomingMessage) => string): NameOf {
   return ({ request, access }) =>
-    access?.caller === undefined ? `address ${addressOf(request)}` : `caller ${access.caller}`;
+    access?.caller === undefined
+      ? `address ${senderOf(addressOf(request))}`
+      : `caller ${access.caller}`;
 }
 
 /** Counts what callers ask, and refuses what is more than they may. */

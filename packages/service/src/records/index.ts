@@ -11,5 +11,13 @@ export {
   type LoggedEntry,
   type LoggedSet,
 } from './change-log.ts';
-export { isInForce, isOwnToken, Tokens, type KeptToken, type NewToken } from './tokens.ts';
+export {
+  CodeUsed,
+  isInForce,
+  isOwnToken,
+  Tokens,
+  type KeptToken,
+  type NewToken,
+} from './tokens.ts';
+export { Attempts } from './attempts.ts';
 export { SignIns, type KeptSignIn } from './sign-ins.ts';

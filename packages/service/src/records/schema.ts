@@ -163,6 +163,10 @@ export const tokens = ephoros.table(
     claims: text('claims').notNull(),
     /** Whether somebody who had signed in let a program ask as them: then it is nobody else's name. */
     forPerson: boolean('for_person').notNull().default(false),
+    /** The session in which a program was let in: the token ends with it. */
+    session: text('session_id'),
+    /** SHA-256 of the code that it was exchanged for, which is exchanged once. */
+    code: text('code').unique(),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
     /** Null where it does not end by itself. */
     expiresAt: timestamp('expires_at', { withTimezone: true }),
@@ -170,7 +174,7 @@ export const tokens = ephoros.table(
     /** When it was last seen, to the minute. */
     usedAt: timestamp('used_at', { withTimezone: true }),
   },
-  ({ name }) => [index('tokens_name').on(name)],
+  ({ name, session }) => [index('tokens_name').on(name), index('tokens_session').on(session)],
 );
 
 /** Times that somebody signed in by a browser. */
@@ -179,15 +183,29 @@ export const sessions = ephoros.table(
   {
     id: text('id').primaryKey(),
     caller: text('caller').notNull(),
+    /** The token by which the caller signed in: the session ends with it. */
+    token: text('token_id'),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
     expiresAt: timestamp('expires_at', { withTimezone: true }).notNull(),
     /** When the caller signed out, or was signed out. */
     endedAt: timestamp('ended_at', { withTimezone: true }),
   },
-  ({ expiresAt, caller }) => [
+  ({ expiresAt, caller, token }) => [
     index('sessions_expires_at').on(expiresAt),
     index('sessions_caller').on(caller),
+    index('sessions_token').on(token),
   ],
+);
+
+/** Sign-ins that failed, by the sender, until when they are counted. */
+export const attempts = ephoros.table(
+  'attempts',
+  {
+    sender: text('sender').primaryKey(),
+    count: integer('count').notNull(),
+    expiresAt: timestamp('expires_at', { withTimezone: true }).notNull(),
+  },
+  ({ expiresAt }) => [index('attempts_expires_at').on(expiresAt)],
 );
 
 /** What all services of these records must know and nobody else: the key of session cookies. */

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { and, eq, isNull, lt } from 'drizzle-orm';
+import { endWithAll } from './ending.ts';
 import type { Records } from './records.ts';
 import { sessions } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
@@ -28,13 +29,15 @@ export class SignIns {
     return this.cookieKey.read();
   }
 
-  /** Notes that somebody signed in; what has expired is dropped. */
-  async begin(caller: string, expiresAt: Date): Promise<KeptSignIn> {
+  /** Notes that somebody signed in, by a token where its id is given; what has expired is dropped. */
+  async begin(caller: string, expiresAt: Date, token?: string): Promise<KeptSignIn> {
     const id = randomBytes(16).toString('base64url');
     const createdAt = new Date(this.now());
     await this.records.use(async (database) => {
       await database.delete(sessions).where(lt(sessions.expiresAt, createdAt));
-      await database.insert(sessions).values({ id, caller, createdAt, expiresAt });
+      await database
+        .insert(sessions)
+        .values({ id, caller, createdAt, expiresAt, token: token ?? null });
     });
     return { id, caller, expiresAt };
   }
@@ -50,16 +53,17 @@ export class SignIns {
     return row !== undefined && row.expiresAt.getTime() > this.now() ? row : undefined;
   }
 
-  /** Ends one, or all of a caller's; gives how many there were. */
-  async end(which: { readonly id: string } | { readonly caller: string }): Promise<number> {
+  /**
+   * Ends one, or all of a caller's, with the tokens of programs that were let in during them. Gives the ids of what was
+   * in force until now.
+   */
+  async end(
+    which: { readonly id: string } | { readonly caller: string },
+  ): Promise<{ readonly tokens: readonly string[]; readonly sessions: readonly string[] }> {
     const meant = 'id' in which ? eq(sessions.id, which.id) : eq(sessions.caller, which.caller);
     const ended = await this.records.use((database) =>
-      database
-        .update(sessions)
-        .set({ endedAt: new Date(this.now()) })
-        .where(and(meant, isNull(sessions.endedAt)))
-        .returning({ id: sessions.id }),
+      endWithAll(database, { sessions: meant }, new Date(this.now())),
     );
-    return ended.length;
+    return { tokens: ended.tokens.map(({ id }) => id), sessions: ended.sessions };
   }
 }

@@ -1,6 +1,7 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { and, asc, eq, gt, isNull, lt, or } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
+import { endWithAll } from './ending.ts';
 import type { Records } from './records.ts';
 import { tokens } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
@@ -27,7 +28,14 @@ export interface NewToken {
   readonly claims?: Readonly<Record<string, unknown>>;
   readonly forPerson?: boolean;
   readonly expiresAt?: Date | undefined;
+  /** The session in which a program was let in. */
+  readonly session?: string;
+  /** What it is exchanged for. */
+  readonly code?: string;
 }
+
+/** A code was exchanged before. */
+export class CodeUsed extends Error {}
 
 /** What all tokens begin with, so that they are found where they should not be. */
 const head = 'ephoros_';
@@ -57,8 +65,16 @@ export class Tokens {
     this.key = new SharedKey(records, 'marks of tokens');
   }
 
-  /** Makes a token; its text is told this once, and kept nowhere. */
-  async add({ name, roles, claims = {}, forPerson = false, expiresAt }: NewToken): Promise<{
+  /** Makes a token; its text is told this once, and kept nowhere. @throws CodeUsed */
+  async add({
+    name,
+    roles,
+    claims = {},
+    forPerson = false,
+    expiresAt,
+    session,
+    code,
+  }: NewToken): Promise<{
     readonly token: KeptToken;
     readonly text: string;
   }> {
@@ -75,11 +91,13 @@ export class Tokens {
       forPerson,
       createdAt: new Date(this.now()),
       expiresAt: expiresAt ?? null,
+      session: session ?? null,
+      code: code === undefined ? null : hashOf(code),
     };
     const [made] = await this.records.use((database) =>
-      database.insert(tokens).values(row).returning(),
+      database.insert(tokens).values(row).onConflictDoNothing({ target: tokens.code }).returning(),
     );
-    if (made === undefined) throw new Error('what was kept is not there');
+    if (made === undefined) throw new CodeUsed();
     return { token: tokenOf(made), text };
   }
 
@@ -103,18 +121,18 @@ export class Tokens {
     return rows.map(tokenOf);
   }
 
-  /** Ends a token by its id, or all of a name. Gives those that counted until now. */
-  async revoke(idOrName: string): Promise<readonly KeptToken[]> {
-    const rows = await this.records.use((database) =>
-      database
-        .update(tokens)
-        .set({ revokedAt: new Date(this.now()) })
-        .where(
-          and(or(eq(tokens.id, idOrName), eq(tokens.name, idOrName)), isNull(tokens.revokedAt)),
-        )
-        .returning(),
+  /**
+   * Ends a token by its id, or all of a name, with the sessions that were begun by them and the tokens of programs that
+   * were let in during those. Gives the tokens that were in force until now, and how many sessions were.
+   */
+  async revoke(
+    idOrName: string,
+  ): Promise<{ readonly tokens: readonly KeptToken[]; readonly sessions: readonly string[] }> {
+    const meant = or(eq(tokens.id, idOrName), eq(tokens.name, idOrName));
+    const ended = await this.records.use((database) =>
+      endWithAll(database, { tokens: meant }, new Date(this.now())),
     );
-    return rows.map(tokenOf);
+    return { tokens: ended.tokens.map(tokenOf), sessions: ended.sessions };
   }
 
   /**

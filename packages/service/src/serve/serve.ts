@@ -13,7 +13,7 @@ import {
   urlOf,
   type ListenOptions,
 } from '../http/index.ts';
-import { SignIn, type SignInEvent } from '../sign-in/index.ts';
+import { attemptBounds, SignIn, type SignInEvent } from '../sign-in/index.ts';
 import { startWorkers, workerContext, type WorkerContext } from '../workers/index.ts';
 
 export interface ServeOptions
@@ -74,6 +74,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
   const { signIn } = configurationOf(options.configuration ?? {}).configuration;
   refuseUnprotected({ ...options, host, access: options.access ?? signIn });
   refuseForgetful(options);
+  refuseAnybodysWriting(options);
   const context = workerContext();
   if (context !== undefined) return serveAsWorker(options, context);
   if (workers === 1) return serveHere(options);
@@ -91,7 +92,7 @@ export async function serve(options: ServeOptions): Promise<RunningService> {
 
 async function serveHere(
   options: ServeOptions,
-  context?: Pick<WorkerContext, 'metrics' | 'rates'>,
+  context?: Pick<WorkerContext, 'attempts' | 'metrics' | 'rates'>,
 ): Promise<RunningService> {
   const engine = new Engine(options, options.logger);
   try {
@@ -103,7 +104,7 @@ async function serveHere(
     const listening = await listen({
       ...options,
       engine,
-      ...offeredBy(options, engine, context?.rates),
+      ...offeredBy(options, engine, context),
       ...(metrics === undefined ? {} : { metrics }),
     });
     return {
@@ -123,22 +124,30 @@ async function serveHere(
 }
 
 type Offered =
-  'origins' | 'odata' | 'spellings' | 'signIn' | 'address' | 'title' | 'count' | 'note';
+  | 'origins'
+  | 'writingOrigins'
+  | 'odata'
+  | 'spellings'
+  | 'signIn'
+  | 'address'
+  | 'title'
+  | 'count'
+  | 'note';
 
 /** What the configuration says of how the service is reached: by whom, by pages of which origins, in which words. */
 function offeredBy(
   { configuration: given = {}, access, logger }: ServeOptions,
   { records }: Engine,
-  rates: WorkerContext['rates'] = localRateBoard,
+  context: Pick<WorkerContext, 'attempts' | 'rates'> | undefined,
 ): Pick<ListenOptions, Offered | 'access'> {
   const { configuration } = configurationOf(given);
-  const { origins = [], odata = false, spelling = [], signIn: ways, address } = configuration;
-  const { title, audit, rates: bounds } = configuration;
+  const { origins, writingOrigins, odata = false, spelling = [] } = configuration;
+  const { signIn: ways, address, title, audit, rates: bounds } = configuration;
   const addressOf = addressBehind(configuration.proxies ?? []);
-  const board = rates(bounds);
+  const board = (context?.rates ?? localRateBoard)(bounds);
   const { questions = ways === undefined ? 'nothing' : 'names' } = audit ?? {};
   const offered = {
-    ...{ origins, odata, spellings: spelling, title },
+    ...{ origins, writingOrigins, odata, spellings: spelling, title },
     ...(address && { address }),
     ...(board && { count: countingBy(board, bounds, callerOrAddress(addressOf)) }),
     ...(questions === 'nothing' ? {} : { note: auditIn(logger, questions, addressOf) }),
@@ -150,9 +159,19 @@ function offeredBy(
     questions === 'nothing'
       ? undefined
       : (event: SignInEvent): void => lines.info({ audit: 'sign-in', ...event });
-  const signIn = new SignIn({ configuration: asked, records, addressOf, told });
+  const attempts = context?.attempts ?? localRateBoard(attemptBounds);
+  const signIn = new SignIn({ configuration: asked, records, addressOf, attempts, told });
   // A program's own rules come first.
   return { ...offered, signIn, access: access ?? accessBySignIn(signIn, configuration) };
+}
+
+/** @throws ConfigurationError where pages elsewhere write and nobody has to say who they are */
+function refuseAnybodysWriting({ configuration: given = {}, access }: ServeOptions): void {
+  const file = configurationOf(given);
+  const { writingOrigins = [], signIn } = file.configuration;
+  if (writingOrigins.length === 0 || signIn !== undefined || access !== undefined) return;
+  const message = 'pages of other origins write only where callers sign in: add signIn';
+  throw file.refuse([{ path: ['writingOrigins'], message }]);
 }
 
 /** @throws ConfigurationError where a way of signing in keeps something, and nothing is kept */
@@ -175,23 +194,20 @@ function refuseForgetful({ configuration: given = {}, records }: ServeOptions): 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
 async function serveAsWorker(
   options: ServeOptions,
-  { positions, fileBoard, metrics, rates, leave }: WorkerContext,
+  { positions, fileBoard, ...shared }: WorkerContext,
 ): Promise<RunningService> {
   try {
     const own = optionsOfWorker(options, options.workers ?? 1);
-    const running = await serveHere(
-      { ...own, positionIndex: positions, fileBoard },
-      { metrics, rates },
-    );
+    const running = await serveHere({ ...own, positionIndex: positions, fileBoard }, shared);
     return {
       ...running,
       close: async () => {
         await running.close();
-        leave();
+        shared.leave();
       },
     };
   } catch (thrown) {
-    leave();
+    shared.leave();
     throw thrown;
   }
 }

@@ -1,4 +1,4 @@
 /** Who asks: tokens, signed tokens, a proxy's word, sessions of browsers. */
 export { accessOfPrincipal } from './caller.ts';
 export { SignInAway, SignInRefused, TooManyAttempts } from './refusals.ts';
-export { claimsOf, SignIn, type SignInEvent } from './sign-in.ts';
+export { attemptBounds, claimsOf, SignIn, type SignInEvent } from './sign-in.ts';

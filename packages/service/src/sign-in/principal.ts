@@ -15,6 +15,8 @@ export interface Principal {
   readonly expiresAt?: Date | undefined;
   /** Of a session, to end it. */
   readonly session?: string;
+  /** The id of a token that the service has given out. */
+  readonly token?: string;
 }
 
 /**

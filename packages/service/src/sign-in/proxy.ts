@@ -13,13 +13,16 @@ export class ProxyHeader {
   }
 
   /** Undefined where it says nothing, or where somebody else does. */
-  read({ headers, socket }: IncomingMessage): Principal | undefined {
+  read({ headersDistinct, socket }: IncomingMessage): Principal | undefined {
     const { header, rolesHeader, titleHeader, claims = {}, give = [], prefix = '' } = this.way;
     if (!this.isTrusted(socket.remoteAddress)) return undefined;
+    const values = (name = ''): readonly string[] => headersDistinct[name.toLowerCase()] ?? [];
+    // Behind a proxy that adds a header instead of replacing it, the first value is the client's: nobody is meant.
+    const names = [header, rolesHeader, titleHeader, ...Object.values(claims)];
+    if (names.some((name) => values(name).length > 1)) return undefined;
     const said = (name: string | undefined): string | undefined => {
-      const text = name === undefined ? undefined : headers[name.toLowerCase()];
-      // Sent twice it would be two names: nobody is meant.
-      return typeof text === 'string' && text.trim() !== '' ? text.trim() : undefined;
+      const text = values(name)[0]?.trim();
+      return text === '' ? undefined : text;
     };
     const name = said(header);
     if (name === undefined) return undefined;

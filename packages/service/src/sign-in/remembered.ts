@@ -53,6 +53,13 @@ export class Remembered<Value> {
     this.known.delete(key);
   }
 
+  /** Forgets every value that is meant. */
+  forgetAll(isMeant: (value: Value) => boolean): void {
+    for (const [key, { value }] of [...this.known.entries()]) {
+      if (value !== undefined && isMeant(value)) this.known.delete(key);
+    }
+  }
+
   private async renew(key: string): Promise<Value | undefined> {
     const value = await this.ask(key);
     this.known.set(key, { value, at: this.now() });

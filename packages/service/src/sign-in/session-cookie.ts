@@ -27,6 +27,8 @@ export type OnTheWay = z.infer<typeof onTheWay>;
 const forProgram = z.object({
   /** Of what the program alone knows (RFC 7636, S256). */
   challenge: z.string(),
+  /** The session in which it was let in. */
+  sid: z.string(),
   name: z.string(),
   roles: z.array(z.string()),
   claims: z.record(z.string(), z.unknown()),

@@ -1,8 +1,14 @@
 import { createHash } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { RateLimiterMemory } from 'rate-limiter-flexible';
-import { partsOfRule, type Configuration, type SignInConfiguration } from '../config/index.ts';
 import {
+  partsOfRule,
+  senderOf,
+  type Configuration,
+  type SignInConfiguration,
+} from '../config/index.ts';
+import {
+  Attempts,
+  CodeUsed,
   isInForce,
   isOwnToken,
   SignIns,
@@ -34,13 +40,15 @@ export interface SignInOptions {
   readonly now?: () => number;
   /** The address that a request came from, as far as proxies are believed. */
   readonly addressOf: (request: IncomingMessage) => string;
+  /** Counts what did not hold for all processes of the service; with records it is counted there. */
+  readonly attempts?: RateBoard | undefined;
   /** Is told who signs in and out, and of what did not hold. */
   readonly told?: ((event: SignInEvent) => void) | undefined;
 }
 
 /** Something to be written down. */
 export interface SignInEvent {
-  readonly event: 'signed in' | 'signed out' | 'refused' | 'program let in';
+  readonly event: 'signed in' | 'signed out' | 'refused' | 'program let in' | 'token ended';
   /** Undefined where nobody is known. */
   readonly caller?: string;
   readonly address: string;
@@ -53,6 +61,16 @@ const exchangedWithin = 60_000;
 const onTheWayFor = 10 * 60_000;
 /** Refused tokens of one address in a minute, beyond which it is told to wait. Tokens that count are let in all the same. */
 const mostAttempts = 30;
+/** Ms within which they are counted. */
+const attemptsWithin = 60_000;
+
+/** Counts for all processes of a service; `left` is negative once there are too many. */
+interface RateBoard {
+  take(name: string): Promise<readonly { readonly left: number; readonly seconds: number }[]>;
+}
+
+/** What is counted of sign-ins that failed, where there are no records to count in. */
+export const attemptBounds = { seconds: attemptsWithin / 1000, requests: mostAttempts } as const;
 
 /** Who is asking, by every way that the configuration names. */
 export class SignIn {
@@ -66,7 +84,7 @@ export class SignIn {
   private readonly signIns: SignIns | undefined;
   private readonly knownTokens: Remembered<KeptToken>;
   private readonly knownSessions: Remembered<KeptSignIn>;
-  private readonly attempts = new RateLimiterMemory({ points: mostAttempts, duration: 60 });
+  private readonly attempts: Attempts | undefined;
   private readonly options: SignInOptions;
   private readonly now: () => number;
   /** The claims that rules use: nothing else of them stays with a session. */
@@ -83,6 +101,7 @@ export class SignIn {
     this.openids = ofKind(ways, 'openid').map((way) => new OpenIdWay(way));
     this.tokens = records && new Tokens(records, now);
     this.signIns = records && new SignIns(records, now);
+    this.attempts = records && new Attempts(records, attemptsWithin, now);
     const { signIns } = this;
     this.cookies =
       signIns &&
@@ -182,29 +201,43 @@ export class SignIn {
     if (who?.expiresAt === undefined || this.cookies === undefined || !this.takesTokens()) {
       return undefined;
     }
-    const { name, roles, claims, expiresAt } = who;
+    const { name, roles, claims, expiresAt, session: sid = '' } = who;
     const until = Math.floor(expiresAt.getTime() / 1000);
-    const given = { challenge, name, roles: [...roles], claims: { ...claims }, until };
+    const given = { challenge, sid, name, roles: [...roles], claims: { ...claims }, until };
     this.tell('program let in', request, name);
     return this.cookies.seal('program', given, new Date(this.now() + exchangedWithin));
   }
 
   /** A token for a program that was let in, as long as the session would be. @throws SignInRefused */
-  async tokenFor(code: string, verifier: string): Promise<string> {
+  async tokenFor(code: string, verifier: string, request: IncomingMessage): Promise<string> {
     const allowed = await this.cookies?.open('program', code);
     const proof = createHash('sha256').update(verifier).digest('base64url');
     if (allowed?.challenge !== proof || this.tokens === undefined) {
-      throw new SignInRefused('This sign-in is not the one that was let in, or took too long.');
+      throw (await this.refusedOften(this.options.addressOf(request))) ?? this.refusedCode(request);
     }
-    const { name, roles, claims, until } = allowed;
-    const { text } = await this.tokens.add({
-      name,
-      roles,
-      claims,
-      forPerson: true,
-      expiresAt: new Date(until * 1000),
-    });
-    return text;
+    const { name, roles, claims, until, sid } = allowed;
+    try {
+      const { token, text } = await this.tokens.add({
+        name,
+        roles,
+        claims,
+        forPerson: true,
+        expiresAt: new Date(until * 1000),
+        session: sid,
+        code,
+      });
+      // Looked for behind it: a session that ends meanwhile has ended the token, or is found to have ended.
+      if ((await this.signIns?.find(sid)) !== undefined) return text;
+      await this.tokens.revoke(token.id);
+    } catch (thrown) {
+      if (!(thrown instanceof CodeUsed)) throw thrown;
+    }
+    throw this.refusedCode(request);
+  }
+
+  private refusedCode(request: IncomingMessage): SignInRefused {
+    this.tell('refused', request);
+    return new SignInRefused('This sign-in is not the one that was let in, or took too long.');
   }
 
   private takesTokens(): boolean {
@@ -215,26 +248,43 @@ export class SignIn {
   async end(request: IncomingMessage, response: ServerResponse): Promise<void> {
     const token = bearerOf(request);
     const known = token === undefined ? undefined : await this.tokens?.find(token);
-    if (token !== undefined && known !== undefined) {
-      await this.tokens?.revoke(known.id);
-      this.knownTokens.forget(token);
+    if (known !== undefined) {
+      const ended = await this.tokens?.revoke(known.id);
+      this.forget({
+        tokens: ended?.tokens.map(({ id }) => id) ?? [],
+        sessions: ended?.sessions ?? [],
+      });
+      this.tell('token ended', request, known.name);
     }
     const found = await this.cookies?.read('session', request);
     this.cookies?.drop('session', response);
     if (found === undefined) return;
     this.tell('signed out', request, found.name);
-    await this.signIns?.end({ id: found.sid });
-    this.knownSessions.forget(found.sid);
+    const ended = await this.signIns?.end({ id: found.sid });
+    this.forget(ended ?? { tokens: [], sessions: [] });
+  }
+
+  /** What has ended counts no longer at once, in this process. */
+  private forget(ended: Readonly<Record<'tokens' | 'sessions', readonly string[]>>): void {
+    const [tokens, sessions] = [new Set(ended.tokens), new Set(ended.sessions)];
+    this.knownTokens.forgetAll(({ id }) => tokens.has(id));
+    this.knownSessions.forgetAll(({ id }) => sessions.has(id));
   }
 
   private async begin(
     response: ServerResponse,
-    { name, title, roles, claims }: Pick<Principal, 'name' | 'title' | 'roles' | 'claims'>,
+    {
+      name,
+      title,
+      roles,
+      claims,
+      token,
+    }: Pick<Principal, 'name' | 'title' | 'roles' | 'claims' | 'token'>,
     hours: number,
   ): Promise<void> {
     if (this.signIns === undefined || this.cookies === undefined) return;
     const expiresAt = new Date(this.now() + hours * 3_600_000);
-    const { id } = await this.signIns.begin(name, expiresAt);
+    const { id } = await this.signIns.begin(name, expiresAt, token);
     const kept = Object.fromEntries(
       this.claims.flatMap((claim) => {
         const value = claimAt(claims, claim);
@@ -283,6 +333,7 @@ export class SignIn {
       roles: [...new Set([...roles, ...give])],
       claims,
       by: 'token',
+      token: token.id,
       expiresAt,
     };
   }
@@ -305,10 +356,24 @@ export class SignIn {
 
   /** Counts what did not hold; gives what is said of it from some number on. */
   private async refusedOften(address: string): Promise<TooManyAttempts | undefined> {
-    const { consumedPoints, msBeforeNext } = await this.attempts.penalty(address);
-    if (consumedPoints <= mostAttempts) return undefined;
-    return new TooManyAttempts(Math.ceil(msBeforeNext / 1000));
+    const sender = senderOf(address);
+    try {
+      const counted = await this.attempts?.add(sender);
+      if (counted !== undefined) {
+        const { count, milliseconds } = counted;
+        return count > mostAttempts ? new TooManyAttempts(toSeconds(milliseconds)) : undefined;
+      }
+    } catch {
+      // While the records are away this service counts by itself.
+    }
+    const [counted] = (await this.options.attempts?.take(sender)) ?? [];
+    if (counted === undefined || counted.left >= 0) return undefined;
+    return new TooManyAttempts(toSeconds(counted.seconds * 1000));
   }
+}
+
+function toSeconds(milliseconds: number): number {
+  return Math.min(attemptsWithin / 1000, Math.max(1, Math.ceil(milliseconds / 1000)));
 }
 
 function ofKind<Kind extends SignInConfiguration[number]['kind']>(

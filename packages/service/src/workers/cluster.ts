@@ -7,6 +7,7 @@ import { answerCalls, caller, type Channel } from './calls.ts';
 import { localFileBoard, type FileBoard } from '../export/index.ts';
 import { configurationOf, type Configuration } from '../config/index.ts';
 import { localRateBoard, type RateBoard } from '../http/index.ts';
+import { attemptBounds } from '../sign-in/index.ts';
 import { fileBoardMethods, remoteFileBoard } from './file-board-calls.ts';
 import { rateBoardMethods, remoteRateBoard } from './rate-board-calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
@@ -53,10 +54,12 @@ export async function startWorkers(
   const registry = new AggregatorRegistry();
   const { rates } = configurationOf(options.configuration ?? {}).configuration;
   const board = localRateBoard(rates);
+  const attempts = localRateBoard(attemptBounds);
   const methods = {
     ...positionIndexMethods(positions),
     ...fileBoardMethods(localFileBoard()),
     ...(board && rateBoardMethods(board)),
+    ...(attempts && rateBoardMethods(attempts, 'Attempt')),
     metrics: () => registry.clusterMetrics(),
   };
   let closing = false;
@@ -135,6 +138,8 @@ export interface WorkerContext {
   readonly fileBoard: FileBoard;
   /** What callers have asked of all workers together; undefined where nothing is bounded. */
   readonly rates: (bounds: Configuration['rates']) => RateBoard | undefined;
+  /** Sign-ins that failed, by sender. */
+  readonly attempts: RateBoard;
   /** The metrics of all workers together (OpenMetrics). */
   readonly metrics: () => Promise<string>;
   /** Lets go of the leading process. */
@@ -156,6 +161,7 @@ export function workerContext(): WorkerContext | undefined {
     fileBoard: remoteFileBoard(channel),
     rates: (bounds) =>
       localRateBoard(bounds) === undefined ? undefined : remoteRateBoard(channel),
+    attempts: remoteRateBoard(channel, 'Attempt'),
     metrics: async () => {
       const text = await call('metrics', []);
       return typeof text === 'string' ? text : '';
