@@ -85,6 +85,11 @@ export class AccessError extends Error {
   }
 }
 
+/** The values of a caller do not fit the rules of their roles, which were found right when the service started. */
+export class ClaimsUnfit extends AccessError {
+  override name = 'ClaimsUnfit';
+}
+
 /**
  * A row rule with the caller's values in it: `` rule`keeper_id = ${user.id}` ``. Values become
  * literals of the filter language and then bound parameters, whatever stands in them; lists

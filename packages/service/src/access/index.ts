@@ -1,6 +1,7 @@
 /** Who may see what: the catalog as one caller sees it. */
 export {
   AccessError,
+  ClaimsUnfit,
   rule,
   type Abilities,
   type Access,

@@ -17,7 +17,7 @@ import {
   type Published,
   type TableChanges,
 } from '../catalog/index.ts';
-import { AccessError, type Access, type TableAccess } from './access.ts';
+import { AccessError, ClaimsUnfit, type Access, type TableAccess } from './access.ts';
 import { addedUp, changedFor, type Shown, type Sum } from './add-up.ts';
 
 /** The tables as some callers see them, whatever rows they see. */
@@ -38,7 +38,7 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
   if (access.tables === 'all') return catalog;
   const sums = shownOf(catalog, access);
   const { tables, describe } = shapeOf(catalog, sums);
-  const rules = rulesOf(catalog, sums);
+  const rules = rulesFor(access, catalog, sums);
   const locate = onlyRows(catalog.locate, rules);
   const seen: Catalog = {
     title: catalog.title,
@@ -72,7 +72,7 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
     return {
       ...seen,
       ...shapeOf(catalog, changed),
-      locate: onlyRows(catalog.locate, rulesOf(catalog, changed)),
+      locate: onlyRows(catalog.locate, rulesFor(access, catalog, changed)),
       changing,
     };
   };
@@ -302,6 +302,20 @@ function withRelationships(
       seen.has(other) && has(table.name, columns) && has(other, references),
   );
   return { ...table, relationships };
+}
+
+/** The rules of roles were found right at the start: what does not fit later is a value of the caller. */
+function rulesFor(
+  { about }: Access,
+  catalog: Catalog,
+  sums: Sums,
+): ReadonlyMap<string, LetThrough> {
+  try {
+    return rulesOf(catalog, sums);
+  } catch (thrown) {
+    if (about === undefined || !(thrown instanceof AccessError)) throw thrown;
+    throw new ClaimsUnfit(thrown.message);
+  }
 }
 
 /** Rules are the program's own: they are checked against the whole tables. */

@@ -5,7 +5,7 @@ import type { Logger } from 'pino';
 import { Refused } from '../question/index.ts';
 import { RecordsError } from '../records/index.ts';
 import { Failure, NotReady, type FailureKind } from '../run/index.ts';
-import { AccessError } from '../access/index.ts';
+import { AccessError, ClaimsUnfit } from '../access/index.ts';
 import { SignInAway, SignInRefused, TooManyAttempts } from '../sign-in/index.ts';
 import { send } from './exchange.ts';
 import { HttpRefusal, type Outcome } from './refusals.ts';
@@ -202,6 +202,15 @@ function outcomeOf(thrown: unknown): Outcome {
       title: 'Who you are cannot be told at the moment',
       detail: 'What the service asks for that is away. Try again shortly.',
       retryAfter: 5,
+    };
+  }
+  if (thrown instanceof ClaimsUnfit) {
+    return {
+      slug: 'claims-unfit',
+      status: 403,
+      title: 'A claim of yours does not fit the rules',
+      detail:
+        'The rules of your roles need a claim in another form, such as a number. Whoever gives you the claim must correct it.',
     };
   }
   if (thrown instanceof AccessError) {

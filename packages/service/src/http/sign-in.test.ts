@@ -151,6 +151,75 @@ describe('a service with ways of signing in', () => {
     expect((await service.get(rows, bearer(late))).status).toBe(200);
   });
 
+  it('answers claims of any shape, and never by an error of its own', async () => {
+    const shapes: readonly unknown[] = [
+      1e300,
+      -0,
+      1.5,
+      'x',
+      '1e5',
+      '99999999999999999999',
+      "1' OR true --",
+      true,
+      null,
+      {},
+      { a: 1 },
+      [],
+      [[1]],
+      [null],
+      [1, 'x'],
+      ['1', '2'],
+      '',
+      ' ',
+      '\u0000',
+      'NaN',
+      'Infinity',
+    ];
+    for (const quay of shapes) {
+      const token = await provider.sign({ email: 'ann', roles: ['berther'], quay });
+      const { status, body } = await service.get(rows, bearer(token));
+      const told = [JSON.stringify(quay), status, body.type];
+      expect([told, [200, 400, 403, 404].includes(status)]).toEqual([told, true]);
+      if (status === 200) {
+        const shown = new Set(body.rows.map(({ id }: any) => id % 3));
+        expect([
+          told,
+          [...shown].every((one) => [quay].flat().map(Number).includes(Number(one))),
+        ]).toEqual([told, true]);
+      }
+    }
+    for (const wrong of [
+      { roles: { a: 1 } },
+      { roles: [1, null] },
+      { name: {} },
+      { name: 1e300 },
+    ]) {
+      const token = await provider.sign({ email: 'ann', roles: ['clerk'], ...wrong });
+      const { status } = await service.get('/api/caller', bearer(token));
+      expect([wrong, status]).toEqual([wrong, 200]);
+    }
+    const forever = await provider.sign({ email: 'ann', roles: ['clerk'] }, { expires: 1e300 });
+    expect((await service.get('/api/caller', bearer(forever))).status).toBe(200);
+    expect((await service.get(rows, bearer(forever))).status).toBe(200);
+  });
+
+  it('tells nobody that a token does not hold whose key may be a new one', async () => {
+    const turning = await startProvider();
+    const own = await startService(url, configuration(turning.issuer), { records: url });
+    const claims = { email: 'ann@example.com', roles: ['clerk'] };
+    try {
+      expect((await own.get(rows, bearer(await turning.sign(claims)))).status).toBe(200);
+      // The keys were read just now, and are read again in ten seconds at the earliest.
+      const { privateKey } = await generateKeyPair('RS256');
+      const next = await turning.sign(claims, { key: privateKey, kid: 'next' });
+      const answer = await own.get(rows, bearer(next));
+      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-away']);
+    } finally {
+      await own.close();
+      await turning.close();
+    }
+  });
+
   it('takes the word of a trusted proxy alone', async () => {
     const headers = { 'X-Person': 'bob', 'X-Groups': 'chief' };
     // This comes from 127.0.0.1.
@@ -169,7 +238,9 @@ describe('a service with ways of signing in', () => {
       expect(ids(own.body)).toEqual([2, 5, 8]);
       // A value is a value, whatever stands in it.
       const sly = { ...berther, 'X-Quay': "2' OR '1' = '1" };
-      expect((await trusting.get(rows, sly)).status).toBe(500);
+      const unfit = await trusting.get(rows, sly);
+      expect([unfit.status, unfit.body.type]).toEqual([403, 'urn:ephoros:problem:claims-unfit']);
+      expect(JSON.stringify(unfit.body)).not.toMatch(/quay|OR/);
       const post = `${trusting.url}/api/tables/berths/query`;
       expect((await sendTo('POST', post, {}, { headers })).status).toBe(403);
       const origin = { Origin: trusting.url };

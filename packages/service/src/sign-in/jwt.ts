@@ -15,6 +15,8 @@ import { SignInAway, SignInRefused } from './refusals.ts';
 
 /** Seconds that the clocks of whoever signs and of this machine may differ. */
 const defaultSkew = 60;
+/** The last moment that a Date holds, in ms (ECMA-262, 21.4.1.1). */
+const lastMoment = 8.64e15;
 const defaultAlgorithms = ['RS256', 'ES256'] as const;
 
 /** Reads who somebody is from tokens that others have signed (RFC 7519), by what the configuration pins. */
@@ -33,7 +35,9 @@ export class SignedTokens {
       throw new SignInRefused('The token is of nobody whose tokens are taken here.');
     }
     const { way, key } = found;
-    const payload = await verified(token, key, {
+    // A key that is not known may be a new one, which is not read again yet.
+    const mayBeNew = 'coolingDown' in key && key.coolingDown === true;
+    const payload = await verified(token, key, mayBeNew, {
       issuer: way.issuer,
       audience: way.audience,
       algorithms: [...(way.algorithms ?? defaultAlgorithms)],
@@ -43,7 +47,7 @@ export class SignedTokens {
     return {
       ...callerOf(payload, way),
       by: 'jwt',
-      expiresAt: new Date(Number(payload.exp) * 1000),
+      expiresAt: new Date(Math.min(Number(payload.exp) * 1000, lastMoment)),
     };
   }
 }
@@ -77,6 +81,7 @@ function issuerOf(token: string): string | undefined {
 async function verified(
   token: string,
   key: JWTVerifyGetKey,
+  mayBeNew: boolean,
   options: Parameters<typeof jwtVerify>[2],
 ): Promise<JWTPayload> {
   try {
@@ -86,6 +91,7 @@ async function verified(
     if (thrown instanceof errors.JWTClaimValidationFailed) {
       throw new SignInRefused(`The token does not hold here: its claim ${thrown.claim} is wrong.`);
     }
+    if (mayBeNew && thrown instanceof errors.JWKSNoMatchingKey) throw new SignInAway(thrown);
     // The keys could not be read: nothing is known of the token.
     if (isAway(thrown)) throw new SignInAway(thrown);
     if (thrown instanceof errors.JOSEError) {

@@ -13,7 +13,11 @@ export interface TestProvider {
   /** A token signed by its key. */
   sign(
     claims: Record<string, unknown>,
-    more?: { readonly expires?: string | number; readonly key?: CryptoKey },
+    more?: {
+      readonly expires?: string | number;
+      readonly key?: CryptoKey;
+      readonly kid?: string;
+    },
   ): Promise<string>;
   close(): Promise<void>;
 }
@@ -36,9 +40,9 @@ export async function startProvider(audience = 'ephoros'): Promise<TestProvider>
     },
     person: { sub: 'ann' },
     wrong: {},
-    sign: (claims, { expires = '5m', key = privateKey } = {}) =>
+    sign: (claims, { expires = '5m', key = privateKey, kid = 'one' } = {}) =>
       new SignJWT({ iss: at.issuer, aud: audience, ...claims })
-        .setProtectedHeader({ alg: 'RS256', kid: 'one' })
+        .setProtectedHeader({ alg: 'RS256', kid })
         .setIssuedAt()
         .setExpirationTime(expires)
         .sign(key),
