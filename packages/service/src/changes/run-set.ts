@@ -48,7 +48,7 @@ import {
 } from './followers.ts';
 import type { MadeChange } from './log-lines.ts';
 import { valuesBetween } from './values-between.ts';
-import { violationOf, type Violation } from './violations.ts';
+import { titleIfWhole, violationOf, type Violation } from './violations.ts';
 import { isRefusal, type TextRow, type Transaction } from './writer.ts';
 
 /** What has become of one change of a set. */
@@ -770,11 +770,14 @@ class SetRunner {
     { published, kind, values }: Batch,
     deed: RowDeed,
   ): Promise<Violation> {
-    const { tables } = this.options.catalog;
+    const { catalog } = this.options;
     const titleOf = (schema: string, table: string): string | undefined =>
-      [...tables.values()].find(
-        ({ relation }) => relation.schema === schema && relation.name === table,
-      )?.description.title;
+      titleIfWhole(
+        catalog,
+        [...catalog.tables.values()].find(
+          ({ relation }) => relation.schema === schema && relation.name === table,
+        ),
+      );
     const found = await violationOf(thrown, { published, kind, titleOf }, this.inside);
     if (found.column !== undefined || found.problem.code !== 'value-refused') return found;
     if (values.length === 1) return { ...found, column: values[0]?.name };

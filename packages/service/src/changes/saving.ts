@@ -118,7 +118,7 @@ async function answerOf(
   if (sent.digest !== digest) throw new Refused([problem('key-of-another-set', {})]);
   switch (await settled(sent, way)) {
     case 'saved':
-      return { status: 200, json: sent.answer ?? '' };
+      return { status: 200, json: sent.answer ?? '', rows: 0 };
     case 'aborted':
       return 'aborted';
     default:

@@ -6,16 +6,17 @@ import type { Catalog, Published } from '../catalog/index.ts';
 import type { LoggedChange } from '../records/index.ts';
 import { logLine, RowTexts } from './log-lines.ts';
 import type { LeftOut, Result, SetRun } from './run-set.ts';
-import { violationOf } from './violations.ts';
+import { titleIfWhole, violationOf } from './violations.ts';
 import type { Transaction } from './writer.ts';
 
-/** What is answered to a set of changes. */
-export type SavedAnswer =
+/** What is answered to a set of changes, and how many rows that shows. */
+export type SavedAnswer = { readonly rows: number } & (
   | { readonly status: 200; readonly json: string }
   /** Rows are not as they were seen. */
   | { readonly status: 409; readonly outcomes: string; readonly errors: readonly Problem[] }
   /** Something of it is refused. */
-  | { readonly status: 422; readonly outcomes: string; readonly errors: readonly Problem[] };
+  | { readonly status: 422; readonly outcomes: string; readonly errors: readonly Problem[] }
+);
 
 /** What an answer needs beside what was done. */
 interface Told {
@@ -34,6 +35,8 @@ export class Telling {
   private readonly run: SetRun;
   private readonly catalog: Catalog;
   private readonly texts = new Map<string, RowTexts>();
+  /** Rows in the outcomes. */
+  private shown = 0;
 
   constructor(checked: readonly CheckedChange[], run: SetRun, { catalog, count, refused }: Told) {
     // As they were sent, whatever order they were made in.
@@ -57,7 +60,8 @@ export class Telling {
   /** The answer to a set that was saved, under this id; or that was tried. */
   saved(id: string | null): SavedAnswer {
     const outcomes = this.outcomes(true);
-    return { status: 200, json: printAnswer({ id, outcomes: new JsonText(outcomes) }) };
+    const json = printAnswer({ id, outcomes: new JsonText(outcomes) });
+    return { status: 200, json, rows: this.shown };
   }
 
   /** The answer to a set of which nothing was saved. */
@@ -68,7 +72,7 @@ export class Telling {
     });
     const errors = [...refused, ...late];
     const outcomes = this.outcomes(false);
-    return { status: errors.length > 0 ? 422 : 409, outcomes, errors };
+    return { status: errors.length > 0 ? 422 : 409, outcomes, errors, rows: this.shown };
   }
 
   /** The same where the database refuses all of it together, as it does at the end. */
@@ -79,7 +83,7 @@ export class Telling {
     );
     const change = this.placeOf(thrown);
     const kind = change === undefined || change.kind === 'set' ? 'change' : change.kind;
-    const titleOf = (): string | undefined => published?.description.title;
+    const titleOf = (): string | undefined => titleIfWhole(this.catalog, published);
     const of = published ?? this.published(this.checked[0]);
     const found = await violationOf(thrown, { published: of, kind, titleOf }, inside);
     const place = change === undefined ? {} : { change: change.at };
@@ -98,6 +102,7 @@ export class Telling {
   }
 
   private outcomes(saved: boolean): string {
+    this.shown = 0;
     const members = new Map(this.checked.map((change) => [change.at, this.outcome(change, saved)]));
     const all = Array.from(
       { length: this.count },
@@ -119,7 +124,7 @@ export class Telling {
         return '{"kind":"held"}';
       case 'done': {
         if (!saved) return '{"kind":"held"}';
-        const row = result.after === undefined ? 'null' : texts.json(result.after);
+        const row = this.rowOf(texts, result.after);
         const follows =
           result.follows === undefined ? '' : `,"follows":${JSON.stringify(result.follows)}`;
         return `{"kind":"done","key":${JSON.stringify(texts.key(result.key))},"row":${row}${follows}}`;
@@ -134,7 +139,7 @@ export class Telling {
       case 'other-count':
         return `{"kind":"conflict","count":${result.count}}`;
       case 'conflict': {
-        const now = result.now === undefined ? 'null' : texts.json(result.now);
+        const now = this.rowOf(texts, result.now);
         const columns = JSON.stringify(result.differing);
         return `{"kind":"conflict","columns":${columns},"now":${now}}`;
       }
@@ -143,6 +148,12 @@ export class Telling {
       default:
         throw new Error(`no outcome of ${JSON.stringify(result satisfies never)}`);
     }
+  }
+
+  private rowOf(texts: RowTexts, row: Parameters<RowTexts['json']>[0] | undefined): string {
+    if (row === undefined) return 'null';
+    this.shown += 1;
+    return texts.json(row);
   }
 
   private published(change: CheckedChange | undefined): Published {

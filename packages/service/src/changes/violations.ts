@@ -2,7 +2,7 @@ import { problem, type Problem } from '@ephoros/core/problem';
 import { spoken } from '@ephoros/core/schema';
 import { compileConstrained } from '@ephoros/core/sql';
 import type pg from 'pg';
-import type { Published } from '../catalog/index.ts';
+import type { Catalog, Published } from '../catalog/index.ts';
 import type { Transaction } from './writer.ts';
 
 /** A problem and the column that it is about, where there is one. */
@@ -66,8 +66,11 @@ export async function violationOf(
     case '23514':
     case '23000':
     case '44000': {
-      const { first } = constraint === '' ? { first: undefined } : await named();
-      const name = constraint === '' ? 'check' : constraint;
+      const columns = constraint === '' ? [] : await constraintNamed(constraint, thrown, inside);
+      const first = columns.find((one) => label(one) !== '');
+      // The name of a constraint on hidden columns would tell of them.
+      const isHidden = columns.some((one) => label(one) === '');
+      const name = constraint === '' || isHidden ? 'check' : constraint;
       return { problem: problem('constraint-broken', { name, told }), column: first };
     }
     case '42501':
@@ -80,6 +83,16 @@ export async function violationOf(
         column: shownName(column, description),
       };
   }
+}
+
+/** What a table is called for a caller who sees all its rows: else it would say that there are others. */
+export function titleIfWhole(
+  { locate }: Catalog,
+  published: Published | undefined,
+): string | undefined {
+  if (published === undefined) return undefined;
+  const { name, title } = published.description;
+  return locate(name).only === undefined ? title : undefined;
 }
 
 function shownName(

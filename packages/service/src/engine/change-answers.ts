@@ -53,7 +53,12 @@ export class ChangeAnswers {
     if (writer === undefined) throw new Refused(unwritable(given));
     const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
     const values = { filter: filters.join(' ') };
-    const answer = await saveSet(given, options, {
+    context.tally.changes({
+      tables: [...new Set(given.changes.map((one) => one.table ?? given.table ?? ''))],
+      changes: given.changes.length,
+      dryRun: options.dryRun,
+    });
+    const answer = await this.counted(given, options, {
       catalog,
       writer,
       log: engine.log,
@@ -80,7 +85,7 @@ export class ChangeAnswers {
     if (!seen.isWritableKnown) throw new GrantsUnknown();
     const set = await log.find(id);
     if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
-    const answer = await saveSet({ changes: [], text: '' }, options, {
+    const answer = await this.counted({ changes: [], text: '' }, options, {
       catalog: seen,
       writer,
       log,
@@ -91,6 +96,11 @@ export class ChangeAnswers {
         // A set that changed anything hidden from the caller is not there for them.
         const entries = await log.changesOf(id);
         if (!(await this.seesWhole(set, entries))) throw unknownSet();
+        context.tally.changes({
+          tables: [...new Set(entries.map(({ table }) => table))],
+          changes: entries.length,
+          dryRun: options.dryRun,
+        });
         const other = await log.undoneBy(id);
         if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
           throw new Refused([problem('already-undone', {})]);
@@ -158,17 +168,18 @@ export class ChangeAnswers {
     entries: readonly LoggedEntry[],
   ): Promise<boolean> {
     const { catalog, access } = this.context;
+    if (!catalog.restricted) return true;
     const isOwn = access?.caller !== undefined && caller === ownerOf(this.context);
     for (const table of new Set(entries.map((one) => one.table))) {
       const published = catalog.tables.get(table);
       if (published === undefined) return false;
-      const { description, writing } = published;
+      const { description } = published;
       const changed = entries.filter((one) => one.table === table && (!isOwn || one.rule !== null));
       const partly = catalog.partly?.get(table);
       const names = new Set(description.columns.map(({ name }) => name));
       const isShown = (name: string): boolean => names.has(name) && partly?.has(name) !== true;
-      // A column that the database itself has not any more is nobody's secret.
-      const whole = writing?.whole.columns ?? [];
+      // A column that nobody sees is not hidden from the caller alone.
+      const whole = catalog.whole(table)?.description.columns ?? [];
       const isHidden = (name: string): boolean =>
         !isShown(name) && whole.some((column) => column.name === name);
       if (changed.some(({ columns }) => columns.some(isHidden))) return false;
@@ -179,6 +190,19 @@ export class ChangeAnswers {
       if ((await this.rowsInSight(keys, description)).size < keys.length) return false;
     }
     return true;
+  }
+
+  /** Saves a set; what it takes and shows is counted as that of a question is. */
+  private async counted(...set: Parameters<typeof saveSet>): Promise<SavedAnswer> {
+    const { tally } = this.context;
+    const began = performance.now();
+    try {
+      const answer = await saveSet(...set);
+      tally.gave(answer.rows);
+      return answer;
+    } finally {
+      tally.add('database', performance.now() - began);
+    }
   }
 
   /** Without a name all callers would share the keys of their requests. */

@@ -135,7 +135,14 @@ describe('the log', () => {
       });
       expect(told[1]).toMatchObject({ caller: 'bob', table: 'berths', status: 200 });
       expect(told[2]).toMatchObject({ caller: 'bob', query: "filter=nme = '…'", status: 400 });
-      expect(told[3]).toMatchObject({ audit: 'deed', caller: 'bob', method: 'POST', status: 422 });
+      expect(told[3]).toMatchObject({
+        audit: 'change',
+        caller: 'bob',
+        method: 'POST',
+        tables: ['berths'],
+        changes: 1,
+        status: 422,
+      });
       const texts = told.map(({ query }) => query).join(' ');
       expect(texts).not.toMatch(/77|88/);
       expect(JSON.stringify(told)).not.toContain('secret');

@@ -194,7 +194,7 @@ describe('a caller who sees and may change some of it only', () => {
       one('berths', { kind: 'change', key: ['8'], values: { note: 'n' } }),
     );
     expect(mistakesIn(await post('ann', `/changes/${theirs.body.id}/undo`, {}))).toEqual([
-      'column-not-writable',
+      'unknown-change-set',
     ]);
     expect((await post('ann', `/changes/${mine.body.id}/undo`, {})).status).toBe(200);
   });

@@ -349,6 +349,68 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
   });
 });
 
+describe('a change that is only tried', () => {
+  it('is counted and written down as reading is', async () => {
+    const own = await startService(
+      full,
+      `tables: { berths: { changes: { change: true } } }
+signIn: [{ kind: tokens }]
+rates: { rows: 30, seconds: 600 }
+roles: { chief: { tables: all, changes: true } }`,
+      { records: full, changes: full },
+    );
+    try {
+      const changes = Array.from({ length: 20 }, (_, at) => ({
+        kind: 'change',
+        key: [String(3 * (at + 1))],
+        was: { name: 'another' },
+        values: { name: 'x' },
+      }));
+      const path = `${own.url}/api/tables/berths/changes?dryRun=true`;
+      const send = (): ReturnType<typeof sendTo> =>
+        sendTo('POST', path, { changes }, { headers: as('chief') });
+      expect((await send()).status).toBe(409);
+      expect((await send()).status).toBe(409);
+      expect((await send()).status).toBe(429);
+      const lines = own.log
+        .map((line) => JSON.parse(line) as Record<string, unknown>)
+        .filter(({ audit }) => audit === 'change');
+      expect(lines[0]).toMatchObject({ tables: ['berths'], changes: 20, dryRun: true, rows: 20 });
+      expect(lines[0]?.databaseMs).toBeGreaterThan(0);
+    } finally {
+      await own.close();
+    }
+  });
+
+  it('does not name what refers to a row, nor a constraint on what is hidden', async () => {
+    const client = new pg.Client({ connectionString: full });
+    await client.connect();
+    await client.query('ALTER TABLE berths ADD CONSTRAINT hidnote_says CHECK (note <> name)');
+    await client.end();
+    const tried = (name: string, change: object): ReturnType<typeof sendTo> =>
+      sendTo(
+        'POST',
+        `${service.url}/api/tables/berths/changes?dryRun=true`,
+        { changes: [change] },
+        { headers: as(name) },
+      );
+    const removed = await tried('some rows', { kind: 'remove', key: ['3'], was: {} });
+    expect([removed.status, JSON.stringify(removed.body)]).toEqual([
+      422,
+      expect.stringContaining('another table'),
+    ]);
+    refuseMarks('a removal', removed);
+    const broken = await tried('some columns', {
+      kind: 'change',
+      key: ['6'],
+      was: {},
+      values: { name: 'n6' },
+    });
+    expect(broken.status).toBe(422);
+    expect(JSON.stringify(broken.body)).toContain('check');
+  });
+});
+
 describe('the history and undo of what is hidden', () => {
   const send = (path: string, body: unknown, name = 'chief'): ReturnType<typeof sendTo> =>
     sendTo('POST', service.url + path, body, { headers: as(name) });

@@ -46,9 +46,10 @@ export function auditIn(
   const lines = logger.child({}, { level: 'info' });
   return ({ request, response, access }, tally) => {
     const { method } = request;
-    const { asked } = tally;
+    const { asked, changed } = tally;
+    const isQuestion = method === 'GET' || method === 'HEAD' || asked !== undefined;
     lines.info({
-      audit: method === 'GET' || method === 'HEAD' || asked !== undefined ? 'question' : 'deed',
+      audit: changed !== undefined ? 'change' : isQuestion ? 'question' : 'action',
       requestId: response.getHeader('X-Request-Id'),
       caller: access?.caller ?? null,
       address: addressOf(request),
@@ -56,6 +57,8 @@ export function auditIn(
       route: routeOf(response),
       ...(asked && { table: asked.table }),
       ...(asked?.query && { query: printed(asked.query, told) }),
+      ...(changed && { tables: changed.tables, changes: changed.changes }),
+      ...(changed?.dryRun === true && { dryRun: true }),
       status: response.statusCode,
       rows: tally.rows,
       databaseMs: Math.round(tally.of('database')),

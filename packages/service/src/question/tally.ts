@@ -11,6 +11,14 @@ export interface AskedQuestion {
   readonly query: Query | undefined;
 }
 
+/** A set of changes. */
+export interface TriedChanges {
+  /** The published names of its tables. */
+  readonly tables: readonly string[];
+  readonly changes: number;
+  readonly dryRun: boolean;
+}
+
 /** What a statement came to. */
 interface Ran {
   /** Ms that it waited for a connection, and that it ran. */
@@ -24,6 +32,7 @@ export class Tally {
   private readonly spent = new Map<Stage, number>();
   private given = 0;
   private question: AskedQuestion | undefined;
+  private set: TriedChanges | undefined;
 
   add(stage: Stage, milliseconds: number): void {
     this.spent.set(stage, (this.spent.get(stage) ?? 0) + milliseconds);
@@ -54,6 +63,16 @@ export class Tally {
   /** What was asked, as far as it was read; undefined where it is no question about a table. */
   get asked(): AskedQuestion | undefined {
     return this.question;
+  }
+
+  /** Notes which changes are made, or tried. */
+  changes(set: TriedChanges): void {
+    this.set = set;
+  }
+
+  /** The changes that a request made or tried; undefined where it is about none. */
+  get changed(): TriedChanges | undefined {
+    return this.set;
   }
 
   /** Rows of the database that a request was given so far. */
