@@ -1,9 +1,13 @@
 import { execFile } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { promisify } from 'node:util';
 import { recordedService, type RecordedService } from '../../service/src/testing/recorded.ts';
+import { PrintQueue } from './report/print-queue.ts';
 import { start, type Ended } from './testing/command.ts';
 
 const run = promisify(execFile);
@@ -133,6 +137,112 @@ describe('a report', () => {
   });
 });
 
+/** What the program makes of an expression about reports, as a list of texts. */
+async function made(expression: string): Promise<readonly string[]> {
+  const from = (name: string): string => JSON.stringify(`./packages/cli/dist/report/${name}.js`);
+  const script = `
+    import { execFileSync } from 'node:child_process';
+    import { mkdtempSync, writeFileSync } from 'node:fs';
+    import { harmlessPage } from ${from('harmless-page')};
+    import { findBrowser } from ${from('find-browser')};
+    import { pdfOf, printFlags } from ${from('pdf')};
+    const made = ${expression};
+    console.log(JSON.stringify([made ?? ''].flat()));`;
+  const { stdout } = await run(process.execPath, ['--input-type=module', '-e', script]);
+  return JSON.parse(stdout) as readonly string[];
+}
+
+describe('a page that is printed', () => {
+  it('runs no script, and shows no file and no address, whatever stands in it', async () => {
+    const secret = at('secret.txt');
+    writeFileSync(secret, 'LOCALSECRET');
+    const asked: string[] = [];
+    const server = createServer((request, response) => {
+      asked.push(request.url ?? '');
+      response.end('NETWORKSECRET');
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as AddressInfo;
+    const [file, web] = [`file://${secret}`, `http://127.0.0.1:${port}`];
+    const markup = `
+      <script>document.body.append('SCRIPT' + 'RAN')</script>
+      <p onclick="x()" style="background: url(${web}/style)">kept</p>
+      <iframe src="${file}"></iframe><object data="${file}"></object><embed src="${file}">
+      <img src="${web}/img" onerror="document.body.append('SCRIPT' + 'RAN')">
+      <link rel="stylesheet" href="${web}/css"><meta http-equiv="refresh" content="0;url=${file}">
+      <style>@import url(${web}/import); p { background: url(${web}/sheet) }</style>
+      <svg><script>document.body.append('SCRIPT' + 'RAN')</script><image href="${web}/svg"/>
+      <use href="${file}#x"/><foreignObject><iframe src="${file}"></iframe></foreignObject></svg>
+      <base href="${web}/"><form action="${web}"><button>x</button></form>`;
+    const page = `<!doctype html><html><head><title>t</title></head><body>${markup}</body></html>`;
+    const [harmless = '', again] = await made(
+      `[harmlessPage(${JSON.stringify(page)}), harmlessPage(harmlessPage(${JSON.stringify(page)}))]`,
+    );
+    expect(again).toBe(harmless);
+    expect(harmless).toContain('kept');
+    expect(harmless).not.toMatch(/<(?:script|iframe|object|embed|img|link|base|form|use|image)/i);
+    expect(harmless).not.toMatch(/on(?:click|error)=|href=|src=|refresh/i);
+    expect(harmless).toMatch(
+      /^<!DOCTYPE html><html><head><meta http-equiv="Content-Security-Policy"/,
+    );
+    const pdf = at('hostile.pdf');
+    await made(
+      `writeFileSync(${JSON.stringify(pdf)}, await pdfOf(${JSON.stringify(page)}, await findBrowser(process.env)))`,
+    );
+    expect(readFileSync(pdf).subarray(0, 5).toString()).toBe('%PDF-');
+    // Where something was overlooked, the page's own policy keeps the browser from running and loading it.
+    const raw = at('raw.html');
+    writeFileSync(raw, harmless.replace('</body>', `${markup}</body>`));
+    const [dumped] = await made(
+      `execFileSync(await findBrowser(process.env), [...printFlags(mkdtempSync('/tmp/ephoros-raw-')), '--dump-dom', ${JSON.stringify(pathToFileURL(raw).href)}], { stdio: ['ignore', 'pipe', 'ignore'] }).toString()`,
+    );
+    expect(dumped).toContain('kept');
+    expect(dumped).not.toContain('SCRIPTRAN');
+    server.close();
+    expect(asked).toEqual([]);
+  });
+
+  it('has a policy of its own, and loses nothing that a report has', async () => {
+    const out = at('own.html');
+    await asked('report', 'Dear </title> berths', '--out', out);
+    const html = readFileSync(out, 'utf8');
+    expect(await made(`harmlessPage(${JSON.stringify(html)})`)).toEqual([html]);
+    expect(html).toMatch(/content="default-src 'none'; .*style-src 'sha256-/);
+    for (const part of ['<svg', '<caption', '<th ', 'class="facts"', 'viewport']) {
+      expect(html).toContain(part);
+    }
+  });
+
+  it('waits for the turn of its caller, who has few in the making', async () => {
+    const queue = new PrintQueue();
+    const done: string[] = [];
+    const releases: (() => void)[] = [];
+    const add = (caller: string, name: string): Promise<void> =>
+      queue.add(
+        caller,
+        () =>
+          new Promise<void>((resolve) =>
+            releases.push(() => {
+              done.push(name);
+              resolve();
+            }),
+          ),
+      );
+    const all = [add('ann', 'a1'), add('ann', 'a2'), add('ann', 'a3'), add('bob', 'b1')];
+    await expect(add('ann', 'a4')).rejects.toThrow('You have 3 PDFs in the making');
+    while (done.length < 4) {
+      releases.shift()?.();
+      await new Promise((resolve) => setImmediate(resolve));
+    }
+    await Promise.all(all);
+    expect(done).toEqual(['a1', 'a2', 'b1', 'a3']);
+    const again = add('ann', 'a5');
+    await new Promise((resolve) => setImmediate(resolve));
+    releases.shift()?.();
+    await again;
+  });
+});
+
 describe('a service that makes reports', () => {
   it('makes them of views in an address, and of kept ones, as whoever asks sees them', async () => {
     const serving = start([
@@ -198,7 +308,7 @@ const application = (database: string): string => `
     ? { caller: 'ann', tables: { berths: { rows: rule\`id <= \${7}\`, hidden: ['note'] } } }
     : undefined;
   const router = createRouter({ database: ${JSON.stringify(database)}, access });
-  const reports = reportRoutes({}, { error: ({ err }) => console.error(err) });
+  const reports = reportRoutes({ environment: {} }, { error: ({ err }) => console.error(err) });
   const server = createServer((request, response) => {
     const [, mount, rest] = /^\\/(report|api)(.*)$/.exec(request.url);
     request.url = rest;

@@ -38,6 +38,7 @@ export {
   type RouterOptions,
   type TablesRouter,
 } from './http/index.ts';
+export { ownHeaders } from './sign-in/index.ts';
 export type { ChangesSource } from './changes/index.ts';
 export {
   Records,

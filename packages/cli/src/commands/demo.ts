@@ -119,10 +119,8 @@ async function serveDemo(
   progress: Progress,
   issuer: string | undefined,
 ): Promise<RunningService> {
-  const { createLogger, parseConfiguration, PortTakenError, readConfiguration, serve } = await part(
-    '@ephoros/service',
-    () => import('@ephoros/service'),
-  );
+  const { createLogger, ownHeaders, parseConfiguration, PortTakenError, readConfiguration, serve } =
+    await part('@ephoros/service', () => import('@ephoros/service'));
   const { configurationFile, pictures, signInConfiguration } = await import('@ephoros/demo');
   const folder = consoleFolder();
   const logger = createLogger('warn');
@@ -136,7 +134,10 @@ async function serveDemo(
         : parseConfiguration(signInConfiguration(issuer), 'the demo with --sign-in'),
     logger,
     version,
-    extraRoutes: { '/demo/boats': pictures(), '/report': reportRoutes(process.env, logger) },
+    extraRoutes: {
+      '/demo/boats': pictures(),
+      '/report': reportRoutes({ environment: process.env, ownHeaders }, logger),
+    },
     ...(simulate === undefined ? {} : { simulate }),
     ...(folder === undefined ? {} : { consoleFolder: folder }),
   };

@@ -215,7 +215,9 @@ async function serveTables(
     longLimit,
     patience,
     grace,
-    extraRoutes: { '/report': reportRoutes(environment, logger) },
+    extraRoutes: {
+      '/report': reportRoutes({ environment, ownHeaders: service.ownHeaders }, logger),
+    },
     positionIndex: {
       fileBytes: placesBytes,
       ...(placesFolder === undefined ? {} : { folder: placesFolder }),

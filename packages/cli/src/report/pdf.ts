@@ -1,70 +1,53 @@
 import { execFile } from 'node:child_process';
-import { access, constants, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { delimiter, join } from 'node:path';
+import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { promisify } from 'node:util';
+import { harmlessPage } from './harmless-page.ts';
+import { PrintQueue } from './print-queue.ts';
 
 const run = promisify(execFile);
 
-/** There is no browser that makes PDF of pages. */
-export class NoBrowserError extends Error {
-  constructor() {
-    super(
-      'There is no Chromium here, which makes the PDF: apt-get install chromium, or name one in EPHOROS_CHROMIUM. The same report is there as a page (format=html), which any browser prints.',
-    );
-    this.name = 'NoBrowserError';
-  }
-}
-
-const names = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable'];
 /** Ms that a page may take to be printed. */
 const timeLimit = 60_000;
 
-/** The Chromium that is there: by EPHOROS_CHROMIUM, or on the path. @throws NoBrowserError */
-export async function findBrowser(
-  environment: Readonly<Record<string, string | undefined>>,
-): Promise<string> {
-  const { EPHOROS_CHROMIUM: named, PATH: path = '' } = environment;
-  const folders = path.split(delimiter).filter((folder) => folder !== '');
-  const files =
-    named === undefined || named === ''
-      ? folders.flatMap((folder) => names.map((name) => join(folder, name)))
-      : [named];
-  for (const file of files) {
-    const isThere = await access(file, constants.X_OK).then(
-      () => true,
-      () => false,
-    );
-    if (isThere) return file;
-  }
-  throw new NoBrowserError();
-}
+const queue = new PrintQueue();
 
-let before: Promise<unknown> = Promise.resolve();
+/** Who wants a page printed: callers take turns. */
+export interface PrintOptions {
+  readonly caller?: string;
+  readonly signal?: AbortSignal | undefined;
+}
 
 /**
- * A page as PDF, printed by a Chromium of its own that reaches nothing else; one after the other, since each takes a
- * browser's memory. @throws Error where the browser fails
+ * A page as PDF, printed by a Chromium of its own that runs no scripts and reaches no network; of the page it gets what
+ * does nothing. One after the other. @throws TooManyPagesError; Error where the browser fails
  */
-export async function pdfOf(html: string, browser: string, signal?: AbortSignal): Promise<Buffer> {
-  const made = before.then(
-    () => print(html, browser, signal),
-    () => print(html, browser, signal),
-  );
-  before = made.catch(() => undefined);
-  return made;
+export function pdfOf(
+  html: string,
+  browser: string,
+  { caller = '', signal }: PrintOptions = {},
+): Promise<Buffer> {
+  return queue.add(caller, () => print(html, browser, signal));
 }
 
-async function print(html: string, browser: string, signal?: AbortSignal): Promise<Buffer> {
+async function print(
+  html: string,
+  browser: string,
+  signal: AbortSignal | undefined,
+): Promise<Buffer> {
   signal?.throwIfAborted();
   const folder = await mkdtemp(join(tmpdir(), 'ephoros-report-'));
   try {
     const page = join(folder, 'report.html');
     const pdf = join(folder, 'report.pdf');
-    await writeFile(page, html);
-    await run(browser, [...flags(folder), `--print-to-pdf=${pdf}`, pathToFileURL(page).href], {
+    await writeFile(page, harmlessPage(html));
+    await run(browser, [...printFlags(folder), `--print-to-pdf=${pdf}`, pathToFileURL(page).href], {
       timeout: timeLimit,
+      // What the service knows by its environment, such as passwords, is nothing for a browser.
+      env: { PATH: process.env.PATH, HOME: folder, LANG: process.env.LANG },
+      cwd: folder,
       ...(signal && { signal }),
     });
     return await readFile(pdf);
@@ -73,7 +56,8 @@ async function print(html: string, browser: string, signal?: AbortSignal): Promi
   }
 }
 
-function flags(folder: string): readonly string[] {
+/** The switches of a browser that only prints. */
+export function printFlags(folder: string): readonly string[] {
   // Its own sandbox refuses to run as root.
   const isRoot = process.getuid?.() === 0;
   return [
@@ -83,6 +67,10 @@ function flags(folder: string): readonly string[] {
     '--disable-dev-shm-usage',
     '--disable-extensions',
     '--disable-background-networking',
+    '--blink-settings=imagesEnabled=false',
+    '--disable-plugins',
+    '--disable-file-system',
+    '--proxy-server=127.0.0.1:1',
     '--host-resolver-rules=MAP * ~NOTFOUND',
     '--no-first-run',
     '--no-pdf-header-footer',

@@ -1,5 +1,6 @@
 import type { ClientOptions } from '@ephoros/client';
-import { findBrowser, pdfOf } from './pdf.ts';
+import { findBrowser } from './find-browser.ts';
+import type { PrintOptions } from './pdf.ts';
 import type { WantedReport } from './report-html.ts';
 
 export const reportFormats = ['html', 'pdf'] as const;
@@ -15,11 +16,13 @@ export async function reportFile(
   wanted: WantedReport,
   format: ReportFormat,
   environment: Readonly<Record<string, string | undefined>>,
-  signal?: AbortSignal,
+  options: PrintOptions = {},
 ): Promise<Buffer> {
   const browser = format === 'pdf' ? await findBrowser(environment) : undefined;
   // What draws is loaded with the first report.
   const { reportHtml } = await import('./report-html.ts');
-  const html = await reportHtml(service, wanted, signal);
-  return browser === undefined ? Buffer.from(html) : pdfOf(html, browser, signal);
+  const html = await reportHtml(service, wanted, options.signal);
+  if (browser === undefined) return Buffer.from(html);
+  const { pdfOf } = await import('./pdf.ts');
+  return pdfOf(html, browser, options);
 }

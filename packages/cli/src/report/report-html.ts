@@ -2,6 +2,7 @@ import { createClient, type ClientOptions } from '@ephoros/client';
 import type { View } from '@ephoros/core/view';
 import { askReport, reportLanguages, reportPage } from '@ephoros/react/report';
 import { parseHTML } from 'linkedom';
+import { harmlessPage } from './harmless-page.ts';
 import type { ReportLanguage } from './reader.ts';
 
 /** What a report is made of, and for whom. */
@@ -35,5 +36,5 @@ export async function reportHtml(
     ...(signal && { signal }),
   });
   const { document } = parseHTML('<html><body></body></html>');
-  return reportPage(content, document);
+  return harmlessPage(reportPage(content, document));
 }

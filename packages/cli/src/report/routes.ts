@@ -1,7 +1,6 @@
 import { createClient, ServiceError, type ClientOptions } from '@ephoros/client';
 import type { CallerAnswer } from '@ephoros/core/answer';
 import { readView, viewOfSaved, viewParameters, type View } from '@ephoros/core/view';
-import { createHash } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { plain } from '../output/plain.ts';
 import type { WantedReport } from './report-html.ts';
@@ -13,12 +12,16 @@ import {
   usualLocale,
   usualReportRows,
 } from './reader.ts';
-import { NoBrowserError } from './pdf.ts';
+import { NoBrowserError } from './find-browser.ts';
+import { TooManyPagesError } from './print-queue.ts';
 
 const own = ['format', 'language', 'locale', 'time-zone', 'rows', 'title'] as const;
 
 /** What goes on to the service as whoever asks: how they are known. */
-const passedOn = ['authorization', 'cookie'] as const;
+const passedOn: ReadonlySet<string> = new Set(['authorization', 'cookie']);
+/** What is about this one request, and its connection. */
+const ofThisRequest =
+  /^(?:host|connection|origin|referer|range|te|trailer|upgrade|transfer-encoding|expect|keep-alive|content-.*|accept.*|if-.*|sec-.*|proxy-.*)$/;
 
 /** Why there is no report: a status, and a sentence. */
 class Refusal extends Error {
@@ -35,18 +38,25 @@ export interface ReportLog {
   readonly error: (about: { readonly err: unknown }, message: string) => void;
 }
 
+export interface ReportOptions {
+  readonly environment: Readonly<Record<string, string | undefined>>;
+  /** By what the service knows that a request of its own is made for another one; nothing by default. */
+  readonly ownHeaders?:
+    ((request: IncomingMessage) => Readonly<Record<string, string>>) | undefined;
+}
+
 /**
  * Serves reports: `/tables/passages?filter=…&format=pdf`, the parameters those of the view in the console's address;
  * `/views/{id}`, of a kept one. Every answer in them is asked of the service itself, as whoever asks.
  */
 export function reportRoutes(
-  environment: Readonly<Record<string, string | undefined>>,
+  options: ReportOptions,
   log: ReportLog,
 ): (request: IncomingMessage, response: ServerResponse) => void {
   return (request, response) => {
     const gone = new AbortController();
     response.once('close', () => gone.abort());
-    answer(request, response, environment, gone.signal).catch((thrown: unknown) => {
+    answer(request, response, options, gone.signal).catch((thrown: unknown) => {
       const status = statusOf(thrown);
       if (status === 500 && !gone.signal.aborted) log.error({ err: thrown }, 'A report failed');
       if (!response.headersSent) sendRefusal(response, thrown, status);
@@ -57,7 +67,7 @@ export function reportRoutes(
 async function answer(
   request: IncomingMessage,
   response: ServerResponse,
-  environment: Readonly<Record<string, string | undefined>>,
+  { environment, ownHeaders }: ReportOptions,
   signal: AbortSignal,
 ): Promise<void> {
   if (request.method !== 'GET') {
@@ -69,8 +79,8 @@ async function answer(
   if ((kind !== 'tables' && kind !== 'views') || name === '' || more !== undefined) {
     throw new Refusal(404, 'Reports are at /report/tables/{table} and /report/views/{id}.');
   }
-  const service = serviceOf(request);
-  await refuseWhoMayNot(service, signal);
+  const service = serviceOf(request, ownHeaders);
+  const caller = await callerOf(service, signal);
   const about = decodeURIComponent(name);
   const asked = kind === 'views' ? await keptView(service, about) : { table: about };
   const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
@@ -86,53 +96,57 @@ async function answer(
   const named = searchParams.get('format') ?? 'html';
   const format = reportFormats.find((one) => one === named);
   if (format === undefined) throw new Refusal(400, 'A report is html or pdf.');
-  const body = await reportFile(service, wanted, format, environment, signal);
+  const body = await reportFile(service, wanted, format, environment, { caller, signal });
   const file = encodeURIComponent(`${wanted.title ?? wanted.table}.${format}`);
   response.writeHead(200, {
     'Content-Type': format === 'pdf' ? 'application/pdf' : 'text/html; charset=utf-8',
     'Content-Disposition': `inline; filename*=UTF-8''${file.replaceAll("'", '%27')}`,
     'Content-Length': body.length,
     'Cache-Control': 'private, no-store',
-    'Content-Security-Policy': policyOf(body.toString()),
+    // The page has a policy of its own; it says no more of a PDF.
+    'Content-Security-Policy': "frame-ancestors 'self'",
   });
   response.end(body);
 }
 
-/** What a report may load: nothing but its own styles, named by what is in them (CSP 3, 8.3), and pictures in it. */
-function policyOf(page: string): string {
-  const styles = [...page.matchAll(/<style>(.*?)<\/style>/gs)].map(([, text = '']) => {
-    const digest = createHash('sha256').update(text).digest('base64');
-    return `'sha256-${digest}'`;
-  });
-  const allowed = styles.length === 0 ? "'none'" : styles.join(' ');
-  return `default-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'self'; img-src data:; style-src ${allowed}`;
-}
-
 /** The API that this very process serves, asked as whoever asks for the report. */
-function serviceOf({ socket, headers }: IncomingMessage): {
-  readonly url: string;
-  readonly headers: Record<string, string>;
-} {
+function serviceOf(
+  request: IncomingMessage,
+  ownHeaders: ReportOptions['ownHeaders'],
+): { readonly url: string; readonly headers: Record<string, string> } {
+  const { socket } = request;
   const { localAddress = '127.0.0.1', localPort = 0 } = socket;
   const host = localAddress.includes(':') ? `[${localAddress}]` : localAddress;
-  const passed = passedOn.flatMap((name): [string, string][] => {
-    const value = headers[name];
-    return value === undefined ? [] : [[name, value]];
-  });
+  // By a service of one's own also what a proxy in between says of who asks.
+  const isPassed = (name: string): boolean =>
+    ownHeaders === undefined ? passedOn.has(name) : !ofThisRequest.test(name);
+  // What was sent twice is not sent on as if it were one.
+  const passed = Object.entries(request.headersDistinct).flatMap(
+    ([name, values = []]): [string, string][] => {
+      const [value] = values;
+      return value !== undefined && values.length === 1 && isPassed(name) ? [[name, value]] : [];
+    },
+  );
   const origin = `http://${host}:${localPort}`;
   // What a browser sends by itself counts from a page of the service, as this is.
-  return { url: `${origin}/api`, headers: { ...Object.fromEntries(passed), Origin: origin } };
+  return {
+    url: `${origin}/api`,
+    headers: { ...Object.fromEntries(passed), ...ownHeaders?.(request), Origin: origin },
+  };
 }
 
-/** A report is a file as well. @throws Refusal, ServiceError */
-async function refuseWhoMayNot(
+/** Who asks, as far as that is known; a report is a file as well. @throws Refusal, ServiceError */
+async function callerOf(
   { url, headers }: Pick<ClientOptions, 'url'> & { readonly headers: Record<string, string> },
   signal: AbortSignal,
-): Promise<void> {
+): Promise<string> {
   const response = await fetch(`${url}/caller`, { headers, signal });
-  const { may, detail } = (await response.json()) as Partial<CallerAnswer> & { detail?: string };
+  const { name, may, detail } = (await response.json()) as Partial<CallerAnswer> & {
+    detail?: string;
+  };
   if (!response.ok) throw new Refusal(response.status, detail ?? 'The caller is not known.');
   if (may?.exports === false) throw new Refusal(403, 'You may not take rows out as files.');
+  return name ?? headers['Ephoros-Client'] ?? '';
 }
 
 interface AskedView {
@@ -198,7 +212,9 @@ function sendRefusal(response: ServerResponse, thrown: unknown, status: number):
     status,
     detail,
   };
+  const retry = thrown instanceof TooManyPagesError ? { 'Retry-After': thrown.retryAfter } : {};
   response.writeHead(status, {
+    ...retry,
     'Content-Type': 'application/problem+json; charset=utf-8',
     'Cache-Control': 'no-store',
   });
@@ -208,6 +224,7 @@ function sendRefusal(response: ServerResponse, thrown: unknown, status: number):
 function statusOf(thrown: unknown): number {
   if (thrown instanceof Refusal) return thrown.status;
   if (thrown instanceof NoBrowserError) return 501;
+  if (thrown instanceof TooManyPagesError) return 429;
   if (thrown instanceof ServiceError) return thrown.status ?? 503;
   return thrown instanceof URIError ? 400 : 500;
 }

@@ -13,7 +13,7 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Engine } from '../engine/index.ts';
-import type { SignIn } from '../sign-in/index.ts';
+import { noteOwn, type SignIn } from '../sign-in/index.ts';
 import {
   markCompressed,
   setRoute,
@@ -87,6 +87,7 @@ export function createApplication(options: ApplicationOptions): Application {
   const compress = compression({ threshold: worthCompressing });
   const answerAll: RequestListener = (request, response) => {
     if (state.leaving) response.setHeader('Connection', 'close');
+    noteOwn(request);
     response.setHeader('X-Request-Id', randomUUID());
     log?.(request, response);
     metrics.observe(response);

@@ -2,7 +2,7 @@ import type { IncomingMessage } from 'node:http';
 import type { Request } from 'express';
 import type { Access } from '../access/index.ts';
 import { canonicalAddress, networks, type Configuration } from '../config/index.ts';
-import { accessOfPrincipal, type SignIn } from '../sign-in/index.ts';
+import { accessOfPrincipal, remoteAddressOf, type SignIn } from '../sign-in/index.ts';
 import { isOfOwnPage, isSafe } from './own-origin.ts';
 import { foreignPage } from './refusals.ts';
 
@@ -31,8 +31,9 @@ export function accessBySignIn(
  */
 export function addressBehind(proxies: readonly string[]): (request: IncomingMessage) => string {
   const isTrusted = networks(proxies);
-  return ({ socket, headers }) => {
-    const { remoteAddress = '' } = socket;
+  return (request) => {
+    const { headers } = request;
+    const remoteAddress = remoteAddressOf(request) ?? '';
     let address = canonicalAddress(remoteAddress) ?? remoteAddress;
     const forwarded = String(headers['x-forwarded-for'] ?? '').split(',');
     for (const text of forwarded.reverse()) {

@@ -1,6 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import { networks, type WayIn } from '../config/index.ts';
 import type { Principal } from './principal.ts';
+import { remoteAddressOf } from './remote-address.ts';
 
 /** Who a trusted proxy says is asking. */
 export class ProxyHeader {
@@ -13,9 +14,10 @@ export class ProxyHeader {
   }
 
   /** Undefined where it says nothing, or where somebody else does. */
-  read({ headersDistinct, socket }: IncomingMessage): Principal | undefined {
+  read(request: IncomingMessage): Principal | undefined {
+    const { headersDistinct } = request;
     const { header, rolesHeader, titleHeader, claims = {}, give = [], prefix = '' } = this.way;
-    if (!this.isTrusted(socket.remoteAddress)) return undefined;
+    if (!this.isTrusted(remoteAddressOf(request))) return undefined;
     const values = (name = ''): readonly string[] => headersDistinct[name.toLowerCase()] ?? [];
     // Behind a proxy that adds a header instead of replacing it, the first value is the client's: nobody is meant.
     const names = [header, rolesHeader, titleHeader, ...Object.values(claims)];

@@ -7,7 +7,7 @@ import { answerCalls, caller, type Channel } from './calls.ts';
 import { localFileBoard, type FileBoard } from '../export/index.ts';
 import { configurationOf, type Configuration } from '../config/index.ts';
 import { localRateBoard, type RateBoard } from '../http/index.ts';
-import { attemptBounds } from '../sign-in/index.ts';
+import { attemptBounds, ownKey } from '../sign-in/index.ts';
 import { fileBoardMethods, remoteFileBoard } from './file-board-calls.ts';
 import { rateBoardMethods, remoteRateBoard } from './rate-board-calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
@@ -50,6 +50,8 @@ export async function startWorkers(
     throw new TypeError('the position index of several workers is the one of their leader');
   }
   const servers = serversOf(options);
+  // The workers take it over: a request of one may come to another.
+  ownKey();
   const positions = openPositionIndex({ ...options, positionIndex }, workers, servers);
   const registry = new AggregatorRegistry();
   const { rates } = configurationOf(options.configuration ?? {}).configuration;
