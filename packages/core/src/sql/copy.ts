@@ -127,8 +127,12 @@ function settingOf(value: Bound): string {
   return `{${members.join(',')}}`;
 }
 
-/** Code points of what begins a formula: tab, CR, + - = @, and the latter in full width. */
-const formulaSigns = '9, 13, 43, 45, 61, 64, 65291, 65293, 65309, 65312';
+/** Code points of what begins a formula: tab, LF, CR, + - = @, and the latter in full width. */
+const formulaSigns = '9, 10, 13, 43, 45, 61, 64, 65291, 65293, 65309, 65312';
+/** As regular expressions of PostgreSQL. */
+const number = '[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][+-]?[0-9]+)?';
+const separator = '[;\\t\\r\\n]';
+const innerFormula = `(${separator} *)(?!${number}(${separator}|$))(?=[=+@＝＋－＠-])`;
 
 /** What the values of a column are called, where that is wanted. */
 export function labelsIn(
@@ -158,11 +162,12 @@ function plainlyWritten(form: CopyForm, type: ColumnType, name: SQL): SQL {
   if (form.formulas || !mayBeFormula(type)) return name;
   // As `harmlessText` has it.
   const text = type.kind === 'text' && type.databaseType === undefined ? name : sql`${name}::text`;
-  return sql`case when ascii(${text}) in (${sql.raw(formulaSigns)}) and ${text} !~ '^[+-]?([0-9]+([.][0-9]*)?|[.][0-9]+)([eE][+-]?[0-9]+)?$' then '''' || ${text} else ${text} end`;
+  const whole = sql`case when ${text} ~ ${sql.raw(`'${separator}'`)} then regexp_replace(${text}, ${sql.raw(`'${innerFormula}'`)}, ${sql.raw(`'\\1'''`)}, 'g') else ${text} end`;
+  return sql`case when ascii(${text}) in (${sql.raw(formulaSigns)}) and ${text} !~ ${sql.raw(`'^${number}$'`)} then '''' || ${whole} else ${whole} end`;
 }
 
 /** Whether a value of a type may begin as a formula does, beyond what is a number. */
 function mayBeFormula(type: ColumnType): boolean {
   if (type.kind === 'enum') return type.values.some((value) => harmlessText(value) !== value);
-  return type.kind === 'text' || type.kind === 'opaque' || type.kind === 'json';
+  return ['text', 'opaque', 'json', 'array'].includes(type.kind);
 }
