@@ -1,12 +1,12 @@
-import { createReadStream } from 'node:fs';
-import { open, rename, rm, truncate } from 'node:fs/promises';
+import { constants, createReadStream } from 'node:fs';
+import { open, rename, rm } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { ServiceError } from '@ephoros/client';
 import { fileWords, RecordEnds, type FileFormat } from '@ephoros/core/file';
 import { InputError } from './input-error.ts';
 import { lastKey } from './last-key.ts';
 import { expectFree, forFiles, sizeOf, unwritable } from './out-file.ts';
-import { plain } from './output/plain.ts';
+import { plain, plainPieces } from './output/plain.ts';
 import { progressOn } from './output/progress.ts';
 import { addressed, QuestionError, type Asked, type TypedParameters } from './request.ts';
 import type { Terminal } from './terminal.ts';
@@ -65,7 +65,9 @@ export async function exportFile(
     const form = { format, formulas, 'value-labels': valueLabels };
     const body = { ...question, ...form, ...(there.bytes === 0 ? { bom } : {}) };
     const response = await fetched(asked, table, parameters, body);
-    const put = part === undefined ? screen(terminal) : await fileAt(part, there.bytes);
+    const replaces = to.overwrite === true || resume;
+    const put =
+      part === undefined ? screen(terminal, format) : await fileAt(part, there.bytes, replaces);
     rows += await written(response, question, { format, there, put, terminal });
   }
   if (path === undefined || part === undefined) return;
@@ -181,29 +183,46 @@ interface Put {
   readonly close: () => Promise<void>;
 }
 
-function screen({ stdout }: Terminal): Put {
+/** Standard output; on a terminal nothing of what comes moves the cursor. */
+export function screen({ stdout }: Terminal, format: FileFormat): Put {
+  const isJson = format === 'json' || format === 'ndjson';
+  const shown = stdout.isTTY === true ? plainPieces(isJson) : undefined;
   return {
     write: async (piece) => {
-      if (stdout.write(piece) !== false || stdout.once === undefined) return;
+      const isTaken = stdout.write(shown === undefined ? piece : shown(piece));
+      if (isTaken !== false || stdout.once === undefined) return;
       await new Promise<void>((resolve) => stdout.once?.('drain', () => resolve()));
     },
-    close: () => Promise.resolve(),
+    close: () => {
+      const rest = shown?.() ?? '';
+      if (rest !== '') stdout.write(rest);
+      return Promise.resolve();
+    },
   };
 }
 
-async function fileAt(path: string, bytes: number): Promise<Put> {
+/** A file behind so many bytes that are there already; never through a link. @throws InputError */
+async function fileAt(path: string, bytes: number, replaces: boolean): Promise<Put> {
   try {
-    if (bytes > 0) await truncate(path, bytes);
-    else await rm(path, { force: true });
-    const file = await open(path, 'a');
+    if (bytes === 0 && replaces) await rm(path, { force: true });
+    const file = await open(path, bytes === 0 ? 'wx' : constants.O_RDWR | constants.O_NOFOLLOW);
+    if (bytes > 0) await file.truncate(bytes);
+    let at = bytes;
     return {
       write: async (piece) => {
-        await file.appendFile(piece);
+        for (let done = 0; done < piece.length;) {
+          const { bytesWritten } = await file.write(piece, done, piece.length - done, at);
+          done += bytesWritten;
+          at += bytesWritten;
+        }
       },
       close: () => file.close(),
     };
   } catch (thrown) {
-    throw unwritable(thrown);
+    if ((thrown as { readonly code?: unknown }).code !== 'EEXIST') throw unwritable(thrown);
+    throw new InputError(
+      `There is a file ${plain(path)} already, perhaps of an export that was broken off: --resume goes on with it, --overwrite replaces it.`,
+    );
   }
 }
 

@@ -1,4 +1,12 @@
-import { existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -124,6 +132,30 @@ describe('files on the command line', () => {
     }
     await exported('--out', at('some.arrow'), ...ordered, '--limit', '5');
     expect(readFileSync(at('some.arrow')).subarray(0, 4)).toEqual(Buffer.from('ffffffff', 'hex'));
+  });
+
+  it('replace no file that somebody else has left, and write through no link', async () => {
+    writeFileSync(at('mine.csv.part'), 'mine');
+    const refused = await exported('--out', at('mine.csv'), '--limit', '1');
+    expect([refused.code, refused.stderr, text('mine.csv.part')]).toEqual([
+      2,
+      expect.stringContaining('--resume goes on with it, --overwrite replaces it'),
+      'mine',
+    ]);
+    expect((await exported('--out', at('mine.csv'), '--limit', '1', '--overwrite')).code).toBe(0);
+    symlinkSync(at('elsewhere.csv'), at('linked.csv'));
+    symlinkSync(at('elsewhere.html'), at('linked.html'));
+    expect((await exported('--out', at('linked.csv'), '--limit', '1')).code).toBe(2);
+    const report = await start(['report', 'passages', '--rows', '1', '--out', at('linked.html')], {
+      EPHOROS_URL: service.url,
+    }).ended;
+    expect([report.code, report.stderr]).toEqual([2, expect.stringContaining('already')]);
+    symlinkSync(at('elsewhere.csv'), at('part.csv.part'));
+    expect((await exported('--out', at('part.csv'), '--limit', '1')).code).toBe(2);
+    expect([existsSync(at('elsewhere.csv')), existsSync(at('elsewhere.html'))]).toEqual([
+      false,
+      false,
+    ]);
   });
 
   it('leave what is there of one alone until the service has begun to answer', async () => {

@@ -1,11 +1,13 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freshDatabase, testDatabases } from '../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../../service/src/testing/service.ts';
 import { csv } from './output/csv.ts';
 import { drawTable } from './output/table.ts';
-import { lines, plain, plainJson } from './output/plain.ts';
+import { lines, plain, plainJson, plainPieces } from './output/plain.ts';
 import { occupy, start } from './testing/command.ts';
 
 const { lowmere } = testDatabases();
@@ -52,6 +54,52 @@ describe('what comes from elsewhere', () => {
     expect(stdout + stderr).not.toContain(turned);
   });
 
+  it.each([
+    ['tables'],
+    ['describe', 'berths'],
+    ['rows', 'berths'],
+    ['rows', 'berths', '--csv'],
+    ['row', 'berths', '1'],
+    ['groups', 'berths', '--group', 'state'],
+    ['aggregates', 'berths', '--aggregate', 'count()'],
+    ['values', 'berths', 'state'],
+    ['explain', 'berths'],
+    ['export', 'berths', '--format', 'csv'],
+    ['views'],
+    ['types'],
+    ['history', 'berths'],
+    ['undo', 'set'],
+    ['report', 'berths', '--out', '-'],
+  ])('moves no cursor where a service is hostile: %s %s', async (...args) => {
+    const server = createServer((request, response) => {
+      request.resume();
+      response.writeHead(500, {
+        'Content-Type': 'application/problem+json',
+        'X-Request-Id': 'x',
+      });
+      const told = `${escape}${turned}\u009b`;
+      response.end(
+        JSON.stringify({
+          type: `urn:${told}`,
+          title: told,
+          status: 500,
+          detail: told,
+          requestId: `id${told}`,
+          errors: [{ code: told, message: told, hint: told, parameter: told }],
+        }),
+      );
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as AddressInfo;
+    const { stdout, stderr, code } = await start(args, {
+      EPHOROS_URL: `http://127.0.0.1:${port}`,
+    }).ended;
+    server.close();
+    expect(code).not.toBe(0);
+    expect(stderr).not.toBe('');
+    expect(stdout + stderr).not.toMatch(/[\u001b\u009b\u202e]/);
+  });
+
   it('is no formula of a spreadsheet, unless that is meant', async () => {
     const ask = async (...more: string[]): Promise<string[]> => {
       const args = ['rows', `odd${escape}`, '--csv', '--sort', 'id', ...more];
@@ -77,7 +125,18 @@ describe('what comes from elsewhere', () => {
     expect(drawn).not.toContain(escape);
     expect(csv([{ name: 'a' }], [{ a: text }], terminal)).not.toContain('\u001b');
     expect([plain(text), lines(text)]).toEqual(['a�[31mb�⏎c', 'a�[31mb�\nc']);
+    const nested = csv([{ name: 'a' }], [{ a: { text } }, { a: [text, '\u009b'] }], terminal);
+    expect(nested).not.toMatch(/[\u001b\u009b\u202e]/);
     const json = JSON.stringify({ text: `${turned}\u009b` });
+    // A character of three bytes that comes in two pieces.
+    for (const isJson of [false, true]) {
+      const bytes = Buffer.from(`${isJson ? json : text}é${turned}`);
+      const pieces = plainPieces(isJson);
+      const cut = bytes.length - 2;
+      const shown = pieces(bytes.subarray(0, cut)) + pieces(bytes.subarray(cut)) + pieces();
+      expect(shown).toContain('é');
+      expect(shown).not.toMatch(/[\u001b\u009b\u202e]/);
+    }
     expect(plainJson(json)).not.toContain(turned);
     expect(JSON.parse(plainJson(json))).toEqual(JSON.parse(json));
   });

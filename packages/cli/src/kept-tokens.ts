@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 
@@ -31,7 +31,10 @@ function read(environment: Environment): Record<string, string> {
 function write(environment: Environment, tokens: Record<string, string>): void {
   const file = fileOf(environment);
   mkdirSync(dirname(file), { recursive: true, mode: 0o700 });
-  writeFileSync(file, `${JSON.stringify(tokens, null, 2)}\n`, { mode: 0o600 });
+  // In its place at once, readable for nobody else whatever was there before.
+  const next = `${file}.${process.pid}`;
+  writeFileSync(next, `${JSON.stringify(tokens, null, 2)}\n`, { mode: 0o600, flag: 'wx' });
+  renameSync(next, file);
 }
 
 /** The token that was kept for a service; undefined where nobody has signed in there. */

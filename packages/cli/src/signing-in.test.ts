@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { freshDatabase } from '../../../demo/src/testing/databases.ts';
@@ -173,7 +173,10 @@ describe('ephoros sign-in', () => {
     const rows = await run(['rows', 'berths', '--csv'], asking);
     expect(rows.stdout.trim().split(/\r?\n/)).toHaveLength(4);
     expect((await run(['rows', 'berths'], { ...asking, EPHOROS_TOKEN: 'another' })).code).toBe(3);
+    // Readable for nobody else, also where it was.
+    chmodSync(join(folder, 'home', 'ephoros', 'tokens.json'), 0o644);
     expect((await run(['sign-out'], asking)).stdout).toBe('You are signed out.\n');
+    expect(statSync(join(folder, 'home', 'ephoros', 'tokens.json')).mode & 0o777).toBe(0o600);
     expect((await run(['rows', 'berths'], asking)).code).toBe(3);
     const again = await run(['sign-out'], asking);
     expect([again.code, again.stderr]).toEqual([2, expect.stringContaining('nobody is signed in')]);

@@ -1,12 +1,11 @@
 import { ServiceError } from '@ephoros/client';
 import { readView, viewOfSaved } from '@ephoros/core/view';
 import { Command, Option } from 'commander';
-import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { InputError } from '../input-error.ts';
 import { findView } from '../kept-view.ts';
-import { expectFree, forFiles, unwritable } from '../out-file.ts';
-import { plain } from '../output/plain.ts';
+import { expectFree, forFiles, putFile } from '../out-file.ts';
+import { lines, plain } from '../output/plain.ts';
 import {
   mistakeOfReader,
   mostReportRows,
@@ -89,12 +88,10 @@ async function report(named: string, options: Options, terminal: Terminal): Prom
   const wanted = { ...about, rows, language, locale, timeZone };
   const body = await reportFile(addressed(options), wanted, format, environment);
   if (out === '-') {
-    stdout.write(body);
+    stdout.write(stdout.isTTY === true ? lines(body.toString()) : body);
     return;
   }
-  await writeFile(out, body).catch((thrown: unknown) => {
-    throw unwritable(thrown);
-  });
+  await putFile(out, body, overwrite);
   stderr.write(`${plain(out)}\n`);
 }
 

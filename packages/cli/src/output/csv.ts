@@ -2,7 +2,7 @@ import type { Row, Value } from '@ephoros/client';
 import { harmlessText } from '@ephoros/core/schema';
 import { stringify } from 'csv-stringify/sync';
 import type { Terminal } from '../terminal.ts';
-import { lines } from './plain.ts';
+import { lines, plainJson } from './plain.ts';
 
 export interface CsvOptions {
   /** Leaves texts as they are that a spreadsheet would compute; by default a quote stands before. */
@@ -23,6 +23,10 @@ export function csv(
     const text = stdout.isTTY === true ? lines(value) : value;
     return formulas ? text : harmlessText(text);
   };
+  const json = (text: string): string => {
+    const shown = stdout.isTTY === true ? plainJson(text) : text;
+    return formulas ? shown : harmlessText(shown);
+  };
   const field = (value: Value): Value => (typeof value === 'string' ? harmless(value) : value);
   const records = rows.map((row) => columns.map(({ name }) => field(row[name] ?? null)));
   return stringify([...records], {
@@ -31,6 +35,6 @@ export function csv(
     quoted_empty: false,
     quoted_match: /^$/,
     record_delimiter: 'windows',
-    cast: { boolean: String, object: (value) => JSON.stringify(value) },
+    cast: { boolean: String, object: (value) => json(JSON.stringify(value)) },
   });
 }

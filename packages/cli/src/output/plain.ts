@@ -13,6 +13,18 @@ export function lines(text: string): string {
   return text.replace(/\r\n/g, '\n').replace(controls, '�').replace(directions, '�');
 }
 
+/**
+ * Pieces of a text in UTF-8 as a terminal may show them: nothing in them moves the cursor, also where a character
+ * stands in two pieces.
+ */
+export function plainPieces(isJson: boolean): (piece?: Uint8Array) => string {
+  const decoder = new TextDecoder();
+  return (piece) => {
+    const text = decoder.decode(piece, { stream: piece !== undefined });
+    return isJson ? plainJson(text) : lines(text);
+  };
+}
+
 /** JSON text that says the same, with such characters as escapes. */
 export function plainJson(json: string): string {
   const escaped = (character: string): string =>

@@ -14,7 +14,7 @@ export function explainRefusal(
       .map((problem) => explainProblem(problem, parameters))
       .join('')}`;
   }
-  const id = kind === 'failed' && requestId !== undefined ? ` (request ${requestId})` : '';
+  const id = kind === 'failed' && requestId !== undefined ? ` (request ${plain(requestId)})` : '';
   return `ephoros: ${lines(message)}${id}\n`;
 }
 
