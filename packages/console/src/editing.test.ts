@@ -1,6 +1,6 @@
 import { editedHarbour, type EditedHarbour } from '../../service/src/testing/editing.ts';
 import { frames, holdCount } from '../../../examples/fixtures.ts';
-import { workbookOf } from '../../react/src/testing/workbook.ts';
+import { workbookOf, workbookWith } from '../../react/src/testing/workbook.ts';
 import {
   consoleFolder,
   consoleOver,
@@ -356,6 +356,16 @@ it('imports any sheet of a workbook, and saves more than 5,000 rows in sets', as
   await sheet.getByRole('button', { name: 'Add 1 row' }).click();
   await saved();
   expect((await service.get('/api/tables/remarks/rows/9001')).body.row.text).toBe('of a sheet');
+  // One stray cell would have a rectangle of 17 thousand million cells be made.
+  const stray = workbookWith([
+    { sheet: 'One', rows: '<row r="1048576"><c r="XFD1048576"><v>1</v></c></row>' },
+  ]);
+  await page.getByRole('button', { name: 'Import' }).click();
+  await sheet
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'stray.xlsx', mimeType: '', buffer: stray });
+  await until(() => sheet.getByRole('alert').textContent(), /^A sheet has a cell at XFD1048576/);
+  await page.keyboard.press('Escape');
   // The trigger refuses one row of the sixth set; those before it are saved.
   const lines = Array.from(
     { length: 6_500 },

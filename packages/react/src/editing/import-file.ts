@@ -19,7 +19,7 @@ export interface FileSheet extends FileRows {
 /** The sheets of a CSV, NDJSON or spreadsheet file, at least one. @throws Error */
 export async function sheetsOfFile(file: File): Promise<readonly FileSheet[]> {
   if (/\.xlsx$/i.test(file.name)) {
-    const { sheetsOfWorkbook } = await import('./spreadsheet.ts');
+    const { sheetsOfWorkbook } = await import('./workbook.ts');
     const sheets = await sheetsOfWorkbook(file);
     return sheets.map(({ sheet, cells }) => ({ sheet, ...byHeader(cells) }));
   }

@@ -16,6 +16,7 @@ export function workbookOf(sheets: readonly WrittenSheet[]): Buffer {
 /** A workbook whose rows are XML, so that a test can write what no spreadsheet does. */
 export function workbookWith(
   sheets: readonly { readonly sheet: string; readonly rows: string }[],
+  more: Readonly<Record<string, PackedPart>> = {},
 ): Buffer {
   const office = 'http://schemas.openxmlformats.org/officeDocument/2006/relationships';
   const main = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main';
@@ -39,7 +40,14 @@ export function workbookWith(
         `<worksheet xmlns="${main}"><sheetData>${rows}</sheetData></worksheet>`,
       ]),
     ),
+    ...more,
   });
+}
+
+/** A part that is packed already, and how large it says that it is. */
+interface PackedPart {
+  readonly packed: Buffer;
+  readonly unpacked: number;
 }
 
 function rowXml(cells: readonly (string | number)[], at: number): string {
@@ -52,21 +60,22 @@ function rowXml(cells: readonly (string | number)[], at: number): string {
   return `<row r="${at + 1}">${written.join('')}</row>`;
 }
 
-/** A zip of texts by their names. */
-export function zipOf(files: Readonly<Record<string, string>>): Buffer {
+/** A zip of texts, or of packed parts, by their names. */
+function zipOf(files: Readonly<Record<string, string | PackedPart>>): Buffer {
   const parts: Buffer[] = [];
   const directory: Buffer[] = [];
   let at = 0;
-  for (const [name, text] of Object.entries(files)) {
-    const bytes = Buffer.from(text);
-    const packed = deflateRawSync(bytes);
+  for (const [name, part] of Object.entries(files)) {
+    const bytes = Buffer.from(typeof part === 'string' ? part : '');
+    const { packed, unpacked } =
+      typeof part === 'string' ? { packed: deflateRawSync(bytes), unpacked: bytes.length } : part;
     const written = Buffer.from(name);
     const common = Buffer.alloc(26);
     common.writeUInt16LE(20, 0);
     common.writeUInt16LE(8, 4);
     common.writeUInt32LE(crc32(bytes), 10);
     common.writeUInt32LE(packed.length, 14);
-    common.writeUInt32LE(bytes.length, 18);
+    common.writeUInt32LE(unpacked, 18);
     common.writeUInt16LE(written.length, 22);
     const rest = Buffer.alloc(14);
     rest.writeUInt32LE(at, 10);
