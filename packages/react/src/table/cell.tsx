@@ -1,5 +1,6 @@
 import type { ReactElement, ReactNode } from 'react';
 import type { FormattedValue } from '../format/value.ts';
+import { linkAddress, pictureAddress } from './safe-address.ts';
 
 interface CellProps {
   readonly value: FormattedValue;
@@ -11,15 +12,26 @@ interface CellProps {
 export function Cell({ value, sought }: CellProps): ReactElement {
   const { text, kind, exact } = value;
   switch (kind) {
-    case 'picture':
-      return <img className="eph-picture" src={text} alt="" loading="lazy" />;
+    case 'picture': {
+      const address = pictureAddress(text);
+      if (address === undefined) return <span className="eph-text eph-long">{text}</span>;
+      return (
+        <img
+          className="eph-picture"
+          src={address}
+          alt=""
+          loading="lazy"
+          referrerPolicy="no-referrer"
+        />
+      );
+    }
     case 'link':
       return (
         // The keyboard comes to it by the grid's own keys, and Enter.
         <a
           tabIndex={-1}
           className={`eph-link${lengthClass(text)}`}
-          href={safeAddress(text)}
+          href={linkAddress(text)}
           rel="noreferrer"
         >
           {text}
@@ -60,10 +72,4 @@ const short = 7;
 /** What may be longer than its cell is cut off. */
 export function lengthClass(text: string): string {
   return text.length > short ? ' eph-long' : '';
-}
-
-/** A value from a database is no place for a script. */
-function safeAddress(text: string): string | undefined {
-  if (/^[^\s@:/?]+@[^\s@:/?]+$/.test(text)) return `mailto:${text}`;
-  return /^(https?:|mailto:|\/)/i.test(text) ? text : undefined;
 }
