@@ -265,6 +265,10 @@ export const configurationSchema = z
         }),
         requests: z.int().min(1).optional().meta({ description: 'Requests of one caller.' }),
         rows: z.int().min(1).optional().meta({ description: 'Rows that a caller is given.' }),
+        streams: z.int().min(1).max(5_000).optional().meta({
+          description:
+            'Event streams of one caller in one process; 50, or 200 of one address where callers are not known.',
+        }),
         databaseSeconds: z.number().min(0.1).optional().meta({
           description: 'Seconds that the database computes for a caller.',
         }),

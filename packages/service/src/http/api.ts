@@ -31,11 +31,12 @@ import {
   sendJson,
   setRoute,
   type ApiRequest,
+  type CountedRequest,
   type Door,
   type Headers,
 } from './exchange.ts';
 import { linkHeader } from './link.ts';
-import { answerLive } from './live-route.ts';
+import { answerLive, type StreamBound } from './live-route.ts';
 import { openApiDocument } from './openapi.ts';
 import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './refusals.ts';
 import { selectionRoutes } from './selection-routes.ts';
@@ -233,13 +234,26 @@ export function createApi(
   const live = about(async (table, context, request, response) => {
     const given = readParameters(request.url ?? '', liveParameters);
     const { access } = context;
-    await answerLive(table, given, response, async () => {
-      if (access === undefined) return true;
-      const now = await door.accessOf(request);
-      // Whoever has other rules by now begins anew.
-      return now !== undefined && JSON.stringify(now) === JSON.stringify(access);
-    });
+    await answerLive(
+      table,
+      given,
+      response,
+      async () => {
+        if (access === undefined) return true;
+        const now = await door.accessOf(request);
+        // Whoever has other rules by now begins anew.
+        return now !== undefined && JSON.stringify(now) === JSON.stringify(access);
+      },
+      streamBound({ request, response, access }),
+    );
   });
+
+  const streamBound = (asking: CountedRequest): StreamBound => {
+    const { caller } = asking.access ?? {};
+    const address = asking.request.socket.remoteAddress ?? '';
+    const name = door.nameOf?.(asking) ?? (caller === undefined ? address : `caller ${caller}`);
+    return { name, isKnown: caller !== undefined, most: door.streams };
+  };
 
   const mileposts = about(async (table, context, request, response) => {
     const { values, problems } = readParameters(request.url ?? '', milepostParameters);

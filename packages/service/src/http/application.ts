@@ -32,7 +32,7 @@ import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
 export interface ApplicationOptions
-  extends AnsweringOptions, OtherOrigins, Pick<Door, 'count' | 'note'> {
+  extends AnsweringOptions, OtherOrigins, Pick<Door, 'count' | 'note' | 'nameOf' | 'streams'> {
   readonly engine: Engine;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */

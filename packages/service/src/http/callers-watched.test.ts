@@ -1,5 +1,6 @@
 import { connect } from 'node:net';
 import pg from 'pg';
+import { until } from '../../../core/src/testing/until.ts';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { Records, Tokens } from '../records/index.ts';
 import { sendTo } from '../testing/sending.ts';
@@ -99,6 +100,32 @@ describe('what a caller may ask within a time', () => {
     await over('rates: { requests: 1 }', async (service) => {
       expect((await service.get('/api/tables', from('203.0.113.7'))).status).toBe(200);
       expect((await service.get('/api/tables', from('203.0.113.8'))).status).toBe(429);
+    });
+  });
+});
+
+describe('what one caller may hold', () => {
+  it('is so many event streams; others are not in its way', async () => {
+    await over(`${signIn}rates: { streams: 3 }`, async (service) => {
+      const open: AbortController[] = [];
+      const stream = async (name: string): Promise<Response> => {
+        const controller = new AbortController();
+        open.push(controller);
+        return fetch(`${service.url}/api/tables/berths/live`, {
+          headers: { ...as(name) },
+          signal: controller.signal,
+        });
+      };
+      for (let count = 0; count < 3; count += 1) expect((await stream('ann')).status).toBe(200);
+      const refused = await stream('ann');
+      expect([refused.status, refused.headers.get('retry-after')]).toEqual([429, '30']);
+      expect((await stream('bob')).status).toBe(200);
+      open[0]?.abort();
+      await until(
+        () => stream('ann'),
+        ({ status }) => status === 200,
+      );
+      for (const controller of open) controller.abort();
     });
   });
 });

@@ -143,6 +143,10 @@ export interface Door {
   readonly count?: (
     asking: CountedRequest,
   ) => Promise<((tally: Tally) => void) | undefined> | undefined;
+  /** Whose requests are counted together; by the connection where callers are not known, by default. */
+  readonly nameOf?: ((asking: CountedRequest) => string) | undefined;
+  /** Event streams of one caller at most. */
+  readonly streams?: number | undefined;
   /** Is told of every question, once it is over. */
   readonly note?: (asking: CountedRequest, tally: Tally) => void;
 }
@@ -151,7 +155,7 @@ export interface Door {
 export interface CountedRequest {
   readonly request: ApiRequest;
   readonly response: ServerResponse;
-  readonly access: Access | undefined;
+  readonly access: Pick<Access, 'caller'> | undefined;
 }
 
 /** Who asks, until when, and whether their question can be answered once more: not where an answer has begun. */

@@ -141,6 +141,56 @@ roles:
     await own.close();
   });
 
+  it('says nothing to callers with rules of what is hidden from them, by keys, events or marks', async () => {
+    await client.query(
+      "insert into whole select i, 1, '{}', '{}' from generate_series(401, 407) i",
+    );
+    const own = await startService(
+      url,
+      `signIn: [{ kind: tokens }]
+roles:
+  north: { tables: { whole: { rows: "quay = 1", hidden: [marks] }, quays: { rows: "id = 1" } } }
+  all: { tables: all }`,
+      { records: url },
+    );
+    const records = new Records(url);
+    const tokens = new Tokens(records);
+    const { text } = await tokens.add({ name: 'eve', roles: ['north'] });
+    const other = await tokens.add({ name: 'bob', roles: ['all'] });
+    await records.close();
+    const as = { Authorization: `Bearer ${text}` };
+    const all = { Authorization: `Bearer ${other.text}` };
+    const sees = await Listener.to(own, 'whole/live', all);
+    const counts = await Listener.to(own, 'quays/live', all);
+    const listener = await Listener.to(own, 'whole/live', as);
+    // Without a publication and triggers: by counters, which count every row.
+    const counters = await Listener.to(own, 'quays/live', as);
+    await counters.hears('grade');
+    const mark = async (): Promise<unknown> =>
+      (await own.get('/api/tables/quays/written', as)).body.mark;
+    expect(await mark()).toBeNull();
+    await client.query('update quays set name = name where id <> 1');
+    await client.query(`update whole set marks = '{"b": 2}' where id in (404, 407)`);
+    // Others are told of all of it.
+    await sees.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"407"'));
+    await client.query('insert into whole select i, 2 from generate_series(5000, 6500) i');
+    await sees.hears('written');
+    await counts.hears('written');
+    await client.query(`update whole set tags = '{seen}' where id = 401`);
+    await listener.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"401"'));
+    expect(['added', 'changed', 'removed'].map((part) => of(listener, part))).toEqual([
+      [],
+      ['401'],
+      [],
+    ]);
+    for (const one of [listener, counters]) {
+      expect(one.told.filter(({ event }) => event === 'written')).toEqual([]);
+    }
+    expect(await mark()).toBeNull();
+    await client.query('delete from whole where id >= 5000');
+    await own.close();
+  });
+
   it('has keys as addresses have them, of partitions by their table, and of tables without a primary key', async () => {
     const odd = await Listener.to(service, `${encodeURIComponent('odd names')}/live`);
     await client.query("set timezone = 'Asia/Tokyo'; set datestyle = 'German'");

@@ -12,7 +12,11 @@ const mostWaiting = 256 * 1024;
 /** Who watches in one process at most. */
 const mostWatchers = 5_000;
 
+/** Of one caller, where nothing else is said; of one address, where callers are not known. */
+const usual = { caller: 50, address: 200 } as const;
+
 let watching = 0;
+const streams = new Map<string, number>();
 
 /** There is no room for another watcher. */
 function tooMany(): HttpRefusal {
@@ -25,6 +29,24 @@ function tooMany(): HttpRefusal {
   });
 }
 
+/** A caller has as many streams open as one may have. */
+function tooManyOfOne(most: number): HttpRefusal {
+  return new HttpRefusal({
+    slug: 'too-many-streams',
+    status: 429,
+    title: 'You have too many streams open',
+    detail: `You have ${most} event streams open. Close one, then ask again.`,
+    retryAfter: 30,
+  });
+}
+
+/** Whose streams are counted together, and how many there may be. */
+export interface StreamBound {
+  readonly name: string;
+  readonly isKnown: boolean;
+  readonly most?: number | undefined;
+}
+
 /**
  * Tells what others write as server-sent events (HTML standard, 9.2), for as long as the caller stays, and is known.
  * @throws Refused, HttpRefusal, Failure before anything is sent
@@ -34,8 +56,12 @@ export async function answerLive(
   given: Parameters,
   response: ServerResponse,
   isKnown: () => Promise<boolean>,
+  bound: StreamBound,
 ): Promise<void> {
   if (watching >= mostWatchers) throw tooMany();
+  const own = streams.get(bound.name) ?? 0;
+  const most = bound.most ?? usual[bound.isKnown ? 'caller' : 'address'];
+  if (own >= most) throw tooManyOfOne(most);
   const isOver = (): boolean => response.destroyed || response.writableEnded;
   const send = (event: string, data: unknown): void => {
     if (isOver()) return;
@@ -50,6 +76,7 @@ export async function answerLive(
     if (response.writableLength > mostWaiting) response.destroy();
   };
   watching += 1;
+  streams.set(bound.name, own + 1);
   const timers: NodeJS.Timeout[] = [];
   let leave: () => void = () => undefined;
   const closed = new Promise<void>((resolve) => response.once('close', resolve));
@@ -80,5 +107,8 @@ export async function answerLive(
     for (const timer of timers) clearInterval(timer);
     leave();
     watching -= 1;
+    const left = (streams.get(bound.name) ?? 1) - 1;
+    if (left > 0) streams.set(bound.name, left);
+    else streams.delete(bound.name);
   }
 }

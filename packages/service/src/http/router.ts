@@ -70,7 +70,7 @@ export function createRouter(options: RouterOptions): TablesRouter {
 }
 
 type Answers = AnsweringOptions &
-  Pick<Door, 'count' | 'note'> & {
+  Pick<Door, 'count' | 'note' | 'nameOf' | 'streams'> & {
     readonly version?: string;
     /** Paths where pages ask in words of their own; none by default. */
     readonly spellings?: readonly SpellingConfiguration[];
@@ -108,11 +108,13 @@ export function answersOver(
   };
   const mayExplain = (request: ApiRequest): boolean =>
     typeof explain === 'function' ? explain(request as Request) : explain;
-  const { count, note } = options;
+  const { count, note, nameOf, streams } = options;
   const door: Door = {
     accessOf: access === undefined ? (): undefined => undefined : accessOf,
     ...(count && { count }),
     ...(note && { note }),
+    nameOf,
+    streams,
   };
   const api = createApi(engine, {
     door,

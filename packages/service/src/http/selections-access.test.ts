@@ -50,6 +50,21 @@ describe('selections of several callers', () => {
     await records.drop();
   });
 
+  it('are as many as one caller may have: those used longest ago go, and none of others', async () => {
+    const make = async (caller: string): Promise<string> =>
+      (await send('POST', '', { table: 'passages', keys: [['1']] }, as(caller))).body.id as string;
+    const status = async (id: string, caller: string): Promise<number> =>
+      (await send('GET', `/${id}`, undefined, as(caller))).status;
+    const theirs = await make('modest');
+    const first = await make('greedy');
+    for (let count = 0; count < 200; count += 20) {
+      await Promise.all(Array.from({ length: 20 }, () => make('greedy')));
+    }
+    const last = await make('greedy');
+    expect([await status(first, 'greedy'), await status(last, 'greedy')]).toEqual([404, 200]);
+    expect(await status(theirs, 'modest')).toBe(200);
+  });
+
   it('are there for their own caller alone, within the rows that that one may see', async () => {
     const made = await send(
       'POST',

@@ -171,11 +171,11 @@ export class LiveHub {
     if (did === 'empty' || (key ?? past) === undefined || (now && !key)) this.pending.addAny(table);
     else {
       if (past !== undefined && (key === undefined || isMoved)) {
-        this.pending.add(table, past, 'remove', whole);
+        this.pending.add(table, past, 'remove', { before: whole });
       }
       if (key !== undefined) {
         if (isMoved) this.pending.add(table, key, 'add');
-        else this.pending.add(table, key, did, whole);
+        else this.pending.add(table, key, did, { before: whole, columns: changedColumns(logged) });
       }
     }
     this.tellLater();
@@ -189,7 +189,9 @@ export class LiveHub {
     this.timer = undefined;
     for (const [table, deeds] of this.pending.take()) {
       const groups = this.places.get(table) ?? [];
-      if (deeds === undefined) this.tellWritten(groups);
+      // Of many rows at once nobody knows whether a caller with rules sees one of them.
+      if (deeds === undefined)
+        this.tellWritten(groups.filter(({ catalog }) => !catalog.restricted));
       else {
         const told = groups.filter(({ key }) => key.length > 0);
         await eachOf(told, (group) => this.tellRows(group, deeds));
@@ -242,6 +244,8 @@ export class LiveHub {
         // Between two ways something may have been told by neither.
         this.tellWritten([group]);
       }
+      // The counters count what is hidden from a caller with rules as well.
+      if (group.catalog.restricted) continue;
       // Of rows of related tables nobody is told by their keys.
       const written = grade === 'counters' ? group.written : group.beside;
       if (written === undefined) continue;
@@ -268,6 +272,14 @@ export class LiveHub {
 
 function tellsOf({ connection, tables }: Source, place: string): boolean {
   return connection.isOn && tables.has(place);
+}
+
+/** The columns that a change gave other values; undefined where the log does not have the row as it was. */
+function changedColumns({ now, before, whole }: Logged): ReadonlySet<string> | undefined {
+  if (whole === undefined || now === undefined || before === undefined) return undefined;
+  // What was not written anew does not stand in the log.
+  const names = Object.keys(now).filter((name) => now[name] !== undefined);
+  return new Set(names.filter((name) => now[name] !== before[name]));
 }
 
 /** The parts of a key in a row of the log; undefined where one of them is not in it. */

@@ -5,7 +5,12 @@ export interface Deed {
   readonly did: Notice['did'];
   /** The row as it was before, as JSON; undefined where that is not known, or it was not there. */
   readonly before?: string;
+  /** The columns that got other values; undefined where they are not known. */
+  readonly columns?: ReadonlySet<string>;
 }
+
+/** What is known of a row that was written. */
+type Known = { readonly [Name in 'before' | 'columns']?: Deed[Name] | undefined };
 
 /** By its key, as JSON, what was done to each row of a table. */
 export type Deeds = ReadonlyMap<string, Deed>;
@@ -21,13 +26,19 @@ export class Pending {
   private readonly tables = new Map<string, Map<string, Deed> | undefined>();
 
   /** Notes what was done to a row, after what was done to it before. */
-  add(table: string, key: readonly string[], did: Notice['did'], before?: string): void {
+  add(
+    table: string,
+    key: readonly string[],
+    did: Notice['did'],
+    { before, columns }: Known = {},
+  ): void {
     const rows = this.tables.has(table) ? this.tables.get(table) : new Map<string, Deed>();
     if (rows === undefined) return;
     const text = JSON.stringify(key);
     const known = rows.get(text);
     const short = before !== undefined && before.length <= mostLetters ? before : undefined;
-    rows.set(text, known === undefined ? deed(did, short) : joined(known, did));
+    const now = deed(did, short, columns);
+    rows.set(text, known === undefined ? now : joined(known, now));
     this.tables.set(table, rows.size > mostRows ? undefined : rows);
   }
 
@@ -44,11 +55,16 @@ export class Pending {
   }
 }
 
-function deed(did: Notice['did'], before: string | undefined): Deed {
-  return before === undefined ? { did } : { did, before };
+function deed(
+  did: Notice['did'],
+  before: string | undefined,
+  columns: ReadonlySet<string> | undefined,
+): Deed {
+  return { did, ...(before !== undefined && { before }), ...(columns && { columns }) };
 }
 
 /** What has become of a row to which two things were done. */
-function joined({ did, before }: Deed, now: Notice['did']): Deed {
-  return deed(did === 'add' && now === 'change' ? 'add' : now, before);
+function joined({ did, before, columns }: Deed, now: Deed): Deed {
+  const all = columns && now.columns && new Set([...columns, ...now.columns]);
+  return deed(did === 'add' && now.did === 'change' ? 'add' : now.did, before, all);
 }

@@ -67,8 +67,13 @@ export async function changesFor(
   const changed: string[][] = [];
   const removed: string[][] = [];
   const address = addressOf(keyOf(seen));
-  for (const [index, { key, did }] of written.entries()) {
+  const shown = new Set(table.columns.map(({ name }) => name));
+  for (const [index, { key, did, columns }] of written.entries()) {
     const was = before.get(index);
+    // What changed is hidden from the caller, who sees the row as before.
+    const changes = columns && [...columns];
+    const isHidden = changes?.some((name) => shown.has(name)) === false && changes.length > 0;
+    if (isHidden && was === true && are.has(index)) continue;
     // Where it is not known how a row was: a new one never was, another one may have been.
     if (are.has(index)) ((was ?? did !== 'add') ? changed : added).push(address(key));
     else if (was ?? (did !== 'add' && (sees.has(index) || isWhole))) removed.push(address(key));

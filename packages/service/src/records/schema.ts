@@ -28,12 +28,17 @@ export const selections = ephoros.table(
     filter: text('filter'),
     /** As its parameter is written. */
     search: text('search'),
+    /** How many keys it has. */
+    size: integer('size').notNull().default(0),
     /** Counts its changes. */
     version: integer('version').notNull().default(1),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
     usedAt: timestamp('used_at', { withTimezone: true }).notNull().defaultNow(),
   },
-  ({ usedAt }) => [index('selections_used_at').on(usedAt)],
+  ({ usedAt, caller }) => [
+    index('selections_used_at').on(usedAt),
+    index('selections_caller').on(caller),
+  ],
 );
 
 /** Keys of rows, as their addresses have them. */

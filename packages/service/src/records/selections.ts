@@ -10,6 +10,11 @@ import { selectionKeys, selections } from './schema.ts';
 
 /** Ms without use after which a selection is dropped: 30 days. */
 const lifetime = 30 * 24 * 3_600_000;
+/** Selections of one caller at most, and all their keys: those used longest ago are dropped. */
+export const mostOfCaller = 200;
+const mostKeysOfCaller = 2_000_000;
+/** So many times as much where callers have no names. */
+const nameless = 20;
 /** Ms within which a use is not noted again. */
 const noted = 3_600_000;
 /** Keys of all selections that are at hand at most. */
@@ -58,10 +63,12 @@ export class Selections {
           kind: selection.kind,
           filter: filter === undefined ? null : printExpression(filter),
           search: search === undefined ? null : printSearch(search),
+          size: keysOf(selection).length,
           createdAt: at,
           usedAt: at,
         });
         await putKeys(inside, id, keysOf(selection));
+        await this.dropBeyond(inside, caller);
       });
       return id;
     });
@@ -121,6 +128,13 @@ export class Selections {
             );
         }
         await putKeys(inside, id, coming);
+        await inside
+          .update(selections)
+          .set({
+            size: sql`(select count(*) from ${selectionKeys} where ${selectionKeys.selection} = ${id})`,
+          })
+          .where(eq(selections.id, id));
+        await this.dropBeyond(inside, caller);
         return true;
       }),
     );
@@ -136,6 +150,21 @@ export class Selections {
         .returning({ id: selections.id });
       return dropped.length > 0;
     });
+  }
+
+  /** Drops those of a caller that were used longest ago, where there are more than one caller may have. */
+  private async dropBeyond(inside: Pick<NodePgDatabase, 'execute'>, caller: string): Promise<void> {
+    // Whoever has no name shares them with others.
+    const many = caller === '' ? nameless : 1;
+    await inside.execute(sql`
+      delete from ${selections} where id in (
+        select id from (
+          select id,
+            row_number() over newest as number,
+            sum(size) over newest - size as before
+          from ${selections} where caller = ${caller}
+          window newest as (order by used_at desc, created_at desc, id)) as own
+        where number > ${mostOfCaller * many} or before >= ${mostKeysOfCaller * many})`);
   }
 
   /** Drops what nobody has used for long, now and then. */

@@ -124,6 +124,8 @@ async function serveHere(
 }
 
 type Offered =
+  | 'nameOf'
+  | 'streams'
   | 'origins'
   | 'writingOrigins'
   | 'odata'
@@ -146,10 +148,12 @@ function offeredBy(
   const addressOf = addressBehind(configuration.proxies ?? []);
   const board = (context?.rates ?? localRateBoard)(bounds);
   const { questions = ways === undefined ? 'nothing' : 'names' } = audit ?? {};
+  const nameOf = callerOrAddress(addressOf);
   const offered = {
+    ...{ nameOf, streams: bounds?.streams },
     ...{ origins, writingOrigins, odata, spellings: spelling, title },
     ...(address && { address }),
-    ...(board && { count: countingBy(board, bounds, callerOrAddress(addressOf)) }),
+    ...(board && { count: countingBy(board, bounds, nameOf) }),
     ...(questions === 'nothing' ? {} : { note: auditIn(logger, questions, addressOf) }),
   };
   if (ways === undefined) return offered;
