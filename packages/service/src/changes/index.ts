@@ -2,6 +2,6 @@
 export { saveSet, settled, withdrawSet, type GivenSet, type SaveOptions } from './saving.ts';
 export type { SavedAnswer } from './telling.ts';
 export { Writer, type ChangesSource } from './writer.ts';
-export { neededBy } from './needed.ts';
+export { neededBy, neededToUndo } from './needed.ts';
 export { readGivenSet } from './given-set.ts';
 export { keyParts, undoing, unknownSet } from './undoing.ts';

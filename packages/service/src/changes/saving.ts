@@ -48,7 +48,9 @@ export interface Saving {
    * known that the set was not saved before. @throws Refused
    */
   readonly prepare: () => Promise<
-    Pick<ChangeOptions, 'kept'> | { readonly checked: readonly CheckedChange[] }
+    | Pick<ChangeOptions, 'kept'>
+    /** `catalog`: the tables as these changes go by them. */
+    | { readonly checked: readonly CheckedChange[]; readonly catalog: Catalog }
   >;
   readonly undoes?: string;
 }
@@ -169,6 +171,8 @@ interface CheckedSet {
   /** How many were sent. */
   readonly count: number;
   readonly refused: LeftOut;
+  /** The tables as the changes go by them. */
+  readonly catalog: Catalog;
 }
 
 /** @throws Refused; where each change is for itself, only of the set as a whole */
@@ -179,7 +183,8 @@ async function checkSet(
 ): Promise<CheckedSet> {
   const prepared = await prepare();
   if ('checked' in prepared) {
-    return { changes: prepared.checked, count: prepared.checked.length, refused: new Map() };
+    const { checked: made, catalog: own } = prepared;
+    return { changes: made, count: made.length, refused: new Map(), catalog: own };
   }
   const { changes, raw, table } = given;
   const tables: Tables = catalog.describe;
@@ -198,7 +203,7 @@ async function checkSet(
     if (mode === 'all' || one.change === undefined) throw new Refused(problems);
     refused.set(one.change, [...(refused.get(one.change) ?? []), one]);
   }
-  return { changes: checked, count: changes.length, refused };
+  return { changes: checked, count: changes.length, refused, catalog };
 }
 
 type Request = { readonly key: string; readonly digest: string };
@@ -255,13 +260,13 @@ interface Round extends SaveOptions {
 }
 
 async function runOnce(
-  { changes, count, refused }: CheckedSet,
+  { changes, count, refused, catalog }: CheckedSet,
   { mode, dryRun, careful, immediate, leftOut }: Round,
   saving: Saving,
   inside: Transaction,
   request: Request | undefined,
 ): Promise<SavedAnswer | LeftOut> {
-  const { catalog, log, undoes } = saving;
+  const { log, undoes } = saving;
   const run = await runSet(changes, inside, {
     catalog,
     careful,

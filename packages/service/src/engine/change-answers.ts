@@ -7,6 +7,7 @@ import { compileHeldRows } from '@ephoros/core/sql';
 import {
   keyParts,
   neededBy,
+  neededToUndo,
   saveSet,
   settled,
   undoing,
@@ -105,7 +106,9 @@ export class ChangeAnswers {
         if (other !== undefined && (await settled(other, { log, writer })) === 'saved') {
           throw new Refused([problem('already-undone', {})]);
         }
-        return { checked: await undoing(set, entries, log, seen) };
+        // By what the caller may change of each row, and not by what they see of it.
+        const catalog = seen.changing?.(neededToUndo(entries, seen)) ?? seen;
+        return { checked: await undoing(set, entries, log, catalog), catalog };
       },
       undoes: id,
     });

@@ -494,6 +494,22 @@ describe('the history and undo of what is hidden', () => {
     expect((await send(`/api/changes/${removed}/undo`, {}, name)).status).toBe(200);
   });
 
+  it('are undone by those who may change the row, and not by all who see it', async () => {
+    // Of row 10 the caller sees three columns, and changes none; row 3 is their own.
+    const id = await changed([
+      { kind: 'change', key: ['10'], was: {}, values: { name: 'Berth seen' } },
+    ]);
+    for (const dryRun of ['true', 'false']) {
+      const answer = await send(`/api/changes/${id}/undo?dryRun=${dryRun}`, {}, 'partly');
+      expect([dryRun, answer.status]).toEqual([dryRun, 422]);
+      expect(JSON.stringify(answer.body)).not.toMatch(/fee|note/);
+    }
+    const own = await changed([
+      { kind: 'change', key: ['3'], was: {}, values: { name: 'Berth own' } },
+    ]);
+    expect((await send(`/api/changes/${own}/undo`, {}, 'partly')).status).toBe(200);
+  });
+
   it('show nothing of another row that had the key before', async () => {
     await changed([note('17', 'Hidnote before')]);
     await changed([{ kind: 'remove', key: ['17'], was: {} }]);
