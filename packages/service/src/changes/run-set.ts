@@ -48,7 +48,7 @@ import {
 } from './followers.ts';
 import type { MadeChange } from './log-lines.ts';
 import { valuesBetween } from './values-between.ts';
-import { titleIfWhole, violationOf, type Violation } from './violations.ts';
+import { titleIfWhole, unknownReference, violationOf, type Violation } from './violations.ts';
 import { isRefusal, type TextRow, type Transaction } from './writer.ts';
 
 /** What has become of one change of a set. */
@@ -759,8 +759,7 @@ class SetRunner {
       const read = checkQuery(query, description, { tables: catalog.describe });
       const condition = 'checked' in read ? read.checked.filter : undefined;
       if (condition === undefined) return [];
-      const names = description.columns.find((one) => one.name === column)?.label ?? column;
-      return [{ condition, told: { problem: problem('unknown-reference', { names }), column } }];
+      return [{ condition, told: unknownReference(description, columns, undefined) }];
     });
   }
 
@@ -778,7 +777,8 @@ class SetRunner {
           ({ relation }) => relation.schema === schema && relation.name === table,
         ),
       );
-    const found = await violationOf(thrown, { published, kind, titleOf }, this.inside);
+    const violated = { published, kind, titleOf, locate: catalog.locate };
+    const found = await violationOf(thrown, violated, this.inside);
     if (found.column !== undefined || found.problem.code !== 'value-refused') return found;
     if (values.length === 1) return { ...found, column: values[0]?.name };
     // Whichever value is none of its column's type.

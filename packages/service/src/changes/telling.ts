@@ -68,7 +68,9 @@ export class Telling {
   refusal(late: readonly Problem[] = []): SavedAnswer {
     const refused = this.checked.flatMap(({ at }) => {
       const result = this.run.results.get(at);
-      return result?.kind === 'refused' ? result.problems : (this.run.broken.get(at) ?? []);
+      const problems =
+        result?.kind === 'refused' ? result.problems : (this.run.broken.get(at) ?? []);
+      return distinct(problems);
     });
     const errors = [...refused, ...late];
     const outcomes = this.outcomes(false);
@@ -85,7 +87,8 @@ export class Telling {
     const kind = change === undefined || change.kind === 'set' ? 'change' : change.kind;
     const titleOf = (): string | undefined => titleIfWhole(this.catalog, published);
     const of = published ?? this.published(this.checked[0]);
-    const found = await violationOf(thrown, { published: of, kind, titleOf }, inside);
+    const { locate } = this.catalog;
+    const found = await violationOf(thrown, { published: of, kind, titleOf, locate }, inside);
     const place = change === undefined ? {} : { change: change.at };
     const column = found.column === undefined ? {} : { column: found.column };
     return this.refusal([{ ...found.problem, ...place, ...column }]);
@@ -188,5 +191,10 @@ export class Telling {
 }
 
 function refusedOutcome(problems: readonly Problem[]): string {
-  return `{"kind":"refused","errors":${JSON.stringify(problems)}}`;
+  return `{"kind":"refused","errors":${JSON.stringify(distinct(problems))}}`;
+}
+
+/** A change of many rows is refused once for the same reason, however many of them it holds for. */
+function distinct(problems: readonly Problem[]): readonly Problem[] {
+  return [...new Map(problems.map((one) => [JSON.stringify(one), one])).values()];
 }

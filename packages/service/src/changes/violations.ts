@@ -17,6 +17,8 @@ export interface Violated {
   readonly kind: 'add' | 'change' | 'remove';
   /** What a table of the database is called, where the caller may see it. */
   readonly titleOf: (schema: string, table: string) => string | undefined;
+  /** Where rows of the tables are found, as far as the caller sees them. */
+  readonly locate: Catalog['locate'];
 }
 
 /**
@@ -25,7 +27,7 @@ export interface Violated {
  */
 export async function violationOf(
   thrown: pg.DatabaseError,
-  { published: { description, writing }, kind, titleOf }: Violated,
+  { published: { description, writing }, kind, titleOf, locate }: Violated,
   inside: Transaction,
 ): Promise<Violation> {
   const { code = '', constraint = '', message, column } = thrown;
@@ -48,9 +50,10 @@ export async function violationOf(
         const table = titleOf(thrown.schema ?? '', thrown.table ?? '') ?? 'another table';
         return { problem: problem('still-referred', { table, told }) };
       }
-      const { names, first } = await named();
-      const facts = { names: names || 'value', told };
-      return { problem: problem('unknown-reference', facts), column: first };
+      const columns = await constraintNamed(constraint, thrown, inside);
+      // A row that is hidden from the caller is as one that there is not: neither has words of its own.
+      const hides = refersToHidden(description, columns, locate);
+      return unknownReference(description, columns, hides ? undefined : told);
     }
     case '23502': {
       const name = label(column ?? '') || 'A column';
@@ -83,6 +86,35 @@ export async function violationOf(
         column: shownName(column, description),
       };
   }
+}
+
+/** That columns refer to a row that there is not for the caller. */
+export function unknownReference(
+  { columns: all }: Published['description'],
+  columns: readonly string[],
+  told: string | undefined,
+): Violation {
+  const shown = columns.flatMap((name) => all.find((one) => one.name === name) ?? []);
+  const names = shown.map(({ label }) => spoken(label)).join(', ');
+  return {
+    problem: problem('unknown-reference', { names: names || 'value', told }),
+    column: shown[0]?.name,
+  };
+}
+
+/** Whether columns refer to a table of which the caller sees some rows only. */
+function refersToHidden(
+  { relationships }: Published['description'],
+  columns: readonly string[],
+  locate: Catalog['locate'],
+): boolean {
+  const found = relationships.find(
+    ({ kind, columns: own }) =>
+      kind === 'one' &&
+      own.length === columns.length &&
+      own.every((name) => columns.includes(name)),
+  );
+  return found !== undefined && locate(found.table).only !== undefined;
 }
 
 /** What a table is called for a caller who sees all its rows: else it would say that there are others. */
