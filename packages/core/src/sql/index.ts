@@ -82,5 +82,11 @@ export {
   type WantedIndex,
 } from './advice.ts';
 export { listenToTriggers, liveTriggersOf, tablesWithTriggers } from './live-triggers.ts';
-export { beginFollowing, followLog, livePublicationOf, tablesInLog } from './live-log.ts';
+export {
+  beginFollowing,
+  followLog,
+  livePublicationOf,
+  followerTimeout,
+  tablesInLog,
+} from './live-log.ts';
 export { serverFacts, serverNeeds, whereServerStands, whereTheLogStands } from './server.ts';

@@ -13,6 +13,12 @@ export const tablesInLog: Statement = Object.freeze({
   parameters: [],
 });
 
+/** After how many ms the server ends a follower of its log that says nothing; 0 for never. */
+export const followerTimeout: Statement = Object.freeze({
+  text: `select setting from pg_settings where name = 'wal_sender_timeout'`,
+  parameters: [],
+});
+
 /**
  * What a session for replication begins with: values as the service writes them, and a slot that goes with the session,
  * so that no log is kept for a service that is gone. Each is a command of its own.

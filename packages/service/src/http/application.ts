@@ -203,7 +203,8 @@ function createPages(options: ApplicationOptions, state: State, metrics?: Reques
   addHealth(app, options, state);
   if (metrics !== undefined) app.get('/metrics', mayReadMetrics(options), metrics);
   if (options.signIn !== undefined) {
-    app.use(signInRoutes(options.signIn, options.title ?? 'Ephoros', options.address));
+    const { title = 'Ephoros', address, count } = options;
+    app.use(signInRoutes(options.signIn, title, { address, count }));
   }
   if (options.access !== undefined) {
     app.use(apiPath, routerOver(engine, options));

@@ -104,6 +104,22 @@ describe('what a caller may ask within a time', () => {
   });
 });
 
+describe('signing in', () => {
+  it('is counted by address, before a body is read', async () => {
+    await over(`${signIn}rates: { requests: 2, seconds: 600 }`, async (service) => {
+      const send = (): ReturnType<typeof sendTo> =>
+        sendTo('POST', `${service.url}/sign-in/program/token`, {
+          code: 'x',
+          verifier: 'v'.repeat(43),
+        });
+      expect([(await send()).status, (await send()).status]).toEqual([401, 401]);
+      expect((await send()).status).toBe(429);
+      // Whoever is known is counted for themselves.
+      expect((await service.get('/api/tables', as('ann'))).status).toBe(200);
+    });
+  });
+});
+
 describe('what one caller may hold', () => {
   it('is so many event streams; others are not in its way', async () => {
     await over(`${signIn}rates: { streams: 3 }`, async (service) => {

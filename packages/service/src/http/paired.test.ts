@@ -147,14 +147,12 @@ function defined(given: Parameters): Record<string, string> {
 
 const get = (path: string): fc.Arbitrary<Asked> => fc.constant({ method: 'GET', path });
 const rows = placed.map((given): Parameters => ({ ...given, total: 'exact' }));
-const groups = fc
-  .tuple(matching, column, aggregate)
-  .map(([given, group, made]): Parameters => ({
-    ...given,
-    group,
-    aggregate: made,
-    total: 'exact',
-  }));
+const groups = fc.tuple(matching, column, aggregate).map(([given, group, made]): Parameters => ({
+  ...given,
+  group,
+  aggregate: made,
+  total: 'exact',
+}));
 const change = fc.oneof(
   fc.tuple(key, column, value).map(([one, name, given]) => ({
     kind: 'change',

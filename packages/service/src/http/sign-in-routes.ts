@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { refuseParameters } from '../question/index.ts';
 import { SignInAway, SignInRefused, type SignIn } from '../sign-in/index.ts';
 import { smallJsonOf } from './body-text.ts';
-import { sendJson, sendMade, sendNothing, setRoute } from './exchange.ts';
+import { sendJson, sendMade, sendNothing, setRoute, type Door } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isOfOwnPage } from './own-origin.ts';
 import { foreignPage, notFound, unauthorized } from './refusals.ts';
@@ -17,12 +17,27 @@ const exchangeBody = z.strictObject({
   verifier: z.string().regex(/^[\w-]{43,128}$/),
 });
 
+export interface SignInRouteOptions {
+  readonly address?: string | undefined;
+  /** Lets a request in by what its address has sent so far. @throws HttpRefusal */
+  readonly count?: Door['count'] | undefined;
+}
+
 /**
  * Signing in and out by a browser. `address` is where browsers reach the service; by default what the request
  * names as its host, over plain HTTP. `title` is read before anybody is known.
  */
-export function signInRoutes(signIn: SignIn, title: string, address?: string): Router {
+export function signInRoutes(
+  signIn: SignIn,
+  title: string,
+  { address, count }: SignInRouteOptions = {},
+): Router {
   const router = Router({ caseSensitive: true });
+  // Before anything of a body is read.
+  router.post(/^\/sign-(?:in\/|out$)/, async (request, response, next) => {
+    await count?.({ request, response, access: undefined });
+    next();
+  });
   const urlOf = (request: Request, path: string): URL =>
     new URL(path, address ?? `http://${request.headers.host ?? 'localhost'}`);
 

@@ -1,5 +1,11 @@
 import { readFile } from 'node:fs/promises';
-import { serverFacts, tablesInLog, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
+import {
+  serverFacts,
+  followerTimeout,
+  tablesInLog,
+  tablesWithTriggers,
+  type Statement,
+} from '@ephoros/core/sql';
 import pg from 'pg';
 import { checkRoles } from '../access/index.ts';
 import { readRole, type Catalog } from '../catalog/index.ts';
@@ -223,6 +229,15 @@ async function describeLive({ database }: Engine, catalog: Catalog, say: Say): P
   };
   const log = await told(tablesInLog);
   const triggers = [...(await told(tablesWithTriggers))].filter((place) => !log.has(place));
+  const { rows: timeouts } = log.size > 0 ? await database.run(followerTimeout) : { rows: [] };
+  if (timeouts[0]?.[0] === '0') {
+    say(
+      'live',
+      'note',
+      'the server never ends a follower of its log that says nothing (wal_sender_timeout = 0): it keeps the log for a process that hangs until the disk is full',
+      'Set wal_sender_timeout, to a minute for instance, and max_slot_wal_keep_size.',
+    );
+  }
   const rest = places.size - log.size - triggers.length;
   const text = `what others write is told row by row of ${log.size} tables from the log and of ${triggers.length} by triggers`;
   if (rest === 0) say('live', 'fine', text);
