@@ -31,7 +31,7 @@ const budgets = [
     code: `import '@ephoros/react/table.css';
       export { createClient } from '@ephoros/client';
       export { TableView } from '@ephoros/react';`,
-    most: 80.2 * kilobyte,
+    most: 80.6 * kilobyte,
     external: react,
   },
   {
@@ -39,7 +39,7 @@ const budgets = [
     code: `import '@ephoros/react/table.css';
       export { createClient } from '@ephoros/client';
       export { TableView } from '@ephoros/react';`,
-    most: 287.5 * kilobyte,
+    most: 290 * kilobyte,
     external: react,
     later: true,
   },
@@ -88,7 +88,10 @@ async function sizeOf({ code, external = [], later = false }) {
     first.add(file);
     for (const name of file.imports ?? []) begin(chunks.get(name));
   };
-  for (const file of output) if (file.type !== 'chunk' || file.isEntry) begin(file);
+  // A stylesheet is there from the beginning; a worker is a script that is loaded when it is needed.
+  for (const file of output) {
+    if (file.type === 'chunk' ? file.isEntry : file.fileName.endsWith('.css')) begin(file);
+  }
   const files = output
     .filter((file) => first.has(file) !== later)
     .map((file) => (file.type === 'chunk' ? file.code : file.source));

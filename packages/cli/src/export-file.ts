@@ -184,7 +184,7 @@ interface Put {
 }
 
 /** Standard output; on a terminal nothing of what comes moves the cursor. */
-export function screen({ stdout }: Terminal, format: FileFormat): Put {
+function screen({ stdout }: Terminal, format: FileFormat): Put {
   const isJson = format === 'json' || format === 'ndjson';
   const shown = stdout.isTTY === true ? plainPieces(isJson) : undefined;
   return {

@@ -145,7 +145,8 @@ async function made(expression: string): Promise<readonly string[]> {
     import { mkdtempSync, writeFileSync } from 'node:fs';
     import { harmlessPage } from ${from('harmless-page')};
     import { findBrowser } from ${from('find-browser')};
-    import { pdfOf, printFlags } from ${from('pdf')};
+    import { pdfOf } from ${from('pdf')};
+    import { printFlags } from ${from('print-flags')};
     const made = ${expression};
     console.log(JSON.stringify([made ?? ''].flat()));`;
   const { stdout } = await run(process.execPath, ['--input-type=module', '-e', script]);

@@ -16,9 +16,9 @@ const here = 'http://here.invalid';
  * with `\` as `/`.
  */
 export function ownPath(text: string | null | undefined): string {
-  if (text === null || text === undefined || !text.startsWith('/')) return '/';
+  if (text?.startsWith('/') !== true) return '/';
   const url = URL.canParse(text, here) ? new URL(text, here) : undefined;
-  if (url === undefined || url.origin !== here || url.username !== '') return '/';
+  if (url?.origin !== here || url.username !== '') return '/';
   // Read once more, a path of two slashes is a host.
   return url.pathname.startsWith('//') ? '/' : url.pathname + url.search;
 }

@@ -89,7 +89,7 @@ async function rowsNamed(
       other.name,
       {
         columns: columns.map((one) => ({ name: one, span })),
-        ...(filter && { filter }),
+        filter,
         limit: pageSize,
         total: 'none',
         ...(after != null && { place: { kind: 'after', token: after } }),

@@ -445,7 +445,7 @@ describe('the history and undo of what is hidden', () => {
     const seen: string[] = [];
     let next: string | null = null;
     do {
-      const { entries, next: further } = (await page(next)) as any;
+      const { entries, next: further } = await page(next);
       expect(entries).toHaveLength(1);
       seen.push(entries[0].after.note);
       next = further as string | null;

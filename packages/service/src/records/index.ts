@@ -1,6 +1,6 @@
 /** What the service itself keeps: Drizzle tables in the schema `ephoros`. */
 export { Records, RecordsError, type RecordsSource } from './records.ts';
-export { mostOfCaller, Selections, type KeyChange } from './selections.ts';
+export { Selections, type KeyChange } from './selections.ts';
 export { mostViews, Views, type KeptView, type Unkept } from './views.ts';
 export {
   ChangeLog,

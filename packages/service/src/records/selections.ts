@@ -11,7 +11,7 @@ import { selectionKeys, selections } from './schema.ts';
 /** Ms without use after which a selection is dropped: 30 days. */
 const lifetime = 30 * 24 * 3_600_000;
 /** Selections of one caller at most, and all their keys: those used longest ago are dropped. */
-export const mostOfCaller = 200;
+const mostOfCaller = 200;
 const mostKeysOfCaller = 2_000_000;
 /** So many times as much where callers have no names. */
 const nameless = 20;
