@@ -1,6 +1,6 @@
-import { randomBytes } from 'node:crypto';
 import { and, desc, eq, inArray, lt, or, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { changes, changeSets } from './schema.ts';
 
@@ -95,7 +95,7 @@ export class ChangeLog {
   }
 
   static newId(): string {
-    return randomBytes(16).toString('base64url');
+    return newId();
   }
 
   /** Notes a set before its transaction is committed. @throws KeyTaken, RecordsError, Failure */

@@ -1,10 +1,10 @@
-import { randomBytes } from 'node:crypto';
 import type { KeptSelection } from '@ephoros/core/check';
 import { parseExpression, printExpression } from '@ephoros/core/expression';
 import { parseSearch, printSearch } from '@ephoros/core/query';
 import { and, asc, eq, inArray, lt, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { LRUCache } from 'lru-cache';
+import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { selectionKeys, selections } from './schema.ts';
 
@@ -49,7 +49,7 @@ export class Selections {
 
   /** Keeps a selection; gives its id. @throws RecordsError, Failure */
   make(caller: string, selection: KeptSelection): Promise<string> {
-    const id = randomBytes(16).toString('base64url');
+    const id = newId();
     const { filter, search } =
       selection.kind === 'matching' ? selection : { filter: undefined, search: undefined };
     return this.records.use(async (database) => {

@@ -1,6 +1,6 @@
-import { randomBytes } from 'node:crypto';
 import { and, eq, isNull, lt } from 'drizzle-orm';
 import { endWithAll } from './ending.ts';
+import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { sessions } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
@@ -31,7 +31,7 @@ export class SignIns {
 
   /** Notes that somebody signed in, by a token where its id is given; what has expired is dropped. */
   async begin(caller: string, expiresAt: Date, token?: string): Promise<KeptSignIn> {
-    const id = randomBytes(16).toString('base64url');
+    const id = newId();
     const createdAt = new Date(this.now());
     await this.records.use(async (database) => {
       await database.delete(sessions).where(lt(sessions.expiresAt, createdAt));

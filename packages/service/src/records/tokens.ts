@@ -2,6 +2,7 @@ import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypt
 import { and, asc, eq, gt, isNull, lt, or } from 'drizzle-orm';
 import { LRUCache } from 'lru-cache';
 import { endWithAll } from './ending.ts';
+import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { tokens } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
@@ -79,7 +80,7 @@ export class Tokens {
     readonly text: string;
   }> {
     // Of letters that \w has, so that the parts are told apart.
-    const id = randomBytes(9).toString('base64url').replaceAll('_', '-');
+    const id = newId(9).replaceAll('_', '-');
     const unmarked = `${head}${id}_${randomBytes(32).toString('base64url')}`;
     const text = unmarked + markOf(unmarked, await this.key.read());
     const row = {

@@ -1,7 +1,7 @@
-import { randomBytes } from 'node:crypto';
 import type { SavedView } from '@ephoros/core/view';
 import { and, asc, eq, ne, or, sql, type SQL } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { views } from './schema.ts';
 
@@ -56,7 +56,7 @@ export class Views {
       const { table } = content;
       const own = and(eq(views.caller, caller), eq(views.table, table));
       if ((await database.$count(views, own)) >= mostViews) return 'too-many';
-      const id = randomBytes(12).toString('base64url');
+      const id = newId(12);
       if (content.first) await endFirst(database, { caller, ...content }, id);
       const row = { id, caller, ...content, view: JSON.stringify(content.view) };
       const changedAt = new Date(this.now());
