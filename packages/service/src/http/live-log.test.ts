@@ -191,6 +191,41 @@ roles:
     await own.close();
   });
 
+  it('tells callers with several roles of the rows that any of them shows', async () => {
+    await client.query(
+      "insert into whole select 600 + i, i, '{}', '{}' from generate_series(0, 2) i",
+    );
+    const own = await startService(
+      url,
+      `signIn: [{ kind: tokens }]
+roles:
+  north: { tables: { whole: { rows: "quay = 1" } } }
+  west: { tables: { whole: { rows: "quay = {claims.quay}", hidden: [marks] } } }`,
+      { records: url },
+    );
+    const records = new Records(url);
+    const tokens = new Tokens(records);
+    const claims = { quay: 2 };
+    const both = await tokens.add({ name: 'both', roles: ['north', 'west'], claims });
+    const one = await tokens.add({ name: 'one', roles: ['north', 'west'] });
+    await records.close();
+    const as = (text: string): Record<string, string> => ({ Authorization: `Bearer ${text}` });
+    const sees = await Listener.to(own, 'whole/live', as(both.text));
+    // Without the claim the second role shows nothing of the table.
+    const less = await Listener.to(own, 'whole/live', as(one.text));
+    await client.query(`update whole set tags = '{x}' where id in (600, 601, 602)`);
+    const hasAll = ({ changed }: any): boolean => JSON.stringify(changed).includes('"602"');
+    await sees.hears('changed', hasAll);
+    await client.query(`update whole set tags = '{y}' where id = 601`);
+    await until(
+      () => Promise.resolve(of(less, 'changed')),
+      (keys) => keys.length > 1,
+    );
+    expect([...new Set(of(sees, 'changed'))]).toEqual(['601', '602']);
+    expect([...new Set(of(less, 'changed'))]).toEqual(['601']);
+    await own.close();
+  });
+
   it('has keys as addresses have them, of partitions by their table, and of tables without a primary key', async () => {
     const odd = await Listener.to(service, `${encodeURIComponent('odd names')}/live`);
     await client.query("set timezone = 'Asia/Tokyo'; set datestyle = 'German'");
