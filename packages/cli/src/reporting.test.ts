@@ -1,6 +1,6 @@
 import { execFile } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
+import { createServer, request } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -297,6 +297,41 @@ describe('a service that makes reports', () => {
     // No browser is left behind, nor what it was given.
     const { stdout } = await run('ls', [tmpdir()]);
     expect(stdout).not.toContain('ephoros-report-');
+    serving.child.kill('SIGTERM');
+    expect((await serving.ended).code).toBe(0);
+  });
+});
+
+describe('a caller who is not the proxy', () => {
+  it('has no report by a header of the proxy, whatever stands beside it', async () => {
+    const config = at('proxied.yaml');
+    writeFileSync(
+      config,
+      `signIn: [{ kind: proxy, header: X-Person, rolesHeader: X-Groups, from: [127.0.0.1] }]
+roles: { all: { tables: all, exports: true } }
+`,
+    );
+    const serving = start(['serve', '--database', harbour.url, '--port', '0', '--config', config]);
+    const [, url = ''] = await serving.said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    /** The status of a report that is asked for from an address of this machine. */
+    const asksFrom = (localAddress: string, more: Record<string, string>): Promise<unknown> =>
+      new Promise((resolve, reject) => {
+        const headers = { 'X-Person': 'ann', 'X-Groups': 'all', ...more };
+        const sent = request(`${url}/report/tables/berths?rows=1`, { localAddress, headers });
+        sent.on('response', (answer) => resolve(answer.resume().statusCode));
+        sent.on('error', reject).end();
+      });
+    // As the proxy itself it has one.
+    expect(await asksFrom('127.0.0.1', {})).toBe(200);
+    const forged: Record<string, string>[] = [
+      {},
+      { 'Ephoros-Own': 'junk' },
+      { 'Ephoros-Own': 'junk', 'Ephoros-Client': '127.0.0.1' },
+      { 'ephoros-client': '127.0.0.1' },
+      { 'X-Forwarded-For': '127.0.0.1' },
+    ];
+    for (const more of forged)
+      expect([more, await asksFrom('127.0.0.2', more)]).toEqual([more, 401]);
     serving.child.kill('SIGTERM');
     expect((await serving.ended).code).toBe(0);
   });

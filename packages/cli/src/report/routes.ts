@@ -19,9 +19,9 @@ const own = ['format', 'language', 'locale', 'time-zone', 'rows', 'title'] as co
 
 /** What goes on to the service as whoever asks: how they are known. */
 const passedOn: ReadonlySet<string> = new Set(['authorization', 'cookie']);
-/** What is about this one request, and its connection. */
+/** What is about this one request and its connection, and what only the service itself may say. */
 const ofThisRequest =
-  /^(?:host|connection|origin|referer|range|te|trailer|upgrade|transfer-encoding|expect|keep-alive|content-.*|accept.*|if-.*|sec-.*|proxy-.*)$/;
+  /^(?:host|connection|origin|referer|range|te|trailer|upgrade|transfer-encoding|expect|keep-alive|content-.*|accept.*|if-.*|sec-.*|proxy-.*|ephoros-.*)$/;
 
 /** Why there is no report: a status, and a sentence. */
 class Refusal extends Error {
@@ -146,7 +146,7 @@ async function callerOf(
   };
   if (!response.ok) throw new Refusal(response.status, detail ?? 'The caller is not known.');
   if (may?.exports === false) throw new Refusal(403, 'You may not take rows out as files.');
-  return name ?? headers['Ephoros-Client'] ?? '';
+  return name ?? headers['ephoros-client'] ?? '';
 }
 
 interface AskedView {

@@ -26,10 +26,11 @@ export function remoteAddressOf(request: IncomingMessage): string | undefined {
  */
 export function ownHeaders(request: IncomingMessage): Readonly<Record<string, string>> {
   const forwarded = request.headers['x-forwarded-for'];
+  // In small letters, as Node has the names of headers: the same header is there once.
   return {
-    'Ephoros-Own': ownKey(),
-    'Ephoros-Client': remoteAddressOf(request) ?? '',
-    ...(forwarded !== undefined && { 'X-Forwarded-For': String(forwarded) }),
+    [keyHeader]: ownKey(),
+    [addressHeader]: remoteAddressOf(request) ?? '',
+    ...(forwarded !== undefined && { 'x-forwarded-for': String(forwarded) }),
   };
 }
 
