@@ -318,6 +318,8 @@ it('imports rows from a file, every error shown and corrected before they are ad
     await field.press('Enter');
     await field.waitFor({ state: 'detached' });
   };
+  // A row would lose the name of its quay: it is not added before that is found.
+  expect(await sheet.getByRole('button', { name: 'Add 2 rows' }).isDisabled()).toBe(true);
   await correct('Quay id, line 5', 'North');
   await correct('Fee, line 5', '2.05');
   await sheet.getByRole('button', { name: 'Add 2 rows' }).click();

@@ -1,6 +1,6 @@
 import { ServiceError } from '@ephoros/client';
 import { randomId, type Drafts } from '@ephoros/client/drafts';
-import { useCallback, useMemo, useRef, useState, type ReactElement } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactElement } from 'react';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import type { AskedClient } from '../records/asked-client.ts';
@@ -136,7 +136,7 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
     () => withCorrections(file.rows, uncorrected, corrections, reading),
     [file, uncorrected, corrections, reading],
   );
-  const saving = useSaving(imported, client, table.name, said);
+  const saving = useSaving(imported, client, table.name);
   const isLooking = looked.state === 'loading';
   const shown = isLooking && keys.size === 0 && references.size > 0 ? noProblems : imported;
   const problems = saving.refused.length > 0 ? saving.refused : shown.problems;
@@ -188,7 +188,9 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
           <button
             type="button"
             className="eph-retry eph-save"
-            disabled={isLooking}
+            disabled={
+              isLooking || imported.problems.some(({ isUnresolved }) => isUnresolved === true)
+            }
             onClick={() => {
               drafts.addAll(imported.rows);
               close();
@@ -241,12 +243,7 @@ interface Saving {
 }
 
 /** Rows that are saved set by set, with how far that is. */
-function useSaving(
-  { rows }: Imported,
-  client: AskedClient | undefined,
-  table: string,
-  said: EditingMessages,
-): Saving {
+function useSaving({ rows }: Imported, client: AskedClient | undefined, table: string): Saving {
   const { refresh } = useRowsOf();
   const [state, setState] = useState<Saving['state']>('waiting');
   const [saved, setSaved] = useState(0);
@@ -256,6 +253,8 @@ function useSaving(
   // Sets of rows that were corrected are other ones.
   const [key, setKey] = useState(newKey);
   const reached = useRef(0);
+  // What is saved when the form is closed stays saved; nothing more follows.
+  useEffect(() => () => controller.current.abort(), []);
   const start = async (): Promise<void> => {
     if (client?.changes === undefined) return;
     controller.current = new AbortController();
@@ -282,7 +281,7 @@ function useSaving(
       );
       setRefused(own);
       if (own.length === 0 && !controller.current.signal.aborted) {
-        setFailure(thrown instanceof Error ? thrown.message : said.gone);
+        setFailure(thrown instanceof Error ? thrown.message : String(thrown));
       }
     }
     setState('waiting');

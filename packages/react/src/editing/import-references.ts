@@ -21,6 +21,8 @@ export interface NamedReference extends Reference {
 const inRequest = 50;
 const pageSize = 500;
 const span = { start: 0, end: 0 };
+/** Types of keys that a text of a file can be compared with. */
+const keyKinds: ReadonlySet<string> = new Set(['integer', 'numeric', 'text', 'enum', 'uuid']);
 
 /** The reference of a column whose rows can be looked up by name; undefined for other columns. */
 export function namedReference(
@@ -34,7 +36,8 @@ export function namedReference(
   const name = column.shownAs?.slice(step.name.length + 1) ?? '';
   const key = other.columns.find((one) => one.name === step.references[0]);
   const isOwn = other.columns.some((one) => one.name === name);
-  return key === undefined || !isOwn ? undefined : { ...reference, name, key };
+  const isFound = key !== undefined && keyKinds.has(key.type.kind);
+  return isFound && isOwn ? { ...reference, name, key } : undefined;
 }
 
 /**

@@ -15,6 +15,8 @@ export interface ImportProblem {
   readonly row: number;
   readonly column: string | undefined;
   readonly message: string;
+  /** The row refers to none yet: added as it is, it would lose the name that the file has. */
+  readonly isUnresolved?: boolean;
 }
 
 /** New rows as they will be saved, and what is wrong with them. */
@@ -67,7 +69,8 @@ export function importedRows(
       [...cells].flatMap(([column, cell]): [string, Value][] => {
         const value = valueOf(cell, column, reading);
         if (!(value instanceof Unknown)) return [[column.name, value]];
-        problems.push({ row: first + index, column: column.name, message: value.message });
+        const place = { row: first + index, column: column.name };
+        problems.push({ ...place, message: value.message, isUnresolved: true });
         return [];
       }),
     );
