@@ -31,7 +31,7 @@ function read(environment: Environment): Record<string, string> {
 function write(environment: Environment, tokens: Record<string, string>): void {
   const file = fileOf(environment);
   mkdirSync(dirname(file), { recursive: true, mode: 0o700 });
-  // In its place at once, readable for nobody else whatever was there before.
+  // Replaced as a whole, so that an older file with wider rights does not stay.
   const next = `${file}.${process.pid}`;
   writeFileSync(next, `${JSON.stringify(tokens, null, 2)}\n`, { mode: 0o600, flag: 'wx' });
   renameSync(next, file);

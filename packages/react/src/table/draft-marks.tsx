@@ -26,7 +26,7 @@ export function markOf(mark: CellMark | undefined): object {
   return { 'data-draft': kind, 'aria-invalid': kind === 'wrong' || undefined, title: told };
 }
 
-/** A drafted cell: what it was is struck beside it, what somebody else wrote stands below. */
+/** A drafted cell: the value before it is struck, the value of somebody else stands below. */
 export function marked(drawn: ReactNode, mark: CellMark | undefined): ReactNode {
   if (mark === undefined) return drawn;
   const { before, theirs, told } = mark;

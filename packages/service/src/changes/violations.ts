@@ -102,7 +102,7 @@ export function unknownReference(
   };
 }
 
-/** Whether columns refer to a table of which the caller sees some rows only. */
+/** Whether columns refer to a table with rows that are hidden from the caller. */
 function refersToHidden(
   { relationships }: Published['description'],
   columns: readonly string[],

@@ -213,7 +213,7 @@ export class TableAnswers {
     const { checked } = readQuery(parameters, this.description, reading);
     const { positions } = this.engine;
     const { catalog } = this.context;
-    // The counters count what is hidden as well: a caller with rules is told nothing by them.
+    // The counters count what is hidden as well: a caller with rules gets no mark.
     const mark = catalog.restricted
       ? undefined
       : await positions.mark(writtenTo(checked, catalog.locate));

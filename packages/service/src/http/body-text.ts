@@ -52,7 +52,7 @@ export async function jsonOf(
   return textOf(request, response, readText);
 }
 
-/** The same of 64 KB at most, for whoever is not known yet. @throws HttpRefusal */
+/** The same of 64 KB at most, for callers who are not known yet. @throws HttpRefusal */
 export function smallJsonOf(request: ApiRequest, response: ServerResponse): Promise<string> {
   return jsonOf(request, response, readSmall);
 }

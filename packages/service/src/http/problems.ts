@@ -210,7 +210,7 @@ function outcomeOf(thrown: unknown): Outcome {
       status: 403,
       title: 'A claim of yours does not fit the rules',
       detail:
-        'The rules of your roles need a claim in another form, such as a number. Whoever gives you the claim must correct it.',
+        'The rules of your roles need a claim in another form, such as a number. Ask the issuer of the claim to correct it.',
     };
   }
   if (thrown instanceof AccessError) {

@@ -154,7 +154,7 @@ export class Selections {
 
   /** Drops those of a caller that were used longest ago, where there are more than one caller may have. */
   private async dropBeyond(inside: Pick<NodePgDatabase, 'execute'>, caller: string): Promise<void> {
-    // Whoever has no name shares them with others.
+    // Callers without a name share them.
     const many = caller === '' ? nameless : 1;
     await inside.execute(sql`
       delete from ${selections} where id in (

@@ -66,7 +66,7 @@ export class Tokens {
     this.key = new SharedKey(records, 'marks of tokens');
   }
 
-  /** Makes a token; its text is told this once, and kept nowhere. @throws CodeUsed */
+  /** Makes a token; its text is returned this once, and stored nowhere. @throws CodeUsed */
   async add({
     name,
     roles,

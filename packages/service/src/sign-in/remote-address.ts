@@ -22,7 +22,7 @@ export function remoteAddressOf(request: IncomingMessage): string | undefined {
 
 /**
  * The headers of a request that the service makes to itself for another one, such as for a report: it is counted and
- * written down under the address of that one.
+ * logged under the address of that one.
  */
 export function ownHeaders(request: IncomingMessage): Readonly<Record<string, string>> {
   const forwarded = request.headers['x-forwarded-for'];
