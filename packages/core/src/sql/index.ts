@@ -44,6 +44,7 @@ export {
   compileAdditions,
   compileCurrentRows,
   compileHeldRows,
+  compileLetThrough,
   compileLocks,
   compileMayRead,
   compileReferringCounts,

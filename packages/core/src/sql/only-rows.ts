@@ -41,7 +41,22 @@ function ruled(
     relations,
   );
   const over = (rows: SQL): SQL => selected(table, rule, relations, rows)(true);
-  return { ...relation, only, over, reads };
+  return {
+    ...relation,
+    only,
+    over,
+    names: textsIn([rule.rows, ...(rule.cells?.values() ?? [])]),
+    reads,
+  };
+}
+
+/** Every text in plain data, so that no name in it is missed. */
+function textsIn(data: unknown, found = new Set<string>()): ReadonlySet<string> {
+  if (typeof data === 'string') found.add(data);
+  else if (typeof data === 'object' && data !== null) {
+    for (const member of Object.values(data)) textsIn(member, found);
+  }
+  return found;
 }
 
 function selected(

@@ -13,6 +13,8 @@ export interface Relation {
   readonly only?: (fenced: boolean) => SQL;
   /** What `only` lets through of rows that are given instead of the table's own. */
   readonly over?: (rows: SQL) => SQL;
+  /** All names that stand in the rule of `only`: its columns, and more. */
+  readonly names?: ReadonlySet<string>;
   /** The further tables that this statement reads. */
   readonly reads?: readonly string[];
 }

@@ -205,6 +205,17 @@ export function compileHeldRows(
   );
 }
 
+/** A line if the caller's rule lets a row through. The row is not in the table: it is a list in JSON, as for `compileHeldRows`. */
+export function compileLetThrough(
+  table: TableDescription,
+  given: string,
+  relations: Relations,
+): Statement {
+  const rows = givenRows(given, relations(table.name));
+  const scope = new Scope(table.name, relations, undefined, insteadOf(rows));
+  return write(sql`select 1${scope.from()}`);
+}
+
 /** Rows of a table's type that are given as JSON, with what a rule lets through of them. */
 function givenRows(rows: string, relation: Relation): SQL {
   const typed = sql`jsonb_populate_recordset(null::${relationName(relation)}, ${sql.param(rows)}::jsonb)`;

@@ -122,6 +122,27 @@ describe('a caller who sees and may change some of it only', () => {
     ]);
   });
 
+  it('learns no value of hidden rows from a constraint', async () => {
+    // Quay 2 is hidden from ann; a code may stand once at each quay.
+    const { rows } = (await await get(
+      'bob',
+      '/tables/berths/rows?filter=quay_id=2&limit=1',
+    )) as any;
+    const [{ code: taken }] = rows;
+    const errors = async (change: object): Promise<string[]> =>
+      mistakesIn(await post('ann', '/changes?dryRun=true', one('berths', change)));
+    for (const code of [taken, 'Free']) {
+      const added = { kind: 'add', values: { code, quay_id: 2 } };
+      expect([code, await errors(added)]).toEqual([code, ['0 outside-rule']]);
+    }
+    await perform(harbour.url, [`update berths set code = '${taken}' where id = 4`]);
+    const moved = { kind: 'change', key: ['4'], values: { quay_id: 2 } };
+    expect(await errors(moved)).toEqual(['0 outside-rule']);
+    // Within her own rows the constraint answers.
+    const twin = { kind: 'add', values: { code: taken, quay_id: 1 } };
+    expect(await errors(twin)).toEqual(['0 quay_id value-taken']);
+  });
+
   it('may not do what is not named, nor write what is hidden', async () => {
     const mistakes = async (table: string, change: object): Promise<string[]> =>
       mistakesIn(await post('ann', '/changes', one(table, change)));

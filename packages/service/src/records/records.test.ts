@@ -1,8 +1,19 @@
+import pg from 'pg';
 import { freshDatabase, perform, testDatabases } from '../../../../demo/src/testing/databases.ts';
 import { codesIn, sendTo, type Answered } from '../testing/sending.ts';
 import { rowsPath, startService, type TestService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
+
+async function query(url: string, text: string): Promise<readonly { readonly relname: string }[]> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    return (await client.query<{ relname: string }>(text)).rows;
+  } finally {
+    await client.end();
+  }
+}
 
 /** Has a service keep something. */
 const keepIn = ({ url }: TestService): Promise<Answered> =>
@@ -55,6 +66,29 @@ describe('the records', () => {
       );
     } finally {
       await perform(url, ['drop role if exists ephoros_timid']);
+      await drop();
+    }
+  });
+
+  it('are as before when a migration fails half-way, and are made at the next start', async () => {
+    const { url, drop } = await freshDatabase('records_half', []);
+    try {
+      // The last statement of the first migration that makes the name fails: all of it is rolled back.
+      await perform(url, ['create schema ephoros', 'create table ephoros.attempts (other int)']);
+      await expect(startService(lowmere, '', { records: url })).rejects.toThrow('attempts');
+      const left = await query(
+        url,
+        "select relname from pg_class where relnamespace = 'ephoros'::regnamespace and relkind = 'r'",
+      );
+      expect(left.map(({ relname }) => relname).sort()).toEqual(['attempts', 'migrations']);
+      await perform(url, ['drop table ephoros.attempts']);
+      const own = await startService(lowmere, '', { records: url });
+      try {
+        expect((await keepIn(own)).status).toBe(201);
+      } finally {
+        await own.close();
+      }
+    } finally {
       await drop();
     }
   });

@@ -86,11 +86,7 @@ export class Records {
     try {
       await client.query('select pg_advisory_lock($1)', [lock]);
       await refuseNewer(client);
-      await migrate(drizzle(client), {
-        migrationsFolder,
-        migrationsSchema: 'ephoros',
-        migrationsTable: 'migrations',
-      });
+      await migrateRecords(client);
       await client.query('select pg_advisory_unlock($1)', [lock]);
     } catch (thrown) {
       // With its session the lock ends, whatever was the matter.
@@ -100,6 +96,26 @@ export class Records {
       client.release(broken);
     }
     return drizzle(this.pool);
+  }
+}
+
+/** All missing migrations in one transaction. @throws RecordsError where an object in the schema is in the way */
+async function migrateRecords(client: pg.PoolClient): Promise<void> {
+  try {
+    await migrate(drizzle(client), {
+      migrationsFolder,
+      migrationsSchema: 'ephoros',
+      migrationsTable: 'migrations',
+    });
+  } catch (thrown) {
+    const { cause } = thrown as { cause?: unknown };
+    const isInTheWay =
+      cause instanceof pg.DatabaseError &&
+      ['42P07', '42701', '42710', '42P06'].includes(cause.code ?? '');
+    if (!isInTheWay) throw thrown;
+    throw new RecordsError(
+      `The schema ephoros cannot be migrated: ${cause.message}. Nothing was changed. Rename or drop that object, or name another database: --records.`,
+    );
   }
 }
 
