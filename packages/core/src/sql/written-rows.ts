@@ -295,13 +295,20 @@ function members(alias: string, columns: readonly WrittenColumn[], letter?: stri
   );
 }
 
-/** Lists of texts as rows, with their number. */
+/**
+ * Lists of texts as rows, with their number. A single row is written without a set-returning
+ * function: PostgreSQL then finds its generic plan as cheap, and does not plan every time.
+ */
 function unnested(
   lists: readonly Texts[],
   alias: string,
   names: readonly string[] = numbered('v', lists),
 ): SQL {
   const texts = lists.map((list) => sql`${sql.param(arrayText(list))}::text[]`);
+  if (lists.length > 0 && lists.every((list) => list.length === 1)) {
+    const members = texts.map((text, index) => sql`(${text})[1] as ${sql.raw(names[index] ?? '')}`);
+    return sql`(select ${sql.join(members, sql`, `)}, 1::int8 as ord) as ${sql.raw(alias)}`;
+  }
   return sql`unnest(${sql.join(texts, sql`, `)}) with ordinality as ${sql.raw(alias)}(${sql.raw([...names, 'ord'].join(', '))})`;
 }
 

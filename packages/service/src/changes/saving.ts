@@ -286,7 +286,7 @@ async function runOnce(
     if (mode === 'each' && !immediate) throw new BrokenAtTheEnd();
     throw new NotSaved(await told.lateRefusal(thrown, inside));
   }
-  const { name: transaction } = inside;
+  const transaction = await inside.name;
   const id = ChangeLog.newId();
   const answer = told.saved(dryRun || run.made.length === 0 ? null : id);
   if (dryRun) throw new NotSaved(answer);

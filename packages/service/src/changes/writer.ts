@@ -63,7 +63,7 @@ export class Writer {
     this.lockLimit = lockLimit;
     this.sessions = new Sessions(
       typeof source === 'string' ? { url: source } : { pool: source },
-      { name: 'ephoros changes', connections, timeLimit, waitLimit: patience },
+      { name: 'ephoros changes', connections, timeLimit, waitLimit: patience, pipeline: true },
       null,
     );
   }
@@ -85,8 +85,8 @@ export class Writer {
     work: (inside: Transaction) => Promise<Result>,
   ): Promise<Result> {
     return this.connected(signal, async (client, deaf) => {
-      const name = await several(client, await this.beginning(client));
-      const inside = new Transaction(client, name, deaf, {
+      const begun = several(client, await this.beginning(client));
+      const inside = new Transaction(client, begun, deaf, {
         limit: this.timeLimit + grace,
         // What is prepared in a session of somebody else's would stay there.
         prepared: this.sessions.isBorrowed ? undefined : this.prepared,
@@ -175,16 +175,24 @@ interface TransactionOptions {
 /** A transaction under way. */
 export class Transaction {
   ended = false;
-  /** What the database calls it (`pg_current_xact_id`). */
-  readonly name: string;
+  /** What the database calls it (`pg_current_xact_id`). @throws Failure where it did not begin */
+  readonly name: Promise<string>;
+  private hasBegun = false;
   private readonly client: pg.PoolClient;
   private readonly deaf: () => void;
   private readonly options: TransactionOptions;
   private points = 0;
 
-  constructor(client: pg.PoolClient, name: string, deaf: () => void, options: TransactionOptions) {
+  constructor(
+    client: pg.PoolClient,
+    name: Promise<string>,
+    deaf: () => void,
+    options: TransactionOptions,
+  ) {
     this.client = client;
     this.name = name;
+    // Read by the first statement.
+    name.catch(() => undefined);
     this.deaf = deaf;
     this.options = options;
   }
@@ -192,39 +200,61 @@ export class Transaction {
   /** @throws DatabaseError of pg where the database refuses it; Failure for all else */
   run(statement: Statement): Promise<Written> {
     const { limit, prepared } = this.options;
-    return within(limit, this.client, ask(this.client, statement, prepared?.nameOf(statement)));
+    return within(
+      limit,
+      this.client,
+      this.behindBegin(() => ask(this.client, statement, prepared?.nameOf(statement))),
+    );
+  }
+
+  /**
+   * Sends the first statement together with the beginning, where the connection can: that saves a
+   * round trip. A transaction that did not begin refuses the statement.
+   */
+  private async behindBegin<Result>(send: () => Promise<Result>): Promise<Result> {
+    if (this.hasBegun) return send();
+    const isPipelined = (this.client as { pipeline?: boolean }).pipeline === true;
+    const sent = isPipelined ? send() : undefined;
+    sent?.catch(() => undefined);
+    await this.name;
+    this.hasBegun = true;
+    return sent ?? send();
+  }
+
+  private command(text: string): Promise<string> {
+    return this.behindBegin(() => several(this.client, text));
   }
 
   /** Work of which nothing is left where it fails. */
   async attempt<Result>(work: () => Promise<Result>): Promise<Result> {
     this.points += 1;
     const point = savepoint(this.points);
-    await several(this.client, point.set);
+    await this.command(point.set);
     try {
       const result = await work();
-      await several(this.client, point.release);
+      await this.command(point.release);
       return result;
     } catch (thrown) {
-      if (!(thrown instanceof Failure)) await several(this.client, point.goBack);
+      if (!(thrown instanceof Failure)) await this.command(point.goBack);
       throw thrown;
     }
   }
 
   /** Puts off to the end what constraints allow to be put off. @throws Failure */
   async defer(): Promise<void> {
-    await several(this.client, deferConstraints);
+    await this.command(deferConstraints);
   }
 
   /** Checks what is put off to the end; what follows is checked at once. @throws DatabaseError, Failure */
   async settle(): Promise<void> {
-    await several(this.client, checkDeferred);
+    await this.command(checkDeferred);
   }
 
   /** From here on whoever asked is not waited for. @throws Failure, DatabaseError */
   async commit(): Promise<void> {
     this.deaf();
     this.ended = true;
-    await several(this.client, commit);
+    await this.command(commit);
     const journey = journeys.getStore();
     if (journey?.wants !== true) return;
     // It is saved, whatever becomes of this: without it a reader may see what was for a moment longer.

@@ -25,6 +25,8 @@ export interface SessionBounds {
   /** In ms. */
   readonly timeLimit: number;
   readonly waitLimit: number;
+  /** Whether a statement may be sent before the one ahead of it is answered; not in a foreign pool. */
+  readonly pipeline?: boolean;
 }
 
 /** A session, and what puts it back; with an error it is closed instead. */
@@ -48,7 +50,7 @@ export class Sessions {
 
   constructor(
     source: SessionSource,
-    { name = 'ephoros', connections, timeLimit, waitLimit }: SessionBounds,
+    { name = 'ephoros', connections, timeLimit, waitLimit, pipeline = false }: SessionBounds,
     settings: Settings | null = settingsFor(timeLimit),
   ) {
     this.waitLimit = waitLimit;
@@ -65,6 +67,7 @@ export class Sessions {
       max: connections,
       connectionTimeoutMillis: waitLimit,
       keepAlive: true,
+      pipeline,
       // Waited for before the session is given to anybody.
       ...(settings === null
         ? {}
