@@ -2,7 +2,7 @@ import pg from 'pg';
 import { createClient, type Client, type Row } from '../../../client/src/index.ts';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { startService, type TestService } from '../testing/service.ts';
-import { specimens, writtenKinds } from '../testing/written-kinds.ts';
+import { specimenKinds, specimens } from '../testing/written-kinds.ts';
 
 let service: TestService;
 let client: Client;
@@ -12,8 +12,8 @@ let drop: () => Promise<void>;
 beforeAll(async () => {
   const made = await freshDatabase('written_kinds', specimens);
   ({ drop } = made);
-  const configuration =
-    'tables: { specimens: { changes: { add: true, change: true, remove: true } } }';
+  const changes = '{ changes: { add: true, change: true, remove: true } }';
+  const configuration = `tables: { specimens: ${changes}, parted: ${changes} }`;
   service = await startService(made.url, configuration, { changes: made.url, records: made.url });
   client = createClient({ url: `${service.url}/api` });
   sql = new pg.Client({ connectionString: made.url });
@@ -27,27 +27,26 @@ afterAll(async () => {
 });
 
 /** Every column of some rows as PostgreSQL writes it; undefined where there is no such row. */
-async function textsOf(ids: readonly string[]): Promise<readonly unknown[]> {
-  const texts = writtenKinds.map(({ name }) => `"${name}"::text as "${name}"`).join(', ');
+async function textsOf(table: string, ids: readonly string[]): Promise<readonly unknown[]> {
+  const kinds = specimenKinds.filter((kind) => kind.table === table);
+  const texts = kinds.map(({ name }) => `"${name}"::text as "${name}"`).join(', ');
   const { rows } = await sql.query<Row>(
-    `select id, mark, ${texts} from specimens where id = any ($1)`,
+    `select id, mark, ${texts} from ${table} where id = any ($1)`,
     [ids],
   );
   return ids.map((id) => rows.find((row) => JSON.stringify(row.id) === id));
 }
 
-async function idsOf(name: string): Promise<readonly string[]> {
+async function idsOf(table: string, name: string): Promise<readonly string[]> {
   const { rows } = await sql.query<{ id: number }>(
-    `select id from specimens where "${name}" is not null order by id`,
+    `select id from ${table} where "${name}" is not null order by id`,
   );
   return rows.map(({ id }) => String(id));
 }
 
-const table = 'specimens';
-
-describe.each(writtenKinds)('rows with $type ($name)', ({ name }) => {
+describe.each(specimenKinds)('rows of $table with $type ($name)', ({ table, name }) => {
   it('are added with the values that answers show', async () => {
-    const ids = await idsOf(name);
+    const ids = await idsOf(table, name);
     const rows = await Promise.all(ids.map((id) => client.row(table, [id])));
     // JSON has no infinite numbers: JavaScript writes null for 1e400.
     const shown = rows.map((row) => row[name] ?? null);
@@ -60,16 +59,16 @@ describe.each(writtenKinds)('rows with $type ($name)', ({ name }) => {
       values.map((value) => ({ kind: 'done', row: { [name]: value } })),
     );
     const keys = added.outcomes.flatMap((one) => ('key' in one ? one.key : []));
-    const made = await textsOf(keys);
+    const made = await textsOf(table, keys);
     const undone = await client.changes.undo(added.id ?? '');
-    expect(await textsOf(keys)).toEqual(keys.map(() => undefined));
+    expect(await textsOf(table, keys)).toEqual(keys.map(() => undefined));
     await client.changes.undo(undone.id ?? '');
-    expect(await textsOf(keys)).toEqual(made);
+    expect(await textsOf(table, keys)).toEqual(made);
   });
 
   it('come back byte for byte: removed, changed, undone, and undone again', async () => {
-    const ids = await idsOf(name);
-    const texts = () => textsOf(ids);
+    const ids = await idsOf(table, name);
+    const texts = () => textsOf(table, ids);
     const before = await texts();
     const rows = await Promise.all(ids.map((id) => client.row(table, [id])));
     // As a page sends it that has read the rows, which shows none of their texts.
@@ -98,6 +97,6 @@ describe.each(writtenKinds)('rows with $type ($name)', ({ name }) => {
     expect(await texts()).toEqual(before);
     await client.changes.undo(filled.id ?? '');
     expect(await texts()).toEqual(without);
-    await sql.query(`delete from specimens where id = any ($1)`, [ids]);
+    await sql.query(`delete from ${table} where id = any ($1)`, [ids]);
   });
 });

@@ -54,19 +54,47 @@ const unusual: readonly WrittenKind[] = [
   { name: 'u_q', type: 'tsquery', values: ["'a' & !'b'"] },
 ];
 
-/** One column of each kind, all of them nullable, in a table with a key of its own. */
-export const writtenKinds: readonly WrittenKind[] = [...kinds, ...unusual];
+/** One column of each kind, all of them nullable. */
+const writtenKinds: readonly WrittenKind[] = [...kinds, ...unusual];
 
-/** Statements that make the table `specimens`: for each value of each kind a row with it alone. */
-export const specimens: readonly string[] = [
-  ...kindsSetUp,
-  `create table specimens (id int generated always as identity primary key, mark text,
-     ${writtenKinds.map(({ name, type }) => `"${name}" ${type}`).join(', ')})`,
-  ...writtenKinds.map(
+/** For each value of each kind a row with it alone. */
+const rowsOf = (table: string, list: readonly WrittenKind[]): readonly string[] => [
+  ...list.map(
     ({ name, type, values }) =>
-      `insert into specimens ("${name}") values ${values
+      `insert into ${table} ("${name}") values ${values
         .map((value) => `('${value.replaceAll("'", "''")}'::${type.replace(/ collate .*/, '')})`)
         .join(', ')}`,
   ),
-  `insert into specimens default values`,
+  `insert into ${table} default values`,
+];
+
+const columnsOf = (list: readonly WrittenKind[]): string =>
+  list.map(({ name, type }) => `"${name}" ${type}`).join(', ');
+
+/**
+ * Statements that make the table `specimens` with rows of all kinds; and `parted` with the unusual
+ * ones, which has partitions and a trigger that counts how often a row was changed.
+ */
+export const specimens: readonly string[] = [
+  ...kindsSetUp,
+  `create table specimens (id int generated always as identity primary key, mark text,
+     ${columnsOf(writtenKinds)})`,
+  ...rowsOf('specimens', writtenKinds),
+  'create sequence parted_id',
+  `create table parted (id int primary key default nextval('parted_id'), mark text,
+     changed int not null default 0, ${columnsOf(unusual)}) partition by hash (id)`,
+  ...[0, 1, 2].map(
+    (part) =>
+      `create table parted_${part} partition of parted for values with (modulus 3, remainder ${part})`,
+  ),
+  `create function count_changes() returns trigger language plpgsql as $$ begin
+     new.changed := old.changed + 1; return new; end $$`,
+  'create trigger counts before update on parted for each row execute function count_changes()',
+  ...rowsOf('parted', unusual),
+];
+
+/** Every kind with the table that its rows are in. */
+export const specimenKinds: readonly (WrittenKind & { readonly table: string })[] = [
+  ...writtenKinds.map((kind) => ({ ...kind, table: 'specimens' })),
+  ...unusual.map((kind) => ({ ...kind, table: 'parted' })),
 ];
