@@ -26,7 +26,7 @@ it('saves each row as one leaves it, with a field of its own', async () => {
     at.page.locator(`[role=row][aria-rowindex="${row}"] [role=gridcell]`);
   const said = async (text: string): Promise<void> =>
     at.page.locator('main p.aside', { hasText: text }).waitFor();
-  await at.page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await at.page.getByRole('button', { name: 'Add row' }).waitFor();
   const id = await cells(2).nth(1).innerText();
   await cells(2).nth(6).dblclick();
   const slider = at.page.getByRole('slider', { name: 'Waited, in minutes' });

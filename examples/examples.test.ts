@@ -69,7 +69,7 @@ describe('a plain page with a table and the client', () => {
       at.page.locator('output'),
       `page 1 of ${Math.ceil(passages / 20)}, ${passages} rows`,
     );
-    await at.page.getByText('next').click();
+    await at.page.getByText('Next').click();
     await reads(at.page.locator('output'), 'page 2 of');
     await at.page.getByText('Toll').click();
     await reads(at.page.locator('output'), 'page 1 of');
@@ -208,34 +208,34 @@ describe('a React page with the finished table', () => {
     // The box in the header speaks of the rows that are in view now: none of them is chosen.
     await at.page.locator('[aria-label="Select the rows shown"][aria-checked=false]').waitFor();
     await at.page.locator(`.eph-row[aria-rowindex="${passages + 1}"][aria-busy=false]`).waitFor();
-    await at.page.getByLabel('Select the rows shown').click();
+    await at.page.getByLabel('Select visible rows').click();
     await at.page.waitForFunction(
       () => document.querySelectorAll('.eph-row[aria-selected=true]').length > 10,
     );
     await at.page.keyboard.press('Control+Home');
-    await reads(status(), 'rows 1–');
+    await reads(status(), 'Rows 1–');
     expect(await at.page.locator('.eph-row[aria-selected=true]').count()).toBe(2);
   });
 
   it('is narrowed from its header, and says so in the address', async () => {
     await open('react-table/');
     await reads(status(), `of ${all}`);
-    await at.page.getByRole('button', { name: 'Condition on Status' }).click();
+    await at.page.getByRole('button', { name: 'Filter Status' }).click();
     await at.page.getByLabel('in dispute').check();
     await at.page.getByRole('button', { name: 'Apply' }).click();
     await at.page.waitForURL(/filter=.*disputed/);
     await reads(at.page.locator('.eph-row > [aria-colindex="6"]'), 'in dispute');
-    await reads(status(), new RegExp(`^rows 1–\\d+ of (?!about|${all})`));
+    await reads(status(), new RegExp(`^Rows 1–\\d+ of (?!about|${all})`));
     const said = await status().textContent();
     expect(new Set(await cells(6))).toEqual(new Set(['in dispute']));
     await at.page.getByRole('searchbox').fill('zzzz nothing');
-    await reads(at.page.locator('.eph-instead'), 'Nothing matches.');
+    await reads(at.page.locator('.eph-instead'), 'No matching rows.');
     await at.page.getByRole('searchbox').fill('');
     await reads(status(), said ?? '');
     // What was copied from the address shows the same.
     await at.page.reload();
     await reads(status(), said ?? '');
-    await at.page.getByRole('button', { name: 'Condition on Status' }).click();
+    await at.page.getByRole('button', { name: 'Filter Status' }).click();
     await at.page.getByRole('button', { name: 'Remove' }).click();
     await reads(status(), `of ${all}`);
   });
@@ -250,10 +250,10 @@ describe('a React page with the finished table', () => {
     await at.page.keyboard.press('Escape');
     expect(await labels()).not.toContain('Waited○');
     expect((await labels()).at(-1)).toBe('Note○');
-    await at.page.getByRole('button', { name: 'Condition on Lock' }).click();
-    await at.page.getByText('Its place and width').click();
+    await at.page.getByRole('button', { name: 'Filter Lock' }).click();
+    await at.page.getByText('Position and width').click();
     await at.page.getByRole('button', { name: 'Move earlier' }).click();
-    await at.page.getByRole('button', { name: 'Keep in view', exact: true }).click();
+    await at.page.getByRole('button', { name: 'Pin to start', exact: true }).click();
     await at.page.keyboard.press('Escape');
     expect((await labels()).slice(0, 5)).toEqual(['', 'Picture○', 'Boat○', 'Lock○', 'Passed at○']);
     const draught = at.page.getByRole('columnheader', { name: 'Draught' });
@@ -297,7 +297,7 @@ describe("a React page with a table of one's own", () => {
     expect(first).toEqual([...first].sort(new Intl.Collator('und').compare));
     await at.page.getByLabel('Select this page').check();
     await reads(at.page.locator('output'), '10 selected');
-    await at.page.getByText('next').click();
+    await at.page.getByText('Next').click();
     await reads(at.page.locator('output'), /page 2 of \d+, 10 selected/);
     await at.page.getByLabel('Select', { exact: true }).first().check();
     await reads(at.page.locator('output'), '11 selected');
@@ -306,7 +306,7 @@ describe("a React page with a table of one's own", () => {
     await reads(at.page.locator('output'), '20 selected');
     await at.page.getByLabel('Select this page').uncheck();
     await reads(at.page.locator('output'), '10 selected');
-    await at.page.getByPlaceholder('search').fill('wend');
+    await at.page.getByPlaceholder('Search').fill('wend');
     await reads(at.page.locator('output'), /page 1 of \d/);
     await at.page.waitForFunction(() =>
       // In the name of the lock, or in that of its canal.
@@ -319,7 +319,7 @@ describe("a React page with a table of one's own", () => {
     await at.page.getByRole('button', { name, exact: true }).click();
     const card = at.page.getByRole('dialog', { name });
     await card.getByRole('heading', { name: 'Amounts' }).waitFor();
-    await card.getByRole('button', { name: 'close', exact: true }).click();
+    await card.getByRole('button', { name: 'Close', exact: true }).click();
     await card.waitFor({ state: 'detached' });
   });
 });
@@ -334,7 +334,7 @@ describe('a page over a local file', () => {
     await at.page.getByRole('button', { name: 'Page 2' }).click();
     await reads(status, '–64 of 64');
     await at.page.getByRole('columnheader', { name: 'Rise' }).getByText('Rise').click();
-    await reads(status, 'rows 1–');
+    await reads(status, 'Rows 1–');
     const rises = (await cells(3)).map((text) => parseFloat(text)).filter((rise) => !isNaN(rise));
     expect(rises).toEqual([...rises].sort((one, other) => one - other));
     await at.page.getByLabel('by canal').check();
@@ -361,13 +361,13 @@ describe('the gallery', () => {
     await reads(state('as-usual'), 'of 240');
     await state('loading').locator('[aria-busy=true]').first().waitFor();
     await reads(state('an-empty-table'), 'is empty');
-    await reads(state('nothing-matches'), 'Nothing matches.');
+    await reads(state('nothing-matches'), 'No matching rows.');
     await reads(state('refused'), 'has no column depth');
     await reads(state('failed'), 'This failure is simulated.');
     await reads(state('away-and-tried-again'), 'The service cannot be reached.');
     await state('painted').locator('[data-tone=fault]').waitFor();
     await state('selected').locator('.eph-row[aria-selected=true]').first().waitFor();
-    await reads(state('grouped'), 'lines 1–3 of 3');
+    await reads(state('grouped'), 'Lines 1–3 of 3');
     await state('a-chart').locator('[data-mark]').first().waitFor();
     await state('a-narrow-screen').locator('[data-cards] .eph-row').first().waitFor();
     await reads(state('from-right-to-left'), 'الصفوف');

@@ -54,19 +54,19 @@ describe('the keyboard alone', () => {
     const way = await until('Tab', /^grid/);
     // Everything above the rows is a stop, and is called what is written on it.
     expect(way).toEqual([
-      'button "as one scroll"',
-      'button "+ where"',
-      'button "+ sort"',
-      'button "+ group"',
-      'textbox "where"',
-      'button "Build"',
-      'searchbox "search"',
+      'button "Continuous scroll"',
+      'button "+ Filter"',
+      'button "+ Sort"',
+      'button "+ Group"',
+      'textbox "Filter"',
+      'button "Filter builder"',
+      'searchbox "Search"',
       'button "Columns"',
       'button "Chart"',
       'button "Appearance"',
       'grid "Passages"',
     ]);
-    expect(await press('ArrowDown', 'ArrowUp')).toMatch(/^columnheader "Select the rows shown"/);
+    expect(await press('ArrowDown', 'ArrowUp')).toMatch(/^columnheader "Select visible rows"/);
     expect(await until('ArrowRight', /Passed at/)).toEqual([
       expect.stringMatching(/^columnheader "Picture/),
       expect.stringMatching(/^columnheader "Boat/),
@@ -99,7 +99,7 @@ describe('the keyboard alone', () => {
     await press('F2');
     await at.page.waitForFunction(() => /^mailto:\S+@\S+$/.test(document.title));
     // Behind the rows: the foot.
-    expect(await press('Tab')).toBe('button "refresh"');
+    expect(await press('Tab')).toBe('button "Refresh"');
     // And back to the very cell.
     expect(await press('Shift+Tab')).toMatch(/^gridcell "\S+@\S+"/);
   }, 60_000);
@@ -128,7 +128,7 @@ describe('the keyboard alone', () => {
   it('sets a condition from the sentence, by what is offered there', async () => {
     await at.page.goto(`${at.served.url}/react-table/`);
     await rowsThere();
-    await until('Tab', /"\+ where"/);
+    await until('Tab', /"\+ Filter"/);
     await press('Enter');
     const sheet = at.page.getByRole('dialog');
     await sheet.waitFor();

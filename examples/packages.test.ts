@@ -67,7 +67,7 @@ const programs: readonly Program[] = [
     files: { 'index.html': index, 'main.tsx': example('react-own-table/main.tsx') },
     page: async (page) => {
       await says(page, 'page 1 of 7');
-      await page.getByText('next').click();
+      await page.getByText('Next').click();
       await says(page, 'page 2 of 7');
     },
   },
@@ -115,7 +115,7 @@ const programs: readonly Program[] = [
       await page.getByRole('columnheader', { name: 'Depth' }).getByText('Depth').click();
       await page.getByRole('columnheader', { name: 'Depth' }).getByText('Depth').click();
       await page.locator('[aria-rowindex="2"] [aria-colindex="3"]', { hasText: '89' }).waitFor();
-      await page.getByRole('textbox', { name: 'where' }).fill("colour = 'red'");
+      await page.getByRole('textbox', { name: 'Filter' }).fill("colour = 'red'");
       await page.keyboard.press('Enter');
       await says(page, 'of 150');
     },

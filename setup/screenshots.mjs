@@ -24,10 +24,10 @@ const shots = {
     // Kept under a name, and looked at a page further on.
     act: async (page) => {
       await page.getByRole('button', { name: 'Views' }).click();
-      await page.getByRole('button', { name: 'Keep what is shown as …' }).click();
+      await page.getByRole('button', { name: 'Save view as …' }).click();
       await page.getByLabel('Name').fill('Dear and odd');
-      await page.getByRole('button', { name: 'Keep', exact: true }).click();
-      await page.getByTestId('kept-view').getByText('saved').waitFor();
+      await page.getByRole('button', { name: 'Save', exact: true }).click();
+      await page.getByTestId('kept-view').getByText('Saved').waitFor();
       await page.getByRole('button', { name: 'Page 2' }).click();
       await page.locator('[role=grid][aria-busy=false]').waitFor();
       const id = new URL(page.url()).searchParams.get('view');
@@ -53,9 +53,9 @@ const shots = {
   happened: {
     path: "/tables/passages?filter=status = 'disputed'&sort=-toll",
     act: async (page) => {
-      await page.getByRole('button', { name: 'what happened' }).click();
+      await page.getByRole('button', { name: 'Requests' }).click();
       await page.getByRole('button', { name: 'rows', exact: true }).first().click();
-      await page.getByRole('button', { name: 'Which index would serve it?' }).click();
+      await page.getByRole('button', { name: 'Suggest an index' }).click();
       await page.locator('.eph-plan').waitFor();
     },
   },
@@ -72,15 +72,15 @@ const shots = {
   values: {
     path: "/tables/passages?columns=passed_at,status,toll,wait_minutes,direction&filter=status = 'disputed'&aggregate=sum(toll),median(toll)",
     act: async (page) => {
-      await page.getByLabel('Condition on Toll').click();
-      await page.getByRole('group', { name: 'Spread' }).getByRole('button').nth(4).click();
+      await page.getByLabel('Filter Toll').click();
+      await page.getByRole('group', { name: 'Distribution' }).getByRole('button').nth(4).click();
     },
   },
   connect: {
     path: "/tables/passages?filter=status = 'disputed' AND toll > 100&sort=-toll&columns=id,passed_at,lock.name,toll,status&limit=20",
     act: async (page) => {
-      await page.getByText('connect', { exact: true }).click();
-      await page.getByRole('tab', { name: 'Client' }).click();
+      await page.getByText('Code', { exact: true }).click();
+      await page.getByRole('Tab', { name: 'Client' }).click();
     },
   },
   // Beside the demo: npm run examples
@@ -97,7 +97,7 @@ const shots = {
   card: {
     path: '/tables/passages',
     act: async (page) => {
-      await page.getByRole('button', { name: 'Open the row' }).nth(3).click({ force: true });
+      await page.getByRole('button', { name: 'Open row' }).nth(3).click({ force: true });
       await page.locator('.eph-card .eph-related').nth(1).hover();
       await page.locator('.eph-slip dl').waitFor();
     },
@@ -117,16 +117,16 @@ const shots = {
       await type(7, 8, '-5');
       await cell(9, 2).click();
       await page.keyboard.press('Delete');
-      await page.getByRole('button', { name: 'Add a row' }).click();
+      await page.getByRole('button', { name: 'Add row' }).click();
       await page.waitForTimeout(300);
       await cell(5, 8).click();
-      await page.getByRole('button', { name: 'Look' }).click();
+      await page.getByRole('button', { name: 'Review' }).click();
       await page.getByRole('dialog').waitFor();
     },
   },
   builder: {
     path: "/tables/passages?filter=status = 'disputed' AND (toll > 100 OR lock.canal.name = 'Wend Cut' AND wait_minutes > 60) AND NOT (direction = 'up' OR note IS NULL)",
-    act: (page) => page.getByRole('button', { name: 'Build' }).click(),
+    act: (page) => page.getByRole('button', { name: 'Filter builder' }).click(),
   },
   chart: {
     path: '/tables/passages?chart=bars,lock.canal.name,sum(toll)&paint=[{"when":"status = \'disputed\'","tone":"warn","column":"status"},{"when":"toll IS NULL","tone":"calm","column":"toll"},{"scale":"toll"},{"bar":"wait_minutes","to":120}]&row-style=striped,numbered&columns=passed_at,lock.name,boat.name,wait_minutes,toll,status',
@@ -140,8 +140,8 @@ const shots = {
   'taking-out': {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: async (page) => {
-      await page.getByText('by lamplight').click();
-      await page.getByRole('button', { name: 'Take out' }).click();
+      await page.getByText('Dark').click();
+      await page.getByRole('button', { name: 'Export' }).click();
       await page.getByText(/^about [\d.]+ (kB|MB)$/).waitFor();
     },
   },
@@ -149,7 +149,7 @@ const shots = {
     path: '/tables/passages?columns=passed_at,lock.name,boat.name,wait_minutes,toll,status,note',
     as: 'Ines Arkwright',
     act: async (page) => {
-      await page.getByText('sign out').waitFor();
+      await page.getByText('Sign out').waitFor();
     },
   },
   report: {

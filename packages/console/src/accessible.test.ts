@@ -58,15 +58,15 @@ describe('what everybody can use', () => {
       expect(['a menu', await violations(page, `'[role=menu]'`)]).toEqual(['a menu', []]);
       await page.keyboard.press('Escape');
       for (const button of [
-        'Condition on Toll',
-        '50 a page',
-        '+ where',
+        'Filter Toll',
+        '50 per page',
+        '+ Filter',
         'Columns',
-        'Build',
+        'Filter builder',
         'Chart',
         'Appearance',
-        'Keys and menus',
-        'preferences',
+        'Keyboard shortcuts',
+        'Preferences',
       ]) {
         await page.getByRole('button', { name: button, exact: true }).click();
         await page.getByRole('dialog').waitFor();

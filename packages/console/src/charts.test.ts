@@ -10,22 +10,22 @@ describe('a chart', () => {
     await open('/tables/berths');
     await loaded();
     await button('Chart').click();
-    await dialog().getByLabel('by').selectOption({ label: 'State' });
+    await dialog().getByLabel('By').selectOption({ label: 'State' });
     await dialog()
-      .locator('label', { hasText: /^of/ })
+      .locator('label', { hasText: /^Value/ })
       .locator('select')
-      .selectOption({ label: 'sum: Fee' });
-    await button('Draw').click();
+      .selectOption({ label: 'Sum: Fee' });
+    await button('Show chart').click();
     await addressSays('chart', 'bars,state,sum(fee)');
     await bars().nth(2).waitFor();
-    await button('numbers').click();
+    await button('Numbers').click();
     const numbers = page.locator('.eph-chart-numbers td');
     expect((await numbers.allTextContents()).every((text) => /^[\d,.]+$/.test(text))).toBe(true);
     expect(await page.locator('.eph-chart-numbers tbody th').allTextContents()).toHaveLength(3);
-    await button('picture').click();
+    await button('Chart').click();
     await bars().first().click();
-    await until(() => page.getByRole('textbox', { name: 'where' }).inputValue(), /^state = '\w+'$/);
-    await says(/^rows 1–40 of 40$/);
+    await until(() => page.getByRole('textbox', { name: 'Filter' }).inputValue(), /^state = '\w+'$/);
+    await says(/^Rows 1–40 of 40$/);
     await until(() => bars().count().then(String), '1');
     const saved = page.waitForEvent('download');
     await button('SVG').click();
@@ -33,7 +33,7 @@ describe('a chart', () => {
     const picture = page.waitForEvent('download');
     await button('PNG').click();
     expect((await picture).suggestedFilename()).toBe('berths-bars.png');
-    await button('Take it away').click();
+    await button('Remove chart').click();
     await addressSays('chart', '');
   });
 
@@ -43,7 +43,7 @@ describe('a chart', () => {
     expect(await bars().count()).toBeGreaterThan(5);
     await bars().last().click();
     await until(
-      () => page.getByRole('textbox', { name: 'where' }).inputValue(),
+      () => page.getByRole('textbox', { name: 'Filter' }).inputValue(),
       /^fee >= 1\d\d.* AND fee <= 120/,
     );
     await open('/tables/berths?chart=spread,state,fee');
@@ -58,6 +58,6 @@ describe('a chart', () => {
   it('that cannot be drawn says why, and the rows are there', async () => {
     await open('/tables/berths?chart=bars,gone');
     await page.locator('.eph-chart').getByRole('alert').waitFor();
-    await says('rows 1–50 of 120');
+    await says('Rows 1–50 of 120');
   });
 });

@@ -37,7 +37,7 @@ describe('the list of tables', () => {
     await open('/');
     await page.getByRole('heading', { name: 'Lowmere Navigation' }).waitFor();
     await page.getByRole('link', { name: /Passages/ }).click();
-    await says('rows 1–50 of 20,000');
+    await says('Rows 1–50 of 20,000');
     expect(await page.title()).toBe('Passages');
   });
 });
@@ -45,42 +45,42 @@ describe('the list of tables', () => {
 describe('pages', () => {
   it('go first, previous, next, last, by number, by jump and in another size', async () => {
     await open('/tables/passages');
-    await says('rows 1–50 of 20,000');
-    await page.getByRole('button', { name: 'next' }).click();
-    await says('rows 51–100 of 20,000');
-    await page.getByRole('button', { name: 'last' }).click();
-    await says('rows 19,951–20,000 of 20,000');
-    expect(await page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
-    await page.getByRole('button', { name: 'previous' }).click();
-    await says('rows 19,901–19,950 of 20,000');
+    await says('Rows 1–50 of 20,000');
+    await page.getByRole('button', { name: 'Next' }).click();
+    await says('Rows 51–100 of 20,000');
+    await page.getByRole('button', { name: 'Last' }).click();
+    await says('Rows 19,951–20,000 of 20,000');
+    expect(await page.getByRole('button', { name: 'Next' }).isDisabled()).toBe(true);
+    await page.getByRole('button', { name: 'Previous' }).click();
+    await says('Rows 19,901–19,950 of 20,000');
     await page.getByRole('button', { name: 'Page 400' }).click();
-    await says('rows 19,951–20,000 of 20,000');
-    await page.getByLabel('to page').fill('7');
-    await page.getByLabel('to page').press('Enter');
-    await says('rows 301–350 of 20,000');
+    await says('Rows 19,951–20,000 of 20,000');
+    await page.getByLabel('Go to page').fill('7');
+    await page.getByLabel('Go to page').press('Enter');
+    await says('Rows 301–350 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?page=7`);
-    await page.getByRole('button', { name: '50 a page' }).click();
-    await page.getByRole('radio', { name: '200 a page' }).click();
-    await says('rows 1–200 of 20,000');
+    await page.getByRole('button', { name: '50 per page' }).click();
+    await page.getByRole('radio', { name: '200 per page' }).click();
+    await says('Rows 1–200 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?limit=200`);
   });
 
   it('are in the address: reload, back and forward show the same', async () => {
     await open('/tables/passages?filter=toll+%3E+100&sort=toll&page=2');
-    await says(/^rows 51–100 of /);
+    await says(/^Rows 51–100 of /);
     await loaded();
     const before = await cells('Toll');
     await page.reload();
-    await says(/^rows 51–100 of /);
+    await says(/^Rows 51–100 of /);
     await loaded();
     expect(await cells('Toll')).toEqual(before);
-    await page.getByRole('button', { name: 'next' }).click();
-    await says(/^rows 101–150 of /);
+    await page.getByRole('button', { name: 'Next' }).click();
+    await says(/^Rows 101–150 of /);
     await page.goBack();
-    await says(/^rows 51–100 of /);
+    await says(/^Rows 51–100 of /);
     await page.goForward();
-    await says(/^rows 101–150 of /);
-    await page.getByRole('button', { name: 'first', exact: true }).click();
+    await says(/^Rows 101–150 of /);
+    await page.getByRole('button', { name: 'First', exact: true }).click();
     expect(page.url()).toBe(`${service.url}/tables/passages?filter=toll+%3E+100&sort=toll`);
   });
 });
@@ -109,7 +109,7 @@ describe('sorting', () => {
     await page.getByRole('button', { name: /^Toll/ }).click({ modifiers: ['Shift'] });
     await page.getByRole('button', { name: /^Toll/ }).click({ modifiers: ['Shift'] });
     expect(page.url()).toBe(`${service.url}/tables/passages?sort=status%2C-toll`);
-    await until(() => sentence().textContent(), /by status, then highest toll first, 50 a page/);
+    await until(() => sentence().textContent(), /by status, then highest toll first, 50 per page/);
   });
 
   it('turns the column of the own sort around', async () => {
@@ -127,7 +127,7 @@ describe('sorting', () => {
 describe('filtering', () => {
   it('takes a condition as text and marks what is wrong at its place', async () => {
     await open('/tables/passages');
-    const field = page.getByLabel('where');
+    const field = page.getByLabel('Filter', { exact: true });
     await field.fill("status = 'disputed' AND tol > 100");
     await field.press('Enter');
     const problem = page.getByRole('alert').filter({ hasText: 'has no column tol' }).first();
@@ -148,7 +148,7 @@ describe('filtering', () => {
     expect(((mark?.x ?? 0) - (box?.x ?? 0)) / width).toBeCloseTo(24, 0);
     await field.fill("status = 'disputed' AND toll > 100");
     await field.press('Enter');
-    await says(/^rows 1–\d+ of \d+$/);
+    await says(/^Rows 1–\d+ of \d+$/);
     await until(
       () => sentence().textContent(),
       /where status is disputed and toll is above ƒ 100.00,/,
@@ -157,61 +157,61 @@ describe('filtering', () => {
 
   it('takes conditions per column from the header and shows them there', async () => {
     await open('/tables/passages');
-    await page.getByLabel('Condition on Toll').click();
-    await page.getByLabel('from').fill('abc');
+    await page.getByLabel('Filter Toll').click();
+    await page.getByLabel('From').fill('abc');
     await page.getByRole('button', { name: 'Apply' }).click();
     await page.getByRole('alert').waitFor();
-    await page.getByLabel('from').fill('150');
+    await page.getByLabel('From').fill('150');
     await page.getByRole('button', { name: 'Apply' }).click();
     await until(() => Promise.resolve(page.url()), /filter=toll\+%3E%3D\+150$/);
 
-    await page.getByLabel('Condition on Status').click();
+    await page.getByLabel('Filter Status').click();
     await page.getByLabel('disputed').check();
     await page.getByLabel('waived').check();
     await page.getByRole('button', { name: 'Apply' }).click();
-    await page.getByLabel('Condition on Note').click();
+    await page.getByLabel('Filter Note').click();
     await page.getByRole('radio', { name: 'contains' }).click();
     await page.getByRole('textbox', { name: 'contains' }).fill('100%');
     await page.getByRole('button', { name: 'Apply' }).click();
-    expect(await page.getByLabel('where').inputValue()).toBe(
+    expect(await page.getByLabel('Filter', { exact: true }).inputValue()).toBe(
       "toll >= 150 AND status IN ('disputed', 'waived') AND CASEI(note) LIKE CASEI('%100\\%%')",
     );
-    await page.getByLabel('Condition on Note').click();
+    await page.getByLabel('Filter Note').click();
     expect(await page.getByRole('textbox', { name: 'contains' }).inputValue()).toBe('100%');
     await page.getByRole('button', { name: 'Remove' }).click();
     await until(
-      () => page.getByLabel('where').inputValue(),
+      () => page.getByLabel('Filter', { exact: true }).inputValue(),
       "toll >= 150 AND status IN ('disputed', 'waived')",
     );
-    await says(/^rows 1–\d+ of \d+$/);
+    await says(/^Rows 1–\d+ of \d+$/);
   });
 
   it('is changed where the sentence says it', async () => {
     await open('/tables/passages?filter=toll+%3E%3D+150+AND+keeper_id+IS+NULL');
     await page.getByRole('button', { name: /toll is at least/ }).click();
     await page.getByRole('button', { name: 'Remove' }).click();
-    await until(() => page.getByLabel('where').inputValue(), 'keeper_id IS NULL');
-    await page.getByRole('button', { name: '+ where' }).click();
+    await until(() => page.getByLabel('Filter', { exact: true }).inputValue(), 'keeper_id IS NULL');
+    await page.getByRole('button', { name: '+ Filter' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Direction' }).click();
     await page.getByLabel('up').check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await until(
-      () => page.getByLabel('where').inputValue(),
+      () => page.getByLabel('Filter', { exact: true }).inputValue(),
       "keeper_id IS NULL AND direction = 'up'",
     );
     // What a row refers to is found by a word of its name.
-    await page.getByRole('button', { name: '+ where' }).click();
-    await page.getByLabel('Find a column').fill('canal name');
+    await page.getByRole('button', { name: '+ Filter' }).click();
+    await page.getByLabel('Search columns').fill('canal name');
     const found = page.getByRole('dialog').getByRole('listitem');
     await until(async () => String(await found.count()), '1');
     await found.getByRole('button').click();
     await page.getByLabel('Wend Cut').check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await until(
-      () => page.getByLabel('where').inputValue(),
+      () => page.getByLabel('Filter', { exact: true }).inputValue(),
       "keeper_id IS NULL AND direction = 'up' AND lock.canal.name = 'Wend Cut'",
     );
-    await says(/^rows 1–\d+ of \d+$/);
+    await says(/^Rows 1–\d+ of \d+$/);
   });
 });
 
@@ -235,7 +235,7 @@ describe('the four states', () => {
     expect(new Set(busy.map(([, height]) => height))).toEqual(new Set([34]));
     expect(busy.every(([text]) => text === '')).toBe(true);
     release();
-    await says('rows 1–50 of 20,000');
+    await says('Rows 1–50 of 20,000');
     expect(
       await page
         .locator('.eph-row')
@@ -254,7 +254,7 @@ describe('the four states', () => {
       await page.getByTestId('empty').waitFor();
       await page.goto(`${other.url}/tables/bare?filter=id+%3D+1`);
       await page.getByTestId('nothing-matches').waitFor();
-      await page.getByRole('button', { name: 'Drop the conditions' }).click();
+      await page.getByRole('button', { name: 'Clear filter' }).click();
       await page.getByTestId('empty').waitFor();
     } finally {
       await other.close();
@@ -272,7 +272,7 @@ describe('the four states', () => {
       await page.goto(`${other.url}/tables/bare`);
       await page.getByRole('columnheader', { name: 'Old name' }).waitFor();
       await perform(database.url, ['alter table bare rename old_name to new_name']);
-      await page.getByRole('button', { name: 'next' }).click();
+      await page.getByRole('button', { name: 'Next' }).click();
       await page.getByRole('columnheader', { name: 'New name' }).waitFor();
       await page.getByText('row 51', { exact: true }).waitFor();
       expect(await page.getByRole('columnheader', { name: 'Old name' }).count()).toBe(0);
@@ -293,7 +293,7 @@ describe('the four states', () => {
       .getByRole('button', { name: 'Try again' })
       .click({ timeout: 5_000 })
       .catch(() => undefined);
-    await says('rows 1–50 of 20,000');
+    await says('Rows 1–50 of 20,000');
   });
 
   it('refused: an address that asks for nonsense, and a page behind the end is the last one', async () => {
@@ -301,8 +301,8 @@ describe('the four states', () => {
     await page.getByTestId('refused').getByText('Did you mean passed_at?').waitFor();
     // Of rows that nobody means nothing is said.
     expect(await page.getByTestId('position').count()).toBe(0);
-    await page.getByRole('button', { name: 'Leave that out' }).click();
-    await says('rows 1–50 of 20,000');
+    await page.getByRole('button', { name: 'Remove it' }).click();
+    await says('Rows 1–50 of 20,000');
     // What cannot even be read stays in the address until it is left out.
     await open('/tables/passages?filter=toll+%3E&widths=toll:x');
     await page.getByTestId('refused').waitFor();
@@ -310,11 +310,11 @@ describe('the four states', () => {
     await until(() => Promise.resolve(page.url()), /sort=toll.*filter=toll\+%3E/);
     await page.getByRole('button', { name: 'Clear', exact: true }).click();
     await until(() => Promise.resolve(page.url()), /\?sort=toll&widths=toll%3Ax$/);
-    await page.getByRole('button', { name: 'Leave that out' }).click();
-    await says('rows 1–50 of 20,000');
+    await page.getByRole('button', { name: 'Remove it' }).click();
+    await says('Rows 1–50 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?sort=toll`);
     await open('/tables/passages?page=9999');
-    await says('rows 19,951–20,000 of 20,000');
+    await says('Rows 19,951–20,000 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?page=400`);
     await open('/tables/nothing');
     await page.getByText('There is no table nothing here.').waitFor();

@@ -18,15 +18,15 @@ describe('the columns of a reader', () => {
     // What was moved keeps the keyboard.
     await page.keyboard.press('Shift+ArrowDown');
     await addressSays('columns', /^name,quay\.name,id/);
-    await shown(/^Keep State in view at the end/).click();
+    await shown(/^Pin State to end/).click();
     await addressSays('pinned-end', 'state');
-    await dialog().getByLabel('Find a column').fill('quay id');
+    await dialog().getByLabel('Search columns').fill('quay id');
     await dialog().locator('.eph-branch').getByText(/id$/i).first().click();
     await addressSays('columns', /quay\.id$/);
-    await dialog().getByText('Back to how it looked at first').click();
+    await dialog().getByText('Reset appearance').click();
     await addressSays('columns', '');
     expect(parameter('pinned-end')).toBeNull();
-    expect(await dialog().getByText('Back to how it looked at first').isDisabled()).toBe(true);
+    expect(await dialog().getByText('Reset appearance').isDisabled()).toBe(true);
   });
 
   it.each(['en', 'ar'])('stay in view on both sides, on the way and at rest (%s)', async (lang) => {
@@ -85,7 +85,7 @@ describe('the look of a reader', () => {
     const row = page.locator('.eph-row').first();
     const before = (await row.boundingBox())!.height;
     await button('Appearance').click();
-    for (const style of ['every other one tinted', 'numbered', 'long text over three lines']) {
+    for (const style of ['Striped rows', 'Row numbers', 'Wrap text (3 lines)']) {
       await dialog().getByText(style).click();
     }
     await addressSays('row-style', 'striped,numbered,wrapped');
@@ -99,7 +99,7 @@ describe('the look of a reader', () => {
 
   it('has the table as high as its rows', async () => {
     await open('/tables/quays?height=content');
-    await says('rows 1–2 of 2');
+    await says('Rows 1–2 of 2');
     const foot = await page.locator('footer.eph-line').boundingBox();
     expect(foot!.y).toBeLessThan(400);
   });
@@ -115,19 +115,19 @@ describe('paint', () => {
     await page.locator('.eph-cell[data-tone=warn]').first().waitFor();
     expect(new Set(await toned('warn'))).toEqual(new Set(['shut']));
     await button('Appearance').click();
-    await button('+ a tone').click();
+    await button('Add highlight').click();
     const rule = dialog().locator('.eph-rule').last();
-    await rule.getByLabel('when').fill('fee >');
+    await rule.getByLabel('When').fill('fee >');
     await rule.getByRole('button', { name: 'Add' }).click();
     await rule.getByRole('alert').waitFor();
-    await rule.getByLabel('when').fill("fee < 5 AND quay.name = 'North'");
-    await rule.getByLabel('Tone').selectOption('fault');
-    await rule.getByLabel('What is painted').selectOption('fee');
+    await rule.getByLabel('When').fill("fee < 5 AND quay.name = 'North'");
+    await rule.getByLabel('Highlight').selectOption('fault');
+    await rule.getByLabel('Applies to').selectOption('fee');
     await rule.getByRole('button', { name: 'Add' }).click();
     await addressSays('paint', /"tone":"fault"/);
     await page.locator('.eph-cell[data-tone=fault]').first().waitFor();
     expect(await toned('fault')).toEqual(['2.00']);
-    await button('+ a bar').click();
+    await button('Add bar').click();
     const bar = page.locator('.eph-cell[data-measure=bar]').first();
     await bar.waitFor();
     expect(
@@ -140,7 +140,7 @@ describe('paint', () => {
       return parseFloat(width) / (cell.clientWidth - 0.8 * letter);
     });
     expect(share).toBeCloseTo(1 / 120, 3);
-    await dialog().getByText("Back to the table's own paint").click();
+    await dialog().getByText("Reset to the table's rules").click();
     await addressSays('paint', '');
   });
 
@@ -156,8 +156,8 @@ describe('paint', () => {
     await button('Appearance').click();
     await dialog().getByRole('alert').nth(1).waitFor();
     expect(await dialog().getByRole('alert').allTextContents()).toEqual([
-      'The column is not there any more: it paints nothing.',
-      'It asks of other rows, which a row alone cannot tell: it paints nothing.',
+      'This column no longer exists. The rule has no effect.',
+      'This condition reads other rows. The rule has no effect.',
     ]);
   });
 });
@@ -165,22 +165,22 @@ describe('paint', () => {
 describe('the ways to read', () => {
   it('has numbers in sets, and the way to the next one', async () => {
     await open('/tables/berths?limit=10&page=2');
-    await says('rows 11–20 of 120');
+    await says('Rows 11–20 of 120');
     const numbers = (): Promise<string[]> => page.locator('.eph-numbers li').allTextContents();
     expect(await numbers()).toEqual(['1', '2', '3', '4', '5']);
-    await button('later pages').click();
-    await says('rows 51–60 of 120');
+    await button('Later pages').click();
+    await says('Rows 51–60 of 120');
     expect(await numbers()).toEqual(['6', '7', '8', '9', '10']);
-    await button('from the beginning').click();
-    await says('rows 1–10 of 120');
+    await button('Back to the start').click();
+    await says('Rows 1–10 of 120');
   });
 
   it('has all rows on one page where one answer has room for them', async () => {
     await open('/tables/berths');
-    await says('rows 1–50 of 120');
-    await button('50 a page').click();
+    await says('Rows 1–50 of 120');
+    await button('50 per page').click();
     await dialog().getByText('all 120 on one page').click();
-    await says('rows 1–120 of 120');
+    await says('Rows 1–120 of 120');
   });
 
   it('has more rows below those that are there, when asked', async () => {
@@ -193,7 +193,7 @@ describe('the ways to read', () => {
         return found.at(-1)?.textContent ?? null;
       });
     await until(last, '21');
-    await button('20 more').click();
+    await button('Load 20 more').click();
     await until(last, '41');
     await addressSays('page', '2');
     await page.reload();
@@ -205,7 +205,7 @@ describe('a narrow screen', () => {
   it('has rows as cards, with what is configured first', async () => {
     await page.setViewportSize({ width: 390, height: 800 });
     await open('/tables/berths');
-    await says('rows 1–50 of 120');
+    await says('Rows 1–50 of 120');
     const card = page.locator('.eph-row').first();
     await card.waitFor();
     const fields = await card
@@ -221,14 +221,14 @@ describe('a narrow screen', () => {
     expect(await grid().evaluate((element) => element.scrollWidth <= element.clientWidth)).toBe(
       true,
     );
-    await page.getByRole('button', { name: 'Open the row' }).first().click();
+    await page.getByRole('button', { name: 'Open row' }).first().click();
     await page.locator('.eph-card').waitFor();
   });
 });
 
 it('prints the whole result, with its header on every sheet', async () => {
   await open('/tables/berths?columns=id,name&filter=id<80');
-  await says('rows 1–50 of 78');
+  await says('Rows 1–50 of 78');
   await page.evaluate(() => {
     window.print = () => document.documentElement.setAttribute('data-printed', '');
   });
@@ -245,10 +245,10 @@ it('prints the whole result, with its header on every sheet', async () => {
   await page.emulateMedia({ media: 'screen' });
   await page.evaluate(() => window.dispatchEvent(new Event('afterprint')));
   await sheet.waitFor({ state: 'detached' });
-  await says('rows 1–50 of 78');
+  await says('Rows 1–50 of 78');
 });
 
-describe('preferences', () => {
+describe('Preferences', () => {
   it('are kept: the language, the light, the time zone, the room of rows', async () => {
     await open('/tables/berths?columns=id,opened');
     await loaded();
@@ -256,10 +256,10 @@ describe('preferences', () => {
       (await page.locator('.eph-row').first().boundingBox())!.height;
     const before = await height();
     expect((await cells('Opened'))[1]).toBe('4 Jan 2024, 05:00');
-    await button('preferences').click();
+    await button('Preferences').click();
     await dialog().getByLabel('Time zone').selectOption('Asia/Tokyo');
-    await dialog().getByLabel('Rows').selectOption('roomy');
-    await dialog().getByLabel('Light').selectOption('dark');
+    await dialog().getByLabel('Row height').selectOption('roomy');
+    await dialog().getByLabel('Theme').selectOption('dark');
     await dialog().getByLabel('Language').selectOption('ar');
     await page.getByRole('dialog', { name: 'التفضيلات' }).waitFor();
     await page.keyboard.press('Escape');
@@ -288,16 +288,16 @@ describe('preferences', () => {
   it('have trouble simulated for this window, where the service is started for that', async () => {
     await open('/tables/berths');
     await loaded();
-    await button('preferences').click();
-    await dialog().getByLabel('% of requests fail').fill('100');
+    await button('Preferences').click();
+    await dialog().getByLabel('Failing requests (%)').fill('100');
     await page.keyboard.press('Escape');
-    await button('refresh').click();
+    await button('Refresh').click();
     await page.getByRole('alert').filter({ hasText: '--simulate' }).waitFor();
-    await button('preferences').click();
-    await dialog().getByLabel('% of requests fail').fill('');
+    await button('Preferences').click();
+    await dialog().getByLabel('Failing requests (%)').fill('');
     await page.keyboard.press('Escape');
     await page.reload();
-    await says('rows 1–50 of 120');
+    await says('Rows 1–50 of 120');
   });
 });
 
@@ -305,7 +305,7 @@ describe('two tables', () => {
   it('stand side by side, each with a view of its own in the address', async () => {
     await open('/tables/berths?sort=-fee');
     await loaded();
-    await page.getByLabel('Which table stands beside?').selectOption('quays');
+    await page.getByLabel('Choose the second table').selectOption('quays');
     const beside = page.getByRole('region', { name: 'quays' });
     await beside.getByRole('grid').waitFor();
     await beside.locator('.eph-head-label', { hasText: 'Name' }).click();
@@ -313,7 +313,7 @@ describe('two tables', () => {
     expect(parameter('sort')).toBe('-fee');
     await page.reload();
     await until(() => beside.getByTestId('sentence').innerText(), /by name/);
-    await beside.getByRole('button', { name: 'close this one' }).click();
+    await beside.getByRole('button', { name: 'Close this table' }).click();
     await beside.waitFor({ state: 'detached' });
     expect(parameter('beside')).toBeNull();
   });

@@ -25,9 +25,9 @@ const labels = ['', 'id', 'quay', 'code', 'fee', 'state', 'note', 'opened'];
 const cell = (row: number, label: string): ReturnType<typeof page.locator> =>
   page.locator(`[role=row][aria-rowindex="${row + 1}"] [role=gridcell]`).nth(labels.indexOf(label));
 const waiting = (): ReturnType<typeof page.locator> =>
-  page.getByRole('group', { name: 'What waits to be saved' });
+  page.getByRole('group', { name: 'Unsaved changes' });
 const saved = async (): Promise<void> => {
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   await until(() => waiting().innerText(), /^\d+ rows? saved/);
 };
 const row = async (id: number): Promise<any> =>
@@ -52,7 +52,7 @@ const paste = (pasted: string): Promise<void> =>
 
 beforeEach(async () => {
   await open(address);
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
 });
 
 it('is typed into cells, taken, left, undone and saved', async () => {
@@ -69,7 +69,7 @@ it('is typed into cells, taken, left, undone and saved', async () => {
   await cell(2, 'note').click();
   await page.locator('del', { hasText: /^note 2$/ }).waitFor();
   await page.keyboard.press('Enter');
-  await page.keyboard.type('something else');
+  await page.keyboard.type('Other');
   await page.keyboard.press('Escape');
   await until(() => waiting().innerText(), /^2 changes in 1 row/);
   await page.keyboard.press('Backspace');
@@ -139,7 +139,7 @@ it('has new rows on top, references by the names they lead to, and struck rows',
   await cell(5, 'code').click();
   await page.keyboard.press('Delete');
   await page.locator('[role=row][data-draft=struck]').waitFor();
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   // Closed berths say why: the row is gone to, and nothing was saved.
   await until(() => waiting().innerText(), /1 mistake/);
   await cell(1, 'note').dblclick();
@@ -158,11 +158,11 @@ it('shows what somebody else was quicker with, to be chosen from', async () => {
   await page.keyboard.press('Enter');
   const { id } = (await service.get('/api/tables/berths/rows?limit=1&offset=5')).body.rows[0];
   await harbour.sql(`update berths set fee = 66 where id = ${id}`);
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   await until(() => waiting().innerText(), /1 row changed by somebody else/);
   await page.locator('[data-draft=conflict] .eph-theirs', { hasText: '66' }).waitFor();
-  await waiting().getByRole('button', { name: 'Look' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'mine' }).click();
+  await waiting().getByRole('button', { name: 'Review' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Mine' }).click();
   await page.keyboard.press('Escape');
   await saved();
   expect(await row(Number(id))).toMatchObject({ fee: '61.00' });
@@ -203,17 +203,17 @@ it('is there again when the page is loaded anew, which asks before it goes', asy
   await page.reload();
   await shows(3, 'note', 'kept');
   expect(asked).toBe(1);
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
   await shows(3, 'note', 'note 3');
 });
 
 it('has what the database says at its cell', async () => {
   await open('/tables/quays');
-  await page.getByRole('button', { name: 'Add a row' }).click();
+  await page.getByRole('button', { name: 'Add row' }).click();
   await page.locator('[role=row][data-draft=added] [role=gridcell]').nth(2).dblclick();
   await page.keyboard.type('North');
   await page.keyboard.press('Enter');
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   const wrong = page.locator('[role=gridcell][aria-invalid=true]');
   await until(() => wrong.getAttribute('title'), 'Two quays of one name.');
   await wrong.dblclick();
@@ -234,7 +234,7 @@ it('is done on the card as well, and waits with the rest', async () => {
   await page.keyboard.type('-1');
   await page.keyboard.press('Enter');
   await until(() => waiting().innerText(), /^1 change in 1 row/);
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   await field.getByRole('alert').waitFor();
   await field.getByRole('button', { name: 'Change Fee' }).click();
   await page.keyboard.press('Control+A');
@@ -247,9 +247,9 @@ it('is done on the card as well, and waits with the rest', async () => {
 
 it('sets the same in all selected rows, if they are as many as are said', async () => {
   for (const place of [16, 17]) await cell(place, '').getByRole('checkbox').check();
-  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
+  await page.getByRole('button', { name: 'Set in selected rows' }).click();
   const sheet = page.getByRole('dialog');
-  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await sheet.getByRole('combobox', { name: 'Column' }).selectOption('note');
   await sheet.getByRole('textbox').fill('together');
   await page.keyboard.press('Enter');
   const ids = [16, 17].map((place) => cell(place, 'id').innerText());
@@ -260,8 +260,8 @@ it('sets the same in all selected rows, if they are as many as are said', async 
   expect((await row(Number(other))).note).not.toBe('together');
   await page.keyboard.press('Escape');
   await cell(16, '').getByRole('checkbox').uncheck();
-  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
-  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await page.getByRole('button', { name: 'Set in selected rows' }).click();
+  await sheet.getByRole('combobox', { name: 'Column' }).selectOption('note');
   await sheet.getByRole('textbox').fill('together');
   await page.keyboard.press('Enter');
   await sheet.getByRole('button', { name: 'Set in 1 row' }).click();
@@ -270,10 +270,10 @@ it('sets the same in all selected rows, if they are as many as are said', async 
 });
 
 it('sets nothing before the rows of a condition are counted', async () => {
-  const where = page.getByRole('textbox', { name: 'where' });
+  const where = page.getByRole('textbox', { name: 'Filter' });
   await where.fill('id > 3 AND id <= 12');
   await where.press('Enter');
-  await until(() => position().textContent(), /^rows 1–\d of \d$/);
+  await until(() => position().textContent(), /^Rows 1–\d of \d$/);
   await cell(2, '').getByRole('checkbox').check();
   const all = page.getByRole('button', { name: /^all \d$/ });
   const [count = ''] = /\d/.exec(await all.innerText()) ?? [];
@@ -282,9 +282,9 @@ it('sets nothing before the rows of a condition are counted', async () => {
   // Under another condition the rows of the one before are counted by the service.
   await where.fill('');
   await where.press('Enter');
-  await page.getByRole('button', { name: 'Set in the selected rows' }).click();
+  await page.getByRole('button', { name: 'Set in selected rows' }).click();
   const sheet = page.getByRole('dialog');
-  await sheet.getByRole('combobox', { name: 'The same' }).selectOption('note');
+  await sheet.getByRole('combobox', { name: 'Column' }).selectOption('note');
   await sheet.getByRole('textbox').fill('counted');
   await page.keyboard.press('Enter');
   const near = sheet.getByRole('button', { name: 'Set in about 66 rows' });
@@ -423,7 +423,7 @@ it('adds rows inside an outline, with the value of the group', async () => {
   await harbour.post('/tables/berths/changes', {
     changes: [{ kind: 'add', values: { code: 'T1', state: 'taken' } }],
   });
-  await page.getByRole('button', { name: 'refresh' }).click();
+  await page.getByRole('button', { name: 'Refresh' }).click();
   await page.locator('.eph-group', { hasText: 'taken' }).locator('.eph-mark').click();
   await page.getByRole('gridcell', { name: 'T1' }).click();
   await page.keyboard.press('Insert');
@@ -443,55 +443,55 @@ it('removes the selected rows, says what it saved, and undoes that', async () =>
     changes: ['X1', 'X2', 'X3'].map((code) => ({ kind: 'add', values: { code, note: 'gone' } })),
   });
   await open(`${address}&filter=note='gone'`);
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
   for (const at of [1, 2]) await cell(at, '').getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Remove 2 rows' }).click();
   await until(() => waiting().innerText(), /^2 changes in 2 rows/);
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   await page.getByText('2 rows saved').waitFor();
-  await page.getByText('rows 1–1 of 1').waitFor();
+  await page.getByText('Rows 1–1 of 1').waitFor();
   await waiting().getByRole('button', { name: 'Undo' }).click();
   await page.getByText('2 changes undone').waitFor();
-  await page.getByText('rows 1–3 of 3').waitFor();
+  await page.getByText('Rows 1–3 of 3').waitFor();
   // A value that the filter does not match says so before its row goes.
   await cell(1, 'note').click();
   await page.keyboard.type('here');
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'refresh' }).focus();
+  await page.getByRole('button', { name: 'Refresh' }).focus();
   await page.keyboard.press('Control+s');
   await page.getByText('1 row saved, 1 no longer matches the filter').waitFor();
-  await page.getByText('rows 1–2 of 2').waitFor();
+  await page.getByText('Rows 1–2 of 2').waitFor();
   await page.getByRole('grid').focus();
   await page.keyboard.press('Control+z');
-  await page.getByText('rows 1–3 of 3').waitFor();
+  await page.getByText('Rows 1–3 of 3').waitFor();
 });
 
 it('offers to add the rows that are pasted past the last one', async () => {
   await open(`${address}&filter=id=11`);
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
   await cell(1, 'note').click();
   await paste('on the row\nbelow 1\nbelow 2');
   await page.getByRole('button', { name: 'Add the other 2 rows as new' }).click();
   await until(() => waiting().innerText(), /^3 changes in 3 rows/);
   await shows(1, 'note', 'below 1');
   await shows(3, 'note', 'on the row');
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
 });
 
 it('goes to the row with an error where it stands, from any page, and lists it first', async () => {
-  await page.getByRole('button', { name: 'Add a row' }).click();
+  await page.getByRole('button', { name: 'Add row' }).click();
   await until(() => waiting().innerText(), /^1 change in 1 row, 1 mistake/);
   await open(`${address}&page=2&sort=id`);
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
-  await waiting().getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
+  await waiting().getByRole('button', { name: 'Export' }).click();
   await page.locator('[role=row][data-draft=added]').waitFor();
-  await waiting().getByRole('button', { name: 'Look' }).click();
+  await waiting().getByRole('button', { name: 'Review' }).click();
   await until(
     () => page.getByRole('dialog').getByRole('listitem').first().getAttribute('data-draft'),
     'added',
   );
   await page.keyboard.press('Escape');
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
 });
 
 it('says before it is saved what the database removes with a row', async () => {
@@ -502,14 +502,14 @@ it('says before it is saved what the database removes with a row', async () => {
   await harbour.sql(`insert into public.moorings values (1, 71), (2, 71) on conflict do nothing`);
   await until(async () => String((await service.get('/api/tables/moorings')).status), '200');
   await open('/tables/remarks?filter=id=71');
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
   await page.locator('[role=row][aria-rowindex="2"] [role=gridcell]').nth(1).click();
   await page.keyboard.press('Delete');
   await until(
     () => waiting().innerText(),
     /^1 change in 1 row, 2 rows of Moorings are removed with that/,
   );
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
 });
 
 it('keeps what is being typed when the page is loaded anew', async () => {
@@ -517,9 +517,9 @@ it('keeps what is being typed when the page is loaded anew', async () => {
   await cell(3, 'note').click();
   await page.keyboard.type('half a sen');
   await page.reload();
-  await page.getByRole('button', { name: 'Add a row' }).waitFor();
+  await page.getByRole('button', { name: 'Add row' }).waitFor();
   await shows(3, 'note', 'half a sen');
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
 });
 
 it('sends nothing that was dropped while the service could not be reached', async () => {
@@ -531,7 +531,7 @@ it('sends nothing that was dropped while the service could not be reached', asyn
   await page.context().setOffline(true);
   await page.keyboard.press('Control+s');
   await page.getByText('the service is away').waitFor();
-  await waiting().getByRole('button', { name: 'Drop' }).click();
+  await waiting().getByRole('button', { name: 'Discard' }).click();
   const withdrawn = page.waitForResponse(
     (one) => one.request().method() === 'DELETE' && one.status() === 200,
   );
@@ -564,7 +564,7 @@ it.each([
   async (width, height) => {
     await page.setViewportSize({ width, height });
     await open(address);
-    await page.getByRole('button', { name: 'Add a row' }).click();
+    await page.getByRole('button', { name: 'Add row' }).click();
     await waiting().waitFor();
     const covered = await page.locator('footer.eph-line button').evaluateAll((buttons) =>
       buttons.flatMap((button) => {
@@ -575,14 +575,14 @@ it.each([
       }),
     );
     expect(covered).toEqual([]);
-    await waiting().getByRole('button', { name: 'Drop' }).click();
+    await waiting().getByRole('button', { name: 'Discard' }).click();
     await page.setViewportSize({ width: 1280, height: 800 });
   },
 );
 
 it('is shown as a request and as code', async () => {
-  await page.getByText('connect', { exact: true }).click();
-  await page.getByRole('button', { name: 'a change of it' }).click();
+  await page.getByText('Code', { exact: true }).click();
+  await page.getByRole('button', { name: 'A change' }).click();
   await page.getByText('An example').waitFor();
   const code = (): Promise<string | null> => page.getByTestId('code').textContent();
   await until(code, /^POST \/api\/tables\/berths\/changes HTTP\/1\.1[^]*"values"/);
@@ -590,6 +590,6 @@ it('is shown as a request and as code', async () => {
   // A key is no value that one would try this with.
   expect(Object.keys(JSON.parse(body).changes[0].values)).toEqual(['quay_id']);
   expect((await harbour.post('/tables/berths/changes', body)).status).toBe(200);
-  await page.getByRole('tab', { name: 'Command line' }).click();
+  await page.getByRole('Tab', { name: 'Command line' }).click();
   await until(code, /^ephoros change 'berths' '\d+' '[a-z_]+=/);
 });

@@ -6,7 +6,7 @@ import { consoleFolder, consoleOver, open, page, until } from './testing/fixture
 consoleOver(() => startService(testDatabases().lowmere, '', { consoleFolder, explain: true }));
 
 const drawer = (): ReturnType<typeof page.locator> =>
-  page.getByRole('region', { name: 'What happened' });
+  page.getByRole('region', { name: 'Requests' });
 const button = (name: string): ReturnType<typeof page.locator> =>
   page.getByRole('button', { name, exact: true });
 /** The lines of the drawer that ask for something, the newest first. */
@@ -18,40 +18,40 @@ const count = async (about: string): Promise<string> => String(await lines(about
 
 beforeEach(async () => {
   await open("/tables/passages?columns=id,toll&filter=status='disputed'&limit=25");
-  await button('what happened').click();
+  await button('Requests').click();
   await drawer().waitFor();
 });
 
 it('lists the requests of the page as they happen, with what came of them', async () => {
-  await until(() => count('rows'), '1');
-  await until(() => lines('rows').first().innerText(), /200\s+the database\s+[\d.,]+ ms\s+25$/);
-  await until(() => lines('the description').first().innerText(), /what the service remembers/);
+  await until(() => count('Rows'), '1');
+  await until(() => lines('Rows').first().innerText(), /200\s+Database\s+[\d.,]+ ms\s+25$/);
+  await until(() => lines('Table description').first().innerText(), /Service cache/);
   await page.locator('.eph-head-label', { hasText: 'Toll' }).click();
-  await until(() => count('rows'), '2');
-  await until(() => lines('rows').first().innerText(), /sort=toll/);
+  await until(() => count('Rows'), '2');
+  await until(() => lines('Rows').first().innerText(), /sort=toll/);
   // The same once more, of which nothing is counted: the service says that it is what the browser has.
   await open('/tables/passages?columns=id,toll&limit=25&total=none');
-  await button('what happened').click();
-  await until(() => lines('rows').first().innerText(), /the database\s+[\d.,]+ ms\s+25$/);
-  await button('refresh').click();
-  await until(() => lines('rows').first().innerText(), /not modified/);
+  await button('Requests').click();
+  await until(() => lines('Rows').first().innerText(), /Database\s+[\d.,]+ ms\s+25$/);
+  await button('Refresh').click();
+  await until(() => lines('Rows').first().innerText(), /Not modified/);
   expect(['the drawer', await violations(page)]).toEqual(['the drawer', []]);
-  await button('Forget these').click();
-  await until(() => drawer().innerText(), /Nothing was asked yet\./);
+  await button('Clear').click();
+  await until(() => drawer().innerText(), /No requests yet\./);
   await page.keyboard.press('Escape');
   await drawer().waitFor({ state: 'detached' });
-  expect(await page.evaluate('document.activeElement.textContent')).toBe('what happened');
+  expect(await page.evaluate('document.activeElement.textContent')).toBe('Requests');
 });
 
 it('shows of a question its stages, its statement with its values, and the step that takes the most', async () => {
-  await lines('rows').first().getByRole('button').click();
+  await lines('Rows').first().getByRole('button').click();
   const details = drawer().locator('.eph-happened-details');
-  await until(() => details.innerText(), /in the database [\d.,]+ ms/);
-  await until(() => details.innerText(), /[\d,]+ rows read by the database for 25 shown\./);
+  await until(() => details.innerText(), /Database [\d.,]+ ms/);
+  await until(() => details.innerText(), /The database read [\d,]+ rows to show 25\./);
   await until(() => details.locator('pre').innerText(), /^select .*\$1.* limit /);
   await until(() => details.locator('dl').innerText(), /^\$1\s+"disputed"/);
   expect(await details.locator('[data-costly=true]').count()).toBe(1);
-  expect(await details.locator('[data-costly=true]').innerText()).toContain('takes the most');
+  expect(await details.locator('[data-costly=true]').innerText()).toContain('most expensive');
   expect(['its details', await violations(page)]).toEqual(['its details', []]);
   await page.setViewportSize({ width: 390, height: 800 });
   expect(await details.isVisible()).toBe(true);
@@ -59,9 +59,9 @@ it('shows of a question its stages, its statement with its values, and the step 
 
 it('says which index a question would want, as a statement to copy', async () => {
   await page.locator('.eph-head-label', { hasText: 'Toll' }).click();
-  await until(() => lines('rows').first().innerText(), /sort=toll/);
-  await lines('rows').first().getByRole('button').click();
-  await button('Which index would serve it?').click();
+  await until(() => lines('Rows').first().innerText(), /sort=toll/);
+  await lines('Rows').first().getByRole('button').click();
+  await button('Suggest an index').click();
   const details = drawer().locator('.eph-happened-details');
   await until(
     () => details.innerText(),
@@ -72,7 +72,7 @@ it('says which index a question would want, as a statement to copy', async () =>
 
 it('gives a request away as a command and as code', async () => {
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
-  await lines('rows').first().getByRole('button').click();
+  await lines('Rows').first().getByRole('button').click();
   const clipboard = (): Promise<string> => page.evaluate('navigator.clipboard.readText()');
   await button('Copy as curl').click();
   await until(
@@ -89,8 +89,8 @@ it('gives a request away as a command and as code', async () => {
 
 it('tells of what was refused', async () => {
   await open('/tables/passages?filter=tol>1');
-  await button('what happened').click();
-  await until(() => lines('rows').first().innerText(), /400\s+failed/);
-  await lines('rows').first().getByRole('button').click();
+  await button('Requests').click();
+  await until(() => lines('Rows').first().innerText(), /400\s+Failed/);
+  await lines('Rows').first().getByRole('button').click();
   await until(() => drawer().locator('.eph-happened-details').innerText(), /has no column tol/);
 });

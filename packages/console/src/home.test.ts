@@ -22,13 +22,13 @@ const titles = async (): Promise<string> =>
 
 it('finds one of many tables by words of its name or of what is said of it', async () => {
   await open('/');
-  const field = page.getByRole('searchbox', { name: 'Find a table' });
+  const field = page.getByRole('searchbox', { name: 'Search tables' });
   await field.fill('HERONS');
   await until(titles, 'Basin 42');
   await field.fill('17 basin');
   await until(titles, 'Basin 117, Basin 17, Basin 170, Basin 171, Basin 172, Basin 173');
   await field.fill('harbour');
-  await page.getByText('No table is called like that.').waitFor();
+  await page.getByText('No matching table.').waitFor();
   await field.fill('');
   await until(titles, /^(?:Basin \d+(?:, |$)){173}$/);
   expect(['home', await violations(page)]).toEqual(['home', []]);
@@ -47,14 +47,14 @@ it('remembers what was seen last and what shall come first, and leads to views',
   expect(ok).toBe(true);
   await open('/');
   await until(
-    () => page.locator('p', { hasText: 'seen last' }).innerText(),
-    /seen last\s+Basin 3\s+Basin 9$/,
+    () => page.locator('p', { hasText: 'Recent' }).innerText(),
+    /Recent\s+Basin 3\s+Basin 9$/,
   );
-  await page.getByRole('button', { name: 'Basin 99 first' }).click();
+  await page.getByRole('button', { name: 'Pin Basin 99' }).click();
   await until(titles, /^Basin 99, Basin 1, /);
   await page.reload();
   await until(titles, /^Basin 99, Basin 1, /);
-  await page.getByRole('button', { name: 'Basin 99 first' }).click();
+  await page.getByRole('button', { name: 'Pin Basin 99' }).click();
   await until(titles, /^Basin 1, /);
   await page.getByRole('link', { name: 'Low Basin 5' }).click();
   await until(() => Promise.resolve(page.url()), /\/tables\/basin_5\?.*filter=id/);

@@ -37,11 +37,11 @@ const sorted = (label: string): Promise<void> =>
 /** Keeps what is shown under a name. */
 async function keep(name: string, ...ticks: string[]): Promise<void> {
   await line().getByRole('button').first().click();
-  await button('Keep what is shown as …').click();
+  await button('Save view as …').click();
   await dialog().getByLabel('Name').fill(name);
   for (const tick of ticks) await dialog().getByText(tick).click();
-  await dialog().getByRole('button', { name: 'Keep', exact: true }).click();
-  await lineSays(new RegExp(`^${name}\\s+saved`));
+  await dialog().getByRole('button', { name: 'Save', exact: true }).click();
+  await lineSays(new RegExp(`^${name}\\s+Saved`));
 }
 
 it('keeps what is shown, tells what was changed since, saves that or goes back', async () => {
@@ -49,24 +49,24 @@ it('keeps what is shown, tells what was changed since, saves that or goes back',
   await keep('Dear');
   expect(new URL(page.url()).searchParams.get('view')).toMatch(/^[\w-]{16}$/);
   await sorted('id');
-  await lineSays(/^Dear\s+changed since\s+save\s+back to the saved one$/);
-  await button('back to the saved one').click();
-  await lineSays(/^Dear\s+saved$/);
+  await lineSays(/^Dear\s+Modified\s+Save\s+Revert$/);
+  await button('Revert').click();
+  await lineSays(/^Dear\s+Saved$/);
   expect(await sentence().innerText()).toContain('fee is above 20');
   await sorted('id');
-  await button('save').click();
-  await lineSays(/^Dear\s+saved$/);
+  await button('Save').click();
+  await lineSays(/^Dear\s+Saved$/);
   // Where one is in it, is no change of it.
   await page.reload();
-  await lineSays(/^Dear\s+saved$/);
+  await lineSays(/^Dear\s+Saved$/);
   const { pathname, searchParams } = new URL(page.url());
   expect([pathname, searchParams.get('sort')]).toEqual(['/tables/berths', 'id']);
   // Its own address leads there.
   await open(`/views/${searchParams.get('view') ?? ''}`);
-  await lineSays(/^Dear\s+saved$/);
+  await lineSays(/^Dear\s+Saved$/);
   await page.goBack();
   await page.goForward();
-  await lineSays(/^Dear\s+saved$/);
+  await lineSays(/^Dear\s+Saved$/);
 });
 
 it('is opened from the list, renamed, shared, and dropped when one is sure', async () => {
@@ -83,26 +83,26 @@ it('is opened from the list, renamed, shared, and dropped when one is sure', asy
   expect(['the form', await violations(page, `'[role=dialog]'`)]).toEqual(['the form', []]);
   await dialog().getByLabel('Name').fill('Free ones');
   await dialog().getByLabel('Note').fill('for Mondays');
-  await dialog().getByText('For all who see the table').click();
-  await dialog().getByRole('button', { name: 'Keep', exact: true }).click();
+  await dialog().getByText('Shared').click();
+  await dialog().getByRole('button', { name: 'Save', exact: true }).click();
   await lineSays(/^Free ones\s+saved$/);
   await until(() => dialog().innerText(), /Free ones\s+for all\s+…\s+for Mondays/);
   // Another view of this name there is already.
-  await button('Keep what is shown as …').click();
+  await button('Save view as …').click();
   await dialog().getByLabel('Name').fill('FREE ONES');
   await page.keyboard.press('Enter');
   await until(() => dialog().getByRole('alert').innerText(), /by this name already/);
   await button('Cancel').click();
   await button('Name, note and sharing of Free ones').click();
-  await button('Drop it').click();
-  await button('Really drop it').click();
+  await button('Delete').click();
+  await button('Confirm deletion').click();
   await lineSays(/^Views$/);
   expect((await service.get('/api/views?search=free')).body.views).toEqual([]);
 });
 
 it('begins with the first view of its table, unless the address says otherwise', async () => {
   await open('/tables/berths?filter=fee<4');
-  await keep('Cheap', 'The table opens with it');
+  await keep('Cheap', 'Default view of this table');
   await open('/tables/berths');
   await lineSays(/^Cheap\s+saved$/);
   await until(() => sentence().innerText(), /fee is below 4/);
@@ -110,7 +110,7 @@ it('begins with the first view of its table, unless the address says otherwise',
   await lineSays(/^Views$/);
   await open('/tables/berths');
   await button('Cheap').click();
-  await button('The table without a view').click();
+  await button('Table without a view').click();
   await lineSays(/^Views$/);
   await until(() => sentence().innerText(), /^(?!.*below 4)/);
   await page.reload();
@@ -134,16 +134,16 @@ it('asks who was slower whose changes shall stand', async () => {
   const kept = async (): Promise<unknown> => (await service.get(`/api/views/${id}`)).body.view;
   await others('fee > 25');
   await sorted('fee');
-  await button('save').click();
+  await button('Save').click();
   await lineSays(/Somebody has changed it meanwhile\./);
   expect(await kept()).toEqual({ version: 1, filter: 'fee > 25' });
-  await button('Open theirs').click();
+  await button('Open their version').click();
   await lineSays(/^Two\s+saved$/);
   await until(() => sentence().innerText(), /fee is above 25/);
   await sorted('fee');
   await others('fee > 26');
-  await button('save').click();
-  await button('Save over it').click();
+  await button('Save').click();
+  await button('Overwrite').click();
   await lineSays(/^Two\s+saved$/);
   expect(await kept()).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee' });
 });

@@ -68,8 +68,8 @@ describe('an outline', () => {
 
   it('is made from the header of a column, and says so', async () => {
     await open('/tables/passages?columns=passed_at,status,toll');
-    await page.getByLabel('Condition on Status').click();
-    await page.getByText('Group by it').click();
+    await page.getByLabel('Filter Status').click();
+    await page.getByText('Group by this column').click();
     await page.getByRole('button', { name: 'by each value' }).click();
     await loaded();
     await until(
@@ -82,7 +82,7 @@ describe('an outline', () => {
     for (const { value, count } of body.groups) {
       expect(await text(value)).toBe(`${value}${count.toLocaleString('en-GB')}`);
     }
-    await says(`lines 1–${body.groups.length} of ${body.groups.length}`);
+    await says(`Lines 1–${body.groups.length} of ${body.groups.length}`);
     expect(await page.locator('.eph-row:not(.eph-group)').count()).toBe(0);
   });
 
@@ -122,10 +122,10 @@ describe('an outline', () => {
     expect(await page.locator('.eph-row:not(.eph-group) .eph-badge').first().textContent()).toBe(
       'disputed',
     );
-    await page.getByRole('button', { name: 'close all' }).click();
+    await page.getByRole('button', { name: 'Collapse all' }).click();
     await says(new RegExp(`of ${lines}$`));
     await until(url, /status$/);
-    await page.getByRole('button', { name: 'open one level' }).click();
+    await page.getByRole('button', { name: 'Expand one level' }).click();
     await until(() => groupLine('Heron Level').getAttribute('aria-expanded'), 'true');
   });
 
@@ -148,9 +148,9 @@ describe('an outline', () => {
     const levels = async (): Promise<string> =>
       (await page.locator('[data-level]').allTextContents()).join(' › ');
     await until(levels, 'Canal › Status');
-    await page.getByRole('button', { name: '+ level' }).click();
+    await page.getByRole('button', { name: '+ Level' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Passed at', exact: true }).click();
-    await page.getByRole('button', { name: 'by calendar year' }).click();
+    await page.getByRole('button', { name: 'By year' }).click();
     await until(levels, 'Canal › Status › Calendar year of passed at');
     await until(url, /bin\(passed_at, 'P1Y', 'America\/New_York'\)/);
     await drag('[data-level="2"]', '[data-level="0"]');
@@ -175,10 +175,10 @@ describe('an outline', () => {
     await page.locator('[data-level="2"]').focus();
     await page.keyboard.press('Delete');
     await until(levels, 'Canal › Status');
-    await page.getByLabel('Do not group by Status').click();
-    await page.getByLabel('Do not group by Canal').click();
+    await page.getByLabel('Stop grouping by Status').click();
+    await page.getByLabel('Stop grouping by Canal').click();
     await page.getByRole('grid').waitFor();
-    await says(/^rows 1–50 of/);
+    await says(/^Rows 1–50 of/);
   });
 
   it('shows aggregates under their columns and of the whole below, and sorts groups by them', async () => {
@@ -186,10 +186,10 @@ describe('an outline', () => {
     await loaded();
     // Groups alone have nothing under the columns, which take no room then.
     expect(await page.getByRole('columnheader').count()).toBe(2);
-    await page.getByRole('button', { name: '+ sum' }).click();
+    await page.getByRole('button', { name: '+ Aggregate' }).click();
     await page.getByRole('button', { name: 'Toll', exact: true }).click();
-    await page.getByLabel('sum', { exact: true }).check();
-    await page.getByLabel('average').check();
+    await page.getByLabel('Sum', { exact: true }).check();
+    await page.getByLabel('Average').check();
     await page.keyboard.press('Escape');
     await loaded();
     const column = await page
@@ -214,7 +214,7 @@ describe('an outline', () => {
     await loaded();
     const falling = await sums();
     expect(falling).toEqual([...falling].sort((one, other) => other - one));
-    await page.getByLabel('where').fill("direction = 'up'");
+    await page.getByLabel('Filter', { exact: true }).fill("direction = 'up'");
     await page.keyboard.press('Enter');
     await until(async () => String((await foot.textContent()) === all), 'false');
     await until(() => foot.textContent(), /^sum[\d,.]+ · avg[\d.]+$/);
@@ -237,7 +237,7 @@ describe('an outline', () => {
     expect((await labels()).slice(0, 3)).toEqual(closed);
     expect((await labels()).length).toBeGreaterThan(closed.length);
     expect(await foot.textContent()).toMatch(/^Allcount[\d,]+$/);
-    await page.getByRole('button', { name: 'close all' }).click();
+    await page.getByRole('button', { name: 'Collapse all' }).click();
     await until(async () => String((await labels()).length), '3');
   });
 
@@ -297,7 +297,7 @@ describe('an outline', () => {
   it('says when nothing matches', async () => {
     await open(`${grouped}&filter=id+<+0`);
     await page
-      .getByText(/matches/)
+      .getByText(/No matching/)
       .first()
       .waitFor();
   });
@@ -327,8 +327,8 @@ describe('two thousand groups with a million rows open', () => {
   it('are scrolled through as any other rows', async () => {
     await open('/tables/wide?group=part');
     await loaded();
-    await says(/^lines 1–\d+ of 2,000$/);
-    await page.getByRole('button', { name: 'open one level' }).click();
+    await says(/^Lines 1–\d+ of 2,000$/);
+    await page.getByRole('button', { name: 'Expand one level' }).click();
     await until(() => position().textContent(), /of 1,002,000$/);
     const scroller = tree();
     const seen = async (): Promise<string> => {
@@ -371,7 +371,7 @@ describe('two thousand groups with a million rows open', () => {
     await page.mouse.move(500, 400);
     for (let turn = 0; turn < 10; turn += 1) await page.mouse.wheel(0, -400);
     await until(seen, 'right');
-    await page.getByRole('button', { name: 'close all' }).click();
+    await page.getByRole('button', { name: 'Collapse all' }).click();
     await says(/of 2,000$/);
   });
 });

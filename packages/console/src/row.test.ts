@@ -30,10 +30,10 @@ describe('the address of a row', () => {
     await page.goBack();
     await titled('17');
     expect(page.url()).toBe(`${service.url}/tables/passages/rows/17?sort=id`);
-    await card().getByRole('button', { name: 'next', exact: true }).click();
+    await card().getByRole('button', { name: 'Next', exact: true }).click();
     await titled('18');
     expect(page.url()).toBe(`${service.url}/tables/passages/rows/18?sort=id`);
-    await card().getByRole('button', { name: 'close', exact: true }).click();
+    await card().getByRole('button', { name: 'Close', exact: true }).click();
     await card().waitFor({ state: 'detached' });
     expect(page.url()).toBe(`${service.url}/tables/passages?sort=id`);
   });
@@ -85,7 +85,7 @@ describe('keys of any kind', () => {
     for (const note of ['slash', 'percent', 'letters']) {
       await open(`/tables/odd?filter=note='${note}'`);
       await page.locator('.eph-row[aria-busy=false]').first().waitFor();
-      await page.getByRole('button', { name: 'Open the row' }).click({ force: true });
+      await page.getByRole('button', { name: 'Open row' }).click({ force: true });
       await card().locator('.eph-card-field', { hasText: note }).waitFor();
       const url = page.url();
       await page.goto(url);

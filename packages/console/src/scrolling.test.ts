@@ -28,9 +28,9 @@ describe('continuous scrolling', () => {
       fetched += rows.length;
     });
     await open('/tables/passages');
-    await page.getByRole('button', { name: '50 a page' }).click();
-    await page.getByRole('radio', { name: 'as one scroll' }).click();
-    await says(/^rows 1–\d+ of 20,000$/);
+    await page.getByRole('button', { name: '50 per page' }).click();
+    await page.getByRole('radio', { name: 'Continuous scroll' }).click();
+    await says(/^Rows 1–\d+ of 20,000$/);
     const height = await grid().evaluate((element) => element.scrollHeight);
     expect(height).toBeGreaterThanOrEqual(passages * 34);
     for (const share of [0.25, 0.5, 0.75, 1]) {
@@ -40,7 +40,7 @@ describe('continuous scrolling', () => {
       await drawn();
       await loaded();
     }
-    await says(/^rows 19,9\d\d–20,000 of 20,000$/);
+    await says(/^Rows 19,9\d\d–20,000 of 20,000$/);
     const numbers = await cells('Id');
     expect(numbers.at(-1)).toMatch(/^\d+$/);
     expect(numbers.length).toBeLessThan(50);
@@ -60,7 +60,7 @@ describe('continuous scrolling', () => {
     });
     await until(() => Promise.resolve(page.url()), /offset=10000/);
     await page.reload();
-    await says(/^rows 10,001–/);
+    await says(/^Rows 10,001–/);
     await loaded();
     expect((await cells('Id')).every((text) => text !== '')).toBe(true);
   });
@@ -83,7 +83,7 @@ describe('continuous scrolling', () => {
     await says(/–20,000 of 20,000$/);
     await until(active, /^20001\/\d+$/);
     await page.keyboard.press('Control+Home');
-    await says(/^rows 1–/);
+    await says(/^Rows 1–/);
     await until(active, '2/1');
   });
 });
@@ -131,16 +131,16 @@ describe('a million rows, past what a browser can bear in height', () => {
   /** The first row that is seen whole, from 1. */
   async function firstSeen(): Promise<number> {
     const text = (await position().textContent()) ?? '';
-    return Number(/rows ([\d,]+)/.exec(text)?.[1]?.replaceAll(',', ''));
+    return Number(/Rows ([\d,]+)/.exec(text)?.[1]?.replaceAll(',', ''));
   }
 
   const active = (): Promise<string | null> =>
     page.locator('.eph-row[data-active=true]').first().getAttribute('aria-rowindex');
 
   it('are gone to by number, and walked by arrows, pages, home and end from there', async () => {
-    await page.getByLabel('to row').fill('654,321');
+    await page.getByLabel('Go to row').fill('654,321');
     await page.keyboard.press('Enter');
-    await says(/^rows 654,321–/);
+    await says(/^Rows 654,321–/);
     expect(await numbers()).toContain(654_321);
     expect(await active()).toBe('654322');
     await page.keyboard.press('ArrowDown');
@@ -158,30 +158,30 @@ describe('a million rows, past what a browser can bear in height', () => {
     expect((await numbers()).at(-1)).toBe(rows);
     expect(await active()).toBe('1000001');
     await page.keyboard.press('Control+Home');
-    await says(/^rows 1–/);
+    await says(/^Rows 1–/);
     expect((await numbers())[0]).toBe(1);
   });
 
   it('are turned one by one with the wheel, anywhere', async () => {
-    await page.getByLabel('to row').fill('500000');
+    await page.getByLabel('Go to row').fill('500000');
     await page.keyboard.press('Enter');
-    await says(/^rows 500,000–/);
+    await says(/^Rows 500,000–/);
     await grid().hover();
     for (let n = 1; n <= 5; n += 1) {
       await page.mouse.wheel(0, 34);
-      await says(new RegExp(`^rows ${(500_000 + n).toLocaleString('en-GB')}–`));
+      await says(new RegExp(`^Rows ${(500_000 + n).toLocaleString('en-GB')}–`));
     }
     await numbers();
     await page.mouse.wheel(0, -34 * 7);
-    await says(/^rows 499,998–/);
+    await says(/^Rows 499,998–/);
     // To the very beginning from near it, and not past it.
-    await page.getByLabel('to row').fill('4');
+    await page.getByLabel('Go to row').fill('4');
     await page.keyboard.press('Enter');
     await page.mouse.wheel(0, -34);
-    await says(/^rows 3–/);
+    await says(/^Rows 3–/);
     await page.mouse.wheel(0, -34 * 30);
-    await says(/^rows 1–/);
-    await page.getByLabel('to row').fill('999990');
+    await says(/^Rows 1–/);
+    await page.getByLabel('Go to row').fill('999990');
     await page.keyboard.press('Enter');
     await page.mouse.wheel(0, 34 * 30);
     await says(/–1,000,000 of 1,000,000$/);
@@ -208,9 +208,9 @@ describe('a million rows, past what a browser can bear in height', () => {
   });
 
   it('are marked below the pointer at rest, and none while they pass by', async () => {
-    await page.getByLabel('to row').fill('600000');
+    await page.getByLabel('Go to row').fill('600000');
     await page.keyboard.press('Enter');
-    await says(/^rows 600,000–/);
+    await says(/^Rows 600,000–/);
     await grid().hover();
     const under = (): Promise<string> =>
       page.evaluate(() => {
@@ -231,7 +231,7 @@ describe('a million rows, past what a browser can bear in height', () => {
       return seen;
     });
     await page.mouse.wheel(0, 340);
-    await says(/^rows 600,010–/);
+    await says(/^Rows 600,010–/);
     const { moves, marked } = await watched.jsonValue();
     expect([moves > 0, marked]).toEqual([true, 0]);
     await until(under, '1 true');
@@ -240,15 +240,15 @@ describe('a million rows, past what a browser can bear in height', () => {
   });
 
   it('pass by in the same elements: none is taken out and made again', async () => {
-    await page.getByLabel('to row').fill('700000');
+    await page.getByLabel('Go to row').fill('700000');
     await page.keyboard.press('Enter');
-    await says(/^rows 700,000–/);
+    await says(/^Rows 700,000–/);
     await numbers();
     const before = await page.locator('.eph-row').elementHandles();
     await grid().hover();
     // By parts of rows: so many rows are in view, and one more, and so many again.
     for (let turn = 1; turn <= 20; turn += 1) await page.mouse.wheel(0, 51);
-    await says(/^rows 700,030–/);
+    await says(/^Rows 700,030–/);
     await numbers();
     const stays = await Promise.all(before.map((row) => row.evaluate((one) => one.isConnected)));
     expect(new Set(stays)).toEqual(new Set([true]));
@@ -277,7 +277,7 @@ describe('a million rows, past what a browser can bear in height', () => {
     await page.mouse.move(x + 20, y + height / 4, { steps: 4 });
     await until(
       () => page.locator('.eph-ruler-label').textContent(),
-      /^row 2[45]\d,\d{3} · 2[45]\d{4}$/,
+      /^Row 2[45]\d,\d{3} · 2[45]\d{4}$/,
     );
     await page.mouse.up();
     const there = await firstSeen();
@@ -334,27 +334,27 @@ describe('a million rows, past what a browser can bear in height', () => {
     });
     await page.goto(`${service.url}/tables/long?reading=scroll&filter=half%20%3E%201000`);
     await says(/ of about 99\d,\d{3}$/);
-    await page.getByLabel('to row').fill('777777');
+    await page.getByLabel('Go to row').fill('777777');
     await page.keyboard.press('Enter');
-    await says(/^rows 777,777–.* of about/);
+    await says(/^Rows 777,777–.* of about/);
     await loaded();
     const texts = async (): Promise<string[]> =>
       (await page.locator('.eph-row').allTextContents()).sort();
     const before = await texts();
     release();
-    await says(/^rows 777,777–.* of 997,999$/);
+    await says(/^Rows 777,777–.* of 997,999$/);
     expect(await texts()).toEqual(before);
   });
 
   it('have a page after each, and no last one, where nobody counts', async () => {
     await page.goto(`${service.url}/tables/long?total=none&page=3`);
-    await says('rows 101–150, more to come');
-    expect(await page.getByRole('button', { name: 'last' }).count()).toBe(0);
-    await page.getByRole('button', { name: 'next' }).click();
-    await says('rows 151–200, more to come');
-    await page.getByRole('button', { name: /50 a page, uncounted/ }).click();
-    await page.getByRole('radio', { name: 'exactly' }).click();
-    await says('rows 151–200 of 1,000,000');
+    await says('Rows 101–150, more follow');
+    expect(await page.getByRole('button', { name: 'Last' }).count()).toBe(0);
+    await page.getByRole('button', { name: 'Next' }).click();
+    await says('Rows 151–200, more follow');
+    await page.getByRole('button', { name: /50 per page, count: off/ }).click();
+    await page.getByRole('radio', { name: 'Exact' }).click();
+    await says('Rows 151–200 of 1,000,000');
   });
 });
 
@@ -366,10 +366,10 @@ describe('a service that goes away and comes back', () => {
     await says(/ of 20,000$/);
     await loaded();
     await first.close();
-    await page.getByLabel('to row').fill('9000');
+    await page.getByLabel('Go to row').fill('9000');
     await page.keyboard.press('Enter');
     await page.getByText(/cannot be reached.*Trying again/).waitFor();
-    await says(/^rows 9,000–/);
+    await says(/^Rows 9,000–/);
     const again = await startService(lowmere, configuration, { consoleFolder, port });
     try {
       await loaded();

@@ -49,12 +49,12 @@ consoleOver(async () => {
 });
 
 const signInByToken = async (name: string): Promise<void> => {
-  await page.getByRole('textbox', { name: 'A token' }).fill(tokens.get(name) ?? '');
+  await page.getByRole('textbox', { name: 'Token' }).fill(tokens.get(name) ?? '');
   await page.getByRole('button', { name: 'Sign in' }).click();
 };
 
 const signOut = async (): Promise<void> => {
-  await page.getByRole('button', { name: 'sign out' }).click();
+  await page.getByRole('button', { name: 'Sign out' }).click();
   await page.getByRole('link', { name: 'Harbour staff' }).waitFor();
 };
 
@@ -72,15 +72,15 @@ it('lets nobody see anything before they have signed in, and brings them to wher
   // What no role of hers allows is not offered.
   const offered = async (): Promise<string> => {
     const names = await page.getByRole('button').allInnerTexts();
-    return ['Take out', 'Views', 'Columns'].filter((name) => names.includes(name)).join();
+    return ['Export', 'Views', 'Columns'].filter((name) => names.includes(name)).join();
   };
   expect(await offered()).toBe('Columns');
   await signOut();
 
   await open('/');
-  await page.getByRole('textbox', { name: 'A token' }).fill('nothing');
+  await page.getByRole('textbox', { name: 'Token' }).fill('nothing');
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await page.getByText('This token does not count here.').waitFor();
+  await page.getByText('This token is not valid.').waitFor();
   await signInByToken('chief');
   await page.getByRole('link', { name: 'Ledgers' }).waitFor();
   await open('/tables/berths');
@@ -88,9 +88,9 @@ it('lets nobody see anything before they have signed in, and brings them to wher
   await signOut();
 });
 
-it('says why there is nothing for somebody without a role, and when a sign-in did not come about', async () => {
+it('says why there is nothing for somebody without a role, and when a sign-in Sign-in failed', async () => {
   await open('/sign-in?failed=refused');
-  await page.getByRole('alert').filter({ hasText: 'did not come about' }).waitFor();
+  await page.getByRole('alert').filter({ hasText: 'Sign-in failed' }).waitFor();
   await signInByToken('stranger');
   await page.getByText('You are signed in as stranger, and no role of yours').waitFor();
   expect(['nothing', await violations(page)]).toEqual(['nothing', []]);
@@ -116,7 +116,7 @@ it('keeps what somebody was doing while they sign in once more', async () => {
   // What was known goes on for five seconds; then the next question finds nobody.
   await until(async () => {
     await page
-      .getByRole('button', { name: 'refresh' })
+      .getByRole('button', { name: 'Refresh' })
       .click({ timeout: 500 })
       .catch(() => null);
     return String(await page.getByRole('dialog', { name: 'Sign in' }).count());

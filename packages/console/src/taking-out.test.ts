@@ -33,13 +33,13 @@ afterAll(() => drop());
 
 consoleOver(() => startService(url, configuration, { consoleFolder }));
 
-const sheet = (): Locator => page.getByRole('dialog', { name: 'Take out' });
+const sheet = (): Locator => page.getByRole('dialog', { name: 'Export' });
 
 /** Opens the sheet over what is shown, once it knows how large the file will be. */
 async function begun(path: string): Promise<void> {
   await open(path);
   await page.locator('[aria-busy=false] .eph-row').first().waitFor();
-  await page.getByRole('button', { name: 'Take out' }).click();
+  await page.getByRole('button', { name: 'Export' }).click();
   await until(
     () => sheet().getByRole('status').first().textContent(),
     /^about [\d.,]+ (bytes|kB|MB)$/,
@@ -48,7 +48,7 @@ async function begun(path: string): Promise<void> {
 
 async function saved(): Promise<{ readonly name: string; readonly bytes: Buffer }> {
   const coming = page.waitForEvent('download');
-  await sheet().getByRole('button', { name: 'Save' }).click();
+  await sheet().getByRole('button', { name: 'Export' }).click();
   const download = await coming;
   const bytes = await readFile(await download.path());
   return { name: download.suggestedFilename(), bytes };
@@ -61,7 +61,7 @@ describe('rows taken out of a table', () => {
       const href = await sheet().getByRole('link', { name }).getAttribute('href');
       return new URL(href ?? '', page.url());
     };
-    const report = await link('a page');
+    const report = await link('HTML page');
     expect(report.pathname).toBe('/report/tables/barges');
     expect(Object.fromEntries(report.searchParams)).toMatchObject({
       filter: 'id <= 900',
@@ -76,7 +76,7 @@ describe('rows taken out of a table', () => {
   it('are those that match, as they are shown, in a file of about the size that was said', async () => {
     await begun('/tables/barges?filter=id%20%3C%3D%20900&columns=name,state&sort=-id');
     expect(await sheet().getByRole('radio').allInnerTexts()).toEqual(
-      expect.arrayContaining(['all that match (900)', 'this page (50)', 'as shown (2)']),
+      expect.arrayContaining(['All matching (900)', 'This page (50)', 'Visible (2)']),
     );
     const about = Number(/[\d.]+/.exec(await sheet().getByRole('status').first().innerText()));
     const { name, bytes } = await saved();
@@ -101,10 +101,10 @@ describe('rows taken out of a table', () => {
     await open('/tables/barges?group=state');
     await loaded(page.getByRole('treegrid'));
     const go = await holdCount(page, 3_111);
-    await page.getByRole('button', { name: 'Take out' }).click();
-    await sheet().getByText('all that match (…)').waitFor();
+    await page.getByRole('button', { name: 'Export' }).click();
+    await sheet().getByText('All matching (…)').waitFor();
     go();
-    await sheet().getByText('all that match (3,000)').waitFor();
+    await sheet().getByText('All matching (3,000)').waitFor();
   });
 
   it('are not those that were selected under another filter, unless that is chosen', async () => {
@@ -115,26 +115,26 @@ describe('rows taken out of a table', () => {
     await open('/tables/barges?filter=tons > 100&columns=name');
     await loaded();
     await page.getByText('under another filter').waitFor();
-    await page.getByRole('button', { name: 'Take out' }).click();
+    await page.getByRole('button', { name: 'Export' }).click();
     const other = sheet().getByText(/^those selected under another filter \([\d,]+\)$/);
     await other.waitFor();
     expect(await other.getAttribute('aria-checked')).toBe('false');
     const all = sheet().getByText(/^all that match/);
     expect(await all.getAttribute('aria-checked')).toBe('true');
     await page.keyboard.press('Escape');
-    await page.getByRole('button', { name: 'Select none' }).click();
+    await page.getByRole('button', { name: 'Clear selection' }).click();
   });
 
   it('are those that are selected, or those of the page, with other columns and as other files', async () => {
     await open('/tables/barges?page=2&columns=name');
     await loaded();
     for (const row of [1, 3]) await page.locator('.eph-row').nth(row).getByRole('checkbox').check();
-    await page.getByRole('button', { name: 'Take out' }).click();
+    await page.getByRole('button', { name: 'Export' }).click();
     await sheet().getByText('all of the table (4)').click();
     await sheet().getByText('NDJSON').click();
-    expect(await sheet().getByText('those selected (2)').getAttribute('aria-checked')).toBe('true');
-    await sheet().getByText('How it is written').click();
-    await sheet().getByText('values as they are called here').click();
+    expect(await sheet().getByText('Selected (2)').getAttribute('aria-checked')).toBe('true');
+    await sheet().getByText('Format options').click();
+    await sheet().getByText('Value labels').click();
     const selected = await saved();
     expect(selected.name).toBe('barges.ndjson');
     expect(
@@ -147,8 +147,8 @@ describe('rows taken out of a table', () => {
       { id: 52, name: 'Barge 52', state: 'in', tons: '5.2' },
       { id: 54, name: 'Barge 54', state: 'out', tons: '5.4' },
     ]);
-    await sheet().getByRole('button', { name: 'Another file' }).click();
-    await sheet().getByText('this page (50)').click();
+    await sheet().getByRole('button', { name: 'Export again' }).click();
+    await sheet().getByText('This page (50)').click();
     await sheet().getByText('Arrow').click();
     const paged = tableFromIPC((await saved()).bytes);
     expect(paged.toArray().map((row) => row.toJSON().name)).toEqual(
@@ -161,14 +161,14 @@ describe('rows taken out of a table', () => {
       '/tables/barges?group=state&aggregate=sum(tons)&filter=id%20%3C%2010&columns=id,state',
     );
     await page.locator('[aria-busy=false] .eph-row').first().waitFor();
-    await page.getByRole('button', { name: 'Take out' }).click();
+    await page.getByRole('button', { name: 'Export' }).click();
     const grouped = (await saved()).bytes.toString();
     expect(grouped).toBe(
       'Whereabouts,Count,Sum of tons\r\nat rest,3,1.2\r\non the water,3,1.8\r\n,3,1.5\r\n',
     );
-    await sheet().getByRole('button', { name: 'Another file' }).click();
-    await sheet().getByText('all that match').click();
-    await sheet().getByText('The rows of the groups, in their order.').waitFor();
+    await sheet().getByRole('button', { name: 'Export again' }).click();
+    await sheet().getByText('All matching').click();
+    await sheet().getByText('Rows of the groups, in group order.').waitFor();
     const lines = (await saved()).bytes.toString().trim().split('\r\n').slice(1);
     expect(lines.map((line) => line.split(',')[0])).toEqual([
       ...['1', '4', '7', '3', '6', '9', '2', '5', '8'],
@@ -177,7 +177,7 @@ describe('rows taken out of a table', () => {
 
   it('are the same by the commands that are shown', async () => {
     await begun('/tables/barges?filter=id%20%3C%3D%2020&columns=id,name');
-    await sheet().getByText('From a terminal').click();
+    await sheet().getByText('Command line').click();
     const [curl = '', command = ''] = await sheet().locator('pre').allInnerTexts();
     const { bytes } = await saved();
     const { stdout } = await promisify(execFile)('sh', [
@@ -236,30 +236,30 @@ describe('a file that takes long', () => {
         return new Response(body, response);
       };
     });
-    await sheet().getByRole('button', { name: 'Save' }).click();
+    await sheet().getByRole('button', { name: 'Export' }).click();
     await until(() => sheet().getByRole('status').textContent(), /^1,5\d\d of 3,000 rows, \d+ kB$/);
     await page.keyboard.press('Escape');
-    const button = page.getByRole('button', { name: 'Take out' });
+    const button = page.getByRole('button', { name: 'Export' });
     await until(() => button.textContent(), /^Take out 5\d %$/);
     await button.click();
     await sheet().getByRole('button', { name: 'Cancel' }).click();
-    await sheet().getByRole('button', { name: 'Save' }).waitFor();
+    await sheet().getByRole('button', { name: 'Export' }).waitFor();
     expect(await page.evaluate(() => (window as unknown as { cancelled: boolean }).cancelled)).toBe(
       true,
     );
-    expect(await button.textContent()).toBe('Take out');
+    expect(await button.textContent()).toBe('Export');
   });
 
   it('is not saved where it is broken off, and what is refused is told', async () => {
     const downloads: string[] = [];
     page.on('download', (one) => downloads.push(one.suggestedFilename()));
     await begun('/tables/doomed?sort=id&columns=id,n,wide');
-    await sheet().getByRole('button', { name: 'Save' }).click();
+    await sheet().getByRole('button', { name: 'Export' }).click();
     await until(
       () => sheet().getByRole('alert').textContent(),
-      'The file was broken off; nothing was saved.',
+      'The export was interrupted. Nothing was saved.',
     );
-    await sheet().getByRole('button', { name: 'Another file' }).click();
+    await sheet().getByRole('button', { name: 'Export again' }).click();
     await page.route(/\/export\?/, (route) =>
       route.fulfill({
         status: 413,
@@ -270,7 +270,7 @@ describe('a file that takes long', () => {
         }),
       }),
     );
-    await sheet().getByRole('button', { name: 'Save' }).click();
+    await sheet().getByRole('button', { name: 'Export' }).click();
     await until(
       () => sheet().getByRole('alert').textContent(),
       'A file has at most 10 rows; these are 3000.',

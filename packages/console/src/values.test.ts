@@ -9,7 +9,7 @@ describe('the values of a column', () => {
 
   it('are listed with their counts, searched, and chosen all at once', async () => {
     await open("/tables/passages?filter=status+=+'disputed'+AND+toll+>+20");
-    await page.getByLabel('Condition on Status').click();
+    await page.getByLabel('Filter Status').click();
     const list = page.getByRole('list', { name: 'Values of Status' });
     await list.waitFor();
     const answer = await fetch(
@@ -20,36 +20,36 @@ describe('the values of a column', () => {
       values.map(({ value, count }) => `${value}${count.toLocaleString('en-GB')}`),
     );
     expect(await list.getByLabel('disputed').isChecked()).toBe(true);
-    await page.getByLabel('Find values').fill('wa');
+    await page.getByLabel('Search values').fill('wa');
     await until(
       async () => (await list.getByRole('listitem').allTextContents()).join(),
       /^wai.*wa|^wa/,
     );
     await until(async () => String(await list.getByRole('listitem').count()), '2');
-    await page.getByLabel(/^all 2 that are listed/).check();
+    await page.getByLabel(/^All 2 listed/).check();
     await page.getByRole('button', { name: 'Apply' }).click();
     await until(
-      () => page.getByLabel('where').inputValue(),
+      () => page.getByLabel('Filter', { exact: true }).inputValue(),
       /^status IN \('disputed', '(waived|waiting)', '(waived|waiting)'\) AND toll > 20$/,
     );
   });
 
   it('of numbers are shown as they are spread; a bar sets the range', async () => {
     await open('/tables/passages');
-    await page.getByLabel('Condition on Toll').click();
-    const bars = page.getByRole('group', { name: 'Spread' }).getByRole('button');
+    await page.getByLabel('Filter Toll').click();
+    const bars = page.getByRole('group', { name: 'Distribution' }).getByRole('button');
     await bars.first().waitFor();
     expect(await bars.count()).toBe(24);
     const said = (await bars.nth(3).getAttribute('aria-label')) ?? '';
     await bars.nth(3).click();
     const [, low] = /^([\d.]+)/.exec(said) ?? [];
     await until(
-      async () => String(Number(await page.getByLabel('from').inputValue())),
+      async () => String(Number(await page.getByLabel('From').inputValue())),
       String(Number(low)),
     );
     expect(await bars.nth(8).getAttribute('data-within')).toBe('false');
     await page.getByRole('button', { name: 'Apply' }).click();
-    await until(() => page.getByLabel('where').inputValue(), /^toll BETWEEN [\d.]+ AND [\d.]+$/);
+    await until(() => page.getByLabel('Filter', { exact: true }).inputValue(), /^toll BETWEEN [\d.]+ AND [\d.]+$/);
   });
 
   it('are there without their counts while counting takes long, where an index tells them', async () => {
@@ -67,7 +67,7 @@ describe('the values of a column', () => {
       return route.fulfill({ status: 503, contentType: 'application/problem+json', json: problem });
     });
     await open('/tables/canals');
-    await page.getByLabel('Condition on Name').click();
+    await page.getByLabel('Filter Name').click();
     const list = page.getByRole('list', { name: 'Values of Name' });
     await list.waitFor();
     await until(() => page.locator('.eph-awaited').innerText(), /40 %/);

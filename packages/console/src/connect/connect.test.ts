@@ -43,9 +43,9 @@ async function shown(view: Name): Promise<Readonly<Record<string, string>>> {
   const look = { 'row-style': 'striped', paint: '[{"bar":"toll"}]', chart: 'bars,status' };
   const asked = { ...views[view], ...(view === 'rows' ? look : {}) };
   await open(`/tables/passages?${new URLSearchParams(asked).toString()}`);
-  await page.getByText('connect', { exact: true }).click();
+  await page.getByText('Code', { exact: true }).click();
   const code: Record<string, string> = {};
-  for (const tab of await page.getByRole('tab').all()) {
+  for (const tab of await page.getByRole('Tab').all()) {
     await tab.click();
     code[(await tab.textContent()) ?? ''] = (await page.getByTestId('code').textContent()) ?? '';
   }
@@ -138,9 +138,9 @@ describe('what the console shows to connect', () => {
   it('is copied by a button', async () => {
     await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
     await open('/tables/locks');
-    await page.getByText('connect', { exact: true }).click();
+    await page.getByText('Code', { exact: true }).click();
     await page.getByRole('button', { name: 'Copy' }).click();
-    await page.getByText('copied').waitFor();
+    await page.getByText('Copied').waitFor();
     expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(
       `${service.url}/api/tables/locks/rows`,
     );

@@ -7,6 +7,7 @@ import { AggregateChoices } from './aggregate-choices.tsx';
 import { useColumnDeeds } from './column-deeds.ts';
 import { ConditionEditor } from './condition-editor.tsx';
 import { GroupWays } from './offers.tsx';
+import { sortWays } from '../format/sort-ways.ts';
 
 interface ColumnSheetProps {
   readonly name: string;
@@ -64,6 +65,7 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
   const { messages } = reader;
   const { name } = column;
   const { sortBy, sorted, pinned, pin, hide, moveBy, fit } = useColumnDeeds(name);
+  const [ascending, descending] = sortWays(messages, column.type);
   const [earlier, later] = [moveBy(-1), moveBy(1)];
   const then = (deed: () => void) => (): void => {
     deed();
@@ -74,10 +76,10 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
       {column.sortable && (
         <>
           <button type="button" onClick={then(() => sortBy(false))}>
-            {messages.sortAscending}
+            {ascending}
           </button>
           <button type="button" onClick={then(() => sortBy(true))}>
-            {messages.sortDescending}
+            {descending}
           </button>
           {sorted && (
             <button type="button" onClick={then(() => sortBy(undefined))}>

@@ -15,6 +15,7 @@ import { useModel } from '../parts/table-context.ts';
 import { Choices } from './choices.tsx';
 import { ConditionEditor } from './condition-editor.tsx';
 import { ReadingEditor } from './reading-editor.tsx';
+import { sortWays } from '../format/sort-ways.ts';
 
 interface PartEditorProps {
   /** Which of the view's parts, from 0. */
@@ -218,14 +219,15 @@ function SortEditor({ part, put, remove }: SortEditorProps): ReactElement {
   const { editors } = reader.messages;
   const { term } = part;
   const { name } = term.column;
+  const [ascending, descending] = sortWays(reader.messages, column(name)?.type);
   return (
     <>
       <h2 className="eph-sheet-title">{column(name)?.label ?? name}</h2>
       <Choices
         label={editors.sortSheet}
         values={[
-          { value: 'ascending', text: editors.ascending },
-          { value: 'descending', text: editors.descending },
+          { value: 'ascending', text: ascending },
+          { value: 'descending', text: descending },
         ]}
         chosen={term.descending ? 'descending' : 'ascending'}
         change={(way) => put({ kind: 'sort', term: { ...term, descending: way === 'descending' } })}

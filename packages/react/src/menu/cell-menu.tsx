@@ -15,6 +15,7 @@ import { useAnswer } from '../use-answer.ts';
 import { EditingContext } from '../view/edited-parts.tsx';
 import { useSheet } from '../view/sheet-context.ts';
 import { useValueOffers, type Offer } from './value-offers.ts';
+import { sortWays } from '../format/sort-ways.ts';
 
 /** Where a menu was asked for. */
 export interface MenuPlace {
@@ -143,11 +144,12 @@ function useHeaderOffers(column: ColumnDescription | undefined): readonly Offer[
   const { messages } = useModel().reader;
   const { sortBy, sorted, pinned, pin, hide, fit } = useColumnDeeds(column?.name ?? '');
   if (column === undefined) return [];
+  const [ascending, descending] = sortWays(messages, column.type);
   return [
     ...(column.sortable
       ? [
-          { text: messages.sortAscending, choose: () => sortBy(false) },
-          { text: messages.sortDescending, choose: () => sortBy(true) },
+          { text: ascending, choose: () => sortBy(false) },
+          { text: descending, choose: () => sortBy(true) },
         ]
       : []),
     ...(sorted ? [{ text: messages.sortNot, choose: () => sortBy(undefined) }] : []),

@@ -1,11 +1,11 @@
 import type { MenuMessages } from './menu-messages.ts';
 
 export const arabicMenu: MenuMessages = {
-  label: 'ما يمكن فعله هنا',
-  only: (label, value) => `حيث ${label} هو ${value} فقط`,
-  but: (label, value) => `كل شيء إلا حيث ${label} هو ${value}`,
-  from: (label, value) => `${label} من ${value} فصاعدًا`,
-  upTo: (label, value) => `${label} حتى ${value}`,
+  label: 'إجراءات',
+  only: (label, value) => `تصفية: ${label} = ${value}`,
+  but: (label, value) => `استبعاد: ${label} = ${value}`,
+  from: (label, value) => `تصفية: ${label} ≥ ${value}`,
+  upTo: (label, value) => `تصفية: ${label} ≤ ${value}`,
   groupBy: (label) => `تجميع حسب ${label}`,
   copyCell: 'نسخ الخلية',
   copyCells: 'نسخ الخلايا المعلّمة',
@@ -31,7 +31,7 @@ export const arabicMenu: MenuMessages = {
     ['Shift F10', 'قائمة الخلية؛ وكذلك الزر الأيمن والضغط المطوّل'],
     ['Control P', 'يطبع النتيجة كلها، حيث تتيح الصفحة ذلك'],
     ['Shift ↑, Shift ↓', 'في قوائم الأعمدة والشروط: ينقل السطر'],
-    ['?', 'هذه الورقة'],
+    ['?', 'عرض هذه القائمة'],
     ['Escape', 'عودة إلى الصفوف'],
   ],
   headerKeys: [

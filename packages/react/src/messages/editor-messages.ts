@@ -57,8 +57,6 @@ export interface EditorMessages {
   readonly nothingHere: string;
 
   /** Sort terms. */
-  readonly ascending: string;
-  readonly descending: string;
   readonly highestFirst: string;
   readonly lowestFirst: string;
 

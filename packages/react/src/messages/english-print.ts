@@ -1,9 +1,9 @@
 import type { PrintMessages } from './print-messages.ts';
 
 export const englishPrint: PrintMessages = {
-  preparing: (done, of) => `reading what is printed: ${done} of ${of} rows …`,
-  cancel: 'Do not print',
-  cut: (printed, all) => `The first ${printed} of ${all} rows: more are not printed at once.`,
-  failed: 'It cannot be printed: some rows could not be had.',
-  printedAt: (time) => `printed ${time}`,
+  preparing: (done, of) => `Loading rows to print: ${done} of ${of} …`,
+  cancel: 'Cancel',
+  cut: (printed, all) => `The first ${printed} of ${all} rows. One print has at most these.`,
+  failed: 'Printing failed: some rows could not be loaded.',
+  printedAt: (time) => `Printed ${time}`,
 };

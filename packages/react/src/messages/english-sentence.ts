@@ -38,7 +38,7 @@ export const englishSentence: SentenceMessages = {
   begins: (what, text, negated) =>
     `${what} ${negated ? 'does not begin' : 'begins'} with “${text}”`,
   ends: (what, text, negated) => `${what} ${negated ? 'does not end' : 'ends'} with “${text}”`,
-  missing: (what, negated) => `${what} is ${not(negated)}missing`,
+  missing: (what, negated) => (negated ? `${what} has a value` : `${what} is null`),
   selected: (count, negated) =>
     `it is ${not(negated)}${count === 1 ? 'the selected row' : `one of ${count} selected rows`}`,
   has: (rows, condition) =>

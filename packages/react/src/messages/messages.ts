@@ -66,8 +66,10 @@ export interface Messages {
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;
-  readonly sortAscending: string;
-  readonly sortDescending: string;
+  /** Ascending and descending, in the words of a type. */
+  readonly sortWays: Readonly<
+    Record<'text' | 'time' | 'number' | 'other', readonly [string, string]>
+  >;
   readonly sortNot: string;
   readonly columns: string;
   readonly pin: string;

@@ -60,7 +60,7 @@ describe('what a report says', () => {
     expect([title, note, groups, chart]).toEqual(['Berths', undefined, undefined, undefined]);
     expect(sentence).toBe('Berths where id is at most 9, highest id first');
     expect(facts).toEqual(['9 rows', 'Made 1 March 2026 at 12:00 UTC']);
-    expect(shown.title).toBe('The rows');
+    expect(shown.title).toBe('Rows');
     expect(shown.heads).toEqual([
       { text: 'Id', set: 'end' },
       { text: 'Fee', set: 'end' },
@@ -95,7 +95,7 @@ describe('what a report says', () => {
       filter: 'id <= 12',
     });
     expect(groups?.title).toBe('Groups');
-    expect(groups?.heads.map(({ text }) => text)).toEqual(['Quay › State', 'Rows', 'Sum of fee']);
+    expect(groups?.heads.map(({ text }) => text)).toEqual(['Quay › State', 'Row height', 'Sum of fee']);
     const lines = groups?.lines.map(({ depth, cells: [name, count, sum] }) => [
       depth,
       name,
@@ -145,7 +145,7 @@ describe('what a report says', () => {
 
   it('is nothing but words where no row matches', async () => {
     const { rows: shown, nothing, facts } = await report({ filter: 'id > 900' });
-    expect([shown.lines, nothing, facts[0]]).toEqual([[], 'There is no row to show.', '0 rows']);
+    expect([shown.lines, nothing, facts[0]]).toEqual([[], 'No rows.', '0 rows']);
   });
 
   it('fails as its questions do, and ends with whoever wanted it', async () => {

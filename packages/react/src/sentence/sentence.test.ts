@@ -5,36 +5,36 @@ import { sentence } from './sentence.ts';
 
 describe('the view sentence', () => {
   it.each([
-    ['', undefined, 'Passages, newest passed at first, 50 a page'],
+    ['', undefined, 'Passages, newest passed at first, 50 per page'],
     [
       "status = 'disputed' AND toll > 100",
       '-toll,note',
-      'Passages where status is disputed and toll is above 100, highest toll first, then by note, 50 a page',
+      'Passages where status is disputed and toll is above 100, highest toll first, then by note, 50 per page',
     ],
     [
       "passed_at < DATE('2024-01-01')",
       'id',
-      'Passages where passed at is before 2024-01-01, lowest id first, 50 a page',
+      'Passages where passed at is before 2024-01-01, lowest id first, 50 per page',
     ],
     [
       "CASEI(note) LIKE CASEI('%heron%')",
       '-note',
-      'Passages where note contains “heron”, by note, last to first, 50 a page',
+      'Passages where note contains “heron”, by note, last to first, 50 per page',
     ],
     [
       "status IN ('passed', 'disputed') OR toll IS NULL",
       'id',
-      'Passages where status is passed or disputed or toll is missing, lowest id first, 50 a page',
+      'Passages where status is passed or disputed or toll is null, lowest id first, 50 per page',
     ],
     [
       'NOT (toll > 1 AND toll < 5) AND note IS NOT NULL',
       'id',
-      'Passages where not (toll is above 1 and toll is below 5) and note is not missing, lowest id first, 50 a page',
+      'Passages where not (toll is above 1 and toll is below 5) and note has a value, lowest id first, 50 per page',
     ],
     [
       'toll NOT BETWEEN 1 AND 2 AND clear',
       'crossing',
-      'Passages where toll is not between 1 and 2 and clear, lowest crossing first, 50 a page',
+      'Passages where toll is not between 1 and 2 and clear, lowest crossing first, 50 per page',
     ],
   ])('says %s sorted by %s', (source, sort, said) => {
     const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
@@ -48,7 +48,7 @@ describe('the view sentence', () => {
     const { view } = readView({ search: 'heron "upper gate"', sort: 'id' });
     const said = sentence(view, passages).map(({ text }) => text);
     expect(said.join('')).toBe(
-      'Passages mentioning “heron” and “upper gate”, lowest id first, 50 a page',
+      'Passages mentioning “heron” and “upper gate”, lowest id first, 50 per page',
     );
   });
 
@@ -75,11 +75,11 @@ describe('the view sentence', () => {
     ],
     [
       { aggregate: "sum(toll, status = 'passed')" },
-      "Passages, with sum of toll where status = 'passed', newest passed at first, 50 a page",
+      "Passages, with sum of toll where status = 'passed', newest passed at first, 50 per page",
     ],
     [
       { aggregate: 'count(),percentile(toll,90),share()' },
-      'Passages, with count and percentile 90 of toll and share, newest passed at first, 50 a page',
+      'Passages, with count and percentile 90 of toll and share, newest passed at first, 50 per page',
     ],
   ])('%j are said in the sentence', (given, said) => {
     const phrases = sentence(readView(given).view, passages);

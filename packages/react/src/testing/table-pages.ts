@@ -109,7 +109,7 @@ const pages = {
   malformed: () => <TableView client={createLocalClient({ t: { csv: 'a,b\\n1,2,3' } })} table="t" />,
   odd() {
     const [local] = useState(() => createLocalClient({ t: {
-      rows: [{ id: 1, n: '0.' + '123456789'.repeat(12), name: 'first' }],
+      rows: [{ id: 1, n: '0.' + '123456789'.repeat(12), name: 'First' }],
       columns: { n: { type: { kind: 'numeric' } } },
     } }));
     return <TableView client={local} table="t" />;

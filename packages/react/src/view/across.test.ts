@@ -43,7 +43,7 @@ describe('a table lying on its side', () => {
     await at.page.waitForURL(/offset=4000/);
     await at.page.reload();
     await cell('Id', 4_001).waitFor();
-    await at.page.getByLabel('to row').fill('90');
+    await at.page.getByLabel('Go to row').fill('90');
     await at.page.keyboard.press('Enter');
     await cell('Id', 90).waitFor();
   });
@@ -62,9 +62,9 @@ describe('a table lying on its side', () => {
         tolls.length === 5 &&
         tolls.every((toll) => toll === tolls.toSorted()[0] || toll >= (tolls[0] ?? '')),
     );
-    await at.page.getByRole('button', { name: 'next' }).click();
+    await at.page.getByRole('button', { name: 'Next' }).click();
     await cell('Id', 1).waitFor();
-    await at.says('rows 6–10');
+    await at.says('Rows 6–10');
   });
 
   it('marks in what the rows differ, and shows that alone', async () => {
@@ -77,7 +77,7 @@ describe('a table lying on its side', () => {
     const same = new Set(directions).size === 1;
     expect(await field('Direction').getAttribute('data-differs')).toBe(String(!same));
     expect(await field('Id').getAttribute('data-differs')).toBe('true');
-    await at.page.getByLabel('only what differs').check();
+    await at.page.getByLabel('Only differences').check();
     if (same) await field('Direction').waitFor({ state: 'detached' });
     expect(await field('Id').count()).toBe(1);
   });
@@ -112,9 +112,9 @@ describe('a table lying on its side', () => {
     await at.page.getByTestId('selection').filter({ hasText: '3 rows' }).waitFor();
     const menu = at.page.getByRole('menu');
     await cell('Id', 3).click({ button: 'right' });
-    await menu.getByRole('menuitemcheckbox', { name: 'with headers' }).click();
-    await menu.getByRole('menuitem', { name: 'Copy the cell' }).click();
-    const told = at.page.locator('.eph-told', { hasText: '1 row is copied' });
+    await menu.getByRole('menuitemcheckbox', { name: 'With headers' }).click();
+    await menu.getByRole('menuitem', { name: 'Copy cell' }).click();
+    const told = at.page.locator('.eph-told', { hasText: '1 row copied' });
     await told.waitFor();
     const clipboard = (): Promise<string> => at.page.evaluate('navigator.clipboard.readText()');
     expect(await clipboard()).toBe('Id\n3');
@@ -126,10 +126,10 @@ describe('a table lying on its side', () => {
     expect(await clipboard()).toBe('2');
     // A column's menu lies on its label.
     await field('Toll').locator('[role=rowheader]').click({ button: 'right' });
-    await menu.getByRole('menuitem', { name: 'Largest first' }).click();
+    await menu.getByRole('menuitem', { name: 'Sort highest first' }).click();
     await at.page.waitForURL(/sort=-toll/);
     await cell('Toll', 1).click({ button: 'right' });
-    await menu.getByRole('menuitem', { name: /^Toll up to/ }).click();
+    await menu.getByRole('menuitem', { name: /^Filter: Toll ≤/ }).click();
     await at.page.waitForURL(/filter=toll/);
   }, 120_000);
 
@@ -137,7 +137,7 @@ describe('a table lying on its side', () => {
     await at.open('rows', '?sort=id');
     await at.says(`of ${passages.toLocaleString('en')}`);
     await at.page.getByRole('button', { name: 'Appearance' }).click();
-    await at.page.getByRole('radio', { name: 'side by side' }).click();
+    await at.page.getByRole('radio', { name: 'One column per record' }).click();
     await at.page.waitForURL(/layout=across/);
     await cell('Id', 1).waitFor();
   });

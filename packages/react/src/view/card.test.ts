@@ -50,7 +50,7 @@ describe('a reference', () => {
     await at.page.waitForURL(/columns=[^&]*lock\.name(,|%2C)lock_id/);
     expect(await textOf(1, 'Lock id')).toMatch(/^\d+$/);
     // The look-up reads the other table, and narrows as one types.
-    await at.page.getByRole('button', { name: '+ where' }).click();
+    await at.page.getByRole('button', { name: '+ Filter' }).click();
     const sheet = at.page.getByRole('dialog');
     await sheet.getByRole('button', { name: /^Lock$/ }).click();
     await sheet.getByRole('checkbox').nth(10).waitFor();
@@ -77,30 +77,30 @@ describe('the card of a row', () => {
     const [first, second, third] = await Promise.all([1, 2, 3].map((one) => textOf(one, 'Id')));
     await titled(second ?? '');
     expect(await card().evaluate((one) => one === document.activeElement)).toBe(true);
-    await card().getByRole('button', { name: 'next' }).click();
+    await card().getByRole('button', { name: 'Next' }).click();
     await titled(third ?? '');
     expect(await row(3).getAttribute('class')).toContain('eph-opened');
     for (const title of [second, first]) {
-      await card().getByRole('button', { name: 'previous' }).click();
+      await card().getByRole('button', { name: 'Previous' }).click();
       await titled(title ?? '');
     }
-    expect(await card().getByRole('button', { name: 'previous' }).isDisabled()).toBe(true);
+    expect(await card().getByRole('button', { name: 'Previous' }).isDisabled()).toBe(true);
     await press('Escape');
     await card().waitFor({ state: 'detached' });
     expect(await at.page.getByRole('grid').evaluate((one) => one === document.activeElement)).toBe(
       true,
     );
     // By what stands at the beginning of the row, too.
-    await row(3).getByRole('button', { name: 'Open the row' }).click();
+    await row(3).getByRole('button', { name: 'Open row' }).click();
     await titled(third ?? '');
   }, 120_000);
 
   it('goes on to the next page', async () => {
     await at.open('paged');
     await row(5).waitFor();
-    await row(5).getByRole('button', { name: 'Open the row' }).click();
+    await row(5).getByRole('button', { name: 'Open row' }).click();
     await titled(await textOf(5, 'Name'));
-    await card().getByRole('button', { name: 'next' }).click();
+    await card().getByRole('button', { name: 'Next' }).click();
     await until(
       () => at.page.locator('.eph-row').first().getAttribute('aria-rowindex'),
       (index) => index === '7',
@@ -111,17 +111,17 @@ describe('the card of a row', () => {
   it('has all columns in sections, raw and copied on demand', async () => {
     await at.page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
     await at.open('rows', '?sort=id');
-    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    await row(1).getByRole('button', { name: 'Open row' }).click();
     await titled('1');
     // The sections are drawn when the row has come.
     await card().getByRole('heading', { level: 3, name: 'Times' }).waitFor();
     const sections = await card().getByRole('heading', { level: 3 }).allInnerTexts();
-    expect(sections).toEqual(['The row', 'Refers to', 'Amounts', 'Times']);
+    expect(sections).toEqual(['Row', 'References', 'Amounts', 'Times']);
     await field('Passed at').getByRole('button', { name: 'Copy Passed at' }).click();
-    await card().getByRole('status').filter({ hasText: 'Passed at is copied' }).waitFor();
+    await card().getByRole('status').filter({ hasText: 'Passed at copied' }).waitFor();
     const copied = await at.page.evaluate(() => navigator.clipboard.readText());
     expect(copied).toMatch(/^\d{4}-\d\d-\d\dT[\d:]+Z$/);
-    await card().getByRole('button', { name: 'raw values and types' }).click();
+    await card().getByRole('button', { name: 'Raw values and types' }).click();
     expect(await field('Passed at').locator('.eph-raw').innerText()).toBe(
       `${copied}\npassed_at · timestamp`,
     );
@@ -129,7 +129,7 @@ describe('the card of a row', () => {
 
   it('leads to the rows that it refers to, and has them on a slip on hover and on focus', async () => {
     await at.open('rows', '?sort=id');
-    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    await row(1).getByRole('button', { name: 'Open row' }).click();
     const lock = field('Lock id').locator('.eph-related');
     const name = await lock.innerText();
     await lock.hover();
@@ -141,7 +141,7 @@ describe('the card of a row', () => {
     // The page has no address for it: it is shown here, with a way back.
     await lock.click();
     await titled(name);
-    await card().getByRole('button', { name: 'back' }).click();
+    await card().getByRole('button', { name: 'Back' }).click();
     await titled('1');
   });
 
@@ -171,17 +171,17 @@ describe('the card of a row', () => {
     expect(
       await keepers.getByRole('link', { name: 'all of these keepers' }).getAttribute('href'),
     ).toBe('/all/keepers');
-    await card().getByRole('button', { name: 'close', exact: true }).click();
+    await card().getByRole('button', { name: 'Close', exact: true }).click();
     await card().waitFor({ state: 'detached' });
     expect(await at.logged()).toEqual(['undefined']);
   });
 
   it('is drawn as the page wants it', async () => {
     await at.open('drawn');
-    await row(1).getByRole('button', { name: 'Open the row' }).click();
+    await row(1).getByRole('button', { name: 'Open row' }).click();
     const said = card().getByText(/^lock 1 is called Bittern Basin Lock on /);
     await said.waitFor();
-    await card().getByRole('button', { name: 'go on' }).click();
+    await card().getByRole('button', { name: 'Continue' }).click();
     await card()
       .getByText(/^lock 2 is called/)
       .waitFor();
@@ -191,7 +191,7 @@ describe('the card of a row', () => {
 
   it('is folded out under its row, and goes with it', async () => {
     await at.open('under');
-    await row(3).getByRole('button', { name: 'Open the row' }).click();
+    await row(3).getByRole('button', { name: 'Open row' }).click();
     await titled(await textOf(3, 'Name'));
     const below = async (number: number): Promise<number> => {
       const [slip, line] = await Promise.all([card().boundingBox(), row(number).boundingBox()]);
@@ -204,7 +204,7 @@ describe('the card of a row', () => {
       (gap) => gap === 0,
     );
     // What is pressed in it is no row of the table.
-    await card().getByRole('button', { name: 'next' }).click();
+    await card().getByRole('button', { name: 'Next' }).click();
     await titled(await textOf(4, 'Name'));
     expect(await below(4)).toBe(0);
     await press('Escape');
@@ -240,7 +240,7 @@ const menu = (): Locator => at.page.getByRole('menu');
 const choose = (text: string): Promise<void> =>
   menu().getByRole('menuitem', { name: text, exact: true }).click();
 const withHeaders = async (): Promise<void> => {
-  const item = menu().getByRole('menuitemcheckbox', { name: 'with headers' });
+  const item = menu().getByRole('menuitemcheckbox', { name: 'With headers' });
   await item.click();
   expect(await item.getAttribute('aria-checked')).toBe('true');
 };
@@ -277,7 +277,7 @@ describe('cells', () => {
     // Their menu is about all of them.
     await (await cellOf(2, 'Toll')).click({ button: 'right' });
     await withHeaders();
-    await choose('Copy the marked cells');
+    await choose('Copy marked cells');
     await at.page.locator('.eph-told', { hasText: '3 rows are copied' }).waitFor();
     expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
     expect((await copied()).text.split('\n')).toHaveLength(4);
@@ -301,8 +301,8 @@ describe('cells', () => {
     await at.page.getByTestId('selection').filter({ hasText: '1 row' }).waitFor();
     await at.page.keyboard.press('Shift+F10');
     await withHeaders();
-    await choose('Copy the selected rows');
-    await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
+    await choose('Copy selected rows');
+    await at.page.locator('.eph-told', { hasText: '1 row copied' }).waitFor();
     expect((await copied()).text).toMatch(/^Id\tToll\n1\t[\d.]*$/);
   }, 120_000);
 
@@ -325,8 +325,8 @@ describe('cells', () => {
     await menu().waitFor();
     await send('touchEnd');
     expect(await menu().count()).toBe(1);
-    await choose('Copy the row');
-    await at.page.locator('.eph-told', { hasText: '1 row is copied' }).waitFor();
+    await choose('Copy row');
+    await at.page.locator('.eph-told', { hasText: '1 row copied' }).waitFor();
     expect((await copied()).text).toBe([await textOf(2, 'Id'), await textOf(2, 'Toll')].join('\t'));
   }, 120_000);
 
@@ -335,7 +335,7 @@ describe('cells', () => {
     await row(3).waitFor();
     const status = await textOf(1, 'Status');
     await (await cellOf(1, 'Status')).click({ button: 'right' });
-    await choose(`All but where Status is ${status}`);
+    await choose(`Exclude: Status = ${status}`);
     await at.page.waitForURL(/filter=NOT/);
     await until(
       () => textOf(1, 'Status'),
@@ -344,7 +344,7 @@ describe('cells', () => {
     const other = await textOf(1, 'Status');
     await at.page.getByRole('grid').focus();
     await press('ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'Shift+F10');
-    await choose(`Only where Status is ${other}`);
+    await choose(`Filter: Status = ${other}`);
     await at.page.waitForURL((url) => url.searchParams.get('filter') === `status = '${other}'`);
     // A range has two ends.
     const toll = await textOf(1, 'Toll');
@@ -352,10 +352,10 @@ describe('cells', () => {
     await choose(`Toll from ${toll} on`);
     await at.page.waitForURL(/toll\+%3E%3D/);
     await (await cellOf(1, 'Toll')).click({ button: 'right' });
-    await choose(`Toll up to ${toll}`);
+    await choose(`Filter: Toll ≤ ${toll}`);
     await at.page.waitForURL(/toll\+BETWEEN/);
     await (await cellOf(1, 'Id')).click({ button: 'right' });
-    await choose('Open the row');
+    await choose('Open row');
     await card().getByRole('heading', { level: 2 }).waitFor();
   }, 120_000);
 
@@ -372,14 +372,14 @@ describe('a header', () => {
     await at.open('rows');
     await row(1).waitFor();
     await at.page.getByRole('columnheader', { name: 'Toll' }).click({ button: 'right' });
-    await choose('Largest first');
+    await choose('Sort highest first');
     await at.page.waitForURL(/sort=-toll/);
     await at.page.getByRole('columnheader', { name: 'Toll' }).click({ button: 'right' });
     await choose('Hide');
     await at.page.getByRole('columnheader', { name: 'Toll' }).waitFor({ state: 'detached' });
     await at.page.getByRole('grid').focus();
     await press('?');
-    const sheet = at.page.getByRole('dialog', { name: 'Keys and menus' });
+    const sheet = at.page.getByRole('dialog', { name: 'Keyboard shortcuts' });
     await sheet.getByText('copies the marked cells').waitFor();
     await press('Escape');
     await sheet.waitFor({ state: 'detached' });

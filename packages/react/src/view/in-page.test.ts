@@ -11,14 +11,14 @@ describe('a table in a page', () => {
   it('means the days of its own time zone, in conditions and in cells', async () => {
     await open('dated');
     await says('of ');
-    await at.page.getByRole('button', { name: 'Condition on Passed at' }).click();
+    await at.page.getByRole('button', { name: 'Filter Passed at' }).click();
     const days = at.page.getByRole('dialog').locator('input[type=date]');
     await days.nth(0).fill('2024-03-05');
     await days.nth(1).fill('2024-03-05');
     await at.page.getByRole('button', { name: 'Apply' }).click();
     // Midnight there is ten in the morning of the day before in UTC.
     await at.page.waitForURL(/2024-03-04T10%3A00/);
-    await says(/^rows 1–/);
+    await says(/^Rows 1–/);
     const found = await at.page.locator('.eph-row > [aria-colindex="2"]').allTextContents();
     expect(found.length).toBeGreaterThan(1);
     expect(new Set(found.map((day) => day.split(',')[0]))).toEqual(new Set(['Mar 5']));
@@ -37,7 +37,7 @@ describe('a table in a page', () => {
     await at.page.locator('.row-0').first().waitFor();
     // The block that comes next is there as well.
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 120));
-    await says('rows 121–');
+    await says('Rows 121–');
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const asked: string[] = [];
     at.page.on('request', (request) => {
@@ -50,7 +50,7 @@ describe('a table in a page', () => {
       await at.page.locator(`.row-${drawing}`).first().waitFor();
     }
     expect(asked).toEqual([]);
-    await says('rows 21–');
+    await says('Rows 21–');
     await at.page.locator('.eph-row').nth(5).click();
     // The callback of the last drawing, not of the first.
     expect(await logged()).toContain(3);
@@ -93,7 +93,7 @@ describe('a table in a page', () => {
 
   it('fills its place when a tab that was hidden is shown', async () => {
     await open('hidden');
-    await at.page.getByText('first', { exact: true }).waitFor();
+    await at.page.getByText('First', { exact: true }).waitFor();
     await at.page.getByRole('button', { name: 'second' }).click();
     await says('of ');
     await until(
@@ -124,7 +124,7 @@ describe('a table in a page', () => {
       for (let shown = 0; shown < 20; shown += 1) await frame();
     });
     expect(await grid.evaluate((element) => element.scrollTop)).toBe(34 * 20);
-    await says(/^rows 21–/);
+    await says(/^Rows 21–/);
   });
 
   it('goes to every row in a page that is zoomed', async () => {

@@ -32,7 +32,7 @@ describe('what others write', () => {
     await note.waitFor();
     expect(await note.innerText()).toMatch(/^changed since \d\d:\d\d( [AP]M)?\s+show$/);
     expect(rows).toHaveLength(asked);
-    await at.page.getByRole('button', { name: 'show', exact: true }).click();
+    await at.page.getByRole('button', { name: 'Show', exact: true }).click();
     await note.waitFor({ state: 'detached' });
     await until(
       () => Promise.resolve(rows.length),
@@ -72,7 +72,7 @@ it('says first what no reader can change, and begins with what they can', async 
   await sentence.getByText('rise m is above 2').waitFor();
   expect(await sentence.innerText()).toMatch(/where rise m is above .* and id is at most 40/);
   expect(await sentence.getByRole('button', { name: /rise m/ }).count()).toBe(0);
-  expect(await at.page.getByLabel('where').inputValue()).toBe('id <= 40');
+  expect(await at.page.getByLabel('Filter', { exact: true }).inputValue()).toBe('id <= 40');
   await at.page.getByRole('button', { name: 'Clear' }).click();
   await until(
     () => sentence.innerText(),

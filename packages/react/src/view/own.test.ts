@@ -27,13 +27,13 @@ describe('a table that a page makes its own', () => {
     expect(((await logged()) as string[]).slice(0, 3)).toEqual([
       `row ${id} id click`,
       expect.stringMatching(/^button /),
-      expect.stringMatching(/^row \d+ name click$/),
+      expect.stringMatching(/^Row \d+ name click$/),
     ]);
     await at.page.evaluate('window.log.length = 0');
     await at.page.getByRole('grid').focus();
     for (const key of ['Home', 'Control+Home', 'ArrowRight', 'Enter'])
       await at.page.keyboard.press(key);
-    expect(await logged()).toEqual([expect.stringMatching(/^row \d+ name keydown$/)]);
+    expect(await logged()).toEqual([expect.stringMatching(/^Row \d+ name keydown$/)]);
   });
 
   it('has classes of rows and cells, and names for values', async () => {
@@ -53,10 +53,10 @@ describe('a table that a page makes its own', () => {
     );
     expect(shown.length).toBeGreaterThan(10);
     for (const { manned, steep, rise, title, by } of shown) {
-      expect([steep, title, by]).toEqual([rise > 3, true, manned ? 'by hand' : 'by itself']);
+      expect([steep, title, by]).toEqual([rise > 3, true, manned ? 'by hand' : 'self']);
     }
     expect(new Set(shown.map(({ manned }) => manned)).size).toBe(2);
-    await at.page.getByRole('button', { name: 'Condition on Automatic' }).click();
+    await at.page.getByRole('button', { name: 'Filter Automatic' }).click();
     await at.page.getByRole('radio', { name: 'by hand' }).check();
     await at.page.getByRole('button', { name: 'Apply' }).click();
     await says(/of (?!64)/);
@@ -67,7 +67,7 @@ describe('a table that a page makes its own', () => {
   it('finds values by what they are called, and asks for them by what they are', async () => {
     await open('named');
     await says('of ');
-    await at.page.getByRole('button', { name: 'Condition on Direction' }).click();
+    await at.page.getByRole('button', { name: 'Filter Direction' }).click();
     await at.page.getByRole('searchbox', { name: /find/i }).fill('UPSTREAM');
     await at.page.getByRole('checkbox', { name: /^upstream/ }).check();
     expect(await at.page.getByRole('checkbox', { name: /downstream/ }).count()).toBe(0);
@@ -131,9 +131,9 @@ describe('a table that a page makes its own', () => {
       .evaluate((text) => text.scrollWidth - text.clientWidth);
     expect(cut).toBeLessThanOrEqual(0);
     expect(await width(header('Id'))).toBeLessThan(90);
-    await at.page.getByRole('button', { name: 'Condition on Rise' }).click();
-    await at.page.getByText('Its place and width').click();
-    await at.page.getByRole('button', { name: 'Fit to what is shown' }).click();
+    await at.page.getByRole('button', { name: 'Filter Rise' }).click();
+    await at.page.getByText('Position and width').click();
+    await at.page.getByRole('button', { name: 'Fit to content' }).click();
     await at.page.waitForURL(/widths=.*rise_m/);
 
     await at.page.goto(`${at.served.url}/?fitted#fitted`);

@@ -60,7 +60,7 @@ describe('selected rows', () => {
     await scrollTo(300);
     expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
     // The same by keys: Space, and Shift with it at another row.
-    await at.page.getByRole('button', { name: 'Select none' }).click();
+    await at.page.getByRole('button', { name: 'Clear selection' }).click();
     await box(300).click();
     await at.page.getByRole('grid').focus();
     for (const key of ['ArrowDown', 'ArrowDown', 'Shift+Space']) await at.page.keyboard.press(key);
@@ -111,7 +111,7 @@ describe('selected rows', () => {
       () => box(3_000).getAttribute('aria-checked'),
       (checked) => checked === 'true',
     );
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page.locator('[role=status]').filter({ hasText: 'of 4,998' }).waitFor();
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 0));
     const first = at.page.locator(
@@ -158,7 +158,7 @@ describe('selected rows', () => {
     await box(1_000).click({ modifiers: ['Shift'] });
     await box(1_001).click();
     await says('1,001 rows of Passages selected');
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page.waitForURL(/filter=SELECTED.*kept/);
     await at.page.locator('[role=status]').filter({ hasText: 'of 1,001' }).waitFor();
   }, 120_000);
@@ -204,7 +204,7 @@ describe('selected rows', () => {
       .getByTestId('selection')
       .filter({ hasText: /^0 rows/ })
       .waitFor();
-    await at.page.getByRole('button', { name: 'Select none' }).click();
+    await at.page.getByRole('button', { name: 'Clear selection' }).click();
     // Of all that match but one the group of that one is partly full.
     await at.page.goto(at.served.url + '/#chosen');
     await open('chosen');
@@ -212,7 +212,7 @@ describe('selected rows', () => {
     await box(2).click();
     await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
     await box(2).click();
-    await at.page.getByRole('button', { name: '+ group' }).click();
+    await at.page.getByRole('button', { name: '+ Group' }).click();
     const sheet = at.page.getByRole('dialog');
     await sheet.getByRole('button', { name: 'Direction', exact: true }).click();
     await sheet.getByRole('button', { name: /value/ }).first().click();
@@ -239,7 +239,7 @@ describe('selected rows', () => {
       () => row.getByRole('checkbox').getAttribute('aria-checked'),
       (now) => now === 'true',
     );
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page.waitForURL(/filter=/);
     await says(`${more} rows of Passages selected`);
   }, 120_000);
@@ -262,19 +262,19 @@ describe('selected rows', () => {
     await scrollTo(9_000);
     expect(await at.page.locator('.eph-row[aria-selected=false]').count()).toBe(0);
     // Under another condition the service knows which of them are chosen.
-    await at.page.getByRole('textbox', { name: 'where' }).fill('id < 8');
+    await at.page.getByRole('textbox', { name: 'Filter' }).fill('id < 8');
     await at.page.keyboard.press('Enter');
     await at.page.locator('[role=status]').filter({ hasText: 'of 7' }).waitFor();
     await until(ticked, (rows) => rows.join() === '2,3,4,8');
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
     // Seen alone, and dropped.
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page
       .locator('[role=status]')
       .filter({ hasText: `of ${(passages - 3).toLocaleString('en')}` })
       .waitFor();
     await at.page.waitForURL(/filter=NOT\+SELECTED/);
-    await at.page.getByRole('button', { name: 'Select none' }).click();
+    await at.page.getByRole('button', { name: 'Clear selection' }).click();
     expect(await ticked()).toEqual([]);
   });
 
@@ -319,7 +319,7 @@ describe('selected rows', () => {
     await at.page.getByRole('columnheader', { name: 'Toll' }).getByText('Toll').click();
     await at.page.locator('[aria-sort=ascending]').waitFor();
     await says('2 rows of Passages selected');
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
     await at.page
       .getByTestId('sentence')
@@ -350,7 +350,7 @@ describe('selected rows', () => {
   it('are told of where they are not there any more', async () => {
     await open('given');
     await says('3 rows of Passages selected');
-    await at.page.getByRole('button', { name: 'only these' }).click();
+    await at.page.getByRole('button', { name: 'Show only these' }).click();
     await at.page
       .getByRole('alert')
       .filter({ hasText: '1 of them is not there (any more)' })
@@ -393,7 +393,7 @@ describe('selected rows', () => {
     await radio(5).click({ modifiers: ['Shift'] });
     expect(await ticked()).toEqual(['6']);
     await says('1 row of Locks selected');
-    expect(await at.page.getByLabel('Select the rows shown').count()).toBe(0);
+    expect(await at.page.getByLabel('Select visible rows').count()).toBe(0);
     expect(await at.page.getByRole('button', { name: /^all / }).count()).toBe(0);
     expect(await radio(5).getAttribute('aria-checked')).toBe('true');
     await radio(5).click();

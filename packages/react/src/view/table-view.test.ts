@@ -24,7 +24,7 @@ describe('the finished table', () => {
     expect(at.complaints).toEqual([expect.stringContaining(message)]);
     expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
     // Nobody writes files here.
-    expect(await at.page.getByText('Take out').count()).toBe(0);
+    expect(await at.page.getByText('Export').count()).toBe(0);
   });
 
   it('takes callbacks that are made anew at every drawing', async () => {
@@ -129,9 +129,9 @@ describe('the finished table', () => {
     await at.page.getByRole('radio', { name: '25 a page', checked: true }).waitFor();
     expect(await at.page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
       '25 a page',
-      '50 a page',
+      '50 per page',
       '100 a page',
-      '200 a page',
+      '200 per page',
     ]);
   });
 
@@ -142,7 +142,7 @@ describe('the finished table', () => {
     await sorted.getByText('Name').click();
     await at.page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
     await at.page.getByRole('searchbox').fill('gate');
-    await says(/rows 1–\d of \d/);
+    await says(/Rows 1–\d of \d/);
     // What is kept elsewhere, and not changed there, does not change.
     await at.page.getByRole('button', { name: 'Columns' }).click();
     await at.page.getByRole('checkbox', { name: 'Id' }).click();
@@ -154,16 +154,16 @@ describe('the finished table', () => {
 
   it('keeps its own state: page, page size, what is seen', async () => {
     await open('pages');
-    await says(/^rows 21–40 of/);
-    await at.page.getByRole('button', { name: 'next' }).click();
-    await says(/^rows 41–/);
-    await at.page.getByRole('button', { name: '20 a page' }).click();
+    await says(/^Rows 21–40 of/);
+    await at.page.getByRole('button', { name: 'Next' }).click();
+    await says(/^Rows 41–/);
+    await at.page.getByRole('button', { name: '20 per page' }).click();
     await at.page.getByRole('radio', { name: '100 a page' }).click();
-    await says(/^rows 1–/);
+    await says(/^Rows 1–/);
     expect(((await logged()) as number[][]).some(([first]) => first === 40)).toBe(true);
-    await at.page.getByRole('button', { name: 'last' }).click();
+    await at.page.getByRole('button', { name: 'Last' }).click();
     await at.page.locator('.eph-pages [aria-current=page]').waitFor();
-    expect(await at.page.getByRole('button', { name: 'next' }).isDisabled()).toBe(true);
+    expect(await at.page.getByRole('button', { name: 'Next' }).isDisabled()).toBe(true);
   });
 
   it('says why there are no rows, and asks again', async () => {
@@ -199,29 +199,29 @@ describe('the finished table', () => {
 
   it('shows the last page where a page past the end was asked for', async () => {
     await open('past');
-    await says(/^rows 61–64 of 64/);
+    await says(/^Rows 61–64 of 64/);
   });
 
   it('is put together of its parts by whoever wants that', async () => {
     await open('parts');
     await says('of 64');
     expect(await at.page.getByTestId('sentence').count()).toBe(0);
-    await at.page.getByRole('button', { name: 'as one scroll' }).click();
-    await at.page.getByRole('radio', { name: '50 a page' }).click();
-    await says('rows 1–50 of 64');
+    await at.page.getByRole('button', { name: 'Continuous scroll' }).click();
+    await at.page.getByRole('radio', { name: '50 per page' }).click();
+    await says('Rows 1–50 of 64');
   });
 
   it('lets readers take back a grouping that they did not ask for, and no condition', async () => {
     await open('grouped');
     await at.page.getByRole('treegrid').waitFor();
-    await says(/^lines 1–/);
+    await says(/^Lines 1–/);
     // What is asked for anyway is no phrase of the reader's.
     const said = at.page.getByTestId('sentence');
     expect(await said.textContent()).toContain('rise m is above 2');
     expect(await said.getByRole('button', { name: /rise/ }).count()).toBe(0);
-    await at.page.getByRole('button', { name: 'Do not group by Canal' }).click();
+    await at.page.getByRole('button', { name: 'Stop grouping by Canal' }).click();
     await at.page.getByRole('grid').waitFor();
-    await says(/^rows 1–\d+ of (?!64)\d+$/);
+    await says(/^Rows 1–\d+ of (?!64)\d+$/);
   });
 
   it('leaves the keyboard at the header that it sorts by', async () => {
@@ -245,7 +245,7 @@ describe('the finished table', () => {
     await at.page.locator('[role=grid]:focus').waitFor();
     await first.click({ button: 'right' });
     await menu.waitFor();
-    const where = at.page.getByRole('textbox', { name: 'where' });
+    const where = at.page.getByRole('textbox', { name: 'Filter' });
     await where.click();
     await menu.waitFor({ state: 'detached' });
     await frames(at.page, 2);
@@ -289,7 +289,7 @@ describe('the finished table', () => {
     await open('refreshed');
     await says('of 20,000');
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
-    await says(/^rows 5,001–/);
+    await says(/^Rows 5,001–/);
     const asked: string[] = [];
     const shown = (): Promise<string[]> => at.page.locator('.eph-row').allTextContents();
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
@@ -305,9 +305,9 @@ describe('the finished table', () => {
     expect(await shown()).toEqual(before);
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     expect(await shown()).toEqual(before);
-    await says(/^rows 5,001–.* of 20,000/);
+    await says(/^Rows 5,001–.* of 20,000/);
     asked.length = 0;
-    await at.page.getByRole('button', { name: 'refresh' }).click();
+    await at.page.getByRole('button', { name: 'Refresh' }).click();
     await until(
       () => Promise.resolve(asked),
       (all) => all.length > 0,
@@ -325,7 +325,7 @@ describe('the finished table', () => {
         .then((box) => box?.height);
     expect(await height()).toBe(34);
     await at.page.getByRole('button', { name: 'Appearance' }).click();
-    await at.page.getByRole('radio', { name: 'far apart' }).click();
+    await at.page.getByRole('radio', { name: 'Large' }).click();
     await until(height, (now) => now === 44);
   });
 
@@ -333,7 +333,7 @@ describe('the finished table', () => {
     await at.page.route(/editors/, (route) => route.abort());
     await open('messages');
     await says('of 64');
-    const offer = at.page.getByRole('button', { name: '+ where' });
+    const offer = at.page.getByRole('button', { name: '+ Filter' });
     await offer.click();
     await at.page.getByRole('alert').filter({ hasText: 'could not be loaded' }).waitFor();
     // The rows stay.
@@ -367,7 +367,7 @@ describe('the finished table', () => {
 
   it('says its messages in any language, and writes numbers as the reader does', async () => {
     await open('messages');
-    await at.page.getByPlaceholder('seek').waitFor();
+    await at.page.getByPlaceholder('Search').waitFor();
     await says('of 64');
   });
 });
