@@ -226,15 +226,15 @@ describe('a React page with the finished table', () => {
     await at.page.waitForURL(/filter=.*disputed/);
     await reads(at.page.locator('.eph-row > [aria-colindex="6"]'), 'in dispute');
     await reads(status(), new RegExp(`^Rows 1–\\d+ of (?!about|${all})`));
-    const said = await status().textContent();
+    const written = await status().textContent();
     expect(new Set(await cells(6))).toEqual(new Set(['in dispute']));
     await at.page.getByRole('searchbox').fill('zzzz nothing');
     await reads(at.page.locator('.eph-instead'), 'No matching rows.');
     await at.page.getByRole('searchbox').fill('');
-    await reads(status(), said ?? '');
+    await reads(status(), written ?? '');
     // What was copied from the address shows the same.
     await at.page.reload();
-    await reads(status(), said ?? '');
+    await reads(status(), written ?? '');
     await at.page.getByRole('button', { name: 'Filter Status' }).click();
     await at.page.getByRole('button', { name: 'Remove' }).click();
     await reads(status(), `of ${all}`);
@@ -326,8 +326,8 @@ describe("a React page with a table of one's own", () => {
 
 describe('a page over a local file', () => {
   it('shows, sorts and groups it without asking anybody', async () => {
-    const asked: string[] = [];
-    at.page.on('request', (request) => asked.push(request.url()));
+    const requests: string[] = [];
+    at.page.on('request', (request) => requests.push(request.url()));
     await open('local-csv/');
     const status = at.page.locator('.eph-view [role=status]');
     await reads(status, 'of 64');
@@ -350,7 +350,7 @@ describe('a page over a local file', () => {
     });
     await at.page.getByLabel('by canal', { exact: true }).uncheck();
     await reads(at.page.getByRole('grid'), 'Own Lock');
-    expect(asked.filter((url) => url.includes('/api'))).toEqual([]);
+    expect(requests.filter((url) => url.includes('/api'))).toEqual([]);
   });
 });
 

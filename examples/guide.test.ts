@@ -62,7 +62,7 @@ describe('the guide', () => {
     const { status, body } = await service.get(`${path}?${parameters.toString()}`);
     expect(status).toBe(200);
     const { sql, parameters: bound } = body.explanation as { sql: string; parameters: unknown[] };
-    const told = bound.map((value, at) => `$${at + 1} = ${JSON.stringify(value)}`).join(', ');
-    expect(oneLine(step.sql)).toBe(oneLine(told === '' ? sql : `${sql} -- ${told}`));
+    const message = bound.map((value, at) => `$${at + 1} = ${JSON.stringify(value)}`).join(', ');
+    expect(oneLine(step.sql)).toBe(oneLine(message === '' ? sql : `${sql} -- ${message}`));
   });
 });

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { inspect } from 'node:util';
 import type { Browser } from 'playwright-core';
 import { createClient } from '../packages/client/src/index.ts';
-import { keepSmall } from '../packages/client/src/local/index.ts';
+import { cacheSmallResults } from '../packages/client/src/local/index.ts';
 import { servePage, type ServedPage } from '../packages/react/src/testing/built-page.ts';
 import { startService, type TestService } from '../packages/service/src/testing/service.ts';
 import { testDatabases } from '../demo/src/testing/databases.ts';
@@ -12,7 +12,7 @@ import { launch, pageIn } from './fixtures.ts';
 
 /** A question and the code that answers it. */
 interface Answer {
-  readonly question: string;
+  readonly query: string;
   readonly language: string;
   readonly code: string;
 }
@@ -22,11 +22,11 @@ const answers = readFileSync('docs/how.md', 'utf8')
   .slice(1)
   .map((section): Answer => {
     const [, language = '', code = ''] = /```(\w+)\n(.*?)```/s.exec(section) ?? [];
-    return { question: section.split('\n')[0] ?? '', language, code };
+    return { query: section.split('\n')[0] ?? '', language, code };
   });
 
 const inLanguage = (language: string): readonly (readonly [string, Answer])[] =>
-  answers.filter((one) => one.language === language).map((one) => [one.question, one]);
+  answers.filter((one) => one.language === language).map((one) => [one.query, one]);
 
 /** What stands behind the lines that print, and goes on over the remarks below them. */
 function promised(code: string): string[] {
@@ -37,8 +37,7 @@ function promised(code: string): string[] {
 
 it('is answered about twenty things at least, each with its code', () => {
   expect(answers.length).toBeGreaterThanOrEqual(20);
-  for (const { question, code } of answers)
-    expect([question, code.length > 40]).toEqual([question, true]);
+  for (const { query, code } of answers) expect([query, code.length > 40]).toEqual([query, true]);
 });
 
 describe('in a script', () => {
@@ -51,18 +50,24 @@ describe('in a script', () => {
   afterAll(() => service.close());
 
   it.each(inLanguage('js'))('%s', async (_question, { code }) => {
-    const said: string[] = [];
+    const texts: string[] = [];
     const log = (...values: unknown[]): unknown =>
-      said.push(values.map((one) => (typeof one === 'string' ? one : inspect(one))).join(' '));
+      texts.push(values.map((one) => (typeof one === 'string' ? one : inspect(one))).join(' '));
     const url = `${service.url}/api`;
-    const given = { client: createClient({ url }), url, createClient, keepSmall, console: { log } };
+    const given = {
+      client: createClient({ url }),
+      url,
+      createClient,
+      cacheSmallResults,
+      console: { log },
+    };
     // eslint-disable-next-line @typescript-eslint/no-implied-eval -- the code that readers copy
     const run = new Function(...Object.keys(given), `return (async () => {${code}})()`) as (
       ...values: unknown[]
     ) => Promise<void>;
     await run(...Object.values(given));
-    expect(said).toEqual(promised(code));
-    expect(said.length).toBeGreaterThan(0);
+    expect(texts).toEqual(promised(code));
+    expect(texts.length).toBeGreaterThan(0);
   });
 });
 
@@ -120,7 +125,7 @@ describe('in a page', () => {
     }
   });
 
-  it.each(pages.map(([question], index) => [question, index] as const))(
+  it.each(pages.map(([query], index) => [query, index] as const))(
     '%s',
     async (_question, index) => {
       const { page, complaints } = await pageIn(browser);

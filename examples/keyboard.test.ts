@@ -12,7 +12,7 @@ const at = pageTests(
 afterEach(() => expect(at.complaints).toEqual([]));
 
 /** What has the keyboard, as a reader of the screen tells it: its role and its name. */
-async function told(): Promise<string> {
+async function notify(): Promise<string> {
   const marked = await at.page.evaluate(() => {
     const focused = document.activeElement;
     const id = focused?.getAttribute('aria-activedescendant');
@@ -28,7 +28,7 @@ async function told(): Promise<string> {
 
 async function press(...keys: readonly string[]): Promise<string> {
   for (const key of keys) await at.page.keyboard.press(key);
-  return told();
+  return notify();
 }
 
 /** Presses a key until something is told, and gives what was told on the way. */
@@ -82,7 +82,7 @@ describe('the keyboard alone', () => {
     await at.page.keyboard.press('Escape');
     await sheet.waitFor({ state: 'detached' });
     await at.page.getByRole('grid').focus();
-    expect(await told()).toMatch(/^columnheader "Passed at/);
+    expect(await notify()).toMatch(/^columnheader "Passed at/);
     await at.page.locator('.eph-row .eph-cell', { hasText: /\d{4}/ }).first().waitFor();
     expect(await press('ArrowDown')).toMatch(/^gridcell "[^"]*\d{4}, \d\d:\d\d/);
     // Every cell says what stands in it; pictures have no words.
@@ -132,7 +132,7 @@ describe('the keyboard alone', () => {
     await press('Enter');
     const sheet = at.page.getByRole('dialog');
     await sheet.waitFor();
-    expect(await told()).toMatch(/^searchbox "/);
+    expect(await notify()).toMatch(/^searchbox "/);
     await at.page.keyboard.type('stat');
     await until('Tab', /^button "Status/);
     await press('Enter');

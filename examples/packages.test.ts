@@ -129,14 +129,14 @@ describe('the packages', () => {
   beforeAll(() => {
     folder = mkdtempSync(join(tmpdir(), 'ephoros-packages-'));
     const workspaces = packed.flatMap((name) => ['-w', `packages/${name}`]);
-    const told = run(process.cwd(), 'npm', [
+    const message = run(process.cwd(), 'npm', [
       'pack',
       '--json',
       '--pack-destination',
       folder,
       ...workspaces,
     ]);
-    packs = JSON.parse(told) as Pack[];
+    packs = JSON.parse(message) as Pack[];
     writeFileSync(
       join(folder, 'package.json'),
       JSON.stringify({ name: 'empty', private: true, type: 'module' }),
@@ -256,9 +256,9 @@ describe('the packages', () => {
     const service = await startService(testDatabases().lowmere);
     try {
       const command = 'node_modules/@ephoros/cli/bin/ephoros.mjs';
-      const asked = ['types', '--out', 'src/tables.ts', '--url', `${service.url}/api`];
+      const requests = ['types', '--out', 'src/tables.ts', '--url', `${service.url}/api`];
       // Beside the service, which answers meanwhile.
-      await promisify(execFile)(process.execPath, [command, ...asked], { cwd: folder });
+      await promisify(execFile)(process.execPath, [command, ...requests], { cwd: folder });
     } finally {
       await service.close();
     }
@@ -299,8 +299,8 @@ describe('the packages', () => {
        });
       `,
     );
-    const said = run(folder, process.execPath, ['src/main.js', testDatabases().lowmere]);
-    expect(said).toBe('Alder Gate');
+    const written = run(folder, process.execPath, ['src/main.js', testDatabases().lowmere]);
+    expect(written).toBe('Alder Gate');
   });
 
   it.each(programs)(

@@ -71,14 +71,14 @@ describe('the README', () => {
   it('says what to run where nothing is built yet', () => {
     run('npm ci --no-audit --no-fund --prefer-offline');
     expect(existsSync(join(clone, 'packages/cli/program'))).toBe(false);
-    let said = '';
+    let written = '';
     try {
       run('npx ephoros tables');
     } catch (thrown) {
-      said = (thrown as { stderr: string }).stderr;
+      written = (thrown as { stderr: string }).stderr;
     }
-    expect(said).toContain('nothing is built yet. Run: ');
-    expect(said).toContain('npm run build');
+    expect(written).toContain('nothing is built yet. Run: ');
+    expect(written).toContain('npm run build');
   });
 
   it('is true in a fresh clone: the demo, and every command after it', async () => {
@@ -109,9 +109,9 @@ describe('the README', () => {
         continue;
       }
       expect(command).toMatch(/^(npx ephoros|curl) /);
-      const said = run(command.replaceAll('http://127.0.0.1:4620', url), { EPHOROS_URL: url });
+      const described = run(command.replaceAll('http://127.0.0.1:4620', url), { EPHOROS_URL: url });
       // What is written to a file says so, or nothing.
-      if (!/--out|>/.test(command)) expect(said).not.toBe('');
+      if (!/--out|>/.test(command)) expect(described).not.toBe('');
     }
     expect(readFileSync(join(clone, 'src/tables.ts'), 'utf8')).toContain('passages');
     expect(readFileSync(join(clone, 'boats.csv'), 'utf8')).toMatch(/^id,name\r\n/);

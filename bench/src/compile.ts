@@ -66,15 +66,15 @@ function compile(parameters: Readonly<Record<string, string>>): number {
 
 /** Microseconds of one run: the median of several rounds, after a warm-up. */
 function microseconds(work: () => number, runs: number): number {
-  let kept = 0;
-  for (let run = 0; run < runs; run += 1) kept += work();
+  let remaining = 0;
+  for (let run = 0; run < runs; run += 1) remaining += work();
   const rounds = Array.from({ length: 7 }, () => {
     const began = performance.now();
-    for (let run = 0; run < runs; run += 1) kept += work();
+    for (let run = 0; run < runs; run += 1) remaining += work();
     return ((performance.now() - began) * 1000) / runs;
   });
   // The sum is used, so that no work can be left out.
-  if (kept === 0) throw new Error('nothing was compiled');
+  if (remaining === 0) throw new Error('nothing was compiled');
   return rounds.sort((one, other) => one - other)[3] ?? NaN;
 }
 

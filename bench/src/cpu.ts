@@ -29,7 +29,7 @@ export async function processorTime(
 ): Promise<Figure[]> {
   const measure = async (endpoint: Endpoint): Promise<Spent> => {
     const before = spentBy(endpoint, clusterFolder);
-    await askAll(endpoint, endpoint === ours ? 'ours' : 'theirs');
+    await requestAll(endpoint, endpoint === ours ? 'ours' : 'theirs');
     const after = spentBy(endpoint, clusterFolder);
     return {
       node: (after.node - before.node) / pages,
@@ -64,19 +64,19 @@ export async function processorTime(
   ];
 }
 
-async function askAll(endpoint: Endpoint, whose: 'ours' | 'theirs'): Promise<void> {
+async function requestAll(endpoint: Endpoint, whose: 'ours' | 'theirs'): Promise<void> {
   const agent = new Agent({ keepAlive: true, maxSockets: connections });
-  let asked = 0;
-  const ask = async (): Promise<void> => {
-    while (asked < pages) {
-      asked += 1;
-      const url = endpoint.url + firstPage(asked)[whose];
+  let startedAt = 0;
+  const request = async (): Promise<void> => {
+    while (startedAt < pages) {
+      startedAt += 1;
+      const url = endpoint.url + firstPage(startedAt)[whose];
       const { status } = await fetched(url, agent);
       // What is read from the disk for the first time may take longer.
       if (status !== 200) await answered(url);
     }
   };
-  await Promise.all(Array.from({ length: connections }, ask));
+  await Promise.all(Array.from({ length: connections }, request));
   agent.destroy();
 }
 

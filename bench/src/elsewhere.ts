@@ -12,7 +12,7 @@ export async function mounted(
 ): Promise<Figure[]> {
   const app = await startMounted(database);
   try {
-    const asked = (turn: number, path: string): string =>
+    const request = (turn: number, path: string): string =>
       app.url + firstPage(turn).ours.replace('/api/', `/${path}/`);
     const times = { own: [], borrowed: [], ruled: [], byHand: [], byHandOfOne: [] } as Record<
       'own' | 'borrowed' | 'ruled' | 'byHand' | 'byHandOfOne',
@@ -20,9 +20,9 @@ export async function mounted(
     >;
     for (let turn = 0; turn < rounds * 60; turn += 1) {
       // Everything takes turns; the first rounds warm up.
-      const own = await took(asked(turn * 5, 'own'));
-      const borrowed = await took(asked(turn * 5 + 1, 'borrowed'));
-      const ruled = await took(asked(turn * 5 + 2, 'ruled'));
+      const own = await took(request(turn * 5, 'own'));
+      const borrowed = await took(request(turn * 5 + 1, 'borrowed'));
+      const ruled = await took(request(turn * 5 + 2, 'ruled'));
       const byHand = await took(theirs.url + firstPage(turn * 5 + 3).theirs);
       const byHandOfOne = await took(`${theirs.url}${firstPage(turn * 5 + 4).theirs}&lock=3`);
       if (turn < 40) continue;
@@ -87,12 +87,12 @@ export async function atHand(): Promise<Figure[]> {
   const again: number[] = [];
   const byHand: number[] = [];
   for (let round = 0; round < 7; round += 1) {
-    const question = client.table('passages').filter(`toll > ${round}`).sort('name').limit(100);
+    const query = client.table('passages').filter(`toll > ${round}`).sort('name').limit(100);
     const began = performance.now();
-    await question.rows();
+    await query.rows();
     ours.push(performance.now() - began);
     const next = performance.now();
-    await question.offset(50_000).rows();
+    await query.offset(50_000).rows();
     again.push(performance.now() - next);
     const hand = performance.now();
     rows

@@ -46,7 +46,7 @@ async function start(args: readonly string[], ready: RegExp): Promise<Endpoint> 
   const end = (): void => void child.kill();
   process.once('exit', end);
   child.once('exit', () => process.removeListener('exit', end));
-  const url = await said(child, ready);
+  const url = await waitForOutput(child, ready);
   return {
     url,
     processes: () => {
@@ -63,7 +63,7 @@ async function start(args: readonly string[], ready: RegExp): Promise<Endpoint> 
   };
 }
 
-function said(child: ChildProcess, pattern: RegExp): Promise<string> {
+function waitForOutput(child: ChildProcess, pattern: RegExp): Promise<string> {
   return new Promise((resolve, reject) => {
     let text = '';
     const hear = (data: Buffer): void => {

@@ -53,7 +53,7 @@ async function opened(browser: Browser, { url }: Endpoint, times: number): Promi
 /** Has each page note, in ms from its navigation, when the first of some elements is there. */
 async function noteFirst(page: Page, selector: string): Promise<void> {
   await page.addInitScript((wanted) => {
-    const look = (): void => {
+    const check = (): void => {
       if (document.querySelector(wanted) === null) return;
       watch.disconnect();
       // Drawn with the next frame.
@@ -61,7 +61,7 @@ async function noteFirst(page: Page, selector: string): Promise<void> {
         document.documentElement.setAttribute('data-first', String(performance.now())),
       );
     };
-    const watch = new MutationObserver(look);
+    const watch = new MutationObserver(check);
     watch.observe(document, { childList: true, subtree: true });
   }, selector);
 }

@@ -48,8 +48,8 @@ export async function groups(database: string, ours: Endpoint, rounds: number): 
         // Another question each time: nothing of it is remembered.
         const lowest = figures.length * 100 + round;
         const filter = encodeURIComponent(`id > ${lowest}`);
-        const question = `group=${encodeURIComponent(group)}&aggregate=sum(toll)&filter=${filter}`;
-        byUs.push(await took(`${ours.url}/api/tables/passages/groups?${question}`));
+        const query = `group=${encodeURIComponent(group)}&aggregate=sum(toll)&filter=${filter}`;
+        byUs.push(await took(`${ours.url}/api/tables/passages/groups?${query}`));
         const began = performance.now();
         await direct.query(sql(`passages.id > ${lowest}`));
         byHand.push(performance.now() - began);
@@ -97,8 +97,8 @@ const openings: readonly Opening[] = [
 /** From a line to its first rows, for every group, against the first page of the table. */
 async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promise<Figure[]> {
   const table = `${ours.url}/api/tables/passages`;
-  const asked = `${table}/groups?group=${group}&limit=100`;
-  const outer = await levelAt(asked);
+  const text = `${table}/groups?group=${group}&limit=100`;
+  const outer = await levelAt(text);
   const deepest: string[] = [];
   for (const { value, below, filter } of outer.groups) {
     if (below === null) {
@@ -106,7 +106,7 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
       continue;
     }
     const path = encodeURIComponent(JSON.stringify([value]));
-    const inner = await levelAt(`${asked}&path=${path}`);
+    const inner = await levelAt(`${text}&path=${path}`);
     deepest.push(...inner.groups.map((line) => `(${inner.filter}) AND ${line.filter}`));
   }
   const pages: number[] = [];
@@ -120,7 +120,7 @@ async function opened(ours: Endpoint, { group, what, indexed }: Opening): Promis
     return times;
   };
   const times = await openAll();
-  const remembered = await took(asked);
+  const remembered = await took(text);
   const found = indexed ? [] : await openedOnceFound(table, deepest, openAll);
   const first = median(pages);
   const ratio = median(times) / first;
@@ -162,9 +162,9 @@ async function openedOnceFound(
   openAll: () => Promise<number[]>,
 ): Promise<number[]> {
   for (const filter of deepest) {
-    const asked = `${table}/rows?filter=${encodeURIComponent(filter)}&limit=100&total=none&explain=true`;
+    const path = `${table}/rows?filter=${encodeURIComponent(filter)}&limit=100&total=none&explain=true`;
     for (let turn = 0; ; turn += 1) {
-      const { body } = await answered(asked);
+      const { body } = await answered(path);
       if (body.includes('"from":"places"')) break;
       // Where hardly a group takes long, nobody looks for them.
       if (turn === 300) return [];

@@ -31,10 +31,10 @@ export async function hundredMillion(
   await direct.query('set jit = off');
   const ours = await startPlain(url);
   const watch = new MemoryWatch(ours.processes);
-  const asked: Readied[] = [];
-  const ask = async (path: string): Promise<number> => {
+  const requests: Readied[] = [];
+  const request = async (path: string): Promise<number> => {
     const answer = await readied(ours.url + path);
-    asked.push(answer);
+    requests.push(answer);
     return answer.milliseconds;
   };
   const byHand = async (statement: string): Promise<number> => {
@@ -43,10 +43,10 @@ export async function hundredMillion(
     return performance.now() - began;
   };
   try {
-    const figures = await measure(ask, byHand, say);
+    const figures = await measure(request, byHand, say);
     const memory = watch.stop();
-    const failed = asked.filter(({ status }) => status !== 200).length;
-    const longest = Math.max(...asked.map((answer) => answer.longest));
+    const failed = requests.filter(({ status }) => status !== 200).length;
+    const longest = Math.max(...requests.map((answer) => answer.longest));
     return [
       ...figures,
       {
@@ -63,7 +63,7 @@ export async function hundredMillion(
       },
       {
         what: 'questions that met a time limit or failed otherwise',
-        ours: `${failed} of ${asked.length}`,
+        ours: `${failed} of ${requests.length}`,
         target: 'none',
         met: failed === 0,
       },
@@ -76,7 +76,7 @@ export async function hundredMillion(
 }
 
 async function measure(
-  ask: (path: string) => Promise<number>,
+  request: (path: string) => Promise<number>,
   byHand: (statement: string) => Promise<number>,
   say: (line: string) => void,
 ): Promise<Figure[]> {
@@ -91,7 +91,7 @@ async function measure(
   ): Promise<void> => {
     say(what);
     const taken: number[] = [];
-    for (let turn = 0; turn < times; turn += 1) taken.push(await ask(path));
+    for (let turn = 0; turn < times; turn += 1) taken.push(await request(path));
     const hand = await byHand(statement);
     const spent = median(taken);
     const against = `by hand ${milliseconds(hand)}`;
@@ -124,10 +124,10 @@ async function measure(
     page(unindexed),
     sorted,
   );
-  await ask(page(`&sort=abalance,-aid&offset=${rows - 500}`));
+  await request(page(`&sort=abalance,-aid&offset=${rows - 500}`));
   const anywhere: number[] = [];
   for (let turn = 1; turn < 20; turn += 1) {
-    anywhere.push(await ask(page(`&sort=abalance,-aid&offset=${turn * 4_999_000}`)));
+    anywhere.push(await request(page(`&sort=abalance,-aid&offset=${turn * 4_999_000}`)));
   }
   figures.push({
     what: 'any place in that order from then on',

@@ -17,14 +17,14 @@ export async function live(
   seconds: number,
 ): Promise<Figure[]> {
   return [
-    ...(await toldBy('triggers', database, ours, rows, seconds)),
-    ...(await toldBy('log', database, ours, rows, seconds)),
+    ...(await reportedBy('triggers', database, ours, rows, seconds)),
+    ...(await reportedBy('log', database, ours, rows, seconds)),
   ];
 }
 
 const means = { triggers: 'by triggers', log: 'by the log' } as const;
 
-async function toldBy(
+async function reportedBy(
   by: keyof typeof means,
   database: string,
   ours: Endpoint,

@@ -20,7 +20,7 @@ export function fetched(
   const began = performance.now();
   return new Promise((resolve, reject) => {
     const options = { ...(agent && { agent }), ...(sent && { method: 'POST' }) };
-    const asked: ClientRequest = request(url, options, (response) => {
+    const wanted: ClientRequest = request(url, options, (response) => {
       const parts: Buffer[] = [];
       response.on('data', (part: Buffer) => parts.push(part));
       response.on('end', () => {
@@ -32,8 +32,8 @@ export function fetched(
       });
       response.on('error', reject);
     });
-    asked.on('error', reject);
-    asked.end(sent === undefined ? undefined : JSON.stringify(sent));
+    wanted.on('error', reject);
+    wanted.end(sent === undefined ? undefined : JSON.stringify(sent));
   });
 }
 
@@ -90,7 +90,7 @@ export async function took(url: string, sent?: object): Promise<number> {
 
 /** Asks over so many connections, each as soon as it has its answer, for a time in ms. */
 export async function load(
-  question: (turn: number) => string,
+  query: (turn: number) => string,
   connections: number,
   duration: number,
 ): Promise<Load> {
@@ -99,14 +99,14 @@ export async function load(
   let errors = 0;
   let turn = 0;
   const began = performance.now();
-  const ask = async (): Promise<void> => {
+  const request = async (): Promise<void> => {
     while (performance.now() - began < duration) {
-      const { status, milliseconds } = await fetched(question((turn += 1)), agent);
+      const { status, milliseconds } = await fetched(query((turn += 1)), agent);
       if (status === 200) times.push(milliseconds);
       else errors += 1;
     }
   };
-  await Promise.all(Array.from({ length: connections }, ask));
+  await Promise.all(Array.from({ length: connections }, request));
   const seconds = (performance.now() - began) / 1000;
   agent.destroy();
   return {

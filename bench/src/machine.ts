@@ -18,20 +18,20 @@ export function stolenTime(): { readonly stolen: number; readonly all: number } 
 /** The memory a process has held at most since it was asked last, in MB. */
 export class MemoryWatch {
   private most = 0;
-  private readonly look: () => void;
+  private readonly check: () => void;
   private readonly timer: ReturnType<typeof setInterval>;
 
   constructor(processes: () => readonly number[]) {
-    this.look = () => {
+    this.check = () => {
       for (const pid of processes()) this.most = Math.max(this.most, residentMegabytes(pid));
     };
-    this.timer = setInterval(this.look, 200);
+    this.timer = setInterval(this.check, 200);
   }
 
   /** Stops, and gives the greatest that any one process held. */
   stop(): number {
     clearInterval(this.timer);
-    this.look();
+    this.check();
     return this.most;
   }
 }

@@ -68,7 +68,7 @@ async function run(): Promise<void> {
 }
 
 /** Chapters that are measured only when they are asked for. */
-const asked: ReadonlySet<string> = new Set(['hundred-million']);
+const request: ReadonlySet<string> = new Set(['hundred-million']);
 
 type Chapter = readonly [name: string, title: string, measure: () => Promise<Figure[]>];
 
@@ -101,7 +101,7 @@ async function measure(cluster: Cluster, passages: number): Promise<void> {
   const done: { title: string; figures: Figure[] }[] = [];
   try {
     for (const [name, title, work] of chapters) {
-      const wanted = only === undefined ? !asked.has(name) : only.split(',').includes(name);
+      const wanted = only === undefined ? !request.has(name) : only.split(',').includes(name);
       if (!wanted) continue;
       say(title);
       const figures = await work();

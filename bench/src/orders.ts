@@ -18,7 +18,7 @@ export async function orders(database: string, rows: number): Promise<Figure[]> 
     database,
     rows,
     byHand: (statement) => timed(() => direct.query({ text: statement, rowMode: 'array' })),
-    ask: async (ours, path) => {
+    request: async (ours, path) => {
       const answer = await readied(ours.url + path);
       answers.push(answer);
       return answer.milliseconds;
@@ -32,7 +32,7 @@ export async function orders(database: string, rows: number): Promise<Figure[]> 
       ...(await searched(run)),
       ...(await measured(run)),
     ];
-    return [...figures, ...patience(answers)];
+    return [...figures, ...waitLimit(answers)];
   } finally {
     await direct.end();
   }
@@ -44,7 +44,7 @@ interface Run {
   /** Ms of a statement. */
   readonly byHand: (statement: string) => Promise<number>;
   /** Ms until an answer is whole. */
-  readonly ask: (ours: Endpoint, path: string) => Promise<number>;
+  readonly request: (ours: Endpoint, path: string) => Promise<number>;
 }
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
@@ -53,17 +53,17 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
   return performance.now() - began;
 }
 
-type Asked = (turn: number) => Promise<number>;
+type Requested = (turn: number) => Promise<number>;
 
 /** The same asked several times, each time for something a little else. */
-async function several(times: number, ask: Asked): Promise<number> {
+async function several(times: number, request: Requested): Promise<number> {
   const taken: number[] = [];
-  for (let turn = 0; turn < times; turn += 1) taken.push(await ask(turn));
+  for (let turn = 0; turn < times; turn += 1) taken.push(await request(turn));
   return median(taken);
 }
 
 /** Two questions asked in turns, so that the machine's noise falls on both. */
-async function inTurns(times: number, one: Asked, other: Asked): Promise<[number, number]> {
+async function inTurns(times: number, one: Requested, other: Requested): Promise<[number, number]> {
   const others: number[] = [];
   const ones = await several(times, async (turn) => {
     const taken = await one(turn);
@@ -76,7 +76,7 @@ async function inTurns(times: number, one: Asked, other: Asked): Promise<[number
 const firstPage = (turn: number): string => rowsOf(`total=none&filter=id%20%3E%20${turn}`);
 
 /** Orders by related columns. */
-async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
+async function related({ database, byHand, request }: Run): Promise<Figure[]> {
   const ours = await startService(database);
   const figures: Figure[] = [];
   const sorts = [
@@ -94,9 +94,9 @@ async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
   ];
   for (const { sort, sql, least } of sorts) {
     // Each another question: what took long is remembered.
-    const asked: Asked = (turn) =>
-      ask(ours, rowsOf(`total=none&sort=${sort}&filter=id%20%3E%20${turn}`));
-    const [page, first] = await inTurns(20, asked, (turn) => ask(ours, firstPage(turn)));
+    const wanted: Requested = (turn) =>
+      request(ours, rowsOf(`total=none&sort=${sort}&filter=id%20%3E%20${turn}`));
+    const [page, first] = await inTurns(20, wanted, (turn) => request(ours, firstPage(turn)));
     const hand = await byHand(sql);
     const ratio = page / first;
     figures.push(
@@ -116,7 +116,7 @@ async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
       },
     );
     if (least === undefined) continue;
-    const [again, read] = await inTurns(20, asked, () => byHand(least));
+    const [again, read] = await inTurns(20, wanted, () => byHand(least));
     figures.push({
       what: 'the same against reading the rows of the first name alone, by hand',
       ours: milliseconds(again),
@@ -129,14 +129,14 @@ async function related({ database, byHand, ask }: Run): Promise<Figure[]> {
 }
 
 /** An order that no index gives. */
-async function unindexed({ database, rows, byHand, ask }: Run): Promise<Figure[]> {
+async function unindexed({ database, rows, byHand, request }: Run): Promise<Figure[]> {
   const sort = 'wait_minutes,-toll';
   const sorted = 'from passages order by wait_minutes, toll desc nulls last, id desc';
   const cold = await startService(database);
-  const firstPageOf = await ask(cold, rowsOf(`total=none&sort=${sort}`));
+  const firstPageOf = await request(cold, rowsOf(`total=none&sort=${sort}`));
   const topRows = await byHand(`select id, passed_at, toll, wait_minutes ${sorted} limit 100`);
   const names = 'lock.name,boat.name,keeper.name';
-  const named = await ask(
+  const named = await request(
     cold,
     `/api/tables/passages/rows?limit=100&total=none&columns=id,wait_minutes,toll,${names}&sort=wait_minutes,-passed_at`,
   );
@@ -146,23 +146,23 @@ async function unindexed({ database, rows, byHand, ask }: Run): Promise<Figure[]
   await cold.stop();
   const ours = await startService(database);
   const middle = Math.floor(rows / 2);
-  const began = await ask(ours, rowsOf(`total=none&sort=${sort}&offset=${middle}`));
+  const began = await request(ours, rowsOf(`total=none&sort=${sort}&offset=${middle}`));
   // The middle is there before the end: until then somebody else would be measured as well.
-  await ask(ours, rowsOf(`total=none&sort=${sort}&offset=${rows - 150}`));
+  await request(ours, rowsOf(`total=none&sort=${sort}&offset=${rows - 150}`));
   const plain = await byHand(
     `select count(*) from (select id, wait_minutes, toll ${sorted} offset 0) all_of_them`,
   );
   const built = await startService(database);
-  const building = await ask(built, rowsOf(`total=none&sort=${sort}&offset=${rows - 150}`));
+  const building = await request(built, rowsOf(`total=none&sort=${sort}&offset=${rows - 150}`));
   const [anywhere, first] = await inTurns(
     40,
-    (turn) => ask(ours, rowsOf(`total=none&sort=${sort}&offset=${placeOf(turn, rows)}`)),
-    (turn) => ask(ours, firstPage(turn)),
+    (turn) => request(ours, rowsOf(`total=none&sort=${sort}&offset=${placeOf(turn, rows)}`)),
+    (turn) => request(ours, firstPage(turn)),
   );
   await built.stop();
   await ours.stop();
   const toll = await startService(database);
-  const jump = await ask(toll, rowsOf(`total=none&sort=-toll&offset=${middle}`));
+  const jump = await request(toll, rowsOf(`total=none&sort=-toll&offset=${middle}`));
   await toll.stop();
   const byOffset = await byHand(
     `select id, passed_at, toll, wait_minutes from passages order by toll desc nulls last, id desc limit 100 offset ${middle}`,
@@ -218,18 +218,18 @@ function placeOf(turn: number, rows: number): number {
 }
 
 /** Conditions and searches that no index answers. */
-async function searched({ database, rows, byHand, ask }: Run): Promise<Figure[]> {
+async function searched({ database, rows, byHand, request }: Run): Promise<Figure[]> {
   const ours = await startService(database);
   const [none, hand] = await inTurns(
     3,
-    (turn) => ask(ours, rowsOf(`total=exact&search=nowhere${turn}`)),
+    (turn) => request(ours, rowsOf(`total=exact&search=nowhere${turn}`)),
     (turn) =>
       byHand(
         `select id, passed_at, toll, wait_minutes from passages t where note ilike '%nowhere${turn}%' or lock_id in (select id from locks where name ilike '%nowhere${turn}%') or boat_id in (select id from boats where name ilike '%nowhere${turn}%') or keeper_id in (select id from keepers where name ilike '%nowhere${turn}%') order by passed_at desc, id desc limit 100`,
       ),
   );
   const sort = 'boat.owner.name,-toll';
-  const sorted = await ask(ours, rowsOf(`total=none&search=nowhere&sort=${sort}`));
+  const sorted = await request(ours, rowsOf(`total=none&search=nowhere&sort=${sort}`));
   // Some nine hundredths of the way; arithmetic keeps the index out.
   const early = await several(3, async (turn) => {
     const filter = encodeURIComponent(`id + 0 = ${Math.floor(rows * 0.91) + turn}`);
@@ -263,14 +263,14 @@ async function searched({ database, rows, byHand, ask }: Run): Promise<Figure[]>
 }
 
 /** Values and medians. */
-async function measured({ database, byHand, ask }: Run): Promise<Figure[]> {
+async function measured({ database, byHand, request }: Run): Promise<Figure[]> {
   const ours = await startService(database);
   const figures: Figure[] = [];
   for (const column of ['toll', 'status', 'wait_minutes']) {
     const [values, hand] = await inTurns(
       5,
       (turn) =>
-        ask(ours, `/api/tables/passages/values/${column}?limit=50&filter=id%20%3E%20${turn}`),
+        request(ours, `/api/tables/passages/values/${column}?limit=50&filter=id%20%3E%20${turn}`),
       (turn) =>
         byHand(
           `select ${column}, count(*) from passages where id > ${turn} group by 1 order by 2 desc limit 50`,
@@ -286,7 +286,7 @@ async function measured({ database, byHand, ask }: Run): Promise<Figure[]> {
       met: ratio <= 1.1,
     });
   }
-  const medians = await ask(
+  const medians = await request(
     ours,
     '/api/tables/passages/groups?group=year(passed_at)&aggregate=median(toll),percentile(toll,0.9)',
   );
@@ -304,7 +304,7 @@ async function measured({ database, byHand, ask }: Run): Promise<Figure[]> {
 }
 
 /** Whether every answer came in time, be it that it was not ready. */
-function patience(answers: readonly Readied[]): Figure[] {
+function waitLimit(answers: readonly Readied[]): Figure[] {
   const longest = Math.max(...answers.map((answer) => answer.longest));
   const failed = answers.filter(({ status }) => status !== 200).length;
   return [

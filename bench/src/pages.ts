@@ -13,23 +13,23 @@ export async function firstPages(
   theirs: Endpoint,
   rounds: number,
 ): Promise<Figure[]> {
-  let asked = 0;
-  const slice = (endpoint: Endpoint, connections: number): ReturnType<typeof load> =>
+  let startedAt = 0;
+  const chunk = (endpoint: Endpoint, connections: number): ReturnType<typeof load> =>
     load(
-      () => endpoint.url + firstPage((asked += 1))[endpoint === ours ? 'ours' : 'theirs'],
+      () => endpoint.url + firstPage((startedAt += 1))[endpoint === ours ? 'ours' : 'theirs'],
       connections,
       turn,
     );
   // Both run some thousands of times before they count: engines compile what runs often.
   for (let round = 0; round < rounds; round += 1) {
-    await slice(ours, 16);
-    await slice(theirs, 16);
+    await chunk(ours, 16);
+    await chunk(theirs, 16);
   }
   const figures: Figure[] = [];
   for (const connections of [1, 16]) {
     const pairs: { one: Awaited<ReturnType<typeof load>>; other: (typeof pairs)[0]['one'] }[] = [];
     for (let round = 0; round < rounds; round += 1) {
-      pairs.push({ one: await slice(ours, connections), other: await slice(theirs, connections) });
+      pairs.push({ one: await chunk(ours, connections), other: await chunk(theirs, connections) });
     }
     const latency = median(pairs.map(({ one, other }) => one.p50 / other.p50));
     const throughput = median(pairs.map(({ one, other }) => one.throughput / other.throughput));
@@ -68,7 +68,7 @@ export async function coldJumps(
   theirs: Endpoint,
   offset: number,
 ): Promise<Figure[]> {
-  const { ours: asked, theirs: askedByHand } = pageAt(offset);
+  const { ours: path, theirs: askedByHand } = pageAt(offset);
   const cold: number[] = [];
   const byHand: number[] = [];
   await answered(theirs.url + askedByHand);
@@ -76,7 +76,7 @@ export async function coldJumps(
     byHand.push(await answered(theirs.url + askedByHand));
     const ours = await startService(database);
     await answered(`${ours.url}/api/tables`);
-    cold.push(await answered(ours.url + asked));
+    cold.push(await answered(ours.url + path));
     await ours.stop();
   }
   const ratio = median(cold) / median(byHand);
@@ -135,8 +135,8 @@ export async function totals(database: string, theirs: Endpoint): Promise<Figure
     for (let round = 0; round < 12; round += 1) await answered(ours.url + firstPage(round).ours);
     // Each time other rows, so that nothing is known of how many there are.
     for (let round = 0; round < 25; round += 1) {
-      const asked = firstPage(round * 3 + 1_000).ours.replace('total=none', `total=${kind}`);
-      first[kind].push(await answered(ours.url + asked));
+      const path = firstPage(round * 3 + 1_000).ours.replace('total=none', `total=${kind}`);
+      first[kind].push(await answered(ours.url + path));
     }
     await ours.stop();
   }
@@ -186,9 +186,9 @@ export async function totals(database: string, theirs: Endpoint): Promise<Figure
   ];
 }
 
-async function several(ask: () => Promise<number>, times = 25): Promise<number[]> {
+async function several(request: () => Promise<number>, times = 25): Promise<number[]> {
   const taken: number[] = [];
-  for (let round = 0; round < times; round += 1) taken.push(await ask());
+  for (let round = 0; round < times; round += 1) taken.push(await request());
   return taken;
 }
 
@@ -196,15 +196,15 @@ async function several(ask: () => Promise<number>, times = 25): Promise<number[]
 export async function walk(ours: Endpoint, theirs: Endpoint, pages: number): Promise<Figure[]> {
   let path = pageAt(0).ours;
   let byCursor = 0;
-  const seen = new Set<string>();
+  const visible = new Set<string>();
   for (let page = 0; page < pages; page += 1) {
     const { body, milliseconds: took } = await fetched(ours.url + path);
     byCursor += took;
     const { rows, next } = JSON.parse(body) as { rows: { id: string }[]; next: string };
-    for (const { id } of rows) seen.add(id);
+    for (const { id } of rows) visible.add(id);
     path = pageAt(0).ours.replace('offset=0', `after=${next}`);
   }
-  if (seen.size !== pages * 100) throw new Error('a cursor walk lost or repeated rows');
+  if (visible.size !== pages * 100) throw new Error('a cursor walk lost or repeated rows');
   let byOffset = 0;
   for (let page = 0; page < pages; page += 1) {
     byOffset += await answered(theirs.url + pageAt(page * 100).theirs);

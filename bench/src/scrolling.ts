@@ -171,7 +171,7 @@ async function watched(
   const before = await scriptMilliseconds(session);
   await watch(page);
   await work(page);
-  const found = await seen(page);
+  const found = await visibleRange(page);
   const script = (await scriptMilliseconds(session)) - before;
   return { ...found, script: script / Math.max(1, found.frames) };
 }
@@ -239,9 +239,9 @@ function shareOf({ frames, dropped }: Seen): number {
   return dropped / (frames + dropped);
 }
 
-function dropsOf(seen: Seen): string {
-  const all = seen.frames + seen.dropped;
-  return `${seen.dropped} of ${all} (${(shareOf(seen) * 100).toFixed(1)} %)`;
+function dropsOf(request: Seen): string {
+  const all = request.frames + request.dropped;
+  return `${request.dropped} of ${all} (${(shareOf(request) * 100).toFixed(1)} %)`;
 }
 
 /**
@@ -324,7 +324,7 @@ function watch(page: Page): Promise<void> {
   }, frame);
 }
 
-function seen(page: Page): Promise<Omit<Seen, 'script'>> {
+function visibleRange(page: Page): Promise<Omit<Seen, 'script'>> {
   return page.evaluate(() => {
     const { watched } = window as unknown as { watched: Seen & { on: boolean } };
     watched.on = false;

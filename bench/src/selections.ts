@@ -14,7 +14,7 @@ export async function selections(
   rounds: number,
 ): Promise<Figure[]> {
   const table = `${ours.url}/api/tables/passages`;
-  const id = await kept(ours, keysAmong(passages, many));
+  const id = await remaining(ours, keysAmong(passages, many));
   const page = (filter?: string): string =>
     `${table}/rows?${new URLSearchParams({ limit: '100', total: 'none', ...(filter && { filter }) }).toString()}`;
   const [plain, selected] = await inTurns(
@@ -73,7 +73,7 @@ function keysAmong(passages: number, count: number): string[][] {
   ]);
 }
 
-async function kept({ url }: Endpoint, keys: string[][]): Promise<string> {
+async function remaining({ url }: Endpoint, keys: string[][]): Promise<string> {
   const response = await fetch(`${url}/api/selections`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },

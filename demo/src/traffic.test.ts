@@ -14,8 +14,8 @@ describe('keepers at work', () => {
   afterAll(() => perform(maintenance, [`drop database ${database} with (force)`]));
 
   it('record, correct and strike passages, until they are told to stop', async () => {
-    const said: string[] = [];
-    const traffic = startTraffic({ url, pause: 2, say: (line) => said.push(line) });
+    const texts: string[] = [];
+    const traffic = startTraffic({ url, pause: 2, say: (line) => texts.push(line) });
     await until(
       () => Promise.resolve(traffic.done()),
       (done) => Object.values(done).every((count) => count > 2),
@@ -28,7 +28,7 @@ describe('keepers at work', () => {
       select count(*)::int as all, count(*) filter (where status = 'corrected')::int as corrected,
         count(*) filter (where id <= 500)::int as old from passages`);
     await client.end();
-    expect(said).toEqual([]);
+    expect(texts).toEqual([]);
     expect(rows[0]?.all).toBe(500 + recorded - struck);
     expect(rows[0]?.old).toBe(500);
     expect(rows[0]?.corrected).toBeGreaterThan(0);

@@ -15,16 +15,16 @@ export interface TrafficOptions {
 /** Keepers at work, until they are told to stop. */
 export interface Traffic {
   /** What they have done so far. */
-  readonly done: () => Readonly<Record<Deed, number>>;
+  readonly done: () => Readonly<Record<TrafficAction, number>>;
   stop(): Promise<void>;
 }
 
-type Deed = 'recorded' | 'corrected' | 'struck';
+type TrafficAction = 'recorded' | 'corrected' | 'struck';
 
 /** The newest passages are those that somebody looks at, and so those that keepers work on. */
 const among = 40;
 
-const statements: Readonly<Record<Deed, string>> = {
+const statements: Readonly<Record<TrafficAction, string>> = {
   recorded: `
     insert into passages (lock_id, boat_id, keeper_id, direction, draught_m, wait_minutes, toll, status)
     select l.id, b.id, (select id from keepers order by random() limit 1),
@@ -47,7 +47,7 @@ const statements: Readonly<Record<Deed, string>> = {
 };
 
 /** What a keeper does next: mostly recording and correcting. */
-function nextDeed(random = Math.random()): Deed {
+function nextAction(random = Math.random()): TrafficAction {
   if (random < 0.4) return 'recorded';
   return random < 0.9 ? 'corrected' : 'struck';
 }
@@ -63,16 +63,16 @@ export function startTraffic(options: TrafficOptions): Traffic {
   const done = { recorded: 0, corrected: 0, struck: 0 };
   const pool = new pg.Pool({ connectionString: url, max: keepers, application_name: 'traffic' });
   pool.on('error', () => undefined);
-  let told = false;
+  let isReported = false;
   const keeper = async (): Promise<void> => {
     while (!signal.aborted) {
-      const deed = nextDeed();
+      const action = nextAction();
       try {
-        const { rowCount } = await pool.query(statements[deed]);
-        done[deed] += rowCount ?? 0;
+        const { rowCount } = await pool.query(statements[action]);
+        done[action] += rowCount ?? 0;
       } catch (thrown) {
-        if (!told) say(`A keeper could not work: ${(thrown as Error).message}`);
-        told = true;
+        if (!isReported) say(`A keeper could not work: ${(thrown as Error).message}`);
+        isReported = true;
       }
       await sleep(pause * (0.5 + Math.random()), undefined, { signal }).catch(() => undefined);
     }

@@ -7,7 +7,7 @@ import { Load, type Seen } from './under-load.ts';
 /** A fault, and what callers saw while it lasted and until all was as before. */
 export interface Told {
   readonly fault: string;
-  readonly seen: Seen;
+  readonly request: Seen;
 }
 
 /** Something else that was tried, in words. */
@@ -116,10 +116,10 @@ const faults: readonly Fault[] = [
 export async function underLoad(
   setting: Setting,
   say: (line: string) => void,
-): Promise<{ readonly told: readonly Told[]; readonly saved: number; readonly wrong: number }> {
+): Promise<{ readonly problems: readonly Told[]; readonly saved: number; readonly wrong: number }> {
   const { text } = await setting.tokens.add({ name: 'load', roles: ['clerk'] });
   const load = new Load(setting.url, text);
-  const told: Told[] = [];
+  const reported: Told[] = [];
   await sleep(3_000);
   try {
     for (const { name, begin, end } of faults) {
@@ -130,13 +130,17 @@ export async function underLoad(
       await end(setting);
       await Promise.all(setting.instances.map(({ url }) => untilReady(url)));
       await sleep(3_000);
-      told.push({ fault: name, seen: load.since(began) });
+      reported.push({ fault: name, request: load.since(began) });
     }
   } finally {
     await load.stop();
   }
   const { writes } = load.since(0);
-  return { told, saved: writes, wrong: await load.wrong(setting.leader.url('postgres')) };
+  return {
+    problems: reported,
+    saved: writes,
+    wrong: await load.wrong(setting.leader.url('postgres')),
+  };
 }
 
 async function statusOf(url: string, token: string): Promise<number> {
@@ -156,7 +160,7 @@ export async function ofCallers(setting: Setting, say: (line: string) => void): 
   };
   note('a token is revoked while its caller asks', await revoked(setting));
   note('1,000 sign-ins that do not hold, from one address', await attempts(setting));
-  note('whoever signs tokens is away', await signerAway(setting));
+  note('whoever signs tokens is away', await signerUnavailable(setting));
   note('the clock of a service is an hour ahead, then an hour behind', await clocks(setting));
   return tried;
 }
@@ -200,7 +204,7 @@ async function attempts({ tokens, instances }: Setting): Promise<string> {
   return `${statuses.get(401) ?? 0} refused (401), ${statuses.get(429) ?? 0} told to wait (429), none of them looked for in the records; meanwhile a token that counts was let in 100 times of 100 from the same address, 95 of them within ${slow.toFixed(0)} ms`;
 }
 
-async function signerAway({ signer, instances }: Setting): Promise<string> {
+async function signerUnavailable({ signer, instances }: Setting): Promise<string> {
   const [{ url } = { url: '' }, other] = instances;
   const token = await signer.sign(600);
   const before = await statusOf(url, token);

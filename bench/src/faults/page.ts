@@ -1,7 +1,7 @@
 import type { Told, Tried } from './faults.ts';
 
 interface Content {
-  readonly told: readonly Told[];
+  readonly problems: readonly Told[];
   /** Writes that were said to be saved, and how many of them are not there once. */
   readonly saved: number;
   readonly wrong: number;
@@ -13,16 +13,16 @@ interface Content {
 const number = (value: number): string => value.toLocaleString('en-GB');
 
 /** The document. */
-export function page({ told, saved, wrong, callers, machine }: Content): string {
-  const lines = told.map(({ fault, seen }) =>
+export function page({ problems, saved, wrong, callers, machine }: Content): string {
+  const lines = problems.map(({ fault, request }) =>
     [
       fault,
-      number(seen.reads),
-      number(seen.refusedReads),
-      `${number(seen.longestRead)} ms`,
-      number(seen.writes),
-      number(seen.askedAgain),
-      `${number(seen.longestWrite)} ms`,
+      number(request.reads),
+      number(request.refusedReads),
+      `${number(request.longestRead)} ms`,
+      number(request.writes),
+      number(request.askedAgain),
+      `${number(request.longestWrite)} ms`,
     ].join(' | '),
   );
   const tried = callers.map(({ fault, result }) => `${fault} | ${result}`);

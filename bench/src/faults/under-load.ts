@@ -26,7 +26,7 @@ interface Noted {
 }
 
 /** Ms that a request may take before its caller gives it up. */
-const patience = 10_000;
+const waitLimit = 10_000;
 /** Ms before a write is sent again. */
 const pause = 100;
 
@@ -36,7 +36,7 @@ export class Load {
   private readonly headers: Record<string, string>;
   private readonly noted: Noted[] = [];
   private readonly running: Promise<void>[];
-  private asking = true;
+  private options = true;
   /** What was said to be saved. */
   private readonly saved: string[] = [];
 
@@ -67,7 +67,7 @@ export class Load {
   }
 
   async stop(): Promise<void> {
-    this.asking = false;
+    this.options = false;
     await Promise.all(this.running);
   }
 
@@ -89,9 +89,9 @@ export class Load {
 
   private async read(): Promise<void> {
     let answered = Date.now();
-    while (this.asking) {
+    while (this.options) {
       const offset = Math.floor(Math.random() * 19_000);
-      const good = await this.asked(`/api/tables/berths/rows?limit=20&offset=${offset}`);
+      const good = await this.pending(`/api/tables/berths/rows?limit=20&offset=${offset}`);
       const at = Date.now();
       this.noted.push({ at, kind: 'read', good, took: at - answered, again: 0 });
       if (good) answered = at;
@@ -100,13 +100,13 @@ export class Load {
   }
 
   private async write(): Promise<void> {
-    while (this.asking) {
+    while (this.options) {
       const token = randomUUID();
       const began = Date.now();
       let again = 0;
       // The same set under the same key, until it is known to be saved.
       for (;;) {
-        const good = await this.asked('/api/tables/entries/changes', {
+        const good = await this.pending('/api/tables/entries/changes', {
           method: 'POST',
           body: JSON.stringify({ changes: [{ kind: 'add', values: { token } }] }),
           headers: { 'Content-Type': 'application/json', 'Idempotency-Key': token },
@@ -124,12 +124,12 @@ export class Load {
     }
   }
 
-  private async asked(path: string, options: RequestInit = {}): Promise<boolean> {
+  private async pending(path: string, options: RequestInit = {}): Promise<boolean> {
     try {
       const response = await fetch(this.url + path, {
         ...options,
         headers: { ...this.headers, ...(options.headers as Record<string, string>) },
-        signal: AbortSignal.timeout(patience),
+        signal: AbortSignal.timeout(waitLimit),
       });
       await response.arrayBuffer();
       return response.status === 200;

@@ -8,7 +8,7 @@ import { lastKey } from './last-key.ts';
 import { expectFree, forFiles, sizeOf, unwritable } from './out-file.ts';
 import { plain, plainPieces } from './output/plain.ts';
 import { progressOn } from './output/progress.ts';
-import { addressed, QuestionError, type Asked, type TypedParameters } from './request.ts';
+import { addressed, QueryError, type Requested, type TypedParameters } from './request.ts';
 import type { Terminal } from './terminal.ts';
 
 /** Where a file goes, and how it is written where that is no text. */
@@ -41,7 +41,7 @@ const nothing: There = { rows: 0, bytes: 0, last: 0 };
  * @throws InputError, QuestionError
  */
 export async function exportFile(
-  asked: Asked,
+  wanted: Requested,
   table: string,
   parameters: TypedParameters,
   to: ExportTo,
@@ -57,23 +57,23 @@ export async function exportFile(
   const after =
     part === undefined || there.rows === 0
       ? undefined
-      : await lastKey(part, { asked, table, parameters, to: { ...to, format }, there });
-  const question = { ...parameters, ...behind(parameters, there, after) };
+      : await lastKey(part, { wanted, table, parameters, to: { ...to, format }, there });
+  const query = { ...parameters, ...behind(parameters, there, after) };
   let { rows } = there;
   // Of a limit that is reached nothing is left to be asked for.
-  if (question.limit !== '0' || there.rows === 0) {
+  if (query.limit !== '0' || there.rows === 0) {
     const form = { format, formulas, 'value-labels': valueLabels };
-    const body = { ...question, ...form, ...(there.bytes === 0 ? { bom } : {}) };
-    const response = await fetched(asked, table, parameters, body);
+    const body = { ...query, ...form, ...(there.bytes === 0 ? { bom } : {}) };
+    const response = await fetched(wanted, table, parameters, body);
     const replaces = to.overwrite === true || resume;
     const put =
       part === undefined ? screen(terminal, format) : await fileAt(part, there.bytes, replaces);
-    rows += await written(response, question, { format, there, put, terminal });
+    rows += await written(response, query, { format, there, put, terminal });
   }
   if (path === undefined || part === undefined) return;
   await rename(part, path);
-  const told = byRow.has(format) ? `${rows.toLocaleString('en')} rows in ` : '';
-  terminal.stderr.write(`${told}${plain(path)}\n`);
+  const message = byRow.has(format) ? `${rows.toLocaleString('en')} rows in ` : '';
+  terminal.stderr.write(`${message}${plain(path)}\n`);
 }
 
 /** The parameters that go on behind what is there; those that are wrong are left for the service to tell. */
@@ -139,7 +139,7 @@ async function written(
     if (isOfFiles(thrown)) throw unwritable(thrown);
     const again = byRow.has(format) ? ' --resume goes on with it.' : '';
     const message = `The file was broken off after ${rows().toLocaleString('en')} rows.${again}`;
-    throw new QuestionError(new ServiceError('away', message, { cause: thrown }), parameters);
+    throw new QueryError(new ServiceError('away', message, { cause: thrown }), parameters);
   } finally {
     await put.close();
   }
@@ -160,22 +160,22 @@ function formatOf(out: string | undefined): FileFormat {
 }
 
 async function fetched(
-  asked: Asked,
+  wanted: Requested,
   table: string,
   parameters: TypedParameters,
   body: Readonly<Record<string, string | boolean | undefined>>,
 ): Promise<Response> {
-  const { url, headers } = addressed(asked);
+  const { url, headers } = addressed(wanted);
   const response = await fetch(`${url}/tables/${encodeURIComponent(table)}/export`, {
     method: 'POST',
-    headers: { ...(headers as Asked['header']), 'Content-Type': 'application/json' },
+    headers: { ...(headers as Requested['header']), 'Content-Type': 'application/json' },
     body: JSON.stringify(body),
   }).catch((cause: unknown) => {
-    const error = new ServiceError('away', `No service answers at ${asked.url}.`, { cause });
-    throw new QuestionError(error, parameters);
+    const error = new ServiceError('away', `No service answers at ${wanted.url}.`, { cause });
+    throw new QueryError(error, parameters);
   });
   if (response.ok) return response;
-  throw new QuestionError(await ServiceError.from(response), parameters);
+  throw new QueryError(await ServiceError.from(response), parameters);
 }
 
 interface Put {

@@ -104,8 +104,8 @@ describe('files on the command line', () => {
   });
 
   it('hold a line for each group, by what coded values are called', async () => {
-    const asked = ['--group', 'status', '--aggregate', 'count()', '--sort', '-count()'];
-    const { code } = await exported('--out', at('groups.ndjson'), ...asked, '--value-labels');
+    const requests = ['--group', 'status', '--aggregate', 'count()', '--sort', '-count()'];
+    const { code } = await exported('--out', at('groups.ndjson'), ...requests, '--value-labels');
     expect(code).toBe(0);
     const lines = text('groups.ndjson').trimEnd().split('\n');
     const groups = lines.map((line) => JSON.parse(line) as { 'count()': number });
@@ -222,9 +222,13 @@ describe('files on the command line', () => {
       [['--format', 'csv', '--delimiter', 'dot'], 2, 'semicolon'],
       [['--out', join(folder, 'no/such/place.csv')], 2, 'cannot be written'],
     ];
-    for (const [args, code, told] of cases) {
+    for (const [args, code, message] of cases) {
       const ended = await exported(...args);
-      expect([args, ended.code, ended.stderr]).toEqual([args, code, expect.stringContaining(told)]);
+      expect([args, ended.code, ended.stderr]).toEqual([
+        args,
+        code,
+        expect.stringContaining(message),
+      ]);
     }
   });
 });

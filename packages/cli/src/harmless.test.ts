@@ -77,15 +77,15 @@ describe('what comes from elsewhere', () => {
         'Content-Type': 'application/problem+json',
         'X-Request-Id': 'x',
       });
-      const told = `${escape}${turned}\u009b`;
+      const message = `${escape}${turned}\u009b`;
       response.end(
         JSON.stringify({
-          type: `urn:${told}`,
-          title: told,
+          type: `urn:${message}`,
+          title: message,
           status: 500,
-          detail: told,
-          requestId: `id${told}`,
-          errors: [{ code: told, message: told, hint: told, parameter: told }],
+          detail: message,
+          requestId: `id${message}`,
+          errors: [{ code: message, message: message, hint: message, parameter: message }],
         }),
       );
     });
@@ -101,19 +101,19 @@ describe('what comes from elsewhere', () => {
   });
 
   it('is no formula of a spreadsheet, unless that is meant', async () => {
-    const ask = async (...more: string[]): Promise<string[]> => {
+    const send = async (...more: string[]): Promise<string[]> => {
       const args = ['rows', `odd${escape}`, '--csv', '--sort', 'id', ...more];
       const { stdout } = await start(args, { EPHOROS_URL: service.url }).ended;
       return stdout.split('\r\n').map((line) => line.split(',').at(-1) ?? '');
     };
-    expect((await ask()).slice(1)).toEqual([
+    expect((await send()).slice(1)).toEqual([
       "'=cmd()",
       `${escape}red${turned}`,
       '-12.5',
       "'+1+1",
       '',
     ]);
-    expect((await ask('--formulas'))[1]).toBe('=cmd()');
+    expect((await send('--formulas'))[1]).toBe('=cmd()');
   });
 
   it('is drawn plainly on a terminal, and stays what it is in JSON', () => {
@@ -152,7 +152,7 @@ describe('ephoros serve', () => {
     const meant = start(['serve', '--host', '0.0.0.0', '--port', '0', '--unprotected'], {
       EPHOROS_DATABASE: lowmere,
     });
-    await meant.said(/http:\/\/0\.0\.0\.0:\d+/);
+    await meant.printed(/http:\/\/0\.0\.0\.0:\d+/);
     meant.child.kill('SIGTERM');
     expect((await meant.ended).code).toBe(0);
   });
@@ -161,7 +161,7 @@ describe('ephoros serve', () => {
     const url = new URL(lowmere);
     url.password = 'secret';
     const serving = start(['serve', '--database', url.href, '--port', '0']);
-    await serving.said(/http:\/\/127/);
+    await serving.printed(/http:\/\/127/);
     serving.child.kill('SIGTERM');
     const { stderr } = await serving.ended;
     expect(stderr).toContain('is a superuser');
@@ -174,7 +174,7 @@ describe('ephoros serve', () => {
     const file = join(folder, 'url');
     writeFileSync(file, `${lowmere}\n`);
     const serving = start(['serve', '--database-file', file, '--port', '0']);
-    await serving.said(/tables published/);
+    await serving.printed(/tables published/);
     serving.child.kill('SIGTERM');
     expect((await serving.ended).code).toBe(0);
     rmSync(folder, { recursive: true });

@@ -4,10 +4,10 @@ import { parseNames } from '@ephoros/core/query';
 import { keyParts, printKey, type TableDescription } from '@ephoros/core/schema';
 import Papa from 'papaparse';
 import { clientFor } from './commands/options.ts';
-import type { Asked, TypedParameters } from './request.ts';
+import type { Requested, TypedParameters } from './request.ts';
 
 interface Broken {
-  readonly asked: Asked;
+  readonly wanted: Requested;
   readonly table: string;
   readonly parameters: TypedParameters;
   readonly to: { readonly format: FileFormat; readonly valueLabels?: boolean | undefined };
@@ -21,10 +21,10 @@ interface Broken {
  */
 export async function lastKey(
   path: string,
-  { asked, table, parameters, to, there }: Broken,
+  { wanted, table, parameters, to, there }: Broken,
 ): Promise<string | undefined> {
   if (parameters.group !== undefined || parameters.aggregate !== undefined) return undefined;
-  const described = await clientFor(asked).describe(table);
+  const described = await clientFor(wanted).describe(table);
   const { key } = described;
   const places = placesOf(parameters.columns, described);
   const coded = described.columns.some(

@@ -35,13 +35,13 @@ describe('ephoros live', () => {
     const watching = start(['live', 'berths', '--filter', 'quay = 1'], {
       EPHOROS_URL: service.url,
     });
-    await watching.said(/Watching, row by row, by triggers\./);
+    await watching.printed(/Watching, row by row, by triggers\./);
     await client.query("insert into berths values (31, 1, 'new'), (32, 2, 'new')");
-    await watching.said(/^\+ 31$/m);
+    await watching.printed(/^\+ 31$/m);
     await client.query('update berths set name = name where quay = 1 and id < 5');
-    await watching.said(/^~ 1\n~ 4$/m);
+    await watching.printed(/^~ 1\n~ 4$/m);
     await client.query('delete from berths where id = 31');
-    await watching.said(/^- 31$/m);
+    await watching.printed(/^- 31$/m);
     watching.child.kill('SIGINT');
     const { code, stdout } = await watching.ended;
     expect(code).toBe(0);
@@ -58,11 +58,11 @@ describe('ephoros live', () => {
     const { stdout: add } = await run('live', 'berths', '--sql', '--log');
     await client.query(add);
     const watching = start(['live', 'berths'], { EPHOROS_URL: service.url });
-    await watching.said(/Watching, row by row, by the log of the server\./);
+    await watching.printed(/Watching, row by row, by the log of the server\./);
     await client.query("update berths set name = 'n' where id = 9");
-    await watching.said(/^~ 9$/m);
+    await watching.printed(/^~ 9$/m);
     await client.query((await run('live', 'berths', '--sql', '--log', '--drop')).stdout);
-    await watching.said(/Watching by counters/);
+    await watching.printed(/Watching by counters/);
     watching.child.kill('SIGINT');
     expect((await watching.ended).code).toBe(0);
   });
@@ -71,11 +71,11 @@ describe('ephoros live', () => {
     const other = await startService(url);
     const { port } = new URL(other.url);
     const watching = start(['live', 'berths', '--json'], { EPHOROS_URL: other.url });
-    await watching.said(/\{"event":"grade","grade":"counters"\}/);
+    await watching.printed(/\{"event":"grade","grade":"counters"\}/);
     await other.close();
-    await watching.said(/Trying again/);
+    await watching.printed(/Trying again/);
     const back = await startService(url, '', { port: Number(port) });
-    await watching.said(/\{"event":"written"\}/);
+    await watching.printed(/\{"event":"written"\}/);
     watching.child.kill('SIGINT');
     expect((await watching.ended).code).toBe(0);
     await back.close();

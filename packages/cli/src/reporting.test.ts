@@ -28,7 +28,7 @@ beforeAll(async () => {
   const address =
     'http://x/tables/berths?filter=fee%20%3E%20100&sort=-fee&columns=id,quay.name,fee,note' +
     '&group=quay.name,state&aggregate=sum(fee)&chart=bars,quay.name,sum(fee)';
-  const { code } = await asked(
+  const { code } = await pending(
     'views',
     'keep',
     'berths',
@@ -46,11 +46,11 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const asked = (...args: string[]): Promise<Ended> =>
+const pending = (...args: string[]): Promise<Ended> =>
   start(args, { EPHOROS_URL: harbour.service.url }).ended;
 
 /** What a page says, without its marks. */
-function said(html: string): string {
+function textOf(html: string): string {
   return html
     .replace(/<style[\s\S]*?<\/style>/g, '')
     .replaceAll(/<[^>]*>/g, ' ')
@@ -64,7 +64,7 @@ function said(html: string): string {
 describe('a report', () => {
   it('has the title, sentence, chart, groups and first rows of a kept view, in one page', async () => {
     const file = at('dear.html');
-    const { code, stderr } = await asked(
+    const { code, stderr } = await pending(
       'report',
       'dear </TITLE> berths',
       '--out',
@@ -74,7 +74,7 @@ describe('a report', () => {
     );
     expect([code, stderr]).toEqual([0, `${file}\n`]);
     const html = readFileSync(file, 'utf8');
-    const text = said(html);
+    const text = textOf(html);
     expect(text).toContain('Dear </title> berths Berths where fee is above 100');
     expect(text).toContain('For Mondays. 200 rows · Made ');
     expect(text).toContain('sum of fee by quay name, as bars');
@@ -96,19 +96,19 @@ describe('a report', () => {
   });
 
   it('is called after the view, and replaces nothing', async () => {
-    const first = await asked('report', 'berths', '--out', at('berths.html'));
+    const first = await pending('report', 'berths', '--out', at('berths.html'));
     expect(first.code).toBe(0);
-    expect(said(readFileSync(at('berths.html'), 'utf8'))).toContain('The first 100 of 300 rows');
-    const second = await asked('report', 'berths', '--out', at('berths.html'));
+    expect(textOf(readFileSync(at('berths.html'), 'utf8'))).toContain('The first 100 of 300 rows');
+    const second = await pending('report', 'berths', '--out', at('berths.html'));
     expect([second.code, second.stderr]).toEqual([2, expect.stringContaining('--overwrite')]);
-    const out = await asked('report', 'berths', '--out', '-', '--language', 'ar', '--rows', '1');
+    const out = await pending('report', 'berths', '--out', '-', '--language', 'ar', '--rows', '1');
     expect(out.stdout).toContain('<html lang="ar" dir="rtl">');
-    expect(said(out.stdout)).toContain('أول');
+    expect(textOf(out.stdout)).toContain('أول');
   });
 
   it('is a PDF of several sheets, with page numbers and the headers on each', async () => {
     const file = at('dear.pdf');
-    const { code, stderr } = await asked('report', 'Dear </title> berths', '--out', file);
+    const { code, stderr } = await pending('report', 'Dear </title> berths', '--out', file);
     expect([code, stderr]).toEqual([0, `${file}\n`]);
     const bytes = readFileSync(file);
     expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
@@ -123,7 +123,7 @@ describe('a report', () => {
     [['report', 'berths', '--format', 'doc'], 2, 'Allowed choices'],
     [['report', 'berths', '--out', '/nowhere/x.html'], 2, 'cannot be written'],
   ])('%j is refused in words', async (args, code, message) => {
-    const ended = await asked(...args);
+    const ended = await pending(...args);
     expect([ended.code, ended.stderr]).toEqual([code, expect.stringContaining(message)]);
   });
 
@@ -157,9 +157,9 @@ describe('a page that is printed', () => {
   it('runs no script, and shows no file and no address, whatever stands in it', async () => {
     const secret = at('secret.txt');
     writeFileSync(secret, 'LOCALSECRET');
-    const asked: string[] = [];
+    const requests: string[] = [];
     const server = createServer((request, response) => {
-      asked.push(request.url ?? '');
+      requests.push(request.url ?? '');
       response.end('NETWORKSECRET');
     });
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
@@ -202,12 +202,12 @@ describe('a page that is printed', () => {
     expect(dumped).toContain('kept');
     expect(dumped).not.toContain('SCRIPTRAN');
     server.close();
-    expect(asked).toEqual([]);
+    expect(requests).toEqual([]);
   });
 
   it('has a policy of its own, and loses nothing that a report has', async () => {
     const out = at('own.html');
-    await asked('report', 'Dear </title> berths', '--out', out);
+    await pending('report', 'Dear </title> berths', '--out', out);
     const html = readFileSync(out, 'utf8');
     expect(await made(`harmlessPage(${JSON.stringify(html)})`)).toEqual([html]);
     expect(html).toMatch(/content="default-src 'none'; .*style-src 'sha256-/);
@@ -257,18 +257,18 @@ describe('a service that makes reports', () => {
       '--port',
       '0',
     ]);
-    const [, url = ''] = await serving.said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    const [, url = ''] = await serving.printed(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
     const get = async (path: string): Promise<Response> => fetch(`${url}/report${path}`);
     const page = await get(
       '/tables/berths?filter=fee%20%3C%203&columns=id&locale=de-DE&time-zone=Europe/Paris',
     );
     expect(page.headers.get('content-type')).toBe('text/html; charset=utf-8');
-    expect(said(await page.text())).toMatch(/where fee is below 3.* 2 rows .*The rows Id 1 2/);
+    expect(textOf(await page.text())).toMatch(/where fee is below 3.* 2 rows .*The rows Id 1 2/);
     const { views } = (await (await fetch(`${url}/api/views`)).json()) as {
       views: { id: string }[];
     };
-    const kept = await get(`/views/${views[0]?.id ?? ''}?rows=1`);
-    expect(said(await kept.text())).toContain('For Mondays.');
+    const stored = await get(`/views/${views[0]?.id ?? ''}?rows=1`);
+    expect(textOf(await stored.text())).toContain('For Mondays.');
     const pdf = await get('/tables/berths?rows=3&format=pdf');
     expect(pdf.headers.get('content-type')).toBe('application/pdf');
     expect(
@@ -276,7 +276,7 @@ describe('a service that makes reports', () => {
         .subarray(0, 5)
         .toString(),
     ).toBe('%PDF-');
-    for (const [path, status, told] of [
+    for (const [path, status, message] of [
       ['/tables/nothing', 404, 'no table nothing'],
       ['/tables/berths?filter=fe%20%3E%201', 400, 'no column fe'],
       ['/tables/berths?filter=fee%20%3E', 400, 'filter: '],
@@ -291,7 +291,7 @@ describe('a service that makes reports', () => {
       expect([path, refused.status, await refused.text()]).toEqual([
         path,
         status,
-        expect.stringContaining(told),
+        expect.stringContaining(message),
       ]);
     }
     // No browser is left behind, nor what it was given.
@@ -312,7 +312,7 @@ roles: { all: { tables: all, exports: true } }
 `,
     );
     const serving = start(['serve', '--database', harbour.url, '--port', '0', '--config', config]);
-    const [, url = ''] = await serving.said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    const [, url = ''] = await serving.printed(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
     /** The status of a report that is asked for from an address of this machine. */
     const asksFrom = (localAddress: string, more: Record<string, string>): Promise<unknown> =>
       new Promise((resolve, reject) => {
@@ -373,7 +373,7 @@ describe('somebody who sees a part', () => {
     expect(stderr).toBe('');
     const [own, unknown] = JSON.parse(stdout) as [number, string][];
     expect(own?.[0]).toBe(200);
-    expect(said(own?.[1] ?? '')).toMatch(/ 7 rows .* Id Quay id Fee State 1 /);
+    expect(textOf(own?.[1] ?? '')).toMatch(/ 7 rows .* Id Quay id Fee State 1 /);
     expect(unknown).toEqual([401, expect.stringContaining('Sign in')]);
   });
 });

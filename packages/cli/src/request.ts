@@ -1,5 +1,5 @@
-import { askInText, ServiceError, type ClientOptions, type TextQuestion } from '@ephoros/client';
-import { keptToken } from './kept-tokens.ts';
+import { fetchText, ServiceError, type ClientOptions, type TextRequest } from '@ephoros/client';
+import { storedToken } from './stored-tokens.ts';
 import { progressOn } from './output/progress.ts';
 import type { Terminal } from './terminal.ts';
 
@@ -11,7 +11,7 @@ interface Window {
 }
 
 /** Whom a command asks, as its options say. */
-export interface Asked {
+export interface Requested {
   readonly url: string;
   /** Headers of each request. */
   readonly header: Readonly<Record<string, string>>;
@@ -23,7 +23,7 @@ export interface Asked {
 export type TypedParameters = Readonly<Record<string, string | undefined>>;
 
 /** A refused question, with the parameters that the refusal speaks of. */
-export class QuestionError extends Error {
+export class QueryError extends Error {
   readonly error: ServiceError;
   readonly parameters: TypedParameters;
 
@@ -36,9 +36,9 @@ export class QuestionError extends Error {
 }
 
 /** The same as a client takes it; as whoever has signed in there, where nothing else says who asks. */
-export function addressed({ url, header }: Asked): ClientOptions {
-  const isSaid = Object.keys(header).some((name) => name.toLowerCase() === 'authorization');
-  const token = isSaid ? undefined : keptToken(url, process.env);
+export function addressed({ url, header }: Requested): ClientOptions {
+  const isExplicit = Object.keys(header).some((name) => name.toLowerCase() === 'authorization');
+  const token = isExplicit ? undefined : storedToken(url, process.env);
   const headers = token === undefined ? header : { ...header, Authorization: `Bearer ${token}` };
   return { url: apiAt(url), headers };
 }
@@ -58,48 +58,41 @@ const again = 100;
  * is.
  * @throws QuestionError
  */
-export async function ask(
-  asked: Asked,
+export async function sendRequest(
+  wanted: Requested,
   table: string,
-  question: TextQuestion,
+  query: TextRequest,
   parameters: TypedParameters,
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
-  const { terminal } = asked;
+  const { terminal } = wanted;
   const progress = terminal?.stderr.isTTY === true ? progressOn(terminal) : undefined;
-  const told = new Map<string, number>();
-  const tell = (name: string, done: number, of: number): void => {
-    told.set(name, of);
+  const reported = new Map<string, number>();
+  const notify = (name: string, done: number, of: number): void => {
+    reported.set(name, of);
     progress?.step(name, Math.min(done, of), of);
   };
   const finding = ({ share }: { readonly share: number }): void =>
-    tell('finding', Math.floor(share * 100), 100);
+    notify('finding', Math.floor(share * 100), 100);
   try {
     for (;;) {
-      const read = await askInText(
-        addressed(asked),
-        table,
-        question,
-        parameters,
-        undefined,
-        finding,
-      );
+      const read = await fetchText(addressed(wanted), table, query, parameters, undefined, finding);
       const { window } = read.answer as { readonly window?: Window };
       const { scanned, count = 0, limit = 0 } = window ?? {};
       const whole = scanned === undefined || count >= limit;
       // An explanation tells of what was found so far as well.
       if (whole || parameters.explain !== undefined) {
-        for (const [name, of] of told) progress?.step(name, of, of);
+        for (const [name, of] of reported) progress?.step(name, of, of);
         return read;
       }
-      tell('searching', scanned.rows, scanned.of);
+      notify('searching', scanned.rows, scanned.of);
       await new Promise((resolve) => setTimeout(resolve, again));
     }
   } catch (thrown) {
     if (!(thrown instanceof ServiceError)) throw thrown;
     const error =
       thrown.kind === 'away' && thrown.status === undefined
-        ? new ServiceError('away', `No service answers at ${asked.url}.`, { cause: thrown })
+        ? new ServiceError('away', `No service answers at ${wanted.url}.`, { cause: thrown })
         : thrown;
-    throw new QuestionError(error, parameters);
+    throw new QueryError(error, parameters);
   }
 }

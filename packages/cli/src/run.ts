@@ -29,7 +29,7 @@ import { typesCommand } from './commands/types.ts';
 import { valuesCommand } from './commands/values.ts';
 import { viewsCommand } from './commands/views.ts';
 import { explainRefusal } from './output/refusal.ts';
-import { QuestionError } from './request.ts';
+import { QueryError } from './request.ts';
 import type { Terminal } from './terminal.ts';
 import { version } from './version.ts';
 import { lines } from './output/plain.ts';
@@ -147,7 +147,7 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     // commander has said it already; --help and --version end here as well.
     return thrown.exitCode === 0 ? exitCodes.success : exitCodes.usage;
   }
-  if (thrown instanceof QuestionError) {
+  if (thrown instanceof QueryError) {
     stderr.write(explainRefusal(thrown.error, thrown.parameters));
     return codesByKind[thrown.error.kind];
   }
@@ -161,10 +161,10 @@ function report(thrown: unknown, { stderr }: Terminal): number {
     return thrown.exitCode;
   }
   const { name, message, cause } = thrown;
-  const said =
+  const text =
     name === 'Failure' && cause instanceof Error
       ? `the database cannot be used: ${cause.message}`
       : message;
-  stderr.write(`ephoros: ${lines(said)}\n`);
+  stderr.write(`ephoros: ${lines(text)}\n`);
   return codesByName[name] ?? exitCodes.failure;
 }

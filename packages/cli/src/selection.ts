@@ -1,4 +1,4 @@
-import { askableRows, chosenQuery, type Client } from '@ephoros/client';
+import { queryableRows, chosenQuery, type Client } from '@ephoros/client';
 import { printExpression } from '@ephoros/core/expression';
 import { InvalidArgumentError } from 'commander';
 import { readFileSync } from 'node:fs';
@@ -48,7 +48,7 @@ export async function useSelection(
   table: string,
   client: Pick<Client, 'selections'>,
 ): Promise<UsedSelection> {
-  const rows = await askableRows(client, table, { kind: 'keys', keys });
+  const rows = await queryableRows(client, table, { kind: 'keys', keys });
   const { filter } = chosenQuery(rows);
   const condition = typeof filter === 'object' ? printExpression(filter) : '';
   const forget = async (): Promise<void> => {

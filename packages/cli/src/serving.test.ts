@@ -17,16 +17,12 @@ describe('ephoros serve', () => {
     const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
     const file = join(folder, 'own.yaml');
     writeFileSync(file, 'tables: { boats: { title: Vessels } }\npublish: listed\n');
-    const { child, ended, said } = start([
-      'serve',
-      '--database',
-      lowmere,
-      '--config',
-      file,
-      '--port',
-      '0',
-    ]);
-    const [, url = ''] = await said(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
+    const {
+      child,
+      ended,
+      printed: describe,
+    } = start(['serve', '--database', lowmere, '--config', file, '--port', '0']);
+    const [, url = ''] = await describe(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
     const list = (await (await fetch(`${url}/api/tables`)).json()) as {
       tables: { title: string }[];
     };
@@ -50,14 +46,14 @@ describe('ephoros serve', () => {
       ...['serve', '--database', lowmere, '--port', '0', '--metrics', '127.0.0.1:0'],
       ...['--workers', '2', '--connections', '6', '--log-level', 'info'],
     ]);
-    const [, url = ''] = await serving.said(/^(http:\/\/\S+)$/m);
+    const [, url = ''] = await serving.printed(/^(http:\/\/\S+)$/m);
     const before = new Set(workersOf(serving.child.pid));
     expect(before.size).toBe(2);
-    let asking = true;
+    let options = true;
     const wrong: string[] = [];
     let answered = 0;
-    const ask = async (): Promise<void> => {
-      while (asking) {
+    const request = async (): Promise<void> => {
+      while (options) {
         try {
           const response = await fetch(`${url}/api/tables/boats/rows?limit=1&total=none`);
           await response.text();
@@ -68,12 +64,12 @@ describe('ephoros serve', () => {
         }
       }
     };
-    const asked = Array.from({ length: 4 }, ask);
+    const pending = Array.from({ length: 4 }, request);
     serving.child.kill('SIGUSR2');
-    await serving.said(/All workers are new ones/);
+    await serving.printed(/All workers are new ones/);
     const after = workersOf(serving.child.pid);
-    asking = false;
-    await Promise.all(asked);
+    options = false;
+    await Promise.all(pending);
     expect(wrong).toEqual([]);
     expect(answered).toBeGreaterThan(10);
     expect(after).toHaveLength(2);
@@ -87,20 +83,20 @@ describe('ephoros serve', () => {
       ...['serve', '--database', lowmere, '--port', '0'],
       ...['--workers', '2', '--connections', '6', '--log-level', 'error'],
     ]);
-    const [, url = ''] = await serving.said(/(http:\/\/\S+)/);
-    const ask = async (path: string): Promise<any> => {
+    const [, url = ''] = await serving.printed(/(http:\/\/\S+)/);
+    const send = async (path: string): Promise<any> => {
       // Each request on a connection of its own, so that both workers are asked.
       const response = await fetch(url + path, { headers: { Connection: 'close' } });
       const text = await response.text();
       return path.startsWith('/api') ? JSON.parse(text) : text;
     };
     const state = async (): Promise<string> =>
-      ((await ask('/api/tables/passages/mileposts?sort=-toll')) as { state: string }).state;
+      ((await send('/api/tables/passages/mileposts?sort=-toll')) as { state: string }).state;
     for (let tries = 0; (await state()) !== 'ready'; tries += 1) expect(tries).toBeLessThan(500);
     const deep = '/api/tables/passages/rows?sort=-toll&offset=9000&limit=1&explain=true&total=none';
     const ways = await Promise.all(
       Array.from({ length: 6 }, async () => {
-        const { explanation, rows } = (await ask(deep)) as {
+        const { explanation, rows } = (await send(deep)) as {
           explanation: { way: { from: string } };
           rows: { id: string }[];
         };
@@ -109,19 +105,19 @@ describe('ephoros serve', () => {
     );
     expect(new Set(ways).size).toBe(1);
     expect(ways[0]).toMatch(/^milepost \d+/);
-    expect(await ask('/metrics')).toMatch(/ephoros_connections\{state="open"\} \d+/);
+    expect(await send('/metrics')).toMatch(/ephoros_connections\{state="open"\} \d+/);
 
     // A file that one of them writes, both of them know of.
     const ticket = 'both-of-them-know';
-    await ask(`/api/tables/boats/export?format=json&ticket=${ticket}`);
-    const told = Array.from({ length: 6 }, () => ask(`/api/exports/${ticket}`));
-    for (const one of await Promise.all(told)) expect(one).toMatchObject({ state: 'done' });
+    await send(`/api/tables/boats/export?format=json&ticket=${ticket}`);
+    const answer = Array.from({ length: 6 }, () => send(`/api/exports/${ticket}`));
+    for (const one of await Promise.all(answer)) expect(one).toMatchObject({ state: 'done' });
 
     const workers = workersOf(serving.child.pid);
     expect(workers).toHaveLength(2);
     process.kill(workers[0] ?? 0, 'SIGKILL');
-    await serving.said(/A worker has died/);
-    for (let n = 0; n < 4; n += 1) expect((await ask('/health')) as string).toContain('alive');
+    await serving.printed(/A worker has died/);
+    for (let n = 0; n < 4; n += 1) expect((await send('/health')) as string).toContain('alive');
     for (let tries = 0; workersOf(serving.child.pid).length < 2; tries += 1) {
       expect(tries).toBeLessThan(400);
       await new Promise((resolve) => setTimeout(resolve, 50));
@@ -181,7 +177,7 @@ describe('ephoros demo', () => {
   it('begins anew over what an earlier start left half made, and stops all it started', async () => {
     mkdirSync(join(folder, 'data', 'base'), { recursive: true });
     const demo = start(args);
-    const [, url = ''] = await demo.said(/open: (\S+)/);
+    const [, url = ''] = await demo.printed(/open: (\S+)/);
     const rows = (await (await fetch(`${url}/api/tables/passages/rows?limit=1`)).json()) as {
       window: { total: number };
     };
@@ -201,7 +197,7 @@ describe('ephoros demo', () => {
   it('finds its data again, and another port where its own is taken', async () => {
     const { server } = await occupy(port);
     const demo = start(args);
-    await demo.said(/open: /);
+    await demo.printed(/open: /);
     const { code, stderr } = await stopped(demo, 'SIGTERM');
     expect(code).toBe(0);
     expect(stderr).toMatch(new RegExp(`Port ${port} is taken; PostgreSQL uses \\d+`));
@@ -211,12 +207,12 @@ describe('ephoros demo', () => {
 
   it('stops PostgreSQL when it is stopped in the middle of its preparations', async () => {
     const demo = start([...args, '--passages', '3000000']);
-    await demo.said(/passages: 0 of/);
+    await demo.printed(/passages: 0 of/);
     const { code } = await stopped(demo, 'SIGTERM');
     expect(code).toBe(0);
     expect(existsSync(join(folder, 'data', 'postmaster.pid'))).toBe(false);
     const again = start(args);
-    await again.said(/open: /);
+    await again.printed(/open: /);
     expect((await stopped(again, 'SIGTERM')).stderr).toContain('passages: 300 of 300');
   });
 });

@@ -67,9 +67,9 @@ describe('ephoros token', () => {
       EPHOROS_RECORDS: url,
       EPHOROS_CHANGES: url,
     });
-    const [, address = ''] = await serving.said(/^(http:\/\/\S+)$/m);
-    const asking = { EPHOROS_URL: address, EPHOROS_TOKEN: token };
-    const rows = await run(['rows', 'berths', '--csv'], asking);
+    const [, address = ''] = await serving.printed(/^(http:\/\/\S+)$/m);
+    const options = { EPHOROS_URL: address, EPHOROS_TOKEN: token };
+    const rows = await run(['rows', 'berths', '--csv'], options);
     expect(rows.stdout.trim().split(/\r?\n/)).toEqual([
       'id,quay,name',
       '2,2,Berth 2',
@@ -81,7 +81,7 @@ describe('ephoros token', () => {
       3,
       expect.stringContaining('This needs a caller who is known'),
     ]);
-    const file_ = await run(['export', 'berths', '--out', join(folder, 'x.csv')], asking);
+    const file_ = await run(['export', 'berths', '--out', join(folder, 'x.csv')], options);
     expect([file_.code, file_.stderr]).toEqual([
       3,
       expect.stringContaining('You may not take rows out as files'),
@@ -126,10 +126,10 @@ describe('ephoros sign-in', () => {
       EPHOROS_DATABASE: url,
       EPHOROS_RECORDS: url,
     });
-    const [, address = ''] = await serving.said(/^(http:\/\/\S+)$/m);
-    const asking = { ...home, EPHOROS_URL: address };
-    const signing = start(['sign-in', '--no-browser'], asking);
-    const [, page = ''] = await signing.said(/^ {2}(http:\/\/\S+)$/m);
+    const [, address = ''] = await serving.printed(/^(http:\/\/\S+)$/m);
+    const options = { ...home, EPHOROS_URL: address };
+    const signing = start(['sign-in', '--no-browser'], options);
+    const [, page = ''] = await signing.printed(/^ {2}(http:\/\/\S+)$/m);
     const wanted = new URL(page).searchParams;
 
     // What a browser does.
@@ -170,20 +170,20 @@ describe('ephoros sign-in', () => {
       expect.stringMatching(/^You are signed in as ines until \d{4}/),
     ]);
     expect(statSync(join(folder, 'home', 'ephoros', 'tokens.json')).mode & 0o777).toBe(0o600);
-    const rows = await run(['rows', 'berths', '--csv'], asking);
+    const rows = await run(['rows', 'berths', '--csv'], options);
     expect(rows.stdout.trim().split(/\r?\n/)).toHaveLength(4);
-    expect((await run(['rows', 'berths'], { ...asking, EPHOROS_TOKEN: 'another' })).code).toBe(3);
+    expect((await run(['rows', 'berths'], { ...options, EPHOROS_TOKEN: 'another' })).code).toBe(3);
     // Readable for nobody else, also where it was.
     chmodSync(join(folder, 'home', 'ephoros', 'tokens.json'), 0o644);
-    expect((await run(['sign-out'], asking)).stdout).toBe('You are signed out.\n');
+    expect((await run(['sign-out'], options)).stdout).toBe('You are signed out.\n');
     expect(statSync(join(folder, 'home', 'ephoros', 'tokens.json')).mode & 0o777).toBe(0o600);
-    expect((await run(['rows', 'berths'], asking)).code).toBe(3);
-    const again = await run(['sign-out'], asking);
+    expect((await run(['rows', 'berths'], options)).code).toBe(3);
+    const again = await run(['sign-out'], options);
     expect([again.code, again.stderr]).toEqual([2, expect.stringContaining('nobody is signed in')]);
     serving.child.kill('SIGTERM');
     await serving.ended;
     await provider.close();
-    const away = await run(['sign-in', '--no-browser'], asking);
+    const away = await run(['sign-in', '--no-browser'], options);
     expect([away.code, away.stderr]).toEqual([4, expect.stringContaining('no service answers')]);
   });
 });
@@ -273,13 +273,13 @@ roles:
     );
     const { code, stdout } = await run(['check', '--config', wrong]);
     expect(code).toBe(1);
-    for (const told of [
+    for (const message of [
       'wrong.yaml:6:7: no table is published as berth; perhaps berths',
       'wrong.yaml:7:17: berths has no column idd; perhaps id',
       'wrong.yaml:7:33: The row rule of berths cannot be used',
       '✗ sign-in by jwt: ENOENT',
     ]) {
-      expect(stdout).toContain(told);
+      expect(stdout).toContain(message);
     }
     const unreadable = join(folder, 'unreadable.yaml');
     writeFileSync(

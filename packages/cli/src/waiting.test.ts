@@ -1,6 +1,6 @@
 import { createServer, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { ask } from './request.ts';
+import { sendRequest } from './request.ts';
 import type { Terminal } from './terminal.ts';
 
 let server: Server;
@@ -35,40 +35,40 @@ const found =
   (ids: readonly number[], scanned?: number) =>
   (response: ServerResponse): void => {
     const window = { limit: 3, count: ids.length, total: ids.length, totalKind: 'estimate' };
-    const looked = scanned === undefined ? {} : { scanned: { rows: scanned, of: 1_000 } };
+    const looked2 = scanned === undefined ? {} : { scanned: { rows: scanned, of: 1_000 } };
     response.writeHead(200, { 'Content-Type': 'application/json' });
-    response.end(JSON.stringify({ rows: ids, window: { ...window, ...looked } }));
+    response.end(JSON.stringify({ rows: ids, window: { ...window, ...looked2 } }));
   };
 
 /** A terminal that keeps what is written to it. */
-function terminal(isTTY: boolean): { readonly terminal: Terminal; readonly said: () => string } {
+function terminal(isTTY: boolean): { readonly terminal: Terminal; readonly output: () => string } {
   let text = '';
   const stderr = { write: (part: string) => (text += part), isTTY };
   const stdout = { write: () => undefined, isTTY };
-  return { terminal: { stdout, stderr, environment: {} }, said: () => text };
+  return { terminal: { stdout, stderr, environment: {} }, output: () => text };
 }
 
-async function rowsOf(isTTY: boolean, more = {}): Promise<{ rows: unknown; said: string }> {
-  const { terminal: on, said } = terminal(isTTY);
-  const { answer } = await ask({ url, header: {}, terminal: on }, 'passages', 'rows', more);
-  return { rows: (answer as { rows: unknown }).rows, said: said() };
+async function rowsOf(isTTY: boolean, more = {}): Promise<{ rows: unknown; text: string }> {
+  const { terminal: on, output } = terminal(isTTY);
+  const { answer } = await sendRequest({ url, header: {}, terminal: on }, 'passages', 'rows', more);
+  return { rows: (answer as { rows: unknown }).rows, text: output() };
 }
 
 describe('a question that takes long', () => {
   it('is waited for, and how far it is stands on the terminal', async () => {
     answers = [notReady(0.2), notReady(0.7), found([1, 2])];
-    const { rows, said } = await rowsOf(true);
+    const { rows, text } = await rowsOf(true);
     expect(rows).toEqual([1, 2]);
-    expect(said).toContain('20 of 100');
-    expect(said).toContain('70 of 100');
-    expect(said).toMatch(/100 of 100\n$/);
+    expect(text).toContain('20 of 100');
+    expect(text).toContain('70 of 100');
+    expect(text).toMatch(/100 of 100\n$/);
   });
 
   it('brings the whole window of a result that is looked through', async () => {
     answers = [found([], 100), found([1], 600), found([1, 2])];
-    const { rows, said } = await rowsOf(true);
+    const { rows, text: written } = await rowsOf(true);
     expect(rows).toEqual([1, 2]);
-    expect(said).toMatch(/600 of 1,000.*1,000 of 1,000\n$/s);
+    expect(written).toMatch(/600 of 1,000.*1,000 of 1,000\n$/s);
   });
 
   it('needs no more than a full window', async () => {

@@ -80,7 +80,7 @@ export class AnswerWatch<Line> {
   }
 
   private seeKeys(key: readonly string[], rows: readonly unknown[]): void {
-    const seen = new Set<string>();
+    const visible = new Set<string>();
     const twice = new Set<string>();
     for (const row of rows) {
       const values = key.map((name) => (row as Row)[name] ?? null);
@@ -94,8 +94,8 @@ export class AnswerWatch<Line> {
         return;
       }
       const text = values.map(String).join(',');
-      if (seen.has(text)) twice.add(text);
-      seen.add(text);
+      if (visible.has(text)) twice.add(text);
+      visible.add(text);
     }
     if (twice.size === 0) return;
     this.warnings.report('key', () => {

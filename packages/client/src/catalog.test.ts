@@ -14,46 +14,46 @@ const referring: TableDescription = {
 /** A catalog over two tables, the questions that it asks, and its clock. */
 function catalogOver(tables: Record<string, TableDescription>): {
   catalog: Catalog;
-  asked: string[];
+  requests: string[];
   clock: { now: number };
 } {
-  const asked: string[] = [];
+  const requests: string[] = [];
   const clock = { now: 0 };
   const describe = (table: string): Promise<TableDescription> => {
-    asked.push(table);
+    requests.push(table);
     const found = tables[table];
     return found === undefined
       ? Promise.reject(new Error('away'))
       : Promise.resolve(structuredClone(found));
   };
-  return { catalog: new Catalog({ describe }, { now: () => clock.now }), asked, clock };
+  return { catalog: new Catalog({ describe }, { now: () => clock.now }), requests, clock };
 }
 
 describe('a catalog', () => {
   it('reads each table when it is needed, and once for all who ask', async () => {
-    const { catalog, asked } = catalogOver({ passages: referring, locks });
+    const { catalog, requests } = catalogOver({ passages: referring, locks });
     const [table] = await Promise.all([catalog.describe('passages'), catalog.describe('passages')]);
-    expect(asked).toEqual(['passages']);
+    expect(requests).toEqual(['passages']);
     expect(catalog.column('lock.note', table)).toBeUndefined();
     const columns = await catalog.columns(['toll', 'lock.note', 'nothing'], table);
     expect(columns.map((column) => column?.label)).toEqual(['Toll', 'Lock', undefined]);
-    expect(asked).toEqual(['passages', 'locks']);
+    expect(requests).toEqual(['passages', 'locks']);
     expect(catalog.column('lock.note', table)?.label).toBe('Lock');
     await catalog.around('passages', 2);
-    expect(asked).toEqual(['passages', 'locks']);
+    expect(requests).toEqual(['passages', 'locks']);
   });
 
   it('reads anew what is old, and gives the same object where nothing has changed', async () => {
     const tables = { passages: referring };
-    const { catalog, asked, clock } = catalogOver(tables);
+    const { catalog, requests: given, clock } = catalogOver(tables);
     const first = await catalog.describe('passages');
     clock.now = 29_000;
     await catalog.describe('passages');
-    expect(asked).toHaveLength(1);
+    expect(given).toHaveLength(1);
     clock.now = 31_000;
     tables.passages = { ...referring, estimatedRows: 3 };
     expect(await catalog.describe('passages')).toBe(first);
-    expect(asked).toHaveLength(2);
+    expect(given).toHaveLength(2);
     clock.now = 70_000;
     tables.passages = { ...referring, title: 'Other' };
     expect((await catalog.describe('passages')).title).toBe('Other');
@@ -61,15 +61,15 @@ describe('a catalog', () => {
   });
 
   it('reads anew what an answer speaks against, but not again and again', async () => {
-    const { catalog, asked, clock } = catalogOver({ passages: referring });
-    expect(catalog.doubt('passages')).toBe(false);
+    const { catalog, requests: requested, clock } = catalogOver({ passages: referring });
+    expect(catalog.invalidate('passages')).toBe(false);
     await catalog.describe('passages');
-    expect(catalog.doubt('passages')).toBe(false);
+    expect(catalog.invalidate('passages')).toBe(false);
     clock.now = 3_000;
-    expect(catalog.doubt('passages')).toBe(true);
+    expect(catalog.invalidate('passages')).toBe(true);
     await catalog.describe('passages');
-    expect(asked).toHaveLength(2);
-    expect(catalog.doubt('passages')).toBe(false);
+    expect(requested).toHaveLength(2);
+    expect(catalog.invalidate('passages')).toBe(false);
   });
 
   it('asks again for what failed', async () => {

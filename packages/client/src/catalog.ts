@@ -4,7 +4,7 @@ import {
   type TableDescription,
   type Tables,
 } from '@ephoros/core/schema';
-import type { Askable } from './askable.ts';
+import type { QueryClient } from './query-client.ts';
 import { describeColumns } from './described-columns.ts';
 
 export interface CatalogOptions {
@@ -15,7 +15,7 @@ export interface CatalogOptions {
 }
 
 interface Entry {
-  readonly asked: Promise<TableDescription>;
+  readonly pending: Promise<TableDescription>;
   readonly at: number;
 }
 
@@ -25,7 +25,7 @@ const settled = 1_000;
 const catalogs = new WeakMap<object, Catalog>();
 
 /** The catalog of a client, one for all who use it. */
-export function catalogOf(client: Pick<Askable, 'describe'>): Catalog {
+export function catalogOf(client: Pick<QueryClient, 'describe'>): Catalog {
   const known = catalogs.get(client) ?? new Catalog(client);
   catalogs.set(client, known);
   return known;
@@ -36,14 +36,14 @@ export function catalogOf(client: Pick<Askable, 'describe'>): Catalog {
  * object until the table is another one.
  */
 export class Catalog {
-  private readonly client: Pick<Askable, 'describe'>;
+  private readonly client: Pick<QueryClient, 'describe'>;
   private readonly age: number;
   private readonly now: () => number;
   private readonly entries = new Map<string, Entry>();
   private readonly read = new Map<string, { text: string; description: TableDescription }>();
 
   constructor(
-    client: Pick<Askable, 'describe'>,
+    client: Pick<QueryClient, 'describe'>,
     { age = 30_000, now = Date.now }: CatalogOptions = {},
   ) {
     this.client = client;
@@ -54,21 +54,21 @@ export class Catalog {
   /** Rejects as `client.describe` does; what failed is asked for again by the next who wants it. */
   describe = (table: string): Promise<TableDescription> => {
     const known = this.entries.get(table);
-    if (known !== undefined && this.now() - known.at < this.age) return known.asked;
-    const asked = this.ask(table);
-    const entry = { asked, at: this.now() };
+    if (known !== undefined && this.now() - known.at < this.age) return known.pending;
+    const pending = this.request(table);
+    const entry = { pending, at: this.now() };
     this.entries.set(table, entry);
-    asked.catch(() => {
+    pending.catch(() => {
       if (this.entries.get(table) === entry) this.entries.delete(table);
     });
-    return asked;
+    return pending;
   };
 
   /** Takes a description that somebody else has read, unless it is known here already. */
   learn(description: TableDescription): void {
     const { name } = description;
     if (this.read.has(name)) return;
-    this.entries.set(name, { asked: Promise.resolve(this.keep(description)), at: this.now() });
+    this.entries.set(name, { pending: Promise.resolve(this.keep(description)), at: this.now() });
   }
 
   /** A table as it was read last; undefined where it was not. */
@@ -100,14 +100,14 @@ export class Catalog {
    * Has a table read anew by the next who asks, where an answer speaks against its description.
    * False where it was read just now, and the answer is right.
    */
-  doubt(table: string): boolean {
+  invalidate(table: string): boolean {
     const known = this.entries.get(table);
     if (known === undefined || this.now() - known.at < settled) return false;
     this.entries.delete(table);
     return true;
   }
 
-  private async ask(table: string): Promise<TableDescription> {
+  private async request(table: string): Promise<TableDescription> {
     return this.keep(await this.client.describe(table), table);
   }
 

@@ -1,4 +1,4 @@
-import { call, keptMember, not, text, type Expression } from '@ephoros/core/expression';
+import { call, storedSelectionMember, not, text, type Expression } from '@ephoros/core/expression';
 import type { WrittenQuery } from '@ephoros/core/query';
 import { keyParts, printKey } from '@ephoros/core/schema';
 import { joinFilters } from './query-builder.ts';
@@ -17,7 +17,7 @@ export type ChosenRows =
     };
 
 /** Chosen rows as a question can name them: some are kept by the service. */
-export type AskableRows = ChosenRows | { readonly kind: 'kept'; readonly id: string };
+export type QueryableRows = ChosenRows | { readonly kind: 'kept'; readonly id: string };
 
 export const nothingChosen: ChosenRows = { kind: 'keys', keys: [] };
 
@@ -27,8 +27,8 @@ export function selectedKeys(keys: readonly string[]): Expression {
 }
 
 /** Chosen rows as a question: which filter, and which search, they are the answer to. */
-export function chosenQuery(chosen: AskableRows): Pick<WrittenQuery, 'filter' | 'search'> {
-  if (chosen.kind === 'kept') return { filter: selectedKeys([keptMember(chosen.id)]) };
+export function chosenQuery(chosen: QueryableRows): Pick<WrittenQuery, 'filter' | 'search'> {
+  if (chosen.kind === 'kept') return { filter: selectedKeys([storedSelectionMember(chosen.id)]) };
   if (chosen.kind === 'keys') return { filter: selectedKeys(chosen.keys) };
   const { filter: own, search = [], except } = chosen;
   const filter = except.length === 0 ? own : joinFilters(own, not(selectedKeys(except)));

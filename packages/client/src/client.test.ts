@@ -1,11 +1,11 @@
 import { createClient, ServiceError, where } from './index.ts';
 
-function answering(status: number, body: string): { asked: string[]; fetch: typeof fetch } {
-  const asked: string[] = [];
+function answering(status: number, body: string): { requests: string[]; fetch: typeof fetch } {
+  const requests: string[] = [];
   return {
-    asked,
+    requests,
     fetch: (address) => {
-      asked.push(address as string);
+      requests.push(address as string);
       return Promise.resolve(new Response(body, { status }));
     },
   };
@@ -17,25 +17,25 @@ describe('the client', () => {
   it('spells a query as the URL and gives rows by column name', async () => {
     const body =
       '{"table":"a b","columns":["id","toll"],"rows":[["1",null]],"window":{"offset":0,"limit":5,"count":1,"total":1,"totalKind":"exact"}}';
-    const { asked, fetch } = answering(200, body);
+    const { requests, fetch } = answering(200, body);
     const client = createClient({ url: 'http://host:1/api/', fetch });
     const { rows } = await client.rows('a b', {
       sort: [{ column: name, descending: true }],
       filter: { kind: 'property', name: 'clear', span: { start: 0, end: 0 } },
       limit: 5,
     });
-    expect(asked).toEqual([
+    expect(requests).toEqual([
       'http://host:1/api/tables/a%20b/rows?filter=clear&sort=-id&limit=5&shape=arrays',
     ]);
     expect(rows).toEqual([{ id: '1', toll: null }]);
   });
 
   it('asks by a body what is too long for a URL', async () => {
-    const asked: { address: string; method: string | undefined; body: unknown }[] = [];
+    const given: { address: string; method: string | undefined; body: unknown }[] = [];
     const client = createClient({
       url: '/api',
       fetch: (address, { method, body } = {}) => {
-        asked.push({ address: address as string, method, body: JSON.parse(body as string) });
+        given.push({ address: address as string, method, body: JSON.parse(body as string) });
         return Promise.resolve(new Response('{"columns":[],"rows":[],"window":{}}'));
       },
     });
@@ -44,20 +44,20 @@ describe('the client', () => {
       Array.from({ length: 2000 }, (_, n) => n),
     );
     await client.rows('t', { filter, limit: 5 });
-    expect(asked).toMatchObject([
+    expect(given).toMatchObject([
       { address: '/api/tables/t/query', method: 'POST', body: { limit: '5', shape: 'arrays' } },
     ]);
   });
 
   it('asks for the mileposts of the rows and their order, and of nothing else', async () => {
-    const { asked, fetch } = answering(200, '{"state":"ready","ticks":[]}');
+    const { requests: requested, fetch } = answering(200, '{"state":"ready","ticks":[]}');
     const client = createClient({ url: '/api', fetch });
     const answer = await client.mileposts(
       't',
       { sort: [{ column: name, descending: true }], limit: 5, total: 'none', nulls: 'first' },
       50,
     );
-    expect(asked).toEqual(['/api/tables/t/mileposts?sort=-id&nulls=first&ticks=50']);
+    expect(requested).toEqual(['/api/tables/t/mileposts?sort=-id&nulls=first&ticks=50']);
     expect(answer.state).toBe('ready');
   });
 
@@ -71,7 +71,7 @@ describe('the client', () => {
   });
 
   it('writes the parts of a key into the path, escaped', async () => {
-    const { asked, fetch } = answering(200, '{"row":{"id":1}}');
+    const { requests: asked, fetch } = answering(200, '{"row":{"id":1}}');
     await createClient({ url: '/api', fetch }).row('t', ['a,b/c', 7]);
     expect(asked).toEqual(['/api/tables/t/rows/a%2Cb%2Fc,7']);
   });

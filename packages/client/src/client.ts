@@ -20,7 +20,7 @@ import type {
 } from '@ephoros/core/answer';
 import { changesOver, type ChangesClient } from './changes.ts';
 import { selectionsOver, type SelectionsClient } from './selections.ts';
-import type { ValuesOptions } from './askable.ts';
+import type { ValuesOptions } from './query-client.ts';
 import { queryBuilder, type QueryBuilder } from './query-builder.ts';
 import type { AnyTables, ColumnName, NameOf, TableSet } from './table-types.ts';
 import { viewsOver, type ViewsClient } from './views.ts';
@@ -29,7 +29,7 @@ import {
   withParameters,
   type ClientOptions,
   type Pair,
-  type TellProgress,
+  type OnProgress,
 } from './transport.ts';
 
 /**
@@ -46,7 +46,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     table: NameOf<Tables>,
     query?: WrittenQuery,
     signal?: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ): Promise<RowsAnswer>;
   /** One row by the values of its key, in the key's order, as rows hold them. */
   row<Name extends NameOf<Tables>>(
@@ -75,14 +75,14 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     table: NameOf<Tables>,
     query: WrittenQuery,
     signal?: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ): Promise<GroupsAnswer>;
   /** The aggregates of a query's whole result. */
   aggregates(
     table: NameOf<Tables>,
     query?: WrittenQuery,
     signal?: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ): Promise<AggregatesAnswer>;
   /** The values of a column under a query, without what the query says about it alone. */
   values<Name extends NameOf<Tables>>(
@@ -91,7 +91,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
     query?: WrittenQuery,
     options?: ValuesOptions,
     signal?: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ): Promise<ValuesAnswer>;
   /** Selections that the service keeps. */
   readonly selections: SelectionsClient;
@@ -127,14 +127,14 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
   const addressOf = (table: string): string => transport.addressOf(table);
   const get = (address: string, signal?: AbortSignal): Promise<unknown> =>
     transport.get(address, signal);
-  const question = async (
+  const request = async (
     address: string,
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
-    told: TellProgress | undefined,
+    onProgress: OnProgress | undefined,
     posted = address,
   ): Promise<unknown> =>
-    (await transport.question(address, pairs, signal, posted, { told })).answer;
+    (await transport.query(address, pairs, signal, posted, { onProgress })).answer;
 
   const client: Client = {
     table: (table) => queryBuilder(() => client, table),
@@ -144,7 +144,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const address = addressOf(table);
       // Names once instead of in every row.
       const pairs = printParameters({ ...rowsPart(query), shape: 'arrays' });
-      const read = await question(`${address}/rows`, pairs, signal, told, `${address}/query`);
+      const read = await request(`${address}/rows`, pairs, signal, told, `${address}/query`);
       const answer = read as ArraysAnswer;
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
@@ -165,17 +165,17 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const pairs = printParameters(rowsPart(query));
       const address = `${addressOf(table)}/written`;
       const unlogged = { unlogged: true };
-      const { answer } = await transport.question(address, pairs, signal, address, unlogged);
+      const { answer } = await transport.query(address, pairs, signal, address, unlogged);
       return (answer as WrittenAnswer).mark;
     },
     groups: async (table, query, signal, told) => {
       const address = `${addressOf(table)}/groups`;
-      return (await question(address, groupPairs(query), signal, told)) as GroupsAnswer;
+      return (await request(address, groupPairs(query), signal, told)) as GroupsAnswer;
     },
     aggregates: async (table, query = {}, signal, told) => {
       const pairs = parametersOf(query, ['aggregate']);
       const address = `${addressOf(table)}/aggregates`;
-      return (await question(address, pairs, signal, told)) as AggregatesAnswer;
+      return (await request(address, pairs, signal, told)) as AggregatesAnswer;
     },
     values: async (table, column, query = {}, { containing, bins, counts } = {}, signal, told) => {
       const pairs: readonly Pair[] = [
@@ -185,7 +185,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
         ...(counts === undefined ? [] : [['counts', String(counts)] as Pair]),
       ];
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
-      return (await question(address, pairs, signal, told)) as ValuesAnswer;
+      return (await request(address, pairs, signal, told)) as ValuesAnswer;
     },
     selections: selectionsOver(transport),
     views: viewsOver(transport),

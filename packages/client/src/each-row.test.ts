@@ -6,7 +6,7 @@ import { createLocalClient } from './local/index.ts';
 let database: { url: string; drop: () => Promise<void> };
 let service: TestService;
 let client: Client;
-let asked: URL[];
+let requests: URL[];
 
 beforeAll(async () => {
   database = await freshDatabase('each_row', [
@@ -24,11 +24,11 @@ afterAll(async () => {
 });
 
 beforeEach(() => {
-  asked = [];
+  requests = [];
   client = createClient({
     url: `${service.url}/api`,
     fetch: (address, options) => {
-      asked.push(new URL(address as string));
+      requests.push(new URL(address as string));
       return fetch(address, options);
     },
   });
@@ -59,7 +59,7 @@ describe('every row of a question', () => {
     expect(ids.filter((id) => id !== 305)).toEqual(stood);
     expect(new Set(ids).size).toBe(ids.length);
     // Nobody counts, and nothing is asked for after the end.
-    expect(asked.map(({ searchParams }) => searchParams.get('total'))).toEqual(
+    expect(requests.map(({ searchParams }) => searchParams.get('total'))).toEqual(
       Array(5).fill('none'),
     );
     await perform(database.url, [
@@ -72,7 +72,7 @@ describe('every row of a question', () => {
     for await (const { id } of client.table('entries').eachRow({ blockSize: 20 })) {
       if (id === 150) break;
     }
-    expect(asked).toHaveLength(1);
+    expect(requests).toHaveLength(1);
     const stopped = new AbortController();
     const taken: unknown[] = [];
     const all = async (): Promise<void> => {
@@ -100,10 +100,10 @@ describe('every row of a question', () => {
     const loose = await idsOf(client.table('loose').sort('id').eachRow({ blockSize: 10 }));
     expect(loose).toEqual(upTo(30, 1));
     // Of a table with a key the last cursor is the end, however full the block.
-    asked = [];
+    requests = [];
     const full = client.table('entries').where((is) => is.atMost('id', 200));
     expect(await idsOf(full.eachRow({ blockSize: 20 }))).toHaveLength(20);
-    expect(asked.filter(({ pathname }) => pathname.endsWith('/rows'))).toHaveLength(1);
+    expect(requests.filter(({ pathname }) => pathname.endsWith('/rows'))).toHaveLength(1);
     const local = createLocalClient({ t: { rows: upTo(12, 1).map((id) => ({ id })) } });
     expect(await idsOf(local.table('t').eachRow({ blockSize: 5 }))).toEqual(upTo(12, 1));
   });

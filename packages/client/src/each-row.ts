@@ -7,8 +7,8 @@ export interface EachRowOptions {
   readonly signal?: AbortSignal;
 }
 
-interface Asking<Line> extends EachRowOptions {
-  readonly ask: (query: WrittenQuery, signal?: AbortSignal) => Promise<RowsAnswer<Line>>;
+interface QueryOptions<Line> extends EachRowOptions {
+  readonly request: (query: WrittenQuery, signal?: AbortSignal) => Promise<RowsAnswer<Line>>;
   readonly query: WrittenQuery;
   /** Whether the table has a key, so that one can read on by cursor. */
   readonly keyed: () => Promise<boolean>;
@@ -19,14 +19,16 @@ interface Asking<Line> extends EachRowOptions {
  * cursor: none comes twice and none is left out, whatever others write; by offset where the table
  * has no key.
  */
-export async function* eachRow<Line>(asking: Asking<Line>): AsyncGenerator<Line, void, undefined> {
-  const { ask, query, keyed, blockSize = 500, signal } = asking;
-  let asked: WrittenQuery = { ...query, total: 'none' };
+export async function* eachRow<Line>(
+  options: QueryOptions<Line>,
+): AsyncGenerator<Line, void, undefined> {
+  const { request, query, keyed, blockSize = 500, signal } = options;
+  let wanted: WrittenQuery = { ...query, total: 'none' };
   // A page is as long as its table or its question says.
-  if (query.place?.kind !== 'page') asked = { ...asked, limit: blockSize };
+  if (query.place?.kind !== 'page') wanted = { ...wanted, limit: blockSize };
   for (;;) {
     signal?.throwIfAborted();
-    const answer: RowsAnswer<Line> = await ask(asked, signal);
+    const answer: RowsAnswer<Line> = await request(wanted, signal);
     for (const row of answer.rows) {
       yield row;
       signal?.throwIfAborted();
@@ -41,6 +43,6 @@ export async function* eachRow<Line>(asking: Asking<Line>): AsyncGenerator<Line,
       if (await keyed()) return;
       place = { kind: 'offset', offset: offset + count };
     }
-    asked = { ...asked, limit: blockSize, place };
+    wanted = { ...wanted, limit: blockSize, place };
   }
 }

@@ -1,12 +1,12 @@
 /** The headless client: no React, no DOM; works in browsers and in Node. */
 export { createClient, type Client, type KeyValue } from './client.ts';
-export type { ValuesOptions } from './askable.ts';
+export type { ValuesOptions } from './query-client.ts';
 export {
-  askInText,
+  fetchText,
   type ClientOptions,
-  type TellProgress,
+  type OnProgress,
   type RequestHeaders,
-  type TextQuestion,
+  type TextRequest,
 } from './transport.ts';
 export {
   isAdvised,
@@ -35,9 +35,9 @@ export type {
   Window,
   WindowAnswer,
 } from '@ephoros/core/answer';
-export { unanswered, type Looking, type RowSource, type SourceState } from './row-source.ts';
+export { unanswered, type ScanProgress, type RowSource, type SourceState } from './row-source.ts';
 export { countExactly } from './total.ts';
-export { askWhole } from './whole-window.ts';
+export { fetchWhole } from './whole-window.ts';
 export { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
 export {
   rowsFrom,
@@ -52,11 +52,11 @@ export {
   keyOfRow,
   nothingChosen,
   selectedKeys,
-  type AskableRows,
+  type QueryableRows,
   type ChosenRows,
 } from './chosen-rows.ts';
 export type { ChangesClient, SaveOptions } from './changes.ts';
-export type { KeptViewChange, KeptViewsWanted, NewKeptView, ViewsClient } from './views.ts';
+export type { SavedViewChange, SavedViewsQuery, NewSavedView, ViewsClient } from './views.ts';
 export type { ViewAnswer, ViewsAnswer } from '@ephoros/core/view';
 export type {
   Change,
@@ -65,7 +65,7 @@ export type {
   HistoryAnswer,
   HistoryEntry,
 } from '@ephoros/core/change';
-export { askableRows, type SelectionsClient } from './selections.ts';
+export { queryableRows, type SelectionsClient } from './selections.ts';
 export { Catalog, catalogOf } from './catalog.ts';
 export { describeColumns } from './described-columns.ts';
 export { filterText, joinFilters, type QueryBuilder } from './query-builder.ts';

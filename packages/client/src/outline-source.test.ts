@@ -24,7 +24,7 @@ function line(value: Value, count: number, below: number | null, filter: string)
 
 /** Answers as the service would, from a fixture; what was asked is kept. */
 class Service {
-  readonly asked: string[] = [];
+  readonly requests: string[] = [];
   /** The signals of what was asked. */
   readonly given: AbortSignal[] = [];
   failing: Error | undefined;
@@ -35,7 +35,7 @@ class Service {
     this.fixture = fixture;
   }
 
-  askGroups = async (query: WrittenQuery, signal: AbortSignal): Promise<GroupsAnswer> => {
+  fetchGroups = async (query: WrittenQuery, signal: AbortSignal): Promise<GroupsAnswer> => {
     const path = (query.path ?? []).map((one) => (one.kind === 'string' ? one.value : null));
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
     await this.log(`groups ${path.join('/')} ${offset}+${query.limit ?? 0}`, signal);
@@ -71,7 +71,7 @@ class Service {
     };
   };
 
-  askRows = async (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> => {
+  fetchRows = async (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> => {
     const text = query.filter as string;
     const [, a = '', b = ''] = /n > 1.*a = .(\w+).\)+ AND \(b = (\d+)/.exec(text) ?? [];
     const offset = query.place?.kind === 'offset' ? query.place.offset : Number(tokenOf(query));
@@ -94,7 +94,7 @@ class Service {
   };
 
   private async log(what: string, signal: AbortSignal): Promise<void> {
-    this.asked.push(what);
+    this.requests.push(what);
     this.given.push(signal);
     await new Promise((resolve) => setTimeout(resolve, this.delay));
     signal.throwIfAborted();
@@ -109,8 +109,8 @@ function tokenOf({ place }: WrittenQuery): string {
 const { query } = parseParameters({ group: 'a,b', sort: '-count(),id', filter: 'n > 1' });
 
 function open(service: Service, more: Partial<OutlineSourceOptions> = {}): OutlineSource {
-  const { askGroups, askRows } = service;
-  return outlineSource({ askGroups, askRows, query, settle: 0, blockSize: 10, ...more });
+  const { fetchGroups, fetchRows } = service;
+  return outlineSource({ fetchGroups, fetchRows, query, settle: 0, blockSize: 10, ...more });
 }
 
 function plainFixture(groups: number, inside: number, rows: number): Fixture[] {
@@ -128,7 +128,7 @@ async function settled(source: OutlineSource): Promise<void> {
   throw new Error('never settled');
 }
 
-function said(one: OutlineLine | undefined): string {
+function textOf(one: OutlineLine | undefined): string {
   switch (one?.kind) {
     case 'group':
       return `${'  '.repeat(one.depth)}${one.line.value as string}`;
@@ -144,9 +144,9 @@ function said(one: OutlineLine | undefined): string {
 }
 
 const shown = (source: OutlineSource, from: number, to: number): string[] =>
-  Array.from({ length: to - from }, (_, index) => said(source.row(from + index)));
+  Array.from({ length: to - from }, (_, index) => textOf(source.row(from + index)));
 
-async function look(source: OutlineSource, from: number, to: number): Promise<string[]> {
+async function check(source: OutlineSource, from: number, to: number): Promise<string[]> {
   source.setVisibleRows(from, to);
   await settled(source);
   return shown(source, from, Math.min(to, source.state().total ?? to));
@@ -157,7 +157,7 @@ describe('an outline source', () => {
     const fixture = plainFixture(4, 2, 3);
     const service = new Service(fixture);
     const source = open(service);
-    await look(source, 0, 20);
+    await check(source, 0, 20);
     source.toggle(1);
     await settled(source);
     expect(shown(source, 0, 6)).toEqual(['g0', 'g1', '  0', '  1', 'g2', 'g3']);
@@ -187,36 +187,36 @@ describe('an outline source', () => {
   it('closes with a group all that is open in it, and gives up what is on its way there', async () => {
     const service = new Service(plainFixture(4, 3, 40));
     const source = open(service);
-    await look(source, 0, 20);
+    await check(source, 0, 20);
     source.toggle(1);
     await settled(source);
     source.toggle(3);
     await settled(source);
     expect(source.openGroups()).toEqual([['g1'], ['g1', '1']]);
-    const answered = service.asked.length;
+    const answered = service.requests.length;
     service.given.length = 0;
     service.delay = 20;
     // The rows further down in the inner group are still on their way when the outer one closes.
     source.setVisibleRows(20, 30);
     await until(
-      () => Promise.resolve(service.asked.length),
+      () => Promise.resolve(service.requests.length),
       (count) => count > answered,
     );
     source.toggle(1);
     expect(source.openGroups()).toEqual([]);
     expect(service.given.map(({ aborted }) => aborted)).toEqual([true]);
     service.delay = 0;
-    expect(await look(source, 0, 20)).toEqual(['g0', 'g1', 'g2', 'g3']);
+    expect(await check(source, 0, 20)).toEqual(['g0', 'g1', 'g2', 'g3']);
     // Opened again, what is in it is closed, and is read anew.
-    service.asked.length = 0;
+    service.requests.length = 0;
     source.toggle(1);
     await settled(source);
     expect(shown(source, 0, 7)).toEqual(['g0', 'g1', '  0', '  1', '  2', 'g2', 'g3']);
-    expect(service.asked).toEqual(['groups g1 0+10']);
+    expect(service.requests).toEqual(['groups g1 0+10']);
     source.toggle(3);
     await settled(source);
     // Anew, though it was there before; what comes next may be asked for ahead.
-    expect(service.asked[1]).toBe('rows g1/1 0+10');
+    expect(service.requests[1]).toBe('rows g1/1 0+10');
     source.close();
   });
 
@@ -224,9 +224,9 @@ describe('an outline source', () => {
     const service = new Service(plainFixture(25, 3, 40));
     const source = open(service);
     expect(source.state()).toMatchObject({ total: undefined, status: 'loading' });
-    expect(await look(source, 0, 5)).toEqual(['g0', 'g1', 'g2', 'g3', 'g4']);
+    expect(await check(source, 0, 5)).toEqual(['g0', 'g1', 'g2', 'g3', 'g4']);
     expect(source.state()).toMatchObject({ total: 25, totalKind: 'exact', status: 'ready' });
-    expect(service.asked).toEqual(['groups  0+10']);
+    expect(service.requests).toEqual(['groups  0+10']);
     expect(source.describe()?.levels.map(({ name }) => name)).toEqual(['a', 'b']);
 
     source.toggle(1);
@@ -237,8 +237,8 @@ describe('an outline source', () => {
     await settled(source);
     expect(source.state().total).toBe(68);
     expect(shown(source, 3, 6)).toEqual(['  1', '    g1/1/0', '    g1/1/1']);
-    expect(service.asked.slice(1)).toEqual(['groups g1 0+10', 'rows g1/1 0+10']);
-    expect(await look(source, 40, 46)).toEqual([
+    expect(service.requests.slice(1)).toEqual(['groups g1 0+10', 'rows g1/1 0+10']);
+    expect(await check(source, 40, 46)).toEqual([
       '    g1/1/36',
       '    g1/1/37',
       '    g1/1/38',
@@ -254,9 +254,9 @@ describe('an outline source', () => {
       fc.array(fc.integer({ min: 0, max: 12 }), { minLength: 1, maxLength: 4 }),
       { minLength: 1, maxLength: 6 },
     );
-    const deeds = fc.array(fc.nat(200), { maxLength: 12 });
+    const actions = fc.array(fc.nat(200), { maxLength: 12 });
     await fc.assert(
-      fc.asyncProperty(fixtures, deeds, async (counts, touched) => {
+      fc.asyncProperty(fixtures, actions, async (counts, touched) => {
         const fixture = counts.map((rows, index): Fixture => ({
           a: `g${index}`,
           b: rows.map((count, b) => ({ b, rows: count })),
@@ -275,7 +275,7 @@ describe('an outline source', () => {
                 : []),
             ]),
           ]);
-        await look(source, 0, 500);
+        await check(source, 0, 500);
         for (const touch of touched) {
           const lines = plain();
           const position = touch % lines.length;
@@ -300,30 +300,30 @@ describe('an outline source', () => {
   it('gives up what is no longer looked at, and keeps no more than a few groups', async () => {
     const service = new Service(plainFixture(60, 1, 50));
     const source = open(service, { keep: 5, settle: 20 });
-    await look(source, 0, 10);
+    await check(source, 0, 10);
     await source.openLevel();
     await source.openLevel();
     expect(source.state().total).toBe(60 * 52);
     service.delay = 5;
-    service.asked.length = 0;
+    service.requests.length = 0;
     for (let at = 0; at < 3_000; at += 100) source.setVisibleRows(at, at + 10);
     source.setVisibleRows(3_000, 3_005);
     await settled(source);
-    expect(service.asked.length).toBeLessThan(10);
+    expect(service.requests.length).toBeLessThan(10);
     expect(shown(source, 3_000, 3_002)).toEqual(['    g57/0/34', '    g57/0/35']);
     // What was passed is asked for again.
-    service.asked.length = 0;
-    await look(source, 0, 4);
-    expect(service.asked.length).toBeGreaterThan(0);
+    service.requests.length = 0;
+    await check(source, 0, 4);
+    expect(service.requests.length).toBeGreaterThan(0);
     source.close();
   });
 
   it('opens a whole level at once, and closes all', async () => {
     const service = new Service(plainFixture(1_200, 2, 5));
     const source = open(service);
-    await look(source, 0, 5);
+    await check(source, 0, 5);
     await source.openLevel();
-    expect(service.asked).toContain('groups  1000+1000');
+    expect(service.requests).toContain('groups  1000+1000');
     expect(source.state().total).toBe(3_600);
     await settled(source);
     expect(shown(source, 0, 4)).toEqual(['g0', '  0', '  1', 'g1']);
@@ -336,7 +336,7 @@ describe('an outline source', () => {
   it('opens again what was open, as it comes into view', async () => {
     const service = new Service(plainFixture(30, 2, 5));
     const first = open(service);
-    await look(first, 0, 30);
+    await check(first, 0, 30);
     first.toggle(20);
     first.toggle(2);
     await settled(first);
@@ -345,11 +345,11 @@ describe('an outline source', () => {
     const groups = first.openGroups();
     expect(groups).toEqual(expect.arrayContaining([['g20'], ['g2'], ['g2', '0']]));
     const again = open(service, { open: groups });
-    await look(again, 0, 6);
+    await check(again, 0, 6);
     await settled(again);
     expect(shown(again, 2, 5)).toEqual(['g2', '  0', '    g2/0/0']);
     expect(again.openGroups()).toHaveLength(3);
-    await look(again, 10, 40);
+    await check(again, 10, 40);
     await settled(again);
     expect(again.state().total).toBe(30 + 2 + 5 + 2);
     again.close();
@@ -359,7 +359,7 @@ describe('an outline source', () => {
   it('tells of groups that cannot be loaded, beside those that can, and tries again', async () => {
     const service = new Service(plainFixture(5, 2, 5));
     const source = open(service);
-    await look(source, 0, 5);
+    await check(source, 0, 5);
     service.failing = new ServiceError('failed', 'The time limit was reached.');
     source.toggle(1);
     await settled(source);
@@ -381,14 +381,14 @@ describe('an outline source', () => {
   it('does not open a group whose value no filter can spell', async () => {
     const service = new Service([{ a: 'NaN', b: [{ b: 1, rows: 3 }] }]);
     const source = outlineSource({
-      askGroups: async (asked, signal) => {
-        const answer = await service.askGroups(asked, signal);
+      fetchGroups: async (query, signal) => {
+        const answer = await service.fetchGroups(query, signal);
         return { ...answer, groups: answer.groups.map((one) => ({ ...one, filter: null })) };
       },
-      askRows: service.askRows,
+      fetchRows: service.fetchRows,
       query: parseParameters({ group: 'a' }).query,
     });
-    await look(source, 0, 3);
+    await check(source, 0, 3);
     expect(source.row(0)).toMatchObject({ kind: 'group', openable: false });
     source.toggle(0);
     expect(source.state().total).toBe(1);

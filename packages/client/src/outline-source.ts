@@ -2,7 +2,7 @@ import { Outline, type LinePath } from '@ephoros/core/window';
 import type { GroupLine } from '@ephoros/core/answer';
 import type { OpenGroup } from '@ephoros/core/view';
 import type { OutlineLine, OutlineSource, OutlineSourceOptions } from './outline.ts';
-import { OutlineQuestions } from './outline-questions.ts';
+import { OutlineRequests } from './outline-requests.ts';
 import type { RemoteRows } from './remote-rows.ts';
 import { unanswered, type SourceState } from './row-source.ts';
 
@@ -15,7 +15,7 @@ export function outlineSource(options: OutlineSourceOptions): OutlineSource {
 
 class RemoteOutline implements OutlineSource {
   private readonly options: Required<Omit<OutlineSourceOptions, 'open'>>;
-  private readonly questions: OutlineQuestions;
+  private readonly requests: OutlineRequests;
   private readonly levels: number;
   private readonly outline = new Outline();
   /** By the path of the group that they lie in; in the order in which they were last seen. */
@@ -28,7 +28,7 @@ class RemoteOutline implements OutlineSource {
   private readonly listeners = new Set<() => void>();
   private readonly made = new WeakMap<object, OutlineLine>();
   private readonly opening = new AbortController();
-  private looked = { from: 0, to: 0, at: -Infinity };
+  private requestedRange = { from: 0, to: 0, at: -Infinity };
   private timer: ReturnType<typeof setTimeout> | undefined;
   /** Whether what is looked at is not asked for yet. */
   private flying = false;
@@ -49,7 +49,7 @@ class RemoteOutline implements OutlineSource {
       ...options,
     };
     this.levels = options.query.group?.length ?? 0;
-    this.questions = new OutlineQuestions(this.options, (path) =>
+    this.requests = new OutlineRequests(this.options, (path) =>
       this.opened.get(JSON.stringify(path)),
     );
     this.wanted = new Set(open.map(keyOf));
@@ -57,7 +57,7 @@ class RemoteOutline implements OutlineSource {
 
   state = (): SourceState => this.current;
 
-  describe = (): ReturnType<OutlineSource['describe']> => this.questions.meta;
+  describe = (): ReturnType<OutlineSource['describe']> => this.requests.meta;
 
   row = (position: number): OutlineLine | undefined => {
     if (position >= this.outline.length) return undefined;
@@ -65,10 +65,10 @@ class RemoteOutline implements OutlineSource {
   };
 
   setVisibleRows = (from: number, to: number): void => {
-    const last = this.looked;
+    const last = this.requestedRange;
     if (this.closed || (from === last.from && to === last.to)) return;
     const at = this.options.now();
-    this.looked = { from, to, at };
+    this.requestedRange = { from, to, at };
     const { blockSize, settle } = this.options;
     // Groups that are flown over are not read.
     const flight = Math.abs(from - last.from) * settle > blockSize * (at - last.at);
@@ -78,10 +78,10 @@ class RemoteOutline implements OutlineSource {
       this.flying = true;
       this.timer = setTimeout(() => {
         this.load();
-        this.tell();
+        this.notify();
       }, settle);
     } else this.load();
-    this.tell();
+    this.notify();
   };
 
   subscribe = (listener: () => void): (() => void) => {
@@ -92,7 +92,7 @@ class RemoteOutline implements OutlineSource {
   retry = (): void => {
     this.failure = undefined;
     for (const { lines } of this.sections.values()) lines.retry();
-    this.tell();
+    this.notify();
   };
 
   refresh = (): void => {
@@ -101,7 +101,7 @@ class RemoteOutline implements OutlineSource {
       this.refreshing.add(key);
       lines.refresh();
     }
-    this.tell();
+    this.notify();
   };
 
   close = (): void => {
@@ -120,16 +120,16 @@ class RemoteOutline implements OutlineSource {
     if (line.open) this.shut(path);
     else this.unfold(path, line.line);
     this.load();
-    this.tell();
+    this.notify();
   };
 
   openLevel = async (): Promise<void> => {
     const sections = this.outermostClosed();
     this.busy += 1;
-    this.tell();
+    this.notify();
     try {
       for (const path of sections) {
-        for await (const [index, line] of this.questions.allLines(path, this.opening.signal)) {
+        for await (const [index, line] of this.requests.allLines(path, this.opening.signal)) {
           this.unfold([...path, index], line);
         }
       }
@@ -138,7 +138,7 @@ class RemoteOutline implements OutlineSource {
     } finally {
       this.busy -= 1;
       this.load();
-      this.tell();
+      this.notify();
     }
   };
 
@@ -146,11 +146,11 @@ class RemoteOutline implements OutlineSource {
     this.wanted.clear();
     for (const path of this.outline.openIn([])) this.shut(path);
     this.load();
-    this.tell();
+    this.notify();
   };
 
   openGroups = (): readonly OpenGroup[] => [
-    ...[...this.opened.keys()].map((key) => this.questions.valuesOf(JSON.parse(key) as LinePath)),
+    ...[...this.opened.keys()].map((key) => this.requests.valuesOf(JSON.parse(key) as LinePath)),
     // What has not been seen yet is still to be opened.
     ...[...this.wanted].map((key) => JSON.parse(key) as OpenGroup),
   ];
@@ -238,7 +238,7 @@ class RemoteOutline implements OutlineSource {
       }
       for (const open of this.opened.keys()) {
         if (open === key || open.startsWith(`${key.slice(0, -1)},`)) {
-          this.wanted.add(keyOf(this.questions.valuesOf(JSON.parse(open) as LinePath)));
+          this.wanted.add(keyOf(this.requests.valuesOf(JSON.parse(open) as LinePath)));
         }
       }
       this.shut(inside);
@@ -249,7 +249,7 @@ class RemoteOutline implements OutlineSource {
   private load(): void {
     if (this.closed) return;
     this.flying = false;
-    const ranges = this.seenRanges();
+    const ranges = this.visibleRanges();
     for (const [key, { path, from, to }] of ranges) {
       const { lines } = this.sectionAt(path);
       const section = this.sections.get(key);
@@ -270,9 +270,9 @@ class RemoteOutline implements OutlineSource {
   }
 
   /** Which lines of which groups are looked at. */
-  private seenRanges(): Map<string, { path: LinePath; from: number; to: number }> {
+  private visibleRanges(): Map<string, { path: LinePath; from: number; to: number }> {
     const ranges = new Map<string, { path: LinePath; from: number; to: number }>();
-    const { from, to } = this.looked;
+    const { from, to } = this.requestedRange;
     if (this.current.total === undefined) ranges.set('[]', { path: [], from, to });
     for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
       const path = this.outline.at(position);
@@ -293,7 +293,7 @@ class RemoteOutline implements OutlineSource {
     const key = JSON.stringify(path);
     const known = this.sections.get(key);
     if (known !== undefined) return known;
-    const lines = this.questions.linesIn(path);
+    const lines = this.requests.linesIn(path);
     const section = { path, lines };
     this.sections.set(key, section);
     lines.subscribe(() => {
@@ -306,7 +306,7 @@ class RemoteOutline implements OutlineSource {
         this.outline.resize(path, count);
         this.changes += 1;
       }
-      this.tell();
+      this.notify();
     });
     return section;
   }
@@ -328,12 +328,12 @@ class RemoteOutline implements OutlineSource {
   private openWanted(): boolean {
     if (this.wanted.size === 0) return false;
     let opened = false;
-    const { from, to } = this.looked;
+    const { from, to } = this.requestedRange;
     for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
       const path = this.outline.at(position);
       const line = this.lineAt(path);
       if (line?.kind !== 'group' || line.open) continue;
-      const key = keyOf([...this.questions.valuesOf(path.slice(0, -1)), line.line.value]);
+      const key = keyOf([...this.requests.valuesOf(path.slice(0, -1)), line.line.value]);
       if (!this.wanted.delete(key)) continue;
       this.unfold(path, line.line);
       opened = true;
@@ -342,17 +342,17 @@ class RemoteOutline implements OutlineSource {
   }
 
   /** Tells that lines have come, gone or changed. */
-  private tell(): void {
+  private notify(): void {
     if (this.closed) return;
     if (this.openWanted()) this.load();
     const root = this.sections.get('[]')?.lines.state();
-    const seen = [...this.seenRanges().keys()].flatMap(
+    const observed = [...this.visibleRanges().keys()].flatMap(
       (key) => this.sections.get(key)?.lines.state() ?? [],
     );
-    const failed = seen.find(({ status }) => status === 'failed');
-    const retrying = seen.find(({ status }) => status === 'retrying');
+    const failed = observed.find(({ status }) => status === 'failed');
+    const retrying = observed.find(({ status }) => status === 'retrying');
     const waiting = this.busy > 0 || this.flying;
-    const loading = waiting || seen.some(({ status }) => status === 'loading');
+    const loading = waiting || observed.some(({ status }) => status === 'loading');
     const error = this.failure ?? failed?.error ?? retrying?.error;
     this.current = {
       total: root?.total === undefined ? undefined : this.outline.length,
@@ -368,7 +368,7 @@ class RemoteOutline implements OutlineSource {
               : 'ready',
       error,
       retryAt: retrying?.retryAt,
-      progress: seen.find(({ progress }) => progress !== undefined)?.progress,
+      progress: observed.find(({ progress }) => progress !== undefined)?.progress,
     };
     for (const listener of [...this.listeners]) listener();
   }

@@ -1,4 +1,4 @@
-import type { TellProgress } from './transport.ts';
+import type { OnProgress } from './transport.ts';
 import type { WrittenQuery } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import type { OpenGroup } from '@ephoros/core/view';
@@ -48,16 +48,16 @@ export interface OutlineSource extends RowSource<OutlineLine> {
 
 export interface OutlineSourceOptions {
   /** Answers lines of groups, as `client.groups` does. */
-  readonly askGroups: (
+  readonly fetchGroups: (
     query: WrittenQuery,
     signal: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ) => Promise<GroupsAnswer>;
   /** Answers rows, as `client.rows` does. */
-  readonly askRows: (
+  readonly fetchRows: (
     query: WrittenQuery,
     signal: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ) => Promise<RowsAnswer>;
   /** What to show; it has a grouping. Sort terms that are no levels nor aggregates sort the rows. */
   readonly query: WrittenQuery;

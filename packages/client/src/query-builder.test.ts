@@ -23,22 +23,22 @@ interface Tables {
 }
 
 /** A client that keeps the addresses that it was asked for. */
-function asking(): { client: Client<Tables>; asked: URL[] } {
-  const asked: URL[] = [];
+function options(): { client: Client<Tables>; requests: URL[] } {
+  const requests: URL[] = [];
   const client = createClient<Tables>({
     url: 'http://host/records',
     fetch: (address) => {
-      asked.push(new URL(address as string));
+      requests.push(new URL(address as string));
       const answer = { columns: ['id', 'lock.name'], rows: [['7', 'Heron']], window: {} };
       return Promise.resolve(Response.json(answer));
     },
   });
-  return { client, asked };
+  return { client, requests };
 }
 
 describe('a question that is put together', () => {
   it('takes null for what is missing', async () => {
-    const { client, asked } = asking();
+    const { client, requests } = options();
     await client
       .table('passages')
       .where((is) =>
@@ -51,13 +51,13 @@ describe('a question that is put together', () => {
         ),
       )
       .rows();
-    expect(asked[0]?.searchParams.get('filter')).toBe(
+    expect(requests[0]?.searchParams.get('filter')).toBe(
       "toll IS NULL OR status IS NOT NULL OR (status IN ('open') OR status IS NULL) OR toll IS NULL OR FALSE",
     );
   });
 
   it('says in the URL what its steps said', async () => {
-    const { client, asked } = asking();
+    const { client, requests: given } = options();
     const { rows } = await client
       .table('passages')
       .columns('id', 'lock.name')
@@ -73,8 +73,8 @@ describe('a question that is put together', () => {
     // Typed by the columns that were named.
     const name: string | null = rows[0]?.['lock.name'] ?? null;
     expect(name).toBe('Heron');
-    expect(asked[0]?.pathname).toBe('/records/tables/passages/rows');
-    expect(Object.fromEntries(asked[0]?.searchParams ?? [])).toEqual({
+    expect(given[0]?.pathname).toBe('/records/tables/passages/rows');
+    expect(Object.fromEntries(given[0]?.searchParams ?? [])).toEqual({
       columns: 'id,lock.name',
       filter: "toll > 100 AND (status = 'open' OR lock.name IS NULL)",
       search: 'heron "north lock"',
@@ -88,7 +88,7 @@ describe('a question that is put together', () => {
   });
 
   it('asks for groups by functions, and sorts them by aggregates', async () => {
-    const { client, asked } = asking();
+    const { client, requests: requested } = options();
     const grouped = client
       .table('passages')
       .where((is) => is.atLeast('passed_on', date('2024-02-29')))
@@ -96,7 +96,7 @@ describe('a question that is put together', () => {
       .aggregate('count()', 'sum(toll)', 'percentile(toll, 90)')
       .sort('-sum(toll)');
     await grouped.groups();
-    expect(Object.fromEntries(asked[0]?.searchParams ?? [])).toEqual({
+    expect(Object.fromEntries(requested[0]?.searchParams ?? [])).toEqual({
       filter: "passed_on >= DATE('2024-02-29')",
       group: "lock.name,bin(passed_on, 'P1M')",
       aggregate: 'count(),sum(toll),percentile(toll, 90)',
@@ -105,7 +105,7 @@ describe('a question that is put together', () => {
   });
 
   it('asks for aggregates of some of the rows as they are written', () => {
-    const asked = asking()
+    const path = options()
       .client.table('passages')
       .group('status')
       .aggregate(
@@ -114,7 +114,7 @@ describe('a question that is put together', () => {
         'percentile(toll, 90)',
       )
       .url();
-    expect(new URL(asked).searchParams.get('aggregate')).toBe(
+    expect(new URL(path).searchParams.get('aggregate')).toBe(
       "count(status = 'open'),sum(toll, lock.name LIKE 'H%, O%'),percentile(toll, 90)",
     );
   });
@@ -164,7 +164,7 @@ describe('a question that is put together', () => {
   });
 
   it('asks for chosen rows, by their keys or as all that match except some', () => {
-    const passages = asking()
+    const passages = options()
       .client.table('passages')
       .where((is) => is.above('toll', 1));
     const filterOf = (chosen: ChosenRows): string | null =>
@@ -186,7 +186,7 @@ describe('a question that is put together', () => {
   });
 
   it('joins conditions that are text with those that are not', () => {
-    const begun = asking().client.table('passages').filter('toll > 1 OR toll < 0');
+    const begun = options().client.table('passages').filter('toll > 1 OR toll < 0');
     const both = begun.where((is) => is.equals('status', 'open'));
     expect(new URL(both.url()).searchParams.get('filter')).toBe(
       "(toll > 1 OR toll < 0) AND (status = 'open')",
@@ -196,7 +196,7 @@ describe('a question that is put together', () => {
   });
 
   it('does not compile with names and values that there are not', () => {
-    const { client } = asking();
+    const { client } = options();
     const passages = client.table('passages');
     // @ts-expect-error no such table
     client.table('passage');

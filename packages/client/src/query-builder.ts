@@ -17,7 +17,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import type { RowsAnswer } from '@ephoros/core/answer';
-import type { Askable, ValuesOptions } from './askable.ts';
+import type { QueryClient, ValuesOptions } from './query-client.ts';
 import { catalogOf } from './catalog.ts';
 import { eachRow, type EachRowOptions } from './each-row.ts';
 import { remoteRows, type RemoteRows, type RemoteRowsOptions } from './remote-rows.ts';
@@ -103,7 +103,7 @@ export interface QueryBuilder<
     signal?: AbortSignal,
   ): Promise<ValuesOf<Table, Name>>;
   /** All rows, by position, loaded as they are looked at. */
-  source(options?: Omit<RemoteRowsOptions<Line>, 'ask' | 'query'>): RemoteRows<Line>;
+  source(options?: Omit<RemoteRowsOptions<Line>, 'request' | 'query'>): RemoteRows<Line>;
   /** Where it is asked: for the rows, or for the lines of its groups. */
   url(): string;
 }
@@ -115,7 +115,7 @@ export function queryBuilder<
   Level = never,
   Made extends string = never,
 >(
-  clientOf: () => Askable,
+  clientOf: () => QueryClient,
   table: string,
   query: WrittenQuery = {},
 ): QueryBuilder<Table, Line, Level, Made> {
@@ -126,8 +126,8 @@ export function queryBuilder<
   // What the columns hold, and what is made of them, is what the types of the tables say.
   const typed = async <Answer>(answer: Promise<object>): Promise<Answer> =>
     (await answer) as unknown as Answer;
-  const rows = (asked: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer<Line>> =>
-    typed(clientOf().rows(table, asked, signal));
+  const rows = (wanted: WrittenQuery, signal?: AbortSignal): Promise<RowsAnswer<Line>> =>
+    typed(clientOf().rows(table, wanted, signal));
   return {
     table,
     query,
@@ -158,7 +158,7 @@ export function queryBuilder<
     eachRow: (options = {}) =>
       eachRow({
         ...options,
-        ask: rows,
+        request: rows,
         query,
         keyed: async () => (await catalogOf(clientOf()).describe(table)).key.length > 0,
       }),
@@ -166,7 +166,7 @@ export function queryBuilder<
     aggregates: (signal) => typed(clientOf().aggregates(table, query, signal)),
     values: (column, options, signal) =>
       typed(clientOf().values(table, column, query, options, signal)),
-    source: (options = {}) => remoteRows<Line>({ ...options, ask: rows, query }),
+    source: (options = {}) => remoteRows<Line>({ ...options, request: rows, query }),
     url: () =>
       query.group === undefined
         ? clientOf().rowsUrl(table, query)

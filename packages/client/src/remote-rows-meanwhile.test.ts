@@ -9,21 +9,27 @@ describe('rows of a service by position', () => {
   it('are read on from one another wherever two stretches meet that others wrote between', async () => {
     const service = new FakeService(400);
     service.manual = false;
-    const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, ahead: 0, settle: 0 });
-    const look = async (from: number, to: number): Promise<void> => {
+    const source = remoteRows({
+      request: service.request,
+      query: {},
+      blockSize: 10,
+      ahead: 0,
+      settle: 0,
+    });
+    const check = async (from: number, to: number): Promise<void> => {
       source.setVisibleRows(from, to);
       await until(
         () => Promise.resolve(source.state()),
         ({ status }) => status === 'ready',
       );
     };
-    await look(200, 215);
+    await check(200, 215);
     // Five more rows before all that is looked at: by position the next stretch begins earlier.
     service.ids.unshift(-5, -4, -3, -2, -1);
-    await look(230, 238);
+    await check(230, 238);
     expect(idsOf(source, 230, 232)).toEqual([225, 226]);
-    service.asked.length = 0;
-    await look(212, 238);
+    service.wanted.length = 0;
+    await check(212, 238);
     expect(idsOf(source, 212, 238)).toEqual(Array.from({ length: 26 }, (_, index) => 212 + index));
     // The stretch further on was dropped, and is read on from the first.
     expect(service.places()).toEqual(['after 219', 'after 229']);
@@ -40,16 +46,21 @@ describe('rows of a service by position', () => {
         for (let id = 0; id < 400; id += 1) service.ids.push(id * 1000);
         service.manual = false;
         const there = new Set(service.ids);
-        const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 0 });
+        const source = remoteRows({
+          request: service.request,
+          query: {},
+          blockSize: 10,
+          settle: 0,
+        });
         let from = start * 10;
-        const look = async (): Promise<void> => {
+        const update = async (): Promise<void> => {
           source.setVisibleRows(from, from + 15);
           for (let tries = 0; tries < 50 && source.state().status !== 'ready'; tries += 1) {
             await new Promise((resolve) => setTimeout(resolve));
           }
           expect(source.state().status).toBe('ready');
         };
-        await look();
+        await update();
         for (const { step, at, add } of moves) {
           const place = Math.min(at, service.ids.length - 1);
           let added = (service.ids[place] ?? 0) - 1 - (at % 500);
@@ -59,7 +70,7 @@ describe('rows of a service by position', () => {
           else there.delete(service.ids.splice(place, 1)[0] ?? 0);
           service.ids.sort((one, other) => one - other);
           from = Math.max(0, Math.min((source.state().total ?? 0) - 15, from + step));
-          await look();
+          await update();
           const total = source.state().total ?? 0;
           const shown = idsOf(source, from, Math.min(from + 15, total)) as number[];
           // In order, none twice; and none left out of those that were there all along.
@@ -94,10 +105,10 @@ describe('rows of a service by position', () => {
         ['keyed', true],
         ['loose', false],
       ] as const) {
-        const told: string[] = [];
+        const messages: string[] = [];
         const source = client
           .table(table)
-          .source({ keyed, settle: 0, onWarning: (message) => told.push(message) });
+          .source({ keyed, settle: 0, onWarning: (message) => messages.push(message) });
         source.setVisibleRows(0, 130);
         await until(
           () => Promise.resolve(source.state()),
@@ -105,7 +116,7 @@ describe('rows of a service by position', () => {
         );
         expect(source.state().total).toBe(130);
         expect(idsOf(source, 0, 130)).toEqual(Array.from({ length: 130 }, (_, index) => index + 1));
-        expect(told).toEqual([]);
+        expect(messages).toEqual([]);
         source.close();
       }
     } finally {

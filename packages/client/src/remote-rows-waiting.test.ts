@@ -1,32 +1,32 @@
 import type { RowsAnswer, Window } from '@ephoros/core/answer';
 import type { WrittenQuery } from '@ephoros/core/query';
 import { until } from '../../core/src/testing/until.ts';
-import { createClient, remoteRows, type RemoteRows, type TellProgress } from './index.ts';
+import { createClient, remoteRows, type RemoteRows, type OnProgress } from './index.ts';
 
 /** A service that looks through a result: each question finds what there is by then. */
 class SearchingService {
   /** Rows looked through, of how many, and how many of them are found. */
-  looked = 0;
+  scanned = 0;
   readonly of = 1_000;
-  readonly asked: { offset: number; total: string | undefined }[] = [];
+  readonly requests: { offset: number; total: string | undefined }[] = [];
 
   get found(): number {
-    return Math.floor(this.looked / 10);
+    return Math.floor(this.scanned / 10);
   }
 
-  ask = (query: WrittenQuery): Promise<RowsAnswer> => {
+  request = (query: WrittenQuery): Promise<RowsAnswer> => {
     const { place, limit = 0, total } = query;
     const offset = place?.kind === 'offset' ? place.offset : 0;
-    this.asked.push({ offset: place?.kind === 'offset' ? offset : -1, total });
+    this.requests.push({ offset: place?.kind === 'offset' ? offset : -1, total });
     const rows = Array.from(
       { length: Math.max(0, Math.min(limit, this.found - offset)) },
       (_row, at) => ({ id: offset + at }),
     );
-    const whole = this.looked === this.of;
+    const whole = this.scanned === this.of;
     const window: Window = {
       ...{ offset, limit, count: rows.length, total: this.found },
       totalKind: whole ? 'exact' : 'estimate',
-      ...(whole ? {} : { scanned: { rows: this.looked, of: this.of } }),
+      ...(whole ? {} : { scanned: { rows: this.scanned, of: this.of } }),
     };
     const ends = whole && offset + rows.length >= this.found;
     return Promise.resolve({
@@ -37,8 +37,8 @@ class SearchingService {
   };
 }
 
-function look(service: SearchingService): RemoteRows {
-  const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10, settle: 1 });
+function check(service: SearchingService): RemoteRows {
+  const source = remoteRows({ request: service.request, query: {}, blockSize: 10, settle: 1 });
   source.setVisibleRows(0, 10);
   return source;
 }
@@ -46,8 +46,8 @@ function look(service: SearchingService): RemoteRows {
 describe('a result that is looked through', () => {
   it('grows while it is looked at, and says how far it is', async () => {
     const service = new SearchingService();
-    service.looked = 5;
-    const source = look(service);
+    service.scanned = 5;
+    const source = check(service);
     await until(
       () => Promise.resolve(source.state()),
       ({ progress }) => progress !== undefined,
@@ -57,13 +57,13 @@ describe('a result that is looked through', () => {
       status: 'ready',
       progress: { kind: 'searching', rows: 5, of: 1_000, stopped: false },
     });
-    service.looked = 70;
+    service.scanned = 70;
     await until(
       () => Promise.resolve(source.state()),
       ({ total }) => total === 7,
     );
     expect(source.row(6)).toEqual({ id: 6 });
-    service.looked = service.of;
+    service.scanned = service.of;
     await until(
       () => Promise.resolve(source.state()),
       ({ total, totalKind }) => total === 100 && totalKind === 'exact',
@@ -74,8 +74,8 @@ describe('a result that is looked through', () => {
 
   it('is asked for by position, since no cursor leads from block to block', async () => {
     const service = new SearchingService();
-    service.looked = 350;
-    const source = look(service);
+    service.scanned = 350;
+    const source = check(service);
     await until(
       () => Promise.resolve(source.row(9)),
       (row) => row !== undefined,
@@ -85,27 +85,27 @@ describe('a result that is looked through', () => {
       () => Promise.resolve(source.row(29)),
       (row) => row !== undefined,
     );
-    expect(service.asked.every(({ offset }) => offset >= 0)).toBe(true);
+    expect(service.requests.every(({ offset }) => offset >= 0)).toBe(true);
     // Behind what was found there is nothing to be asked for.
-    expect(Math.max(...service.asked.map(({ offset }) => offset))).toBeLessThan(40);
+    expect(Math.max(...service.requests.map(({ offset }) => offset))).toBeLessThan(40);
     source.close();
   });
 
   it('is left as it is once somebody has seen enough, until they want more', async () => {
     const service = new SearchingService();
-    service.looked = 30;
-    const source = look(service);
+    service.scanned = 30;
+    const source = check(service);
     await until(
       () => Promise.resolve(source.state()),
       ({ total }) => total === 3,
     );
     source.stop?.();
     expect(source.state().progress).toMatchObject({ stopped: true });
-    const asked = service.asked.length;
-    service.looked = 60;
+    const startedAt = service.requests.length;
+    service.scanned = 60;
     // Longer than the pause between two questions.
     await new Promise((resolve) => setTimeout(resolve, 300));
-    expect([service.asked.length, source.state().total]).toEqual([asked, 3]);
+    expect([service.requests.length, source.state().total]).toEqual([startedAt, 3]);
     source.retry();
     await until(
       () => Promise.resolve(source.state()),
@@ -118,20 +118,20 @@ describe('a result that is looked through', () => {
 
 describe('an answer that is not ready', () => {
   /** Says so many times that it is not ready, and then answers. */
-  function slowly(times: number): { fetch: typeof fetch; asked: () => number } {
-    let asked = 0;
+  function slowly(times: number): { fetch: typeof fetch; request: () => number } {
+    let startedAt = 0;
     return {
-      asked: () => asked,
+      request: () => startedAt,
       fetch: () => {
-        asked += 1;
-        if (asked > times) {
+        startedAt += 1;
+        if (startedAt > times) {
           return Promise.resolve(Response.json({ table: 't', aggregates: [], values: { n: 1 } }));
         }
         const problem = {
           type: 'urn:ephoros:problem:answer-not-ready',
           status: 503,
           detail: 'later',
-          progress: { share: asked / 10, elapsed: asked },
+          progress: { share: startedAt / 10, elapsed: startedAt },
         };
         return Promise.resolve(
           Response.json(problem, { status: 503, headers: { 'Retry-After': '1' } }),
@@ -141,29 +141,29 @@ describe('an answer that is not ready', () => {
   }
 
   it('is asked for until it is, and how far it is told', async () => {
-    const { fetch, asked } = slowly(3);
+    const { fetch, request } = slowly(3);
     const client = createClient({ url: 'http://service', fetch });
-    const told: number[] = [];
-    const answer = await client.aggregates('t', {}, undefined, ({ share }) => told.push(share));
+    const reported: number[] = [];
+    const answer = await client.aggregates('t', {}, undefined, ({ share }) => reported.push(share));
     expect(answer.values).toEqual({ n: 1 });
-    expect([asked(), told]).toEqual([4, [0.1, 0.2, 0.3]]);
+    expect([request(), reported]).toEqual([4, [0.1, 0.2, 0.3]]);
   });
 
   it('is given up as soon as nobody wants it', async () => {
-    const { fetch, asked } = slowly(1_000_000);
+    const { fetch, request: send } = slowly(1_000_000);
     const client = createClient({ url: 'http://service', fetch });
     const leaving = new AbortController();
     const gone = new Error('gone');
     const answer = client.groups('t', {}, leaving.signal, () => leaving.abort(gone));
     await expect(answer).rejects.toBe(gone);
-    expect(asked()).toBe(1);
+    expect(send()).toBe(1);
   });
 
   it('is told of by a source whose rows are being found', () => {
-    let tell: TellProgress = () => undefined;
+    let notify: OnProgress = () => undefined;
     const source = remoteRows({
-      ask: (_query, _signal, told) => {
-        tell = told ?? tell;
+      request: (_query, _signal, onProgress) => {
+        notify = onProgress ?? notify;
         return new Promise<RowsAnswer>(() => undefined);
       },
       query: {},
@@ -173,7 +173,7 @@ describe('an answer that is not ready', () => {
     source.setVisibleRows(500, 510);
     const heard: unknown[] = [];
     source.subscribe(() => heard.push(source.state().progress));
-    tell({ share: 0.43, elapsed: 900 });
+    notify({ share: 0.43, elapsed: 900 });
     expect(heard.at(-1)).toEqual({ kind: 'finding', share: 0.43 });
     expect(source.state().status).toBe('loading');
     source.close();

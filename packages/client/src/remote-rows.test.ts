@@ -1,7 +1,7 @@
 import { until } from '../../core/src/testing/until.ts';
 import { pauseAfter } from './back-off.ts';
 import { ServiceError, remoteRows, type RemoteRows, type RemoteRowsOptions } from './index.ts';
-import { FakeService, idsOf, type Asked } from './testing/fake-service.ts';
+import { FakeService, idsOf, type Requested } from './testing/fake-service.ts';
 
 /** The clock of the sources, in ms: a busy machine does not move it. */
 let clock = 0;
@@ -17,11 +17,11 @@ async function settled(): Promise<void> {
 async function opened(
   count: number,
   options: Partial<RemoteRowsOptions> = {},
-): Promise<{ source: RemoteRows; service: FakeService; asked: Asked[] }> {
+): Promise<{ source: RemoteRows; service: FakeService; wanted: Requested[] }> {
   const service = new FakeService(count);
-  const { asked } = service;
+  const { wanted } = service;
   const source = remoteRows({
-    ask: service.ask,
+    request: service.request,
     query: {},
     blockSize: 10,
     settle: 5,
@@ -29,36 +29,36 @@ async function opened(
     ...options,
   });
   source.setVisibleRows(0, 10);
-  asked[0]?.answer();
+  wanted[0]?.answer();
   await settled();
-  asked[1]?.answer();
+  wanted[1]?.answer();
   await settled();
-  return { source, service, asked };
+  return { source, service, wanted };
 }
 
 describe('rows of a service by position', () => {
   it('are asked for anew on demand: the old ones stay until the new ones come', async () => {
-    const { source, service, asked } = await opened(100);
+    const { source, service, wanted } = await opened(100);
     source.setVisibleRows(40, 50);
     await settled();
-    asked.at(-1)?.answer();
+    wanted.at(-1)?.answer();
     await settled();
     expect(idsOf(source, 40, 42)).toEqual([40, 41]);
-    const before = asked.length;
+    const before = wanted.length;
     service.ids.splice(0, 5);
     source.refresh();
     expect(source.state()).toMatchObject({ status: 'loading', total: 100 });
     expect(idsOf(source, 40, 42)).toEqual([40, 41]);
     // What is not looked at is forgotten, not asked for.
     expect(source.row(0)).toBeUndefined();
-    expect(asked.slice(before).map(({ place, total }) => [place, total])).toEqual([
+    expect(wanted.slice(before).map(({ place, total }) => [place, total])).toEqual([
       ['offset 40', 'estimate'],
     ]);
-    asked.at(-1)?.answer();
+    wanted.at(-1)?.answer();
     await settled();
     expect(idsOf(source, 40, 42)).toEqual([45, 46]);
     service.manual = false;
-    asked.at(-1)?.answer();
+    wanted.at(-1)?.answer();
     await until(
       () => Promise.resolve(source.state()),
       ({ total, totalKind }) => total === 95 && totalKind === 'exact',
@@ -66,20 +66,20 @@ describe('rows of a service by position', () => {
   });
 
   it('stay as they were where asking anew fails, and are asked for again', async () => {
-    const { source, asked } = await opened(100);
+    const { source, wanted: request } = await opened(100);
     source.refresh();
-    asked.at(-1)?.fail(new Error('broken'));
+    request.at(-1)?.fail(new Error('broken'));
     await settled();
     expect(source.state()).toMatchObject({ status: 'failed' });
     expect(idsOf(source, 0, 2)).toEqual([0, 1]);
     source.retry();
-    asked.at(-1)?.answer();
+    request.at(-1)?.answer();
     await settled();
     expect(source.state()).toMatchObject({ status: 'ready', error: undefined });
   });
 
   it('are asked for in blocks when they are looked at, far ones by offset, neighbours by cursor', async () => {
-    const { source, service, asked } = await opened(1000);
+    const { source, service, wanted: options } = await opened(1000);
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact', status: 'ready' });
     expect(source.row(9)).toEqual({ id: 9 });
     expect(source.row(10)).toBeUndefined();
@@ -87,11 +87,11 @@ describe('rows of a service by position', () => {
     await settled();
     expect(source.state().status).toBe('loading');
     expect(service.places()).toEqual(['offset 0', 'offset 500']);
-    asked.at(-1)?.answer();
+    options.at(-1)?.answer();
     await settled();
     expect(service.places().at(-1)).toBe('after 509');
     service.manual = false;
-    asked.at(-1)?.answer();
+    options.at(-1)?.answer();
     await settled();
     // And one ahead of the movement.
     expect(service.places()).toEqual([
@@ -131,7 +131,7 @@ describe('rows of a service by position', () => {
   });
 
   it('are aborted when they are no longer looked at, and few are on their way at once', async () => {
-    const { source, service, asked } = await opened(1000, { keyed: false });
+    const { source, service, wanted: asked } = await opened(1000, { keyed: false });
     source.setVisibleRows(500, 560);
     await settled();
     expect(service.places().slice(1)).toEqual(['offset 500', 'offset 510', 'offset 520']);
@@ -158,22 +158,22 @@ describe('rows of a service by position', () => {
   });
 
   it('tell who listens, until they stop listening', async () => {
-    const { source, asked } = await opened(1000);
-    let told = 0;
-    const stop = source.subscribe(() => (told += 1));
+    const { source, wanted: asked } = await opened(1000);
+    let reported = 0;
+    const stop = source.subscribe(() => (reported += 1));
     source.setVisibleRows(100, 110);
     await settled();
     asked.at(-1)?.answer();
     await settled();
-    expect(told).toBeGreaterThanOrEqual(2);
+    expect(reported).toBeGreaterThanOrEqual(2);
     stop();
-    const before = told;
+    const before = reported;
     source.setVisibleRows(200, 210);
-    expect(told).toBe(before);
+    expect(reported).toBe(before);
   });
 
   it('fail with their reason and can be asked for again', async () => {
-    const { source, asked } = await opened(1000, { ahead: 0 });
+    const { source, wanted: asked } = await opened(1000, { ahead: 0 });
     source.setVisibleRows(100, 110);
     await settled();
     asked.at(-1)?.fail(new ServiceError('failed', 'The time limit was reached.'));
@@ -193,7 +193,7 @@ describe('rows of a service by position', () => {
       pauses.push([failures, least]);
       return 10;
     };
-    const { source, asked, service } = await opened(1000, { ahead: 0, pause });
+    const { source, wanted: asked, service } = await opened(1000, { ahead: 0, pause });
     source.setVisibleRows(10, 20);
     await settled();
     asked.at(-1)?.fail(new ServiceError('away', 'Full.', { retryAfter: 2 }));
@@ -219,13 +219,13 @@ describe('rows of a service by position', () => {
     const service = new FakeService(1000);
     service.estimate = 980;
     service.exact = false;
-    const source = remoteRows({ ask: service.ask, query: {}, blockSize: 10 });
+    const source = remoteRows({ request: service.request, query: {}, blockSize: 10 });
     source.setVisibleRows(0, 10);
-    service.asked[0]?.answer();
+    service.wanted[0]?.answer();
     await settled();
     expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate' });
-    expect(service.asked[1]).toMatchObject({ place: 'count', total: 'exact' });
-    service.asked[1]?.answer();
+    expect(service.wanted[1]).toMatchObject({ place: 'count', total: 'exact' });
+    service.wanted[1]?.answer();
     await settled();
     expect(source.state()).toMatchObject({ total: 980, totalKind: 'estimate', status: 'ready' });
     service.exact = true;
@@ -240,18 +240,18 @@ describe('rows of a service by position', () => {
 
   it('are counted later where nothing may be said of their number before', async () => {
     const service = new FakeService(50);
-    const told = { total: null, totalKind: 'none' as const, counting: true };
-    let asked = 0;
+    const isReported = { total: null, totalKind: 'none' as const, counting: true };
+    let startedAt = 0;
     const source = remoteRows({
       query: {},
       blockSize: 10,
-      ask: async (query, signal) => {
-        const answer = service.ask(query, signal);
-        service.asked.at(-1)?.answer();
+      request: async (query, signal) => {
+        const answer = service.request(query, signal);
+        service.wanted.at(-1)?.answer();
         const { window, ...rest } = await answer;
-        asked += query.total === 'exact' ? 1 : 0;
+        startedAt += query.total === 'exact' ? 1 : 0;
         // Counted by the second time that it is asked for.
-        return { ...rest, window: asked > 1 ? window : { ...window, ...told } };
+        return { ...rest, window: startedAt > 1 ? window : { ...window, ...isReported } };
       },
     });
     source.setVisibleRows(0, 10);
@@ -267,9 +267,9 @@ describe('rows of a service by position', () => {
     const source = remoteRows({
       query: {},
       blockSize: 20,
-      ask: async (query, signal) => {
-        const answer = service.ask({ ...query, limit: Math.min(query.limit ?? 0, 7) }, signal);
-        service.asked.at(-1)?.answer();
+      request: async (query, signal) => {
+        const answer = service.request({ ...query, limit: Math.min(query.limit ?? 0, 7) }, signal);
+        service.wanted.at(-1)?.answer();
         const whole = await answer;
         const { limit = 0 } = query;
         return { ...whole, window: { ...whole.window, limit, cut: limit > 7 } };
@@ -290,7 +290,7 @@ describe('rows of a service by position', () => {
     const service = new FakeService(25);
     service.manual = false;
     const source = remoteRows({
-      ask: service.ask,
+      request: service.request,
       query: { total: 'none' },
       blockSize: 10,
       settle: 5,
@@ -301,7 +301,7 @@ describe('rows of a service by position', () => {
     source.setVisibleRows(5, 30);
     await settled();
     expect(source.state()).toMatchObject({ total: 25, totalKind: 'exact', open: false });
-    expect(service.asked.map(({ total }) => total)).toEqual(['none', 'none', 'none']);
+    expect(service.wanted.map(({ total }) => total)).toEqual(['none', 'none', 'none']);
   });
 
   it('learn that the result has become shorter, or longer', async () => {
@@ -326,7 +326,7 @@ describe('rows of a service by position', () => {
   });
 
   it('are forgotten when the source is closed', async () => {
-    const { source, asked } = await opened(1000);
+    const { source, wanted: asked } = await opened(1000);
     source.setVisibleRows(100, 110);
     await settled();
     const underWay = asked.at(-1);

@@ -5,18 +5,18 @@ import { pauseAfter } from './back-off.ts';
 import { AnswerWatch, type Watched } from './answer-watch.ts';
 import { Blocks, type Block, type WayToBlock } from './blocks.ts';
 import { unanswered, type RowSource, type SourceState } from './row-source.ts';
-import { LookingFor } from './looking.ts';
+import { RunningScan } from './running-scan.ts';
 import { ServiceError } from './service-error.ts';
-import type { TellProgress } from './transport.ts';
+import type { OnProgress } from './transport.ts';
 import { countExactly, exactly, learnt, unknownTotal, type KnownTotal } from './total.ts';
-import { askWhole, windowOf } from './whole-window.ts';
+import { fetchWhole, windowOf } from './whole-window.ts';
 
 export interface RemoteRowsOptions<Line = Row> extends Watched {
   /** Answers a window of the query, as `client.rows` does. */
-  readonly ask: (
+  readonly request: (
     query: WrittenQuery,
     signal: AbortSignal,
-    told?: TellProgress,
+    onProgress?: OnProgress,
   ) => Promise<WindowAnswer<Line>>;
   /** What to show; its `limit` and `place` are not used, since the view asks by position. */
   readonly query: WrittenQuery;
@@ -67,7 +67,7 @@ class Remote<Line> implements RemoteRows<Line> {
   /** Whether the number of rows is to be asked for anew. */
   private recount = false;
   private readonly listeners = new Set<() => void>();
-  private looked = { from: 0, to: 0, at: -Infinity };
+  private requestedRange = { from: 0, to: 0, at: -Infinity };
   private direction = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private pausing:
@@ -75,7 +75,7 @@ class Remote<Line> implements RemoteRows<Line> {
   private failures = 0;
   private lastFailure: Error | undefined;
   private known: KnownTotal = unknownTotal;
-  private readonly looking = new LookingFor(() => this.lookAgain());
+  private readonly scan = new RunningScan(() => this.checkAgain());
   private readonly counting = new AbortController();
   private current: SourceState;
   private counts = false;
@@ -115,10 +115,10 @@ class Remote<Line> implements RemoteRows<Line> {
   };
 
   setVisibleRows = (from: number, to: number): void => {
-    const last = this.looked;
+    const last = this.requestedRange;
     if (this.closed || (from === last.from && to === last.to)) return;
     const at = this.options.now();
-    this.looked = { from, to, at };
+    this.requestedRange = { from, to, at };
     this.direction = Math.sign(from - last.from) || this.direction;
     const { blockSize, settle, query } = this.options;
     if (this.uncounted) {
@@ -132,7 +132,7 @@ class Remote<Line> implements RemoteRows<Line> {
     if (flight && this.known.total !== undefined) {
       this.timer = setTimeout(() => this.load(), settle);
     } else this.load();
-    this.tell(false);
+    this.notify(false);
   };
 
   subscribe = (listener: () => void): (() => void) => {
@@ -141,20 +141,20 @@ class Remote<Line> implements RemoteRows<Line> {
   };
 
   stop = (): void => {
-    this.looking.stop();
-    this.tell(false);
+    this.scan.stop();
+    this.notify(false);
   };
 
   retry = (): void => {
-    this.looking.goOn();
-    if (this.looking.searches) this.lookAgain();
+    this.scan.goOn();
+    if (this.scan.searches) this.checkAgain();
     this.blocks.forgetFailed();
     this.resume();
   };
 
   refresh = (): void => {
     if (this.closed) return;
-    for (const index of this.seen()) {
+    for (const index of this.visibleRange()) {
       const block = this.blocks.get(index);
       if (block?.kind === 'loaded') this.old.set(index, block.rows);
     }
@@ -167,7 +167,7 @@ class Remote<Line> implements RemoteRows<Line> {
     this.closed = true;
     clearTimeout(this.timer);
     clearTimeout(this.pausing?.timer);
-    this.looking.close();
+    this.scan.close();
     this.counting.abort();
     this.blocks.clear();
     this.old.clear();
@@ -183,19 +183,19 @@ class Remote<Line> implements RemoteRows<Line> {
     const place: Place = { kind: 'offset', offset: from };
     const { blockSize } = this.options;
     const block = windowOf(answer, from, blockSize);
-    this.keepAnswer(Math.floor(from / blockSize), place, this.blocks.newChain(), block);
+    this.cacheAnswer(Math.floor(from / blockSize), place, this.blocks.newChain(), block);
     this.current = { ...this.current, ...this.known, status: 'ready' };
     // It is counted once somebody looks: whoever only draws it once asks nothing.
     this.uncounted = this.known.totalKind === 'estimate' || answer.window.counting === true;
   }
 
   /** The blocks that are looked at. */
-  private seen(): number[] {
-    const { from, to } = this.looked;
+  private visibleRange(): number[] {
+    const { from, to } = this.requestedRange;
     const { total, open } = this.known;
     const end = total === undefined || open ? to : Math.min(to, total);
     // What is looked through is looked at even where nothing was found so far.
-    const least = this.looking.searches && total === 0 ? 1 : 0;
+    const least = this.scan.searches && total === 0 ? 1 : 0;
     return range(blocksOf(from, Math.max(end, least), this.options.blockSize));
   }
 
@@ -203,15 +203,15 @@ class Remote<Line> implements RemoteRows<Line> {
   private wanted(): number[] {
     const { ahead, blockSize } = this.options;
     const { total } = this.known;
-    const seen = this.seen();
-    const [first = 0] = seen;
-    const last = seen.at(-1) ?? first;
+    const visible = this.visibleRange();
+    const [first = 0] = visible;
+    const last = visible.at(-1) ?? first;
     const end = total === undefined ? 0 : Math.ceil(total / blockSize);
     const further = Array.from({ length: ahead }, (_, index) =>
       this.direction < 0 ? first - 1 - index : last + 1 + index,
     );
     const real = further.filter((index) => index >= 0 && index < end);
-    return this.direction === 0 ? seen : [...seen, ...real];
+    return this.direction === 0 ? visible : [...visible, ...real];
   }
 
   /** Asks for what is wanted and not there, as far as requests may be under way. */
@@ -220,16 +220,16 @@ class Remote<Line> implements RemoteRows<Line> {
     const wanted = this.wanted();
     this.blocks.touch(wanted);
     // Of a result that grows no cursor leads from block to block.
-    const chained = this.options.keyed && !this.looking.searches;
+    const chained = this.options.keyed && !this.scan.searches;
     if (chained) this.blocks.dropOtherChains(wanted);
     if (this.pausing === undefined) {
       const waiting = new Set<number>();
       for (const index of wanted) {
         if (this.blocks.loading >= this.options.atOnce) break;
         if (this.blocks.has(index)) continue;
-        const asked = chained ? this.blocks.wayTo(index, waiting) : this.blocks.byOffset(index);
-        if (asked === undefined) waiting.add(index);
-        else void this.fetchBlock(index, asked);
+        const request = chained ? this.blocks.wayTo(index, waiting) : this.blocks.byOffset(index);
+        if (request === undefined) waiting.add(index);
+        else void this.fetchBlock(index, request);
       }
     }
     this.blocks.keep(this.options.keep, new Set(wanted));
@@ -243,13 +243,13 @@ class Remote<Line> implements RemoteRows<Line> {
     const counts = this.recount || this.known.total === undefined;
     const total = counts && query.total !== 'none' ? 'estimate' : 'none';
     try {
-      const { ask, keyed } = this.options;
-      const told = (progress: Progress): void => {
-        this.looking.notYet(progress);
-        this.tell(false);
+      const { request, keyed } = this.options;
+      const onProgress = (progress: Progress): void => {
+        this.scan.notYet(progress);
+        this.notify(false);
       };
-      const answer = await askWhole(
-        (window) => ask(window, controller.signal, told),
+      const answer = await fetchWhole(
+        (window) => request(window, controller.signal, onProgress),
         { ...query, limit: blockSize, place, total },
         keyed,
       );
@@ -259,12 +259,12 @@ class Remote<Line> implements RemoteRows<Line> {
       this.fetched += answer.rows.length;
       const from = index * blockSize;
       if (place.kind === 'offset') this.watch.see(from, answer.window.limit, answer);
-      const searched = this.looking.searches;
-      this.looking.came(answer.window, answer.rows.length >= blockSize);
-      this.keepAnswer(index, place, chain, windowOf(answer, from, blockSize));
+      const searched = this.scan.searches;
+      this.scan.came(answer.window, answer.rows.length >= blockSize);
+      this.cacheAnswer(index, place, chain, windowOf(answer, from, blockSize));
       const later = this.known.totalKind === 'estimate' || answer.window.counting === true;
       // What is looked through counts itself.
-      const { searches } = this.looking;
+      const { searches } = this.scan;
       const asks = !searches && (searched || (later && total === 'estimate'));
       if (asks && query.total !== 'estimate' && query.total !== 'none') void this.count();
     } catch (thrown) {
@@ -277,10 +277,15 @@ class Remote<Line> implements RemoteRows<Line> {
       } else this.blocks.set(index, { kind: 'failed', error });
     }
     this.load();
-    this.tell();
+    this.notify();
   }
 
-  private keepAnswer(index: number, place: Place, chain: number, answer: WindowAnswer<Line>): void {
+  private cacheAnswer(
+    index: number,
+    place: Place,
+    chain: number,
+    answer: WindowAnswer<Line>,
+  ): void {
     const { rows, next, previous } = answer;
     const { blockSize } = this.options;
     // Rows that were added or deleted further up have moved the beginning.
@@ -298,15 +303,15 @@ class Remote<Line> implements RemoteRows<Line> {
   }
 
   /** Asks for what is missing, and of a result that grows for the last rows that are looked at. */
-  private lookAgain(): void {
-    const last = this.looking.searches ? (this.seen().at(-1) ?? 0) : -1;
+  private checkAgain(): void {
+    const last = this.scan.searches ? (this.visibleRange().at(-1) ?? 0) : -1;
     const block = this.blocks.get(last);
     if (block?.kind === 'loaded') {
       this.old.set(last, block.rows);
       this.blocks.delete(last);
     }
     this.load();
-    this.tell();
+    this.notify();
   }
 
   /** Waits before anything is asked for again. */
@@ -325,26 +330,26 @@ class Remote<Line> implements RemoteRows<Line> {
     clearTimeout(this.pausing?.timer);
     this.pausing = undefined;
     this.load();
-    this.tell();
+    this.notify();
   }
 
   /** Asks for the exact total until it is there. */
   private async count(): Promise<void> {
     if (this.counts) return;
     this.counts = true;
-    const { ask, query } = this.options;
-    const total = await countExactly(ask, query, this.counting.signal);
+    const { request, query } = this.options;
+    const total = await countExactly(request, query, this.counting.signal);
     if (total !== undefined) {
       this.known = exactly(total);
       this.load();
-      this.tell();
+      this.notify();
     }
     this.counts = false;
   }
 
   /** Tells that the state has changed, if it has, or that rows have come or gone. */
-  private tell(rows = true): void {
-    const blocks = this.seen().map((index) => this.blocks.get(index));
+  private notify(rows = true): void {
+    const blocks = this.visibleRange().map((index) => this.blocks.get(index));
     const failed = blocks.find((block) => block?.kind === 'failed');
     const missing = blocks.some((block) => block === undefined || block.kind === 'loading');
     // What is not looked at any more is not kept for its old rows.
@@ -357,7 +362,7 @@ class Remote<Line> implements RemoteRows<Line> {
       status: failed ? 'failed' : retrying ? 'retrying' : waiting ? 'loading' : 'ready',
       error: failed?.error ?? (retrying ? this.lastFailure : undefined),
       retryAt: retrying ? this.pausing?.until : undefined,
-      progress: this.looking.said(waiting),
+      progress: this.scan.progress(waiting),
     };
     const same = (Object.keys(now) as (keyof SourceState)[]).every((key) => now[key] === last[key]);
     if (same && !rows) return;

@@ -1,6 +1,6 @@
 import { createClient, RequestLog, type LoggedRequest } from './index.ts';
 import { until } from '../../core/src/testing/until.ts';
-import { keepSmall } from './local/index.ts';
+import { cacheSmallResults } from './local/index.ts';
 
 let clock = 1_000;
 /** A service that answers what the test says, each answer a second later. */
@@ -90,36 +90,36 @@ describe('the log of requests', () => {
     await expect(client.rows('wrong')).rejects.toThrow();
     expect(last()).toMatchObject({ state: 'failed', status: 404, message: 'There is no table.' });
     const controller = new AbortController();
-    const asked = client.rows('t', {}, controller.signal);
+    const pending = client.rows('t', {}, controller.signal);
     controller.abort();
-    await expect(asked).rejects.toThrow();
+    await expect(pending).rejects.toThrow();
     expect(last()).toMatchObject({ state: 'abandoned' });
   });
 
   it('remembers the last ones, and nothing that was forgotten meanwhile', async () => {
     const { client, log } = logged(() => json(rows), 3);
-    for (let asked = 0; asked < 5; asked += 1) await client.rows(`t${asked}`);
+    for (let startedAt = 0; startedAt < 5; startedAt += 1) await client.rows(`t${startedAt}`);
     expect(log.entries().map(({ about }) => about.table)).toEqual(['t2', 't3', 't4']);
     await expect(log.explain(1)).rejects.toThrow('not explained');
-    const asked = client.rows('t');
+    const response = client.rows('t');
     log.clear();
-    await asked;
+    await response;
     expect(log.entries()).toEqual([]);
   });
 
   it('has a question explained that is asked once more, in its address or its body', async () => {
     const explanation = { sql: 'select 1', parameters: [], steps: [], indexes: [], rowsRead: 7 };
-    const seen: [string, unknown][] = [];
+    const observed: [string, unknown][] = [];
     const { client, log, last } = logged((url, { body }) => {
-      seen.push([url, body]);
+      observed.push([url, body]);
       return json({ ...rows, explanation });
     });
     await client.rows('t', { limit: 2 });
     expect(await log.explain(last()?.id ?? 0)).toEqual(explanation);
-    expect(seen.at(-1)?.[0]).toBe('/api/tables/t/rows?limit=2&shape=arrays&explain=true');
+    expect(observed.at(-1)?.[0]).toBe('/api/tables/t/rows?limit=2&shape=arrays&explain=true');
     await client.rows('t', { filter: `a = '${'x'.repeat(3_000)}'` });
     await log.explain(last()?.id ?? 0);
-    const [to, body] = seen.at(-1) ?? [];
+    const [to, body] = observed.at(-1) ?? [];
     expect(to).toBe('/api/tables/t/query');
     expect(JSON.parse(String(body))).toMatchObject({ shape: 'arrays', explain: true });
     // What is asked for an explanation is no request of the page.
@@ -132,17 +132,17 @@ describe('the log of requests', () => {
   });
 
   it('asks which indexes a question would want, in its address or its body', async () => {
-    const seen: string[] = [];
+    const visible: string[] = [];
     const { client, log, last } = logged((url) => {
-      seen.push(url);
+      visible.push(url);
       return json({ ...rows, advice: [{ statement: 'create index' }] });
     });
     await client.rows('rows', { filter: "a = '/rows?'", limit: 2 });
     expect(await log.advise(last()?.id ?? 0)).toEqual([{ statement: 'create index' }]);
-    expect(seen.at(-1)).toMatch(/^\/api\/tables\/rows\/advice\?filter=a/);
+    expect(visible.at(-1)).toMatch(/^\/api\/tables\/rows\/advice\?filter=a/);
     await client.rows('rows', { filter: `a = '${'x'.repeat(3_000)}'` });
     await log.advise(last()?.id ?? 0);
-    expect(seen.at(-1)).toBe('/api/tables/rows/advice');
+    expect(visible.at(-1)).toBe('/api/tables/rows/advice');
     await client.groups('t', { group: [] });
     await expect(log.advise(last()?.id ?? 0)).rejects.toThrow('not explained');
   });
@@ -198,11 +198,11 @@ describe('the log of requests', () => {
           : description,
       ),
     );
-    const keeping = keepSmall(client, { log });
+    const keeping = cacheSmallResults(client, { log });
     await keeping.describe('t');
     await keeping.rows('t', { limit: 50 });
     await until(
-      () => Promise.resolve(keeping.kept('t').where),
+      () => Promise.resolve(keeping.entry('t').where),
       (where) => where === 'kept',
     );
     const before = log.entries().length;

@@ -81,7 +81,7 @@ export interface RequestExplanation {
 }
 
 /** Sends a request once more, otherwise. */
-export type AskAgain = (
+export type RepeatRequest = (
   address: string,
   body: string | undefined,
   signal: AbortSignal | undefined,
@@ -132,7 +132,7 @@ export class RequestLog {
   private readonly now: () => number;
   private known: readonly LoggedRequest[] = [];
   private last = 0;
-  private readonly again = new Map<number, AskAgain>();
+  private readonly again = new Map<number, RepeatRequest>();
   /** Requests whose answers were said to be the same as before. */
   private readonly unmodified = new Set<number>();
   private watching = false;
@@ -155,35 +155,39 @@ export class RequestLog {
 
   /** How the answer to a question came about: it is asked once more. @throws ServiceError */
   async explain(id: number, signal?: AbortSignal): Promise<RequestExplanation> {
-    const { entry, ask } = this.asked(id, isExplained);
+    const { entry, request } = this.request(id, isExplained);
     const { address, body } = entry;
     const read =
       body === undefined
-        ? await ask(`${address}${address.includes('?') ? '&' : '?'}explain=true`, undefined, signal)
-        : await ask(address, explaining(body), signal);
+        ? await request(
+            `${address}${address.includes('?') ? '&' : '?'}explain=true`,
+            undefined,
+            signal,
+          )
+        : await request(address, explaining(body), signal);
     return (read.answer as { explanation: RequestExplanation }).explanation;
   }
 
   /** Which indexes a question about rows would want. @throws ServiceError */
   async advise(id: number, signal?: AbortSignal): Promise<AdviceAnswer['advice']> {
-    const { entry, ask } = this.asked(id, isAdvised);
+    const { entry, request } = this.request(id, isAdvised);
     const address = entry.address.replace(/\/(?:rows|query)(?=\?|$)/, '/advice');
-    return ((await ask(address, entry.body, signal)).answer as AdviceAnswer).advice;
+    return ((await request(address, entry.body, signal)).answer as AdviceAnswer).advice;
   }
 
   /** @throws ServiceError for what nobody asked, or is no such question */
-  private asked(
+  private request(
     id: number,
     fits: (entry: LoggedRequest) => boolean,
-  ): { entry: LoggedRequest; ask: AskAgain } {
+  ): { entry: LoggedRequest; request: RepeatRequest } {
     const entry = this.known.find((one) => one.id === id);
-    const ask = this.again.get(id);
-    if (entry !== undefined && ask !== undefined && fits(entry)) return { entry, ask };
+    const request = this.again.get(id);
+    if (entry !== undefined && request !== undefined && fits(entry)) return { entry, request };
     throw new ServiceError('refused', 'This request is not explained.');
   }
 
   /** For a client that has answered a question itself. */
-  kept(about: RequestAbout, address: string, answer: unknown): void {
+  cached(about: RequestAbout, address: string, answer: unknown): void {
     this.last += 1;
     const count = countOf(answer);
     this.add({
@@ -201,7 +205,7 @@ export class RequestLog {
   }
 
   /** For the client, whose API is at `base`. */
-  begin({ method, address, body, base }: Begun, again: AskAgain): Logging {
+  begin({ method, address, body, base }: Begun, again: RepeatRequest): Logging {
     this.last += 1;
     const id = this.last;
     const at = this.now();
@@ -228,8 +232,8 @@ export class RequestLog {
     return {
       answered: ({ status, headers }) => {
         const stages = stagesIn(headers.get('Server-Timing') ?? '');
-        const asked = stages.some(({ name }) => name === 'database');
-        remembered = headers.has('Age') || (stages.length > 0 && !asked);
+        const startedAt = stages.some(({ name }) => name === 'database');
+        remembered = headers.has('Age') || (stages.length > 0 && !startedAt);
         change({ status, stages });
       },
       read: (answer, length) => {
@@ -258,8 +262,8 @@ export class RequestLog {
     const { location } = globalThis as { readonly location?: { readonly href: string } };
     if (this.watching || location === undefined) return;
     this.watching = true;
-    const observer = new PerformanceObserver((seen) => {
-      for (const entry of seen.getEntries() as readonly Fetched[]) {
+    const observer = new PerformanceObserver((entries) => {
+      for (const entry of entries.getEntries() as readonly Fetched[]) {
         if (entry.transferSize !== bytesOfHeaders || entry.encodedBodySize === 0) continue;
         const sent = performance.timeOrigin + entry.startTime;
         const [of] = this.known

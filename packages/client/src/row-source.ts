@@ -17,14 +17,14 @@ export interface SourceState {
   /** In ms since 1970, when `retrying`. */
   readonly retryAt: number | undefined;
   /** How far the service is with what takes long; undefined where nothing does. */
-  readonly progress: Looking | undefined;
+  readonly progress: ScanProgress | undefined;
 }
 
 /**
  * `finding`: the rows looked at are not there yet. `searching`: the result is looked through, and its rows are
  * those that were found so far; `stopped` where that does not go on, until `retry`.
  */
-export type Looking =
+export type ScanProgress =
   | { readonly kind: 'finding'; readonly share: number }
   | {
       readonly kind: 'searching';

@@ -13,18 +13,18 @@ const all: readonly Row[] = Array.from({ length: 250 }, (_, n) => ({ id: n, name
 type Backend = (window: WantedWindow) => Promise<readonly Row[] | { rows: Row[]; total?: number }>;
 
 /** What a view of a backend shows after looking here and there, and what the developer is told. */
-async function looked(
+async function scanned(
   backend: Backend,
   options: Partial<RowsFromOptions<Row>> = {},
-): Promise<{ told: string[]; source: RemoteRows }> {
-  const told: string[] = [];
-  const tell = (message: string): void => void told.push(message);
+): Promise<{ messages: string[]; source: RemoteRows }> {
+  const messages: string[] = [];
+  const notify = (message: string): void => void messages.push(message);
   const source = rowsFrom(backend, {
     key: ['id'],
     settle: 0,
     ahead: 0,
     ...options,
-    onWarning: tell,
+    onWarning: notify,
   });
   for (const [from, to] of [
     [0, 20],
@@ -34,7 +34,7 @@ async function looked(
     source.setVisibleRows(from, to);
     await new Promise((resolve) => setTimeout(resolve, 5));
   }
-  return { told, source };
+  return { messages, source };
 }
 
 const sliced: Backend = ({ offset, limit }) =>
@@ -45,7 +45,7 @@ describe('rows from any function that answers windows', () => {
     interface Lock {
       readonly id: number;
     }
-    const asked: WantedWindow[] = [];
+    const requests: WantedWindow[] = [];
     const { query } = parseParameters({
       filter: "status = 'open' AND toll >= 4.50",
       search: 'heron',
@@ -53,7 +53,7 @@ describe('rows from any function that answers windows', () => {
     });
     const source = rowsFrom<Lock>(
       (window) => {
-        asked.push(window);
+        requests.push(window);
         return [{ id: 1 }];
       },
       { query },
@@ -63,7 +63,7 @@ describe('rows from any function that answers windows', () => {
       () => Promise.resolve(source.row(0)),
       (row) => row !== undefined,
     );
-    const { offset, limit, conditions, search, sort } = asked[0] ?? {};
+    const { offset, limit, conditions, search, sort } = requests[0] ?? {};
     expect({ offset, limit, conditions, search, sort }).toEqual({
       offset: 0,
       limit: 100,
@@ -81,16 +81,16 @@ describe('rows from any function that answers windows', () => {
   });
 
   it('stand at their positions, with the total that it tells', async () => {
-    const { told, source } = await looked(sliced);
+    const { messages, source } = await scanned(sliced);
     expect(source.row(7)?.name).toBe('row 7');
     expect(source.row(219)?.id).toBe(219);
     expect(source.state()).toMatchObject({ total: 250, totalKind: 'exact', status: 'ready' });
-    expect(told).toEqual([]);
+    expect(messages).toEqual([]);
     source.close();
   });
 
   it('go on without an end where nobody counts, until it is reached', async () => {
-    const { source } = await looked(({ offset, limit }) =>
+    const { source } = await scanned(({ offset, limit }) =>
       Promise.resolve(all.slice(offset, offset + limit)),
     );
     expect(source.state()).toMatchObject({ total: 250, totalKind: 'exact', open: false });
@@ -98,22 +98,22 @@ describe('rows from any function that answers windows', () => {
   });
 
   it('pass the query on, and the signal', async () => {
-    const asked: WantedWindow[] = [];
+    const given: WantedWindow[] = [];
     const query = { search: ['heron'] };
-    const { source } = await looked(
+    const { source } = await scanned(
       (window) => {
-        asked.push(window);
+        given.push(window);
         return sliced(window);
       },
       { query },
     );
-    expect(asked[0]).toMatchObject({ offset: 0, limit: 100, query });
-    expect(asked[0]?.signal).toBeInstanceOf(AbortSignal);
+    expect(given[0]).toMatchObject({ offset: 0, limit: 100, query });
+    expect(given[0]?.signal).toBeInstanceOf(AbortSignal);
     source.close();
   });
 
   it('fail with what the function throws', async () => {
-    const { source } = await looked(() => Promise.reject(new Error('no such file')));
+    const { source } = await scanned(() => Promise.reject(new Error('no such file')));
     expect(source.state()).toMatchObject({ status: 'failed' });
     expect(source.state().error?.message).toBe('no such file');
     source.close();
@@ -122,8 +122,8 @@ describe('rows from any function that answers windows', () => {
 
 describe('the mistakes that are made most are told once', () => {
   it('a backend that gives all rows whatever is asked; the right ones are shown', async () => {
-    const { told, source } = await looked(() => Promise.resolve(all));
-    expect(told).toEqual([
+    const { messages, source } = await scanned(() => Promise.resolve(all));
+    expect(messages).toEqual([
       'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',
     ]);
     expect(source.row(215)?.id).toBe(215);
@@ -131,53 +131,55 @@ describe('the mistakes that are made most are told once', () => {
   });
 
   it('a backend that gives the same rows at every offset', async () => {
-    const { told } = await looked(({ limit }) =>
+    const { messages: texts } = await scanned(({ limit }) =>
       Promise.resolve({ rows: all.slice(0, limit), total: 250 }),
     );
     expect(
-      told.filter((one) => one.includes('the rows from 100 on are those from 0 on')),
+      texts.filter((one) => one.includes('the rows from 100 on are those from 0 on')),
     ).toHaveLength(1);
   });
 
   it('but not rows that look alike, as those of a few columns do', async () => {
-    const { told } = await looked(
+    const { messages: shown } = await scanned(
       ({ offset, limit }) => {
         const rows = all.slice(offset, offset + limit).map(() => ({ status: 'passed' }));
         return Promise.resolve({ rows, total: 250 });
       },
       { key: undefined },
     );
-    expect(told).toEqual([]);
+    expect(shown).toEqual([]);
   });
 
   it('a total that does not match', async () => {
     const few: Backend = ({ offset, limit }) =>
       Promise.resolve({ rows: all.slice(offset, offset + limit), total: 100 });
-    const page = await looked(({ offset }) =>
+    const page = await scanned(({ offset }) =>
       Promise.resolve({ rows: all.slice(offset, offset + 10), total: 250 }),
     );
-    expect(page.told).toEqual([
+    expect(page.messages).toEqual([
       'the total does not match: of 250 rows, says the backend, only 10 came from 0 on, and 100 were asked for. Count with the same filter as the rows.',
     ]);
-    const own = await looked((window) =>
+    const own = await scanned((window) =>
       few(window).then((answer) => ({
         rows: [...('rows' in answer ? answer.rows : [])],
         total: 10,
       })),
     );
-    expect(own.told[0]).toContain('there are 10 rows, says the backend, and 100 came from 0 on');
+    expect(own.messages[0]).toContain(
+      'there are 10 rows, says the backend, and 100 came from 0 on',
+    );
   });
 
   it('a key that is missing, or not unique, with the duplicates', async () => {
-    const missing = await looked(sliced, { key: ['number'] });
-    expect(missing.told).toEqual([
+    const missing = await scanned(sliced, { key: ['number'] });
+    expect(missing.messages).toEqual([
       "the key is missing: a row has no number. It has id, name. Ask for the key's columns as well, or name others as the key.",
     ]);
     const twins = all.map((row, n) => ({ ...row, id: n % 97 }));
-    const twice = await looked(({ offset, limit }) =>
+    const twice = await scanned(({ offset, limit }) =>
       Promise.resolve({ rows: twins.slice(offset, offset + limit), total: 250 }),
     );
-    expect(twice.told).toEqual([
+    expect(twice.messages).toEqual([
       'the key is not unique: several rows have the same id: 0; 1; 2. Name columns that tell all rows apart.',
     ]);
   });

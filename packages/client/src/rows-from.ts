@@ -32,7 +32,7 @@ export type GivenWindow<Line> =
 
 export interface RowsFromOptions<Line> extends Omit<
   RemoteRowsOptions<Line>,
-  'ask' | 'query' | 'keyed' | 'total'
+  'request' | 'query' | 'keyed' | 'total'
 > {
   readonly query?: WrittenQuery;
   /** Slowness and failures on demand, to be looked at; see `Simulation`. */
@@ -52,11 +52,11 @@ export function rowsFrom<Line = Row>(
     // Without cursors every window is asked for by its offset.
     keyed: false,
     query,
-    ask: async ({ limit = 100, place, ...rest }, signal) => {
+    request: async ({ limit = 100, place, ...rest }, signal) => {
       const offset = place?.kind === 'offset' ? place.offset : 0;
-      const asked = { ...query, ...partOf(rest) };
+      const terms = { ...query, ...partOf(rest) };
       await simulated(trouble, signal);
-      const given = await answer({ offset, limit, ...plainly(asked), query: asked, signal });
+      const given = await answer({ offset, limit, ...plainly(terms), query: terms, signal });
       const { rows, total } = isList(given) ? { rows: given, total: undefined } : given;
       return {
         rows,

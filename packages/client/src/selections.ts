@@ -1,6 +1,6 @@
 import type { SelectionAnswer } from '@ephoros/core/answer';
 import { mostSelected } from '@ephoros/core/expression';
-import type { AskableRows, ChosenRows } from './chosen-rows.ts';
+import type { QueryableRows, ChosenRows } from './chosen-rows.ts';
 import { printParameters } from '@ephoros/core/query';
 import { parseKey } from '@ephoros/core/schema';
 import type { Transport } from './transport.ts';
@@ -62,12 +62,12 @@ function partsOf(key: string): readonly string[] {
  * Chosen rows as one question can name them: with more keys than it has room for, they are kept by
  * the service first.
  */
-export async function askableRows(
+export async function queryableRows(
   { selections }: { readonly selections?: SelectionsClient },
   table: string,
   rows: ChosenRows,
   signal?: AbortSignal,
-): Promise<AskableRows> {
+): Promise<QueryableRows> {
   const keys = rows.kind === 'keys' ? rows.keys : rows.except;
   if (keys.length <= mostSelected || selections === undefined) return rows;
   const { id } = await selections.keep(table, rows, signal);

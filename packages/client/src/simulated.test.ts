@@ -27,10 +27,10 @@ describe('trouble on demand', () => {
   });
 
   it('comes before a backend of one’s own is asked', async () => {
-    const asked: WantedWindow[] = [];
+    const requests: WantedWindow[] = [];
     const source = rowsFrom(
       (window) => {
-        asked.push(window);
+        requests.push(window);
         return [];
       },
       { simulate: { fail: 1 } },
@@ -43,7 +43,7 @@ describe('trouble on demand', () => {
     source.setVisibleRows(0, 10);
     await failed;
     expect(source.state().error?.message).toBe('This failure is simulated.');
-    expect(asked).toEqual([]);
+    expect(requests).toEqual([]);
     source.close();
   });
 });

@@ -71,17 +71,17 @@ describe('an exact count', () => {
   async function counting(
     ...answers: readonly (RowsAnswer | ServiceError)[]
   ): Promise<[number | undefined, number[], number]> {
-    const told: number[] = [];
-    let asked = 0;
-    const ask = (): Promise<RowsAnswer> => {
-      const given = answers[asked] ?? new ServiceError('failed', 'That was all.');
-      asked += 1;
+    const reported: number[] = [];
+    let startedAt = 0;
+    const request = (): Promise<RowsAnswer> => {
+      const given = answers[startedAt] ?? new ServiceError('failed', 'That was all.');
+      startedAt += 1;
       return given instanceof ServiceError ? Promise.reject(given) : Promise.resolve(given);
     };
-    const count = await countExactly(ask, {}, new AbortController().signal, (near) =>
-      told.push(near),
+    const count = await countExactly(request, {}, new AbortController().signal, (near) =>
+      reported.push(near),
     );
-    return [count, told, asked];
+    return [count, reported, startedAt];
   }
   const error = (kind: ServiceErrorKind): ServiceError => new ServiceError(kind, 'No.');
 

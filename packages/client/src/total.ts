@@ -35,8 +35,8 @@ export function learnt(
       return exactly(window.total);
     }
     // An estimate is no reason to doubt what was seen.
-    const seen = keyed ? end + 1 : end;
-    const total = none ? Math.min(window.total, first) : Math.max(window.total, seen);
+    const observed = keyed ? end + 1 : end;
+    const total = none ? Math.min(window.total, first) : Math.max(window.total, observed);
     return { total, totalKind: window.totalKind, open: false };
   }
   if (known.total === undefined || known.open) {
@@ -66,10 +66,10 @@ const countTries = 60;
  * estimates meanwhile.
  */
 export async function countExactly(
-  ask: (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<unknown>>,
+  request: (query: WrittenQuery, signal: AbortSignal) => Promise<WindowAnswer<unknown>>,
   query: WrittenQuery,
   signal: AbortSignal,
-  told?: (estimate: number) => void,
+  notify?: (estimate: number) => void,
 ): Promise<number | undefined> {
   // The sort and the columns make no difference to the number of rows, but to the work.
   const rows = matchPart(query);
@@ -77,10 +77,10 @@ export async function countExactly(
     const pause = countPauses[tries] ?? laterPause;
     await new Promise((resolve) => setTimeout(resolve, pause));
     try {
-      const { window } = await ask({ ...rows, limit: 1, total: 'exact' }, signal);
+      const { window } = await request({ ...rows, limit: 1, total: 'exact' }, signal);
       if (window.total === null) continue;
       if (window.totalKind === 'exact') return window.total;
-      told?.(window.total);
+      notify?.(window.total);
     } catch (thrown) {
       // The rows are there; how many there are may be told later, unless the question is wrong.
       if ((thrown as Partial<ServiceError>).kind === 'refused') return undefined;

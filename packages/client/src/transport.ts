@@ -33,11 +33,11 @@ interface Sent {
   /** Whether no log is told of it: what is asked again and again would bury the rest. */
   readonly unlogged?: boolean;
   /** Is told how far an answer is that takes long. */
-  readonly told?: TellProgress | undefined;
+  readonly onProgress?: OnProgress | undefined;
 }
 
 /** Is told how far an answer is that takes long, as often as the service says it. */
-export type TellProgress = (progress: Progress) => void;
+export type OnProgress = (progress: Progress) => void;
 
 /** Ms until what is not ready yet is asked for again: the service itself waits a while each time. */
 const again = 20;
@@ -56,12 +56,12 @@ export class Transport {
     url,
     headers = {},
     // Called by itself: browsers refuse their own fetch as a method of anything else.
-    fetch: ask = (...request) => fetch(...request),
+    fetch: send = (...request) => fetch(...request),
     log,
   }: ClientOptions) {
     this.url = url.replace(/\/$/, '');
     this.headers = headers;
-    this.fetch = ask;
+    this.fetch = send;
     this.log = log;
   }
 
@@ -96,15 +96,15 @@ export class Transport {
    * A question by its parameters, in the URL; what is longer than every server and proxy takes goes
    * into a body, to `posted`. `text` is the answer as it came, with all digits.
    */
-  question(
+  query(
     address: string,
     pairs: readonly Pair[],
     signal: AbortSignal | undefined,
     posted = address,
-    sent: Pick<Sent, 'unlogged' | 'told'> = {},
+    sent: Pick<Sent, 'unlogged' | 'onProgress'> = {},
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
-    const asked = withParameters(address, pairs);
-    if (asked.length <= mostUrl) return this.read(asked, signal, undefined, sent);
+    const path = withParameters(address, pairs);
+    if (path.length <= mostUrl) return this.read(path, signal, undefined, sent);
     const body = JSON.stringify(Object.fromEntries(pairs));
     return this.read(posted, signal, body, { method: 'POST', ...sent });
   }
@@ -132,15 +132,15 @@ export class Transport {
 
   /** Asks until the answer is ready. */
   private async whenReady(
-    ...asked: Parameters<Transport['fetched']>
+    ...wanted: Parameters<Transport['fetched']>
   ): ReturnType<Transport['fetched']> {
-    const [, signal, , { told }] = asked;
+    const [, signal, , { onProgress }] = wanted;
     for (;;) {
       try {
-        return await this.fetched(...asked);
+        return await this.fetched(...wanted);
       } catch (thrown) {
         if (!(thrown instanceof ServiceError) || thrown.progress === undefined) throw thrown;
-        told?.(thrown.progress);
+        onProgress?.(thrown.progress);
         await pause(again, signal);
       }
     }
@@ -151,9 +151,9 @@ export class Transport {
     signal: AbortSignal | undefined,
     body: string | undefined,
     sent: Sent,
-    told: Logging | undefined,
+    reported: Logging | undefined,
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
-    const response = await this.respond(address, signal, body, sent, told);
+    const response = await this.respond(address, signal, body, sent, reported);
     try {
       const text = await response.text();
       if (response.status === 204) return { answer: undefined, text };
@@ -161,8 +161,8 @@ export class Transport {
     } catch (cause) {
       if (signal?.aborted === true) throw cause;
       if (response.headers.get('Content-Type')?.includes('html') === true) {
-        const told = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
-        throw new ServiceError('failed', told, { status: response.status, cause });
+        const message = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
+        throw new ServiceError('failed', message, { status: response.status, cause });
       }
       throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
     }
@@ -174,7 +174,7 @@ export class Transport {
     signal: AbortSignal | undefined,
     body?: string,
     { method, headers: more = {} }: Sent = {},
-    told?: Logging,
+    reported?: Logging,
   ): Promise<Response> {
     const { headers } = this;
     const own = typeof headers === 'function' ? await headers() : headers;
@@ -191,7 +191,7 @@ export class Transport {
       if (signal?.aborted === true) throw cause;
       throw new ServiceError('away', 'The service cannot be reached.', { cause });
     }
-    told?.answered(response);
+    reported?.answered(response);
     if (!response.ok) throw await ServiceError.from(response);
     return response;
   }
@@ -203,7 +203,7 @@ export function withParameters(address: string, pairs: readonly Pair[]): string 
 }
 
 /** What is asked of a table: its rows, groups, aggregates, or the values of a column. */
-export type TextQuestion =
+export type TextRequest =
   'rows' | 'groups' | 'aggregates' | 'advice' | { readonly valuesOf: string };
 
 /**
@@ -211,21 +211,20 @@ export type TextQuestion =
  * own spelling: for programs that hand on what somebody typed. `text` is the answer as it came,
  * with all digits of its numbers. @throws ServiceError
  */
-export function askInText(
+export function fetchText(
   options: ClientOptions,
   table: string,
-  question: TextQuestion,
+  query: TextRequest,
   parameters: Readonly<Record<string, string | undefined>>,
   signal?: AbortSignal,
-  told?: TellProgress,
+  onProgress?: OnProgress,
 ): Promise<{ readonly answer: unknown; readonly text: string }> {
   const transport = new Transport(options);
   const own = transport.addressOf(table);
-  const path =
-    typeof question === 'string' ? question : `values/${encodeURIComponent(question.valuesOf)}`;
+  const path = typeof query === 'string' ? query : `values/${encodeURIComponent(query.valuesOf)}`;
   const pairs = Object.entries(parameters).flatMap(([name, text]): Pair[] =>
     text === undefined ? [] : [[name, text]],
   );
-  const posted = question === 'rows' ? `${own}/query` : `${own}/${path}`;
-  return transport.question(`${own}/${path}`, pairs, signal, posted, { told });
+  const posted = query === 'rows' ? `${own}/query` : `${own}/${path}`;
+  return transport.query(`${own}/${path}`, pairs, signal, posted, { onProgress });
 }

@@ -9,13 +9,13 @@ import { saveView } from '@ephoros/core/view';
 import { withParameters, type Pair, type Transport } from './transport.ts';
 
 /** A view that is to be kept. */
-export type NewKeptView = Omit<WantedView, 'view'> & { readonly view: View };
+export type NewSavedView = Omit<WantedView, 'view'> & { readonly view: View };
 
 /** What shall be otherwise of a kept view. */
-export type KeptViewChange = Omit<WantedViewChange, 'view'> & { readonly view?: View };
+export type SavedViewChange = Omit<WantedViewChange, 'view'> & { readonly view?: View };
 
 /** Which kept views: of a table, with words in their name or note, that their table opens with. */
-export interface KeptViewsWanted {
+export interface SavedViewsQuery {
   readonly table?: string;
   readonly search?: string;
   readonly first?: boolean;
@@ -31,17 +31,17 @@ export interface KeptViewsWanted {
  */
 export interface ViewsClient {
   /** Keeps a view under a name. */
-  keep(view: NewKeptView, signal?: AbortSignal): Promise<ViewAnswer>;
+  keep(view: NewSavedView, signal?: AbortSignal): Promise<ViewAnswer>;
   read(id: string, signal?: AbortSignal): Promise<ViewAnswer>;
   /** By name, page by page. */
-  list(wanted?: KeptViewsWanted, signal?: AbortSignal): Promise<ViewsAnswer>;
+  list(wanted?: SavedViewsQuery, signal?: AbortSignal): Promise<ViewsAnswer>;
   /**
    * Changes a view where it still is as it was read; rejects with a `ServiceError` of status 412
    * where somebody was quicker. `'any'` changes whatever it is by now.
    */
   change(
     view: Pick<ViewAnswer, 'id'> & { readonly version: number | 'any' },
-    change: KeptViewChange,
+    change: SavedViewChange,
     signal?: AbortSignal,
   ): Promise<ViewAnswer>;
   drop(id: string, signal?: AbortSignal): Promise<void>;

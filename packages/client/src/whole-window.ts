@@ -7,12 +7,12 @@ type Ask<Line> = (query: WrittenQuery) => Promise<WindowAnswer<Line>>;
  * A window with all its rows: one that was cut, for its many bytes or since the table answers fewer
  * rows at once, is asked for further on. Without a key (`keyed`) there are no cursors to go on by.
  */
-export async function askWhole<Line>(
-  ask: Ask<Line>,
+export async function fetchWhole<Line>(
+  request: Ask<Line>,
   query: WrittenQuery & { readonly limit: number; readonly place: Place },
   keyed = true,
 ): Promise<WindowAnswer<Line>> {
-  let answer = await ask(query);
+  let answer = await request(query);
   const back = query.place.kind === 'before';
   for (let last = answer; ;) {
     const { rows, window } = answer;
@@ -20,7 +20,7 @@ export async function askWhole<Line>(
     const short = last.window.cut === true || last.window.rowCap !== undefined;
     const place = placeBehind(query.place, rows.length, last, keyed);
     if (!short || place === undefined || left <= 0) return answer;
-    const more = await ask({ ...query, limit: left, place, total: 'none' });
+    const more = await request({ ...query, limit: left, place, total: 'none' });
     if (more.rows.length === 0) return answer;
     const count = rows.length + more.rows.length;
     answer = {

@@ -1,7 +1,7 @@
 import { lazy, Suspense, type ReactElement } from 'react';
 import { Link, Redirect, Route, Switch } from 'wouter';
 import { useDesk } from './shell/desk.tsx';
-import { Masthead } from './shell/masthead.tsx';
+import { ConsoleHeader } from './shell/console-header.tsx';
 import { TablePage } from './tables/table-page.tsx';
 import { ViewPage } from './tables/view-page.tsx';
 import { TablesPage } from './tables/tables-page.tsx';
@@ -57,7 +57,7 @@ function NoSuchPage(): ReactElement {
   const { words } = useDesk();
   return (
     <>
-      <Masthead />
+      <ConsoleHeader />
       <main className="px-10 py-16 font-serif text-2xl">
         {words.noPage}{' '}
         <Link className="phrase" href="/">

@@ -24,7 +24,10 @@ describe('a chart', () => {
     expect(await page.locator('.eph-chart-numbers tbody th').allTextContents()).toHaveLength(3);
     await button('Chart').click();
     await bars().first().click();
-    await until(() => page.getByRole('textbox', { name: 'Filter' }).inputValue(), /^state = '\w+'$/);
+    await until(
+      () => page.getByRole('textbox', { name: 'Filter' }).inputValue(),
+      /^state = '\w+'$/,
+    );
     await says(/^Rows 1–40 of 40$/);
     await until(() => bars().count().then(String), '1');
     const saved = page.waitForEvent('download');

@@ -58,7 +58,10 @@ describe('the builder of conditions', () => {
     await button('Filter builder').click();
     await dialog().getByText('Add group').first().waitFor();
     await page.keyboard.press('Escape');
-    await until(() => page.evaluate(() => document.activeElement?.textContent ?? ''), 'Filter builder');
+    await until(
+      () => page.evaluate(() => document.activeElement?.textContent ?? ''),
+      'Filter builder',
+    );
   });
 
   it('says that rows refer to a row, and what of them', async () => {

@@ -218,11 +218,11 @@ describe('filtering', () => {
 describe('the four states', () => {
   it('loading: placeholders of the height of rows, without any data', async () => {
     let release: (value?: unknown) => void = () => undefined;
-    const seen = new Promise((resolve) => {
+    const observed = new Promise((resolve) => {
       release = resolve;
     });
     await page.route('**/rows?*', async (route) => {
-      await seen;
+      await observed;
       await route.continue();
     });
     await open('/tables/passages');

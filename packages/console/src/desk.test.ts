@@ -47,7 +47,7 @@ describe('the columns of a reader', () => {
       grid().evaluate(async (element, to) => {
         if (to !== null) {
           element.scrollTo({ left: to });
-          await new Promise((seen) => requestAnimationFrame(seen));
+          await new Promise((visibleRange) => requestAnimationFrame(visibleRange));
         }
         const of = (what: string): number[] =>
           [...element.querySelectorAll(`${what} > [data-pinned]`)].map((cell) =>
@@ -306,15 +306,15 @@ describe('two tables', () => {
     await open('/tables/berths?sort=-fee');
     await loaded();
     await page.getByLabel('Choose the second table').selectOption('quays');
-    const beside = page.getByRole('region', { name: 'quays' });
-    await beside.getByRole('grid').waitFor();
-    await beside.locator('.eph-head-label', { hasText: 'Name' }).click();
+    const second = page.getByRole('region', { name: 'quays' });
+    await second.getByRole('grid').waitFor();
+    await second.locator('.eph-head-label', { hasText: 'Name' }).click();
     await addressSays('beside', 'quays?sort=name');
     expect(parameter('sort')).toBe('-fee');
     await page.reload();
-    await until(() => beside.getByTestId('sentence').innerText(), /by name/);
-    await beside.getByRole('button', { name: 'Close this table' }).click();
-    await beside.waitFor({ state: 'detached' });
+    await until(() => second.getByTestId('sentence').innerText(), /by name/);
+    await second.getByRole('button', { name: 'Close this table' }).click();
+    await second.waitFor({ state: 'detached' });
     expect(parameter('beside')).toBeNull();
   });
 });

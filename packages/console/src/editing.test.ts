@@ -195,14 +195,14 @@ it('is there again when the page is loaded anew, which asks before it goes', asy
   await page.keyboard.press('Control+A');
   await page.keyboard.type('kept');
   await page.keyboard.press('Enter');
-  let asked = 0;
+  let startedAt = 0;
   page.on('dialog', (dialog) => {
-    asked += 1;
+    startedAt += 1;
     void dialog.accept();
   });
   await page.reload();
   await shows(3, 'note', 'kept');
-  expect(asked).toBe(1);
+  expect(startedAt).toBe(1);
   await waiting().getByRole('button', { name: 'Discard' }).click();
   await shows(3, 'note', 'note 3');
 });
@@ -590,6 +590,6 @@ it('is shown as a request and as code', async () => {
   // A key is no value that one would try this with.
   expect(Object.keys(JSON.parse(body).changes[0].values)).toEqual(['quay_id']);
   expect((await harbour.post('/tables/berths/changes', body)).status).toBe(200);
-  await page.getByRole('Tab', { name: 'Command line' }).click();
+  await page.getByRole('tab', { name: 'Command line' }).click();
   await until(code, /^ephoros change 'berths' '\d+' '[a-z_]+=/);
 });

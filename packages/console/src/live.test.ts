@@ -35,10 +35,10 @@ consoleOver(async () => {
 
 /** Opens a view, and waits until its rows are there and it is told what others write from then on. */
 async function watched(path: string): Promise<void> {
-  const told = page.waitForResponse(/\/berths\/live/);
+  const events = page.waitForResponse(/\/berths\/live/);
   await open(path);
   await loaded();
-  await told;
+  await events;
 }
 
 const names = async (): Promise<string> => (await cells('Name')).slice(0, 3).join();
@@ -100,13 +100,13 @@ it('keeps the table in its place as parts of the page come later', async () => {
 
 it('asks nothing for rows that are not in view', async () => {
   await watched('/tables/berths?sort=-id&columns=id,name,fee');
-  const asked: string[] = [];
+  const requests: string[] = [];
   page.on('request', (request) => {
-    if (request.url().includes('/rows')) asked.push(request.url());
+    if (request.url().includes('/rows')) requests.push(request.url());
   });
   // Behind what changes a row elsewhere comes what changes one in view.
   await write('update berths set fee = fee + 1 where id < 100');
   await write("update berths set name = 'Seen' where id = 298");
   await until(names, 'Berth 300,North berth,Seen');
-  expect(asked.length).toBeLessThanOrEqual(2);
+  expect(requests.length).toBeLessThanOrEqual(2);
 });

@@ -110,8 +110,8 @@ describe('an outline', () => {
       columns: 'toll',
       limit: '5',
     });
-    const asked = await fetch(`${origin}/api/tables/passages/rows?${own.toString()}`);
-    const { rows: theirs } = (await asked.json()) as { rows: { toll: string | null }[] };
+    const wanted = await fetch(`${origin}/api/tables/passages/rows?${own.toString()}`);
+    const { rows: theirs } = (await wanted.json()) as { rows: { toll: string | null }[] };
     const tolls = await rows.locator('[role=gridcell]:nth-child(4)').allTextContents();
     expect(tolls.slice(0, 5).map((toll) => Number(toll) || null)).toEqual(
       theirs.map(({ toll }) => Number(toll) || null),
@@ -331,7 +331,7 @@ describe('two thousand groups with a million rows open', () => {
     await page.getByRole('button', { name: 'Expand one level' }).click();
     await until(() => position().textContent(), /of 1,002,000$/);
     const scroller = tree();
-    const seen = async (): Promise<string> => {
+    const visibleRange = async (): Promise<string> => {
       const rows = page.locator('.eph-rows [role=row]');
       const read = await rows.evaluateAll((lines) =>
         lines.map((line) => ({
@@ -353,24 +353,24 @@ describe('two thousand groups with a million rows open', () => {
       }
       return 'right';
     };
-    await until(seen, 'right');
-    let asked = 0;
-    page.on('request', () => (asked += 1));
+    await until(visibleRange, 'right');
+    let startedAt = 0;
+    page.on('request', () => (startedAt += 1));
     for (const share of [0.1, 0.5, 0.9999, 1, 0.25]) {
       await scroller.evaluate((element, at) => {
         element.scrollTop = (element.scrollHeight - element.clientHeight) * at;
       }, share);
-      await until(seen, 'right');
+      await until(visibleRange, 'right');
     }
     // What is seen, and a block ahead, of one or two groups at each place.
-    expect(asked).toBeLessThan(40);
+    expect(startedAt).toBeLessThan(40);
     await scroller.focus();
     await page.keyboard.press('Control+End');
     await until(() => position().textContent(), /–1,002,000 of 1,002,000$/);
-    await until(seen, 'right');
+    await until(visibleRange, 'right');
     await page.mouse.move(500, 400);
     for (let turn = 0; turn < 10; turn += 1) await page.mouse.wheel(0, -400);
-    await until(seen, 'right');
+    await until(visibleRange, 'right');
     await page.getByRole('button', { name: 'Collapse all' }).click();
     await says(/of 2,000$/);
   });

@@ -190,7 +190,8 @@ describe('a million rows, past what a browser can bear in height', () => {
   it('stay where the bar is dragged to, however far the wheel was turned before', async () => {
     await grid().hover();
     const turnedWhileDragged = grid().evaluate(async (element) => {
-      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const frame = (): Promise<unknown> =>
+        new Promise((visibleRange) => requestAnimationFrame(visibleRange));
       const far = { deltaY: 34 * 100_000, bubbles: true, cancelable: true };
       element.dispatchEvent(new WheelEvent('wheel', far));
       await frame();
@@ -221,14 +222,14 @@ describe('a million rows, past what a browser can bear in height', () => {
     await until(under, '1 true');
     // Looked at as the rows move, before anything else happens.
     const watched = await page.evaluateHandle(() => {
-      const seen = { moves: 0, marked: 0 };
+      const observed = { moves: 0, marked: 0 };
       const layer = document.querySelector('.eph-rows');
       const observer = new MutationObserver(() => {
-        seen.moves += 1;
-        seen.marked += document.querySelectorAll('.eph-row[data-over]').length;
+        observed.moves += 1;
+        observed.marked += document.querySelectorAll('.eph-row[data-over]').length;
       });
       if (layer !== null) observer.observe(layer, { attributeFilter: ['style'] });
-      return seen;
+      return observed;
     });
     await page.mouse.wheel(0, 340);
     await says(/^Rows 600,010–/);
@@ -290,17 +291,18 @@ describe('a million rows, past what a browser can bear in height', () => {
     // What is not there yet stays on its way.
     await page.route(/\/rows\?/, () => undefined);
     const looks = await grid().evaluate(async (element) => {
-      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const frame = (): Promise<unknown> =>
+        new Promise((observe) => requestAnimationFrame(observe));
       const read = (): string[] =>
         [...element.querySelectorAll<HTMLElement>('.eph-row')].map((row) => row.innerText.trim());
-      const seen: string[][] = [];
+      const visible: string[][] = [];
       for (const share of [0.2, 0.5, 0.8, 0.3]) {
         element.scrollTop = share * element.scrollHeight;
         await frame();
         await frame();
-        seen.push(read());
+        visible.push(read());
       }
-      return seen;
+      return visible;
     });
     expect(looks.flat().join('')).toBe('');
     expect(looks[0]?.length).toBeGreaterThan(10);
@@ -314,9 +316,9 @@ describe('a million rows, past what a browser can bear in height', () => {
 
   it('are one layer of the browser, whatever is pinned: a layer for each would cost every frame', async () => {
     const session = await page.context().newCDPSession(page);
-    const layers = new Promise<number>((told) => {
+    const layers = new Promise<number>((notify) => {
       session.on('LayerTree.layerTreeDidChange', ({ layers = [] }) => {
-        if (layers.length > 0) told(layers.length);
+        if (layers.length > 0) notify(layers.length);
       });
     });
     await session.send('LayerTree.enable');

@@ -1,6 +1,6 @@
 import { createClient, RequestLog } from '@ephoros/client';
 import { filesClient } from '@ephoros/client/files';
-import { keptHere, type Watch } from '@ephoros/react';
+import { browserStore, type Watch } from '@ephoros/react';
 
 /** What this page has asked. */
 export const log = new RequestLog();
@@ -25,15 +25,15 @@ const options = {
     return response;
   },
   headers: (): Record<string, string> => {
-    const trouble = keptHere.read(simulationKey);
+    const trouble = browserStore.read(simulationKey);
     return trouble === '' ? {} : { 'Ephoros-Simulate': trouble };
   },
 };
 
 /** Watches what others write; loaded behind the rows. */
-export const watch: Watch = async (...asked) => {
+export const watch: Watch = async (...wanted) => {
   const { watchRows } = await import('@ephoros/client/live');
-  await watchRows(options, ...asked);
+  await watchRows(options, ...wanted);
 };
 
 /** The service that serves this page. */

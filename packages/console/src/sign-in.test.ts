@@ -61,11 +61,11 @@ const signOut = async (): Promise<void> => {
 it('lets nobody see anything before they have signed in, and brings them to where they were going', async () => {
   provider.person = { sub: 'cora', name: 'Cora Pike', roles: ['clerk'] };
   await open('/tables/berths?sort=-id');
-  const door = page.getByRole('link', { name: 'Harbour staff' });
-  await door.waitFor();
+  const policy = page.getByRole('link', { name: 'Harbour staff' });
+  await policy.waitFor();
   expect(await page.title()).toBe('Sign in · The harbour');
   expect(['sign in', await violations(page)]).toEqual(['sign in', []]);
-  await door.click();
+  await policy.click();
   await page.getByRole('gridcell', { name: 'Berth 20', exact: true }).waitFor();
   expect(page.url()).toBe(`${service.url}/tables/berths?sort=-id`);
   await page.getByText('Cora Pike').waitFor();

@@ -40,16 +40,19 @@ describe('the values of a column', () => {
     const bars = page.getByRole('group', { name: 'Distribution' }).getByRole('button');
     await bars.first().waitFor();
     expect(await bars.count()).toBe(24);
-    const said = (await bars.nth(3).getAttribute('aria-label')) ?? '';
+    const text = (await bars.nth(3).getAttribute('aria-label')) ?? '';
     await bars.nth(3).click();
-    const [, low] = /^([\d.]+)/.exec(said) ?? [];
+    const [, low] = /^([\d.]+)/.exec(text) ?? [];
     await until(
       async () => String(Number(await page.getByLabel('From').inputValue())),
       String(Number(low)),
     );
     expect(await bars.nth(8).getAttribute('data-within')).toBe('false');
     await page.getByRole('button', { name: 'Apply' }).click();
-    await until(() => page.getByLabel('Filter', { exact: true }).inputValue(), /^toll BETWEEN [\d.]+ AND [\d.]+$/);
+    await until(
+      () => page.getByLabel('Filter', { exact: true }).inputValue(),
+      /^toll BETWEEN [\d.]+ AND [\d.]+$/,
+    );
   });
 
   it('are there without their counts while counting takes long, where an index tells them', async () => {

@@ -4,7 +4,7 @@ import { grid, open, page, position, until } from './testing/fixtures.ts';
 
 deskOver('ephoros_waiting_desk');
 
-const looking = (): Promise<string> =>
+const scan = (): Promise<string> =>
   page
     .getByTestId('looking')
     .textContent({ timeout: 1_000 })
@@ -15,8 +15,8 @@ const looking = (): Promise<string> =>
 async function rowsBy(answer: (route: Route, first: boolean) => Promise<void>): Promise<void> {
   await page.unroute(/\/rows\?/);
   await page.route(/\/rows\?/, (route) => {
-    const asked = new URL(route.request().url()).searchParams;
-    const place = asked.get('offset') ?? asked.get('after') ?? '0';
+    const wanted = new URL(route.request().url()).searchParams;
+    const place = wanted.get('offset') ?? wanted.get('after') ?? '0';
     return answer(route, place === '0');
   });
 }
@@ -58,47 +58,47 @@ describe('what takes the service long', () => {
     await page.getByText('Berth 2', { exact: true }).first().waitFor();
     await grid().focus();
     await page.keyboard.press('Control+End');
-    await until(looking, /^Finding row \d+ … 43 %$/);
+    await until(scan, /^Finding row \d+ … 43 %$/);
     expect(await page.getByRole('alert').count()).toBe(0);
     share = 0.86;
-    await until(looking, /86 %/);
+    await until(scan, /86 %/);
     share = 1;
     await page.getByText('Berth 121', { exact: true }).first().waitFor();
-    await until(looking, '');
+    await until(scan, '');
   });
 
   it('has nothing asked beside it that is of no use before', async () => {
-    let [share, asked] = [0.2, 0];
+    let [share, startedAt] = [0.2, 0];
     await rowsBy((route) => (share === 1 ? route.continue() : notReady(route, share)));
     page.on('request', (request) => {
-      if (request.url().includes('/aggregates')) asked += 1;
+      if (request.url().includes('/aggregates')) startedAt += 1;
     });
     await open(`/tables/berths?paint=${encodeURIComponent(JSON.stringify([{ bar: 'fee' }]))}`);
-    await until(looking, /20 %/);
+    await until(scan, /20 %/);
     share = 0.4;
-    await until(looking, /40 %/);
-    expect(asked).toBe(0);
+    await until(scan, /40 %/);
+    expect(startedAt).toBe(0);
     share = 1;
     await page.locator('.eph-cell[data-measure=bar]').first().waitFor();
-    expect(asked).toBe(1);
+    expect(startedAt).toBe(1);
   });
 
   it('shows what was found so far, and can be stopped and gone on with', async () => {
     let [found, rows] = [0, 1_200_000];
     await rowsBy((route) => (rows < 10_000_000 ? partly(route, found, rows) : route.continue()));
     await open('/tables/berths?search=berth');
-    await until(looking, /^0 matches in 1,200,000 of 10,000,000 rows/);
+    await until(scan, /^0 matches in 1,200,000 of 10,000,000 rows/);
     await page.getByText('No matches so far.').waitFor();
     [found, rows] = [14, 3_200_000];
-    await until(looking, /^14 matches in 3,200,000 of 10,000,000 rows/);
+    await until(scan, /^14 matches in 3,200,000 of 10,000,000 rows/);
     expect(await page.locator('.eph-row').count()).toBeGreaterThanOrEqual(14);
     await button('Stop').click();
-    await until(looking, /\(Stopped\)/);
+    await until(scan, /\(Stopped\)/);
     [found, rows] = [20, 4_000_000];
     await button('Continue').click();
-    await until(looking, /^20 matches in 4,000,000/);
+    await until(scan, /^20 matches in 4,000,000/);
     rows = 10_000_000;
-    await until(looking, '');
+    await until(scan, '');
     await position().getByText('of 120').waitFor();
   });
 });

@@ -18,17 +18,22 @@ export {
   type Records,
   type RecordsOptions,
 } from './records/use-records.ts';
-export type { AskedClient, Asking, Kept } from './records/asked-client.ts';
+export type { RequestClient, QueryOptions, Kept } from './records/request-client.ts';
 export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
-export { useView, type ChangeView, type ToldChange, type ViewOptions } from './state/use-view.ts';
-export { listIn, putFirst } from './state/kept-list.ts';
-export { kept, keptHere, useKept } from './state/stores.ts';
+export {
+  useView,
+  type ChangeView,
+  type ViewChangeHandler,
+  type ViewOptions,
+} from './state/use-view.ts';
+export { listIn, putFirst } from './state/stored-list.ts';
+export { browserStores, browserStore, useKept } from './state/stores.ts';
 export { useStoredView, type StoredView, type StoredViewOptions } from './state/use-stored-view.ts';
 export { useStoredSelection, type StoredSelection } from './state/use-stored-selection.ts';
 export { useAddressText, useAddressView, type AddressView } from './state/use-address-view.ts';
 export { useTextView } from './state/use-text-view.ts';
-export { useBegunView, type Beginning } from './state/use-begun-view.ts';
+export { useInitialView, type InitialView } from './state/use-initial-view.ts';
 export type { Density, OpenGroup, Reading, View, ViewChange, ViewPlace } from '@ephoros/core/view';
 export type { Condition } from '@ephoros/core/query';
 export type { Problem } from '@ephoros/core/problem';
@@ -48,7 +53,7 @@ export { formatText, formatValue, type FormattedValue, type Reader } from './for
 export { Cell } from './table/cell.tsx';
 export { Ruler, type RulerContent, type RulerPlace, type RulerProps } from './ruler/ruler.tsx';
 export { rulerTicks, useRuler } from './ruler/use-ruler.ts';
-export { quoted, shellText } from './happened/code-text.ts';
+export { quoted, shellText } from './request-log/code-text.ts';
 export { Boundary } from './parts/boundary.tsx';
 export type { ChosenAbout, TableAction } from './parts/selection-line.tsx';
 export { RowCard, type RowCardProps } from './card/row-card.tsx';

@@ -13,7 +13,7 @@ export class Later<Part> {
   get = (): Part | undefined => this.known;
 
   /** Loads it once; after a failure, such as a connection that was away, again. */
-  ask = (): Promise<Part> => {
+  request = (): Promise<Part> => {
     this.loading ??= this.load().then(
       (part) => (this.known = part),
       (thrown: unknown) => {
@@ -28,6 +28,6 @@ export class Later<Part> {
 /** A part that is loaded as soon as it is wanted; at once where that was done before. */
 export function useLater<Part>(later: Later<Part>, wanted: boolean): Answer<Part> {
   const known = later.get();
-  const answer = useAnswer(wanted && known === undefined ? later.ask : undefined);
+  const answer = useAnswer(wanted && known === undefined ? later.request : undefined);
   return known === undefined ? answer : { state: 'ready', result: known };
 }

@@ -1,4 +1,4 @@
-import type { TellProgress } from '@ephoros/client';
+import type { OnProgress } from '@ephoros/client';
 import { useCallback, useEffect, useState } from 'react';
 
 /** Something asked of a service: on its way, there, or failed. */
@@ -12,22 +12,25 @@ const loading = { state: 'loading' } as const;
 
 /** Asks once, and again on `retry`. Another function is another question; undefined asks nothing. */
 export function useAnswer<Result>(
-  ask: ((signal: AbortSignal, told: TellProgress) => Promise<Result>) | undefined,
+  request: ((signal: AbortSignal, onProgress: OnProgress) => Promise<Result>) | undefined,
 ): Answer<Result> {
-  const [known, setKnown] = useState<{ readonly ask: unknown; readonly answer: Answer<Result> }>();
+  const [known, setKnown] = useState<{
+    readonly request: unknown;
+    readonly answer: Answer<Result>;
+  }>();
   const [attempt, setAttempt] = useState(0);
   const retry = useCallback(() => {
     setKnown(undefined);
     setAttempt((last) => last + 1);
   }, []);
   useEffect(() => {
-    if (ask === undefined) return undefined;
+    if (request === undefined) return undefined;
     const controller = new AbortController();
     const put = (answer: Answer<Result>): void => {
-      if (!controller.signal.aborted) setKnown({ ask, answer });
+      if (!controller.signal.aborted) setKnown({ request, answer });
     };
-    const told: TellProgress = ({ share }) => put({ state: 'loading', share });
-    ask(controller.signal, told).then(
+    const reportProgress: OnProgress = ({ share }) => put({ state: 'loading', share });
+    request(controller.signal, reportProgress).then(
       (result) => put({ state: 'ready', result }),
       (thrown: unknown) => {
         const error = thrown instanceof Error ? thrown : new Error(String(thrown));
@@ -35,7 +38,7 @@ export function useAnswer<Result>(
       },
     );
     return () => controller.abort();
-  }, [ask, attempt, retry]);
+  }, [request, attempt, retry]);
   // What answers another question is no answer to this one.
-  return known !== undefined && known.ask === ask ? known.answer : loading;
+  return known !== undefined && known.request === request ? known.answer : loading;
 }

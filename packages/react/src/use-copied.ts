@@ -5,12 +5,12 @@ export function useCopied(): readonly [
   told: string,
   copy: (text: string, copied: string, notCopied: string) => void,
 ] {
-  const [told, setTold] = useState('');
+  const [message, setNote] = useState('');
   const copy = (text: string, copied: string, notCopied: string): void => {
     navigator.clipboard.writeText(text).then(
-      () => setTold(copied),
-      () => setTold(notCopied),
+      () => setNote(copied),
+      () => setNote(notCopied),
     );
   };
-  return [told, copy];
+  return [message, copy];
 }

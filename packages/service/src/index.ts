@@ -20,7 +20,7 @@ export {
   type TableAccess,
   type TablePart,
 } from './access/index.ts';
-export { Refused } from './question/index.ts';
+export { Refused } from './query/index.ts';
 export { Failure, type FailureKind } from './run/index.ts';
 export {
   Engine,
@@ -45,7 +45,7 @@ export {
   RecordsError,
   SignIns,
   Tokens,
-  type KeptToken,
+  type StoredToken,
   type NewToken,
   type RecordsSource,
 } from './records/index.ts';

@@ -54,8 +54,8 @@ export function valueOf(text: string, column: ColumnDescription | undefined): Va
 const mostLevels = 300;
 
 /** Which format a file is in: by its name, where nobody says so. */
-export function formatOf(file: string, said: FileFormat | undefined): FileFormat {
-  return said ?? (/\.(?:ndjson|jsonl)$/i.test(file) ? 'ndjson' : 'csv');
+export function formatOf(file: string, given: FileFormat | undefined): FileFormat {
+  return given ?? (/\.(?:ndjson|jsonl)$/i.test(file) ? 'ndjson' : 'csv');
 }
 
 /**
@@ -137,8 +137,8 @@ async function* csvLines(stream: Readable, table: TableDescription): AsyncGenera
       continue;
     }
     if (cells.length !== names.length) {
-      const told = `${cells.length} cells, and the header has ${names.length}`;
-      throw new InputError(`ephoros: Line ${line} has ${told}.`);
+      const message = `${cells.length} cells, and the header has ${names.length}`;
+      throw new InputError(`ephoros: Line ${line} has ${message}.`);
     }
     const known = columns;
     const values = names.map((name, index) => [name, valueOf(cells[index] ?? '', known[index])]);

@@ -57,9 +57,9 @@ export class PlausibleRows {
 
   private makerOf(column: ColumnDescription): () => Value {
     const { faker } = this;
-    const seen = this.sample.rows.map((row) => row[column.name] ?? null);
-    const there = seen.filter((value) => value !== null);
-    const missing = this.shareMissing(column, seen.length, there.length);
+    const observed = this.sample.rows.map((row) => row[column.name] ?? null);
+    const there = observed.filter((value) => value !== null);
+    const missing = this.shareMissing(column, observed.length, there.length);
     const make = this.valuesOf(column, there);
     return () => (missing > 0 && faker.datatype.boolean(missing) ? null : make());
   }

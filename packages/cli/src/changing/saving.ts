@@ -109,7 +109,7 @@ class Saving {
     } catch (thrown) {
       if (!(thrown instanceof ServiceError) || thrown.kind !== 'refused') throw thrown;
       run?.refused();
-      this.tell(set, thrown);
+      this.notify(set, thrown);
       const many = set.length === 1 ? first : `${first} to ${last}`;
       const before = this.done === 0 ? 'Nothing is saved' : `${this.done} rows before are saved`;
       this.terminal.stderr.write(`ephoros: ${many}: not saved. ${before}.\n`);
@@ -161,26 +161,26 @@ class Saving {
         continue;
       }
       this.refused += 1;
-      this.tellOutcome(set[index]?.name ?? '', outcome);
+      this.reportOutcome(set[index]?.name ?? '', outcome);
     }
   }
 
-  private tell(set: readonly NamedChange[], { problems, outcomes, message }: ServiceError): void {
+  private notify(set: readonly NamedChange[], { problems, outcomes, message }: ServiceError): void {
     for (const one of problems) {
-      this.tellProblem(one.change === undefined ? '' : (set[one.change]?.name ?? ''), one);
+      this.reportProblem(one.change === undefined ? '' : (set[one.change]?.name ?? ''), one);
     }
     for (const [index, outcome] of outcomes.entries()) {
-      if (outcome.kind === 'conflict') this.tellOutcome(set[index]?.name ?? '', outcome);
+      if (outcome.kind === 'conflict') this.reportOutcome(set[index]?.name ?? '', outcome);
     }
     if (problems.length === 0 && outcomes.length === 0) {
       this.terminal.stderr.write(`  ${plain(message)}\n`);
     }
   }
 
-  private tellOutcome(name: string, outcome: ChangeOutcome): void {
+  private reportOutcome(name: string, outcome: ChangeOutcome): void {
     const { stderr } = this.terminal;
     if (outcome.kind === 'refused') {
-      for (const one of outcome.errors) this.tellProblem(name, one);
+      for (const one of outcome.errors) this.reportProblem(name, one);
     } else if (outcome.kind === 'conflict') {
       this.conflict = true;
       if ('count' in outcome)
@@ -188,15 +188,15 @@ class Saving {
       else if (outcome.now === null) stderr.write(`  ${name}: there is no such row (any more).\n`);
       else {
         const { now, columns } = outcome;
-        const told = columns.map((column) => `${column} is ${JSON.stringify(now[column])}`);
-        stderr.write(`  ${name}: somebody else has changed it: ${plain(told.join(', '))}.\n`);
+        const messages = columns.map((column) => `${column} is ${JSON.stringify(now[column])}`);
+        stderr.write(`  ${name}: somebody else has changed it: ${plain(messages.join(', '))}.\n`);
       }
     }
   }
 
-  private tellProblem(name: string, { column, message, hint }: Problem): void {
+  private reportProblem(name: string, { column, message, hint }: Problem): void {
     const place = [name, column].filter((part) => part !== undefined && part !== '').join(', ');
-    const said = `${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}`;
-    this.terminal.stderr.write(`  ${place === '' ? '' : `${plain(place)}: `}${said}\n`);
+    const text = `${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}`;
+    this.terminal.stderr.write(`  ${place === '' ? '' : `${plain(place)}: `}${text}\n`);
   }
 }

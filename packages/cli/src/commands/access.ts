@@ -90,14 +90,14 @@ function printed({ caller, roles, unknownRoles, may, tables, others }: ShownAcce
 function linesOf(shown: ShownTable): readonly string[] {
   const { table, rows, columns, hidden, partly, changes, by } = shown;
   const changed = changes.flatMap(({ add, change, remove, rows: those }) => {
-    const deeds = [
+    const actions = [
       ...(add.length > 0 ? ['add rows'] : []),
       ...(change.length > 0 ? [`change ${listed(change, columns)}`] : []),
       ...(remove ? ['remove rows'] : []),
     ];
-    if (deeds.length === 0) return [];
+    if (actions.length === 0) return [];
     const only = sameRows(those, rows) ? [] : [`  changes only where ${conditions(those)}`];
-    return [`  changes: ${deeds.join(', ')}`, ...only];
+    return [`  changes: ${actions.join(', ')}`, ...only];
   });
   return [
     '',

@@ -1,20 +1,20 @@
 import type { AdviceAnswer } from '@ephoros/core/answer';
 import { Command } from 'commander';
 import { plain, plainJson } from '../output/plain.ts';
-import { ask, type Asked, type TypedParameters } from '../request.ts';
+import { sendRequest, type Requested, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { headerOption, urlOption, withQuestion } from './options.ts';
+import { headerOption, urlOption, withQueryOptions } from './options.ts';
 
 interface Options {
   readonly url: string;
   readonly header: Readonly<Record<string, string>>;
   readonly json?: boolean;
-  readonly [parameter: string]: string | boolean | undefined | Asked['header'];
+  readonly [parameter: string]: string | boolean | undefined | Requested['header'];
 }
 
 /** `ephoros advise TABLE` */
 export function adviseCommand(terminal: Terminal): Command {
-  return withQuestion(new Command('advise'))
+  return withQueryOptions(new Command('advise'))
     .description('say which indexes a question about rows would want; none is ever made')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
@@ -32,21 +32,30 @@ Where the extension hypopg is in the database, the planner's cost with the index
     .action(async (table: string, { url, header, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
-      const { answer } = await ask({ url, header, terminal }, table, 'advice', typed);
+      const { answer } = await sendRequest({ url, header, terminal }, table, 'advice', typed);
       const { advice } = answer as AdviceAnswer;
       terminal.stdout.write(
         json === true
           ? `${plainJson(JSON.stringify(answer, null, 2))}\n`
           : advice.length === 0
             ? 'No index would serve this question.\n'
-            : advice.map(told).join('\n'),
+            : advice.map(describeAdvice).join('\n'),
       );
     });
 }
 
 type Advice = AdviceAnswer['advice'][number];
 
-function told({ kind, table, columns, equal, statement, served, size, cost }: Advice): string {
+function describeAdvice({
+  kind,
+  table,
+  columns,
+  equal,
+  statement,
+  served,
+  size,
+  cost,
+}: Advice): string {
   const order = columns.slice(equal.length);
   const why = {
     ordered: [

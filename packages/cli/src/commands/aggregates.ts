@@ -2,7 +2,7 @@ import type { AggregatesAnswer, Row } from '@ephoros/client';
 import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask } from '../request.ts';
+import { sendRequest } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { headerOption, urlOption, withFormats, withMatch } from './options.ts';
 import { plainJson } from '../output/plain.ts';
@@ -38,7 +38,7 @@ Examples:
         table: string,
         { url, header, json, csv: asCsv, formulas, ...parameters }: Options,
       ) => {
-        const { answer, text } = await ask({ url, header, terminal }, table, 'aggregates', {
+        const { answer, text } = await sendRequest({ url, header, terminal }, table, 'aggregates', {
           ...parameters,
         });
         const { aggregates, values } = answer as AggregatesAnswer;

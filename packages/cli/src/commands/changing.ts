@@ -16,12 +16,12 @@ import { saveInSets, type NamedChange, type Saved } from '../changing/saving.ts'
 import { plain, plainJson } from '../output/plain.ts';
 import { progressOn } from '../output/progress.ts';
 import { drawTable } from '../output/table.ts';
-import type { Asked } from '../request.ts';
+import type { Requested } from '../request.ts';
 import { readSelection, type GivenSelection } from '../selection.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption, wholeNumber } from './options.ts';
 
-interface Options extends Asked {
+interface Options extends Requested {
   readonly file?: string;
   readonly format?: FileFormat;
   readonly sets: number;
@@ -147,8 +147,8 @@ function changesFrom(
     }));
   }
   if (filter !== undefined) {
-    const told = count === undefined ? {} : { count };
-    const change: Change = { kind: 'set', filter, ...told, values: valuesOf(args, table) };
+    const reported = count === undefined ? {} : { count };
+    const change: Change = { kind: 'set', filter, ...reported, values: valuesOf(args, table) };
     return mapped([change], (one) => ({ change: one, name: 'the rows that match' }));
   }
   const [key = '', ...pairs] = args;
@@ -249,7 +249,7 @@ const historyColumns = ['at', 'who', 'what', 'key', 'column', 'before', 'after',
   (name) => ({ name, label: name, right: false }),
 );
 
-const deeds = { add: 'added', change: 'changed', remove: 'removed' } as const;
+const actions = { add: 'added', change: 'changed', remove: 'removed' } as const;
 
 /** One line a column that was changed; one of a row that came or went. */
 function linesOf(entry: HistoryEntry): Readonly<Record<string, string | null>>[] {
@@ -258,7 +258,7 @@ function linesOf(entry: HistoryEntry): Readonly<Record<string, string | null>>[]
   const common = {
     at: at.slice(0, 19).replace('T', ' '),
     who,
-    what: `${deeds[kind]}${taken}`,
+    what: `${actions[kind]}${taken}`,
     key: printKey(key),
     set,
   };
@@ -294,7 +294,7 @@ export function undoCommand(terminal: Terminal): Command {
         },
         { terminal },
       );
-      tell(saved, options, terminal);
+      reportSaved(saved, options, terminal);
     });
 }
 
@@ -328,7 +328,7 @@ async function save(
     },
     { terminal, progress: progressOn(terminal) },
   );
-  tell(saved, options, terminal, run?.savedBefore);
+  reportSaved(saved, options, terminal, run?.savedBefore);
 }
 
 /** What is saved: rows of a table, by a command that can be resumed. */
@@ -372,7 +372,7 @@ async function* behind<One>(given: AsyncIterable<One>, count: number): AsyncGene
   }
 }
 
-function tell(
+function reportSaved(
   { done, sets, keys }: Saved,
   { json = false, dryRun = false }: Pick<Options, 'json' | 'dryRun'>,
   { stdout }: Terminal,

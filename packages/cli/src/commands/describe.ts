@@ -2,7 +2,7 @@ import { typeName } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
 import type { Terminal } from '../terminal.ts';
-import type { Asked } from '../request.ts';
+import type { Requested } from '../request.ts';
 import { clientFor, headerOption, urlOption } from './options.ts';
 import { plain, plainJson } from '../output/plain.ts';
 
@@ -18,7 +18,7 @@ export function describeCommand(terminal: Terminal): Command {
       'after',
       '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json',
     )
-    .action(async (table: string, options: Asked & { json?: boolean }) => {
+    .action(async (table: string, options: Requested & { json?: boolean }) => {
       const description = await clientFor(options).describe(table);
       if (options.json) {
         terminal.stdout.write(`${plainJson(JSON.stringify(description, null, 2))}\n`);

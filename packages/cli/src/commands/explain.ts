@@ -1,8 +1,8 @@
 import { Command } from 'commander';
 import { drawTable } from '../output/table.ts';
-import { ask, type Asked, type TypedParameters } from '../request.ts';
+import { sendRequest, type Requested, type TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
-import { headerOption, urlOption, withQuestion } from './options.ts';
+import { headerOption, urlOption, withQueryOptions } from './options.ts';
 import { lines as plainLines, plainJson } from '../output/plain.ts';
 
 interface Explanation {
@@ -21,12 +21,12 @@ interface Options {
   readonly url: string;
   readonly header: Readonly<Record<string, string>>;
   readonly json?: boolean;
-  readonly [parameter: string]: string | boolean | undefined | Asked['header'];
+  readonly [parameter: string]: string | boolean | undefined | Requested['header'];
 }
 
 /** `ephoros explain TABLE` */
 export function explainCommand(terminal: Terminal): Command {
-  return withQuestion(new Command('explain'))
+  return withQueryOptions(new Command('explain'))
     .description('show how a question about a table is answered: SQL, plan, ways taken')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
@@ -46,24 +46,24 @@ Examples:
     .action(async (table: string, { url, header, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.
       const typed = parameters as TypedParameters;
-      const question = typed.group === undefined ? 'rows' : 'groups';
-      const { answer } = await ask({ url, header, terminal }, table, question, {
+      const query = typed.group === undefined ? 'rows' : 'groups';
+      const { answer } = await sendRequest({ url, header, terminal }, table, query, {
         ...typed,
-        ...(question === 'rows' ? { total: 'none' } : {}),
+        ...(query === 'rows' ? { total: 'none' } : {}),
         explain: 'true',
       });
       const { explanation } = answer as { explanation: Explanation };
       terminal.stdout.write(
         json === true
           ? `${plainJson(JSON.stringify(explanation, null, 2))}\n`
-          : tell(explanation, terminal),
+          : describeExplanation(explanation, terminal),
       );
     });
 }
 
-function tell(explanation: Explanation, terminal: Terminal): string {
+function describeExplanation(explanation: Explanation, terminal: Terminal): string {
   const { query, filter, sql, parameters, paths = {}, indexes, rowsRead, steps } = explanation;
-  const said = Object.entries(query).map(([name, value]) => `  ${name}=${value}`);
+  const texts = Object.entries(query).map(([name, value]) => `  ${name}=${value}`);
   const bound = parameters.map((value, index) => `  $${index + 1} = ${JSON.stringify(value)}`);
   const ways = Object.entries(paths).map(([name, way]) => `  ${name}: ${way}`);
   const columns = [
@@ -77,7 +77,7 @@ function tell(explanation: Explanation, terminal: Terminal): string {
     milliseconds: milliseconds.toFixed(3),
   }));
   const parts = [
-    ['Query', ...said],
+    ['Query', ...texts],
     ...(filter === undefined ? [] : [['Filter as JSON', `  ${JSON.stringify(filter.json)}`]]),
     ['SQL', `  ${sql}`, ...bound],
     [

@@ -1,12 +1,12 @@
 import { fileWords } from '@ephoros/core/file';
 import { Command, Option } from 'commander';
 import { exportFile, type ExportTo } from '../export-file.ts';
-import type { Asked, TypedParameters } from '../request.ts';
+import type { Requested, TypedParameters } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { headerOption, urlOption, withMatch } from './options.ts';
 
 /** All other options are parameters, which are texts. */
-type Options = Pick<Asked, 'url' | 'header'> &
+type Options = Pick<Requested, 'url' | 'header'> &
   ExportTo & { readonly firstLine?: string; readonly lineEnd?: string };
 
 /** `ephoros export TABLE` */

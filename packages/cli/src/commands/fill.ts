@@ -6,11 +6,11 @@ import { createInterface } from 'node:readline/promises';
 import { InputError } from '../input-error.ts';
 import type { Sample } from '../changing/plausible.ts';
 import { progressOn } from '../output/progress.ts';
-import type { Asked } from '../request.ts';
+import type { Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption, wholeNumber } from './options.ts';
 
-interface Options extends Asked {
+interface Options extends Requested {
   readonly rows: number;
   readonly seed: number;
   readonly yes?: boolean;
@@ -18,7 +18,7 @@ interface Options extends Asked {
 }
 
 /** Rows that are looked at, of the table and of those that it refers to. */
-const looked = 500;
+const scanned = 500;
 const atOnce = 1000;
 /** Sets in a row of which nothing could be saved. */
 const mostInVain = 5;
@@ -52,7 +52,7 @@ types and names suggest. References lead to rows that are there.`,
       }
       const { rows, url } = options;
       terminal.stderr.write(`${rows} made-up rows for ${table}, at ${url}\n`);
-      if (options.dryRun !== true && options.yes !== true) await askFirst(terminal);
+      if (options.dryRun !== true && options.yes !== true) await confirmFirst(terminal);
       const { PlausibleRows } = await import('../changing/plausible.ts');
       const made = new PlausibleRows(await sampleOf(client, description), options.seed);
       const done = await fill(client, table, made, options, terminal);
@@ -62,7 +62,7 @@ types and names suggest. References lead to rows that are there.`,
     });
 }
 
-async function askFirst({ stdout }: Terminal): Promise<void> {
+async function confirmFirst({ stdout }: Terminal): Promise<void> {
   if (stdout.isTTY !== true || !process.stdin.isTTY) {
     throw new InputError('ephoros: Say --yes where nobody can be asked.');
   }
@@ -108,13 +108,13 @@ async function sampleOf(client: Client, table: TableDescription): Promise<Sample
   const names = table.columns
     .filter(({ writing }) => writing?.add === true)
     .map(({ name }) => name);
-  const { rows } = await client.rows(table.name, { limit: Math.min(looked, table.rowCap) });
+  const { rows } = await client.rows(table.name, { limit: Math.min(scanned, table.rowCap) });
   const references = new Map<string, readonly Value[]>();
   for (const { table: other, columns, references: there } of toOne(table)) {
     const [column] = columns;
     const [key] = there;
     if (columns.length !== 1 || column === undefined || key === undefined) continue;
-    const found = await client.rows(other, { limit: looked, total: 'none' });
+    const found = await client.rows(other, { limit: scanned, total: 'none' });
     references.set(
       column,
       found.rows.map((row) => row[key] ?? null),

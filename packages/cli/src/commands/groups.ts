@@ -3,7 +3,7 @@ import { isNumeric, type ResultColumn } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { csv, type CsvOptions } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask, type TypedParameters, type Asked } from '../request.ts';
+import { sendRequest, type TypedParameters, type Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import {
   headerOption,
@@ -25,7 +25,7 @@ interface Options {
   readonly json?: boolean;
   readonly csv?: boolean;
   readonly formulas?: boolean;
-  readonly [parameter: string]: string | number | boolean | undefined | Asked['header'];
+  readonly [parameter: string]: string | number | boolean | undefined | Requested['header'];
 }
 
 /** A line with the lines below it, as far as they were asked for. */
@@ -69,7 +69,7 @@ Examples:
       const { url, header, depth, json, csv: asCsv, formulas, ...rest } = options;
       // All other options are parameters, which are texts.
       const parameters = rest as TypedParameters;
-      const first = await ask({ url, header, terminal }, table, 'groups', parameters);
+      const first = await sendRequest({ url, header, terminal }, table, 'groups', parameters);
       const answer = first.answer as GroupsAnswer;
       const deepest = Math.min(depth, answer.levels.length - answer.depth);
       if (json === true && deepest === 1) {
@@ -90,29 +90,29 @@ Examples:
 
 /** The lines in a group: those of the first page of its level. */
 async function below(
-  asker: Asked,
+  asker: Requested,
   table: string,
   parameters: TypedParameters,
   path: readonly unknown[],
 ): Promise<GroupsAnswer> {
   const begin = { page: undefined, offset: undefined, after: undefined, before: undefined };
-  const asked = { ...parameters, ...begin, path: JSON.stringify(path) };
-  return (await ask(asker, table, 'groups', asked)).answer as GroupsAnswer;
+  const wanted = { ...parameters, ...begin, path: JSON.stringify(path) };
+  return (await sendRequest(asker, table, 'groups', wanted)).answer as GroupsAnswer;
 }
 
 /** Asks for the lines below, level by level, one group after the other. */
 async function grow(
   answer: GroupsAnswer,
   depth: number,
-  ask: (path: readonly unknown[]) => Promise<GroupsAnswer>,
+  request: (path: readonly unknown[]) => Promise<GroupsAnswer>,
   above: readonly unknown[] = answer.path,
 ): Promise<readonly Branch[]> {
   if (depth <= 1) return answer.groups;
   const branches: Branch[] = [];
   for (const line of answer.groups) {
     const path = [...above, line.value];
-    const inside = await ask(path);
-    const groups = await grow(inside, depth - 1, ask, path);
+    const inside = await request(path);
+    const groups = await grow(inside, depth - 1, request, path);
     const left = (inside.window.total ?? groups.length) - groups.length;
     branches.push({ ...line, groups, ...(left > 0 ? { left } : {}) });
   }

@@ -3,14 +3,14 @@ import type { LiveChanges, LiveGrade } from '@ephoros/client/live';
 import { Command } from 'commander';
 import { InputError } from '../input-error.ts';
 import { plain, plainJson } from '../output/plain.ts';
-import { addressed, QuestionError, type Asked } from '../request.ts';
+import { addressed, QueryError, type Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { databaseUrl, withDatabase, type DatabaseChoice } from './database-url.ts';
 import { headerOption, urlOption } from './options.ts';
 import { part } from './parts.ts';
 import { untilStopped } from './until-stopped.ts';
 
-interface Options extends DatabaseChoice, Asked {
+interface Options extends DatabaseChoice, Requested {
   readonly filter?: string;
   readonly search?: string;
   readonly sql?: boolean;
@@ -95,7 +95,7 @@ async function watch(table: string, options: Options, { stdout, stderr }: Termin
   const { filter, search, json } = options;
   const controller = new AbortController();
   void untilStopped().then(() => controller.abort());
-  const tell = (event: string, data: object, words: string): void => {
+  const write = (event: string, data: object, words: string): void => {
     const line = json === true ? plainJson(JSON.stringify({ event, ...data })) : words;
     if (line !== '') stdout.write(`${line}\n`);
   };
@@ -108,21 +108,21 @@ async function watch(table: string, options: Options, { stdout, stderr }: Termin
         ...(search !== undefined && { search: search.split(/\s+/) }),
       },
       {
-        grade: (grade) => tell('grade', { grade }, grades[grade]),
-        changed: (changes) => tell('changed', changes, wordsOf(changes)),
-        written: () => tell('written', {}, 'Something was written.'),
+        grade: (grade) => write('grade', { grade }, grades[grade]),
+        changed: (changes) => write('changed', changes, wordsOf(changes)),
+        written: () => write('written', {}, 'Something was written.'),
         away: ({ message }) => stderr.write(`ephoros: ${plain(message)} Trying again.\n`),
       },
       controller.signal,
     );
   } catch (thrown) {
     if (!(thrown instanceof ServiceError)) throw thrown;
-    throw new QuestionError(thrown, { filter, search });
+    throw new QueryError(thrown, { filter, search });
   }
 }
 
 function wordsOf({ added, changed, removed }: LiveChanges): string {
-  const told = (word: string, keys: readonly (readonly string[])[]): string[] =>
+  const write = (word: string, keys: readonly (readonly string[])[]): string[] =>
     keys.map((key) => `${word} ${plain(key.join(', '))}`);
-  return [...told('+', added), ...told('~', changed), ...told('-', removed)].join('\n');
+  return [...write('+', added), ...write('~', changed), ...write('-', removed)].join('\n');
 }

@@ -1,14 +1,14 @@
 import { readSimulation, type Simulation } from '@ephoros/core/simulation';
 import { createClient, type Client } from '@ephoros/client';
 import { InvalidArgumentError, Option, type Command } from 'commander';
-import { addressed, type Asked } from '../request.ts';
+import { addressed, type Requested } from '../request.ts';
 import {
   readSelection,
   useSelection,
   type GivenSelection,
   type UsedSelection,
 } from '../selection.ts';
-import { findView, parametersOf } from '../kept-view.ts';
+import { findView, parametersOf } from '../saved-view.ts';
 import { plain } from '../output/plain.ts';
 import type { Terminal } from '../terminal.ts';
 
@@ -47,10 +47,10 @@ function withHeader(line: string, headers: Headers): Headers {
   return { ...Object.fromEntries(others), [name]: value };
 }
 
-type Headers = Asked['header'];
+type Headers = Requested['header'];
 
-export function clientFor(asked: Asked): Client {
-  return createClient(addressed(asked));
+export function clientFor(wanted: Requested): Client {
+  return createClient(addressed(wanted));
 }
 
 /** Reads an option's whole number within bounds. */
@@ -81,7 +81,7 @@ export function simulation(text: string): Simulation {
 }
 
 /** The options that say which rows, and where; each is a parameter of the service. */
-export function withQuestion(command: Command): Command {
+export function withQueryOptions(command: Command): Command {
   const described = command.option('--columns <names>', 'which columns, by commas');
   return withPlace(withMatch(described), 'rows', 'such as "-passed_at,id"; - for descending');
 }
@@ -97,7 +97,7 @@ export function withMatch(command: Command): Command {
       'only rows with these keys: a line each, from a file, or - for standard input',
       readSelection,
     )
-    .hook('preAction', askAsKept)
+    .hook('preAction', requestAsSavedView)
     .hook('preAction', narrow)
     .hook('postAction', (ran) => selections.get(ran)?.forget());
 }
@@ -113,8 +113,8 @@ export function selectionOf(command: Command): UsedSelection | undefined {
  * Takes what a kept view asks: conditions and searches hold besides those that are given, all else
  * where nothing is given. @throws InputError
  */
-async function askAsKept(command: Command): Promise<void> {
-  const { view: named, url, header } = command.opts<Asked & { view?: string }>();
+async function requestAsSavedView(command: Command): Promise<void> {
+  const { view: named, url, header } = command.opts<Requested & { view?: string }>();
   if (named === undefined) return;
   const [table = ''] = command.args;
   const view = await findView(clientFor({ url, header }), named, table);
@@ -142,7 +142,7 @@ async function askAsKept(command: Command): Promise<void> {
 /** Takes a selection into the filter, as a part that holds besides the rest. */
 async function narrow(command: Command): Promise<void> {
   const { selection, filter, url, header } = command.opts<
-    Asked & { selection?: GivenSelection; filter?: string }
+    Requested & { selection?: GivenSelection; filter?: string }
   >();
   if (selection === undefined) return;
   const [table = ''] = command.args;

@@ -3,11 +3,11 @@ import { readView, viewOfSaved } from '@ephoros/core/view';
 import { Command, Option } from 'commander';
 import { extname } from 'node:path';
 import { InputError } from '../input-error.ts';
-import { findView } from '../kept-view.ts';
+import { findView } from '../saved-view.ts';
 import { expectFree, forFiles, putFile } from '../out-file.ts';
 import { lines, plain } from '../output/plain.ts';
 import {
-  mistakeOfReader,
+  readerError,
   mostReportRows,
   reportLanguageNames,
   usualLocale,
@@ -15,11 +15,11 @@ import {
   type ReportLanguage,
 } from '../report/reader.ts';
 import { reportFile, reportFormats, type ReportFormat } from '../report/report-file.ts';
-import { addressed, type Asked } from '../request.ts';
+import { addressed, type Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption, wholeNumber } from './options.ts';
 
-interface Options extends Asked {
+interface Options extends Requested {
   readonly format?: ReportFormat;
   readonly out?: string;
   readonly overwrite?: boolean;
@@ -75,8 +75,8 @@ path, or by EPHOROS_CHROMIUM.`,
 async function report(named: string, options: Options, terminal: Terminal): Promise<void> {
   const { stdout, stderr, environment } = terminal;
   const { language, locale = usualLocale(language), timeZone, rows, overwrite = false } = options;
-  const mistake = mistakeOfReader(locale, timeZone);
-  if (mistake !== undefined) throw new InputError(`ephoros: ${plain(mistake)}`);
+  const error = readerError(locale, timeZone);
+  if (error !== undefined) throw new InputError(`ephoros: ${plain(error)}`);
   const about = await aboutOf(named, options);
   const ending = extname(options.out ?? '')
     .slice(1)

@@ -14,7 +14,7 @@ import { Command } from 'commander';
 import { namedColumns } from '../named-columns.ts';
 import { plainJson } from '../output/plain.ts';
 import { drawSheet, type SheetLine } from '../output/sheet.ts';
-import { ask } from '../request.ts';
+import { sendRequest } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption } from './options.ts';
 
@@ -54,7 +54,7 @@ Examples:
     .action(async (table: string, keys: string[], { url, header, differences, json }: Options) => {
       const description = await clientFor({ url, header }).describe(table);
       const columns = columnsToChoose(description).map(({ name }) => name);
-      const read = await ask({ url, header, terminal }, table, 'rows', {
+      const read = await sendRequest({ url, header, terminal }, table, 'rows', {
         columns: namedColumns([...new Set([...columns, ...description.key])]),
         filter: printExpression(selectedKeys([...new Set(keys)])),
         limit: String(keys.length),

@@ -4,7 +4,7 @@ import { isNumeric, shownNames, type TableDescription } from '@ephoros/core/sche
 import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask, type Asked } from '../request.ts';
+import { sendRequest, type Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import {
   clientFor,
@@ -12,7 +12,7 @@ import {
   selectionOf,
   urlOption,
   withFormats,
-  withQuestion,
+  withQueryOptions,
 } from './options.ts';
 import type { UsedSelection } from '../selection.ts';
 import { plainJson } from '../output/plain.ts';
@@ -39,7 +39,7 @@ interface Options {
 
 /** `ephoros rows TABLE` */
 export function rowsCommand(terminal: Terminal): Command {
-  return withFormats(withQuestion(new Command('rows')))
+  return withFormats(withQueryOptions(new Command('rows')))
     .description('show rows of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
@@ -62,12 +62,12 @@ Examples:
         command: Command,
       ) => {
         const names = parameters.columns ?? (await namesFor({ url, header }, table, json ?? asCsv));
-        const read = await ask({ url, header, terminal }, table, 'rows', {
+        const read = await sendRequest({ url, header, terminal }, table, 'rows', {
           ...parameters,
           columns: names,
         });
         const answer = read.answer as RowsAnswer;
-        tellMissing(selectionOf(command), parameters, answer, terminal);
+        reportMissing(selectionOf(command), parameters, answer, terminal);
         if (json) {
           terminal.stdout.write(`${plainJson(read.text)}\n`);
           return;
@@ -86,13 +86,13 @@ Examples:
  * the rows as they are.
  */
 async function namesFor(
-  asked: Asked,
+  wanted: Requested,
   table: string,
   script: boolean | undefined,
 ): Promise<string | undefined> {
   if (script === true) return undefined;
   // What is wrong with the table is told by the question itself.
-  const description = await clientFor(asked)
+  const description = await clientFor(wanted)
     .describe(table)
     .catch(() => undefined);
   if (description?.related === undefined) return undefined;
@@ -100,7 +100,7 @@ async function namesFor(
 }
 
 /** Says how many keys of a selection have no row, where nothing else narrows it. */
-function tellMissing(
+function reportMissing(
   selection: UsedSelection | undefined,
   { filter, search }: Pick<Options, 'filter' | 'search'>,
   { window: { total, totalKind } }: RowsAnswer,

@@ -183,7 +183,7 @@ async function serveTables(
   // Loaded here only: questions to a service do without.
   const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
-  const { longLimit, patience, placesFolder, placesBytes } = options;
+  const { longLimit, patience: patience, placesFolder, placesBytes } = options;
   const { hostName, unprotected = false, answerBytes, explain, simulate } = options;
   const { metrics, grace } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
@@ -213,7 +213,7 @@ async function serveTables(
     version,
     countingTime,
     longLimit,
-    patience,
+    deferAfter: patience,
     grace,
     extraRoutes: {
       '/report': reportRoutes({ environment, ownHeaders: service.ownHeaders }, logger),

@@ -6,7 +6,7 @@ import type { CallerAnswer } from '@ephoros/core/answer';
 import password from '@inquirer/password';
 import { Command } from 'commander';
 import { InputError } from '../input-error.ts';
-import { forgetToken, keepToken, keptToken } from '../kept-tokens.ts';
+import { forgetToken, storeToken, storedToken } from '../stored-tokens.ts';
 import { plain } from '../output/plain.ts';
 import type { Terminal } from '../terminal.ts';
 import { urlOption } from './options.ts';
@@ -18,7 +18,7 @@ interface Options {
 }
 
 /** Ms that somebody may take at the browser. */
-const patience = 5 * 60_000;
+const waitLimit = 5 * 60_000;
 
 /** `ephoros sign-in` */
 export function signInCommand(terminal: Terminal): Command {
@@ -41,7 +41,7 @@ ephoros sign-out ends it.`,
     .action(async ({ url, token: asksToken, browser }: Options) => {
       const token = asksToken === true ? await typed() : await byBrowser(url, terminal, browser);
       const caller = await callerOf(url, token);
-      keepToken(url, token, terminal.environment);
+      storeToken(url, token, terminal.environment);
       const until = caller.expiresAt === null ? '' : ` until ${minute(caller.expiresAt)}`;
       terminal.stdout.write(
         `You are signed in as ${plain(caller.title ?? caller.name ?? '')}${until}.\n`,
@@ -55,11 +55,11 @@ export function signOutCommand(terminal: Terminal): Command {
     .description('end the sign-in of these commands at a service')
     .addOption(urlOption(terminal))
     .action(async ({ url }: Pick<Options, 'url'>) => {
-      const token = keptToken(url, terminal.environment);
+      const token = storedToken(url, terminal.environment);
       if (token === undefined)
         throw new InputError(`ephoros: nobody is signed in at ${plain(url)}`);
       forgetToken(url, terminal.environment);
-      await asked(url, '/sign-out', { method: 'POST', headers: bearer(token) });
+      await pending(url, '/sign-out', { method: 'POST', headers: bearer(token) });
       terminal.stdout.write('You are signed out.\n');
     });
 }
@@ -83,7 +83,7 @@ async function byBrowser(url: string, { stderr }: Terminal, opens: boolean): Pro
     address.search = new URLSearchParams({ port: String(port), challenge, state }).toString();
     stderr.write(`Open this in a browser on this machine:\n  ${address.href}\n`);
     if (opens) open(address.href);
-    const exchanged = await asked(url, '/sign-in/program/token', {
+    const exchanged = await pending(url, '/sign-in/program/token', {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify({ code: await code, verifier }),
@@ -95,7 +95,7 @@ async function byBrowser(url: string, { stderr }: Terminal, opens: boolean): Pro
 }
 
 async function refuseWithoutWays(url: string): Promise<void> {
-  const { ways } = (await (await asked(url, '/sign-in/ways')).json()) as {
+  const { ways } = (await (await pending(url, '/sign-in/ways')).json()) as {
     ways: { kind: string }[];
   };
   if (ways.some(({ kind }) => kind === 'token')) return;
@@ -132,7 +132,7 @@ async function waiting(
   });
   const late = setTimeout(
     () => give(new InputError('ephoros: nobody came back from the browser within five minutes')),
-    patience,
+    waitLimit,
   );
   return {
     port: (server.address() as AddressInfo).port,
@@ -153,7 +153,7 @@ function open(address: string): void {
 }
 
 async function callerOf(url: string, token: string): Promise<CallerAnswer> {
-  const response = await asked(url, '/api/caller', { headers: bearer(token) });
+  const response = await pending(url, '/api/caller', { headers: bearer(token) });
   return (await response.json()) as CallerAnswer;
 }
 
@@ -162,21 +162,21 @@ function bearer(token: string): Record<string, string> {
 }
 
 /** @throws InputError with what the service says, where it refuses; Error where it is away */
-async function asked(url: string, path: string, options: RequestInit = {}): Promise<Response> {
+async function pending(url: string, path: string, options: RequestInit = {}): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(new URL(path, url), options);
   } catch (cause) {
-    throw new AwayError(url, cause);
+    throw new UnavailableError(url, cause);
   }
   if (response.ok) return response;
   const { detail } = (await response.json().catch(() => ({}))) as { detail?: string };
-  const said =
+  const text =
     response.status === 404 ? 'nobody signs in at this service' : (detail ?? 'it was refused');
-  throw new InputError(`ephoros: ${plain(said)}`);
+  throw new InputError(`ephoros: ${plain(text)}`);
 }
 
-class AwayError extends Error {
+class UnavailableError extends Error {
   readonly exitCode = 4;
   override readonly name = 'InputError';
 

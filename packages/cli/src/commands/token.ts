@@ -1,4 +1,4 @@
-import type { KeptToken } from '@ephoros/service';
+import type { StoredToken } from '@ephoros/service';
 import { Command, InvalidArgumentError } from 'commander';
 import { InputError } from '../input-error.ts';
 import { plain, plainJson } from '../output/plain.ts';
@@ -70,7 +70,7 @@ function add(terminal: Terminal): Command {
         const made = await tokens.add({ name, roles: role, claims: claim, expiresAt });
         if (json === true) {
           const { token, text } = made;
-          writeJson(terminal, { token: text, ...told(token) });
+          writeJson(terminal, { token: text, ...plainToken(token) });
           return;
         }
         terminal.stdout.write(`${made.text}\n`);
@@ -90,7 +90,7 @@ function list(terminal: Terminal): Command {
       await withTokens(options, terminal, command, async (tokens) => {
         const found = await tokens.list(options.all === true);
         if (options.json === true) {
-          writeJson(terminal, found.map(told));
+          writeJson(terminal, found.map(plainToken));
           return;
         }
         const columns = ['Name', 'Id', 'Roles', 'Claims', 'Ends', 'Used'].map((label) => ({
@@ -114,7 +114,7 @@ function revoke(terminal: Terminal): Command {
         const ended = await tokens.revoke(name);
         const { length } = ended.tokens;
         if (length === 0) throw new InputError(`ephoros: no token counts by ${plain(name)}`);
-        if (options.json === true) writeJson(terminal, ended.tokens.map(told));
+        if (options.json === true) writeJson(terminal, ended.tokens.map(plainToken));
         else {
           const sessions = ended.sessions.length;
           const also =
@@ -144,7 +144,7 @@ async function withTokens(
   }
 }
 
-function told(token: KeptToken): object {
+function plainToken(token: StoredToken): object {
   const { id, name, roles, claims, createdAt, expiresAt, revokedAt, usedAt } = token;
   const times = { createdAt, expiresAt, revokedAt, usedAt };
   return {
@@ -166,7 +166,7 @@ function line({
   expiresAt,
   revokedAt,
   usedAt,
-}: KeptToken): Record<string, string> {
+}: StoredToken): Record<string, string> {
   const ends = revokedAt ?? expiresAt;
   return {
     Name: name,

@@ -3,7 +3,7 @@ import { isNumeric } from '@ephoros/core/schema';
 import { Command } from 'commander';
 import { csv } from '../output/csv.ts';
 import { drawTable } from '../output/table.ts';
-import { ask, type Asked } from '../request.ts';
+import { sendRequest, type Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { headerOption, urlOption, withFormats, withMatch, withPlace } from './options.ts';
 import { plainJson } from '../output/plain.ts';
@@ -15,7 +15,7 @@ interface Options {
   readonly csv?: boolean;
   readonly formulas?: boolean;
   readonly counts?: boolean;
-  readonly [parameter: string]: string | boolean | undefined | Asked['header'];
+  readonly [parameter: string]: string | boolean | undefined | Requested['header'];
 }
 
 /** `ephoros values TABLE COLUMN` */
@@ -50,7 +50,12 @@ Examples:
           ...(rest as Readonly<Record<string, string | undefined>>),
           ...(counts === false ? { counts: 'false' } : {}),
         };
-        const read = await ask({ url, header, terminal }, table, { valuesOf: column }, parameters);
+        const read = await sendRequest(
+          { url, header, terminal },
+          table,
+          { valuesOf: column },
+          parameters,
+        );
         const answer = read.answer as ValuesAnswer;
         const { name, type } = answer.column;
         const isCounted = answer.values.some(({ count }) => count !== null);

@@ -2,12 +2,12 @@ import { ServiceError, type ViewAnswer } from '@ephoros/client';
 import { printView, readView, viewOfSaved, viewParameters } from '@ephoros/core/view';
 import { Command } from 'commander';
 import { InputError } from '../input-error.ts';
-import { eachView, findView } from '../kept-view.ts';
+import { eachView, findView } from '../saved-view.ts';
 import { csv } from '../output/csv.ts';
 import { plain, plainJson } from '../output/plain.ts';
 import { explainRefusal } from '../output/refusal.ts';
 import { drawTable } from '../output/table.ts';
-import type { Asked } from '../request.ts';
+import type { Requested } from '../request.ts';
 import type { Terminal } from '../terminal.ts';
 import { clientFor, headerOption, urlOption, withFormats } from './options.ts';
 
@@ -55,7 +55,7 @@ function list(terminal: Terminal): Command {
     .action(
       async (
         table: string | undefined,
-        options: Asked & Formats & { readonly search?: string },
+        options: Requested & Formats & { readonly search?: string },
       ) => {
         const { search, json, csv: asCsv } = options;
         const wanted = { ...(table && { table }), ...(search && { search }) };
@@ -65,12 +65,12 @@ function list(terminal: Terminal): Command {
           terminal.stdout.write(`${plainJson(JSON.stringify(views, null, 2))}\n`);
           return;
         }
-        const columns = ['name', 'table', 'id', 'told', 'note'].map((name) => ({
+        const columns = ['name', 'table', 'id', 'flags', 'note'].map((name) => ({
           name,
-          label: { name: 'Name', table: 'Table', id: 'Id', told: '', note: 'Note' }[name] ?? name,
+          label: { name: 'Name', table: 'Table', id: 'Id', flags: '', note: 'Note' }[name] ?? name,
           right: false,
         }));
-        const rows = views.map((view) => ({ ...picked(view), told: told(view) }));
+        const rows = views.map((view) => ({ ...picked(view), flags: describeFlags(view) }));
         terminal.stdout.write(
           asCsv === true
             ? csv(columns, rows, terminal, options)
@@ -89,7 +89,7 @@ function picked({
   return { name, table, id, note };
 }
 
-function told({ own, by, shared, first }: ViewAnswer): string {
+function describeFlags({ own, by, shared, first }: ViewAnswer): string {
   const parts = [
     own ? (shared ? 'for all' : 'yours') : by === null ? 'for all' : `by ${by}`,
     ...(first ? ['opens first'] : []),
@@ -111,7 +111,7 @@ function saying(command: Command): Command {
     .option('--first', 'its table opens with it: for you, or where it is shared, for all');
 }
 
-function saidOf({ name, note, share, first }: Said): Record<string, unknown> {
+function describeView({ name, note, share, first }: Said): Record<string, unknown> {
   return {
     ...(name !== undefined && { name }),
     ...(note !== undefined && { note }),
@@ -157,10 +157,15 @@ function keep(terminal: Terminal): Command {
     .description('keep a view of a table under a name')
     .argument('<table>', 'a published table')
     .argument('<name>', 'what people call it')
-    .action(async (table: string, name: string, options: Asked & Said & Viewed) => {
+    .action(async (table: string, name: string, options: Requested & Said & Viewed) => {
       const view = viewOf(options) ?? {};
-      const made = await clientFor(options).views.keep({ ...saidOf(options), table, name, view });
-      tell(made, 'kept', terminal);
+      const made = await clientFor(options).views.keep({
+        ...describeView(options),
+        table,
+        name,
+        view,
+      });
+      printOutcome(made, 'kept', terminal);
     });
 }
 
@@ -169,14 +174,14 @@ function show(terminal: Terminal): Command {
     .description('show what a kept view says')
     .argument('<view>', 'its name or its id')
     .option('--json', 'the answer as JSON')
-    .action(async (named: string, options: Asked & Formats) => {
+    .action(async (named: string, options: Requested & Formats) => {
       const view = await findView(clientFor(options), named);
       if (options.json === true) {
         terminal.stdout.write(`${plainJson(JSON.stringify(view, null, 2))}\n`);
         return;
       }
       const lines = [
-        `${view.name} (${view.id}), of ${view.table}, ${told(view)}`,
+        `${view.name} (${view.id}), of ${view.table}, ${describeFlags(view)}`,
         ...(view.note === '' ? [] : [view.note]),
         ...printView(viewOfSaved(view.view).view).map(([name, text]) => `  ${name}=${text}`),
         ...view.left.map(({ message }) => `Left out: ${message}`),
@@ -192,16 +197,16 @@ function change(terminal: Terminal): Command {
     .option('--name <text>', 'another name')
     .option('--no-share', 'for you alone')
     .option('--no-first', 'its table does not open with it any more')
-    .action(async (named: string, options: Asked & Said & Viewed) => {
+    .action(async (named: string, options: Requested & Said & Viewed) => {
       const client = clientFor(options);
       const before = await findView(client, named);
       const view = viewOf(options);
-      const said = saidOf(options);
-      if (view === undefined && Object.keys(said).length === 0) {
+      const given = describeView(options);
+      if (view === undefined && Object.keys(given).length === 0) {
         throw new InputError('ephoros: Say what shall be otherwise; see --help.');
       }
-      tell(
-        await client.views.change(before, { ...said, ...(view && { view }) }),
+      printOutcome(
+        await client.views.change(before, { ...given, ...(view && { view }) }),
         'changed',
         terminal,
       );
@@ -213,11 +218,11 @@ function copy(terminal: Terminal): Command {
     .description('keep a copy of a view, also of a shared one, as yours')
     .argument('<view>', 'its name or its id')
     .argument('<name>', 'what the copy is called')
-    .action(async (named: string, name: string, options: Asked & Said) => {
+    .action(async (named: string, name: string, options: Requested & Said) => {
       const client = clientFor(options);
       const { table, note, view } = await findView(client, named);
-      const wanted = { note, ...saidOf(options), table, name, view: viewOfSaved(view).view };
-      tell(await client.views.keep(wanted), 'kept', terminal);
+      const wanted = { note, ...describeView(options), table, name, view: viewOfSaved(view).view };
+      printOutcome(await client.views.keep(wanted), 'kept', terminal);
     });
 }
 
@@ -225,17 +230,17 @@ function drop(terminal: Terminal): Command {
   return asking('drop', terminal)
     .description('drop kept views of yours')
     .argument('<view...>', 'names or ids')
-    .action(async (all: string[], options: Asked) => {
+    .action(async (all: string[], options: Requested) => {
       const client = clientFor(options);
       const found: ViewAnswer[] = [];
       for (const named of all) found.push(await findView(client, named));
       for (const view of found) {
         await client.views.drop(view.id);
-        tell(view, 'dropped', terminal);
+        printOutcome(view, 'dropped', terminal);
       }
     });
 }
 
-function tell({ name, id, table }: ViewAnswer, done: string, { stdout }: Terminal): void {
+function printOutcome({ name, id, table }: ViewAnswer, done: string, { stdout }: Terminal): void {
   stdout.write(`${plain(`${name} (${id}), of ${table}: ${done}`)}\n`);
 }

@@ -9,7 +9,7 @@ export interface Progress {
 /** On a terminal one line that changes; elsewhere a line per quarter. */
 export function progressOn({ stderr }: Terminal): Progress {
   let open = false;
-  let told = '';
+  let message = '';
   const close = (): void => {
     if (open) stderr.write('\n');
     open = false;
@@ -31,8 +31,8 @@ export function progressOn({ stderr }: Terminal): Progress {
         return;
       }
       const quarter = `${name} ${Math.floor(share * 4)}`;
-      if (quarter !== told) stderr.write(`  ${name}: ${count}\n`);
-      told = quarter;
+      if (quarter !== message) stderr.write(`  ${name}: ${count}\n`);
+      message = quarter;
     },
   };
 }

@@ -22,13 +22,13 @@ function explainProblem(
   { parameter, position, length = 0, message, hint }: Problem,
   parameters: TypedParameters,
 ): string {
-  const said = `  ${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}\n`;
+  const written = `  ${plain(message)}${hint === undefined ? '' : ` ${plain(hint)}`}\n`;
   const text = parameter === undefined ? undefined : parameters[parameter];
-  if (parameter === undefined || text === undefined || position === undefined) return said;
+  if (parameter === undefined || text === undefined || position === undefined) return written;
   // On one line, so that the caret stands under its place.
   const line = plain(text.replace(/\s/g, ' '));
   const lead = `  --${parameter} `;
   const before = ' '.repeat(stringWidth(lead + line.slice(0, position)));
   const carets = '^'.repeat(Math.max(1, stringWidth(line.slice(position, position + length))));
-  return `${lead}${line}\n${before}${carets}\n${said}`;
+  return `${lead}${line}\n${before}${carets}\n${written}`;
 }

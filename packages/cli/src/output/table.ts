@@ -71,12 +71,12 @@ function cellText(value: Value): string {
 
 function cut(text: string, width: number): string {
   if (stringWidth(text) <= width) return text;
-  let kept = '';
+  let remaining = '';
   let taken = 0;
   for (const { segment } of new Intl.Segmenter().segment(text)) {
     taken += stringWidth(segment);
     if (taken > width - 1) break;
-    kept += segment;
+    remaining += segment;
   }
-  return kept + cutMark;
+  return remaining + cutMark;
 }

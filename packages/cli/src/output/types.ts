@@ -60,8 +60,8 @@ function interfaceOf(
   commented: boolean,
 ): string {
   const lines = columns.map((column) => {
-    const told = commented && column.comment !== undefined;
-    const above = told ? `  /** ${comment(column.comment ?? '')} */\n` : '';
+    const isReported = commented && column.comment !== undefined;
+    const above = isReported ? `  /** ${comment(column.comment ?? '')} */\n` : '';
     return `${above}  ${propertyName(column.name)}: ${typeOf(column)};`;
   });
   return `export interface ${name} {\n${lines.join('\n')}${lines.length === 0 ? '' : '\n'}}\n`;

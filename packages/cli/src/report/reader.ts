@@ -13,7 +13,7 @@ export function usualLocale(language: ReportLanguage): string {
 }
 
 /** Why a language tag or a time zone cannot be written by; undefined where it can. */
-export function mistakeOfReader(locale: string, timeZone: string): string | undefined {
+export function readerError(locale: string, timeZone: string): string | undefined {
   try {
     new Intl.DateTimeFormat(locale);
   } catch {

@@ -1,6 +1,6 @@
 import { createClient, type ClientOptions } from '@ephoros/client';
 import type { View } from '@ephoros/core/view';
-import { askReport, reportLanguages, reportPage } from '@ephoros/react/report';
+import { fetchReport, reportLanguages, reportPage } from '@ephoros/react/report';
 import { parseHTML } from 'linkedom';
 import { harmlessPage } from './harmless-page.ts';
 import type { ReportLanguage } from './reader.ts';
@@ -26,12 +26,12 @@ export async function reportHtml(
   { language, locale, timeZone, ...wanted }: WantedReport,
   signal?: AbortSignal,
 ): Promise<string> {
-  const { messages, said } = reportLanguages[language];
-  const content = await askReport({
+  const { messages, reportMessages } = reportLanguages[language];
+  const content = await fetchReport({
     ...wanted,
     client: createClient(service),
     reader: { locale, timeZone, messages },
-    said,
+    messages: reportMessages,
     now: new Date(),
     ...(signal && { signal }),
   });

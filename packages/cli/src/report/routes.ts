@@ -6,7 +6,7 @@ import { plain } from '../output/plain.ts';
 import type { WantedReport } from './report-html.ts';
 import { reportFile, reportFormats } from './report-file.ts';
 import {
-  mistakeOfReader,
+  readerError,
   mostReportRows,
   reportLanguageNames,
   usualLocale,
@@ -82,7 +82,7 @@ async function answer(
   const service = serviceOf(request, ownHeaders);
   const caller = await callerOf(service, signal);
   const about = decodeURIComponent(name);
-  const asked = kind === 'views' ? await keptView(service, about) : { table: about };
+  const options = kind === 'views' ? await savedView(service, about) : { table: about };
   const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
   for (const parameter of searchParams.keys()) {
     if (!known.includes(parameter)) {
@@ -92,7 +92,7 @@ async function answer(
       throw new Refusal(400, `The parameter ${parameter} is given more than once.`);
     }
   }
-  const wanted = wantedOf(searchParams, asked);
+  const wanted = wantedOf(searchParams, options);
   const named = searchParams.get('format') ?? 'html';
   const format = reportFormats.find((one) => one === named);
   if (format === undefined) throw new Refusal(400, 'A report is html or pdf.');
@@ -149,24 +149,24 @@ async function callerOf(
   return name ?? headers['ephoros-client'] ?? '';
 }
 
-interface AskedView {
+interface RequestedView {
   readonly table: string;
   readonly view?: View;
   readonly title?: string;
   readonly note?: string;
 }
 
-async function keptView(service: ClientOptions, id: string): Promise<AskedView> {
-  const kept = await createClient(service).views.read(id);
+async function savedView(service: ClientOptions, id: string): Promise<RequestedView> {
+  const saved = await createClient(service).views.read(id);
   return {
-    table: kept.table,
-    view: viewOfSaved(kept.view).view,
-    title: kept.name,
-    note: kept.note,
+    table: saved.table,
+    view: viewOfSaved(saved.view).view,
+    title: saved.name,
+    note: saved.note,
   };
 }
 
-function wantedOf(parameters: URLSearchParams, asked: AskedView): WantedReport {
+function wantedOf(parameters: URLSearchParams, wanted: RequestedView): WantedReport {
   const texts = Object.fromEntries(
     viewParameters.flatMap((name) => {
       const text = parameters.get(name);
@@ -182,19 +182,19 @@ function wantedOf(parameters: URLSearchParams, asked: AskedView): WantedReport {
   const language = reportLanguageNames.find((one) => one === spoken) ?? 'en';
   const locale = parameters.get('locale') ?? usualLocale(language);
   const timeZone = parameters.get('time-zone') ?? 'UTC';
-  const mistake = mistakeOfReader(locale, timeZone);
-  if (mistake !== undefined) throw new Refusal(400, plain(mistake));
+  const error = readerError(locale, timeZone);
+  if (error !== undefined) throw new Refusal(400, plain(error));
   const text = parameters.get('rows') ?? String(usualReportRows);
   const rows = /^\d{1,4}$/.test(text) ? Number(text) : 0;
   if (rows < 1 || rows > mostReportRows) {
     throw new Refusal(400, `A report has 1 to ${mostReportRows} rows.`);
   }
-  const title = parameters.get('title') ?? asked.title;
+  const title = parameters.get('title') ?? wanted.title;
   return {
-    table: asked.table,
-    view: asked.view ?? view,
+    table: wanted.table,
+    view: wanted.view ?? view,
     title,
-    note: asked.note,
+    note: wanted.note,
     rows,
     language,
     locale,
@@ -203,9 +203,10 @@ function wantedOf(parameters: URLSearchParams, asked: AskedView): WantedReport {
 }
 
 function sendRefusal(response: ServerResponse, thrown: unknown, status: number): void {
-  const isTold = status < 500 || thrown instanceof NoBrowserError || thrown instanceof ServiceError;
+  const isReported =
+    status < 500 || thrown instanceof NoBrowserError || thrown instanceof ServiceError;
   const detail =
-    isTold && thrown instanceof Error ? thrown.message : 'The report could not be made.';
+    isReported && thrown instanceof Error ? thrown.message : 'The report could not be made.';
   const problem = {
     type: 'urn:ephoros:problem:no-report',
     title: 'There is no report',

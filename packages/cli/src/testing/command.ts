@@ -16,7 +16,7 @@ export interface Started {
   readonly child: ChildProcess;
   readonly ended: Promise<Ended>;
   /** Resolves when the output matches. */
-  readonly said: (pattern: RegExp) => Promise<RegExpExecArray>;
+  readonly printed: (pattern: RegExp) => Promise<RegExpExecArray>;
 }
 
 const running = new Set<ChildProcess>();
@@ -45,7 +45,7 @@ export function start(
   const ended = new Promise<Ended>((resolve) => {
     child.on('close', (code) => resolve({ code, stdout, stderr }));
   });
-  const said = async (pattern: RegExp): Promise<RegExpExecArray> => {
+  const printed = async (pattern: RegExp): Promise<RegExpExecArray> => {
     for (let tries = 0; tries < 400; tries += 1) {
       const match = pattern.exec(stdout + stderr);
       if (match) return match;
@@ -54,7 +54,7 @@ export function start(
     }
     throw new Error(`never said ${pattern.source}:\n${stdout}${stderr}`);
   };
-  return { child, ended, said };
+  return { child, ended, printed };
 }
 
 /** Takes a port. */

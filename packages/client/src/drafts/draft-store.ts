@@ -124,9 +124,11 @@ function isState(read: unknown): read is RowState {
 }
 
 function isDraft(read: unknown): read is RowDraft {
-  const { id, kind, seen, values } = (read ?? {}) as Readonly<Record<string, unknown>>;
+  const { id, kind, observed, values } = (read ?? {}) as Readonly<Record<string, unknown>>;
   const known = kind === 'added' || kind === 'changed' || kind === 'struck';
-  return typeof id === 'string' && known && typeof seen === 'object' && typeof values === 'object';
+  return (
+    typeof id === 'string' && known && typeof observed === 'object' && typeof values === 'object'
+  );
 }
 
 function isConflict(read: unknown): read is DraftConflict {

@@ -10,11 +10,11 @@ export interface RowDraft {
   readonly id: string;
   readonly kind: 'added' | 'changed' | 'struck';
   /** The row as it was seen when it was begun; empty of a new one. */
-  readonly seen: Row;
+  readonly observed: Row;
   /** The new values; none of a row that is struck. */
   readonly values: Row;
   /** What is shown beside them and not saved, such as the name of a row that is referred to. */
-  readonly beside?: Readonly<Record<string, Row>>;
+  readonly rowLabels?: Readonly<Record<string, Row>>;
 }
 
 /** Why a row could not be saved: what it is now, and whose values are others; null where it is gone. */
@@ -41,13 +41,13 @@ export function isNew(id: string): boolean {
 
 /** A draft of a row that is there, with nothing changed yet. */
 export function begun(id: string, row: Row): RowDraft {
-  return { id, kind: 'changed', seen: row, values: {} };
+  return { id, kind: 'changed', observed: row, values: {} };
 }
 
 /** A row with what is drafted of it. */
 export function shownRow(row: Row, draft: RowDraft | undefined): Row {
   if (draft === undefined || draft.kind === 'struck') return row;
-  return Object.assign({}, row, draft.values, ...Object.values(draft.beside ?? {})) as Row;
+  return Object.assign({}, row, draft.values, ...Object.values(draft.rowLabels ?? {})) as Row;
 }
 
 function sameValue(one: Value, other: Value): boolean {
@@ -62,11 +62,11 @@ export function withValue(
   also?: Row,
 ): RowDraft | undefined {
   const { [column]: _last, ...others } = draft.values;
-  const { [column]: _shown, ...rest } = draft.beside ?? {};
-  const back = draft.kind !== 'added' && sameValue(draft.seen[column] ?? null, value);
+  const { [column]: _shown, ...rest } = draft.rowLabels ?? {};
+  const back = draft.kind !== 'added' && sameValue(draft.observed[column] ?? null, value);
   const values = back ? others : { ...draft.values, [column]: value };
-  const beside = back || also === undefined ? rest : { ...rest, [column]: also };
-  const next = { ...draft, values, ...(draft.beside || also ? { beside } : {}) };
+  const labels = back || also === undefined ? rest : { ...rest, [column]: also };
+  const next = { ...draft, values, ...(draft.rowLabels || also ? { rowLabels: labels } : {}) };
   if (draft.kind === 'added') return next;
   return Object.keys(values).length === 0 ? undefined : { ...next, kind: 'changed' };
 }
@@ -97,10 +97,10 @@ export function decided(
   whose: 'mine' | 'theirs',
 ): RowDraft | undefined {
   if (draft.kind === 'struck') {
-    return whose === 'theirs' ? undefined : { ...draft, seen: { ...draft.seen, ...now } };
+    return whose === 'theirs' ? undefined : { ...draft, observed: { ...draft.observed, ...now } };
   }
   const theirs = Object.fromEntries(columns.map((name) => [name, now[name] ?? null]));
-  let changed: RowDraft | undefined = { ...draft, seen: { ...draft.seen, ...theirs } };
+  let changed: RowDraft | undefined = { ...draft, observed: { ...draft.observed, ...theirs } };
   if (whose === 'mine') return changed;
   for (const [name, value] of Object.entries(theirs)) {
     changed = changed && withValue(changed, name, value);
@@ -131,42 +131,45 @@ export function leftAfter(
     // The row is gone and wanted again.
     const columns = table?.columns.filter(({ writing }) => writing?.add === true) ?? [];
     const names = columns.map(({ name }) => name);
-    const values = { ...picked(sent.seen, names), ...draft?.values };
-    return { id: `new ${sent.id}`, kind: 'added', seen: {}, values };
+    const values = { ...picked(sent.observed, names), ...draft?.values };
+    return { id: `new ${sent.id}`, kind: 'added', observed: {}, values };
   }
   const key = row !== null && table !== undefined ? keyOfRow(row, table.key) : undefined;
   const id = key ?? sent.id;
   if (sent.kind === 'added' && row === null) return undefined;
-  const seen = row ?? { ...sent.seen, ...sent.values };
+  const observed = row ?? { ...sent.observed, ...sent.values };
   if (draft?.kind === 'struck' || (draft === undefined && sent.kind === 'added')) {
-    return { id, kind: 'struck', seen, values: {} };
+    return { id, kind: 'struck', observed, values: {} };
   }
   let rest: RowDraft | undefined;
   const names = new Set([...Object.keys(sent.values), ...Object.keys(draft?.values ?? {})]);
   for (const name of names) {
     const isDrafted = draft !== undefined && Object.hasOwn(draft.values, name);
-    if (!isDrafted && !Object.hasOwn(sent.seen, name)) continue;
-    const value = (isDrafted ? draft.values[name] : sent.seen[name]) ?? null;
+    if (!isDrafted && !Object.hasOwn(sent.observed, name)) continue;
+    const value = (isDrafted ? draft.values[name] : sent.observed[name]) ?? null;
     if (Object.hasOwn(sent.values, name) && sameValue(value, sent.values[name] ?? null)) continue;
-    rest = withValue(rest ?? begun(id, seen), name, value, draft?.beside?.[name]);
+    rest = withValue(rest ?? begun(id, observed), name, value, draft?.rowLabels?.[name]);
   }
   return rest;
 }
 
 /** The change that saves a draft. */
-export function changeOf({ id, kind, seen, values }: RowDraft, table: TableDescription): Change {
+export function changeOf(
+  { id, kind, observed, values }: RowDraft,
+  table: TableDescription,
+): Change {
   const key = parseKey(id) ?? [id];
   switch (kind) {
     case 'added':
       return { kind: 'add', values };
     case 'changed': {
       // What was not read is not compared.
-      const was = picked(seen, Object.keys(values));
+      const was = picked(observed, Object.keys(values));
       return { kind: 'change', key, was, values };
     }
     case 'struck': {
       const own = table.columns.map(({ name }) => name);
-      return { kind: 'remove', key, was: picked(seen, own) };
+      return { kind: 'remove', key, was: picked(observed, own) };
     }
     default:
       throw new Error(`unknown draft ${JSON.stringify(kind satisfies never)}`);
@@ -194,7 +197,7 @@ export function problemsOf(
   // All values of the row are known here.
   if (found.length === 0 && draft.kind === 'changed') {
     for (const { problem, columns } of brokenRules(
-      { ...draft.seen, ...draft.values },
+      { ...draft.observed, ...draft.values },
       table,
       tables,
     )) {

@@ -346,7 +346,7 @@ function play(world: World, at: number, one: Step): void {
       const read = readRow(world, one.row);
       if (read === undefined) return;
       const value =
-        one.kind === 'type' ? `v${(world.typed += 1)}` : drafts.of(read)?.seen[one.column];
+        one.kind === 'type' ? `v${(world.typed += 1)}` : drafts.of(read)?.observed[one.column];
       if (value === undefined) return;
       const isStruck = drafts.of(read)?.kind === 'struck';
       drafts.edit([{ row: read, column: one.column, value }]);

@@ -73,5 +73,5 @@ export interface CellEdit {
   readonly column: string;
   readonly value: Value;
   /** What is shown beside it, such as the name of the row that it refers to. */
-  readonly beside?: Row;
+  readonly labels?: Row;
 }

@@ -82,9 +82,9 @@ function drafting(
     save: async (changes, { idempotencyKey: key }) => {
       await Promise.resolve();
       sent.push({ changes, key });
-      const said = answer({ changes, key }, sent.length);
-      if (said instanceof Error) throw said;
-      return said as never;
+      const given = answer({ changes, key }, sent.length);
+      if (given instanceof Error) throw given;
+      return given as never;
     },
     ...more,
   });
@@ -120,7 +120,7 @@ describe('drafts', () => {
     const { drafts } = drafting();
     const client = createLocalClient({ t: { rows: [...rows] } });
     const source = draftedRows(
-      remoteRows({ query: {}, ask: (query, signal) => client.rows('t', query, signal) }),
+      remoteRows({ query: {}, request: (query, signal) => client.rows('t', query, signal) }),
       drafts,
     );
     source.setVisibleRows(0, 10);
@@ -152,11 +152,11 @@ describe('drafts', () => {
     drafts.edit([{ row: first, column: 'code', value: 'toolong' }]);
     drafts.edit([{ row: second, column: 'fee', value: '200.00' }]);
     drafts.add({ fee: 'x' });
-    const told = [...drafts.state().problems].map(([id, problems]) => [
+    const reported = [...drafts.state().problems].map(([id, problems]) => [
       id,
       problems.map(({ code, column }) => `${column} ${code}`),
     ]);
-    expect(told).toEqual([
+    expect(reported).toEqual([
       ['new 1', ['fee invalid-value', 'code missing-value']],
       ['1', ['code text-too-long']],
       ['2', ['fee breaks-rule']],

@@ -140,7 +140,7 @@ export class Drafts {
     const made = new Map<string, RowDraft | undefined>();
     const draftNow = (id: string): RowDraft | undefined =>
       made.has(id) ? made.get(id) : this.draft(id);
-    for (const { row, column, value, beside } of edits) {
+    for (const { row, column, value, labels: beside } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
       const draft = draftNow(id) ?? (typeof row === 'string' ? undefined : this.begun(id, row));
@@ -165,7 +165,7 @@ export class Drafts {
     });
     const added = made.map((id, index): [string, RowDraft] => [
       id,
-      { id, kind: 'added', seen: {}, values: rows[index] ?? {} },
+      { id, kind: 'added', observed: {}, values: rows[index] ?? {} },
     ]);
     // The first of several stands on top.
     this.step(new Map(added.reverse()));
@@ -180,9 +180,10 @@ export class Drafts {
     for (const [index, id] of named.entries()) {
       const row = rows[index];
       if (id === undefined || row === undefined) continue;
-      const seen = this.draft(id)?.seen ?? row;
+      const observed = this.draft(id)?.observed ?? row;
       if (isNew(id) || all) made.set(id, undefined);
-      else if (typeof seen === 'object') made.set(id, { id, kind: 'struck', seen, values: {} });
+      else if (typeof observed === 'object')
+        made.set(id, { id, kind: 'struck', observed, values: {} });
     }
     this.step(made);
   }
@@ -315,7 +316,7 @@ export class Drafts {
     const changes = set.drafts.map((draft) => changeOf(draft, table));
     if (!isNew) this.shared.begin(set);
     const found = { isWithdrawn: false };
-    const isDone = await this.ask(set, async () => {
+    const isDone = await this.request(set, async () => {
       try {
         this.saved(set, await save(changes, { table: table.name, idempotencyKey: set.key }));
       } catch (thrown) {
@@ -335,7 +336,7 @@ export class Drafts {
   /** Withdraws a request with a discarded edit; what is still wanted of it is sent as another one. */
   private async withdraw(set: SentSet): Promise<boolean> {
     const { withdraw = () => Promise.resolve(null) } = this.options;
-    const isWithdrawn = await this.ask(set, async () => {
+    const isWithdrawn = await this.request(set, async () => {
       const answer = await withdraw(set.key);
       if (answer !== null) this.saved(set, answer);
       return true;
@@ -357,7 +358,7 @@ export class Drafts {
   }
 
   /** A request about a set: what it comes to is noted in the rows. False where it was not done. */
-  private async ask(set: SentSet, request: () => Promise<boolean>): Promise<boolean> {
+  private async request(set: SentSet, request: () => Promise<boolean>): Promise<boolean> {
     this.inFlight.add(set.key);
     this.status = 'saving';
     this.error = undefined;
@@ -411,15 +412,15 @@ export class Drafts {
       return;
     }
     const { outcomes, problems } = error instanceof ServiceError ? error : noDetails;
-    let isTold = false;
+    let isReported = false;
     for (const [index, { id }] of set.drafts.entries()) {
       const event = eventOf(set.key, outcomes[index], index, problems);
-      if (event !== undefined) isTold = true;
+      if (event !== undefined) isReported = true;
       if (event !== undefined) this.put(id, event);
     }
     this.returned(set);
     // What belongs to no row is told of all.
-    this.error = isTold ? undefined : error;
+    this.error = isReported ? undefined : error;
   }
 
   private settled(): void {
@@ -554,5 +555,5 @@ function eventOf(
 
 function isSame(one: RowDraft | undefined, other: RowDraft | undefined): boolean {
   if (one === undefined || other === undefined) return one === other;
-  return sameDraft(one, other) && one.seen === other.seen;
+  return sameDraft(one, other) && one.observed === other.observed;
 }

@@ -9,7 +9,7 @@ const table = plainTable('t', [
   plainColumn('a', { kind: 'text' }),
 ]);
 const read: Row = { id: 1, a: 'x' };
-const draftA: RowDraft = { id: '1', kind: 'changed', seen: read, values: { a: 'A' } };
+const draftA: RowDraft = { id: '1', kind: 'changed', observed: read, values: { a: 'A' } };
 const draftB: RowDraft = { ...draftA, values: { a: 'B' } };
 const conflict: DraftConflict = { columns: ['a'], now: { id: 1, a: 'theirs' } };
 const problems = [{ code: 'value-refused', message: 'No.' } as const];

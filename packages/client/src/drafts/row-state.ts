@@ -123,7 +123,7 @@ function edited(state: RowState | undefined, draft: RowDraft | undefined): RowSt
     }
     case 'conflict': {
       // A conflict is about values that were read: it ends once others were.
-      return draft?.seen === state.draft.seen ? { ...state, draft } : drafted(draft);
+      return draft?.observed === state.draft.observed ? { ...state, draft } : drafted(draft);
     }
     case undefined:
     case 'draft':

@@ -1,18 +1,18 @@
 import { ServiceError } from '../index.ts';
 import { filesClient } from './index.ts';
 
-interface Asked {
+interface Requested {
   readonly address: string;
   readonly init: RequestInit;
 }
 
 /** A service that answers with one response, and what it was asked. */
-function answering(make: () => Response): { asked: Asked[]; fetch: typeof fetch } {
-  const asked: Asked[] = [];
+function answering(make: () => Response): { wanted: Requested[]; fetch: typeof fetch } {
+  const wanted: Requested[] = [];
   return {
-    asked,
+    wanted,
     fetch: (address, init = {}) => {
-      asked.push({ address: address as string, init });
+      wanted.push({ address: address as string, init });
       return Promise.resolve(make());
     },
   };
@@ -28,7 +28,7 @@ const text = async (body: ReadableStream<Uint8Array<ArrayBuffer>>): Promise<stri
 
 describe('files of rows', () => {
   it('are asked for by a query and a form, and come as they are', async () => {
-    const { asked, fetch } = answering(() => csv({ 'Ephoros-Rows': '1' }));
+    const { wanted, fetch } = answering(() => csv({ 'Ephoros-Rows': '1' }));
     const files = filesClient({
       url: 'http://x/api/',
       fetch,
@@ -39,11 +39,11 @@ describe('files of rows', () => {
       { filter: "name = 'é'", limit: 5, total: 'none', shape: 'arrays' },
       { format: 'csv', 'line-end': 'lf', bom: true },
     );
-    expect(asked[0]?.address).toBe(
+    expect(wanted[0]?.address).toBe(
       "http://x/api/tables/two%20words/export?filter=name%20%3D%20'%C3%A9'&limit=5&format=csv&line-end=lf&bom=true",
     );
-    expect(asked[0]?.init.headers).toMatchObject({ Authorization: 'Bearer b' });
-    expect(asked[0]?.address).toBe(
+    expect(wanted[0]?.init.headers).toMatchObject({ Authorization: 'Bearer b' });
+    expect(wanted[0]?.address).toBe(
       files.url(
         'two words',
         { filter: "name = 'é'", limit: 5 },
@@ -56,7 +56,7 @@ describe('files of rows', () => {
   });
 
   it('are asked for in a body where the question is long', async () => {
-    const { asked, fetch } = answering(() => csv({ 'Ephoros-Rows-About': '2000' }));
+    const { wanted: request, fetch } = answering(() => csv({ 'Ephoros-Rows-About': '2000' }));
     const filter = `id IN (${Array.from({ length: 900 }, (_, id) => id).join(', ')})`;
     const files = filesClient({ url: '/api', fetch });
     const file = await files.open(
@@ -64,7 +64,7 @@ describe('files of rows', () => {
       { filter, limit: 7 },
       { format: 'csv', formulas: false },
     );
-    const { address, init } = asked[0]!;
+    const { address, init } = request[0]!;
     expect([address, init.method]).toEqual(['/api/tables/boats/export', 'POST']);
     expect(init.headers).toMatchObject({ 'Content-Type': 'application/json' });
     expect(JSON.parse(init.body as string)).toEqual({

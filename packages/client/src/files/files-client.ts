@@ -56,9 +56,9 @@ export function filesClient({ reports, ...options }: FilesOptions): FilesClient 
     open: async (table, query, form, signal) => {
       const address = addressOf(table);
       const pairs = pairsOf(query, form);
-      const asked = withParameters(address, pairs);
-      const response = await (asked.length <= mostUrl
-        ? transport.respond(asked, signal)
+      const path = withParameters(address, pairs);
+      const response = await (path.length <= mostUrl
+        ? transport.respond(path, signal)
         : transport.respond(address, signal, JSON.stringify(Object.fromEntries(pairs)), {
             method: 'POST',
             headers: { 'Content-Type': 'application/json' },
@@ -88,12 +88,12 @@ export function filesClient({ reports, ...options }: FilesOptions): FilesClient 
 function pairsOf(query: WrittenQuery, form: FileParameters): readonly Pair[] {
   const { total, shape, cells, ...rows } = rowsPart(query);
   const { limit, place } = rows;
-  const asked =
+  const terms =
     query.group === undefined
       ? rows
       : { ...groupsPart(query), ...(limit !== undefined && { limit }), ...(place && { place }) };
   const written = Object.entries(form).map(([name, value]): Pair => [name, String(value)]);
-  return [...printParameters(asked), ...written];
+  return [...printParameters(terms), ...written];
 }
 
 function countIn(headers: Headers, name: string): number | undefined {

@@ -101,10 +101,10 @@ class Gathered {
   }
 
   private later(): void {
-    this.timer ??= setTimeout(() => this.tell(), Math.max(0, this.last + least - Date.now()));
+    this.timer ??= setTimeout(() => this.notify(), Math.max(0, this.last + least - Date.now()));
   }
 
-  private tell(): void {
+  private notify(): void {
     this.timer = undefined;
     if (this.signal.aborted) return;
     this.last = Date.now();

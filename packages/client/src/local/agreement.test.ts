@@ -12,11 +12,11 @@ import {
   type Value,
   type WrittenQuery,
 } from '../index.ts';
-import { createLocalClient, keepSmall } from './index.ts';
+import { createLocalClient, cacheSmallResults } from './index.ts';
 
 const pick = (texts: readonly string[]): fc.Arbitrary<string> => fc.constantFrom(...texts);
 
-const questions = fc.record(
+const requests = fc.record(
   {
     filter: pick([
       'rise_m > 2.5',
@@ -53,9 +53,9 @@ const groupings = fc.record(
 );
 
 /** What an answer says, without how it was come by; of a refusal its problems. */
-async function said(asked: Promise<object>): Promise<unknown> {
+async function textOf(pending: Promise<object>): Promise<unknown> {
   try {
-    const text = JSON.stringify(await asked, (name, value: unknown) =>
+    const text = JSON.stringify(await pending, (name, value: unknown) =>
       ['links', 'kept', 'countedAt', 'asOf'].includes(name) ? undefined : value,
     );
     return JSON.parse(text);
@@ -82,8 +82,8 @@ async function unfolded(
   query: WrittenQuery,
 ): Promise<{ readonly in: Value[]; readonly row?: Row; readonly count?: number }[]> {
   const outline = outlineSource({
-    askGroups: (asked, signal) => client.groups(table, asked, signal),
-    askRows: (asked, signal) => client.rows(table, asked, signal),
+    fetchGroups: (wanted, signal) => client.groups(table, wanted, signal),
+    fetchRows: (given, signal) => client.rows(table, given, signal),
     query,
     settle: 0,
   });
@@ -162,11 +162,11 @@ describe('rows at hand', () => {
 
   it('answer and refuse as the service does about the same rows', async () => {
     const local = await atHand();
-    const both = async (ask: (client: Client) => Promise<object>): Promise<void> => {
-      expect(await said(ask(local))).toEqual(await said(ask(remote)));
+    const both = async (send: (client: Client) => Promise<object>): Promise<void> => {
+      expect(await textOf(send(local))).toEqual(await textOf(send(remote)));
     };
     await fc.assert(
-      fc.asyncProperty(questions, groupings, async (rowsAsked, groupsAsked) => {
+      fc.asyncProperty(requests, groupings, async (rowsAsked, groupsAsked) => {
         const [query, grouping] = [queryOf(rowsAsked), queryOf(groupsAsked)];
         if (query !== undefined) {
           await both((client) => client.rows('locks', query));
@@ -222,7 +222,7 @@ describe('rows at hand', () => {
       fc.asyncProperty(groupings, narrowed, async ({ limit: _limit, ...grouping }, more) => {
         const query = queryOf({ columns: 'id,name', ...grouping, ...more });
         if (query === undefined) return;
-        if (JSON.stringify(await said(remote.groups('locks', query))).includes('refused')) return;
+        if (JSON.stringify(await textOf(remote.groups('locks', query))).includes('refused')) return;
         expect(await unfolded(local, 'locks', query)).toEqual(
           await unfolded(remote, 'locks', query),
         );
@@ -232,19 +232,19 @@ describe('rows at hand', () => {
   });
 
   it('are kept of small results, and answer what narrows them as the service does', async () => {
-    let asked = 0;
-    const { client: counting, settled } = watched(() => (asked += 1));
-    const keeping = keepSmall(counting, { maxRows: 500 });
-    expect(keeping.kept('locks')).toEqual({ where: 'service', maxRows: 500 });
+    let startedAt = 0;
+    const { client: counting, settled } = watched(() => (startedAt += 1));
+    const keeping = cacheSmallResults(counting, { maxRows: 500 });
+    expect(keeping.entry('locks')).toEqual({ where: 'service', maxRows: 500 });
     const named = queryOf({ columns: 'id,name,canal.name' });
     await keeping.rows('locks', named);
     await settled();
-    expect(keeping.kept('locks')).toMatchObject({ where: 'kept', maxRows: 500 });
-    const before = asked;
+    expect(keeping.entry('locks')).toMatchObject({ where: 'kept', maxRows: 500 });
+    const before = startedAt;
     let refused = 0;
     await fc.assert(
-      fc.asyncProperty(questions, groupings, async (rowsAsked, groupsAsked) => {
-        for (const [parameters, ask] of [
+      fc.asyncProperty(requests, groupings, async (rowsAsked, groupsAsked) => {
+        for (const [parameters, fetchAnswer] of [
           [rowsAsked, (client: Client, query: WrittenQuery) => client.rows('locks', query)],
           [
             { ...rowsAsked, columns: 'canal.name,id', sort: '-canal.name' },
@@ -254,52 +254,52 @@ describe('rows at hand', () => {
         ] as const) {
           const query = queryOf(parameters);
           if (query === undefined) continue;
-          const theirs = await said(ask(remote, query));
-          expect(await said(ask(keeping, query))).toEqual(theirs);
+          const theirs = await textOf(fetchAnswer(remote, query));
+          expect(await textOf(fetchAnswer(keeping, query))).toEqual(theirs);
           if ('refused' in (theirs as object)) refused += 1;
         }
       }),
       { numRuns: 30 },
     );
     // The service has been asked for nothing but its own words of refusal.
-    expect(asked - before).toBe(refused);
+    expect(startedAt - before).toBe(refused);
 
     const place = queryOf({ filter: "lock.canal.name = 'Wend Cut'", columns: 'id,status' });
     await keeping.rows('passages', place);
     await settled();
-    expect(keeping.kept('passages', place).where).toBe('service');
+    expect(keeping.entry('passages', place).where).toBe('service');
 
     keeping.setMaxRows(10);
-    expect(keeping.kept('locks').where).toBe('service');
+    expect(keeping.entry('locks').where).toBe('service');
   });
 
   it('are not fetched again and again where they turn out to be larger', async () => {
-    let asked = 0;
-    const { client: seen, settled } = watched(() => undefined);
+    let requested = 0;
+    const { client: observed, settled } = watched(() => undefined);
     const lying = {
-      ...seen,
+      ...observed,
       rows: async (...request: Parameters<Client['rows']>) => {
-        asked += 1;
-        const answer = await seen.rows(...request);
+        requested += 1;
+        const answer = await observed.rows(...request);
         // As a planner does that has seen too little of the table.
         const window = { ...answer.window, total: 5, totalKind: 'estimate' as const };
         return { ...answer, window };
       },
     };
-    const keeping = keepSmall(lying, { maxRows: 20 });
+    const keeping = cacheSmallResults(lying, { maxRows: 20 });
     for (let turn = 0; turn < 5; turn += 1) {
       await keeping.rows('locks', { limit: 5 });
       await settled();
     }
     // Once for each question, and once to see.
-    expect(asked).toBe(6);
-    expect(keeping.kept('locks').where).toBe('service');
+    expect(requested).toBe(6);
+    expect(keeping.entry('locks').where).toBe('service');
   });
 
   it('are asked for anew after their time, and when they are forgotten', async () => {
     let now = 0;
-    const { client: seen, settled } = watched(() => undefined);
-    const keeping = keepSmall(seen, { keepFor: 1_000, now: () => now });
+    const { client: visible, settled } = watched(() => undefined);
+    const keeping = cacheSmallResults(visible, { keepFor: 1_000, now: () => now });
     const keep = async (): Promise<void> => {
       await keeping.rows('canals');
       await settled();
@@ -310,13 +310,13 @@ describe('rows at hand', () => {
     expect((await keeping.rows('canals')).window.kept).toBeUndefined();
     await keep();
     keeping.forget('canals');
-    expect(keeping.kept('canals').where).toBe('service');
+    expect(keeping.entry('canals').where).toBe('service');
     // What is on its way when it is forgotten is not kept either.
     await keeping.rows('canals');
     keeping.forget();
     await settled();
-    expect(keeping.kept('canals').where).toBe('service');
+    expect(keeping.entry('canals').where).toBe('service');
     await keep();
-    expect(keeping.kept('canals').where).toBe('kept');
+    expect(keeping.entry('canals').where).toBe('kept');
   });
 });

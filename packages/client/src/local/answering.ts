@@ -27,7 +27,7 @@ import {
   type WrittenQuery,
 } from '@ephoros/core/query';
 import type { TableDescription } from '@ephoros/core/schema';
-import type { ValuesOptions } from '../askable.ts';
+import type { ValuesOptions } from '../query-client.ts';
 import type { Change, ChangesAnswer } from '@ephoros/core/change';
 import { ServiceError } from '../service-error.ts';
 import type { LocalTable } from './table.ts';
@@ -100,16 +100,17 @@ export class LocalAnswers {
   }
 
   async groups(query: WrittenQuery): Promise<GroupsAnswer> {
-    const { asked, checked } = this.check({ ...groupsPart(query), ...windowPart(query) }, (read) =>
-      checkGrouping(read, this.description),
+    const { query: wanted, checked } = this.check(
+      { ...groupsPart(query), ...windowPart(query) },
+      (read) => checkGrouping(read, this.description),
     );
-    return answerGroups(asked, checked, this.executor);
+    return answerGroups(wanted, checked, this.executor);
   }
 
   async aggregates(query: WrittenQuery): Promise<AggregatesAnswer> {
     const { aggregate } = query;
-    const asked: WrittenQuery = { ...matchPart(query), ...(aggregate && { aggregate }) };
-    const { checked } = this.check(asked, (read) => checkAggregates(read, this.description));
+    const wanted: WrittenQuery = { ...matchPart(query), ...(aggregate && { aggregate }) };
+    const { checked } = this.check(wanted, (read) => checkAggregates(read, this.description));
     return answerAggregates(checked, this.executor);
   }
 
@@ -123,23 +124,23 @@ export class LocalAnswers {
       aggregate: _aggregate,
       path: _path,
       columns: _columns,
-      ...asked
+      ...terms
     } = query;
     const about = { column, containing, bins };
-    const { checked } = this.check(asked, (read) => checkValuesOf(read, about, this.description));
+    const { checked } = this.check(terms, (read) => checkValuesOf(read, about, this.description));
     return answerValues(column, checked, this.executor);
   }
 
   async mileposts(query: WrittenQuery, ticks: number): Promise<MilepostsAnswer> {
-    const { limit: _limit, place: _place, ...asked } = rowsPart(query);
-    const { checked } = this.check(asked, (read) => checkQuery(read, this.description));
+    const { limit: _limit, place: _place, ...terms } = rowsPart(query);
+    const { checked } = this.check(terms, (read) => checkQuery(read, this.description));
     return answerMileposts(checked, ticks, this.executor);
   }
 
   private check<Part extends { readonly checked: unknown }>(
     query: WrittenQuery,
     check: (query: Query) => Checked<Part>,
-  ): { readonly asked: Query; readonly checked: Part['checked'] } {
+  ): { readonly query: Query; readonly checked: Part['checked'] } {
     const read = reading(query);
     const checked = check(read.query);
     const problems = [...read.problems, ...('problems' in checked ? checked.problems : [])];
@@ -147,7 +148,7 @@ export class LocalAnswers {
       const message = problems.map((one) => one.message).join(' ');
       throw new ServiceError('refused', message, { status: 400, problems });
     }
-    return { asked: read.query, checked: checked.checked };
+    return { query: read.query, checked: checked.checked };
   }
 }
 

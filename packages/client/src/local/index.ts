@@ -1,6 +1,11 @@
 /** Rows at hand: local tables, and small results of a service that are kept whole. */
 export { createLocalClient, type LocalData, type LocalTableSource } from './local-client.ts';
-export { keepSmall, type KeepingClient, type KeepingOptions, type KeptState } from './keeping.ts';
+export {
+  cacheSmallResults,
+  type CachingClient,
+  type CachingOptions,
+  type CachedState,
+} from './small-results.ts';
 export type { LocalColumn, LocalTableOptions } from './table.ts';
 export {
   DataError,

@@ -120,13 +120,18 @@ function clientOver(
       withdraw: () => Promise.resolve(null),
       history: remembersNothing,
     },
-    selections: { keep: keptNowhere, read: keptNowhere, change: keptNowhere, drop: keptNowhere },
+    selections: {
+      keep: storedNowhere,
+      read: storedNowhere,
+      change: storedNowhere,
+      drop: storedNowhere,
+    },
     views: {
-      keep: keptNowhere,
-      read: keptNowhere,
-      list: keptNowhere,
-      change: keptNowhere,
-      drop: keptNowhere,
+      keep: storedNowhere,
+      read: storedNowhere,
+      list: storedNowhere,
+      change: storedNowhere,
+      drop: storedNowhere,
     },
     rowsUrl: (table) => `#${table}/rows`,
     groupsUrl: (table) => `#${table}/groups`,
@@ -139,7 +144,7 @@ async function remembersNothing(): Promise<never> {
   throw new ServiceError('refused', 'Local tables remember no changes.', { status: 400 });
 }
 
-async function keptNowhere(): Promise<never> {
+async function storedNowhere(): Promise<never> {
   await Promise.resolve();
   throw new ServiceError('refused', 'Local tables keep no selections and no views.', {
     status: 400,

@@ -66,7 +66,7 @@ export function localTable(
     Object.fromEntries(columns.map(({ name: own, type }) => [own, encoded(row[own], type)])),
   );
   const id = names.find((one) => one === 'id');
-  const key = options.key ?? (id !== undefined && tellsApart(id, made) ? [id] : []);
+  const key = options.key ?? (id !== undefined && isDistinct(id, made) ? [id] : []);
   const changes = key.length === 0 ? undefined : options.changes;
   return {
     rows: made,
@@ -127,7 +127,7 @@ function describe(
   });
 }
 
-function tellsApart(name: string, rows: LocalTable['rows']): boolean {
+function isDistinct(name: string, rows: LocalTable['rows']): boolean {
   const values = new Set(rows.map((row) => row[name] ?? null));
   return values.size === rows.length && !values.has(null);
 }

@@ -3,7 +3,7 @@ import type { RowsAnswer } from '@ephoros/core/answer';
 import type { WrittenQuery } from '@ephoros/core/query';
 
 /** A question that was asked, and how it is answered. */
-export interface Asked {
+export interface Requested {
   /** `offset 20`, `after 19`, `before 20`, or `count`. */
   readonly place: string;
   readonly total: string | undefined;
@@ -14,7 +14,7 @@ export interface Asked {
 
 /** A service over a sorted list of numbers, to which others write; cursors are numbers. */
 export class FakeService {
-  readonly asked: Asked[] = [];
+  readonly wanted: Requested[] = [];
   readonly ids: number[];
   /** Answers at once unless the test does it. */
   manual = true;
@@ -26,25 +26,25 @@ export class FakeService {
     this.ids = Array.from({ length: count }, (_, n) => n);
   }
 
-  ask = (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> =>
+  request = (query: WrittenQuery, signal: AbortSignal): Promise<RowsAnswer> =>
     new Promise((resolve, reject) => {
       const { place, limit = 0, total } = query;
       const counting = limit === 1;
-      const said = place === undefined ? '' : Object.values(place).join(' ');
+      const text = place === undefined ? '' : Object.values(place).join(' ');
       signal.addEventListener('abort', () => reject(new Error('aborted')));
-      const asked: Asked = {
-        place: counting ? 'count' : said,
+      const wanted: Requested = {
+        place: counting ? 'count' : text,
         total,
         signal,
         answer: () => resolve(this.window(query)),
         fail: reject,
       };
-      this.asked.push(asked);
-      if (!this.manual) setTimeout(asked.answer);
+      this.wanted.push(wanted);
+      if (!this.manual) setTimeout(wanted.answer);
     });
 
   places(): string[] {
-    return this.asked.map(({ place }) => place).filter((place) => place !== 'count');
+    return this.wanted.map(({ place }) => place).filter((place) => place !== 'count');
   }
 
   private window({ place, limit = 0, total }: WrittenQuery): RowsAnswer {

@@ -40,12 +40,12 @@ type Name = keyof typeof views;
 
 /** The code that the console shows for a view, by the name of its tab. */
 async function shown(view: Name): Promise<Readonly<Record<string, string>>> {
-  const look = { 'row-style': 'striped', paint: '[{"bar":"toll"}]', chart: 'bars,status' };
-  const asked = { ...views[view], ...(view === 'rows' ? look : {}) };
-  await open(`/tables/passages?${new URLSearchParams(asked).toString()}`);
+  const appearance = { 'row-style': 'striped', paint: '[{"bar":"toll"}]', chart: 'bars,status' };
+  const wanted = { ...views[view], ...(view === 'rows' ? appearance : {}) };
+  await open(`/tables/passages?${new URLSearchParams(wanted).toString()}`);
   await page.getByText('Code', { exact: true }).click();
   const code: Record<string, string> = {};
-  for (const tab of await page.getByRole('Tab').all()) {
+  for (const tab of await page.getByRole('tab').all()) {
     await tab.click();
     code[(await tab.textContent()) ?? ''] = (await page.getByTestId('code').textContent()) ?? '';
   }
@@ -54,11 +54,11 @@ async function shown(view: Name): Promise<Readonly<Record<string, string>>> {
 
 /** What the service answers to the very view. */
 async function expected(view: Name): Promise<{ total: number; lines: any[] }> {
-  const question = view === 'groups' ? 'groups' : 'rows';
+  const query = view === 'groups' ? 'groups' : 'rows';
   // Rows have their own sort, and groups theirs.
   const parameters = { ...views[view], ...(view === 'groups' ? { sort: '-sum(toll)' } : {}) };
   const search = new URLSearchParams(parameters).toString();
-  const { status, body } = await service.get(`/api/tables/passages/${question}?${search}`);
+  const { status, body } = await service.get(`/api/tables/passages/${query}?${search}`);
   expect(status).toBe(200);
   const lines: any[] = body.rows ?? body.groups;
   expect(lines.length).toBeGreaterThan(0);

@@ -1,6 +1,6 @@
 import { keyParts, shownNames, type TableDescription } from '@ephoros/core/schema';
 import { and, parseExpression, type Expression } from '@ephoros/core/expression';
-import { changed, lookParts, queryOf, saveView, type View } from '@ephoros/core/view';
+import { changed, appearanceParts, queryOf, saveView, type View } from '@ephoros/core/view';
 import { Dialog, Tabs } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import type { Change, Row } from '@ephoros/client';
@@ -37,16 +37,16 @@ function Ways(props: ConnectProps): ReactElement {
   const { view, table } = props;
   const { words } = useDesk();
   const [changing, setChanging] = useState(false);
-  const asked = changed(view, { filter: filterOf(view, table) });
-  const question = spellings({
+  const wanted = changed(view, { filter: filterOf(view, table) });
+  const query = spellings({
     origin: window.location.origin,
     table: table.name,
-    query: { ...queryOf(asked), ...(view.place && { place: view.place }) },
+    query: { ...queryOf(wanted), ...(view.place && { place: view.place }) },
     columns: view.columns?.map(({ name }) => name) ?? shownNames(table),
     reading: view.reading ?? 'pages',
-    look: lookOf(view),
+    appearance: lookOf(view),
   });
-  if (table.changes === undefined) return <Spellings all={question} />;
+  if (table.changes === undefined) return <Spellings all={query} />;
   return (
     <>
       <p role="group" aria-label={words.what} className="mt-2 flex gap-4 text-sm">
@@ -58,11 +58,11 @@ function Ways(props: ConnectProps): ReactElement {
             aria-pressed={changing === one}
             onClick={() => setChanging(one)}
           >
-            {one ? words.change : words.question}
+            {one ? words.change : words.query}
           </button>
         ))}
       </p>
-      {changing ? <ChangeWays {...props} /> : <Spellings all={question} />}
+      {changing ? <ChangeWays {...props} /> : <Spellings all={query} />}
     </>
   );
 }
@@ -79,11 +79,13 @@ function filterOf({ filter }: View, { begin, fixed }: TableDescription): Express
 }
 
 /** What of a view is its look, as it is saved; undefined where that is as usual. */
-function lookOf(view: View): Connected['look'] {
+function lookOf(view: View): Connected['appearance'] {
   const { chart, chartSide } = view;
-  const parts = lookParts.filter((part) => part !== 'columns').map((part) => [part, view[part]]);
-  const look = changed(Object.fromEntries(parts) as View, { chart, chartSide });
-  const { version, ...saved } = saveView(look);
+  const parts = appearanceParts
+    .filter((part) => part !== 'columns')
+    .map((part) => [part, view[part]]);
+  const appearance = changed(Object.fromEntries(parts) as View, { chart, chartSide });
+  const { version, ...saved } = saveView(appearance);
   return Object.keys(saved).length === 0 ? undefined : { version, ...saved };
 }
 

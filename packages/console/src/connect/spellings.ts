@@ -21,7 +21,7 @@ export interface Connected {
   readonly columns: readonly string[];
   readonly reading: Reading;
   /** How the rows look, where that is not as usual. */
-  readonly look?: SavedView | undefined;
+  readonly appearance?: SavedView | undefined;
 }
 
 /** Every way to ask for what is on the screen: correct and complete as they stand. */
@@ -59,18 +59,18 @@ function isGrouped({ group = [] }: Query): boolean {
 }
 
 /** What is asked for: the lines of groups, or rows. */
-function askedFor({ query }: Connected): Query {
+function requestedAs({ query }: Connected): Query {
   return isGrouped(query) ? { ...groupsPart(query), ...windowPart(query) } : rowsPart(query);
 }
 
 /** The parameters of the request, as they are asked. */
 function parametersOf(view: Connected): readonly (readonly [string, string])[] {
-  return printParameters(askedFor(view));
+  return printParameters(requestedAs(view));
 }
 
 function addressOf({ origin, table, query }: Connected): string {
-  const question = isGrouped(query) ? 'groups' : 'rows';
-  return `${origin}/api/tables/${encodeURIComponent(table)}/${question}`;
+  const request = isGrouped(query) ? 'groups' : 'rows';
+  return `${origin}/api/tables/${encodeURIComponent(table)}/${request}`;
 }
 
 function urlOf(view: Connected): string {
@@ -108,7 +108,7 @@ function client(view: Connected): string {
 
 const client = createClient({ url: ${quoted(`${view.origin}/api`)} });
 const { ${lines}, window } = await client
-  .table(${quoted(view.table)})${indented(steps(askedFor(view)))}
+  .table(${quoted(view.table)})${indented(steps(requestedAs(view)))}
   .${lines}();
 console.log(JSON.stringify({ total: window.total, ${lines} }, null, 2));
 `;
@@ -153,23 +153,24 @@ function stepOf(name: string, texts: readonly string[]): string {
   return `.${name}(${texts.map(quoted).join(', ')})`;
 }
 
-function react({ table, query, columns, reading, look }: Connected): string {
+function react({ table, query, columns, reading, appearance }: Connected): string {
   const { columns: _named, place, total: _counted, path: _within, ...base } = query;
-  const question = indented(steps(base));
+  const request = indented(steps(base));
   const paged = !isGrouped(query) && reading === 'pages';
   const at =
     paged && place?.kind === 'page' ? `place: { kind: 'page', page: ${place.page} }` : undefined;
-  const looks = look && `...viewOfSaved(${JSON.stringify(look)}).view`;
+  const looks = appearance && `...viewOfSaved(${JSON.stringify(appearance)}).view`;
   const begun = [at, looks].filter((part) => part !== undefined).join(', ');
   const state = begun === '' ? '' : `\n      defaultView={{ ${begun} }}`;
-  const saved = look === undefined ? '' : `import { viewOfSaved } from '@ephoros/core/view';\n`;
+  const saved =
+    appearance === undefined ? '' : `import { viewOfSaved } from '@ephoros/core/view';\n`;
   return `import { createClient } from '@ephoros/client';
 ${saved}import { TableView } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { createRoot } from 'react-dom/client';
 
 const client = createClient({ url: '/api' });
-const { query } = client.table(${quoted(table)})${question};
+const { query } = client.table(${quoted(table)})${request};
 const columns = [
 ${columns.map((name) => `  { name: ${quoted(name)} },`).join('\n')}
 ];

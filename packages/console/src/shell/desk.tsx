@@ -38,7 +38,7 @@ export function useDesk(): Desk {
 }
 
 const spoken = { words: englishWords, messages: english };
-const askArabic = (): Promise<typeof spoken> => import('../words/arabic.ts');
+const loadArabic = (): Promise<typeof spoken> => import('../words/arabic.ts');
 
 /** The time zone of the browser. */
 export const browserZone = Intl.DateTimeFormat().resolvedOptions().timeZone;
@@ -49,7 +49,7 @@ export function DeskProvider({ children }: { readonly children: ReactNode }): Re
   const { timeZone = browserZone, density = 'normal', motion } = preferences;
   const own = navigator.language;
   const language = preferences.language ?? (own.startsWith('ar') ? 'ar' : 'en');
-  const answer = useAnswer(language === 'ar' ? askArabic : undefined);
+  const answer = useAnswer(language === 'ar' ? loadArabic : undefined);
   const arabic = language === 'ar' && answer.state === 'ready' ? answer.result : undefined;
   // Where the other language cannot be had, this one is better than nothing.
   const isAwaited = language === 'ar' && answer.state === 'loading';

@@ -1,5 +1,5 @@
 import { printSimulation, readSimulation } from '@ephoros/core/simulation';
-import { keptHere, useAnswer, useKept } from '@ephoros/react';
+import { browserStore, useAnswer, useKept } from '@ephoros/react';
 import { Dialog } from 'radix-ui';
 import { useId, type ReactElement, type ReactNode } from 'react';
 import { simulationKey } from '../service.ts';
@@ -108,7 +108,7 @@ function Labelled({ label, children }: LabelledProps): ReactElement {
   );
 }
 
-async function askSimulation(signal: AbortSignal): Promise<{ readonly on: boolean } | undefined> {
+async function fetchSimulation(signal: AbortSignal): Promise<{ readonly on: boolean } | undefined> {
   const response = await fetch('/api/simulation', { signal });
   return response.ok ? ((await response.json()) as { readonly on: boolean }) : undefined;
 }
@@ -116,8 +116,8 @@ async function askSimulation(signal: AbortSignal): Promise<{ readonly on: boolea
 /** Slowness and failures of this window, where the service was started for that. */
 function SimulationFields(): ReactElement | null {
   const { words } = useDesk();
-  const answer = useAnswer(askSimulation);
-  const [text, keep] = useKept(keptHere, simulationKey);
+  const answer = useAnswer(fetchSimulation);
+  const [text, keep] = useKept(browserStore, simulationKey);
   if (answer.state !== 'ready' || answer.result?.on !== true) return null;
   const { delay, fail } = readSimulation(text) ?? {};
   const put = (ms: number | undefined, share: number | undefined): void =>

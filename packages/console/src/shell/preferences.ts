@@ -1,5 +1,5 @@
 import type { Density } from '@ephoros/core/view';
-import { kept, useKept } from '@ephoros/react';
+import { browserStores, useKept } from '@ephoros/react';
 import { useCallback, useMemo } from 'react';
 
 export type Language = 'en' | 'ar';
@@ -54,11 +54,11 @@ function isTimeZone(name: string): boolean {
 
 /** What the reader prefers, kept in this browser, and what changes it. */
 export function usePreferences(): readonly [Preferences, (change: Preferences) => void] {
-  const [text] = useKept(kept, key);
+  const [text] = useKept(browserStores, key);
   const preferences = useMemo(() => preferencesIn(text), [text]);
   const change = useCallback((wanted: Preferences) => {
-    const next = { ...preferencesIn(kept.read(key)), ...wanted };
-    kept.write(key, JSON.stringify(next));
+    const next = { ...preferencesIn(browserStores.read(key)), ...wanted };
+    browserStores.write(key, JSON.stringify(next));
   }, []);
   return [preferences, change];
 }

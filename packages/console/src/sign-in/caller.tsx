@@ -1,5 +1,5 @@
 import type { CallerAnswer } from '@ephoros/core/answer';
-import { keptHere } from '@ephoros/react';
+import { browserStore } from '@ephoros/react';
 import {
   lazy,
   Suspense,
@@ -34,12 +34,12 @@ const SignInAgain = lazy(async () => ({
 export function CallerGate({ children }: { readonly children: ReactNode }): ReactElement | null {
   const [known, setKnown] = useState<Known>({ state: 'asking' });
   const [waits] = useState(
-    () => keptHere.read(asksKey) !== '' || window.location.pathname === '/sign-in',
+    () => browserStore.read(asksKey) !== '' || window.location.pathname === '/sign-in',
   );
-  const ask = useCallback(async (): Promise<void> => {
+  const request = useCallback(async (): Promise<void> => {
     const response = await fetch('/api/caller');
     if (response.status === 401) {
-      keptHere.write(asksKey, 'yes');
+      browserStore.write(asksKey, 'yes');
       setKnown((before) =>
         before.state === 'known'
           ? { state: 'unknown', lost: before.caller }
@@ -52,13 +52,13 @@ export function CallerGate({ children }: { readonly children: ReactNode }): Reac
   }, []);
   useEffect(() => {
     const begin = (): void => {
-      ask().catch(() =>
+      request().catch(() =>
         setKnown((before) => (before.state === 'asking' ? { state: 'unsaid' } : before)),
       );
     };
     begin();
     return whenUnknown(begin);
-  }, [ask]);
+  }, [request]);
   const caller =
     known.state === 'known' ? known.caller : known.state === 'unknown' ? known.lost : undefined;
   const reader = useMemo(
@@ -84,7 +84,7 @@ export function CallerGate({ children }: { readonly children: ReactNode }): Reac
       {children}
       {known.state === 'unknown' && (
         <Suspense>
-          <SignInAgain goOn={ask} />
+          <SignInAgain goOn={request} />
         </Suspense>
       )}
     </ReaderContext.Provider>

@@ -1,6 +1,6 @@
 import { useState, type ReactElement } from 'react';
 import { useDesk } from '../shell/desk.tsx';
-import { Masthead } from '../shell/masthead.tsx';
+import { ConsoleHeader } from '../shell/console-header.tsx';
 import { useReader } from './reader.ts';
 
 /** Lets a program on the reader's machine ask as them, which waits for that at a port of its own. */
@@ -27,7 +27,7 @@ export function ProgramPage(): ReactElement {
   const name = caller?.title ?? caller?.name ?? '';
   return (
     <>
-      <Masthead />
+      <ConsoleHeader />
       <main className="mx-auto max-w-xl px-6 pt-[14vh] pb-24">
         <h1 className="font-serif text-3xl font-semibold tracking-tight">
           {isSound ? words.letProgram(name) : words.noPage}

@@ -4,7 +4,7 @@ import { Dialog } from 'radix-ui';
 import { useEffect, useState, type ReactElement } from 'react';
 import { useDesk } from '../shell/desk.tsx';
 import { DialogSheet } from '../shell/dialog.tsx';
-import { Masthead } from '../shell/masthead.tsx';
+import { ConsoleHeader } from '../shell/console-header.tsx';
 
 interface Ways {
   readonly title: string;
@@ -15,7 +15,7 @@ interface Ways {
   }[];
 }
 
-async function askWays(signal: AbortSignal): Promise<Ways> {
+async function fetchSignInMethods(signal: AbortSignal): Promise<Ways> {
   const response = await fetch('/sign-in/ways', { signal });
   if (!response.ok) throw new Error(String(response.status));
   return (await response.json()) as Ways;
@@ -32,7 +32,7 @@ function wanted(): string {
 /** What is there instead of every page as long as nobody has signed in. */
 export function SignInPage(): ReactElement {
   const { words } = useDesk();
-  const answer = useAnswer(askWays);
+  const answer = useAnswer(fetchSignInMethods);
   const title = answer.state === 'ready' ? answer.result.title : 'Ephoros';
   const failed = new URLSearchParams(window.location.search).get('failed');
   useEffect(() => {
@@ -40,17 +40,17 @@ export function SignInPage(): ReactElement {
   }, [words, title]);
   return (
     <>
-      <Masthead />
+      <ConsoleHeader />
       <main className="mx-auto max-w-xl px-6 pt-[14vh] pb-24">
         <h1 className="font-serif text-5xl font-semibold tracking-tight">{title}</h1>
         <p className="mt-6 font-serif text-xl text-faint italic">{words.signInFirst}</p>
         {failed !== null && (
           <p role="alert" className="mt-6 border-s-2 border-fault ps-3 text-fault">
-            {failed === 'away' ? words.signInAway : words.signInRefused}
+            {failed === 'away' ? words.signInUnavailable : words.signInRefused}
           </p>
         )}
         <div className="mt-8">
-          <Doors answer={answer} done={() => window.location.assign(wanted())} />
+          <SignInMethods answer={answer} done={() => window.location.assign(wanted())} />
         </div>
       </main>
     </>
@@ -60,13 +60,13 @@ export function SignInPage(): ReactElement {
 /** The same over a page that somebody was reading: what they were doing stays. */
 export function SignInAgain({ goOn }: { readonly goOn: () => Promise<void> }): ReactElement {
   const { words } = useDesk();
-  const answer = useAnswer(askWays);
+  const answer = useAnswer(fetchSignInMethods);
   return (
     <Dialog.Root open>
       <DialogSheet title={words.signIn} width="w-[min(32rem,94vw)]" closable={false}>
         <p className="mt-3 text-faint">{words.signedOut}</p>
         <div className="mt-5">
-          <Doors answer={answer} done={() => void goOn()} beside />
+          <SignInMethods answer={answer} done={() => void goOn()} hasOthers />
         </div>
         <button
           type="button"
@@ -80,20 +80,24 @@ export function SignInAgain({ goOn }: { readonly goOn: () => Promise<void> }): R
   );
 }
 
-interface DoorsProps {
+interface SignInMethodsProps {
   readonly answer: ReturnType<typeof useAnswer<Ways>>;
   readonly done: () => void;
   /** Whether a provider is gone to in another tab. */
-  readonly beside?: boolean;
+  readonly hasOthers?: boolean;
 }
 
-function Doors({ answer, done, beside = false }: DoorsProps): ReactElement | null {
+function SignInMethods({
+  answer,
+  done,
+  hasOthers = false,
+}: SignInMethodsProps): ReactElement | null {
   const { words } = useDesk();
   if (answer.state === 'loading') return null;
-  if (answer.state === 'failed') return <p role="alert">{words.signInAway}</p>;
+  if (answer.state === 'failed') return <p role="alert">{words.signInUnavailable}</p>;
   const { ways } = answer.result;
   if (ways.length === 0) return <p>{words.noWayIn}</p>;
-  const back = encodeURIComponent(beside ? '/' : wanted());
+  const back = encodeURIComponent(hasOthers ? '/' : wanted());
   return (
     <ul className="border-t border-rule">
       {ways.map(({ kind, label, path }) => (
@@ -102,7 +106,7 @@ function Doors({ answer, done, beside = false }: DoorsProps): ReactElement | nul
             <a
               className="block font-serif text-2xl hover:text-amber"
               href={`${path}?back=${back}`}
-              {...(beside ? { target: '_blank', rel: 'noreferrer' } : {})}
+              {...(hasOthers ? { target: '_blank', rel: 'noreferrer' } : {})}
             >
               {label} <span className="inline-block text-amber rtl:-scale-x-100">→</span>
             </a>

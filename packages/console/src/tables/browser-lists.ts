@@ -1,26 +1,26 @@
-import { kept, listIn, putFirst, useKept } from '@ephoros/react';
+import { browserStores, listIn, putFirst, useKept } from '@ephoros/react';
 import { useMemo } from 'react';
 
-const seenKey = 'ephoros.seen';
+const recentKey = 'ephoros.seen';
 const favouritesKey = 'ephoros.favourites';
 
 /** Tables that are remembered as seen. */
-const mostSeen = 6;
+const mostRecent = 6;
 
 /** Notes that a table was looked at. */
-export function noteSeen(table: string): void {
-  putFirst(seenKey, table, mostSeen);
+export function noteRecent(table: string): void {
+  putFirst(recentKey, table, mostRecent);
 }
 
 /** The tables that were looked at, the last one first. */
-export function useSeen(): readonly string[] {
-  const [text] = useKept(kept, seenKey);
+export function useRecent(): readonly string[] {
+  const [text] = useKept(browserStores, recentKey);
   return useMemo(() => listIn(text), [text]);
 }
 
 /** The tables that the reader wants first, and what puts one among them or takes it away. */
 export function useFavourites(): readonly [readonly string[], (table: string) => void] {
-  const [text, keep] = useKept(kept, favouritesKey);
+  const [text, keep] = useKept(browserStores, favouritesKey);
   const names = useMemo(() => listIn(text), [text]);
   const turn = (table: string): void => {
     const others = names.filter((one) => one !== table);

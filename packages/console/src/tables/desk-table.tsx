@@ -34,10 +34,10 @@ export function DeskTable({ name, selection, ...more }: DeskTableProps): ReactEl
       editable
       card
       {...reader}
-      happened={log}
+      requestLog={log}
       {...(caller?.may.exports === false ? {} : { files })}
       {...more}
-      {...(caller?.may.views === false ? { keptViews: false } : {})}
+      {...(caller?.may.views === false ? { savedViews: false } : {})}
     >
       <div className="eph-top">
         <Sentence />

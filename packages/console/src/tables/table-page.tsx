@@ -3,7 +3,7 @@ import { printView, viewOfSaved } from '@ephoros/core/view';
 import {
   useAddressText,
   useAddressView,
-  useBegunView,
+  useInitialView,
   useAnswer,
   type AddressOf,
   type View,
@@ -19,9 +19,9 @@ import {
 } from 'react';
 import { useLocation } from 'wouter';
 import { client } from '../service.ts';
-import { Masthead } from '../shell/masthead.tsx';
+import { ConsoleHeader } from '../shell/console-header.tsx';
 import { DeskTable } from './desk-table.tsx';
-import { noteSeen } from './browser-lists.ts';
+import { noteRecent } from './browser-lists.ts';
 
 /** Loaded behind the rows: what a page begins with is what is read. */
 const Connect = lazy(async () => ({
@@ -29,8 +29,12 @@ const Connect = lazy(async () => ({
 }));
 
 /** Loaded behind the rows, too. */
-const BesideOffer = lazy(async () => ({ default: (await import('./beside.tsx')).BesideOffer }));
-const Beside = lazy(async () => ({ default: (await import('./beside.tsx')).Beside }));
+const SecondTableOffer = lazy(async () => ({
+  default: (await import('./second-table.tsx')).SecondTableOffer,
+}));
+const SecondTable = lazy(async () => ({
+  default: (await import('./second-table.tsx')).SecondTable,
+}));
 
 /** A link to a page of the console is followed without loading it anew. */
 function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
@@ -63,18 +67,18 @@ interface TablePageProps {
 /** A table, as its page's address says it. */
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
-  const [keptView, setKeptView] = useAddressText('view');
-  const [beside, setBeside] = useAddressText('beside');
+  const [savedView, setSavedView] = useAddressText('view');
+  const [beside, setSecondTable] = useAddressText('beside');
   // Where the address says nothing of it, a table opens with a kept view.
   const [{ id, wanted }] = useState(() => ({
-    id: keptView,
-    wanted: Object.keys(address.texts).length === 0 && keptView !== '',
+    id: savedView,
+    wanted: Object.keys(address.texts).length === 0 && savedView !== '',
   }));
-  const begin = (kept: ViewAnswer): void => {
-    address.onViewChange(viewOfSaved(kept.view).view, { parts: [], passing: true, mends: [] });
-    setKeptView(kept.id);
+  const begin = (saved: ViewAnswer): void => {
+    address.onViewChange(viewOfSaved(saved.view).view, { parts: [], passing: true, mends: [] });
+    setSavedView(saved.id);
   };
-  const begun = useBegunView({ client, table: name, id, wanted, begin });
+  const begun = useInitialView({ client, table: name, id, wanted, begin });
   const [changes, setChanges] = useState<readonly Change[]>([]);
   const exampleRow = useCallback(
     async () => (await client.rows(name, { limit: 1, total: 'none' })).rows[0],
@@ -95,14 +99,14 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   }, [title]);
   const there = table !== undefined;
   useEffect(() => {
-    if (there) noteSeen(name);
+    if (there) noteRecent(name);
   }, [there, name]);
   return (
     <div className="flex h-dvh flex-col">
-      <Masthead title={name}>
+      <ConsoleHeader title={name}>
         {table !== undefined && beside === undefined && (
           <Suspense>
-            <BesideOffer choose={setBeside} />
+            <SecondTableOffer choose={setSecondTable} />
           </Suspense>
         )}
         {table !== undefined && address.problems.length === 0 && (
@@ -110,7 +114,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
             <Connect view={address.view} table={table} changes={changes} exampleRow={exampleRow} />
           </Suspense>
         )}
-      </Masthead>
+      </ConsoleHeader>
       <main
         className="pages flex min-h-0 grow overflow-auto"
         onClick={(event) => followWithin(event, navigate)}
@@ -126,16 +130,16 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
               onOpenRow={open}
               addressOf={addressOf}
               {...address}
-              keptViews
+              savedViews
               printable
-              keptView={keptView}
-              onKeptViewChange={setKeptView}
+              savedView={savedView}
+              onSavedViewChange={setSavedView}
             />
           )}
         </div>
         {beside !== undefined && (
           <Suspense>
-            <Beside text={beside} put={setBeside} addressOf={addressOf} />
+            <SecondTable text={beside} put={setSecondTable} addressOf={addressOf} />
           </Suspense>
         )}
       </main>

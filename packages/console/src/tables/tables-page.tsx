@@ -6,22 +6,22 @@ import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
 import { useReader } from '../sign-in/reader.ts';
 import type { Words } from '../words/words.ts';
-import { Masthead } from '../shell/masthead.tsx';
-import { useFavourites, useSeen } from './browser-lists.ts';
+import { ConsoleHeader } from '../shell/console-header.tsx';
+import { useFavourites, useRecent } from './browser-lists.ts';
 
-const ask = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);
+const fetchAll = (signal: AbortSignal): ReturnType<typeof client.tables> => client.tables(signal);
 
 /** The contents page: every published table. */
 export function TablesPage(): ReactElement {
   const { words } = useDesk();
-  const answer = useAnswer(ask);
+  const answer = useAnswer(fetchAll);
   const title = answer.state === 'ready' ? answer.result.title : 'Ephoros';
   useEffect(() => {
     document.title = title;
   }, [title]);
   return (
     <>
-      <Masthead />
+      <ConsoleHeader />
       <main className="mx-auto max-w-3xl px-6 pt-14 pb-24">
         <h1 className="font-serif text-5xl font-semibold tracking-tight">{title}</h1>
         {answer.state === 'loading' && <p className="mt-6 text-faint">{words.reading}</p>}
@@ -43,7 +43,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
   const { words, reader } = useDesk();
   const { caller } = useReader();
   const [sought, setSought] = useState('');
-  const seen = useSeen();
+  const observed = useRecent();
   const [favourites, turn] = useFavourites();
   if (tables.length === 0) {
     const name = caller?.title ?? caller?.name;
@@ -56,7 +56,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
   const found = tables.filter((table) => isFound(table, sought));
   const first = found.filter(({ name }) => favourites.includes(name));
   const others = found.filter(({ name }) => !favourites.includes(name));
-  const lately = seen.flatMap((name) => tables.find((one) => one.name === name) ?? []);
+  const lately = observed.flatMap((name) => tables.find((one) => one.name === name) ?? []);
   return (
     <>
       {tables.length > worthFinding && (
@@ -71,7 +71,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
       )}
       {sought === '' && lately.length > 0 && (
         <p className="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
-          <span className="font-serif text-faint italic">{words.seenLast}</span>
+          <span className="font-serif text-faint italic">{words.recent}</span>
           {lately.map(({ name, title }) => (
             <Link key={name} href={addressOf(name)} className="hover:text-amber">
               {title}
@@ -79,7 +79,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
           ))}
         </p>
       )}
-      {sought === '' && caller?.may.views !== false && <KeptViews tables={tables} />}
+      {sought === '' && caller?.may.views !== false && <SavedViews tables={tables} />}
       {found.length === 0 && <p className="mt-8 text-faint">{words.noSuchTable}</p>}
       <ol className="mt-6">
         {[...first, ...others].map((table) => (
@@ -138,13 +138,13 @@ function Line({ table, favourite, turn }: LineProps): ReactElement {
 /** Kept views that are seen at once. */
 const mostViews = 8;
 
-const askViews = (signal: AbortSignal): ReturnType<typeof client.views.list> =>
+const fetchViews = (signal: AbortSignal): ReturnType<typeof client.views.list> =>
   client.views.list({ limit: mostViews }, signal);
 
 /** The first of the kept views; nothing where there are none, or nothing is kept. */
-function KeptViews({ tables }: { tables: readonly TableSummary[] }): ReactElement | null {
+function SavedViews({ tables }: { tables: readonly TableSummary[] }): ReactElement | null {
   const { words } = useDesk();
-  const answer = useAnswer(askViews);
+  const answer = useAnswer(fetchViews);
   if (answer.state !== 'ready' || answer.result.views.length === 0) return null;
   const { views, next } = answer.result;
   const titleOf = (name: string): string => tables.find((one) => one.name === name)?.title ?? name;

@@ -4,14 +4,14 @@ import { useCallback, useEffect, type ReactElement } from 'react';
 import { useLocation } from 'wouter';
 import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
-import { Masthead } from '../shell/masthead.tsx';
+import { ConsoleHeader } from '../shell/console-header.tsx';
 
 /** The page of a kept view by its id leads to the page of its table. */
 export function ViewPage({ id }: { readonly id: string }): ReactElement {
   const { words } = useDesk();
   const [, navigate] = useLocation();
-  const ask = useCallback((signal: AbortSignal) => client.views.read(id, signal), [id]);
-  const answer = useAnswer(ask);
+  const request = useCallback((signal: AbortSignal) => client.views.read(id, signal), [id]);
+  const answer = useAnswer(request);
   const found = answer.state === 'ready' ? answer.result : undefined;
   useEffect(() => {
     if (found === undefined) return;
@@ -23,7 +23,7 @@ export function ViewPage({ id }: { readonly id: string }): ReactElement {
   }, [found, navigate]);
   return (
     <>
-      <Masthead />
+      <ConsoleHeader />
       <main className="px-10 py-16">
         {answer.state === 'failed' ? (
           <FailureNote error={answer.error} retry={answer.retry} />

@@ -6,7 +6,7 @@ export interface Words {
   readonly connect: string;
   /** What the other language calls itself. */
   readonly otherLanguage: string;
-  readonly beside: string;
+  readonly secondTable: string;
   readonly alone: string;
 
   /** Preferences. */
@@ -30,7 +30,7 @@ export interface Words {
   readonly noTables: string;
   readonly find: (count: string) => string;
   readonly findTable: string;
-  readonly seenLast: string;
+  readonly recent: string;
   readonly noSuchTable: string;
   readonly first: (title: string) => string;
   readonly showFirst: string;
@@ -45,12 +45,12 @@ export interface Words {
   readonly noPage: string;
   readonly toTables: string;
   readonly readingView: string;
-  readonly chooseBeside: string;
+  readonly chooseSecondTable: string;
 
   /** Signing in. */
   readonly signIn: string;
   readonly signInFirst: string;
-  readonly signInAway: string;
+  readonly signInUnavailable: string;
   readonly signInRefused: string;
   readonly noWayIn: string;
   readonly signedOut: string;
@@ -67,7 +67,7 @@ export interface Words {
   /** Connect. */
   readonly connectTitle: string;
   readonly what: string;
-  readonly question: string;
+  readonly query: string;
   readonly change: string;
   readonly example: string;
   readonly asWhat: string;

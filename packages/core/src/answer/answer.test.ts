@@ -41,7 +41,7 @@ function checked<Checked>(
   return { query, checked: read.checked };
 }
 
-function asked(
+function request(
   parameters: Partial<Record<QueryParameter, string>> = {},
 ): Parameters<typeof answerRows>[0] {
   return checked(parameters, (query) => checkQuery(query, passages)).checked;
@@ -64,16 +64,16 @@ describe('answers from memory', () => {
     );
     const values = (column: string): Parameters<typeof answerValues>[1] =>
       checked({}, (query) => checkValuesOf(query, { column, bins: 2 }, passages)).checked;
-    const { columns } = asked();
+    const { columns } = request();
     const all: readonly [z.ZodObject, unknown][] = [
-      [rowsAnswer, await answerRows(asked({ sort: 'toll', limit: '2', page: '1' }), executor)],
-      [rowsAnswer, await answerRows(asked({ total: 'none', offset: '7' }), executor)],
+      [rowsAnswer, await answerRows(request({ sort: 'toll', limit: '2', page: '1' }), executor)],
+      [rowsAnswer, await answerRows(request({ total: 'none', offset: '7' }), executor)],
       [rowAnswer, await answerRow(passages, columns, ['3'], executor)],
       [groupsAnswer, await answerGroups(grouping.query, grouping.checked, executor)],
       [aggregatesAnswer, await answerAggregates(aggregates.checked, executor)],
       [valuesAnswer, await answerValues('toll', values('toll'), executor)],
       [valuesAnswer, await answerValues('day', values('day'), executor)],
-      [milepostsAnswer, await answerMileposts(asked({ sort: '-day' }), 2, executor)],
+      [milepostsAnswer, await answerMileposts(request({ sort: '-day' }), 2, executor)],
     ];
     for (const [schema, answer] of all) {
       expect(faultsOf(schema, answer)).toEqual([]);
@@ -112,8 +112,8 @@ describe('answers from memory', () => {
 
   it('know no row of a table without a key', async () => {
     const keyless = { ...passages, key: [] };
-    expect(await answerRow(keyless, asked().columns, [], executor)).toBeUndefined();
-    expect(await answerRow(passages, asked().columns, ['4'], executor)).toBeUndefined();
+    expect(await answerRow(keyless, request().columns, [], executor)).toBeUndefined();
+    expect(await answerRow(passages, request().columns, ['4'], executor)).toBeUndefined();
   });
 });
 

@@ -75,14 +75,14 @@ export async function answerRow(
 
 /** The lines of the level that a grouping's path leads to. */
 export async function answerGroups(
-  asked: Pick<Query, 'group' | 'path' | 'filter'>,
+  query: Pick<Query, 'group' | 'path' | 'filter'>,
   grouping: CheckedGrouping,
   executor: Executor,
 ): Promise<GroupsAnswer> {
   const { levels, path, aggregates, table } = grouping;
   const found = await executor.lines(grouping);
-  const above = levelFilter(asked, grouping);
-  const filterOf = lineFilter(asked, grouping);
+  const above = levelFilter(query, grouping);
+  const filterOf = lineFilter(query, grouping);
   const ownFilter = (value: Value): string | null => {
     // Of lines whose level cannot be said none can be.
     const filter = above === 'unspoken' ? undefined : filterOf(pathValue(value));
@@ -93,7 +93,7 @@ export async function answerGroups(
     depth: path.length,
     levels: levels.map(resultColumn),
     aggregates: aggregates.map(resultColumn),
-    path: (asked.path ?? []).map((value) => executor.value(printPath([value]).slice(1, -1))),
+    path: (query.path ?? []).map((value) => executor.value(printPath([value]).slice(1, -1))),
     groups: found.lines.map((line): GroupLine => ({
       value: line.value,
       count: line.count,

@@ -23,7 +23,7 @@ import type {
   CheckedRowChange,
   CheckedValue,
   CheckedValues,
-  SeenValue,
+  ExpectedValue,
 } from './checked.ts';
 import { inOrderOfReferences } from './references.ts';
 import { brokenRules } from './rules.ts';
@@ -57,11 +57,11 @@ export function checkChanges(
   return { checked: ordered ?? [], problems };
 }
 
-const deeds = { add: 'add rows to', change: 'change rows of', remove: 'remove rows of' } as const;
+const actions = { add: 'add rows to', change: 'change rows of', remove: 'remove rows of' } as const;
 
 /** That something may not be done to a table. */
-export function deedNotAllowed(deed: keyof typeof deeds, table: string): Problem {
-  return problem('change-not-allowed', { what: deeds[deed], table });
+export function actionNotAllowed(action: keyof typeof actions, table: string): Problem {
+  return problem('change-not-allowed', { what: actions[action], table });
 }
 
 class ChangeCheck {
@@ -113,7 +113,11 @@ class ChangeCheck {
           this.say(at, problem('nothing-to-change', {}));
         }
         if (row === undefined) return undefined;
-        this.rules(new Map<string, CheckedValue | SeenValue>([...row.was, ...values]), table, at);
+        this.rules(
+          new Map<string, CheckedValue | ExpectedValue>([...row.was, ...values]),
+          table,
+          at,
+        );
         return { kind: 'change', at, table, ...row, values };
       }
       case 'remove': {
@@ -164,11 +168,11 @@ class ChangeCheck {
 
   private mayBe(kind: Change['kind'], table: TableDescription, at: number): boolean {
     const { changes, name, key } = table;
-    const deed = kind === 'set' ? 'change' : kind;
+    const action = kind === 'set' ? 'change' : kind;
     if (key.length === 0) this.say(at, problem('no-key', { table: name }));
     else if (changes === undefined) this.say(at, problem('not-changeable', { table: name }));
-    else if (!changes[deed]) {
-      this.say(at, deedNotAllowed(deed, name));
+    else if (!changes[action]) {
+      this.say(at, actionNotAllowed(action, name));
     } else return true;
     return false;
   }
@@ -184,11 +188,11 @@ class ChangeCheck {
     const span = { start: 0, end: 0 };
     const selected = selectedRows([{ key: address, span }], table, span, found);
     for (const { position: _position, length: _length, ...one } of found) this.say(at, one);
-    const seen = new Map<string, SeenValue>();
+    const visible = new Map<string, ExpectedValue>();
     for (const [name, value] of Object.entries(was)) {
       const column = this.column(name, table, at);
-      const read = column && this.seen(value, column, at);
-      if (read !== undefined) seen.set(name, read);
+      const read = column && this.readValue(value, column, at);
+      if (read !== undefined) visible.set(name, read);
     }
     const [parts] = selected?.keys ?? [];
     if (parts === undefined) return undefined;
@@ -197,7 +201,7 @@ class ChangeCheck {
     const other = this.rows.get(same);
     if (other !== undefined) this.say(at, problem('row-twice', { other }));
     this.rows.set(same, at);
-    return { key: texts, address, was: seen };
+    return { key: texts, address, was: visible };
   }
 
   private values(
@@ -205,12 +209,12 @@ class ChangeCheck {
     table: TableDescription,
     at: number,
   ): CheckedValues {
-    const deed = change.kind === 'add' ? 'add' : 'change';
+    const action = change.kind === 'add' ? 'add' : 'change';
     const values = new Map<string, CheckedValue>();
     for (const [name, value] of Object.entries(change.values)) {
       const column = this.column(name, table, at);
       if (column === undefined) continue;
-      if (column.writing?.[deed] !== true) {
+      if (column.writing?.[action] !== true) {
         this.say(at, problem('column-not-writable', { name }), name);
         continue;
       }
@@ -222,8 +226,8 @@ class ChangeCheck {
       if (read === null && !column.nullable) {
         this.say(at, problem('missing-value', { name: column.label }), name);
       } else if (typeof read === 'string' && !isLike(read, column)) {
-        const told = column.writing.pattern?.message;
-        this.say(at, problem('pattern-mismatch', { told }), name);
+        const message = column.writing.pattern?.message;
+        this.say(at, problem('pattern-mismatch', { message }), name);
       } else values.set(name, read);
     }
     return values;
@@ -238,7 +242,7 @@ class ChangeCheck {
 
   /** Of what is known of a row; the rest is seen where it is saved. */
   private rules(
-    values: ReadonlyMap<string, CheckedValue | SeenValue>,
+    values: ReadonlyMap<string, CheckedValue | ExpectedValue>,
     table: TableDescription,
     at: number,
   ): void {
@@ -281,7 +285,11 @@ class ChangeCheck {
   }
 
   /** A value that was read; of types whose answers are not PostgreSQL's whole text as the answer had it. */
-  private seen(value: Value, column: ColumnDescription, at: number): SeenValue | undefined {
+  private readValue(
+    value: Value,
+    column: ColumnDescription,
+    at: number,
+  ): ExpectedValue | undefined {
     const { kind } = column.type;
     const text = this.read(value, column, at, 'was');
     if (text === undefined || (kind !== 'json' && kind !== 'array')) return text;

@@ -11,11 +11,11 @@ export type CheckedValues = ReadonlyMap<string, CheckedValue>;
  * type compares; null is null. `answered` is the JSON text that an answer had, for types whose answers
  * do not hold all of PostgreSQL's text. `exact` is PostgreSQL's own text, which may not differ at all.
  */
-export type SeenValue =
+export type ExpectedValue =
   string | null | { readonly answered: string } | { readonly exact: string | null };
 
 /** Values as they were read, by column. */
-export type SeenValues = ReadonlyMap<string, SeenValue>;
+export type ExpectedValues = ReadonlyMap<string, ExpectedValue>;
 
 interface Common {
   /** Which change of the set it is, from 0. */
@@ -33,7 +33,7 @@ export interface CheckedAddition extends Common {
 interface OfRow extends Common {
   readonly key: readonly string[];
   readonly address: string;
-  readonly was: SeenValues;
+  readonly was: ExpectedValues;
 }
 
 export interface CheckedRowChange extends OfRow {

@@ -10,7 +10,7 @@ export {
   type WrittenValue,
   type WrittenValues,
 } from './change.ts';
-export { checkChanges, deedNotAllowed, type ChangeOptions } from './check.ts';
+export { checkChanges, actionNotAllowed, type ChangeOptions } from './check.ts';
 export type {
   CheckedAddition,
   CheckedChange,
@@ -18,7 +18,7 @@ export type {
   CheckedRemoval,
   CheckedRowChange,
   CheckedValue,
-  SeenValue,
+  ExpectedValue,
 } from './checked.ts';
 export { brokenRules, readRule, rulesOf } from './rules.ts';
 export { isSameAnswer } from './same-answer.ts';

@@ -10,7 +10,7 @@ import {
 } from '../schema/index.ts';
 import type { Change } from './change.ts';
 import { checkChanges } from './check.ts';
-import type { CheckedChange, CheckedValues, SeenValue } from './checked.ts';
+import type { CheckedChange, CheckedValues, ExpectedValue } from './checked.ts';
 import { brokenRules } from './rules.ts';
 import { isSameAnswer } from './same-answer.ts';
 import type { ChangeOutcome, ChangesAnswer } from './schemas.ts';
@@ -100,8 +100,8 @@ class Applying {
         const row = this.rows.get(change.address);
         const differing =
           row &&
-          [...change.was].flatMap(([name, seen]) =>
-            this.isSame(row[name] ?? null, seen, name) ? [] : [name],
+          [...change.was].flatMap(([name, readValue]) =>
+            this.isSame(row[name] ?? null, readValue, name) ? [] : [name],
           );
         if (row === undefined || differing === undefined || differing.length > 0) {
           const now = row ?? null;
@@ -204,14 +204,14 @@ class Applying {
     return read;
   }
 
-  private isSame(now: Value, seen: SeenValue, name: string): boolean {
+  private isSame(now: Value, readValue: ExpectedValue, name: string): boolean {
     const type = this.table.columns.find((one) => one.name === name)?.type;
     if (type === undefined) return true;
-    if (typeof seen === 'object' && seen !== null) {
-      return 'answered' in seen && isSameAnswer(JSON.stringify(now), seen.answered);
+    if (typeof readValue === 'object' && readValue !== null) {
+      return 'answered' in readValue && isSameAnswer(JSON.stringify(now), readValue.answered);
     }
     const read = writtenValue(now, type);
-    return 'text' in read && (read.text === seen || isSameNumber(read.text, seen, type));
+    return 'text' in read && (read.text === readValue || isSameNumber(read.text, readValue, type));
   }
 
   private partsOf(row: Row): readonly string[] {

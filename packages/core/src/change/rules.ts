@@ -76,8 +76,8 @@ export function brokenRules(
   if (rules.length === 0) return [];
   const evaluator = new Evaluator(unicodeOrder, () => []);
   return rules.flatMap(({ condition, message, columns }) => {
-    const told = columns?.every((name) => Object.hasOwn(row, name)) === true;
-    if (!told || evaluator.condition(condition, row) !== false) return [];
-    return [{ problem: problem('breaks-rule', { told: message }), columns }];
+    const isReported = columns?.every((name) => Object.hasOwn(row, name)) === true;
+    if (!isReported || evaluator.condition(condition, row) !== false) return [];
+    return [{ problem: problem('breaks-rule', { message: message }), columns }];
   });
 }

@@ -8,11 +8,11 @@ import type { Call } from './reporter.ts';
 import { ScalarChecker, type Referring } from './scalar.ts';
 import { relate, relationNamed, type Stretch } from './temporal.ts';
 import { checkSearch } from './search.ts';
-import { keptRows, membersOf, selectedRows } from './selected.ts';
+import { storedSelectionRows, membersOf, selectedRows } from './selected.ts';
 import { literalType } from './value.ts';
 
 /** Why a kept selection cannot be had. */
-const notKept = {
+const notStored = {
   nowhere: 'no-records',
   unknown: 'unknown-selection',
   nested: 'nested-selection',
@@ -116,7 +116,7 @@ export class Checker extends ScalarChecker {
     const { problems } = this;
     const named = membersOf(call, problems);
     if (named === undefined) return undefined;
-    const operands = named.kept.map(({ id, span }) => this.kept(id, span));
+    const operands = named.storedSelections.map(({ id, span }) => this.storedSelection(id, span));
     if (named.keys.length > 0 || operands.length === 0) {
       operands.unshift(selectedRows(named.keys, this.lookup.table, call.span, problems));
     }
@@ -127,11 +127,11 @@ export class Checker extends ScalarChecker {
   }
 
   /** A selection that is kept elsewhere. */
-  private kept(id: string, span: Call['span']): CheckedExpression | undefined {
-    const { table, kept } = this.lookup;
-    const selection = kept(id);
+  private storedSelection(id: string, span: Call['span']): CheckedExpression | undefined {
+    const { table, storedSelections: storedSelection } = this.lookup;
+    const selection = storedSelection(id);
     if (typeof selection === 'string') {
-      this.problems.push(problem(notKept[selection], {}, span));
+      this.problems.push(problem(notStored[selection], {}, span));
       return undefined;
     }
     if (selection.table !== table.name) {
@@ -139,16 +139,17 @@ export class Checker extends ScalarChecker {
       this.problems.push(problem('selection-of-another-table', facts, span));
       return undefined;
     }
-    if (selection.kind === 'keys') return keptRows(selection, table, span, this.problems);
+    if (selection.kind === 'keys')
+      return storedSelectionRows(selection, table, span, this.problems);
     const found: Problem[] = [];
     const { filter, search, except } = selection;
     const condition = filter && new Checker(this.lookup, this.now, found).condition(filter);
     const words = search && checkSearch({ search }, this.lookup, found);
     const others =
-      except.length === 0 ? undefined : keptRows(selection, table, span, this.problems);
+      except.length === 0 ? undefined : storedSelectionRows(selection, table, span, this.problems);
     if (found.length > 0) {
-      const told = found.map(({ message }) => message).join(' ');
-      this.problems.push(problem('selection-outdated', { told }, span));
+      const text = found.map(({ message }) => message).join(' ');
+      this.problems.push(problem('selection-outdated', { message: text }, span));
     }
     if (found.length > 0 || (except.length > 0 && others === undefined)) return undefined;
     return {

@@ -79,7 +79,7 @@ export function checkGroupLines(
     return { column, descending: term?.descending ?? false, nulls: term?.nulls ?? nulls };
   };
   const above = columns.slice(0, last).map(ordered);
-  const asAsked = sort.flatMap((term): readonly CheckedSortTerm[] => {
+  const asRequested = sort.flatMap((term): readonly CheckedSortTerm[] => {
     const column = columnOf(term);
     if (column !== undefined) return [ordered(column)];
     return within.filter((one) => one.column.name === term.column.name);
@@ -91,15 +91,15 @@ export function checkGroupLines(
       levels,
       aggregates,
       columns,
-      sort: flat ? distinctTerms([...asAsked, ...above, ...within]) : [...above, ...within],
+      sort: flat ? distinctTerms([...asRequested, ...above, ...within]) : [...above, ...within],
     },
   };
 }
 
 /** Each column once, where it stands first. */
 function distinctTerms(terms: readonly CheckedSortTerm[]): readonly CheckedSortTerm[] {
-  const seen = new Set<string>();
-  return terms.filter(({ column: { own } }) => !seen.has(own) && seen.add(own));
+  const visible = new Set<string>();
+  return terms.filter(({ column: { own } }) => !visible.has(own) && visible.add(own));
 }
 
 /**
@@ -125,16 +125,16 @@ const rowCount = termOf({ kind: 'call', name: 'count', args: [], span: { start: 
 
 function check(
   query: Query,
-  asked: readonly Term[],
+  terms: readonly Term[],
   table: TableDescription,
-  { tables = () => undefined, now = new Date(), unicode = true, kept }: CheckOptions,
+  { tables = () => undefined, now = new Date(), unicode = true, storedSelections }: CheckOptions,
   problems: Problem[],
   depth = query.path?.length ?? 0,
 ): Checked {
-  const lookup = new Lookup(table, tables, unicode, kept);
+  const lookup = new Lookup(table, tables, unicode, storedSelections);
   const match = checkMatch(query, lookup, now, problems);
   const inGroup: Problem[] = [];
-  const levels = checkLevels(asked, lookup, new Checker(lookup, now, inGroup), inGroup);
+  const levels = checkLevels(terms, lookup, new Checker(lookup, now, inGroup), inGroup);
   problems.push(...inParameter('group', inGroup));
   const sound = toldApart(levels.filter((level) => level !== undefined));
   const inPath: Problem[] = [];
@@ -148,7 +148,7 @@ function check(
   const level = levels[depth];
   const { sort, hidden } = checkGroupSort(
     query,
-    { asked, level, depth, aggregates },
+    { terms, level, depth, aggregates },
     new Checker(lookup, now, inSort),
     inSort,
   );
@@ -179,17 +179,17 @@ function check(
 }
 
 function checkLevels(
-  asked: readonly Term[],
+  terms: readonly Term[],
   lookup: Lookup,
   checker: Checker,
   problems: Problem[],
 ): readonly (CheckedLevel | undefined)[] {
-  const over = asked[mostLevels];
+  const over = terms[mostLevels];
   if (over !== undefined) {
     problems.push(problem('too-many-levels', { most: mostLevels }, over.expression.span));
   }
   const names = new Set<string>();
-  return asked.slice(0, mostLevels).map((term) => {
+  return terms.slice(0, mostLevels).map((term) => {
     const { name, expression } = term;
     if (names.has(name)) {
       problems.push(problem('repeated-term', { name }, expression.span));
@@ -298,7 +298,7 @@ function checkAll(
 }
 
 interface Sorted {
-  readonly asked: readonly Term[];
+  readonly terms: readonly Term[];
   readonly level: CheckedLevel | undefined;
   readonly depth: number;
   readonly aggregates: readonly CheckedAggregate[];
@@ -307,26 +307,26 @@ interface Sorted {
 /** A term that names another level counts there, and not here. */
 function checkGroupSort(
   { sort = [], nulls = 'last' }: Query,
-  { asked, level, depth, aggregates }: Sorted,
+  { terms: given, level, depth, aggregates }: Sorted,
   checker: Checker,
   problems: Problem[],
 ): { sort: CheckedSortTerm[]; hidden: readonly CheckedAggregate[] } {
   const hidden: CheckedAggregate[] = [];
   const terms: CheckedSortTerm[] = [];
-  const seen = new Set<string>();
+  const visible = new Set<string>();
   const add = (
     name: string,
     column: CheckedColumn,
     { descending, nulls: own = nulls }: Pick<SortTerm, 'descending' | 'nulls'>,
   ): void => {
-    if (!seen.has(name)) terms.push({ column, descending, nulls: own });
-    seen.add(name);
+    if (!visible.has(name)) terms.push({ column, descending, nulls: own });
+    visible.add(name);
   };
   for (const term of sort) {
     const { span } = term.column;
-    const place = asked.findIndex((one) => sortsBy(term, one));
-    const name = asked[place]?.name ?? term.column.name;
-    if (seen.has(name)) problems.push(problem('repeated-term', { name }, span));
+    const place = given.findIndex((one) => sortsBy(term, one));
+    const name = given[place]?.name ?? term.column.name;
+    if (visible.has(name)) problems.push(problem('repeated-term', { name }, span));
     else if (place !== -1) {
       if (place === depth && level) add(name, valueColumn(level), term);
     } else if (term.expression !== undefined && kindOf(term.expression) !== undefined) {
@@ -334,7 +334,7 @@ function checkGroupSort(
       if (column !== undefined) add(name, column, term);
     } else {
       const known = [
-        ...asked.map((one) => one.name),
+        ...given.map((one) => one.name),
         'count()',
         ...aggregates.map((one) => one.name),
       ];

@@ -30,6 +30,6 @@ export {
 } from './grouping.ts';
 export { checkValuesOf, type CheckedValues } from './values-of.ts';
 export { levelFilter, lineConditions, lineFilter } from './line.ts';
-export type { KeptSelection, KeptSelections } from './kept.ts';
+export type { ResolvedSelection, ResolvedSelections } from './resolved-selections.ts';
 export { checkKeys, selectedRows } from './selected.ts';
 export { valueAs } from './value.ts';

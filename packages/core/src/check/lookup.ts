@@ -8,7 +8,7 @@ import {
   type Tables,
 } from '../schema/index.ts';
 import type { CheckedColumn } from './checked.ts';
-import type { KeptSelections } from './kept.ts';
+import type { ResolvedSelections } from './resolved-selections.ts';
 
 const remembered = new WeakMap<TableDescription, ReadonlyMap<string, CheckedColumn>>();
 
@@ -57,15 +57,15 @@ export class Lookup {
   private readonly related: Map<string, CheckedColumn>;
 
   /** What is selected and kept; nothing by default. */
-  readonly kept: KeptSelections;
+  readonly storedSelections: ResolvedSelections;
 
   constructor(
     table: TableDescription,
     tables: Tables,
     unicode = true,
-    kept: KeptSelections = () => 'nowhere',
+    storedSelections: ResolvedSelections = () => 'nowhere',
   ) {
-    this.kept = kept;
+    this.storedSelections = storedSelections;
     this.table = table;
     this.tables = tables;
     this.unicode = unicode;
@@ -119,7 +119,10 @@ export class Lookup {
     const relationship = known.find((one) => one.name === name);
     const table = relationship && this.tables(relationship.table);
     if (relationship !== undefined && table !== undefined) {
-      return { relationship, inside: new Lookup(table, this.tables, this.unicode, this.kept) };
+      return {
+        relationship,
+        inside: new Lookup(table, this.tables, this.unicode, this.storedSelections),
+      };
     }
     const names = known.map((one) => one.name);
     const facts = {

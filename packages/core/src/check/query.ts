@@ -10,7 +10,7 @@ import type {
 } from './checked.ts';
 import { checkCursor } from './cursor.ts';
 import { Checker } from './expression.ts';
-import type { KeptSelections } from './kept.ts';
+import type { ResolvedSelections } from './resolved-selections.ts';
 import { Lookup, ownColumns } from './lookup.ts';
 import { relevance, relevanceColumn } from './relevance.ts';
 import { checkSearch } from './search.ts';
@@ -24,7 +24,7 @@ export interface CheckOptions {
   /** Whether the database keeps texts in UTF-8, as functions of letters need it; true by default. */
   readonly unicode?: boolean;
   /** The kept selections that it may name; none by default. */
-  readonly kept?: KeptSelections;
+  readonly storedSelections?: ResolvedSelections;
 }
 
 /**
@@ -34,10 +34,15 @@ export interface CheckOptions {
 export function checkQuery(
   query: Query,
   table: TableDescription,
-  { tables = () => undefined, now = new Date(), unicode = true, kept }: CheckOptions = {},
+  {
+    tables = () => undefined,
+    now = new Date(),
+    unicode = true,
+    storedSelections,
+  }: CheckOptions = {},
 ): { readonly checked: CheckedQuery } | { readonly problems: readonly Problem[] } {
   const problems: Problem[] = [];
-  const lookup = new Lookup(table, tables, unicode, kept);
+  const lookup = new Lookup(table, tables, unicode, storedSelections);
 
   const inColumns: Problem[] = [];
   const columns = query.columns
@@ -92,11 +97,11 @@ export function checkMatch(
 
 /** Where a query's window lies, as far as it is not beside a row. */
 export function checkPlace(
-  { limit: asked, place }: Query,
+  { limit: startedAt, place }: Query,
   table: TableDescription,
   problems: Problem[],
 ): Pick<CheckedWindow, 'offset' | 'limit' | 'capped'> {
-  const wanted = asked ?? table.pageSizes[0] ?? 50;
+  const wanted = startedAt ?? table.pageSizes[0] ?? 50;
   const limit = Math.min(wanted, table.rowCap);
   const offset = offsetOf(place, limit);
   if (offset > Number.MAX_SAFE_INTEGER) {
@@ -127,9 +132,9 @@ function isRelevance(name: string, table: TableDescription): boolean {
 }
 
 function distinct(names: readonly Name[], problems: Problem[]): readonly Name[] {
-  const seen = new Set<string>();
+  const unique = new Set<string>();
   return names.filter(({ name, span }) => {
-    if (!seen.has(name)) return seen.add(name);
+    if (!unique.has(name)) return unique.add(name);
     problems.push(problem('repeated-column', { name }, span));
     return false;
   });
@@ -143,7 +148,7 @@ function checkSort(
 ): CheckedSortTerm[] {
   const { table } = lookup;
   const nulls = query.nulls ?? 'last';
-  const asked: readonly SortTerm[] =
+  const given: readonly SortTerm[] =
     query.sort ??
     table.defaultSort.map(({ column, descending }) => ({
       column: { name: column, span: { start: 0, end: 0 } },
@@ -151,12 +156,12 @@ function checkSort(
     }));
   const names = new Set(
     distinct(
-      asked.map(({ column }) => column),
+      given.map(({ column }) => column),
       problems,
     ),
   );
   const terms: CheckedSortTerm[] = [];
-  for (const term of asked) {
+  for (const term of given) {
     if (!names.has(term.column)) continue;
     if (term.expression !== undefined) {
       problems.push(problem('sort-needs-column', { name: term.column.name }, term.column.span));

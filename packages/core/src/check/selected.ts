@@ -1,9 +1,9 @@
-import { keptId, mostSelected, type Span } from '../expression/index.ts';
+import { storedSelectionId, mostSelected, type Span } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
 import { parseKey, typeName, type TableDescription } from '../schema/index.ts';
 import type { CheckedColumn, CheckedExpression } from './checked.ts';
 import { keyValue } from './key-value.ts';
-import type { KeptSelection } from './kept.ts';
+import type { ResolvedSelection } from './resolved-selections.ts';
 import { ownColumns } from './lookup.ts';
 import type { Call } from './reporter.ts';
 
@@ -12,13 +12,13 @@ type Selected = Extract<CheckedExpression, { kind: 'selected' }>;
 /** What SELECTED names: rows by their keys, and kept selections by their ids, each with its place. */
 export interface NamedRows {
   readonly keys: readonly { readonly key: string; readonly span: Span }[];
-  readonly kept: readonly { readonly id: string; readonly span: Span }[];
+  readonly storedSelections: readonly { readonly id: string; readonly span: Span }[];
 }
 
 /** The members of `SELECTED('17', 'kept:…')`; undefined with a problem at its place. */
 export function membersOf({ args }: Call, problems: Problem[]): NamedRows | undefined {
   const keys: NamedRows['keys'][number][] = [];
-  const kept: NamedRows['kept'][number][] = [];
+  const storedSelections: NamedRows['storedSelections'][number][] = [];
   const found: Problem[] = [];
   if (args.length > mostSelected) {
     found.push(problem('too-many-members', { most: mostSelected }, args[mostSelected]?.span));
@@ -29,12 +29,12 @@ export function membersOf({ args }: Call, problems: Problem[]): NamedRows | unde
       found.push(problem('type-mismatch', facts, arg.span));
       continue;
     }
-    const id = keptId(arg.value);
+    const id = storedSelectionId(arg.value);
     if (id === undefined) keys.push({ key: arg.value, span: arg.span });
-    else kept.push({ id, span: arg.span });
+    else storedSelections.push({ id, span: arg.span });
   }
   problems.push(...found);
-  return found.length > 0 ? undefined : { keys, kept };
+  return found.length > 0 ? undefined : { keys, storedSelections };
 }
 
 /**
@@ -84,11 +84,11 @@ export function checkKeys(
   return wrong.slice(0, most);
 }
 
-const checkedBefore = new WeakMap<KeptSelection, WeakMap<TableDescription, Selected>>();
+const checkedBefore = new WeakMap<ResolvedSelection, WeakMap<TableDescription, Selected>>();
 
 /** The keys of a kept selection: read once as long as neither it nor the table is another one. */
-export function keptRows(
-  selection: KeptSelection,
+export function storedSelectionRows(
+  selection: ResolvedSelection,
   table: TableDescription,
   span: Span,
   problems: Problem[],
@@ -106,8 +106,8 @@ export function keptRows(
     found,
   );
   if (read === undefined) {
-    const told = found[0]?.message ?? '';
-    problems.push(problem('selection-outdated', { told }, span));
+    const message = found[0]?.message ?? '';
+    problems.push(problem('selection-outdated', { message }, span));
     return undefined;
   }
   known.set(table, read);

@@ -14,7 +14,7 @@ export interface CheckedValues {
   readonly bins: number | undefined;
 }
 
-interface Asked {
+interface Requested {
   readonly column: string;
   /** Only values with this text in them, letter case ignored; all where it is empty. */
   readonly containing?: string | undefined;
@@ -27,7 +27,7 @@ interface Asked {
  */
 export function checkValuesOf(
   query: Query,
-  { column, containing, bins }: Asked,
+  { column, containing, bins }: Requested,
   table: TableDescription,
   options: CheckOptions = {},
 ): { readonly checked: CheckedValues } | { readonly problems: readonly Problem[] } {
@@ -36,12 +36,12 @@ export function checkValuesOf(
   const terms = termsOf(filter);
   const own = and(terms.filter((term) => isAbout(term, column)));
   const rest = and(terms.filter((term) => !isAbout(term, column)));
-  const asked: Query = {
+  const wanted: Query = {
     ...others,
     ...(rest && { filter: rest }),
     group: [termOf({ kind: 'property', name: column, span: place })],
   };
-  const read = checkGrouping(asked, table, options);
+  const read = checkGrouping(wanted, table, options);
   // What is left out is checked all the same.
   const left = checkQuery({ ...(own && { filter: own }) }, table, options);
   const problems = [left, read].flatMap((one) => ('problems' in one ? one.problems : []));

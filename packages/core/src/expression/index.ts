@@ -26,4 +26,8 @@ export {
   type Span,
 } from './expression.ts';
 export { date, where, type ConditionBuilder, type Literal, type Literals } from './build.ts';
-export { keptId, keptIds, keptMember } from './kept.ts';
+export {
+  storedSelectionId,
+  storedSelectionIds,
+  storedSelectionMember,
+} from './stored-selection-id.ts';

@@ -18,7 +18,7 @@ const rows: readonly MemoryRow[] = [
   { id: '10', toll: '2.5', note: null, speed: null, status: null, day: '2024-01-01' },
 ];
 
-function asked(
+function request(
   parameters: Partial<Record<QueryParameter, string>>,
 ): Parameters<typeof queryRows>[0] {
   const read = checkQuery(parseParameters(parameters).query, passages);
@@ -27,7 +27,7 @@ function asked(
 }
 
 function ids(parameters: Partial<Record<QueryParameter, string>>): unknown[] {
-  return queryRows(asked({ columns: 'id', ...parameters }), rows, {
+  return queryRows(request({ columns: 'id', ...parameters }), rows, {
     textOrder: unicodeOrder,
   }).rows.map(({ id }) => id);
 }
@@ -67,7 +67,7 @@ describe('rows in memory', () => {
         plainColumn('boats', { kind: 'array', element: citext }),
       ],
     };
-    const kept = [
+    const remaining = [
       { id: '1', note: 'OTTER', boat: 'İ', boats: ['Otter'] },
       { id: '2', note: 'Heron', boat: 'ä', boats: ['Otter', 'heron'] },
       { id: '3', note: null, boat: 'Ä', boats: ['Otter'] },
@@ -75,7 +75,7 @@ describe('rows in memory', () => {
     const found = (filter: string, textOrder = unicodeOrder): unknown[] => {
       const read = checkQuery(parseParameters({ filter, sort: 'id' }).query, table);
       if ('problems' in read) throw new Error(read.problems[0]?.message);
-      return queryRows(read.checked, kept, { textOrder }).rows.map(({ id }) => id);
+      return queryRows(read.checked, remaining, { textOrder }).rows.map(({ id }) => id);
     };
     expect(found("A_CONTAINS(boats, (note, 'otter'))")).toEqual(['1', '2']);
     expect(found("boat LIKE 'ä'")).toEqual(['2', '3']);
@@ -86,14 +86,14 @@ describe('rows in memory', () => {
   });
 
   it('are found and sorted once for all windows, columns and cursors', () => {
-    const query = asked({ sort: 'toll', limit: '2' });
+    const query = request({ sort: 'toll', limit: '2' });
     const windows = arrangeRows(query, rows);
     const first = windows({ ...query, columns: query.columns.slice(0, 1) });
     expect(first.rows).toEqual([{ id: '1' }, { id: '10' }]);
     expect(first.total).toBe(4);
-    const behind = asked({ sort: 'toll', limit: '2', after: first.next ?? '' });
+    const behind = request({ sort: 'toll', limit: '2', after: first.next ?? '' });
     expect(windows(behind).rows.map(({ id }) => id)).toEqual(['3', '2']);
-    const before = asked({ sort: 'toll', limit: '2', before: windows(behind).previous ?? '' });
+    const before = request({ sort: 'toll', limit: '2', before: windows(behind).previous ?? '' });
     expect(windows(before).rows.map(({ id }) => id)).toEqual(['1', '10']);
     expect(windows(behind).next).toBeNull();
   });

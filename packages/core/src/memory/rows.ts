@@ -62,16 +62,16 @@ export function arrangeRows(
     );
     return printCursor({ sort: sortSignature(sort), values });
   };
-  return (asked) => {
-    const { first, end } = windowOf(asked, places, orders);
+  return (wanted) => {
+    const { first, end } = windowOf(wanted, places, orders);
     const window = placed.slice(first, end);
     const [head] = window;
     const last = window.at(-1);
-    const keyed = table.key.length > 0 && asked.limit > 0;
+    const keyed = table.key.length > 0 && wanted.limit > 0;
     return {
       rows: window.map(({ row }) =>
         Object.fromEntries(
-          asked.columns.map(({ name, path, own }) => [name, evaluator.raw(path, own, row)]),
+          wanted.columns.map(({ name, path, own }) => [name, evaluator.raw(path, own, row)]),
         ),
       ),
       total: matching.length,

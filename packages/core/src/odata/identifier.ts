@@ -7,8 +7,8 @@ const leading = /[\p{L}\p{Nl}_]/u;
  * (ISO/IEC 9075-14, 9.1), and so does the sign that begins what only looks like it: two names never become one.
  */
 export function identifierOf(name: string): string {
-  const told = name.replaceAll(/_(?=x[0-9A-F]{4,6}_)/g, escaped('_'));
-  return Array.from(told, (sign, at) =>
+  const message = name.replaceAll(/_(?=x[0-9A-F]{4,6}_)/g, escaped('_'));
+  return Array.from(message, (sign, at) =>
     (at === 0 ? leading : inner).test(sign) ? sign : escaped(sign),
   ).join('');
 }

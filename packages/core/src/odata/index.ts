@@ -7,9 +7,9 @@ export {
   optionsOf,
   printPageToken,
   readOptionNames,
-  readQuestion,
+  readQueryOptions,
   type Options,
-  type Question,
+  type QueryOptionTexts,
 } from './options.ts';
 export { reading } from './reader.ts';
 export { placesOfJson, printPlaced, rowPrinter, selectedIn } from './rows.ts';

@@ -132,10 +132,10 @@ class Meaning {
     if (missingSide !== undefined) {
       const other = missingSide === left ? right : left;
       if (!isEquality) return wanted ? never(node) : always(node);
-      const isAsked = (operator === 'eq') === wanted;
-      if (isNull(other)) return isAsked ? always(node) : never(node);
+      const isRequested = (operator === 'eq') === wanted;
+      if (isNull(other)) return isRequested ? always(node) : never(node);
       const isMissing = this.isMissing(other);
-      return isAsked ? isMissing : { ...not(isMissing), span };
+      return isRequested ? isMissing : { ...not(isMissing), span };
     }
     const truth = sides.find((side) => side.kind === 'literal' && side.of === 'boolean');
     const condition = truth === left ? right : left;

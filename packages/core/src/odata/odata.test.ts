@@ -5,7 +5,14 @@ import { plainColumn, type Tables } from '../schema/index.ts';
 import { passages } from '../testing/passages.ts';
 import { plainTable } from '../testing/tables.ts';
 import { identifierOf } from './identifier.ts';
-import { csdlXml, edmTypeOf, entityOf, parseAddress, printValue, readQuestion } from './index.ts';
+import {
+  csdlXml,
+  edmTypeOf,
+  entityOf,
+  parseAddress,
+  printValue,
+  readQueryOptions,
+} from './index.ts';
 
 const one: Tables = () => undefined;
 
@@ -25,19 +32,19 @@ interface Seen {
   readonly clear: boolean | null;
 }
 
-const seen = rows.map(({ toll, lock_id, note, clear }) => ({
+const observed = rows.map(({ toll, lock_id, note, clear }) => ({
   toll: toll === null ? null : Number(toll),
   lock_id,
   note,
   clear,
 })) as readonly Seen[];
 
-function found(options: Parameters<typeof readQuestion>[0]): unknown[] {
+function found(options: Parameters<typeof readQueryOptions>[0]): unknown[] {
   const entity = entityOf(passages, one);
   if (entity === undefined) throw new Error('there is an entity');
-  const { question, problems } = readQuestion({ select: 'id', ...options }, entity, one);
+  const { texts: query, problems } = readQueryOptions({ select: 'id', ...options }, entity, one);
   if (problems.length > 0) throw new Error(problems.map(({ message }) => message).join(' '));
-  const read = checkQuery({ sort: [byId], ...question.query }, passages);
+  const read = checkQuery({ sort: [byId], ...query.query }, passages);
   if ('problems' in read) throw new Error(read.problems[0]?.message);
   return queryRows(read.checked, rows).rows.map(({ id }) => id);
 }
@@ -82,8 +89,8 @@ const both = (a: boolean | null, b: boolean | null): boolean | null =>
   a === false || b === false ? false : a === null || b === null ? null : true;
 const opposite = (a: boolean | null): boolean | null => (a === null ? null : !a);
 
-const conditions: fc.Arbitrary<Said<boolean>> = fc.letrec<{ said: Said<boolean> }>((tie) => ({
-  said: fc.oneof(
+const conditions: fc.Arbitrary<Said<boolean>> = fc.letrec<{ predicate: Said<boolean> }>((tie) => ({
+  predicate: fc.oneof(
     { depthSize: 'small', withCrossShrink: true },
     fc
       .tuple(
@@ -119,17 +126,20 @@ const conditions: fc.Arbitrary<Said<boolean>> = fc.letrec<{ said: Said<boolean> 
       { text: 'note ne null', of: ({ note }) => note !== null },
       { text: 'true', of: () => true },
     ),
-    fc.tuple(tie('said'), tie('said')).map(([a, b]) => ({
+    fc.tuple(tie('predicate'), tie('predicate')).map(([a, b]) => ({
       text: `(${a.text}) and (${b.text})`,
       of: (row: Seen) => both(a.of(row), b.of(row)),
     })),
-    fc.tuple(tie('said'), tie('said')).map(([a, b]) => ({
+    fc.tuple(tie('predicate'), tie('predicate')).map(([a, b]) => ({
       text: `(${a.text}) or (${b.text})`,
       of: (row: Seen) => opposite(both(opposite(a.of(row)), opposite(b.of(row)))),
     })),
-    tie('said').map((a) => ({ text: `not (${a.text})`, of: (row: Seen) => opposite(a.of(row)) })),
+    tie('predicate').map((a) => ({
+      text: `not (${a.text})`,
+      of: (row: Seen) => opposite(a.of(row)),
+    })),
   ),
-})).said;
+})).predicate;
 
 describe('a filter of OData', () => {
   it('holds for the rows for which it is true by the standard, nulls and all', () => {
@@ -137,7 +147,7 @@ describe('a filter of OData', () => {
       fc.property(conditions, ({ text, of }) => {
         // A null alone on both sides has no type that rows could be asked by.
         fc.pre(!/\bnull (?:gt|ge|lt|le|eq|ne) null\b/.test(text));
-        const wanted = rows.filter((_row, at) => of(seen[at]!) === true).map(({ id }) => id);
+        const wanted = rows.filter((_row, at) => of(observed[at]!) === true).map(({ id }) => id);
         expect({ text, ids: found({ filter: text }) }).toEqual({ text, ids: wanted });
       }),
       { numRuns: 600 },
@@ -170,7 +180,7 @@ describe('a filter of OData', () => {
   ])('that cannot be answered is refused at its place: %s', (filter, code, position) => {
     const entity = entityOf(passages, one);
     if (entity === undefined) throw new Error('there is an entity');
-    const { problems } = readQuestion({ filter }, entity, one);
+    const { problems } = readQueryOptions({ filter }, entity, one);
     if (code === 'none') expect(problems).toEqual([]);
     else expect(problems).toMatchObject([{ code, parameter: '$filter', position }]);
   });
@@ -183,7 +193,7 @@ describe('a filter of OData', () => {
   ])('that is %s is refused', (_what, filter, code, position) => {
     const entity = entityOf(passages, one);
     if (entity === undefined) throw new Error('there is an entity');
-    const [problem] = readQuestion({ filter }, entity, one).problems;
+    const [problem] = readQueryOptions({ filter }, entity, one).problems;
     expect([problem?.code, problem?.position]).toEqual([code, position]);
   });
 

@@ -20,7 +20,7 @@ export interface PageToken {
 }
 
 /** What is asked of the rows of a table, and of each of them. */
-export interface Question {
+export interface QueryOptionTexts {
   readonly selection: Selection;
   /** Columns, filter, search and sort, without a window. */
   readonly query: Query;
@@ -101,11 +101,11 @@ function unknown(written: string, name: string, known: readonly OptionName[]): P
 }
 
 /** What a request asks of an entity set. */
-export function readQuestion(
+export function readQueryOptions(
   options: Options,
   entity: Entity,
   tables: Tables,
-): { readonly question: Question; readonly problems: readonly Problem[] } {
+): { readonly texts: QueryOptionTexts; readonly problems: readonly Problem[] } {
   const problems: Problem[] = [];
   const read = <Read>(name: OptionName, parse: (text: string) => Read): Read | undefined => {
     const text = options[name];
@@ -140,7 +140,7 @@ export function readQuestion(
     ...(sort && { sort }),
   };
   return {
-    question: {
+    texts: {
       selection,
       query,
       count,

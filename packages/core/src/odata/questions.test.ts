@@ -14,12 +14,12 @@ import {
   printPageToken,
   printPlaced,
   readOptionNames,
-  readQuestion,
+  readQueryOptions,
   rowPrinter,
   selectedIn,
   type Entity,
   type Options,
-  type Question,
+  type QueryOptionTexts,
 } from './index.ts';
 import { columnsOf } from './rows.ts';
 
@@ -92,13 +92,13 @@ function entity(name: string): Entity {
   return found;
 }
 
-function asked(options: Options, of = 'passages'): Question {
-  const { question, problems } = readQuestion(options, entity(of), tables);
+function request(options: Options, of = 'passages'): QueryOptionTexts {
+  const { texts: query, problems } = readQueryOptions(options, entity(of), tables);
   expect(problems).toEqual([]);
-  return question;
+  return query;
 }
 
-const texts = ({ query }: Question): Record<string, string> => {
+const texts = ({ query }: QueryOptionTexts): Record<string, string> => {
   const { columns: _columns, ...rest } = Object.fromEntries(printParameters(query));
   return rest;
 };
@@ -122,7 +122,7 @@ describe('what of a row is answered', () => {
     ],
     [{ select: 'id', expand: '*' }, ['id', 'lock.id', 'lock.name', 'lock.canal_id'], '(id,lock())'],
   ])('by %j', (options, columns, context) => {
-    const { selection } = asked(options);
+    const { selection } = request(options);
     expect(columnsOf(selection)).toEqual(columns);
     expect(selectedIn(selection)).toBe(context);
   });
@@ -138,12 +138,12 @@ describe('what of a row is answered', () => {
     [{ expand: 'lock($select=id' }, 'unexpected-end', '$expand', 15],
     [{ expand: 'lock/$ref' }, 'not-implemented', '$expand', 4],
   ])('not by %j', (options, code, parameter, position) => {
-    const { problems } = readQuestion(options, entity('passages'), tables);
+    const { problems } = readQueryOptions(options, entity('passages'), tables);
     expect(problems).toMatchObject([{ code, parameter, position }]);
   });
 
   it('is written as an object in objects, null where a row refers to none', () => {
-    const { selection } = asked({
+    const { selection } = request({
       select: 'id,toll',
       expand: 'lock($select=name;$expand=canal($select=name))',
     });
@@ -186,7 +186,7 @@ describe('what is made of rows', () => {
       { group: 'lock_id', aggregate: 'max(toll)', sort: '-max(toll),lock_id' },
     ],
   ])('is a grouping of ours: %j', (options, ours) => {
-    expect(texts(asked(options))).toEqual(ours);
+    expect(texts(request(options))).toEqual(ours);
   });
 
   it.each<[Options, string, string]>([
@@ -207,7 +207,7 @@ describe('what is made of rows', () => {
     [{ apply: 'groupby((lock_id))', orderby: 'toll' }, 'not-a-group-sort', '$orderby'],
     [{ apply: 'groupby((lock))' }, 'not-implemented', '$apply'],
   ])('is refused: %j', (options, code, parameter) => {
-    const { problems } = readQuestion(options, entity('passages'), tables);
+    const { problems } = readQueryOptions(options, entity('passages'), tables);
     expect(problems).toMatchObject([{ code, parameter }]);
   });
 
@@ -250,11 +250,11 @@ describe('options', () => {
     [{ skipped: 50 }, '.~50'],
   ])('lead to a page and back: %j is %s', (page, token) => {
     expect(printPageToken(page)).toBe(token);
-    expect(asked({ skiptoken: token }).page).toEqual(page);
+    expect(request({ skiptoken: token }).page).toEqual(page);
   });
 
   it.each(['', '.', '7', '7.', 'x.abc', '7.~', '7.~x', '7.a b'])('lead nowhere by %j', (token) => {
-    const { problems } = readQuestion({ skiptoken: token }, entity('passages'), tables);
+    const { problems } = readQueryOptions({ skiptoken: token }, entity('passages'), tables);
     expect(problems).toMatchObject([{ code: 'malformed-cursor', parameter: '$skiptoken' }]);
   });
 
@@ -263,7 +263,7 @@ describe('options', () => {
     ['heron AND "upper gate"', ['heron', 'upper gate']],
     ['"say \\"no\\"" and', ['say "no"', 'and']],
   ])('search for %s', (search, terms) => {
-    expect(asked({ search }).query.search).toEqual(terms);
+    expect(request({ search }).query.search).toEqual(terms);
   });
 
   it.each([
@@ -272,7 +272,7 @@ describe('options', () => {
     ['(heron)', 'not-implemented', 0],
     ['heron "upper', 'unclosed-quote', 6],
   ])('do not search for %s', (search, code, position) => {
-    const { problems } = readQuestion({ search }, entity('passages'), tables);
+    const { problems } = readQueryOptions({ search }, entity('passages'), tables);
     expect(problems).toMatchObject([{ code, parameter: '$search', position }]);
   });
 
@@ -287,7 +287,9 @@ describe('options', () => {
     [{ top: '-1' }, 'not-a-whole-number'],
     [{ skip: '9007199254740993' }, 'not-a-whole-number'],
   ])('are refused: %j', (options, code) => {
-    expect(readQuestion(options, entity('passages'), tables).problems).toMatchObject([{ code }]);
+    expect(readQueryOptions(options, entity('passages'), tables).problems).toMatchObject([
+      { code },
+    ]);
   });
 });
 

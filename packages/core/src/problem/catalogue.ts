@@ -96,9 +96,9 @@ export const catalogue = {
     message: ({ table }) => `This selection holds rows of ${table}.`,
     hint: () => 'Use it in questions about that table.',
   }),
-  'selection-outdated': entry<{ told: string }>({
+  'selection-outdated': entry<{ message: string }>({
     status: 400,
-    message: ({ told }) => `The selection no longer fits the table: ${told}`,
+    message: ({ message }) => `The selection no longer fits the table: ${message}`,
     hint: () => 'The table has changed since. Make the selection anew.',
   }),
   'cursor-of-another-sort': entry<object>({

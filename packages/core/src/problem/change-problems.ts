@@ -40,13 +40,13 @@ export const changeProblems = {
         ? 'Here a number without decimals is expected.'
         : `This has too many decimals; ${most} are the most.`,
   }),
-  'pattern-mismatch': entry<{ told?: string | undefined }>({
+  'pattern-mismatch': entry<{ message?: string | undefined }>({
     status: 422,
-    message: ({ told }) => told ?? 'This is not written as values of this column are.',
+    message: ({ message }) => message ?? 'This is not written as values of this column are.',
   }),
-  'breaks-rule': entry<{ told: string }>({
+  'breaks-rule': entry<{ message: string }>({
     status: 422,
-    message: ({ told }) => told,
+    message: ({ message }) => message,
   }),
   'row-twice': entry<{ other: number }>({
     status: 422,
@@ -74,17 +74,17 @@ export const changeProblems = {
     status: 422,
     message: ({ table }) => `The row would not be one of the rows of ${table} that you may see.`,
   }),
-  'value-taken': entry<{ names: string; told?: string | undefined }>({
+  'value-taken': entry<{ names: string; message?: string | undefined }>({
     status: 422,
-    message: ({ names, told }) => told ?? `Another row has the same ${names} already.`,
+    message: ({ names, message }) => message ?? `Another row has the same ${names} already.`,
   }),
-  'unknown-reference': entry<{ names: string; told?: string | undefined }>({
+  'unknown-reference': entry<{ names: string; message?: string | undefined }>({
     status: 422,
-    message: ({ names, told }) => told ?? `There is no row that this ${names} refers to.`,
+    message: ({ names, message }) => message ?? `There is no row that this ${names} refers to.`,
   }),
-  'still-referred': entry<{ table: string; told?: string | undefined }>({
+  'still-referred': entry<{ table: string; message?: string | undefined }>({
     status: 422,
-    message: ({ table, told }) => told ?? `Rows of ${table} still refer to this row.`,
+    message: ({ table, message }) => message ?? `Rows of ${table} still refer to this row.`,
     hint: () => 'Change or remove those first.',
   }),
   'takes-others': entry<{ table: string }>({
@@ -93,22 +93,22 @@ export const changeProblems = {
       `Undoing this would remove or change rows of ${table} that this set of changes did not add.`,
     hint: () => 'Change or remove those rows first.',
   }),
-  'overlaps-another': entry<{ names: string; told?: string | undefined }>({
+  'overlaps-another': entry<{ names: string; message?: string | undefined }>({
     status: 422,
-    message: ({ names, told }) =>
-      told ?? `This gets in the way of another row${names === '' ? '' : `, by its ${names}`}.`,
+    message: ({ names, message }) =>
+      message ?? `This gets in the way of another row${names === '' ? '' : `, by its ${names}`}.`,
   }),
-  'constraint-broken': entry<{ name: string; told?: string | undefined }>({
+  'constraint-broken': entry<{ name: string; message?: string | undefined }>({
     status: 422,
-    message: ({ name, told }) => told ?? `This breaks the rule "${name}" of the table.`,
+    message: ({ name, message }) => message ?? `This breaks the rule "${name}" of the table.`,
   }),
-  'value-refused': entry<{ told?: string | undefined }>({
+  'value-refused': entry<{ message?: string | undefined }>({
     status: 422,
-    message: ({ told }) => told ?? 'The database takes no such value here.',
+    message: ({ message }) => message ?? 'The database takes no such value here.',
   }),
-  'refused-by-trigger': entry<{ told: string; hint?: string | undefined }>({
+  'refused-by-trigger': entry<{ message: string; hint?: string | undefined }>({
     status: 422,
-    message: ({ told }) => told,
+    message: ({ message }) => message,
     hint: ({ hint }) => hint,
   }),
   'skipped-by-trigger': entry<{ table: string }>({

@@ -54,11 +54,11 @@ export function withCondition(
 ): Expression | undefined {
   const terms = termsOf(filter);
   const place = terms.findIndex((term) => mentions(term, column.name));
-  const kept = terms.filter((term) => !mentions(term, column.name));
+  const remaining = terms.filter((term) => !mentions(term, column.name));
   const written = condition === undefined ? [] : writeTerms(condition, column, zone);
   // A changed condition keeps its place in the sentence.
-  kept.splice(place === -1 ? kept.length : place, 0, ...written);
-  return and(kept);
+  remaining.splice(place === -1 ? remaining.length : place, 0, ...written);
+  return and(remaining);
 }
 
 /** The conditions that a filter joins by AND; none for no filter. */

@@ -10,7 +10,7 @@ const hidden = text('…');
  */
 export function printWithoutValues(query: Query): string {
   const { filter, search, path, place, group, aggregate, ...rest } = query;
-  const asked: Query = {
+  const wanted: Query = {
     ...rest,
     ...(group && { group }),
     ...(aggregate && { aggregate }),
@@ -18,7 +18,7 @@ export function printWithoutValues(query: Query): string {
     ...(search && { search: ['…'] }),
     ...(place?.kind === 'page' || place?.kind === 'offset' ? { place } : {}),
   };
-  const pairs: (readonly [string, string])[] = printParameters(asked);
+  const pairs: (readonly [string, string])[] = printParameters(wanted);
   if (path !== undefined) pairs.push(['path', '…']);
   if (place !== undefined && 'token' in place) pairs.push([place.kind, '…']);
   return pairs.map(([name, value]) => `${name}=${value}`).join('&');

@@ -116,11 +116,11 @@ describe('the sections of a row', () => {
         sections: [{ title: 'Words', columns: ['note', 'gone'] }],
       },
     );
-    const told = sectionsOf(made).map((section) => [
+    const messages = sectionsOf(made).map((section) => [
       'kind' in section ? section.kind : section.title,
       section.columns.map(({ name }) => name).join(),
     ]);
-    expect(told).toEqual([
+    expect(messages).toEqual([
       ['Words', 'note'],
       ['itself', 'id,name'],
       ['amounts', 'size'],

@@ -33,8 +33,8 @@ export function findColumn(
   table: TableDescription,
   tables: Tables,
 ): FoundColumn | NotFound {
-  const told = toldColumn(name, table);
-  if (told !== undefined) return told;
+  const reported = describedColumn(name, table);
+  if (reported !== undefined) return reported;
   const found = follow(name, table, [], tables);
   if (!('column' in found)) return found;
   const { path, column } = found;
@@ -45,7 +45,7 @@ export function findColumn(
 }
 
 /** A related column that the table itself tells of: no other one has to be known for it. */
-function toldColumn(name: string, table: TableDescription): FoundColumn | undefined {
+function describedColumn(name: string, table: TableDescription): FoundColumn | undefined {
   const column = table.related?.find((one) => one.name === name);
   if (column === undefined) return undefined;
   const step = toOne(table).find((one) => name.startsWith(`${one.name}.`));

@@ -47,10 +47,10 @@ describe('an answer', () => {
     });
     const open = { ...found, window: { ...found.window, total: null, offset: null } };
     expect(spellAnswer(open as typeof found, spelling).headers).toEqual({});
-    const told = spellAnswer(open, {
+    const answer = spellAnswer(open, {
       parameters: {},
       answer: { rows: 'r', total: 't', page: 'p' },
     });
-    expect(JSON.parse(told.json)).toEqual({ r: [{ id: 1 }], t: null, p: null });
+    expect(JSON.parse(answer.json)).toEqual({ r: [{ id: 1 }], t: null, p: null });
   });
 });

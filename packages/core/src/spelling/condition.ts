@@ -145,8 +145,8 @@ function nested(node: JsonNode, reading: ConditionReading): Expression | undefin
   const { and = 'and', or = 'or' } = filter;
   const refuse = (form: string): undefined => {
     const { start, end } = node.span;
-    const told = unlike(form, { start, end });
-    reading.problems.push({ ...told, parameter: filter.name });
+    const violation = unlike(form, { start, end });
+    reading.problems.push({ ...violation, parameter: filter.name });
     return undefined;
   };
   if (node.kind !== 'object') return refuse(`{"${column}": …, "${value}": …}`);

@@ -4,13 +4,13 @@ import { printParameters } from '../query/index.ts';
 import { plainColumn } from '../schema/index.ts';
 import { passages } from '../testing/passages.ts';
 import { plainTable } from '../testing/tables.ts';
-import { mistakesOfSpelling, readSpelled, spelledProblems, type Spelling } from './index.ts';
+import { spellingErrors, readSpelled, spelledProblems, type Spelling } from './index.ts';
 
 const answer = { rows: '' };
 const table = { table: passages, tables: () => undefined };
 
 /** What is asked, as our own parameters have it. */
-function asked(
+function request(
   pairs: readonly (readonly [string, string])[],
   parameters: Spelling['parameters'],
   more: Partial<Spelling> = {},
@@ -27,14 +27,14 @@ describe('where a page begins', () => {
     [{ name: 'p', from: 1 }, '1', '1'],
     [{ name: 'p', from: 1 }, '7', '7'],
   ])('is numbered as %j says: %s is our %s', (page, sent, ours) => {
-    expect(asked([['p', sent]], { page })).toEqual({ page: ours });
+    expect(request([['p', sent]], { page })).toEqual({ page: ours });
   });
 
   it.each([
     [{ name: 'start', from: 0 }, '20', '20'],
     [{ name: 'start', from: 1 }, '21', '20'],
   ])('is counted as %j says: %s is our %s', (offset, sent, ours) => {
-    expect(asked([['start', sent]], { offset })).toEqual({ offset: ours });
+    expect(request([['start', sent]], { offset })).toEqual({ offset: ours });
   });
 
   it.each([
@@ -76,7 +76,7 @@ describe('an order', () => {
     ],
     ['odd names', { name: 's', between: ':' }, { s: 'odd:name:desc' }, '-odd:name'],
   ] as const)('of %s is ours', (_what, sort, sent, ours) => {
-    expect(asked(Object.entries(sent), { sort })).toEqual({ sort: ours });
+    expect(request(Object.entries(sent), { sort })).toEqual({ sort: ours });
   });
 });
 
@@ -105,33 +105,34 @@ const operators = {
 type Said = readonly [column: string, operator: string, values: readonly string[]];
 
 /** The same conditions in each of the forms. */
-const spelled: Readonly<Record<keyof typeof forms, (said: readonly Said[]) => [string, string][]>> =
-  {
-    brackets: (said) =>
-      said.flatMap(([column, operator, values]) =>
-        values.map((value): [string, string] => [
-          `w[${column}][${operator}]${values.length > 1 ? '[]' : ''}`,
-          value,
-        ]),
-      ),
-    list: (said) =>
-      said.flatMap(([column, operator, values], at) => [
-        [`w[${at}][c]`, column] as [string, string],
-        [`w[${at}][o]`, operator] as [string, string],
-        ...values.map((value): [string, string] => [
-          `w[${at}][v]${values.length > 1 ? '[]' : ''}`,
-          value,
-        ]),
+const spelled: Readonly<
+  Record<keyof typeof forms, (given: readonly Said[]) => [string, string][]>
+> = {
+  brackets: (given) =>
+    given.flatMap(([column, operator, values]) =>
+      values.map((value): [string, string] => [
+        `w[${column}][${operator}]${values.length > 1 ? '[]' : ''}`,
+        value,
       ]),
-    json: (said) => [
-      [
-        'w',
-        JSON.stringify(
-          said.map(([c, o, values]) => ({ c, o, v: values.length > 1 ? values : values[0] })),
-        ),
-      ],
+    ),
+  list: (given) =>
+    given.flatMap(([column, operator, values], at) => [
+      [`w[${at}][c]`, column] as [string, string],
+      [`w[${at}][o]`, operator] as [string, string],
+      ...values.map((value): [string, string] => [
+        `w[${at}][v]${values.length > 1 ? '[]' : ''}`,
+        value,
+      ]),
+    ]),
+  json: (given) => [
+    [
+      'w',
+      JSON.stringify(
+        given.map(([c, o, values]) => ({ c, o, v: values.length > 1 ? values : values[0] })),
+      ),
     ],
-  };
+  ],
+};
 
 describe('a condition', () => {
   it('is the same in all forms', () => {
@@ -157,10 +158,10 @@ describe('a condition', () => {
       { minLength: 1, maxLength: 4, selector: ([column, operator]) => `${column} ${operator}` },
     );
     fc.assert(
-      fc.property(conditions, (said) => {
+      fc.property(conditions, (given) => {
         const texts = (Object.keys(forms) as (keyof typeof forms)[]).map((form) => {
           const parameters = { filter: forms[form] };
-          const read = readSpelled(spelled[form](said), { parameters, operators, answer }, table);
+          const read = readSpelled(spelled[form](given), { parameters, operators, answer }, table);
           expect([form, read.problems]).toEqual([form, []]);
           return read.query.filter && printExpression(read.query.filter);
         });
@@ -194,13 +195,13 @@ describe('a condition', () => {
     [[], undefined],
   ])('as JSON may be within others, or of null: %j', (sent, ours) => {
     const parameters = { filter: forms.json };
-    expect(asked([['w', JSON.stringify(sent)]], parameters, { operators }).filter).toBe(ours);
+    expect(request([['w', JSON.stringify(sent)]], parameters, { operators }).filter).toBe(ours);
   });
 
   it('of an emptied field is none, and a list may stand in one text', () => {
-    expect(asked([['w', '']], { filter: forms.json })).toEqual({});
+    expect(request([['w', '']], { filter: forms.json })).toEqual({});
     const pairs = [['w[status][in]', 'passed,disputed']] as const;
-    expect(asked(pairs, { filter: forms.brackets }, { operators }).filter).toBe(
+    expect(request(pairs, { filter: forms.brackets }, { operators }).filter).toBe(
       "status IN ('passed', 'disputed')",
     );
   });
@@ -339,7 +340,7 @@ describe('a spelling', () => {
     ],
     [{ parameters: {}, answer: { rows: 'a', total: 'a' } }, ['answer', 'rows'], 'in its place'],
   ] as const)('that cannot be is told: %j', (given, path, message) => {
-    const [first] = mistakesOfSpelling({ answer, ...given });
+    const [first] = spellingErrors({ answer, ...given });
     expect(first).toEqual({ path, message: expect.stringContaining(message) });
   });
 });

@@ -65,8 +65,8 @@ export function compute(name: Exclude<FunctionName, 'bin'>, args: readonly SQL[]
  * form; the dotless i is a letter of its own.
  */
 function folded(text: SQL): SQL {
-  const kept = sql`replace(lower(${text} ${unicode}), 'ı', chr(57344))`;
-  const small = sql`lower(upper(${kept} ${unicode}) ${unicode})`;
+  const remaining = sql`replace(lower(${text} ${unicode}), 'ı', chr(57344))`;
+  const small = sql`lower(upper(${remaining} ${unicode}) ${unicode})`;
   return sql`replace(replace(${small}, 'ς', 'σ'), chr(57344), 'ı')`;
 }
 

@@ -89,8 +89,8 @@ function groups(
       ? ofCountedValues(grouping, steps, rows, scope)
       : inOnePass(level, next, parts, rows, scope);
   }
-  const levelsAsked = next === undefined ? [level] : [level, next];
-  const finest = finestGroups(levelsAsked, { parts, merges }, rows, scope, (inner, first) =>
+  const levelsRequested = next === undefined ? [level] : [level, next];
+  const finest = finestGroups(levelsRequested, { parts, merges }, rows, scope, (inner, first) =>
     inner.over(first, grouping, relations),
   );
   if (next === undefined) {

@@ -2,7 +2,7 @@
 export { compileMileposts, stepsFrom, type MilepostStatements } from './mileposts.ts';
 export { amongKeys, compilePlaces, compilePlacesCopy } from './places.ts';
 export { siblingOf, type Sibling } from './siblings.ts';
-export { compileSlices, keyColumns, sliceBetween, type SliceTemplates } from './slices.ts';
+export { compileChunks, keyColumns, chunkBetween, type ChunkTemplates } from './chunks.ts';
 export { compileRow, compileRows } from './rows.ts';
 export {
   compileCopy,
@@ -18,7 +18,7 @@ export { isWalked } from './plain-values.ts';
 export { compileHistogram, compileRange } from './histogram.ts';
 export { compileCount, compileEstimate, compileWritten, withTables } from './count.ts';
 export { compilePlan, isPlan, readPlan, stepsOf, type PlanNode } from './plan.ts';
-export { onlyRows, type LetThrough } from './only-rows.ts';
+export { onlyRows, type RowPolicy } from './only-rows.ts';
 export type { Relations } from './scope.ts';
 export {
   encodingStatement,
@@ -44,7 +44,7 @@ export {
   compileAdditions,
   compileCurrentRows,
   compileHeldRows,
-  compileLetThrough,
+  compileRowPolicy,
   compileLocks,
   compileMayRead,
   compileReferringCounts,
@@ -54,7 +54,7 @@ export {
   compileRowChanges,
   compileValueTest,
   type FollowedReference,
-  type SeenColumn,
+  type ExpectedColumn,
   type WrittenColumn,
   type WrittenRow,
   type WrittenShape,
@@ -62,7 +62,7 @@ export {
 } from './written-rows.ts';
 export {
   beginNamed,
-  canTellAtOnce,
+  canFlushStatistics,
   checkDeferred,
   commit,
   deferConstraints,

@@ -30,9 +30,9 @@ function json(parameters: Partial<Record<QueryParameter, string>>): JsonRows | u
 
 describe('rows that the database writes as JSON', () => {
   it('are those of the plain statement, with the columns of the sort behind them', () => {
-    const asked = { columns: 'toll,note', sort: '-passed_at', filter: 'lock_id = 1' };
-    const made = json(asked);
-    const plain: Statement = compiled(asked, compileRows);
+    const wanted = { columns: 'toll,note', sort: '-passed_at', filter: 'lock_id = 1' };
+    const made = json(wanted);
+    const plain: Statement = compiled(wanted, compileRows);
     expect(made?.statement.text).toContain(`from (${plain.text}) r(c0, c1, c2, c3)`);
     expect(made?.statement.parameters).toEqual(plain.parameters);
     expect(made?.places.map(({ name }) => name)).toEqual(['passed_at', 'id']);
@@ -98,10 +98,10 @@ describe('one plan serves all values', () => {
     [{ sort: 'toll', filter: 'toll > lock_id' }, false],
     [{ search: 'heron' }, false],
     [{ offset: '5' }, false],
-  ] as const)('of %j: %s', (parameters, steady) => {
-    expect(compiled(parameters, compileRows).steady === true).toBe(steady);
+  ] as const)('of %j: %s', (parameters, generic) => {
+    expect(compiled(parameters, compileRows).isGeneric === true).toBe(generic);
     const rows = compiled({ ...parameters, columns: 'id' }, compileJsonRows);
-    expect(rows?.statement.steady === true).toBe(steady);
+    expect(rows?.statement.isGeneric === true).toBe(generic);
   });
 
   it('but not where rows are held back', () => {
@@ -111,6 +111,6 @@ describe('one plan serves all values', () => {
       ...relation(table),
       only: () => sql`(select * from passages where lock_id = 1)`,
     });
-    expect(compileRows(read.checked, ruled).steady).toBeUndefined();
+    expect(compileRows(read.checked, ruled).isGeneric).toBeUndefined();
   });
 });

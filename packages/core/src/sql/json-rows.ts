@@ -3,7 +3,7 @@ import type { ColumnType, TableDescription } from '../schema/index.ts';
 import { sql, type SQL } from './fragment.ts';
 import { windowSelect } from './rows.ts';
 import type { Relations } from './scope.ts';
-import { isSteady } from './steady.ts';
+import { isGenericPlan } from './generic-plan.ts';
 import { write, type Statement } from './statement.ts';
 
 /** Rows that the database itself writes as JSON. */
@@ -40,7 +40,7 @@ export function compileJsonRows(query: CheckedQuery, relations: Relations): Json
   const made = selectJson(query, query.limit + 1, relations);
   if (made === undefined) return undefined;
   const { select, places } = made;
-  return { statement: write(select, isSteady(query, relations)), places };
+  return { statement: write(select, isGenericPlan(query, relations)), places };
 }
 
 /** The same as a piece of a statement, with so many rows at most. */

@@ -6,7 +6,7 @@ import { insteadOf, Scope, type Relations } from './scope.ts';
 import type { Relation } from './statement.ts';
 
 /** What of a table is let through. */
-export interface LetThrough {
+export interface RowPolicy {
   /** The condition that its rows meet; undefined for all rows. */
   readonly rows?: CheckedExpression | undefined;
   /** The conditions of rows that show a column; in other rows it is null. Columns not named are shown in all. */
@@ -18,7 +18,7 @@ export interface LetThrough {
  * table asked for, as a related row, as rows that refer. A rule itself reads whole tables.
  * PostgreSQL takes such rows for the table's own, with all its indexes.
  */
-export function onlyRows(relations: Relations, rules: ReadonlyMap<string, LetThrough>): Relations {
+export function onlyRows(relations: Relations, rules: ReadonlyMap<string, RowPolicy>): Relations {
   const known = new Map<string, Relation>();
   return (table) => {
     const rule = rules.get(table);
@@ -30,12 +30,7 @@ export function onlyRows(relations: Relations, rules: ReadonlyMap<string, LetThr
   };
 }
 
-function ruled(
-  table: string,
-  rule: LetThrough,
-  relation: Relation,
-  relations: Relations,
-): Relation {
+function ruled(table: string, rule: RowPolicy, relation: Relation, relations: Relations): Relation {
   const { made: only, tables: reads } = withTables(
     (recording) => selected(table, rule, recording),
     relations,
@@ -61,7 +56,7 @@ function textsIn(data: unknown, found = new Set<string>()): ReadonlySet<string> 
 
 function selected(
   table: string,
-  { rows, cells = new Map() }: LetThrough,
+  { rows, cells = new Map() }: RowPolicy,
   relations: Relations,
   given?: SQL,
 ): (fenced: boolean) => SQL {

@@ -9,7 +9,7 @@ import {
   orderTerms,
   walkSelects,
 } from './keyset.ts';
-import { lateColumns } from './late-columns.ts';
+import { deferredJoins } from './deferred-joins.ts';
 import { limited, reachOf } from './limit.ts';
 import { Scope, type Relations } from './scope.ts';
 import { whereAll } from './search.ts';
@@ -36,7 +36,7 @@ export function parentSelects(query: CheckedQuery, relations: Relations): readon
  */
 export function compileFirstStretch(query: CheckedQuery, relations: Relations): Statement {
   const { limit, offset } = query;
-  const [first] = stretches(lateColumns(query, relations)?.rows ?? query, relations);
+  const [first] = stretches(deferredJoins(query, relations)?.rows ?? query, relations);
   const parts = first?.parts ?? [];
   return write(sql`${oneAfterTheOther(parts, reachOf(query))}${limited(limit + 1, offset)}`);
 }

@@ -4,7 +4,7 @@ import { sql, type SQL } from './fragment.ts';
 import { order } from './keyset.ts';
 import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
-import { keyColumns } from './slices.ts';
+import { keyColumns } from './chunks.ts';
 import { write, type Statement } from './statement.ts';
 
 /** The keys of all rows of a query in its order, by one sort, and what `further` columns hold. Its table has a key. */
@@ -44,8 +44,8 @@ export function amongKeys(query: CheckedQuery, keys: readonly (readonly string[]
     keys: keys.map((parts) => parts.map((value) => ({ text: value, value }))),
   };
   const { filter } = query;
-  const asked = filter === undefined ? [] : filter.kind === 'and' ? filter.operands : [filter];
-  const operands = [selected, ...asked.filter(({ kind }) => kind !== 'selected')];
+  const requests = filter === undefined ? [] : filter.kind === 'and' ? filter.operands : [filter];
+  const operands = [selected, ...requests.filter(({ kind }) => kind !== 'selected')];
   return {
     ...query,
     filter: { kind: 'and', operands },

@@ -19,8 +19,8 @@ export interface PlanNode {
 
 /** Asks how a statement would be run; with `analyze` it is run, and measured. One JSON document. */
 export function compilePlan({ text, parameters }: Statement, analyze = false): Statement {
-  const asked = analyze ? 'explain (analyze, format json)' : 'explain (format json)';
-  return Object.freeze({ text: `${asked} ${text}`, parameters });
+  const wanted = analyze ? 'explain (analyze, format json)' : 'explain (format json)';
+  return Object.freeze({ text: `${wanted} ${text}`, parameters });
 }
 
 /** Whether a statement asks for a plan itself; of such no plan can be asked for. */

@@ -2,11 +2,11 @@ import { sql, type SQL } from './fragment.ts';
 import type { CheckedColumn, CheckedQuery } from '../check/index.ts';
 import type { TableDescription } from '../schema/index.ts';
 import { comparable, valueOf } from './cast.ts';
-import { lateColumns } from './late-columns.ts';
+import { deferredJoins } from './deferred-joins.ts';
 import { limited, reachOf } from './limit.ts';
 import { parentSelects } from './parent-walk.ts';
 import { Scope, type Relations } from './scope.ts';
-import { isSteady } from './steady.ts';
+import { isGenericPlan } from './generic-plan.ts';
 import { write, type Statement } from './statement.ts';
 import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
 
@@ -16,12 +16,12 @@ import { list, oneAfterTheOther, keysetSelects } from './keyset.ts';
  * the query's columns and then those of `cursorColumns`.
  */
 export function compileRows(query: CheckedQuery, relations: Relations): Statement {
-  return write(windowSelect(query, query.limit + 1, relations), isSteady(query, relations));
+  return write(windowSelect(query, query.limit + 1, relations), isGenericPlan(query, relations));
 }
 
 /** The rows of a query's window in their order, so many at most. */
 export function windowSelect(query: CheckedQuery, limit: number, relations: Relations): SQL {
-  const late = lateColumns(query, relations);
+  const late = deferredJoins(query, relations);
   const rows = late?.rows ?? query;
   const window = sql`${rowsUpTo(rows, relations)}${limited(limit, query.offset)}`;
   return late === undefined ? window : late.shown(window);

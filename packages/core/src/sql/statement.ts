@@ -25,13 +25,13 @@ export interface Statement {
   /** A text, or a list of texts for `= ANY ($n)`. */
   readonly parameters: readonly Bound[];
   /** Whether one plan serves all values; else it is planned for those that are bound. */
-  readonly steady?: boolean;
+  readonly isGeneric?: boolean;
 }
 
 /** Writes a composed statement down. */
-export function write(statement: SQL, steady = false): Statement {
+export function write(statement: SQL, isGeneric = false): Statement {
   const { text, parameters } = fill(writeTemplate(statement), {});
-  return Object.freeze(steady ? { text, parameters, steady } : { text, parameters });
+  return Object.freeze(isGeneric ? { text, parameters, isGeneric } : { text, parameters });
 }
 
 /** A statement of which some values are not known yet; plain data, as statements are. */

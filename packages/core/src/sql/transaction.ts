@@ -24,7 +24,7 @@ export function savepoint(number: number): {
 }
 
 /** Whether the server can tell those who count rows of a transaction at once. */
-export const canTellAtOnce: Statement = Object.freeze({
+export const canFlushStatistics: Statement = Object.freeze({
   text: `select to_regproc('pg_catalog.pg_stat_force_next_flush') is not null`,
   parameters: [],
 });
@@ -33,9 +33,9 @@ export const canTellAtOnce: Statement = Object.freeze({
  * Begins a transaction that may write, and gives what the database calls it (`name`); several
  * commands in one text.
  */
-export function beginNamed(settings: Settings, tellsAtOnce: boolean): string {
-  const told = tellsAtOnce ? '; select pg_stat_force_next_flush()' : '';
-  return `${beginWriting(settings)}${told}; select pg_current_xact_id()::text as name`;
+export function beginNamed(settings: Settings, flushesStatistics: boolean): string {
+  const message = flushesStatistics ? '; select pg_stat_force_next_flush()' : '';
+  return `${beginWriting(settings)}${message}; select pg_current_xact_id()::text as name`;
 }
 
 /** What has become of a transaction: `committed`, `aborted`, `in progress`; `lost` where nobody knows. */

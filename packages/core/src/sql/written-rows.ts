@@ -33,13 +33,13 @@ export interface WrittenRow {
 }
 
 /** A column whose value must be as it was read; `exact` where PostgreSQL's own text may not differ. */
-export interface SeenColumn extends WrittenColumn {
+export interface ExpectedColumn extends WrittenColumn {
   readonly exact?: boolean;
 }
 
 /** Which columns the texts of rows belong to. */
 export interface WrittenShape {
-  readonly was: readonly SeenColumn[];
+  readonly was: readonly ExpectedColumn[];
   readonly values: readonly WrittenColumn[];
 }
 
@@ -87,13 +87,13 @@ export function compileRowChanges(
     returned.map((_column, index) => sql.member('new', `a${index}`)),
     sql`, `,
   );
-  return write(sql`${seen(table, shape, rows, written)}, ${after}${joined}`);
+  return write(sql`${visibleRange(table, shape, rows, written)}, ${after}${joined}`);
 }
 
 /** Removes rows where what was seen of them still stands. Lines as of changes, without the last part. */
 export function compileRemovals(
   table: WrittenTable,
-  was: readonly SeenColumn[],
+  was: readonly ExpectedColumn[],
   rows: readonly WrittenRow[],
 ): Statement {
   const { relation, key } = table;
@@ -101,7 +101,7 @@ export function compileRemovals(
   const tests = was.map((column, index) => isSame(column, sql.member('old', `w${index}`)));
   const still = sql.join(tests.map((test) => sql` and ${test}`));
   const written = sql`delete from ${relationName(relation)} as t using old where ${keyTest(key, 'old')}${still} returning old.ord`;
-  return write(sql`${seen(table, { was, values: [] }, rows, written)}${joined}`);
+  return write(sql`${visibleRange(table, { was, values: [] }, rows, written)}${joined}`);
 }
 
 /** Locks rows, so that what is asked of them next stays so; gives the number of each, from 1. */
@@ -206,7 +206,7 @@ export function compileHeldRows(
 }
 
 /** A line if the caller's rule lets a row through. The row is not in the table: it is a list in JSON, as for `compileHeldRows`. */
-export function compileLetThrough(
+export function compileRowPolicy(
   table: TableDescription,
   given: string,
   relations: Relations,
@@ -248,7 +248,7 @@ export function compileValueTest(value: string, { type }: WrittenColumn): Statem
 }
 
 /** What a change or a removal begins with: the rows as they are, locked, and what is written of them. */
-function seen(
+function visibleRange(
   { relation, locks, key, returned }: WrittenTable,
   { was, values }: WrittenShape,
   rows: readonly WrittenRow[],
@@ -262,8 +262,8 @@ function seen(
   const names = [...numbered('k', key), ...numbered('w', was), ...numbered('v', values)];
   const tests = was.map((column, index) => isSame(column, sql.member('v', `w${index}`)));
   const same = sql.join(tests.map((test, index) => sql`, (${test}) as ${sql.raw(`s${index}`)}`));
-  const kept = names.map((name) => sql.member('v', name));
-  const old = sql`select v.ord, ${sql.join(kept, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')}${locks ? sql` for update of t` : sql``}`;
+  const columnsRead = names.map((name) => sql.member('v', name));
+  const old = sql`select v.ord, ${sql.join(columnsRead, sql`, `)}${same}, ${members('t', returned, 'b')} from ${unnested(given, 'v', names)} join ${relationName(relation)} as t on ${keyTest(key, 'v')}${locks ? sql` for update of t` : sql``}`;
   const marks = numbered('s', was).map((name) => sql`${sql.member('old', name)}, `);
   const before = sql.join(
     returned.map((_column, index) => sql.member('old', `b${index}`)),
@@ -275,7 +275,7 @@ function seen(
 const joined = sql` from old left join new on new.ord = old.ord`;
 
 /** That all of what was seen still stands. */
-function stands(was: readonly SeenColumn[]): SQL {
+function stands(was: readonly ExpectedColumn[]): SQL {
   return sql.join(numbered('s', was).map((name) => sql` and ${sql.member('old', name)}`));
 }
 
@@ -333,7 +333,7 @@ function keyTest(
  * Whether a column still has a value, in its own type. What its type takes for equal although it
  * reads otherwise, such as texts in another letter case, is not the same.
  */
-function isSame({ name, type, exact = false }: SeenColumn, value: SQL): SQL {
+function isSame({ name, type, exact = false }: ExpectedColumn, value: SQL): SQL {
   const own = sql.member('t', name);
   const sameText = sql`${own}::text collate "C" is not distinct from ${valueOf(value, type)}::text collate "C"`;
   if (exact) return sameText;

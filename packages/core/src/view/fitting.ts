@@ -34,7 +34,7 @@ export function fitView(
   const asRows = (query: Query): Checked => checkQuery(query, table, options);
   const named = (name: string): boolean =>
     !('problems' in asRows({ columns: [{ name, span: nowhere }] }));
-  const kept = <Member>(
+  const remaining = <Member>(
     members: readonly Member[] | undefined,
     check: (member: Member) => Checked,
   ): readonly Member[] | undefined => {
@@ -42,15 +42,15 @@ export function fitView(
     // That there are none may be said by an empty list; that none is left says nothing.
     return held?.length === 0 && members?.length !== 0 ? undefined : held;
   };
-  const columns = kept(view.columns, (one) => asRows({ columns: [one] }));
-  const group = kept(view.group, (one) => checkGrouping({ group: [one] }, table, options));
-  const aggregate = kept(view.aggregate, (one) =>
+  const columns = remaining(view.columns, (one) => asRows({ columns: [one] }));
+  const group = remaining(view.group, (one) => checkGrouping({ group: [one] }, table, options));
+  const aggregate = remaining(view.aggregate, (one) =>
     checkAggregates({ aggregate: [one] }, table, options),
   );
   const conditions = termsOf(view.filter).filter((filter) => holds(asRows({ filter })));
   const grouping: Query = { ...(group && { group }), ...(aggregate && { aggregate }) };
   const { search, pinned, pinnedEnd, widths, open, chart } = view;
-  const paint = kept(view.paint, (rule) =>
+  const paint = remaining(view.paint, (rule) =>
     asRows({
       ...(rule.kind === 'tone' && { filter: rule.when }),
       ...(rule.column !== undefined && { columns: [{ name: rule.column, span: nowhere }] }),
@@ -64,7 +64,7 @@ export function fitView(
       aggregate,
       filter: and(conditions),
       search: search !== undefined && holds(asRows({ search })) ? search : undefined,
-      sort: kept(view.sort, (one) =>
+      sort: remaining(view.sort, (one) =>
         isOfGroups(one, view)
           ? checkGrouping({ ...grouping, sort: [one] }, table, options)
           : asRows({ sort: [one] }),

@@ -6,7 +6,7 @@ export {
   densities,
   heights,
   layouts,
-  lookParts,
+  appearanceParts,
   readings,
   rowStyles,
   type Density,

@@ -30,9 +30,9 @@ export interface ReadView {
 
 /** Reads a view from its parameters (decoded); names are looked up later. */
 export function readView(texts: ViewTexts): ReadView {
-  const asked: Partial<Record<QueryParameter, string>> = {};
-  for (const name of ofQuery) if (texts[name] !== undefined) asked[name] = texts[name];
-  const { query, problems: ofTexts } = parseParameters(asked);
+  const wanted: Partial<Record<QueryParameter, string>> = {};
+  for (const name of ofQuery) if (texts[name] !== undefined) wanted[name] = texts[name];
+  const { query, problems: ofTexts } = parseParameters(wanted);
   const problems: Problem[] = [...ofTexts];
   const read = <Part>(
     name: (typeof ofView)[number],
@@ -127,7 +127,10 @@ function readRowStyle(text: string): Found<readonly RowStyle[]> {
   const styles = new Set(read.map(({ part }) => part));
   const unread = read.flatMap((one) =>
     'problems' in one
-      ? one.problems.map((told) => ({ ...told, position: (told.position ?? 0) + one.start }))
+      ? one.problems.map((violation) => ({
+          ...violation,
+          position: (violation.position ?? 0) + one.start,
+        }))
       : [],
   );
   const problems = [...ofList, ...unread];

@@ -25,8 +25,8 @@ export interface SortMark {
 export function withSort(view: View, terms: readonly SortTerm[], table: TableDescription): View {
   const ofRows = terms.filter((term) => !isOfGroups(term, view));
   const own = printSort(ofRows) === printSort(defaultSort(table));
-  const kept = terms.filter((term) => isOfGroups(term, view) || !own);
-  return changed(view, { sort: kept.length === 0 ? undefined : kept, place: undefined });
+  const remaining = terms.filter((term) => isOfGroups(term, view) || !own);
+  return changed(view, { sort: remaining.length === 0 ? undefined : remaining, place: undefined });
 }
 
 /** The sort by a level or an aggregate. */

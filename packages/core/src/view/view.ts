@@ -67,7 +67,7 @@ export interface View extends Omit<Query, 'place' | 'path' | 'shape' | 'cells'> 
 export const savedViewVersion = 1;
 
 /** What of a view is its look alone: put back, it shows the same rows. */
-export const lookParts = [
+export const appearanceParts = [
   'columns',
   'widths',
   'pinned',

@@ -23,7 +23,7 @@ function parentOf(plain: Plain, path: LinePath): Plain | undefined {
   return at;
 }
 
-const deed = fc.oneof(
+const action = fc.oneof(
   {
     weight: 6,
     arbitrary: fc.record({ kind: fc.constant('open' as const), line: fc.nat(), count: fc.nat(40) }),
@@ -45,12 +45,12 @@ describe('an outline', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 60 }),
-        fc.array(deed, { maxLength: 60 }),
-        (count, deeds) => {
+        fc.array(action, { maxLength: 60 }),
+        (count, actions) => {
           const outline = new Outline();
           outline.resize([], count);
           const plain = plainOf(count);
-          for (const one of deeds) {
+          for (const one of actions) {
             const lines = linesOf(plain);
             if (one.kind === 'close all') {
               outline.closeAll();
@@ -68,9 +68,9 @@ describe('an outline', () => {
                 if (parent) parent.children[index] ??= plainOf(one.count);
               } else if (child !== undefined) {
                 outline.resize(path, one.count);
-                const kept = child.children.slice(0, one.count);
-                const missing = one.count - kept.length;
-                child.children.splice(0, Infinity, ...kept, ...plainOf(missing).children);
+                const remaining = child.children.slice(0, one.count);
+                const missing = one.count - remaining.length;
+                child.children.splice(0, Infinity, ...remaining, ...plainOf(missing).children);
               }
             }
             const after = linesOf(plain);

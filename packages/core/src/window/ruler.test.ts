@@ -20,17 +20,17 @@ function between(from: string, to: string): (share: number) => string {
 
 function marks(options: Partial<RulerOptions> & Pick<RulerOptions, 'ticks'>): string[] {
   const whole = { type: timestamp, total: 1000, room: 10, locale: 'en-GB', ...options };
-  return rulerMarks(whole).map(({ offset, text: said }) => `${offset} ${said}`);
+  return rulerMarks(whole).map(({ offset, text: written }) => `${offset} ${written}`);
 }
 
 describe('the marks of a ruler', () => {
   it('are years over many years, each where it begins', () => {
     const rising = ticksOf(200, between('2016-01-01T00:00:00Z', '2025-12-28T00:00:00Z'));
-    const said = marks({ ticks: rising }).map((mark) => mark.split(' '));
-    expect(said.map(([, year]) => year)).toEqual([
+    const texts = marks({ ticks: rising }).map((mark) => mark.split(' '));
+    expect(texts.map(([, year]) => year)).toEqual([
       ...['2016', '2017', '2018', '2019', '2020', '2021', '2022', '2023', '2024', '2025'],
     ]);
-    for (const [offset, year] of said) {
+    for (const [offset, year] of texts) {
       expect(Math.abs(Number(offset) - (Number(year) - 2016) * 100)).toBeLessThan(8);
     }
   });
@@ -55,12 +55,12 @@ describe('the marks of a ruler', () => {
     const even = ticksOf(101, (share) => String(share * 100));
     expect(marks({ ticks: even, type: numeric, room: 5 }).join()).toMatch(/495 50,/);
     const skewed = ticksOf(200, (share) => (4 + 180 * share ** 4).toFixed(2));
-    const said = marks({ ticks: skewed, type: numeric, room: 12 }).map((mark) =>
+    const given = marks({ ticks: skewed, type: numeric, room: 12 }).map((mark) =>
       Number(mark.split(' ')[1]),
     );
-    expect(said.length).toBeGreaterThan(5);
-    expect([...said].sort((one, other) => one - other)).toEqual(said);
-    expect(said).toContain(100);
+    expect(given.length).toBeGreaterThan(5);
+    expect([...given].sort((one, other) => one - other)).toEqual(given);
+    expect(given).toContain(100);
   });
 
   it('are first letters, or as many as tell names apart', () => {

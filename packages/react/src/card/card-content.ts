@@ -3,21 +3,21 @@ import type { Drafts, DraftsState } from '@ephoros/client/drafts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import type { FullReader } from '../format/value.ts';
 import type { CardMessages } from '../messages/card-messages.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import type { AddressOf } from './address-of.ts';
 import type { ReadRow } from './read-row.ts';
 
 /** Changes of the row that a card shows. */
 export interface CardEditing {
   readonly drafts: Drafts;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   /** Another one with each change. */
   readonly state: DraftsState;
 }
 
 /** What the parts of a card are drawn from. */
 export interface CardContent {
-  readonly client: AskedClient;
+  readonly client: RequestClient;
   readonly read: ReadRow & { readonly row: Row };
   readonly reader: FullReader;
   readonly card: CardMessages;

@@ -14,13 +14,13 @@ import { Cell } from '../table/cell.tsx';
 import type { CardContent } from './card-content.ts';
 import { useCopied } from '../use-copied.ts';
 import { referredKey } from './read-row.ts';
-import { RelatedSlip } from './related-slip.tsx';
+import { RelatedRowsPanel } from './related-rows-panel.tsx';
 
 /** All columns of a row in their sections. */
 export function CardFields(content: CardContent): ReactElement {
   const { read, card } = content;
   const [raw, setRaw] = useState(false);
-  const [told, copyText] = useCopied();
+  const [message, copyText] = useCopied();
   const copy = (column: ColumnDescription): void => {
     const text = plainText(read.row[column.name] ?? null);
     copyText(text, card.copied(column.label), card.notCopied);
@@ -44,7 +44,7 @@ export function CardFields(content: CardContent): ReactElement {
           <RemoveButton {...content.editing} row={read.row} />
         )}
         <span role="status" className="eph-aside">
-          {told}
+          {message}
         </span>
       </p>
     </>
@@ -54,13 +54,13 @@ export function CardFields(content: CardContent): ReactElement {
 /** Removes the row once that is saved, or takes that back. */
 function RemoveButton({
   drafts,
-  said,
+  messages,
   row,
 }: NonNullable<CardContent['editing']> & { readonly row: Row }): ReactElement {
   const isStruck = drafts.of(row)?.kind === 'struck';
   return (
     <button type="button" className="eph-offer" onClick={() => drafts.strike([row])}>
-      {isStruck ? said.restoreRow : said.removeRows(1, '1')}
+      {isStruck ? messages.restoreRow : messages.removeRows(1, '1')}
     </button>
   );
 }
@@ -93,16 +93,16 @@ interface FieldProps extends Omit<FieldSectionProps, 'section'> {
 function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
   const { read, reader, card, editing } = content;
   const [changing, setChanging] = useState(false);
-  const { drafts, said, state } = editing ?? {};
+  const { drafts, messages, state } = editing ?? {};
   const draft = drafts?.of(read.row);
   const row = drafts === undefined ? read.row : drafts.shown(read.row);
   const value = row[column.name] ?? null;
   const drafted = draft?.kind === 'changed' && Object.hasOwn(draft.values, column.name);
   const wrong = state?.problems.get(draft?.id ?? '')?.filter((one) => one.column === column.name);
-  if (changing && drafts !== undefined && said !== undefined) {
+  if (changing && drafts !== undefined && messages !== undefined) {
     const cancel = (): void => setChanging(false);
-    const put = (name: string, next: Value, beside?: Row): void => {
-      drafts.edit([{ row: read.row, column: name, value: next, ...(beside && { beside }) }]);
+    const put = (name: string, next: Value, labels?: Row): void => {
+      drafts.edit([{ row: read.row, column: name, value: next, ...(labels && { labels }) }]);
     };
     return (
       <div className="eph-card-field">
@@ -113,7 +113,7 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
             row={row}
             reference={referenceOf(column, read.table, content.client)}
             reader={reader}
-            said={said}
+            messages={messages}
             put={put}
             end={cancel}
           />
@@ -133,7 +133,7 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
           </del>
         )}
         {step !== undefined && key !== undefined ? (
-          <RelatedSlip {...content} step={step} otherKey={key} />
+          <RelatedRowsPanel {...content} step={step} otherKey={key} />
         ) : (
           <Cell value={formatValue(value, column, reader)} />
         )}
@@ -149,15 +149,15 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
           <button
             type="button"
             className="eph-copy"
-            aria-label={editing.said.change(column.label)}
+            aria-label={editing.messages.change(column.label)}
             onClick={() => setChanging(true)}
           >
-            {editing.said.changeShort}
+            {editing.messages.changeShort}
           </button>
         )}
         {wrong?.map(({ code, message }) => (
           <span key={code} role="alert" className="eph-trouble">
-            {reader.messages.told(message)}
+            {reader.messages.translate(message)}
           </span>
         ))}
         {raw && (

@@ -1,6 +1,6 @@
 import { catalogOf, keyOfRow, selectedKeys, type Row } from '@ephoros/client';
 import { toOne, type Relationship, type TableDescription, type Tables } from '@ephoros/core/schema';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 
 /** A row with all its columns, and with what names and tells apart the rows that it refers to. */
 export interface ReadRow {
@@ -15,7 +15,7 @@ const span = { start: 0, end: 0 };
 
 /** Reads a row by its key, as its address has it. Rejects as the client does. */
 export async function readRow(
-  client: AskedClient,
+  client: RequestClient,
   name: string,
   key: string,
   signal: AbortSignal,
@@ -25,8 +25,8 @@ export async function readRow(
   const table = await catalog.describe(name);
   const related = toOne(table).flatMap((step) => {
     const { key: parts = [], label } = catalog.known(step.table) ?? {};
-    const told = label === undefined ? parts : [...parts, label];
-    return told.map((one) => `${step.name}.${one}`);
+    const messages = label === undefined ? parts : [...parts, label];
+    return messages.map((one) => `${step.name}.${one}`);
   });
   const names = [...new Set([...table.columns.map((column) => column.name), ...related])];
   const query = {

@@ -38,7 +38,7 @@ function Referring(props: ReferringProps): ReactElement {
   const { table } = step;
   const { table: from, row } = read;
   const filter = useMemo(() => conditionOf(step, from, row), [step, from, row]);
-  const question = useCallback(
+  const request = useCallback(
     async (signal: AbortSignal) => {
       const other = await catalogOf(client).describe(table);
       if (filter === undefined) return { other, count: 0, kind: 'exact' as const };
@@ -57,13 +57,13 @@ function Referring(props: ReferringProps): ReactElement {
     },
     [client, table, filter],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(request);
   const query = useMemo(() => (filter === undefined ? {} : { filter }), [filter]);
   // An estimate stands there until they are counted.
   const isNear = answer.state === 'ready' && answer.result.kind !== 'exact';
   const counting = useCallback(
     (signal: AbortSignal) =>
-      countExactly((asked, until) => client.rows(table, asked, until), query, signal),
+      countExactly((wanted, until) => client.rows(table, wanted, until), query, signal),
     [client, table, query],
   );
   const counts = useAnswer(isNear ? counting : undefined);
@@ -83,7 +83,7 @@ function Referring(props: ReferringProps): ReactElement {
   if (answer.state !== 'ready')
     return <Unanswered answer={answer} what={reader.messages.loading} />;
   const { other, count, kind } = answer.result;
-  const told = counted(exact ?? count ?? undefined, exact === undefined ? kind : 'exact');
+  const message = counted(exact ?? count ?? undefined, exact === undefined ? kind : 'exact');
   const several = read.table.relationships.filter(
     (one) => one.kind === 'many' && one.table === table,
   );
@@ -97,7 +97,7 @@ function Referring(props: ReferringProps): ReactElement {
       onToggle={({ currentTarget }) => setOpen(currentTarget.open)}
     >
       <summary>
-        {title} <span className="eph-count">{told}</span>
+        {title} <span className="eph-count">{message}</span>
       </summary>
       {open && count !== 0 && filter !== undefined && (
         <>

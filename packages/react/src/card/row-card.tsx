@@ -14,11 +14,11 @@ import { plainText, type FullReader } from '../format/value.ts';
 import { english } from '../messages/english.ts';
 import type { Messages } from '../messages/messages.ts';
 import { TableFrame } from '../parts/table-frame.tsx';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
 import { ownTimeZone } from '../records/use-records.ts';
 import { useAnswer } from '../use-answer.ts';
-import { useSteady } from '../use-steady.ts';
+import { useStable } from '../use-stable.ts';
 import { Unanswered } from '../editors/unanswered.tsx';
 import type { AddressOf } from './address-of.ts';
 import type { CardContent } from './card-content.ts';
@@ -42,7 +42,7 @@ export interface RowCardProps<
   Tables extends TableSet<Tables> = AnyTables,
   Name extends NameOf<Tables> = NameOf<Tables>,
 > extends CardWays {
-  readonly client: AskedClient<Tables>;
+  readonly client: RequestClient<Tables>;
   readonly table: Name;
   /** The key, as the row's address has it: `17`; several parts by commas, each percent-encoded. */
   readonly rowKey: string;
@@ -73,7 +73,7 @@ export function RowCard<
 }
 
 interface CardProps extends CardWays {
-  readonly client: AskedClient;
+  readonly client: RequestClient;
   readonly table: string;
   readonly rowKey: string;
   readonly reader: FullReader;
@@ -93,9 +93,9 @@ interface Shown {
 /** The card within a table's frame. */
 export function Card(props: CardProps): ReactElement {
   const { table, rowKey, reader, addressOf, onClose, onPrevious, onNext } = props;
-  const client = useSteady('the client', props.client);
+  const client = useStable('the client', props.client);
   const { messages } = reader;
-  const said = useAnswer(messages.card);
+  const texts = useAnswer(messages.card);
   // Rows that were come to from this one, where the page has no address for them.
   const [way, setWay] = useState<{ readonly from: string; readonly rows: readonly Shown[] }>();
   const begun = JSON.stringify([table, rowKey]);
@@ -103,7 +103,7 @@ export function Card(props: CardProps): ReactElement {
   const shown = rows.at(-1) ?? { table, key: rowKey };
   const { table: name, key } = shown;
   const { drafts, refreshes = 0, refresh } = props;
-  const question = useMemo(
+  const query = useMemo(
     () =>
       // Asked anew, the same row may be another one.
       refreshes < 0 ? undefined : (signal: AbortSignal) => readRow(client, name, key, signal),
@@ -111,21 +111,21 @@ export function Card(props: CardProps): ReactElement {
   );
   const state = useDraftsState(drafts);
   const words = useAnswer(drafts === undefined ? undefined : messages.editing);
-  const answer = useAnswer(question);
+  const answer = useAnswer(query);
   const [last, setLast] = useState<ReadRow>();
   const [isOpen, setOpen] = useState(false);
   if (answer.state === 'ready' && answer.result !== last) setLast(answer.result);
   const frame = useRef<HTMLElement>(null);
   const id = useId();
-  const there = said.state === 'ready';
+  const there = texts.state === 'ready';
   useEffect(() => frame.current?.focus({ preventScroll: true }), [there]);
   const read = answer.state === 'ready' ? answer.result : undefined;
   const title = catalogOf(client).known(name)?.title ?? name;
   const go = (to: Shown): void => setWay({ from: begun, rows: [...rows, to] });
   const back =
     rows.length === 0 ? undefined : () => setWay({ from: begun, rows: rows.slice(0, -1) });
-  if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
-  const card = said.result;
+  if (texts.state !== 'ready') return <Unanswered answer={texts} what={messages.loading} />;
+  const card = texts.result;
   const about = (there: CardContent['read']) => ({
     client,
     read: there,
@@ -137,7 +137,7 @@ export function Card(props: CardProps): ReactElement {
     history: { isOpen, setOpen },
     editing:
       drafts?.table.name === name && state !== undefined && words.state === 'ready'
-        ? { drafts, state, said: words.result }
+        ? { drafts, state, messages: words.result }
         : undefined,
   });
   return (

@@ -14,7 +14,7 @@ export function RowHistory(content: CardContent): ReactElement | null {
   const id = useId();
   const part = useLater(historyList, isOpen);
   if (editing === undefined || client.changes === undefined) return null;
-  const { said } = editing;
+  const { messages } = editing;
   return (
     <section className="eph-card-section" aria-labelledby={id}>
       <h3 id={id}>
@@ -24,7 +24,7 @@ export function RowHistory(content: CardContent): ReactElement | null {
           aria-expanded={isOpen}
           onClick={() => setOpen(!isOpen)}
         >
-          {said.history}
+          {messages.history}
         </button>
       </h3>
       {isOpen && part.state !== 'ready' && (
@@ -36,7 +36,7 @@ export function RowHistory(content: CardContent): ReactElement | null {
           table={read.table}
           rowKey={printKey(keyParts(read.row, read.table.key))}
           reader={reader}
-          said={said}
+          messages={messages}
           onUndone={content.refresh}
         />
       )}

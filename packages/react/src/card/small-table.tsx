@@ -4,7 +4,7 @@ import { sortedBy } from '@ephoros/core/view';
 import { useMemo, type MouseEvent, type ReactElement } from 'react';
 import { isEndAligned, widthOf } from '../format/layout.ts';
 import { formatValue, type FullReader } from '../format/value.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import { useRecordsOf } from '../records/use-records.ts';
 import { Cell } from '../table/cell.tsx';
 import type { TableColumn } from '../table/column.ts';
@@ -13,7 +13,7 @@ import { RecordTable } from '../table/record-table.tsx';
 import { rowAt } from '../table/row-at.ts';
 
 interface SmallTableProps {
-  readonly client: AskedClient;
+  readonly client: RequestClient;
   readonly table: string;
   readonly title: string;
   readonly query: WrittenQuery;

@@ -1,4 +1,4 @@
-import type { TellProgress } from '@ephoros/client';
+import type { OnProgress } from '@ephoros/client';
 import type { Chart } from '@ephoros/core/view';
 import {
   useCallback,
@@ -17,8 +17,8 @@ import { LoadFailure } from '../parts/load-failure.tsx';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { useDeed } from '../use-deed.ts';
-import { askChart, type ChartData } from './chart-data.ts';
+import { useAction } from '../use-action.ts';
+import { fetchChart, type ChartData } from './chart-data.ts';
 import { ChartNumbers } from './chart-numbers.tsx';
 import { chartTitle, markNames, scaleOf } from './chart-words.ts';
 import { narrowedTo } from './narrowing.ts';
@@ -30,42 +30,50 @@ const drawing = new Later(() => import('./draw-chart.ts'));
 
 interface ChartBandProps {
   readonly chart: Chart;
-  readonly said: ChartMessages;
+  readonly messages: ChartMessages;
 }
 
 /** A chart of what the view shows: it follows the condition, and narrows it. */
-export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null {
-  const { view, change, ask, match, reader, table } = useModel();
+export function ChartBand({ chart, messages }: ChartBandProps): ReactElement | null {
+  const { view, change, request, match, reader, table } = useModel();
   const { column } = useRowsOf();
   const count = useCount();
   const [folded, setFolded] = useState(false);
   const [asNumbers, setAsNumbers] = useState(false);
   const text = JSON.stringify(chart);
-  const question = useCallback(
-    async (signal: AbortSignal, told: TellProgress) => {
-      if (ask === undefined) throw new Error(said.nothing);
-      return askChart(JSON.parse(text) as Chart, ask, match, signal, told);
+  const query = useCallback(
+    async (signal: AbortSignal, onProgress: OnProgress) => {
+      if (request === undefined) throw new Error(messages.nothing);
+      return fetchChart(JSON.parse(text) as Chart, request, match, signal, onProgress);
     },
-    [ask, match, text, said],
+    [request, match, text, messages],
   );
-  const answer = useAnswer(folded || ask === undefined ? undefined : question);
+  const answer = useAnswer(folded || request === undefined ? undefined : query);
   const side = view.chartSide ?? 'above';
   const labelOf = (name: string): string => column(name)?.label ?? name;
-  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, said);
+  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, messages);
   const data = answer.state === 'ready' ? answer.result : undefined;
   const svg = useRef<SVGSVGElement>(undefined);
-  const { error, run } = useDeed();
-  if (ask === undefined) return null;
+  const { error, run } = useAction();
+  if (request === undefined) return null;
   const file = `${table.name}-${chart.kind}`;
   return (
-    <section className="eph-chart" data-side={side} data-folded={folded} aria-label={said.title}>
+    <section
+      className="eph-chart"
+      data-side={side}
+      data-folded={folded}
+      aria-label={messages.title}
+    >
       <header className="eph-chart-line">
-        <Pop className="eph-phrase" text={title} label={said.title}>
+        <Pop className="eph-phrase" text={title} label={messages.title}>
           {({ ChartEditor }, close) => <ChartEditor done={close} />}
         </Pop>
         {data?.all !== undefined && data.all > data.marks.length && (
           <span className="eph-aside">
-            {(data.ordered ? said.first : said.largest)(count(data.marks.length), count(data.all))}
+            {(data.ordered ? messages.first : messages.largest)(
+              count(data.marks.length),
+              count(data.all),
+            )}
           </span>
         )}
         <span className="eph-grow" />
@@ -77,7 +85,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
               aria-pressed={asNumbers}
               onClick={() => setAsNumbers(!asNumbers)}
             >
-              {asNumbers ? said.picture : said.numbers}
+              {asNumbers ? messages.picture : messages.numbers}
             </button>
             <button
               type="button"
@@ -89,7 +97,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
                 saveFile(`${file}.svg`, new Blob([content], { type: 'image/svg+xml' }));
               }}
             >
-              {said.saveSvg}
+              {messages.saveSvg}
             </button>
             <button
               type="button"
@@ -102,7 +110,7 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
                 })
               }
             >
-              {said.savePng}
+              {messages.savePng}
             </button>
           </>
         )}
@@ -112,12 +120,12 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
           aria-expanded={!folded}
           onClick={() => setFolded(!folded)}
         >
-          {folded ? said.unfold : said.fold}
+          {folded ? messages.unfold : messages.fold}
         </button>
         <button
           type="button"
           className="eph-drop"
-          aria-label={said.drop}
+          aria-label={messages.drop}
           onClick={() => change({ chart: undefined, chartSide: undefined })}
         >
           ×
@@ -128,25 +136,27 @@ export function ChartBand({ chart, said }: ChartBandProps): ReactElement | null 
           {error.message}
         </p>
       )}
-      {!folded && answer.state !== 'ready' && <Unanswered answer={answer} what={said.reading} />}
+      {!folded && answer.state !== 'ready' && (
+        <Unanswered answer={answer} what={messages.reading} />
+      )}
       {!folded && data?.marks.length === 0 && (
-        <p className="eph-chart-room eph-aside">{said.nothing}</p>
+        <p className="eph-chart-room eph-aside">{messages.nothing}</p>
       )}
       {!folded && data !== undefined && data.marks.length > 0 && asNumbers && (
         <ChartNumbers
           data={data}
-          names={markNames(data, chart, reader, said)}
+          names={markNames(data, chart, reader, messages)}
           title={title}
-          said={said}
+          messages={messages}
         />
       )}
       {!folded && data !== undefined && data.marks.length > 0 && !asNumbers && (
         <Picture
           data={data}
           chart={chart}
-          said={said}
+          messages={messages}
           title={title}
-          label={chart.kind === 'histogram' ? said.rows : of}
+          label={chart.kind === 'histogram' ? messages.rows : of}
           put={(drawn) => {
             svg.current = drawn;
           }}
@@ -171,7 +181,7 @@ function groundOf(element: Element): string {
 interface PictureProps {
   readonly data: ChartData;
   readonly chart: Chart;
-  readonly said: ChartMessages;
+  readonly messages: ChartMessages;
   readonly title: string;
   readonly label: string;
   readonly put: (svg: SVGSVGElement | undefined) => void;
@@ -179,13 +189,16 @@ interface PictureProps {
 }
 
 /** The drawing itself, as wide and high as its room; a press on a mark narrows the table to it. */
-function Picture({ data, chart, said, title, label, put, choose }: PictureProps): ReactElement {
+function Picture({ data, chart, messages, title, label, put, choose }: PictureProps): ReactElement {
   const { reader } = useModel();
   const loaded = useLater(drawing, true);
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<readonly [number, number]>();
   const [theme, setTheme] = useState(0);
-  const names = useMemo(() => markNames(data, chart, reader, said), [data, chart, reader, said]);
+  const names = useMemo(
+    () => markNames(data, chart, reader, messages),
+    [data, chart, reader, messages],
+  );
   const draw = loaded.state === 'ready' ? loaded.result.drawChart : undefined;
   useLayoutEffect(() => {
     const element = room.current;
@@ -215,7 +228,7 @@ function Picture({ data, chart, said, title, label, put, choose }: PictureProps)
       width: size[0],
       height: Math.max(120, size[1]),
       mirrored: reader.messages.direction === 'rtl',
-      look: { ink: colour('ink'), faint: colour('faint'), accent: colour('accent') },
+      appearance: { ink: colour('ink'), faint: colour('faint'), accent: colour('accent') },
       font: style.fontFamily,
       write: scaleOf(reader),
       labelOf: label,

@@ -2,8 +2,8 @@ import type { WrittenQuery } from '@ephoros/client';
 import { createLocalClient } from '@ephoros/client/local';
 import { plainColumn } from '@ephoros/core/schema';
 import { readView, type Chart } from '@ephoros/core/view';
-import { askingOf } from '../records/asking.ts';
-import { askChart, type ChartData } from './chart-data.ts';
+import { requestsByRows } from '../records/row-requests.ts';
+import { fetchChart, type ChartData } from './chart-data.ts';
 import { narrowedTo } from './narrowing.ts';
 
 const rows = Array.from({ length: 120 }, (_, index) => ({
@@ -14,12 +14,12 @@ const rows = Array.from({ length: 120 }, (_, index) => ({
   day: `2024-0${1 + (index % 4)}-15`,
 }));
 const client = createLocalClient({ berths: { rows, key: ['id'] } });
-const asked: WrittenQuery[] = [];
-const ask = askingOf(
+const wanted: WrittenQuery[] = [];
+const request = requestsByRows(
   {
     ...client,
     groups: (table, query, signal) => {
-      asked.push(query);
+      wanted.push(query);
       return client.groups(table, query, signal);
     },
     rows: () => Promise.reject(new Error('a chart asks for no rows')),
@@ -33,7 +33,7 @@ const chartOf = (text: string): Chart => {
   return view.chart!;
 };
 const data = (text: string, match: WrittenQuery = {}): Promise<ChartData> =>
-  askChart(chartOf(text), ask, match, new AbortController().signal);
+  fetchChart(chartOf(text), request, match, new AbortController().signal);
 const marks = async (text: string, match?: WrittenQuery): Promise<unknown[]> =>
   (await data(text, match)).marks.map(({ value, numbers }) => [value, ...numbers]);
 const filter = { kind: 'boolean', value: false, span: { start: 0, end: 0 } } as const;
@@ -60,7 +60,7 @@ describe('what a chart draws', () => {
   });
 
   it('are the least, the quarters and the greatest of a spread', async () => {
-    expect(asked.length).toBeGreaterThan(0);
+    expect(wanted.length).toBeGreaterThan(0);
     const [first] = (await data('spread,state,fee')).marks;
     const [least, quarter, median, threeQuarters, greatest] = first!.numbers as number[];
     expect([least, median, greatest]).toEqual([0, 58.5, 117]);

@@ -1,9 +1,9 @@
-import type { GroupLine, Value, TellProgress, WrittenQuery } from '@ephoros/client';
+import type { GroupLine, Value, OnProgress, WrittenQuery } from '@ephoros/client';
 import { call, type Expression } from '@ephoros/core/expression';
 import { termOf, type Term } from '@ephoros/core/query';
 import type { ResultColumn } from '@ephoros/core/schema';
 import { groupingOf, sortTermOf, type Chart } from '@ephoros/core/view';
-import type { Asking } from '../records/asked-client.ts';
+import type { QueryOptions } from '../records/request-client.ts';
 
 /** Something that is drawn: a bar, a point, the spread of a group. */
 export interface Mark {
@@ -40,35 +40,35 @@ const bins = 30;
 const rowCount = termOf(call('count'));
 
 /** Asks for what a chart draws: groups, or how values are spread; never rows. */
-export async function askChart(
+export async function fetchChart(
   chart: Chart,
-  ask: Asking,
+  request: QueryOptions,
   match: WrittenQuery,
   signal: AbortSignal,
-  told?: TellProgress,
+  onProgress?: OnProgress,
 ): Promise<ChartData> {
   return chart.kind === 'histogram'
-    ? askHistogram(chart, ask, match, signal, told)
-    : askGroups(chart, ask, match, signal, told);
+    ? fetchHistogram(chart, request, match, signal, onProgress)
+    : fetchGroups(chart, request, match, signal, onProgress);
 }
 
-async function askHistogram(
+async function fetchHistogram(
   { by }: Chart,
-  ask: Asking,
+  request: QueryOptions,
   match: WrittenQuery,
   signal: AbortSignal,
-  told?: TellProgress,
+  onProgress?: OnProgress,
 ): Promise<ChartData> {
   const { expression } = by;
-  if (ask.values === undefined || expression.kind !== 'property') {
+  if (request.values === undefined || expression.kind !== 'property') {
     throw new Error('a histogram is of one column');
   }
-  const { column, histogram = [] } = await ask.values(
+  const { column, histogram = [] } = await request.values(
     expression.name,
     { ...match, limit: 1 },
     { bins },
     signal,
-    told,
+    onProgress,
   );
   const marks = histogram.map(({ from, to, count }, index) => ({
     value: from,
@@ -88,17 +88,17 @@ const countColumn: ResultColumn = {
   encoding: 'number',
 };
 
-async function askGroups(
+async function fetchGroups(
   chart: Chart,
-  ask: Asking,
+  request: QueryOptions,
   match: WrittenQuery,
   signal: AbortSignal,
-  told?: TellProgress,
+  onProgress?: OnProgress,
 ): Promise<ChartData> {
   const { group = [], aggregate = [rowCount] } = groupingOf(chart);
   const ordered = chart.kind === 'line' || isOrdered(chart.by.expression);
   const [size = rowCount] = chart.kind === 'spread' ? [rowCount] : aggregate;
-  const answer = await ask.groups(
+  const answer = await request.groups(
     {
       ...match,
       group,
@@ -110,7 +110,7 @@ async function askGroups(
       limit: ordered ? mostPoints : mostBars,
     },
     signal,
-    told,
+    onProgress,
   );
   const [level] = answer.levels;
   if (level === undefined) throw new Error('a chart is by something');

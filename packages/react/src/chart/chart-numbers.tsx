@@ -8,13 +8,13 @@ interface ChartNumbersProps {
   readonly data: ChartData;
   readonly names: readonly string[];
   readonly title: string;
-  readonly said: ChartMessages;
+  readonly messages: ChartMessages;
 }
 
 /** The same numbers that a chart draws, as a table. */
-export function ChartNumbers({ data, names, title, said }: ChartNumbersProps): ReactElement {
+export function ChartNumbers({ data, names, title, messages }: ChartNumbersProps): ReactElement {
   const { reader } = useModel();
-  const { spread } = said;
+  const { spread } = messages;
   const ofSpread = [
     spread.least,
     spread.quarter,
@@ -23,7 +23,7 @@ export function ChartNumbers({ data, names, title, said }: ChartNumbersProps): R
     spread.greatest,
   ];
   const heads = data.of.map(({ label }, index) =>
-    data.of.length > 1 ? (ofSpread[index] ?? label) : label || said.rows,
+    data.of.length > 1 ? (ofSpread[index] ?? label) : label || messages.rows,
   );
   return (
     <div className="eph-chart-room eph-chart-numbers" tabIndex={0} role="group" aria-label={title}>

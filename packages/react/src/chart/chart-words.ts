@@ -11,12 +11,12 @@ export function chartTitle(
   { kind, by, of }: Chart,
   labelOf: (name: string) => string,
   sentence: Messages['sentence'],
-  said: ChartMessages,
+  messages: ChartMessages,
 ): { readonly title: string; readonly of: string } {
-  const sized = of === undefined ? said.rows : spokenTerm(of.expression, labelOf, sentence);
-  const told = spokenTerm(by.expression, labelOf, sentence);
-  const numbers = kind === 'histogram' ? said.rows : sized;
-  return { title: said.said(said.kinds[kind], numbers, told), of: sized };
+  const sized = of === undefined ? messages.rows : spokenTerm(of.expression, labelOf, sentence);
+  const message = spokenTerm(by.expression, labelOf, sentence);
+  const numbers = kind === 'histogram' ? messages.rows : sized;
+  return { title: messages.heading(messages.kinds[kind], numbers, message), of: sized };
 }
 
 /** What the marks are called; no two alike. */
@@ -24,18 +24,18 @@ export function markNames(
   { marks, by }: ChartData,
   { by: term }: Chart,
   reader: FullReader,
-  said: ChartMessages,
+  messages: ChartMessages,
 ): readonly string[] {
-  const seen = new Map<string, number>();
+  const visible = new Map<string, number>();
   return marks.map(({ value, end }) => {
     const name =
       value === null
-        ? said.missing
+        ? messages.missing
         : end === undefined
           ? groupValue(value, by, term.expression, reader).text
           : formatText(value, by, reader);
-    const before = seen.get(name) ?? 0;
-    seen.set(name, before + 1);
+    const before = visible.get(name) ?? 0;
+    visible.set(name, before + 1);
     return before === 0 ? name : `${name} (${before + 1})`;
   });
 }

@@ -12,7 +12,7 @@ export interface Drawing {
   readonly height: number;
   readonly mirrored: boolean;
   /** Colours and the font, as the table has them. */
-  readonly look: { readonly ink: string; readonly faint: string; readonly accent: string };
+  readonly appearance: { readonly ink: string; readonly faint: string; readonly accent: string };
   readonly font: string;
   /** Writes a number of the scale. */
   readonly write: (value: number) => string;
@@ -32,7 +32,8 @@ const letter = 7.2;
 
 /** Draws a chart as SVG. Each of its marks has the number of what it stands for in `data-mark`. */
 export function drawChart(drawing: Drawing): SVGSVGElement {
-  const { chart, marks, names, width, height, mirrored, look, font, write, labelOf } = drawing;
+  const { chart, marks, names, width, height, mirrored, appearance, font, write, labelOf } =
+    drawing;
   const points = marks.map(({ numbers }, index): Point => ({
     index,
     name: names[index] ?? '',
@@ -44,7 +45,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
   const every = Math.ceil((Math.min(longest, 14) * letter + 8) / room);
   const shown = names.filter((_, index) => index % every === 0);
   const value = (place: number) => (point: Point) => point.numbers[place] ?? NaN;
-  const common = { fill: look.accent, stroke: look.accent };
+  const common = { fill: appearance.accent, stroke: appearance.accent };
   const drawn = {
     bars: () => [
       Plot.barY(points, { x: 'name', y: value(0), fill: common.fill, insetLeft: 1, insetRight: 1 }),
@@ -68,7 +69,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
       }),
     ],
     spread: () => [
-      Plot.ruleX(points, { x: 'name', y1: value(0), y2: value(4), stroke: look.faint }),
+      Plot.ruleX(points, { x: 'name', y1: value(0), y2: value(4), stroke: appearance.faint }),
       Plot.barY(points, {
         x: 'name',
         y1: value(1),
@@ -91,7 +92,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
     marginRight: mirrored ? 66 : 36,
     style: {
       background: 'transparent',
-      color: look.ink,
+      color: appearance.ink,
       fontFamily: font,
       fontSize: '12px',
       overflow: 'visible',
@@ -114,7 +115,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
       nice: true,
       axis: mirrored ? 'right' : 'left',
     },
-    marks: [Plot.ruleY([0], { stroke: look.faint }), ...drawn],
+    marks: [Plot.ruleY([0], { stroke: appearance.faint }), ...drawn],
   }) as SVGSVGElement;
   // A page may allow no styles but those of its own files; the sheet of charts has the same.
   for (const style of svg.querySelectorAll('style')) style.remove();

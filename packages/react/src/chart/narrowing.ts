@@ -3,7 +3,7 @@ import { literal, writeColumnTerm } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { changed, type Chart, type View } from '@ephoros/core/view';
 import { plainText, type FullReader } from '../format/value.ts';
-import { askCondition } from '../records/opening.ts';
+import { conditionRequest } from '../records/opening.ts';
 import type { Mark } from './chart-data.ts';
 
 /** Shows only the rows of a mark; undefined where nobody says which those are. */
@@ -16,7 +16,7 @@ export async function narrowedTo(
   const condition =
     binOf(mark, chart, column) ??
     stretchOf(mark, chart, column, reader) ??
-    (mark.filter === undefined ? undefined : await askCondition(mark.filter));
+    (mark.filter === undefined ? undefined : await conditionRequest(mark.filter));
   if (condition === undefined) return undefined;
   return (view) =>
     changed(view, {

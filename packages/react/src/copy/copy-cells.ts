@@ -1,4 +1,4 @@
-import { askWhole, chosenQuery, type Row } from '@ephoros/client';
+import { fetchWhole, chosenQuery, type Row } from '@ephoros/client';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import type { FullReader } from '../format/value.ts';
 import type { Drawn } from '../records/use-records.ts';
@@ -39,16 +39,16 @@ export async function copyCells(
 
 async function rowsOf(
   wanted: CopiedRows,
-  { source, ask, query, selection }: Drawn,
+  { source, request, query, selection }: Drawn,
   columns: readonly ColumnDescription[],
 ): Promise<readonly Row[] | undefined> {
   const named = { columns: columns.map(({ name }) => ({ name, span: { start: 0, end: 0 } })) };
   if ('selected' in wanted) {
-    if (ask === undefined) return undefined;
+    if (request === undefined) return undefined;
     const { sort } = query;
-    const chosen = chosenQuery(await ask.askable(selection.chosen));
+    const chosen = chosenQuery(await request.queryable(selection.chosen));
     const place = { kind: 'offset', offset: 0 } as const;
-    return asked(ask, { ...chosen, ...(sort && { sort }), ...named, place }, mostCopied + 1);
+    return pending(request, { ...chosen, ...(sort && { sort }), ...named, place }, mostCopied + 1);
   }
   const { firstRow, lastRow } = wanted;
   const positions = Array.from({ length: lastRow - firstRow + 1 }, (_, at) => firstRow + at);
@@ -56,18 +56,19 @@ async function rowsOf(
     .map((position) => rowAt(source, position))
     .filter((row) => row !== undefined);
   // Lines of groups are no rows.
-  if (isOutline(source) || ask === undefined || loaded.length === positions.length) return loaded;
+  if (isOutline(source) || request === undefined || loaded.length === positions.length)
+    return loaded;
   if (positions.length > mostCopied) return undefined;
   const place = { kind: 'offset', offset: firstRow } as const;
-  return asked(ask, { ...query, ...named, place }, positions.length);
+  return pending(request, { ...query, ...named, place }, positions.length);
 }
 
-async function asked(
-  ask: NonNullable<Drawn['ask']>,
-  query: Omit<Parameters<typeof askWhole<Row>>[1], 'limit'>,
+async function pending(
+  request: NonNullable<Drawn['request']>,
+  query: Omit<Parameters<typeof fetchWhole<Row>>[1], 'limit'>,
   limit: number,
 ): Promise<readonly Row[] | undefined> {
-  const { rows } = await askWhole<Row>(ask.rows, { ...query, limit, total: 'none' });
+  const { rows } = await fetchWhole<Row>(request.rows, { ...query, limit, total: 'none' });
   return rows.length > mostCopied ? undefined : rows;
 }
 

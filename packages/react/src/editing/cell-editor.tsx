@@ -14,7 +14,7 @@ export interface CellEditorProps {
   /** What was typed to begin with, in place of the value. */
   readonly typed?: string | undefined;
   readonly reader: FullReader;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   /** Takes a value; `way` is where to go then. */
   readonly commit: (value: Value, way: Way) => void;
   readonly cancel: () => void;
@@ -26,7 +26,7 @@ const inputTypes = { date: 'date', moment: 'datetime-local' } as const;
 
 /** The field of a cell, as its type wants it. What is typed is a draft as soon as one leaves it. */
 export function CellEditor(props: CellEditorProps): ReactElement {
-  const { column, value, typed, reader, said, commit, cancel, inRow = false } = props;
+  const { column, value, typed, reader, messages, commit, cancel, inRow = false } = props;
   const kind = editorKind(column);
   const before = textToEdit(value, column, reader.timeZone);
   const [text, setText] = useState(typed ?? before);
@@ -73,7 +73,7 @@ export function CellEditor(props: CellEditorProps): ReactElement {
   const common = {
     ref: field,
     className: 'eph-edit',
-    'aria-label': said.edit(column.label),
+    'aria-label': messages.edit(column.label),
     value: text,
     onChange: ({ target }: { target: { value: string } }) => setText(target.value),
     onKeyDown,
@@ -87,7 +87,7 @@ export function CellEditor(props: CellEditorProps): ReactElement {
     case 'choice':
       return (
         <select {...common}>
-          {(column.nullable || text === '') && <option value="">{said.missing}</option>}
+          {(column.nullable || text === '') && <option value="">{messages.missing}</option>}
           {choicesOf(column, reader).map(([one, label]) => (
             <option key={one} value={one}>
               {label}

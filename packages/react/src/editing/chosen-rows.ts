@@ -1,6 +1,6 @@
 import { chosenQuery, joinFilters, selectedKeys, type ChosenRows, type Row } from '@ephoros/client';
 import type { WrittenQuery } from '@ephoros/core/query';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import type { Drawn } from '../records/use-records.ts';
 
 /** Rows that can be removed at once. */
@@ -8,11 +8,11 @@ export const mostRemoved = 5_000;
 
 /** All selected rows with all their columns, as they are; undefined where there are too many of them. */
 export async function readChosen(
-  client: AskedClient,
-  { table, ask }: Pick<Drawn, 'table' | 'ask'>,
+  client: RequestClient,
+  { table, request }: Pick<Drawn, 'table' | 'request'>,
   chosen: ChosenRows,
 ): Promise<readonly Row[] | undefined> {
-  const query = chosenQuery(ask === undefined ? chosen : await ask.askable(chosen));
+  const query = chosenQuery(request === undefined ? chosen : await request.queryable(chosen));
   const limit = Math.min(table.rowCap, 1_000);
   const rows: Row[] = [];
   let place: WrittenQuery['place'];
@@ -32,7 +32,7 @@ export async function readChosen(
 
 /** How many of some rows a condition no longer matches. */
 export async function countUnmatched(
-  client: AskedClient,
+  client: RequestClient,
   table: string,
   keys: readonly string[],
   { filter, search }: WrittenQuery,

@@ -8,10 +8,10 @@ import { formatValue, plainText } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { Pop } from '../parts/pop.tsx';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import type { ImportForm } from './import-form.tsx';
 import { useAnswer } from '../use-answer.ts';
-import type { CellDeeds } from './cell-deeds.ts';
+import type { CellActions } from './cell-actions.ts';
 import { countUnmatched } from './chosen-rows.ts';
 import { SetSelected } from './set-selected.tsx';
 
@@ -24,56 +24,56 @@ const importForm = new Later(() => import('./import-form.tsx'));
 interface DraftLineProps {
   readonly drafts: Drafts;
   readonly state: DraftsState;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   /** What could not be done with what was pasted. */
   readonly note: string;
   /** Rows that were pasted past the last one. */
   readonly below: readonly Row[];
   readonly setBelow: (rows: readonly Row[]) => void;
   /** Who saves what is set in all selected rows. */
-  readonly client: AskedClient | undefined;
+  readonly client: RequestClient | undefined;
   /** Whether rows can be added. */
   readonly adds: boolean;
-  readonly deeds: () => CellDeeds;
+  readonly actions: () => CellActions;
 }
 
 /** What waits to be saved, and what is to be done with it. Says nothing where nothing does. */
 export function DraftLine(props: DraftLineProps): ReactElement {
-  const { drafts, state, said, note, below, setBelow, adds, deeds, client } = props;
+  const { drafts, state, messages, note, below, setBelow, adds, actions, client } = props;
   const { selection, table } = useRowsOf();
   const selected = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const count = useCount();
-  const { told } = useModel().reader.messages;
+  const { translate: notify } = useModel().reader.messages;
   const { rows, changes, problems, conflicts, status, error, fromOtherPages } = state;
   const some = rows.length > 0;
-  const mistakes = [...problems.values()].reduce((sum, { length }) => sum + length, 0);
+  const errors = [...problems.values()].reduce((sum, { length }) => sum + length, 0);
   return (
     <>
       {adds && (
-        <button type="button" className="eph-offer" onClick={() => deeds().addRow()}>
-          {said.addRow}
+        <button type="button" className="eph-offer" onClick={() => actions().addRow()}>
+          {messages.addRow}
         </button>
       )}
       {adds && (
-        <Pop className="eph-offer" text={said.importRows} label={said.importRows}>
+        <Pop className="eph-offer" text={messages.importRows} label={messages.importRows}>
           {(_editors, close) => (
-            <FromFile drafts={drafts} client={client} said={said} close={close} />
+            <FromFile drafts={drafts} client={client} messages={messages} close={close} />
           )}
         </Pop>
       )}
       {client !== undefined && selected && table.changes?.remove === true && (
-        <button type="button" className="eph-offer" onClick={() => void deeds().removeSelected()}>
-          {said.removeRows(selection.count ?? 0, count(selection.count ?? 0))}
+        <button type="button" className="eph-offer" onClick={() => void actions().removeSelected()}>
+          {messages.removeRows(selection.count ?? 0, count(selection.count ?? 0))}
         </button>
       )}
       {client !== undefined && selected && table.changes?.change === true && (
-        <Pop className="eph-offer" text={said.setSelected} label={said.setSelected}>
-          {(_editors, close) => <SetSelected client={client} said={said} close={close} />}
+        <Pop className="eph-offer" text={messages.setSelected} label={messages.setSelected}>
+          {(_editors, close) => <SetSelected client={client} messages={messages} close={close} />}
         </Pop>
       )}
       {client !== undefined && (
-        <Pop className="eph-offer" text={said.history} label={said.history}>
-          {() => <TableHistory client={client} said={said} />}
+        <Pop className="eph-offer" text={messages.history} label={messages.history}>
+          {() => <TableHistory client={client} messages={messages} />}
         </Pop>
       )}
       {(some ||
@@ -82,7 +82,7 @@ export function DraftLine(props: DraftLineProps): ReactElement {
         state.canUndo ||
         state.canRedo ||
         state.saved !== undefined) && (
-        <div className="eph-drafts" role="group" aria-label={said.list}>
+        <div className="eph-drafts" role="group" aria-label={messages.list}>
           {note !== '' && <span role="status">{note}</span>}
           {below.length > 0 && (
             <button
@@ -93,35 +93,35 @@ export function DraftLine(props: DraftLineProps): ReactElement {
                 setBelow([]);
               }}
             >
-              {said.addPasted(below.length, count(below.length))}
+              {messages.addPasted(below.length, count(below.length))}
             </button>
           )}
           {some && (
             <>
               <span role="status">
-                {said.waiting(changes, count(changes), rows.length, count(rows.length))}
-                {mistakes > 0 && (
-                  <em className="eph-trouble">, {said.mistakes(mistakes, count(mistakes))}</em>
+                {messages.waiting(changes, count(changes), rows.length, count(rows.length))}
+                {errors > 0 && (
+                  <em className="eph-trouble">, {messages.errors(errors, count(errors))}</em>
                 )}
                 {conflicts.size > 0 && (
                   <em className="eph-trouble">
-                    , {said.changedByOthers(conflicts.size, count(conflicts.size))}
+                    , {messages.changedByOthers(conflicts.size, count(conflicts.size))}
                   </em>
                 )}
                 <FollowingNote {...props} />
                 {fromOtherPages > 0 && (
-                  <>, {said.fromOtherTabs(fromOtherPages, count(fromOtherPages))}</>
+                  <>, {messages.fromOtherTabs(fromOtherPages, count(fromOtherPages))}</>
                 )}
               </span>
               <button
                 type="button"
                 className="eph-retry eph-save"
                 disabled={status === 'saving'}
-                onClick={() => deeds().save()}
+                onClick={() => actions().save()}
               >
-                {status === 'saving' ? said.saving : said.save}
+                {status === 'saving' ? messages.saving : messages.save}
               </button>
-              <Pop className="eph-offer" text={said.look} label={said.list}>
+              <Pop className="eph-offer" text={messages.review} label={messages.list}>
                 {(_editors, close) => (
                   <ul className="eph-draft-list">
                     {errorsFirst(rows, state).map((draft) => (
@@ -131,18 +131,18 @@ export function DraftLine(props: DraftLineProps): ReactElement {
                 )}
               </Pop>
               <button type="button" className="eph-offer" onClick={() => drafts.drop()}>
-                {said.drop}
+                {messages.drop}
               </button>
             </>
           )}
           {state.canUndo && (
             <button type="button" className="eph-offer" onClick={drafts.undo}>
-              {said.undo}
+              {messages.undo}
             </button>
           )}
           {state.canRedo && (
             <button type="button" className="eph-offer" onClick={drafts.redo}>
-              {said.redo}
+              {messages.redo}
             </button>
           )}
           {!some && state.saved !== undefined && (
@@ -150,13 +150,13 @@ export function DraftLine(props: DraftLineProps): ReactElement {
           )}
           {state.storage === 'full' && some && (
             <span role="alert" className="eph-trouble">
-              {said.notStored}
+              {messages.notStored}
             </span>
           )}
-          {status === 'waiting' && <span role="alert">{said.savedAgain}</span>}
+          {status === 'waiting' && <span role="alert">{messages.savedAgain}</span>}
           {status !== 'waiting' && error !== undefined && (
             <span role="alert" className="eph-trouble">
-              {told(error.message)}
+              {notify(error.message)}
             </span>
           )}
         </div>
@@ -169,15 +169,15 @@ export function DraftLine(props: DraftLineProps): ReactElement {
 const mostTried = 500;
 
 /** What the database will remove or change with the rows that are removed, before that is saved. */
-function FollowingNote({ client, drafts, state, said }: DraftLineProps): ReactElement | null {
+function FollowingNote({ client, drafts, state, messages }: DraftLineProps): ReactElement | null {
   const { table } = useRowsOf();
   const count = useCount();
   const isReferred = table.relationships.some(({ kind }) => kind === 'many');
   const struck = state.rows.filter(({ kind }) => kind === 'struck').map(({ id }) => id);
-  const asked = isReferred && struck.length <= mostTried ? struck.join('\n') : '';
-  const question = useMemo(() => {
+  const path = isReferred && struck.length <= mostTried ? struck.join('\n') : '';
+  const query = useMemo(() => {
     const changes = client?.changes;
-    if (asked === '' || client === undefined || changes === undefined) return undefined;
+    if (path === '' || client === undefined || changes === undefined) return undefined;
     return async (signal: AbortSignal) => {
       const removals = drafts.changes().filter(({ kind }) => kind === 'remove');
       const options = { table: table.name, dryRun: true };
@@ -189,14 +189,14 @@ function FollowingNote({ client, drafts, state, said }: DraftLineProps): ReactEl
         }),
       );
     };
-  }, [asked, client, drafts, table.name]);
-  const answer = useAnswer(question);
+  }, [path, client, drafts, table.name]);
+  const answer = useAnswer(query);
   if (answer.state !== 'ready') return null;
   return (
     <>
       {answer.result.map(({ table: other, title, kind, count: rows }) => (
         <em key={`${kind} ${other}`} className="eph-trouble">
-          , {said.follows(kind, rows, count(rows), title)}
+          , {messages.follows(kind, rows, count(rows), title)}
         </em>
       ))}
     </>
@@ -230,31 +230,37 @@ interface SavedNoteProps extends DraftLineProps {
 }
 
 /** What was saved, whether the filter still matches it, and a way back. */
-function SavedNote({ saved, said, client, deeds, note }: SavedNoteProps): ReactElement | null {
+function SavedNote({
+  saved,
+  messages,
+  client,
+  actions,
+  note,
+}: SavedNoteProps): ReactElement | null {
   const { table, match } = useRowsOf();
   const count = useCount();
   const { id, rows, keys } = saved;
   const [where] = useState(match);
-  const question = useMemo(
+  const query = useMemo(
     () =>
       client === undefined || keys.length > mostCounted
         ? undefined
         : () => countUnmatched(client, table.name, keys, where),
     [client, table.name, keys, where],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(query);
   const unmatched = answer.state === 'ready' ? answer.result : 0;
   // What was undone says so itself.
   if (note !== '') return null;
   return (
     <>
       <span role="status">
-        {said.savedRows(rows, count(rows))}
-        {unmatched > 0 && <>, {said.unmatched(unmatched, count(unmatched))}</>}
+        {messages.savedRows(rows, count(rows))}
+        {unmatched > 0 && <>, {messages.unmatched(unmatched, count(unmatched))}</>}
       </span>
       {id !== null && (
-        <button type="button" className="eph-offer" onClick={() => deeds().undoSaved(id)}>
-          {said.undo}
+        <button type="button" className="eph-offer" onClick={() => actions().undoSaved(id)}>
+          {messages.undo}
         </button>
       )}
     </>
@@ -267,10 +273,10 @@ const mostCounted = 500;
 /** The history of the table, by what is loaded when it is first opened. */
 function TableHistory({
   client,
-  said,
+  messages,
 }: {
-  readonly client: AskedClient;
-  readonly said: EditingMessages;
+  readonly client: RequestClient;
+  readonly messages: EditingMessages;
 }): ReactElement {
   const { table, refresh } = useRowsOf();
   const { reader } = useModel();
@@ -281,7 +287,7 @@ function TableHistory({
       client={client}
       table={table}
       reader={reader}
-      said={said}
+      messages={messages}
       onUndone={refresh}
     />
   );
@@ -301,10 +307,17 @@ interface DraftEntryProps extends DraftLineProps {
 }
 
 /** One row that waits: what it was and will be, what is wrong, whose value it shall have. */
-function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProps): ReactElement {
+function DraftEntry({
+  draft,
+  drafts,
+  state,
+  messages,
+  actions,
+  close,
+}: DraftEntryProps): ReactElement {
   const { column: columnNamed, reader } = useModel();
-  const { told } = reader.messages;
-  const { id, kind, seen, values } = draft;
+  const { translate: notify } = reader.messages;
+  const { id, kind, observed, values } = draft;
   const conflict = state.conflicts.get(id);
   const problems = state.problems.get(id) ?? [];
   const label = (name: string): string => columnNamed(name)?.label ?? name;
@@ -317,20 +330,20 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
   return (
     <li data-draft={kind}>
       <p>
-        <strong>{kind === 'added' ? said.newRow : decodeURIComponent(id)}</strong>{' '}
-        {kind === 'struck' && <em>{said.struck}</em>}
+        <strong>{kind === 'added' ? messages.newRow : decodeURIComponent(id)}</strong>{' '}
+        {kind === 'struck' && <em>{messages.struck}</em>}
         <button
           type="button"
           className="eph-offer"
           onClick={() => {
             close();
-            deeds().goTo(id);
+            actions().goTo(id);
           }}
         >
-          {said.goTo}
+          {messages.goTo}
         </button>
         <button type="button" className="eph-offer" onClick={() => drafts.drop([id])}>
-          {said.drop}
+          {messages.drop}
         </button>
       </p>
       <dl>
@@ -342,7 +355,7 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
               <dt>{label(name)}</dt>
               <dd>
                 {kind === 'changed' && (
-                  <del className="eph-before">{written(name, seen[name])}</del>
+                  <del className="eph-before">{written(name, observed[name])}</del>
                 )}
                 <ins>{written(name, value)}</ins>
                 {contested && conflict.now !== null && (
@@ -353,20 +366,20 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
                       className="eph-offer"
                       onClick={() => drafts.resolve(id, 'mine', name)}
                     >
-                      {said.mine}
+                      {messages.mine}
                     </button>
                     <button
                       type="button"
                       className="eph-offer"
                       onClick={() => drafts.resolve(id, 'theirs', name)}
                     >
-                      {said.theirs}
+                      {messages.theirs}
                     </button>
                   </>
                 )}
                 {wrong.map(({ code, message }) => (
                   <span key={code} className="eph-trouble">
-                    {told(message)}
+                    {notify(message)}
                   </span>
                 ))}
               </dd>
@@ -378,23 +391,23 @@ function DraftEntry({ draft, drafts, state, said, deeds, close }: DraftEntryProp
         .filter(({ column }) => column === undefined || !Object.hasOwn(values, column))
         .map(({ code, column, message }) => (
           <p key={`${column ?? ''} ${code}`} className="eph-trouble">
-            {told(message)}
+            {notify(message)}
           </p>
         ))}
       {conflict !== undefined && (conflict.now === null || kind === 'struck') && (
         <p className="eph-trouble">
           {conflict.now === null
-            ? said.gone
+            ? messages.gone
             : conflict.columns
                 .map((name) => `${label(name)}: ${written(name, conflict.now?.[name])}`)
                 .join(', ')}{' '}
           {conflict.now !== null && (
             <button type="button" className="eph-offer" onClick={() => drafts.resolve(id, 'mine')}>
-              {said.mine}
+              {messages.mine}
             </button>
           )}
           <button type="button" className="eph-offer" onClick={() => drafts.resolve(id, 'theirs')}>
-            {conflict.now === null ? said.letGo : said.theirs}
+            {conflict.now === null ? messages.letGo : messages.theirs}
           </button>
         </p>
       )}

@@ -17,8 +17,8 @@ interface EditedCellProps {
   /** A field of somebody's own. */
   readonly own?: ((cell: OwnCell) => ReactNode) | undefined;
   readonly reader: FullReader;
-  readonly said: EditingMessages;
-  readonly put: (column: string, value: Value, beside?: Row) => void;
+  readonly messages: EditingMessages;
+  readonly put: (column: string, value: Value, labels?: Row) => void;
   readonly end: (way: Way) => void;
 }
 
@@ -31,7 +31,7 @@ interface OwnCell {
 
 /** The field of the cell that is being changed: one's own, rows to choose from, or that of its type. */
 export function EditedCell(props: EditedCellProps): ReactElement {
-  const { written, typed, row, reference, own, reader, said, put, end } = props;
+  const { written, typed, row, reference, own, reader, messages, put, end } = props;
   const { name } = written;
   const value = row[name] ?? null;
   const cancel = (): void => end('stay');
@@ -48,10 +48,10 @@ export function EditedCell(props: EditedCellProps): ReactElement {
         reference={reference}
         label={written.label}
         nullable={written.nullable}
-        said={said}
+        messages={messages}
         cancel={cancel}
-        commit={(next, way, beside) => {
-          put(name, next, beside);
+        commit={(next, way, labels) => {
+          put(name, next, labels);
           end(way);
         }}
       />
@@ -64,7 +64,7 @@ export function EditedCell(props: EditedCellProps): ReactElement {
       value={value}
       typed={typed}
       reader={reader}
-      said={said}
+      messages={messages}
       cancel={cancel}
       commit={(next, way) => {
         put(name, next);

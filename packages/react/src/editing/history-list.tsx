@@ -3,15 +3,15 @@ import { plainColumn, printKey, type TableDescription } from '@ephoros/core/sche
 import { useCallback, useEffect, useState, type ReactElement } from 'react';
 import { formatValue, type FullReader } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 
 interface HistoryListProps {
-  readonly client: AskedClient;
+  readonly client: RequestClient;
   readonly table: TableDescription;
   /** The address of a row; the history of the whole table without it. */
   readonly rowKey?: string;
   readonly reader: FullReader;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   /** Something was undone: rows are to be read again. */
   readonly onUndone: () => void;
 }
@@ -25,12 +25,12 @@ const entriesAtOnce = 20;
 
 /** Who changed what, and when, the newest first; each set of changes can be undone. */
 export function HistoryList(props: HistoryListProps): ReactElement {
-  const { client, table, rowKey, reader, said, onUndone } = props;
+  const { client, table, rowKey, reader, messages: words, onUndone } = props;
   const { messages } = reader;
   const [read, setRead] = useState<Read>();
   const [error, setError] = useState<string>();
   const [readings, setReadings] = useState(0);
-  const ask = useCallback(
+  const request = useCallback(
     async (after: string | undefined): Promise<Read> => {
       const options = { limit: entriesAtOnce, ...(after === undefined ? {} : { after }) };
       const { changes } = client;
@@ -40,21 +40,22 @@ export function HistoryList(props: HistoryListProps): ReactElement {
     [client, table.name, rowKey],
   );
   const fail = useCallback(
-    (thrown: unknown) => setError(thrown instanceof Error ? messages.told(thrown.message) : ''),
+    (thrown: unknown) =>
+      setError(thrown instanceof Error ? messages.translate(thrown.message) : ''),
     [messages],
   );
   useEffect(() => {
     let isCurrent = true;
-    ask(undefined).then(
+    request(undefined).then(
       (first) => isCurrent && setRead(first),
       (thrown: unknown) => isCurrent && fail(thrown),
     );
     return () => {
       isCurrent = false;
     };
-  }, [ask, fail, readings]);
+  }, [request, fail, readings]);
   const more = (after: string): void => {
-    ask(after).then(
+    request(after).then(
       ({ entries, next }) =>
         setRead((last) => ({ entries: [...(last?.entries ?? []), ...entries], next })),
       fail,
@@ -68,7 +69,7 @@ export function HistoryList(props: HistoryListProps): ReactElement {
         </p>
       )}
       {read === undefined && error === undefined && <p role="status">{messages.loading}</p>}
-      {read?.entries.length === 0 && <p className="eph-aside">{said.noHistory}</p>}
+      {read?.entries.length === 0 && <p className="eph-aside">{words.noHistory}</p>}
       <ol>
         {read?.entries.map((entry, index) => (
           <Entry
@@ -86,7 +87,7 @@ export function HistoryList(props: HistoryListProps): ReactElement {
       </ol>
       {typeof read?.next === 'string' && (
         <button type="button" className="eph-offer" onClick={() => more(read.next ?? '')}>
-          {said.showMore}
+          {words.showMore}
         </button>
       )}
     </div>
@@ -103,22 +104,22 @@ interface EntryProps extends HistoryListProps {
 const time = plainColumn('at', { kind: 'timestamp', zone: true });
 
 function Entry(props: EntryProps): ReactElement {
-  const { entry, table, rowKey, reader, said, client, isFirst, undone } = props;
+  const { entry, table, rowKey, reader, messages, client, isFirst, undone } = props;
   const { kind, rule, columns, before, after, who, set } = entry;
   const at = formatValue(entry.at, time, reader).text;
   const written = (name: string, values: HistoryEntry['before']): string => {
     const column = table.columns.find((one) => one.name === name);
     return column === undefined ? '' : formatValue(values?.[name] ?? null, column, reader).text;
   };
-  const what = said.historyKinds[kind];
+  const what = messages.historyKinds[kind];
   return (
     <li data-draft={kind === 'remove' ? 'struck' : kind === 'add' ? 'added' : 'changed'}>
       <p>
         <time dateTime={entry.at}>{at}</time> {who !== null && <strong>{who}</strong>} {what}
         {rowKey === undefined && <> {printKey(entry.key)}</>}
-        {rule !== null && <span className="eph-aside"> {said.byRule}</span>}
-        {entry.undone && <span className="eph-aside"> {said.wasUndone}</span>}
-        {entry.undoes !== null && <span className="eph-aside"> {said.undoes}</span>}{' '}
+        {rule !== null && <span className="eph-aside"> {messages.byRule}</span>}
+        {entry.undone && <span className="eph-aside"> {messages.wasUndone}</span>}
+        {entry.undoes !== null && <span className="eph-aside"> {messages.undoes}</span>}{' '}
         {isFirst && !entry.undone && client.changes !== undefined && (
           <UndoSet {...props} set={set} undone={undone} />
         )}
@@ -143,7 +144,7 @@ function Entry(props: EntryProps): ReactElement {
 function UndoSet({
   client,
   set,
-  said,
+  messages,
   reader,
   undone,
 }: EntryProps & { readonly set: string }): ReactElement {
@@ -158,15 +159,15 @@ function UndoSet({
       else if (changes > 1) setCount(changes);
       else await undo(false);
     } catch (thrown) {
-      setError(thrown instanceof Error ? reader.messages.told(thrown.message) : '');
+      setError(thrown instanceof Error ? reader.messages.translate(thrown.message) : '');
     }
   };
   return (
     <>
       <button type="button" className="eph-offer" onClick={() => void undo(count === undefined)}>
         {count === undefined
-          ? said.undo
-          : said.undoChanges(count, count.toLocaleString(reader.locale))}
+          ? messages.undo
+          : messages.undoChanges(count, count.toLocaleString(reader.locale))}
       </button>
       {error !== undefined && (
         <span role="alert" className="eph-trouble">

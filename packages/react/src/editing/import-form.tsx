@@ -3,7 +3,7 @@ import { randomId, type Drafts } from '@ephoros/client/drafts';
 import { useCallback, useEffect, useMemo, useRef, useState, type ReactElement } from 'react';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import { useAnswer } from '../use-answer.ts';
 import { sheetsOfFile, type FileSheet } from './import-file.ts';
 import { ImportErrors, ImportPreview } from './import-preview.tsx';
@@ -22,8 +22,8 @@ import { matched, type Matching } from './matched-columns.ts';
 
 interface ImportFormProps {
   readonly drafts: Drafts;
-  readonly client: AskedClient | undefined;
-  readonly said: EditingMessages;
+  readonly client: RequestClient | undefined;
+  readonly messages: EditingMessages;
   readonly close: () => void;
 }
 
@@ -31,7 +31,7 @@ interface ImportFormProps {
 const mostDrafts = 5_000;
 
 /** New rows from a file: its columns matched by their names, every error shown before any is added. */
-export function ImportForm({ drafts, client, said, close }: ImportFormProps): ReactElement {
+export function ImportForm({ drafts, client, messages, close }: ImportFormProps): ReactElement {
   const [sheets, setSheets] = useState<readonly FileSheet[]>([]);
   const [chosen, setChosen] = useState(0);
   const [failure, setFailure] = useState('');
@@ -48,7 +48,7 @@ export function ImportForm({ drafts, client, said, close }: ImportFormProps): Re
   return (
     <div className="eph-import">
       <label>
-        {said.file}{' '}
+        {messages.file}{' '}
         <input
           type="file"
           accept=".csv,.tsv,.txt,.ndjson,.jsonl,.xlsx"
@@ -57,7 +57,7 @@ export function ImportForm({ drafts, client, said, close }: ImportFormProps): Re
       </label>
       {sheets.length > 1 && (
         <label>
-          {said.sheet}{' '}
+          {messages.sheet}{' '}
           <select
             className="eph-field"
             value={chosen}
@@ -82,7 +82,7 @@ export function ImportForm({ drafts, client, said, close }: ImportFormProps): Re
           key={chosen}
           drafts={drafts}
           client={client}
-          said={said}
+          messages={messages}
           file={sheet}
           close={close}
         />
@@ -96,8 +96,8 @@ interface SheetImportProps extends ImportFormProps {
 }
 
 /** Which column goes where, the first rows as they will be, and what is wrong at which line. */
-function SheetImport({ drafts, client, said, file, close }: SheetImportProps): ReactElement {
-  const { reader, ask } = useModel();
+function SheetImport({ drafts, client, messages, file, close }: SheetImportProps): ReactElement {
+  const { reader, request } = useModel();
   const { table } = drafts;
   const count = useCount();
   const [matching, setMatching] = useState<Matching>(() => matched(file.names, table));
@@ -113,9 +113,9 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
     [matching, table, client],
   );
   const [lookup] = useState(() => new ReferenceKeys());
-  const others = ask?.others;
+  const others = request?.others;
   const zone = reader.timeZone;
-  const looked = useAnswer(
+  const scanned = useAnswer(
     useCallback(
       async (signal: AbortSignal) =>
         others === undefined
@@ -126,10 +126,10 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
   );
   // While a corrected name is looked up, what was found before stays.
   const [keys, setKeys] = useState<Reading['keys']>(new Map());
-  if (looked.state === 'ready' && looked.result !== keys) setKeys(looked.result);
+  if (scanned.state === 'ready' && scanned.result !== keys) setKeys(scanned.result);
   const reading = useMemo(
-    (): Reading => ({ table, matching, references, keys, zone, said }),
-    [table, matching, references, keys, zone, said],
+    (): Reading => ({ table, matching, references, keys, zone, messages }),
+    [table, matching, references, keys, zone, messages],
   );
   const uncorrected = useMemo(() => importedRows(file.rows, new Map(), reading), [file, reading]);
   const imported = useMemo(
@@ -137,7 +137,7 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
     [file, uncorrected, corrections, reading],
   );
   const saving = useSaving(imported, client, table.name);
-  const isLooking = looked.state === 'loading';
+  const isLooking = scanned.state === 'loading';
   const shown = isLooking && keys.size === 0 && references.size > 0 ? noProblems : imported;
   const problems = saving.refused.length > 0 ? saving.refused : shown.problems;
   const { length } = file.rows;
@@ -152,13 +152,13 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
         matching={matching}
         imported={imported}
         reader={reader}
-        said={said}
+        messages={messages}
         change={setMatching}
       />
-      {looked.state === 'failed' && (
+      {scanned.state === 'failed' && (
         <p role="alert" className="eph-trouble">
-          {reader.messages.told(looked.error.message)}{' '}
-          <button type="button" className="eph-retry" onClick={looked.retry}>
+          {reader.messages.translate(scanned.error.message)}{' '}
+          <button type="button" className="eph-retry" onClick={scanned.retry}>
             {reader.messages.tryAgain}
           </button>
         </p>
@@ -169,8 +169,8 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
         problems={problems}
         corrections={corrections}
         label={label}
-        told={reader.messages.told}
-        said={said}
+        translate={reader.messages.translate}
+        messages={messages}
         correct={(row, column, text) => {
           saving.forget();
           setCorrections((last) => new Map(last).set(row, { ...last.get(row), [column]: text }));
@@ -179,9 +179,9 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
       <p>
         {saving.state === 'saving' ? (
           <>
-            <progress value={saving.saved} max={length} aria-label={said.saving} />{' '}
+            <progress value={saving.saved} max={length} aria-label={messages.saving} />{' '}
             <button type="button" className="eph-offer" onClick={saving.stop}>
-              {said.stop}
+              {messages.stop}
             </button>
           </>
         ) : isDrafted ? (
@@ -196,7 +196,7 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
               close();
             }}
           >
-            {said.addRows(length, count(length))}
+            {messages.addRows(length, count(length))}
           </button>
         ) : (
           saving.saved < length && (
@@ -206,21 +206,21 @@ function SheetImport({ drafts, client, said, file, close }: SheetImportProps): R
               disabled={isLooking || problems.length > 0}
               onClick={saving.start}
             >
-              {said.saveRows(length - saving.saved, count(length - saving.saved))}
+              {messages.saveRows(length - saving.saved, count(length - saving.saved))}
             </button>
           )
         )}{' '}
         <span role="status" className="eph-aside">
-          {isLooking && references.size > 0 && said.lookingUp}
+          {isLooking && references.size > 0 && messages.lookingUp}
           {!isLooking &&
             problems.length > 0 &&
-            said.mistakes(problems.length, count(problems.length))}
-          {saving.saved > 0 && ` ${said.savedOf(count(saving.saved), count(length))}`}
+            messages.errors(problems.length, count(problems.length))}
+          {saving.saved > 0 && ` ${messages.savedOf(count(saving.saved), count(length))}`}
         </span>
       </p>
       {saving.failure !== '' && (
         <p role="alert" className="eph-trouble">
-          {reader.messages.told(saving.failure)}
+          {reader.messages.translate(saving.failure)}
         </p>
       )}
     </>
@@ -243,7 +243,7 @@ interface Saving {
 }
 
 /** Rows that are saved set by set, with how far that is. */
-function useSaving({ rows }: Imported, client: AskedClient | undefined, table: string): Saving {
+function useSaving({ rows }: Imported, client: RequestClient | undefined, table: string): Saving {
   const { refresh } = useRowsOf();
   const [state, setState] = useState<Saving['state']>('waiting');
   const [saved, setSaved] = useState(0);

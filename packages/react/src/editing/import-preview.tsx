@@ -18,13 +18,13 @@ interface ImportPreviewProps {
   readonly matching: Matching;
   readonly imported: Imported;
   readonly reader: FullReader;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   readonly change: (matching: Matching) => void;
 }
 
 /** The columns of a file, which one of the table each goes into, and the first rows. */
 export function ImportPreview(props: ImportPreviewProps): ReactElement {
-  const { file, table, matching, imported, reader, said, change } = props;
+  const { file, table, matching, imported, reader, messages, change } = props;
   const columns = addable(table);
   const isWrong = (row: number, { name }: ColumnDescription): boolean =>
     imported.problems.some((one) => one.row === row && one.column === name);
@@ -37,7 +37,7 @@ export function ImportPreview(props: ImportPreviewProps): ReactElement {
               {name}
               <select
                 className="eph-field"
-                aria-label={said.goesInto(name)}
+                aria-label={messages.goesInto(name)}
                 value={matching[index]?.name ?? ''}
                 onChange={({ target }) =>
                   change(
@@ -49,7 +49,7 @@ export function ImportPreview(props: ImportPreviewProps): ReactElement {
                   )
                 }
               >
-                <option value="">{said.leaveOut}</option>
+                <option value="">{messages.leaveOut}</option>
                 {columns.map((column) => (
                   <option key={column.name} value={column.name}>
                     {column.label}
@@ -96,20 +96,23 @@ interface ImportErrorsProps {
   readonly problems: readonly ImportProblem[];
   readonly corrections: Corrections;
   readonly label: (column: string) => string;
-  readonly told: (message: string) => string;
-  readonly said: EditingMessages;
+  readonly translate: (message: string) => string;
+  readonly messages: EditingMessages;
   readonly correct: (row: number, column: string, text: string) => void;
 }
 
 /** What is wrong at which line, each with a field to correct it in. */
 export function ImportErrors(props: ImportErrorsProps): ReactElement | null {
-  const { file, matching, problems, corrections, label, told, said, correct } = props;
+  const { file, matching, problems, corrections, label, translate, messages, correct } = props;
   const count = useCount();
   if (problems.length === 0) return null;
   return (
-    <ul className="eph-trouble" aria-label={said.mistakes(problems.length, count(problems.length))}>
+    <ul
+      className="eph-trouble"
+      aria-label={messages.errors(problems.length, count(problems.length))}
+    >
       {problems.slice(0, shownErrors).map(({ row, column, message }) => {
-        const line = said.line(count(file.rows[row]?.line ?? 0));
+        const line = messages.line(count(file.rows[row]?.line ?? 0));
         // What the database says of a row as a whole is corrected in any of its cells.
         const fields = matching.filter(
           (one) => one !== undefined && (column === undefined || one.name === column),
@@ -117,12 +120,12 @@ export function ImportErrors(props: ImportErrorsProps): ReactElement | null {
         return (
           <li key={`${row} ${column ?? ''} ${message}`}>
             {line}
-            {column === undefined ? '' : `, ${label(column)}`}: {told(message)}{' '}
+            {column === undefined ? '' : `, ${label(column)}`}: {translate(message)}{' '}
             {fields.map((field) => (
               <input
                 key={field?.name}
                 className="eph-field"
-                aria-label={said.correctedValue(label(field?.name ?? ''), line)}
+                aria-label={messages.correctedValue(label(field?.name ?? ''), line)}
                 dir="auto"
                 defaultValue={textOf(file, row, field?.name, matching, corrections)}
                 onBlur={({ target }) => {

@@ -2,7 +2,7 @@ import { keyOfRow, type Client, type Row, type Value } from '@ephoros/client';
 import { number, or, property, text as literal, type Expression } from '@ephoros/core/expression';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { plainText } from '../format/value.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import { referenceOf, type Reference } from './references.ts';
 import { valueTyped } from './value-text.ts';
 
@@ -28,7 +28,7 @@ const keyKinds: ReadonlySet<string> = new Set(['integer', 'numeric', 'text', 'en
 export function namedReference(
   column: ColumnDescription,
   table: TableDescription,
-  client: AskedClient | undefined,
+  client: RequestClient | undefined,
 ): NamedReference | undefined {
   const reference = referenceOf(column, table, client);
   if (reference === undefined) return undefined;
@@ -53,11 +53,11 @@ export async function findKeys(
 ): Promise<FoundKeys> {
   const found = new Map<string, Value[]>();
   for (let at = 0; at < texts.length; at += inRequest) {
-    const asked = texts.slice(at, at + inRequest);
-    for (const row of await rowsNamed(asked, reference, rows, zone, signal)) {
+    const requests = texts.slice(at, at + inRequest);
+    for (const row of await rowsNamed(requests, reference, rows, zone, signal)) {
       const key = row[reference.key.name] ?? null;
       const own = new Set([plainText(row[reference.name] ?? null), plainText(key)]);
-      for (const text of asked) {
+      for (const text of requests) {
         const typed = valueTyped(text, reference.key, zone);
         if (!own.has(text) && plainText(typed) !== plainText(key)) continue;
         const keys = found.get(text) ?? [];

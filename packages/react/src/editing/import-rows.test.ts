@@ -32,13 +32,13 @@ const [, , name] = boats.columns;
 const references = new Map([['owner_id', reference]]);
 
 async function read(texts: readonly string[]) {
-  const said = await english.editing();
+  const messages = await english.editing();
   const file = texts.map((text, at) => ({ line: at + 2, cells: [text, `boat ${at}`] }));
   const matching = [owner, name];
   const keysOf = new ReferenceKeys();
-  const asked: string[] = [];
+  const requests: string[] = [];
   const rows: typeof client.rows = (table, ...rest) => {
-    asked.push(table);
+    requests.push(table);
     return client.rows(table, ...rest);
   };
   const about = { matching, references, zone: 'UTC' };
@@ -49,9 +49,9 @@ async function read(texts: readonly string[]) {
     ...about,
     table: boats,
     keys: await find(corrections),
-    said,
+    messages,
   });
-  return { file, reading, asked };
+  return { file, reading, asked: requests };
 }
 
 it('finds related rows by their names and keys, and says which name is that of none or of several', async () => {
@@ -75,19 +75,19 @@ it('finds related rows by their names and keys, and says which name is that of n
 });
 
 it('looks up a corrected name alone, and reads its row anew', async () => {
-  const { file, reading, asked } = await read(['Ida', 'Nobody']);
+  const { file, reading, asked: requests } = await read(['Ida', 'Nobody']);
   const before = importedRows(file, new Map(), await reading());
-  expect(asked).toHaveLength(1);
+  expect(requests).toHaveLength(1);
   const corrections = new Map([[1, { owner_id: '2' }]]);
   const after = withCorrections(file, before, corrections, await reading(corrections));
-  expect(asked).toHaveLength(2);
+  expect(requests).toHaveLength(2);
   expect(after.problems).toEqual([]);
   expect(after.rows.map((row) => row.owner_id)).toEqual([1, 2]);
   expect(after.rows[0]).toBe(before.rows[0]);
 });
 
 it('looks up a name once, however many rows have it', async () => {
-  const { file, reading, asked } = await read(Array.from({ length: 500 }, () => 'Ida'));
+  const { file, reading, asked: requests } = await read(Array.from({ length: 500 }, () => 'Ida'));
   expect(importedRows(file, new Map(), await reading()).problems).toEqual([]);
-  expect(asked).toHaveLength(1);
+  expect(requests).toHaveLength(1);
 });

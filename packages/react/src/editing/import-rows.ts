@@ -33,7 +33,7 @@ export interface Reading {
   /** Keys that texts mean, by the column that refers to them. */
   readonly keys: ReadonlyMap<string, FoundKeys>;
   readonly zone: string;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
 }
 
 /** What stands in the cells of a row, by columns of the table; a blank cell is left to the database. */
@@ -118,14 +118,14 @@ class Unknown {
 }
 
 function valueOf(cell: unknown, column: ColumnDescription, reading: Reading): Value | Unknown {
-  const { references, keys, zone, said } = reading;
+  const { references, keys, zone, messages } = reading;
   const reference = references.get(column.name);
   if (reference !== undefined && isText(cell)) {
     const text = String(cell).trim();
     const [key, ...others] = keys.get(column.name)?.get(text) ?? [];
     const { name: table } = reference.other;
-    if (key === undefined) return new Unknown(said.noRowNamed(text, table));
-    return others.length === 0 ? key : new Unknown(said.severalNamed(text, table));
+    if (key === undefined) return new Unknown(messages.noRowNamed(text, table));
+    return others.length === 0 ? key : new Unknown(messages.severalNamed(text, table));
   }
   if (isText(cell)) return valueTyped(String(cell), column, zone);
   if (typeof cell === 'boolean') return column.type.kind === 'boolean' ? cell : String(cell);
@@ -146,7 +146,7 @@ export class ReferenceKeys {
     rows: readonly FileRow[],
     corrections: Corrections,
     reading: Pick<Reading, 'matching' | 'references' | 'zone'>,
-    ask: Client['rows'],
+    request: Client['rows'],
     signal: AbortSignal,
   ): Promise<ReadonlyMap<string, FoundKeys>> {
     const { matching, references, zone } = reading;
@@ -163,7 +163,7 @@ export class ReferenceKeys {
     for (const [name, texts] of wanted) {
       const reference = references.get(name);
       if (reference === undefined) continue;
-      const found = await findKeys([...texts], reference, ask, zone, signal);
+      const found = await findKeys([...texts], reference, request, zone, signal);
       const known = this.known.get(name) ?? new Map<string, readonly Value[]>();
       for (const text of texts) known.set(text, found.get(text) ?? []);
       this.known.set(name, known);

@@ -38,8 +38,8 @@ async function saveSet(run: ImportRun, at: number): Promise<void> {
       await changes.save(set, { table, idempotencyKey: `${key} ${at}` }, signal);
       return;
     } catch (thrown) {
-      const isAway = thrown instanceof ServiceError && thrown.kind === 'away';
-      if (!isAway || failures === tries) throw thrown;
+      const isUnavailable = thrown instanceof ServiceError && thrown.kind === 'away';
+      if (!isUnavailable || failures === tries) throw thrown;
       const seconds = thrown.retryAfter ?? failures;
       await new Promise((resolve) => setTimeout(resolve, seconds * 1000));
       signal.throwIfAborted();

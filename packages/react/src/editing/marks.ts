@@ -10,28 +10,28 @@ export function marksOf(
   { rows, problems, conflicts }: DraftsState,
   columns: readonly ColumnDescription[],
   reader: FullReader,
-  said: EditingMessages,
+  messages: EditingMessages,
 ): ReadonlyMap<string, RowMarks> {
   const written = (value: Value, column: ColumnDescription): string =>
     formatValue(value, column, reader).text;
   /** A reference is seen by the name that it is shown as. */
-  const seenAs = (name: string): readonly string[] => {
+  const readAs = (name: string): readonly string[] => {
     const { shownAs } = columns.find((one) => one.name === name) ?? {};
     return shownAs === undefined ? [name] : [name, shownAs];
   };
   return new Map(
     rows.map((draft) => {
-      const { id, kind, seen, values } = draft;
+      const { id, kind, observed, values } = draft;
       const cells: Record<string, CellMark> = {};
       const mark = (name: string, more: CellMark): void => {
-        for (const one of seenAs(name)) cells[one] = { ...cells[one], ...more };
+        for (const one of readAs(name)) cells[one] = { ...cells[one], ...more };
       };
       const conflict = conflicts.get(id);
       for (const name of kind === 'changed' ? Object.keys(values) : []) {
-        for (const one of seenAs(name)) {
+        for (const one of readAs(name)) {
           const column = columns.find((other) => other.name === one);
-          const known = one in seen || one === name;
-          const before = column && known ? written(seen[one] ?? null, column) : undefined;
+          const known = one in observed || one === name;
+          const before = column && known ? written(observed[one] ?? null, column) : undefined;
           cells[one] = { kind: 'changed', ...(before === undefined ? {} : { before }) };
         }
       }
@@ -41,13 +41,13 @@ export function marksOf(
         mark(name, { kind: 'conflict', ...(theirs === undefined ? {} : { theirs }) });
       }
       for (const { column, message } of problems.get(id) ?? []) {
-        if (column !== undefined) mark(column, { kind: 'wrong', told: message });
+        if (column !== undefined) mark(column, { kind: 'wrong', message: message });
       }
       const [loose] = (problems.get(id) ?? []).filter(({ column }) => column === undefined);
       const state =
-        conflict?.now === null ? said.gone : kind === 'struck' ? said.struck : undefined;
-      const told = loose?.message ?? state ?? (kind === 'added' ? said.newRow : undefined);
-      return [id, { kind, cells, ...(told === undefined ? {} : { told }) }];
+        conflict?.now === null ? messages.gone : kind === 'struck' ? messages.struck : undefined;
+      const text = loose?.message ?? state ?? (kind === 'added' ? messages.newRow : undefined);
+      return [id, { kind, cells, ...(text === undefined ? {} : { message: text }) }];
     }),
   );
 }

@@ -16,9 +16,9 @@ interface ReferenceEditorProps {
   readonly reference: Reference;
   readonly label: string;
   readonly nullable: boolean;
-  readonly said: EditingMessages;
+  readonly messages: EditingMessages;
   /** Takes the row, or none, with what is shown of it beside. */
-  readonly commit: (value: Value, way: Way, beside: Row) => void;
+  readonly commit: (value: Value, way: Way, labels: Row) => void;
   readonly cancel: () => void;
 }
 
@@ -26,16 +26,16 @@ const span = { start: 0, end: 0 };
 
 /** The rows that a reference may lead to, by their names: found while one types, chosen by keys. */
 export function ReferenceEditor(props: ReferenceEditorProps): ReactElement {
-  const { reference, label, nullable, said, commit, cancel } = props;
+  const { reference, label, nullable, messages, commit, cancel } = props;
   const { step, other } = reference;
-  const { ask, reader } = useModel();
+  const { request, reader } = useModel();
   const anchor = useRef<HTMLSpanElement>(null);
   const { containing, limit, more, finder } = useFinding();
   const [active, setActive] = useState(0);
   const names = namesOf(other);
   const [name = ''] = names;
-  const others = ask?.others;
-  const question = useCallback(
+  const others = request?.others;
+  const query = useCallback(
     async (signal: AbortSignal) =>
       others?.(
         other.name,
@@ -57,14 +57,14 @@ export function ReferenceEditor(props: ReferenceEditorProps): ReactElement {
       ),
     [others, other, name, containing, limit],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(query);
   const rows = answer.state === 'ready' ? (answer.result?.rows ?? []) : [];
   const choose = (row: Row | undefined, way: Way): void => {
     const [there = ''] = step.references;
-    const beside = Object.fromEntries(
+    const labels = Object.fromEntries(
       names.map((one) => [`${step.name}.${one}`, row?.[one] ?? null]),
     );
-    commit(row?.[there] ?? null, way, beside);
+    commit(row?.[there] ?? null, way, labels);
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -81,9 +81,9 @@ export function ReferenceEditor(props: ReferenceEditorProps): ReactElement {
   };
   return (
     <span ref={anchor} className="eph-choosing">
-      <Sheet anchor={anchor} label={said.edit(label)} close={cancel}>
+      <Sheet anchor={anchor} label={messages.edit(label)} close={cancel}>
         <div className="eph-choices" onKeyDown={onKeyDown}>
-          {finder(said.seek)}
+          {finder(messages.seek)}
           <ul role="listbox" aria-label={label}>
             {nullable && (
               <li role="option" aria-selected={false}>
@@ -92,7 +92,7 @@ export function ReferenceEditor(props: ReferenceEditorProps): ReactElement {
                   className="eph-offer"
                   onClick={() => choose(undefined, 'stay')}
                 >
-                  {said.missing}
+                  {messages.missing}
                 </button>
               </li>
             )}
@@ -108,9 +108,9 @@ export function ReferenceEditor(props: ReferenceEditorProps): ReactElement {
               </li>
             ))}
           </ul>
-          {answer.state !== 'ready' && <Unanswered answer={answer} what={said.seek} />}
+          {answer.state !== 'ready' && <Unanswered answer={answer} what={messages.seek} />}
           {answer.state === 'ready' && rows.length === 0 && (
-            <p className="eph-aside">{said.nothingFound}</p>
+            <p className="eph-aside">{messages.nothingFound}</p>
           )}
           {answer.state === 'ready' && answer.result?.next != null && (
             <button type="button" className="eph-offer" onClick={more}>

@@ -5,7 +5,7 @@ import {
   type Relationship,
   type TableDescription,
 } from '@ephoros/core/schema';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 
 /** A reference of one column, and the table that it leads to. */
 export interface Reference {
@@ -17,7 +17,7 @@ export interface Reference {
 export function referenceOf(
   { name, shownAs }: ColumnDescription,
   table: TableDescription,
-  client: AskedClient | undefined,
+  client: RequestClient | undefined,
 ): Reference | undefined {
   if (client === undefined || shownAs === undefined) return undefined;
   const step = toOne(table).find(

@@ -5,18 +5,18 @@ import { formatValue } from '../format/value.ts';
 import type { EditingMessages } from '../messages/editing-messages.ts';
 import { useCount, useModel, useRowsOf } from '../parts/table-context.ts';
 import { useCounted } from '../parts/use-counted.ts';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import { CellEditor } from './cell-editor.tsx';
 
 interface SetSelectedProps {
-  readonly client: AskedClient;
-  readonly said: EditingMessages;
+  readonly client: RequestClient;
+  readonly messages: EditingMessages;
   readonly close: () => void;
 }
 
 /** The same value for all selected rows, as many as there are said to be: saved at once, not drafted. */
-export function SetSelected({ client, said, close }: SetSelectedProps): ReactElement {
-  const { table, selection, ask, refresh } = useRowsOf();
+export function SetSelected({ client, messages, close }: SetSelectedProps): ReactElement {
+  const { table, selection, request, refresh } = useRowsOf();
   const { reader, column: columnNamed } = useModel();
   const written = useCount();
   const counted = useCounted();
@@ -30,7 +30,7 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
     setState('saving');
     try {
       const { filter, search } = chosenQuery(
-        ask === undefined ? chosen : await ask.askable(chosen),
+        request === undefined ? chosen : await request.queryable(chosen),
       );
       const change = {
         kind: 'set' as const,
@@ -45,13 +45,13 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
     } catch (thrown) {
       // The rows of a condition are counted anew, so that as many as are there can be set.
       if (chosen.kind === 'matching') refresh();
-      setState(toldOf(thrown, said, written));
+      setState(describeCount(thrown, messages, written));
     }
   };
   return (
     <div className="eph-set">
       <label>
-        {said.setColumn}{' '}
+        {messages.setColumn}{' '}
         <select
           className="eph-field"
           value={name}
@@ -73,7 +73,7 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
           column={column}
           value={null}
           reader={reader}
-          said={said}
+          messages={messages}
           commit={setValue}
           cancel={close}
         />
@@ -87,7 +87,7 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
             disabled={state === 'saving' || countKind !== 'exact'}
             onClick={() => void save(value)}
           >
-            {said.setIn(count, counted(selection.count, countKind))}
+            {messages.setIn(count, counted(selection.count, countKind))}
           </button>
         </p>
       )}
@@ -101,15 +101,15 @@ export function SetSelected({ client, said, close }: SetSelectedProps): ReactEle
 }
 
 /** Why it was not saved: how many rows there are by now, what is wrong with the value. */
-function toldOf(
+function describeCount(
   thrown: unknown,
-  said: EditingMessages,
+  messages: EditingMessages,
   written: (count: number) => string,
 ): string {
   if (thrown instanceof ServiceError) {
     const [outcome] = thrown.outcomes;
     if (outcome !== undefined && 'count' in outcome) {
-      return said.otherCount(outcome.count, written(outcome.count));
+      return messages.otherCount(outcome.count, written(outcome.count));
     }
     if (thrown.problems.length > 0) return thrown.problems.map(({ message }) => message).join(' ');
   }

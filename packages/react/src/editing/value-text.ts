@@ -153,11 +153,11 @@ const units: Readonly<Record<string, string>> = { d: 'D', h: 'H', m: 'M', min: '
 function durationTyped(text: string): string {
   const parts = [...text.matchAll(/(\d+(?:\.\d+)?)\s*(d|h|min|m|s)\s*/gi)];
   if (parts.length === 0 || parts.map(([all]) => all).join('') !== text) return text;
-  const said = parts.map(
+  const texts = parts.map(
     ([, count = '', unit = '']) => `${count}${units[unit.toLowerCase()] ?? ''}`,
   );
-  const days = said.filter((part) => part.endsWith('D')).join('');
-  const clock = said.filter((part) => !part.endsWith('D')).join('');
+  const days = texts.filter((part) => part.endsWith('D')).join('');
+  const clock = texts.filter((part) => !part.endsWith('D')).join('');
   return `P${days}${clock === '' ? '' : `T${clock}`}`;
 }
 

@@ -18,7 +18,7 @@ import {
 } from 'react';
 import { ModelContext, useModel, type TableModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
-import { useSaid } from '../parts/use-said.ts';
+import { useNotice } from '../parts/use-notice.ts';
 import { useBuilder } from './builder-context.ts';
 import { TermForm } from './term-form.tsx';
 import { Unanswered } from './unanswered.tsx';
@@ -34,7 +34,7 @@ const joinings: readonly Joining[] = ['all', 'any', 'none'];
 
 /** Conditions that are joined: each to be changed, moved and removed, and more to be added. */
 export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
-  const { said, replace, add } = useBuilder();
+  const { messages, replace, add } = useBuilder();
   const { table, other } = useModel();
   const [adding, setAdding] = useState<'term' | 'has'>();
   const end: PartPath = [...path, branch.parts.length];
@@ -44,7 +44,7 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
       <legend>
         <select
           className="eph-field"
-          aria-label={said.joining}
+          aria-label={messages.joining}
           value={branch.joining}
           onChange={({ target }) => {
             const next = { ...branch, joining: target.value as Joining };
@@ -53,12 +53,12 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
         >
           {joinings.map((one) => (
             <option key={one} value={one}>
-              {said.joinings[one]}
+              {messages.joinings[one]}
             </option>
           ))}
         </select>
       </legend>
-      {branch.parts.length === 0 && <p className="eph-aside">{said.noTerms}</p>}
+      {branch.parts.length === 0 && <p className="eph-aside">{messages.noTerms}</p>}
       <ul className="eph-plain-list">
         {branch.parts.map((part, index) => (
           // Parts have no name but their place.
@@ -82,7 +82,7 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
         />
       )}
       {adding === 'has' && (
-        <ul className="eph-plain-list" aria-label={said.hasWhich}>
+        <ul className="eph-plain-list" aria-label={messages.hasWhich}>
           {many.map(({ name }) => (
             <li key={name}>
               <button
@@ -97,7 +97,7 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
                   setAdding(undefined);
                 }}
               >
-                {said.has(name)}
+                {messages.has(name)}
               </button>
             </li>
           ))}
@@ -105,18 +105,18 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
       )}
       <div className="eph-deeds">
         <button type="button" className="eph-offer" onClick={() => setAdding('term')}>
-          {said.addTerm}
+          {messages.addTerm}
         </button>
         <button
           type="button"
           className="eph-offer"
           onClick={() => add(end, makeBranch('any', []), false)}
         >
-          {said.addBranch}
+          {messages.addBranch}
         </button>
         {many.length > 0 && other !== undefined && (
           <button type="button" className="eph-offer" onClick={() => setAdding('has')}>
-            {said.addHas}
+            {messages.addHas}
           </button>
         )}
       </div>
@@ -138,15 +138,15 @@ interface PartProps {
 }
 
 function Part({ part, path }: PartProps): ReactElement {
-  const { said, edited, edit, replace, step } = useBuilder();
-  const say = useSaid();
+  const { messages, edited, edit, replace, step } = useBuilder();
+  const say = useNotice();
   const id = useId();
   const what =
     part.kind === 'condition'
       ? say(part.expression)
       : part.kind === 'has'
-        ? said.has(part.relationship)
-        : said.joinings[part.joining];
+        ? messages.has(part.relationship)
+        : messages.joinings[part.joining];
   const { listeners, setNodeRef, isDragging, transform } = useDraggable({
     id: `<${path.join('.')}`,
     data: { what },
@@ -173,8 +173,8 @@ function Part({ part, path }: PartProps): ReactElement {
         {...listeners}
         className="eph-handle"
         data-path={path.join('.')}
-        aria-label={said.place(what)}
-        title={said.moveHint}
+        aria-label={messages.place(what)}
+        title={messages.moveHint}
         onKeyDown={onKeyDown}
       />
       <div className="eph-part-body" id={id}>
@@ -192,7 +192,7 @@ function Part({ part, path }: PartProps): ReactElement {
           <button
             type="button"
             className="eph-phrase"
-            title={said.change}
+            title={messages.change}
             onClick={() => edit(part)}
           >
             {what}
@@ -202,7 +202,7 @@ function Part({ part, path }: PartProps): ReactElement {
       <button
         type="button"
         className="eph-drop"
-        aria-label={said.remove(what)}
+        aria-label={messages.remove(what)}
         onClick={() => replace(path, undefined)}
       >
         ×
@@ -218,16 +218,16 @@ interface BuilderHasProps {
 
 /** That rows of another table refer to the row: what is said of them is about that table. */
 function BuilderHas({ has, path }: BuilderHasProps): ReactElement {
-  const { said } = useBuilder();
+  const { messages: words } = useBuilder();
   const model = useModel();
   const { messages } = model.reader;
   const { other } = model;
   const table = model.table.relationships.find(({ name }) => name === has.relationship)?.table;
-  const ask = useCallback(async () => {
+  const request = useCallback(async () => {
     if (table === undefined || other === undefined) throw new Error(messages.notShown);
     return other(table);
   }, [table, other, messages]);
-  const answer = useAnswer(ask);
+  const answer = useAnswer(request);
   const known = answer.state === 'ready' ? answer.result : undefined;
   const within = useMemo((): TableModel | undefined => {
     if (known === undefined) return undefined;
@@ -240,7 +240,7 @@ function BuilderHas({ has, path }: BuilderHasProps): ReactElement {
         const found = findColumn(name, known.table, () => undefined);
         return 'own' in found ? found : undefined;
       },
-      ask: known.ask,
+      request: known.request,
       describe: undefined,
       match: {},
       view,
@@ -248,7 +248,7 @@ function BuilderHas({ has, path }: BuilderHasProps): ReactElement {
   }, [model, known]);
   return (
     <>
-      <p className="eph-has">{said.has(known?.table.title ?? has.relationship)}</p>
+      <p className="eph-has">{words.has(known?.table.title ?? has.relationship)}</p>
       {answer.state !== 'ready' && <Unanswered answer={answer} what={messages.loading} />}
       {within !== undefined && (
         <ModelContext.Provider value={within}>

@@ -3,8 +3,8 @@ import { createContext, useContext } from 'react';
 import type { BuilderMessages } from '../messages/builder-messages.ts';
 
 /** What is done with the parts of a condition. */
-export interface BuilderDeeds {
-  readonly said: BuilderMessages;
+export interface BuilderActions {
+  readonly messages: BuilderMessages;
   /** The part whose fields are open. */
   readonly edited: ConditionPart | undefined;
   readonly edit: (part: ConditionPart | undefined) => void;
@@ -15,10 +15,10 @@ export interface BuilderDeeds {
   readonly step: (path: PartPath, by: 1 | -1, what: string) => void;
 }
 
-export const BuilderContext = createContext<BuilderDeeds | undefined>(undefined);
+export const BuilderContext = createContext<BuilderActions | undefined>(undefined);
 
-export function useBuilder(): BuilderDeeds {
-  const deeds = useContext(BuilderContext);
-  if (deeds === undefined) throw new Error('a part of a condition stands within its builder');
-  return deeds;
+export function useBuilder(): BuilderActions {
+  const actions = useContext(BuilderContext);
+  if (actions === undefined) throw new Error('a part of a condition stands within its builder');
+  return actions;
 }

@@ -32,13 +32,13 @@ const made: readonly AggregateName[] = ['sum', 'avg', 'min', 'max', 'median'];
 export function ChartEditor({ done }: ChartEditorProps): ReactElement {
   const { view, change, table, reader } = useModel();
   const { messages } = reader;
-  const said = useAnswer(messages.charts);
+  const texts = useAnswer(messages.charts);
   const all = columnsToChoose(table);
   const [kind, setKind] = useState<ChartKind>(view.chart?.kind ?? usualKind(view, all));
   const [by, setBy] = useState(view.chart?.by.name ?? '');
   const [of, setOf] = useState(view.chart?.of?.name ?? view.aggregate?.[0]?.name ?? '');
-  if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
-  const words = said.result;
+  if (texts.state !== 'ready') return <Unanswered answer={texts} what={messages.loading} />;
+  const words = texts.result;
   const ways =
     kind === 'histogram'
       ? measuredWays(all)

@@ -4,7 +4,7 @@ import type { ReactElement, ReactNode } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { widthWithin } from '../table/grip.tsx';
 import { AggregateChoices } from './aggregate-choices.tsx';
-import { useColumnDeeds } from './column-deeds.ts';
+import { useColumnActions } from './column-actions.ts';
 import { ConditionEditor } from './condition-editor.tsx';
 import { GroupWays } from './offers.tsx';
 import { sortWays } from '../format/sort-ways.ts';
@@ -64,11 +64,11 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
   const { change, widthOf, reader } = useModel();
   const { messages } = reader;
   const { name } = column;
-  const { sortBy, sorted, pinned, pin, hide, moveBy, fit } = useColumnDeeds(name);
+  const { sortBy, sorted, pinned, pin, hide, moveBy, fit } = useColumnActions(name);
   const [ascending, descending] = sortWays(messages, column.type);
   const [earlier, later] = [moveBy(-1), moveBy(1)];
-  const then = (deed: () => void) => (): void => {
-    deed();
+  const then = (action: () => void) => (): void => {
+    action();
     done();
   };
   return (

@@ -1,5 +1,5 @@
 import type { ColumnDescription } from '@ephoros/core/schema';
-import { changed, lookParts, moved } from '@ephoros/core/view';
+import { changed, appearanceParts, moved } from '@ephoros/core/view';
 import { useState, type ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
@@ -13,10 +13,10 @@ import { Unanswered } from './unanswered.tsx';
 export function ColumnsEditor(): ReactElement {
   const { columns, shown, change, fit, addable, describe, reader } = useModel();
   const { messages } = reader;
-  const said = useAnswer(messages.layout);
+  const texts = useAnswer(messages.layout);
   const around = useAnswer(addable ? describe : undefined);
   const [sought, setSought] = useState('');
-  if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
+  if (texts.state !== 'ready') return <Unanswered answer={texts} what={messages.loading} />;
   const span = { start: 0, end: 0 };
   const show = (names: readonly string[]): void =>
     change({ columns: names.map((name) => ({ name, span })) });
@@ -41,14 +41,14 @@ export function ColumnsEditor(): ReactElement {
     if (checked) show(withColumn(name));
     else if (shown.length > 1) show(shown.filter((one) => one !== name));
   };
-  const words = said.result;
+  const words = texts.result;
   return (
     <div className="eph-columns-sheet">
       <Finder label={messages.editors.findColumn} text={sought} change={setSought} />
       <h2 className="eph-list-title">{words.shown}</h2>
       <ShownColumns
         fits={fits}
-        said={words}
+        messages={words}
         move={(from, to) => show(moved(shown, from, to))}
         hide={(name) => toggle(name)(false)}
       />
@@ -76,16 +76,16 @@ export function ColumnsEditor(): ReactElement {
         <button type="button" className="eph-offer" onClick={() => fit()}>
           {words.fitAll}
         </button>
-        <ResetLook text={words.reset} />
+        <ResetAppearance text={words.reset} />
       </div>
     </div>
   );
 }
 
 /** Puts back all of a view that is its look alone. */
-export function ResetLook({ text }: { readonly text: string }): ReactElement {
+export function ResetAppearance({ text }: { readonly text: string }): ReactElement {
   const { view, change } = useModel();
-  const isReset = lookParts.every((part) => view[part] === undefined);
+  const isReset = appearanceParts.every((part) => view[part] === undefined);
   return (
     <button
       type="button"
@@ -93,7 +93,7 @@ export function ResetLook({ text }: { readonly text: string }): ReactElement {
       disabled={isReset}
       onClick={() =>
         change((last) =>
-          changed(last, Object.fromEntries(lookParts.map((part) => [part, undefined]))),
+          changed(last, Object.fromEntries(appearanceParts.map((part) => [part, undefined]))),
         )
       }
     >

@@ -25,7 +25,7 @@ import type { BuilderMessages } from '../messages/builder-messages.ts';
 import { useModel } from '../parts/table-context.ts';
 import { useAnswer } from '../use-answer.ts';
 import { BuilderBranch } from './builder-branch.tsx';
-import { BuilderContext, type BuilderDeeds } from './builder-context.ts';
+import { BuilderContext, type BuilderActions } from './builder-context.ts';
 import { RecentConditions } from './recent-conditions.tsx';
 import { Unanswered } from './unanswered.tsx';
 
@@ -33,8 +33,8 @@ import { Unanswered } from './unanswered.tsx';
 export function ConditionBuilder({ done }: { readonly done: () => void }): ReactElement {
   const { view, change, reader, fixed } = useModel();
   const { messages } = reader;
-  const said = useAnswer(messages.builder);
-  if (said.state !== 'ready') return <Unanswered answer={said} what={messages.loading} />;
+  const words = useAnswer(messages.builder);
+  if (words.state !== 'ready') return <Unanswered answer={words} what={messages.loading} />;
   return (
     <div className="eph-builder">
       {fixed !== undefined && (
@@ -48,7 +48,7 @@ export function ConditionBuilder({ done }: { readonly done: () => void }): React
       <ConditionTree
         filter={view.filter}
         change={(filter) => change({ filter, place: undefined })}
-        said={said.result}
+        messages={words.result}
       />
       <div className="eph-deeds">
         <button
@@ -57,7 +57,7 @@ export function ConditionBuilder({ done }: { readonly done: () => void }): React
           disabled={view.filter === undefined}
           onClick={() => change({ filter: undefined, place: undefined })}
         >
-          {said.result.clearAll}
+          {words.result.clearAll}
         </button>
       </div>
       <RecentConditions done={done} />
@@ -68,7 +68,7 @@ export function ConditionBuilder({ done }: { readonly done: () => void }): React
 interface ConditionTreeProps {
   readonly filter: Expression | undefined;
   readonly change: (filter: Expression | undefined) => void;
-  readonly said: BuilderMessages;
+  readonly messages: BuilderMessages;
 }
 
 function textOf(filter: Expression | undefined): string {
@@ -76,14 +76,14 @@ function textOf(filter: Expression | undefined): string {
 }
 
 /** A tree that follows its filter, and keeps branches that say nothing yet. */
-function ConditionTree({ filter, change, said }: ConditionTreeProps): ReactElement {
+function ConditionTree({ filter, change, messages }: ConditionTreeProps): ReactElement {
   const text = textOf(filter);
   const [held, setHeld] = useState(() => ({ tree: readTree(filter), text }));
   // The condition was changed elsewhere: in the line, in the sentence, at a header.
   const tree = held.text === text ? held.tree : readTree(filter);
   if (held.text !== text) setHeld({ tree, text });
   const [edited, setEdited] = useState<ConditionPart>();
-  const [told, setTold] = useState('');
+  const [message, setNote] = useState('');
   const around = useRef<HTMLDivElement>(null);
   const focus = useRef<ConditionPart>(undefined);
   const put = (next: ConditionBranch): void => {
@@ -106,10 +106,10 @@ function ConditionTree({ filter, change, said }: ConditionTreeProps): ReactEleme
     const next = movedTo(tree, from, to);
     if (next === tree) return;
     put(next);
-    setTold(said.moved(what));
+    setNote(messages.moved(what));
   };
-  const deeds: BuilderDeeds = {
-    said,
+  const actions: BuilderActions = {
+    messages,
     edited,
     edit: setEdited,
     replace: (path, part) => {
@@ -133,7 +133,7 @@ function ConditionTree({ filter, change, said }: ConditionTreeProps): ReactEleme
     },
   };
   return (
-    <BuilderContext.Provider value={deeds}>
+    <BuilderContext.Provider value={actions}>
       <DndContext
         sensors={sensors}
         collisionDetection={pointerWithin}
@@ -147,7 +147,7 @@ function ConditionTree({ filter, change, said }: ConditionTreeProps): ReactEleme
           <BuilderBranch branch={tree} path={[]} />
         </div>
         <span className="eph-unseen" aria-live="polite">
-          {told}
+          {message}
         </span>
       </DndContext>
     </BuilderContext.Provider>

@@ -18,10 +18,10 @@ interface ConditionEditorProps {
 
 /** The condition of one column: seen, set and removed. What it cannot say it leaves alone. */
 export function ConditionEditor({ column, done }: ConditionEditorProps): ReactElement | null {
-  const { view, change, ask, column: columnNamed, table, reader } = useModel();
+  const { view, change, request, column: columnNamed, table, reader } = useModel();
   const { editors } = reader.messages;
   const now = conditionOf(view.filter, column, reader.timeZone);
-  const listed = ask?.values !== undefined || column.type.kind === 'enum';
+  const listed = request?.values !== undefined || column.type.kind === 'enum';
   const kinds = kindsFor(column).filter((one) => one !== 'oneOf' || listed);
   const [kind, setKind] = useState<ConditionKind | undefined>(
     now !== undefined && now.kind !== 'other' && kinds.includes(now.kind) ? now.kind : kinds[0],
@@ -47,7 +47,7 @@ export function ConditionEditor({ column, done }: ConditionEditorProps): ReactEl
         put(conditionFrom(kind, draft, column));
       }}
     >
-      {now?.kind === 'other' && <p className="eph-aside">{editors.saysMore}</p>}
+      {now?.kind === 'other' && <p className="eph-aside">{editors.tooComplex}</p>}
       <Choices
         inLine
         label={editors.how}
@@ -67,7 +67,7 @@ export function ConditionEditor({ column, done }: ConditionEditorProps): ReactEl
         />
       ) : (
         <>
-          {kind === 'range' && isMeasured(column.type) && ask?.values !== undefined && (
+          {kind === 'range' && isMeasured(column.type) && request?.values !== undefined && (
             <Histogram
               column={column}
               from={draft.from}

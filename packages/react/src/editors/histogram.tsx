@@ -1,4 +1,4 @@
-import type { TellProgress, Value, ValuesAnswer } from '@ephoros/client';
+import type { OnProgress, Value, ValuesAnswer } from '@ephoros/client';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { useCallback, type ReactElement } from 'react';
 import { formatAlike } from '../format/alike.ts';
@@ -19,14 +19,14 @@ const bins = 24;
 
 /** How the values of a column are spread under the view; a bar sets the range to its bin. */
 export function Histogram({ column, from, to, choose }: HistogramProps): ReactElement {
-  const { ask, match, reader } = useModel();
+  const { request, match, reader } = useModel();
   const { name } = column;
-  const question = useCallback(
-    async (signal: AbortSignal, told: TellProgress) =>
-      ask?.values?.(name, { ...match, limit: 1 }, { bins }, signal, told),
-    [ask, match, name],
+  const query = useCallback(
+    async (signal: AbortSignal, onProgress: OnProgress) =>
+      request?.values?.(name, { ...match, limit: 1 }, { bins }, signal, onProgress),
+    [request, match, name],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(query);
   const { editors } = reader.messages;
   if (answer.state !== 'ready') return <Unanswered answer={answer} what={editors.readingValues} />;
   const { range, histogram = [] } = answer.result ?? {};
@@ -73,13 +73,13 @@ function Bars({ histogram, column, within, choose }: BarsProps): ReactElement {
       {histogram.map((bin, index) => {
         const { from, to, count } = bin;
         const [low = '', high = ''] = [edges[index], edges[index + 1]];
-        const said = editors.bar(low, high, written(count));
+        const text = editors.bar(low, high, written(count));
         return (
           <button
             key={plainText(from)}
             type="button"
-            title={said}
-            aria-label={said}
+            title={text}
+            aria-label={text}
             data-within={within(bin)}
             onClick={() => choose(plainText(from), plainText(to))}
           >

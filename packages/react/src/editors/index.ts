@@ -5,7 +5,7 @@ export { ChartEditor } from './chart-editor.tsx';
 export { ConditionBuilder } from './condition-builder.tsx';
 export { ColumnSheet } from './column-sheet.tsx';
 export { ColumnsEditor } from './columns-editor.tsx';
-export { LookEditor } from './look-editor.tsx';
+export { AppearanceEditor } from './appearance-editor.tsx';
 export { PartEditor } from './part-editor.tsx';
 export { ReadingEditor } from './reading-editor.tsx';
 export { readFilter } from './read-filter.ts';

@@ -6,9 +6,9 @@ import { useAnswer } from '../use-answer.ts';
 /** The keys of a table, and what its menus offer. */
 export function KeySheet(): ReactElement {
   const { menu, keys: title, loading } = useMessages();
-  const said = useAnswer(menu);
-  if (said.state !== 'ready') return <Unanswered answer={said} what={loading} />;
-  const { keysOfRows, keysOfHeader, inMenu, keys, headerKeys, offers } = said.result;
+  const messages = useAnswer(menu);
+  if (messages.state !== 'ready') return <Unanswered answer={messages} what={loading} />;
+  const { keysOfRows, keysOfHeader, inMenu, keys, headerKeys, offers } = messages.result;
   return (
     // What is longer than the sheet is scrolled by keys, too.
     <div role="group" aria-label={title} tabIndex={0}>

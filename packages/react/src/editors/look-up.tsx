@@ -1,4 +1,4 @@
-import { askWhole, type Row } from '@ephoros/client';
+import { fetchWhole, type Row } from '@ephoros/client';
 import { property } from '@ephoros/core/expression';
 import { termOf, withCondition } from '@ephoros/core/query';
 import type { ColumnDescription } from '@ephoros/core/schema';
@@ -24,11 +24,11 @@ interface LookUpProps {
 
 /** The names of another table's rows, to be searched while one types and chosen from. */
 export function LookUp({ other, label, column, chosen, change }: LookUpProps): ReactElement {
-  const { ask, reader } = useModel();
+  const { request, reader } = useModel();
   const { editors } = reader.messages;
   const { containing, limit, more, finder } = useFinding();
-  const asking = ask?.others;
-  const question = useCallback(
+  const options = request?.others;
+  const queryText = useCallback(
     async (signal: AbortSignal) => {
       const own = { ...column, name: label };
       const kind = column.type.kind === 'text' ? ('contains' as const) : ('equals' as const);
@@ -41,17 +41,17 @@ export function LookUp({ other, label, column, chosen, change }: LookUpProps): R
         sort: [sortTermOf(termOf(property(label)), false)],
         ...(filter && { filter }),
       };
-      return asking === undefined
+      return options === undefined
         ? undefined
-        : askWhole<Row>(
-            (window) => asking(other, window, signal),
+        : fetchWhole<Row>(
+            (window) => options(other, window, signal),
             { ...query, limit, place: { kind: 'offset', offset: 0 } },
             true,
           );
     },
-    [asking, other, label, column, containing, limit],
+    [options, other, label, column, containing, limit],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(queryText);
   const rows = answer.state === 'ready' ? (answer.result?.rows ?? []) : [];
   const names = rows.flatMap((row) => {
     const value = row[label] ?? null;

@@ -7,7 +7,7 @@ import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { MeasureFields, ToneFields } from './paint-fields.tsx';
 
 /** The rules that rows and cells are painted by. */
-export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactElement {
+export function PaintEditor({ messages }: { readonly messages: LayoutMessages }): ReactElement {
   const { view, change, table, shown, columns } = useModel();
   const { paint: rules } = useRowsOf();
   const [adding, setAdding] = useState(false);
@@ -19,18 +19,18 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
   const isFull = rules.length >= mostPaintRules;
   return (
     <section className="eph-paint">
-      <h2 className="eph-list-title">{said.paint}</h2>
-      {rules.length > 1 && <p className="eph-aside">{said.paintHint}</p>}
+      <h2 className="eph-list-title">{messages.paint}</h2>
+      {rules.length > 1 && <p className="eph-aside">{messages.paintHint}</p>}
       <ol className="eph-plain-list">
         {rules.map((rule, index) => (
           // Rules have no name but their place.
           <li key={index} className="eph-rule">
             {rule.kind === 'tone' ? (
-              <ToneFields rule={rule} said={said} put={(next) => replace(index, next)} />
+              <ToneFields rule={rule} messages={messages} put={(next) => replace(index, next)} />
             ) : (
               <MeasureFields
                 rule={rule}
-                said={said}
+                messages={messages}
                 numbers={numbers}
                 put={(next) => replace(index, next)}
               />
@@ -38,19 +38,19 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
             <button
               type="button"
               className="eph-drop"
-              aria-label={said.dropRule(String(index + 1))}
+              aria-label={messages.dropRule(String(index + 1))}
               onClick={() => replace(index, undefined)}
             >
               ×
             </button>
-            <Unfit rule={rule} said={said} />
+            <Unfit rule={rule} messages={messages} />
           </li>
         ))}
         {adding && (
           <li className="eph-rule">
             <ToneFields
               rule={undefined}
-              said={said}
+              messages={messages}
               put={(rule) => {
                 put([...rules, rule]);
                 setAdding(false);
@@ -59,7 +59,7 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
             <button
               type="button"
               className="eph-drop"
-              aria-label={said.dropRule(String(rules.length + 1))}
+              aria-label={messages.dropRule(String(rules.length + 1))}
               onClick={() => setAdding(false)}
             >
               ×
@@ -74,7 +74,7 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
           disabled={isFull || adding}
           onClick={() => setAdding(true)}
         >
-          {said.addTone}
+          {messages.addTone}
         </button>
         {measured !== undefined &&
           (['bar', 'scale'] as const).map((kind) => (
@@ -85,12 +85,12 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
               disabled={isFull}
               onClick={() => put([...rules, { kind, column: measured.name }])}
             >
-              {kind === 'bar' ? said.addBar : said.addScale}
+              {kind === 'bar' ? messages.addBar : messages.addScale}
             </button>
           ))}
         {view.paint !== undefined && table.paint !== undefined && (
           <button type="button" className="eph-offer" onClick={() => change({ paint: undefined })}>
-            {said.ownPaint}
+            {messages.ownPaint}
           </button>
         )}
       </div>
@@ -100,17 +100,17 @@ export function PaintEditor({ said }: { readonly said: LayoutMessages }): ReactE
 
 interface UnfitProps {
   readonly rule: PaintRule;
-  readonly said: LayoutMessages;
+  readonly messages: LayoutMessages;
 }
 
 /** Why a rule paints nothing. */
-function Unfit({ rule, said }: UnfitProps): ReactElement | null {
+function Unfit({ rule, messages }: UnfitProps): ReactElement | null {
   const { table, column } = useModel();
   const reason = unfitReason(rule, table, column);
   if (reason === undefined) return null;
   return (
     <p role="alert" className="eph-trouble">
-      {typeof reason === 'string' ? said.unfit[reason] : reason.message}
+      {typeof reason === 'string' ? messages.unfit[reason] : reason.message}
     </p>
   );
 }

@@ -12,12 +12,12 @@ type MeasureRule = Exclude<PaintRule, ToneRule>;
 interface ToneFieldsProps {
   /** Undefined of a rule that is to be. */
   readonly rule: ToneRule | undefined;
-  readonly said: LayoutMessages;
+  readonly messages: LayoutMessages;
   readonly put: (rule: ToneRule) => void;
 }
 
 /** When a tone is shown, and where. A condition that cannot be read is told, and changes nothing. */
-export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
+export function ToneFields({ rule, messages, put }: ToneFieldsProps): ReactElement {
   const { view, table, shown, column: columnNamed } = useModel();
   const began = rule?.when ?? view.filter;
   const [text, setText] = useState(() => (began === undefined ? '' : printExpression(began)));
@@ -50,7 +50,7 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
     >
       <select
         className="eph-field"
-        aria-label={said.tone}
+        aria-label={messages.tone}
         data-tone={tone}
         value={tone}
         onChange={({ target }) => {
@@ -60,20 +60,20 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
       >
         {tones.map((one) => (
           <option key={one} value={one}>
-            {said.tones[one]}
+            {messages.tones[one]}
           </option>
         ))}
       </select>
       <select
         className="eph-field"
-        aria-label={said.target}
+        aria-label={messages.target}
         value={column}
         onChange={({ target }) => {
           setColumn(target.value);
           then({ column: target.value });
         }}
       >
-        <option value="">{said.whole}</option>
+        <option value="">{messages.whole}</option>
         {[...new Set([...shown, ...(column === '' ? [] : [column])])].map((name) => (
           <option key={name} value={name}>
             {columnNamed(name)?.label ?? name}
@@ -83,8 +83,8 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
       <input
         className="eph-field eph-code"
         dir="ltr"
-        aria-label={said.when}
-        placeholder={said.when}
+        aria-label={messages.when}
+        placeholder={messages.when}
         autoFocus={rule === undefined}
         spellCheck={false}
         value={text}
@@ -95,7 +95,7 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
       />
       {rule === undefined && (
         <button type="submit" className="eph-offer">
-          {said.add}
+          {messages.add}
         </button>
       )}
       {complaint !== undefined && (
@@ -109,23 +109,23 @@ export function ToneFields({ rule, said, put }: ToneFieldsProps): ReactElement {
 
 interface MeasureFieldsProps {
   readonly rule: MeasureRule;
-  readonly said: LayoutMessages;
+  readonly messages: LayoutMessages;
   /** Columns of numbers. */
   readonly numbers: readonly ColumnDescription[];
   readonly put: (rule: MeasureRule) => void;
 }
 
 /** Whose numbers carry a bar or a tint, and where the scale begins and ends. */
-export function MeasureFields({ rule, said, numbers, put }: MeasureFieldsProps): ReactElement {
+export function MeasureFields({ rule, messages, numbers, put }: MeasureFieldsProps): ReactElement {
   const { kind, column } = rule;
   const { column: columnNamed } = useModel();
   const label = columnNamed(column)?.label ?? column;
   return (
     <div className="eph-in-line">
-      <span>{kind === 'bar' ? said.barOf('') : said.scaleOf('')}</span>
+      <span>{kind === 'bar' ? messages.barOf('') : messages.scaleOf('')}</span>
       <select
         className="eph-field"
-        aria-label={kind === 'bar' ? said.barOf(label) : said.scaleOf(label)}
+        aria-label={kind === 'bar' ? messages.barOf(label) : messages.scaleOf(label)}
         value={column}
         onChange={({ target }) => put({ kind, column: target.value })}
       >
@@ -141,8 +141,8 @@ export function MeasureFields({ rule, said, numbers, put }: MeasureFieldsProps):
           className="eph-field eph-short"
           type="number"
           step="any"
-          aria-label={said[end]}
-          placeholder={`${said[end]}: ${said.ofShown}`}
+          aria-label={messages[end]}
+          placeholder={`${messages[end]}: ${messages.ofShown}`}
           value={rule[end] ?? ''}
           onChange={({ target }) => {
             const { [end]: _before, ...rest } = rule;

@@ -1,7 +1,7 @@
 import { printExpression, type Expression } from '@ephoros/core/expression';
 import type { ReactElement } from 'react';
 import { useModel } from '../parts/table-context.ts';
-import { useSaid } from '../parts/use-said.ts';
+import { useNotice } from '../parts/use-notice.ts';
 import { recentConditions } from '../state/recent.ts';
 import { readFilter } from './read-filter.ts';
 
@@ -12,7 +12,7 @@ interface RecentConditionsProps {
 /** Conditions of the table that were asked before; nothing where none were. */
 export function RecentConditions({ done }: RecentConditionsProps): ReactElement | null {
   const { table, view, change, reader } = useModel();
-  const say = useSaid();
+  const say = useNotice();
   const now = view.filter === undefined ? '' : printExpression(view.filter);
   const others = recentConditions(table.name).flatMap((text): Expression[] => {
     const read = readFilter(text);

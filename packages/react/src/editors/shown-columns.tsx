@@ -12,12 +12,12 @@ import { useEffect, useRef, useState, type KeyboardEvent, type ReactElement } fr
 import type { LayoutMessages } from '../messages/layout-messages.ts';
 import { useModel } from '../parts/table-context.ts';
 import { Tick } from './choices.tsx';
-import { useColumnDeeds } from './column-deeds.ts';
+import { useColumnActions } from './column-actions.ts';
 
 interface ShownColumnsProps {
   /** Which are listed while one is sought. */
   readonly fits: (column: ColumnDescription) => boolean;
-  readonly said: LayoutMessages;
+  readonly messages: LayoutMessages;
   readonly move: (from: number, to: number) => void;
   readonly hide: (name: string) => void;
 }
@@ -26,11 +26,11 @@ interface ShownColumnsProps {
  * The columns shown, in their order: moved by mouse or finger, or by Shift with the arrow keys;
  * hidden; kept in view at either side.
  */
-export function ShownColumns({ fits, said, move, hide }: ShownColumnsProps): ReactElement {
+export function ShownColumns({ fits, messages, move, hide }: ShownColumnsProps): ReactElement {
   const { shown, column: columnNamed } = useModel();
   const list = useRef<HTMLOListElement>(null);
   const focus = useRef<string>(undefined);
-  const [told, setTold] = useState('');
+  const [message, setNote] = useState('');
   // What was moved by a key keeps the keyboard.
   useEffect(() => {
     if (focus.current === undefined) return;
@@ -46,7 +46,7 @@ export function ShownColumns({ fits, said, move, hide }: ShownColumnsProps): Rea
   const put = (from: number, to: number): void => {
     if (from === to || from < 0 || to < 0 || to >= shown.length) return;
     move(from, to);
-    setTold(said.moved(labelOf(shown[from] ?? ''), to + 1, shown.length));
+    setNote(messages.moved(labelOf(shown[from] ?? ''), to + 1, shown.length));
   };
   const listed = shown.filter((name) => {
     const column = columnNamed(name);
@@ -61,13 +61,13 @@ export function ShownColumns({ fits, said, move, hide }: ShownColumnsProps): Rea
       }}
     >
       <SortableContext items={[...listed]} strategy={verticalListSortingStrategy}>
-        <ol ref={list} className="eph-plain-list eph-ordered" aria-label={said.shown}>
+        <ol ref={list} className="eph-plain-list eph-ordered" aria-label={messages.shown}>
           {listed.map((name) => (
             <ShownColumn
               key={name}
               name={name}
               label={labelOf(name)}
-              said={said}
+              messages={messages}
               hide={hide}
               step={(by) => {
                 focus.current = name;
@@ -79,7 +79,7 @@ export function ShownColumns({ fits, said, move, hide }: ShownColumnsProps): Rea
         </ol>
       </SortableContext>
       <span className="eph-unseen" aria-live="polite">
-        {told}
+        {message}
       </span>
     </DndContext>
   );
@@ -88,15 +88,15 @@ export function ShownColumns({ fits, said, move, hide }: ShownColumnsProps): Rea
 interface ShownColumnProps {
   readonly name: string;
   readonly label: string;
-  readonly said: LayoutMessages;
+  readonly messages: LayoutMessages;
   readonly hide: (name: string) => void;
   /** Moves it by so many places. */
   readonly step: (by: number) => void;
 }
 
-function ShownColumn({ name, label, said, hide, step }: ShownColumnProps): ReactElement {
+function ShownColumn({ name, label, messages, hide, step }: ShownColumnProps): ReactElement {
   const { shown } = useModel();
-  const { pinned, pin } = useColumnDeeds(name);
+  const { pinned, pin } = useColumnActions(name);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: name,
   });
@@ -118,8 +118,8 @@ function ShownColumn({ name, label, said, hide, step }: ShownColumnProps): React
         {...listeners}
         data-column={name}
         className="eph-handle"
-        aria-label={said.place(label, shown.indexOf(name) + 1, shown.length)}
-        title={said.moveHint}
+        aria-label={messages.place(label, shown.indexOf(name) + 1, shown.length)}
+        title={messages.moveHint}
         onKeyDown={onKeyDown}
       />
       <Tick checked change={() => hide(name)}>
@@ -132,8 +132,8 @@ function ShownColumn({ name, label, said, hide, step }: ShownColumnProps): React
           className="eph-pin"
           data-side={side}
           aria-pressed={pinned === side}
-          aria-label={side === 'start' ? said.atStart(label) : said.atEnd(label)}
-          title={side === 'start' ? said.atStart(label) : said.atEnd(label)}
+          aria-label={side === 'start' ? messages.atStart(label) : messages.atEnd(label)}
+          title={side === 'start' ? messages.atStart(label) : messages.atEnd(label)}
           onClick={() => pin(pinned === side ? undefined : side)}
         />
       ))}

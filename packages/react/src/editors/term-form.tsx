@@ -28,7 +28,7 @@ interface TermFormProps {
 /** One condition: a column, what is said of it, and the values; or a text, where it says more. */
 export function TermForm({ expression, apply, cancel }: TermFormProps): ReactElement {
   const { column: columnNamed, reader } = useModel();
-  const { said } = useBuilder();
+  const { messages } = useBuilder();
   const term = expression && readColumnTerm(expression, columnNamed, reader.timeZone);
   const [chosen, setChosen] = useState<ColumnDescription | undefined>(
     () => term && columnNamed(term.column),
@@ -41,10 +41,10 @@ export function TermForm({ expression, apply, cancel }: TermFormProps): ReactEle
         <ColumnFinder offers={(one) => operatorsOf(one).length > 0} choose={setChosen} />
         <div className="eph-deeds">
           <button type="button" className="eph-offer" onClick={() => setAsText(true)}>
-            {said.asText}
+            {messages.asText}
           </button>
           <button type="button" className="eph-offer" onClick={cancel}>
-            {said.cancel}
+            {messages.cancel}
           </button>
         </div>
       </div>
@@ -73,16 +73,16 @@ interface ColumnFormProps extends Omit<TermFormProps, 'expression'> {
 
 function ColumnForm(props: ColumnFormProps): ReactElement {
   const { column, apply, cancel, another } = props;
-  const { ask, table, column: columnNamed, reader } = useModel();
+  const { request, table, column: columnNamed, reader } = useModel();
   const { editors } = reader.messages;
-  const { said } = useBuilder();
+  const { messages } = useBuilder();
   const possible = operatorsOf(column);
   const [operator, setOperator] = useState(props.operator ?? possible[0] ?? 'there');
   const [values, setValues] = useState<readonly string[]>(props.values);
   const [complaint, setComplaint] = useState<string>();
   const taken = valuesTaken(operator);
   const ofTime = ['date', 'time', 'timestamp'].includes(column.type.kind);
-  const isListed = ask?.values !== undefined || column.type.kind === 'enum';
+  const isListed = request?.values !== undefined || column.type.kind === 'enum';
   const [first = '', second = ''] = values;
   const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
@@ -99,12 +99,12 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
   return (
     <form className="eph-term eph-form" onSubmit={submit}>
       <div className="eph-in-line">
-        <button type="button" className="eph-offer" title={said.otherColumn} onClick={another}>
+        <button type="button" className="eph-offer" title={messages.otherColumn} onClick={another}>
           {column.label}
         </button>
         <select
           className="eph-field"
-          aria-label={said.operator}
+          aria-label={messages.operator}
           value={operator}
           onChange={({ target }) => {
             const next = target.value as Operator;
@@ -114,7 +114,7 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
         >
           {possible.map((one) => (
             <option key={one} value={one}>
-              {(ofTime ? said.timeOperators[one] : undefined) ?? said.operators[one]}
+              {(ofTime ? messages.timeOperators[one] : undefined) ?? messages.operators[one]}
             </option>
           ))}
         </select>
@@ -129,13 +129,13 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
       )}
       {taken === undefined && !isListed && (
         <ValueInput
-          label={said.value}
+          label={messages.value}
           column={{ ...column, type: { kind: 'text' } }}
           value={values.join(', ')}
           change={(text) => setValues(text.split(/\s*,\s*/).filter((one) => one !== ''))}
         />
       )}
-      {taken === 2 && isMeasured(column.type) && ask?.values !== undefined && (
+      {taken === 2 && isMeasured(column.type) && request?.values !== undefined && (
         <Histogram
           column={column}
           from={first}
@@ -163,7 +163,7 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
         (column.type.kind === 'boolean' || column.type.kind === 'enum' ? (
           <Choices
             inLine
-            label={said.value}
+            label={messages.value}
             values={(column.type.kind === 'enum' ? column.type.values : ['true', 'false']).map(
               (value) => ({
                 value,
@@ -179,14 +179,14 @@ function ColumnForm(props: ColumnFormProps): ReactElement {
           />
         ) : (
           <ValueInput
-            label={said.value}
+            label={messages.value}
             column={column}
             value={first}
             change={(value) => setValues([value])}
           />
         ))}
       <Complaint text={complaint} />
-      <FormDeeds cancel={cancel} />
+      <FormActions cancel={cancel} />
     </form>
   );
 }
@@ -216,7 +216,7 @@ function TextForm({ expression, apply, cancel }: TermFormProps): ReactElement {
         onChange={({ target }) => setText(target.value)}
       />
       <Complaint text={complaint} />
-      <FormDeeds cancel={cancel} />
+      <FormActions cancel={cancel} />
     </form>
   );
 }
@@ -230,16 +230,16 @@ function Complaint({ text }: { readonly text: string | undefined }): ReactElemen
   );
 }
 
-function FormDeeds({ cancel }: Pick<TermFormProps, 'cancel'>): ReactElement {
+function FormActions({ cancel }: Pick<TermFormProps, 'cancel'>): ReactElement {
   const { editors } = useModel().reader.messages;
-  const { said } = useBuilder();
+  const { messages } = useBuilder();
   return (
     <div className="eph-deeds">
       <button type="submit" className="eph-plate">
         {editors.apply}
       </button>
       <button type="button" className="eph-offer" onClick={cancel}>
-        {said.cancel}
+        {messages.cancel}
       </button>
     </div>
   );

@@ -12,7 +12,7 @@ interface UnansweredProps {
 
 /** In place of what is not there yet, or could not be had. */
 export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
-  const { tryAgain, told } = useMessages();
+  const { tryAgain, translate: notify } = useMessages();
   const locale = useLocale();
   if (answer.state === 'loading') {
     const percent = percentDone(answer.share, locale);
@@ -25,7 +25,7 @@ export function Unanswered({ answer, what }: UnansweredProps): ReactElement {
   }
   return (
     <p role="alert" className="eph-trouble">
-      {told(answer.error.message)}{' '}
+      {notify(answer.error.message)}{' '}
       <button type="button" onClick={answer.retry}>
         {tryAgain}
       </button>

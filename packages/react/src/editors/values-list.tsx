@@ -1,4 +1,4 @@
-import type { TellProgress, ValuesAnswer } from '@ephoros/client';
+import type { OnProgress, ValuesAnswer } from '@ephoros/client';
 import { call } from '@ephoros/core/expression';
 import { termOf } from '@ephoros/core/query';
 import { toOne, type ColumnDescription } from '@ephoros/core/schema';
@@ -25,43 +25,43 @@ const rowCount = termOf(call('count'));
 
 /** The values that a column has under the view, with their counts, to be chosen from. */
 export function ValuesList(props: ValuesListProps): ReactElement {
-  const { table, ask } = useModel();
+  const { table, request } = useModel();
   const { name } = props.column;
   const step = table.related?.some((one) => one.name === name)
     ? toOne(table).find((one) => name.startsWith(`${one.name}.`))
     : undefined;
-  if (ask === undefined || step === undefined) return <ValuesUnderView {...props} />;
+  if (request === undefined || step === undefined) return <ValuesUnderView {...props} />;
   const label = name.slice(step.name.length + 1);
   return <LookUp {...props} other={step.table} label={label} />;
 }
 
 function ValuesUnderView(props: ValuesListProps): ReactElement {
   const { column, chosen, change, chooseMissing } = props;
-  const { ask, match, reader } = useModel();
+  const { request, match, reader } = useModel();
   const { editors } = reader.messages;
   const { containing, limit, more, finder } = useFinding();
   const { name, type, valueLabels } = column;
-  const asking = ask?.values;
+  const options = request?.values;
   // Values are found by what they are called, where that is not what the database has.
-  const asked = valueLabels === undefined ? containing : '';
+  const path = valueLabels === undefined ? containing : '';
   const found = valueLabels === undefined ? '' : containing;
-  const question = useCallback(
-    async (signal: AbortSignal, told: TellProgress): Promise<ValuesAnswer | undefined> => {
+  const queryText = useCallback(
+    async (signal: AbortSignal, onProgress: OnProgress): Promise<ValuesAnswer | undefined> => {
       const query = { ...match, sort: [sortTermOf(rowCount, true)], limit };
-      return asking?.(name, query, asked === '' ? {} : { containing: asked }, signal, told);
+      return options?.(name, query, path === '' ? {} : { containing: path }, signal, onProgress);
     },
-    [asking, match, name, asked, limit],
+    [options, match, name, path, limit],
   );
-  const answer = useAnswer(asking && question);
+  const answer = useAnswer(options && queryText);
   // Where counting takes long, an index may tell what there is to be counted.
   const waits = answer.state === 'loading' && answer.share !== undefined;
   const whole = match.filter === undefined && match.search === undefined && containing === '';
   const quickly = useCallback(
-    async (signal: AbortSignal) => asking?.(name, { limit }, { counts: false }, signal),
-    [asking, name, limit],
+    async (signal: AbortSignal) => options?.(name, { limit }, { counts: false }, signal),
+    [options, name, limit],
   );
   const uncounted = useAnswer(waits && whole && column.indexed ? quickly : undefined);
-  if (asking === undefined) {
+  if (options === undefined) {
     const values = type.kind === 'enum' ? type.values : [];
     return <ValueLines column={column} values={values} chosen={chosen} change={change} />;
   }

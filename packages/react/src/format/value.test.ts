@@ -108,9 +108,9 @@ describe('a value as people read it', () => {
   });
 
   it('that is no text is called by the messages of the table', () => {
-    const said = [null, true, false, '', []].map(
+    const texts = [null, true, false, '', []].map(
       (value) => formatValue(value, column({ kind: 'text' }), { ...reader, messages: arabic }).text,
     );
-    expect(said).toEqual(['لا قيمة', 'نعم', 'لا', 'فارغ', 'قائمة فارغة']);
+    expect(texts).toEqual(['لا قيمة', 'نعم', 'لا', 'فارغ', 'قائمة فارغة']);
   });
 });

@@ -36,7 +36,7 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
   const { view, change, reader } = useModel();
   const { messages } = reader;
   const group = view.group ?? [];
-  const [told, setTold] = useState('');
+  const [message, setNote] = useState('');
   const list = useRef<HTMLOListElement>(null);
   const focus = useRef<number>(undefined);
   // What was moved by a key keeps the keyboard.
@@ -55,7 +55,7 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
   const move = (from: number, to: number): void => {
     if (to < 0 || to >= group.length || from === to) return;
     put(moved(group, from, to));
-    setTold(messages.levelMoved(labels[from] ?? '', to + 1, group.length));
+    setNote(messages.levelMoved(labels[from] ?? '', to + 1, group.length));
   };
   const remove = (index: number): void => put(group.filter((_, place) => place !== index));
   const onKeyDown = (event: KeyboardEvent, index: number): boolean => {
@@ -113,7 +113,7 @@ export function LevelsLine({ source, labels }: LevelsLineProps): ReactElement {
         {messages.closeAll}
       </button>
       <span className="eph-unseen" aria-live="polite">
-        {told}
+        {message}
       </span>
     </div>
   );

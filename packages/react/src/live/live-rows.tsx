@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type ReactElement } from 'react';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useSheet } from '../view/sheet-context.ts';
 import { lowered } from './lowered.ts';
-import { differenceOf, rowsSeen, type Difference } from './seen-rows.ts';
+import { differenceOf, snapshotOf, type Difference } from './row-snapshot.ts';
 
 /** Watches rows of a table until a signal aborts, as `watchRows` of `@ephoros/client/live` does. */
 export type Watch = (
@@ -20,7 +20,7 @@ interface LiveRowsProps {
 /** Ms that a cell is marked which has changed. */
 const marked = 2_400;
 /** Ms that it is said how many rows came before. */
-const said = 12_000;
+const noteTime = 12_000;
 
 /** Over the end of the sheet: what comes and goes moves nothing. */
 const lying = {
@@ -64,15 +64,19 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
     let knowsRows = false;
     let ends = (): void => undefined;
     const renew = (isConcerned: (keys: ReadonlySet<string>) => boolean): void => {
-      const { source: rows, refresh: again, visible: seen, table: described } = now.current;
+      const { source: rows, refresh: again, visible: observed, table: described } = now.current;
       const { key } = described;
-      const then = rowsSeen(rows, seen.get(), key);
+      const then = snapshotOf(rows, observed.get(), key);
       if (!isConcerned(new Set(then.keys()))) return;
       ends();
       const stop = rows.subscribe(() => {
         if (rows.state().status !== 'ready') return;
         ends();
-        const difference = differenceOf(then, rowsSeen(rows, seen.get(), key), columns.current);
+        const difference = differenceOf(
+          then,
+          snapshotOf(rows, observed.get(), key),
+          columns.current,
+        );
         if (mark.current !== null) show(difference, mark.current, columns.current);
         if (difference.before === 0) return;
         setBefore(difference.before);
@@ -88,7 +92,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
       grade: (grade) => {
         knowsRows = grade !== 'counters';
       },
-      changed: (changes) => renew((seen) => concerns(changes, seen)),
+      changed: (changes) => renew((seenValues) => concerns(changes, seenValues)),
       written: () => {
         if (knowsRows) renew(() => true);
       },
@@ -98,10 +102,10 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
     let watching: AbortController | undefined;
     // A page that nobody sees is not kept new, and takes none of the few connections of a browser.
     const turn = (): void => {
-      const isSeen = document.visibilityState === 'visible';
-      if (isSeen === (watching !== undefined)) return;
+      const isVisible = document.visibilityState === 'visible';
+      if (isVisible === (watching !== undefined)) return;
       watching?.abort();
-      watching = isSeen ? new AbortController() : undefined;
+      watching = isVisible ? new AbortController() : undefined;
       if (watching === undefined) return;
       if (knowsRows) renew(() => true);
       now.current.watch(name, rows, watcher, watching.signal).catch(() => {
@@ -118,7 +122,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
   }, [name, isKnown, match, now, columns, handle]);
   useEffect(() => {
     if (before === 0) return undefined;
-    const timer = setTimeout(() => setBefore(0), said);
+    const timer = setTimeout(() => setBefore(0), noteTime);
     return () => clearTimeout(timer);
   }, [before]);
   const { messages, locale } = reader;
@@ -132,14 +136,14 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
 }
 
 /** New rows may stand anywhere; of others only those in view matter, and those that are gone. */
-function concerns({ added, changed, removed }: LiveChanges, seen: ReadonlySet<string>): boolean {
-  if (added.length > 0 || removed.length > 0 || seen.size === 0) return true;
-  return changed.some((key) => seen.has(JSON.stringify(key)));
+function concerns({ added, changed, removed }: LiveChanges, visible: ReadonlySet<string>): boolean {
+  if (added.length > 0 || removed.length > 0 || visible.size === 0) return true;
+  return changed.some((key) => visible.has(JSON.stringify(key)));
 }
 
 /** Marks cells for a moment. They are found by their places: what is drawn there may be drawn anew meanwhile. */
-function show({ cells }: Difference, beside: HTMLElement, columns: readonly string[]): void {
-  const table = beside.closest('.eph-view');
+function show({ cells }: Difference, anchor: HTMLElement, columns: readonly string[]): void {
+  const table = anchor.closest('.eph-view');
   if (table === null) return;
   const ground = getComputedStyle(table).getPropertyValue('--eph-accent-ground');
   const still = matchMedia('(prefers-reduced-motion: reduce)').matches;

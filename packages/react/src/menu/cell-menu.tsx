@@ -7,7 +7,7 @@ import { withLevel } from '@ephoros/core/view';
 import { DropdownMenu } from 'radix-ui';
 import { useContext, useState, type ReactElement } from 'react';
 import type { CopiedRows } from '../copy/copy-cells.ts';
-import { useColumnDeeds } from '../editors/column-deeds.ts';
+import { useColumnActions } from '../editors/column-actions.ts';
 import { isKeyboardFree, useTopLayer } from '../editors/sheet.tsx';
 import type { MenuMessages } from '../messages/menu-messages.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
@@ -37,9 +37,9 @@ interface CellMenuProps {
 
 /** What can be done with a cell, or with a header. */
 export function CellMenu(props: CellMenuProps): ReactElement | null {
-  const said = useAnswer(useModel().reader.messages.menu);
+  const messages = useAnswer(useModel().reader.messages.menu);
   // Where it cannot be had, the menu stays away.
-  return said.state === 'ready' ? <Menu {...props} menu={said.result} /> : null;
+  return messages.state === 'ready' ? <Menu {...props} menu={messages.result} /> : null;
 }
 
 type MenuProps = CellMenuProps & { readonly menu: MenuMessages };
@@ -142,7 +142,7 @@ function useRowOffer({ row, position }: MenuPlace): readonly Offer[] {
 
 function useHeaderOffers(column: ColumnDescription | undefined): readonly Offer[] {
   const { messages } = useModel().reader;
-  const { sortBy, sorted, pinned, pin, hide, fit } = useColumnDeeds(column?.name ?? '');
+  const { sortBy, sorted, pinned, pin, hide, fit } = useColumnActions(column?.name ?? '');
   if (column === undefined) return [];
   const [ascending, descending] = sortWays(messages, column.type);
   return [

@@ -5,10 +5,10 @@ import { useAnswer } from '../use-answer.ts';
 
 /** What has come of a copy. */
 export function CopyNote({ copied }: { readonly copied: Copied }): ReactElement | null {
-  const said = useAnswer(useModel().reader.messages.menu);
+  const messages = useAnswer(useModel().reader.messages.menu);
   const written = useCount();
-  if (said.state !== 'ready') return null;
-  const menu = said.result;
+  if (messages.state !== 'ready') return null;
+  const menu = messages.result;
   const text =
     copied instanceof Error
       ? copied.message

@@ -24,7 +24,7 @@ export const arabicChart: ChartMessages = {
   first: (shown, all) => `أول ${shown} من ${all}`,
   noColumns: 'لا يُرسم أي عمود من هذا الجدول.',
   narrow: (what) => `تصفية: ${what}`,
-  said: (kind, of, by) => `${of} بحسب ${by} (${kind})`,
+  heading: (kind, of, by) => `${of} بحسب ${by} (${kind})`,
   spread: {
     least: 'الأصغر',
     quarter: 'ربعها أقل',

@@ -21,11 +21,11 @@ export const arabicEditing: EditingMessages = {
   waiting: (changes, writtenChanges, rows, writtenRows) =>
     `${some(changes, writtenChanges, 'تغيير واحد', 'تغييران', 'تغييرات', 'تغييراً')} في ${some(rows, writtenRows, 'صف واحد', 'صفين', 'صفوف', 'صفاً')}`,
   save: 'حفظ',
-  look: 'مراجعة',
+  review: 'مراجعة',
   drop: 'تجاهل',
   saving: 'جارٍ الحفظ …',
   savedAgain: 'الخدمة غير متاحة؛ سيُحفظ حالما تعود',
-  mistakes: (count, written) => some(count, written, 'خطأ واحد', 'خطآن', 'أخطاء', 'خطأً'),
+  errors: (count, written) => some(count, written, 'خطأ واحد', 'خطآن', 'أخطاء', 'خطأً'),
   changedByOthers: (count, written) =>
     `${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')} غيّره شخص آخر`,
   savedRows: (count, written) => `حُفظ ${some(count, written, 'صف واحد', 'صفان', 'صفوف', 'صفاً')}`,

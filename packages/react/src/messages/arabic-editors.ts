@@ -30,7 +30,7 @@ export const arabicEditors: EditorMessages = {
   recent: 'الأخيرة',
   isMissing: 'بلا قيمة',
   isThere: 'له قيمة',
-  saysMore: 'التصفية الحالية أعقد من هذا النموذج. التطبيق يستبدلها.',
+  tooComplex: 'التصفية الحالية أعقد من هذا النموذج. التطبيق يستبدلها.',
   inTheLine: 'حرّره في سطر التصفية.',
   notComparable: 'لا يمكن مقارنة قيم من هذا النوع.',
   timeOfDay: 'الوقت من اليوم؛ اليوم كله إن لم يُذكر',

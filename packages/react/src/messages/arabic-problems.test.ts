@@ -5,24 +5,24 @@ const inArabic = /[\u0600-\u06ff]/;
 
 describe('what the service says of a mistake', () => {
   // Texts of people themselves: what a rule, a trigger or a selection tells.
-  const told = new Set(['breaks-rule', 'refused-by-trigger', 'selection-outdated']);
+  const reported = new Set(['breaks-rule', 'refused-by-trigger', 'selection-outdated']);
 
-  it.each((Object.keys(catalogue) as ProblemCode[]).filter((code) => !told.has(code)))(
+  it.each((Object.keys(catalogue) as ProblemCode[]).filter((code) => !reported.has(code)))(
     'is said in Arabic with its facts: %s',
     (code) => {
-      const asked: string[] = [];
+      const requests: string[] = [];
       const facts = new Proxy(
         {},
         {
           get: (_target, name) => {
             if (['told', 'near', 'hint', 'why'].includes(String(name))) return undefined;
-            asked.push(String(name));
+            requests.push(String(name));
             return `fact-${String(name)}`;
           },
         },
       );
       const { message } = problem(code, facts as never);
-      const shown = new Set(asked.filter((name) => message.includes(`fact-${name}`)));
+      const shown = new Set(requests.filter((name) => message.includes(`fact-${name}`)));
       const translated = translate(message);
       expect(translated).toMatch(inArabic);
       if (code === 'row-twice') return;

@@ -27,7 +27,7 @@ export interface ChartMessages {
   readonly noColumns: string;
   /** What a press does. */
   readonly narrow: (what: string) => string;
-  readonly said: (kind: string, of: string, by: string) => string;
+  readonly heading: (kind: string, of: string, by: string) => string;
   readonly spread: Readonly<
     Record<'least' | 'quarter' | 'median' | 'threeQuarters' | 'greatest', string>
   >;

@@ -13,11 +13,11 @@ export interface EditingMessages {
     writtenRows: string,
   ) => string;
   readonly save: string;
-  readonly look: string;
+  readonly review: string;
   readonly drop: string;
   readonly saving: string;
   readonly savedAgain: string;
-  readonly mistakes: (count: number, written: string) => string;
+  readonly errors: (count: number, written: string) => string;
   readonly changedByOthers: (count: number, written: string) => string;
   /** After saving: so many rows, some of which the condition in force no longer matches. */
   readonly savedRows: (count: number, written: string) => string;

@@ -36,7 +36,7 @@ export interface EditorMessages {
   readonly recent: string;
   readonly isMissing: string;
   readonly isThere: string;
-  readonly saysMore: string;
+  readonly tooComplex: string;
   readonly inTheLine: string;
   readonly notComparable: string;
   readonly timeOfDay: string;

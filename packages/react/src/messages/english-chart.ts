@@ -24,7 +24,7 @@ export const englishChart: ChartMessages = {
   first: (shown, all) => `The first ${shown} of ${all}`,
   noColumns: 'This table has no column for a chart.',
   narrow: (what) => `Filter: ${what}`,
-  said: (kind, of, by) => `${of} by ${by} (${kind.toLowerCase()})`,
+  heading: (kind, of, by) => `${of} by ${by} (${kind.toLowerCase()})`,
   spread: {
     least: 'Min',
     quarter: '25th percentile',

@@ -11,11 +11,11 @@ export const englishEditing: EditingMessages = {
   waiting: (changes, writtenChanges, rows, writtenRows) =>
     `${some(changes, writtenChanges, 'change', 'changes')} in ${some(rows, writtenRows, 'row', 'rows')}`,
   save: 'Save',
-  look: 'Review',
+  review: 'Review',
   drop: 'Discard',
   saving: 'Saving …',
   savedAgain: 'The service is unavailable. Changes are saved when it is back.',
-  mistakes: (count, written) => some(count, written, 'error', 'errors'),
+  errors: (count, written) => some(count, written, 'error', 'errors'),
   changedByOthers: (count, written) =>
     `${some(count, written, 'row', 'rows')} changed by someone else`,
   savedRows: (count, written) => `${some(count, written, 'row', 'rows')} saved`,

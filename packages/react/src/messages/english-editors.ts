@@ -30,7 +30,7 @@ export const englishEditors: EditorMessages = {
   recent: 'Recent',
   isMissing: 'is null',
   isThere: 'has a value',
-  saysMore: 'The current filter is too complex for this form. Applying replaces it.',
+  tooComplex: 'The current filter is too complex for this form. Applying replaces it.',
   inTheLine: 'Edit it in the filter line.',
   notComparable: 'Values of this type cannot be compared.',
   timeOfDay: 'Time of day (optional)',

@@ -3,31 +3,31 @@ import { english } from './english.ts';
 import type { Messages } from './messages.ts';
 
 /** Everything that a language says, with numbers in it where it has any. */
-async function said(messages: Messages): Promise<readonly (readonly [string, string])[]> {
+async function texts(messages: Messages): Promise<readonly (readonly [string, string])[]> {
   const {
     sentence,
     card,
     menu,
     editing,
-    keptViews,
+    savedViews,
     layout,
     builder,
     charts,
     printing,
-    looking,
-    taking,
-    happenings,
+    scanMessages: scan,
+    exportMessages: taking,
+    requestLogMessages,
     ...others
   } = messages;
   const later = [
     ...flat(await card(), 'card.'),
     ...flat(await menu(), 'menu.'),
     ...flat(await editing(), 'editing.'),
-    ...flat(await keptViews(), 'keptViews.'),
-    ...flat(await happenings(), 'happenings.'),
+    ...flat(await savedViews(), 'keptViews.'),
+    ...flat(await requestLogMessages(), 'happenings.'),
     ...flat(await layout(), 'layout.'),
     ...flat(await printing(), 'printing.'),
-    ...flat(await looking(), 'looking.'),
+    ...flat(await scan(), 'looking.'),
     ...flat(await taking(), 'taking.'),
     ...flat(await charts(), 'charts.'),
     ...flat(await builder(), 'builder.'),
@@ -50,7 +50,7 @@ function flat(words: object, above: string): readonly (readonly [string, string]
 
 describe('the messages of a table', () => {
   it('are complete in both languages, and none stands in the other', async () => {
-    const [ours, theirs] = await Promise.all([said(english), said(arabic)]);
+    const [ours, theirs] = await Promise.all([texts(english), texts(arabic)]);
     expect(theirs.map(([name]) => name).sort()).toEqual(ours.map(([name]) => name).sort());
     for (const [name, text] of theirs) {
       // A label stands in a sentence as it is, and texts between marks of the language.

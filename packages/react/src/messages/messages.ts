@@ -3,15 +3,15 @@ import type { BuilderMessages } from './builder-messages.ts';
 import type { ChartMessages } from './chart-messages.ts';
 import type { EditorMessages } from './editor-messages.ts';
 import type { EditingMessages } from './editing-messages.ts';
-import type { HappenedMessages } from './happened-messages.ts';
+import type { RequestLogMessages } from './request-log-messages.ts';
 import type { CardMessages } from './card-messages.ts';
-import type { KeptViewMessages } from './kept-view-messages.ts';
+import type { SavedViewMessages } from './saved-view-messages.ts';
 import type { LayoutMessages } from './layout-messages.ts';
-import type { LookingMessages } from './looking-messages.ts';
+import type { ScanMessages } from './scan-messages.ts';
 import type { PrintMessages } from './print-messages.ts';
 import type { MenuMessages } from './menu-messages.ts';
 import type { SentenceMessages } from './sentence-messages.ts';
-import type { TakingMessages } from './taking-messages.ts';
+import type { ExportMessages } from './export-messages.ts';
 
 /** Everything that a table says, in one language. Numbers come written for the reader. */
 export interface Messages {
@@ -20,7 +20,7 @@ export interface Messages {
   readonly direction: 'ltr' | 'rtl';
 
   /** What the service says of a mistake or a failure, in this language. */
-  readonly told: (text: string) => string;
+  readonly translate: (text: string) => string;
 
   /** Values that are no text of their own. */
   readonly missing: string;
@@ -43,7 +43,7 @@ export interface Messages {
   readonly editing: () => Promise<EditingMessages>;
   /** Views that are kept under names. */
   readonly views: string;
-  readonly keptViews: () => Promise<KeptViewMessages>;
+  readonly savedViews: () => Promise<SavedViewMessages>;
   /** What is told of a condition that no reader can remove. */
   readonly fixedCondition: string;
   /** The builder of conditions. */
@@ -53,16 +53,16 @@ export interface Messages {
   readonly chart: string;
   readonly charts: () => Promise<ChartMessages>;
   readonly printing: () => Promise<PrintMessages>;
-  readonly looking: () => Promise<LookingMessages>;
+  readonly scanMessages: () => Promise<ScanMessages>;
   /** Rows as files. */
-  readonly takeOut: string;
-  readonly taking: () => Promise<TakingMessages>;
+  readonly exportLabel: string;
+  readonly exportMessages: () => Promise<ExportMessages>;
   /** How rows and columns are set and painted. */
-  readonly look: string;
+  readonly appearance: string;
   readonly layout: () => Promise<LayoutMessages>;
   /** The requests of the page. */
-  readonly happened: string;
-  readonly happenings: () => Promise<HappenedMessages>;
+  readonly requestLog: string;
+  readonly requestLogMessages: () => Promise<RequestLogMessages>;
 
   /** Header and columns. */
   readonly sortHint: (label: string) => string;
@@ -141,7 +141,7 @@ export interface Messages {
   readonly lines: (first: string, last: string, total: string | undefined) => string;
   readonly nearly: (total: string) => string;
   /** Results up to so many rows are sorted and filtered here. */
-  readonly kept: (maxRows: string) => string;
+  readonly inMemory: (maxRows: string) => string;
 
   /** The strip beside the scroll bar. */
   readonly noValue: string;
@@ -170,7 +170,7 @@ export interface Messages {
   /** Asks for as many rows more. */
   readonly moreRows: (size: string) => string;
   /** Back to the first rows, asked anew. */
-  readonly fromBeginning: string;
+  readonly backToStart: string;
   /** Others have written since that time of day. */
   readonly changedSince: (time: string) => string;
   readonly showChanged: string;

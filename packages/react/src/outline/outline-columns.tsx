@@ -37,29 +37,29 @@ export function outlineColumns(outline: OutlineColumns): readonly TableColumn[] 
   // What stands under no column stands beside the count.
   const further = terms.filter(({ expression }) => !shown.has(columnOfTerm(expression) ?? ''));
   // The number of rows stands beside every group anyway.
-  const beside = further.filter(({ expression }) => !isRowCount(expression));
-  const besideFoot = footOf(totals, further, reader);
+  const otherTerms = further.filter(({ expression }) => !isRowCount(expression));
+  const hasFootAtEnd = footOf(totals, further, reader);
   const first: TableColumn = {
     name: outlineColumn,
     label: labels.join(' › '),
-    width: 270 + beside.length * 80,
+    width: 270 + otherTerms.length * 80,
     sortable: true,
     outline: true,
     group: (line, depth) => (
       <GroupLabel line={line} level={meta?.levels[depth]} term={group[depth]} reader={reader}>
         <AggregateCell
-          terms={beside}
+          terms={otherTerms}
           columns={meta?.aggregates ?? []}
           values={line.aggregates}
           reader={reader}
         />
       </GroupLabel>
     ),
-    ...(besideFoot && {
+    ...(hasFootAtEnd && {
       foot: () => (
         <span className="eph-all-rows">
           <span className="eph-grow">{reader.messages.all}</span>
-          {besideFoot()}
+          {hasFootAtEnd()}
         </span>
       ),
     }),

@@ -120,8 +120,8 @@ describe('a rule that does not fit', () => {
     [{ when: "quay.gone = 'x'", tone: 'note' }, 'unknown'],
     [{ when: 'fee > 1', tone: 'note' }, undefined],
     [{ scale: 'fee' }, undefined],
-  ])('says why: %j', (written, told) => {
-    expect(reason(written)).toBe(told);
+  ])('says why: %j', (written, message) => {
+    expect(reason(written)).toBe(message);
   });
 
   it('says what is wrong with its condition', () => {

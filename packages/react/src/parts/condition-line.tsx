@@ -29,14 +29,14 @@ export function ConditionLine(): ReactElement {
   const now = view.filter === undefined || isRefused ? '' : applied;
   useEffect(() => noteCondition(name, now), [name, now]);
   const ofFilter = problems.filter(({ parameter }) => parameter === 'filter');
-  const told = own.length > 0 ? own : text === applied ? ofFilter : [];
+  const shownProblems = own.length > 0 ? own : text === applied ? ofFilter : [];
   const apply = async (): Promise<void> => {
     if (text.trim() === '') {
       change({ filter: undefined, place: undefined }, { mends: ['filter'] });
       return;
     }
     try {
-      const { readFilter } = await editors.ask();
+      const { readFilter } = await editors.request();
       const read = readFilter(text);
       if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
       else {
@@ -67,8 +67,8 @@ export function ConditionLine(): ReactElement {
             spellCheck={false}
             autoComplete="off"
             placeholder={example}
-            aria-invalid={told.length > 0}
-            aria-describedby={told.length > 0 ? `${id} problems` : undefined}
+            aria-invalid={shownProblems.length > 0}
+            aria-describedby={shownProblems.length > 0 ? `${id} problems` : undefined}
             value={text}
             onChange={({ target }) => setText(target.value)}
             onScroll={({ currentTarget }) => setScrolled(currentTarget.scrollLeft)}
@@ -76,7 +76,7 @@ export function ConditionLine(): ReactElement {
               if (key === 'Escape') setText(applied);
             }}
           />
-          {told.map((problem, index) => (
+          {shownProblems.map((problem, index) => (
             <Mark key={index} problem={problem} scrolled={scrolled} />
           ))}
         </div>
@@ -98,10 +98,10 @@ export function ConditionLine(): ReactElement {
           </button>
         )}
       </div>
-      {told.length > 0 && (
+      {shownProblems.length > 0 && (
         <div id={`${id} problems`} role="alert">
           <ul className="eph-problems">
-            {told.map(({ message, hint, position = 0, length = 0 }, index) => (
+            {shownProblems.map(({ message, hint, position = 0, length = 0 }, index) => (
               <li key={index}>
                 <button
                   type="button"
@@ -110,7 +110,7 @@ export function ConditionLine(): ReactElement {
                     field.current?.setSelectionRange(position, position + length);
                   }}
                 >
-                  {messages.told(message)} {messages.told(hint ?? '')}
+                  {messages.translate(message)} {messages.translate(hint ?? '')}
                 </button>
               </li>
             ))}

@@ -5,7 +5,7 @@ import type { VisibleRows } from '../table/visible-rows.ts';
 import { Countdown } from './countdown.tsx';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from './load-failure.tsx';
-import { looks } from './looks.ts';
+import { looks } from './appearances.ts';
 import type { TableAction } from './selection-line.tsx';
 import { Jump } from './jump.tsx';
 import { Pages } from './pages.tsx';
@@ -29,11 +29,11 @@ interface FootLineProps {
   /** Why a range of rows was not selected. */
   readonly refusal: 'too-long' | Error | undefined;
   /** Whether what happened is looked at; undefined where that cannot be. */
-  readonly happened: Happens | undefined;
+  readonly requestLog: Happens | undefined;
   /** What waits to be saved. */
   readonly drafts: ReactNode;
   /** Rows as files. */
-  readonly takingOut: ReactNode;
+  readonly exporting: ReactNode;
 }
 
 /** Loaded with the first selected row. */
@@ -41,12 +41,13 @@ const selectionLine = new Later(() => import('./selection-line.tsx'));
 
 /** What is shown of how much, what went wrong, what is selected, the way to other rows. */
 export function FootLine(props: FootLineProps): ReactElement {
-  const { visible, quiet, goTo, sayReading, actions, refusal, drafts, takingOut, happened } = props;
+  const { visible, quiet, goTo, sayReading, actions, refusal, drafts, exporting, requestLog } =
+    props;
   const records = useRowsOf();
   const { reader } = useModel();
   const { messages } = reader;
   const count = useCount();
-  const { total, open, status, selection, kept, pager, progress } = records;
+  const { total, open, status, selection, cached: remaining, pager, progress } = records;
   const outline = isOutline(records.source);
   const any = selection.chosen.kind === 'matching' || selection.keys.length > 0;
   const chosen = useLater(selectionLine, any);
@@ -68,24 +69,24 @@ export function FootLine(props: FootLineProps): ReactElement {
             goTo(0);
           }}
         >
-          {messages.fromBeginning}
+          {messages.backToStart}
         </button>
       )}
       <Pop className="eph-offer eph-help" text="?" name={messages.keys} label={messages.keys}>
         {({ KeySheet }) => <KeySheet />}
       </Pop>
-      {happened !== undefined && <HappensButton {...happened} />}
+      {requestLog !== undefined && <HappensButton {...requestLog} />}
       {!quiet && <Trouble records={records} />}
       <span className="eph-grow eph-aside">
         {status === 'loading' && total !== undefined && progress === undefined
           ? messages.loading
           : ''}
       </span>
-      {kept?.where === 'kept' && total !== undefined && (
-        <span className="eph-aside">{messages.kept(count(kept.maxRows))}</span>
+      {remaining?.where === 'kept' && total !== undefined && (
+        <span className="eph-aside">{messages.inMemory(count(remaining.maxRows))}</span>
       )}
       {drafts}
-      {takingOut}
+      {exporting}
       {any && chosen.state === 'failed' && <LoadFailure retry={chosen.retry} />}
       {any && chosen.state === 'ready' && (
         <chosen.result.SelectionLine actions={actions} refusal={refusal} />
@@ -129,7 +130,7 @@ function Place({
   const count = useCount();
   const inView = useSyncExternalStore(visible.subscribe, visible.get, visible.get);
   const { total, totalKind, open, progress, window, pager } = records;
-  const looking = useLater(looks, progress !== undefined);
+  const scan = useLater(looks, progress !== undefined);
   const pageEnd = open ? Math.min(window.from + pager.size, total ?? 0) : window.to;
   const { first, last } = paged ? { first: window.from, last: pageEnd - 1 } : inView;
   /** "rows 201–250 of 200,000" */
@@ -151,8 +152,8 @@ function Place({
       <span role="status" data-testid="position">
         {(quiet || progress !== undefined) && total === undefined ? '' : text()}
       </span>
-      {progress !== undefined && looking.state === 'ready' && (
-        <looking.result.LookingLine looking={progress} row={first} />
+      {progress !== undefined && scan.state === 'ready' && (
+        <scan.result.ScanLine scan={progress} row={first} />
       )}
     </>
   );
@@ -168,7 +169,7 @@ export function HappensButton({ open, setOpen }: Happens): ReactElement {
       aria-expanded={open}
       onClick={() => setOpen(!open)}
     >
-      {messages.happened}
+      {messages.requestLog}
     </button>
   );
 }
@@ -181,7 +182,7 @@ function Trouble({ records }: { readonly records: Drawn }): ReactElement | null 
   return (
     <span role="alert" className="eph-trouble">
       {status === 'retrying' ? '' : `${messages.someNotShown} `}
-      {messages.told(error.message)} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
+      {messages.translate(error.message)} {retryAt !== undefined && <Countdown until={retryAt} />}{' '}
       <button type="button" onClick={retry}>
         {status === 'retrying' ? messages.tryNow : messages.tryAgain}
       </button>

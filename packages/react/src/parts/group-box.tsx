@@ -39,11 +39,11 @@ export function GroupBox({ line, position, counts }: GroupBoxProps): ReactElemen
   const condition = conditionOf(position, records);
   const around = JSON.stringify(valuesAround(position, records));
   const plain = counts.plain(line);
-  const question = useMemo(
+  const query = useMemo(
     () => (plain === undefined ? () => counts.in(JSON.parse(around) as OpenGroup) : undefined),
     [plain, counts, around],
   );
-  const answer = useAnswer(question);
+  const answer = useAnswer(query);
   const now = plain ?? (answer.state === 'ready' ? answer.result(line) : undefined);
   // While it is counted anew, what was counted last stays.
   const [last, setLast] = useState(now);

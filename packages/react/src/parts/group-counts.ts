@@ -8,7 +8,7 @@ import {
 } from '@ephoros/client';
 import { pathOf } from '@ephoros/core/expression';
 import type { OpenGroup } from '@ephoros/core/view';
-import type { Asking } from '../records/asked-client.ts';
+import type { QueryOptions } from '../records/request-client.ts';
 
 /** How many rows of a group are selected; undefined where its level has too many lines to tell. */
 export type CountOf = (line: GroupLine) => number | undefined;
@@ -22,14 +22,19 @@ const mostAnswers = 5;
  * same groups, of the selected rows alone.
  */
 export class GroupCounts {
-  private readonly ask: Asking;
+  private readonly request: QueryOptions;
   private readonly match: WrittenQuery;
   private readonly group: WrittenQuery['group'];
   private readonly chosen: ChosenRows;
   private readonly levels = new Map<string, Promise<CountOf>>();
 
-  constructor(ask: Asking, match: WrittenQuery, group: WrittenQuery['group'], chosen: ChosenRows) {
-    this.ask = ask;
+  constructor(
+    request: QueryOptions,
+    match: WrittenQuery,
+    group: WrittenQuery['group'],
+    chosen: ChosenRows,
+  ) {
+    this.request = request;
     this.match = match;
     this.group = group;
     this.chosen = chosen;
@@ -45,20 +50,20 @@ export class GroupCounts {
   /** Of the lines in a group, by its values and those of the groups around it. Rejects as the client does. */
   in(path: OpenGroup): Promise<CountOf> {
     const key = JSON.stringify(path);
-    const asked = this.levels.get(key) ?? this.count(path);
-    this.levels.set(key, asked);
+    const pending = this.levels.get(key) ?? this.count(path);
+    this.levels.set(key, pending);
     // What failed is asked for again by the next who wants it.
-    asked.catch(() => this.levels.delete(key));
-    return asked;
+    pending.catch(() => this.levels.delete(key));
+    return pending;
   }
 
   private async count(path: OpenGroup): Promise<CountOf> {
-    const { chosen, match, group, ask } = this;
+    const { chosen, match, group, request } = this;
     // Of all that match it is quicker to count the exceptions.
     const same = isSame(chosen, match);
     const counted: ChosenRows =
       same && chosen.kind === 'matching' ? { kind: 'keys', keys: chosen.except } : chosen;
-    const { filter: own, search = [] } = chosenQuery(await ask.askable(counted));
+    const { filter: own, search = [] } = chosenQuery(await request.queryable(counted));
     const words = [...new Set([...(match.search ?? []), ...search])];
     const filter = own === undefined ? match.filter : joinFilters(match.filter, own);
     const query: WrittenQuery = {
@@ -71,7 +76,7 @@ export class GroupCounts {
     let left = 0;
     for (let answers = 0; answers < mostAnswers; answers += 1) {
       const place = { kind: 'offset', offset: counts.size } as const;
-      const { groups, window } = await ask.groups({ ...query, limit: atOnce, place });
+      const { groups, window } = await request.groups({ ...query, limit: atOnce, place });
       for (const { value, count } of groups) counts.set(JSON.stringify(value), count);
       left = (window.total ?? 0) - counts.size;
       if (groups.length === 0 || left <= 0) break;

@@ -4,7 +4,7 @@ import { Later, useLater } from '../later.ts';
 import { useMessages } from '../messages/use-messages.ts';
 import type { Drawn } from '../records/use-records.ts';
 import { Countdown } from './countdown.tsx';
-import { looks } from './looks.ts';
+import { looks } from './appearances.ts';
 import { useModel, type TableModel } from './table-context.ts';
 
 interface FailureNoteProps {
@@ -21,7 +21,7 @@ export function FailureNote({ error, retry, retryAt }: FailureNoteProps): ReactE
   return (
     <div role="alert" className="eph-note-sheet">
       <p className="eph-note-title eph-trouble">{messages.notShown}</p>
-      <p>{messages.told(error.message)}</p>
+      <p>{messages.translate(error.message)}</p>
       {id !== undefined && <p className="eph-aside">{messages.request(id)}</p>}
       {retryAt !== undefined && <Countdown until={retryAt} />}
       {retry !== undefined && (

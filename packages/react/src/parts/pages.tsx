@@ -16,7 +16,7 @@ export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): React
       {label}
     </button>
   );
-  const beside = (label: string, to: number | undefined): ReactElement | null =>
+  const stepButton = (label: string, to: number | undefined): ReactElement | null =>
     to === undefined ? null : (
       <button type="button" aria-label={label} title={label} onClick={() => goTo(to)}>
         …
@@ -26,7 +26,7 @@ export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): React
     <nav className="eph-pages" aria-label={`${messages.pages}: ${table.title}`}>
       {step(messages.firstPage, 1, hasPrevious)}
       {step(messages.previousPage, page - 1, hasPrevious)}
-      {beside(messages.earlierPages, earlier)}
+      {stepButton(messages.earlierPages, earlier)}
       <ol className="eph-numbers">
         {pages.map((number) => (
           <li key={number}>
@@ -41,7 +41,7 @@ export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): React
           </li>
         ))}
       </ol>
-      {beside(messages.laterPages, later)}
+      {stepButton(messages.laterPages, later)}
       {step(messages.nextPage, page + 1, hasNext)}
       {count !== undefined && step(messages.lastPage, count, hasNext)}
       <Jump label={messages.toPage} most={count} go={goTo} />

@@ -16,8 +16,8 @@ export function RefusedNote(): ReactElement {
       <ul className="eph-plain-list">
         {elsewhere.map(({ parameter, message, hint }, index) => (
           <li key={index}>
-            <code className="eph-code eph-aside">{parameter}</code> {messages.told(message)}{' '}
-            {messages.told(hint ?? '')}
+            <code className="eph-code eph-aside">{parameter}</code> {messages.translate(message)}{' '}
+            {messages.translate(hint ?? '')}
           </li>
         ))}
       </ul>

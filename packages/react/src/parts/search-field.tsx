@@ -8,19 +8,19 @@ const rest = 300;
 /** Words that rows must hold. */
 export function SearchField(): ReactElement {
   const { search: label } = useMessages();
-  const { search: asked, setSearch } = useRowsOf();
-  const [text, setText] = useState(asked);
-  const [last, setLast] = useState(asked);
+  const { search: path, setSearch } = useRowsOf();
+  const [text, setText] = useState(path);
+  const [last, setLast] = useState(path);
   // Somebody else has changed it.
-  if (last !== asked) {
-    setLast(asked);
-    setText(asked);
+  if (last !== path) {
+    setLast(path);
+    setText(path);
   }
   useEffect(() => {
-    if (text === asked) return undefined;
+    if (text === path) return undefined;
     const timer = setTimeout(() => setSearch(text), rest);
     return () => clearTimeout(timer);
-  }, [text, asked, setSearch]);
+  }, [text, path, setSearch]);
   return (
     <input
       type="search"

@@ -1,5 +1,5 @@
 import {
-  askWhole,
+  fetchWhole,
   joinFilters,
   keyOfRow,
   selectedKeys,
@@ -31,11 +31,11 @@ export async function selectRange(
   from: RangeEnd,
   to: RangeEnd,
 ): Promise<RangeRefusal> {
-  const { source, selection, ask, query, table } = records;
+  const { source, selection, request, query, table } = records;
   const [first, last] = from.position < to.position ? [from, to] : [to, from];
   const count = last.position - first.position + 1;
   try {
-    if (count > mostSelected && ask !== undefined && !isOutline(source)) {
+    if (count > mostSelected && request !== undefined && !isOutline(source)) {
       const chosen = await chosenBetween(records, first, last, from.key);
       if (chosen === undefined) return 'too-long';
       selection.choose(chosen);
@@ -44,12 +44,12 @@ export async function selectRange(
     const positions = Array.from({ length: count }, (_, index) => first.position + index);
     const loaded = positions.map((position) => rowAt(source, position));
     const there = loaded.filter((row) => row !== undefined);
-    if (there.length === loaded.length || isOutline(source) || ask?.rows === undefined) {
+    if (there.length === loaded.length || isOutline(source) || request?.rows === undefined) {
       selection.add(there);
       return undefined;
     }
     // In one question, unless the table answers fewer rows at once.
-    const { rows } = await askWhole(ask.rows, {
+    const { rows } = await fetchWhole(request.rows, {
       ...query,
       columns: table.key.map((name) => ({ name, span })),
       place: { kind: 'offset', offset: first.position },
@@ -70,7 +70,7 @@ const span = { start: 0, end: 0 };
  * Undefined where that cannot be said.
  */
 async function chosenBetween(
-  { ask, query, match, sort, table, column, selection }: Drawn,
+  { request, query, match, sort, table, column, selection }: Drawn,
   first: RangeEnd,
   last: RangeEnd,
   anchor: string | undefined,
@@ -96,7 +96,7 @@ async function chosenBetween(
       : [{ ...term, column: described, nulls: query.nulls ?? 'last' }];
   });
   if (terms.length < named.length) return undefined;
-  const ends = await ask?.rows({
+  const ends = await request?.rows({
     columns: [...new Set([...named.map(({ name }) => name), ...table.key])].map((name) => ({
       name,
       span,

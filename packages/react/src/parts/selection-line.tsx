@@ -41,7 +41,7 @@ interface SelectionLineProps {
 
 /** How many rows are chosen of what, with ways to see just those, to choose all, to drop them. */
 export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactElement {
-  const { selection, total, totalKind, open, ask, source, match } = useRowsOf();
+  const { selection, total, totalKind, open, request, source, match } = useRowsOf();
   const { change, table, reader } = useModel();
   const { messages } = reader;
   const written = useCount();
@@ -57,10 +57,10 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     total !== undefined &&
     total > keys.length;
   // What is too much for one question is kept by the service first.
-  const mayAsk = most <= mostSelected || ask !== undefined;
+  const mayAsk = most <= mostSelected || request !== undefined;
   const [failure, setFailure] = useState<Error>();
   const queryOfChosen = async (): Promise<ReturnType<typeof chosenQuery>> =>
-    chosenQuery(ask === undefined ? chosen : await ask.askable(chosen));
+    chosenQuery(request === undefined ? chosen : await request.queryable(chosen));
   const showThese = async (): Promise<void> => {
     try {
       const query = await queryOfChosen();
@@ -88,7 +88,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     match.search === undefined &&
     filterText(match.filter) === filterText(chosenQuery(chosen).filter);
   const gone = alone && total !== undefined ? keys.length - total : 0;
-  const told = refusal instanceof Error ? refusal : failure;
+  const error = refusal instanceof Error ? refusal : failure;
   return (
     <span className="eph-selection" data-testid="selection">
       {count === undefined
@@ -114,9 +114,9 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
           {messages.goneRows(gone, written(gone))}
         </span>
       )}
-      {(told !== undefined || refusal !== undefined || !mayAsk) && (
+      {(error !== undefined || refusal !== undefined || !mayAsk) && (
         <span role="alert" className="eph-trouble">
-          {told?.message ?? messages.tooManyKeys(written(mostSelected))}
+          {error?.message ?? messages.tooManyKeys(written(mostSelected))}
         </span>
       )}
       {actions.map((action) => (
@@ -134,22 +134,22 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
 
 /** What is made of the selected rows, where anything is made of all. */
 function Sums({ chosen }: { readonly chosen: ChosenRows }): ReactElement | null {
-  const { ask } = useRowsOf();
+  const { request } = useRowsOf();
   const { view, reader } = useModel();
   const { aggregate } = view;
-  const question = useMemo(() => {
-    const asking = ask?.aggregates;
+  const query = useMemo(() => {
+    const options = request?.aggregates;
     if (
-      ask === undefined ||
-      asking === undefined ||
+      request === undefined ||
+      options === undefined ||
       aggregate === undefined ||
       aggregate.length === 0
     )
       return undefined;
     return async (signal: AbortSignal) =>
-      asking({ ...chosenQuery(await ask.askable(chosen)), aggregate }, signal);
-  }, [ask, chosen, aggregate]);
-  const answer = useAnswer(question);
+      options({ ...chosenQuery(await request.queryable(chosen)), aggregate }, signal);
+  }, [request, chosen, aggregate]);
+  const answer = useAnswer(query);
   if (answer.state !== 'ready') return null;
   const { aggregates, values } = answer.result;
   return (

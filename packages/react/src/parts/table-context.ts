@@ -5,7 +5,7 @@ import type { Density, Reading, View, ViewTexts } from '@ephoros/core/view';
 import { createContext, useContext, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import { useMessages } from '../messages/use-messages.ts';
-import type { Asking } from '../records/asked-client.ts';
+import type { QueryOptions } from '../records/request-client.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { ChangeView } from '../state/use-view.ts';
 
@@ -32,7 +32,7 @@ export interface TableModel {
   /** Makes columns, or all of them, as wide as what of them is in view. */
   readonly fit: (names?: readonly string[]) => void;
   readonly column: (name: string) => ColumnDescription | undefined;
-  readonly ask: Asking | undefined;
+  readonly request: QueryOptions | undefined;
   /** Which tables can be looked around in; of a client alone. */
   readonly describe: Describing | undefined;
   /** Another table, and what can be asked of it; of a client alone. */
@@ -52,7 +52,7 @@ export interface TableModel {
 /** A table that rows of this one are referred to by. */
 export interface OtherTable {
   readonly table: TableDescription;
-  readonly ask: Asking;
+  readonly request: QueryOptions;
 }
 
 /** Reads the columns of what the rows of the table refer to. */

@@ -12,7 +12,7 @@ interface ToolLineProps {
 
 /** The quiet line below the sentence: the condition as text, the search, the columns. */
 export function ToolLine({ searchable, children }: ToolLineProps): ReactElement {
-  const { reader, columns, ask, view } = useModel();
+  const { reader, columns, request, view } = useModel();
   const { messages } = reader;
   return (
     <div className="eph-tools">
@@ -23,14 +23,14 @@ export function ToolLine({ searchable, children }: ToolLineProps): ReactElement 
           {({ ColumnsEditor }) => <ColumnsEditor />}
         </Pop>
       )}
-      {ask !== undefined && columns.length > 0 && view.chart === undefined && (
+      {request !== undefined && columns.length > 0 && view.chart === undefined && (
         <Pop className="eph-offer" text={messages.chart} label={messages.chart}>
           {({ ChartEditor }, close) => <ChartEditor done={close} />}
         </Pop>
       )}
       {columns.length > 0 && (
-        <Pop className="eph-offer" text={messages.look} label={messages.look}>
-          {({ LookEditor }) => <LookEditor />}
+        <Pop className="eph-offer" text={messages.appearance} label={messages.appearance}>
+          {({ AppearanceEditor }) => <AppearanceEditor />}
         </Pop>
       )}
       {children}

@@ -1,6 +1,6 @@
 import type { Expression } from '@ephoros/core/expression';
 import { useCallback } from 'react';
-import { askCondition } from '../records/opening.ts';
+import { conditionRequest } from '../records/opening.ts';
 import { useAnswer } from '../use-answer.ts';
 import { useModel } from './table-context.ts';
 
@@ -8,11 +8,11 @@ import { useModel } from './table-context.ts';
 export function useFixed(): Expression | undefined {
   const { fixed } = useModel();
   const text = typeof fixed === 'string' ? fixed : undefined;
-  const ask = useCallback(
-    async () => (text === undefined ? undefined : askCondition(text)),
+  const request = useCallback(
+    async () => (text === undefined ? undefined : conditionRequest(text)),
     [text],
   );
-  const answer = useAnswer(text === undefined ? undefined : ask);
+  const answer = useAnswer(text === undefined ? undefined : request);
   if (typeof fixed === 'object') return fixed;
   return answer.state === 'ready' ? answer.result : undefined;
 }

@@ -14,13 +14,13 @@ const mostPrinted = 2_000;
 
 interface PrintSheetProps {
   readonly columns: readonly TableColumn[];
-  readonly said: PrintMessages;
+  readonly messages: PrintMessages;
   /** Nothing is printed any more. */
   readonly done: () => void;
 }
 
 /** The whole result of a view, as a page has it: read first, then handed to the browser. */
-export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactElement {
+export function PrintSheet({ columns, messages, done }: PrintSheetProps): ReactElement {
   const model = useModel();
   const records = useRowsOf();
   const { reader } = model;
@@ -40,9 +40,9 @@ export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactEleme
     const failed = reached === 'failed';
     return (
       <p className="eph-print-note" role={failed ? 'alert' : 'status'}>
-        {failed ? said.failed : said.preparing(count(reached), count(wanted))}{' '}
+        {failed ? messages.failed : messages.preparing(count(reached), count(wanted))}{' '}
         <button type="button" className="eph-offer" onClick={done}>
-          {said.cancel}
+          {messages.cancel}
         </button>
       </p>
     );
@@ -65,8 +65,8 @@ export function PrintSheet({ columns, said, done }: PrintSheetProps): ReactEleme
     >
       <h1>{title || table.title}</h1>
       <p>
-        {total > wanted ? `${said.cut(count(wanted), count(total))} ` : ''}
-        {said.printedAt(time)}
+        {total > wanted ? `${messages.cut(count(wanted), count(total))} ` : ''}
+        {messages.printedAt(time)}
       </p>
       <table>
         <thead>
@@ -117,15 +117,15 @@ function cellOf(
 function useReached(source: RowSource | OutlineSource, wanted: number): number | 'failed' {
   const [reached, setReached] = useState<number | 'failed'>(0);
   useEffect(() => {
-    const look = (): void => {
+    const check = (): void => {
       if (source.state().status === 'failed') setReached('failed');
       let first = 0;
       while (first < wanted && isThere(source, first)) first += 1;
       setReached((last) => (last === 'failed' ? last : first));
     };
-    const stop = source.subscribe(look);
+    const stop = source.subscribe(check);
     source.setVisibleRows(0, wanted);
-    look();
+    check();
     return stop;
   }, [source, wanted]);
   return reached;

@@ -1,5 +1,5 @@
 import {
-  askWhole,
+  fetchWhole,
   catalogOf,
   type AnyTables,
   type ColumnName,
@@ -12,17 +12,17 @@ import {
 import { rowsPart } from '@ephoros/core/query';
 import { shownNames, type TableDescription } from '@ephoros/core/schema';
 import { namesInView, namesPainted, type Reading, type View } from '@ephoros/core/view';
-import type { AskedClient } from './asked-client.ts';
+import type { RequestClient } from './request-client.ts';
 import {
-  askedBy,
-  namesAsked,
+  requestedBy,
+  namesRequested,
   opened,
-  questionOf,
+  queryTextOf,
   scrollBlock,
   shownView,
-  sortedAsAsked,
-} from './asked.ts';
-import { askOpening, type Opening } from './opening.ts';
+  sortedAsRequested,
+} from './requested-view.ts';
+import { openingRequest, type Opening } from './opening.ts';
 import { pageOf } from './pager.ts';
 
 /** What a table begins with: plain data, as JSON has it. */
@@ -34,7 +34,7 @@ export interface FirstRows {
   readonly opening?: Opening;
   /** Of no grouping: the block of rows that is looked at first, and the question it answers. */
   readonly block?: {
-    readonly question: string;
+    readonly query: string;
     readonly from: number;
     readonly size: number;
     readonly answer: WindowAnswer<Row>;
@@ -46,7 +46,7 @@ export interface FirstRowsOptions<
   Tables extends TableSet<Tables> = AnyTables,
   Name extends NameOf<Tables> = NameOf<Tables>,
 > {
-  readonly client: AskedClient<Tables>;
+  readonly client: RequestClient<Tables>;
   readonly table: Name;
   readonly query?: WrittenQuery | undefined;
   /** By their names, or as they are defined. */
@@ -72,9 +72,9 @@ export async function firstRows<
   const { client, table: name, query = {}, view = {}, reading: usual = 'scroll' } = options;
   const catalog = catalogOf(client);
   const described = await catalog.describe(name);
-  const opening = await askOpening(described);
+  const opening = await openingRequest(described);
   const base = opened(query, opening);
-  const table = sortedAsAsked(described, query);
+  const table = sortedAsRequested(described, query);
   const shown = shownView(view, base);
   const defined = options.columns?.map((one) => (typeof one === 'string' ? one : one.name));
   const own = defined && [...defined, ...(options.extraColumns ?? [])];
@@ -95,31 +95,35 @@ export async function firstRows<
   // What a developer has named and there is not is left out; what a reader has is refused.
   const there =
     own === undefined
-      ? (chosen ?? namesAsked(table))
+      ? (chosen ?? namesRequested(table))
       : found.slice(0, all.length).flatMap((one) => one?.name ?? []);
   const paintedBy = namesPainted(shown.paint ?? opening.paint ?? []).filter((one) =>
     found.some((column) => column?.name === one),
   );
   const names = there ?? (paintedBy.length > 0 ? shownNames(table) : undefined);
-  const asked = askedBy(shown, base, names && [...new Set([...names, ...table.key, ...paintedBy])]);
-  if ((asked.group ?? []).length > 0) return first;
+  const wanted = requestedBy(
+    shown,
+    base,
+    names && [...new Set([...names, ...table.key, ...paintedBy])],
+  );
+  if ((wanted.group ?? []).length > 0) return first;
   const paged = (shown.reading ?? usual) === 'pages';
   const pageSize = shown.limit ?? table.pageSizes[0] ?? 50;
   const size = paged ? pageSize : scrollBlock;
   const row = paged ? pageOf(shown, pageSize).from : scrolledTo(shown);
   const from = row - (row % size);
-  const question = questionOf(rowsPart(asked));
-  const answer = await askWhole<Row>(
+  const request = queryTextOf(rowsPart(wanted));
+  const answer = await fetchWhole<Row>(
     (window) => client.rows(name, window, options.signal),
     {
-      ...rowsPart(asked),
+      ...rowsPart(wanted),
       limit: size,
       place: { kind: 'offset', offset: from },
-      total: asked.total ?? 'estimate',
+      total: wanted.total ?? 'estimate',
     },
     table.key.length > 0,
   );
-  return { ...first, block: { question, from, size, answer } };
+  return { ...first, block: { query: request, from, size, answer } };
 }
 
 function scrolledTo({ place }: View): number {

@@ -12,8 +12,8 @@ const none: Opening = {};
 const known = new WeakMap<TableDescription, Opening>();
 
 /** Reads a condition from its text; undefined for what is none. */
-export async function askCondition(text: string): Promise<Expression | undefined> {
-  const { readCondition } = await reader.ask();
+export async function conditionRequest(text: string): Promise<Expression | undefined> {
+  const { readCondition } = await reader.request();
   const read = readCondition(text);
   return 'expression' in read ? read.expression : undefined;
 }
@@ -26,15 +26,15 @@ export function openingOf(table: TableDescription): Opening | undefined {
 }
 
 /** Reads it: once. */
-export async function askOpening(table: TableDescription): Promise<Opening> {
+export async function openingRequest(table: TableDescription): Promise<Opening> {
   const before = openingOf(table);
   if (before !== undefined) return before;
-  const { readOpening } = await reader.ask();
-  return keepOpening(table, readOpening(table));
+  const { readOpening } = await reader.request();
+  return cacheOpening(table, readOpening(table));
 }
 
 /** Keeps what was read elsewhere, such as on a server. */
-export function keepOpening(table: TableDescription, opening: Opening): Opening {
+export function cacheOpening(table: TableDescription, opening: Opening): Opening {
   known.set(table, opening);
   return opening;
 }

@@ -1,7 +1,7 @@
 import type { ChangesClient } from '@ephoros/client';
 import { Drafts, type DraftStore } from '@ephoros/client/drafts';
 import type { TableDescription } from '@ephoros/core/schema';
-import { keptHere } from '../state/stores.ts';
+import { browserStore } from '../state/stores.ts';
 
 export { draftedOutline, draftedRows } from '@ephoros/client/drafts';
 
@@ -12,7 +12,7 @@ export type KeptIn = string | Map<string, string>;
 export function storedDrafts(
   changes: ChangesClient,
   table: TableDescription,
-  kept: KeptIn,
+  stores: KeptIn,
   onSaved: () => void,
 ): Drafts {
   return new Drafts({
@@ -21,7 +21,9 @@ export function storedDrafts(
     withdraw: (key) => changes.withdraw(key),
     page: pageName(),
     store:
-      typeof kept === 'string' ? storeOf(`ephoros.drafts.${kept}.${table.name}.`) : pageStore(kept),
+      typeof stores === 'string'
+        ? storeOf(`ephoros.drafts.${stores}.${table.name}.`)
+        : pageStore(stores),
     onSaved,
   });
 }
@@ -60,8 +62,8 @@ const pageKey = 'ephoros.page';
 
 /** The name of this tab of the browser; the same when its page is loaded again. */
 function pageName(): string {
-  const name = keptHere.read(pageKey) || Math.random().toString(36).slice(2);
-  keptHere.write(pageKey, name);
+  const name = browserStore.read(pageKey) || Math.random().toString(36).slice(2);
+  browserStore.write(pageKey, name);
   return name;
 }
 

@@ -3,12 +3,12 @@ import { namesIn } from '@ephoros/core/view';
 import { useEffect, useState } from 'react';
 import { Later } from '../later.ts';
 import { useSame } from '../use-same.ts';
-import type { Asking } from './asked-client.ts';
+import type { QueryOptions } from './request-client.ts';
 
-const looking = new Later(() => import('./look-for-writes.ts'));
+const scan = new Later(() => import('./check-for-writes.ts'));
 
 interface Watching {
-  readonly ask: Asking | undefined;
+  readonly request: QueryOptions | undefined;
   /** What is shown. */
   readonly query: WrittenQuery;
   /** Ms between two looks; undefined never looks. */
@@ -18,8 +18,8 @@ interface Watching {
 }
 
 interface Changed {
-  readonly written: Asking['written'];
-  readonly asked: WrittenQuery;
+  readonly written: QueryOptions['written'];
+  readonly query: WrittenQuery;
   readonly since: Date;
 }
 
@@ -44,23 +44,24 @@ function readBy(query: WrittenQuery): WrittenQuery {
  * It looks while the page is seen, and begins anew with every question and whenever all is asked
  * anew.
  */
-export function useChangedSince({ ask, query, every, wroteAt }: Watching): Date | undefined {
+export function useChangedSince({ request, query, every, wroteAt }: Watching): Date | undefined {
   const [changed, setChanged] = useState<Changed>();
-  const written = ask?.written;
+  const written = request?.written;
   const reads = readBy(query);
-  const asked = useSame(reads, JSON.stringify(printParameters(reads)));
+  const wanted = useSame(reads, JSON.stringify(printParameters(reads)));
   useEffect(() => {
     if (written === undefined || every === undefined) return undefined;
     const gone = new AbortController();
     const { signal } = gone;
-    const look = (): Promise<string | null> => written(asked, signal);
-    const onChange = (since: Date): void => setChanged({ written, asked, since });
-    looking.ask().then(
-      ({ lookForWrites }) => lookForWrites({ look, isRefused, every, wroteAt, onChange, signal }),
+    const check = (): Promise<string | null> => written(wanted, signal);
+    const onChange = (since: Date): void => setChanged({ written, query: wanted, since });
+    scan.request().then(
+      ({ checkForWrites }) =>
+        checkForWrites({ check, isRefused, every, wroteAt, onChange, signal }),
       // Where the script does not come, nothing is told of others; the rows are what they were.
       () => undefined,
     );
     return () => gone.abort();
-  }, [written, every, asked, wroteAt]);
-  return changed?.written === written && changed?.asked === asked ? changed.since : undefined;
+  }, [written, every, wanted, wroteAt]);
+  return changed?.written === written && changed?.query === wanted ? changed.since : undefined;
 }

@@ -9,7 +9,7 @@ import {
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { namesInView, namesOf } from '@ephoros/core/view';
 import type { FirstRows } from './first-rows.ts';
-import { askOpening, keepOpening, openingOf, type Opening } from './opening.ts';
+import { openingRequest, cacheOpening, openingOf, type Opening } from './opening.ts';
 import { warnings } from '../warnings.ts';
 
 /** What a table and columns of it are, once that is known. */
@@ -46,7 +46,7 @@ export function useDescribed(
   table: string | undefined,
   names: readonly string[] | undefined,
   spokenOf: readonly string[],
-  tellsUnknown: boolean,
+  reportsUnknown: boolean,
   initial: FirstRows | undefined,
 ): Described {
   const [state, setState] = useState<{ readonly of: readonly unknown[]; readonly known: Known }>(
@@ -57,7 +57,7 @@ export function useDescribed(
       const catalog = catalogOf(client);
       for (const one of initial.descriptions) catalog.learn(one);
       const own = catalog.known(table);
-      if (own !== undefined && initial.opening) keepOpening(own, initial.opening);
+      if (own !== undefined && initial.opening) cacheOpening(own, initial.opening);
       return { of: [client, table], known: knownNow(catalog, table, names, spokenOf) ?? nothing };
     },
   );
@@ -71,17 +71,18 @@ export function useDescribed(
     const setKnown = (known: Known): void => {
       if (wanted) setState({ of: [client, table], known });
     };
-    const tell = async (
+    const notify = async (
       description: TableDescription,
       opening: Opening | undefined,
     ): Promise<void> => {
       const own = shown?.split('\n');
-      const asked = further === '' ? [] : further.split('\n');
-      const others = opening === undefined ? asked : [...asked, ...namesOpened(opening)];
+      const requests = further === '' ? [] : further.split('\n');
+      const others = opening === undefined ? requests : [...requests, ...namesOpened(opening)];
       const shownHere = own ?? shownNames(description);
       const found = await catalog.columns([...shownHere, ...others], description);
       for (const [index, name] of (own ?? []).entries()) {
-        if (found[index] === undefined && wanted && tellsUnknown) tellUnknown(name, description);
+        if (found[index] === undefined && wanted && reportsUnknown)
+          reportUnknown(name, description);
       }
       const known = knownNow(catalog, table, own, others);
       if (known !== undefined) setKnown(known);
@@ -90,10 +91,10 @@ export function useDescribed(
       const description = await catalog.describe(table);
       const opening = openingOf(description);
       // Paint alone keeps nobody waiting: it comes behind the rows.
-      if (opening === undefined && !changesQuestions(description)) {
-        await tell(description, undefined);
+      if (opening === undefined && !changesQuery(description)) {
+        await notify(description, undefined);
       }
-      await tell(description, opening ?? (await askOpening(description)));
+      await notify(description, opening ?? (await openingRequest(description)));
     };
     load().catch((thrown: unknown) => {
       const error = thrown instanceof Error ? thrown : new Error(String(thrown));
@@ -102,7 +103,7 @@ export function useDescribed(
     return () => {
       wanted = false;
     };
-  }, [client, table, shown, further, tellsUnknown, tries]);
+  }, [client, table, shown, further, reportsUnknown, tries]);
   // Of another table nothing is known yet.
   const { of, known: last } = state;
   const known = of[0] === client && of[1] === table ? last : nothing;
@@ -119,7 +120,7 @@ function knownNow(
 ): Known | undefined {
   const description = catalog.known(table);
   const read = description && openingOf(description);
-  const isLate = description !== undefined && !changesQuestions(description);
+  const isLate = description !== undefined && !changesQuery(description);
   const opening = read ?? (isLate ? {} : undefined);
   if (description === undefined || opening === undefined) return undefined;
   const own = names ?? shownNames(description);
@@ -137,7 +138,7 @@ function knownNow(
 }
 
 /** Whether what views begin with has another question asked. */
-function changesQuestions({ begin, fixed }: TableDescription): boolean {
+function changesQuery({ begin, fixed }: TableDescription): boolean {
   return begin !== undefined || fixed !== undefined;
 }
 
@@ -149,7 +150,7 @@ function namesOpened({ begin, fixed, paint }: Opening): readonly string[] {
   }).concat(fixed === undefined ? [] : namesOf(fixed));
 }
 
-function tellUnknown(name: string, { name: table, columns }: TableDescription): void {
+function reportUnknown(name: string, { name: table, columns }: TableDescription): void {
   warnings.report(`${table} ${name}`, () => {
     const known = columns.map((column) => column.name).join(', ');
     return `${table} has no column ${name}, so that it is not shown. There are ${known}.`;

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { Later, useLater } from '../later.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useLatest } from '../use-latest.ts';
-import type { AskedClient } from './asked-client.ts';
+import type { RequestClient } from './request-client.ts';
 
 /** How rows are changed. */
 export interface Editing {
@@ -23,7 +23,7 @@ const draftsPart = new Later(() => import('./stored-drafts.ts'));
 
 interface DraftsOptions {
   readonly editable: boolean | Editing | undefined;
-  readonly client: AskedClient | undefined;
+  readonly client: RequestClient | undefined;
   readonly description: TableDescription | undefined;
   /** Something was saved. */
   readonly refresh: () => void;

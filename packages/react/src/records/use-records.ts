@@ -35,20 +35,27 @@ import { rowAt } from '../table/row-at.ts';
 import { useReady } from '../use-ready.ts';
 import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
-import { useSteady } from '../use-steady.ts';
-import type { AskedClient, Asking, Kept } from './asked-client.ts';
-import { askingOf } from './asking.ts';
+import { useStable } from '../use-stable.ts';
+import type { RequestClient, QueryOptions, Kept } from './request-client.ts';
+import { requestsByRows } from './row-requests.ts';
 import { referencesShown, undescribed } from './described-table.ts';
-import { askedBy, namesAsked, opened, ownView, shownView, sortedAsAsked } from './asked.ts';
+import {
+  requestedBy,
+  namesRequested,
+  opened,
+  ownView,
+  shownView,
+  sortedAsRequested,
+} from './requested-view.ts';
 import { pagerOf, pageOf, type Pager } from './pager.ts';
-import { useAskedSource } from './use-asked-source.ts';
+import { useRequestedSource } from './use-requested-source.ts';
 import type { FirstRows } from './first-rows.ts';
 import { useChangedSince } from './use-changed-since.ts';
 import { useColumn, useDescribed } from './use-described.ts';
-import { useDoubt } from './use-doubt.ts';
+import { useStaleSchema } from './use-stale-schema.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
-import { useKept } from './use-kept.ts';
+import { useKept } from './use-cached.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
 
 export interface RecordsOptions<
@@ -58,7 +65,7 @@ export interface RecordsOptions<
 >
   extends ViewOptions, SelectionOptions {
   /** Where the rows come from: a table of a service, or of local data. */
-  readonly client?: AskedClient<Tables> | undefined;
+  readonly client?: RequestClient<Tables> | undefined;
   readonly table?: Name | undefined;
   /** Or from anywhere: makes a row source for a query, such as `rowsFrom` does. */
   readonly source?: ((query: WrittenQuery) => RowSource<object>) | undefined;
@@ -120,7 +127,7 @@ export interface Records<Line = Row> extends SourceState {
   /** A column by its name, also a related one; undefined where there is none, or not yet. */
   readonly column: (name: string) => ColumnDescription | undefined;
   /** Further questions about the table; undefined where there is nobody to ask. */
-  readonly ask: Asking | undefined;
+  readonly request: QueryOptions | undefined;
   readonly headers: readonly Header[];
   /** The sort in force: what the reader has chosen, else the table's own. */
   readonly sort: readonly SortMark[];
@@ -141,7 +148,7 @@ export interface Records<Line = Row> extends SourceState {
   /** What is changed and not saved yet; undefined where nothing can be changed. */
   readonly drafts: Drafts | undefined;
   /** Where the query is answered; undefined where its client keeps nothing. */
-  readonly kept: Kept | undefined;
+  readonly cached: Kept | undefined;
   /** Every mistake of a query that was refused. */
   readonly problems: readonly Problem[];
   /** The words searched for, as they were typed. */
@@ -164,14 +171,16 @@ export interface Records<Line = Row> extends SourceState {
 }
 
 /** Another object after each time that all is asked anew. */
-function useAsking(
-  client: AskedClient | undefined,
+function useRequestOptions(
+  client: RequestClient | undefined,
   table: string | undefined,
   refreshes: number,
-): Asking | undefined {
+): QueryOptions | undefined {
   return useMemo(
     () =>
-      client === undefined || table === undefined ? undefined : askingOf(client, table, refreshes),
+      client === undefined || table === undefined
+        ? undefined
+        : requestsByRows(client, table, refreshes),
     [client, table, refreshes],
   );
 }
@@ -218,11 +227,11 @@ export function useRecords<
 }
 
 /** The same for a view that draws its headers and looks at the source itself, where `looking` is false. */
-export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
+export function useRecordsOf(options: RecordsOptions, scan: boolean): Drawn {
   const { table, query: base = noQuery, rowKey } = options;
   const given = useReady(options.initial);
   const initial = given?.table === table ? given : undefined;
-  const client = useSteady('the client', options.client);
+  const client = useStable('the client', options.client);
   const [held, changeHeld] = useView(options);
   // However often it is put together, the same question is the same base.
   const own = options.columns !== undefined;
@@ -236,29 +245,29 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   );
   const begun = opened(base, described.opening);
   const { begin } = begun;
-  const asked = useSame(
+  const request = useSame(
     begun,
     JSON.stringify([printParameters(begun), begin && filterText(begin)]),
   );
-  const view = useMemo(() => shownView(held, asked), [held, asked]);
+  const view = useMemo(() => shownView(held, request), [held, request]);
   const change = useCallback<ChangeView>(
     (wanted, how) =>
       changeHeld((own) => {
-        const shown = shownView(own, asked);
+        const shown = shownView(own, request);
         const next = typeof wanted === 'function' ? wanted(shown) : changed(shown, wanted);
-        return ownView(next, asked);
+        return ownView(next, request);
       }, how),
-    [changeHeld, asked],
+    [changeHeld, request],
   );
-  const chosen = options.columns ?? (view.columns ?? asked.columns)?.map(({ name }) => name);
+  const chosen = options.columns ?? (view.columns ?? request.columns)?.map(({ name }) => name);
   const description = useMemo(
-    () => described.table && sortedAsAsked(described.table, asked),
-    [described.table, asked],
+    () => described.table && sortedAsRequested(described.table, request),
+    [described.table, request],
   );
   // Where nothing describes the table, its sort is known all the same.
   const sorted = useMemo(
-    () => description ?? sortedAsAsked(undescribed, asked),
-    [description, asked],
+    () => description ?? sortedAsRequested(undescribed, request),
+    [description, request],
   );
   const columns = options.described ?? described.columns;
   const key = description?.key ?? rowKey ?? [];
@@ -269,13 +278,13 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const there =
     own && options.client !== undefined
       ? columns.map(({ name }) => name)
-      : (chosen ?? (description && namesAsked(description)));
+      : (chosen ?? (description && namesRequested(description)));
   // Where a name is shown, it is the reference that is changed.
   const written = options.editable ? referencesShown(there, description) : [];
   const shown =
     there ?? (paintedBy.length > 0 && description ? shownNames(description) : undefined);
   const names = shown && [...new Set([...shown, ...key, ...written, ...paintedBy])];
-  const query = askedBy(view, asked, names);
+  const query = requestedBy(view, request, names);
   const matching = matchPart(query);
   const match = useSame(matching, JSON.stringify(printParameters(matching)));
   const reading = view.reading ?? options.reading ?? 'pages';
@@ -293,21 +302,21 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     }, []),
   });
   useDraftsState(drafts);
-  const asking = useAskedSource(
+  const requestOptions = useRequestedSource(
     { client, table, from: options.source, described: { ...described, table: description } },
     { query, reading, size, open: view.open, first: initial?.block },
   );
-  const source = useDraftedSource(asking, drafts);
+  const source = useDraftedSource(requestOptions, drafts);
   const sourceState = useSource<unknown>(source);
   const { total, open, error, progress } = sourceState;
 
-  const [looked, look] = useState({ from: 0, to: 0 });
+  const [scanned, appearance] = useState({ from: 0, to: 0 });
   const page = pageOf(view, size);
-  const from = reading === 'pages' ? page.from : looked.from;
-  const wanted = reading === 'pages' ? from + size : looked.to;
+  const from = reading === 'pages' ? page.from : scanned.from;
+  const wanted = reading === 'pages' ? from + size : scanned.to;
   useEffect(() => {
-    if (looking && (reading === 'pages' || wanted > from)) source.setVisibleRows(from, wanted);
-  }, [source, looking, reading, from, wanted]);
+    if (scan && (reading === 'pages' || wanted > from)) source.setVisibleRows(from, wanted);
+  }, [source, scan, reading, from, wanted]);
   const to = total === undefined || open ? wanted : Math.max(from, Math.min(wanted, total));
   const rows = Array.from({ length: to - from }, (_, index) => rowAt(source, from + index));
 
@@ -317,7 +326,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     total,
     open,
     description,
-    base: asked,
+    base: request,
     rows,
     change,
   });
@@ -336,10 +345,17 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
   const problems =
     error instanceof ServiceError && error.kind === 'refused' ? error.problems : noProblems;
   const { retry: describeAgain } = described;
-  useDoubt({ client, table, columns: described.columns, rows, problems, retry: describeAgain });
+  useStaleSchema({
+    client,
+    table,
+    columns: described.columns,
+    rows,
+    problems,
+    retry: describeAgain,
+  });
   const sort = useMemo(() => sortMarks(view, sorted), [view, sorted]);
   const [search, setSearch] = useSearch(view, change);
-  const ask = useAsking(client, table, refreshes);
+  const send = useRequestOptions(client, table, refreshes);
   const refresh = useCallback(() => {
     if (table !== undefined) client?.forget?.(table);
     source.refresh();
@@ -349,7 +365,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     stale.current = refresh;
   });
   const changedSince = useChangedSince({
-    ask,
+    request: send,
     query,
     every: options.watch === false ? undefined : options.watch,
     wroteAt: useCallback(() => wroteAt.current, []),
@@ -358,7 +374,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     description,
     columns,
     column: useColumn(options.described, described.column),
-    ask,
+    request: send,
     table: sorted,
     sort,
     query,
@@ -368,11 +384,14 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     ...sourceState,
     rows,
     window: { from, to },
-    setVisibleRows: useCallback((start: number, end: number) => look({ from: start, to: end }), []),
+    setVisibleRows: useCallback(
+      (start: number, end: number) => appearance({ from: start, to: end }),
+      [],
+    ),
     pager,
     selection: useSelection({
       ...options,
-      ask,
+      request: send,
       key,
       rows,
       match,
@@ -380,7 +399,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
       total: sourceState.totalKind === 'exact' && !isOutline(source) ? total : undefined,
     }),
     drafts,
-    kept: useKept(client, table, query),
+    cached: useKept(client, table, query),
     problems,
     retry: source.retry,
     refresh,
@@ -389,7 +408,7 @@ export function useRecordsOf(options: RecordsOptions, looking: boolean): Drawn {
     view,
     change,
     paint,
-    fixed: asked.filter,
+    fixed: request.filter,
     changedSince,
     restart: useCallback(() => {
       change({ place: undefined });

@@ -14,7 +14,7 @@ import {
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useAnswer } from '../use-answer.ts';
 import { useSame } from '../use-same.ts';
-import type { Asking } from './asked-client.ts';
+import type { QueryOptions } from './request-client.ts';
 
 export interface SelectionOptions {
   /** The selected rows, where somebody else keeps them: their keys, as `Selection.keyOf` writes them. */
@@ -56,7 +56,7 @@ export interface Selection {
 
 /** What a selection is made in. */
 export interface Selecting extends SelectionOptions {
-  readonly ask: Asking | undefined;
+  readonly request: QueryOptions | undefined;
   readonly key: readonly string[];
   /** The rows of the window. */
   readonly rows: readonly (Row | undefined)[];
@@ -206,19 +206,19 @@ const none: ReadonlySet<string> = new Set();
  * the window before stay until that is answered.
  */
 function useHeld(
-  { ask, key }: Selecting,
+  { request, key }: Selecting,
   chosen: ChosenRows,
   same: boolean,
   windowKeys: readonly string[],
 ): ReadonlySet<string> {
-  const asked = chosen.kind === 'matching' && !same ? windowKeys.join('\n') : '';
+  const path = chosen.kind === 'matching' && !same ? windowKeys.join('\n') : '';
   const names = key.join('\n');
-  const question = useMemo(() => {
-    if (asked === '' || ask === undefined) return undefined;
-    const keys = asked.split('\n');
+  const queryText = useMemo(() => {
+    if (path === '' || request === undefined) return undefined;
+    const keys = path.split('\n');
     const columns = names.split('\n').map((name) => ({ name, span: { start: 0, end: 0 } }));
     return async (signal: AbortSignal): Promise<ReadonlySet<string>> => {
-      const { filter, ...rest } = chosenQuery(await ask.askable(chosen));
+      const { filter, ...rest } = chosenQuery(await request.queryable(chosen));
       const query: WrittenQuery = {
         ...rest,
         filter: joinFilters(filter, selectedKeys(keys)),
@@ -226,11 +226,11 @@ function useHeld(
         limit: keys.length,
         total: 'none',
       };
-      const { rows } = await ask.rows(query, signal);
+      const { rows } = await request.rows(query, signal);
       return new Set(rows.flatMap((row) => keyOfRow(row, names.split('\n')) ?? []));
     };
-  }, [asked, ask, chosen, names]);
-  const answer = useAnswer(question);
+  }, [path, request, chosen, names]);
+  const answer = useAnswer(queryText);
   const [last, setLast] = useState(none);
   const now = answer.state === 'ready' ? answer.result : last;
   if (now !== last) setLast(now);
@@ -239,7 +239,7 @@ function useHeld(
 
 /** How many rows are chosen: known of keys, and of all that is shown; else counted by the service. */
 function useCount(
-  { ask }: Selecting,
+  { request }: Selecting,
   chosen: ChosenRows,
   total: number | undefined,
 ): Pick<Selection, 'count' | 'countKind'> {
@@ -249,14 +249,14 @@ function useCount(
       : total && Math.max(0, total - chosen.except.length);
   const unknown = known === undefined;
   const [near, setNear] = useState<{ readonly chosen: unknown; readonly count: number }>();
-  const question = useMemo(() => {
-    if (!unknown || ask === undefined) return undefined;
+  const query = useMemo(() => {
+    if (!unknown || request === undefined) return undefined;
     return async (signal: AbortSignal) =>
-      countExactly(ask.rows, chosenQuery(await ask.askable(chosen)), signal, (count) =>
+      countExactly(request.rows, chosenQuery(await request.queryable(chosen)), signal, (count) =>
         setNear({ chosen, count }),
       );
-  }, [unknown, ask, chosen]);
-  const answer = useAnswer(question);
+  }, [unknown, request, chosen]);
+  const answer = useAnswer(query);
   const count = answer.state === 'ready' ? answer.result : known;
   return {
     count: count ?? (near?.chosen === chosen ? near.count : undefined),

@@ -1,7 +1,7 @@
-import type { AggregatesAnswer, Looking, TellProgress, WrittenQuery } from '@ephoros/client';
+import type { AggregatesAnswer, ScanProgress, OnProgress, WrittenQuery } from '@ephoros/client';
 import { useCallback } from 'react';
 import { useAnswer, type Answer } from '../use-answer.ts';
-import type { Asking } from './asked-client.ts';
+import type { QueryOptions } from './request-client.ts';
 
 /**
  * The aggregates of the whole result: they follow the condition. Undefined where nothing is made of
@@ -9,19 +9,19 @@ import type { Asking } from './asked-client.ts';
  * else is asked.
  */
 export function useTotals(
-  ask: Asking | undefined,
+  request: QueryOptions | undefined,
   match: WrittenQuery,
   aggregate: WrittenQuery['aggregate'],
-  looking: Looking | undefined,
+  scan: ScanProgress | undefined,
 ): Answer<AggregatesAnswer | undefined> | undefined {
-  const asked = ask?.aggregates;
+  const pending = request?.aggregates;
   const made = aggregate !== undefined && aggregate.length > 0;
-  const wanted = asked !== undefined && made && looking?.kind !== 'searching';
-  const question = useCallback(
-    async (signal: AbortSignal, told: TellProgress) =>
-      asked?.({ ...match, ...(aggregate && { aggregate }) }, signal, told),
-    [asked, match, aggregate],
+  const wanted = pending !== undefined && made && scan?.kind !== 'searching';
+  const query = useCallback(
+    async (signal: AbortSignal, onProgress: OnProgress) =>
+      pending?.({ ...match, ...(aggregate && { aggregate }) }, signal, onProgress),
+    [pending, match, aggregate],
   );
-  const answer = useAnswer(wanted ? question : undefined);
+  const answer = useAnswer(wanted ? query : undefined);
   return wanted ? answer : undefined;
 }

@@ -6,11 +6,11 @@ import { english } from '../messages/english.ts';
 import { englishChart } from '../messages/english-chart.ts';
 import { englishReport } from '../messages/english-report.ts';
 
-export { askReport, type ReportContent, type ReportOptions } from './report-content.ts';
+export { fetchReport, type ReportContent, type ReportOptions } from './report-content.ts';
 export { reportPage } from './report-page.tsx';
 
 /** What reports say, by language. */
 export const reportLanguages = {
-  en: { messages: english, said: { report: englishReport, chart: englishChart } },
-  ar: { messages: arabic, said: { report: arabicReport, chart: arabicChart } },
+  en: { messages: english, reportMessages: { report: englishReport, chart: englishChart } },
+  ar: { messages: arabic, reportMessages: { report: arabicReport, chart: arabicChart } },
 } as const;

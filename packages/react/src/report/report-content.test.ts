@@ -6,8 +6,8 @@ import { arabicReport } from '../messages/arabic-report.ts';
 import { english } from '../messages/english.ts';
 import { englishChart } from '../messages/english-chart.ts';
 import { englishReport } from '../messages/english-report.ts';
-import type { AskedClient } from '../records/asked-client.ts';
-import { askReport, type ReportContent } from './report-content.ts';
+import type { RequestClient } from '../records/request-client.ts';
+import { fetchReport, type ReportContent } from './report-content.ts';
 
 const rows = Array.from({ length: 250 }, (_, index) => ({
   id: index + 1,
@@ -16,24 +16,24 @@ const rows = Array.from({ length: 250 }, (_, index) => ({
   fee: index === 7 ? null : (index * 1.5).toFixed(2),
   day: `2024-0${1 + (index % 3)}-15`,
 }));
-const client = createLocalClient({ berths: { rows, key: ['id'] } }) as AskedClient;
+const client = createLocalClient({ berths: { rows, key: ['id'] } }) as RequestClient;
 
 const english_ = {
   reader: { locale: 'en-GB', timeZone: 'UTC', messages: english },
-  said: { report: englishReport, chart: englishChart },
+  messages: { report: englishReport, chart: englishChart },
 };
 const arabic_ = {
   reader: { locale: 'ar', timeZone: 'UTC', messages: arabic },
-  said: { report: arabicReport, chart: arabicChart },
+  messages: { report: arabicReport, chart: arabicChart },
 };
 
 function report(
   texts: Readonly<Record<string, string>>,
-  more: Partial<Parameters<typeof askReport>[0]> = {},
+  more: Partial<Parameters<typeof fetchReport>[0]> = {},
 ): Promise<ReportContent> {
   const { view, problems } = readView(texts);
   expect(problems).toEqual([]);
-  return askReport({
+  return fetchReport({
     client,
     table: 'berths',
     view,
@@ -95,7 +95,11 @@ describe('what a report says', () => {
       filter: 'id <= 12',
     });
     expect(groups?.title).toBe('Groups');
-    expect(groups?.heads.map(({ text }) => text)).toEqual(['Quay › State', 'Row height', 'Sum of fee']);
+    expect(groups?.heads.map(({ text }) => text)).toEqual([
+      'Quay › State',
+      'Row height',
+      'Sum of fee',
+    ]);
     const lines = groups?.lines.map(({ depth, cells: [name, count, sum] }) => [
       depth,
       name,

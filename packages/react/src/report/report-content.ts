@@ -8,7 +8,7 @@ import {
   type TableDescription,
 } from '@ephoros/core/schema';
 import { changed, namesInView, queryOf, type Chart, type View } from '@ephoros/core/view';
-import { askChart } from '../chart/chart-data.ts';
+import { fetchChart } from '../chart/chart-data.ts';
 import { chartTitle, markNames, scaleOf } from '../chart/chart-words.ts';
 import type { Drawing } from '../chart/draw-chart.ts';
 import { isEndAligned } from '../format/layout.ts';
@@ -16,10 +16,10 @@ import { formatText, type FullReader } from '../format/value.ts';
 import type { ChartMessages } from '../messages/chart-messages.ts';
 import type { ReportMessages } from '../messages/report-messages.ts';
 import { groupValue } from '../outline/group-value.ts';
-import type { AskedClient } from '../records/asked-client.ts';
-import { askingOf } from '../records/asking.ts';
-import { opened, shownView } from '../records/asked.ts';
-import { askOpening } from '../records/opening.ts';
+import type { RequestClient } from '../records/request-client.ts';
+import { requestsByRows } from '../records/row-requests.ts';
+import { opened, shownView } from '../records/requested-view.ts';
+import { openingRequest } from '../records/opening.ts';
 import { sentenceText } from '../sentence/sentence.ts';
 
 /** A table of texts, as it stands in a report. */
@@ -52,7 +52,7 @@ export interface ReportContent {
   readonly facts: readonly string[];
   readonly chart?: {
     readonly title: string;
-    readonly drawing: Omit<Drawing, 'width' | 'height' | 'look' | 'font'>;
+    readonly drawing: Omit<Drawing, 'width' | 'height' | 'appearance' | 'font'>;
   };
   readonly groups?: ReportTable;
   readonly rows: ReportTable;
@@ -62,14 +62,14 @@ export interface ReportContent {
 
 /** What a report is made of. */
 export interface ReportOptions {
-  readonly client: AskedClient;
+  readonly client: RequestClient;
   readonly table: string;
   readonly view: View;
   /** What the view is called; the table's own title by default. */
   readonly title?: string | undefined;
   readonly note?: string | undefined;
   readonly reader: FullReader;
-  readonly said: { readonly report: ReportMessages; readonly chart: ChartMessages };
+  readonly messages: { readonly report: ReportMessages; readonly chart: ChartMessages };
   /** When it is made. */
   readonly now: Date;
   /** Rows at most; 100 by default. */
@@ -82,10 +82,10 @@ const usualRows = 100;
 const mostLines = 200;
 
 /** Asks for what a report says of a view. Rejects as the client does. */
-export async function askReport(options: ReportOptions): Promise<ReportContent> {
-  const { client, table: name, reader, said, now, note, signal } = options;
+export async function fetchReport(options: ReportOptions): Promise<ReportContent> {
+  const { client, table: name, reader, messages, now, note, signal } = options;
   const described = await catalogOf(client).describe(name);
-  const opening = await askOpening(described);
+  const opening = await openingRequest(described);
   const base = opened({}, opening);
   const view = shownView(options.view, base);
   const names = [
@@ -101,12 +101,12 @@ export async function askReport(options: ReportOptions): Promise<ReportContent> 
   const own = queryOf(view);
   // A condition that no reader can remove is joined to what they ask.
   const filter = and([opening.fixed, own.filter].filter((one) => one !== undefined));
-  const asked: Query = { ...own, ...(filter && { filter }) };
+  const query: Query = { ...own, ...(filter && { filter }) };
   const count = (rows: number): string => rows.toLocaleString(reader.locale);
-  const about = { ...options, described, columns, asked, view, count };
-  const rows = await askRows(about);
+  const about = { ...options, described, columns, query, view, count };
+  const rows = await fetchRows(about);
   const [groups, chart] = await Promise.all([
-    (view.group ?? []).length > 0 ? askGroups(about) : undefined,
+    (view.group ?? []).length > 0 ? fetchGroups(about) : undefined,
     view.chart === undefined ? undefined : drawingOf(view.chart, about),
   ]);
   const spoken = sentenceText(view, described, {
@@ -128,30 +128,33 @@ export async function askReport(options: ReportOptions): Promise<ReportContent> 
     title: options.title ?? described.title,
     ...(note === undefined || note === '' ? {} : { note }),
     sentence: spoken,
-    facts: [said.report.rows(count(rows.total)), said.report.madeAt(`${time} ${reader.timeZone}`)],
+    facts: [
+      messages.report.rows(count(rows.total)),
+      messages.report.madeAt(`${time} ${reader.timeZone}`),
+    ],
     ...(chart && { chart }),
     ...(groups && { groups }),
     rows: rows.table,
-    nothing: said.report.nothing,
+    nothing: messages.report.nothing,
   };
 }
 
 interface About extends ReportOptions {
   readonly described: TableDescription;
   readonly columns: ReadonlyMap<string, FoundColumn>;
-  readonly asked: Query;
+  readonly query: Query;
   readonly count: (rows: number) => string;
 }
 
-async function askRows({
+async function fetchRows({
   client,
   table,
   view,
   described,
   columns,
-  asked,
+  query: wanted,
   reader,
-  said,
+  messages,
   count,
   signal,
   rows: most = usualRows,
@@ -162,16 +165,16 @@ async function askRows({
     {},
     {
       columns: there.map(({ name }) => ({ name, span: { start: 0, end: 0 } })),
-      filter: asked.filter,
-      search: asked.search,
-      sort: asked.sort?.filter((term) => term.expression === undefined),
-      nulls: asked.nulls,
+      filter: wanted.filter,
+      search: wanted.search,
+      sort: wanted.sort?.filter((term) => term.expression === undefined),
+      nulls: wanted.nulls,
       limit: most,
       total: 'exact',
     },
   );
   const answer = await client.rows(table, query, signal);
-  const total = await totalOf(answer.window, client, table, asked, signal);
+  const total = await totalOf(answer.window, client, table, wanted, signal);
   const lines = answer.rows.map((row) => ({
     cells: there.map((column) => textOf(row[column.name] ?? null, column, reader)),
   }));
@@ -180,8 +183,8 @@ async function askRows({
     total,
     table: {
       title: isPart
-        ? said.report.firstRows(count(lines.length), count(total))
-        : said.report.allRows,
+        ? messages.report.firstRows(count(lines.length), count(total))
+        : messages.report.allRows,
       heads: there.map((column) => ({ text: column.label, set: setOf(column) })),
       lines,
     },
@@ -196,13 +199,13 @@ function setOf(column: FoundColumn): ReportHead['set'] {
 /** How many rows match, counted to the last, however long that takes. */
 async function totalOf(
   { total, totalKind }: { readonly total: number | null; readonly totalKind: string },
-  { aggregates }: AskedClient,
+  { aggregates }: RequestClient,
   table: string,
-  asked: Query,
+  query: Query,
   signal: AbortSignal | undefined,
 ): Promise<number> {
   if ((total !== null && totalKind === 'exact') || aggregates === undefined) return total ?? 0;
-  const { values } = await aggregates(table, matchPart(asked), signal);
+  const { values } = await aggregates(table, matchPart(query), signal);
   return Number(Object.values(values)[0] ?? 0);
 }
 
@@ -211,16 +214,16 @@ function textOf(value: Value, column: FoundColumn, reader: FullReader): string {
   return value === null ? '' : formatText(value, column, reader);
 }
 
-async function askGroups({
+async function fetchGroups({
   client,
   table,
-  asked,
+  query: wanted,
   reader,
-  said,
+  messages,
   count,
   signal,
 }: About): Promise<ReportTable> {
-  const query = groupsPart(asked);
+  const query = groupsPart(wanted);
   const lines: ReportLine[] = [];
   let heads: readonly ReportHead[] = [];
   const cut = { short: false };
@@ -234,7 +237,7 @@ async function askGroups({
     if (depth === 0) {
       heads = [
         { text: answer.levels.map(({ label }) => label).join(' › ') },
-        { text: said.report.count, set: 'end' },
+        { text: messages.report.count, set: 'end' },
         ...answer.aggregates.map((one) => ({ text: one.label, set: 'end' as const })),
       ];
     }
@@ -255,27 +258,34 @@ async function askGroups({
     }
   };
   await below([]);
-  const title = cut.short ? said.report.firstGroups(count(lines.length)) : said.report.groups;
+  const title = cut.short
+    ? messages.report.firstGroups(count(lines.length))
+    : messages.report.groups;
   return { title, heads, lines };
 }
 
 async function drawingOf(
   chart: Chart,
-  { client, table, asked, columns, reader, said, signal }: About,
+  { client, table, query, columns, reader, messages, signal }: About,
 ): Promise<NonNullable<ReportContent['chart']>> {
-  const ask = askingOf(client, table, 0);
-  const data = await askChart(chart, ask, matchPart(asked), signal ?? new AbortController().signal);
+  const request = requestsByRows(client, table, 0);
+  const data = await fetchChart(
+    chart,
+    request,
+    matchPart(query),
+    signal ?? new AbortController().signal,
+  );
   const labelOf = (name: string): string => columns.get(name)?.label ?? name;
-  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, said.chart);
+  const { title, of } = chartTitle(chart, labelOf, reader.messages.sentence, messages.chart);
   return {
     title,
     drawing: {
       chart,
       marks: data.marks,
-      names: markNames(data, chart, reader, said.chart),
+      names: markNames(data, chart, reader, messages.chart),
       mirrored: reader.messages.direction === 'rtl',
       write: scaleOf(reader),
-      labelOf: chart.kind === 'histogram' ? said.chart.rows : of,
+      labelOf: chart.kind === 'histogram' ? messages.chart.rows : of,
     },
   };
 }

@@ -9,7 +9,7 @@ const mostUpright = 7;
 /** In px: as wide as the page's text. */
 const chartWidths = { upright: 784, wide: 1_072 };
 const chartHeight = 260;
-const look = { ink: '#2b2620', faint: '#b9ae9f', accent: '#b3701b' };
+const appearance = { ink: '#2b2620', faint: '#b9ae9f', accent: '#b3701b' };
 
 /**
  * A report as one HTML page that needs nothing else: no scripts, no files beside it. Printed, it has page numbers, and
@@ -25,7 +25,7 @@ export function reportPage(content: ReportContent, document: Document): string {
       ? undefined
       : drawChart({
           ...chart.drawing,
-          ...{ width, height: chartHeight, look, font: 'inherit', document },
+          ...{ width, height: chartHeight, appearance, font: 'inherit', document },
         }).outerHTML.replace(/ style="[^"]*"/, '');
   const style = reportStyle(content.title, isWide);
   const page = renderToStaticMarkup(<Page content={content} style={style} svg={svg} />);

@@ -29,8 +29,8 @@ export interface RulerContent {
 export interface RulerPlace {
   readonly rowCount: number;
   /** The rows in view. */
-  readonly seenFirst: number;
-  readonly seenEnd: number;
+  readonly firstVisible: number;
+  readonly visibleEnd: number;
   /** Whether the view is flying, so that the label is wanted. */
   readonly flying: boolean;
   readonly goTo: (row: number) => void;
@@ -45,7 +45,7 @@ export interface RulerProps extends RulerPlace {
  * and a label says where one is.
  */
 export function Ruler(props: RulerProps): ReactElement {
-  const { content, rowCount, seenFirst, seenEnd, flying, goTo } = props;
+  const { content, rowCount, firstVisible, visibleEnd, flying, goTo } = props;
   const { marks, note, labelAt, locale } = content;
   const strip = useRef<HTMLDivElement>(null);
   const [height, setHeight] = useState(0);
@@ -94,11 +94,11 @@ export function Ruler(props: RulerProps): ReactElement {
       {shownMarks}
       <i
         className="eph-ruler-place"
-        style={{ top: share(seenFirst), height: share(seenEnd - seenFirst) }}
+        style={{ top: share(firstVisible), height: share(visibleEnd - firstVisible) }}
       />
       {(flying || dragged) && (
-        <b className="eph-ruler-label" style={{ top: share(seenFirst) }}>
-          {[messages.row((seenFirst + 1).toLocaleString(locale)), labelAt(seenFirst)]
+        <b className="eph-ruler-label" style={{ top: share(firstVisible) }}>
+          {[messages.row((firstVisible + 1).toLocaleString(locale)), labelAt(firstVisible)]
             .filter((part) => part !== undefined)
             .join(' · ')}
         </b>

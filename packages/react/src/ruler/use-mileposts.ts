@@ -8,22 +8,25 @@ const longPause = 10_000;
 
 /**
  * The mileposts of a result, asked for until they are ready; undefined before the first answer.
- * @param ask asks for them; another function is another result, undefined asks for nothing
+ * @param request asks for them; another function is another result, undefined asks for nothing
  */
 export function useMileposts(
-  ask: ((signal: AbortSignal) => Promise<MilepostsAnswer>) | undefined,
+  request: ((signal: AbortSignal) => Promise<MilepostsAnswer>) | undefined,
 ): MilepostsAnswer | undefined {
-  const [known, setKnown] = useState<{ readonly ask: unknown; readonly answer: MilepostsAnswer }>();
+  const [known, setKnown] = useState<{
+    readonly request: unknown;
+    readonly answer: MilepostsAnswer;
+  }>();
   useEffect(() => {
-    if (ask === undefined) return undefined;
+    if (request === undefined) return undefined;
     const controller = new AbortController();
     let timer: ReturnType<typeof setTimeout> | undefined;
     const again = async (): Promise<void> => {
       let wait = pause;
       try {
-        const answer = await ask(controller.signal);
+        const answer = await request(controller.signal);
         if (controller.signal.aborted) return;
-        setKnown({ ask, answer });
+        setKnown({ request, answer });
         if (answer.state === 'ready') return;
         if (answer.state === 'failed') wait = longPause;
       } catch {
@@ -37,6 +40,6 @@ export function useMileposts(
       controller.abort();
       clearTimeout(timer);
     };
-  }, [ask]);
-  return known !== undefined && known.ask === ask ? known.answer : undefined;
+  }, [request]);
+  return known !== undefined && known.request === request ? known.answer : undefined;
 }

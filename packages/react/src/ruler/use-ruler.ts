@@ -13,18 +13,18 @@ export const rulerTicks = 500;
 
 /**
  * What the ruler beside a long result says, by its mileposts; undefined where there is none.
- * @param ask asks for them; another function is another result, undefined is no ruler
+ * @param request asks for them; another function is another result, undefined is no ruler
  * @param column the leading column of the sort
  */
 export function useRuler(
-  ask: ((signal: AbortSignal) => Promise<MilepostsAnswer>) | undefined,
+  request: ((signal: AbortSignal) => Promise<MilepostsAnswer>) | undefined,
   column: ColumnDescription | undefined,
   total: number | undefined,
   reader: Reader,
 ): RulerContent | undefined {
   const messages = useMessages();
-  const answer = useMileposts(ask);
-  const wanted = ask !== undefined;
+  const answer = useMileposts(request);
+  const wanted = request !== undefined;
   return useMemo(() => {
     if (!wanted || column === undefined || total === undefined || total === 0) return undefined;
     const ticks = answer?.ticks ?? [];

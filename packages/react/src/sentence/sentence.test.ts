@@ -36,18 +36,18 @@ describe('the view sentence', () => {
       'crossing',
       'Passages where toll is not between 1 and 2 and clear, lowest crossing first, 50 per page',
     ],
-  ])('says %s sorted by %s', (source, sort, said) => {
+  ])('says %s sorted by %s', (source, sort, written) => {
     const parameters = { filter: source, ...(sort === undefined ? {} : { sort }) };
     const { view, problems } = readView(parameters);
     expect(problems).toEqual([]);
     const phrases = sentence(view, passages);
-    expect(phrases.map(({ text }) => text).join('')).toBe(said);
+    expect(phrases.map(({ text }) => text).join('')).toBe(written);
   });
 
   it('says what is searched for', () => {
     const { view } = readView({ search: 'heron "upper gate"', sort: 'id' });
-    const said = sentence(view, passages).map(({ text }) => text);
-    expect(said.join('')).toBe(
+    const texts = sentence(view, passages).map(({ text }) => text);
+    expect(texts.join('')).toBe(
       'Passages mentioning “heron” and “upper gate”, lowest id first, 50 per page',
     );
   });
@@ -81,9 +81,9 @@ describe('the view sentence', () => {
       { aggregate: 'count(),percentile(toll,90),share()' },
       'Passages, with count and percentile 90 of toll and share, newest passed at first, 50 per page',
     ],
-  ])('%j are said in the sentence', (given, said) => {
+  ])('%j are said in the sentence', (given, described) => {
     const phrases = sentence(readView(given).view, passages);
-    expect(phrases.map(({ text }) => text).join('')).toBe(said);
+    expect(phrases.map(({ text }) => text).join('')).toBe(described);
   });
 
   it('takes names for names, whatever objects have by themselves', () => {

@@ -124,9 +124,9 @@ class Speaker {
       case 'condition':
         return [first ? words.where : words.and, this.say(part.condition, false)];
       case 'search': {
-        const said = words.mentioning(part.words, view.filter !== undefined);
-        const text = said.replace(/^[\s\p{P}]+/u, '');
-        return [said.slice(0, said.length - text.length), text];
+        const written = words.mentioning(part.words, view.filter !== undefined);
+        const text = written.replace(/^[\s\p{P}]+/u, '');
+        return [written.slice(0, written.length - text.length), text];
       }
       case 'group':
         return [words.groupedBy[place], this.sayTerm(part.term.expression)];
@@ -173,11 +173,11 @@ class Speaker {
     if (call?.name === 'count' && call.args.length === 0) {
       return descending ? mostRows : fewestRows;
     }
-    const said = call === undefined ? this.label(name) : this.sayTerm(call);
+    const text = call === undefined ? this.label(name) : this.sayTerm(call);
     if (call !== undefined && isAggregateName(call.name)) {
-      return descending ? highest(said) : lowest(said);
+      return descending ? highest(text) : lowest(text);
     }
-    return groupsBy(said, descending);
+    return groupsBy(text, descending);
   }
 
   say(expression: Expression, inside = true): string {
@@ -194,8 +194,8 @@ class Speaker {
         const { left, comparator, right } = expression;
         const column = this.columnOf(left) ?? this.columnOf(right);
         const { timeComparisons, comparisons } = this.words;
-        const said = isTime(column) ? timeComparisons : comparisons;
-        return `${this.value(left, column)} ${said[comparator]} ${this.value(right, column)}`;
+        const comparisonWords = isTime(column) ? timeComparisons : comparisons;
+        return `${this.value(left, column)} ${comparisonWords[comparator]} ${this.value(right, column)}`;
       }
       case 'between':
       case 'in':

@@ -1,5 +1,5 @@
-import { listIn, putFirst } from './kept-list.ts';
-import { kept } from './stores.ts';
+import { listIn, putFirst } from './stored-list.ts';
+import { browserStores } from './stores.ts';
 
 /** Conditions that are remembered of a table. */
 const most = 8;
@@ -10,7 +10,7 @@ function keyOf(table: string): string {
 
 /** The conditions of a table that were asked before in this browser, the last one first; as texts. */
 export function recentConditions(table: string): readonly string[] {
-  return listIn(kept.read(keyOf(table)));
+  return listIn(browserStores.read(keyOf(table)));
 }
 
 /** Remembers that a condition was asked. */

@@ -31,7 +31,7 @@ class Stores {
     } catch {
       // Full, or not allowed: the page keeps it as long as it is there.
     }
-    this.tell(key);
+    this.notify(key);
   }
 
   subscribe(key: string, listener: () => void): () => void {
@@ -50,16 +50,16 @@ class Stores {
     };
   }
 
-  private tell(key: string): void {
+  private notify(key: string): void {
     for (const listener of [...(this.listeners.get(key) ?? [])]) listener();
   }
 }
 
 /** As long as the browser keeps things. */
-export const kept = new Stores(() => localStorage);
+export const browserStores = new Stores(() => localStorage);
 
 /** As long as this window of the browser is open, also when its page is loaded anew. */
-export const keptHere = new Stores(() => sessionStorage);
+export const browserStore = new Stores(() => sessionStorage);
 
 /** What is kept there under a key, and a way to keep something else; a server keeps nothing. */
 export function useKept(store: Stores, key: string): [string, (text: string) => void] {

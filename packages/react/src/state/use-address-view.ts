@@ -7,7 +7,7 @@ import {
   type ViewTexts,
 } from '@ephoros/core/view';
 import { useCallback, useMemo, useSyncExternalStore } from 'react';
-import type { ToldChange, ViewOptions } from './use-view.ts';
+import type { ViewChangeHandler, ViewOptions } from './use-view.ts';
 import { textsIn } from './view-texts.ts';
 
 /** A view that is kept in the address, as a table takes it. */
@@ -28,15 +28,15 @@ export function useAddressView(): AddressView {
   const texts = useMemo(() => textsIn(search), [search]);
   const { view, problems } = useMemo(() => readView(texts), [texts]);
   const onViewChange = useCallback(
-    (next: View, { passing, mends }: ToldChange): void => {
+    (next: View, { passing, mends }: ViewChangeHandler): void => {
       // What could not be read stays as it was written, until it is mended or left out.
       const unread = problems
         .map(({ parameter = '' }) => parameter)
         .filter((name) => !mends.includes(name));
-      const asked = addressOf(next, new Set(unread), texts);
-      if (asked === window.location.href) return;
+      const path = addressOf(next, new Set(unread), texts);
+      if (path === window.location.href) return;
       // Where one is, is no step of the browser's history.
-      window.history[passing ? 'replaceState' : 'pushState'](window.history.state, '', asked);
+      window.history[passing ? 'replaceState' : 'pushState'](window.history.state, '', path);
       for (const listener of [...listeners]) listener();
     },
     [problems, texts],

@@ -12,7 +12,7 @@ export function useSearch(
   change: ChangeView,
 ): readonly [string, (text: string) => void] {
   const [typed, setTyped] = useState('');
-  const asked = printSearch(search);
+  const path = printSearch(search);
   const set = useCallback(
     (text: string) => {
       setTyped(text);
@@ -26,5 +26,5 @@ export function useSearch(
     },
     [change],
   );
-  return [printSearch(parseSearch(typed)) === asked ? typed : asked, set];
+  return [printSearch(parseSearch(typed)) === path ? typed : path, set];
 }

@@ -1,6 +1,6 @@
 import { filterText, nothingChosen, type ChosenRows } from '@ephoros/client';
 import { useCallback, useMemo } from 'react';
-import { keptHere, useKept } from './stores.ts';
+import { browserStore, useKept } from './stores.ts';
 
 /** A selection that is kept, as a table takes it. */
 export interface StoredSelection {
@@ -13,7 +13,7 @@ export interface StoredSelection {
  * may be loaded anew or left meanwhile. Where the browser keeps nothing the page does.
  */
 export function useStoredSelection(name: string): StoredSelection {
-  const [text, keep] = useKept(keptHere, `ephoros.selection.${name}`);
+  const [text, keep] = useKept(browserStore, `ephoros.selection.${name}`);
   const selected = useMemo(() => chosenIn(text), [text]);
   const onSelectedChange = useCallback(
     (_keys: readonly string[], chosen: ChosenRows): void => keep(textOf(chosen)),

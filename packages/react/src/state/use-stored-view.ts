@@ -1,8 +1,8 @@
 import { changed, printView, readView, type View } from '@ephoros/core/view';
 import { useCallback, useMemo, useState } from 'react';
-import { kept, useKept } from './stores.ts';
+import { browserStores, useKept } from './stores.ts';
 import type { AddressView } from './use-address-view.ts';
-import type { ToldChange } from './use-view.ts';
+import type { ViewChangeHandler } from './use-view.ts';
 
 /** How a table looks, as opposed to what it shows. */
 const layout = ['columns', 'widths', 'pinned', 'density', 'reading', 'limit'] as const;
@@ -26,21 +26,21 @@ export function useStoredView(
   { parts = layout }: StoredViewOptions = {},
 ): StoredView {
   const key = `ephoros.view.${name}`;
-  const [text] = useKept(kept, key);
+  const [text] = useKept(browserStores, key);
   const stored = useMemo(() => viewIn(text), [text]);
   const [own, setOwn] = useState<View>({});
   const shown = given?.view ?? own;
   const view = useMemo(() => ({ ...stored, ...shown }), [stored, shown]);
   const names = parts.join();
-  const tell = given?.onViewChange;
+  const notify = given?.onViewChange;
   const onViewChange = useCallback(
-    (next: View, told: ToldChange): void => {
+    (next: View, onChange: ViewChangeHandler): void => {
       const own = names.split(',') as (keyof View)[];
-      const now = new Set(told.parts.filter((part) => own.includes(part)));
+      const now = new Set(onChange.parts.filter((part) => own.includes(part)));
       if (now.size > 0) {
         const change = Object.fromEntries([...now].map((part) => [part, next[part]]));
         // As it is kept by now, which may be otherwise than it was drawn.
-        kept.write(key, textOf(changed(viewIn(kept.read(key)), change)));
+        browserStores.write(key, textOf(changed(viewIn(browserStores.read(key)), change)));
       }
       // What is kept here is no part of what is kept elsewhere; what was said there stays there.
       const rest = Object.entries(next).filter(([part]) => {
@@ -48,10 +48,10 @@ export function useStoredView(
         return !own.includes(one) || (!now.has(one) && shown[one] !== undefined);
       });
       const others = Object.fromEntries(rest) as View;
-      if (tell === undefined) setOwn(others);
-      else tell(others, told);
+      if (notify === undefined) setOwn(others);
+      else notify(others, onChange);
     },
-    [key, names, shown, tell],
+    [key, names, shown, notify],
   );
   return { ...given, view, onViewChange };
 }

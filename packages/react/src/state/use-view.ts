@@ -8,11 +8,11 @@ export interface ViewOptions {
   /** What the view is to begin with, where the table keeps it; its condition is no text. */
   readonly defaultView?: View | WrittenQuery | undefined;
   /** Told of every change. */
-  readonly onViewChange?: ((view: View, change: ToldChange) => void) | undefined;
+  readonly onViewChange?: ((view: View, change: ViewChangeHandler) => void) | undefined;
 }
 
 /** What is told of a change, beside the whole view as it shall be. */
-export interface ToldChange {
+export interface ViewChangeHandler {
   /** Which parts of the view differ. */
   readonly parts: readonly (keyof View)[];
   /** Whether it only keeps up with where one is: no step that one would go back. */
@@ -27,7 +27,7 @@ export interface ToldChange {
  */
 export type ChangeView = (
   change: ViewChange | ((view: View) => View),
-  options?: Partial<Pick<ToldChange, 'passing' | 'mends'>>,
+  options?: Partial<Pick<ViewChangeHandler, 'passing' | 'mends'>>,
 ) => void;
 
 /** A view as it is begun with. @throws where its condition is a text, which nobody reads here */
@@ -46,9 +46,9 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
   useLayoutEffect(() => {
     latest.current = { view, controlled: given !== undefined, onViewChange };
   });
-  const change = useCallback<ChangeView>((asked, { passing = false, mends = [] } = {}) => {
-    const { view: before, controlled, onViewChange: tell } = latest.current;
-    const after = typeof asked === 'function' ? asked(before) : changed(before, asked);
+  const change = useCallback<ChangeView>((request, { passing = false, mends = [] } = {}) => {
+    const { view: before, controlled, onViewChange: notify } = latest.current;
+    const after = typeof request === 'function' ? request(before) : changed(before, request);
     const names = new Set([...Object.keys(before), ...Object.keys(after)]) as Set<keyof View>;
     const parts = [...names].filter((name) => !Object.is(before[name], after[name]));
     if (parts.length === 0 && mends.length === 0) return;
@@ -56,7 +56,7 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
       latest.current = { ...latest.current, view: after };
       setOwn(after);
     }
-    tell?.(after, { parts, passing, mends });
+    notify?.(after, { parts, passing, mends });
   }, []);
   return [view, change];
 }

@@ -8,7 +8,7 @@ export interface CellMark {
   /** What somebody else has made of it meanwhile. */
   readonly theirs?: string;
   /** What is wrong with it. */
-  readonly told?: string;
+  readonly message?: string;
 }
 
 /** How a drafted row is marked. */
@@ -16,26 +16,26 @@ export interface RowMarks {
   readonly kind: 'added' | 'changed' | 'struck';
   readonly cells: Readonly<Record<string, CellMark>>;
   /** What is said of the row. */
-  readonly told?: string;
+  readonly message?: string;
 }
 
 /** What an element of a drafted cell has. */
 export function markOf(mark: CellMark | undefined): object {
   if (mark === undefined) return {};
-  const { kind, told } = mark;
-  return { 'data-draft': kind, 'aria-invalid': kind === 'wrong' || undefined, title: told };
+  const { kind, message } = mark;
+  return { 'data-draft': kind, 'aria-invalid': kind === 'wrong' || undefined, title: message };
 }
 
 /** A drafted cell: the value before it is struck, the value of somebody else stands below. */
 export function marked(drawn: ReactNode, mark: CellMark | undefined): ReactNode {
   if (mark === undefined) return drawn;
-  const { before, theirs, told } = mark;
+  const { before, theirs, message } = mark;
   return (
     <>
       {before !== undefined && <del className="eph-before">{before}</del>}
       {drawn}
       {theirs !== undefined && <span className="eph-theirs">{theirs}</span>}
-      {told !== undefined && <span className="eph-unseen">{told}</span>}
+      {message !== undefined && <span className="eph-unseen">{message}</span>}
     </>
   );
 }

@@ -22,7 +22,7 @@ export interface KeyedGrid {
   /** The first row of the page. */
   readonly offset: number;
   readonly rowCount: number;
-  readonly seenFirst: number;
+  readonly firstVisible: number;
   /** Rows that a page key moves by. */
   readonly pageRows: number;
   /** Whether columns run from right to left. */
@@ -42,7 +42,7 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
     event.preventDefault();
     return;
   }
-  const { columns, active, rowCount, seenFirst, pageRows, mirrored } = grid;
+  const { columns, active, rowCount, firstVisible, pageRows, mirrored } = grid;
   const whole = event.ctrlKey || event.metaKey;
   const up = event.key === 'ArrowUp' && !whole;
   // In an outline one begins at the groups themselves.
@@ -50,7 +50,7 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
     0,
     columns.findIndex(({ outline }) => outline === true),
   );
-  const to = moved(active ?? { row: seenFirst, column: start }, event.key, whole, {
+  const to = moved(active ?? { row: firstVisible, column: start }, event.key, whole, {
     // The header is come to from the first row alone, and walked from there.
     firstRow: active !== undefined && (up || active.row === headerRow) ? headerRow : 0,
     lastRow: rowCount - 1,
@@ -62,7 +62,7 @@ export function gridKey(event: KeyboardEvent, grid: KeyedGrid): void {
   event.preventDefault();
   // The first arrow shows where one is.
   const begins = active === undefined && event.key.startsWith('Arrow');
-  const place = begins ? { row: seenFirst, column: start } : to;
+  const place = begins ? { row: firstVisible, column: start } : to;
   // With Shift the cells on the way are marked; the header is none of them.
   const marks = event.shiftKey && active !== undefined && active.row !== headerRow;
   if (marks && place.row === headerRow) return;
@@ -97,11 +97,11 @@ function keyOfGroup(event: KeyboardEvent, grid: KeyedGrid): boolean {
   if (active === undefined || active.row === headerRow || !isOutline(source)) return false;
   const line = source.row(active.row);
   if (line === undefined) return false;
-  const deed = outlineKey(event.key, line, columns[active.column]?.outline === true);
-  if (deed === 'toggle') toggle(active.row);
-  if (deed === 'out') {
+  const action = outlineKey(event.key, line, columns[active.column]?.outline === true);
+  if (action === 'toggle') toggle(active.row);
+  if (action === 'out') {
     const around = source.pathAt(active.row).slice(0, -1);
     goTo({ row: Math.max(0, source.positionOf(around)), column: active.column }, grid);
   }
-  return deed !== undefined;
+  return action !== undefined;
 }

@@ -43,7 +43,7 @@ export const TableHeader = memo(function TableHeader(props: TableHeaderProps): R
     if (known !== undefined) known.followDrag(begun);
     // Columns are moved by the sheet of each where that cannot be had.
     else
-      dragging.ask().then(
+      dragging.request().then(
         ({ followDrag }) => followDrag(begun),
         () => undefined,
       );

@@ -77,7 +77,7 @@ export interface RecordTableProps {
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
   readonly instead?: ReactNode;
   /** Stands beside the scroll bar, such as a `Ruler`. */
-  readonly beside?: ((place: RulerPlace) => ReactNode) | undefined;
+  readonly ruler?: ((place: RulerPlace) => ReactNode) | undefined;
   readonly handle?: Ref<TableHandle>;
   /** The first and the last row (counted from 0) that can be seen, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;

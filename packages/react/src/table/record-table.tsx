@@ -57,7 +57,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   } = props;
   const {
     startRow = 0,
-    beside,
+    ruler: beside,
     handle,
     onResize,
     onMove,
@@ -91,7 +91,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   // Another cell has another id, so that readers of the screen notice.
   const activeId = active && `${gridId}${active.row}-${active.column}`;
 
-  const { first, end: drawnEnd, seenFirst, seenEnd } = view;
+  const { first, end: drawnEnd, firstVisible, visibleEnd } = view;
   // Another page, or another question, begins where it is said to by then.
   const [begun, begin] = useState({ source, offset, start: startRow });
   if (begun.source !== source || begun.offset !== offset) {
@@ -100,13 +100,13 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const { start } = begun;
   const arrived = useRef(start === 0 ? begun : undefined);
   const ahead = total === undefined ? start : 0;
-  const askFrom = offset + first + ahead;
+  const fetchFrom = offset + first + ahead;
   const unread = total === undefined || (open && total <= offset);
-  const askEnd = unread && range ? range.to : offset + drawnEnd + ahead;
-  useEffect(() => source.setVisibleRows(askFrom, askEnd), [source, askFrom, askEnd]);
+  const fetchEnd = unread && range ? range.to : offset + drawnEnd + ahead;
+  useEffect(() => source.setVisibleRows(fetchFrom, fetchEnd), [source, fetchFrom, fetchEnd]);
   useEffect(
-    () => onVisibleRowsChange(offset + seenFirst, offset + seenEnd - 1),
-    [onVisibleRowsChange, offset, seenFirst, seenEnd],
+    () => onVisibleRowsChange(offset + firstVisible, offset + visibleEnd - 1),
+    [onVisibleRowsChange, offset, firstVisible, visibleEnd],
   );
   useLayoutEffect(() => {
     // The place is gone to as soon as it is known how long the result is.
@@ -186,8 +186,8 @@ export function RecordTable(props: RecordTableProps): ReactElement {
       setActive,
       offset,
       rowCount,
-      seenFirst,
-      pageRows: Math.max(1, seenEnd - seenFirst - 2),
+      firstVisible,
+      pageRows: Math.max(1, visibleEnd - firstVisible - 2),
       mirrored: messages.direction === 'rtl',
       onSort,
       onRowKey,
@@ -310,7 +310,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
                     top={(under.row - offset - view.base) * rowHeight}
                     rowHeight={rowHeight}
                     // Where there is more room above it than below.
-                    above={under.row - offset > (seenFirst + seenEnd) / 2}
+                    above={under.row - offset > (firstVisible + visibleEnd) / 2}
                   >
                     {under.content}
                   </FoldedOut>
@@ -358,7 +358,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         )}
       </div>
       {instead === undefined &&
-        beside?.({ rowCount, seenFirst, seenEnd, flying: view.flying, goTo })}
+        beside?.({ rowCount, firstVisible, visibleEnd, flying: view.flying, goTo })}
     </div>
   );
 }

@@ -79,7 +79,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
       data-draft={marks?.kind}
       data-tone={props.tone}
       data-odd={props.odd === true || undefined}
-      title={marks?.told}
+      title={marks?.message}
       style={{ top, height, gridTemplateColumns: template }}
       onMouseDown={onMouse}
       onMouseOver={onMouse}
@@ -104,7 +104,7 @@ export const TableRow = memo(function TableRow(props: TableRowProps): ReactEleme
         />
       ) : (
         <div role="gridcell" className="eph-cell eph-note eph-failed">
-          {messages.told(error.message)}
+          {messages.translate(error.message)}
           <button type="button" className="eph-retry" onClick={retry}>
             {messages.tryAgain}
           </button>

@@ -63,8 +63,9 @@ export class ScrollPlace {
   setScale(scale: ScrollScale): void {
     this.scale = scale;
     const { above } = this.position;
-    const kept = scale.within(above);
-    if (kept !== above || Math.abs(scale.scrollTopFor(kept) - this.bar) > 1) this.put(kept);
+    const remaining = scale.within(above);
+    if (remaining !== above || Math.abs(scale.scrollTopFor(remaining) - this.bar) > 1)
+      this.put(remaining);
   }
 
   /** Moves so many pixels of rows above the view, as far as there are so many. */
@@ -105,26 +106,26 @@ export class ScrollPlace {
     if (this.element !== undefined) this.element.scrollTop = this.bar;
   }
 
-  private tell(change: Partial<Position>): void {
+  private notify(change: Partial<Position>): void {
     this.position = { ...this.position, ...change };
     for (const listener of this.listeners) listener();
   }
 
   /** Tells a movement. At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
   private pass(change: Partial<Position>): void {
-    this.tell({ ...change, moving: true });
+    this.notify({ ...change, moving: true });
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
       // Scrolled since, and not told yet, is one more movement; where it is hidden it is none.
       if (this.element?.clientHeight !== 0 && this.follow()) return;
       this.putBar(this.position.above);
-      this.tell({ moving: false, flying: false });
+      this.notify({ moving: false, flying: false });
     }, rest);
   }
 
   private readonly resize = (): void => {
     const height = this.element?.clientHeight ?? 0;
-    if (height !== this.position.height) this.tell({ height });
+    if (height !== this.position.height) this.notify({ height });
   };
 
   /** Takes in where the browser has scrolled to; whether that is elsewhere. */

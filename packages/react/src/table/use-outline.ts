@@ -41,11 +41,11 @@ export function useOutline(
 ): OutlineTable {
   const outline = isOutline(source) ? source : undefined;
   const pin = useRef<Pin>(undefined);
-  const kept = useRef<Kept>(undefined);
+  const previous = useRef<Kept>(undefined);
   useLayoutEffect(() => {
     if (outline === undefined || rowCount === 0) return;
     const generation = outline.generation();
-    const last = kept.current;
+    const last = previous.current;
     let now = above;
     if (last?.source === outline && last.generation !== generation) {
       const { path, top } = pin.current ?? last;
@@ -58,7 +58,7 @@ export function useOutline(
     }
     const first = Math.min(rowCount - 1, Math.floor(now / rowHeight));
     const path = outline.pathAt(first);
-    kept.current = { source: outline, generation, path, top: first * rowHeight - now };
+    previous.current = { source: outline, generation, path, top: first * rowHeight - now };
   });
   const toggle = useCallback(
     (position: number, top?: number) => {

@@ -16,8 +16,8 @@ interface Viewport {
   readonly first: number;
   readonly end: number;
   /** The rows that can be seen. */
-  readonly seenFirst: number;
-  readonly seenEnd: number;
+  readonly firstVisible: number;
+  readonly visibleEnd: number;
   /** The row at the top of the layer that the rows stand in, which is seldom another one. */
   readonly base: number;
   /** Px from the top of the view to the top of that layer. */
@@ -63,9 +63,9 @@ export function useViewport(
   useLayoutEffect(() => place.setScale(scale), [place, scale]);
 
   const above = scale.within(position.above);
-  const seenFirst = Math.floor(above / rowHeight);
-  const seenEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
-  const first = Math.max(0, seenFirst - margin);
+  const firstVisible = Math.floor(above / rowHeight);
+  const visibleEnd = Math.min(rowCount, Math.ceil((above + height) / rowHeight));
+  const first = Math.max(0, firstVisible - margin);
   const base = first - (first % layerRows);
   return {
     ...position,
@@ -74,8 +74,8 @@ export function useViewport(
     first,
     // Always as many: else a row would be taken out and made again every other frame.
     end: Math.min(rowCount, first + Math.ceil(height / rowHeight) + (1 + 2 * margin)),
-    seenFirst,
-    seenEnd,
+    firstVisible,
+    visibleEnd,
     base,
     top: base * rowHeight - above,
     above,

@@ -8,13 +8,13 @@ interface Seen {
  * listens, so that nothing else is drawn again.
  */
 export class VisibleRows {
-  private seen: Seen = { first: 0, last: 0 };
+  private request: Seen = { first: 0, last: 0 };
   private readonly listeners = new Set<() => void>();
 
-  get = (): Seen => this.seen;
+  get = (): Seen => this.request;
 
   set = (first: number, last: number): void => {
-    this.seen = { first, last };
+    this.request = { first, last };
     for (const listener of this.listeners) listener();
   };
 

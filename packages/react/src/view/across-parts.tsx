@@ -7,7 +7,7 @@ import type { TableColumn } from '../table/column.ts';
 import { useSheet } from './sheet-context.ts';
 
 /** What stands in a cell; a placeholder while its row is on its way. */
-export function drawnValue(column: TableColumn | undefined, row: Row | undefined): ReactNode {
+export function renderedValue(column: TableColumn | undefined, row: Row | undefined): ReactNode {
   if (row === undefined) return <i className="eph-placeholder" />;
   const value = row[column?.name ?? ''] ?? null;
   return column?.render === undefined ? plainText(value) : column.render(value, row);

@@ -114,15 +114,15 @@ describe('a table lying on its side', () => {
     await cell('Id', 3).click({ button: 'right' });
     await menu.getByRole('menuitemcheckbox', { name: 'With headers' }).click();
     await menu.getByRole('menuitem', { name: 'Copy cell' }).click();
-    const told = at.page.locator('.eph-told', { hasText: '1 row copied' });
-    await told.waitFor();
+    const status = at.page.locator('.eph-told', { hasText: '1 row copied' });
+    await status.waitFor();
     const clipboard = (): Promise<string> => at.page.evaluate('navigator.clipboard.readText()');
     expect(await clipboard()).toBe('Id\n3');
-    await told.waitFor({ state: 'detached' });
+    await status.waitFor({ state: 'detached' });
     await at.page.getByRole('grid').focus();
     await at.page.keyboard.press('ArrowLeft');
     await at.page.keyboard.press('Control+c');
-    await told.waitFor();
+    await status.waitFor();
     expect(await clipboard()).toBe('2');
     // A column's menu lies on its label.
     await field('Toll').locator('[role=rowheader]').click({ button: 'right' });

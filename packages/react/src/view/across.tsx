@@ -19,12 +19,12 @@ import type { TableHandle } from '../table/record-table-props.ts';
 import { marked, markOf } from '../table/draft-marks.tsx';
 import { painted } from '../table/painted.ts';
 import { rowAt } from '../table/row-at.ts';
-import { drawnValue, Head, Label } from './across-parts.tsx';
+import { renderedValue, Head, Label } from './across-parts.tsx';
 import { sectionsShown } from './across-sections.ts';
 import { useSheet } from './sheet-context.ts';
-import type { RowDeeds } from './use-row-deeds.ts';
+import type { RowActions } from './use-row-actions.ts';
 import type { CellEditing } from './edited-parts.tsx';
-import { useSeen } from './use-seen.ts';
+import { useVisibleParts } from './use-visible-parts.ts';
 
 /** Px of one row's column, and of the labels. */
 const width = 230;
@@ -36,7 +36,7 @@ const unknown = 20;
 /** Rows that a page of a browser has room for side by side. */
 const most = 100_000;
 
-interface AcrossProps extends Pick<RowDeeds, 'onRowKey'> {
+interface AcrossProps extends Pick<RowActions, 'onRowKey'> {
   /** What is done with cells to change them; undefined where nothing can be changed. */
   readonly editing: CellEditing | undefined;
 }
@@ -46,31 +46,31 @@ export function Across({ onRowKey, editing }: AcrossProps): ReactElement {
   const { setVisible, label, instead, drawn, handle } = useSheet();
   const model = useModel();
   const records = useRowsOf();
-  const { source, window: looked, reading, total, open, sort, view, change } = records;
+  const { source, window: scanned, reading, total, open, sort, view, change } = records;
   const { table, shown, reader } = model;
   const { messages } = reader;
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
-  const seen = useSeen(scroller, width, labels);
+  const request = useVisibleParts(scroller, width, labels);
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [differing, setDiffering] = useState(false);
   const [activated, setActivated] = useState<CellPlace & { readonly of: unknown }>();
-  const offset = reading === 'pages' ? looked.from : 0;
+  const offset = reading === 'pages' ? scanned.from : 0;
   // Another page, or another question, begins at its beginning.
   const of = useMemo(() => ({ source, offset }), [source, offset]);
   const active = activated?.of === of ? activated : undefined;
   const setActive = (place: CellPlace): void => setActivated({ ...place, of });
-  const count = countOf(reading === 'pages' ? looked.to - looked.from : total, open);
-  const first = Math.max(0, seen.first - margin);
-  const end = Math.min(count, seen.end + margin);
+  const count = countOf(reading === 'pages' ? scanned.to - scanned.from : total, open);
+  const first = Math.max(0, request.first - margin);
+  const end = Math.min(count, request.end + margin);
   useEffect(
     () => source.setVisibleRows(offset + first, offset + end),
     [source, offset, first, end],
   );
-  const seenEnd = Math.min(seen.end, count);
+  const visibleEnd = Math.min(request.end, count);
   useEffect(
-    () => setVisible(offset + seen.first, offset + Math.max(seen.first, seenEnd - 1)),
-    [setVisible, offset, seen.first, seenEnd],
+    () => setVisible(offset + request.first, offset + Math.max(request.first, visibleEnd - 1)),
+    [setVisible, offset, request.first, visibleEnd],
   );
   const mirrored = messages.direction === 'rtl';
   const scrollTo = useCallback(
@@ -160,7 +160,7 @@ export function Across({ onRowKey, editing }: AcrossProps): ReactElement {
     });
     if (to !== undefined && count > 0) {
       event.preventDefault();
-      const place = active === undefined ? { row: 0, column: seen.first } : to;
+      const place = active === undefined ? { row: 0, column: request.first } : to;
       setActive(place);
       reveal(scroller.current, place.column, mirrored);
       return;
@@ -219,7 +219,7 @@ export function Across({ onRowKey, editing }: AcrossProps): ReactElement {
                 data-position={offset + place}
                 className="eph-across-cell"
                 data-row-draft={marks[index]?.kind}
-                title={marks[index]?.told}
+                title={marks[index]?.message}
               >
                 <Head row={rows[index]} position={offset + place} />
               </div>
@@ -291,7 +291,10 @@ export function Across({ onRowKey, editing }: AcrossProps): ReactElement {
                           >
                             {edited?.column === name && edited.position === offset + place
                               ? edited.content
-                              : marked(drawnValue(column, rows[index]), marks[index]?.cells[name])}
+                              : marked(
+                                  renderedValue(column, rows[index]),
+                                  marks[index]?.cells[name],
+                                )}
                           </div>
                         ))}
                       </div>

@@ -58,6 +58,6 @@ it('takes as many lines as its fields need, and none of them stays while others 
 
 it('leaves an outline one column that stays beside the margin, at either side', () => {
   const wide = columns.map((one) => ({ ...one, pinned: true }));
-  const kept = onePinned(wide).filter(({ pinned }) => pinned);
-  expect(kept.map(({ name }) => name)).toEqual(['', 'id']);
+  const remaining = onePinned(wide).filter(({ pinned }) => pinned);
+  expect(remaining.map(({ name }) => name)).toEqual(['', 'id']);
 });

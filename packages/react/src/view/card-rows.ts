@@ -47,9 +47,9 @@ export function cardRows(
 
 /** On a narrow screen one column at most stays in view, beside the margin. */
 export function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
-  const kept = columns.find(({ name, pinned }) => name !== '' && pinned === true);
+  const remaining = columns.find(({ name, pinned }) => name !== '' && pinned === true);
   return columns.map((one) =>
-    one === kept || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },
+    one === remaining || one.name === '' || one.pinned !== true ? one : { ...one, pinned: false },
   );
 }
 

@@ -54,9 +54,9 @@ describe('a reference', () => {
     const sheet = at.page.getByRole('dialog');
     await sheet.getByRole('button', { name: /^Lock$/ }).click();
     await sheet.getByRole('checkbox').nth(10).waitFor();
-    const asked = at.page.waitForRequest(/\/tables\/locks\/rows.*lantern/i);
+    const pending = at.page.waitForRequest(/\/tables\/locks\/rows.*lantern/i);
     await sheet.getByRole('searchbox').fill('lantern l');
-    await asked;
+    await pending;
     await sheet.getByRole('checkbox', { name: 'Lantern Lock' }).click();
     await sheet.getByRole('button', { name: 'Apply' }).click();
     await at.page.waitForURL(/filter=lock\.name/);
@@ -179,8 +179,8 @@ describe('the card of a row', () => {
   it('is drawn as the page wants it', async () => {
     await at.open('drawn');
     await row(1).getByRole('button', { name: 'Open row' }).click();
-    const said = card().getByText(/^lock 1 is called Bittern Basin Lock on /);
-    await said.waitFor();
+    const note = card().getByText(/^lock 1 is called Bittern Basin Lock on /);
+    await note.waitFor();
     await card().getByRole('button', { name: 'Continue' }).click();
     await card()
       .getByText(/^lock 2 is called/)
@@ -216,9 +216,9 @@ describe('the card of a row', () => {
     ['x', 'whole number'],
     ['1,2', 'id'],
     ['%', 'id'],
-  ])('says what is wrong with the key %s', async (key, told) => {
+  ])('says what is wrong with the key %s', async (key, message) => {
     await at.open('alone', `?key=${encodeURIComponent(key)}`);
-    await card().locator('.eph-trouble', { hasText: told }).waitFor();
+    await card().locator('.eph-trouble', { hasText: message }).waitFor();
     at.complaints.length = 0;
   });
 

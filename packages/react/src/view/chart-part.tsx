@@ -11,11 +11,11 @@ const charts = new Later(() => import('../chart/index.ts'));
 /** The chart of the view, once it is loaded. */
 export function ChartPart({ chart }: { readonly chart: Chart }): ReactElement | null {
   const { messages } = useModel().reader;
-  const said = useAnswer(messages.charts);
+  const words = useAnswer(messages.charts);
   const loaded = useLater(charts, true);
   if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
-  if (loaded.state === 'loading' || said.state !== 'ready') {
+  if (loaded.state === 'loading' || words.state !== 'ready') {
     return <section className="eph-chart" aria-busy="true" />;
   }
-  return <loaded.result.ChartBand chart={chart} said={said.result} />;
+  return <loaded.result.ChartBand chart={chart} messages={words.result} />;
 }

@@ -75,7 +75,7 @@ export function describedBy(
 }
 
 /** Tells, once, of defined columns that none of the rows at hand has. */
-export function tellMissing(names: readonly string[], rows: readonly (Row | undefined)[]): void {
+export function reportMissing(names: readonly string[], rows: readonly (Row | undefined)[]): void {
   const there = rows.filter((row) => row !== undefined);
   if (there.length === 0) return;
   const known = new Set(there.flatMap((row) => Object.keys(row)));

@@ -10,7 +10,7 @@ import {
   type ReactElement,
   type ReactNode,
 } from 'react';
-import type { CellDeeds, Edited } from '../editing/index.ts';
+import type { CellActions, Edited } from '../editing/index.ts';
 import { Later, useLater } from '../later.ts';
 import { useModel, useRowsOf } from '../parts/table-context.ts';
 import { useDraftsState } from '../records/use-drafts.ts';
@@ -57,10 +57,10 @@ export function EditedParts(props: EditedPartsProps): ReactElement {
   const { children } = props;
   const { drafts } = useRowsOf();
   const state = useDraftsState(drafts);
-  const told = useLatest(props.onDraftsChange);
+  const notify = useLatest(props.onDraftsChange);
   useEffect(() => {
-    if (state !== undefined) told(drafts?.changes() ?? []);
-  }, [state, drafts, told]);
+    if (state !== undefined) notify(drafts?.changes() ?? []);
+  }, [state, drafts, notify]);
   return <EditingContext.Provider value={useEditing()}>{children}</EditingContext.Provider>;
 }
 
@@ -76,20 +76,20 @@ function useEditing(): CellEditing | undefined {
   const [note, setNote] = useState('');
   const [below, setBelow] = useState<readonly Row[]>([]);
   const left = useRef<string>(undefined);
-  const said = words.state === 'ready' ? words.result : undefined;
+  const messages = words.state === 'ready' ? words.result : undefined;
   const parts = part.state === 'ready' ? part.result : undefined;
   const marks = useMemo(
     () =>
-      state === undefined || said === undefined || parts === undefined
+      state === undefined || messages === undefined || parts === undefined
         ? undefined
-        : parts.marksOf(state, [...table.columns, ...columns], reader, said),
-    [state, said, parts, table, columns, reader],
+        : parts.marksOf(state, [...table.columns, ...columns], reader, messages),
+    [state, messages, parts, table, columns, reader],
   );
   const marksOf = useMemo<RecordTableProps['marksOf']>(() => {
     if (marks === undefined || drafts === undefined || marks.size === 0) return undefined;
     return (row) => marks.get(drafts.idOf(row) ?? '');
   }, [marks, drafts]);
-  useLeaveQuestion(state !== undefined && state.rows.length > 0);
+  useLeaveWarning(state !== undefined && state.rows.length > 0);
   // What references lead to is known before one of them is changed.
   const name = drafts?.table.name;
   useEffect(() => {
@@ -100,9 +100,9 @@ function useEditing(): CellEditing | undefined {
   }, [client, name]);
   useTakenOnLeaving(edited !== undefined);
   const made =
-    drafts !== undefined && said !== undefined && parts !== undefined
-      ? (): CellDeeds =>
-          new parts.CellDeeds({
+    drafts !== undefined && messages !== undefined && parts !== undefined
+      ? (): CellActions =>
+          new parts.CellActions({
             drafts,
             records,
             client,
@@ -111,7 +111,7 @@ function useEditing(): CellEditing | undefined {
             handle: handle.current,
             saving,
             reader,
-            said,
+            messages,
             setEdited,
             setNote,
             setBelow,
@@ -126,10 +126,15 @@ function useEditing(): CellEditing | undefined {
       made?.().save();
     }),
   );
-  if (drafts === undefined || state === undefined || said === undefined || parts === undefined) {
+  if (
+    drafts === undefined ||
+    state === undefined ||
+    messages === undefined ||
+    parts === undefined
+  ) {
     return undefined;
   }
-  const deeds = made ?? neverMade;
+  const actions = made ?? neverMade;
   const now = edited && parts.editedNow(edited, { drafts, records });
   const field = edited !== undefined && now !== undefined && (
     <parts.EditedCell
@@ -139,15 +144,15 @@ function useEditing(): CellEditing | undefined {
       reference={parts.referenceOf(edited.written, table, client)}
       own={editors.get(edited.column) ?? editors.get(edited.written.name)}
       reader={reader}
-      said={said}
-      put={(column, value, beside) => deeds().put(now.row, column, value, beside)}
-      end={(way) => deeds().end(way)}
+      messages={messages}
+      put={(column, value, labels) => actions().put(now.row, column, value, labels)}
+      end={(way) => actions().end(way)}
     />
   );
   return {
     marksOf,
     edited: edited && now && { position: now.position, column: edited.column, content: field },
-    onKey: (...pressed) => deeds().key(...pressed),
+    onKey: (...pressed) => actions().key(...pressed),
     offers: (position) => {
       const row = rowAt(records.source, position);
       if (table.changes?.remove !== true || row === undefined) return [];
@@ -155,27 +160,27 @@ function useEditing(): CellEditing | undefined {
       const count = selection.has(row) ? (selection.count ?? 1) : 1;
       const struck = drafts.of(row)?.kind === 'struck';
       const text = struck
-        ? said.restoreRow
-        : said.removeRows(count, count.toLocaleString(reader.locale));
-      return [{ text, choose: () => deeds().remove(position) }];
+        ? messages.restoreRow
+        : messages.removeRows(count, count.toLocaleString(reader.locale));
+      return [{ text, choose: () => actions().remove(position) }];
     },
-    begin: (position, column) => deeds().begin(position, column),
+    begin: (position, column) => actions().begin(position, column),
     onPaste: (event) => {
       const isGrid = (event.target as Element).matches('[role=grid], [role=treegrid]');
       const text = event.clipboardData.getData('text/plain');
-      if (isGrid && deeds().paste(text)) event.preventDefault();
+      if (isGrid && actions().paste(text)) event.preventDefault();
     },
     line: (
       <parts.DraftLine
         drafts={drafts}
         state={state}
-        said={said}
+        messages={messages}
         note={note}
         below={below}
         setBelow={setBelow}
         client={client}
         adds={table.changes?.add === true}
-        deeds={deeds}
+        actions={actions}
       />
     ),
   };
@@ -219,11 +224,11 @@ function useTakenOnLeaving(typing: boolean): void {
 }
 
 /** Has the browser ask before the page is left with something unsaved. */
-function useLeaveQuestion(unsaved: boolean): void {
+function useLeaveWarning(unsaved: boolean): void {
   useEffect(() => {
     if (!unsaved) return undefined;
-    const ask = (event: BeforeUnloadEvent): void => event.preventDefault();
-    window.addEventListener('beforeunload', ask);
-    return () => window.removeEventListener('beforeunload', ask);
+    const request = (event: BeforeUnloadEvent): void => event.preventDefault();
+    window.addEventListener('beforeunload', request);
+    return () => window.removeEventListener('beforeunload', request);
   }, [unsaved]);
 }

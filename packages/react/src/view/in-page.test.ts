@@ -39,17 +39,17 @@ describe('a table in a page', () => {
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 120));
     await says('Rows 121–');
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
-    const asked: string[] = [];
+    const requests: string[] = [];
     at.page.on('request', (request) => {
       // The ruler comes when it comes, and whether others have written is asked all the same.
-      if (/\/api\/(?!.*\/(written|mileposts))/.test(request.url())) asked.push(request.url());
+      if (/\/api\/(?!.*\/(written|mileposts))/.test(request.url())) requests.push(request.url());
     });
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 20));
     for (const drawing of [1, 2, 3]) {
       await at.page.evaluate('window.again()');
       await at.page.locator(`.row-${drawing}`).first().waitFor();
     }
-    expect(asked).toEqual([]);
+    expect(requests).toEqual([]);
     await says('Rows 21–');
     await at.page.locator('.eph-row').nth(5).click();
     // The callback of the last drawing, not of the first.
@@ -112,7 +112,8 @@ describe('a table in a page', () => {
     await says('of ');
     const grid = at.page.getByRole('grid');
     await grid.evaluate(async (element) => {
-      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
+      const frame = (): Promise<unknown> =>
+        new Promise((visibleRange) => requestAnimationFrame(visibleRange));
       const around = element.closest<HTMLElement>('.eph-view');
       if (around === null) throw new Error('no page');
       element.scrollTop = 34 * 20;

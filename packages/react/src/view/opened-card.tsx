@@ -29,7 +29,7 @@ export function OpenedCard(): ReactElement | null {
   }, [key, at, handle]);
   if (key === undefined || client === undefined) return null;
   const step = (by: number): (() => void) | undefined => {
-    const to = at === undefined ? undefined : lineBeside(at, by, records);
+    const to = at === undefined ? undefined : adjacentLine(at, by, records);
     if (to === undefined) return undefined;
     return () => {
       const row = rowAt(source, to);
@@ -49,7 +49,7 @@ export function OpenedCard(): ReactElement | null {
       reader={reader}
       addressOf={addressOf}
       drafts={records.drafts}
-      refreshes={records.ask?.refreshes}
+      refreshes={records.request?.refreshes}
       refresh={records.refresh}
       onClose={() => {
         open(undefined);
@@ -64,7 +64,11 @@ export function OpenedCard(): ReactElement | null {
 }
 
 /** The next line of a row in a direction, past the lines of groups; undefined where there is none. */
-function lineBeside(from: number, by: number, { source, total, open }: Drawn): number | undefined {
+function adjacentLine(
+  from: number,
+  by: number,
+  { source, total, open }: Drawn,
+): number | undefined {
   for (let to = from + by; to >= 0 && (open || to < (total ?? 0)); to += by) {
     if (!isOutline(source) || source.row(to)?.kind !== 'group') return to;
   }

@@ -1,6 +1,6 @@
 import { useContext, type ReactElement } from 'react';
 import { FootLine, HappensButton } from '../parts/foot-line.tsx';
-import type { KeptViews } from '../kept-views/kept-views.ts';
+import type { SavedViews } from '../saved-views/saved-views.ts';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
@@ -11,7 +11,7 @@ import { useAnswer } from '../use-answer.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useSheet } from './sheet-context.ts';
 import { EditingContext } from './edited-parts.tsx';
-import { TakeOutPart } from './take-out-part.tsx';
+import { ExportPart } from './export-part.tsx';
 
 /** The view said as one sentence, each phrase of which opens what changes it. */
 export function Sentence(): ReactElement | null {
@@ -20,13 +20,13 @@ export function Sentence(): ReactElement | null {
 
 /** The condition as text, the search, the columns; and what the table remarks on itself. */
 export function Tools(): ReactElement | null {
-  const { known, searchable, keptViews } = useSheet();
+  const { known, searchable, savedViews } = useSheet();
   const { description } = useRowsOf();
   if (!known) return null;
   return (
     <>
       <ToolLine searchable={searchable ?? (description?.search.length ?? 0) > 0}>
-        {keptViews !== undefined && <KeptViewsPart {...keptViews} />}
+        {savedViews !== undefined && <SavedViewsPart {...savedViews} />}
       </ToolLine>
       {description?.remarks.map((remark) => (
         <p key={remark} className="eph-aside">
@@ -38,18 +38,18 @@ export function Tools(): ReactElement | null {
 }
 
 /** Loaded with the first table that offers kept views. */
-const keptViewsPart = new Later(() => import('../kept-views/index.ts'));
+const savedViewsPart = new Later(() => import('../saved-views/index.ts'));
 
 /** The kept view that is open; until that is loaded, what it will be called. */
-function KeptViewsPart(props: KeptViews): ReactElement {
+function SavedViewsPart(props: SavedViews): ReactElement {
   const { messages } = useModel().reader;
-  const said = useAnswer(messages.keptViews);
-  const loaded = useLater(keptViewsPart, true);
+  const words = useAnswer(messages.savedViews);
+  const loaded = useLater(savedViewsPart, true);
   if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
-  if (loaded.state === 'loading' || said.state !== 'ready') {
+  if (loaded.state === 'loading' || words.state !== 'ready') {
     return <span className="eph-offer">{messages.views}</span>;
   }
-  return <loaded.result.KeptViewsLine {...props} said={said.result} />;
+  return <loaded.result.SavedViewsLine {...props} messages={words.result} />;
 }
 
 /** Loaded with the first grouping that is shown. */
@@ -74,16 +74,16 @@ interface FootProps {
 
 /** Which rows are in view of how many, what went wrong, what is selected, the way to others. */
 export function Foot({ sayReading = false }: FootProps): ReactElement | null {
-  const { visible, handle, instead, actions, refusal, happened, files } = useSheet();
+  const { visible, handle, instead, actions, refusal, requestLog, files } = useSheet();
   const model = useModel();
   const records = useRowsOf();
   const editing = useContext(EditingContext);
   // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
   if (model.problems.length > 0) {
-    if (happened === undefined) return null;
+    if (requestLog === undefined) return null;
     return (
       <footer className="eph-line">
-        <HappensButton {...happened} />
+        <HappensButton {...requestLog} />
       </footer>
     );
   }
@@ -98,8 +98,8 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
       actions={actions}
       refusal={refusal}
       drafts={editing?.line}
-      takingOut={files && <TakeOutPart files={files} />}
-      happened={happened}
+      exporting={files && <ExportPart files={files} />}
+      requestLog={requestLog}
     />
   );
 }

@@ -30,14 +30,14 @@ export function PrintPart({ columns, after }: PrintPartProps): ReactElement | nu
     return () => window.removeEventListener('keydown', press);
   }, []);
   const loaded = useLater(printing, wanted);
-  const said = useAnswer(wanted ? messages.printing : undefined);
+  const words = useAnswer(wanted ? messages.printing : undefined);
   if (!wanted) return null;
   if (loaded.state === 'failed') return <LoadFailure retry={loaded.retry} />;
-  if (loaded.state === 'loading' || said.state !== 'ready') return null;
+  if (loaded.state === 'loading' || words.state !== 'ready') return null;
   return (
     <loaded.result.PrintSheet
       columns={columns}
-      said={said.result}
+      messages={words.result}
       done={() => {
         setWanted(false);
         after();

@@ -12,13 +12,13 @@ import { RecordTable } from '../table/record-table.tsx';
 import { isOutline, rowAt } from '../table/row-at.ts';
 import { ChartPart } from './chart-part.tsx';
 import { PrintPart } from './print-part.tsx';
-import { HappenedPart } from './happened-part.tsx';
-import { KeptOpen, KeptPlace } from './kept.tsx';
+import { RequestLogPart } from './request-log-part.tsx';
+import { KeptOpen, ContextTarget } from './context-targets.tsx';
 import { useSheet } from './sheet-context.ts';
 import { positionOf } from './use-opened.ts';
-import { useCellDeeds } from './use-cell-deeds.tsx';
+import { useCellActions } from './use-cell-actions.tsx';
 import { EditingContext } from './edited-parts.tsx';
-import { useRowDeeds } from './use-row-deeds.ts';
+import { useRowActions } from './use-row-actions.ts';
 
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
@@ -43,8 +43,8 @@ const cards = new Later(() => import('./opened-card.tsx'));
 const longResult = 500;
 
 /** Whether a result is long, and its places are known by their values. */
-function isLong({ ask, table, open, total = 0 }: Drawn): boolean {
-  return ask?.mileposts !== undefined && table.key.length > 0 && !open && total >= longResult;
+function isLong({ request, table, open, total = 0 }: Drawn): boolean {
+  return request?.mileposts !== undefined && table.key.length > 0 && !open && total >= longResult;
 }
 
 /** The rows of the view, or its groups; what stands in their place where there are none. */
@@ -63,7 +63,7 @@ export function Rows(): ReactElement {
     selectable,
     ruler,
   } = useSheet();
-  const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened, happened } =
+  const { onActivate, onPress, classOfRow, instead, card, cardPlace, opened, requestLog } =
     useSheet();
   const model = useModel();
   const records = useRowsOf();
@@ -82,9 +82,9 @@ export function Rows(): ReactElement {
     () => (scrolled || grouped ? undefined : { from, to }),
     [scrolled, grouped, from, to],
   );
-  const cells = useCellDeeds();
+  const cells = useCellActions();
   const editing = useContext(EditingContext);
-  const { choose, onRowKey } = useRowDeeds(cells.copyMarked, editing?.onKey);
+  const { choose, onRowKey } = useRowActions(cells.copyMarked, editing?.onKey);
   const openedRow = useLater(cards, card !== false && opened.key !== undefined);
   const openKey = card === false ? undefined : opened.key;
   const classes = useCallback(
@@ -213,7 +213,7 @@ export function Rows(): ReactElement {
             // Of all rows at once no page is as high: one scroll is as high as a page is.
             mostRows={asContent ? size : undefined}
             toneOf={paint?.row}
-            beside={
+            ruler={
               long && strip.state === 'ready'
                 ? (place) => <strip.result.ViewRuler {...place} />
                 : undefined
@@ -222,7 +222,7 @@ export function Rows(): ReactElement {
             {...(range === undefined ? { startRow: begin } : { range })}
           />
         )}
-        {scrolled && <KeptPlace visible={visible} known={total !== undefined} />}
+        {scrolled && <ContextTarget visible={visible} known={total !== undefined} />}
         {grouped && <KeptOpen source={source} />}
       </div>
       {cells.shown}
@@ -235,7 +235,7 @@ export function Rows(): ReactElement {
           }}
         />
       )}
-      {happened?.open === true && <HappenedPart {...happened} />}
+      {requestLog?.open === true && <RequestLogPart {...requestLog} />}
       {!opensUnder && cardShown}
       {openKey !== undefined && openedRow.state === 'failed' && (
         <LoadFailure retry={openedRow.retry} />

@@ -10,12 +10,12 @@ const all = passages.toLocaleString('en');
 const at = tableTests('selection', ownPages);
 
 /** What was asked of the API. */
-let asked: URL[];
+let requests: URL[];
 
 beforeEach(() => {
-  asked = [];
+  requests = [];
   at.page.on('request', (request) => {
-    if (request.url().includes('/api/')) asked.push(new URL(request.url()));
+    if (request.url().includes('/api/')) requests.push(new URL(request.url()));
   });
 });
 
@@ -51,10 +51,10 @@ describe('selected rows', () => {
     await box(3).click();
     await says('1 row of Passages selected');
     await scrollTo(702);
-    asked.length = 0;
+    requests.length = 0;
     await box(702).click({ modifiers: ['Shift'] });
     await says('700 rows of Passages selected');
-    const ranged = asked.filter(({ searchParams }) => searchParams.get('columns') === 'id');
+    const ranged = requests.filter(({ searchParams }) => searchParams.get('columns') === 'id');
     expect(ranged.map(({ searchParams }) => searchParams.get('limit'))).toEqual(['700']);
     expect((await ticked()).includes('703')).toBe(true);
     await scrollTo(300);
@@ -98,11 +98,11 @@ describe('selected rows', () => {
     await box(2).click();
     await box(4).click();
     await scrollTo(5_000);
-    asked.length = 0;
+    requests.length = 0;
     await box(5_000).click({ modifiers: ['Shift'] });
     // From the fourth to the five thousandth, and the second.
     await says('4,998 rows of Passages selected');
-    const ends = asked.filter(({ searchParams }) => searchParams.get('limit') === '2');
+    const ends = requests.filter(({ searchParams }) => searchParams.get('limit') === '2');
     expect(ends.map(({ searchParams }) => searchParams.get('filter'))).toEqual([
       "SELECTED('4', '5000')",
     ]);
@@ -249,13 +249,13 @@ describe('selected rows', () => {
     await counted();
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     await box(2).click();
-    asked.length = 0;
+    requests.length = 0;
     await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
     // Kept as a condition: nobody is asked for rows.
-    expect(asked.filter(({ pathname }) => pathname.endsWith('/rows'))).toEqual([]);
+    expect(requests.filter(({ pathname }) => pathname.endsWith('/rows'))).toEqual([]);
     const shown = await ticked();
     expect(shown).not.toEqual(expect.arrayContaining(['5']));
     expect(shown).toEqual(expect.arrayContaining(['4', '8', '9']));
@@ -341,7 +341,7 @@ describe('selected rows', () => {
       .waitFor();
     await frames(at.page, 40);
     // Counted once, and once asked which rows of the window are among them.
-    const about = asked.filter(({ searchParams }) =>
+    const about = requests.filter(({ searchParams }) =>
       searchParams.get('filter')?.includes('toll > 100'),
     );
     expect(about.length).toBeLessThan(5);

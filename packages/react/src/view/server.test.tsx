@@ -43,8 +43,8 @@ describe('a table that is drawn on a server', () => {
       await at.page.route('**/drawn', (route) =>
         route.fulfill({ body, contentType: 'text/html; charset=utf-8' }),
       );
-      const asked: string[] = [];
-      at.page.on('request', (request) => asked.push(request.url()));
+      const given: string[] = [];
+      at.page.on('request', (request) => given.push(request.url()));
       await at.page.goto(`${at.served.url}/drawn`);
       await says('of 64');
       // The sentence is there, the columns can be changed: it is as any table.
@@ -52,9 +52,9 @@ describe('a table that is drawn on a server', () => {
       await at.page.locator('[aria-sort=ascending]').waitFor();
       await says('of 64');
       // Whether others have written is asked from then on.
-      const questions = asked.filter((url) => /\/api\/(?!.*\/written)/.test(url));
-      expect(questions.filter((url) => !url.includes('/rows'))).toEqual([]);
-      const forRows = questions.filter((url) => !url.includes('limit=1&'));
+      const requests = given.filter((url) => /\/api\/(?!.*\/written)/.test(url));
+      expect(requests.filter((url) => !url.includes('/rows'))).toEqual([]);
+      const forRows = requests.filter((url) => !url.includes('limit=1&'));
       expect(forRows.map((url) => new URL(url).searchParams.get('sort'))).toEqual(['name']);
     },
   );

@@ -10,10 +10,10 @@ import {
 } from 'react';
 import type { AddressOf } from '../card/address-of.ts';
 import type { OpenedRow } from '../card/opened-row.ts';
-import type { KeptViews } from '../kept-views/kept-views.ts';
+import type { SavedViews } from '../saved-views/saved-views.ts';
 import type { Instead } from '../parts/notes.tsx';
 import type { TableAction } from '../parts/selection-line.tsx';
-import type { AskedClient } from '../records/asked-client.ts';
+import type { RequestClient } from '../records/request-client.ts';
 import type { TableHandle } from '../table/record-table-props.ts';
 import type { VisibleRows } from '../table/visible-rows.ts';
 import type { RangeRefusal } from '../parts/select-range.ts';
@@ -67,13 +67,13 @@ export interface Sheet {
   /** Fields of one's own, by column. */
   readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
   /** Who is asked for what the rows do not hold. */
-  readonly client: AskedClient | undefined;
+  readonly client: RequestClient | undefined;
   /** Who writes rows as files; undefined where none can be taken out. */
   readonly files: FilesClient | undefined;
   /** Views that are kept under names; undefined where they are not offered. */
-  readonly keptViews: KeptViews | undefined;
+  readonly savedViews: SavedViews | undefined;
   /** The requests of the page, where they can be looked at. */
-  readonly happened:
+  readonly requestLog:
     | {
         readonly log: RequestLog;
         readonly open: boolean;

@@ -40,8 +40,8 @@ import type { TableHandle } from '../table/record-table-props.ts';
 import { isOutline } from '../table/row-at.ts';
 import { VisibleRows } from '../table/visible-rows.ts';
 import { useLatest } from '../use-latest.ts';
-import { useSteady } from '../use-steady.ts';
-import { describedBy, tellMissing, type ColumnDefinition } from './column-definition.ts';
+import { useStable } from '../use-stable.ts';
+import { describedBy, reportMissing, type ColumnDefinition } from './column-definition.ts';
 import type { RangeRefusal } from '../parts/select-range.ts';
 import { SheetContext, type PressedCell, type Sheet } from './sheet-context.ts';
 import { useOpened, type OpenedOptions } from './use-opened.ts';
@@ -93,14 +93,14 @@ export interface TableOptions<
   /** Where the card lies: beside the rows, over their end, by default; or folded out under its row. */
   readonly cardPlace?: 'beside' | 'under';
   /** Whether views can be kept under names and opened again: by a client of a service with records. */
-  readonly keptViews?: boolean;
+  readonly savedViews?: boolean;
   /** The id of the kept view that is open, where the page keeps that; empty for none. */
-  readonly keptView?: string | undefined;
-  readonly onKeptViewChange?: (id: string) => void;
+  readonly savedView?: string | undefined;
+  readonly onSavedViewChange?: (id: string) => void;
   /** Who writes rows as files: they can then be taken out. `filesClient` of `@ephoros/client/files`. */
   readonly files?: FilesClient;
   /** The log of the client: what happened can then be looked at, for developers. */
-  readonly happened?: RequestLog;
+  readonly requestLog?: RequestLog;
   /** Where the page shows other rows, for links to them; the card itself shows them without. */
   readonly addressOf?: AddressOf;
   /** In px, of rows as they are usually set; 34 by default. */
@@ -175,7 +175,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   const selectable = props.selectable !== undefined && props.selectable !== false;
   const single = props.selectable === 'single';
   const [refusal, setRefusal] = useState<RangeRefusal>();
-  const definitions = useSteady('columns', props.columns);
+  const definitions = useStable('columns', props.columns);
   const reader = useMemo<FullReader>(
     () => ({ locale, timeZone, messages }),
     [locale, timeZone, messages],
@@ -258,7 +258,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   useEffect(() => {
     if (grouped) return;
     const shown = defined.map((one) => one.described.name);
-    tellMissing(shown, rows);
+    reportMissing(shown, rows);
   });
   const onFailure = useLatest(props.onFailure);
   useEffect(() => {
@@ -285,16 +285,16 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     });
   }, [unfitted, drawn.columns]);
   const { rowHeight = 34, ruler = true, searchable, onActivate, onPress, classOfRow } = props;
-  const { editable, keptViews = false, client } = props;
+  const { editable, savedViews = false, client } = props;
   const [happens, setHappens] = useState(false);
-  const [ownKept, setOwnKept] = useState<string>();
-  const tellKept = useLatest(props.onKeptViewChange);
+  const [ownSavedView, setOwnSavedView] = useState<string>();
+  const reportSavedView = useLatest(props.onSavedViewChange);
   const setKept = useCallback(
     (id: string) => {
-      setOwnKept(id);
-      tellKept(id);
+      setOwnSavedView(id);
+      reportSavedView(id);
     },
-    [tellKept],
+    [reportSavedView],
   );
   const editors = useMemo(
     () =>
@@ -332,10 +332,10 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
     addressOf: givenAddress,
     client,
     files: props.files,
-    happened: props.happened && { log: props.happened, open: happens, setOpen: setHappens },
-    keptViews:
-      keptViews && client?.views !== undefined
-        ? { client: client.views, open: props.keptView ?? ownKept, setOpen: setKept }
+    requestLog: props.requestLog && { log: props.requestLog, open: happens, setOpen: setHappens },
+    savedViews:
+      savedViews && client?.views !== undefined
+        ? { client: client.views, open: props.savedView ?? ownSavedView, setOpen: setKept }
         : undefined,
     instead: props.instead ?? noInstead,
     // Until a table is described there is nothing to say of it.
@@ -357,9 +357,9 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
 function useVisible(
   visible: VisibleRows,
   { setVisibleRows }: Drawn,
-  told: TableOptions['onVisibleRowsChange'],
+  notify: TableOptions['onVisibleRowsChange'],
 ): Sheet['setVisible'] {
-  const onVisibleRowsChange = useLatest(told);
+  const onVisibleRowsChange = useLatest(notify);
   const resting = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(resting.current), []);
   return useCallback(

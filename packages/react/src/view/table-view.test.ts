@@ -44,11 +44,11 @@ describe('the finished table', () => {
     const first = (): Promise<string> =>
       at.page.evaluate(() => {
         const top = document.querySelector('.eph-head')?.getBoundingClientRect().bottom ?? 0;
-        const seen = [...document.querySelectorAll('.eph-row[aria-busy=false]')]
+        const observed = [...document.querySelectorAll('.eph-row[aria-busy=false]')]
           .map((row) => [row.getBoundingClientRect().top, row.textContent] as const)
           .filter(([above]) => above >= top - 1)
           .sort(([one], [other]) => one - other);
-        return seen[0]?.[1] ?? '';
+        return observed[0]?.[1] ?? '';
       });
     await until(first, (id) => id === '300');
     const grid = at.page.locator('[role=grid]');
@@ -65,8 +65,9 @@ describe('the finished table', () => {
     await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
     const places = await at.page.evaluate(async () => {
       const grid = document.querySelector('[role=grid]');
-      const frame = (): Promise<unknown> => new Promise((seen) => requestAnimationFrame(seen));
-      const seen: (number | undefined)[] = [];
+      const frame = (): Promise<unknown> =>
+        new Promise((visibleRange) => requestAnimationFrame(visibleRange));
+      const visible: (number | undefined)[] = [];
       for (const row of [100, 200, 50]) {
         if (grid !== null) grid.scrollTop = row * 34;
         await frame();
@@ -76,9 +77,9 @@ describe('the finished table', () => {
         const began = performance.now();
         while (performance.now() - began < 250);
         for (let rest = 0; rest < 20; rest += 1) await frame();
-        seen.push(grid?.scrollTop);
+        visible.push(grid?.scrollTop);
       }
-      return seen;
+      return visible;
     });
     expect(places).toEqual([103 * 34, 203 * 34, 53 * 34]);
   });
@@ -88,14 +89,14 @@ describe('the finished table', () => {
     await at.page.locator('[role=grid][aria-busy=false] .eph-row').first().waitFor();
     const missing = await at.page.evaluate(async () => {
       const grid = document.querySelector('[role=grid]');
-      const seen: number[] = [];
+      const seenValues: number[] = [];
       for (let frame = 0; frame < 30 && grid !== null; frame += 1) {
         grid.scrollTop += 34;
         // What the scroll brings about is drawn within the frame after it.
         await new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)));
-        seen.push(grid.querySelectorAll('.eph-row[aria-busy=true]').length);
+        seenValues.push(grid.querySelectorAll('.eph-row[aria-busy=true]').length);
       }
-      return seen;
+      return seenValues;
     });
     expect(missing).toHaveLength(30);
     expect(Math.max(...missing)).toBe(0);
@@ -216,9 +217,9 @@ describe('the finished table', () => {
     await at.page.getByRole('treegrid').waitFor();
     await says(/^Lines 1–/);
     // What is asked for anyway is no phrase of the reader's.
-    const said = at.page.getByTestId('sentence');
-    expect(await said.textContent()).toContain('rise m is above 2');
-    expect(await said.getByRole('button', { name: /rise/ }).count()).toBe(0);
+    const note = at.page.getByTestId('sentence');
+    expect(await note.textContent()).toContain('rise m is above 2');
+    expect(await note.getByRole('button', { name: /rise/ }).count()).toBe(0);
     await at.page.getByRole('button', { name: 'Stop grouping by Canal' }).click();
     await at.page.getByRole('grid').waitFor();
     await says(/^Rows 1–\d+ of (?!64)\d+$/);
@@ -271,13 +272,13 @@ describe('the finished table', () => {
       const id = (await grid.getAttribute('aria-activedescendant')) ?? '';
       return `${id} ${(await at.page.locator(`[id="${id}"]`).textContent()) ?? ''}`;
     };
-    const seen: string[] = [];
+    const known: string[] = [];
     for (const key of ['ArrowDown', 'ArrowRight', 'ArrowDown']) {
       await at.page.keyboard.press(key);
-      seen.push(await active());
+      known.push(await active());
     }
     // Each cell has a name of its own.
-    expect(new Set(seen.map((one) => one.split(' ')[0])).size).toBe(3);
+    expect(new Set(known.map((one) => one.split(' ')[0])).size).toBe(3);
     await at.page.keyboard.press('F2');
     await at.page.keyboard.press('Enter');
     const log = (await logged()) as string[];
@@ -290,14 +291,14 @@ describe('the finished table', () => {
     await says('of 20,000');
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
     await says(/^Rows 5,001–/);
-    const asked: string[] = [];
+    const requests: string[] = [];
     const shown = (): Promise<string[]> => at.page.locator('.eph-row').allTextContents();
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const before = await shown();
-    at.page.on('request', (request) => asked.push(new URL(request.url()).pathname));
+    at.page.on('request', (request) => requests.push(new URL(request.url()).pathname));
     await at.page.evaluate('window.refresh()');
     await until(
-      () => Promise.resolve(asked),
+      () => Promise.resolve(requests),
       (all) =>
         all.some((one) => one.endsWith('/rows')) && all.some((one) => one.endsWith('/aggregates')),
     );
@@ -306,10 +307,10 @@ describe('the finished table', () => {
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     expect(await shown()).toEqual(before);
     await says(/^Rows 5,001–.* of 20,000/);
-    asked.length = 0;
+    requests.length = 0;
     await at.page.getByRole('button', { name: 'Refresh' }).click();
     await until(
-      () => Promise.resolve(asked),
+      () => Promise.resolve(requests),
       (all) => all.length > 0,
     );
   });
@@ -353,16 +354,16 @@ describe('the finished table', () => {
     await open('kept');
     await says('of 64');
     await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
-    let asked = 0;
+    let startedAt = 0;
     at.page.on('request', (request) => {
       // Whether others have written is asked all the same.
-      if (/\/api\/(?!.*\/written)/.test(request.url())) asked += 1;
+      if (/\/api\/(?!.*\/written)/.test(request.url())) startedAt += 1;
     });
     await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
     await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
     await at.page.getByRole('searchbox').fill('gate');
     await says(/of \d$/);
-    expect(asked).toBe(0);
+    expect(startedAt).toBe(0);
   });
 
   it('says its messages in any language, and writes numbers as the reader does', async () => {

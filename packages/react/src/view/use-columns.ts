@@ -49,10 +49,10 @@ export interface DrawnColumns {
 /** The columns as they are drawn: of rows, or of an outline with what is made of its groups. */
 export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { records, defined, reader, selectable, openRow, fitted, paint } = options;
-  const { view, ask, match, source, column, selection } = records;
+  const { view, request, match, source, column, selection } = records;
   const { group, aggregate } = view;
   const made = useSame(aggregate, printParameters({ aggregate: aggregate ?? [] }).join());
-  const totals = useTotals(ask, match, made, records.progress);
+  const totals = useTotals(request, match, made, records.progress);
   const grouped = isOutline(source);
   const meta = grouped ? source.describe() : undefined;
   const depth = group?.length ?? 0;
@@ -88,8 +88,8 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
           return (own ?? column(name))?.label ?? name;
         };
         if (expression.kind === 'property') return labelOf(expression.name);
-        const said = spokenTerm(expression, labelOf, reader.messages.sentence);
-        return said.charAt(0).toUpperCase() + said.slice(1);
+        const text = spokenTerm(expression, labelOf, reader.messages.sentence);
+        return text.charAt(0).toUpperCase() + text.slice(1);
       }),
     [drawn, defined, column, reader],
   );
@@ -101,13 +101,13 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
   const { chosen } = selection;
   const { group: levelsNow } = drawn;
   const groupBox = useMemo(() => {
-    if (groupParts === undefined || ask === undefined) return undefined;
+    if (groupParts === undefined || request === undefined) return undefined;
     const { GroupBox, GroupCounts } = groupParts;
-    const counts = new GroupCounts(ask, match, levelsNow, chosen);
+    const counts = new GroupCounts(request, match, levelsNow, chosen);
     return (line: GroupLine, _depth: number, position: number) =>
       // Another line's box begins anew.
       createElement(GroupBox, { key: `${position} ${line.filter ?? ''}`, line, position, counts });
-  }, [groupParts, ask, match, levelsNow, chosen]);
+  }, [groupParts, request, match, levelsNow, chosen]);
   const { messages } = reader;
   const { several } = selection;
   const columns = useMemo(() => {
@@ -122,12 +122,12 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     const margin = wanted ? [marginColumn(boxes, opener, numbers, messages)] : [];
     if (grouped) {
       const boxed = several && selectable ? groupBox : undefined;
-      const beside = margin.map((one) => ({
+      const extra = margin.map((one) => ({
         ...one,
         ...(boxed && { group: boxed }),
       }));
       const outline = { view: drawn, columns: own, meta, labels: levels, totals, rowsOpen, reader };
-      return makeColumns === undefined ? [] : [...beside, ...makeColumns(outline)];
+      return makeColumns === undefined ? [] : [...extra, ...makeColumns(outline)];
     }
     const summed = own.map((one) =>
       withTotals(one, termsOf(drawn.aggregate ?? [], one.name), totals, reader),

@@ -10,8 +10,8 @@ import type { Density, Reading, ViewTexts } from '@ephoros/core/view';
 import { useCallback, useMemo } from 'react';
 import type { FullReader } from '../format/value.ts';
 import type { TableModel } from '../parts/table-context.ts';
-import type { AskedClient } from '../records/asked-client.ts';
-import { askingOf } from '../records/asking.ts';
+import type { RequestClient } from '../records/request-client.ts';
+import { requestsByRows } from '../records/row-requests.ts';
 import type { Drawn } from '../records/use-records.ts';
 import type { TableColumn } from '../table/column.ts';
 import { useSameMembers } from '../use-same-members.ts';
@@ -22,7 +22,7 @@ const stepsAway = 2;
 
 interface ModelOptions {
   readonly records: Drawn;
-  readonly client: AskedClient | undefined;
+  readonly client: RequestClient | undefined;
   readonly title: string;
   readonly usualReading: Reading;
   /** The columns that can be shown, described as they are defined. */
@@ -44,7 +44,7 @@ interface ModelOptions {
 export function useTableModel(options: ModelOptions): TableModel {
   const { records, client, title, usualReading, columns, drawn, shown, pins } = options;
   const { texts, reader } = options;
-  const { view, change, reading, column: columnNamed, ask, pager, description } = records;
+  const { view, change, reading, column: columnNamed, request, pager, description } = records;
   const { table: described, match } = records;
   const table = useMemo((): TableDescription => {
     // Of a table that nobody describes the columns that are defined are known.
@@ -70,8 +70,8 @@ export function useTableModel(options: ModelOptions): TableModel {
   const other = useCallback(
     async (name: string) => {
       if (client === undefined) throw new Error('there is nobody to ask');
-      const asked = await catalogOf(client).describe(name);
-      return { table: asked, ask: askingOf(client, name, 0) };
+      const wanted = await catalogOf(client).describe(name);
+      return { table: wanted, request: requestsByRows(client, name, 0) };
     },
     [client],
   );
@@ -95,7 +95,7 @@ export function useTableModel(options: ModelOptions): TableModel {
     widthOf,
     fit: options.fit,
     column,
-    ask,
+    request,
     describe: client === undefined ? undefined : describe,
     other: client === undefined ? undefined : other,
     fixed: records.fixed,
@@ -125,7 +125,7 @@ function useProblems({ records, problems = none }: ModelOptions): readonly Probl
   const ownFilter = printed(query) === printed({ filter: view.filter });
   return useMemo(() => {
     if (refused.length === 0) return problems;
-    const told = ownFilter
+    const shownProblems = ownFilter
       ? refused
       : refused.map(({ code, parameter, message, hint }) => ({
           code,
@@ -133,7 +133,7 @@ function useProblems({ records, problems = none }: ModelOptions): readonly Probl
           ...(parameter === undefined ? {} : { parameter }),
           ...(hint === undefined ? {} : { hint }),
         }));
-    return [...problems, ...told];
+    return [...problems, ...shownProblems];
   }, [problems, refused, ownFilter]);
 }
 

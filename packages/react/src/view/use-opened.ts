@@ -26,15 +26,15 @@ export function useOpened({ openRow, onOpenRow }: OpenedOptions): Opened {
   const [own, setOwn] = useState<string>();
   const position = useRef<number>(undefined);
   const wanted = useRef<number>(undefined);
-  const told = useLatest(onOpenRow);
+  const notify = useLatest(onOpenRow);
   const open = useCallback(
     (key: string | undefined, at?: number) => {
       position.current = at;
       wanted.current = undefined;
       setOwn(key);
-      told(key);
+      notify(key);
     },
-    [told],
+    [notify],
   );
   const key = onOpenRow === undefined ? own : openRow;
   return useMemo(() => ({ key, position, wanted, open }), [key, open]);

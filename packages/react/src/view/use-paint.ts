@@ -13,7 +13,7 @@ const painter = new Later(() => import('../paint/painter.ts'));
 
 /** The paint of a table's rows; undefined where there is none, or not yet. */
 export function usePaint(records: Drawn): Paint | undefined {
-  const { paint: rules, table, column, ask, match, total, progress } = records;
+  const { paint: rules, table, column, request, match, total, progress } = records;
   // Rows come first: nothing is asked beside them that is of no use without.
   const part = useLater(painter, rules.length > 0 && total !== undefined);
   const make = part.state === 'ready' ? part.result.painterOf : undefined;
@@ -28,7 +28,7 @@ export function usePaint(records: Drawn): Paint | undefined {
       ]),
     [measured],
   );
-  const answer = useTotals(ask, match, terms, progress);
+  const answer = useTotals(request, match, terms, progress);
   const known = answer?.state === 'ready' ? answer.result?.values : undefined;
   return useMemo(() => {
     if (make === undefined) return undefined;

@@ -9,7 +9,7 @@ import { useSame } from '../use-same.ts';
 /** The ruler of a long scroll, by the leading column of its sort. */
 export function ViewRuler(place: RulerPlace): ReactElement | null {
   const { reader } = useModel();
-  const { query, table, column, ask, total } = useRowsOf();
+  const { query, table, column, request, total } = useRowsOf();
   const { sort, nulls } = rowsPart(query);
   const leading = sort?.[0]?.column.name ?? table.defaultSort[0]?.column ?? table.key[0];
   const about: WrittenQuery = {
@@ -17,16 +17,16 @@ export function ViewRuler(place: RulerPlace): ReactElement | null {
     ...(sort && { sort }),
     ...(nulls && { nulls }),
   };
-  const asked = useSame(about, JSON.stringify(printParameters(about)));
-  const mileposts = ask?.mileposts;
-  const question = useCallback(
+  const wanted = useSame(about, JSON.stringify(printParameters(about)));
+  const mileposts = request?.mileposts;
+  const queryText = useCallback(
     async (signal: AbortSignal) => {
       if (mileposts === undefined) throw new Error('this client has no mileposts');
-      return mileposts(asked, rulerTicks, signal);
+      return mileposts(wanted, rulerTicks, signal);
     },
-    [mileposts, asked],
+    [mileposts, wanted],
   );
   const described = leading === undefined ? undefined : column(leading);
-  const content = useRuler(question, described, total, reader);
+  const content = useRuler(queryText, described, total, reader);
   return content === undefined ? null : <Ruler content={content} {...place} />;
 }

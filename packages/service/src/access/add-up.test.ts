@@ -32,7 +32,7 @@ const isIn = (texts: readonly string[] | undefined, row: number): boolean =>
   texts === undefined || texts.some((text) => rules[text]?.includes(row));
 
 /** Columns of a row that are shown, by what was made of the parts. */
-function seen({ rows: shown, columns, cells }: Shown, row: number): readonly string[] {
+function visibleRange({ rows: shown, columns, cells }: Shown, row: number): readonly string[] {
   if (!isIn(shown, row)) return [];
   return known.filter(
     (name) => columns.has(name) && (!cells.has(name) || isIn(cells.get(name), row)),
@@ -60,7 +60,7 @@ function altered(part: TableAccess, row: number): readonly string[] {
 }
 
 /** A thing that can be done to a table, and how a part names it. */
-const deeds = [
+const actions = [
   { ...{ add: ['a'], change: [], remove: false }, names: ['add a'] },
   { ...{ add: [], change: ['a'], remove: false }, names: ['a'] },
   { ...{ add: [], change: ['a', 'b'], remove: false }, names: ['a', 'b'] },
@@ -82,7 +82,7 @@ describe('parts of a table that add up', () => {
         for (const row of rows) {
           const here = (given as readonly TableAccess[]).filter((part) => has(part, row));
           expect(isIn(shown.rows, row)).toBe(here.length > 0);
-          expect(seen(shown, row)).toEqual(
+          expect(visibleRange(shown, row)).toEqual(
             known.filter((name) => here.some((part) => shows(part, name))),
           );
         }
@@ -94,7 +94,7 @@ describe('parts of a table that add up', () => {
     fc.assert(
       fc.property(parts, (given) => {
         const sum = addedUp(known, given);
-        for (const { names: _names, ...needed } of deeds) {
+        for (const { names: _names, ...needed } of actions) {
           const changed = changedFor(sum, needed);
           const { changes } = changed;
           for (const row of rows) {
@@ -102,9 +102,13 @@ describe('parts of a table that add up', () => {
             const allowed = (given as readonly TableAccess[]).flatMap((part) => altered(part, row));
             const { add = [], change = [], remove = false } = here ? changes : {};
             const done = [...add.map((name) => `add ${name}`), ...change, remove && 'remove'];
-            expect(allowed).toEqual(expect.arrayContaining(done.filter((deed) => deed !== false)));
+            expect(allowed).toEqual(
+              expect.arrayContaining(done.filter((action) => action !== false)),
+            );
             if (here) {
-              expect(seen(sum.shown, row)).toEqual(expect.arrayContaining(seen(changed, row)));
+              expect(visibleRange(sum.shown, row)).toEqual(
+                expect.arrayContaining(visibleRange(changed, row)),
+              );
             }
           }
         }
@@ -116,7 +120,7 @@ describe('parts of a table that add up', () => {
     fc.assert(
       fc.property(parts, (given) => {
         const sum = addedUp(known, given);
-        for (const { names: asked, ...needed } of deeds) {
+        for (const { names: requests, ...needed } of actions) {
           const { rows: those, changes } = changedFor(sum, needed);
           const does =
             changes !== false &&
@@ -125,7 +129,7 @@ describe('parts of a table that add up', () => {
             (changes.remove || !needed.remove);
           for (const row of rows) {
             const may = (given as readonly TableAccess[]).some((part) =>
-              asked.every((name) => altered(part, row).includes(name)),
+              requests.every((name) => altered(part, row).includes(name)),
             );
             if (may) expect([does, isIn(those, row)]).toEqual([true, true]);
           }

@@ -4,7 +4,7 @@ import { parseParameters } from '@ephoros/core/query';
 import { compileCount, compileGroups, compileRows } from '@ephoros/core/sql';
 import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
-import { layOut, rowCursor } from '../question/index.ts';
+import { layOut, rowCursor } from '../query/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, sorts, fixtures } from '../testing/fixtures.ts';
 import { restrict } from './index.ts';
@@ -28,7 +28,7 @@ describe('rows that a caller may see', () => {
 
   it('are those of a database that holds no others, in rows, totals, groups and related rows', async () => {
     const now = new Date('2024-03-01T12:00:00Z');
-    const questions = fc.array(
+    const requests = fc.array(
       fc.record({
         filter: fc.option(filters, { nil: undefined, freq: 4 }),
         sort: sorts,
@@ -44,17 +44,17 @@ describe('rows that a caller may see', () => {
       { minLength: 6, maxLength: 6 },
     );
     await fc.assert(
-      fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
-        const kept = await both.fill('w0', fixture);
+      fc.asyncProperty(fixtures, requests, async (fixture, given) => {
+        const stored = await both.fill('w0', fixture);
         const textOrder = orders[0] ?? byCodePoint;
-        for (const { filter, sort, limit, offset, group, rules: chosen } of asked) {
+        for (const { filter, sort, limit, offset, group, rules: chosen } of given) {
           const catalog = restrict(both.catalog, {
             tables: Object.fromEntries(
               Object.entries(chosen).map(([name, rows]) => [`w0.${name}`, { rows }]),
             ),
           });
           // The oracle: a fixture without the rows that are not to be seen.
-          const whole = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
+          const whole = (table: string): readonly MemoryRow[] => stored.get(table) ?? [];
           const left = new Map(
             Object.entries(chosen).map(([name, rule]) => {
               const table = `w0.${name}`;
@@ -121,14 +121,14 @@ describe('rows that a caller may see', () => {
     const catalog = restrict(both.catalog, { tables: { 'w0.t': { rows: 'n = 1' } } });
     const description = catalog.describe('w0.t');
     if (description === undefined) throw new Error('no table');
-    const ask = async (filter: string): Promise<number> => {
+    const request = async (filter: string): Promise<number> => {
       const read = checkQuery(parseParameters({ filter }).query, description);
       if ('problems' in read) throw new Error(JSON.stringify(read.problems));
       const { rows } = await both.database.run(compileCount(read.checked, catalog.locate));
       return Number(rows[0]?.[0]);
     };
     // Of the row that is not to be seen this would overflow, and so tell that it is there.
-    expect(await ask('f * 1e300 > 0 AND n < 100')).toBe(1);
+    expect(await request('f * 1e300 > 0 AND n < 100')).toBe(1);
     const levels = parseParameters({ group: 'f * 1e300,n', path: '[1e300]' }).query;
     const grouped = checkGrouping(levels, description);
     if ('problems' in grouped) throw new Error(JSON.stringify(grouped.problems));

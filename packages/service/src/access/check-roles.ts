@@ -4,7 +4,7 @@ import { partsOfRule, type ConfigurationFile } from '../config/index.ts';
 import { AccessError, ruleOf, type RuleValue } from './access.ts';
 import { restrict } from './restrict.ts';
 
-interface Mistake {
+interface ConfigurationFault {
   readonly path: readonly PropertyKey[];
   readonly message: string;
 }
@@ -24,14 +24,14 @@ const samples: readonly RuleValue[] = [
 
 /** What the roles name that there is not, and rules that do not hold. @throws ConfigurationError */
 export function checkRoles(catalog: Catalog, file: ConfigurationFile): void {
-  const mistakes: Mistake[] = [];
+  const errors: ConfigurationFault[] = [];
   for (const [role, { tables }] of Object.entries(file.configuration.roles ?? {})) {
     if (typeof tables === 'string') continue;
     for (const [table, given] of Object.entries(tables)) {
       const path = ['roles', role, 'tables', table];
       const columns = catalog.describe(table)?.columns.map(({ name }) => name);
       if (columns === undefined) {
-        mistakes.push({
+        errors.push({
           path,
           message: `no table is published as ${named(table, catalog.tables.keys())}`,
         });
@@ -49,17 +49,17 @@ export function checkRoles(catalog: Catalog, file: ConfigurationFile): void {
         for (const name of names) {
           if (columns.includes(name)) continue;
           const message = `${table} has no column ${named(name, columns)}`;
-          mistakes.push({ path: [...path, setting], message });
+          errors.push({ path: [...path, setting], message });
         }
       }
-      const wrong = rows === undefined ? undefined : mistakeOf(rows, table, catalog);
-      if (wrong !== undefined) mistakes.push({ path: [...path, 'rows'], message: wrong });
+      const wrong = rows === undefined ? undefined : errorOf(rows, table, catalog);
+      if (wrong !== undefined) errors.push({ path: [...path, 'rows'], message: wrong });
     }
   }
-  if (mistakes.length > 0) throw file.refuse(mistakes);
+  if (errors.length > 0) throw file.refuse(errors);
 }
 
-function mistakeOf(rows: string, table: string, catalog: Catalog): string | undefined {
+function errorOf(rows: string, table: string, catalog: Catalog): string | undefined {
   const { texts, names } = partsOfRule(rows);
   let first: string | undefined;
   for (const sample of samples) {

@@ -98,14 +98,16 @@ function grantsOf(
       ...(rule && { rows: rule }),
       ...(columns && { columns }),
       ...(hidden && { hidden }),
-      ...(changes === true ? {} : { changes: changes === undefined ? false : said(changes) }),
+      ...(changes === true
+        ? {}
+        : { changes: changes === undefined ? false : describeRights(changes) }),
     };
     return [{ role, table, part, missing }];
   });
 }
 
 /** Without what is not said. */
-function said(changes: {
+function describeRights(changes: {
   readonly add?: boolean | undefined;
   readonly change?: boolean | readonly string[] | undefined;
   readonly remove?: boolean | undefined;

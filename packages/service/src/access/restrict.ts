@@ -8,7 +8,7 @@ import {
   type TableWriting,
   type Tables,
 } from '@ephoros/core/schema';
-import { onlyRows, type LetThrough } from '@ephoros/core/sql';
+import { onlyRows, type RowPolicy } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 import {
   remarksOf,
@@ -40,7 +40,7 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
   const { tables, describe } = shapeOf(catalog, sums);
   const rules = rulesFor(access, catalog, sums);
   const locate = onlyRows(catalog.locate, rules);
-  const seen: Catalog = {
+  const visible: Catalog = {
     title: catalog.title,
     limits: catalog.limits,
     tables,
@@ -61,7 +61,7 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
   const partly = new Map(
     [...sums].map(([name, { shown }]) => [name, new Set(shown.cells.keys())] as const),
   );
-  if ([...sums.values()].every(({ shown, altering: [widest] }) => shown === widest)) return seen;
+  if ([...sums.values()].every(({ shown, altering: [widest] }) => shown === widest)) return visible;
   const changing = (needed: ReadonlyMap<string, TableChanges>): Catalog => {
     const changed = new Map(
       [...sums].map(([name, sum]) => {
@@ -70,23 +70,23 @@ export function restrict(catalog: Catalog, access: Access): Catalog {
       }),
     );
     return {
-      ...seen,
+      ...visible,
       ...shapeOf(catalog, changed),
       locate: onlyRows(catalog.locate, rulesFor(access, catalog, changed)),
       changing,
     };
   };
-  return { ...seen, partly, changing };
+  return { ...visible, partly, changing };
 }
 
 const nothing: TableChanges = { add: [], change: [], remove: false };
 
 /** What of each table a caller sees, and what of that changes go by. @throws AccessError */
 export function shownOf(catalog: Catalog, { tables: named, rest }: Access): Sums {
-  if (named === 'all') return sumsOf(catalog, soundly(restOf(catalog, {}, {})));
+  if (named === 'all') return sumsOf(catalog, validated(restOf(catalog, {}, {})));
   // Programs in JavaScript leave out, or misspell, what the types ask for: then nothing is shown.
-  const given = soundly(isRecord(named) ? named : {});
-  const others = rest === undefined ? {} : soundly(restOf(catalog, named, rest));
+  const given = validated(isRecord(named) ? named : {});
+  const others = rest === undefined ? {} : validated(restOf(catalog, named, rest));
   return sumsOf(catalog, { ...others, ...given });
 }
 
@@ -119,7 +119,7 @@ function isAll({ tables }: Catalog, sums: Sums): boolean {
 }
 
 /** A member that is named and has no value is a mistake: without it more would be seen. */
-function soundly(named: Exclude<Access['tables'], 'all'>): Given {
+function validated(named: Exclude<Access['tables'], 'all'>): Given {
   const sound: Record<string, readonly TableAccess[]> = {};
   for (const [table, access] of Object.entries(named)) {
     // Programs in JavaScript write what the types do not allow.
@@ -177,7 +177,7 @@ function shapeOf(catalog: Catalog, sums: Sums): Shape {
 }
 
 function shape(catalog: Catalog, sums: Sums): Shape {
-  const seen = new Map(
+  const visible = new Map(
     [...catalog.tables].flatMap(([name, published]): [string, Published][] => {
       const sum = sums.get(name);
       if (sum === undefined) return [];
@@ -186,12 +186,12 @@ function shape(catalog: Catalog, sums: Sums): Shape {
     }),
   );
   // Relationships need the columns of both sides; what is searched, those of related tables.
-  for (const [name, published] of seen) {
-    const description = withRelationships(published.description, seen);
-    seen.set(name, { ...published, description });
+  for (const [name, published] of visible) {
+    const description = withRelationships(published.description, visible);
+    visible.set(name, { ...published, description });
   }
-  const describe: Tables = (table) => seen.get(table)?.description;
-  for (const [name, published] of seen) {
+  const describe: Tables = (table) => visible.get(table)?.description;
+  for (const [name, published] of visible) {
     const { description } = published;
     const search = description.search.filter(
       (column) => columnNamed(column, description, describe) !== undefined,
@@ -199,9 +199,9 @@ function shape(catalog: Catalog, sums: Sums): Shape {
     const described = withReferences({ ...description, search }, describe);
     // What speaks of columns that are not seen is not told either.
     const opened = withOpening(described, described, describe);
-    seen.set(name, { ...published, description: opened });
+    visible.set(name, { ...published, description: opened });
   }
-  return { tables: seen, describe };
+  return { tables: visible, describe };
 }
 
 function withColumns(table: TableDescription, shown: Shown): TableDescription {
@@ -212,12 +212,12 @@ function withColumns(table: TableDescription, shown: Shown): TableDescription {
   const key = isKey ? table.key : [];
   const { label, sections, changes: _changes, ...rest } = table;
   const may = changesOf(table, key, shown);
-  const seenSections = sections
+  const visibleSections = sections
     ?.map((one) => ({ ...one, columns: one.columns.filter((name) => there.has(name)) }))
     .filter((one) => one.columns.length > 0);
   return {
     ...rest,
-    ...(seenSections === undefined ? {} : { sections: seenSections }),
+    ...(visibleSections === undefined ? {} : { sections: visibleSections }),
     ...(label !== undefined && there.has(label) ? { label } : {}),
     columns: columns.map((column) => {
       const own = narrowed(column, may === undefined ? noChange : shown);
@@ -234,12 +234,12 @@ function withColumns(table: TableDescription, shown: Shown): TableDescription {
 
 /** A column that is null in the rows in which it is not shown: that is told where its comment is. */
 function inSomeRows({ comment, ...column }: ColumnDescription): ColumnDescription {
-  const told = 'Shown in some of the rows only: in others it is empty for you.';
+  const message = 'Shown in some of the rows only: in others it is empty for you.';
   return {
     ...column,
     nullable: true,
     indexed: false,
-    comment: comment === undefined ? told : `${comment} ${told}`,
+    comment: comment === undefined ? message : `${comment} ${message}`,
   };
 }
 
@@ -291,25 +291,21 @@ function narrowed(
 
 function withRelationships(
   table: TableDescription,
-  seen: ReadonlyMap<string, Published>,
+  visible: ReadonlyMap<string, Published>,
 ): TableDescription {
   const has = (name: string, columns: readonly string[]): boolean => {
-    const there = seen.get(name)?.description.columns ?? [];
+    const there = visible.get(name)?.description.columns ?? [];
     return columns.every((column) => there.some((one) => one.name === column));
   };
   const relationships = table.relationships.filter(
     ({ table: other, columns, references }) =>
-      seen.has(other) && has(table.name, columns) && has(other, references),
+      visible.has(other) && has(table.name, columns) && has(other, references),
   );
   return { ...table, relationships };
 }
 
 /** The rules of roles were found right at the start: what does not fit later is a value of the caller. */
-function rulesFor(
-  { about }: Access,
-  catalog: Catalog,
-  sums: Sums,
-): ReadonlyMap<string, LetThrough> {
+function rulesFor({ about }: Access, catalog: Catalog, sums: Sums): ReadonlyMap<string, RowPolicy> {
   try {
     return rulesOf(catalog, sums);
   } catch (thrown) {
@@ -319,8 +315,8 @@ function rulesFor(
 }
 
 /** Rules are the program's own: they are checked against the whole tables. */
-function rulesOf(catalog: Catalog, sums: Sums): ReadonlyMap<string, LetThrough> {
-  const rules = new Map<string, LetThrough>();
+function rulesOf(catalog: Catalog, sums: Sums): ReadonlyMap<string, RowPolicy> {
+  const rules = new Map<string, RowPolicy>();
   for (const [name, { shown }] of sums) {
     const table = catalog.describe(name);
     if (table === undefined || (shown.rows === undefined && shown.cells.size === 0)) continue;
@@ -343,8 +339,8 @@ function conditionOf(
 ): CheckedExpression {
   const options = { tables: describe, unicode };
   const refused = (problems: readonly Problem[]): AccessError => {
-    const told = problems.map(({ message }) => message).join(' ');
-    return new AccessError(`The row rule of ${table.name} cannot be used: ${told}`);
+    const note = problems.map(({ message }) => message).join(' ');
+    return new AccessError(`The row rule of ${table.name} cannot be used: ${note}`);
   };
   const operands = texts.map((text) => {
     const parsed = parseExpression(text, limits);

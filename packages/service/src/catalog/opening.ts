@@ -4,7 +4,7 @@ import type { TableDescription, Tables, WrittenPaintRule } from '@ephoros/core/s
 import type { TableConfiguration } from '../config/index.ts';
 
 type Opening = Pick<TableDescription, 'begin' | 'fixed' | 'paint' | 'narrow'>;
-type Tell = (path: readonly PropertyKey[], message: string) => void;
+type Report = (path: readonly PropertyKey[], message: string) => void;
 
 /** What views of a table begin with, what they join, and how they look, as the configuration says. */
 export function openingOf({ begin, fixed, paint, narrow }: TableConfiguration): Opening {
@@ -24,7 +24,7 @@ export function withOpening(
   table: TableDescription,
   { begin, fixed, paint, narrow }: Opening,
   tables: Tables,
-  tell: Tell = () => undefined,
+  notify: Report = () => undefined,
 ): TableDescription {
   const holds = (path: readonly PropertyKey[], filter?: string, column?: string): boolean => {
     const read = filter === undefined ? { expression: undefined } : parseExpression(filter);
@@ -42,7 +42,7 @@ export function withOpening(
             { tables },
           );
     if (!('problems' in checked)) return true;
-    tell(path, checked.problems.map(({ message }) => message).join(' '));
+    notify(path, checked.problems.map(({ message }) => message).join(' '));
     return false;
   };
   const { begin: _begin, fixed: _fixed, paint: _paint, narrow: _narrow, ...rest } = table;

@@ -66,7 +66,7 @@ export interface Catalog {
   readonly partly?: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
-interface Mistake {
+interface ConfigurationFault {
   readonly path: readonly PropertyKey[];
   readonly message: string;
 }
@@ -89,16 +89,16 @@ export function publish(
   const { configuration } = file;
   const namesOf = namesIn(relations);
   const settings = new Map(Object.entries(configuration.tables ?? {}));
-  const mistakes: Mistake[] = [];
+  const errors: ConfigurationFault[] = [];
   const names = new Set(relations.flatMap((relation) => namesOf(relation)));
   for (const name of settings.keys()) {
     if (names.has(name)) continue;
     const near = nearest(name, names);
     const message = `the role can read no table ${name}${near === undefined ? '' : `; perhaps ${near}`}`;
-    mistakes.push({ path: ['tables', name], message });
+    errors.push({ path: ['tables', name], message });
   }
   const tables = new Map<string, Published>();
-  const searchedAsSaid = new Set<string>();
+  const configuredSearch = new Set<string>();
   for (const relation of relations) {
     const setting = namesOf(relation).find((name) => settings.has(name));
     const own = setting === undefined ? {} : (settings.get(setting) ?? {});
@@ -107,12 +107,12 @@ export function publish(
     const path = ['tables', setting ?? ''];
     const name = own.name ?? namesOf(relation)[0] ?? relation.name;
     if (tables.has(name)) {
-      mistakes.push({ path: [...path, 'name'], message: `two tables would be called ${name}` });
+      errors.push({ path: [...path, 'name'], message: `two tables would be called ${name}` });
       continue;
     }
-    if (own.search !== undefined) searchedAsSaid.add(name);
+    if (own.search !== undefined) configuredSearch.add(name);
     const say = (at: readonly PropertyKey[], message: string): void => {
-      mistakes.push({ path: [...path, ...at], message });
+      errors.push({ path: [...path, ...at], message });
     };
     const grants = granted?.find(
       (one) => one.schema === relation.schema && one.name === relation.name,
@@ -132,11 +132,11 @@ export function publish(
       },
     });
   }
-  relate(tables, relations, configuration, (path, message) => mistakes.push({ path, message }));
+  relate(tables, relations, configuration, (path, message) => errors.push({ path, message }));
   const describe = (table: string): TableDescription | undefined => tables.get(table)?.description;
   for (const [name, published] of tables) {
     const description = withReferences(published.description, describe);
-    const search = searchedAsSaid.has(name)
+    const search = configuredSearch.has(name)
       ? description.search
       : [...description.search, ...namesSearched(description, describe)];
     const described = { ...description, search };
@@ -152,22 +152,22 @@ export function publish(
     if (table === undefined || tables.has(table)) continue;
     const near = nearest(table, tables.keys());
     const message = `no table is published as ${table}${near === undefined ? '' : `; perhaps ${near}`}`;
-    mistakes.push({ path: ['spelling', index, 'table'], message });
+    errors.push({ path: ['spelling', index, 'table'], message });
   }
   for (const [name, own] of settings) {
     const description = tables.get(own.name ?? name)?.description;
     if (description === undefined) continue;
-    mistakes.push(...searchMistakes(name, own, description, describe));
-    const tell = (path: readonly PropertyKey[], message: string): void => {
-      mistakes.push({ path: ['tables', name, ...path], message });
+    errors.push(...searchErrors(name, own, description, describe));
+    const notify = (path: readonly PropertyKey[], message: string): void => {
+      errors.push({ path: ['tables', name, ...path], message });
     };
-    checkRules(description, own, describe, tell);
-    const opened = withOpening(description, openingOf(own), describe, tell);
+    checkRules(description, own, describe, notify);
+    const opened = withOpening(description, openingOf(own), describe, notify);
     const published = tables.get(description.name);
     if (published !== undefined)
       tables.set(description.name, { ...published, description: opened });
   }
-  if (mistakes.length > 0) throw file.refuse(mistakes);
+  if (errors.length > 0) throw file.refuse(errors);
   const referring = referringTo(tables, relations);
   // Listed tables come first, in the order of the file.
   const listed = [...settings.entries()].map(([name, own]) => own.name ?? name);
@@ -234,20 +234,20 @@ function given(settings: object): Partial<ParameterLimits> {
 }
 
 /** What the configuration would search must be there, and be text. */
-function searchMistakes(
+function searchErrors(
   table: string,
   { search = [] }: TableConfiguration,
   description: TableDescription,
   describe: Tables,
-): Mistake[] {
-  return search.flatMap((name, index): Mistake[] => {
+): ConfigurationFault[] {
+  return search.flatMap((name, index): ConfigurationFault[] => {
     const columns = [{ name, span: { start: 0, end: name.length } }];
     const read = checkQuery({ columns }, description, { tables: describe });
     const found = 'checked' in read ? read.checked.columns : [];
     if (found.some(({ type }) => type.kind === 'text')) return [];
-    const told = 'problems' in read ? read.problems[0]?.message : undefined;
+    const message = 'problems' in read ? read.problems[0]?.message : undefined;
     return [
-      { path: ['tables', table, 'search', index], message: told ?? `${name} is no text column` },
+      { path: ['tables', table, 'search', index], message: message ?? `${name} is no text column` },
     ];
   });
 }

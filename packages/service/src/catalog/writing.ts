@@ -72,10 +72,10 @@ export function withChanges(
       again: false,
     });
     if (writing === undefined) return column;
-    const told = patternMessage === undefined ? {} : { message: patternMessage };
+    const reported = patternMessage === undefined ? {} : { message: patternMessage };
     return {
       ...column,
-      writing: { ...writing, ...(pattern && { pattern: { text: pattern, ...told } }) },
+      writing: { ...writing, ...(pattern && { pattern: { text: pattern, ...reported } }) },
     };
   });
   const kinds = {

@@ -51,7 +51,7 @@ const values = fc
 const key = fc.integer({ min: 1, max: 9 }).map((id) => [String(id)]);
 
 /** What is seen is what is there, or another value. */
-const seen = fc.record({
+const observed = fc.record({
   right: fc.boolean(),
   of: fc.subarray(names, { maxLength: 3 }),
   wrong: values,
@@ -62,13 +62,13 @@ type Drawn =
       kind: 'change' | 'remove';
       key: string[];
       values: Record<string, unknown>;
-      seen: { right: boolean; of: string[]; wrong: Record<string, unknown> };
+      observed: { right: boolean; of: string[]; wrong: Record<string, unknown> };
     }
   | { kind: 'set'; below: number; count: number | undefined; values: Record<string, unknown> };
 const change: fc.Arbitrary<Drawn> = fc.oneof(
   fc.record({ kind: fc.constant('add' as const), id: fc.integer({ min: 1, max: 9 }), values }),
-  fc.record({ kind: fc.constantFrom('change' as const, 'remove' as const), key, values, seen }),
-  fc.record({ kind: fc.constantFrom('change' as const), key, values, seen }),
+  fc.record({ kind: fc.constantFrom('change' as const, 'remove' as const), key, values, observed }),
+  fc.record({ kind: fc.constantFrom('change' as const), key, values, observed }),
   fc.record({
     kind: fc.constant('set' as const),
     below: fc.integer({ min: 0, max: 6 }),
@@ -89,10 +89,10 @@ function written(drawn: Drawn, rows: readonly Row[]): Change {
       ...(count === undefined ? {} : { count }),
     };
   }
-  const { key: of, seen: looked, values: own } = drawn;
+  const { key: of, observed: scanned, values: own } = drawn;
   const row = rows.find(({ id }) => JSON.stringify(id) === of[0]);
-  const right = Object.fromEntries(looked.of.map((name) => [name, row?.[name] ?? null]));
-  const was = (looked.right ? right : looked.wrong) as Row;
+  const right = Object.fromEntries(scanned.of.map((name) => [name, row?.[name] ?? null]));
+  const was = (scanned.right ? right : scanned.wrong) as Row;
   return drawn.kind === 'remove'
     ? { kind: 'remove', key: of, was }
     : { kind: 'change', key: of, was, values: own as Row };

@@ -3,14 +3,14 @@ import type {
   CheckedRemoval,
   CheckedRowChange,
   CheckedValue,
-  SeenValue,
+  ExpectedValue,
 } from '@ephoros/core/change';
 import type { TableDescription } from '@ephoros/core/schema';
 import {
   compileAdditions,
   compileRemovals,
   compileRowChanges,
-  type SeenColumn,
+  type ExpectedColumn,
   type Statement,
   type WrittenColumn,
   type WrittenTable,
@@ -19,15 +19,15 @@ import type { Published } from '../catalog/index.ts';
 import type { TextRow } from './writer.ts';
 
 /** A change of a single row. */
-export type RowDeed = CheckedAddition | CheckedRowChange | CheckedRemoval;
+export type RowAction = CheckedAddition | CheckedRowChange | CheckedRemoval;
 
 /** Changes of one kind of one table, about the same columns: one statement. */
 export interface Batch {
-  readonly kind: RowDeed['kind'];
+  readonly kind: RowAction['kind'];
   readonly published: Published;
-  readonly was: readonly SeenColumn[];
+  readonly was: readonly ExpectedColumn[];
   readonly values: readonly WrittenColumn[];
-  readonly deeds: readonly RowDeed[];
+  readonly actions: readonly RowAction[];
 }
 
 /** How many rows of a table follow a row that goes, or gets another key. */
@@ -60,38 +60,42 @@ const mostRows = 5_000;
 
 /** Cuts changes, in their order, into statements; a new row is there before a batch refers to it. */
 export function batchesOf(
-  deeds: readonly RowDeed[],
+  actions: readonly RowAction[],
   publishedOf: (table: string) => Published,
 ): readonly Batch[] {
   const batches: Batch[] = [];
   let last:
-    { readonly shape: string; readonly deeds: RowDeed[]; readonly refs: Set<string> } | undefined;
-  for (const deed of deeds) {
-    const was = deed.kind === 'add' ? [] : [...deed.was].map(([name, seen]) => shapeOf(name, seen));
-    const values = deed.kind === 'remove' ? [] : [...deed.values.keys()];
-    const shape = JSON.stringify([deed.kind, deed.table.name, was, values]);
-    const waits = refsOf(deed).some((ref) => last?.refs.has(ref) === true);
-    const alone = deed.kind === 'add' && values.length === 0;
-    if (last?.shape !== shape || waits || alone || last.deeds.length >= mostRows) {
-      const published = publishedOf(deed.table.name);
-      last = { shape, deeds: [], refs: new Set() };
+    | { readonly shape: string; readonly actions: RowAction[]; readonly refs: Set<string> }
+    | undefined;
+  for (const action of actions) {
+    const was =
+      action.kind === 'add'
+        ? []
+        : [...action.was].map(([name, readValue]) => shapeOf(name, readValue));
+    const values = action.kind === 'remove' ? [] : [...action.values.keys()];
+    const shape = JSON.stringify([action.kind, action.table.name, was, values]);
+    const waits = refsOf(action).some((ref) => last?.refs.has(ref) === true);
+    const alone = action.kind === 'add' && values.length === 0;
+    if (last?.shape !== shape || waits || alone || last.actions.length >= mostRows) {
+      const published = publishedOf(action.table.name);
+      last = { shape, actions: [], refs: new Set() };
       batches.push({
-        kind: deed.kind,
+        kind: action.kind,
         published,
-        was: seenColumns(was, deed.table),
-        values: columnsOf(values, deed.table),
-        deeds: last.deeds,
+        was: expectedColumns(was, action.table),
+        values: columnsOf(values, action.table),
+        actions: last.actions,
       });
     }
-    last.deeds.push(deed);
-    if (deed.kind === 'add' && deed.ref !== undefined) last.refs.add(deed.ref);
+    last.actions.push(action);
+    if (action.kind === 'add' && action.ref !== undefined) last.refs.add(action.ref);
   }
   return batches;
 }
 
-function refsOf(deed: RowDeed): readonly string[] {
-  if (deed.kind === 'remove') return [];
-  return [...deed.values.values()].flatMap((value) => (isReference(value) ? [value.ref] : []));
+function refsOf(action: RowAction): readonly string[] {
+  if (action.kind === 'remove') return [];
+  return [...action.values.values()].flatMap((value) => (isReference(value) ? [value.ref] : []));
 }
 
 export function isReference(
@@ -107,19 +111,19 @@ function columnsOf(
   return names.flatMap((name) => columns.find((column) => column.name === name) ?? []);
 }
 
-interface SeenShape {
+interface ExpectedShape {
   readonly name: string;
   readonly exact: boolean;
 }
 
-function shapeOf(name: string, seen: SeenValue): SeenShape {
-  return { name, exact: typeof seen === 'object' && seen !== null };
+function shapeOf(name: string, readValue: ExpectedValue): ExpectedShape {
+  return { name, exact: typeof readValue === 'object' && readValue !== null };
 }
 
-function seenColumns(
-  shapes: readonly SeenShape[],
+function expectedColumns(
+  shapes: readonly ExpectedShape[],
   { columns }: TableDescription,
-): readonly SeenColumn[] {
+): readonly ExpectedColumn[] {
   return shapes.flatMap(({ name, exact }) => {
     const column = columns.find((one) => one.name === name);
     return column === undefined ? [] : [{ name, type: column.type, exact }];
@@ -127,9 +131,9 @@ function seenColumns(
 }
 
 /** The text that a value is compared with. */
-function seenText(seen: SeenValue | undefined): string | null {
-  if (typeof seen !== 'object' || seen === null) return seen ?? null;
-  return 'exact' in seen ? seen.exact : seen.answered;
+function expectedText(readValue: ExpectedValue | undefined): string | null {
+  if (typeof readValue !== 'object' || readValue === null) return readValue ?? null;
+  return 'exact' in readValue ? readValue.exact : readValue.answered;
 }
 
 /** The columns that are read of a table: all, where it is written to; else those that are published. */
@@ -146,18 +150,19 @@ export function writtenTable(published: Published): WrittenTable {
 
 /** The statement of a batch; `valueOf` knows what references stand for. */
 export function compileBatch(
-  { kind, published, was, values, deeds }: Batch,
+  { kind, published, was, values, actions }: Batch,
   valueOf: (value: CheckedValue | undefined) => string | null,
   asTheyWere: boolean,
 ): Statement {
   const table = writtenTable(published);
-  const given = (deed: RowDeed): readonly (string | null)[] =>
-    deed.kind === 'remove' ? [] : values.map(({ name }) => valueOf(deed.values.get(name)));
-  if (kind === 'add') return compileAdditions(table, values, deeds.map(given), asTheyWere);
-  const rows = deeds.map((deed) => ({
-    key: deed.kind === 'add' ? [] : deed.key,
-    was: deed.kind === 'add' ? [] : was.map(({ name }) => seenText(deed.was.get(name))),
-    values: given(deed),
+  const given = (action: RowAction): readonly (string | null)[] =>
+    action.kind === 'remove' ? [] : values.map(({ name }) => valueOf(action.values.get(name)));
+  if (kind === 'add') return compileAdditions(table, values, actions.map(given), asTheyWere);
+  const rows = actions.map((rowAction) => ({
+    key: rowAction.kind === 'add' ? [] : rowAction.key,
+    was:
+      rowAction.kind === 'add' ? [] : was.map(({ name }) => expectedText(rowAction.was.get(name))),
+    values: given(rowAction),
   }));
   return kind === 'change'
     ? compileRowChanges(table, { was, values }, rows)
@@ -169,19 +174,19 @@ export function compileBatch(
  * told from each other, since a trigger has left some out.
  */
 export function resultsOf(
-  { kind, published, was, deeds }: Batch,
+  { kind, published, was, actions }: Batch,
   rows: readonly TextRow[],
 ): readonly RowResult[] | undefined {
   const { key, returned } = writtenTable(published);
   const keyOf = (row: TextRow): readonly string[] =>
     key.map(({ name }) => row[returned.findIndex((one) => one.name === name)] ?? '');
   if (kind === 'add') {
-    if (rows.length === 0 && deeds.length === 1) return [{ kind: 'skipped' }];
-    if (rows.length !== deeds.length) return undefined;
+    if (rows.length === 0 && actions.length === 1) return [{ kind: 'skipped' }];
+    if (rows.length !== actions.length) return undefined;
     return rows.map((after) => ({ kind: 'done', key: keyOf(after), after }));
   }
   const lines = new Map(rows.map((row) => [Number(row[0]), row.slice(1)]));
-  return deeds.map((_deed, index): RowResult => {
+  return actions.map((_deed, index): RowResult => {
     const line = lines.get(index + 1);
     if (line === undefined) return { kind: 'conflict', differing: [] };
     const differing = was.filter((_column, place) => line[place] !== 't').map(({ name }) => name);

@@ -142,8 +142,8 @@ export class FollowerSearch {
       ];
     });
     if (this.found.size > mostChanges) throw new TooManyFollowers(action);
-    const seen = await this.shown(whole, own);
-    return own.map((one, index) => ({ ...one, shown: seen(index) }));
+    const visibleRange = await this.shown(whole, own);
+    return own.map((one, index) => ({ ...one, shown: visibleRange(index) }));
   }
 
   /** Which of some rows the caller sees. */

@@ -1,7 +1,7 @@
 import { changeSetBody, mostChanges, type Change } from '@ephoros/core/change';
 import { JsonRefusal, readJson, type JsonNode } from '@ephoros/core/expression';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
-import { mostProblems, Refused } from '../question/index.ts';
+import { mostProblems, Refused } from '../query/index.ts';
 import type { GivenSet } from './saving.ts';
 
 /** Levels of a body: those of a value in JSON, and the body's own. */
@@ -57,8 +57,8 @@ function problemOf(issue: {
     return problem('malformed-body', { expected });
   }
   const expected = `right in change ${change + 1}${place === '' ? '' : `, ${place}`}: ${issue.message}`;
-  const [told = problem('malformed-body', { expected })] = inParameter(`changes[${change}]`, [
+  const [violation = problem('malformed-body', { expected })] = inParameter(`changes[${change}]`, [
     problem('malformed-body', { expected }),
   ]);
-  return { ...told, change };
+  return { ...violation, change };
 }

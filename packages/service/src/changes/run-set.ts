@@ -1,5 +1,5 @@
 import {
-  deedNotAllowed,
+  actionNotAllowed,
   isSameAnswer,
   mostChanges,
   rulesOf,
@@ -7,7 +7,7 @@ import {
   type CheckedMatchingChange,
   type CheckedRowChange,
   type CheckedValue,
-  type SeenValue,
+  type ExpectedValue,
 } from '@ephoros/core/change';
 import { checkQuery, type CheckedExpression } from '@ephoros/core/check';
 import { and, missing, not, property } from '@ephoros/core/expression';
@@ -16,14 +16,14 @@ import {
   compileConstrained,
   compileCurrentRows,
   compileHeldRows,
-  compileLetThrough,
+  compileRowPolicy,
   compileLocks,
   compileMatchingKeys,
   compileValueTest,
 } from '@ephoros/core/sql';
 import type { Catalog, Published } from '../catalog/index.ts';
 import { expectTypes, valueEncoder } from '../encode/index.ts';
-import { mostProblems } from '../question/index.ts';
+import { mostProblems } from '../query/index.ts';
 import { printKey, type ColumnDescription, type ColumnType } from '@ephoros/core/schema';
 import type pg from 'pg';
 import {
@@ -35,7 +35,7 @@ import {
   writtenTable,
   type Batch,
   type FollowedRows,
-  type RowDeed,
+  type RowAction,
   type RowResult,
 } from './batch.ts';
 import {
@@ -99,12 +99,12 @@ export function runSet(
   return new SetRunner(inside, options).run(changes);
 }
 
-type Note = (deed: RowDeed, result: RowResult) => void;
+type Note = (action: RowAction, result: RowResult) => void;
 
 /** A change that the database may take once others of the set are made. */
 interface PutOff {
   readonly batch: Batch;
-  readonly deed: RowDeed;
+  readonly action: RowAction;
   readonly note: Note;
   /** Why it was refused; undefined where it waits for a new row of the set. */
   readonly why: pg.DatabaseError | RowRefused | undefined;
@@ -143,7 +143,7 @@ class SetRunner {
   /** The rows that are there after all, by their tables. */
   private readonly standing = new Map<
     string,
-    { readonly deed: RowDeed; readonly key: readonly string[] }[]
+    { readonly action: RowAction; readonly key: readonly string[] }[]
   >();
   /** The changes that are about all rows that match. */
   private readonly matchings = new Set<number>();
@@ -152,7 +152,7 @@ class SetRunner {
   /** Rows that went with others, by table and key. */
   private readonly gone = new Map<string, TextRow>();
   private putOff: PutOff[] = [];
-  private mistakes = 0;
+  private errors = 0;
 
   constructor(inside: Transaction, options: RunOptions) {
     this.inside = inside;
@@ -161,26 +161,26 @@ class SetRunner {
 
   async run(changes: readonly CheckedChange[]): Promise<SetRun> {
     if (this.options.immediate) await this.inside.settle();
-    let deeds: RowDeed[] = [];
+    let actions: RowAction[] = [];
     const note: Note = ({ at }, result) => this.results.set(at, result);
     for (const change of changes) {
       const reasons = this.options.leftOut.get(change.at);
       if (reasons !== undefined) this.refuse(change.at, reasons);
       else if (change.kind === 'set') {
-        await this.rows(deeds, note);
+        await this.rows(actions, note);
         await this.untangle();
-        deeds = [];
+        actions = [];
         await this.matching(change);
-      } else deeds.push(change);
+      } else actions.push(change);
     }
-    await this.rows(deeds, note);
+    await this.rows(actions, note);
     await this.untangle();
     return { results: this.results, made: this.made, broken: await this.broken() };
   }
 
-  private async rows(deeds: readonly RowDeed[], note: Note): Promise<void> {
-    for (const batch of batchesOf(deeds, (table) => this.published(table))) {
-      await this.batch(await this.inSight(this.withoutLost(batch, note), note), note);
+  private async rows(actions: readonly RowAction[], note: Note): Promise<void> {
+    for (const batch of batchesOf(actions, (table) => this.published(table))) {
+      await this.batch(await this.visibleRows(this.withoutLost(batch, note), note), note);
     }
   }
 
@@ -192,33 +192,33 @@ class SetRunner {
 
   private refuse(at: number, problems: readonly Problem[]): void {
     this.results.set(at, { kind: 'refused', problems });
-    this.mistakes += problems.length;
+    this.errors += problems.length;
   }
 
   private async batch(batch: Batch, note: Note): Promise<void> {
-    const { deeds } = batch;
+    const { actions } = batch;
     // Nobody reads more mistakes than these.
-    if (deeds.length === 0 || this.mistakes >= mostProblems) return;
+    if (actions.length === 0 || this.errors >= mostProblems) return;
     if (!this.options.careful) {
       await this.make(batch, note);
       return;
     }
-    const [only] = deeds;
-    if (only !== undefined && deeds.length === 1) {
+    const [only] = actions;
+    if (only !== undefined && actions.length === 1) {
       const why = await this.attempted(batch, note);
       if (why === undefined) return;
       if (this.mayWait(why) && this.putOff.length < mostPutOff) {
-        this.putOff.push({ batch, deed: only, note, why });
-      } else await this.refuseOne({ batch, deed: only, note, why });
+        this.putOff.push({ batch, action: only, note, why });
+      } else await this.refuseOne({ batch, action: only, note, why });
       return;
     }
     try {
       await this.inside.attempt(() => this.make(batch, note));
     } catch (thrown) {
       if (!(thrown instanceof OneByOne) && !isRefusal(thrown)) throw thrown;
-      const half = Math.ceil(deeds.length / 2);
-      await this.batch({ ...batch, deeds: deeds.slice(0, half) }, note);
-      await this.batch({ ...batch, deeds: deeds.slice(half) }, note);
+      const half = Math.ceil(actions.length / 2);
+      await this.batch({ ...batch, actions: actions.slice(0, half) }, note);
+      await this.batch({ ...batch, actions: actions.slice(half) }, note);
     }
   }
 
@@ -240,11 +240,11 @@ class SetRunner {
     return this.options.immediate || mayBecomeRight.has(why.code ?? '');
   }
 
-  private async refuseOne({ batch, deed, why }: PutOff): Promise<void> {
+  private async refuseOne({ batch, action, why }: PutOff): Promise<void> {
     if (why === undefined) return;
     const found =
-      why instanceof RowRefused ? why.violation : await this.violation(why, batch, deed);
-    this.refuse(deed.at, [placed(deed.at, found)]);
+      why instanceof RowRefused ? why.violation : await this.violation(why, batch, action);
+    this.refuse(action.at, [placed(action.at, found)]);
   }
 
   /**
@@ -252,19 +252,19 @@ class SetRunner {
    * otherwise the constraint would reveal values of hidden rows. False if the rule needs a value
    * that only the database can fill in.
    */
-  private async isExcluded({ published }: Batch, deed: RowDeed): Promise<boolean> {
+  private async isExcluded({ published }: Batch, action: RowAction): Promise<boolean> {
     const { locate } = this.options.catalog;
     const { description } = published;
     const { names } = locate(description.name);
-    if (names === undefined || deed.kind === 'remove') return false;
+    if (names === undefined || action.kind === 'remove') return false;
     const columns = readableOf(published);
     const row = new Map<string, string | null>();
-    if (deed.kind === 'change') {
-      const current = compileCurrentRows(writtenTable(published), columns, [deed.key]);
+    if (action.kind === 'change') {
+      const current = compileCurrentRows(writtenTable(published), columns, [action.key]);
       const [, ...texts] = (await this.inside.run(current)).rows[0] ?? [];
       for (const [index, text] of texts.entries()) row.set(columns[index]?.name ?? '', text);
     }
-    for (const [name, value] of deed.values) row.set(name, this.valueOf(value));
+    for (const [name, value] of action.values) row.set(name, this.valueOf(value));
     if (columns.some(({ name }) => names.has(name) && !row.has(name))) return false;
     const members = columns.flatMap(({ name, type }) => {
       const text = row.get(name);
@@ -273,7 +273,7 @@ class SetRunner {
       return `${JSON.stringify(name)}:${value}`;
     });
     const given = `[{${members.join(',')}}]`;
-    const { rows } = await this.inside.run(compileLetThrough(description, given, locate));
+    const { rows } = await this.inside.run(compileRowPolicy(description, given, locate));
     return rows.length === 0;
   }
 
@@ -303,7 +303,7 @@ class SetRunner {
       for (const { batch, note, ...one } of waiting) {
         const ready = this.withoutLost(batch, note);
         // It waits for a new row once more.
-        if (ready.deeds.length === 0) continue;
+        if (ready.actions.length === 0) continue;
         const why = await this.attempted(ready, note);
         if (why !== undefined) this.putOff.push({ ...one, batch, note, why });
       }
@@ -323,13 +323,13 @@ class SetRunner {
   /** Makes one of the changes that wait for each other by way of a value that no other row has. */
   private async swapped(): Promise<boolean> {
     for (const one of this.putOff) {
-      const { why, deed } = one;
-      if (deed.kind !== 'change' || why === undefined || why instanceof RowRefused) continue;
+      const { why, action } = one;
+      if (action.kind !== 'change' || why === undefined || why instanceof RowRefused) continue;
       if (why.code !== '23505' && why.code !== '23P01') continue;
       const columns = await this.constrained(why, one);
       for (const column of columns) {
         for (const value of valuesBetween(column)) {
-          if (await this.swappedBy(one, deed, column, value)) return true;
+          if (await this.swappedBy(one, action, column, value)) return true;
         }
       }
     }
@@ -338,7 +338,7 @@ class SetRunner {
 
   private async swappedBy(
     one: PutOff,
-    deed: CheckedRowChange,
+    action: CheckedRowChange,
     column: ColumnDescription,
     value: string | null,
   ): Promise<boolean> {
@@ -346,7 +346,7 @@ class SetRunner {
       const others = this.putOff.filter((other) => other !== one);
       const count = this.putOff.length;
       const results: RowResult[] = [];
-      const between: RowDeed = { ...deed, values: new Map([[column.name, value]]) };
+      const between: RowAction = { ...action, values: new Map([[column.name, value]]) };
       const [first] = batchesOf([between], () => one.batch.published);
       if (first === undefined) throw new GivenUp();
       const early = [...this.made];
@@ -355,11 +355,11 @@ class SetRunner {
       if (why !== undefined || parked?.kind !== 'done') throw new GivenUp();
       // It is noted once, as it is in the end.
       this.made = early;
-      this.touched.delete(rowName(deed.table.name, parked.keyBefore ?? parked.key));
-      this.standing.get(deed.table.name)?.pop();
+      this.touched.delete(rowName(action.table.name, parked.keyBefore ?? parked.key));
+      this.standing.get(action.table.name)?.pop();
       this.putOff = others;
       await this.retry();
-      const rest: RowDeed = { ...deed, key: parked.key, was: new Map() };
+      const rest: RowAction = { ...action, key: parked.key, was: new Map() };
       const [last] = batchesOf([rest], () => one.batch.published);
       if (last === undefined) throw new GivenUp();
       const refused = await this.attempted(last, (_deed, result) => results.push(result));
@@ -370,7 +370,7 @@ class SetRunner {
       const { keyBefore = parked.key, before } = parked;
       const whole: Done = { ...done, keyBefore, ...(before && { before }) };
       this.made = [...this.made.slice(0, -1), { ...line, result: whole }];
-      one.note(deed, whole);
+      one.note(action, whole);
       await this.retry();
       if (this.putOff.length >= count) throw new GivenUp();
     });
@@ -400,72 +400,77 @@ class SetRunner {
   /** The columns of the constraint that was broken that the change writes, one of which may be parked. */
   private async constrained(
     { schema = '', table = '', constraint = '' }: pg.DatabaseError,
-    { deed }: PutOff,
+    { action }: PutOff,
   ): Promise<readonly ColumnDescription[]> {
-    if (deed.kind !== 'change') return [];
+    if (action.kind !== 'change') return [];
     const { rows } = await this.inside.run(compileConstrained({ schema, table }, constraint));
     return rows.flatMap(([name]) => {
-      if (name == null || !deed.values.has(name)) return [];
-      return deed.table.columns.find((column) => column.name === name) ?? [];
+      if (name == null || !action.values.has(name)) return [];
+      return action.table.columns.find((column) => column.name === name) ?? [];
     });
   }
 
   /** Without changes that refer to rows which are not added: they wait, or are refused at the end. */
   private withoutLost(batch: Batch, note: Note | undefined): Batch {
-    const deeds = batch.deeds.filter((deed) => {
-      for (const [column, value] of deed.kind === 'remove' ? [] : deed.values) {
+    const actions = batch.actions.filter((action) => {
+      for (const [column, value] of action.kind === 'remove' ? [] : action.values) {
         if (!isReference(value) || this.added.has(value.ref)) continue;
         if (note !== undefined && this.isPutOff(value.ref)) {
-          this.putOff.push({ batch: { ...batch, deeds: [deed] }, deed, note, why: undefined });
+          this.putOff.push({
+            batch: { ...batch, actions: [action] },
+            action,
+            note,
+            why: undefined,
+          });
           return false;
         }
         const found = { problem: problem('unknown-ref', { ref: value.ref }), column };
-        this.refuse(deed.at, [placed(deed.at, found)]);
+        this.refuse(action.at, [placed(action.at, found)]);
         return false;
       }
       return true;
     });
-    return { ...batch, deeds };
+    return { ...batch, actions };
   }
 
   private isPutOff(ref: string): boolean {
-    return this.putOff.some(({ deed }) => deed.kind === 'add' && deed.ref === ref);
+    return this.putOff.some(({ action }) => action.kind === 'add' && action.ref === ref);
   }
 
   /**
    * Without changes of rows that there are not for the caller: for the caller they are gone. The rows
    * are locked first, so that none comes into sight or goes out of it meanwhile.
    */
-  private async inSight(batch: Batch, note: Note): Promise<Batch> {
-    const { kind, published, deeds } = batch;
+  private async visibleRows(batch: Batch, note: Note): Promise<Batch> {
+    const { kind, published, actions } = batch;
     const { description } = published;
     const { locate, changing } = this.options.catalog;
     if (kind === 'add' || locate(description.name).only === undefined) return batch;
-    const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
+    const keys = actions.map((action) => (action.kind === 'add' ? [] : action.key));
     const table = writtenTable(published);
     if (table.locks) await this.inside.run(compileLocks(table, keys));
     const { rows } = await this.inside.run(
       compileHeldRows(description, table.key, keys, [], locate),
     );
-    const seen = new Set(rows.map(([place]) => Number(place) - 1));
-    const isThere = (deed: RowDeed, index: number): boolean =>
-      seen.has(index) ||
-      (deed.kind !== 'add' && this.gone.has(rowName(description.name, deed.key)));
-    for (const [index, deed] of deeds.entries()) {
+    const visible = new Set(rows.map(([place]) => Number(place) - 1));
+    const isThere = (rowAction: RowAction, index: number): boolean =>
+      visible.has(index) ||
+      (rowAction.kind !== 'add' && this.gone.has(rowName(description.name, rowAction.key)));
+    for (const [index, deed] of actions.entries()) {
       if (isThere(deed, index)) continue;
       // A row may be seen and not be the caller's to change: then it is not said to be gone.
       if (changing === undefined) note(deed, { kind: 'conflict', differing: [] });
       else {
-        const problem = deedNotAllowed(kind, description.name);
+        const problem = actionNotAllowed(kind, description.name);
         this.refuse(deed.at, [placed(deed.at, { problem })]);
       }
     }
-    return { ...batch, deeds: deeds.filter(isThere) };
+    return { ...batch, actions: actions.filter(isThere) };
   }
 
   private async make(given: Batch, note: Note): Promise<void> {
     const batch = this.withoutGone(given, note);
-    if (batch.deeds.length === 0) return;
+    if (batch.actions.length === 0) return;
     const search = new FollowerSearch(this.options.catalog, this.inside);
     const followers = await this.followers(batch, search);
     const results = await this.write(batch);
@@ -477,38 +482,38 @@ class SetRunner {
   /** Without removals of rows that went with another row of the set. */
   private withoutGone(batch: Batch, note: Note): Batch {
     if (batch.kind !== 'remove' || this.gone.size === 0) return batch;
-    const deeds = batch.deeds.filter((deed) => {
-      if (deed.kind === 'add') return true;
-      const before = this.gone.get(rowName(deed.table.name, deed.key));
+    const actions = batch.actions.filter((action) => {
+      if (action.kind === 'add') return true;
+      const before = this.gone.get(rowName(action.table.name, action.key));
       if (before !== undefined) {
-        note(deed, { kind: 'done', key: deed.key, keyBefore: deed.key, before });
+        note(action, { kind: 'done', key: action.key, keyBefore: action.key, before });
       }
       return before === undefined;
     });
-    return { ...batch, deeds };
+    return { ...batch, actions };
   }
 
   /** The rows that the database will change with those of a batch. @throws RowRefused, OneByOne */
   private async followers(batch: Batch, search: FollowerSearch): Promise<Followers> {
-    const { kind, published, deeds, values } = batch;
+    const { kind, published, actions, values } = batch;
     const none: Followers = { rows: [], unknown: [] };
     if (kind === 'add') return none;
     const cause: Cause =
       kind === 'remove' ? { kind } : { kind: 'change', columns: values.map(({ name }) => name) };
     const { catalog, careful, undoes } = this.options;
     if (!hasFollowers(catalog, published.description.name, cause)) return none;
-    const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
+    const keys = actions.map((action) => (action.kind === 'add' ? [] : action.key));
     let found: Followers;
     try {
       found = await search.of(published, keys, cause);
     } catch (thrown) {
       if (!(thrown instanceof TooManyFollowers)) throw thrown;
-      if (deeds.length > 1 || !careful) throw new OneByOne();
+      if (actions.length > 1 || !careful) throw new OneByOne();
       throw new RowRefused({ problem: problem('too-many-changes', { most: mostChanges }) }, false);
     }
     const count = found.rows.length + found.unknown.length;
     if (undoes && kind === 'remove' && count > 0) {
-      if (!careful || deeds.length > 1) throw new OneByOne();
+      if (!careful || actions.length > 1) throw new OneByOne();
       const tables = new Set(
         found.rows.flatMap(({ published: { description }, shown }) =>
           shown ? description.title : [],
@@ -536,24 +541,24 @@ class SetRunner {
   }
 
   /** Two changes may not be about one row, however its key is spelled. @throws RowRefused, OneByOne */
-  private holdTwice({ deeds, published }: Batch, results: readonly RowResult[]): void {
+  private holdTwice({ actions, published }: Batch, results: readonly RowResult[]): void {
     const { name } = published.description;
     const own = new Map<string, number>();
     for (const [index, result] of results.entries()) {
-      const deed = deeds[index];
-      if (deed === undefined || deed.kind === 'add') continue;
+      const action = actions[index];
+      if (action === undefined || action.kind === 'add') continue;
       const key = keyReadBy(published, result);
       // A statement that has changed a row does not see it again under another spelling of its key.
-      if (key === undefined && deeds.length > 1 && hasSpellings(published)) throw new OneByOne();
+      if (key === undefined && actions.length > 1 && hasSpellings(published)) throw new OneByOne();
       if (key === undefined) continue;
       const same = rowName(name, key);
       const other = own.get(same) ?? this.touched.get(same);
       // Rows that match may have been changed by the set before.
-      if (other === undefined || this.matchings.has(deed.at)) {
-        own.set(same, deed.at);
+      if (other === undefined || this.matchings.has(action.at)) {
+        own.set(same, action.at);
         continue;
       }
-      if (deeds.length > 1 || !this.options.careful) throw new OneByOne();
+      if (actions.length > 1 || !this.options.careful) throw new OneByOne();
       throw new RowRefused({ problem: problem('row-twice', { other }) }, false);
     }
   }
@@ -614,66 +619,66 @@ class SetRunner {
    * answer had, the text that it has. The rows are locked, so that they stay as they are.
    */
   private async withTexts(batch: Batch): Promise<Batch> {
-    const { deeds, was, published } = batch;
+    const { actions, was, published } = batch;
     const answered = was.filter(({ name }) =>
-      deeds.some((deed) => deed.kind !== 'add' && isAnswered(deed.was.get(name))),
+      actions.some((action) => action.kind !== 'add' && isAnswered(action.was.get(name))),
     );
     if (answered.length === 0) return batch;
-    const keys = deeds.map((deed) => (deed.kind === 'add' ? [] : deed.key));
+    const keys = actions.map((rowAction) => (rowAction.kind === 'add' ? [] : rowAction.key));
     const { rows } = await this.inside.run(
       compileCurrentRows(writtenTable(published), answered, keys),
     );
     const current = new Map(rows.map(([place, ...texts]) => [Number(place) - 1, texts]));
     const encoders = answered.map(({ type }) => valueEncoder(type));
-    const withText = (deed: RowDeed, index: number): RowDeed => {
+    const withText = (deed: RowAction, index: number): RowAction => {
       if (deed.kind === 'add') return deed;
-      const seen = new Map(deed.was);
+      const visible = new Map(deed.was);
       for (const [place, { name, type }] of answered.entries()) {
-        const value = seen.get(name);
+        const value = visible.get(name);
         if (!isAnswered(value)) continue;
         const text = current.get(index)?.[place] ?? null;
         const now = text === null ? 'null' : (encoders[place]?.(text) ?? 'null');
         const stands = isSameAnswer(now, value.answered);
         // Where it is another value, one that the row does not have.
-        seen.set(name, { exact: stands ? text : text === null ? emptyOf(type) : null });
+        visible.set(name, { exact: stands ? text : text === null ? emptyOf(type) : null });
       }
-      return { ...deed, was: seen };
+      return { ...deed, was: visible };
     };
-    return { ...batch, deeds: deeds.map(withText) };
+    return { ...batch, actions: actions.map(withText) };
   }
 
-  private note({ published, deeds }: Batch, results: readonly RowResult[], note: Note): void {
+  private note({ published, actions }: Batch, results: readonly RowResult[], note: Note): void {
     for (const [index, result] of results.entries()) {
-      const deed = deeds[index];
-      if (deed === undefined) continue;
+      const action = actions[index];
+      if (action === undefined) continue;
       if (result.kind === 'skipped') {
-        const { name: table } = deed.table;
+        const { name: table } = action.table;
         const found = { problem: problem('skipped-by-trigger', { table }) };
-        this.refuse(deed.at, [placed(deed.at, found)]);
+        this.refuse(action.at, [placed(action.at, found)]);
         continue;
       }
-      note(deed, result);
+      note(action, result);
       if (result.kind !== 'done') continue;
-      this.noteMade(published, deed, result);
+      this.noteMade(published, action, result);
       if (result.after === undefined) continue;
-      if (deed.kind === 'add' && deed.ref !== undefined) {
-        this.added.set(deed.ref, { of: published, row: result.after });
+      if (action.kind === 'add' && action.ref !== undefined) {
+        this.added.set(action.ref, { of: published, row: result.after });
       }
-      const rows = this.standing.get(deed.table.name) ?? [];
-      this.standing.set(deed.table.name, rows);
-      rows.push({ deed, key: result.key });
+      const rows = this.standing.get(action.table.name) ?? [];
+      this.standing.set(action.table.name, rows);
+      rows.push({ action, key: result.key });
     }
   }
 
-  private noteMade(published: Published, deed: RowDeed, result: Done): void {
+  private noteMade(published: Published, action: RowAction, result: Done): void {
     const columns =
-      deed.kind === 'change'
-        ? [...deed.values.keys()]
+      action.kind === 'change'
+        ? [...action.values.keys()]
         : readableOf(published).map(({ name }) => name);
-    this.made.push({ published, kind: deed.kind, columns, result, rule: null });
+    this.made.push({ published, kind: action.kind, columns, result, rule: null });
     const { name } = published.description;
-    if (deed.kind !== 'add' && !this.matchings.has(deed.at))
-      this.touched.set(rowName(name, result.keyBefore ?? result.key), deed.at);
+    if (action.kind !== 'add' && !this.matchings.has(action.at))
+      this.touched.set(rowName(name, result.keyBefore ?? result.key), action.at);
   }
 
   private valueOf(value: CheckedValue | undefined): string | null {
@@ -687,13 +692,13 @@ class SetRunner {
     const { at, table, match, values } = change;
     const { locate } = this.options.catalog;
     const { key, ...written } = writtenTable(this.published(table.name));
-    const asked = async (among?: readonly (readonly string[])[]) =>
+    const pending = async (among?: readonly (readonly string[])[]) =>
       (
         await this.inside.run(
           compileMatchingKeys(table, key, match, mostChanges + 1, locate, among),
         )
       ).rows.map((row) => row.map((text) => text ?? ''));
-    const found = await asked();
+    const found = await pending();
     if (found.length > mostChanges) {
       this.refuse(at, [
         placed(at, { problem: problem('too-many-changes', { most: mostChanges }) }),
@@ -702,7 +707,7 @@ class SetRunner {
     }
     await this.inside.run(compileLocks({ key, ...written }, found));
     // What matched before it was locked may match no longer.
-    const keys = await asked(found);
+    const keys = await pending(found);
     if (change.count !== undefined && change.count !== keys.length) {
       this.results.set(at, { kind: 'other-count', count: keys.length });
       return;
@@ -710,7 +715,7 @@ class SetRunner {
     const rows: RowResult[] = [];
     this.matchings.add(at);
     this.results.set(at, { kind: 'rows', rows });
-    const deeds = keys.map((one): CheckedRowChange => ({
+    const actions = keys.map((one): CheckedRowChange => ({
       kind: 'change',
       at,
       table,
@@ -719,7 +724,7 @@ class SetRunner {
       was: new Map(),
       values,
     }));
-    await this.rows(deeds, (_deed, result) => rows.push(result));
+    await this.rows(actions, (_deed, result) => rows.push(result));
   }
 
   /** What does not hold with all changes made: rules, and what the caller may see. */
@@ -745,17 +750,17 @@ class SetRunner {
           tests,
         ]),
       );
-      for (const [index, { deed }] of rows.entries()) {
+      for (const [index, { action }] of rows.entries()) {
         const tests = held.get(index);
         const found =
           tests === undefined
             ? [{ problem: problem('outside-rule', { table: description.title }) }]
             : conditions
                 .filter((_condition, place) => tests[place] === 't')
-                .map(({ told }) => told);
+                .map(({ violation }) => violation);
         if (found.length === 0) continue;
-        const others = broken.get(deed.at) ?? [];
-        broken.set(deed.at, [...others, ...found.map((one) => placed(deed.at, one))]);
+        const others = broken.get(action.at) ?? [];
+        broken.set(action.at, [...others, ...found.map((one) => placed(action.at, one))]);
       }
     }
     return broken;
@@ -765,7 +770,7 @@ class SetRunner {
     return rulesOf(description, this.options.catalog.describe).map(
       ({ condition, message, columns = [] }) => ({
         condition,
-        told: { problem: problem('breaks-rule', { told: message }), column: columns[0] },
+        violation: { problem: problem('breaks-rule', { message: message }), column: columns[0] },
       }),
     );
   }
@@ -773,11 +778,11 @@ class SetRunner {
   /** Rows that the caller may not see cannot be referred to either. */
   private references(
     { description }: Published,
-    rows: readonly { readonly deed: RowDeed }[],
+    rows: readonly { readonly action: RowAction }[],
   ): readonly Condition[] {
     const { catalog } = this.options;
     const written = new Set(
-      rows.flatMap(({ deed }) => (deed.kind === 'remove' ? [] : [...deed.values.keys()])),
+      rows.flatMap(({ action }) => (action.kind === 'remove' ? [] : [...action.values.keys()])),
     );
     return description.relationships.flatMap(({ kind, name, table, columns, references }) => {
       const [column] = columns;
@@ -790,7 +795,7 @@ class SetRunner {
       const read = checkQuery(query, description, { tables: catalog.describe });
       const condition = 'checked' in read ? read.checked.filter : undefined;
       if (condition === undefined) return [];
-      return [{ condition, told: unknownReference(description, columns, undefined) }];
+      return [{ condition, violation: unknownReference(description, columns, undefined) }];
     });
   }
 
@@ -798,11 +803,11 @@ class SetRunner {
   private async violation(
     thrown: Parameters<typeof violationOf>[0],
     batch: Batch,
-    deed: RowDeed,
+    action: RowAction,
   ): Promise<Violation> {
     const { published, kind, values } = batch;
     const { catalog } = this.options;
-    if (mayBecomeRight.has(thrown.code ?? '') && (await this.isExcluded(batch, deed))) {
+    if (mayBecomeRight.has(thrown.code ?? '') && (await this.isExcluded(batch, action))) {
       return { problem: problem('outside-rule', { table: published.description.title }) };
     }
     const titleOf = (schema: string, table: string): string | undefined =>
@@ -817,7 +822,7 @@ class SetRunner {
     if (found.column !== undefined || found.problem.code !== 'value-refused') return found;
     if (values.length === 1) return { ...found, column: values[0]?.name };
     // Whichever value is none of its column's type.
-    const given = deed.kind === 'remove' ? undefined : deed.values;
+    const given = action.kind === 'remove' ? undefined : action.values;
     for (const column of values) {
       const text = this.valueOf(given?.get(column.name));
       if (text === null) continue;
@@ -833,8 +838,8 @@ class SetRunner {
 }
 
 function isAnswered(
-  value: SeenValue | undefined,
-): value is Extract<SeenValue, { readonly answered: string }> {
+  value: ExpectedValue | undefined,
+): value is Extract<ExpectedValue, { readonly answered: string }> {
   return typeof value === 'object' && value !== null && 'answered' in value;
 }
 
@@ -908,7 +913,7 @@ function emptyOf({ kind }: ColumnType): string {
 
 interface Condition {
   readonly condition: CheckedExpression;
-  readonly told: Violation;
+  readonly violation: Violation;
 }
 
 function placed(change: number, { problem: one, column }: Violation): Problem {

@@ -8,12 +8,12 @@ import {
 } from '@ephoros/core/change';
 import { problem, type Problem } from '@ephoros/core/problem';
 import type { Tables } from '@ephoros/core/schema';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import { ChangeLog, KeyTaken, type LoggedSet } from '../records/index.ts';
 import { Failure } from '../run/index.ts';
 import type { Catalog } from '../catalog/index.ts';
 import { OneByOne, runSet, type LeftOut } from './run-set.ts';
-import { Telling, type SavedAnswer } from './telling.ts';
+import { AnswerBuilder, type SavedAnswer } from './answer-builder.ts';
 import { isRefusal, type Transaction, type Writer } from './writer.ts';
 
 /** A set of changes as it was sent. */
@@ -48,7 +48,7 @@ export interface Saving {
    * known that the set was not saved before. @throws Refused
    */
   readonly prepare: () => Promise<
-    | Pick<ChangeOptions, 'kept'>
+    | Pick<ChangeOptions, 'storedSelections'>
     /** `catalog`: the tables as these changes go by them. */
     | { readonly checked: readonly CheckedChange[]; readonly catalog: Catalog }
   >;
@@ -194,7 +194,7 @@ async function checkSet(
     unicode: catalog.unicode,
     limits: catalog.limits,
     names: catalog.tables.keys(),
-    ...(prepared.kept && { kept: prepared.kept }),
+    ...(prepared.storedSelections && { storedSelections: prepared.storedSelections }),
     ...(raw && { raw }),
     ...(own && { table: own }),
   });
@@ -274,8 +274,8 @@ async function runOnce(
     leftOut,
     undoes: undoes !== undefined,
   });
-  const told = new Telling(changes, run, { catalog, count, refused });
-  if (mode === 'all' && !told.isWhole) throw new NotSaved(told.refusal());
+  const answers = new AnswerBuilder(changes, run, { catalog, count, refused });
+  if (mode === 'all' && !answers.isWhole) throw new NotSaved(answers.refusal());
   if (mode === 'each' && run.broken.size > 0) return run.broken;
   try {
     // Else it is the commit that tells.
@@ -284,11 +284,11 @@ async function runOnce(
     if (!isRefusal(thrown)) throw thrown;
     // The change that is in the way is found by checking after each of them.
     if (mode === 'each' && !immediate) throw new BrokenAtTheEnd();
-    throw new NotSaved(await told.lateRefusal(thrown, inside));
+    throw new NotSaved(await answers.lateRefusal(thrown, inside));
   }
   const transaction = await inside.name;
   const id = ChangeLog.newId();
-  const answer = told.saved(dryRun || run.made.length === 0 ? null : id);
+  const answer = answers.saved(dryRun || run.made.length === 0 ? null : id);
   if (dryRun) throw new NotSaved(answer);
   const answered = answer.status === 200 ? answer.json : '';
   const hasEntries = saving.keep !== 'nothing' && run.made.length > 0;
@@ -303,7 +303,7 @@ async function runOnce(
     transaction,
     ...(request && { request: { ...request, answer: answered } }),
     undoes,
-    changes: saving.keep === 'nothing' ? [] : told.log(saving.keep === 'values'),
+    changes: saving.keep === 'nothing' ? [] : answers.log(saving.keep === 'values'),
   });
   await commitNoted({ id, transaction }, inside, { log, writer: saving.writer });
   return answer;

@@ -1,8 +1,8 @@
 import {
-  deedNotAllowed,
+  actionNotAllowed,
   writtenValue,
   type CheckedChange,
-  type SeenValue,
+  type ExpectedValue,
 } from '@ephoros/core/change';
 import { selectedRows } from '@ephoros/core/check';
 import type { Value } from '@ephoros/core/answer';
@@ -10,14 +10,14 @@ import { readJson } from '@ephoros/core/expression';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import type { Catalog, Published } from '../catalog/index.ts';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import type { ChangeLog, LoggedEntry, LoggedSet } from '../records/index.ts';
 
 /** A value as the history has it: what is written to restore it, and what it is compared with. */
 interface KnownValue {
   /** PostgreSQL's text; undefined where an older entry has none that can be read any more. */
   readonly text: string | null | undefined;
-  readonly seen: SeenValue;
+  readonly readValue: ExpectedValue;
 }
 
 type KnownValues = ReadonlyMap<string, KnownValue>;
@@ -114,7 +114,10 @@ function knownValues(
   if (notation === 'postgres') {
     const texts = JSON.parse(text) as Readonly<Record<string, string | null>>;
     return new Map(
-      Object.entries(texts).map(([name, value]) => [name, { text: value, seen: { exact: value } }]),
+      Object.entries(texts).map(([name, value]) => [
+        name,
+        { text: value, readValue: { exact: value } },
+      ]),
     );
   }
   const node = readJson(text, 400);
@@ -129,7 +132,10 @@ function knownValues(
           : writtenValue(JSON.parse(answered) as Value, type, answered);
       return [
         name,
-        { text: read !== undefined && 'text' in read ? read.text : undefined, seen: { answered } },
+        {
+          text: read !== undefined && 'text' in read ? read.text : undefined,
+          readValue: { answered },
+        },
       ];
     }),
   );
@@ -144,9 +150,9 @@ function inverseOf(
   const { description, writing } = published;
   const { name } = description;
   const whole = writing?.whole;
-  const allow = (deed: 'add' | 'change' | 'remove'): TableDescription => {
-    if (whole === undefined || description.changes?.[deed] !== true) {
-      throw new Refused([deedNotAllowed(deed, name)]);
+  const allow = (action: 'add' | 'change' | 'remove'): TableDescription => {
+    if (whole === undefined || description.changes?.[action] !== true) {
+      throw new Refused([actionNotAllowed(action, name)]);
     }
     return whole;
   };
@@ -156,7 +162,7 @@ function inverseOf(
     was: new Map(
       [...now]
         .filter(([column]) => isColumn(whole, column) && names?.includes(column) !== false)
-        .map(([column, { seen }]) => [column, seen]),
+        .map(([column, { readValue }]) => [column, readValue]),
     ),
   });
   if (before === undefined) {

@@ -31,7 +31,7 @@ export async function violationOf(
   inside: Transaction,
 ): Promise<Violation> {
   const { code = '', constraint = '', message, column } = thrown;
-  const told = constraint === '' ? undefined : writing?.messages[constraint];
+  const text = constraint === '' ? undefined : writing?.messages[constraint];
   const label = (name: string): string =>
     description.columns.find((one) => one.name === name)?.label ?? '';
   const named = async (): Promise<{ names: string; first: string | undefined }> => {
@@ -42,18 +42,21 @@ export async function violationOf(
   switch (code) {
     case '23505': {
       const { names, first } = await named();
-      return { problem: problem('value-taken', { names: names || 'value', told }), column: first };
+      return {
+        problem: problem('value-taken', { names: names || 'value', message: text }),
+        column: first,
+      };
     }
     case '23503': {
       // The constraint is of the table that refers: another one, where this row was to go.
       if (kind === 'remove' || thrown.table !== writing?.inDatabase) {
         const table = titleOf(thrown.schema ?? '', thrown.table ?? '') ?? 'another table';
-        return { problem: problem('still-referred', { table, told }) };
+        return { problem: problem('still-referred', { table, message: text }) };
       }
       const columns = await constraintNamed(constraint, thrown, inside);
       // A row that is hidden from the caller is as one that there is not: neither has words of its own.
       const hides = refersToHidden(description, columns, locate);
-      return unknownReference(description, columns, hides ? undefined : told);
+      return unknownReference(description, columns, hides ? undefined : text);
     }
     case '23502': {
       const name = label(column ?? '') || 'A column';
@@ -64,7 +67,7 @@ export async function violationOf(
     }
     case '23P01': {
       const { names, first } = await named();
-      return { problem: problem('overlaps-another', { names, told }), column: first };
+      return { problem: problem('overlaps-another', { names, message: text }), column: first };
     }
     case '23514':
     case '23000':
@@ -74,15 +77,15 @@ export async function violationOf(
       // The name of a constraint on hidden columns would tell of them.
       const isHidden = columns.some((one) => label(one) === '');
       const name = constraint === '' || isHidden ? 'check' : constraint;
-      return { problem: problem('constraint-broken', { name, told }), column: first };
+      return { problem: problem('constraint-broken', { name, message: text }), column: first };
     }
     case '42501':
       return { problem: problem('outside-rule', { table: description.name }) };
     default:
       // Of values and their limits the text would quote them; of a trigger it is the text.
-      if (/^2|^54/.test(code)) return { problem: problem('value-refused', { told }) };
+      if (/^2|^54/.test(code)) return { problem: problem('value-refused', { message: text }) };
       return {
-        problem: problem('refused-by-trigger', { told: told ?? message, hint: thrown.hint }),
+        problem: problem('refused-by-trigger', { message: text ?? message, hint: thrown.hint }),
         column: shownName(column, description),
       };
   }
@@ -92,12 +95,12 @@ export async function violationOf(
 export function unknownReference(
   { columns: all }: Published['description'],
   columns: readonly string[],
-  told: string | undefined,
+  message: string | undefined,
 ): Violation {
   const shown = columns.flatMap((name) => all.find((one) => one.name === name) ?? []);
   const names = shown.map(({ label }) => spoken(label)).join(', ');
   return {
-    problem: problem('unknown-reference', { names: names || 'value', told }),
+    problem: problem('unknown-reference', { names: names || 'value', message }),
     column: shown[0]?.name,
   };
 }

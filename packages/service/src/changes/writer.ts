@@ -1,6 +1,6 @@
 import {
   beginNamed,
-  canTellAtOnce,
+  canFlushStatistics,
   checkDeferred,
   commit,
   compileFate,
@@ -14,7 +14,7 @@ import pg from 'pg';
 import {
   cancelStatement,
   Failure,
-  journeys,
+  replicaContexts,
   notationFor,
   PreparedStatements,
   Sessions,
@@ -46,7 +46,7 @@ export interface WriterBounds {
 }
 
 /** Ms that a connection is waited for. */
-const patience = 5_000;
+const waitLimit = 5_000;
 const grace = 3_000;
 
 /** Connections of a role that may write, each for one transaction. */
@@ -63,7 +63,7 @@ export class Writer {
     this.lockLimit = lockLimit;
     this.sessions = new Sessions(
       typeof source === 'string' ? { url: source } : { pool: source },
-      { name: 'ephoros changes', connections, timeLimit, waitLimit: patience, pipeline: true },
+      { name: 'ephoros changes', connections, timeLimit, waitLimit: waitLimit, pipeline: true },
       null,
     );
   }
@@ -71,7 +71,7 @@ export class Writer {
   /** The first column of a statement's rows. @throws Failure */
   texts(statement: string): Promise<readonly string[]> {
     return this.connected(undefined, async (client) => {
-      const { rows } = await ask(client, { text: statement, parameters: [] });
+      const { rows } = await execute(client, { text: statement, parameters: [] });
       return rows.map(([text]) => text ?? '');
     });
   }
@@ -103,7 +103,7 @@ export class Writer {
   /** What has become of a transaction, however it was heard of last. @throws Failure */
   async fateOf(transaction: string): Promise<Fate> {
     const [fate = 'lost'] = await this.connected(undefined, async (client) => {
-      const { rows } = await ask(client, compileFate(transaction));
+      const { rows } = await execute(client, compileFate(transaction));
       return rows.map(([text]) => text as Fate);
     });
     return fate;
@@ -115,7 +115,7 @@ export class Writer {
 
   /** How transactions begin; those who count rows hear of each at once, where the server can tell. */
   private beginning(client: pg.PoolClient): Promise<string> {
-    this.begin ??= ask(client, canTellAtOnce).then(
+    this.begin ??= execute(client, canFlushStatistics).then(
       ({ rows }) => {
         const settings = {
           ...notationFor(this.timeLimit),
@@ -203,7 +203,7 @@ export class Transaction {
     return within(
       limit,
       this.client,
-      this.behindBegin(() => ask(this.client, statement, prepared?.nameOf(statement))),
+      this.behindBegin(() => execute(this.client, statement, prepared?.nameOf(statement))),
     );
   }
 
@@ -255,18 +255,18 @@ export class Transaction {
     this.deaf();
     this.ended = true;
     await this.command(commit);
-    const journey = journeys.getStore();
-    if (journey?.wants !== true) return;
+    const replicaContext = replicaContexts.getStore();
+    if (replicaContext?.wants !== true) return;
     // It is saved, whatever becomes of this: without it a reader may see what was for a moment longer.
-    journey.wrote = await several(this.client, whereTheLogStands).catch(() => undefined);
+    replicaContext.wrote = await several(this.client, whereTheLogStands).catch(() => undefined);
   }
 }
 
 /** Commands without values; gives the last value that they say. @throws DatabaseError, Failure */
 async function several(client: pg.PoolClient, text: string): Promise<string> {
   try {
-    const said = (await client.query(text)) as pg.QueryResult | pg.QueryResult[];
-    const last = (Array.isArray(said) ? said.at(-1) : said)?.rows[0] as
+    const results = (await client.query(text)) as pg.QueryResult | pg.QueryResult[];
+    const last = (Array.isArray(results) ? results.at(-1) : results)?.rows[0] as
       { name?: string } | undefined;
     return last?.name ?? '';
   } catch (thrown) {
@@ -276,7 +276,7 @@ async function several(client: pg.PoolClient, text: string): Promise<string> {
 
 const asText = { getTypeParser: () => (text: string) => text };
 
-async function ask(
+async function execute(
   client: pg.PoolClient,
   { text, parameters }: Statement,
   name?: string,

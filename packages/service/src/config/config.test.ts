@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { configurationJsonSchema, parseConfiguration } from './index.ts';
 
-function mistakes(text: string): string[] {
+function errors(text: string): string[] {
   try {
     parseConfiguration(text, 'f');
     return [];
@@ -13,8 +13,8 @@ function mistakes(text: string): string[] {
 
 describe('the configuration file', () => {
   it('may be empty', () => {
-    expect(mistakes('')).toEqual([]);
-    expect(mistakes('# nothing\n')).toEqual([]);
+    expect(errors('')).toEqual([]);
+    expect(errors('# nothing\n')).toEqual([]);
   });
 
   it('is refused with every mistake at its line and column', () => {
@@ -29,7 +29,7 @@ describe('the configuration file', () => {
       '      toll: { format: { kind: coins } }',
       '      note: { lable: Note }',
     ].join('\n');
-    expect(mistakes(text).map((line) => /^f:\d+:\d+/.exec(line)?.[0])).toEqual([
+    expect(errors(text).map((line) => /^f:\d+:\d+/.exec(line)?.[0])).toEqual([
       'f:1:1',
       'f:2:1',
       'f:5:5',
@@ -37,15 +37,13 @@ describe('the configuration file', () => {
       'f:8:25',
       'f:9:15',
     ]);
-    expect(mistakes(text).join('\n')).toContain(
-      'unknown setting lable in tables.boats.columns.note',
-    );
+    expect(errors(text).join('\n')).toContain('unknown setting lable in tables.boats.columns.note');
   });
 
   it('is refused where it is no YAML', () => {
-    expect(mistakes('tables: [\n  - x: : y')[0]).toMatch(/^f:2:\d+: /);
-    expect(mistakes('a: 1\na: 2')[0]).toMatch(/^f:2:1: /);
-    expect(mistakes('just text')[0]).toMatch(/^f:1:1: /);
+    expect(errors('tables: [\n  - x: : y')[0]).toMatch(/^f:2:\d+: /);
+    expect(errors('a: 1\na: 2')[0]).toMatch(/^f:2:1: /);
+    expect(errors('just text')[0]).toMatch(/^f:1:1: /);
   });
 
   it('has a JSON Schema in the documentation that is the one in force', () => {

@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import { configurationSchema, type Configuration } from './schema.ts';
 
 /** One mistake of a configuration file. Line and column count from 1. */
-export interface ConfigurationMistake {
+export interface ConfigurationIssue {
   readonly line: number;
   readonly column: number;
   readonly message: string;
@@ -12,15 +12,15 @@ export interface ConfigurationMistake {
 
 /** Every mistake of a configuration file, as `file:line:column: message` lines. */
 export class ConfigurationError extends Error {
-  readonly mistakes: readonly ConfigurationMistake[];
+  readonly errors: readonly ConfigurationIssue[];
 
-  constructor(file: string, mistakes: readonly ConfigurationMistake[]) {
-    const lines = mistakes.map(
+  constructor(file: string, errors: readonly ConfigurationIssue[]) {
+    const lines = errors.map(
       ({ line, column, message }) => `${file}:${line}:${column}: ${message}`,
     );
     super(lines.join('\n'));
     this.name = 'ConfigurationError';
-    this.mistakes = mistakes;
+    this.errors = errors;
   }
 }
 
@@ -28,18 +28,16 @@ export class ConfigurationError extends Error {
 export interface ConfigurationFile {
   readonly configuration: Configuration;
   /** An error that names the places of these parts, each given by its path. */
-  refuse(
-    mistakes: readonly { path: readonly PropertyKey[]; message: string }[],
-  ): ConfigurationError;
+  refuse(errors: readonly { path: readonly PropertyKey[]; message: string }[]): ConfigurationError;
 }
 
 /** No file: everything at its default. */
 export const noConfiguration: ConfigurationFile = {
   configuration: {},
-  refuse: (mistakes) =>
+  refuse: (errors) =>
     new ConfigurationError(
       'configuration',
-      mistakes.map(({ message }) => ({ line: 1, column: 1, message })),
+      errors.map(({ message }) => ({ line: 1, column: 1, message })),
     ),
 };
 
@@ -47,7 +45,7 @@ export const noConfiguration: ConfigurationFile = {
 export function configurationOf(given: Configuration | ConfigurationFile): ConfigurationFile {
   if (isFile(given)) return given;
   const read = configurationSchema.safeParse(given);
-  if (!read.success) throw noConfiguration.refuse(read.error.issues.flatMap(mistakesOf));
+  if (!read.success) throw noConfiguration.refuse(read.error.issues.flatMap(errorsOf));
   return { ...noConfiguration, configuration: read.data };
 }
 
@@ -77,21 +75,21 @@ export function parseConfiguration(text: string, file: string): ConfigurationFil
       })),
     );
   }
-  const refuse: ConfigurationFile['refuse'] = (mistakes) =>
+  const refuse: ConfigurationFile['refuse'] = (errors) =>
     new ConfigurationError(
       file,
-      mistakes
+      errors
         .map(({ path, message }) => ({ offset: offsetOf(document, path), message }))
         .sort((one, other) => one.offset - other.offset)
         .map(({ offset, message }) => ({ ...place(offset), message })),
     );
   // An empty file is an empty configuration.
   const read = configurationSchema.safeParse(document.toJS() ?? {});
-  if (!read.success) throw refuse(read.error.issues.flatMap(mistakesOf));
+  if (!read.success) throw refuse(read.error.issues.flatMap(errorsOf));
   return { configuration: read.data, refuse };
 }
 
-function mistakesOf(issue: z.core.$ZodIssue): { path: PropertyKey[]; message: string }[] {
+function errorsOf(issue: z.core.$ZodIssue): { path: PropertyKey[]; message: string }[] {
   const at = issue.path.map(String).join('.');
   if (issue.code === 'unrecognized_keys') {
     return issue.keys.map((key) => ({

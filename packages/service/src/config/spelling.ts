@@ -1,5 +1,5 @@
 import { operators } from '@ephoros/core/query';
-import { mistakesOfSpelling } from '@ephoros/core/spelling';
+import { spellingErrors } from '@ephoros/core/spelling';
 import { z } from 'zod';
 
 const name = z.string().min(1).max(100);
@@ -99,7 +99,7 @@ export const spelling = z
         : 'the path has no {table}: say which table it is of';
       context.addIssue({ code: 'custom', path: [namesTable ? 'table' : 'at'], message });
     }
-    for (const { path, message } of mistakesOfSpelling(given)) {
+    for (const { path, message } of spellingErrors(given)) {
       context.addIssue({ code: 'custom', path: [...path], message });
     }
   })

@@ -128,7 +128,7 @@ async function supposedCost(
   // What hypopg supposes are B-trees, and no indexes of parts of texts.
   if (hypothetical === null || wanted.kind !== 'ordered') return undefined;
   const { begin, end } = compileSupposed(hypothetical, wanted, catalog.locate);
-  const asking = { signal, table: wanted.table };
-  const answers = await database.together([...begin, plan, end], asking);
+  const options = { signal, table: wanted.table };
+  const answers = await database.together([...begin, plan, end], options);
   return readPlan(answers[begin.length]?.rows[0]?.[0])?.['Total Cost'];
 }

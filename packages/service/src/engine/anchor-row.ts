@@ -1,7 +1,7 @@
 import type { CheckedColumn, CheckedQuery } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import { compileRow } from '@ephoros/core/sql';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 

@@ -19,7 +19,7 @@ import {
   checkGrouping,
   checkGroupLines,
   checkValuesOf,
-  type KeptSelections,
+  type ResolvedSelections,
 } from '@ephoros/core/check';
 import { inParameter, problem } from '@ephoros/core/problem';
 import { isWalked } from '@ephoros/core/sql';
@@ -32,7 +32,7 @@ import {
   readWith,
   Refused,
   type Parameters,
-} from '../question/index.ts';
+} from '../query/index.ts';
 import type { FileForm } from '../export/index.ts';
 import type { Watcher } from '../live/index.ts';
 import { writtenTo } from '../positions/index.ts';
@@ -47,12 +47,12 @@ import {
   type GroupTable,
   type PlannedExport,
 } from './exporting.ts';
-import { keptFor } from './kept.ts';
+import { cacheTime } from './resolve-selections.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
 
 /** What is asked of the values of a column, as it was written. */
-interface AskedValues {
+interface ValuesRequest {
   readonly containing?: string | undefined;
   readonly bins?: string | undefined;
   readonly counts?: string | undefined;
@@ -143,16 +143,16 @@ export class TableAnswers {
       ...(unfoldable ? inParameter('levels', [problem('not-one-of', { allowed: foldable })]) : []),
     ];
     if (group !== undefined || aggregate !== undefined) {
-      const asked = withProblems(parameters, [...problems, ...notOfGroups(parameters)]);
-      const reading = await this.reading(asked);
-      const { checked } = readWith(asked, reading, (read, options) =>
+      const wanted = withProblems(parameters, [...problems, ...notOfGroups(parameters)]);
+      const reading = await this.reading(wanted);
+      const { checked } = readWith(wanted, reading, (read, options) =>
         checkGroupLines(read, this.description, options),
       );
       const lines = { ...checked, folded: isFolded };
       return planGroupExport(lines, count, form, this.engine, this.context);
     }
-    const asked = withProblems(parameters, problems);
-    const { checked } = readQuery(asked, this.description, await this.reading(asked));
+    const request = withProblems(parameters, problems);
+    const { checked } = readQuery(request, this.description, await this.reading(request));
     const placed = await nextToItsRow(checked, this.engine, this.context);
     return planExport(placed, count, form, this.engine, this.context);
   }
@@ -179,7 +179,7 @@ export class TableAnswers {
   async values(
     column: string,
     parameters: Parameters,
-    { containing, bins: asBins, counts }: AskedValues = {},
+    { containing, bins: asBins, counts }: ValuesRequest = {},
   ): Promise<ValuesAnswer> {
     const { count: bins, problems } = readCount('bins', asBins, { most: mostBins });
     const { checked } = readWith(
@@ -190,8 +190,8 @@ export class TableAnswers {
     );
     const { grouping } = checked;
     const uncounted = counts === 'false' && bins === undefined && isWalked(grouping);
-    const asked = uncounted ? { ...checked, grouping: { ...grouping, uncounted } } : checked;
-    return answerValues(column, asked, this.executor);
+    const query = uncounted ? { ...checked, grouping: { ...grouping, uncounted } } : checked;
+    return answerValues(column, query, this.executor);
   }
 
   /**
@@ -237,8 +237,11 @@ export class TableAnswers {
   /** What reading needs, with the kept selections that the parameters name. */
   private async reading(
     parameters: Parameters,
-  ): Promise<RequestContext & { readonly kept: KeptSelections | undefined }> {
-    return { ...this.context, kept: await keptFor(parameters, this.engine, this.context) };
+  ): Promise<RequestContext & { readonly storedSelections: ResolvedSelections | undefined }> {
+    return {
+      ...this.context,
+      storedSelections: await cacheTime(parameters, this.engine, this.context),
+    };
   }
 
   private async explained<Answer>(

@@ -19,11 +19,11 @@ import {
 } from '../changes/index.ts';
 import type { Catalog } from '../catalog/index.ts';
 import { valueEncoder } from '../encode/index.ts';
-import { findTable, printListPlace, readListPlace, Refused } from '../question/index.ts';
+import { findTable, printListPlace, readListPlace, Refused } from '../query/index.ts';
 import type { ChangeLog, HistoryLine, KeyBegun, LoggedEntry, LoggedSet } from '../records/index.ts';
 import { GrantsUnknown } from './current-catalog.ts';
 import type { Engine } from './engine.ts';
-import { keptFor, ownerOf } from './kept.ts';
+import { cacheTime, ownerOf } from './resolve-selections.ts';
 import type { RequestContext } from './request-context.ts';
 
 /** Lines of a history at once. */
@@ -67,8 +67,8 @@ export class ChangeAnswers {
       caller: ownerOf(context),
       signal,
       prepare: async () => {
-        const kept = await keptFor({ values, problems: [] }, engine, context);
-        return kept === undefined ? {} : { kept };
+        const storedSelections = await cacheTime({ values, problems: [] }, engine, context);
+        return storedSelections === undefined ? {} : { storedSelections };
       },
     });
     engine.forget();
@@ -79,15 +79,15 @@ export class ChangeAnswers {
   async undo(id: string, options: SaveOptions): Promise<SavedAnswer> {
     const { engine, context } = this;
     const { writer, history } = engine;
-    const { signal, catalog: seen } = context;
+    const { signal, catalog: visible } = context;
     const log = this.log();
     this.refuseNameless(options);
     if (writer === undefined) throw unknownSet();
-    if (!seen.isWritableKnown) throw new GrantsUnknown();
+    if (!visible.isWritableKnown) throw new GrantsUnknown();
     const set = await log.find(id);
     if (set === undefined || (await settled(set, { log, writer })) !== 'saved') throw unknownSet();
     const answer = await this.counted({ changes: [], text: '' }, options, {
-      catalog: seen,
+      catalog: visible,
       writer,
       log,
       keep: history.keep,
@@ -107,7 +107,7 @@ export class ChangeAnswers {
           throw new Refused([problem('already-undone', {})]);
         }
         // By what the caller may change of each row, and not by what they see of it.
-        const catalog = seen.changing?.(neededToUndo(entries, seen)) ?? seen;
+        const catalog = visible.changing?.(neededToUndo(entries, visible)) ?? visible;
         return { checked: await undoing(set, entries, log, catalog), catalog };
       },
       undoes: id,
@@ -190,7 +190,7 @@ export class ChangeAnswers {
       const keys = await Promise.all(
         changed.map(({ key }) => this.log().keyNow(table, key, { at, id })),
       );
-      if ((await this.rowsInSight(keys, description)).size < keys.length) return false;
+      if ((await this.visibleRows(keys, description)).size < keys.length) return false;
     }
     return true;
   }
@@ -253,13 +253,13 @@ export class ChangeAnswers {
     const { name } = description;
     if (!this.isRestricted(name) || lines.length === 0) return lines;
     const keys = lines.map(({ key }) => key);
-    const seen = await this.rowsInSight(keys, description);
-    const begun = await this.log().begun(name, [...seen]);
-    return lines.filter((line) => seen.has(line.key) && isSince(line, begun.get(line.key)));
+    const seenValues = await this.visibleRows(keys, description);
+    const begun = await this.log().begun(name, [...seenValues]);
+    return lines.filter((line) => seenValues.has(line.key) && isSince(line, begun.get(line.key)));
   }
 
   /** The keys among some that rows have which the caller sees. */
-  private async rowsInSight(
+  private async visibleRows(
     keys: readonly string[],
     description: TableDescription,
   ): Promise<ReadonlySet<string>> {

@@ -1,5 +1,5 @@
 import type { Catalog } from '../catalog/index.ts';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import { Failure } from '../run/index.ts';
 
 export interface CurrentCatalogOptions {
@@ -50,12 +50,12 @@ export class CurrentCatalog {
    */
   renewedAfter = async (thrown: unknown): Promise<boolean> => {
     const before = this.current;
-    if (before === undefined || !this.mayTellOfChange(thrown)) return false;
+    if (before === undefined || !this.mayReportChange(thrown)) return false;
     const after = await this.renew().catch(() => before);
     return after !== before;
   };
 
-  private mayTellOfChange(thrown: unknown): boolean {
+  private mayReportChange(thrown: unknown): boolean {
     if (thrown instanceof GrantsUnknown) return true;
     if (thrown instanceof Failure) return thrown.kind === 'changed';
     if (!(thrown instanceof Refused)) return false;
@@ -77,9 +77,9 @@ export class CurrentCatalog {
       const found = await this.readAnew();
       // The same catalog stays the same object: what was made of its descriptions is kept by it.
       const { current } = this;
-      const kept = current?.fingerprint === found.fingerprint ? current : found;
-      this.current = kept;
-      return kept;
+      const previous = current?.fingerprint === found.fingerprint ? current : found;
+      this.current = previous;
+      return previous;
     } catch (thrown) {
       if (this.current !== undefined) {
         this.options.onFailure(thrown);

@@ -16,24 +16,24 @@ import {
   type PositionIndex,
   type PositionIndexOptions,
 } from '../positions/index.ts';
-import { Tally } from '../question/index.ts';
+import { Tally } from '../query/index.ts';
 import {
   connectionShares,
   Database,
-  journeys,
+  replicaContexts,
   ResultCache,
   Servers,
   type DatabaseBounds,
   type DatabaseOptions,
-  type Journey,
+  type ReplicaContext,
 } from '../run/index.ts';
 import { ChangeLog, Records, Selections, Views, type RecordsSource } from '../records/index.ts';
-import { localFileBoard, type FileBoard } from '../export/index.ts';
+import { localFileProgressStore, type FileProgressStore } from '../export/index.ts';
 import { LiveHub } from '../live/index.ts';
 import { CurrentCatalog } from './current-catalog.ts';
-import { exportLane } from './export-lane.ts';
+import { exportPool } from './export-pool.ts';
 import { PlanChoice } from './plan-choice.ts';
-import { PatientDatabase, type PatientAsking } from './patient.ts';
+import { DeferringDatabase, type DeferringOptions } from './deferring-database.ts';
 import type { RequestContext } from './request-context.ts';
 import { SelectedPlaces } from './selected-places.ts';
 
@@ -52,7 +52,7 @@ export interface EngineOptions extends DatabaseBounds {
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
   /** Where it is told how far files are, where that is another process; its own by default. */
-  readonly fileBoard?: FileBoard | undefined;
+  readonly fileProgressStore?: FileProgressStore | undefined;
   /**
    * Where the service keeps what is its own, such as views and large selections: in the schema `ephoros` of a
    * database that it may write to. Without it nothing is kept.
@@ -72,13 +72,13 @@ export interface EngineOptions extends DatabaseBounds {
    * How long a request waits for what takes long, in ms; 800 by default. Then it is answered how far that is, and
    * it goes on meanwhile.
    */
-  readonly patience?: number | undefined;
+  readonly deferAfter?: number | undefined;
   /** How long an answer waits for an exact total, in ms; 200 by default. */
   readonly countingTime?: number;
 }
 
 /** What of the rest a question may need, and who asks it. */
-export interface Asking {
+export interface QueryOptions {
   /** What the caller may see; everything where nobody is named. */
   readonly access?: Access | undefined;
   readonly signal?: AbortSignal;
@@ -86,7 +86,7 @@ export interface Asking {
   /** Whether the work may still be done anew; it may by default. */
   readonly mayRepeat?: () => boolean;
   /** What travels with the question: how far a server must be, and what is written. */
-  readonly journey?: Journey;
+  readonly replicaContext?: ReplicaContext;
 }
 
 /** How a part is that the service needs. Without records or changes rows are read all the same. */
@@ -103,10 +103,10 @@ export interface Readiness {
 }
 
 async function stateOf(
-  asked: Promise<unknown>,
+  pending: Promise<unknown>,
 ): Promise<{ readonly state: PartState; readonly failed?: unknown }> {
   try {
-    await asked;
+    await pending;
     return { state: 'there' };
   } catch (failed) {
     return { state: 'away', failed };
@@ -114,7 +114,7 @@ async function stateOf(
 }
 
 /** What the log says where the catalog cannot be read anew. */
-const keptCatalog = 'The catalog cannot be read anew; the last good one stays in force';
+const cachedCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
 const noGrants =
   'The grants of the role of changes cannot be read; those that were read last stay in force';
@@ -125,11 +125,11 @@ export class Engine {
   readonly positions: PositionIndex;
   readonly placedOrders = new PlacedOrders();
   /** The same database for what may take longer than a request waits. */
-  readonly patient: PatientDatabase;
+  readonly deferring: DeferringDatabase;
   /** Answers of statements that read much to tell little. */
-  readonly results: ResultCache<PatientAsking>;
+  readonly results: ResultCache<DeferringOptions>;
   readonly countingTime: number;
-  readonly patience: number;
+  readonly deferAfter: number;
   /** Undefined where nothing is kept. */
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
@@ -145,7 +145,7 @@ export class Engine {
   readonly exports: Database;
   readonly mostExported: number | undefined;
   /** How far files are. */
-  readonly fileBoard: FileBoard;
+  readonly fileProgressStore: FileProgressStore;
   /** What others write, for those who watch. */
   readonly live: LiveHub;
   /** Where the catalog is read: what follows may not have the newest tables yet. */
@@ -156,7 +156,7 @@ export class Engine {
 
   /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
   constructor(options: EngineOptions, logger?: Logger) {
-    const { countingTime = 200, patience = 800, positionIndex } = options;
+    const { countingTime = 200, deferAfter = 800, positionIndex } = options;
     const file =
       options.configuration === undefined
         ? noConfiguration
@@ -171,10 +171,10 @@ export class Engine {
       this.database = new Database({ ...workers, ...several });
       this.positions = openPositionIndex({ ...options, positionIndex }, 1, this.servers);
     }
-    this.patient = new PatientDatabase(this.database, this.positions, patience);
-    this.results = new ResultCache(this.patient);
+    this.deferring = new DeferringDatabase(this.database, this.positions, deferAfter);
+    this.results = new ResultCache(this.deferring);
     this.countingTime = countingTime;
-    this.patience = patience;
+    this.deferAfter = deferAfter;
     this.records = options.records === undefined ? undefined : new Records(options.records);
     this.selections = this.records && new Selections(this.records);
     this.views = this.records && new Views(this.records);
@@ -187,8 +187,8 @@ export class Engine {
     this.log = this.records && new ChangeLog(this.records, days);
     this.history = { keep };
     const { exports = {} } = file.configuration;
-    this.fileBoard = options.fileBoard ?? localFileBoard();
-    this.exports = exportLane({ ...databaseOptions(options), ...several }, exports);
+    this.fileProgressStore = options.fileProgressStore ?? localFileProgressStore();
+    this.exports = exportPool({ ...databaseOptions(options), ...several }, exports);
     this.mostExported = exports.rows;
     const { writer } = this;
     const granted =
@@ -211,7 +211,7 @@ export class Engine {
       mark: (written) => this.positions.mark(written),
     });
     this.current = new CurrentCatalog(() => readCatalog(this.catalogs, file, granted), {
-      onFailure: (thrown) => logger?.warn({ err: thrown }, keptCatalog),
+      onFailure: (thrown) => logger?.warn({ err: thrown }, cachedCatalog),
     });
   }
 
@@ -251,12 +251,12 @@ export class Engine {
       signal = new AbortController().signal,
       tally = new Tally(),
       mayRepeat = () => true,
-      journey = {},
-    }: Asking,
+      replicaContext = {},
+    }: QueryOptions,
     work: (context: RequestContext) => Result | Promise<Result>,
   ): Promise<Result> {
-    if (this.servers !== undefined) journey.wants = true;
-    const attempt = (): Promise<Result> => journeys.run(journey, once);
+    if (this.servers !== undefined) replicaContext.wants = true;
+    const attempt = (): Promise<Result> => replicaContexts.run(replicaContext, once);
     const once = async (): Promise<Result> => {
       const whole = await this.current.read();
       const catalog = access === undefined ? whole : restrict(whole, access);
@@ -273,7 +273,7 @@ export class Engine {
   }
 
   /** Has the catalog read anew where a failure may come of a change in the database. */
-  async renewAfter(thrown: unknown): Promise<void> {
+  async staleAfter(thrown: unknown): Promise<void> {
     if (await this.current.renewedAfter(thrown)) this.forget();
   }
 
@@ -301,14 +301,14 @@ export class Engine {
 }
 
 /** What a reading gives; while it fails what it gave last, undefined before it gave anything. */
-function lastGood<Asked, Read>(
-  read: (asked: Asked) => Promise<Read>,
+function lastGood<Requested, Read>(
+  read: (wanted: Requested) => Promise<Read>,
   onFailure: (thrown: unknown) => void,
-): (asked: Asked) => Promise<Read | undefined> {
+): (request: Requested) => Promise<Read | undefined> {
   let last: Read | undefined;
-  return async (asked) => {
+  return async (options) => {
     try {
-      last = await read(asked);
+      last = await read(options);
     } catch (thrown) {
       onFailure(thrown);
     }

@@ -50,20 +50,20 @@ interface PlanStep {
 
 /** Runs the statement of an answer once more under EXPLAIN ANALYZE and tells all about it. */
 export async function explain(
-  asked: Query,
+  query: Query,
   table: string,
   { statement: readable, rows: window }: Ran,
-  { patient }: Pick<Engine, 'patient'>,
+  { deferring }: Pick<Engine, 'deferring'>,
   { signal }: Pick<RequestContext, 'signal'>,
 ): Promise<Explanation> {
   const statement = readable();
-  const { rows } = await patient.run(compilePlan(statement, true), { signal, table });
+  const { rows } = await deferring.run(compilePlan(statement, true), { signal, table });
   const [[document = null] = []] = rows;
   const plan = readPlan(document);
   const nodes = plan === undefined ? [] : stepsOf(plan);
-  const { filter } = asked;
+  const { filter } = query;
   return {
-    query: Object.fromEntries(printParameters(asked)),
+    query: Object.fromEntries(printParameters(query)),
     ...(filter === undefined
       ? {}
       : {

@@ -9,7 +9,7 @@ import {
 } from '@ephoros/core/sql';
 import { exportFormats, type ExportWriter, type FileForm, type Sink } from '../export/index.ts';
 import { countingOf } from '../positions/index.ts';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 
@@ -23,7 +23,7 @@ export interface PlannedExport {
   /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be told. */
   readonly about: number | undefined;
   /** Writes it; gives the number of its rows, of which `told` hears on the way. @throws Failure */
-  readonly write: (sink: Sink, told?: (rows: number) => void) => Promise<number>;
+  readonly write: (sink: Sink, notify?: (rows: number) => void) => Promise<number>;
 }
 
 /** What files are planned by. */
@@ -46,8 +46,8 @@ export async function planExport(
 ): Promise<PlannedExport> {
   const { catalog, signal } = context;
   const { table, columns, offset, anchor } = query;
-  const asked = countingOf(query, catalog.locate);
-  const total = await engine.positions.total(asked, 'exact', counting, signal);
+  const wanted = countingOf(query, catalog.locate);
+  const total = await engine.positions.total(wanted, 'exact', counting, signal);
   // Behind a cursor nobody knows how many there are.
   const left = anchor === undefined && total !== undefined ? total.rows - offset : undefined;
   const counted = left === undefined ? undefined : Math.min(Math.max(0, left), limit ?? Infinity);
@@ -87,8 +87,8 @@ export async function groupTable(
 ): Promise<GroupTable> {
   const pieces: Buffer[] = [];
   // It is no file: what bounds these is not asked.
-  const lane = { positions, exports, mostExported: undefined };
-  const planned = planGroupExport(lines, limit, asObjects, lane, context);
+  const pool = { positions, exports, mostExported: undefined };
+  const planned = planGroupExport(lines, limit, asObjects, pool, context);
   await planned.write({
     write: (piece) => {
       pieces.push(Buffer.from(piece));
@@ -144,7 +144,7 @@ function planned(
   const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
   return {
     ...{ table: table.name, format, rows, about, mediaType },
-    write: async (sink, told) => {
+    write: async (sink, notify) => {
       const writer = await writerOf(asWritten(columns, form), form, sink);
       const { copy, as } = copyFor(compile, bound, writer);
       let begun = false;
@@ -157,7 +157,7 @@ function planned(
         async (piece) => {
           await begin();
           await writer.take(piece, as);
-          told?.(writer.rows);
+          notify?.(writer.rows);
           if (most !== undefined && writer.rows > most) throw new TooLong(most);
         },
         // Of whatever tables: a file is asked for by hand.

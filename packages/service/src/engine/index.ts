@@ -6,12 +6,12 @@ export {
   openPositionIndex,
   serversOf,
   optionsOfWorker,
-  type Asking,
+  type QueryOptions,
   type EngineOptions,
 } from './engine.ts';
 export { openTables, tablesOver, type OpenTable, type Tables } from './open-tables.ts';
 export type { RequestContext } from './request-context.ts';
-export { KeptSelectionAnswers, type WantedSelection } from './kept-selections.ts';
+export { StoredSelectionAnswers, type WantedSelection } from './stored-selections.ts';
 export { ChangeAnswers } from './change-answers.ts';
-export { KeptViewAnswers, mostListed } from './kept-views.ts';
+export { SavedViewAnswers, mostListed } from './saved-views.ts';
 export { whenReady } from './when-ready.ts';

@@ -2,7 +2,7 @@ import type { CheckedGrouping } from '@ephoros/core/check';
 import { compileGroups, type Statement } from '@ephoros/core/sql';
 import { expectTypes } from '../encode/index.ts';
 import type { Answer } from '../run/index.ts';
-import { layOut, lineCursor, linePlaces, type RowsWindow } from '../question/index.ts';
+import { layOut, lineCursor, linePlaces, type RowsWindow } from '../query/index.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 
@@ -40,7 +40,7 @@ export function expectLineTypes(
 const mostAtOnce = 5_000;
 
 /** What of an engine lines are read by. */
-type Asked = Pick<Engine, 'results' | 'planChoice'>;
+type Requested = Pick<Engine, 'results' | 'planChoice'>;
 
 /** The first lines of a level, with how many there are. */
 export interface Level {
@@ -53,7 +53,7 @@ export interface Level {
 /** The lines of a level from its beginning on, wherever the grouping's window lies. */
 export async function readLevel(
   grouping: CheckedGrouping,
-  engine: Asked,
+  engine: Requested,
   context: RequestContext,
 ): Promise<Level> {
   const whole: CheckedGrouping = { ...grouping, offset: 0, anchor: undefined, limit: mostAtOnce };
@@ -67,16 +67,16 @@ export async function readLevel(
 }
 
 async function run(
-  asked: CheckedGrouping,
-  { results, planChoice }: Asked,
+  query: CheckedGrouping,
+  { results, planChoice }: Requested,
   context: RequestContext,
 ): Promise<{ statement: Statement; answer: Answer & { at?: number } }> {
   const { catalog, signal, tally } = context;
-  const grouping = await planChoice.groups(asked, context);
+  const grouping = await planChoice.groups(query, context);
   const statement = compileGroups(grouping, catalog.locate);
   const { name, estimatedRows } = grouping.table;
-  const asking = { signal, table: name, rows: estimatedRows ?? undefined };
-  const answer = await results.run(statement, asking);
+  const options = { signal, table: name, rows: estimatedRows ?? undefined };
+  const answer = await results.run(statement, options);
   tally.ran(answer);
   expectLineTypes(answer, grouping, catalog);
   return { statement, answer };
@@ -89,7 +89,7 @@ async function run(
  */
 export async function readLines(
   grouping: CheckedGrouping,
-  engine: Asked,
+  engine: Requested,
   context: RequestContext,
 ): Promise<Lines> {
   const cursor = lineCursor(grouping);

@@ -4,7 +4,7 @@ import { answerRows } from '@ephoros/core/answer';
 import type { TableDescription } from '@ephoros/core/schema';
 import { compileRows, type Statement } from '@ephoros/core/sql';
 import type { Access } from '../access/index.ts';
-import { findTable, readParameters, readQuery, rowsParameters, Tally } from '../question/index.ts';
+import { findTable, readParameters, readQuery, rowsParameters, Tally } from '../query/index.ts';
 import type { Answer } from '../run/index.ts';
 import { Engine, type EngineOptions } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
@@ -55,7 +55,7 @@ export function tablesOver(engine: Engine): Tables {
 }
 
 /** How an answer came about is told by routes alone. */
-const askedParameters = rowsParameters.omit({ explain: true });
+const queryParameters = rowsParameters.omit({ explain: true });
 
 function openTable(name: string, catalog: RequestContext['catalog'], engine: Engine): OpenTable {
   const { description } = findTable(catalog, name);
@@ -69,7 +69,7 @@ function openTable(name: string, catalog: RequestContext['catalog'], engine: Eng
     try {
       return await work();
     } catch (thrown) {
-      await engine.renewAfter(thrown);
+      await engine.staleAfter(thrown);
       throw thrown;
     }
   };
@@ -78,7 +78,7 @@ function openTable(name: string, catalog: RequestContext['catalog'], engine: Eng
     read: (parameters) => {
       const text = String(parameters);
       const url = /^(?:[/?]|https?:)/.test(text) ? text : `?${text}`;
-      const read = readParameters(url, askedParameters);
+      const read = readParameters(url, queryParameters);
       return readQuery(read, description, contextOf(undefined)).checked;
     },
     compile: (query) => compileRows(query, catalog.locate),

@@ -13,7 +13,7 @@ import { LRUCache } from 'lru-cache';
 import type { Database } from '../run/index.ts';
 import type { RequestContext } from './request-context.ts';
 
-type Asked = Pick<RequestContext, 'catalog' | 'signal'>;
+type Requested = Pick<RequestContext, 'catalog' | 'signal'>;
 
 /** Ms that a choice is good for: tables grow, and conditions differ by their values. */
 const goodFor = 30_000;
@@ -29,7 +29,7 @@ export class PlanChoice {
   }
 
   /** A query as its rows are to be walked: parent by parent, or as one sort. @throws Failure */
-  async rows(query: CheckedQuery, context: Asked): Promise<CheckedQuery> {
+  async rows(query: CheckedQuery, context: Requested): Promise<CheckedQuery> {
     if (!canWalkParents(query)) return query;
     const { locate } = context.catalog;
     const sort = compileRows(query, locate);
@@ -40,12 +40,12 @@ export class PlanChoice {
   }
 
   /** Has the rows of a query found by one sort for a while: walking them took longer than the planner thought. */
-  refuseWalk(query: CheckedQuery, { catalog }: Pick<Asked, 'catalog'>): void {
+  refuseWalk(query: CheckedQuery, { catalog }: Pick<Requested, 'catalog'>): void {
     this.known.set(compileRows(query, catalog.locate).text, { index: undefined });
   }
 
   /** A grouping as its medians are to be found: by counts of values, or by sorting rows. @throws Failure */
-  async groups(grouping: CheckedGrouping, context: Asked): Promise<CheckedGrouping> {
+  async groups(grouping: CheckedGrouping, context: Requested): Promise<CheckedGrouping> {
     if (!canCountValues(grouping)) return grouping;
     const { locate } = context.catalog;
     const byValues: CheckedGrouping = { ...grouping, byValues: true };
@@ -70,7 +70,7 @@ export class PlanChoice {
     usual: Statement,
     others: () => readonly Statement[],
     table: string,
-    { signal }: Asked,
+    { signal }: Requested,
     handicap = 1,
   ): Promise<number | undefined> {
     const known = this.known.get(usual.text);

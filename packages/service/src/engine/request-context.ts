@@ -1,6 +1,6 @@
 import type { Access } from '../access/index.ts';
 import type { Catalog } from '../catalog/index.ts';
-import type { Tally } from '../question/index.ts';
+import type { Tally } from '../query/index.ts';
 
 /** Who asks, until when, and what is measured. */
 export interface RequestContext {

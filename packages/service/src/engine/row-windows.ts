@@ -19,11 +19,11 @@ import {
   type PlacedKeys,
   type Way,
 } from '../positions/index.ts';
-import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../question/index.ts';
-import { Failure, Patience, type Answer, type CachedAnswer } from '../run/index.ts';
+import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../query/index.ts';
+import { Failure, WaitBudget, type Answer, type CachedAnswer } from '../run/index.ts';
 import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
-import type { OtherWay, PatientAsking } from './patient.ts';
+import type { OtherWay, DeferringOptions } from './deferring-database.ts';
 import type { RequestContext } from './request-context.ts';
 
 type Row = Answer['rows'][number];
@@ -38,7 +38,7 @@ export interface Found {
   /** Whether there were more than an answer has room for. */
   readonly cut: boolean;
   /** Their JSON and the ways on, for the query as it was asked. */
-  readonly write: (asked: CheckedQuery) => WrittenRows;
+  readonly write: (query: CheckedQuery) => WrittenRows;
   /** When they were read, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
   /** Where the window was found by places: what these tell of the whole. */
@@ -53,7 +53,7 @@ export interface WrittenRows {
   readonly previous: string | null;
 }
 
-type WindowAsking = PatientAsking & { readonly patience: Patience };
+type WindowOptions = DeferringOptions & { readonly budget: WaitBudget };
 
 /** Costs of the planner from which on an order is worth being sorted as a whole. */
 const costly = 40_000;
@@ -77,13 +77,13 @@ export class RowWindows {
   async find(
     query: CheckedQuery,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
-    const patience = new Patience(this.engine.patience);
+    const budget = new WaitBudget(this.engine.deferAfter);
     const placed = await nextToItsRow(query, this.engine, this.context);
-    const selected = await this.selectedWindow(placed, patience);
+    const selected = await this.selectedWindow(placed, budget);
     if (selected !== undefined) {
       return { placed, found: selected === 'none' ? undefined : selected };
     }
-    return this.soughtWindow(placed, patience);
+    return this.soughtWindow(placed, budget);
   }
 
   /**
@@ -92,14 +92,14 @@ export class RowWindows {
    */
   private async selectedWindow(
     query: CheckedQuery,
-    patience: Patience,
+    budget: WaitBudget,
   ): Promise<Found | 'none' | undefined> {
     const { offset, limit } = query;
     const among = this.engine.selectedPlaces.window(query, this.context.catalog.locate);
     if (among === undefined) return undefined;
     if (among.query === undefined) return 'none';
     const way = { from: 'places', skip: offset, limit, edge: false } as const;
-    const found = await this.window(among.query, way, patience);
+    const found = await this.window(among.query, way, budget);
     if (found.cut || found.rows === among.rows) return found;
     // Some of them have gone: no window shall have holes.
     among.forget();
@@ -109,43 +109,43 @@ export class RowWindows {
   /** The same by places, or by walking the query's order. */
   private async soughtWindow(
     placed: CheckedQuery,
-    patience: Patience,
+    budget: WaitBudget,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
     const { catalog, signal } = this.context;
-    const plan = await seek(placed, this.engine, catalog, { signal, patience });
+    const plan = await seek(placed, this.engine, catalog, { signal, budget });
     const { query: planned, way } = plan;
     if (plan.placed !== undefined) {
-      return { placed, found: await this.byKeys(placed, plan.placed, patience) };
+      return { placed, found: await this.byKeys(placed, plan.placed, budget) };
     }
     if (planned === undefined) return { placed, found: undefined };
-    const found = await this.window(planned, way, patience, placed);
+    const found = await this.window(planned, way, budget, placed);
     // What was come to from behind, and had too many bytes, has lost its beginning.
     const behind = planned.anchor !== undefined && planned.anchor.kind !== 'after';
     if (found.cut && behind && placed.anchor === undefined) {
       const { offset } = placed;
       const fromStart = { ...way, from: 'start', skip: offset } as const;
-      return { placed, found: await this.window(placed, fromStart, patience) };
+      return { placed, found: await this.window(placed, fromStart, budget) };
     }
     return { placed, found };
   }
 
   /** A window by the keys of its rows. Those that have gone are told, and others take their places. */
   private async byKeys(
-    asked: CheckedQuery,
+    wanted: CheckedQuery,
     window: PlacedKeys,
-    patience: Patience,
+    budget: WaitBudget,
     turn = 1,
   ): Promise<Found> {
-    const { limit, offset } = asked;
+    const { limit, offset } = wanted;
     const way = { from: 'places', skip: offset, limit, edge: false } as const;
     const { keys, key: order } = window;
-    const query = amongKeys(asked, keys);
+    const query = amongKeys(wanted, keys);
     if (keys.length === 0) {
-      const write = (): WrittenRows => ({ json: '[]', count: 0, ...waysOn(asked, window, []) });
+      const write = (): WrittenRows => ({ json: '[]', count: 0, ...waysOn(wanted, window, []) });
       return { query, way, rows: 0, cut: false, write, placed: window };
     }
     const { answer, isJson } = await this.read<never>(query, undefined, (statement) =>
-      this.run(statement, this.askingOf(query, patience)),
+      this.run(statement, this.queryOptionsOf(query, budget)),
     );
     const places = keyPlaces(query, isJson);
     const numbers = new Map(keys.map((key, index) => [JSON.stringify(key), index]));
@@ -159,11 +159,11 @@ export class RowWindows {
       const gone = keys.filter((_key, index) => rows[index] === undefined);
       await this.engine.positions.lose(order, gone, window.begin + window.offset);
       const { catalog, signal } = this.context;
-      const again = await seek(asked, this.engine, catalog, { signal, patience });
-      if (again.placed !== undefined) return this.byKeys(asked, again.placed, patience, turn + 1);
+      const again = await seek(wanted, this.engine, catalog, { signal, budget });
+      if (again.placed !== undefined) return this.byKeys(wanted, again.placed, budget, turn + 1);
     }
-    const laid = { ...waysOn(asked, window, there, isJson), rows: there };
-    const write = (): WrittenRows => (isJson ? writeJson(laid) : writeRows(asked, laid));
+    const laid = { ...waysOn(wanted, window, there, isJson), rows: there };
+    const write = (): WrittenRows => (isJson ? writeJson(laid) : writeRows(wanted, laid));
     const at = window.outdated ? window.at : answer.at;
     return { query, way, rows: there.length, cut: answer.cut, at, write, placed: window };
   }
@@ -175,12 +175,12 @@ export class RowWindows {
   private async window(
     sorted: CheckedQuery,
     way: Way,
-    patience: Patience,
-    asked?: CheckedQuery,
+    budget: WaitBudget,
+    wanted?: CheckedQuery,
   ): Promise<Found> {
     const { planChoice } = this.engine;
     const query = await planChoice.rows(sorted, this.context);
-    const scanned = asked !== undefined && query.table.key.length > 0;
+    const scanned = wanted !== undefined && query.table.key.length > 0;
     const { filter, search } = query;
     const { catalog } = this.context;
     // Whether a walk finds a window's rows soon is a guess where they have to meet something.
@@ -189,10 +189,10 @@ export class RowWindows {
     const found = await this.read(query, other, (statement, otherStatement) => {
       const taken = (): void => planChoice.refuseWalk(sorted, this.context);
       const otherWay = otherStatement && { statement: otherStatement, taken };
-      const asking = this.askingOf(query, patience, otherWay);
-      return scanned ? this.runOrScan(statement, asked, asking) : this.run(statement, asking);
+      const options = this.queryOptionsOf(query, budget, otherWay);
+      return scanned ? this.runOrScan(statement, wanted, options) : this.run(statement, options);
     });
-    if ('placed' in found) return this.byKeys(asked ?? query, found.placed, patience);
+    if ('placed' in found) return this.byKeys(wanted ?? query, found.placed, budget);
     const { answer, isJson } = found;
     const { cut, rows } = answer;
     const write = (original: CheckedQuery): WrittenRows => {
@@ -233,33 +233,37 @@ export class RowWindows {
     return { answer, isJson: false };
   }
 
-  private askingOf({ table }: CheckedQuery, patience: Patience, otherWay?: OtherWay): WindowAsking {
+  private queryOptionsOf(
+    { table }: CheckedQuery,
+    budget: WaitBudget,
+    otherWay?: OtherWay,
+  ): WindowOptions {
     const { signal } = this.context;
-    return { signal, table: table.name, mayBeCut: true, patience, otherWay };
+    return { signal, table: table.name, mayBeCut: true, budget, otherWay };
   }
 
   /** Runs a statement for a window, as long as a request waits. @throws Failure, NotReady */
-  private async run(statement: Statement, asking: WindowAsking): Promise<CachedAnswer> {
-    return this.timed(await this.engine.patient.run(statement, asking));
+  private async run(statement: Statement, options: WindowOptions): Promise<CachedAnswer> {
+    return this.timed(await this.engine.deferring.run(statement, options));
   }
 
   /** The same, unless what was asked is looked through slice by slice instead. */
   private async runOrScan(
     statement: Statement,
-    asked: CheckedQuery,
-    asking: WindowAsking,
+    query: CheckedQuery,
+    options: WindowOptions,
   ): Promise<CachedAnswer | { readonly placed: PlacedKeys }> {
     const { signal, catalog } = this.context;
-    const { patient, placedOrders } = this.engine;
-    const { patience } = asking;
-    const found = await patient.unless(statement, asking, async (cost, giveUp) => {
-      await noteGroup(asked, this.engine, catalog);
-      const placed = await scan(asked, this.engine, catalog, { signal, patience, giveUp });
+    const { deferring, placedOrders } = this.engine;
+    const { budget } = options;
+    const found = await deferring.unless(statement, options, async (cost, giveUp) => {
+      await noteGroup(query, this.engine, catalog);
+      const placed = await scan(query, this.engine, catalog, { signal, budget, giveUp });
       if (placed !== undefined) return { placed };
       // Whoever reads on in such an order is better served by places.
-      const further = asked.offset > 0 || asked.anchor !== undefined;
-      if (!(further || placedOrders.has(asked)) || cost <= costly) return undefined;
-      const known = await beginPlaces(asked, this.engine, catalog, signal);
+      const further = query.offset > 0 || query.anchor !== undefined;
+      if (!(further || placedOrders.has(query)) || cost <= costly) return undefined;
+      const known = await beginPlaces(query, this.engine, catalog, signal);
       if (known === undefined) return undefined;
       giveUp();
       return { placed: known };
@@ -275,18 +279,18 @@ export class RowWindows {
 
 /** The cursors at the ends of a window by places. */
 function waysOn(
-  asked: CheckedQuery,
+  query: CheckedQuery,
   { offset, more, complete, scanned }: PlacedKeys,
   rows: readonly Row[],
   isJson = false,
 ): Pick<RowsWindow, 'next' | 'previous'> {
-  const cursor = isJson ? jsonRowCursor(asked) : rowCursor(asked);
+  const cursor = isJson ? jsonRowCursor(query) : rowCursor(query);
   const [first] = rows;
   const last = rows.at(-1);
   const behind = last === undefined ? undefined : cursor?.(last);
   const edge = scanned?.edge;
   // Where nothing more is known to follow, it goes on behind what was looked through so far.
-  const further = edge === undefined ? behind : edgeCursor(asked, edge);
+  const further = edge === undefined ? behind : edgeCursor(query, edge);
   return {
     next: (more ? behind : complete ? undefined : further) ?? null,
     previous: (offset > 0 && first !== undefined ? cursor?.(first) : undefined) ?? null,
@@ -314,8 +318,8 @@ function writeJson({ rows, next, previous }: RowsWindow): WrittenRows {
   return { json, count: rows.length, next, previous };
 }
 
-function writeRows(asked: CheckedQuery, { rows, next, previous }: RowsWindow): WrittenRows {
-  const { json, cuts } = rowsEncoder(asked)(rows);
-  const told = asked.cells === undefined ? {} : { cuts };
-  return { json, ...told, count: rows.length, next, previous };
+function writeRows(query: CheckedQuery, { rows, next, previous }: RowsWindow): WrittenRows {
+  const { json, cuts } = rowsEncoder(query)(rows);
+  const reported = query.cells === undefined ? {} : { cuts };
+  return { json, ...reported, count: rows.length, next, previous };
 }

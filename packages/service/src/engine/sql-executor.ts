@@ -234,12 +234,12 @@ export class SqlExecutor implements Executor {
   private async total(
     query: CheckedQuery,
     kind: Exclude<TotalKind, 'none'>,
-    patience: number,
+    waitLimit: number,
   ): Promise<FoundTotal | undefined> {
     const { catalog, signal } = this.context;
     const counting = countingOf(query, catalog.locate);
     const wanted = catalog.ruled ? 'exact' : kind;
-    const total = await this.engine.positions.total(counting, wanted, patience, signal);
+    const total = await this.engine.positions.total(counting, wanted, waitLimit, signal);
     return catalog.ruled && total?.kind === 'estimate' ? undefined : total;
   }
 
@@ -253,8 +253,8 @@ export class SqlExecutor implements Executor {
     { name, estimatedRows }: CheckedQuery['table'],
   ): Promise<Answer & { at?: number }> {
     const { signal } = this.context;
-    const asking = { signal, table: name, rows: estimatedRows ?? undefined };
-    return this.timed(await this.engine.results.run(statement, asking));
+    const options = { signal, table: name, rows: estimatedRows ?? undefined };
+    return this.timed(await this.engine.results.run(statement, options));
   }
 
   private timed<Timed extends Answer>(answer: Timed): Timed {

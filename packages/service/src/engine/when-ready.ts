@@ -10,11 +10,11 @@ const between = 200;
  */
 export async function whenReady<Answer>(
   signal: AbortSignal,
-  ask: () => Promise<Answer>,
+  request: () => Promise<Answer>,
 ): Promise<Answer> {
   for (;;) {
     try {
-      return await ask();
+      return await request();
     } catch (thrown) {
       if (!(thrown instanceof NotReady)) throw thrown;
       await setTimeout(between, undefined, { signal }).catch((cause: unknown) => {

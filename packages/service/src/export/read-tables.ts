@@ -5,7 +5,7 @@ import type { Sink } from './sink.ts';
 import { TextRows } from './text-rows.ts';
 
 /** Tables for people to read: their rows as the lines of Markdown (GitHub Flavored, tables) or of HTML. */
-interface Look {
+interface FileStyle {
   readonly begin: (header: readonly string[], aligned: readonly ('start' | 'end')[]) => string;
   readonly line: (cells: readonly string[]) => string;
   readonly end: string;
@@ -18,11 +18,11 @@ export function markdownWriter(
   sink: Sink,
 ): ExportWriter {
   const line = (cells: readonly string[]): string => `| ${cells.map(plain).join(' | ')} |\n`;
-  const begin: Look['begin'] = (header, aligned) => {
+  const begin: FileStyle['begin'] = (header, aligned) => {
     const rules = aligned.map((one) => (one === 'end' ? '--:' : ':--'));
     return `${line(header)}| ${rules.join(' | ')} |\n`;
   };
-  return lookWriter(columns, form, sink, { begin, line, end: '' });
+  return styledWriter(columns, form, sink, { begin, line, end: '' });
 }
 
 function plain(text: string): string {
@@ -41,7 +41,7 @@ export function htmlWriter(
   const ends = columns.map(({ type }) => alignOf(type) === 'end');
   const cell = (tag: string) => (text: string, index: number) =>
     `<${tag}${ends[index] === true ? ' class="end"' : ''} dir="auto">${escaped(text)}</${tag}>`;
-  return lookWriter(columns, form, sink, {
+  return styledWriter(columns, form, sink, {
     begin: (header) =>
       `${pageHead}<table>\n<thead><tr>${header.map(cell('th')).join('')}</tr></thead>\n<tbody>\n`,
     line: (cells) => `<tr>${cells.map(cell('td')).join('')}</tr>\n`,
@@ -66,11 +66,11 @@ function escaped(text: string): string {
   return text.replaceAll(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
 }
 
-function lookWriter(
+function styledWriter(
   columns: readonly CheckedColumn[],
   form: FileForm,
   sink: Sink,
-  look: Look,
+  appearance: FileStyle,
 ): ExportWriter {
   const text = new TextRows();
   let rows = 0;
@@ -82,7 +82,7 @@ function lookWriter(
     begin: async () => {
       const header = headerOf(columns, form) ?? columns.map(() => '');
       await sink.write(
-        look.begin(
+        appearance.begin(
           header,
           columns.map(({ type }) => alignOf(type)),
         ),
@@ -91,11 +91,13 @@ function lookWriter(
     take: async (piece) => {
       const lines = text
         .take(piece)
-        .map((row) => look.line(row.map((value, index) => readable(value, columns[index]?.type))));
+        .map((row) =>
+          appearance.line(row.map((value, index) => readable(value, columns[index]?.type))),
+        );
       rows += lines.length;
       await sink.write(lines.join(''));
     },
-    end: () => (look.end === '' ? Promise.resolve() : sink.write(look.end)),
+    end: () => (appearance.end === '' ? Promise.resolve() : sink.write(appearance.end)),
   };
 }
 

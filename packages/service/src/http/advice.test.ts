@@ -50,14 +50,14 @@ const advised = async (parameters: Record<string, string>, table?: string): Prom
   return adviceAnswer.parse(body).advice;
 };
 const indexes = async (parameters: Record<string, string>, table?: string): Promise<string[]> => {
-  const asked = { ...parameters, explain: 'true', total: 'none', limit: '20' };
-  return (await service.get(path('rows', asked, table))).body.explanation.indexes;
+  const wanted = { ...parameters, explain: 'true', total: 'none', limit: '20' };
+  return (await service.get(path('rows', wanted, table))).body.explanation.indexes;
 };
 
 /** Makes what is advised, looks, and takes it away again. */
 async function having<Result>(
   statement: string,
-  look: (name: string) => Promise<Result>,
+  check: (name: string) => Promise<Result>,
 ): Promise<Result> {
   for (const one of statement.split('; ')) await database.query(one.replace(' concurrently', ''));
   await database.query('analyze');
@@ -66,7 +66,7 @@ async function having<Result>(
   );
   const name = rows[0]?.name ?? '';
   try {
-    return await look(name);
+    return await check(name);
   } finally {
     await database.query(`drop index ${name}`);
   }
@@ -182,30 +182,31 @@ describe('advice', () => {
       await own.query('create extension if not exists pg_trgm');
       for (const { name, sortable } of kinds) {
         const textual = /^(?:txt|txtc|vc|ch|ci|nd|code|loose)$/.test(name);
-        for (const asked of [
+        for (const request of [
           { filter: `${name} IS NULL`, sort: 'filler' },
           ...(sortable === false ? [] : [{ sort: name }, { sort: `-${name}` }]),
           ...(textual ? [{ filter: `${name} LIKE '%abc%'`, sort: 'filler' }] : []),
         ] as Record<string, string>[]) {
-          const { status, body } = await all.get(path('advice', asked, 'everything'));
+          const { status, body } = await all.get(path('advice', request, 'everything'));
           if (status !== 200) continue;
           for (const { statement, served, kind } of body.advice) {
-            if (served !== null || (kind === 'ordered' && asked.filter?.includes('LIKE'))) continue;
+            if (served !== null || (kind === 'ordered' && request.filter?.includes('LIKE')))
+              continue;
             await own.query(
               statement
                 .replace('create extension if not exists pg_trgm; ', '')
                 .replace('index concurrently', 'index trial'),
             );
-            const said = await all.get(
+            const given = await all.get(
               path(
                 'rows',
-                { ...asked, explain: 'true', total: 'none', columns: 'id' },
+                { ...request, explain: 'true', total: 'none', columns: 'id' },
                 'everything',
               ),
             );
             await own.query('drop index trial');
-            const taken: string[] = said.body.explanation.indexes;
-            if (!taken.includes('trial')) wrong.push([name, asked, statement, taken]);
+            const taken: string[] = given.body.explanation.indexes;
+            if (!taken.includes('trial')) wrong.push([name, request, statement, taken]);
           }
         }
       }

@@ -18,7 +18,7 @@ import {
   rowParameters,
   rowsParameters,
   valuesParameters,
-} from '../question/index.ts';
+} from '../query/index.ts';
 import { bodies, readBody } from './body.ts';
 import { jsonOf, textOf } from './body-text.ts';
 import { callerAnswerOf } from './caller-answer.ts';
@@ -26,13 +26,13 @@ import { changeRoutes } from './change-routes.ts';
 import { answerByFile } from './export-route.ts';
 import { placeOf } from './file-ticket.ts';
 import {
-  askingOf,
+  requestOptionsOf,
   goneSignal,
   sendJson,
   setRoute,
   type ApiRequest,
   type CountedRequest,
-  type Door,
+  type RequestPolicy,
   type Headers,
 } from './exchange.ts';
 import { linkHeader } from './link.ts';
@@ -44,7 +44,7 @@ import { viewRoutes } from './view-routes.ts';
 
 /** What the API answers by, beside the engine. */
 export interface Answering {
-  readonly door: Door;
+  readonly policy: RequestPolicy;
   /** Whether a request may ask how its answer came about. */
   readonly explain: (request: ApiRequest) => boolean;
   readonly version: string;
@@ -87,13 +87,13 @@ interface Route {
 /** Says what shall be simulated for a request alone, where anything is. */
 const simulationHeader = 'ephoros-simulate';
 
-const asked = ['GET', 'HEAD'];
+const requests = ['GET', 'HEAD'];
 /** A question may come in a body as well, where it is too long for a URL. */
-const askedOrPosted = [...asked, 'POST'];
+const getOrPost = [...requests, 'POST'];
 
 export function createApi(
   engine: Engine,
-  { door, explain, version, simulate: trouble }: Answering,
+  { policy, explain, version, simulate: trouble }: Answering,
 ): Api {
   const document = openApiDocument(version);
 
@@ -115,8 +115,8 @@ export function createApi(
     const read = posted
       ? readBody(await textOf(request, response), body)
       : readParameters(url, schema);
-    const { explain: told, ...values } = read.values;
-    const wanted = told === 'true';
+    const { explain: message, ...values } = read.values;
+    const wanted = message === 'true';
     const allowed = wanted && mayExplain(request, context);
     const refused =
       wanted && !allowed ? inParameter('explain', [problem('explain-not-allowed', {})]) : [];
@@ -139,8 +139,8 @@ export function createApi(
       ) => Promise<void> | void,
     ): Handle =>
     async (request, response, open) => {
-      const asking = await askingOf(request, response, door);
-      await engine.answer(asking, (context) => answer(context, request, response, open));
+      const options = await requestOptionsOf(request, response, policy);
+      await engine.answer(options, (context) => answer(context, request, response, open));
     };
 
   /** The same about a table. */
@@ -159,7 +159,7 @@ export function createApi(
     });
 
   /** A question about a table, in the URL or in a body, and what answers it. */
-  const asking = (
+  const requestOptions = (
     schema: Parameters<typeof readParameters>[1],
     body: Parameters<typeof readBody>[1],
     answer: (table: TableAnswers, given: Given, open: Open) => Promise<Answer>,
@@ -169,26 +169,32 @@ export function createApi(
       sendAnswer(request, response, await answer(table, given, open), context);
     });
 
-  const rows = asking(rowsParameters, bodies.rows, (table, given) => table.rows(given));
-  const groups = asking(groupsParameters, bodies.groups, (table, given) => table.groups(given));
-  const aggregates = asking(aggregatesParameters, bodies.aggregates, (table, given) =>
+  const rows = requestOptions(rowsParameters, bodies.rows, (table, given) => table.rows(given));
+  const groups = requestOptions(groupsParameters, bodies.groups, (table, given) =>
+    table.groups(given),
+  );
+  const aggregates = requestOptions(aggregatesParameters, bodies.aggregates, (table, given) =>
     table.aggregates(given),
   );
-  const values = asking(valuesParameters, bodies.values, (table, given, { column = '' }) => {
-    const { containing, bins, counts, ...parameters } = given.values;
-    return table.values(column, { ...given, values: parameters }, { containing, bins, counts });
-  });
+  const values = requestOptions(
+    valuesParameters,
+    bodies.values,
+    (table, given, { column = '' }) => {
+      const { containing, bins, counts, ...parameters } = given.values;
+      return table.values(column, { ...given, values: parameters }, { containing, bins, counts });
+    },
+  );
 
   const file = about(async (table, context, request, response) => {
     if (context.access?.may?.exports === false) throw notAllowed('take rows out as files');
     const given = await asks(request, response, exportParameters, bodies.export, context);
-    const told = { board: engine.fileBoard, caller: context.access?.caller };
-    await answerByFile(table, given, request, response, told);
+    const reported = { progressStore: engine.fileProgressStore, caller: context.access?.caller };
+    await answerByFile(table, given, request, response, reported);
   });
 
   const fileProgress = to(async ({ access }, request, response, { ticket = '' }) => {
     refuseParameters(request.url ?? '');
-    const progress = await engine.fileBoard.told(placeOf(ticket, access?.caller));
+    const progress = await engine.fileProgressStore.progressOf(placeOf(ticket, access?.caller));
     if (progress === undefined) throw notFound(`/exports/${ticket}`);
     sendJson(request, response, JSON.stringify(progress));
   });
@@ -240,7 +246,7 @@ export function createApi(
       response,
       async () => {
         if (access === undefined) return true;
-        const now = await door.accessOf(request);
+        const now = await policy.accessOf(request);
         // Whoever has other rules by now begins anew.
         return now !== undefined && JSON.stringify(now) === JSON.stringify(access);
       },
@@ -248,11 +254,11 @@ export function createApi(
     );
   });
 
-  const streamBound = (asking: CountedRequest): StreamBound => {
-    const { caller } = asking.access ?? {};
-    const address = asking.request.socket.remoteAddress ?? '';
-    const name = door.nameOf?.(asking) ?? (caller === undefined ? address : `caller ${caller}`);
-    return { name, isKnown: caller !== undefined, most: door.streams };
+  const streamBound = (settings: CountedRequest): StreamBound => {
+    const { caller } = settings.access ?? {};
+    const address = settings.request.socket.remoteAddress ?? '';
+    const name = policy.nameOf?.(settings) ?? (caller === undefined ? address : `caller ${caller}`);
+    return { name, isKnown: caller !== undefined, most: policy.streams };
   };
 
   const mileposts = about(async (table, context, request, response) => {
@@ -280,26 +286,30 @@ export function createApi(
 
   // In the order in which they are tried; what is asked most comes first.
   const routes: readonly Route[] = [
-    { path: '/tables/:table/rows', methods: asked, handle: rows },
+    { path: '/tables/:table/rows', methods: requests, handle: rows },
     { path: '/tables/:table/query', methods: ['POST'], handle: rows },
-    { path: '/tables/:table/groups', methods: askedOrPosted, handle: groups },
-    { path: '/tables/:table/values/:column', methods: askedOrPosted, handle: values },
-    { path: '/tables/:table/aggregates', methods: askedOrPosted, handle: aggregates },
-    { path: '/tables/:table/export', methods: askedOrPosted, handle: file },
-    { path: '/exports/:ticket', methods: asked, handle: fileProgress },
-    { path: '/tables/:table/advice', methods: askedOrPosted, handle: advice },
-    { path: '/tables/:table/written', methods: askedOrPosted, handle: written },
-    { path: '/tables/:table/mileposts', methods: asked, handle: mileposts },
+    { path: '/tables/:table/groups', methods: getOrPost, handle: groups },
+    { path: '/tables/:table/values/:column', methods: getOrPost, handle: values },
+    { path: '/tables/:table/aggregates', methods: getOrPost, handle: aggregates },
+    { path: '/tables/:table/export', methods: getOrPost, handle: file },
+    { path: '/exports/:ticket', methods: requests, handle: fileProgress },
+    { path: '/tables/:table/advice', methods: getOrPost, handle: advice },
+    { path: '/tables/:table/written', methods: getOrPost, handle: written },
+    { path: '/tables/:table/mileposts', methods: requests, handle: mileposts },
     { path: '/tables/:table/live', methods: ['GET'], handle: live },
     // A key may be the empty text.
-    { path: '/tables/:table/rows/:key', methods: asked, handle: row },
-    { path: '/tables/:table', methods: asked, handle: description },
-    { path: '/tables', methods: asked, handle: tables },
-    { path: '/caller', methods: asked, handle: caller },
+    { path: '/tables/:table/rows/:key', methods: requests, handle: row },
+    { path: '/tables/:table', methods: requests, handle: description },
+    { path: '/tables', methods: requests, handle: tables },
+    { path: '/caller', methods: requests, handle: caller },
     { path: '/selections', methods: ['POST'], handle: to(selections.all) },
-    { path: '/selections/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(selections.one) },
-    { path: '/views', methods: askedOrPosted, handle: to(views.all) },
-    { path: '/views/:id', methods: [...asked, 'PATCH', 'DELETE'], handle: to(views.one) },
+    {
+      path: '/selections/:id',
+      methods: [...requests, 'PATCH', 'DELETE'],
+      handle: to(selections.one),
+    },
+    { path: '/views', methods: getOrPost, handle: to(views.all) },
+    { path: '/views/:id', methods: [...requests, 'PATCH', 'DELETE'], handle: to(views.one) },
     { path: '/tables/:table/changes', methods: ['POST'], handle: to(changes.save) },
     {
       path: '/changes',
@@ -311,18 +321,18 @@ export function createApi(
       ),
     },
     { path: '/changes/:id/undo', methods: ['POST'], handle: to(changes.undo) },
-    { path: '/tables/:table/history', methods: asked, handle: to(changes.history) },
+    { path: '/tables/:table/history', methods: requests, handle: to(changes.history) },
     {
       path: '/tables/:table/rows/:key/history',
-      methods: asked,
+      methods: requests,
       handle: to((context, request, response, open) => {
         // The raw key: its commas part it, its escaped commas do not.
         const key = partsOf(request.url ?? '')[3] ?? '';
         return changes.history(context, request, response, { ...open, key });
       }),
     },
-    { path: '/simulation', methods: asked, handle: simulation },
-    { path: '/openapi.json', methods: asked, handle: openapi },
+    { path: '/simulation', methods: requests, handle: simulation },
+    { path: '/openapi.json', methods: requests, handle: openapi },
   ];
   const known = routes.map((route) => ({ ...route, parts: route.path.split('/').slice(1) }));
 

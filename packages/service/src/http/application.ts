@@ -19,7 +19,7 @@ import {
   setRoute,
   worthCompressing,
   type ApiRequest,
-  type Door,
+  type RequestPolicy,
 } from './exchange.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { hostTest } from './host-names.ts';
@@ -32,7 +32,10 @@ import { spellingsAt } from '../spelling/index.ts';
 import { answersOver, routerOver, type AnsweringOptions } from './router.ts';
 
 export interface ApplicationOptions
-  extends AnsweringOptions, OtherOrigins, Pick<Door, 'count' | 'note' | 'nameOf' | 'streams'> {
+  extends
+    AnsweringOptions,
+    OtherOrigins,
+    Pick<RequestPolicy, 'count' | 'note' | 'nameOf' | 'streams'> {
   readonly engine: Engine;
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */

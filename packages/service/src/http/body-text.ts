@@ -12,7 +12,7 @@ type ReadText = (
 /** Of at most so many bytes. */
 const textReader = (limit: number): ReadText => express.text({ type: () => true, limit });
 
-const readQuestion = textReader(1024 * 1024);
+const readQueryOptions = textReader(1024 * 1024);
 /** Before anybody is known. */
 const readSmall = textReader(64 * 1024);
 /** A selection may hold a million keys. */
@@ -22,7 +22,7 @@ const readSelection = textReader(64 * 1024 * 1024);
 export async function textOf(
   request: ApiRequest,
   response: ServerResponse,
-  readText = readQuestion,
+  readText = readQueryOptions,
 ): Promise<string> {
   if (request.body === undefined) {
     await new Promise<void>((resolve, reject) => {

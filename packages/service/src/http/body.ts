@@ -3,7 +3,7 @@ import { fileWords } from '@ephoros/core/file';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter } from '@ephoros/core/query';
 import { z } from 'zod';
-import { mostProblems, Refused } from '../question/index.ts';
+import { mostProblems, Refused } from '../query/index.ts';
 
 /** Characters of one member of a body. */
 export const mostCharacters = 262_144;
@@ -135,8 +135,8 @@ function parse(body: string): { plain: unknown; written: (name: string) => strin
     };
   } catch (thrown) {
     const malformed = problem('malformed-body', { expected: 'JSON' });
-    const told = thrown instanceof JsonRefusal ? thrown.problem : undefined;
-    throw new Refused([told?.code === 'repeated-member' ? told : malformed]);
+    const violation = thrown instanceof JsonRefusal ? thrown.problem : undefined;
+    throw new Refused([violation?.code === 'repeated-member' ? violation : malformed]);
   }
 }
 

@@ -164,9 +164,9 @@ describe('the log', () => {
         { changes: [{ kind: 'remove', key: ['77'], was: {} }] },
         { headers: as('bob') },
       );
-      const told = lines(service);
-      expect(told).toHaveLength(4);
-      expect(told[0]).toMatchObject({
+      const answer = lines(service);
+      expect(answer).toHaveLength(4);
+      expect(answer[0]).toMatchObject({
         audit: 'question',
         caller: 'ann',
         address: '127.0.0.1',
@@ -176,9 +176,9 @@ describe('the log', () => {
         status: 200,
         rows: 0,
       });
-      expect(told[1]).toMatchObject({ caller: 'bob', table: 'berths', status: 200 });
-      expect(told[2]).toMatchObject({ caller: 'bob', query: "filter=nme = '…'", status: 400 });
-      expect(told[3]).toMatchObject({
+      expect(answer[1]).toMatchObject({ caller: 'bob', table: 'berths', status: 200 });
+      expect(answer[2]).toMatchObject({ caller: 'bob', query: "filter=nme = '…'", status: 400 });
+      expect(answer[3]).toMatchObject({
         audit: 'change',
         caller: 'bob',
         method: 'POST',
@@ -186,9 +186,9 @@ describe('the log', () => {
         changes: 1,
         status: 422,
       });
-      const texts = told.map(({ query }) => query).join(' ');
+      const texts = answer.map(({ query }) => query).join(' ');
       expect(texts).not.toMatch(/77|88/);
-      expect(JSON.stringify(told)).not.toContain('secret');
+      expect(JSON.stringify(answer)).not.toContain('secret');
     });
   });
 

@@ -9,11 +9,11 @@ import {
   refuseParameters,
   Refused,
   savingParameters,
-} from '../question/index.ts';
+} from '../query/index.ts';
 import {
   send,
   sendJson,
-  tellWritten,
+  notifyWritten,
   type ApiRequest,
   type ReadJsonText,
   type RouteAnswer,
@@ -90,7 +90,7 @@ function sendSaved(request: ApiRequest, response: ServerResponse, answer: SavedA
     sendChangesRefused(request, response, answer);
     return;
   }
-  tellWritten(response);
+  notifyWritten(response);
   send(request, response, 200, Buffer.from(answer.json), {
     'Cache-Control': 'no-store',
     'Content-Type': 'application/json; charset=utf-8',

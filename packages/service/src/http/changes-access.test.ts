@@ -144,48 +144,48 @@ describe('a caller who sees and may change some of it only', () => {
   });
 
   it('may not do what is not named, nor write what is hidden', async () => {
-    const mistakes = async (table: string, change: object): Promise<string[]> =>
+    const errorCount = async (table: string, change: object): Promise<string[]> =>
       mistakesIn(await post('ann', '/changes', one(table, change)));
-    expect(await mistakes('berths', { kind: 'remove', key: ['4'] })).toEqual([
+    expect(await errorCount('berths', { kind: 'remove', key: ['4'] })).toEqual([
       '0 change-not-allowed',
     ]);
     expect(
-      await mistakes('berths', { kind: 'change', key: ['4'], values: { note: 'x', code: 'Y' } }),
+      await errorCount('berths', { kind: 'change', key: ['4'], values: { note: 'x', code: 'Y' } }),
     ).toEqual(['0 note unknown-column', '0 code column-not-writable']);
-    expect(await mistakes('stays', { kind: 'remove', key: ['1', 'Heron'] })).toEqual([
+    expect(await errorCount('stays', { kind: 'remove', key: ['1', 'Heron'] })).toEqual([
       '0 not-changeable',
     ]);
-    expect(await mistakes('remarks', { kind: 'remove', key: ['1'] })).toEqual(['0 unknown-table']);
+    expect(await errorCount('remarks', { kind: 'remove', key: ['1'] })).toEqual([
+      '0 unknown-table',
+    ]);
     expect((await post('nobody', '/changes', one('berths', fee(4, '1')))).status).toBe(401);
   });
 
   it('may do to a row what one of several parts lets be done to it, and no more', async () => {
-    const told = (await get('cora', '/tables/berths')).columns
+    const answer = (await get('cora', '/tables/berths')).columns
       .filter((column: any) => column.writing?.change)
       .map((column: any) => column.name);
-    expect(told).toEqual(['fee', 'state', 'note']);
+    expect(answer).toEqual(['fee', 'state', 'note']);
     const change = (id: number, values: object): object => ({
       ...{ kind: 'change', key: [String(id)], values },
     });
-    const mistakes = async (...changes: object[]): Promise<string[]> =>
+    const found = async (...changes: object[]): Promise<string[]> =>
       mistakesIn(
         await post('cora', '/changes', {
           changes: changes.map((own) => ({ table: 'berths', ...own })),
         }),
       );
     // Even numbers lie at the first quay, odd ones at the second.
-    expect(await mistakes(change(2, { fee: '1.00' }))).toEqual([]);
-    expect(await mistakes(change(3, { fee: '1.00' }))).toEqual(['0 change-not-allowed']);
-    expect(await mistakes(change(3, { note: 'dry' }))).toEqual([]);
-    expect(await mistakes(change(2, { note: 'dry' }))).toEqual(['0 change-not-allowed']);
-    expect(await mistakes(change(5, { state: 'taken' }), change(12, { state: 'taken' }))).toEqual(
-      [],
-    );
-    expect(await mistakes(change(7, { state: 'taken' }))).toEqual(['0 change-not-allowed']);
-    expect(await mistakes({ kind: 'remove', key: ['8'] })).toEqual(['0 change-not-allowed']);
-    expect(await mistakes({ kind: 'remove', key: ['19'] })).toEqual([]);
+    expect(await found(change(2, { fee: '1.00' }))).toEqual([]);
+    expect(await found(change(3, { fee: '1.00' }))).toEqual(['0 change-not-allowed']);
+    expect(await found(change(3, { note: 'dry' }))).toEqual([]);
+    expect(await found(change(2, { note: 'dry' }))).toEqual(['0 change-not-allowed']);
+    expect(await found(change(5, { state: 'taken' }), change(12, { state: 'taken' }))).toEqual([]);
+    expect(await found(change(7, { state: 'taken' }))).toEqual(['0 change-not-allowed']);
+    expect(await found({ kind: 'remove', key: ['8'] })).toEqual(['0 change-not-allowed']);
+    expect(await found({ kind: 'remove', key: ['19'] })).toEqual([]);
     // No part lets all of this be done.
-    expect(await mistakes(change(2, { fee: '2.00' }), change(3, { note: 'wet' }))).not.toEqual([]);
+    expect(await found(change(2, { fee: '2.00' }), change(3, { note: 'wet' }))).not.toEqual([]);
   });
 
   it('sees of the history no column and no row that is hidden', async () => {
@@ -270,13 +270,13 @@ describe('a role that may write some of it', () => {
       expect(mistakesIn(await post())).toEqual(['0 not-changeable']);
       // Nothing is remembered where there is no place for it.
       const headers = { 'Idempotency-Key': 'x' };
-      const kept = await harbour.post(
+      const stored = await harbour.post(
         '/tables/remarks/changes',
         { changes: [{ kind: 'remove', key: ['1'] }] },
         headers,
         `${service.url}/api`,
       );
-      expect(mistakesIn(kept)).toEqual(['not-remembered']);
+      expect(mistakesIn(stored)).toEqual(['not-remembered']);
       expect((await service.get('/api/tables/berths/history')).status).toBe(400);
       // A role that may only remove rows cannot lock them.
       const remove = (was: object) =>

@@ -90,8 +90,8 @@ describe('many who write at once', () => {
   it('may change the table itself', async () => {
     await harbour.sql('alter table berths alter column note type varchar(3) using left(note, 3)');
     // By the description, where the database has said that the table is another one; else by itself.
-    const [told] = mistakesIn(await change(8, {}, { note: 'longer' }));
-    expect(['0 note text-too-long', '0 note value-refused']).toContain(told);
+    const [message] = mistakesIn(await change(8, {}, { note: 'longer' }));
+    expect(['0 note text-too-long', '0 note value-refused']).toContain(message);
     const post = () =>
       harbour.post('/tables/quays/changes', {
         changes: [{ kind: 'change', key: ['1'], values: { place: 'by the sea' } }],

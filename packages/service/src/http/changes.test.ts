@@ -205,10 +205,10 @@ describe('mistakes', () => {
       '6 skipped-by-trigger',
       '7 during value-refused',
     ]);
-    const told = answer.body.errors.map(({ message }: any) => message);
-    expect(told[0]).toBe('Two quays of one name.');
-    expect(told[3]).toBe('Rows of Stays still refer to this row.');
-    expect(told[4]).toBe('Nobody says no here.');
+    const result = answer.body.errors.map(({ message }: any) => message);
+    expect(result[0]).toBe('Two quays of one name.');
+    expect(result[3]).toBe('Rows of Stays still refer to this row.');
+    expect(result[4]).toBe('Nobody says no here.');
     expect(JSON.stringify(answer.body)).not.toMatch(/select|insert into|violates|\[5,x/i);
     const { body } = await harbour.service.get("/api/tables/quays/rows?filter=name='Fine'");
     expect(body.rows).toEqual([]);
@@ -239,11 +239,11 @@ describe('mistakes', () => {
       { changes: [{ kind: 'set', filter: 'boat =', values: { boat: 'x' } }] },
       '0 unexpected-end',
     ],
-  ])('to %s: %j is %s', async (path, body, mistake) => {
+  ])('to %s: %j is %s', async (path, body, error) => {
     const answer = await harbour.post(path, body);
     expect(answer.status).toBeGreaterThanOrEqual(400);
     expect(answer.status).toBeLessThan(500);
-    expect(mistakesIn(answer)).toEqual([mistake]);
+    expect(mistakesIn(answer)).toEqual([error]);
   });
 
   it('of more changes than a set may have are one mistake', async () => {
@@ -276,8 +276,8 @@ describe('a request with an Idempotency-Key', () => {
         { 'Idempotency-Key': 'digits' },
       ),
     );
-    const told = (await Promise.all(numbers)).map(({ status }) => status).sort();
-    expect(told).toEqual([200, 422]);
+    const reported = (await Promise.all(numbers)).map(({ status }) => status).sort();
+    expect(reported).toEqual([200, 422]);
     const empty = await harbour.post(berths, body, { 'Idempotency-Key': '""' });
     expect(mistakesIn(empty)).toEqual(['malformed-idempotency-key']);
   });

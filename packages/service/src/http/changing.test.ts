@@ -178,7 +178,7 @@ describe('a table that changes under a running service', () => {
         .constantFrom('add column if not exists x int default 1', 'drop column if exists x')
         .map((what) => `alter table mix ${what}`),
     );
-    const question = fc.record({
+    const query = fc.record({
       sort: fc.constantFrom('id', 'v', '-v', 'p_.name', '-p_.name,v'),
       filter: fc.constantFrom('', "p_.name = 'p1'", 'id > 7', "p_.name <> 'p0' AND id < 30"),
       offset: fc.integer({ min: 0, max: 12 }),
@@ -200,7 +200,7 @@ describe('a table that changes under a running service', () => {
     try {
       await fc.assert(
         fc.asyncProperty(
-          fc.array(fc.tuple(change, question), { minLength: 5, maxLength: 15 }),
+          fc.array(fc.tuple(change, query), { minLength: 5, maxLength: 15 }),
           async (steps) => {
             for (const [statement, { sort, filter, offset, x }] of steps) {
               // Not every change can be made of what is there.
@@ -224,26 +224,26 @@ describe('a table that changes under a running service', () => {
                 },
               });
               const total = await writer.query<{ n: number }>(`select count(*)::int as n ${from}`);
-              const asked = {
+              const wanted = {
                 columns: has && x ? 'id,v,x' : 'id,v',
                 sort,
                 offset: String(offset),
                 limit: '5',
               };
               const { status, body } = await own.get(
-                rowsPath('mix', filter === '' ? asked : { ...asked, filter }),
+                rowsPath('mix', filter === '' ? wanted : { ...wanted, filter }),
               );
               if (status === 400 && has && x) continue; // not looked for again within a second
               expect({
                 statement,
-                asked,
+                asked: wanted,
                 status,
                 rows: body.rows,
                 // Counted a moment ago, as it says: the database's statistics are seconds late.
                 total: body.window?.countedAt === undefined ? body.window?.total : total.rows[0]?.n,
               }).toEqual({
                 statement,
-                asked,
+                asked: wanted,
                 status: 200,
                 rows,
                 total: total.rows[0]?.n,

@@ -25,7 +25,7 @@ describe('many requests at once', () => {
       connections: 5,
       queue: 4,
       // However busy the machine is, nothing is handed over.
-      patience: 60_000,
+      deferAfter: 60_000,
     });
     watcher = new pg.Client({ connectionString: url });
     await watcher.connect();
@@ -44,14 +44,14 @@ describe('many requests at once', () => {
 
   it('share the statement where they are the same', async () => {
     const open = await shutGate(url);
-    const asked = Array.from({ length: 6 }, () => tired(1));
+    const pending = Array.from({ length: 6 }, () => tired(1));
     const running = (): Promise<number> => runningLike(watcher, '"tired"');
     await until(running, (count) => count > 0);
     // All of them have come by the time that a later one is answered.
     await service.get(rowsPath('quick'));
     expect(await running()).toBe(1);
     await open();
-    const answers = await Promise.all(asked);
+    const answers = await Promise.all(pending);
     expect(answers.map(({ status }) => status)).toEqual([200, 200, 200, 200, 200, 200]);
   });
 

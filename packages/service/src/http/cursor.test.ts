@@ -62,8 +62,8 @@ describe('a cursor by the key of a row', () => {
         rowsPath('passages', { ...order, before: after, limit: '4' }),
       );
       expect(before.body.rows.map(({ id }: any) => id)).toEqual(ids.slice(5, 9));
-      const { total: _total, ...asked } = order;
-      const search = new URLSearchParams({ ...asked, after, limit: '20', format: 'csv' });
+      const { total: _total, ...wanted } = order;
+      const search = new URLSearchParams({ ...wanted, after, limit: '20', format: 'csv' });
       const file = await service.get(`/api/tables/passages/export?${search.toString()}`);
       expect(file.body.split('\r\n').slice(1, -1)).toEqual(ids.slice(10));
     }
@@ -125,21 +125,21 @@ describe('a walk by cursor', () => {
     const writer = new pg.Client({ connectionString: database.url });
     await writer.connect();
     try {
-      const seen: number[] = [];
+      const visible: number[] = [];
       let cursor: string | null = null;
       for (let page = 0; page === 0 || cursor !== null; page += 1) {
         const place: Record<string, string> = cursor === null ? {} : { after: cursor };
         const { body } = await other.get(rowsPath('t', { sort: '-v', limit: '30', ...place }));
-        seen.push(...body.rows.map(({ id }: { id: number }) => id));
+        visible.push(...body.rows.map(({ id }: { id: number }) => id));
         cursor = body.next;
         // Behind and before the walk: new rows, and some that were seen or not yet are gone.
         await writer.query('insert into t select max(id) + 1, 6 from t');
         await writer.query('insert into t select max(id) + 1, 0 from t');
         await writer.query('delete from t where id = $1', [page * 7 + 3]);
       }
-      expect(new Set(seen).size).toBe(seen.length);
+      expect(new Set(visible).size).toBe(visible.length);
       const { rows } = await writer.query<{ id: number }>('select id from t where id <= 400');
-      expect(rows.filter(({ id }) => !seen.includes(id))).toEqual([]);
+      expect(rows.filter(({ id }) => !visible.includes(id))).toEqual([]);
     } finally {
       await writer.end();
       await other.close();

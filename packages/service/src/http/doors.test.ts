@@ -185,12 +185,12 @@ const doors = (hidden: readonly string[]): readonly string[] => {
 /** An answer once nothing is being made any more. */
 async function whole(
   from: TestService,
-  door: string,
+  policy: string,
   headers: Record<string, string> = {},
 ): Promise<{ status: number; headers: Headers; body: any }> {
   for (;;) {
-    const answer = await from.get(door, headers);
-    if (!door.includes('/mileposts') || answer.body.state === 'ready') return answer;
+    const answer = await from.get(policy, headers);
+    if (!policy.includes('/mileposts') || answer.body.state === 'ready') return answer;
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }
@@ -221,12 +221,12 @@ function refuseMarks(
   const body = JSON.stringify(answer.body, (name, value: unknown) =>
     /requestId$|^(?:id|set|mark)$/.test(name) ? undefined : value,
   );
-  const told = `${body} ${JSON.stringify(headers)}`;
+  const message = `${body} ${JSON.stringify(headers)}`;
   // What was asked may be told back.
-  const asked = decodeURIComponent(what);
-  const found = marks.exec(told)?.[0];
-  if (found !== undefined && !asked.toLowerCase().includes(found.toLowerCase())) {
-    throw new Error(`${what} tells ${found}: ${told.slice(0, 600)}`);
+  const path = decodeURIComponent(what);
+  const found = marks.exec(message)?.[0];
+  if (found !== undefined && !path.toLowerCase().includes(found.toLowerCase())) {
+    throw new Error(`${what} tells ${found}: ${message.slice(0, 600)}`);
   }
 }
 
@@ -236,19 +236,23 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
   it('is answered as if there were nothing else', async () => {
     const other = reduced.get(name);
     if (other === undefined) throw new Error('no service');
-    for (const door of doors(hidden)) {
+    for (const policy of doors(hidden)) {
       // Somebody who sees all has asked the same before: nothing of that is remembered for others.
-      await service.get(door, as('chief'));
-      const ours = await whole(service, door, as(name));
-      const theirs = await whole(other, door);
-      refuseMarks(door, ours);
-      if (door === '/api/views') continue;
-      if (door.includes('/mileposts')) {
+      await service.get(policy, as('chief'));
+      const ours = await whole(service, policy, as(name));
+      const theirs = await whole(other, policy);
+      refuseMarks(policy, ours);
+      if (policy === '/api/views') continue;
+      if (policy.includes('/mileposts')) {
         expect(ours.body.ticks).toEqual(theirs.body.ticks);
         continue;
       }
-      expect({ door, status: ours.status, body: comparable(ours.body, service.url) }).toEqual({
-        door,
+      expect({
+        door: policy,
+        status: ours.status,
+        body: comparable(ours.body, service.url),
+      }).toEqual({
+        door: policy,
         status: theirs.status,
         body: comparable(theirs.body, other.url),
       });
@@ -263,7 +267,7 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
     const ours = await service.get(rows, as(name));
     expect(ours.headers.get('etag')).not.toBe(theirs.headers.get('etag'));
     expect(ours.headers.get('server-timing')).toBeNull();
-    for (const door of [
+    for (const route of [
       `${api}/rows?columns=feee,not,keepr`,
       `${api}/rows?filter=feee > 1 AND nott = 'x' AND ledgers_hidd.sum = 'x'`,
       `${api}/rows?filter=HAS(ledgers_hid)`,
@@ -283,12 +287,12 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
       `${api}/rows/2/history`,
       '/api/openapi.json',
     ]) {
-      const answer = await service.get(door, as(name));
-      refuseMarks(door, answer);
+      const answer = await service.get(route, as(name));
+      refuseMarks(route, answer);
       if (secret !== undefined && answer.status >= 400) {
         const hints = JSON.stringify((answer.body as { errors?: unknown }).errors ?? '');
-        expect([door, hints.includes(`"${secret}"`) || hints.includes(` ${secret}?`)]).toEqual([
-          door,
+        expect([route, hints.includes(`"${secret}"`) || hints.includes(` ${secret}?`)]).toEqual([
+          route,
           false,
         ]);
       }
@@ -442,17 +446,17 @@ describe('the history and undo of what is hidden', () => {
         )
         .then(({ body }) => body);
     // Every page is full, and its cursor is that of a row that is shown.
-    const seen: string[] = [];
+    const visible: string[] = [];
     let next: string | null = null;
     do {
       const { entries, next: further } = await page(next);
       expect(entries).toHaveLength(1);
-      seen.push(entries[0].after.note);
+      visible.push(entries[0].after.note);
       next = further as string | null;
       const place = Buffer.from(next ?? '', 'base64url').toString();
       if (next !== null) expect(place).toContain(entries[0].set);
-    } while (next !== null && seen.length < 3);
-    expect(seen).toEqual(['seen last', 'seen', 'seen first']);
+    } while (next !== null && visible.length < 3);
+    expect(visible).toEqual(['seen last', 'seen', 'seen first']);
     // A hidden row is as one that there never was.
     for (const key of ['11', '999']) {
       const { status, body } = await service.get(
@@ -463,12 +467,12 @@ describe('the history and undo of what is hidden', () => {
     }
     const unknown = await send('/api/changes/none/undo?dryRun=true', {}, 'some rows');
     expect(unknown.status).toBe(404);
-    const { requestId: _own, ...told } = unknown.body as Record<string, unknown>;
+    const { requestId: _own, ...reported } = unknown.body as Record<string, unknown>;
     for (const id of sets) {
       for (const dryRun of ['true', 'false']) {
         const answer = await send(`/api/changes/${id}/undo?dryRun=${dryRun}`, {}, 'some rows');
         const { requestId: _other, ...same } = answer.body as Record<string, unknown>;
-        expect([id, answer.status, same]).toEqual([id, 404, told]);
+        expect([id, answer.status, same]).toEqual([id, 404, reported]);
       }
     }
   });
@@ -519,8 +523,8 @@ describe('the history and undo of what is hidden', () => {
     await client.end();
     await changed([note('17', 'since')]);
     const path = '/api/tables/berths/rows/17/history';
-    const seen = await service.get(path, as('some rows'));
-    expect(seen.body.entries.map(({ after }: any) => after.note)).toEqual(['since']);
+    const observed = await service.get(path, as('some rows'));
+    expect(observed.body.entries.map(({ after }: any) => after.note)).toEqual(['since']);
     expect((await service.get(path, as('chief'))).body.entries).toHaveLength(3);
   });
 });

@@ -3,9 +3,9 @@ import { parseCookie, stringifySetCookie } from 'cookie';
 import etag from 'etag';
 import fresh from 'fresh';
 import type { Access } from '../access/index.ts';
-import type { Asking, RequestContext } from '../engine/index.ts';
-import { Tally } from '../question/index.ts';
-import { journeys, parsePosition, type Journey } from '../run/index.ts';
+import type { QueryOptions, RequestContext } from '../engine/index.ts';
+import { Tally } from '../query/index.ts';
+import { replicaContexts, parsePosition, type ReplicaContext } from '../run/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -136,19 +136,19 @@ export function send(
 }
 
 /** What every question passes before it is answered. */
-export interface Door {
+export interface RequestPolicy {
   /** What the caller of a request may see; everything where nothing is said. */
   readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
   /** Lets a request in by what its caller has asked so far; gives what is to be told when it is over. @throws HttpRefusal */
   readonly count?: (
-    asking: CountedRequest,
+    options: CountedRequest,
   ) => Promise<((tally: Tally) => void) | undefined> | undefined;
   /** Whose requests are counted together; by the connection where callers are not known, by default. */
-  readonly nameOf?: ((asking: CountedRequest) => string) | undefined;
+  readonly nameOf?: ((options: CountedRequest) => string) | undefined;
   /** Event streams of one caller at most. */
   readonly streams?: number | undefined;
   /** Is told of every question, once it is over. */
-  readonly note?: (asking: CountedRequest, tally: Tally) => void;
+  readonly note?: (options: CountedRequest, tally: Tally) => void;
 }
 
 /** A request with who has sent it. */
@@ -159,25 +159,25 @@ export interface CountedRequest {
 }
 
 /** Who asks, until when, and whether their question can be answered once more: not where an answer has begun. */
-export async function askingOf(
+export async function requestOptionsOf(
   request: ApiRequest,
   response: ServerResponse,
-  { accessOf, count, note }: Door,
-): Promise<Asking> {
+  { accessOf, count, note }: RequestPolicy,
+): Promise<QueryOptions> {
   const access = await accessOf(request);
   const tally = new Tally();
-  const asking = { request, response, access };
-  const spend = await count?.(asking);
+  const options = { request, response, access };
+  const spend = await count?.(options);
   if (spend !== undefined || note !== undefined) {
     response.once('close', () => {
       spend?.(tally);
-      note?.(asking, tally);
+      note?.(options, tally);
     });
   }
   return {
     access,
     tally,
-    journey: journeyOf(request),
+    replicaContext: replicaContextOf(request),
     signal: goneSignal(response),
     mayRepeat: () => !response.headersSent,
   };
@@ -189,16 +189,17 @@ const writtenCookie = 'ephoros-written';
 /** Seconds that it is sent back for: by then every replica that is read from has it. */
 const writtenFor = 60;
 
-function journeyOf({ headers }: ApiRequest): Journey {
-  const said = headers[writtenHeader.toLowerCase()];
-  const text = typeof said === 'string' ? said : parseCookie(headers.cookie ?? '')[writtenCookie];
+function replicaContextOf({ headers }: ApiRequest): ReplicaContext {
+  const written = headers[writtenHeader.toLowerCase()];
+  const text =
+    typeof written === 'string' ? written : parseCookie(headers.cookie ?? '')[writtenCookie];
   const after = text === undefined ? undefined : parsePosition(text);
   return after === undefined ? {} : { after };
 }
 
 /** Tells where the log stands behind what was just written, to programs and to browsers. */
-export function tellWritten(response: ServerResponse): void {
-  const wrote = journeys.getStore()?.wrote;
+export function notifyWritten(response: ServerResponse): void {
+  const wrote = replicaContexts.getStore()?.wrote;
   if (wrote === undefined) return;
   response.setHeader(writtenHeader, wrote);
   response.appendHeader(

@@ -20,7 +20,7 @@ describe('expensive groupings', () => {
     ]);
     ({ url, drop } = fresh);
     // However busy the machine is, nothing is handed over.
-    service = await startService(url, '', { patience: 60_000 });
+    service = await startService(url, '', { deferAfter: 60_000 });
     watcher = new pg.Client({ connectionString: url });
     await watcher.connect();
   });
@@ -41,17 +41,17 @@ describe('expensive groupings', () => {
 
   it('are run once for all who ask at once, and remembered a while, which is told', async () => {
     const open = await shutGate(url);
-    const ask = (): ReturnType<TestService['get']> =>
+    const request = (): ReturnType<TestService['get']> =>
       service.get('/api/tables/tired/groups?group=a');
-    const asked = [ask(), ask(), ask()];
+    const pending = [request(), request(), request()];
     await until(
       () => running('tired'),
       (count) => count === 1,
     );
     await open();
-    const answers = await Promise.all(asked);
+    const answers = await Promise.all(pending);
     expect(answers.map(({ body }) => body.window.asOf)).toEqual([undefined, undefined, undefined]);
-    const later = await ask();
+    const later = await request();
     expect(Date.parse(later.body.window.asOf)).toBeLessThanOrEqual(Date.now());
     expect(later.headers.get('age')).toMatch(/^\d$/);
     expect(later.headers.get('server-timing')).toContain('database;dur=0.00');
@@ -64,7 +64,7 @@ describe('expensive groupings', () => {
     expect(body.type).toBe('urn:ephoros:problem:time-limit');
     await limited.close();
     const controller = new AbortController();
-    const asked = fetch(`${service.url}/api/tables/worn/groups?group=a`, {
+    const answer = fetch(`${service.url}/api/tables/worn/groups?group=a`, {
       signal: controller.signal,
     });
     await until(
@@ -72,7 +72,7 @@ describe('expensive groupings', () => {
       (count) => count > 0,
     );
     controller.abort();
-    await expect(asked).rejects.toThrow();
+    await expect(answer).rejects.toThrow();
     await until(
       () => running('worn'),
       (count) => count === 0,

@@ -78,10 +78,10 @@ describe('an explanation', () => {
       'analyze',
     ]);
     const own = await startService(url);
-    const hasty = await startService(url, '', { patience: 20 });
+    const hasty = await startService(url, '', { deferAfter: 20 });
     try {
-      const asked = { sort: 'quay.name,-weight', columns: 'quay.name,weight', limit: '20' };
-      const { body } = await own.get(rowsPath('crates', { ...asked, explain: 'true' }));
+      const wanted = { sort: 'quay.name,-weight', columns: 'quay.name,weight', limit: '20' };
+      const { body } = await own.get(rowsPath('crates', { ...wanted, explain: 'true' }));
       const heaviest = { 'quay.name': 'quay 001', weight: expect.any(Number) };
       expect(body.rows).toEqual(Array.from({ length: 20 }, () => heaviest));
       const weights: number[] = body.rows.map(({ weight }: { weight: number }) => weight);
@@ -92,7 +92,7 @@ describe('an explanation', () => {
       expect(rowsRead).toBeLessThan(600);
       expect(paths.parents).toMatch(/^(one by one|value by value)$/);
       // The planner takes this for a condition that nearly all rows meet.
-      const none = { ...asked, filter: 'weight + 1 <> weight + 1' };
+      const none = { ...wanted, filter: 'weight + 1 <> weight + 1' };
       const walked = await own.get(rowsPath('crates', { ...none, explain: 'true' }));
       expect(walked.body.explanation.paths.parents).toMatch(/^(one by one|value by value)$/);
       // Once that is seen to take long, the rows are sorted instead.

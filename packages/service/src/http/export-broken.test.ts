@@ -113,9 +113,9 @@ describe('what keeps a file from being whole', () => {
     await once(server, 'listening');
     const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
     const search = 'format=csv&sort=id&limit=3';
-    const seen = await fetch(`${base}/tables/many/export?${search}`);
-    expect(await seen.text()).toBe('id,word,lane\r\n1,row 1,1\r\n4,row 4,1\r\n7,row 7,1\r\n');
-    expect(seen.headers.get('ephoros-rows')).toBe('3');
+    const observed = await fetch(`${base}/tables/many/export?${search}`);
+    expect(await observed.text()).toBe('id,word,lane\r\n1,row 1,1\r\n4,row 4,1\r\n7,row 7,1\r\n');
+    expect(observed.headers.get('ephoros-rows')).toBe('3');
     const all = await fetch(`${base}/tables/many/export?format=ndjson&columns=id`);
     expect((await all.text()).trimEnd().split('\n')).toHaveLength(many / 3);
     const hidden = await fetch(`${base}/tables/many/export?format=csv&filter=wide IS NULL`);
@@ -140,7 +140,7 @@ describe('mistakes in a body', () => {
     [{ format: 'csv', page: 2 }, ['page unknown-parameter']],
     [{ format: 'csv', limit: '-1' }, ['limit not-a-whole-number']],
     [{ format: 'csv', filter: 'nope > 1' }, ['filter unknown-column']],
-  ])('are told as in a URL: %j', async (body, told) => {
+  ])('are told as in a URL: %j', async (body, messages) => {
     const response = await fetch(addressOf('many', {}).replace('?', ''), {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -149,7 +149,7 @@ describe('mistakes in a body', () => {
     const { errors } = (await response.json()) as { errors: { code: string; parameter: string }[] };
     expect([response.status, errors.map(({ code, parameter }) => `${parameter} ${code}`)]).toEqual([
       400,
-      told,
+      messages,
     ]);
   });
 });

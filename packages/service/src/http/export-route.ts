@@ -1,10 +1,10 @@
 import type { ServerResponse } from 'node:http';
 import { fileWords } from '@ephoros/core/file';
 import type { PlannedExport, TableAnswers } from '../engine/index.ts';
-import { sinkOf, type FileBoard, type FileForm, type Sink } from '../export/index.ts';
-import type { Parameters } from '../question/index.ts';
+import { sinkOf, type FileProgressStore, type FileForm, type Sink } from '../export/index.ts';
+import type { Parameters } from '../query/index.ts';
 import type { ApiRequest } from './exchange.ts';
-import { placeOf, ticketProblems, writeTold } from './file-ticket.ts';
+import { placeOf, ticketProblems, writeProgress } from './file-ticket.ts';
 
 /** A question as it was given, with the parameters that say how a file is written. */
 type Given = Omit<Parameters, 'values'> & {
@@ -12,8 +12,8 @@ type Given = Omit<Parameters, 'values'> & {
 };
 
 /** Where it is told how far a file is, and whose it is. */
-interface Told {
-  readonly board: FileBoard;
+interface ExportAudience {
+  readonly progressStore: FileProgressStore;
   readonly caller: string | undefined;
 }
 
@@ -23,7 +23,7 @@ export async function answerByFile(
   given: Given,
   request: ApiRequest,
   response: ServerResponse,
-  { board, caller }: Told,
+  { progressStore, caller }: ExportAudience,
 ): Promise<void> {
   const { ticket, format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
     given.values;
@@ -44,7 +44,7 @@ export async function answerByFile(
   const planned = await table.export({ ...given, values, problems }, limit, form);
   const place = ticket === undefined ? undefined : placeOf(ticket, caller);
   await sendExport(request, response, planned, (sink) =>
-    writeTold(planned, sink, board, place, () => response.destroyed),
+    writeProgress(planned, sink, progressStore, place, () => response.destroyed),
   );
 }
 

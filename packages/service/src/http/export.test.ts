@@ -367,15 +367,15 @@ describe('coded values', () => {
   };
 
   it('stand as what they are called where that is wanted, harmless in CSV', async () => {
-    const asked = { 'value-labels': 'true' };
-    expect(await moods({ format: 'csv', ...asked })).toBe(
+    const wanted = { 'value-labels': 'true' };
+    expect(await moods({ format: 'csv', ...wanted })).toBe(
       'id,mood\r\n1000,in harmony\r\n1001,"\'=storm, or ""worse"""\r\n1002,\r\n',
     );
-    expect(await moods({ format: 'csv', formulas: 'true', ...asked })).toContain('1001,"=storm');
-    expect(await moods({ format: 'ndjson', ...asked })).toBe(
+    expect(await moods({ format: 'csv', formulas: 'true', ...wanted })).toContain('1001,"=storm');
+    expect(await moods({ format: 'ndjson', ...wanted })).toBe(
       '{"id":1000,"mood":"in harmony"}\n{"id":1001,"mood":"=storm, or \\"worse\\""}\n{"id":1002,"mood":null}\n',
     );
-    expect(await moods({ format: 'md', ...asked })).toContain('| 1000 | in harmony |');
+    expect(await moods({ format: 'md', ...wanted })).toContain('| 1000 | in harmony |');
   });
 
   it('stand as they are where it is not', async () => {

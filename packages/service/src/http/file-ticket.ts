@@ -1,7 +1,7 @@
 import type { FileProgress } from '@ephoros/core/answer';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import type { PlannedExport } from '../engine/index.ts';
-import type { FileBoard } from '../export/index.ts';
+import type { FileProgressStore } from '../export/index.ts';
 
 /** Letters, digits, `-` and `_`: enough that nobody guesses one. */
 const form = /^[\w-]{8,64}$/;
@@ -25,30 +25,30 @@ const between = 100;
  * Writes a file, and tells a board how far it is. Rejects as writing does.
  * @param isGone whether its reader has gone away, who has a part of it then
  */
-export async function writeTold(
+export async function writeProgress(
   { write, rows: of, about }: PlannedExport,
   sink: Parameters<PlannedExport['write']>[0],
-  board: FileBoard,
+  progressStore: FileProgressStore,
   place: string | undefined,
   isGone: () => boolean,
 ): Promise<number> {
   if (place === undefined) return write(sink);
   let written = 0;
   let last = 0;
-  const tell = (state: FileProgress['state']): void =>
-    board.tell(place, { state, rows: written, of: of ?? null, about: about ?? null });
-  tell('waiting');
+  const notify = (state: FileProgress['state']): void =>
+    progressStore.report(place, { state, rows: written, of: of ?? null, about: about ?? null });
+  notify('waiting');
   try {
     written = await write(sink, (rows) => {
       written = rows;
       if (Date.now() - last < between) return;
       last = Date.now();
-      tell('writing');
+      notify('writing');
     });
-    tell(isGone() ? 'broken' : 'done');
+    notify(isGone() ? 'broken' : 'done');
     return written;
   } catch (thrown) {
-    tell('broken');
+    notify('broken');
     throw thrown;
   }
 }

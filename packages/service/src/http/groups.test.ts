@@ -6,8 +6,8 @@ const { lowmere, passages } = testDatabases();
 
 type Parameters = Readonly<Record<string, string>>;
 
-function path(question: string, parameters: Parameters = {}): string {
-  return `/api/tables/passages/${question}?${new URLSearchParams(parameters).toString()}`;
+function path(query: string, parameters: Parameters = {}): string {
+  return `/api/tables/passages/${query}?${new URLSearchParams(parameters).toString()}`;
 }
 
 describe('groups over HTTP', () => {
@@ -99,32 +99,32 @@ describe('groups over HTTP', () => {
 
   it('come by page, offset and cursor, in both directions', async () => {
     const whole = (await groups({ group: 'boat_id', sort: '-count()', limit: '300' })).groups;
-    const asked = { group: 'boat_id', sort: '-count()', limit: '40' };
-    const paged = await groups({ ...asked, page: '3' });
+    const wanted = { group: 'boat_id', sort: '-count()', limit: '40' };
+    const paged = await groups({ ...wanted, page: '3' });
     expect(paged.groups).toEqual(whole.slice(80, 120));
     expect(paged.window).toMatchObject({ offset: 80, count: 40, totalKind: 'exact' });
-    const next = await groups({ ...asked, after: paged.next });
+    const next = await groups({ ...wanted, after: paged.next });
     expect(next.groups).toEqual(whole.slice(120, 160));
     expect(next.window.offset).toBeNull();
-    const back = await groups({ ...asked, before: next.previous });
+    const back = await groups({ ...wanted, before: next.previous });
     expect(back.groups).toEqual(paged.groups);
-    const { headers } = await service.get(path('groups', { ...asked, page: '3' }));
+    const { headers } = await service.get(path('groups', { ...wanted, page: '3' }));
     const [, link = ''] = /<([^>]*)>; rel="next"/.exec(headers.get('link') ?? '') ?? [];
     expect((await service.get(link)).body.groups).toEqual(next.groups);
-    const end = await groups({ ...asked, offset: String(paged.window.total - 10) });
+    const end = await groups({ ...wanted, offset: String(paged.window.total - 10) });
     expect([end.groups.length, end.next]).toEqual([10, null]);
-    expect((await groups({ ...asked, offset: '999999' })).groups).toEqual([]);
+    expect((await groups({ ...wanted, offset: '999999' })).groups).toEqual([]);
   });
 
   it('reach windows behind those that are read at once', async () => {
-    const asked = { group: 'id', sort: '-id', limit: '50' };
-    const deep = await groups({ ...asked, offset: '7000' });
+    const request = { group: 'id', sort: '-id', limit: '50' };
+    const deep = await groups({ ...request, offset: '7000' });
     expect(deep.groups.map(({ value }: any) => value)).toEqual(
       Array.from({ length: 50 }, (_, index) => String(passages - 7000 - index)),
     );
-    const further = await groups({ ...asked, after: deep.next });
+    const further = await groups({ ...request, after: deep.next });
     expect(further.groups[0].value).toBe(String(passages - 7050));
-    const before = await groups({ ...asked, before: deep.previous });
+    const before = await groups({ ...request, before: deep.previous });
     expect(before.groups.at(-1).value).toBe(String(passages - 6999));
   });
 
@@ -159,17 +159,17 @@ describe('groups over HTTP', () => {
   });
 
   it('tell how they came about, where that is allowed', async () => {
-    const told = await startService(lowmere, '', { explain: true });
+    const result = await startService(lowmere, '', { explain: true });
     try {
-      const asked = { group: 'status', explain: 'true' };
-      const { body } = await told.get(path('groups', asked));
+      const given = { group: 'status', explain: 'true' };
+      const { body } = await result.get(path('groups', given));
       expect(body.explanation.sql).toContain('group by 1');
       expect(body.explanation.steps.length).toBeGreaterThan(1);
       expect(
-        (await told.get(path('aggregates', { explain: 'true' }))).body.explanation,
+        (await result.get(path('aggregates', { explain: 'true' }))).body.explanation,
       ).toBeDefined();
     } finally {
-      await told.close();
+      await result.close();
     }
   });
 
@@ -198,13 +198,13 @@ describe('groups over HTTP', () => {
       }),
     );
     expect(status).toBe(400);
-    const told = body.errors.map(({ code, parameter, position, length }: any) => [
+    const answered = body.errors.map(({ code, parameter, position, length }: any) => [
       code,
       parameter,
       position,
       length,
     ]);
-    expect(told).toEqual([
+    expect(answered).toEqual([
       ['invalid-bin', 'group', 9, 1],
       ['unknown-column', 'group', 12, 4],
       ['unknown-time-zone', 'group', 32, 6],

@@ -9,4 +9,4 @@ export {
 } from './router.ts';
 export { accessBySignIn, addressBehind } from './signed-in.ts';
 export { auditIn, callerOrAddress, countingBy } from './watching-callers.ts';
-export { localRateBoard, type Left, type RateBoard } from './rates.ts';
+export { localRateCounters, type Left, type RateCounters } from './rates.ts';

@@ -1,7 +1,7 @@
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
 import { unknownParameter } from '@ephoros/core/query';
 import type { z } from 'zod';
-import { mostProblems, Refused } from '../question/index.ts';
+import { mostProblems, Refused } from '../query/index.ts';
 
 /** A body of this form. @throws Refused with each member that is wrong */
 export function readJsonBody<Body>(text: string, schema: z.ZodType<Body>): Body {

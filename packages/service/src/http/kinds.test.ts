@@ -152,11 +152,11 @@ describe('rows of every type', () => {
           );
           const expected = ordered.map(({ id }) => id);
           const sort = terms.map(({ column, down }) => `${down ? '-' : ''}${column}`).join(',');
-          const asked = { columns: 'id', sort, nulls, limit: String(limit), total: 'none' };
-          const { forward, back } = await walked('every', asked);
+          const wanted = { columns: 'id', sort, nulls, limit: String(limit), total: 'none' };
+          const { forward, back } = await walked('every', wanted);
           expect(forward.map(({ id }) => id)).toEqual(expected);
           expect(back.map(({ id }) => id)).toEqual(expected);
-          const { body } = await service.get(rowsPath('every', { ...asked, offset: '1' }));
+          const { body } = await service.get(rowsPath('every', { ...wanted, offset: '1' }));
           expect(body.rows.map(({ id }: any) => id)).toEqual(expected.slice(1, 1 + limit));
         },
       ),

@@ -249,7 +249,7 @@ describe('whatever is asked', () => {
 });
 
 describe('a question in a body', () => {
-  const ask = async (
+  const request = async (
     body: string,
     path = '/api/tables/passages/query',
   ): Promise<{ status: number; body: any }> => {
@@ -269,7 +269,7 @@ describe('a question in a body', () => {
     const rest = { sort: ['-toll', 'id'], limit: 3, columns: ['id', 'toll'] };
     const json = { op: '>', args: [{ property: 'toll' }, 180] };
     for (const filter of ['toll > 180', json]) {
-      const { body } = await ask(JSON.stringify({ ...rest, filter }));
+      const { body } = await request(JSON.stringify({ ...rest, filter }));
       // A count that was made for the first of them may be told to the others, with its time.
       const { countedAt: _countedAt, ...window } = body.window;
       expect({ ...body, window }).toEqual(url.body);
@@ -286,7 +286,7 @@ describe('a question in a body', () => {
 
   it('may be longer than a URL', async () => {
     const filter = `id IN (${Array.from({ length: 9000 }, (_, n) => n + 1).join(', ')})`;
-    expect((await ask(JSON.stringify({ filter, limit: 1 }))).body.window.total).toBe(9000);
+    expect((await request(JSON.stringify({ filter, limit: 1 }))).body.window.total).toBe(9000);
   });
 
   it.each([
@@ -298,12 +298,12 @@ describe('a question in a body', () => {
     ['{"filter": {"op": "=", "args": [{"property": "tol"}, 1]}}', 400, 'unknown-column'],
     [`{"filter": "${'x'.repeat(300_000)}"}`, 413, 'parameter-too-long'],
   ])('is refused: %.60s answers %i %s', async (body, status, code) => {
-    const answer = await ask(body);
+    const answer = await request(body);
     expect([answer.status, answer.body.errors[0].code]).toEqual([status, code]);
   });
 
   it('is refused where it is too large', async () => {
-    const answer = await ask(`{"filter": "${'x'.repeat(2_000_000)}"}`);
+    const answer = await request(`{"filter": "${'x'.repeat(2_000_000)}"}`);
     expect([answer.status, answer.body.type]).toEqual([413, 'urn:ephoros:problem:too-large']);
   });
 });

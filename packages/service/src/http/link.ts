@@ -39,13 +39,13 @@ function speller(url: string): (place: string) => string {
   const mark = url.indexOf('?');
   const path = mark === -1 ? url : url.slice(0, mark);
   const search = mark === -1 ? '' : url.slice(mark + 1);
-  const kept = search.split('&').filter((pair) => {
+  const remaining = search.split('&').filter((pair) => {
     const [name = ''] = pair.split('=');
     // The request was read already: its names can be decoded.
     return pair !== '' && !places.has(name.includes('%') ? decodeURIComponent(name) : name);
   });
   return (place) => {
-    const parameters = place === '' ? kept : [...kept, place];
+    const parameters = place === '' ? remaining : [...remaining, place];
     return parameters.length === 0 ? path : `${path}?${parameters.join('&')}`;
   };
 }

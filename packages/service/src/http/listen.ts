@@ -48,7 +48,7 @@ export function urlOf(host: string, port: number): string {
   return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
-const patience = 10_000;
+const waitLimit = 10_000;
 /**
  * Milliseconds an idle connection stays open: longer than proxies commonly keep theirs (60 s). Else
  * one of them may send a request just as the service hangs up, and its user sees an error.
@@ -118,7 +118,7 @@ async function leave(server: Server, grace: number): Promise<void> {
     // What is still answered is the last on its connection.
     server.keepAliveTimeout = 1;
   }, grace);
-  const impatient = setTimeout(() => server.closeAllConnections(), grace + patience);
+  const impatient = setTimeout(() => server.closeAllConnections(), grace + waitLimit);
   await closed;
   clearTimeout(idle);
   clearTimeout(impatient);

@@ -64,7 +64,7 @@ const of = (listener: Listener, part: string): string[] =>
 describe('what others write, by the log', () => {
   it('is told by keys: what was added, changed, removed, also under another key', async () => {
     const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
-    expect(listener.told[0]).toEqual({ event: 'grade', data: { grade: 'log' } });
+    expect(listener.reported[0]).toEqual({ event: 'grade', data: { grade: 'log' } });
     await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
     await client.query('begin; update berths set fee = 0 where id = 13; rollback');
     await client.query('update berths set fee = fee + 1 where id in (1, 2, 4)');
@@ -98,9 +98,9 @@ describe('what others write, by the log', () => {
     "state = 'open' AND code = 'Z' AND id_of = '8c9f6f0e-0000-4000-8000-000000000001'",
     'marks IS NOT NULL AND tags IS NOT NULL AND span IS NOT NULL AND bytes IS NOT NULL AND gone IS NULL',
   ])('knows rows as they were by values of every kind: %s', async (filter) => {
-    const question = `kinds/live?filter=${encodeURIComponent(filter)}`;
-    const listener = await Listener.to(service, question);
-    expect(listener.told[0]?.data).toEqual({ grade: 'log' });
+    const query = `kinds/live?filter=${encodeURIComponent(filter)}`;
+    const listener = await Listener.to(service, query);
+    expect(listener.reported[0]?.data).toEqual({ grade: 'log' });
     const all =
       "big = 0, exact = 0, flag = false, at = now(), day = now(), state = 'shut', code = 'Y', id_of = null, marks = null, tags = null, gone = 1";
     await client.query(`begin; update kinds set ${all}; delete from kinds where id = 2; commit`);
@@ -184,7 +184,7 @@ roles:
       [],
     ]);
     for (const one of [listener, counters]) {
-      expect(one.told.filter(({ event }) => event === 'written')).toEqual([]);
+      expect(one.reported.filter(({ event }) => event === 'written')).toEqual([]);
     }
     expect(await mark()).toBeNull();
     await client.query('delete from whole where id >= 5000');
@@ -240,7 +240,7 @@ roles:
     odd.leave();
 
     const parted = await Listener.to(service, 'parted/live');
-    expect(parted.told[0]?.data).toEqual({ grade: 'log' });
+    expect(parted.reported[0]?.data).toEqual({ grade: 'log' });
     await client.query('update parted set year = 2024 where id = 2');
     await client.query("update parted set name = 'm' where id = 1");
     await parted.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"1"'));
@@ -258,11 +258,12 @@ roles:
     const listener = await Listener.to(service, 'berths/live');
     await client.query('update berths set fee = fee + 1');
     await listener.hears('written');
-    const told = (): number => listener.told.filter(({ event }) => event === 'written').length;
-    const before = told();
+    const changedCount = (): number =>
+      listener.reported.filter(({ event }) => event === 'written').length;
+    const before = changedCount();
     await client.query('truncate berths');
     await until(
-      () => Promise.resolve(told()),
+      () => Promise.resolve(changedCount()),
       (now) => now > before,
     );
     listener.leave();
@@ -274,7 +275,7 @@ roles:
     await other.query("begin; insert into other values (4001, 'n')");
     const own = await startService(url);
     const listener = await Listener.to(own, 'other/live');
-    expect(listener.told[0]?.data).toEqual({ grade: 'counters' });
+    expect(listener.reported[0]?.data).toEqual({ grade: 'counters' });
     await client.query("update other set name = 'm' where id = 5");
     await listener.hears('written');
     // Nobody waits for it any more: it is given up.
@@ -292,11 +293,11 @@ roles:
   it('is told of related tables too, that something was written', async () => {
     const own = `berths/live?filter=${encodeURIComponent("quay_of.name = 'North'")}`;
     const listener = await Listener.to(service, own);
-    expect(listener.told[0]?.data).toEqual({ grade: 'log' });
+    expect(listener.reported[0]?.data).toEqual({ grade: 'log' });
     const plain = await Listener.to(service, 'berths/live?filter=quay = 1');
     await client.query("update quays set name = 'South' where id = 1");
     await listener.hears('written');
-    expect(plain.told.filter(({ event }) => event === 'written')).toEqual([]);
+    expect(plain.reported.filter(({ event }) => event === 'written')).toEqual([]);
     listener.leave();
     plain.leave();
   });
@@ -316,7 +317,8 @@ roles:
     await listener.hears('grade', ({ grade }) => grade === 'counters');
     await client.query(publicationOf('whole').add);
     await until(
-      () => Promise.resolve(listener.told.filter(({ event }) => event === 'grade').at(-1)?.data),
+      () =>
+        Promise.resolve(listener.reported.filter(({ event }) => event === 'grade').at(-1)?.data),
       (data) => data.grade === 'log',
     );
     listener.leave();

@@ -1,6 +1,6 @@
 import type { ServerResponse } from 'node:http';
 import type { TableAnswers } from '../engine/index.ts';
-import type { Parameters } from '../question/index.ts';
+import type { Parameters } from '../query/index.ts';
 import { HttpRefusal } from './refusals.ts';
 
 /** Ms between two signs of life, so that nobody on the way takes the connection for dead. */

@@ -23,7 +23,7 @@ it('does not keep the server from stopping, whose log it follows', async () => {
   const service = await startService(url);
   const listener = await Listener.to(service, 'berths/live');
   try {
-    expect(listener.told[0]?.data).toEqual({ grade: 'log' });
+    expect(listener.reported[0]?.data).toEqual({ grade: 'log' });
     await perform(url, ["update public.berths set name = 'm' where id = 3"]);
     await listener.hears('changed');
     // A server that stops waits until all of its log is acknowledged, for as long as that takes.

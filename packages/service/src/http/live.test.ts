@@ -42,7 +42,7 @@ afterAll(async () => {
 describe('what others write', () => {
   it('is told by keys where the table has the triggers: what was added, changed, removed', async () => {
     const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
-    expect(listener.told[0]).toEqual({ event: 'grade', data: { grade: 'triggers' } });
+    expect(listener.reported[0]).toEqual({ event: 'grade', data: { grade: 'triggers' } });
     await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
     await client.query('update berths set fee = fee + 1 where id in (1, 2, 4)');
     await client.query('update berths set quay = 2 where id = 7');
@@ -90,7 +90,7 @@ describe('what others write', () => {
     listener.leave();
 
     const plain = await Listener.to(service, 'plain/live');
-    expect(plain.told[0]).toEqual({ event: 'grade', data: { grade: 'counters' } });
+    expect(plain.reported[0]).toEqual({ event: 'grade', data: { grade: 'counters' } });
     await client.query("update plain set name = 'm' where id = 3");
     await plain.hears('written');
     // The triggers are found when they come, and missed when they go.
@@ -103,16 +103,17 @@ describe('what others write', () => {
     await client.query("update plain set id = 33, name = 'o' where id = 3");
     const { changed, removed } = await plain.hears('changed');
     expect([changed, removed]).toEqual([[['33']], [['3']]]);
-    const told = (): number => plain.told.filter(({ event }) => event === 'written').length;
-    const before = told();
+    const changedCount = (): number =>
+      plain.reported.filter(({ event }) => event === 'written').length;
+    const before = changedCount();
     await client.query('truncate plain');
     await until(
-      () => Promise.resolve(told()),
+      () => Promise.resolve(changedCount()),
       (now) => now > before,
     );
     await client.query(undo);
     await until(
-      () => Promise.resolve(plain.told.filter(({ event }) => event === 'grade').length),
+      () => Promise.resolve(plain.reported.filter(({ event }) => event === 'grade').length),
       (grades) => grades === 3,
     );
     plain.leave();
@@ -157,13 +158,13 @@ roles:
     await client.query('update berths set name = name where id = 28');
     await sees.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"28"'));
     await listener.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"28"'));
-    const told = new Set(
+    const reported = new Set(
       listener.changes.flatMap(({ added, changed, removed }) =>
         [...added, ...changed, ...removed].map((key: string[]) => Number(key[0])),
       ),
     );
     // Nothing of rows out of sight, not even that they are gone.
-    expect([...told].sort()).toEqual([22, 28]);
+    expect([...reported].sort()).toEqual([22, 28]);
     await tokens.revoke(token.id);
     await until(() => Promise.resolve(listener.ended), Boolean);
     expect(sees.ended).toBe(false);

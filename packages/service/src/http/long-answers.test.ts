@@ -32,7 +32,7 @@ beforeEach(async () => {
 afterEach(() => open());
 
 const start = (more: object = {}): Promise<TestService> =>
-  startService(url, '', { patience: 60, ...more });
+  startService(url, '', { deferAfter: 60, ...more });
 const path = '/api/tables/dawdling/groups?group=a&limit=2';
 const running = async (): Promise<number> => {
   const { rows: found } = await database.query<{ n: number }>(

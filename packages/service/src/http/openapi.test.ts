@@ -15,7 +15,7 @@ beforeAll(async () => {
     'tables: { passages: { sort: -passed_at, columns: { direction: { valueLabels: { up: upstream } } } } }',
     { records: records.url },
   );
-  const kept = {
+  const remaining = {
     table: 'passages',
     name: 'Dear',
     view: { version: 1, sort: '-toll', open: [['a', 1]] },
@@ -23,7 +23,7 @@ beforeAll(async () => {
   await fetch(`${service.url}/api/views`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(kept),
+    body: JSON.stringify(remaining),
   });
   ({ body: document } = await service.get('/api/openapi.json'));
   ajv.addSchema(document, 'api');
@@ -54,7 +54,7 @@ function pathOf(address: string): string {
   return found;
 }
 
-async function ask(
+async function request(
   address: string,
   body?: object,
 ): Promise<{ status: number; type: string; answer: unknown }> {
@@ -66,7 +66,7 @@ async function ask(
 
 /** What of an answer its documentation does not say. */
 async function undocumented(address: string, body?: object): Promise<unknown> {
-  const { status, type, answer } = await ask(address, body);
+  const { status, type, answer } = await request(address, body);
   const method = body === undefined ? 'get' : 'post';
   const path = ['paths', pathOf(address), method, 'responses', String(status)];
   const validate = schemaAt(...path, 'content', type, 'schema');
@@ -140,12 +140,12 @@ describe('the description of the API', () => {
     const refused = await fetch(`${service.url}/api/tables/passages/mileposts`, { method: 'POST' });
     expect(refused.status).toBe(405);
     expect(document.paths['/tables/{table}/mileposts']).not.toHaveProperty('post');
-    const told = schemaAt('components', 'schemas', 'Problem');
-    expect(told(await refused.json())).toBe(true);
+    const result = schemaAt('components', 'schemas', 'Problem');
+    expect(result(await refused.json())).toBe(true);
   });
 
   it('leaves nothing open: a member that nobody has described would be noticed', async () => {
-    const { answer } = await ask(`${rows}?limit=1`);
+    const { answer } = await request(`${rows}?limit=1`);
     const validate = schemaAt('components', 'schemas', 'Rows');
     expect(validate(answer)).toBe(true);
     expect(validate({ ...(answer as object), surprise: 1 })).toBe(false);

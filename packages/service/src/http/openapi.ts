@@ -37,7 +37,7 @@ import {
   savingParameters,
   valuesParameters,
   viewsParameters,
-} from '../question/index.ts';
+} from '../query/index.ts';
 import { bodies } from './body.ts';
 import { exportedFile, json, refusals, refused } from './openapi-answers.ts';
 import { selectionBodies } from './selection-body.ts';
@@ -117,7 +117,7 @@ function responsesOf(answer: ZodOpenApiResponseObject): ZodOpenApiResponsesObjec
 }
 
 /** The same question in a URL and, where that is too short, in a body. */
-function question(
+function readOperation(
   about: string,
   summary: string,
   answer: ZodOpenApiResponseObject,
@@ -220,7 +220,7 @@ export function openApiDocument(version: string): object {
         bodies.rows,
         tableName,
       ),
-      '/tables/{table}/export': question(
+      '/tables/{table}/export': readOperation(
         'Export',
         'All rows of a question as a file',
         exportedFile,
@@ -235,7 +235,7 @@ export function openApiDocument(version: string): object {
         noParameters,
         z.object({ ticket: z.string().meta({ description: 'As it was asked for with.' }) }),
       ),
-      '/tables/{table}/advice': question(
+      '/tables/{table}/advice': readOperation(
         'Advice',
         'Which indexes a question about rows would want',
         json(adviceAnswer, 'The indexes, and which of them there are'),
@@ -243,7 +243,7 @@ export function openApiDocument(version: string): object {
         bodies.rows,
         tableName,
       ),
-      '/tables/{table}/written': question(
+      '/tables/{table}/written': readOperation(
         'Written',
         'Whether anything was written to what a question about rows reads',
         json(writtenAnswer, 'A mark, to be compared with a later one'),
@@ -251,7 +251,7 @@ export function openApiDocument(version: string): object {
         bodies.rows,
         tableName,
       ),
-      '/tables/{table}/groups': question(
+      '/tables/{table}/groups': readOperation(
         'Groups',
         'The lines of one level of a grouping',
         json(groupsAnswer, 'A window of lines'),
@@ -259,7 +259,7 @@ export function openApiDocument(version: string): object {
         bodies.groups,
         tableName,
       ),
-      '/tables/{table}/aggregates': question(
+      '/tables/{table}/aggregates': readOperation(
         'Aggregates',
         'Aggregates of a whole result',
         json(aggregatesAnswer, 'The aggregates'),
@@ -267,7 +267,7 @@ export function openApiDocument(version: string): object {
         bodies.aggregates,
         tableName,
       ),
-      '/tables/{table}/values/{column}': question(
+      '/tables/{table}/values/{column}': readOperation(
         'Values',
         'The values of a column under a query, without its own condition',
         json(valuesAnswer, 'A window of values, their range and their histogram'),

@@ -56,14 +56,14 @@ describe('what views of a table begin with', () => {
     ['paint: [{ bar: gone }]', 'no column gone'],
     ['paint: [{ when: "fee = \'much\'", tone: warn }]', 'Expected a number'],
     ['paint: [{ when: "fee > 1", tone: red }]', 'paint'],
-  ])('is refused at its place where it fits no table: %s', async (line, told) => {
+  ])('is refused at its place where it fits no table: %s', async (line, message) => {
     const started = startService(harbour.url, `tables: { berths: { ${line} } }`).catch(
       (thrown: unknown) => thrown,
     );
     const refused = await started;
     expect(refused).toBeInstanceOf(ConfigurationError);
     expect((refused as Error).message).toContain('test.yaml:1:');
-    expect((refused as Error).message).toContain(told);
+    expect((refused as Error).message).toContain(message);
   });
 
   it('speaks of no column that the caller may not see', async () => {

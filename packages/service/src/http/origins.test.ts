@@ -29,7 +29,7 @@ afterAll(async () => {
 });
 
 /** What a browser would let a page of an origin do. */
-async function told(service: TestService, origin: string, at = path): Promise<string | null> {
+async function result(service: TestService, origin: string, at = path): Promise<string | null> {
   const { status, headers } = await service.get(at, { Origin: origin });
   expect(status).toBe(200);
   return headers.get('access-control-allow-origin');
@@ -47,23 +47,23 @@ const preflight = (service: TestService, origin: string): Promise<Response> =>
 
 describe('pages of other origins', () => {
   it('read nothing where none is named', async () => {
-    expect(await told(closed, desk)).toBeNull();
-    const asked = await preflight(closed, desk);
-    expect(asked.status).toBe(405);
-    expect(asked.headers.get('access-control-allow-methods')).toBeNull();
+    expect(await result(closed, desk)).toBeNull();
+    const wanted = await preflight(closed, desk);
+    expect(wanted.status).toBe(405);
+    expect(wanted.headers.get('access-control-allow-methods')).toBeNull();
   });
 
   it('read the API, and no more, where theirs is named; others do not', async () => {
-    expect(await told(named, desk)).toBe(desk);
-    expect(await told(named, 'http://127.0.0.1:3000')).toBe('http://127.0.0.1:3000');
+    expect(await result(named, desk)).toBe(desk);
+    expect(await result(named, 'http://127.0.0.1:3000')).toBe('http://127.0.0.1:3000');
     for (const origin of [
       'https://desk.example.com.evil.test',
       'http://desk.example.com',
       'null',
     ]) {
-      expect(await told(named, origin)).toBeNull();
+      expect(await result(named, origin)).toBeNull();
     }
-    expect(await told(named, desk, '/health')).toBeNull();
+    expect(await result(named, desk, '/health')).toBeNull();
     // What is kept between for one of them is nothing for another.
     const { headers } = await named.get(path, { Origin: desk });
     expect(headers.get('vary')).toContain('Origin');
@@ -77,10 +77,10 @@ describe('pages of other origins', () => {
   });
 
   it('ask before they write, with whatever headers they need', async () => {
-    const asked = await preflight(named, desk);
-    expect(asked.status).toBe(204);
-    expect(asked.headers.get('access-control-allow-methods')).toContain('PATCH');
-    expect(asked.headers.get('access-control-allow-headers')).toContain('idempotency-key');
+    const request = await preflight(named, desk);
+    expect(request.status).toBe(204);
+    expect(request.headers.get('access-control-allow-methods')).toContain('PATCH');
+    expect(request.headers.get('access-control-allow-headers')).toContain('idempotency-key');
     const refused = await preflight(named, 'https://elsewhere.example.com');
     expect(refused.headers.get('access-control-allow-origin')).toBeNull();
   });
@@ -163,7 +163,7 @@ describe('pages of other origins', () => {
   });
 
   it('are all of them, where that is said', async () => {
-    expect(await told(open, 'https://anything.example.com')).toBe('*');
+    expect(await result(open, 'https://anything.example.com')).toBe('*');
   });
 
   it.each(['https://desk.example.com/', 'desk.example.com', 'https://desk.example.com/path'])(

@@ -57,9 +57,9 @@ export function sharing({ origins = [], writingOrigins = [] }: OtherOrigins): Ne
 }
 
 /** Requests by POST that ask something: everything else that is not safe may change something. */
-const questions =
+const requests =
   /^\/api\/tables\/[^/]+\/(?:query|groups|values\/[^/]+|aggregates|export|advice|written)$/;
-const odataQuestions = /^\/odata\/.+\/\$query$/;
+const odataRequests = /^\/odata\/.+\/\$query$/;
 /** Selections are stored, and select rows: they belong to reading. */
 const selections = /^\/api\/selections(?:\/[^/]+)?$/;
 
@@ -79,6 +79,6 @@ export function isForeign(
   if (!isNamed && !origins.includes('*')) return true;
   const [path = ''] = (request.url ?? '').split('?');
   if (isNamed && selections.test(path)) return false;
-  const isQuestion = questions.test(path) || odataQuestions.test(path);
-  return request.method !== 'POST' || !isQuestion;
+  const isRead = requests.test(path) || odataRequests.test(path);
+  return request.method !== 'POST' || !isRead;
 }

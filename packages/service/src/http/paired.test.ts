@@ -9,9 +9,9 @@ import { startService, type TestService } from '../testing/service.ts';
  */
 
 /** Questions of each caller; `EPHOROS_QUESTIONS` asks others. */
-const questions = Number(process.env.EPHOROS_QUESTIONS ?? 500);
+const requests = Number(process.env.EPHOROS_QUESTIONS ?? 500);
 
-jest.setTimeout(120_000 + questions * 200);
+jest.setTimeout(120_000 + requests * 200);
 
 const tables = [
   'CREATE TABLE quays (id int PRIMARY KEY, name text NOT NULL UNIQUE, keeper text)',
@@ -68,7 +68,7 @@ const pairs: Readonly<Record<string, Pair>> = {
 };
 
 /** What is asked of one door: a request, as often as it is random. */
-interface Asked {
+interface Requested {
   readonly method: string;
   readonly path: string;
   readonly body?: unknown;
@@ -130,7 +130,7 @@ function asks(
   rest: string,
   parameters: fc.Arbitrary<Parameters>,
   postedTo?: string,
-): fc.Arbitrary<Asked> {
+): fc.Arbitrary<Requested> {
   return fc.tuple(table, parameters, fc.boolean()).map(([name, given, isPosted]) => {
     const path = `/api/tables/${name}/`;
     return postedTo !== undefined && isPosted
@@ -145,7 +145,7 @@ function defined(given: Parameters): Record<string, string> {
   );
 }
 
-const get = (path: string): fc.Arbitrary<Asked> => fc.constant({ method: 'GET', path });
+const get = (path: string): fc.Arbitrary<Requested> => fc.constant({ method: 'GET', path });
 const rows = placed.map((given): Parameters => ({ ...given, total: 'exact' }));
 const groups = fc.tuple(matching, column, aggregate).map(([given, group, made]): Parameters => ({
   ...given,
@@ -171,7 +171,7 @@ const change = fc.oneof(
     values: { name: given },
   })),
 );
-const tried = fc.array(change, { minLength: 1, maxLength: 3 }).map((changes): Asked => ({
+const tried = fc.array(change, { minLength: 1, maxLength: 3 }).map((changes): Requested => ({
   method: 'POST',
   path: '/api/tables/berths/changes?dryRun=true',
   body: { changes },
@@ -179,7 +179,7 @@ const tried = fc.array(change, { minLength: 1, maxLength: 3 }).map((changes): As
 const unknownId = text(['x', 'AAAAAAAAAAAAAAAAAAAAAA']);
 
 /** Every door of the service, by what its documentation calls it; what is not in there by its path. */
-const doors: Readonly<Record<string, fc.Arbitrary<Asked>>> = {
+const doors: Readonly<Record<string, fc.Arbitrary<Requested>>> = {
   'get /tables': get('/api/tables'),
   'get /caller': get('/api/caller'),
   'get /simulation': get('/api/simulation'),
@@ -393,17 +393,17 @@ function secretChanges(_url: string, name: string, at: number): Promise<readonly
 }
 
 /** What an answer comes to, without what is of the moment. */
-async function answered({ service, as, sets }: Side, asked: Asked): Promise<unknown> {
-  const path = asked.path.replace(/\{(\w+)\}/, (_all, name: string) => sets.get(name) ?? '');
+async function answered({ service, as, sets }: Side, wanted: Requested): Promise<unknown> {
+  const path = wanted.path.replace(/\{(\w+)\}/, (_all, name: string) => sets.get(name) ?? '');
   const controller = new AbortController();
   for (let tries = 0; ; tries += 1) {
     const response = await fetch(service.url + path, {
-      method: asked.method,
+      method: wanted.method,
       headers: {
         ...as,
-        ...(asked.body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(wanted.body === undefined ? {} : { 'Content-Type': 'application/json' }),
       },
-      ...(asked.body === undefined ? {} : { body: JSON.stringify(asked.body) }),
+      ...(wanted.body === undefined ? {} : { body: JSON.stringify(wanted.body) }),
       signal: controller.signal,
     });
     if (response.headers.get('content-type')?.startsWith('text/event-stream') === true) {
@@ -464,27 +464,27 @@ describe.each(Object.entries(pairs))('a caller from whom %s are hidden', (name, 
       ([path, methods]) => Object.keys(methods).map((method) => `${method} ${path}`),
     );
     // The same door by POST is asked with the one by GET.
-    const known = (door: string): boolean =>
-      Object.hasOwn(doors, door) || Object.hasOwn(doors, door.replace(/^post /, 'get '));
-    expect(documented.filter((door) => !known(door))).toEqual([]);
+    const known = (policy: string): boolean =>
+      Object.hasOwn(doors, policy) || Object.hasOwn(doors, policy.replace(/^post /, 'get '));
+    expect(documented.filter((route) => !known(route))).toEqual([]);
     const statuses = new Set<number>();
-    const ask = fc.oneof(...Object.values(doors));
+    const request = fc.oneof(...Object.values(doors));
     await fc.assert(
-      fc.asyncProperty(ask, async (asked) => {
-        const [one, other] = await Promise.all(sides.map((each) => answered(each, asked)));
+      fc.asyncProperty(request, async (wanted) => {
+        const [one, other] = await Promise.all(sides.map((each) => answered(each, wanted)));
         statuses.add((one as [number])[0]);
-        expect([asked, one]).toEqual([asked, other]);
+        expect([wanted, one]).toEqual([wanted, other]);
       }),
-      { numRuns: questions },
+      { numRuns: requests },
     );
     // They are answers and refusals, and not one refusal of all.
     expect([...statuses]).toEqual(expect.arrayContaining([200, 400, 404]));
   });
 
   it.each(Object.keys(doors))('learns nothing of them by %s', async (door) => {
-    for (const asked of fc.sample(doors[door] ?? fc.constant({ method: '', path: '' }), 8)) {
-      const [one, other] = await Promise.all(sides.map((each) => answered(each, asked)));
-      expect([asked, one]).toEqual([asked, other]);
+    for (const options of fc.sample(doors[door] ?? fc.constant({ method: '', path: '' }), 8)) {
+      const [one, other] = await Promise.all(sides.map((each) => answered(each, options)));
+      expect([options, one]).toEqual([options, other]);
     }
   });
 });

@@ -2,11 +2,11 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Progress } from '@ephoros/core/answer';
 import { catalogue, type Problem } from '@ephoros/core/problem';
 import type { Logger } from 'pino';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import { RecordsError } from '../records/index.ts';
 import { Failure, NotReady, type FailureKind } from '../run/index.ts';
 import { AccessError, ClaimsUnfit } from '../access/index.ts';
-import { SignInAway, SignInRefused, TooManyAttempts } from '../sign-in/index.ts';
+import { SignInUnavailable, SignInRefused, TooManyAttempts } from '../sign-in/index.ts';
 import { send } from './exchange.ts';
 import { HttpRefusal, type Outcome } from './refusals.ts';
 
@@ -174,7 +174,7 @@ function outcomeOf(thrown: unknown): Outcome {
   }
   if (thrown instanceof HttpRefusal) return thrown.outcome;
   if (thrown instanceof NotReady) {
-    return { ...notReady[thrown.what], progress: toldProgress(thrown.progress) };
+    return { ...notReady[thrown.what], progress: progressFact(thrown.progress) };
   }
   if (thrown instanceof SignInRefused) {
     return {
@@ -195,7 +195,7 @@ function outcomeOf(thrown: unknown): Outcome {
       retryAfter: thrown.retryAfter,
     };
   }
-  if (thrown instanceof SignInAway) {
+  if (thrown instanceof SignInUnavailable) {
     return {
       slug: 'sign-in-away',
       status: 503,
@@ -252,7 +252,7 @@ function outcomeOf(thrown: unknown): Outcome {
 }
 
 /** Progress as answers have it: whole ms, a share of two digits. */
-function toldProgress({ share, elapsed, ...rows }: Progress): Progress {
+function progressFact({ share, elapsed, ...rows }: Progress): Progress {
   return { share: Math.floor(share * 100) / 100, elapsed: Math.round(elapsed), ...rows };
 }
 
@@ -333,7 +333,7 @@ export function answerProblem(
   thrown: unknown,
   request: IncomingMessage,
   response: ServerResponse,
-  { logger, caller, print }: Telling,
+  { logger, caller, print }: AnswerBuilder,
 ): void {
   const outcome = outcomeOf(thrown);
   const requestId = String(response.getHeader('X-Request-Id'));
@@ -350,17 +350,17 @@ export function answerProblem(
 }
 
 /** How what went wrong is told. */
-interface Telling {
+interface AnswerBuilder {
   readonly logger: Logger;
   readonly caller?: string | undefined;
   /** Writes it as JSON of another form than a problem document. */
-  readonly print?: ((told: Outcome & { readonly requestId: string }) => string) | undefined;
+  readonly print?: ((reported: Outcome & { readonly requestId: string }) => string) | undefined;
 }
 
 /** What a log may hold of an error: never PostgreSQL's detail, which quotes values. */
 function loggable(thrown: unknown): object {
   const cause: unknown =
-    thrown instanceof Failure || thrown instanceof SignInAway ? thrown.cause : thrown;
+    thrown instanceof Failure || thrown instanceof SignInUnavailable ? thrown.cause : thrown;
   const { name, code, message, stack } = (cause ?? {}) as Record<string, unknown>;
   return thrown instanceof Failure && thrown.kind === 'refused-value'
     ? { name, code }

@@ -18,7 +18,7 @@ export interface Left {
 }
 
 /** Where it is counted what callers ask. */
-export interface RateBoard {
+export interface RateCounters {
   /** Counts a request; tells what is left of every kind. */
   take(caller: string): Promise<readonly Left[]>;
   /** Counts what it came to. */
@@ -28,7 +28,7 @@ export interface RateBoard {
 const usualSeconds = 60;
 
 /** The counts of one process, or of one that leads others; undefined where nothing is bounded. */
-export function localRateBoard(bounds: Bounds | undefined): RateBoard | undefined {
+export function localRateCounters(bounds: Bounds | undefined): RateCounters | undefined {
   const { seconds = usualSeconds } = bounds ?? {};
   const counted = kinds.flatMap((kind) => {
     const most = bounds?.[kind];
@@ -61,7 +61,7 @@ export function localRateBoard(bounds: Bounds | undefined): RateBoard | undefine
  * Says in an answer what is left, as the standard has it (RateLimit header fields for HTTP, a draft of the IETF's
  * httpapi group); gives the seconds to wait where there is nothing.
  */
-export function tellLeft(
+export function reportRemaining(
   all: readonly Left[],
   seconds: number,
   response: ServerResponse,

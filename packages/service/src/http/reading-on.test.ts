@@ -59,7 +59,7 @@ describe('rows beside others, in an order that an index leads but does not give'
   let there: TestAnswer;
 
   it('are read where these were found', async () => {
-    const service = await start({ patience: 60_000 });
+    const service = await start({ deferAfter: 60_000 });
     there = await ready(service, page({ offset: '6000' }));
     expect(there.body.rows).toEqual(await inOrder(6_000));
     for (const [beside, offset] of [
@@ -75,7 +75,7 @@ describe('rows beside others, in an order that an index leads but does not give'
   });
 
   it('are so as well where all were found for another reason, once that takes long otherwise', async () => {
-    const service = await start({ patience: 400 });
+    const service = await start({ deferAfter: 400 });
     await until(
       () => service.get(`/api/tables/reaches/mileposts?sort=${sort}&ticks=5`),
       ({ body }) => body.state === 'ready',

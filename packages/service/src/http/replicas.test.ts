@@ -138,23 +138,23 @@ describe('a service over a server that is written to and others that follow it',
 
   it('goes on without a follower, and takes it back', async () => {
     const [gone, left] = followers as [Cluster, Cluster];
-    let asking = true;
+    let options = true;
     const wrong: string[] = [];
-    const ask = async (service: TestService): Promise<void> => {
-      while (asking) {
+    const request = async (service: TestService): Promise<void> => {
+      while (options) {
         const { status, body } = await service.get('/api/tables/berths/rows?limit=5');
         if (status !== 200) wrong.push(`${status} ${JSON.stringify(body)}`);
       }
     };
-    const asked = services.map(ask);
+    const pending = services.map(request);
     await gone.kill();
     await both((service) => untilParts(service, [false, true]));
     // The leader answers in between, where the one that is left was slow for a moment.
     await until(async () => (await portOf(services[0]!)) === left.port, isTrue);
     followers[0] = await follow(1);
     await both((service) => untilParts(service, [true, true]));
-    asking = false;
-    await Promise.all(asked);
+    options = false;
+    await Promise.all(pending);
     expect(wrong).toEqual([]);
   });
 

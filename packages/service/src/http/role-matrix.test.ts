@@ -140,7 +140,7 @@ const matrix: readonly (readonly [
 ];
 
 /** What somebody with some roles and claims sees, and may do. */
-async function seenBy(roles: readonly string[], claims: Readonly<Record<string, unknown>>) {
+async function visibleTo(roles: readonly string[], claims: Readonly<Record<string, unknown>>) {
   const { text } = await new Tokens(records).add({ name: 'Berth 2', roles, claims });
   const headers = { Authorization: `Bearer ${text}` };
   const ids = async (table: string): Promise<readonly number[] | number> => {
@@ -179,12 +179,12 @@ async function seenBy(roles: readonly string[], claims: Readonly<Record<string, 
 }
 
 it.each(matrix)('the roles %j with the claims %j', async (roles, claims, wanted) => {
-  const seen = await seenBy(roles, claims);
-  const isSeen = Array.isArray(wanted.berths);
-  expect(seen).toEqual({
+  const observed = await visibleTo(roles, claims);
+  const isVisible = Array.isArray(wanted.berths);
+  expect(observed).toEqual({
     quays: 404,
     ledgers: 404,
-    columns: isSeen ? everything : [],
+    columns: isVisible ? everything : [],
     changes: [],
     removes: [],
     adds: false,

@@ -67,9 +67,9 @@ async function ruled(
   }
 }
 
-const postsOf = (own: Mounted, asked: string): ReturnType<Mounted['get']> =>
+const postsOf = (own: Mounted, path: string): ReturnType<Mounted['get']> =>
   until(
-    () => own.get(`/tables/t/mileposts?${asked}`),
+    () => own.get(`/tables/t/mileposts?${path}`),
     ({ body }) => body.state === 'ready',
   );
 
@@ -216,12 +216,12 @@ describe('who asks', () => {
     const filter = `lock.canal.name = '${canal}'`;
     const total = async (who: string, more: Record<string, string>): Promise<number> =>
       (await as(who, '/tables/passages/rows', { limit: '1', ...more })).body.window.total;
-    const seen = await total('keeper', {});
-    expect(seen).toBe(await total('whole', { filter }));
-    expect(seen).toBeLessThan(await total('whole', {}));
+    const observed = await total('keeper', {});
+    expect(observed).toBe(await total('whole', { filter }));
+    expect(observed).toBeLessThan(await total('whole', {}));
     // What is left out is not to be had by asking otherwise.
     expect(await total('keeper', { filter: `NOT (${filter})` })).toBe(0);
-    expect(await total('keeper', { filter: `${filter} OR 1 = 1` })).toBe(seen);
+    expect(await total('keeper', { filter: `${filter} OR 1 = 1` })).toBe(observed);
 
     const other = await as('whole', '/tables/passages/rows', {
       filter: `NOT (${filter})`,
@@ -232,10 +232,10 @@ describe('who asks', () => {
 
     const groups = await as('keeper', '/tables/passages/groups', { group: 'lock.canal.name' });
     expect(groups.body.groups.map(({ value, count }: any) => [value, count])).toEqual([
-      [canal, seen],
+      [canal, observed],
     ]);
     const sums = await as('keeper', '/tables/passages/aggregates', { aggregate: 'count()' });
-    expect(sums.body.values).toEqual({ 'count()': seen });
+    expect(sums.body.values).toEqual({ 'count()': observed });
     const values = await as('keeper', '/tables/passages/values/lock.name', { limit: '200' });
     const there = await as('whole', '/tables/passages/values/lock.name', { limit: '200', filter });
     expect(values.body.values).toEqual(there.body.values);
@@ -258,8 +258,8 @@ describe('who asks', () => {
     ['aggregate', 'aggregates', { aggregate: 'sum(toll)' }],
     ['filter', 'rows', { filter: "boat.name = 'x'" }],
     ['columns', 'rows', { columns: 'boat_id' }],
-  ])('finds no hidden column in %s', async (parameter, question, parameters) => {
-    const { status, body } = await as('keeper', `/tables/passages/${question}`, parameters);
+  ])('finds no hidden column in %s', async (parameter, query, parameters) => {
+    const { status, body } = await as('keeper', `/tables/passages/${query}`, parameters);
     expect(status).toBe(400);
     expect(body.errors[0].parameter).toBe(parameter);
     expect(body.errors[0].hint ?? '').not.toMatch(/toll|boat/);

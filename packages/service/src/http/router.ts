@@ -9,7 +9,7 @@ import { configurationOf, type SpellingConfiguration } from '../config/index.ts'
 import { createOData, odataError } from '../odata/index.ts';
 import { createSpelled, spellingsAt } from '../spelling/index.ts';
 import { createApi, type Api } from './api.ts';
-import type { ApiRequest, Door } from './exchange.ts';
+import type { ApiRequest, RequestPolicy } from './exchange.ts';
 import { answerProblem } from './problems.ts';
 import { unauthorized } from './refusals.ts';
 
@@ -70,7 +70,7 @@ export function createRouter(options: RouterOptions): TablesRouter {
 }
 
 type Answers = AnsweringOptions &
-  Pick<Door, 'count' | 'note' | 'nameOf' | 'streams'> & {
+  Pick<RequestPolicy, 'count' | 'note' | 'nameOf' | 'streams'> & {
     readonly version?: string;
     /** Paths where pages ask in words of their own; none by default. */
     readonly spellings?: readonly SpellingConfiguration[];
@@ -109,7 +109,7 @@ export function answersOver(
   const mayExplain = (request: ApiRequest): boolean =>
     typeof explain === 'function' ? explain(request as Request) : explain;
   const { count, note, nameOf, streams } = options;
-  const door: Door = {
+  const policy: RequestPolicy = {
     accessOf: access === undefined ? (): undefined => undefined : accessOf,
     ...(count && { count }),
     ...(note && { note }),
@@ -117,13 +117,13 @@ export function answersOver(
     streams,
   };
   const api = createApi(engine, {
-    door,
+    policy,
     explain: mayExplain,
     version,
     simulate: options.simulate,
   });
-  const odata = createOData(engine, door);
-  const spelled = createSpelled(engine, door);
+  const odata = createOData(engine, policy);
+  const spelled = createSpelled(engine, policy);
   const spelledAt = spellingsAt(options.spellings ?? []);
   const over =
     (answer: Api, print?: typeof odataError): Answer =>

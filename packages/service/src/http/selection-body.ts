@@ -4,7 +4,7 @@ import { parseSearch } from '@ephoros/core/query';
 import { printKey } from '@ephoros/core/schema';
 import { z } from 'zod';
 import type { WantedSelection } from '../engine/index.ts';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 import type { KeyChange } from '../records/index.ts';
 import { malformed, readJsonBody } from './json-body.ts';
 

@@ -1,5 +1,5 @@
-import { KeptSelectionAnswers, type Engine } from '../engine/index.ts';
-import { refuseParameters } from '../question/index.ts';
+import { StoredSelectionAnswers, type Engine } from '../engine/index.ts';
+import { refuseParameters } from '../query/index.ts';
 import {
   sendJson,
   sendMade,
@@ -17,14 +17,14 @@ export function selectionRoutes(
   return {
     all: async (context, request, response) => {
       refuseParameters(request.url ?? '');
-      const selections = new KeptSelectionAnswers(engine, context);
+      const selections = new StoredSelectionAnswers(engine, context);
       const made = await selections.make(readWantedSelection(await textOf(request, response)));
       const Location = `${request.baseUrl ?? ''}/selections/${made.id}`;
       sendMade(request, response, JSON.stringify(made), { Location });
     },
     one: async (context, request, response, { id = '' }) => {
       refuseParameters(request.url ?? '');
-      const selections = new KeptSelectionAnswers(engine, context);
+      const selections = new StoredSelectionAnswers(engine, context);
       switch (request.method) {
         case 'DELETE':
           await selections.drop(id);

@@ -30,7 +30,7 @@ const send = (
   { url = service.url, ...more }: Sending & { readonly url?: string } = {},
 ): Promise<Answered> => sendTo(method, `${url}/api/selections${path}`, body, more);
 
-const kept = async (selection: object): Promise<string> =>
+const remaining = async (selection: object): Promise<string> =>
   (await send('POST', '', selection)).body.id;
 const totalOf = async (filter: string, more: Record<string, string> = {}): Promise<number> => {
   const { body } = await service.get(rowsPath('passages', { filter, limit: '1', ...more }));
@@ -83,7 +83,7 @@ describe('a kept selection', () => {
     try {
       const keys = Array.from({ length: 3_000 }, (_, index) => [String(2 * index + 1)]);
       const made = await send('POST', '', { table: 'marks', keys }, own);
-      const asked = (more: Record<string, string>): Promise<{ body: any }> =>
+      const pending = (more: Record<string, string>): Promise<{ body: any }> =>
         own.get(
           rowsPath('marks', {
             filter: `SELECTED('kept:${made.body.id}') AND id > 100`,
@@ -96,7 +96,7 @@ describe('a kept selection', () => {
       const windows = async (): Promise<any[]> => {
         const read: any[] = [];
         for (const offset of ['0', '49', '1400', '2930', '2940', '5000']) {
-          const { rows, window } = (await asked({ offset })).body;
+          const { rows, window } = (await pending({ offset })).body;
           read.push([rows, window.total]);
         }
         return read;
@@ -104,18 +104,18 @@ describe('a kept selection', () => {
       // Walked at first; by places as soon as they are known.
       const walked = await windows();
       await until(
-        async () => (await asked({ offset: '1400' })).body.explanation.way.from,
+        async () => (await pending({ offset: '1400' })).body.explanation.way.from,
         (from) => from === 'places',
       );
       expect(await windows()).toEqual(walked);
-      const { body } = await asked({ offset: '2900' });
+      const { body } = await pending({ offset: '2900' });
       expect([body.next === null, body.previous === null]).toEqual([true, false]);
       // By cursor from there, and back.
-      const before = (await asked({ before: body.previous })).body;
-      expect(before.rows).toEqual((await asked({ offset: '2850' })).body.rows);
-      const [gone] = (await asked({ offset: '10' })).body.rows;
+      const before = (await pending({ before: body.previous })).body;
+      expect(before.rows).toEqual((await pending({ offset: '2850' })).body.rows);
+      const [gone] = (await pending({ offset: '10' })).body.rows;
       await perform(url, [`delete from marks where id = ${gone.id}`]);
-      const after = (await asked({ offset: '0' })).body;
+      const after = (await pending({ offset: '0' })).body;
       expect(after.rows).toHaveLength(50);
       expect(after.rows).not.toContainEqual(gone);
       expect(after.explanation.way.from).toBe('start');
@@ -145,12 +145,12 @@ describe('a kept selection', () => {
   });
 
   it('is added to, taken from, and dropped', async () => {
-    const id = await kept({ table: 'passages', keys: [['1'], ['2'], ['2']] });
+    const id = await remaining({ table: 'passages', keys: [['1'], ['2'], ['2']] });
     const changed = await send('PATCH', `/${id}`, { add: [['3'], ['4']], remove: [['1'], ['77']] });
     expect(changed.body).toMatchObject({ id, keys: 3, count: 3 });
     expect((await send('GET', `/${id}`)).body).toEqual(changed.body);
     expect(await totalOf(`SELECTED('kept:${id}') AND id = 1`)).toBe(0);
-    const matching = await kept({ table: 'passages', filter: 'id <= 10' });
+    const matching = await remaining({ table: 'passages', filter: 'id <= 10' });
     expect((await send('PATCH', `/${matching}`, { remove: [['3']] })).body.count).toBe(9);
     expect((await send('PATCH', `/${matching}`, { add: [['3']] })).body.count).toBe(10);
     const dropped = await send('DELETE', `/${id}`);
@@ -227,14 +227,14 @@ describe('a kept selection', () => {
     [{ table: 'passages', except: [['x']] }, 'except[0] invalid-value'],
     [{ table: 'nothing', keys: [] }, 'table unknown-table'],
     [{ table: 'passages', keys: [], colour: 'red' }, 'colour unknown-parameter'],
-  ])('is not made of %j', async (body, told) => {
+  ])('is not made of %j', async (body, message) => {
     const answer = await send('POST', '', body);
-    expect(answer.status).toBe(told === 'table unknown-table' ? 404 : 400);
-    expect(codesIn(answer).join(', ')).toBe(told);
+    expect(answer.status).toBe(message === 'table unknown-table' ? 404 : 400);
+    expect(codesIn(answer).join(', ')).toBe(message);
   });
 
   it('is about its own table, and made by JSON that says so', async () => {
-    const id = await kept({ table: 'boats', keys: [['1']] });
+    const id = await remaining({ table: 'boats', keys: [['1']] });
     const other = await service.get(rowsPath('passages', { filter: `SELECTED('kept:${id}')` }));
     expect(other.body.errors).toMatchObject([
       { code: 'selection-of-another-table', message: 'This selection holds rows of boats.' },
@@ -246,8 +246,8 @@ describe('a kept selection', () => {
 
   it('goes when nobody has used it for 30 days', async () => {
     const [old, used] = [
-      await kept({ table: 'boats', keys: [['1']] }),
-      await kept({ table: 'boats', keys: [['2']] }),
+      await remaining({ table: 'boats', keys: [['1']] }),
+      await remaining({ table: 'boats', keys: [['2']] }),
     ];
     await perform(records.url, [
       `update ephoros.selections set used_at = now() - interval '31 days' where id = '${old}'`,
@@ -269,7 +269,7 @@ describe('a kept selection', () => {
   });
 
   it('is the same in all processes, each of which sees what another has changed', async () => {
-    const id = await kept({ table: 'boats', keys: [['1']] });
+    const id = await remaining({ table: 'boats', keys: [['1']] });
     const other = await startService(lowmere, '', { records: records.url });
     try {
       const path = rowsPath('boats', { filter: `SELECTED('kept:${id}')`, limit: '1' });
@@ -312,12 +312,12 @@ describe('a kept selection', () => {
         count: 1,
         missing: 1,
       });
-      const told = await own.get(
+      const result = await own.get(
         rowsPath('notes', { filter: `SELECTED('kept:${byColour}')`, columns: 'id,colour' }),
       );
       const again =
-        told.status === 400
-          ? told
+        result.status === 400
+          ? result
           : await own.get(rowsPath('notes', { filter: `SELECTED('kept:${byColour}')` }));
       expect(again.body.errors.map(({ code }: any) => code)).toContain('selection-outdated');
     } finally {

@@ -1,10 +1,10 @@
 import { ownPath } from '@ephoros/core/path';
 import { Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
-import { refuseParameters } from '../question/index.ts';
-import { SignInAway, SignInRefused, type SignIn } from '../sign-in/index.ts';
+import { refuseParameters } from '../query/index.ts';
+import { SignInUnavailable, SignInRefused, type SignIn } from '../sign-in/index.ts';
 import { smallJsonOf } from './body-text.ts';
-import { sendJson, sendMade, sendNothing, setRoute, type Door } from './exchange.ts';
+import { sendJson, sendMade, sendNothing, setRoute, type RequestPolicy } from './exchange.ts';
 import { readJsonBody } from './json-body.ts';
 import { isOfOwnPage } from './own-origin.ts';
 import { foreignPage, notFound, unauthorized } from './refusals.ts';
@@ -20,7 +20,7 @@ const exchangeBody = z.strictObject({
 export interface SignInRouteOptions {
   readonly address?: string | undefined;
   /** Lets a request in by what its address has sent so far. @throws HttpRefusal */
-  readonly count?: Door['count'] | undefined;
+  readonly count?: RequestPolicy['count'] | undefined;
 }
 
 /**
@@ -62,7 +62,7 @@ export function signInRoutes(
       if (url === undefined) throw notFound(request.path);
       go(response, url.href);
     } catch (thrown) {
-      if (!(thrown instanceof SignInAway)) throw thrown;
+      if (!(thrown instanceof SignInUnavailable)) throw thrown;
       go(response, `/sign-in?failed=away&back=${encodeURIComponent(back)}`);
     }
   });
@@ -73,8 +73,9 @@ export function signInRoutes(
       const url = urlOf(request, request.originalUrl);
       go(response, await signIn.fromProvider(url, request, response));
     } catch (thrown) {
-      if (!(thrown instanceof SignInRefused) && !(thrown instanceof SignInAway)) throw thrown;
-      go(response, `/sign-in?failed=${thrown instanceof SignInAway ? 'away' : 'refused'}`);
+      if (!(thrown instanceof SignInRefused) && !(thrown instanceof SignInUnavailable))
+        throw thrown;
+      go(response, `/sign-in?failed=${thrown instanceof SignInUnavailable ? 'away' : 'refused'}`);
     }
   });
 

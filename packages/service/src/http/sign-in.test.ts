@@ -88,9 +88,9 @@ describe('a service with ways of signing in', () => {
     // What is kept would let nobody in.
     const client = new pg.Client({ connectionString: url });
     await client.connect();
-    const kept = JSON.stringify((await client.query('select * from ephoros.tokens')).rows);
+    const remaining = JSON.stringify((await client.query('select * from ephoros.tokens')).rows);
     await client.end();
-    expect(kept).not.toContain(text.slice(-20));
+    expect(remaining).not.toContain(text.slice(-20));
     expect(service.log.join('')).not.toContain(text.slice(-20));
 
     await tokens.revoke(token.id);
@@ -178,14 +178,14 @@ describe('a service with ways of signing in', () => {
     for (const quay of shapes) {
       const token = await provider.sign({ email: 'ann', roles: ['berther'], quay });
       const { status, body } = await service.get(rows, bearer(token));
-      const told = [JSON.stringify(quay), status, body.type];
-      expect([told, [200, 400, 403, 404].includes(status)]).toEqual([told, true]);
+      const result = [JSON.stringify(quay), status, body.type];
+      expect([result, [200, 400, 403, 404].includes(status)]).toEqual([result, true]);
       if (status === 200) {
         const shown = new Set(body.rows.map(({ id }: any) => id % 3));
         expect([
-          told,
+          result,
           [...shown].every((one) => [quay].flat().map(Number).includes(Number(one))),
-        ]).toEqual([told, true]);
+        ]).toEqual([result, true]);
       }
     }
     for (const wrong of [
@@ -409,7 +409,7 @@ describe('somebody at a browser', () => {
     const answer = await visitor.go(service.url + rows);
     expect(ids(await answer.json())).toEqual([1, 4, 7]);
 
-    const kept = new Map(visitor.jar);
+    const stored = new Map(visitor.jar);
     expect((await visitor.go(`${service.url}/sign-out`, { method: 'POST' })).status).toBe(204);
     expect(await visitor.caller()).toBeUndefined();
     const events = service.log
@@ -418,7 +418,7 @@ describe('somebody at a browser', () => {
       .map(({ event }) => event);
     expect(events).toEqual(['signed in', 'signed out']);
     // The cookie that somebody has kept counts no longer either.
-    for (const [name, value] of kept) visitor.jar.set(name, value);
+    for (const [name, value] of stored) visitor.jar.set(name, value);
     expect(await visitor.caller()).toBeUndefined();
   });
 
@@ -557,9 +557,9 @@ describe('somebody at a browser', () => {
     expect(answer.status).toBe(204);
     return visitor;
   };
-  const ends = async (asked: () => Promise<number>): Promise<void> => {
+  const ends = async (pending: () => Promise<number>): Promise<void> => {
     // What was known goes on for five seconds.
-    await until(asked, (status) => status === 401);
+    await until(pending, (status) => status === 401);
   };
 
   it('is signed out, with every program and browser after it, once its token is revoked', async () => {

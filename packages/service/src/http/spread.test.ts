@@ -9,7 +9,7 @@ jest.setTimeout(120_000);
 const regions = ['north', 'middle', 'south'] as const;
 const each = 4_000;
 /** One server asks the others, each of which has a part of a table. */
-let asked: Cluster;
+let wanted: Cluster;
 let parts: Cluster[] = [];
 let service: TestService;
 
@@ -17,7 +17,7 @@ const start = (name: string, port: number): Promise<Cluster> =>
   startCluster({ folder: join(process.cwd(), '.ephoros', 'spread', name), port });
 
 beforeAll(async () => {
-  [asked, ...parts] = await Promise.all([
+  [wanted, ...parts] = await Promise.all([
     start('asked', 54_900),
     ...regions.map((region, index) => start(region, 54_910 + index * 10)),
   ]);
@@ -32,7 +32,7 @@ beforeAll(async () => {
       ]),
     ),
   );
-  await perform(asked.url('postgres'), [
+  await perform(wanted.url('postgres'), [
     'create extension if not exists postgres_fdw',
     'drop table if exists public.passages, public.years cascade',
     'create table public.passages (id int not null, region text not null, boat text not null, toll numeric(8,2), at date not null) partition by list (region)',
@@ -56,14 +56,14 @@ beforeAll(async () => {
     'analyze public.passages, public.years',
   ]);
   service = await startService(
-    asked.url('postgres'),
+    wanted.url('postgres'),
     'tables: { passages: { key: [id], sort: id }, years: { sort: "-at" } }',
   );
 });
 
 afterAll(async () => {
   await service.close();
-  for (const cluster of [asked, ...parts]) await cluster.stop();
+  for (const cluster of [wanted, ...parts]) await cluster.stop();
 });
 
 const get = async (path: string): Promise<any> => (await service.get(`/api/tables/${path}`)).body;
@@ -114,15 +114,15 @@ it('a table of partitions has its keys, cursors and places as any other', async 
   const first = await get('years/rows?limit=2&total=exact');
   expect(first.window.total).toBe(9_000);
   expect(first.rows[0].at).toBe('2024-12-31');
-  const seen = new Set<string>();
+  const visible = new Set<string>();
   let path = 'years/rows?limit=1000';
   for (;;) {
     const { rows, next } = await get(path);
-    for (const { id } of rows) seen.add(String(id));
+    for (const { id } of rows) visible.add(String(id));
     if (next === null) break;
     path = `years/rows?limit=1000&after=${String(next)}`;
   }
-  expect(seen.size).toBe(9_000);
+  expect(visible.size).toBe(9_000);
   const { id, at } = first.rows[0];
   expect((await get(`years/rows/${id},${at}`)).row).toMatchObject({ id, at });
   const years = await get('years/groups?group=year(at)');

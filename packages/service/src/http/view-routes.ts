@@ -2,14 +2,14 @@ import type { ServerResponse } from 'node:http';
 import { problem } from '@ephoros/core/problem';
 import { newViewBody, viewChangeBody, type ViewAnswer } from '@ephoros/core/view';
 import etag from 'etag';
-import { KeptViewAnswers, mostListed, type Engine, type RequestContext } from '../engine/index.ts';
+import { SavedViewAnswers, mostListed, type Engine, type RequestContext } from '../engine/index.ts';
 import {
   readCount,
   readParameters,
   refuseParameters,
   Refused,
   viewsParameters,
-} from '../question/index.ts';
+} from '../query/index.ts';
 import {
   sendJson,
   sendMade,
@@ -31,7 +31,7 @@ export function viewRoutes(
   return {
     all: async (context, request, response) => {
       refuseWithout(context, request);
-      const views = new KeptViewAnswers(engine, context);
+      const views = new SavedViewAnswers(engine, context);
       if (request.method === 'POST') {
         refuseParameters(request.url ?? '');
         const made = await views.make(readJsonBody(await textOf(request, response), newViewBody));
@@ -45,12 +45,12 @@ export function viewRoutes(
       });
       if (problems.length + wrong.length > 0) throw new Refused([...problems, ...wrong]);
       const { table, search, after } = values;
-      const asked = { table, search, after, limit, first: values.first === 'true' };
-      sendJson(request, response, JSON.stringify(await views.list(asked)));
+      const wanted = { table, search, after, limit, first: values.first === 'true' };
+      sendJson(request, response, JSON.stringify(await views.list(wanted)));
     },
     one: async (context, request, response, { id = '' }) => {
       refuseWithout(context, request);
-      const views = new KeptViewAnswers(engine, context);
+      const views = new SavedViewAnswers(engine, context);
       refuseParameters(request.url ?? '');
       switch (request.method) {
         case 'DELETE':

@@ -23,7 +23,7 @@ afterAll(async () => {
   await records.drop();
 });
 
-interface Asking {
+interface QueryOptions {
   readonly url?: string;
   readonly headers?: Record<string, string>;
 }
@@ -32,14 +32,14 @@ const send = (
   method: string,
   path: string,
   body?: unknown,
-  { url = `${service.url}/api`, headers = {} }: Asking = {},
+  { url = `${service.url}/api`, headers = {} }: QueryOptions = {},
 ): Promise<Answered> => sendTo(method, `${url}/views${path}`, body, { headers });
 
 const change = (
   id: string,
   body: unknown,
   version: string,
-  sending: Asking = {},
+  sending: QueryOptions = {},
 ): Promise<Answered> =>
   send('PATCH', `/${id}`, body, {
     ...sending,
@@ -60,7 +60,7 @@ const wanted = (more: object = {}): any => {
   count += 1;
   return { table: 'passages', name: `view ${count}`, view: disputed, ...more };
 };
-const made = async (more: object = {}, sending: Asking = {}): Promise<any> => {
+const made = async (more: object = {}, sending: QueryOptions = {}): Promise<any> => {
   const answer = await send('POST', '', wanted(more), sending);
   expect(answer).toMatchObject({ status: 201 });
   return answer.body;
@@ -250,7 +250,7 @@ describe('views of several callers', () => {
   };
   let server: import('node:http').Server;
   let close: () => Promise<void>;
-  const as = (caller: string): Asking => ({
+  const as = (caller: string): QueryOptions => ({
     url: `http://127.0.0.1:${String((server.address() as AddressInfo).port)}/records`,
     headers: { 'X-Caller': caller },
   });
@@ -282,8 +282,8 @@ describe('views of several callers', () => {
     expect(names(ofBen)).not.toContain('mine');
     expect((await send('GET', `/${own.id}`, undefined, as('ben'))).status).toBe(404);
     expect((await change(own.id, { name: 'x' }, '*', as('ben'))).status).toBe(404);
-    const seen = await send('GET', `/${shared.id}`, undefined, as('ben'));
-    expect(seen.body).toMatchObject({ own: false, by: 'ada' });
+    const observed = await send('GET', `/${shared.id}`, undefined, as('ben'));
+    expect(observed.body).toMatchObject({ own: false, by: 'ada' });
     for (const refused of [
       await change(shared.id, { name: 'x' }, '*', as('ben')),
       await send('DELETE', `/${shared.id}`, undefined, as('ben')),

@@ -44,7 +44,7 @@ afterAll(async () => {
 /** A service that waits for nothing, and thinks little to be much. */
 const start = (more: object = {}): Promise<TestService> =>
   startService(url, configuration.replace('{ changes: false }', '{}'), {
-    patience: 60,
+    deferAfter: 60,
     positionIndex: { costly: 100 },
     countingTime: 50,
     ...more,
@@ -80,7 +80,7 @@ describe('an order that no index gives', () => {
   });
 
   it('tells how far it is until a place is found, and asks for nothing beside that', async () => {
-    const service = await start({ patience: 0 });
+    const service = await start({ deferAfter: 0 });
     const path = heap({ sort: '-n', offset: '50000' });
     const { status, headers, body } = await service.get(path);
     expect([status, body.type]).toEqual([503, 'urn:ephoros:problem:position-not-ready']);
@@ -171,7 +171,7 @@ describe('an order that no index gives', () => {
   });
 
   it('has no holes where others have removed rows, and says of when it is', async () => {
-    const service = await start({ positionIndex: { costly: 100, renewAfter: 600_000 } });
+    const service = await start({ positionIndex: { costly: 100, staleAfter: 600_000 } });
     const sort = 'n,-id';
     const before = await ready(service, heap({ sort, offset: '30000' }));
     const [first, second] = before.body.rows as [number, number][];
@@ -210,25 +210,25 @@ describe('a condition that no index answers, in an order that one gives', () => 
   const search = 'heron';
 
   /** A service for which a first look at the texts takes too long. */
-  const impatient = (): Promise<TestService> => start({ patience: 4 });
+  const impatient = (): Promise<TestService> => start({ deferAfter: 4 });
 
   it('is looked through slice by slice, and what was found so far is told', async () => {
     const service = await impatient();
-    const seen: { rows: number; total: number; count: number }[] = [];
+    const observed: { rows: number; total: number; count: number }[] = [];
     const { body } = await until(
       async () => {
         const answer = await service.get(heap({ search, sort: 'id' }));
         const { scanned, total, count } = answer.body.window ?? {};
-        if (scanned !== undefined) seen.push({ rows: scanned.rows, total, count });
+        if (scanned !== undefined) observed.push({ rows: scanned.rows, total, count });
         return answer;
       },
       (answer) => answer.status === 200 && answer.body.window.scanned === undefined,
     );
     expect(body.rows).toEqual(await inOrder('id', 0, "s like 'heron%'"));
-    for (const [index, { rows: looked, total, count }] of seen.entries()) {
-      expect(total).toBe(Math.floor(looked / every));
+    for (const [index, { rows: looked2, total, count }] of observed.entries()) {
+      expect(total).toBe(Math.floor(looked2 / every));
       expect(count).toBe(Math.min(50, total));
-      expect(looked).toBeGreaterThanOrEqual(seen[index - 1]?.rows ?? 0);
+      expect(looked2).toBeGreaterThanOrEqual(observed[index - 1]?.rows ?? 0);
     }
     await service.close();
   });
@@ -258,19 +258,19 @@ describe('a condition that no index answers, in an order that one gives', () => 
       write = resolve;
     });
     const seal = jest.spyOn(EntryFile.prototype, 'seal').mockReturnValueOnce(written);
-    const asked = { search, sort: 'id', limit: '100' };
+    const wanted = { search, sort: 'id', limit: '100' };
     try {
       await until(
-        () => service.get(heap(asked)),
+        () => service.get(heap(wanted)),
         () => seal.mock.calls.length > 0,
       );
-      const { body } = await service.get(heap(asked));
+      const { body } = await service.get(heap(wanted));
       expect(body.window.scanned.rows).toBeLessThan(rows);
       expect(body.window.total).toBe(Math.floor(body.window.scanned.rows / every));
       expect(body.rows).toHaveLength(body.window.total);
       write();
       const { body: more } = await until(
-        () => service.get(heap({ ...asked, after: body.next })),
+        () => service.get(heap({ ...wanted, after: body.next })),
         ({ status, body: { window } }) => status === 200 && window.scanned === undefined,
       );
       const { rows: all } = await database.query({
@@ -298,9 +298,9 @@ describe('a condition that no index answers, in an order that one gives', () => 
 
 describe('groups that no index serves', () => {
   /** Everything takes long, and what was written to is found anew soon. */
-  const grouping = { patience: 0, positionIndex: { costly: 100, renewAfter: 100 } };
+  const grouping = { deferAfter: 0, positionIndex: { costly: 100, staleAfter: 100 } };
   /** A group by its values, and the rows behind some of it. */
-  const asked = (n: number, m: number | null, place: Parameters = {}): Parameters => ({
+  const request = (n: number, m: number | null, place: Parameters = {}): Parameters => ({
     sort: '-s',
     filter: `m ${m === null ? 'IS NULL' : `= ${m}`} AND n = ${n} AND id > 10`,
     ...place,
@@ -311,11 +311,11 @@ describe('groups that no index serves', () => {
   it('have the places of all of them found once two of them took long', async () => {
     const service = await start(grouping);
     for (const n of [1, 2]) {
-      expect((await ready(service, heap(asked(n, 1)))).body.rows).toEqual(await rowsOf(n, 1));
+      expect((await ready(service, heap(request(n, 1)))).body.rows).toEqual(await rowsOf(n, 1));
     }
     // Nobody has asked for this one before.
     await until(
-      () => service.get(heap({ ...asked(3, null), explain: 'true' })),
+      () => service.get(heap({ ...request(3, null), explain: 'true' })),
       ({ status, body }) => status === 200 && body.explanation.way.from === 'places',
     );
     for (const [n, m, offset = 0] of [
@@ -325,16 +325,19 @@ describe('groups that no index serves', () => {
       [5, 2, 100],
       [5, 2, 900],
     ] as const) {
-      const { status, body } = await ready(service, heap(asked(n, m, { offset: String(offset) })));
+      const { status, body } = await ready(
+        service,
+        heap(request(n, m, { offset: String(offset) })),
+      );
       expect([status, body.rows]).toEqual([200, await rowsOf(n, m, offset)]);
     }
-    const first = await ready(service, heap(asked(7, 3)));
-    const next = await ready(service, heap(asked(7, 3, { after: first.body.next })));
+    const first = await ready(service, heap(request(7, 3)));
+    const next = await ready(service, heap(request(7, 3, { after: first.body.next })));
     expect([next.status, next.body.rows]).toEqual([200, await rowsOf(7, 3, 50)]);
-    const back = await ready(service, heap(asked(7, 3, { before: next.body.previous })));
+    const back = await ready(service, heap(request(7, 3, { before: next.body.previous })));
     expect(back.body.rows).toEqual(first.body.rows);
     // Of a group that is not there nobody knows a place.
-    expect((await ready(service, heap(asked(4_711, 3)))).body.rows).toEqual([]);
+    expect((await ready(service, heap(request(4_711, 3)))).body.rows).toEqual([]);
     await service.close();
   });
 

@@ -18,7 +18,7 @@ const firstPause = 1_000;
 const lastPause = 30_000;
 /** Ms between two looks whether the other side still answers, and how long that is waited for. */
 const looks = 10_000;
-const patience = 5_000;
+const waitLimit = 5_000;
 /** Ms that whoever begins waits for it to be open. */
 const soon = 2_000;
 
@@ -95,7 +95,7 @@ export class HeldOpen {
   private watch(opened: Opened, lost: () => void): void {
     this.timer = setTimeout(() => {
       const answered = opened.ping().then(() => true);
-      inTime(patience, answered).then((is = false) => {
+      inTime(waitLimit, answered).then((is = false) => {
         if (!is) lost();
         else if (this.opened === opened) this.watch(opened, lost);
       }, lost);

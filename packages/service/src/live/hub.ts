@@ -3,14 +3,14 @@ import type { CheckedQuery } from '@ephoros/core/check';
 import type { ColumnDescription } from '@ephoros/core/schema';
 import { tablesInLog, tablesWithTriggers, type Statement } from '@ephoros/core/sql';
 import type { Catalog } from '../catalog/index.ts';
-import { writtenBeside, writtenTo } from '../positions/index.ts';
+import { writtenMeanwhile, writtenTo } from '../positions/index.ts';
 import type { Database } from '../run/index.ts';
 import { following, type Logged, type LoggedRow } from './following.ts';
 import { HeldOpen } from './held-open.ts';
 import { listening } from './listening.ts';
 import type { Notice } from './notice.ts';
-import { Pending, type Deeds } from './pending.ts';
-import { askHeld, changesFor, keyOf, type Seen } from './telling.ts';
+import { Pending, type RowEvents } from './pending.ts';
+import { compileMatchTest, changesFor, keyOf, type Seen } from './notifications.ts';
 
 /** What is told to whoever watches. */
 export interface Watcher {
@@ -36,7 +36,7 @@ interface Group extends Seen {
   readonly watchers: Set<Watcher>;
   /** What says whether anything was written to its tables, and to those beside its own; undefined where there are none. */
   readonly written: Statement;
-  readonly beside: Statement | undefined;
+  readonly visibleQuery: Statement | undefined;
   grade: LiveGrade;
   mark: string | undefined;
 }
@@ -46,7 +46,7 @@ interface Source {
   readonly grade: LiveGrade;
   readonly connection: HeldOpen;
   /** Which tables there are, as the database says it. */
-  readonly asked: Statement;
+  readonly wanted: Statement;
   tables: ReadonlySet<string>;
 }
 
@@ -67,7 +67,7 @@ export class LiveHub {
   private readonly places = new Map<string, readonly Group[]>();
   private readonly pending = new Pending();
   private timer: NodeJS.Timeout | undefined;
-  private looking: NodeJS.Timeout | undefined;
+  private scan: NodeJS.Timeout | undefined;
   private closed = false;
 
   constructor(around: Surroundings) {
@@ -89,18 +89,18 @@ export class LiveHub {
       place: `${schema}.${name}`,
       key: keyOf({ query, catalog }),
       written: writtenTo(query, catalog.locate),
-      beside: writtenBeside(query, catalog.locate),
+      visibleQuery: writtenMeanwhile(query, catalog.locate),
     };
     this.groups.set(key, group);
     this.arrange();
-    await this.look([group]);
+    await this.check([group]);
     // Meanwhile the last one may have left, and another have come.
     const shared = this.groups.get(key) ?? group;
     this.groups.set(key, shared);
     this.arrange();
     shared.watchers.add(watcher);
     watcher.grade(shared.grade);
-    this.lookLater();
+    this.checkLater();
     return () => {
       shared.watchers.delete(watcher);
       if (shared.watchers.size === 0 && this.groups.get(key) === shared) this.groups.delete(key);
@@ -118,14 +118,14 @@ export class LiveHub {
   }
 
   private sourcesAt(url: string): readonly Source[] {
-    const gap = (): void => this.tellWritten(this.groups.values());
+    const gap = (): void => this.notifyWritten(this.groups.values());
     const log: Source = {
       grade: 'log',
       connection: new HeldOpen(
         following(url, (logged) => this.noteLogged(logged)),
         gap,
       ),
-      asked: tablesInLog,
+      wanted: tablesInLog,
       tables: new Set(),
     };
     const triggers: Source = {
@@ -133,11 +133,11 @@ export class LiveHub {
       connection: new HeldOpen(
         // What the log tells as well is told from there: it knows how a row was before.
         listening(url, (notice) => {
-          if (!tellsOf(log, notice.table)) this.noteTrigger(notice);
+          if (!notifies(log, notice.table)) this.noteTrigger(notice);
         }),
         gap,
       ),
-      asked: tablesWithTriggers,
+      wanted: tablesWithTriggers,
       tables: new Set(),
     };
     return [log, triggers];
@@ -145,9 +145,9 @@ export class LiveHub {
 
   private async rest(): Promise<void> {
     clearTimeout(this.timer);
-    clearTimeout(this.looking);
+    clearTimeout(this.scan);
     this.timer = undefined;
-    this.looking = undefined;
+    this.scan = undefined;
     this.pending.take();
     await Promise.all(this.sources.map(({ connection }) => connection.end()));
   }
@@ -156,7 +156,7 @@ export class LiveHub {
     if (!this.places.has(table)) return;
     if (keys === undefined) this.pending.addAny(table);
     for (const key of keys ?? []) this.pending.add(table, key, did);
-    this.tellLater();
+    this.notifyLater();
   }
 
   private noteLogged(logged: Logged): void {
@@ -178,38 +178,38 @@ export class LiveHub {
         else this.pending.add(table, key, did, { before: whole, columns: changedColumns(logged) });
       }
     }
-    this.tellLater();
+    this.notifyLater();
   }
 
-  private tellLater(): void {
-    this.timer ??= setTimeout(() => void this.tell(), together);
+  private notifyLater(): void {
+    this.timer ??= setTimeout(() => void this.notify(), together);
   }
 
-  private async tell(): Promise<void> {
+  private async notify(): Promise<void> {
     this.timer = undefined;
-    for (const [table, deeds] of this.pending.take()) {
+    for (const [table, actions] of this.pending.take()) {
       const groups = this.places.get(table) ?? [];
       // Of many rows at once nobody knows whether a caller with rules sees one of them.
-      if (deeds === undefined)
-        this.tellWritten(groups.filter(({ catalog }) => !catalog.restricted));
+      if (actions === undefined)
+        this.notifyWritten(groups.filter(({ catalog }) => !catalog.restricted));
       else {
-        const told = groups.filter(({ key }) => key.length > 0);
-        await eachOf(told, (group) => this.tellRows(group, deeds));
+        const reported = groups.filter(({ key }) => key.length > 0);
+        await eachOf(reported, (group) => this.notifyRows(group, actions));
       }
     }
   }
 
-  private async tellRows(group: Group, deeds: Deeds): Promise<void> {
+  private async notifyRows(group: Group, actions: RowEvents): Promise<void> {
     try {
-      const changes = await changesFor(group, deeds, this.around.database);
+      const changes = await changesFor(group, actions, this.around.database);
       if (changes !== undefined) for (const watcher of group.watchers) watcher.changed(changes);
     } catch {
       // The question cannot be asked at the moment: whoever watches asks for themselves.
-      this.tellWritten([group]);
+      this.notifyWritten([group]);
     }
   }
 
-  private tellWritten(groups: Iterable<Group>): void {
+  private notifyWritten(groups: Iterable<Group>): void {
     for (const { watchers } of groups) for (const watcher of watchers) watcher.written();
   }
 
@@ -220,46 +220,47 @@ export class LiveHub {
     }
   }
 
-  private lookLater(): void {
-    if (this.closed || this.looking !== undefined) return;
-    this.looking = setTimeout(() => {
-      this.looking = undefined;
-      void this.look([...this.groups.values()]).then(() => {
-        if (this.groups.size > 0) this.lookLater();
+  private checkLater(): void {
+    if (this.closed || this.scan !== undefined) return;
+    this.scan = setTimeout(() => {
+      this.scan = undefined;
+      void this.check([...this.groups.values()]).then(() => {
+        if (this.groups.size > 0) this.checkLater();
       });
     }, looks);
-    this.looking.unref();
+    this.scan.unref();
   }
 
   /** Which groups are told of rows, and whether anything was written to what the others read. */
-  private async look(groups: readonly Group[]): Promise<void> {
+  private async check(groups: readonly Group[]): Promise<void> {
     await Promise.all(this.sources.map((source) => this.readSource(source)));
     for (const group of groups) {
-      const source = group.key.length > 0 && this.sources.find((one) => tellsOf(one, group.place));
+      const source = group.key.length > 0 && this.sources.find((one) => notifies(one, group.place));
       const grade = source ? source.grade : 'counters';
       if (grade !== group.grade) {
         group.grade = grade;
         group.mark = undefined;
         for (const watcher of group.watchers) watcher.grade(grade);
         // Between two ways something may have been told by neither.
-        this.tellWritten([group]);
+        this.notifyWritten([group]);
       }
       // The counters count what is hidden from a caller with rules as well.
       if (group.catalog.restricted) continue;
       // Of rows of related tables nobody is told by their keys.
-      const written = grade === 'counters' ? group.written : group.beside;
+      const written = grade === 'counters' ? group.written : group.visibleQuery;
       if (written === undefined) continue;
       const mark = await this.around.mark(written).catch(() => undefined);
       const before = group.mark;
       group.mark = mark ?? before;
-      if (before !== undefined && mark !== undefined && mark !== before) this.tellWritten([group]);
+      if (before !== undefined && mark !== undefined && mark !== before)
+        this.notifyWritten([group]);
     }
   }
 
   /** Which tables a source tells of; connects to it where there are any. */
   private async readSource(source: Source): Promise<void> {
     try {
-      const { rows } = await this.around.database.run(source.asked);
+      const { rows } = await this.around.database.run(source.wanted);
       source.tables = new Set(rows.map(([place]) => place ?? ''));
     } catch {
       // As it was known last.
@@ -270,7 +271,7 @@ export class LiveHub {
   }
 }
 
-function tellsOf({ connection, tables }: Source, place: string): boolean {
+function notifies({ connection, tables }: Source, place: string): boolean {
   return connection.isOn && tables.has(place);
 }
 
@@ -301,8 +302,8 @@ async function eachOf<Item>(
 }
 
 /** The same for questions that have the same rows, as the same callers see them. */
-function groupKey(seen: Seen): string {
-  const { name } = seen.query.table;
-  const { text, parameters } = askHeld(seen, [], 'of the question');
-  return JSON.stringify([name, text, parameters, seen.catalog.locate(name).only === undefined]);
+function groupKey(request: Seen): string {
+  const { name } = request.query.table;
+  const { text, parameters } = compileMatchTest(request, [], 'of the question');
+  return JSON.stringify([name, text, parameters, request.catalog.locate(name).only === undefined]);
 }

@@ -1,7 +1,7 @@
 import type { Notice } from './notice.ts';
 
 /** What was done to a row. */
-export interface Deed {
+export interface RowEvent {
   readonly did: Notice['did'];
   /** The row as it was before, as JSON; undefined where that is not known, or it was not there. */
   readonly before?: string;
@@ -10,10 +10,10 @@ export interface Deed {
 }
 
 /** What is known of a row that was written. */
-type Known = { readonly [Name in 'before' | 'columns']?: Deed[Name] | undefined };
+type Known = { readonly [Name in 'before' | 'columns']?: RowEvent[Name] | undefined };
 
 /** By its key, as JSON, what was done to each row of a table. */
-export type Deeds = ReadonlyMap<string, Deed>;
+export type RowEvents = ReadonlyMap<string, RowEvent>;
 
 /** Rows of one table that are told at once; more are "something was written". */
 const mostRows = 1_000;
@@ -23,7 +23,7 @@ const mostLetters = 32_768;
 /** The rows that were written, and not told yet. */
 export class Pending {
   /** By table; undefined where they are too many, or not known. */
-  private readonly tables = new Map<string, Map<string, Deed> | undefined>();
+  private readonly tables = new Map<string, Map<string, RowEvent> | undefined>();
 
   /** Notes what was done to a row, after what was done to it before. */
   add(
@@ -32,12 +32,12 @@ export class Pending {
     did: Notice['did'],
     { before, columns }: Known = {},
   ): void {
-    const rows = this.tables.has(table) ? this.tables.get(table) : new Map<string, Deed>();
+    const rows = this.tables.has(table) ? this.tables.get(table) : new Map<string, RowEvent>();
     if (rows === undefined) return;
     const text = JSON.stringify(key);
     const known = rows.get(text);
     const short = before !== undefined && before.length <= mostLetters ? before : undefined;
-    const now = deed(did, short, columns);
+    const now = action(did, short, columns);
     rows.set(text, known === undefined ? now : joined(known, now));
     this.tables.set(table, rows.size > mostRows ? undefined : rows);
   }
@@ -48,23 +48,23 @@ export class Pending {
   }
 
   /** Gives what there is, and forgets it. */
-  take(): ReadonlyMap<string, Deeds | undefined> {
+  take(): ReadonlyMap<string, RowEvents | undefined> {
     const all = new Map(this.tables);
     this.tables.clear();
     return all;
   }
 }
 
-function deed(
+function action(
   did: Notice['did'],
   before: string | undefined,
   columns: ReadonlySet<string> | undefined,
-): Deed {
+): RowEvent {
   return { did, ...(before !== undefined && { before }), ...(columns && { columns }) };
 }
 
 /** What has become of a row to which two things were done. */
-function joined({ did, before, columns }: Deed, now: Deed): Deed {
+function joined({ did, before, columns }: RowEvent, now: RowEvent): RowEvent {
   const all = columns && now.columns && new Set([...columns, ...now.columns]);
-  return deed(did === 'add' && now.did === 'change' ? 'add' : now.did, before, all);
+  return action(did === 'add' && now.did === 'change' ? 'add' : now.did, before, all);
 }

@@ -8,13 +8,13 @@ import {
   printValue,
   rowPrinter,
   selectedIn,
-  type Question,
+  type QueryOptionTexts,
   type ValueForm,
 } from '@ephoros/core/odata';
 import type { Problem } from '@ephoros/core/problem';
 import { matchPart, termOf, type Query } from '@ephoros/core/query';
 import { whenReady, type TableAnswers } from '../engine/index.ts';
-import type { Parameters } from '../question/index.ts';
+import type { Parameters } from '../query/index.ts';
 
 /** What answers are written by. */
 export interface Answering {
@@ -29,8 +29,8 @@ export interface Answering {
   readonly signal: AbortSignal;
 }
 
-interface Asked {
-  readonly question: Question;
+interface Requested {
+  readonly texts: QueryOptionTexts;
   readonly condition: Expression | undefined;
   readonly context: string;
   /** Told with those of the question itself. */
@@ -38,21 +38,21 @@ interface Asked {
 }
 
 /** A page of rows, or of what is made of them, as JSON. @throws Refused, Failure */
-export async function collectionJson(asked: Asked, answering: Answering): Promise<string> {
-  const { question } = asked;
-  return question.made === undefined
-    ? rowsJson(asked, answering)
-    : madeJson({ ...asked, made: question.made }, answering);
+export async function collectionJson(wanted: Requested, answering: Answering): Promise<string> {
+  const { texts } = wanted;
+  return texts.made === undefined
+    ? rowsJson(wanted, answering)
+    : madeJson({ ...wanted, made: texts.made }, answering);
 }
 
-async function rowsJson(asked: Asked, answering: Answering): Promise<string> {
-  const { question, condition, context, problems } = asked;
+async function rowsJson(wanted: Requested, answering: Answering): Promise<string> {
+  const { texts, condition, context, problems } = wanted;
   const { table, form, pageSize, signal } = answering;
-  const { selection, top, skip = 0, page, count } = question;
+  const { selection, top, skip = 0, page, count } = texts;
   const left = page === undefined ? top : page.left;
   const limit = Math.min(pageSize, left ?? Infinity);
   const query: Query = {
-    ...withCondition(question.query, condition),
+    ...withCondition(texts.query, condition),
     ...placeOf(page?.after, skip),
     // Of no rows at all the mistakes are told all the same.
     limit: Math.max(1, limit),
@@ -63,7 +63,7 @@ async function rowsJson(asked: Asked, answering: Answering): Promise<string> {
   const { total: known, totalKind } = answer.window;
   // Counted to the last, however long that takes.
   const isCounted = known !== null && totalKind === 'exact';
-  const total = count ? (isCounted ? known : await countOf(asked, answering)) : undefined;
+  const total = count ? (isCounted ? known : await countOf(wanted, answering)) : undefined;
   const read = rowsIn(answer.rows, selection);
   const print = rowPrinter(selection, form);
   const rows = limit === 0 ? [] : read.map((row) => print((place) => row[place]));
@@ -77,22 +77,22 @@ async function rowsJson(asked: Asked, answering: Answering): Promise<string> {
 
 /** How many rows match, exactly. @throws Refused, Failure */
 export async function countOf(
-  { question, condition, problems }: Omit<Asked, 'context'>,
+  { texts, condition, problems }: Omit<Requested, 'context'>,
   { table, signal }: Pick<Answering, 'table' | 'signal'>,
 ): Promise<number> {
-  const query = matchPart(withCondition(question.query, condition));
+  const query = matchPart(withCondition(texts.query, condition));
   const { values } = await whenReady(signal, () => table.aggregates(parametersOf(query, problems)));
   return Number(plain(Object.values(values)[0]));
 }
 
 /** One row as JSON; undefined where there is none. */
 export async function entityJson(
-  { question, condition, context, problems }: Asked,
+  { texts, condition, context, problems }: Requested,
   { table, form, metadata, signal }: Answering,
 ): Promise<string | undefined> {
-  const { selection } = question;
+  const { selection } = texts;
   const query: Query = {
-    ...withCondition(question.query, condition),
+    ...withCondition(texts.query, condition),
     limit: 1,
     total: 'none',
     shape: 'arrays',
@@ -109,17 +109,17 @@ export async function entityJson(
 /** What is made of rows: groups with their values, or one line of all. */
 async function madeJson(
   {
-    question,
+    texts,
     made,
     condition,
     problems,
     context,
-  }: Asked & { readonly made: NonNullable<Question['made']> },
+  }: Requested & { readonly made: NonNullable<QueryOptionTexts['made']> },
   answering: Answering,
 ): Promise<string> {
   const { table, form, pageSize, signal } = answering;
-  const query = withCondition(question.query, condition);
-  const { top, skip = 0, page } = question;
+  const query = withCondition(texts.query, condition);
+  const { top, skip = 0, page } = texts;
   const names = [
     ...made.levels.map(({ path }) => path.join('/')),
     ...made.aggregates.map(({ alias }) => alias),
@@ -216,7 +216,10 @@ function parametersOf(query: Query, problems: readonly Problem[]): Parameters {
 }
 
 /** The rows of an answer as lists; JSON in them comes as its text, without loss. */
-function rowsIn(rows: unknown, selection: Question['selection']): readonly (readonly unknown[])[] {
+function rowsIn(
+  rows: unknown,
+  selection: QueryOptionTexts['selection'],
+): readonly (readonly unknown[])[] {
   const text = rows instanceof JsonText ? rows.text : JSON.stringify(rows);
   const json = placesOfJson(selection);
   if (json.size === 0) return JSON.parse(text) as unknown[][];

@@ -17,27 +17,27 @@ afterAll(async () => {
   await database.end();
 });
 
-type Asked = Readonly<Record<string, string>>;
+type Requested = Readonly<Record<string, string>>;
 type Got = Awaited<ReturnType<TestService['get']>>;
 
 const get = (
   path: string,
-  asked: Asked = {},
+  wanted: Requested = {},
   headers: Record<string, string> = {},
 ): Promise<Got> => {
-  const search = Object.entries(asked).map(
+  const search = Object.entries(wanted).map(
     ([name, value]) => `${name}=${encodeURIComponent(value)}`,
   );
   return service.get(`/odata/${path}${search.length === 0 ? '' : `?${search.join('&')}`}`, headers);
 };
 
-async function rowsOf(path: string, asked: Asked): Promise<any[]> {
-  const { status, body } = await get(path, asked);
+async function rowsOf(path: string, wanted: Requested): Promise<any[]> {
+  const { status, body } = await get(path, wanted);
   if (status !== 200) throw new Error(JSON.stringify(body));
   return body.value;
 }
 
-async function told(sql: string): Promise<any[]> {
+async function answer(sql: string): Promise<any[]> {
   return (await database.query(sql)).rows;
 }
 
@@ -109,7 +109,7 @@ describe('an OData service', () => {
       body = await (await fetch(next)).json();
     }
     expect(pages).toBeGreaterThan(2);
-    const all = await told(
+    const all = await answer(
       "select id::int from passages where status = 'disputed' order by toll desc nulls last, id desc",
     );
     expect(ids).toEqual(all.map(({ id }) => id));
@@ -122,12 +122,14 @@ describe('an OData service', () => {
       { Prefer: 'odata.maxpagesize=5' },
     );
     expect(headers.get('preference-applied')).toBe('maxpagesize=5');
-    expect(body['@odata.count']).toBe((await told('select count(*)::int as n from passages'))[0].n);
+    expect(body['@odata.count']).toBe(
+      (await answer('select count(*)::int as n from passages'))[0].n,
+    );
     const more = await (
       await fetch(body['@odata.nextLink'], { headers: { Prefer: 'maxpagesize=5' } })
     ).json();
     const ids = [...body.value, ...more.value].map(({ id }: any) => id);
-    const wanted = await told('select id::int from passages order by id offset 3 limit 7');
+    const wanted = await answer('select id::int from passages order by id offset 3 limit 7');
     expect(ids).toEqual(wanted.map(({ id }) => id));
     expect(more['@odata.nextLink']).toBeUndefined();
     expect((await get('passages', { $top: '0', $count: 'true' })).body).toMatchObject({
@@ -160,7 +162,7 @@ describe('an OData service', () => {
     ['(toll add 1) mul 2 divby 4 gt 30', '(toll + 1) * 2 / 4 > 30'],
     ["crossing gt duration'PT20M'", "crossing > '20 minutes'"],
   ])('counts the rows of %s as the database does', async (filter, where) => {
-    const wanted = String((await told(`select count(*) as n from passages where ${where}`))[0].n);
+    const wanted = String((await answer(`select count(*) as n from passages where ${where}`))[0].n);
     expect(Number(wanted)).toBeGreaterThan(0);
     const count = await get('passages/$count', { $filter: filter });
     expect(count.headers.get('content-type')).toBe('text/plain; charset=utf-8');
@@ -182,7 +184,7 @@ describe('an OData service', () => {
     ['passages/$count gt 6', '(select count(*) from passages where boat_id = b.id) > 6'],
     ["crew/any(c: c eq 'Ada')", "'Ada' = any (crew)"],
   ])('knows of rows that refer: %s', async (filter, where) => {
-    const wanted = String((await told(`select count(*) as n from boats b where ${where}`))[0].n);
+    const wanted = String((await answer(`select count(*) as n from boats b where ${where}`))[0].n);
     expect((await get('boats/$count', { $filter: filter })).body).toBe(wanted);
   });
 
@@ -192,7 +194,7 @@ describe('an OData service', () => {
       $top: '3',
       $select: 'id,toll',
     });
-    const wanted = await told(
+    const wanted = await answer(
       'select id::int from passages order by toll nulls first, id desc limit 3',
     );
     expect(upwards.map(({ id }) => id)).toEqual(wanted.map(({ id }) => id));
@@ -202,14 +204,14 @@ describe('an OData service', () => {
       $select: 'id',
       $expand: 'lock($select=name)',
     });
-    const [last] = await told(
+    const [last] = await answer(
       'select max(name collate "default") as name from locks join passages on lock_id = locks.id',
     );
     expect(byName[0].lock.name).toBe(last.name);
   });
 
   it('gives a row with what it refers to, and null where it refers to none', async () => {
-    const [wanted] = await told(
+    const [wanted] = await answer(
       `select p.id::int, l.name as lock, c.name as canal from passages p
        join locks l on l.id = lock_id join canals c on c.id = canal_id where keeper_id is null limit 1`,
     );
@@ -231,19 +233,19 @@ describe('an OData service', () => {
   });
 
   it('gives a value of a row, in JSON and as it is; nothing where there is none', async () => {
-    const [{ id, toll, note }] = await told(
+    const [{ id, toll, note }] = await answer(
       'select id::int, toll, note from passages where note is not null and toll is not null limit 1',
     );
     expect((await get(`passages(${id})/toll`)).body.value).toBe(Number(toll));
     expect((await get(`passages(${id})/toll/$value`)).body).toBe(toll);
     expect((await get(`passages(${id})/note/$value`)).body).toBe(note);
-    const [{ id: free }] = await told('select id::int from passages where toll is null limit 1');
+    const [{ id: free }] = await answer('select id::int from passages where toll is null limit 1');
     expect((await get(`passages(${free})/toll`)).status).toBe(204);
     expect((await get('passages(0)')).status).toBe(404);
   });
 
   it('gives the rows that refer to a row, as a collection of their own', async () => {
-    const [{ n }] = await told(
+    const [{ n }] = await answer(
       'select count(*)::int as n from passages where lock_id = 3 and toll > 20',
     );
     const { body } = await get('locks(3)/passages', {
@@ -268,7 +270,7 @@ describe('an OData service', () => {
 
   it('searches for words and phrases that must all occur', async () => {
     const count = await get('passages/$count', { $search: '"upper gate" AND heron' });
-    const [{ n }] = await told(
+    const [{ n }] = await answer(
       "select count(*) as n from passages where note ilike '%heron%' and note ilike '%upper gate%'",
     );
     expect(count.body).toBe(String(n));
@@ -285,7 +287,7 @@ describe('an OData service', () => {
       if (body['@odata.nextLink'] === undefined) break;
       url = body['@odata.nextLink'].split('/odata/')[1];
     }
-    const wanted = await told(
+    const wanted = await answer(
       `select c.name, status, sum(toll)::float8 as total, count(*)::int as n, count(distinct boat_id)::int as boats
        from passages join locks l on l.id = lock_id join canals c on c.id = canal_id where toll > 4
        group by 1, 2 order by n desc, status, c.name`,
@@ -297,7 +299,7 @@ describe('an OData service', () => {
     const { body } = await get('passages', {
       $apply: 'aggregate(toll with max as most,toll with average as mean)',
     });
-    const [{ most, mean }] = await told(
+    const [{ most, mean }] = await answer(
       'select max(toll)::float8 as most, avg(toll)::float8 as mean from passages',
     );
     expect(body.value).toEqual([{ most, mean }]);
@@ -307,7 +309,7 @@ describe('an OData service', () => {
       $top: '1',
     });
     expect(one).toEqual([
-      { status: (await told('select max(status)::text as s from passages'))[0].s },
+      { status: (await answer('select max(status)::text as s from passages'))[0].s },
     ]);
   });
 });

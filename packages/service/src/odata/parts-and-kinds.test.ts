@@ -10,7 +10,7 @@ import { startService } from '../testing/service.ts';
 
 const { lowmere } = testDatabases();
 
-async function told(sql: string): Promise<any[]> {
+async function answer(sql: string): Promise<any[]> {
   const database = new pg.Client({ connectionString: lowmere });
   await database.connect();
   try {
@@ -139,18 +139,18 @@ describe('an answer that takes long', () => {
       'create view dawdling as select id, slowly(kind) as kind from heap',
       'analyze',
     ]);
-    const patient = await startService(url, 'odata: true\ntables: { dawdling: { key: [id] } }', {
-      patience: 60,
+    const deferring = await startService(url, 'odata: true\ntables: { dawdling: { key: [id] } }', {
+      deferAfter: 60,
     });
     const database = new pg.Client({ connectionString: url });
     await database.connect();
     try {
-      const { status, body } = await patient.get(
+      const { status, body } = await deferring.get(
         '/odata/dawdling?$apply=aggregate(kind with sum as total,$count as n)',
       );
       expect([status, body.value[0].n]).toEqual([200, 2_000]);
       const gone = new AbortController();
-      const asked = fetch(`${patient.url}/odata/dawdling/$count?$filter=kind eq 3`, {
+      const pending = fetch(`${deferring.url}/odata/dawdling/$count?$filter=kind eq 3`, {
         signal: gone.signal,
       });
       // It has been asked again by then.
@@ -161,15 +161,15 @@ describe('an answer that takes long', () => {
         ({ rowCount }) => (rowCount ?? 0) > 0,
       );
       gone.abort();
-      await expect(asked).rejects.toThrow();
+      await expect(pending).rejects.toThrow();
       await until(
-        () => Promise.resolve(patient.log.join('')),
+        () => Promise.resolve(deferring.log.join('')),
         (log) => log.includes('$count'),
       );
-      expect(patient.log.join('')).not.toContain('Something went wrong');
+      expect(deferring.log.join('')).not.toContain('Something went wrong');
     } finally {
       await database.end();
-      await patient.close();
+      await deferring.close();
       await drop();
     }
   });
@@ -187,22 +187,22 @@ describe('callers who see a part', () => {
     const server = createServer(express().use('/tables', router.odata));
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const root = `http://127.0.0.1:${(server.address() as AddressInfo).port}/tables`;
-    const ask = async (path: string): Promise<any> => (await fetch(`${root}${path}`)).text();
+    const request = async (path: string): Promise<any> => (await fetch(`${root}${path}`)).text();
     try {
-      const model = await ask('/$metadata');
+      const model = await request('/$metadata');
       expect(model).not.toMatch(/toll|boats|keepers/);
-      const [{ n }] = await told('select count(*) as n from passages where lock_id = 3');
-      expect(await ask('/passages/$count')).toBe(String(n));
-      expect(JSON.parse(await ask('/passages?$filter=toll%20gt%201')).error.code).toBe(
+      const [{ n }] = await answer('select count(*) as n from passages where lock_id = 3');
+      expect(await request('/passages/$count')).toBe(String(n));
+      expect(JSON.parse(await request('/passages?$filter=toll%20gt%201')).error.code).toBe(
         'unknown-column',
       );
-      const [{ id }] = await told('select id from passages where lock_id = 4 limit 1');
-      expect(JSON.parse(await ask(`/passages(${id})`)).error.code).toBe('unknown-row');
+      const [{ id }] = await answer('select id from passages where lock_id = 4 limit 1');
+      expect(JSON.parse(await request(`/passages(${id})`)).error.code).toBe('unknown-row');
       const groups = JSON.parse(
-        await ask('/passages?$apply=groupby((lock_id),aggregate($count%20as%20n))'),
+        await request('/passages?$apply=groupby((lock_id),aggregate($count%20as%20n))'),
       );
       expect(groups.value).toEqual([{ lock_id: 3, n: Number(n) }]);
-      const expanded = JSON.parse(await ask('/passages?$top=1&$select=id&$expand=*'));
+      const expanded = JSON.parse(await request('/passages?$top=1&$select=id&$expand=*'));
       expect(Object.keys(expanded.value[0])).toEqual(['id', 'lock']);
     } finally {
       server.close();

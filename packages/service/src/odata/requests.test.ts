@@ -12,22 +12,22 @@ afterAll(async () => {
   await service.close();
 });
 
-type Asked = Readonly<Record<string, string>>;
+type Requested = Readonly<Record<string, string>>;
 type Got = Awaited<ReturnType<TestService['get']>>;
 
 const get = (
   path: string,
-  asked: Asked = {},
+  wanted: Requested = {},
   headers: Record<string, string> = {},
 ): Promise<Got> => {
-  const search = Object.entries(asked).map(
+  const search = Object.entries(wanted).map(
     ([name, value]) => `${name}=${encodeURIComponent(value)}`,
   );
   return service.get(`/odata/${path}${search.length === 0 ? '' : `?${search.join('&')}`}`, headers);
 };
 
-async function rowsOf(path: string, asked: Asked): Promise<any[]> {
-  const { status, body } = await get(path, asked);
+async function rowsOf(path: string, wanted: Requested): Promise<any[]> {
+  const { status, body } = await get(path, wanted);
   if (status !== 200) throw new Error(JSON.stringify(body));
   return body.value;
 }
@@ -63,7 +63,7 @@ describe('a request of OData', () => {
     expect(answer.status).toBe(status);
     expect(answer.headers.get('odata-version')).toBe(version);
     if (status !== 200) expect(answer.body.error.message).toEqual(expect.any(String));
-    const isBare = String((headers as Asked).Accept).includes('none');
+    const isBare = String((headers as Requested).Accept).includes('none');
     expect('@odata.context' in answer.body).toBe(status === 200 && !isBare);
   });
 
@@ -102,8 +102,8 @@ describe('a request of OData', () => {
     [{ $apply: 'groupby((status))', $count: 'true' }, 501, 'not-implemented', '$count', undefined],
     [{ filtr: 'toll gt 1' }, 400, 'unknown-parameter', 'filtr', undefined],
     [{ $top: '1', top: '2' }, 400, 'repeated-parameter', 'top', undefined],
-  ])('refuses %j at its place', async (asked, status, code, target, position) => {
-    const { status: got, body } = await get('passages', asked);
+  ])('refuses %j at its place', async (request, status, code, target, position) => {
+    const { status: got, body } = await get('passages', request);
     expect([got, body.error.code, body.error.target]).toEqual([status, code, target]);
     expect(body.error['@Ephoros.position']).toBe(position);
   });

@@ -10,7 +10,7 @@ import {
 } from '@ephoros/core/odata';
 import { inParameter, nearest, problem, type Problem } from '@ephoros/core/problem';
 import type { Catalog } from '../catalog/index.ts';
-import { Refused } from '../question/index.ts';
+import { Refused } from '../query/index.ts';
 
 /** A row, by what holds for it alone. */
 export interface Row {

@@ -3,7 +3,7 @@ import {
   csdlJson,
   csdlXml,
   readOptionNames,
-  readQuestion,
+  readQueryOptions,
   type Options,
 } from '@ephoros/core/odata';
 import { inParameter, problem, type Problem } from '@ephoros/core/problem';
@@ -11,16 +11,16 @@ import { TableAnswers, type Engine, type RequestContext } from '../engine/index.
 import { mostCharacters } from '../http/body.ts';
 import { textOf } from '../http/body-text.ts';
 import {
-  askingOf,
+  requestOptionsOf,
   send,
   sendJson,
   setRoute,
   type ApiRequest,
-  type Door,
+  type RequestPolicy,
   type Headers,
 } from '../http/exchange.ts';
 import { HttpRefusal, methodNotAllowed, notFound } from '../http/refusals.ts';
-import { decodeParameters, Refused } from '../question/index.ts';
+import { decodeParameters, Refused } from '../query/index.ts';
 import { collectionJson, contextMember, countOf, entityJson, type Answering } from './answer.ts';
 import {
   negotiate,
@@ -47,17 +47,17 @@ interface Request {
 /** OData over an engine, under whatever path it is mounted. Rejects with what `problemOf` makes a document of. */
 export function createOData(
   engine: Engine,
-  door: Door,
+  policy: RequestPolicy,
 ): (request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (request, response) => {
     setRoute(response, `${request.baseUrl ?? ''}/*`);
     const version = versionFor(request);
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
-    const asking = await askingOf(request, response, door);
+    const options = await requestOptionsOf(request, response, policy);
     // A body is read once, however often its question is asked.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
-    await engine.answer(asking, (context) =>
+    await engine.answer(options, (context) =>
       answer(engine, context, { request, response, version, posted }),
     );
   };
@@ -106,16 +106,16 @@ function formatsOf({ kind }: Resource, version: Version): readonly Negotiated['f
   return kind === 'count' || kind === 'rawValue' ? ['text'] : ['json'];
 }
 
-async function answerResource(engine: Engine, resource: Resource, asked: Request): Promise<void> {
-  const { request, response, context, options, problems, root, negotiated } = asked;
+async function answerResource(engine: Engine, resource: Resource, wanted: Request): Promise<void> {
+  const { request, response, context, options, problems, root, negotiated } = wanted;
   const { catalog, signal } = context;
   switch (resource.kind) {
     case 'service':
       refuse(problems);
-      return sendOData(asked, serviceDocument(asked));
+      return sendOData(wanted, serviceDocument(wanted));
     case 'metadata':
       refuse(problems);
-      return sendModel(asked);
+      return sendModel(wanted);
     default:
   }
   const { entity, condition } = resource;
@@ -126,19 +126,19 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
     form: negotiated,
     pageSize: Math.min(entity.table.rowCap, preferredPage(request) ?? Infinity),
     metadata,
-    pageAt: (token) => nextPage(asked, token),
+    pageAt: (token) => nextPage(wanted, token),
     signal,
   };
-  const { question, problems: found } = readQuestion(options, entity, catalog.describe);
+  const { texts: query, problems: found } = readQueryOptions(options, entity, catalog.describe);
   const all = [...problems, ...found];
-  const at = { question, condition, context: resource.context, problems: all };
+  const at = { texts: query, condition, context: resource.context, problems: all };
   if (resource.from !== undefined) await expectRow(engine, context, resource.from);
   switch (resource.kind) {
     case 'collection': {
       const size = preferredPage(request);
       const applied: Headers =
         size === undefined ? {} : { 'Preference-Applied': `maxpagesize=${size}`, Vary: 'Prefer' };
-      return sendOData(asked, await collectionJson(at, answering), applied);
+      return sendOData(wanted, await collectionJson(at, answering), applied);
     }
     case 'count': {
       const count = await countOf(at, answering);
@@ -146,7 +146,7 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
     }
     case 'entity': {
       const json = await entityJson(at, answering);
-      if (json !== undefined) return sendOData(asked, json);
+      if (json !== undefined) return sendOData(wanted, json);
       // Of a row that refers to none that is the answer.
       if (resource.from !== undefined) return sendEmpty(response);
       throw new Refused(inParameter('path', [problem('unknown-row', { table: entity.name })]));
@@ -155,11 +155,11 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
     case 'rawValue': {
       refuse(all);
       const own = {
-        ...question,
+        ...query,
         selection: { entity, properties: [resource.property], expanded: [], isNamed: true },
       };
       const name = { name: resource.property.column.name, span: { start: 0, end: 0 } };
-      const one = { ...at, question: { ...own, query: { columns: [name] } } };
+      const one = { ...at, texts: { ...own, query: { columns: [name] } } };
       const json = await entityJson(one, { ...answering, metadata: undefined });
       if (json === undefined) {
         throw new Refused(inParameter('path', [problem('unknown-row', { table: entity.name })]));
@@ -170,7 +170,7 @@ async function answerResource(engine: Engine, resource: Resource, asked: Request
         return sendText(request, response, rawText(json, value));
       }
       const lead = metadata === undefined ? '' : `${contextMember(metadata, resource.context)},`;
-      return sendOData(asked, `{${lead}"value":${json.slice(json.indexOf(':') + 1)}`);
+      return sendOData(wanted, `{${lead}"value":${json.slice(json.indexOf(':') + 1)}`);
     }
     default:
       throw new Error(`unknown resource ${JSON.stringify(resource satisfies never)}`);
@@ -218,12 +218,12 @@ function serviceDocument({ context, root, negotiated }: Request): string {
   return JSON.stringify({ ...lead, value: sets });
 }
 
-function sendModel(asked: Request): void {
-  const { request, response, context, negotiated, version } = asked;
+function sendModel(wanted: Request): void {
+  const { request, response, context, negotiated, version } = wanted;
   const entities = entitiesOf(context.catalog);
   const { describe } = context.catalog;
   if (negotiated.format === 'json') {
-    sendOData(asked, JSON.stringify(csdlJson(entities, describe)));
+    sendOData(wanted, JSON.stringify(csdlJson(entities, describe)));
     return;
   }
   const xml = Buffer.from(csdlXml(entities, describe, version));
@@ -261,10 +261,10 @@ function sendEmpty(response: ServerResponse): void {
 function nextPage({ request, options, root }: Request, token: string): string {
   const [path = ''] = (request.url ?? '').split('?');
   const { skip: _skip, skiptoken: _skiptoken, ...others } = options;
-  const asked = Object.entries({ ...others, skiptoken: token }).map(
+  const requests = Object.entries({ ...others, skiptoken: token }).map(
     ([name, value]) => `$${name}=${encodeURIComponent(value)}`,
   );
-  return `${root.slice(0, -1)}${path.replace(/\/\$query$/, '')}?${asked.join('&')}`;
+  return `${root.slice(0, -1)}${path.replace(/\/\$query$/, '')}?${requests.join('&')}`;
 }
 
 /** The address that the service is mounted at, as the client knows it. */

@@ -22,7 +22,7 @@ export function alongOf(entry: IndexEntry, touched: () => void): Along {
     },
     changed: async (signal) => {
       touched();
-      await entry.bell.wait(longestWait, signal);
+      await entry.changeSignal.wait(longestWait, signal);
     },
   };
 }

@@ -37,12 +37,12 @@ export class Changes {
     const tables = JSON.stringify(written.parameters);
     const last = this.readings.get(tables);
     if (last !== undefined) return last;
-    const reading = this.ask(written);
+    const reading = this.request(written);
     this.readings.set(tables, reading);
     return reading;
   }
 
-  private async ask(written: Statement): Promise<Written | undefined> {
+  private async request(written: Statement): Promise<Written | undefined> {
     try {
       const { rows } = await this.database.run(written);
       const [count = null, files = null, unknown = null] = rows[0] ?? [];

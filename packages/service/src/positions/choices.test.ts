@@ -118,7 +118,7 @@ describe('looking through all rows', () => {
     places: {
       kinds: ['int32'],
       sort: statement('sort'),
-      slices: { along, templates: { first: [], between: [], last: [] } as never },
+      chunks: { along, templates: { first: [], between: [], last: [] } as never },
     },
   });
 

@@ -1,7 +1,7 @@
 import { alongOf } from './along.ts';
 import type { IndexEntry } from './index-entry.ts';
 import { UnfitPlaces, type Maker } from './making.ts';
-import type { Pace } from './pace.ts';
+import type { CostModel } from './cost-model.ts';
 import { Places } from './places.ts';
 import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.ts';
 import { Samples } from './samples.ts';
@@ -12,7 +12,7 @@ const fewSamples = 20;
 /** What entries are filled with, and within which bounds. */
 export interface Filling {
   readonly maker: Maker;
-  readonly pace: Pace;
+  readonly costModel: CostModel;
   /** Bytes of mileposts and of places of one entry at most, and the folder of the latter. */
   readonly memory: number;
   readonly bytes: number;
@@ -22,7 +22,7 @@ export interface Filling {
   /** Makes room for the places of an entry. */
   readonly makeRoom: (entry: IndexEntry) => void;
   /** The entry of another order, whose mileposts are set as they are needed. */
-  readonly orderOf: (question: IndexedOrder) => IndexEntry;
+  readonly orderOf: (query: IndexedOrder) => IndexEntry;
   /** Says that an entry is asked for. */
   readonly touch: (entry: IndexEntry) => void;
   /** Gives up the count of an entry's rows: they are being counted in another way. */
@@ -36,23 +36,23 @@ export async function fillEntry(
   signal: AbortSignal,
   filling: Filling,
 ): Promise<number | undefined> {
-  const { question } = entry;
-  if (way === 'mileposts' || question.places === undefined) {
+  const { query } = entry;
+  if (way === 'mileposts' || query.places === undefined) {
     const { maker, memory } = filling;
-    const told = (): void => entry.bell.ring();
+    const notify = (): void => entry.changeSignal.ring();
     const set = (samples: Samples, order: IndexedOrder): Promise<number | undefined> =>
-      maker.setMileposts(order, samples, memory, { signal, told });
-    let samples = entry.beginSamples(new Samples(question.step));
-    let total = await set(samples, question);
-    const { fine, step } = question;
+      maker.setMileposts(order, samples, memory, { signal, notify });
+    let samples = entry.beginSamples(new Samples(query.step));
+    let total = await set(samples, query);
+    const { fine, step } = query;
     if (fine !== undefined && total !== undefined && total < step * fewSamples) {
       samples = new Samples(1);
-      total = await set(samples, { ...question, step: 1, mileposts: { pass: fine } });
+      total = await set(samples, { ...query, step: 1, mileposts: { pass: fine } });
     }
     entry.samples = samples;
     return total;
   }
-  const { places: statements } = question;
+  const { places: statements } = query;
   const places = await UnfitPlaces.unless(Places.create(filling.folder, statements.kinds));
   try {
     filling.makeRoom(entry);
@@ -72,14 +72,14 @@ async function sorted(
   statements: PlaceStatements,
   places: Places,
   signal: AbortSignal,
-  { maker, pace, bytes, now }: Filling,
+  { maker, costModel, bytes, now }: Filling,
 ): Promise<void> {
   const cost = await maker.costOf(statements.sort, signal);
-  entry.expected = pace.expect(cost);
+  entry.expected = costModel.expect(cost);
   entry.beginPlaces(places);
-  const told = (): void => entry.bell.ring();
-  await maker.sortPlaces(statements, places, bytes, { signal, told });
-  pace.learn(cost, now() - entry.begun);
+  const notify = (): void => entry.changeSignal.ring();
+  await maker.sortPlaces(statements, places, bytes, { signal, notify });
+  costModel.learn(cost, now() - entry.begun);
 }
 
 /** Slice by slice along the same order without the condition. */
@@ -90,8 +90,8 @@ async function scanned(
   signal: AbortSignal,
   { maker, bytes, orderOf, touch, uncount }: Filling,
 ): Promise<void> {
-  if (statements.slices === undefined) throw new Error('nothing to scan along');
-  const order = orderOf(statements.slices.along);
+  if (statements.chunks === undefined) throw new Error('nothing to scan along');
+  const order = orderOf(statements.chunks.along);
   entry.along = order;
   uncount(entry);
   entry.beginPlaces(places);
@@ -102,7 +102,7 @@ async function scanned(
     bytes,
     {
       signal,
-      told: () => entry.bell.ring(),
+      notify: () => entry.changeSignal.ring(),
       scanned: (rows) => {
         entry.scanned = rows;
       },

@@ -26,12 +26,16 @@ function groupsKey({ all, by }: Sibling, relations: Relations): string {
  * Takes in that a query takes long which differs from others only in the values that some columns are held to: the
  * places of all of them are found at once when a second one does.
  */
-export async function noteGroup(query: CheckedQuery, known: Positions, seen: Seen): Promise<void> {
+export async function noteGroup(
+  query: CheckedQuery,
+  known: Positions,
+  request: Seen,
+): Promise<void> {
   const sibling = siblingOf(query);
   const kinds = placeKindsOf(keyColumns(query));
   if (sibling === undefined || kinds === undefined) return;
-  const { locate: relations } = seen;
-  const order = await indexedOrderOf(sibling.all, known, seen);
+  const { locate: relations } = request;
+  const order = await indexedOrderOf(sibling.all, known, request);
   const sort = compilePlaces(sibling.all, relations, sibling.by);
   const key = groupsKey(sibling, relations);
   await known.positions.beginGroups(

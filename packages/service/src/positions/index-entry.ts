@@ -1,9 +1,9 @@
 import type { Progress } from '@ephoros/core/answer';
 import type { Statement } from '@ephoros/core/sql';
 import { nearRows } from '@ephoros/core/window';
-import { Bell } from './bell.ts';
+import { Signal } from './signal.ts';
 import type { Written } from './changes.ts';
-import { Pace } from './pace.ts';
+import { CostModel } from './cost-model.ts';
 import type { Places } from './places.ts';
 import type {
   GroupPlace,
@@ -25,10 +25,10 @@ interface ResultPlaces {
 
 /** The mileposts or the places of one result, as they stand. */
 export class IndexEntry {
-  readonly question: IndexedOrder;
-  readonly bell = new Bell();
+  readonly query: IndexedOrder;
+  readonly changeSignal = new Signal();
   /** When somebody last asked for it, and when it was put into the queue. */
-  asked: number;
+  startedAt: number;
   queued = 0;
   /** How it is made, once that is decided. */
   way: MakingWay | undefined;
@@ -59,11 +59,11 @@ export class IndexEntry {
   /** When those in use were begun. */
   private madeAt = 0;
 
-  constructor(question: IndexedOrder, now: () => number) {
-    this.question = question;
+  constructor(query: IndexedOrder, now: () => number) {
+    this.query = query;
     this.now = now;
-    this.asked = now();
-    this.samples = new Samples(question.step);
+    this.startedAt = now();
+    this.samples = new Samples(query.step);
   }
 
   /** Rows that are known so far; of what is looked through in slices, those of the slices that are told. */
@@ -74,7 +74,7 @@ export class IndexEntry {
 
   /** Whether it is being looked through slice by slice, or will be as far as is known. */
   get mayScan(): boolean {
-    const undecided = this.way === undefined && this.question.slow === true;
+    const undecided = this.way === undefined && this.query.slow === true;
     return this.making !== undefined && (this.isScanning || undecided);
   }
 
@@ -84,9 +84,9 @@ export class IndexEntry {
 
   /** Bytes that it takes up in memory, about: the samples, and the question, which may be long. */
   get size(): number {
-    const { counting, mileposts, key, written, first, places } = this.question;
+    const { counting, mileposts, key, written, first, places } = this.query;
     const statements = [counting.count, counting.estimate, mileposts.pass, written, first];
-    if (this.question.fine !== undefined) statements.push(this.question.fine);
+    if (this.query.fine !== undefined) statements.push(this.query.fine);
     if (places !== undefined) statements.push(places.sort);
     const texts = statements.map(sizeOfStatement);
     const held = this.places?.held ?? 0;
@@ -134,7 +134,7 @@ export class IndexEntry {
 
   /** Forgets what is known. */
   empty(): void {
-    this.samples = new Samples(this.question.step);
+    this.samples = new Samples(this.query.step);
     this.dropPlaces();
     this.complete = false;
   }
@@ -191,42 +191,42 @@ export class IndexEntry {
     const elapsed = this.now() - (this.making === undefined ? this.begun : this.queued);
     const scans = this.way === 'slices';
     const rows = scans ? this.scanned : this.reach;
-    const of = scans ? this.alongRows() : (this.rows ?? this.question.rows);
+    const of = scans ? this.alongRows() : (this.rows ?? this.query.rows);
     const byRows = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
     const known = { elapsed, rows, ...(of === undefined ? {} : { of }) };
     if (this.way !== 'sort') return { ...known, share: byRows };
     // Sorting gives no row until it is done: of that the clock tells, and its end is one half.
-    const byTime = Pace.share(this.now() - this.begun, this.expected);
+    const byTime = CostModel.share(this.now() - this.begun, this.expected);
     return { ...known, share: rows > 0 ? Math.max(byTime, (1 + byRows) / 2) : byTime };
   }
 
   private alongRows(): number | undefined {
-    return this.along?.rows ?? this.along?.question.rows;
+    return this.along?.rows ?? this.along?.query.rows;
   }
 
   private async window(
     places: Places,
-    asked: WindowPlace,
+    wanted: WindowPlace,
     outdated: boolean,
     { begin, count: total, complete }: ResultPlaces,
   ): Promise<PlacedKeys | undefined> {
     const common = {
-      ...{ key: this.question.key, begin, total, complete },
+      ...{ key: this.query.key, begin, total, complete },
       ...{ at: this.madeAt, outdated, took: this.took },
       ...this.scanState(places),
     };
     if (this.isScanning && this.scanned === 0) return undefined;
-    const { limit } = asked;
+    const { limit } = wanted;
     let offset: number;
     let count = limit;
-    if ('offset' in asked) offset = asked.offset;
+    if ('offset' in wanted) offset = wanted.offset;
     else {
-      const beside = await places.offsetOf(asked.key, asked.values);
-      if (beside === undefined) return undefined;
-      const before = asked.beside === 'before';
-      const rows = beside.rows - begin;
+      const adjacent = await places.offsetOf(wanted.key, wanted.values);
+      if (adjacent === undefined) return undefined;
+      const before = wanted.side === 'before';
+      const rows = adjacent.rows - begin;
       if (rows < 0 || rows > total) return undefined;
-      offset = before ? Math.max(0, rows - limit) : rows + (beside.self ? 1 : 0);
+      offset = before ? Math.max(0, rows - limit) : rows + (adjacent.self ? 1 : 0);
       if (before) count = rows - offset;
     }
     const reached = offset + count <= total;

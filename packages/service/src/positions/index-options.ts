@@ -15,7 +15,7 @@ export interface PositionIndexOptions {
   /** A result that nobody has asked for so long is given up; in ms, 20,000 by default. */
   readonly interest?: number;
   /** The shortest time after which what is known of one result is made again; in ms, 30,000 by default. */
-  readonly renewAfter?: number;
+  readonly staleAfter?: number;
   /** That of a table that is written to is made again after this time; 600,000 by default. */
   readonly age?: number;
   /** The clock, in ms since 1970. */

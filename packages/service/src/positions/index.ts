@@ -7,12 +7,12 @@ export type {
   IndexedOrder,
   GroupPlace,
   PlacedKeys,
-  PlaceQuestion,
+  PositionQuery,
   PositionIndex,
   IndexState,
   LongAnswer,
 } from './position-index.ts';
 export { noteGroup } from './groups.ts';
-export { countingOf, indexedOrderOf, orderKey, writtenBeside, writtenTo } from './orders.ts';
+export { countingOf, indexedOrderOf, orderKey, writtenMeanwhile, writtenTo } from './orders.ts';
 export { PlacedOrders } from './placed-orders.ts';
 export { beginPlaces, scan, seek, type Way } from './seek.ts';

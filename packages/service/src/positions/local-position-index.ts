@@ -10,7 +10,7 @@ import { IndexEntry } from './index-entry.ts';
 import type { IndexConnections, PositionIndexOptions } from './index-options.ts';
 import { LongAnswers } from './long-answers.ts';
 import { Maker, UnfitPlaces } from './making.ts';
-import { Pace } from './pace.ts';
+import { CostModel } from './cost-model.ts';
 import { mostGone, type Key } from './places.ts';
 import type {
   Counting,
@@ -22,10 +22,10 @@ import type {
   LongAnswer,
   MakingWay,
   PlacedKeys,
-  PlaceQuestion,
+  PositionQuery,
   PositionIndex,
 } from './position-index.ts';
-import { renewalOf } from './renewal.ts';
+import { stalenessOf } from './staleness.ts';
 import { Totals } from './totals.ts';
 
 /** Results known at most: each may hold a file open. */
@@ -49,7 +49,7 @@ export class LocalPositionIndex implements PositionIndex {
   private readonly totals: Totals;
   private readonly maker: Maker;
   private readonly filling: Filling;
-  private readonly pace = new Pace();
+  private readonly costModel = new CostModel();
   private readonly long: LongAnswers;
   /** Each in a box of its own: a new one has its room counted anew. */
   private readonly entries: LRUCache<string, { readonly entry: IndexEntry }>;
@@ -69,7 +69,7 @@ export class LocalPositionIndex implements PositionIndex {
       atOnce: 1,
       costly: 5_000,
       interest: 20_000,
-      renewAfter: 30_000,
+      staleAfter: 30_000,
       age: 600_000,
       now: () => Date.now(),
       ...options,
@@ -93,14 +93,14 @@ export class LocalPositionIndex implements PositionIndex {
     this.totals = new Totals(background, quick, this.changes, now);
     this.maker = new Maker(passes, quick, this.options.costly);
     this.filling = {
-      ...{ maker: this.maker, pace: this.pace, now },
+      ...{ maker: this.maker, costModel: this.costModel, now },
       ...{ memory: memory / 2, bytes: fileBytes / 2, folder },
       makeRoom: (entry) => this.makeRoom(entry),
-      orderOf: (question) => this.entryOf(question),
-      touch: ({ question }) => this.touch(question.key),
-      uncount: ({ question }) => this.totals.abandonOne(question.counting.key),
+      orderOf: (query) => this.entryOf(query),
+      touch: ({ query: request }) => this.touch(request.key),
+      uncount: ({ query: queryText }) => this.totals.abandonOne(queryText.counting.key),
     };
-    this.long = new LongAnswers(background, quick, this.pace, now);
+    this.long = new LongAnswers(background, quick, this.costModel, now);
     this.sweeper = setInterval(() => this.sweep(), Math.max(50, interest / 4));
     this.sweeper.unref();
   }
@@ -108,21 +108,21 @@ export class LocalPositionIndex implements PositionIndex {
   async total(
     counting: Counting,
     kind: 'exact' | 'estimate',
-    patience: number,
+    waitLimit: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
     // What is being looked through is counted with that, and not beside it.
     const scanned = this.scanning(counting.key);
     if (scanned !== undefined) return { rows: scanned, kind: 'estimate' };
-    return this.totals.total(counting, kind, patience, signal);
+    return this.totals.total(counting, kind, waitLimit, signal);
   }
 
   longAnswer(
     statement: Statement,
-    asked: { readonly patience: number; readonly mayBeCut?: boolean },
+    wanted: { readonly waitLimit: number; readonly mayBeCut?: boolean },
     signal?: AbortSignal,
   ): Promise<LongAnswer> {
-    return this.long.ask(statement, asked, signal);
+    return this.long.request(statement, wanted, signal);
   }
 
   async mark(written: Statement): Promise<string | undefined> {
@@ -132,11 +132,11 @@ export class LocalPositionIndex implements PositionIndex {
     return createHash('sha256').update(`${read.rows} ${read.files}`).digest('base64url');
   }
 
-  async places(asked: PlaceQuestion, patience = 0, signal?: AbortSignal): Promise<KnownPlaces> {
-    const { key, countKey, window } = asked;
-    const until = performance.now() + patience;
+  async places(wanted: PositionQuery, waitLimit = 0, signal?: AbortSignal): Promise<KnownPlaces> {
+    const { key, countKey, window } = wanted;
+    const until = performance.now() + waitLimit;
     for (;;) {
-      const grouped = await this.groupWindow(asked);
+      const grouped = await this.groupWindow(wanted);
       if (grouped !== undefined) {
         return { indexed: true, by: 'sort', window: grouped, total: grouped.total };
       }
@@ -150,20 +150,20 @@ export class LocalPositionIndex implements PositionIndex {
       const left = until - performance.now();
       const whole = known.progress === undefined;
       if (whole || left <= 0 || signal?.aborted === true) return { ...known, total };
-      await entry.bell.wait(Math.min(left, longestWait), signal);
+      await entry.changeSignal.wait(Math.min(left, longestWait), signal);
     }
   }
 
-  async begin(question: IndexedOrder): Promise<MakingWay | undefined> {
-    if (question.slow === true && !this.hasRoomToScan(question.key)) return undefined;
-    let entry = this.entryOf(question);
+  async begin(query: IndexedOrder): Promise<MakingWay | undefined> {
+    if (query.slow === true && !this.hasRoomToScan(query.key)) return undefined;
+    let entry = this.entryOf(query);
     await entry.decided;
-    const { slices } = question.places ?? {};
+    const { chunks } = query.places ?? {};
     const walked = entry.way === 'mileposts' && !entry.unfit;
-    if (question.slow === true && slices !== undefined && walked) {
+    if (query.slow === true && chunks !== undefined && walked) {
       // The planner was wrong: it takes long to walk there, also from a milepost.
-      this.entries.delete(question.key);
-      entry = this.entryOf(question);
+      this.entries.delete(query.key);
+      entry = this.entryOf(query);
       await entry.decided;
     }
     return entry.way;
@@ -204,7 +204,7 @@ export class LocalPositionIndex implements PositionIndex {
   }
 
   /** A window of a group among the places of all groups. */
-  private async groupWindow({ group, window }: PlaceQuestion): Promise<PlacedKeys | undefined> {
+  private async groupWindow({ group, window }: PositionQuery): Promise<PlacedKeys | undefined> {
     const entry = group && this.touch(group.key);
     if (group === undefined || entry?.places === undefined) return undefined;
     const outdated = await this.renew(entry);
@@ -213,15 +213,15 @@ export class LocalPositionIndex implements PositionIndex {
 
   private touch(key: string): IndexEntry | undefined {
     const entry = this.entries.get(key)?.entry;
-    if (entry !== undefined) entry.asked = this.options.now();
+    if (entry !== undefined) entry.startedAt = this.options.now();
     return entry;
   }
 
-  private entryOf(question: IndexedOrder): IndexEntry {
-    const known = this.touch(question.key);
+  private entryOf(query: IndexedOrder): IndexEntry {
+    const known = this.touch(query.key);
     if (known !== undefined) return known;
-    const entry = new IndexEntry(question, this.options.now);
-    this.entries.set(question.key, { entry });
+    const entry = new IndexEntry(query, this.options.now);
+    this.entries.set(query.key, { entry });
     this.queue(entry);
     entry.decided = this.decide(entry);
     return entry;
@@ -230,18 +230,18 @@ export class LocalPositionIndex implements PositionIndex {
   /** Whether one more result may be looked through: the one that nobody looks on at gives way. */
   private hasRoomToScan(key: string): boolean {
     const others = [...this.entries.values()].flatMap(({ entry }) =>
-      entry.mayScan && entry.question.key !== key ? [entry] : [],
+      entry.mayScan && entry.query.key !== key ? [entry] : [],
     );
     if (others.length < mostScans) return true;
-    const [last] = others.sort((one, other) => one.asked - other.asked);
-    if (last === undefined || this.options.now() - last.asked < lookedOnAfter) return false;
-    return this.entries.delete(last.question.key);
+    const [last] = others.sort((one, other) => one.startedAt - other.startedAt);
+    if (last === undefined || this.options.now() - last.startedAt < lookedOnAfter) return false;
+    return this.entries.delete(last.query.key);
   }
 
   /** How many of the rows that a count is of were found so far, where these are looked through in slices. */
   private scanning(countKey: string): number | undefined {
     for (const { entry } of this.entries.values()) {
-      if (entry.question.counting.key !== countKey || entry.way !== 'slices') continue;
+      if (entry.query.counting.key !== countKey || entry.way !== 'slices') continue;
       if (entry.making === undefined || entry.complete) continue;
       return entry.places === undefined ? undefined : entry.reach;
     }
@@ -259,18 +259,18 @@ export class LocalPositionIndex implements PositionIndex {
       return true;
     }
     if (!entry.complete) return false;
-    const found = await this.changes.read(entry.question.written);
+    const found = await this.changes.read(entry.query.written);
     if (!this.isIdle(entry)) return !isUnchanged(entry.changes, found);
-    const renewal = renewalOf(entry, found, since, this.options);
-    if (renewal === 'useless') this.startAnew(entry);
-    if (renewal === 'renew') this.queue(entry);
-    return renewal !== 'unchanged';
+    const staleness = stalenessOf(entry, found, since, this.options);
+    if (staleness === 'useless') this.startAnew(entry);
+    if (staleness === 'renew') this.queue(entry);
+    return staleness !== 'unchanged';
   }
 
   private async decide(entry: IndexEntry): Promise<void> {
     const { signal } = entry.making ?? new AbortController();
     try {
-      entry.way = await this.maker.wayOf(entry.question, signal);
+      entry.way = await this.maker.wayOf(entry.query, signal);
     } catch {
       // Whoever makes it will come to know why.
     }
@@ -284,7 +284,7 @@ export class LocalPositionIndex implements PositionIndex {
 
   /** Whether an entry is still kept, and nothing is done about it. */
   private isIdle(entry: IndexEntry): boolean {
-    return entry.making === undefined && this.entries.peek(entry.question.key)?.entry === entry;
+    return entry.making === undefined && this.entries.peek(entry.query.key)?.entry === entry;
   }
 
   private queue(entry: IndexEntry): void {
@@ -309,26 +309,26 @@ export class LocalPositionIndex implements PositionIndex {
     };
     void this.make(entry, entry.making.signal, leave).finally(() => {
       entry.making = undefined;
-      entry.bell.ring();
+      entry.changeSignal.ring();
       leave();
     });
   }
 
   /** Finds the rows of a whole result; what comes is used at once. */
   private async make(entry: IndexEntry, signal: AbortSignal, leave: () => void): Promise<void> {
-    const { question } = entry;
-    const { counting } = question;
+    const { query } = entry;
+    const { counting } = query;
     const begun = this.options.now();
     entry.beginMaking(begun);
     try {
       const [changes, counted] = await Promise.all([
-        this.changes.read(question.written),
+        this.changes.read(query.written),
         this.changes.read(counting.written),
       ]);
       await entry.decided;
       const way = entry.unfit
         ? 'mileposts'
-        : (entry.way ?? (await this.maker.wayOf(question, signal)));
+        : (entry.way ?? (await this.maker.wayOf(query, signal)));
       entry.way = way;
       if (way === 'slices') leave();
       const total = await fillEntry(entry, way, signal, this.filling);
@@ -343,7 +343,7 @@ export class LocalPositionIndex implements PositionIndex {
         entry.unfit = true;
         entry.empty();
         // Groups are read one by one then.
-        if (question.grouped !== true) await this.make(entry, signal, leave);
+        if (query.grouped !== true) await this.make(entry, signal, leave);
       } else if (!(thrown instanceof Failure) || thrown.kind !== 'cancelled') entry.failed = true;
     }
   }
@@ -364,10 +364,10 @@ export class LocalPositionIndex implements PositionIndex {
     this.entries.purgeStale();
     for (const { entry } of [...this.entries.values()]) {
       // Whoever has a group before them may open the next one after a while.
-      const patience = entry.question.grouped === true ? interest * lookedAt : interest;
-      if (entry.making === undefined || now() - entry.asked < patience) continue;
+      const waitLimit = entry.query.grouped === true ? interest * lookedAt : interest;
+      if (entry.making === undefined || now() - entry.startedAt < waitLimit) continue;
       this.drop(entry);
-      if (!entry.complete) this.entries.delete(entry.question.key);
+      if (!entry.complete) this.entries.delete(entry.query.key);
     }
     this.totals.abandon(interest);
     this.long.abandon(interest / 2);
@@ -384,7 +384,7 @@ export class LocalPositionIndex implements PositionIndex {
 
   /** Has an entry's room counted anew; the one that was asked for longest ago goes where none is left. */
   private weigh(entry: IndexEntry): void {
-    const { key } = entry.question;
+    const { key } = entry.query;
     if (this.entries.peek(key)?.entry === entry) this.entries.set(key, { entry });
   }
 }

@@ -1,7 +1,7 @@
 import type { Statement } from '@ephoros/core/sql';
 import { Failure, type Answer, type Database } from '../run/index.ts';
 import { LongAnswers } from './long-answers.ts';
-import { Pace } from './pace.ts';
+import { CostModel } from './cost-model.ts';
 
 const statement = (text: string): Statement => ({ text, parameters: [] });
 
@@ -45,26 +45,26 @@ beforeEach(() => {
   clock = 1_000_000;
   slow = new Slow();
   const database = slow as unknown as Database;
-  answers = new LongAnswers(database, database, new Pace(), () => clock);
+  answers = new LongAnswers(database, database, new CostModel(), () => clock);
 });
 
-const ask = (text: string, patience = 0): ReturnType<LongAnswers['ask']> =>
-  answers.ask(statement(text), { patience });
+const request = (text: string, waitLimit = 0): ReturnType<LongAnswers['request']> =>
+  answers.request(statement(text), { waitLimit });
 
 describe('answers that take long', () => {
   it('are made once for all who ask, and tell how far they are', async () => {
-    const first = await ask('one');
+    const first = await request('one');
     expect(first).toEqual({ progress: { elapsed: 0, share: 0 } });
     // What the planner says comes from another connection.
     await Promise.resolve();
     clock += 500;
     // 200,000 at some 200 a millisecond take a second.
-    expect(await ask('one')).toEqual({ progress: { elapsed: 500, share: 0.5 } });
+    expect(await request('one')).toEqual({ progress: { elapsed: 500, share: 0.5 } });
     clock += 100_000;
-    const late = await ask('one');
+    const late = await request('one');
     expect(late).toMatchObject({ progress: { share: expect.closeTo(1, 1) } });
     expect('progress' in late && late.progress.share).toBeLessThanOrEqual(1);
-    const waiting = [ask('one', 10_000), ask('one', 10_000)];
+    const waiting = [request('one', 10_000), request('one', 10_000)];
     slow.begun[0]?.end(7);
     for (const found of await Promise.all(waiting)) {
       expect(found).toMatchObject({ answer: { rows: [['7']] } });
@@ -73,42 +73,44 @@ describe('answers that take long', () => {
   });
 
   it('are kept a while for those who come again, with when they were made', async () => {
-    await ask('one');
+    await request('one');
     slow.begun[0]?.end(7);
-    await ask('one', 1_000);
+    await request('one', 1_000);
     clock += 9_000;
-    expect(await ask('one')).toMatchObject({ answer: { rows: [['7']], at: 1_000_000, ran: 0 } });
+    expect(await request('one')).toMatchObject({
+      answer: { rows: [['7']], at: 1_000_000, ran: 0 },
+    });
     clock += 2_000;
-    expect(await ask('one')).toHaveProperty('progress');
+    expect(await request('one')).toHaveProperty('progress');
     expect(slow.begun).toHaveLength(2);
   });
 
   it('fail for those who wait, and for the next one who asks in turns', async () => {
-    const waits = ask('one', 10_000);
+    const waits = request('one', 10_000);
     slow.begun[0]?.fail(new Failure('time-limit'));
     await expect(waits).rejects.toMatchObject({ kind: 'time-limit' });
-    await ask('two');
+    await request('two');
     slow.begun[1]?.fail(new Failure('time-limit'));
     await new Promise((resolve) => setImmediate(resolve));
-    await expect(ask('two')).rejects.toMatchObject({ kind: 'time-limit' });
+    await expect(request('two')).rejects.toMatchObject({ kind: 'time-limit' });
     // Then it is tried again.
-    expect(await ask('two')).toHaveProperty('progress');
+    expect(await request('two')).toHaveProperty('progress');
   });
 
   it('are given up once nobody has asked for a while', async () => {
-    await ask('one');
+    await request('one');
     clock += 900;
     answers.abandon(1_000);
     expect(slow.given).toEqual([]);
     clock += 200;
     answers.abandon(1_000);
     expect(slow.given).toEqual(['one']);
-    expect(await ask('one')).toHaveProperty('progress');
+    expect(await request('one')).toHaveProperty('progress');
     expect(slow.begun).toHaveLength(2);
   });
 
   it('are not given up while somebody waits', async () => {
-    const waits = ask('one', 10_000);
+    const waits = request('one', 10_000);
     clock += 100_000;
     answers.abandon(1_000);
     expect(slow.given).toEqual([]);
@@ -117,13 +119,13 @@ describe('answers that take long', () => {
   });
 
   it('that were begun before all was forgotten are for those who wait alone', async () => {
-    const waits = ask('one', 10_000);
-    await ask('two');
+    const waits = request('one', 10_000);
+    await request('two');
     answers.forget();
     // Nobody waits for the second.
     expect(slow.given).toEqual(['two']);
     slow.begun[0]?.end(7);
     expect(await waits).toMatchObject({ answer: { rows: [['7']] } });
-    expect(await ask('one')).toHaveProperty('progress');
+    expect(await request('one')).toHaveProperty('progress');
   });
 });

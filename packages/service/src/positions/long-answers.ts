@@ -1,8 +1,8 @@
 import { compilePlan, isPlan, readPlan, type Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
-import { Failure, KeptAnswers, statementName, type Answer, type Database } from '../run/index.ts';
-import { Bell } from './bell.ts';
-import { Pace } from './pace.ts';
+import { Failure, CachedAnswers, statementName, type Answer, type Database } from '../run/index.ts';
+import { Signal } from './signal.ts';
+import { CostModel } from './cost-model.ts';
 import type { LongAnswer } from './position-index.ts';
 
 /** An answer is kept for so many times as long as it took, within these bounds; in ms. */
@@ -20,12 +20,12 @@ interface Running {
   readonly controller: AbortController;
   readonly begun: number;
   /** When somebody last asked for it. */
-  asked: number;
+  startedAt: number;
   /** How many wait for it right now. */
   waiting: number;
   /** What the planner makes of it, in ms. */
   expected: number | undefined;
-  readonly bell: Bell;
+  readonly changeSignal: Signal;
   outcome: { readonly answer: Answer } | { readonly failure: unknown } | undefined;
 }
 
@@ -33,29 +33,29 @@ interface Running {
 export class LongAnswers {
   private readonly database: Database;
   private readonly quick: Database;
-  private readonly pace: Pace;
+  private readonly costModel: CostModel;
   private readonly now: () => number;
   private readonly running = new Map<string, Running>();
-  private readonly kept: KeptAnswers;
+  private readonly answers: CachedAnswers;
   private readonly failed: LRUCache<string, { readonly failure: unknown }>;
 
-  constructor(database: Database, quick: Database, pace: Pace, now: () => number) {
+  constructor(database: Database, quick: Database, costModel: CostModel, now: () => number) {
     this.database = database;
     this.quick = quick;
-    this.pace = pace;
+    this.costModel = costModel;
     this.now = now;
-    this.kept = new KeptAnswers(most, now);
+    this.answers = new CachedAnswers(most, now);
     this.failed = new LRUCache({ max: 1_000, ttl: failedFor, perf: { now }, ttlResolution: 0 });
   }
 
   /** See `PositionIndex.longAnswer`. @throws Failure */
-  async ask(
+  async request(
     statement: Statement,
-    { patience, mayBeCut = false }: { readonly patience: number; readonly mayBeCut?: boolean },
+    { waitLimit, mayBeCut = false }: { readonly waitLimit: number; readonly mayBeCut?: boolean },
     signal?: AbortSignal,
   ): Promise<LongAnswer> {
     const name = `${String(mayBeCut)}\0${statementName(statement)}`;
-    const known = this.kept.get(name);
+    const known = this.answers.get(name);
     if (known !== undefined) return { answer: known };
     const failed = this.failed.get(name);
     if (failed !== undefined) {
@@ -64,12 +64,12 @@ export class LongAnswers {
       throw failed.failure;
     }
     const running = this.running.get(name) ?? this.begin(name, statement, mayBeCut);
-    running.asked = this.now();
+    running.startedAt = this.now();
     running.waiting += 1;
-    const until = performance.now() + patience;
+    const until = performance.now() + waitLimit;
     while (running.outcome === undefined && performance.now() < until) {
       if (signal?.aborted === true) break;
-      await running.bell.wait(until - performance.now(), signal);
+      await running.changeSignal.wait(until - performance.now(), signal);
     }
     running.waiting -= 1;
     if (signal?.aborted === true) {
@@ -80,7 +80,7 @@ export class LongAnswers {
     const { outcome, begun, expected } = running;
     if (outcome === undefined) {
       const elapsed = this.now() - begun;
-      return { progress: { elapsed, share: Pace.share(elapsed, expected) } };
+      return { progress: { elapsed, share: CostModel.share(elapsed, expected) } };
     }
     if ('failure' in outcome) throw outcome.failure;
     return { answer: outcome.answer };
@@ -93,7 +93,7 @@ export class LongAnswers {
 
   /** Forgets all answers, since the tables are others. */
   forget(): void {
-    this.kept.clear();
+    this.answers.clear();
     for (const { waiting, controller } of this.running.values()) {
       if (waiting === 0) controller.abort();
     }
@@ -101,7 +101,7 @@ export class LongAnswers {
   }
 
   private giveUp(name: string, running: Running, interest: number): void {
-    if (running.waiting > 0 || this.now() - running.asked < interest) return;
+    if (running.waiting > 0 || this.now() - running.startedAt < interest) return;
     if (this.running.get(name) === running) this.running.delete(name);
     running.controller.abort();
   }
@@ -109,8 +109,8 @@ export class LongAnswers {
   private begin(name: string, statement: Statement, mayBeCut: boolean): Running {
     const begun = this.now();
     const running: Running = {
-      ...{ controller: new AbortController(), begun, asked: begun, waiting: 0 },
-      ...{ expected: undefined, bell: new Bell(), outcome: undefined },
+      ...{ controller: new AbortController(), begun, startedAt: begun, waiting: 0 },
+      ...{ expected: undefined, changeSignal: new Signal(), outcome: undefined },
     };
     this.running.set(name, running);
     void this.run(name, statement, mayBeCut, running);
@@ -125,7 +125,7 @@ export class LongAnswers {
   ): Promise<void> {
     const { signal } = running.controller;
     const cost = this.costOf(statement, signal).then((found) => {
-      running.expected = found === undefined ? undefined : this.pace.expect(found);
+      running.expected = found === undefined ? undefined : this.costModel.expect(found);
       return found;
     });
     try {
@@ -133,16 +133,16 @@ export class LongAnswers {
       const { ran } = answer;
       // What was begun before all was forgotten is for those alone who wait for it.
       if (this.running.get(name) === running) {
-        this.kept.set(name, answer, Math.min(longest, Math.max(shortest, ran * goodFor)));
+        this.answers.set(name, answer, Math.min(longest, Math.max(shortest, ran * goodFor)));
       }
       running.outcome = { answer };
-      void cost.then((found) => found !== undefined && this.pace.learn(found, ran));
+      void cost.then((found) => found !== undefined && this.costModel.learn(found, ran));
     } catch (failure) {
       running.outcome = { failure };
       if (running.waiting === 0 && !signal.aborted) this.failed.set(name, { failure });
     }
     if (this.running.get(name) === running) this.running.delete(name);
-    running.bell.ring();
+    running.changeSignal.ring();
   }
 
   private async costOf(statement: Statement, signal: AbortSignal): Promise<number | undefined> {

@@ -1,7 +1,7 @@
 import {
   compilePlan,
   readPlan,
-  sliceBetween,
+  chunkBetween,
   stepsFrom,
   type PlanNode,
   type Statement,
@@ -13,7 +13,7 @@ import type { KeyList, Places } from './places.ts';
 import type { Samples } from './samples.ts';
 
 /** Times that a look through all rows costs as much as a window that is too costly, to be cut into slices. */
-const worthSlices = 4;
+const worthChunks = 4;
 
 /** Rows between two calls of `told`. */
 const often = 4_096;
@@ -21,7 +21,7 @@ const often = 4_096;
 interface Making {
   readonly signal: AbortSignal;
   /** Called whenever more is there. */
-  readonly told: () => void;
+  readonly notify: () => void;
 }
 
 /** An order along which slices are cut, as far as its mileposts are set. */
@@ -44,9 +44,9 @@ export class UnfitPlaces extends Error {
   }
 
   /** Waits for files; what keeps them from taking more is want of room, whatever it is. @throws UnfitPlaces */
-  static async unless<Result>(kept: Promise<Result>): Promise<Result> {
+  static async unless<Result>(stored: Promise<Result>): Promise<Result> {
     try {
-      return await kept;
+      return await stored;
     } catch (thrown) {
       throw new UnfitPlaces(thrown);
     }
@@ -80,22 +80,22 @@ export class Maker {
   ): Promise<MakingWay> {
     if (places === undefined) return 'mileposts';
     if (grouped === true) return 'sort';
-    const { slices } = places;
+    const { chunks } = places;
     const [cost, scan, along, all] = await Promise.all([
       this.costOf(first, signal),
-      ...(slices === undefined
+      ...(chunks === undefined
         ? []
         : [
             this.costIn(counting.estimate, signal),
-            this.costOf(slices.along.first, signal),
-            this.costIn(slices.along.counting.estimate, signal),
+            this.costOf(chunks.along.first, signal),
+            this.costIn(chunks.along.counting.estimate, signal),
           ]),
     ]);
     const { costly } = this;
     const isCostly = cost >= costly;
     // What an index answers is found sooner by that than by looking through all rows.
     const scans =
-      scan !== undefined && all !== undefined && scan > costly * worthSlices && scan > all / 2;
+      scan !== undefined && all !== undefined && scan > costly * worthChunks && scan > all / 2;
     if (scans && along !== undefined && along < costly && (isCostly || slow)) return 'slices';
     return isCostly ? 'sort' : 'mileposts';
   }
@@ -113,14 +113,14 @@ export class Maker {
 
   /** One walk over a whole result, or from post to post; gives the number of all rows. */
   async setMileposts(
-    question: IndexedOrder,
+    query: IndexedOrder,
     samples: Samples,
     most: number,
-    { signal, told }: Making,
+    { signal, notify }: Making,
   ): Promise<number | undefined> {
-    const { step } = question;
+    const { step } = query;
     let total: number | undefined;
-    for await (const statement of this.cheapest(question, () => total ?? 0, signal)) {
+    for await (const statement of this.cheapest(query, () => total ?? 0, signal)) {
       const before = total ?? 0;
       await this.passes.stream(
         statement,
@@ -133,7 +133,7 @@ export class Maker {
             if (samples.bytes > most) samples.thin();
           }
           total = number;
-          told();
+          notify();
         },
         { signal },
       );
@@ -146,7 +146,7 @@ export class Maker {
     { sort, copy }: PlaceStatements,
     places: Places,
     most: number,
-    { signal, told }: Making,
+    { signal, notify }: Making,
   ): Promise<void> {
     if (copy !== undefined) {
       const keys = new CopiedKeys(places.kinds);
@@ -155,7 +155,7 @@ export class Maker {
         if (entries === undefined) throw new UnfitPlaces();
         places.addEntries(entries);
         if (places.bytes > most) throw new UnfitPlaces();
-        told();
+        notify();
         return places.drained();
       };
       await this.passes.copy(copy, take, { signal });
@@ -174,7 +174,7 @@ export class Maker {
         if (unfit.signal.aborted) return;
         if (!places.add(row) || places.bytes > most) unfit.abort();
         passed += 1;
-        if (passed % often === 0) told();
+        if (passed % often === 0) notify();
       },
       { signal: own },
     );
@@ -191,18 +191,18 @@ export class Maker {
    * fifth of a second. `scanned` is told how many rows were looked through so far. @throws UnfitPlaces
    */
   async scanPlaces(
-    { slices }: PlaceStatements,
+    { chunks }: PlaceStatements,
     along: Along,
     places: Places,
     most: number,
-    { signal, told, scanned }: Making & { readonly scanned: (rows: number) => void },
+    { signal, notify, scanned }: Making & { readonly scanned: (rows: number) => void },
   ): Promise<void> {
-    if (slices === undefined) throw new Error('nothing to scan along');
-    const { templates } = slices;
-    let rows = firstSlice;
+    if (chunks === undefined) throw new Error('nothing to scan along');
+    const { templates } = chunks;
+    let rows = firstChunk;
     let from: { readonly number: number; readonly values: readonly (string | null)[] } | undefined;
     let ended = false;
-    const underWay: Promise<Slice>[] = [];
+    const underWay: Promise<Chunk>[] = [];
     const own = new AbortController();
     const until = AbortSignal.any([signal, own.signal]);
     try {
@@ -221,27 +221,27 @@ export class Maker {
           }
           // With less than a slice left there may be posts on the way, or none.
           const last = next ?? nearest(samples, begin);
-          const statements = sliceBetween(templates, from?.values, last?.values);
-          const slice = this.slice(statements, places.list(), {
+          const statements = chunkBetween(templates, from?.values, last?.values);
+          const chunk = this.chunk(statements, places.list(), {
             ...{ begin, end: last, signal: until },
           });
-          slice.catch(() => undefined);
-          underWay.push(slice);
+          chunk.catch(() => undefined);
+          underWay.push(chunk);
           if (last === undefined) ended = true;
           else from = last;
         }
-        const slice = await underWay.shift();
-        if (slice === undefined) continue;
-        if (!slice.keys.fits) throw new UnfitPlaces();
-        places.addEntries(slice.keys.entries);
+        const part = await underWay.shift();
+        if (part === undefined) continue;
+        if (!part.keys.fits) throw new UnfitPlaces();
+        places.addEntries(part.keys.entries);
         if (places.bytes > most) throw new UnfitPlaces();
-        if (slice.end !== undefined) {
-          places.reach(slice.end.values);
-          scanned(slice.end.number);
-          const pace = (slice.end.number - slice.begin) / Math.max(1, slice.took);
-          rows = Math.min(largestSlice, Math.max(firstSlice, Math.round(pace * wantedTime)));
+        if (part.end !== undefined) {
+          places.reach(part.end.values);
+          scanned(part.end.number);
+          const costModel = (part.end.number - part.begin) / Math.max(1, part.took);
+          rows = Math.min(largestChunk, Math.max(firstChunk, Math.round(costModel * wantedTime)));
         }
-        told();
+        notify();
       }
     } finally {
       own.abort();
@@ -250,16 +250,16 @@ export class Maker {
     await UnfitPlaces.unless(places.seal());
   }
 
-  private async slice(
+  private async chunk(
     statements: readonly Statement[],
     keys: KeyList,
-    { begin, end, signal }: Pick<Slice, 'begin' | 'end'> & { readonly signal: AbortSignal },
-  ): Promise<Slice> {
-    const asked = performance.now();
+    { begin, end, signal }: Pick<Chunk, 'begin' | 'end'> & { readonly signal: AbortSignal },
+  ): Promise<Chunk> {
+    const startedAt = performance.now();
     for (const statement of statements) {
       await this.passes.stream(statement, (row) => keys.add(row), { signal });
     }
-    return { keys, begin, end, took: performance.now() - asked };
+    return { keys, begin, end, took: performance.now() - startedAt };
   }
 
   /** Of the two ways to set mileposts the one that the planner finds cheaper, statement by statement. */
@@ -298,7 +298,7 @@ export class Maker {
   }
 }
 
-interface Slice {
+interface Chunk {
   readonly keys: KeyList;
   /** Rows before it, and the post where it ends; undefined at the end of the result. */
   readonly begin: number;
@@ -309,13 +309,13 @@ interface Slice {
 }
 
 /** Rows of the first slice, and of one at most; ms that one shall take; slices at the same time. */
-const firstSlice = 20_000;
-const largestSlice = 1_000_000;
+const firstChunk = 20_000;
+const largestChunk = 1_000_000;
 const wantedTime = 200;
 const atOnce = 2;
 
 /** The last post behind a place, where there is one. */
-function nearest(samples: Samples, begin: number): Slice['end'] {
+function nearest(samples: Samples, begin: number): Chunk['end'] {
   const last = samples.before(samples.reach);
   return last !== undefined && last.number > begin ? last : undefined;
 }

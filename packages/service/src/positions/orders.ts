@@ -6,7 +6,7 @@ import {
   compilePlaces,
   compilePlacesCopy,
   compileRows,
-  compileSlices,
+  compileChunks,
   compileWritten,
   keyColumns,
   withTables,
@@ -84,21 +84,21 @@ export async function indexedOrderOf(
 async function placesOf(
   query: CheckedQuery,
   known: Positions,
-  seen: Seen,
+  request: Seen,
 ): Promise<IndexedOrder['places']> {
   const kinds = placeKindsOf(keyColumns(query));
   if (kinds === undefined) return undefined;
-  const { locate: relations } = seen;
+  const { locate: relations } = request;
   const [sort, copy] = [compilePlaces(query, relations), compilePlacesCopy(query, relations)];
   const { filter, search, ...all } = query;
   if ((filter === undefined && search === undefined) || !isLedByIndex(query))
     return { kinds, sort, copy };
-  const templates = compileSlices(query, relations);
+  const templates = compileChunks(query, relations);
   // What names very many rows would have to be sent with every slice.
   const isLong = sort.parameters.some((one) => typeof one !== 'number' && one.length > mostBound);
   if (templates === undefined || isLong) return { kinds, sort, copy };
-  const along = await indexedOrderOf(all, known, seen);
-  return { kinds, sort, copy, slices: { along, templates } };
+  const along = await indexedOrderOf(all, known, request);
+  return { kinds, sort, copy, chunks: { along, templates } };
 }
 
 /** Whether an index leads with what the rows are sorted by. */
@@ -112,7 +112,7 @@ export function writtenTo(query: CheckedQuery, relations: Relations): Statement 
 }
 
 /** The same of the further tables alone: related ones, and those of row rules; undefined where there are none. */
-export function writtenBeside(query: CheckedQuery, relations: Relations): Statement | undefined {
+export function writtenMeanwhile(query: CheckedQuery, relations: Relations): Statement | undefined {
   const others = tablesOf(query, relations).filter((name) => name !== query.table.name);
   return others.length === 0 ? undefined : compileWritten(others, relations);
 }

@@ -19,8 +19,8 @@ describe('windows deep in a result', () => {
   afterAll(() => service.close());
 
   const way = async (parameters: Record<string, string>): Promise<any> => {
-    const asked = { columns: 'id', limit: '40', explain: 'true', total: 'none', ...parameters };
-    const { status, body } = await service.get(rowsPath('passages', asked));
+    const wanted = { columns: 'id', limit: '40', explain: 'true', total: 'none', ...parameters };
+    const { status, body } = await service.get(rowsPath('passages', wanted));
     expect(status).toBe(200);
     return {
       ...body.explanation.way,

@@ -2,7 +2,7 @@ import type { Progress } from '@ephoros/core/answer';
 import type {
   CopyStatement,
   MilepostStatements,
-  SliceTemplates,
+  ChunkTemplates,
   Statement,
 } from '@ephoros/core/sql';
 import type { CachedAnswer } from '../run/index.ts';
@@ -57,7 +57,7 @@ export interface PlaceStatements {
    * Slice by slice along the same order without the condition, where an index gives that: what has been
    * found is told meanwhile. Absent where there is no condition.
    */
-  readonly slices?: { readonly along: IndexedOrder; readonly templates: SliceTemplates };
+  readonly chunks?: { readonly along: IndexedOrder; readonly templates: ChunkTemplates };
 }
 
 /** How many rows there are, as far as is known. */
@@ -78,7 +78,7 @@ export interface Sample {
 export type WindowPlace =
   | { readonly offset: number; readonly limit: number }
   | {
-      readonly beside: 'after' | 'before';
+      readonly side: 'after' | 'before';
       readonly key: readonly (string | null)[];
       readonly values: readonly (string | null)[];
       readonly limit: number;
@@ -93,7 +93,7 @@ export interface GroupPlace {
 }
 
 /** Which window of which result is asked for. */
-export interface PlaceQuestion {
+export interface PositionQuery {
   /** The key of its order, and that of its count. */
   readonly key: string;
   readonly countKey: string;
@@ -173,11 +173,11 @@ export interface PositionIndex {
   total(
     counting: Counting,
     kind: 'exact' | 'estimate',
-    patience: number,
+    waitLimit: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined>;
   /** What is known about a window; waits `patience` ms at most for its place to be found. */
-  places(asked: PlaceQuestion, patience?: number, signal?: AbortSignal): Promise<KnownPlaces>;
+  places(wanted: PositionQuery, waitLimit?: number, signal?: AbortSignal): Promise<KnownPlaces>;
   /**
    * Sets mileposts or finds places, unless that is done or under way already. Resolves once it is decided
    * how; undefined where nobody can tell.
@@ -199,7 +199,7 @@ export interface PositionIndex {
    */
   longAnswer(
     statement: Statement,
-    asked: { readonly patience: number; readonly mayBeCut?: boolean },
+    wanted: { readonly waitLimit: number; readonly mayBeCut?: boolean },
     signal?: AbortSignal,
   ): Promise<LongAnswer>;
   /**

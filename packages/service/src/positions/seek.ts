@@ -9,7 +9,13 @@ import {
   type Statement,
 } from '@ephoros/core/sql';
 import { approach, nearRows, type Approach } from '@ephoros/core/window';
-import { NotReady, type Answer, type Asking, type Database, type Patience } from '../run/index.ts';
+import {
+  NotReady,
+  type Answer,
+  type QueryOptions,
+  type Database,
+  type WaitBudget,
+} from '../run/index.ts';
 import { groupPlace } from './groups.ts';
 import { countingOf, indexedOrderOf, isLedByIndex, orderKey, type Seen } from './orders.ts';
 import type { PlacedOrders } from './placed-orders.ts';
@@ -45,10 +51,10 @@ interface Known {
   readonly positions: PositionIndex;
   readonly placedOrders: PlacedOrders;
   /** The same database for what may take longer than a request waits. */
-  readonly patient: {
+  readonly deferring: {
     readonly run: (
       statement: Statement,
-      asking: Asking & { readonly patience: Patience },
+      options: QueryOptions & { readonly budget: WaitBudget },
     ) => Promise<Answer>;
   };
 }
@@ -56,7 +62,7 @@ interface Known {
 /** How long a request waits for what takes long: until somebody gives it up, or its patience is used up. */
 interface Waiting {
   readonly signal: AbortSignal;
-  readonly patience: Patience;
+  readonly budget: WaitBudget;
 }
 
 /**
@@ -67,11 +73,11 @@ interface Waiting {
 export async function seek(
   query: CheckedQuery,
   known: Known,
-  seen: Seen,
+  request: Seen,
   waiting: Waiting,
 ): Promise<SeekPlan> {
   const { offset, limit, anchor, table } = query;
-  const asked: SeekPlan = {
+  const wanted: SeekPlan = {
     query,
     way: { from: 'start', skip: offset, limit, edge: false },
   };
@@ -80,51 +86,51 @@ export async function seek(
   const { positions, placedOrders } = known;
   const isPlaced = anchor !== undefined && placedOrders.has(query);
   const isPlain = isLedByIndex(query) && !isSearched(query) && !isPlaced;
-  if (window === undefined || table.key.length === 0 || (isNear && isPlain)) return asked;
-  const { signal, patience } = waiting;
-  const counting = countingOf(query, seen.locate);
+  if (window === undefined || table.key.length === 0 || (isNear && isPlain)) return wanted;
+  const { signal, budget } = waiting;
+  const counting = countingOf(query, request.locate);
   const key = orderKey(query, counting.key);
-  const group = groupPlace(query, seen.locate);
-  const look = (wait: number): Promise<KnownPlaces> =>
+  const group = groupPlace(query, request.locate);
+  const check = (wait: number): Promise<KnownPlaces> =>
     positions.places({ key, countKey: counting.key, window, group }, wait, signal);
-  let found = await look(0);
+  let found = await check(0);
   // While it grows, an answer waits for more of it.
   if (found.by === 'slices' && found.progress !== undefined)
-    found = await look(patience.left * growing);
+    found = await check(budget.left * growing);
   const placed = placedWindow(found, isNear);
-  if (placed !== undefined) return { ...asked, way: { ...asked.way, from: 'places' }, placed };
+  if (placed !== undefined) return { ...wanted, way: { ...wanted.way, from: 'places' }, placed };
   if (isNear) {
     // Behind what was looked through so far: nothing else is asked beside that.
     if (found.by === 'slices' && found.progress !== undefined) {
       throw new NotReady('position', found.progress);
     }
-    return asked;
+    return wanted;
   }
   const way = found.indexed
     ? found.by
-    : await positions.begin(await indexedOrderOf(query, known, seen));
+    : await positions.begin(await indexedOrderOf(query, known, request));
   if (way === 'sort') placedOrders.note(query);
   // Where places are being found, nothing else is asked beside that.
   const byPlaces = way === 'sort' || way === 'slices';
-  const plan = byPlaces ? 'costly' : await walk(query, known, seen, found, waiting);
+  const plan = byPlaces ? 'costly' : await walk(query, known, request, found, waiting);
   if (plan !== 'costly') return plan;
-  const later = await look(patience.left);
+  const later = await check(budget.left);
   const there = placedWindow(later, false);
   if (there !== undefined)
-    return { ...asked, way: { ...asked.way, from: 'places' }, placed: there };
+    return { ...wanted, way: { ...wanted.way, from: 'places' }, placed: there };
   if (later.progress !== undefined) throw new NotReady('position', later.progress);
-  const again = await walk(query, known, seen, later, waiting);
-  return again === 'costly' ? asked : again;
+  const again = await walk(query, known, request, later, waiting);
+  return again === 'costly' ? wanted : again;
 }
 
 /** Has the places of a query's order found, where that takes a sort; its window by them, as far as they are there. */
 export async function beginPlaces(
   query: CheckedQuery,
   { positions, placedOrders }: Pick<Known, 'positions' | 'placedOrders'>,
-  seen: Seen,
+  request: Seen,
   signal: AbortSignal,
 ): Promise<PlacedKeys | undefined> {
-  const order = await indexedOrderOf(query, { positions }, seen);
+  const order = await indexedOrderOf(query, { positions }, request);
   if ((await positions.begin(order)) !== 'sort') return undefined;
   placedOrders.note(query);
   const window = windowPlace(query);
@@ -145,19 +151,19 @@ export async function beginPlaces(
 export async function scan(
   query: CheckedQuery,
   known: Pick<Known, 'positions'>,
-  seen: Seen,
-  { signal, patience, giveUp }: Waiting & { readonly giveUp: () => void },
+  request: Seen,
+  { signal, budget, giveUp }: Waiting & { readonly giveUp: () => void },
 ): Promise<PlacedKeys | undefined> {
   const window = windowPlace(query);
   if (window === undefined || !isSearched(query) || !isLedByIndex(query)) return undefined;
   const { positions } = known;
-  const order = await indexedOrderOf(query, known, seen);
+  const order = await indexedOrderOf(query, known, request);
   const way = await positions.begin({ ...order, slow: true });
   if (way !== 'slices') return undefined;
   giveUp();
   const { counting, key } = order;
-  const asked = { key, countKey: counting.key, window };
-  const found = await positions.places(asked, patience.left, signal);
+  const wanted = { key, countKey: counting.key, window };
+  const found = await positions.places(wanted, budget.left, signal);
   const placed = placedWindow(found, false);
   if (placed === undefined && found.progress !== undefined) {
     throw new NotReady('position', found.progress);
@@ -175,7 +181,7 @@ function windowPlace(query: CheckedQuery): WindowPlace | undefined {
     const at = query.sort.findIndex(({ column }) => column.name === name);
     return values[at] ?? null;
   });
-  return { beside: anchor.kind, key, values, limit };
+  return { side: anchor.kind, key, values, limit };
 }
 
 function isSearched({ filter, search }: CheckedQuery): boolean {
@@ -193,10 +199,10 @@ function placedWindow({ window }: KnownPlaces, isNear: boolean): PlacedKeys | un
 /** From a milepost, or an end. `costly` where that takes long. @throws Failure */
 async function walk(
   query: CheckedQuery,
-  { database, patient }: Known,
+  { database, deferring }: Known,
   { locate: relations }: Seen,
   { sample, total, by }: KnownPlaces,
-  { signal, patience }: Waiting,
+  { signal, budget }: Waiting,
 ): Promise<SeekPlan | 'costly'> {
   const { offset, limit, table } = query;
   const way = approach(offset, limit, { milepost: sample?.number, total });
@@ -217,7 +223,7 @@ async function walk(
   if (Math.min(lean, whole) > costlyWalk) return 'costly';
   if (way.skip === 0 || lean >= whole * 0.8) return direct;
   const edge = compileRows(bare, relations);
-  const found = await patient.run(edge, { signal, table: table.name, patience });
+  const found = await deferring.run(edge, { signal, table: table.name, budget });
   const [values] = found.rows;
   const kind = way.from === 'end' ? 'before' : 'after';
   return {

@@ -78,10 +78,10 @@ describe('a total', () => {
       late.abort();
       const last = new AbortController();
       // It ends only where it is given up.
-      const asked = positions.total(slow('late'), 'exact', 600_000, last.signal);
+      const pending = positions.total(slow('late'), 'exact', 600_000, last.signal);
       await until(running, (there) => there === 1);
       last.abort();
-      await asked;
+      await pending;
       await until(running, (there) => there === 0, 10_000);
     } finally {
       await watcher.end();
@@ -112,10 +112,10 @@ describe('a total', () => {
     await watcher.connect();
     const running = (): Promise<number> => runningLike(watcher, '/* gone */');
     const controller = new AbortController();
-    const asked = positions.total(slow('gone'), 'exact', 600_000, controller.signal);
+    const answer = positions.total(slow('gone'), 'exact', 600_000, controller.signal);
     await until(running, (count) => count === 1);
     controller.abort();
-    await asked;
+    await answer;
     await until(running, (count) => count === 0);
 
     // Nor when it goes away later, with an estimate in its hands and the answer not yet whole.

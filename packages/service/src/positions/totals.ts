@@ -5,7 +5,7 @@ import { isUnchanged, type Changes, type Written } from './changes.ts';
 import type { Counting, KnownTotal } from './position-index.ts';
 
 /** Counts that took longer, in ms, are remembered; quicker ones are made anew each time. */
-const worthKeeping = 25;
+const worthCaching = 25;
 /** A remembered count is good for so many times as long as it took. */
 const goodFor = 50;
 /** How long the planner's guess is good, in ms. */
@@ -41,7 +41,7 @@ interface Running {
 
 interface Entry {
   /** When somebody last asked for it. */
-  asked: number;
+  startedAt: number;
   /** Asks how much has been written to the tables that are counted. */
   readonly written: Statement;
   running?: Running | undefined;
@@ -74,22 +74,22 @@ export class Totals {
   async total(
     counting: Counting,
     kind: 'exact' | 'estimate',
-    patience: number,
+    waitLimit: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
     const entry = this.entryOf(counting.key, counting.written);
     const { counted } = entry;
-    const state = counted && (await this.stateOf(counted, counting.written, patience));
+    const state = counted && (await this.stateOf(counted, counting.written, waitLimit));
     if (counted !== undefined && state === 'good') {
       return { rows: counted.rows, kind: 'exact', countedAt: counted.at };
     }
-    const quick = counted !== undefined && counted.took < patience / 2;
+    const quick = counted !== undefined && counted.took < waitLimit / 2;
     // What takes long is not counted anew for every row that somebody writes.
     if (kind === 'exact' && (quick || state !== 'young')) {
       const guess = quick ? undefined : await this.guess(counting, entry);
-      const hopeless = (guess?.cost ?? 0) / costPerMillisecond > patience;
+      const hopeless = (guess?.cost ?? 0) / costPerMillisecond > waitLimit;
       const running = this.count(counting, entry);
-      const rows = await wait(running, hopeless ? 0 : patience, signal);
+      const rows = await wait(running, hopeless ? 0 : waitLimit, signal);
       if (rows !== undefined) return { rows, kind: 'exact' };
     }
     // What was counted once is nearer than what the planner guesses, unless all is different now.
@@ -121,18 +121,18 @@ export class Totals {
 
   /** Gives up the counts that nobody has asked for since so many ms. */
   abandon(interest: number): void {
-    for (const { running, asked } of this.entries.values()) {
-      if (this.now() - asked >= interest) running?.controller.abort();
+    for (const { running, startedAt } of this.entries.values()) {
+      if (this.now() - startedAt >= interest) running?.controller.abort();
     }
   }
 
   private entryOf(key: string, written: Statement): Entry {
     const known = this.entries.get(key);
     if (known !== undefined) {
-      known.asked = this.now();
+      known.startedAt = this.now();
       return known;
     }
-    const entry: Entry = { asked: this.now(), written };
+    const entry: Entry = { startedAt: this.now(), written };
     this.entries.set(key, entry);
     return entry;
   }
@@ -145,9 +145,9 @@ export class Totals {
   private async stateOf(
     { at, took, changes }: Counted,
     written: Statement,
-    patience: number,
+    waitLimit: number,
   ): Promise<'good' | 'young' | 'old' | 'useless'> {
-    if (took < Math.min(worthKeeping, patience)) return 'old';
+    if (took < Math.min(worthCaching, waitLimit)) return 'old';
     const young = this.now() - at < took * goodFor;
     const now = await this.changes.read(written);
     if (isUnchanged(changes, now)) return 'good';
@@ -206,7 +206,7 @@ export class Totals {
  */
 function wait(
   running: Running,
-  patience: number,
+  waitLimit: number,
   signal: AbortSignal | undefined,
 ): Promise<number | undefined> {
   running.wanted += 1;
@@ -218,7 +218,7 @@ function wait(
   else signal?.addEventListener('abort', leave, { once: true });
   // A count that failed is not known.
   return inTime(
-    patience,
+    waitLimit,
     running.rows.catch(() => undefined),
     signal,
   );

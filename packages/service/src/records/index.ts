@@ -1,7 +1,7 @@
 /** What the service itself keeps: Drizzle tables in the schema `ephoros`. */
 export { Records, RecordsError, type RecordsSource } from './records.ts';
 export { Selections, type KeyChange } from './selections.ts';
-export { mostViews, Views, type KeptView, type Unkept } from './views.ts';
+export { mostViews, Views, type ViewRecord, type Unkept } from './views.ts';
 export {
   ChangeLog,
   KeyTaken,
@@ -16,8 +16,8 @@ export {
   isInForce,
   isOwnToken,
   Tokens,
-  type KeptToken,
+  type StoredToken,
   type NewToken,
 } from './tokens.ts';
 export { Attempts } from './attempts.ts';
-export { SignIns, type KeptSignIn } from './sign-ins.ts';
+export { SignIns, type StoredSignIn } from './sign-ins.ts';

@@ -24,8 +24,8 @@ describe('the records', () => {
     const bare = await startService(lowmere);
     try {
       expect(codesIn(await keepIn(bare))).toEqual(['no-records']);
-      const asked = await bare.get(rowsPath('passages', { filter: "SELECTED('kept:x')" }));
-      expect(asked.body.errors).toMatchObject([{ code: 'no-records', parameter: 'filter' }]);
+      const wanted = await bare.get(rowsPath('passages', { filter: "SELECTED('kept:x')" }));
+      expect(wanted.body.errors).toMatchObject([{ code: 'no-records', parameter: 'filter' }]);
       expect(
         (await bare.get(rowsPath('passages', { filter: "SELECTED('1')" }))).body.window.total,
       ).toBe(1);
@@ -98,8 +98,8 @@ describe('the records', () => {
     const own = await startService(lowmere, '', { records: url });
     await drop();
     try {
-      const asked = await keepIn(own);
-      expect(asked.status).toBe(503);
+      const request = await keepIn(own);
+      expect(request.status).toBe(503);
       expect((await own.get(rowsPath('boats'))).status).toBe(200);
     } finally {
       await own.close();

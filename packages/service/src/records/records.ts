@@ -25,7 +25,7 @@ const lock = 7_604_620;
 const journal = z.object({ entries: z.array(z.object({ when: z.number() })) });
 
 /** Ms that a connection is waited for. */
-const patience = 5_000;
+const waitLimit = 5_000;
 /** Ms of one statement: a million keys are written in less. */
 const timeLimit = 60_000;
 
@@ -46,10 +46,10 @@ export class Records {
             ...connectionOf(source),
             application_name: 'ephoros records',
             max: 4,
-            connectionTimeoutMillis: patience,
+            connectionTimeoutMillis: waitLimit,
             statement_timeout: timeLimit,
             // Where not even that is answered.
-            query_timeout: timeLimit + patience,
+            query_timeout: timeLimit + waitLimit,
             keepAlive: true,
           })
         : source;

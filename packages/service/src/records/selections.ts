@@ -1,4 +1,4 @@
-import type { KeptSelection } from '@ephoros/core/check';
+import type { ResolvedSelection } from '@ephoros/core/check';
 import { parseExpression, printExpression } from '@ephoros/core/expression';
 import { parseSearch, printSearch } from '@ephoros/core/query';
 import { and, asc, eq, inArray, lt, sql } from 'drizzle-orm';
@@ -18,11 +18,11 @@ const nameless = 20;
 /** Ms within which a use is not noted again. */
 const noted = 3_600_000;
 /** Keys of all selections that are at hand at most. */
-const mostAtHand = 4_000_000;
+const mostInMemory = 4_000_000;
 
-interface AtHand {
+interface InMemory {
   readonly version: number;
-  readonly selection: KeptSelection;
+  readonly selection: ResolvedSelection;
 }
 
 /** Keys to be put among those of a selection, and to be taken from them. */
@@ -36,8 +36,8 @@ export class Selections {
   private readonly records: Records;
   private readonly now: () => number;
   /** As they were read last: the same object as long as they stay the same. */
-  private readonly atHand = new LRUCache<string, AtHand>({
-    maxSize: mostAtHand,
+  private readonly atHand = new LRUCache<string, InMemory>({
+    maxSize: mostInMemory,
     sizeCalculation: ({ selection }) => keysOf(selection).length + 1,
   });
   private swept = 0;
@@ -48,7 +48,7 @@ export class Selections {
   }
 
   /** Keeps a selection; gives its id. @throws RecordsError, Failure */
-  make(caller: string, selection: KeptSelection): Promise<string> {
+  make(caller: string, selection: ResolvedSelection): Promise<string> {
     const id = newId();
     const { filter, search } =
       selection.kind === 'matching' ? selection : { filter: undefined, search: undefined };
@@ -75,7 +75,7 @@ export class Selections {
   }
 
   /** A caller's selection; undefined where there is none. @throws RecordsError, Failure */
-  find(id: string, caller: string): Promise<KeptSelection | undefined> {
+  find(id: string, caller: string): Promise<ResolvedSelection | undefined> {
     return this.records.use(async (database) => {
       const [row] = await database
         .select()
@@ -190,14 +190,14 @@ async function putKeys(
   );
 }
 
-function keysOf(selection: KeptSelection): readonly string[] {
+function keysOf(selection: ResolvedSelection): readonly string[] {
   return selection.kind === 'keys' ? selection.keys : selection.except;
 }
 
 function selectionOf(
   { kind, table, filter, search }: typeof selections.$inferSelect,
   keys: readonly string[],
-): KeptSelection | undefined {
+): ResolvedSelection | undefined {
   if (kind === 'keys') return { kind, table, keys };
   const read = filter === null ? undefined : parseExpression(filter);
   // What the language cannot say any more is no selection any more.

@@ -6,7 +6,7 @@ import { sessions } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
 
 /** Somebody who signed in by a browser, until when. */
-export interface KeptSignIn {
+export interface StoredSignIn {
   readonly id: string;
   readonly caller: string;
   readonly expiresAt: Date;
@@ -30,7 +30,7 @@ export class SignIns {
   }
 
   /** Notes that somebody signed in, by a token where its id is given; what has expired is dropped. */
-  async begin(caller: string, expiresAt: Date, token?: string): Promise<KeptSignIn> {
+  async begin(caller: string, expiresAt: Date, token?: string): Promise<StoredSignIn> {
     const id = newId();
     const createdAt = new Date(this.now());
     await this.records.use(async (database) => {
@@ -43,7 +43,7 @@ export class SignIns {
   }
 
   /** Somebody who is signed in still. */
-  async find(id: string): Promise<KeptSignIn | undefined> {
+  async find(id: string): Promise<StoredSignIn | undefined> {
     const [row] = await this.records.use((database) =>
       database
         .select()

@@ -8,7 +8,7 @@ import { tokens } from './schema.ts';
 import { SharedKey } from './shared-key.ts';
 
 /** A token that was given out, without what it is made of. */
-export interface KeptToken {
+export interface StoredToken {
   readonly id: string;
   /** Who comes by it. */
   readonly name: string;
@@ -76,7 +76,7 @@ export class Tokens {
     session,
     code,
   }: NewToken): Promise<{
-    readonly token: KeptToken;
+    readonly token: StoredToken;
     readonly text: string;
   }> {
     // Of letters that \w has, so that the parts are told apart.
@@ -103,7 +103,7 @@ export class Tokens {
   }
 
   /** All of them, by name; those that no longer count are left out unless they are asked for. */
-  async list(ended = false): Promise<readonly KeptToken[]> {
+  async list(ended = false): Promise<readonly StoredToken[]> {
     const now = new Date(this.now());
     const rows = await this.records.use((database) =>
       database
@@ -128,7 +128,7 @@ export class Tokens {
    */
   async revoke(
     idOrName: string,
-  ): Promise<{ readonly tokens: readonly KeptToken[]; readonly sessions: readonly string[] }> {
+  ): Promise<{ readonly tokens: readonly StoredToken[]; readonly sessions: readonly string[] }> {
     const meant = or(eq(tokens.id, idOrName), eq(tokens.name, idOrName));
     const ended = await this.records.use((database) =>
       endWithAll(database, { tokens: meant }, new Date(this.now())),
@@ -147,7 +147,7 @@ export class Tokens {
   }
 
   /** The token with this text, while it counts. */
-  async find(text: string): Promise<KeptToken | undefined> {
+  async find(text: string): Promise<StoredToken | undefined> {
     const id = form.exec(text)?.[2];
     if (id === undefined || !(await this.isPlausible(text))) return undefined;
     const [row] = await this.records.use((database) =>
@@ -159,7 +159,7 @@ export class Tokens {
   }
 
   /** Notes that a token is in use, once a minute. */
-  async note({ id }: KeptToken): Promise<void> {
+  async note({ id }: StoredToken): Promise<void> {
     const now = this.now();
     if (now - (this.notes.get(id) ?? -Infinity) < noted) return;
     this.notes.set(id, now);
@@ -174,7 +174,7 @@ export class Tokens {
 }
 
 /** Whether a token counts at a time. */
-export function isInForce({ expiresAt, revokedAt }: KeptToken, now: number): boolean {
+export function isInForce({ expiresAt, revokedAt }: StoredToken, now: number): boolean {
   return revokedAt === undefined && (expiresAt === undefined || expiresAt.getTime() > now);
 }
 
@@ -192,7 +192,7 @@ function isSame(one: string, other: string): boolean {
   return first.length === second.length && timingSafeEqual(first, second);
 }
 
-function tokenOf(row: typeof tokens.$inferSelect): KeptToken {
+function tokenOf(row: typeof tokens.$inferSelect): StoredToken {
   const { id, name, forPerson, createdAt } = row;
   return {
     id,

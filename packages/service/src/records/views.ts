@@ -9,7 +9,7 @@ import { views } from './schema.ts';
 export const mostViews = 1_000;
 
 /** A view as it is kept; its `view` is read by whoever shows it. */
-export type KeptView = typeof views.$inferSelect;
+export type ViewRecord = typeof views.$inferSelect;
 
 /** What is kept of a view beside its id, its version and its time. */
 export interface ViewContent {
@@ -51,7 +51,7 @@ export class Views {
   }
 
   /** Keeps a view. @throws RecordsError, Failure */
-  make(caller: string, content: ViewContent): Promise<KeptView | Unkept> {
+  make(caller: string, content: ViewContent): Promise<ViewRecord | Unkept> {
     return this.unlessTaken(async (database) => {
       const { table } = content;
       const own = and(eq(views.caller, caller), eq(views.table, table));
@@ -70,18 +70,18 @@ export class Views {
   }
 
   /** A view that a caller sees. @throws RecordsError, Failure */
-  find(id: string, caller: string | undefined): Promise<KeptView | undefined> {
+  find(id: string, caller: string | undefined): Promise<ViewRecord | undefined> {
     return this.records.use(async (database) => {
       const [row] = await database
         .select()
         .from(views)
-        .where(and(eq(views.id, id), seenBy(caller)));
+        .where(and(eq(views.id, id), visibleTo(caller)));
       return row;
     });
   }
 
   /** The views that a caller sees, by name. @throws RecordsError, Failure */
-  list(caller: string | undefined, wanted: WantedViews): Promise<readonly KeptView[]> {
+  list(caller: string | undefined, wanted: WantedViews): Promise<readonly ViewRecord[]> {
     const { tables, search, first, limit, after } = wanted;
     const lower = sql`lower(${views.name})`;
     return this.records.use((database) =>
@@ -90,7 +90,7 @@ export class Views {
         .from(views)
         .where(
           and(
-            seenBy(caller),
+            visibleTo(caller),
             sql`${views.table} = any(${sql.param(tables)}::text[])`,
             first === true ? eq(views.first, true) : undefined,
             search === undefined
@@ -113,7 +113,7 @@ export class Views {
     caller: string,
     change: Partial<ViewContent>,
     version: number | undefined,
-  ): Promise<KeptView | Unkept | undefined> {
+  ): Promise<ViewRecord | Unkept | undefined> {
     const { view, ...rest } = change;
     return this.unlessTaken(async (database) => {
       const [before] = await database
@@ -171,7 +171,7 @@ export class Views {
 
 type Inside = Parameters<Parameters<NodePgDatabase['transaction']>[0]>[0];
 
-function seenBy(caller: string | undefined): SQL | undefined {
+function visibleTo(caller: string | undefined): SQL | undefined {
   return caller === undefined
     ? eq(views.shared, true)
     : or(eq(views.caller, caller), eq(views.shared, true));
@@ -184,7 +184,7 @@ function ofVersion(version: number | undefined): SQL | undefined {
 /** The view that its table has opened with so far is no longer first. */
 async function endFirst(
   database: Inside,
-  { table, caller, shared }: Pick<KeptView, 'table' | 'caller' | 'shared'>,
+  { table, caller, shared }: Pick<ViewRecord, 'table' | 'caller' | 'shared'>,
   id: string,
 ): Promise<void> {
   await database

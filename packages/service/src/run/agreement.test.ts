@@ -6,17 +6,17 @@ import {
   compileMileposts,
   compilePlaces,
   compileRows,
-  compileSlices,
+  compileChunks,
   cursorColumns,
   keyColumns,
-  sliceBetween,
+  chunkBetween,
   stepsFrom,
 } from '@ephoros/core/sql';
 import fc from 'fast-check';
 import { rowsEncoder } from '../encode/index.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, sorts, fixtures } from '../testing/fixtures.ts';
-import { layOut, rowCursor } from '../question/index.ts';
+import { layOut, rowCursor } from '../query/index.ts';
 
 interface Mileposts {
   readonly posts: ReadonlyMap<number, readonly (string | null)[]>;
@@ -95,14 +95,14 @@ describe('PostgreSQL and memory', () => {
         : whole.columns.findIndex((column) => column.name === name);
     const keys = all.map((row) => keyColumns(whole).map(({ name }) => row[at(name)]));
     expect((await both.database.run(compilePlaces(whole, locate))).rows).toEqual(keys);
-    const templates = compileSlices(whole, locate);
+    const templates = compileChunks(whole, locate);
     if (templates === undefined) return;
     const posts = all
       .filter((_row, index) => index % 3 === 2)
       .map((row) => whole.sort.map(({ column }) => row[at(column.name)] ?? null));
     const found: unknown[] = [];
     for (let index = 0; index <= posts.length; index += 1) {
-      for (const statement of sliceBetween(templates, posts[index - 1], posts[index])) {
+      for (const statement of chunkBetween(templates, posts[index - 1], posts[index])) {
         found.push(...(await both.database.run(statement)).rows);
       }
     }
@@ -113,15 +113,15 @@ describe('PostgreSQL and memory', () => {
   async function everyWay(whole: CheckedQuery, offset: number, limit: number): Promise<void> {
     const all = (await both.database.run(compileRows(whole, both.catalog.locate))).rows;
     const expected = all.slice(offset, offset + limit);
-    const asked: CheckedQuery = { ...whole, offset, limit };
+    const wanted: CheckedQuery = { ...whole, offset, limit };
     const walk = async (walked: CheckedQuery): Promise<unknown> => {
       const answer = await both.database.run(compileRows(walked, both.catalog.locate));
-      return layOut(asked, walked, answer, rowCursor(asked)).rows;
+      return layOut(wanted, walked, answer, rowCursor(wanted)).rows;
     };
     await placesOf(whole, all);
     const left = all.length - offset - limit;
     if (left >= 0) {
-      expect(await walk({ ...asked, anchor: { kind: 'end' }, offset: left })).toEqual(expected);
+      expect(await walk({ ...wanted, anchor: { kind: 'end' }, offset: left })).toEqual(expected);
     }
     for (const { posts, total } of await milepostsOf(whole, 3)) {
       // From post to post nothing is told of results shorter than a step.
@@ -129,7 +129,7 @@ describe('PostgreSQL and memory', () => {
       for (const [number, values] of posts) {
         if (number > offset) continue;
         const anchor = { kind: 'after', values } as const;
-        expect(await walk({ ...asked, anchor, offset: offset - number })).toEqual(expected);
+        expect(await walk({ ...wanted, anchor, offset: offset - number })).toEqual(expected);
       }
     }
   }
@@ -140,7 +140,7 @@ describe('PostgreSQL and memory', () => {
       const schema = `w${index}`;
       const textOrder = orders[index] ?? byCodePoint;
       const now = new Date('2024-03-01T12:00:00Z');
-      const questions = fc.array(
+      const requests = fc.array(
         fc.record({
           filter: fc.option(filters, { nil: undefined, freq: 4 }),
           search: fc.option(fc.constantFrom('a', 'AB', '100%', '_', '\"a b\" a', 'ä', '\\', '\"'), {
@@ -155,10 +155,10 @@ describe('PostgreSQL and memory', () => {
         { minLength: 12, maxLength: 12 },
       );
       await fc.assert(
-        fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
-          const kept = await both.fill(schema, fixture);
-          const rowsOf = (table: string): readonly MemoryRow[] => kept.get(table) ?? [];
-          for (const { filter, search, sort, nulls, limit, offset } of asked) {
+        fc.asyncProperty(fixtures, requests, async (fixture, given) => {
+          const stored = await both.fill(schema, fixture);
+          const rowsOf = (table: string): readonly MemoryRow[] => stored.get(table) ?? [];
+          for (const { filter, search, sort, nulls, limit, offset } of given) {
             const about: Parameters = {
               sort,
               nulls,

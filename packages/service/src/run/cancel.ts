@@ -2,7 +2,7 @@ import { connect, type Socket } from 'node:net';
 import type pg from 'pg';
 
 /** Ms after which a cancel request that nobody takes is given up. */
-const patience = 2_000;
+const waitLimit = 2_000;
 /** PostgreSQL manual, 55.7: CancelRequest. */
 const cancelCode = 80_877_102;
 
@@ -23,7 +23,7 @@ export function cancelStatement(client: pg.ClientBase): Promise<void> {
     const socket: Socket = host?.startsWith('/')
       ? connect(`${host}/.s.PGSQL.${port}`)
       : connect(port, host ?? 'localhost');
-    socket.setTimeout(patience, () => socket.destroy());
+    socket.setTimeout(waitLimit, () => socket.destroy());
     socket.on('error', () => socket.destroy());
     // The server closes the connection once the request is carried out.
     socket.on('close', () => resolve());

@@ -1,9 +1,9 @@
 import { ConnectionLimiter } from './connection-limiter.ts';
 
 /** Enters and notes it; the result leaves again. */
-function entering(gate: ConnectionLimiter, lane: string, inside: string[]): Promise<() => void> {
-  return gate.enter(lane).then((leave) => {
-    inside.push(lane);
+function entering(gate: ConnectionLimiter, pool: string, inside: string[]): Promise<() => void> {
+  return gate.enter(pool).then((leave) => {
+    inside.push(pool);
     return leave;
   });
 }
@@ -12,7 +12,7 @@ const turn = (): Promise<void> => new Promise((resolve) => setImmediate(resolve)
 
 describe('the gate in front of the connections', () => {
   it('leaves a quarter of the places to other tables than the busiest', async () => {
-    const gate = new ConnectionLimiter({ places: 4, queue: 10, patience: 60_000 });
+    const gate = new ConnectionLimiter({ places: 4, queue: 10, waitLimit: 60_000 });
     const inside: string[] = [];
     const slow = Array.from({ length: 6 }, () => entering(gate, 'slow', inside));
     await turn();
@@ -26,10 +26,10 @@ describe('the gate in front of the connections', () => {
   });
 
   it('lets those who wait in by turns of their tables', async () => {
-    const gate = new ConnectionLimiter({ places: 1, queue: 10, patience: 60_000 });
+    const gate = new ConnectionLimiter({ places: 1, queue: 10, waitLimit: 60_000 });
     const inside: string[] = [];
     const first = await gate.enter('a');
-    const waiting = ['a', 'a', 'a', 'b', 'c'].map((lane) => entering(gate, lane, inside));
+    const waiting = ['a', 'a', 'a', 'b', 'c'].map((pool) => entering(gate, pool, inside));
     first();
     for (const one of [waiting[0], waiting[3], waiting[4], waiting[1], waiting[2]]) {
       (await one)?.();
@@ -39,7 +39,7 @@ describe('the gate in front of the connections', () => {
   });
 
   it('is shut at once behind a full queue, which one table cannot fill', async () => {
-    const gate = new ConnectionLimiter({ places: 1, queue: 4, patience: 60_000 });
+    const gate = new ConnectionLimiter({ places: 1, queue: 4, waitLimit: 60_000 });
     const leave = await gate.enter('a');
     const inside: string[] = [];
     const waiting = [1, 2, 3].map(() => entering(gate, 'a', inside));
@@ -52,7 +52,7 @@ describe('the gate in front of the connections', () => {
   });
 
   it('forgets who loses patience or goes away', async () => {
-    const gate = new ConnectionLimiter({ places: 1, queue: 4, patience: 20 });
+    const gate = new ConnectionLimiter({ places: 1, queue: 4, waitLimit: 20 });
     const leave = await gate.enter('a');
     const controller = new AbortController();
     const gone = gate.enter('a', controller.signal);

@@ -6,7 +6,7 @@ export interface ConnectionLimits {
   /** Who waits at most; past that the gate is shut at once. */
   readonly queue: number;
   /** How long one waits, in ms. */
-  readonly patience: number;
+  readonly waitLimit: number;
 }
 
 interface Waiting {
@@ -21,7 +21,7 @@ interface Waiting {
 export class ConnectionLimiter {
   private readonly options: ConnectionLimits;
   // Lanes in the order of their turns.
-  private readonly lanes = new Map<string, Set<Waiting>>();
+  private readonly pools = new Map<string, Set<Waiting>>();
   private readonly inside = new Map<string, number>();
   private insideAll = 0;
   private waitingAll = 0;
@@ -40,38 +40,38 @@ export class ConnectionLimiter {
    * no table and may take every place.
    * @throws Failure `full` at once where the queue is, and after the patience; `cancelled`
    */
-  async enter(lane: string, signal?: AbortSignal): Promise<() => void> {
+  async enter(pool: string, signal?: AbortSignal): Promise<() => void> {
     if (signal?.aborted === true) throw new Failure('cancelled');
-    if (!this.hasPlace(lane)) await this.wait(lane, signal);
-    else this.count(lane, 1);
+    if (!this.hasPlace(pool)) await this.wait(pool, signal);
+    else this.count(pool, 1);
     let left = false;
     return () => {
       if (left) return;
       left = true;
-      this.count(lane, -1);
+      this.count(pool, -1);
       this.admitNext();
     };
   }
 
-  private wait(lane: string, signal: AbortSignal | undefined): Promise<void> {
-    const { queue, patience } = this.options;
-    const line = this.lanes.get(lane) ?? new Set();
-    const most = lane === '' ? queue : Math.ceil(queue * 0.75);
+  private wait(pool: string, signal: AbortSignal | undefined): Promise<void> {
+    const { queue, waitLimit } = this.options;
+    const line = this.pools.get(pool) ?? new Set();
+    const most = pool === '' ? queue : Math.ceil(queue * 0.75);
     if (this.waitingAll >= queue || line.size >= most) throw new Failure('full');
-    this.lanes.set(lane, line);
+    this.pools.set(pool, line);
     return new Promise((resolve, reject) => {
       const leave = (failure?: Failure): void => {
         clearTimeout(timer);
         signal?.removeEventListener('abort', onAbort);
         line.delete(waiting);
-        if (line.size === 0) this.lanes.delete(lane);
+        if (line.size === 0) this.pools.delete(pool);
         this.waitingAll -= 1;
         if (failure === undefined) resolve();
         else reject(failure);
       };
       const waiting: Waiting = { admit: () => leave() };
       const onAbort = (): void => leave(new Failure('cancelled'));
-      const timer = setTimeout(() => leave(new Failure('full')), patience);
+      const timer = setTimeout(() => leave(new Failure('full')), waitLimit);
       signal?.addEventListener('abort', onAbort, { once: true });
       line.add(waiting);
       this.waitingAll += 1;
@@ -79,28 +79,28 @@ export class ConnectionLimiter {
   }
 
   private admitNext(): void {
-    for (const [lane, line] of this.lanes) {
+    for (const [pool, line] of this.pools) {
       const [first] = line;
-      if (first === undefined || !this.hasPlace(lane)) continue;
-      this.count(lane, 1);
+      if (first === undefined || !this.hasPlace(pool)) continue;
+      this.count(pool, 1);
       // The lane's next turn comes after the others'.
-      this.lanes.delete(lane);
-      this.lanes.set(lane, line);
+      this.pools.delete(pool);
+      this.pools.set(pool, line);
       first.admit();
       return;
     }
   }
 
-  private hasPlace(lane: string): boolean {
+  private hasPlace(pool: string): boolean {
     const { places } = this.options;
-    const most = lane === '' ? places : Math.max(1, places - Math.ceil(places / 4));
-    return this.insideAll < places && (this.inside.get(lane) ?? 0) < most;
+    const most = pool === '' ? places : Math.max(1, places - Math.ceil(places / 4));
+    return this.insideAll < places && (this.inside.get(pool) ?? 0) < most;
   }
 
-  private count(lane: string, by: 1 | -1): void {
+  private count(pool: string, by: 1 | -1): void {
     this.insideAll += by;
-    const now = (this.inside.get(lane) ?? 0) + by;
-    if (now === 0) this.inside.delete(lane);
-    else this.inside.set(lane, now);
+    const now = (this.inside.get(pool) ?? 0) + by;
+    if (now === 0) this.inside.delete(pool);
+    else this.inside.set(pool, now);
   }
 }

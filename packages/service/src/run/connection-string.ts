@@ -10,8 +10,8 @@ export function connectionOf(url: string): ClientConfig {
   if (!/^(?:postgres(?:ql)?|socket):\/\//i.test(url)) {
     throw new TypeError('A database is written as postgres://user@host:port/name.');
   }
-  const asked = parse(url, { useLibpqCompat: !/[?&]uselibpqcompat=/.test(url) });
-  const { sslmode } = asked;
+  const wanted = parse(url, { useLibpqCompat: !/[?&]uselibpqcompat=/.test(url) });
+  const { sslmode } = wanted;
   const optional = sslmode === 'allow' || sslmode === 'prefer';
-  return toClientConfig(optional ? { ...asked, ssl: false } : asked);
+  return toClientConfig(optional ? { ...wanted, ssl: false } : wanted);
 }

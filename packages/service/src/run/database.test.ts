@@ -74,11 +74,11 @@ describe('a statement', () => {
 
   it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
     const controller = new AbortController();
-    const asked = database.run(sleep('abandoned', 20), { signal: controller.signal });
+    const pending = database.run(sleep('abandoned', 20), { signal: controller.signal });
     await until(async () => (await runningLike(watcher, 'abandoned')) === 1, 10_000);
     controller.abort();
     await until(async () => (await runningLike(watcher, 'abandoned')) === 0, 10_000);
-    await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+    await expect(pending).rejects.toMatchObject({ kind: 'cancelled' });
     const again = await Promise.all(
       [1, 2, 3].map(() => database.run({ text: 'select 1', parameters: [] })),
     );
@@ -128,14 +128,14 @@ describe('a statement', () => {
 
   it('is prepared once it has come before', async () => {
     const single = new Database({ url: lowmere, connections: 1 });
-    const asked = { text: 'select count(*) from locks where id > $1', parameters: ['3'] };
+    const requests = { text: 'select count(*) from locks where id > $1', parameters: ['3'] };
     try {
-      for (const parameters of [['1'], ['2'], ['3']]) await single.run({ ...asked, parameters });
+      for (const parameters of [['1'], ['2'], ['3']]) await single.run({ ...requests, parameters });
       const { rows } = await single.run({
         text: 'select statement from pg_prepared_statements',
         parameters: [],
       });
-      expect(rows).toEqual([[asked.text]]);
+      expect(rows).toEqual([[requests.text]]);
     } finally {
       await single.close();
     }
@@ -166,10 +166,10 @@ describe('a statement', () => {
 
   it('is run once for all who ask for the same at the same time, until all of them are gone', async () => {
     const controllers = [new AbortController(), new AbortController()] as const;
-    const asked = controllers.map(({ signal }) =>
+    const answer = controllers.map(({ signal }) =>
       database.run(sleep('asked for by two', 20), { signal }),
     );
-    const failed = asked.map((one) => one.catch((error: unknown) => (error as Failure).kind));
+    const failed = answer.map((one) => one.catch((error: unknown) => (error as Failure).kind));
     await until(async () => (await runningLike(watcher, 'asked for by two')) > 0, 10_000);
     expect(await runningLike(watcher, 'asked for by two')).toBe(1);
     controllers[0].abort();
@@ -181,12 +181,12 @@ describe('a statement', () => {
   });
 
   it('gives its rows as they come', async () => {
-    const seen: (string | null)[] = [];
+    const observed: (string | null)[] = [];
     await database.stream(
       { text: 'select n, null from generate_series(1, $1::int) n', parameters: [3] },
-      (row) => seen.push(...row),
+      (row) => observed.push(...row),
     );
-    expect(seen).toEqual(['1', null, '2', null, '3', null]);
+    expect(observed).toEqual(['1', null, '2', null, '3', null]);
     const broken = { text: 'select 1 / (n - 2) from generate_series(1, 3) n', parameters: [] };
     await expect(database.stream(broken, () => undefined)).rejects.toMatchObject({
       kind: 'refused-value',
@@ -205,12 +205,12 @@ describe('over HTTP', () => {
     await watcher.connect();
     try {
       const controller = new AbortController();
-      const asked = fetch(service.url + rowsPath('tired', { total: 'none' }), {
+      const pending = fetch(service.url + rowsPath('tired', { total: 'none' }), {
         signal: controller.signal,
       });
       await until(async () => (await runningLike(watcher, '"tired"')) === 1, 10_000);
       controller.abort();
-      await expect(asked).rejects.toThrow();
+      await expect(pending).rejects.toThrow();
       await until(async () => (await runningLike(watcher, '"tired"')) === 0, 10_000);
     } finally {
       await watcher.end();

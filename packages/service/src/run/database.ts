@@ -14,7 +14,7 @@ import { ConnectionLimiter } from './connection-limiter.ts';
 import { PlanMode } from './plan-mode.ts';
 import { PreparedStatements } from './prepared-statements.ts';
 import { RowsQuery, type Row } from './rows-query.ts';
-import { journeys, type Servers } from './servers.ts';
+import { replicaContexts, type Servers } from './servers.ts';
 import { Sessions, within, type Session, type SessionSource } from './sessions.ts';
 import { SingleFlight } from './single-flight.ts';
 import { statementName } from './statement-name.ts';
@@ -58,7 +58,7 @@ export interface Answer {
 }
 
 /** Who asks, and until when. */
-export interface Asking {
+export interface QueryOptions {
   /** When it aborts, the statement is cancelled in the database. */
   readonly signal?: AbortSignal | undefined;
   /** The table that is asked, which waits its turn among the others; none by default. */
@@ -95,7 +95,7 @@ export class Database {
     this.limiter = new ConnectionLimiter({
       places: connections,
       queue: options.queue ?? connections * 10,
-      patience: waitLimit,
+      waitLimit: waitLimit,
     });
     const bounds = { connections, timeLimit, waitLimit };
     this.sessions = new Sessions(options, bounds);
@@ -114,21 +114,21 @@ export class Database {
    * are gone, it is cancelled in the database and the connection goes back only after that.
    * @throws Failure
    */
-  run(statement: Statement, asking: Asking = {}): Promise<Answer> {
-    const { signal, table = '', mayBeCut = false } = asking;
+  run(statement: Statement, options: QueryOptions = {}): Promise<Answer> {
+    const { signal, table = '', mayBeCut = false } = options;
     // Who has written something asks for itself.
-    const after = journeys.getStore()?.after ?? '';
+    const after = replicaContexts.getStore()?.after ?? '';
     const name = `${String(mayBeCut)}\0${after}\0${statementName(statement)}`;
     const work = async (gone: AbortSignal): Promise<Answer> => {
-      const asked = performance.now();
+      const startedAt = performance.now();
       const waited = { for: 0 };
       const once = (): Promise<Answer> =>
         this.connected({ signal: gone, table }, async (client) => {
           const began = performance.now();
-          waited.for = began - asked;
+          waited.for = began - startedAt;
           const rows: Row[] = [];
           const held = new Budget(this.answerBytes);
-          const { types, stopped } = await this.ask(client, statement, (row) => {
+          const { types, stopped } = await this.request(client, statement, (row) => {
             if (!held.takes(row)) return false;
             rows.push(row);
             return true;
@@ -142,7 +142,7 @@ export class Database {
           return await once();
         } catch (thrown) {
           if (isStalePlan(thrown)) this.prepared.renew();
-          else if (!this.mayAskElsewhere(thrown, gone)) throw thrown;
+          else if (!this.mayUseReplica(thrown, gone)) throw thrown;
         }
       }
       return once();
@@ -156,10 +156,10 @@ export class Database {
   async stream(
     statement: Statement,
     onRow: (row: Row) => void,
-    asking: Asking = {},
+    options: QueryOptions = {},
   ): Promise<void> {
-    await this.connected(asking, (client) =>
-      this.ask(client, statement, (row) => {
+    await this.connected(options, (client) =>
+      this.request(client, statement, (row) => {
         onRow(row);
         return true;
       }),
@@ -173,9 +173,9 @@ export class Database {
   async copy(
     { settings, text }: CopyStatement,
     take: (piece: Buffer) => Promise<void> | void,
-    asking: Asking = {},
+    options: QueryOptions = {},
   ): Promise<number> {
-    return this.connected(asking, async (client) => {
+    return this.connected(options, async (client) => {
       // What is set lasts as long as the transaction; a borrowed session is in one.
       if (!this.sessions.isBorrowed) await client.query(beginReading);
       try {
@@ -184,7 +184,7 @@ export class Database {
           settings.map(([, value]) => value),
         ];
         await client.query(setForTransaction, [names, values]);
-        return await copied(client, text, take, asking.signal);
+        return await copied(client, text, take, options.signal);
       } finally {
         if (!this.sessions.isBorrowed) await client.query(rollback).catch(() => undefined);
       }
@@ -194,13 +194,13 @@ export class Database {
   /** Runs statements one after the other in one session. @throws Failure */
   together(
     statements: readonly Statement[],
-    asking: Asking = {},
+    options: QueryOptions = {},
   ): Promise<readonly Pick<Answer, 'rows'>[]> {
-    return this.connected(asking, async (client) => {
+    return this.connected(options, async (client) => {
       const answers: Pick<Answer, 'rows'>[] = [];
       for (const statement of statements) {
         const rows: Row[] = [];
-        await this.ask(client, statement, (row) => {
+        await this.request(client, statement, (row) => {
           rows.push(row);
           return true;
         });
@@ -229,7 +229,7 @@ export class Database {
    * Asks on a connection; `take` says whether it has room for a row. Once it has not, the statement
    * is cancelled and what still comes passed over.
    */
-  private async ask(
+  private async request(
     client: pg.PoolClient,
     statement: Statement,
     take: (row: Row) => boolean,
@@ -238,12 +238,12 @@ export class Database {
     const name = this.sessions.isBorrowed ? undefined : this.prepared.nameOf(statement);
     if (name !== undefined) await this.planMode.setFor(client, statement);
     let stopped: Promise<void> | undefined;
-    const asked = {
+    const requests = {
       text: statement.text,
       values: [...statement.parameters],
       ...(name === undefined ? {} : { name }),
     };
-    const query = new RowsQuery(asked, (row) => {
+    const query = new RowsQuery(requests, (row) => {
       if (stopped === undefined && !take(row)) stopped = cancelStatement(client);
     });
     const done = new Promise<{ types: readonly number[]; stopped: boolean }>((resolve, reject) => {
@@ -266,7 +266,7 @@ export class Database {
 
   /** Work on a connection of its own; what it does is cancelled when the signal aborts. */
   private async connected<Result>(
-    { signal, table = '' }: Asking,
+    { signal, table = '' }: QueryOptions,
     work: (client: pg.PoolClient) => Promise<Result>,
   ): Promise<Result> {
     const leave = await this.limiter.enter(table, signal);
@@ -314,7 +314,7 @@ export class Database {
   }
 
   /** Whether another server may answer a statement which failed for a reason that is of its server. */
-  private mayAskElsewhere(thrown: unknown, signal: AbortSignal): boolean {
+  private mayUseReplica(thrown: unknown, signal: AbortSignal): boolean {
     if (this.servers === undefined || signal.aborted || !(thrown instanceof Failure)) return false;
     const { code } = (thrown.cause ?? {}) as { code?: unknown };
     // What is replayed on a replica goes before what is read there (PostgreSQL manual, 27.4.2).

@@ -33,16 +33,16 @@ export class Failure extends Error {
     if (thrown instanceof Failure) return thrown;
     const { code, message } = thrown as { code?: unknown; message?: unknown };
     const state = typeof code === 'string' ? code : '';
-    const told = typeof message === 'string' ? message : '';
+    const text = typeof message === 'string' ? message : '';
     // Of all that is not supported one thing says that a table has changed: what is prepared.
-    if (state === '0A000' && told.includes('cached plan')) return new Failure('changed', thrown);
+    if (state === '0A000' && text.includes('cached plan')) return new Failure('changed', thrown);
     const known = byState[state];
     if (known !== undefined) return new Failure(known, thrown);
     if (network.has(state) || state.startsWith('08')) return new Failure('away', thrown);
     if (state.startsWith('22')) return new Failure('refused-value', thrown);
     // pg tells these by their words alone.
-    if (told.includes('timeout exceeded')) return new Failure('full', thrown);
-    if (gone.test(told)) return new Failure('away', thrown);
+    if (text.includes('timeout exceeded')) return new Failure('full', thrown);
+    if (gone.test(text)) return new Failure('away', thrown);
     return new Failure('unknown', thrown);
   }
 }

@@ -27,7 +27,7 @@ import { Engine, TableAnswers } from '../engine/index.ts';
 import { conditionOfLine } from '../testing/service.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, fixtures } from '../testing/fixtures.ts';
-import { Tally, layOut, lineCursor } from '../question/index.ts';
+import { Tally, layOut, lineCursor } from '../query/index.ts';
 
 jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
 
@@ -116,7 +116,7 @@ const aggregates = [
 
 const pick = <Value>(values: readonly Value[]): fc.Arbitrary<Value> => fc.constantFrom(...values);
 
-const questions = fc.array(
+const requests = fc.array(
   fc.record({
     group: fc.uniqueArray(pick(levels), { minLength: 1, maxLength: 3 }),
     aggregate: fc.uniqueArray(pick(aggregates), { maxLength: 3 }),
@@ -243,9 +243,9 @@ describe('groups in PostgreSQL and in memory', () => {
       const textOrder = orders[index] ?? byCodePoint;
       const table = `w${index}.t`;
       await fc.assert(
-        fc.asyncProperty(fixtures, questions, async (fixture, asked) => {
-          const kept = await both.fill(`w${index}`, fixture);
-          const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+        fc.asyncProperty(fixtures, requests, async (fixture, given) => {
+          const stored = await both.fill(`w${index}`, fixture);
+          const rowsOf = (name: string): readonly MemoryRow[] => stored.get(name) ?? [];
           const rows = rowsOf(table);
           const options = { textOrder, rowsOf };
           const compare = async (parameters: Parameters): Promise<Answered> => {
@@ -282,7 +282,7 @@ describe('groups in PostgreSQL and in memory', () => {
             }
             return theirs;
           };
-          for (const { group, aggregate, sort, byValue, filter, nulls, ...place } of asked) {
+          for (const { group, aggregate, sort, byValue, filter, nulls, ...place } of given) {
             const [first = 'n', second] = group;
             const terms = sort.map(([name, down]) => (down ? `-${name}` : name));
             const about: Parameters = {
@@ -318,8 +318,8 @@ describe('groups in PostgreSQL and in memory', () => {
         fixtures,
         fc.option(filters, { nil: undefined }),
         async (fixture, filter) => {
-          const kept = await both.fill('w0', fixture);
-          const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
+          const saved = await both.fill('w0', fixture);
+          const rowsOf = (name: string): readonly MemoryRow[] => saved.get(name) ?? [];
           const parameters: Parameters = {
             aggregate: aggregates.slice(0, 20).join(','),
             ...(filter === undefined ? {} : { filter }),
@@ -337,14 +337,14 @@ describe('groups in PostgreSQL and in memory', () => {
   }, 120_000);
 
   it('agree on the values of a column and their histogram', async () => {
-    const asked = fc.record({
+    const wanted = fc.record({
       column: pick(['n', 'd', 'big', 'f', 'r', 'day', 'ts', 'local', 'parent.rank']),
       bins: fc.integer({ min: 1, max: 12 }),
       containing: fc.option(pick(['1', '0', '2024', 'a']), { nil: undefined }),
       filter: pick(['n > 0', 'n > 0 AND d < 5', 'e IS NOT NULL', undefined]),
     });
     await fc.assert(
-      fc.asyncProperty(fixtures, fc.array(asked, { minLength: 6 }), async (fixture, all) => {
+      fc.asyncProperty(fixtures, fc.array(wanted, { minLength: 6 }), async (fixture, all) => {
         const kept = await both.fill('w0', fixture);
         const rowsOf = (name: string): readonly MemoryRow[] => kept.get(name) ?? [];
         for (const { column, bins, containing, filter } of all) {

@@ -2,20 +2,20 @@
 export {
   Database,
   type Answer,
-  type Asking,
+  type QueryOptions,
   type DatabaseBounds,
   type DatabaseOptions,
 } from './database.ts';
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';
-export { Patience } from './patience.ts';
+export { WaitBudget } from './wait-budget.ts';
 export { connectionShares } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
 export { inTime } from './in-time.ts';
-export { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
+export { CachedAnswers, type CachedAnswer } from './cached-answers.ts';
 export { ResultCache } from './result-cache.ts';
 export { cancelStatement } from './cancel.ts';
 export { notationFor, Sessions, within } from './sessions.ts';
 export { statementName } from './statement-name.ts';
-export { journeys, parsePosition, Servers, type Journey } from './servers.ts';
+export { replicaContexts, parsePosition, Servers, type ReplicaContext } from './servers.ts';

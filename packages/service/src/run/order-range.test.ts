@@ -53,12 +53,12 @@ describe('the rows between two in an order', () => {
           return column === undefined ? [] : [{ column, descending: down, nulls }];
         });
         const columns = terms.map(({ name }) => name).join(',');
-        const asked = { sort, nulls, columns };
+        const request = { sort, nulls, columns };
         const limit = String(count);
-        const { rows: wanted } = await rows({ ...asked, offset: String(from), limit });
+        const { rows: wanted } = await rows({ ...request, offset: String(from), limit });
         const between = betweenRows(order, wanted[0], wanted.at(-1));
         const filter = printExpression(between!);
-        const found = await rows({ ...asked, filter, limit: '1000' });
+        const found = await rows({ ...request, filter, limit: '1000' });
         expect(found.rows).toEqual(wanted);
       }),
       { numRuns: Number(process.env.EPHOROS_ROUNDS ?? 40) },

@@ -41,7 +41,7 @@ describe('a service whose database goes and comes back', () => {
   let cluster: Cluster;
   let service: ChildProcess;
   let address = '';
-  let said = '';
+  let written = '';
 
   beforeAll(async () => {
     cluster = await startCluster({ folder, port: 54_760 });
@@ -62,10 +62,10 @@ describe('a service whose database goes and comes back', () => {
       },
     );
     service.stderr?.setEncoding('utf8').on('data', (text: string) => {
-      said += text;
+      written += text;
     });
     const found = await until(
-      () => Promise.resolve(/http:\/\/\S+/.exec(said)?.[0]),
+      () => Promise.resolve(/http:\/\/\S+/.exec(written)?.[0]),
       (url) => url !== undefined,
     );
     address = found ?? '';

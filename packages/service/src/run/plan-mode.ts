@@ -10,17 +10,17 @@ const worthChanging = 8;
 
 /** Prepared statements are planned for their values, unless one plan serves all values. */
 export class PlanMode {
-  private readonly sessions = new WeakMap<pg.ClientBase, { once: boolean; steady: number }>();
+  private readonly sessions = new WeakMap<pg.ClientBase, { once: boolean; generic: number }>();
 
   /**
    * Sets a session for the statement that comes next. Changing it takes as long as planning does: it
    * is done where only steady statements came for a while, and taken back before the first other.
    */
-  async setFor(client: pg.ClientBase, { steady = false }: Statement): Promise<void> {
-    const session = this.sessions.get(client) ?? { once: false, steady: 0 };
+  async setFor(client: pg.ClientBase, { isGeneric: generic = false }: Statement): Promise<void> {
+    const session = this.sessions.get(client) ?? { once: false, generic: 0 };
     this.sessions.set(client, session);
-    session.steady = steady ? session.steady + 1 : 0;
-    const once = steady && (session.once || session.steady > worthChanging);
+    session.generic = generic ? session.generic + 1 : 0;
+    const once = generic && (session.once || session.generic > worthChanging);
     if (once === session.once) return;
     const { text, parameters } = compileSettings({
       plan_cache_mode: once ? plannedOnce : plannedEachTime,

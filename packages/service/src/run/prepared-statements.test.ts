@@ -31,10 +31,10 @@ describe('a session that prepares statements', () => {
   it('plans once for all values where one plan serves them, and anew for all others', async () => {
     const database = new Database({ url: testDatabases().lowmere, connections: 1 });
     try {
-      const ask = async (text: string, rounds: number, steady: boolean): Promise<void> => {
+      const request = async (text: string, rounds: number, generic: boolean): Promise<void> => {
         for (let round = 1; round <= rounds; round += 1) {
           const own = { text, parameters: [String(round)] };
-          await database.run(steady ? { ...own, steady } : own);
+          await database.run(generic ? { ...own, isGeneric: generic } : own);
         }
       };
       const plans = async (mark: string): Promise<readonly number[]> => {
@@ -44,15 +44,15 @@ describe('a session that prepares statements', () => {
         });
         return (rows[0] ?? []).map(Number);
       };
-      const steady = 'select id from passages where id > $1::int8 order by id limit 7';
+      const isGeneric = 'select id from passages where id > $1::int8 order by id limit 7';
       const other = 'select id from passages where id < $1::int8 order by id limit 8';
-      await ask(steady, 40, true);
+      await request(isGeneric, 40, true);
       const [once = 0] = await plans('id >');
       expect(once).toBeGreaterThan(10);
-      await ask(other, 20, false);
+      await request(other, 20, false);
       expect(await plans('id <')).toEqual([0, 19]);
       // One here and there among others does not change the session back and forth.
-      await ask(steady, 1, true);
+      await request(isGeneric, 1, true);
       expect((await plans('id >'))[0]).toBe(once);
     } finally {
       await database.close();

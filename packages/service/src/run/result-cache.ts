@@ -1,7 +1,7 @@
 import type { Statement } from '@ephoros/core/sql';
-import type { Asking } from './database.ts';
-import { KeptAnswers, type CachedAnswer } from './kept-answers.ts';
-import { journeys } from './servers.ts';
+import type { QueryOptions } from './database.ts';
+import { CachedAnswers, type CachedAnswer } from './cached-answers.ts';
+import { replicaContexts } from './servers.ts';
 import { statementName } from './statement-name.ts';
 
 export interface ResultCacheOptions {
@@ -12,44 +12,44 @@ export interface ResultCacheOptions {
 }
 
 /** What is asked where no answer is at hand; `at` is when it was made, where that was before. */
-interface Answering<Asked> {
-  readonly run: (statement: Statement, asking?: Asked) => Promise<CachedAnswer>;
+interface Answering<Requested> {
+  readonly run: (statement: Statement, options?: Requested) => Promise<CachedAnswer>;
 }
 
 /** Answers that took longer, in ms, are kept; quicker ones are made anew each time. */
-const worthKeeping = 25;
+const worthCaching = 25;
 /** For so many times as long as they took, and at most so many ms. */
 const goodFor = 10;
 const longest = 30_000;
 
 /** Answers of statements that read much to tell little, kept for a short while. */
-export class ResultCache<Asked extends Asking = Asking> {
-  private readonly database: Answering<Asked>;
-  private readonly kept: KeptAnswers;
+export class ResultCache<Requested extends QueryOptions = QueryOptions> {
+  private readonly database: Answering<Requested>;
+  private readonly answers: CachedAnswers;
 
   constructor(
-    database: Answering<Asked>,
+    database: Answering<Requested>,
     { bytes = 32 * 1024 * 1024, now = Date.now }: ResultCacheOptions = {},
   ) {
     this.database = database;
-    this.kept = new KeptAnswers(bytes, now);
+    this.answers = new CachedAnswers(bytes, now);
   }
 
   /** Runs a statement, unless its answer is at hand. @throws Failure */
-  async run(statement: Statement, asking?: Asked): Promise<CachedAnswer> {
+  async run(statement: Statement, options?: Requested): Promise<CachedAnswer> {
     // What was remembered before somebody wrote something is not for them.
-    const key = `${journeys.getStore()?.after ?? ''}\0${statementName(statement)}`;
-    const known = this.kept.get(key);
+    const key = `${replicaContexts.getStore()?.after ?? ''}\0${statementName(statement)}`;
+    const known = this.answers.get(key);
     if (known !== undefined) return known;
-    const answer = await this.database.run(statement, asking);
-    if (answer.ran >= worthKeeping) {
-      this.kept.set(key, answer, Math.min(longest, answer.ran * goodFor));
+    const answer = await this.database.run(statement, options);
+    if (answer.ran >= worthCaching) {
+      this.answers.set(key, answer, Math.min(longest, answer.ran * goodFor));
     }
     return answer;
   }
 
   /** Forgets all answers, since the tables are others. */
   forget(): void {
-    this.kept.clear();
+    this.answers.clear();
   }
 }

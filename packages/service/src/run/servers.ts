@@ -15,7 +15,7 @@ export function parsePosition(text: string): Position | undefined {
 }
 
 /** What travels with a question: how far a server must be that answers it, and what was written by it. */
-export interface Journey {
+export interface ReplicaContext {
   /** What the caller has written before must be there. */
   readonly after?: Position | undefined;
   /** Whether it is of use to know where the log stands behind what is written. */
@@ -25,7 +25,7 @@ export interface Journey {
 }
 
 /** The question that is being answered. */
-export const journeys = new AsyncLocalStorage<Journey>();
+export const replicaContexts = new AsyncLocalStorage<ReplicaContext>();
 
 export interface ServersOptions {
   /** Ms that a replica may be behind; 5,000 by default. */
@@ -45,7 +45,7 @@ interface Seen {
 }
 
 /** Ms that a look may take. */
-const patience = 1_500;
+const waitLimit = 1_500;
 /** Ms between two looks of somebody who waits. */
 const pause = 15;
 /** Ms that a replica is waited for to have what a caller has written. */
@@ -57,7 +57,7 @@ const waitsFor = 300;
  */
 export class Servers {
   readonly urls: readonly string[];
-  private readonly seen: readonly Seen[];
+  private readonly observed: readonly Seen[];
   private readonly lag: number;
   private readonly every: number;
   /** Where the first one was, and when, the newest last. */
@@ -76,7 +76,7 @@ export class Servers {
     this.lag = lag;
     this.every = every;
     // Until it was looked at the first one is as good as ever, and of the others nothing is known.
-    this.seen = this.urls.map((_url, number) => ({
+    this.observed = this.urls.map((_url, number) => ({
       reachable: number === 0,
       position: 0n,
       distance: 0,
@@ -93,8 +93,8 @@ export class Servers {
     prefers: 'replicas' | 'first',
     without: ReadonlySet<number> = new Set(),
   ): Promise<number | undefined> {
-    const after = journeys.getStore()?.after;
-    const first = this.seen[0]?.reachable === true && !without.has(0);
+    const after = replicaContexts.getStore()?.after;
+    const first = this.observed[0]?.reachable === true && !without.has(0);
     if (prefers === 'first' && first) return 0;
     const replica = this.nearest(after, without);
     if (replica !== undefined) return replica;
@@ -109,22 +109,22 @@ export class Servers {
 
   /** Notes that a server has begun with something; what is given notes that it is done. */
   begin(number: number): () => void {
-    const seen = this.seen[number];
-    if (seen === undefined) return () => undefined;
-    seen.busy += 1;
-    return () => (seen.busy -= 1);
+    const request = this.observed[number];
+    if (request === undefined) return () => undefined;
+    request.busy += 1;
+    return () => (request.busy -= 1);
   }
 
   /** A server did not answer: it is left alone until it was looked at once more. */
   failed(number: number): void {
-    const seen = this.seen[number];
-    if (seen !== undefined) seen.reachable = false;
+    const request = this.observed[number];
+    if (request !== undefined) request.reachable = false;
   }
 
   /** Ms that each answers within, whether it does, and bytes that it is behind; the first one first. */
   states(): readonly { readonly reachable: boolean; readonly behind: number }[] {
-    const newest = this.seen[0]?.position ?? 0n;
-    return this.seen.map(({ reachable, position }) => ({
+    const newest = this.observed[0]?.position ?? 0n;
+    return this.observed.map(({ reachable, position }) => ({
       reachable,
       behind: position < newest ? Number(newest - position) : 0,
     }));
@@ -138,7 +138,7 @@ export class Servers {
 
   private nearest(after: Position | undefined, without: ReadonlySet<number>): number | undefined {
     const least = this.leastPosition();
-    const fit = this.seen.flatMap((one, number) => {
+    const fit = this.observed.flatMap((one, number) => {
       if (number === 0 || without.has(number) || !one.reachable || one.position < least) return [];
       return after === undefined || one.position >= after ? [{ number, one }] : [];
     });
@@ -148,7 +148,7 @@ export class Servers {
 
   /** How far a replica must be. Where nothing is written any more, each is as fresh as it gets. */
   private leastPosition(): Position {
-    if (this.seen[0]?.reachable !== true) return 0n;
+    if (this.observed[0]?.reachable !== true) return 0n;
     const before = Date.now() - this.lag;
     const then = this.written.findLast(({ at }) => at <= before) ?? this.written[0];
     // Before the first look nothing is known of any.
@@ -157,7 +157,7 @@ export class Servers {
 
   /** Looks at a server now and then. */
   private async watch(number: number): Promise<void> {
-    await this.look(number);
+    await this.check(number);
     if (this.closed) return;
     const timer = setTimeout(() => {
       this.timers.delete(timer);
@@ -168,29 +168,29 @@ export class Servers {
   }
 
   /** Looks at a server; several who want that at once look together. */
-  private look(number: number): Promise<void> {
-    const running = this.looks.get(number) ?? this.lookOnce(number);
+  private check(number: number): Promise<void> {
+    const running = this.looks.get(number) ?? this.checkOnce(number);
     this.looks.set(number, running);
     return running.finally(() => this.looks.delete(number));
   }
 
-  private async lookOnce(number: number): Promise<void> {
-    const seen = this.seen[number];
-    if (seen === undefined || this.closed) return;
+  private async checkOnce(number: number): Promise<void> {
+    const request = this.observed[number];
+    if (request === undefined || this.closed) return;
     try {
       const client = await this.clientOf(number);
       const began = performance.now();
       const { rows } = await within(
-        patience,
+        waitLimit,
         client,
         client.query<[string]>({ text: whereServerStands.text, rowMode: 'array' }),
       );
-      seen.distance = performance.now() - began;
-      seen.position = parsePosition(rows[0]?.[0] ?? '') ?? 0n;
-      seen.reachable = true;
-      if (number === 0) this.note(seen.position);
+      request.distance = performance.now() - began;
+      request.position = parsePosition(rows[0]?.[0] ?? '') ?? 0n;
+      request.reachable = true;
+      if (number === 0) this.note(request.position);
     } catch {
-      seen.reachable = false;
+      request.reachable = false;
       const client = this.clients.get(number);
       this.clients.delete(number);
       client?.end().catch(() => undefined);
@@ -210,7 +210,7 @@ export class Servers {
     const client = new pg.Client({
       ...connectionOf(this.urls[number] ?? ''),
       application_name: 'ephoros watch',
-      connectionTimeoutMillis: patience,
+      connectionTimeoutMillis: waitLimit,
       keepAlive: true,
     });
     client.on('error', () => {
@@ -228,11 +228,11 @@ export class Servers {
   ): Promise<number | undefined> {
     const end = Date.now() + waitsFor;
     while (Date.now() < end && !this.closed) {
-      const there = [...this.seen.keys()].filter(
-        (number) => number > 0 && !without.has(number) && this.seen[number]?.reachable === true,
+      const there = [...this.observed.keys()].filter(
+        (number) => number > 0 && !without.has(number) && this.observed[number]?.reachable === true,
       );
       if (there.length === 0) return undefined;
-      await Promise.all(there.map((number) => this.look(number)));
+      await Promise.all(there.map((number) => this.check(number)));
       const found = this.nearest(after, without);
       if (found !== undefined) return found;
       await new Promise((resolve) => setTimeout(resolve, pause));

@@ -53,14 +53,14 @@ describe('a borrowed pool', () => {
       ).rowCount ?? 0;
     try {
       const controller = new AbortController();
-      const asked = database.run(
+      const pending = database.run(
         { text: 'select pg_sleep(20)', parameters: [] },
         { signal: controller.signal },
       );
-      asked.catch(() => undefined);
+      pending.catch(() => undefined);
       await until(running, (count) => count === 1);
       controller.abort();
-      await expect(asked).rejects.toMatchObject({ kind: 'cancelled' });
+      await expect(pending).rejects.toMatchObject({ kind: 'cancelled' });
       await until(running, (count) => count === 0);
       expect((await pool.query('select 2 as n')).rows).toEqual([{ n: 2 }]);
     } finally {

@@ -8,7 +8,7 @@ export interface FoundNeed {
   /** What does not work without it; undefined where nothing does. */
   readonly without: string | undefined;
   /** What the server said, where it is not there. */
-  readonly said?: string;
+  readonly text?: string;
 }
 
 /** Tries everything that the service asks of a server, one thing after the other. */
@@ -19,8 +19,8 @@ export async function findNeeds(client: pg.Client): Promise<readonly FoundNeed[]
       await client.query(statement);
       found.push({ what, there: true, without });
     } catch (thrown) {
-      const said = thrown instanceof Error ? thrown.message : String(thrown);
-      found.push({ what, there: false, without, said });
+      const text = thrown instanceof Error ? thrown.message : String(thrown);
+      found.push({ what, there: false, without, text });
     }
   }
   return found;

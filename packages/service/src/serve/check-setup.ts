@@ -56,12 +56,12 @@ export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[
 
 type Say = (about: string, state: Finding['state'], text: string, mend?: string) => void;
 
-function told(thrown: unknown): string {
+function reasonOf(thrown: unknown): string {
   if (!(thrown instanceof Error)) return String(thrown);
   const { message, cause } = thrown;
   const { code } = thrown as { code?: unknown };
-  const said = message === '' && typeof code === 'string' ? code : message;
-  return cause === undefined ? said : `${said} (${told(cause)})`;
+  const text = message === '' && typeof code === 'string' ? code : message;
+  return cause === undefined ? text : `${text} (${reasonOf(cause)})`;
 }
 
 /** Whether the database can be asked at all. */
@@ -76,7 +76,7 @@ async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
     say(
       about,
       'wrong',
-      `it cannot be reached: ${told(thrown)}`,
+      `it cannot be reached: ${reasonOf(thrown)}`,
       'Look at --database, and whether it runs.',
     );
     return false;
@@ -117,13 +117,13 @@ async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
         'Raise --connections.',
       );
     }
-    for (const { what, there, without, said } of await findNeeds(client)) {
+    for (const { what, there, without, text: written } of await findNeeds(client)) {
       if (there) continue;
-      const text = `it has no ${what}${without === undefined ? '' : `; without: ${without}`} (${said ?? ''})`;
+      const text = `it has no ${what}${without === undefined ? '' : `; without: ${without}`} (${written ?? ''})`;
       say(about, without === undefined ? 'wrong' : 'note', text);
     }
   } catch (thrown) {
-    say(about, 'wrong', `it does not answer as PostgreSQL does: ${told(thrown)}`);
+    say(about, 'wrong', `it does not answer as PostgreSQL does: ${reasonOf(thrown)}`);
     return false;
   } finally {
     await client.end().catch(() => undefined);
@@ -182,7 +182,7 @@ async function checkTables(setup: CheckedSetup, say: Say): Promise<void> {
       );
     }
   } catch (thrown) {
-    say('tables', 'wrong', told(thrown));
+    say('tables', 'wrong', reasonOf(thrown));
   } finally {
     await engine.close();
   }
@@ -223,12 +223,12 @@ async function describeLive({ database }: Engine, catalog: Catalog, say: Say): P
       return `${schema}.${own}`;
     }),
   );
-  const told = async (statement: Statement): Promise<ReadonlySet<string>> => {
+  const reasonOf = async (statement: Statement): Promise<ReadonlySet<string>> => {
     const { rows } = await database.run(statement);
     return new Set(rows.flatMap(([place]) => (place != null && places.has(place) ? [place] : [])));
   };
-  const log = await told(tablesInLog);
-  const triggers = [...(await told(tablesWithTriggers))].filter((place) => !log.has(place));
+  const log = await reasonOf(tablesInLog);
+  const triggers = [...(await reasonOf(tablesWithTriggers))].filter((place) => !log.has(place));
   const { rows: timeouts } = log.size > 0 ? await database.run(followerTimeout) : { rows: [] };
   if (timeouts[0]?.[0] === '0') {
     say(
@@ -268,7 +268,7 @@ async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
       await engine.records?.ready();
       say('records', 'fine', 'they are there, and as this version has them');
     } catch (thrown) {
-      say('records', 'wrong', told(thrown));
+      say('records', 'wrong', reasonOf(thrown));
     } finally {
       await engine.close();
     }
@@ -351,6 +351,6 @@ async function checkWay(
         throw new Error(`unknown way ${JSON.stringify(way satisfies never)}`);
     }
   } catch (thrown) {
-    say(about, 'wrong', told(thrown));
+    say(about, 'wrong', reasonOf(thrown));
   }
 }

@@ -9,7 +9,7 @@ import {
   callerOrAddress,
   countingBy,
   listen,
-  localRateBoard,
+  localRateCounters,
   urlOf,
   type ListenOptions,
 } from '../http/index.ts';
@@ -146,25 +146,31 @@ function offeredBy(
   const { origins, writingOrigins, odata = false, spelling = [] } = configuration;
   const { signIn: ways, address, title, audit, rates: bounds } = configuration;
   const addressOf = addressBehind(configuration.proxies ?? []);
-  const board = (context?.rates ?? localRateBoard)(bounds);
-  const { questions = ways === undefined ? 'nothing' : 'names' } = audit ?? {};
+  const progressStore = (context?.rates ?? localRateCounters)(bounds);
+  const { questions: requests = ways === undefined ? 'nothing' : 'names' } = audit ?? {};
   const nameOf = callerOrAddress(addressOf);
   const offered = {
     ...{ nameOf, streams: bounds?.streams },
     ...{ origins, writingOrigins, odata, spellings: spelling, title },
     ...(address && { address }),
-    ...(board && { count: countingBy(board, bounds, nameOf) }),
-    ...(questions === 'nothing' ? {} : { note: auditIn(logger, questions, addressOf) }),
+    ...(progressStore && { count: countingBy(progressStore, bounds, nameOf) }),
+    ...(requests === 'nothing' ? {} : { note: auditIn(logger, requests, addressOf) }),
   };
   if (ways === undefined) return offered;
-  const asked = { ...configuration, signIn: ways };
+  const requested = { ...configuration, signIn: ways };
   const lines = logger.child({}, { level: 'info' });
-  const told =
-    questions === 'nothing'
+  const notify =
+    requests === 'nothing'
       ? undefined
       : (event: SignInEvent): void => lines.info({ audit: 'sign-in', ...event });
-  const attempts = context?.attempts ?? localRateBoard(attemptBounds);
-  const signIn = new SignIn({ configuration: asked, records, addressOf, attempts, told });
+  const attempts = context?.attempts ?? localRateCounters(attemptBounds);
+  const signIn = new SignIn({
+    configuration: requested,
+    records,
+    addressOf,
+    attempts,
+    onEvent: notify,
+  });
   // A program's own rules come first.
   return { ...offered, signIn, access: access ?? accessBySignIn(signIn, configuration) };
 }
@@ -182,7 +188,7 @@ function refuseAnybodysWriting({ configuration: given = {}, access }: ServeOptio
 function refuseForgetful({ configuration: given = {}, records }: ServeOptions): void {
   if (records !== undefined) return;
   const file = configurationOf(given);
-  const mistakes = (file.configuration.signIn ?? []).flatMap(({ kind }, index) =>
+  const errors = (file.configuration.signIn ?? []).flatMap(({ kind }, index) =>
     kind === 'tokens' || kind === 'openid'
       ? [
           {
@@ -192,17 +198,20 @@ function refuseForgetful({ configuration: given = {}, records }: ServeOptions): 
         ]
       : [],
   );
-  if (mistakes.length > 0) throw file.refuse(mistakes);
+  if (errors.length > 0) throw file.refuse(errors);
 }
 
 /** The channel to the leading process would keep a worker alive, also one that cannot listen. */
 async function serveAsWorker(
   options: ServeOptions,
-  { positions, fileBoard, ...shared }: WorkerContext,
+  { positions, fileProgressStore, ...shared }: WorkerContext,
 ): Promise<RunningService> {
   try {
     const own = optionsOfWorker(options, options.workers ?? 1);
-    const running = await serveHere({ ...own, positionIndex: positions, fileBoard }, shared);
+    const running = await serveHere(
+      { ...own, positionIndex: positions, fileProgressStore },
+      shared,
+    );
     return {
       ...running,
       close: async () => {

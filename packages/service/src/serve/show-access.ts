@@ -80,16 +80,16 @@ export async function showAccess(
     const tables = [...catalog.tables.keys()].flatMap((table): ShownTable[] => {
       const sum = shown.get(table);
       if (sum === undefined) return [];
-      const { shown: seen, altering } = sum;
+      const { shown: observed, altering } = sum;
       const columns = catalog.describe(table)?.columns.map(({ name }) => name) ?? [];
       const by = grants.filter((one) => one.table === table && one.part !== undefined);
       return [
         {
           table,
-          rows: seen.rows,
-          columns: columns.filter((name) => seen.columns.has(name)),
-          hidden: columns.filter((name) => !seen.columns.has(name)),
-          partly: Object.fromEntries(seen.cells),
+          rows: observed.rows,
+          columns: columns.filter((name) => observed.columns.has(name)),
+          hidden: columns.filter((name) => !observed.columns.has(name)),
+          partly: Object.fromEntries(observed.cells),
           changes: altering.flatMap(({ changes, rows }) =>
             changes === false ? [] : [{ ...changes, rows }],
           ),

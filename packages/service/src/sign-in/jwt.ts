@@ -11,7 +11,7 @@ import {
 } from 'jose';
 import type { WayIn } from '../config/index.ts';
 import { namesAt, textAt, type Claims, type Principal } from './principal.ts';
-import { SignInAway, SignInRefused } from './refusals.ts';
+import { SignInUnavailable, SignInRefused } from './refusals.ts';
 
 /** Seconds that the clocks of whoever signs and of this machine may differ. */
 const defaultSkew = 60;
@@ -91,9 +91,9 @@ async function verified(
     if (thrown instanceof errors.JWTClaimValidationFailed) {
       throw new SignInRefused(`The token does not hold here: its claim ${thrown.claim} is wrong.`);
     }
-    if (mayBeNew && thrown instanceof errors.JWKSNoMatchingKey) throw new SignInAway(thrown);
+    if (mayBeNew && thrown instanceof errors.JWKSNoMatchingKey) throw new SignInUnavailable(thrown);
     // The keys could not be read: nothing is known of the token.
-    if (isAway(thrown)) throw new SignInAway(thrown);
+    if (isUnavailable(thrown)) throw new SignInUnavailable(thrown);
     if (thrown instanceof errors.JOSEError) {
       throw new SignInRefused('The signature of the token does not hold.');
     }
@@ -101,7 +101,7 @@ async function verified(
   }
 }
 
-function isAway(thrown: unknown): boolean {
+function isUnavailable(thrown: unknown): boolean {
   if (thrown instanceof errors.JWKSTimeout || thrown instanceof errors.JWKSInvalid) return true;
   // Of an answer that is none, jose tells this alone.
   if (thrown instanceof errors.JOSEError) return thrown.code === 'ERR_JOSE_GENERIC';

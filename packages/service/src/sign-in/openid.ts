@@ -3,7 +3,7 @@ import * as client from 'openid-client';
 import { isLoopback, type WayIn } from '../config/index.ts';
 import { callerOf } from './jwt.ts';
 import type { Claims, Principal } from './principal.ts';
-import { SignInAway, SignInRefused } from './refusals.ts';
+import { SignInUnavailable, SignInRefused } from './refusals.ts';
 
 /** What must be remembered until somebody comes back from the provider. */
 export interface Begun {
@@ -13,7 +13,7 @@ export interface Begun {
 }
 
 /** Seconds that a provider is waited for. */
-const patience = 10;
+const waitLimit = 10;
 
 /** Signing in at an OpenID provider, by code flow with PKCE (OpenID Connect Core 3.1, RFC 7636). */
 export class OpenIdWay {
@@ -49,7 +49,7 @@ export class OpenIdWay {
     { state, nonce, verifier }: Begun,
   ): Promise<Pick<Principal, 'name' | 'title' | 'roles' | 'claims'>> {
     const provider = await this.provider();
-    const claims = await told(async () => {
+    const claims = await withFailure(async () => {
       const tokens = await client.authorizationCodeGrant(provider, url, {
         expectedState: state,
         expectedNonce: nonce,
@@ -74,7 +74,7 @@ export class OpenIdWay {
       return await this.found;
     } catch (thrown) {
       this.found = undefined;
-      throw new SignInAway(thrown);
+      throw new SignInUnavailable(thrown);
     }
   }
 
@@ -91,13 +91,13 @@ export class OpenIdWay {
       undefined,
       secret === undefined ? client.None() : client.ClientSecretBasic(secret),
       // eslint-disable-next-line @typescript-eslint/no-deprecated -- the library marks it so that nobody uses it beyond loopback
-      { timeout: patience, ...(plain ? { execute: [client.allowInsecureRequests] } : {}) },
+      { timeout: waitLimit, ...(plain ? { execute: [client.allowInsecureRequests] } : {}) },
     );
   }
 }
 
 /** Tells refusals of the provider from its absence. */
-async function told<Result>(work: () => Promise<Result>): Promise<Result> {
+async function withFailure<Result>(work: () => Promise<Result>): Promise<Result> {
   try {
     return await work();
   } catch (thrown) {
@@ -106,7 +106,7 @@ async function told<Result>(work: () => Promise<Result>): Promise<Result> {
       thrown instanceof client.AuthorizationResponseError ||
       thrown instanceof client.ResponseBodyError ||
       (thrown instanceof client.ClientError && code !== 'OAUTH_TIMEOUT');
-    if (!isRefusal) throw new SignInAway(thrown);
+    if (!isRefusal) throw new SignInUnavailable(thrown);
     throw new SignInRefused('The provider did not let this sign-in come about. Try once more.');
   }
 }

@@ -22,19 +22,19 @@ export class ProxyHeader {
     // Behind a proxy that adds a header instead of replacing it, the first value is the client's: nobody is meant.
     const names = [header, rolesHeader, titleHeader, ...Object.values(claims)];
     if (names.some((name) => values(name).length > 1)) return undefined;
-    const said = (name: string | undefined): string | undefined => {
+    const headerOf = (name: string | undefined): string | undefined => {
       const text = values(name)[0]?.trim();
       return text === '' ? undefined : text;
     };
-    const name = said(header);
+    const name = headerOf(header);
     if (name === undefined) return undefined;
-    const roles = (said(rolesHeader) ?? '').split(',').map((one) => one.trim());
+    const roles = (headerOf(rolesHeader) ?? '').split(',').map((one) => one.trim());
     return {
       name: prefix + name,
-      title: said(titleHeader) ?? name,
+      title: headerOf(titleHeader) ?? name,
       roles: [...new Set([...roles.filter((one) => one !== ''), ...give])],
       claims: Object.fromEntries(
-        Object.entries(claims).map(([claim, from]) => [claim, said(from)] as const),
+        Object.entries(claims).map(([claim, from]) => [claim, headerOf(from)] as const),
       ),
       by: 'proxy',
     };

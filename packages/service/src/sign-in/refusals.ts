@@ -7,7 +7,7 @@ export class SignInRefused extends Error {
 }
 
 /** Whether it holds cannot be told at the moment: whoever knows is away. */
-export class SignInAway extends Error {
+export class SignInUnavailable extends Error {
   constructor(cause: unknown) {
     super('Who is asking cannot be told at the moment.', { cause });
     this.name = 'SignInAway';

@@ -1,12 +1,12 @@
 import { LRUCache } from 'lru-cache';
-import { SignInAway } from './refusals.ts';
+import { SignInUnavailable } from './refusals.ts';
 
 /** Answers that are remembered at most. */
 const most = 10_000;
 /** Ms that an answer counts without being asked for anew: as long as a token that was revoked may still be used. */
 const fresh = 5_000;
 /** Ms that it counts while nobody can be asked. */
-const patient = 15 * 60_000;
+const deferring = 15 * 60_000;
 
 interface Known<Value> {
   readonly value: Value | undefined;
@@ -19,12 +19,12 @@ interface Known<Value> {
  */
 export class Remembered<Value> {
   private readonly known = new LRUCache<string, Known<Value>>({ max: most });
-  private readonly asked = new Map<string, Promise<Value | undefined>>();
-  private readonly ask: (key: string) => Promise<Value | undefined>;
+  private readonly pending = new Map<string, Promise<Value | undefined>>();
+  private readonly request: (key: string) => Promise<Value | undefined>;
   private readonly now: () => number;
 
-  constructor(ask: (key: string) => Promise<Value | undefined>, now: () => number = Date.now) {
-    this.ask = ask;
+  constructor(request: (key: string) => Promise<Value | undefined>, now: () => number = Date.now) {
+    this.request = request;
     this.now = now;
   }
 
@@ -32,15 +32,15 @@ export class Remembered<Value> {
   async get(key: string): Promise<Value | undefined> {
     const known = this.known.get(key);
     if (known !== undefined && this.now() - known.at < fresh) return known.value;
-    const asked = this.asked.get(key) ?? this.renew(key);
-    this.asked.set(key, asked);
+    const pending = this.pending.get(key) ?? this.renew(key);
+    this.pending.set(key, pending);
     try {
-      return await asked;
+      return await pending;
     } catch (thrown) {
-      if (known?.value !== undefined && this.now() - known.at < patient) return known.value;
-      throw new SignInAway(thrown);
+      if (known?.value !== undefined && this.now() - known.at < deferring) return known.value;
+      throw new SignInUnavailable(thrown);
     } finally {
-      this.asked.delete(key);
+      this.pending.delete(key);
     }
   }
 
@@ -61,7 +61,7 @@ export class Remembered<Value> {
   }
 
   private async renew(key: string): Promise<Value | undefined> {
-    const value = await this.ask(key);
+    const value = await this.request(key);
     this.known.set(key, { value, at: this.now() });
     return value;
   }

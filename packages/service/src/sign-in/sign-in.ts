@@ -13,15 +13,15 @@ import {
   isOwnToken,
   SignIns,
   Tokens,
-  type KeptSignIn,
-  type KeptToken,
+  type StoredSignIn,
+  type StoredToken,
   type Records,
 } from '../records/index.ts';
 import { SignedTokens } from './jwt.ts';
 import { OpenIdWay } from './openid.ts';
 import { claimAt, type Claims, type Principal } from './principal.ts';
 import { ProxyHeader } from './proxy.ts';
-import { SignInAway, SignInRefused, TooManyAttempts } from './refusals.ts';
+import { SignInUnavailable, SignInRefused, TooManyAttempts } from './refusals.ts';
 import { Remembered } from './remembered.ts';
 import { SealedCookies, type OnTheWay } from './session-cookie.ts';
 
@@ -41,9 +41,9 @@ export interface SignInOptions {
   /** The address that a request came from, as far as proxies are believed. */
   readonly addressOf: (request: IncomingMessage) => string;
   /** Counts what did not hold for all processes of the service; with records it is counted there. */
-  readonly attempts?: RateBoard | undefined;
+  readonly attempts?: RateCounters | undefined;
   /** Is told who signs in and out, and of what did not hold. */
-  readonly told?: ((event: SignInEvent) => void) | undefined;
+  readonly onEvent?: ((event: SignInEvent) => void) | undefined;
 }
 
 /** Something to be written down. */
@@ -65,7 +65,7 @@ const mostAttempts = 30;
 const attemptsWithin = 60_000;
 
 /** Counts for all processes of a service; `left` is negative once there are too many. */
-interface RateBoard {
+interface RateCounters {
   take(name: string): Promise<readonly { readonly left: number; readonly seconds: number }[]>;
 }
 
@@ -82,8 +82,8 @@ export class SignIn {
   private readonly openids: readonly OpenIdWay[];
   private readonly tokens: Tokens | undefined;
   private readonly signIns: SignIns | undefined;
-  private readonly knownTokens: Remembered<KeptToken>;
-  private readonly knownSessions: Remembered<KeptSignIn>;
+  private readonly knownTokens: Remembered<StoredToken>;
+  private readonly knownSessions: Remembered<StoredSignIn>;
   private readonly attempts: Attempts | undefined;
   private readonly options: SignInOptions;
   private readonly now: () => number;
@@ -175,7 +175,7 @@ export class SignIn {
     const who = await openid.finish(url, remembered);
     const hours = openid.way.hours ?? defaultHours;
     await this.begin(response, { ...who, claims: who.claims }, hours);
-    this.tell('signed in', request, who.name);
+    this.notify('signed in', request, who.name);
     return remembered.back;
   }
 
@@ -188,7 +188,7 @@ export class SignIn {
     const who = await this.ofToken(token, request);
     const left = ((who.expiresAt?.getTime() ?? Infinity) - this.now()) / 3_600_000;
     await this.begin(response, who, Math.min(defaultHours, left));
-    this.tell('signed in', request, who.name);
+    this.notify('signed in', request, who.name);
     return who;
   }
 
@@ -204,7 +204,7 @@ export class SignIn {
     const { name, roles, claims, expiresAt, session: sid = '' } = who;
     const until = Math.floor(expiresAt.getTime() / 1000);
     const given = { challenge, sid, name, roles: [...roles], claims: { ...claims }, until };
-    this.tell('program let in', request, name);
+    this.notify('program let in', request, name);
     return this.cookies.seal('program', given, new Date(this.now() + exchangedWithin));
   }
 
@@ -236,7 +236,7 @@ export class SignIn {
   }
 
   private refusedCode(request: IncomingMessage): SignInRefused {
-    this.tell('refused', request);
+    this.notify('refused', request);
     return new SignInRefused('This sign-in is not the one that was let in, or took too long.');
   }
 
@@ -254,12 +254,12 @@ export class SignIn {
         tokens: ended?.tokens.map(({ id }) => id) ?? [],
         sessions: ended?.sessions ?? [],
       });
-      this.tell('token ended', request, known.name);
+      this.notify('token ended', request, known.name);
     }
     const found = await this.cookies?.read('session', request);
     this.cookies?.drop('session', response);
     if (found === undefined) return;
-    this.tell('signed out', request, found.name);
+    this.notify('signed out', request, found.name);
     const ended = await this.signIns?.end({ id: found.sid });
     this.forget(ended ?? { tokens: [], sessions: [] });
   }
@@ -285,21 +285,21 @@ export class SignIn {
     if (this.signIns === undefined || this.cookies === undefined) return;
     const expiresAt = new Date(this.now() + hours * 3_600_000);
     const { id } = await this.signIns.begin(name, expiresAt, token);
-    const kept = Object.fromEntries(
+    const stored = Object.fromEntries(
       this.claims.flatMap((claim) => {
         const value = claimAt(claims, claim);
         return value === undefined ? [] : [[claim, value] as const];
       }),
     );
-    const content = { sid: id, name, title, roles: [...roles], claims: kept };
+    const content = { sid: id, name, title, roles: [...roles], claims: stored };
     await this.cookies.give('session', response, content, expiresAt);
   }
 
   private async ofSession(request: IncomingMessage): Promise<Principal | undefined> {
     const found = await this.cookies?.read('session', request);
     if (found === undefined) return undefined;
-    const kept = await this.knownSessions.get(found.sid);
-    if (kept === undefined) return undefined;
+    const stored = await this.knownSessions.get(found.sid);
+    if (stored === undefined) return undefined;
     const { sid, name, title, roles, claims, exp } = found;
     const expiresAt = new Date(exp * 1000);
     if (expiresAt.getTime() <= this.now()) return undefined;
@@ -311,7 +311,7 @@ export class SignIn {
       return isOwnToken(token) ? await this.ofOwnToken(token) : await this.signed.read(token);
     } catch (thrown) {
       if (!(thrown instanceof SignInRefused)) throw thrown;
-      this.tell('refused', request);
+      this.notify('refused', request);
       throw (await this.refusedOften(this.options.addressOf(request))) ?? thrown;
     }
   }
@@ -338,18 +338,18 @@ export class SignIn {
     };
   }
 
-  private tell(event: SignInEvent['event'], request: IncomingMessage, caller?: string): void {
+  private notify(event: SignInEvent['event'], request: IncomingMessage, caller?: string): void {
     const address = this.options.addressOf(request);
-    this.options.told?.({ event, address, ...(caller !== undefined && { caller }) });
+    this.options.onEvent?.({ event, address, ...(caller !== undefined && { caller }) });
   }
 
   /** What somebody has made up is not looked for. */
-  private async known(text: string): Promise<KeptToken | undefined> {
+  private async known(text: string): Promise<StoredToken | undefined> {
     if (this.knownTokens.has(text)) return this.knownTokens.get(text);
     try {
       if ((await this.tokens?.isPlausible(text)) !== true) return undefined;
     } catch (thrown) {
-      throw new SignInAway(thrown);
+      throw new SignInUnavailable(thrown);
     }
     return this.knownTokens.get(text);
   }

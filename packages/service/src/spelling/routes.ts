@@ -2,9 +2,15 @@ import type { ServerResponse } from 'node:http';
 import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spelling';
 import type { SpellingConfiguration } from '../config/index.ts';
 import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
-import { askingOf, sendJson, setRoute, type ApiRequest, type Door } from '../http/exchange.ts';
+import {
+  requestOptionsOf,
+  sendJson,
+  setRoute,
+  type ApiRequest,
+  type RequestPolicy,
+} from '../http/exchange.ts';
 import { methodNotAllowed } from '../http/refusals.ts';
-import { decodePairs, Refused } from '../question/index.ts';
+import { decodePairs, Refused } from '../query/index.ts';
 
 /** Where a spelling is served, and of which table. */
 interface Place {
@@ -46,7 +52,7 @@ function fits(parts: readonly string[], given: readonly string[]): boolean {
 /** Answers requests of spellings by the engine. Rejects with what `problemOf` makes a document of. */
 export function createSpelled(
   engine: Engine,
-  door: Door,
+  policy: RequestPolicy,
 ): (spelled: Spelled, request: ApiRequest, response: ServerResponse) => Promise<void> {
   return async (spelled, request, response) => {
     setRoute(response, spelled.spelling.at);
@@ -55,8 +61,8 @@ export function createSpelled(
       response.setHeader('Allow', 'GET, HEAD');
       throw methodNotAllowed(method, 'GET, HEAD');
     }
-    const asking = await askingOf(request, response, door);
-    await engine.answer(asking, (context) => answer(spelled, engine, context, request, response));
+    const options = await requestOptionsOf(request, response, policy);
+    await engine.answer(options, (context) => answer(spelled, engine, context, request, response));
   };
 }
 
@@ -79,9 +85,9 @@ async function answer(
   const rows = await whenReady(signal, () => table.rows(parameters)).catch((thrown: unknown) => {
     if (!(thrown instanceof Refused)) throw thrown;
     // What reading found is said in the page's own words already, what the check finds is not.
-    const told = thrown.problems.filter((one) => parameters.problems.includes(one));
-    const found = thrown.problems.filter((one) => !told.includes(one));
-    throw new Refused([...told, ...spelledProblems(found, spelling)]);
+    const shownProblems = thrown.problems.filter((one) => parameters.problems.includes(one));
+    const found = thrown.problems.filter((one) => !shownProblems.includes(one));
+    throw new Refused([...shownProblems, ...spelledProblems(found, spelling)]);
   });
   const { json, headers } = spellAnswer(rows, spelling);
   sendJson(request, response, json, headers);

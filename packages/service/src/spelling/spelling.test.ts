@@ -29,7 +29,7 @@ async function ids(sql: string): Promise<number[]> {
   return rows.map(({ id }) => id);
 }
 
-const asked = (list: readonly any[]): number[] => list.map(({ id }) => Number(id));
+const request = (list: readonly any[]): number[] => list.map(({ id }) => Number(id));
 
 describe('a page that is there already', () => {
   it('counts pages from 0, says the order in two parameters, and conditions in brackets', async () => {
@@ -39,7 +39,7 @@ describe('a page that is there already', () => {
     );
     expect(status).toBe(200);
     const where = "where status = 'disputed' and toll < 100";
-    expect(asked(body.data.items)).toEqual(
+    expect(request(body.data.items)).toEqual(
       await ids(`${where} order by toll desc nulls last, id desc limit 3 offset 3`),
     );
     const total = (await ids(where)).length;
@@ -57,7 +57,7 @@ describe('a page that is there already', () => {
         '&cond[1][f]=note&cond[1][is]=has&cond[1][v]=heron',
     );
     const where = "where toll >= 20 and note ilike '%heron%'";
-    expect(asked(body)).toEqual(
+    expect(request(body)).toEqual(
       await ids(`${where} order by toll desc nulls last, id limit 5 offset 10`),
     );
     expect(headers.get('x-rows')).toBe(String((await ids(where)).length));
@@ -83,10 +83,10 @@ describe('a page that is there already', () => {
     const search = new URLSearchParams({ q: JSON.stringify(condition), take: '4', by: '-id' });
     const where = `where lock_id = (select id from locks where name = 'Fallow Lock') or toll is null and wait_minutes > 60`;
     const first = await service.get(`/ferry/passages?${search.toString()}`);
-    expect(asked(first.body.rows)).toEqual(await ids(`${where} order by id desc limit 4`));
+    expect(request(first.body.rows)).toEqual(await ids(`${where} order by id desc limit 4`));
     search.set('from', first.body.more);
     const second = await service.get(`/ferry/passages?${search.toString()}`);
-    expect(asked(second.body.rows)).toEqual(
+    expect(request(second.body.rows)).toEqual(
       await ids(`${where} order by id desc limit 4 offset 4`),
     );
   });
@@ -121,8 +121,8 @@ describe('a page that is there already', () => {
 
   it('is told of what is too long, beside the rest', async () => {
     const { status, body } = await service.get(`/ferry/passages?q=${'x'.repeat(20_000)}&take=x`);
-    const told = body.errors.map(({ code, parameter }: any) => [code, parameter]);
-    expect([status, told]).toEqual([
+    const answer = body.errors.map(({ code, parameter }: any) => [code, parameter]);
+    expect([status, answer]).toEqual([
       413,
       [
         ['parameter-too-long', 'q'],
@@ -143,7 +143,7 @@ describe('a page that is there already', () => {
 });
 
 describe('a spelling that cannot be', () => {
-  const mistakes = (text: string): string => {
+  const errors = (text: string): string => {
     try {
       parseConfiguration(`spelling:\n${text}`, 'test.yaml');
     } catch (thrown) {
@@ -205,9 +205,9 @@ describe('a spelling that cannot be', () => {
       'gte',
     ],
   ])('is told at its line: %s', (text, place, message) => {
-    const told = mistakes(`  ${text}`.replace('  -', '-'));
-    expect(told).toContain(message);
-    expect(told).toMatch(new RegExp(`^test.yaml:${place}: `));
+    const note = errors(`  ${text}`.replace('  -', '-'));
+    expect(note).toContain(message);
+    expect(note).toMatch(new RegExp(`^test.yaml:${place}: `));
   });
 
   it('is told when its table is not there', async () => {

@@ -8,7 +8,7 @@ interface Told {
 
 /** Somebody who watches. */
 export class Listener {
-  readonly told: Told[] = [];
+  readonly reported: Told[] = [];
   status = 0;
   ended = false;
   private readonly controller = new AbortController();
@@ -26,21 +26,22 @@ export class Listener {
     });
     listener.status = response.status;
     void listener.read(response);
-    if (response.status === 200) await until(() => Promise.resolve(listener.told.length), Boolean);
+    if (response.status === 200)
+      await until(() => Promise.resolve(listener.reported.length), Boolean);
     return listener;
   }
 
   /** Waits until something was told. */
   async hears(event: string, holds: (data: any) => boolean = () => true): Promise<any> {
     const found = await until(
-      () => Promise.resolve(this.told.find((one) => one.event === event && holds(one.data))),
+      () => Promise.resolve(this.reported.find((one) => one.event === event && holds(one.data))),
       (one) => one !== undefined,
     );
     return found?.data;
   }
 
   get changes(): any[] {
-    return this.told.filter(({ event }) => event === 'changed').map(({ data }) => data);
+    return this.reported.filter(({ event }) => event === 'changed').map(({ data }) => data);
   }
 
   leave(): void {
@@ -58,7 +59,7 @@ export class Listener {
           const [, event = '', data = ''] =
             /^event: (.*)\ndata: (.*)$/.exec(text.slice(0, end)) ?? [];
           text = text.slice(end + 2);
-          if (event !== '') this.told.push({ event, data: JSON.parse(data) });
+          if (event !== '') this.reported.push({ event, data: JSON.parse(data) });
         }
       }
     } catch {

@@ -36,7 +36,7 @@ export async function startService(
     version: '0.0.0-test',
     // However busy the machine is: a small table is counted exactly, and answers come whole.
     countingTime: 3_000,
-    patience: 5_000,
+    deferAfter: 5_000,
     ...more,
     database: url,
   });

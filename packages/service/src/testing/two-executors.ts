@@ -107,7 +107,7 @@ export class TwoExecutors {
     fixture: Record<string, readonly object[]>,
   ): Promise<Map<string, readonly MemoryRow[]>> {
     await this.writer.query(`truncate ${schema}.child, ${schema}.t, ${schema}.parent`);
-    const kept = new Map<string, readonly MemoryRow[]>();
+    const stored = new Map<string, readonly MemoryRow[]>();
     for (const name of ['parent', 't', 'child']) {
       const rows = (fixture[name] ?? []).map((row, index) => ({ id: index + 1, ...row }));
       await this.writer.query(
@@ -118,8 +118,8 @@ export class TwoExecutors {
       const everything = this.check(table, { limit: '1000', sort: 'id' }, new Date());
       const answer = await this.database.run(compileRows(everything, this.catalog.locate));
       const { json } = rowsEncoder(everything)(answer.rows);
-      kept.set(table, JSON.parse(json) as MemoryRow[]);
+      stored.set(table, JSON.parse(json) as MemoryRow[]);
     }
-    return kept;
+    return stored;
   }
 }

@@ -66,15 +66,15 @@ describe('calls between processes', () => {
 
   it('reach a positions as if it were here', async () => {
     const [worker, leader] = channel();
-    const asked: unknown[] = [];
+    const requests: unknown[] = [];
     const known: KnownTotal = { rows: 5, kind: 'exact', countedAt: 7 };
     const positions: PositionIndex = {
       total: (...args) => {
-        asked.push(args.slice(0, 3));
+        requests.push(args.slice(0, 3));
         return Promise.resolve(known);
       },
       places: (...args) => {
-        asked.push(args.slice(0, 2));
+        requests.push(args.slice(0, 2));
         return Promise.resolve({ indexed: true, sample: { number: 10, values: ['a', null] } });
       },
       begin: () => Promise.resolve('mileposts'),
@@ -97,11 +97,11 @@ describe('calls between processes', () => {
       sample: { number: 10, values: ['a', null] },
     });
     expect(await distant.overview('w', 3)).toBeUndefined();
-    expect(asked).toEqual([
+    expect(requests).toEqual([
       [counting, 'exact', 200],
       [{ key: 'w', countKey: 'k', window }, 0],
     ]);
-    await expect(distant.longAnswer(statement, { patience: 1 })).rejects.toMatchObject({
+    await expect(distant.longAnswer(statement, { waitLimit: 1 })).rejects.toMatchObject({
       kind: 'time-limit',
     });
   });

@@ -4,12 +4,12 @@ import { AggregatorRegistry } from 'prom-client';
 import { openPositionIndex, serversOf, type EngineOptions } from '../engine/index.ts';
 import type { PositionIndex } from '../positions/index.ts';
 import { answerCalls, caller, type Channel } from './calls.ts';
-import { localFileBoard, type FileBoard } from '../export/index.ts';
+import { localFileProgressStore, type FileProgressStore } from '../export/index.ts';
 import { configurationOf, type Configuration } from '../config/index.ts';
-import { localRateBoard, type RateBoard } from '../http/index.ts';
+import { localRateCounters, type RateCounters } from '../http/index.ts';
 import { attemptBounds, ownKey } from '../sign-in/index.ts';
-import { fileBoardMethods, remoteFileBoard } from './file-board-calls.ts';
-import { rateBoardMethods, remoteRateBoard } from './rate-board-calls.ts';
+import { fileProgressMethods, remoteFileProgressStore } from './file-progress-calls.ts';
+import { rateCounterMethods, remoteRateCounters } from './rate-counter-calls.ts';
 import { remotePositionIndex, positionIndexMethods } from './position-index-calls.ts';
 
 /** Several processes that serve one port. */
@@ -55,13 +55,13 @@ export async function startWorkers(
   const positions = openPositionIndex({ ...options, positionIndex }, workers, servers);
   const registry = new AggregatorRegistry();
   const { rates } = configurationOf(options.configuration ?? {}).configuration;
-  const board = localRateBoard(rates);
-  const attempts = localRateBoard(attemptBounds);
+  const progressStore = localRateCounters(rates);
+  const attempts = localRateCounters(attemptBounds);
   const methods = {
     ...positionIndexMethods(positions),
-    ...fileBoardMethods(localFileBoard()),
-    ...(board && rateBoardMethods(board)),
-    ...(attempts && rateBoardMethods(attempts, 'Attempt')),
+    ...fileProgressMethods(localFileProgressStore()),
+    ...(progressStore && rateCounterMethods(progressStore)),
+    ...(attempts && rateCounterMethods(attempts, 'Attempt')),
     metrics: () => registry.clusterMetrics(),
   };
   let closing = false;
@@ -137,11 +137,11 @@ function dismissed(worker: Worker | undefined): Promise<void> {
 /** What a worker has of the leading process. */
 export interface WorkerContext {
   readonly positions: PositionIndex;
-  readonly fileBoard: FileBoard;
+  readonly fileProgressStore: FileProgressStore;
   /** What callers have asked of all workers together; undefined where nothing is bounded. */
-  readonly rates: (bounds: Configuration['rates']) => RateBoard | undefined;
+  readonly rates: (bounds: Configuration['rates']) => RateCounters | undefined;
   /** Sign-ins that failed, by sender. */
-  readonly attempts: RateBoard;
+  readonly attempts: RateCounters;
   /** The metrics of all workers together (OpenMetrics). */
   readonly metrics: () => Promise<string>;
   /** Lets go of the leading process. */
@@ -160,10 +160,10 @@ export function workerContext(): WorkerContext | undefined {
   const call = caller(channel);
   return {
     positions: remotePositionIndex(channel),
-    fileBoard: remoteFileBoard(channel),
+    fileProgressStore: remoteFileProgressStore(channel),
     rates: (bounds) =>
-      localRateBoard(bounds) === undefined ? undefined : remoteRateBoard(channel),
-    attempts: remoteRateBoard(channel, 'Attempt'),
+      localRateCounters(bounds) === undefined ? undefined : remoteRateCounters(channel),
+    attempts: remoteRateCounters(channel, 'Attempt'),
     metrics: async () => {
       const text = await call('metrics', []);
       return typeof text === 'string' ? text : '';

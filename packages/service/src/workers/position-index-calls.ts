@@ -4,7 +4,7 @@ import type {
   GroupPlace,
   IndexedOrder,
   LongAnswer,
-  PlaceQuestion,
+  PositionQuery,
   PositionIndex,
 } from '../positions/index.ts';
 import { Failure, type FailureKind } from '../run/index.ts';
@@ -19,10 +19,10 @@ type Sent = LongAnswer | { readonly failed: FailureKind; readonly message: strin
 /** The methods of a position index, as another process calls them. */
 export function positionIndexMethods(positions: PositionIndex): Methods {
   return {
-    total: ([counting, kind, patience], signal) =>
-      positions.total(counting as Counting, kind as 'exact', patience as number, signal),
-    places: ([asked, patience], signal) =>
-      positions.places(asked as PlaceQuestion, patience as number, signal),
+    total: ([counting, kind, waitLimit], signal) =>
+      positions.total(counting as Counting, kind as 'exact', waitLimit as number, signal),
+    places: ([wanted, longestWait], signal) =>
+      positions.places(wanted as PositionQuery, longestWait as number, signal),
     begin: ([order]) => positions.begin(order as IndexedOrder),
     beginGroups: ([order, values]) =>
       positions.beginGroups(order as IndexedOrder, values as GroupPlace['values']),
@@ -30,9 +30,9 @@ export function positionIndexMethods(positions: PositionIndex): Methods {
     mark: ([written]) => positions.mark(written as Statement),
     overview: ([key, count]) => positions.overview(key as string, count as number),
     forget: () => positions.forget(),
-    longAnswer: ([statement, asked], signal) =>
+    longAnswer: ([statement, request], signal) =>
       positions
-        .longAnswer(statement as Statement, asked as Long[1], signal)
+        .longAnswer(statement as Statement, request as Long[1], signal)
         .catch((thrown: unknown): Sent => {
           const { kind, cause } = Failure.from(thrown);
           const { message } = (cause ?? {}) as { message?: unknown };
@@ -45,10 +45,10 @@ export function positionIndexMethods(positions: PositionIndex): Methods {
 export function remotePositionIndex(channel: Channel): PositionIndex {
   const call = caller(channel);
   return {
-    total: (counting, kind, patience, signal) =>
-      call('total', [counting, kind, patience], signal) as ReturnType<PositionIndex['total']>,
-    places: async (asked, patience = 0, signal) =>
-      ((await call('places', [asked, patience], signal)) as
+    total: (counting, kind, waitLimit, signal) =>
+      call('total', [counting, kind, waitLimit], signal) as ReturnType<PositionIndex['total']>,
+    places: async (wanted, longestWait = 0, signal) =>
+      ((await call('places', [wanted, longestWait], signal)) as
         Awaited<ReturnType<PositionIndex['places']>> | undefined) ?? {
         indexed: true,
       },
@@ -61,8 +61,8 @@ export function remotePositionIndex(channel: Channel): PositionIndex {
     },
     overview: (...args) => call('overview', args) as ReturnType<PositionIndex['overview']>,
     mark: (...args) => call('mark', args) as ReturnType<PositionIndex['mark']>,
-    longAnswer: async (statement, asked, signal) => {
-      const sent = (await call('longAnswer', [statement, asked], signal)) as Sent | undefined;
+    longAnswer: async (statement, request, signal) => {
+      const sent = (await call('longAnswer', [statement, request], signal)) as Sent | undefined;
       if (sent === undefined) throw new Failure('unknown');
       if ('failed' in sent) throw new Failure(sent.failed, new Error(sent.message));
       return sent;

@@ -1,9 +1,0 @@
-import type { ViewsClient } from '@ephoros/client';
-
-/** Kept views of a table, as its line offers them. */
-export interface KeptViews {
-  readonly client: ViewsClient;
-  /** The view that is open; empty where that shall be none, undefined where nothing is said. */
-  readonly open: string | undefined;
-  readonly setOpen: (id: string) => void;
-}

@@ -1,0 +1,21 @@
+import type { FileProgress } from '@ephoros/core/answer';
+import { LRUCache } from 'lru-cache';
+
+/** Where it stands how far files are, by the ticket that their reader has given them. */
+export interface FileProgressStore {
+  report(ticket: string, progress: FileProgress): void;
+  progressOf(ticket: string): Promise<FileProgress | undefined>;
+}
+
+/** Files that are told of at most, and for how long after the last word of each, in ms. */
+const mostListed = 1_000;
+const remembered = 15 * 60_000;
+
+/** The board of one process, or of one that leads others. */
+export function localFileProgressStore(): FileProgressStore {
+  const known = new LRUCache<string, FileProgress>({ max: mostListed, ttl: remembered });
+  return {
+    report: (ticket, progress) => void known.set(ticket, progress),
+    progressOf: (ticket) => Promise.resolve(known.get(ticket)),
+  };
+}
