@@ -117,7 +117,7 @@ describe('a report', () => {
   });
 
   it.each([
-    [['report', 'nothing'], 2, 'There is no kept view nothing'],
+    [['report', 'nothing'], 2, 'There is no saved view nothing'],
     [['report', 'berths', '--time-zone', 'Nowhere/Here'], 2, 'no time zone'],
     [['report', 'berths', '--rows', '0'], 2, 'whole number'],
     [['report', 'berths', '--format', 'doc'], 2, 'Allowed choices'],

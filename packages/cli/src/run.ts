@@ -66,10 +66,10 @@ const codesByName: Readonly<Record<string, number>> = {
   Failure: exitCodes.away,
 };
 
-/** Runs one command line (without the program's own name); resolves to its exit code. */
-export async function run(args: readonly string[], terminal: Terminal): Promise<number> {
+/** The program with all its commands, also for the documentation. */
+export function programFor(terminal: Terminal): Command {
   const program = new Command('ephoros')
-    .description('Large PostgreSQL tables as pages: the service, and questions to it.')
+    .description('Serve and query large PostgreSQL tables.')
     .version(version)
     .exitOverride()
     .configureOutput({
@@ -80,19 +80,19 @@ export async function run(args: readonly string[], terminal: Terminal): Promise<
       'after',
       `
 Examples:
-  ephoros demo                                    the demo, with a database of its own
-  ephoros serve --database postgres://me@host/db  your own database
-  ephoros rows passages --filter "toll > 100"     ask a running service
-  ephoros row passages 17                         a single row, with all its columns
-  ephoros groups passages --group status          its groups, with counts
-  ephoros rows passages --view "Dear disputes"     as a kept view asks; see ephoros views
-  ephoros change passages 17 toll=5.00            changes it; history and undo go with that
+  ephoros demo                                    demo data in a database of its own
+  ephoros serve --database postgres://me@host/db  serve your database
+  ephoros rows passages --filter "toll > 100"     query a running service
+  ephoros row passages 17                         a single row with all columns
+  ephoros groups passages --group status          groups with counts
+  ephoros rows passages --view "Dear disputes"     the query of a saved view
+  ephoros change passages 17 toll=5.00            change a row; see history and undo
   ephoros export passages --out passages.xlsx     all of them as a file
-  ephoros report "Dear disputes" --format pdf     a kept view as a report
+  ephoros report "Dear disputes" --format pdf     a saved view as a report
   ephoros types --out src/tables.ts               TypeScript types of the tables
 
 Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or the change,
-4 the service or the database is away, 5 rows are not as they were seen.`,
+4 the service or the database is unavailable, 5 conflict: rows have changed.`,
     );
   const commands = [
     serveCommand,
@@ -128,6 +128,12 @@ Exit codes: 0 done, 1 failed, 2 bad usage, 3 the service refused the query or th
     program.addCommand(command);
     inherit(program, command);
   }
+  return program;
+}
+
+/** Runs one command line (without the program's own name); resolves to its exit code. */
+export async function run(args: readonly string[], terminal: Terminal): Promise<number> {
+  const program = programFor(terminal);
   try {
     await program.parseAsync([...args], { from: 'user' });
     return exitCodes.success;

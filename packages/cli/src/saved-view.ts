@@ -12,7 +12,7 @@ import { InputError } from './input-error.ts';
 
 type Requested = Pick<Client, 'views'>;
 
-/** The kept view of an id, or of a name: one's own goes before a shared one. @throws InputError */
+/** The saved view of an id, or of a name: one's own goes before a shared one. @throws InputError */
 export async function findView(
   { views }: Requested,
   named: string,
@@ -21,7 +21,7 @@ export async function findView(
   const found = (await byId(views, named)) ?? (await byName(views, named, table));
   if (found === undefined) {
     const of = table === undefined ? '' : ` of ${table}`;
-    throw new InputError(`ephoros: There is no kept view ${named}${of}. See ephoros views.`);
+    throw new InputError(`ephoros: There is no saved view ${named}${of}. See ephoros views.`);
   }
   if (table !== undefined && found.table !== table) {
     throw new InputError(`ephoros: The view ${named} is one of ${found.table}, not of ${table}.`);
@@ -60,7 +60,7 @@ async function byName(
   );
 }
 
-/** All kept views that the caller sees, by name. */
+/** All saved views that the caller sees, by name. */
 export async function* eachView(
   views: Requested['views'],
   wanted: { readonly table?: string; readonly search?: string },
@@ -76,7 +76,7 @@ export async function* eachView(
 /** What a question can be about. */
 export type QueryPart = 'rows' | 'groups' | 'match';
 
-/** The question that a kept view asks, as parameters of the service. */
+/** The question that a saved view asks, as parameters of the service. */
 export function parametersOf(
   { view }: Pick<ViewAnswer, 'view'>,
   part: QueryPart,

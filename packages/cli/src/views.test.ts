@@ -69,13 +69,13 @@ describe('kept views on the command line', () => {
     await done('views', 'copy', 'Free', 'Free, too');
     expect(await table('views', 'list', 'berths', '--search', 'TOO')).toHaveLength(1);
     expect(await table('views', 'list', 'quays')).toEqual([]);
-    await done('views', 'drop', 'Free', 'Free, too');
+    await done('views', 'delete', 'Free', 'Free, too');
     expect(await table('views')).toEqual([]);
   });
 
   it('take the address of the console as it is, without its place', async () => {
     const address = `${harbour.service.url}/tables/berths?filter=fee+%3E+25&page=2&pinned=id&view=x#top`;
-    await done('views', 'keep', 'berths', 'From an address', '--address', address, '--sort', 'fee');
+    await done('views', 'save', 'berths', 'From an address', '--address', address, '--sort', 'fee');
     const { view } = JSON.parse(await done('views', 'show', 'From an address', '--json'));
     expect(view).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee', pinned: ['id'] });
   });
@@ -130,7 +130,7 @@ describe('kept views on the command line', () => {
   });
 
   it('say what of them there is not any more, and what is wrong with a name or a view', async () => {
-    await done('views', 'keep', 'berths', 'Gone', '--filter', 'gone > 3 AND fee > 28');
+    await done('views', 'save', 'berths', 'Gone', '--filter', 'gone > 3 AND fee > 28');
     const database = new pg.Client({ connectionString: harbour.url });
     await database.connect();
     await database.query('alter table berths drop column gone');
@@ -147,13 +147,13 @@ describe('kept views on the command line', () => {
     expect([code, stdout]).toEqual([0, expect.stringContaining('rows 1–2 of 2')]);
     expect(stderr).toContain('left out of the view Gone: The table berths has no column gone.');
     for (const [args, expected, message] of [
-      [['rows', 'berths', '--view', 'nothing'], 2, 'no kept view nothing of berths'],
-      [['rows', 'quays', '--view', 'gone'], 2, 'no kept view gone of quays'],
-      [['views', 'keep', 'berths', 'GONE'], 3, 'a view of berths by this name already'],
-      [['views', 'keep', 'berths', 'x', '--filter', 'fe > 1'], 3, 'Did you mean fee?'],
-      [['views', 'keep', 'berths', 'x', '--filter', 'fee >'], 2, '--filter fee >'],
+      [['rows', 'berths', '--view', 'nothing'], 2, 'no saved view nothing of berths'],
+      [['rows', 'quays', '--view', 'gone'], 2, 'no saved view gone of quays'],
+      [['views', 'save', 'berths', 'GONE'], 3, 'a view of berths by this name already'],
+      [['views', 'save', 'berths', 'x', '--filter', 'fe > 1'], 3, 'Did you mean fee?'],
+      [['views', 'save', 'berths', 'x', '--filter', 'fee >'], 2, '--filter fee >'],
       [['views', 'change', 'gone'], 2, 'Say what shall be otherwise'],
-      [['views', 'drop', 'gone', 'nothing'], 2, 'no kept view nothing'],
+      [['views', 'delete', 'gone', 'nothing'], 2, 'no saved view nothing'],
     ] as const) {
       const ended = await run(...args);
       expect([ended.code, ended.stderr]).toEqual([expected, expect.stringContaining(message)]);

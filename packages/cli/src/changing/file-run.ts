@@ -144,7 +144,7 @@ async function settled(
   } catch (thrown) {
     const isForgotten =
       thrown instanceof ServiceError &&
-      thrown.problems.some(({ code }) => code === 'not-remembered');
+      thrown.problems.some(({ code }) => code === 'no-history');
     if (!isForgotten) throw thrown;
     throw new InputError(
       `ephoros: Whether rows ${first} to ${last} were saved is not known: the service has no records.`,

@@ -139,7 +139,7 @@ class Saving {
         });
       } catch (thrown) {
         if (!(thrown instanceof ServiceError)) throw thrown;
-        if (this.keyed && thrown.problems.some(({ code }) => code === 'not-remembered')) {
+        if (this.keyed && thrown.problems.some(({ code }) => code === 'no-history')) {
           this.keyed = false;
           continue;
         }

@@ -20,7 +20,7 @@ interface Options extends DatabaseChoice, RecordsChoice {
 /** `ephoros access` */
 export function accessCommand(terminal: Terminal): Command {
   const command = new Command('access')
-    .description('what somebody sees and may do, by the roles of the configuration')
+    .description('show the rights of a caller')
     .addHelpText(
       'after',
       `
@@ -37,12 +37,12 @@ It reads the configuration and the database, not a running service.`,
 
 function show(terminal: Terminal): Command {
   return withRecords(withDatabase(new Command('show')))
-    .description('what somebody sees and may do, and why')
-    .requiredOption('--as <name>', 'the caller: of a token, or with --role and --claim')
+    .description('show what a caller may read and change, and why')
+    .requiredOption('--as <name>', 'the caller: the name of a token, or any name with --role and --claim')
     .option('--role <names>', 'roles, by commas; may be given more than once', withNames)
-    .option('--claim <name=value>', 'a value for the rules of rows', withClaim)
-    .option('--config <file>', 'the configuration', 'ephoros.yaml')
-    .option('--json', 'as JSON')
+    .option('--claim <name=value>', 'a claim for row rules', withClaim)
+    .option('--config <file>', 'configuration file', 'ephoros.yaml')
+    .option('--json', 'print JSON')
     .action(async (options: Options, command: Command) => {
       const { as: name, role: roles, claim: claims, config, json } = options;
       if (!existsSync(config)) command.error(`error: there is no file ${config}`);

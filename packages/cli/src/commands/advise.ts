@@ -15,11 +15,11 @@ interface Options {
 /** `ephoros advise TABLE` */
 export function adviseCommand(terminal: Terminal): Command {
   return withQueryOptions(new Command('advise'))
-    .description('say which indexes a question about rows would want; none is ever made')
+    .description('suggest an index for a query (creates nothing)')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--json', 'the answer as JSON')
+    .option('--json', 'print JSON')
     .addHelpText(
       'after',
       `
@@ -27,7 +27,7 @@ Examples:
   ephoros advise passages --filter "status = 'disputed'" --sort -toll
   ephoros advise passages --search heron --json
 
-Where the extension hypopg is in the database, the planner's cost with the index is told, too.`,
+If the extension hypopg is installed, the output has the planner's cost with the index.`,
     )
     .action(async (table: string, { url, header, json, ...parameters }: Options) => {
       // All other options are parameters, which are texts.

@@ -21,7 +21,7 @@ interface Options {
 /** `ephoros aggregates TABLE` */
 export function aggregatesCommand(terminal: Terminal): Command {
   return withFormats(withMatch(new Command('aggregates')))
-    .description('show aggregates of all rows that match')
+    .description('show aggregates of all matching rows')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))

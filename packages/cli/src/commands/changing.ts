@@ -44,7 +44,7 @@ function changing(name: string, terminal: Terminal): Command {
   return new Command(name)
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--dry-run', 'only try it')
+    .option('--dry-run', 'check the change, but save nothing')
     .option('--json', 'what was saved, as JSON');
 }
 
@@ -58,18 +58,18 @@ function fromFile(command: Command, what: string): Command {
         'ndjson',
       ]),
     )
-    .option('--sets <number>', 'rows saved together', wholeNumber(1, mostOfSet), 1000)
-    .option('--each', 'save each row that can be saved, and tell of the others')
-    .option('--resume', 'go on where an earlier run of the same rows ended')
+    .option('--sets <number>', 'rows per change set', wholeNumber(1, mostOfSet), 1000)
+    .option('--each', 'save every valid row and report the others')
+    .option('--resume', 'continue an interrupted run of the same rows')
     .option('--again', 'begin with the first row, although an earlier run did not end');
 }
 
 /** `ephoros add TABLE` */
 export function addCommand(terminal: Terminal): Command {
   return fromFile(changing('add', terminal), 'rows')
-    .description('add rows: one from arguments, or any number from a file')
+    .description('add one row from arguments, or many from a file')
     .argument('<table>', 'a published table')
-    .argument('[values...]', 'column=value; nothing behind the sign is no value')
+    .argument('[values...]', 'column=value; an empty value is null')
     .addHelpText(
       'after',
       `
@@ -110,12 +110,12 @@ the file is called and however many rows make a set. ${exitCodes}`,
 /** `ephoros change TABLE` */
 export function changeCommand(terminal: Terminal): Command {
   return fromFile(changing('change', terminal), 'rows with their key, and new values')
-    .description('change values: of a row, of the rows of a file, or of all that match')
+    .description('change one row, the rows of a file, or all matching rows')
     .argument('<table>', 'a published table')
-    .argument('[key-and-values...]', 'the key of a row, then column=value')
-    .option('--was <value...>', 'column=value as it was seen: changed only where that still stands')
-    .option('--filter <condition>', 'all rows that match get the values')
-    .option('--count <number>', 'how many these must be', wholeNumber(0, mostOfSet))
+    .argument('[key-and-values...]', 'key of a row, then column=value')
+    .option('--was <value...>', 'column=value as read; the change fails if it differs now')
+    .option('--filter <condition>', 'change all matching rows')
+    .option('--count <number>', 'expected number of matching rows', wholeNumber(0, mostOfSet))
     .addHelpText(
       'after',
       `
@@ -175,15 +175,15 @@ export function removeCommand(terminal: Terminal): Command {
   return changing('remove', terminal)
     .description('remove rows by their keys')
     .argument('<table>', 'a published table')
-    .argument('[key...]', 'keys, as in the addresses of rows')
+    .argument('[key...]', 'keys, as in row URLs')
     .option(
       '--keys <file>',
-      'keys, a line each, from a file, or - for standard input',
+      'keys, one per line, from a file or - (standard input)',
       readSelection,
     )
-    .option('--was <value...>', 'column=value as it was seen: removed only where that still stands')
-    .option('--sets <number>', 'rows removed together', wholeNumber(1, mostOfSet), 1000)
-    .option('--each', 'remove each row that can be removed, and tell of the others')
+    .option('--was <value...>', 'column=value as read; the removal fails if it differs now')
+    .option('--sets <number>', 'rows per change set', wholeNumber(1, mostOfSet), 1000)
+    .option('--each', 'remove every removable row and report the others')
     .addHelpText(
       'after',
       `
@@ -213,14 +213,14 @@ ${exitCodes}`,
 /** `ephoros history TABLE [KEY]` */
 export function historyCommand(terminal: Terminal): Command {
   return new Command('history')
-    .description('what was changed of a table, or of a row of it: the newest first')
+    .description('show the changes of a table or a row, newest first')
     .argument('<table>', 'a published table')
-    .argument('[key]', 'the key of a row, as in its address')
+    .argument('[key]', 'key of a row, as in its URL')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--limit <number>', 'lines at most', wholeNumber(1, 100), 20)
-    .option('--after <place>', 'what comes behind, as "next" of an answer says')
-    .option('--json', 'the answer as JSON')
+    .option('--limit <number>', 'maximum number of changes', wholeNumber(1, 100), 20)
+    .option('--after <place>', 'continue after "next" of an answer')
+    .option('--json', 'print JSON')
     .addHelpText(
       'after',
       `
@@ -278,8 +278,8 @@ function linesOf(entry: HistoryEntry): Readonly<Record<string, string | null>>[]
 /** `ephoros undo SET` */
 export function undoCommand(terminal: Terminal): Command {
   return changing('undo', terminal)
-    .description('take a saved set back, where what it left still stands')
-    .argument('<set>', 'its id, as `history` and every answer say it')
+    .description('undo a change set, unless its rows have changed since')
+    .argument('<set>', 'id of the change set, from `history` or an answer')
     .addHelpText('after', `\nExamples:\n  ephoros undo ak3…\n\n${exitCodes}`)
     .action(async (id: string, options: Options) => {
       const client = clientFor(options);

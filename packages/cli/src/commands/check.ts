@@ -29,14 +29,14 @@ const defaultFile = 'ephoros.yaml';
 export function checkCommand(terminal: Terminal): Command {
   return withRecords(withDatabase(new Command('check')))
     .description(
-      'look at what a service would be started with: what is off, slow or unsafe, and why',
+      'check a setup: what is missing, slow or unsafe',
     )
-    .option('--config <file>', `the configuration (default: ${defaultFile}, if there)`)
-    .option('--changes <url>', 'as serve has it (or EPHOROS_CHANGES)')
-    .option('--host <address>', 'as serve has it', '127.0.0.1')
-    .option('--connections <number>', 'as serve has it', wholeNumber(3, 1000), 10)
-    .option('--workers <number>', 'as serve has it', wholeNumber(1, 64), 1)
-    .option('--json', 'as JSON')
+    .option('--config <file>', `configuration file (default: ${defaultFile}, if it exists)`)
+    .option('--changes <url>', 'as for serve (or EPHOROS_CHANGES)')
+    .option('--host <address>', 'as for serve', '127.0.0.1')
+    .option('--connections <number>', 'as for serve', wholeNumber(3, 1000), 10)
+    .option('--workers <number>', 'as for serve', wholeNumber(1, 64), 1)
+    .option('--json', 'print JSON')
     .addHelpText(
       'after',
       `
@@ -44,8 +44,8 @@ Examples:
   ephoros check --database postgres://reader@db.example/shop
   ephoros check --database postgres://reader@db/shop --records postgres://keeper@db/shop --json
 
-Of another server that speaks PostgreSQL's protocol it says what of it is missing. Exit codes: 0 nothing
-is wrong, 1 something is, 2 the configuration cannot be read.`,
+For other servers with PostgreSQL's protocol it lists missing features. Exit codes: 0 no problem,
+1 a problem, 2 unreadable configuration.`,
     )
     .action(async (options: Options, command: Command) => {
       const url = await databaseUrl(options, terminal, command);
@@ -75,9 +75,9 @@ const marks = { fine: '✓', note: '·', wrong: '✗' } as const;
 function printed(findings: readonly Finding[], { stdout }: Terminal): string {
   const colours = pc.createColors(stdout.isTTY === true);
   const paint = { fine: colours.green, note: colours.yellow, wrong: colours.red };
-  const lines = findings.map(({ about, state, text, mend }) => {
+  const lines = findings.map(({ about, state, text, fix }) => {
     const line = `${paint[state](marks[state])} ${plain(about)}: ${plain(text)}`;
-    return mend === undefined ? line : `${line}\n    ${colours.dim(plain(mend))}`;
+    return fix === undefined ? line : `${line}\n    ${colours.dim(plain(fix))}`;
   });
   const wrong = findings.filter(({ state }) => state === 'wrong').length;
   const notes = findings.filter(({ state }) => state === 'note').length;

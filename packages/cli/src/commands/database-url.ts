@@ -13,7 +13,7 @@ export interface DatabaseChoice {
 export function withDatabase(command: Command): Command {
   return command
     .option('--database <url>', 'postgres://user@host:port/name (or EPHOROS_DATABASE)')
-    .option('--database-file <file>', 'a file that holds the same, so that nobody else reads it')
+    .option('--database-file <file>', 'file with this URL, to keep it out of the process list')
     .option('--ask-password', 'ask for the password instead of reading it from anywhere');
 }
 

@@ -32,26 +32,26 @@ const database = 'lowmere';
 /** `ephoros demo` */
 export function demoCommand(terminal: Terminal): Command {
   return new Command('demo')
-    .description('the Lowmere Navigation in a database of its own, served')
-    .option('--passages <number>', 'passages to make', wholeNumber(0, 10_000_000), 200_000)
-    .option('--seed <number>', 'the same seed makes the same data', wholeNumber(0, 2 ** 31), 7)
+    .description('serve demo data from a database of its own')
+    .option('--passages <number>', 'number of passages', wholeNumber(0, 10_000_000), 200_000)
+    .option('--seed <number>', 'random seed', wholeNumber(0, 2 ** 31), 7)
     .option(
       '--port <number>',
-      `of the service (default: ${defaultPort}, or the next free one)`,
+      `port of the service (default: ${defaultPort} or the next free port)`,
       wholeNumber(0, 65535),
     )
-    .option('--postgres-port <number>', 'of its PostgreSQL', wholeNumber(1, 65535), 54_620)
-    .option('--folder <path>', 'where its PostgreSQL keeps its files', join('.ephoros', 'demo'))
+    .option('--postgres-port <number>', 'port of its PostgreSQL', wholeNumber(1, 65535), 54_620)
+    .option('--folder <path>', 'data folder of its PostgreSQL', join('.ephoros', 'demo'))
     .option(
-      '--simulate <trouble>',
-      'slowness and failures to be looked at, such as delay=800ms,fail=5%',
+      '--simulate <faults>',
+      'simulate delays and failures, such as delay=800ms,fail=5%',
       simulation,
     )
-    .option('--traffic', 'simulated keepers who record, correct and strike passages meanwhile')
-    .option('--sign-in', 'with three people who see and may do different things')
+    .option('--traffic', 'simulate users who add, change and remove passages')
+    .option('--sign-in', 'require sign-in, with three users with different rights')
     .option(
       '--provider-port <number>',
-      'of the stand-in where they sign in',
+      'port of the demo identity provider',
       wholeNumber(1, 65535),
       4720,
     )

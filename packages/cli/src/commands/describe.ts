@@ -9,11 +9,11 @@ import { plain, plainJson } from '../output/plain.ts';
 /** `ephoros describe TABLE` */
 export function describeCommand(terminal: Terminal): Command {
   return new Command('describe')
-    .description('show the columns of a table and what can be done with them')
+    .description('show the columns of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--json', 'the description as JSON')
+    .option('--json', 'print JSON')
     .addHelpText(
       'after',
       '\nExamples:\n  ephoros describe passages\n  ephoros describe passages --json',

@@ -27,14 +27,14 @@ interface Options {
 /** `ephoros explain TABLE` */
 export function explainCommand(terminal: Terminal): Command {
   return withQueryOptions(new Command('explain'))
-    .description('show how a question about a table is answered: SQL, plan, ways taken')
+    .description('show the SQL and the query plan of a query')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--group <levels>', 'how groups are answered, such as "status"')
-    .option('--path <values>', 'in which group, such as \'["disputed"]\'')
-    .option('--aggregate <list>', 'with which aggregates')
-    .option('--json', 'the explanation as JSON')
+    .option('--group <levels>', 'group levels, such as "status"')
+    .option('--path <values>', 'parent group, such as \'["disputed"]\'')
+    .option('--aggregate <list>', 'aggregates')
+    .option('--json', 'print JSON')
     .addHelpText(
       'after',
       `

@@ -12,49 +12,49 @@ type Options = Pick<Requested, 'url' | 'header'> &
 /** `ephoros export TABLE` */
 export function exportCommand(terminal: Terminal): Command {
   const command = new Command('export')
-    .description('write all rows of a question into a file, or to standard output')
+    .description('export all rows of a query to a file or to standard output')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
     .addOption(
-      new Option('--format <format>', 'by default as the ending of the file says').choices(
+      new Option('--format <format>', 'default: by the file name extension').choices(
         fileWords.format,
       ),
     )
     .option('--out <file>', 'the file; standard output by default')
-    .option('--overwrite', 'even where there is such a file')
-    .option('--resume', 'go on with CSV or NDJSON that was broken off, behind its last whole row')
-    .option('--columns <names>', 'which columns, by commas')
+    .option('--overwrite', 'overwrite an existing file')
+    .option('--resume', 'continue an interrupted CSV or NDJSON export')
+    .option('--columns <names>', 'columns, separated by commas')
     .option(
       '--group <terms>',
-      'a line for each group instead, by these levels: "status,month(passed_at)"',
+      'export groups by these levels: "status,month(passed_at)"',
     )
-    .option('--aggregate <terms>', 'what is made of the rows of each group: "count(),sum(toll)"')
-    .option('--sort <terms>', 'such as "-passed_at,id"; - for descending')
-    .option('--nulls <place>', 'where nulls stand: last or first')
+    .option('--aggregate <terms>', 'aggregates of each group: "count(),sum(toll)"')
+    .option('--sort <terms>', 'columns such as "-passed_at,id"; - means descending')
+    .option('--nulls <place>', 'position of nulls: last or first')
     .option('--limit <number>', 'rows at most; all by default')
-    .option('--offset <number>', 'how many rows to skip')
+    .option('--offset <number>', 'number of rows to skip')
     .addOption(
-      new Option('--first-line <names>', 'what the first line calls the columns').choices(
+      new Option('--first-line <names>', 'header line: labels, names or none').choices(
         fileWords.header,
       ),
     )
     .addOption(
-      new Option('--delimiter <sign>', 'between the fields of CSV').choices(fileWords.delimiter),
+      new Option('--delimiter <sign>', 'CSV delimiter').choices(fileWords.delimiter),
     )
     .addOption(
-      new Option('--missing <text>', 'what stands for null in CSV').choices(fileWords.missing),
+      new Option('--missing <text>', 'CSV text for null').choices(fileWords.missing),
     )
-    .addOption(new Option('--line-end <end>', 'of the lines of CSV').choices(fileWords['line-end']))
-    .option('--bom', 'begin CSV with the mark that tells some spreadsheets that it is UTF-8')
-    .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are')
+    .addOption(new Option('--line-end <end>', 'CSV line end').choices(fileWords['line-end']))
+    .option('--bom', 'start CSV with a UTF-8 byte order mark')
+    .option('--formulas', 'in CSV, do not escape formulas')
     .addOption(
       new Option(
         '--levels <how>',
-        'levels of groups: columns, or lines to be folded in XLSX',
+        'group levels as columns, or as collapsible lines in XLSX',
       ).choices(fileWords.levels),
     )
-    .option('--value-labels', 'what coded values are called, in place of them')
+    .option('--value-labels', 'use value labels')
     .addHelpText(
       'after',
       `

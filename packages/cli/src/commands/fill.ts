@@ -26,12 +26,12 @@ const mostInVain = 5;
 /** `ephoros fill TABLE` */
 export function fillCommand(terminal: Terminal): Command {
   return new Command('fill')
-    .description('add made-up rows that could be of a table, for trying things out')
-    .argument('<table>', 'a published table to which rows may be added')
-    .requiredOption('--rows <number>', 'how many', wholeNumber(1, 10_000_000))
-    .option('--seed <number>', 'the same seed makes the same rows', wholeNumber(0, 2 ** 31), 7)
-    .option('--dry-run', 'only try the first of them')
-    .option('--yes', 'do not ask before anything is written')
+    .description('add random rows for tests')
+    .argument('<table>', 'a published table that accepts new rows')
+    .requiredOption('--rows <number>', 'number of rows', wholeNumber(1, 10_000_000))
+    .option('--seed <number>', 'random seed', wholeNumber(0, 2 ** 31), 7)
+    .option('--dry-run', 'check the first rows, but save nothing')
+    .option('--yes', 'do not ask for confirmation')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
     .addHelpText(

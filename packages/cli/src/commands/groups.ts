@@ -44,14 +44,14 @@ interface Read {
 export function groupsCommand(terminal: Terminal): Command {
   const sort = 'by a level or an aggregate, such as "-sum(toll)"';
   return withFormats(withPlace(withMatch(new Command('groups')), 'lines of a level', sort))
-    .description('show the groups of a table as an outline, with counts and aggregates')
+    .description('show groups with counts and aggregates')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
     .option('--group <levels>', 'such as "lock.canal.name,bin(passed_at,\'P1Y\')"')
     .option('--aggregate <list>', 'such as "sum(toll),avg(wait_minutes)"')
-    .option('--path <values>', 'the group to look into, as JSON: \'["Wend Cut"]\'')
-    .option('--depth <levels>', 'how many levels to show', wholeNumber(1, 6), 1)
+    .option('--path <values>', 'parent group as JSON: \'["Wend Cut"]\'')
+    .option('--depth <levels>', 'number of levels to show', wholeNumber(1, 6), 1)
     .addHelpText(
       'after',
       `

@@ -31,17 +31,17 @@ const defaultFile = 'ephoros.yaml';
 /** `ephoros live` */
 export function liveCommand(terminal: Terminal): Command {
   return withDatabase(new Command('live'))
-    .description('watch what others write to rows of a table; or how its owner has that told')
+    .description('watch changes of a table')
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur')
-    .option('--json', 'a line of JSON for each')
-    .option('--sql', 'what the owner of the table runs, so that it is told which rows are written')
-    .option('--log', 'with --sql: by the log of the server (logical replication), not by triggers')
-    .option('--drop', 'with --sql: what takes that away again')
-    .option('--config <file>', `with --sql: the configuration (default: ${defaultFile}, if there)`)
+    .option('--filter <condition>', 'condition, such as "toll > 100"')
+    .option('--search <words>', 'words and "quoted phrases", all of which must occur')
+    .option('--json', 'print one JSON object per line')
+    .option('--sql', 'print the SQL that makes the database report changed rows')
+    .option('--log', 'with --sql: use logical replication instead of triggers')
+    .option('--drop', 'with --sql: print the SQL that removes it')
+    .option('--config <file>', `with --sql: configuration file (default: ${defaultFile}, if it exists)`)
     .addHelpText(
       'after',
       `
@@ -51,8 +51,8 @@ Examples:
   ephoros live passages --sql --log --database postgres:///shop | psql shop
   ephoros live passages --sql --drop --database postgres:///shop | psql shop
 
-Without what --sql prints it is told that something was written, a few seconds late, and not which
-rows. Ctrl-C ends it.`,
+Without the SQL of --sql it reports that the table was written to, a few seconds late, and no rows.
+Ctrl-C ends it.`,
     )
     .action(async (table: string, options: Options, command: Command) => {
       if (options.sql !== true && (options.log === true || options.drop === true)) {
@@ -83,7 +83,7 @@ async function printSetup(
   }
   if (made === 'no key') {
     throw new InputError(
-      `ephoros: ${plain(table)} is a view, or has no key: its rows cannot be told apart`,
+      `ephoros: ${plain(table)} is a view, or has no key: its rows cannot be identified`,
     );
   }
   terminal.stdout.write(drop === true ? made.drop : made.add);

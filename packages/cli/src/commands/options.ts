@@ -18,7 +18,7 @@ const defaultUrl = 'http://127.0.0.1:4620';
 export function urlOption({ environment }: Terminal): Option {
   return new Option(
     '--url <url>',
-    'the service, or a router in an application (or EPHOROS_URL)',
+    'URL of the service or router (or EPHOROS_URL)',
   ).default(environment.EPHOROS_URL ?? defaultUrl);
 }
 
@@ -29,7 +29,7 @@ export function headerOption({ environment }: Terminal): Option {
   return (
     new Option(
       '--header <line>',
-      'sent with each request, such as "Authorization: Bearer …"; may be given more than once',
+      'header of each request, such as "Authorization: Bearer …"; repeatable',
     )
       .argParser(withHeader)
       // What is shown as the default is no secret.
@@ -82,19 +82,19 @@ export function simulation(text: string): Simulation {
 
 /** The options that say which rows, and where; each is a parameter of the service. */
 export function withQueryOptions(command: Command): Command {
-  const described = command.option('--columns <names>', 'which columns, by commas');
-  return withPlace(withMatch(described), 'rows', 'such as "-passed_at,id"; - for descending');
+  const described = command.option('--columns <names>', 'columns, separated by commas');
+  return withPlace(withMatch(described), 'rows', 'columns such as "-passed_at,id"; - means descending');
 }
 
 /** The options that say which rows. */
 export function withMatch(command: Command): Command {
   return command
-    .option('--filter <condition>', 'which rows, such as "toll > 100"')
-    .option('--search <words>', 'words and "quoted phrases" that must all occur')
-    .option('--view <view>', 'as a kept view asks, by its name or id; see ephoros views')
+    .option('--filter <condition>', 'condition, such as "toll > 100"')
+    .option('--search <words>', 'words and "quoted phrases", all of which must occur')
+    .option('--view <view>', 'use the query of a saved view, by name or id; see ephoros views')
     .option(
       '--selection <file>',
-      'only rows with these keys: a line each, from a file, or - for standard input',
+      'only rows with these keys, one per line, from a file or - (standard input)',
       readSelection,
     )
     .hook('preAction', requestAsSavedView)
@@ -110,7 +110,7 @@ export function selectionOf(command: Command): UsedSelection | undefined {
 }
 
 /**
- * Takes what a kept view asks: conditions and searches hold besides those that are given, all else
+ * Takes what a saved view asks: conditions and searches hold besides those that are given, all else
  * where nothing is given. @throws InputError
  */
 async function requestAsSavedView(command: Command): Promise<void> {
@@ -157,18 +157,18 @@ async function narrow(command: Command): Promise<void> {
 export function withPlace(command: Command, lines: string, sort: string): Command {
   return command
     .option('--sort <terms>', sort)
-    .option('--nulls <place>', 'where nulls stand: last or first')
-    .option('--limit <number>', `${lines} at most`)
-    .option('--page <number>', 'which page, from 1')
-    .addOption(new Option('--offset <number>', `how many ${lines} to skip`).conflicts('page'))
+    .option('--nulls <place>', 'position of nulls: last or first')
+    .option('--limit <number>', `maximum number of ${lines}`)
+    .option('--page <number>', 'page number, from 1')
+    .addOption(new Option('--offset <number>', `number of ${lines} to skip`).conflicts('page'))
     .addOption(
-      new Option('--after <cursor>', `the ${lines} just after a cursor`).conflicts([
+      new Option('--after <cursor>', `${lines} after this cursor`).conflicts([
         'page',
         'offset',
       ]),
     )
     .addOption(
-      new Option('--before <cursor>', `the ${lines} just before a cursor`).conflicts([
+      new Option('--before <cursor>', `${lines} before this cursor`).conflicts([
         'page',
         'offset',
         'after',
@@ -179,7 +179,7 @@ export function withPlace(command: Command, lines: string, sort: string): Comman
 /** --json, --csv and what belongs to it. */
 export function withFormats(command: Command): Command {
   return command
-    .option('--json', 'the answer as JSON')
-    .addOption(new Option('--csv', 'as CSV, with a header line').conflicts('json'))
-    .option('--formulas', 'in CSV, leave texts that a spreadsheet would compute as they are');
+    .option('--json', 'print JSON')
+    .addOption(new Option('--csv', 'print CSV with a header line').conflicts('json'))
+    .option('--formulas', 'in CSV, do not escape formulas');
 }

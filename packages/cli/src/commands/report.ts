@@ -33,11 +33,11 @@ interface Options extends Requested {
 export function reportCommand(terminal: Terminal): Command {
   return new Command('report')
     .description(
-      'a kept view as a report: its sentence, chart, groups and first rows, as a page or as PDF',
+      'create a report of a saved view as HTML or PDF',
     )
-    .argument('<view>', 'the name or id of a kept view, or the name of a table')
+    .argument('<view>', 'name or id of a saved view, or a table')
     .addOption(
-      new Option('--format <format>', 'as one HTML page, or as PDF by Chromium').choices(
+      new Option('--format <format>', 'HTML page, or PDF by Chromium').choices(
         reportFormats,
       ),
     )
@@ -45,15 +45,15 @@ export function reportCommand(terminal: Terminal): Command {
       '--out <file>',
       'where it goes; its ending says the format as well. - for standard output',
     )
-    .option('--overwrite', 'also where there is such a file already')
-    .option('--rows <number>', 'rows at most', wholeNumber(1, mostReportRows), usualReportRows)
+    .option('--overwrite', 'overwrite an existing file')
+    .option('--rows <number>', 'maximum number of rows', wholeNumber(1, mostReportRows), usualReportRows)
     .addOption(
-      new Option('--language <language>', 'that it speaks')
+      new Option('--language <language>', 'language of the report')
         .choices(reportLanguageNames)
         .default('en'),
     )
-    .option('--locale <tag>', 'by which numbers and dates are written, such as en-GB')
-    .option('--time-zone <zone>', 'of moments, such as Europe/Paris', 'UTC')
+    .option('--locale <tag>', 'locale of numbers and dates, such as en-GB')
+    .option('--time-zone <zone>', 'time zone, such as Europe/Paris', 'UTC')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
     .addHelpText(
@@ -64,8 +64,7 @@ Examples:
   ephoros report "Dear disputes" --format pdf --rows 500
   ephoros report boats --out - | less
 
-Without --out the file is called after the view. PDF is made by the Chromium that is there: on the
-path, or by EPHOROS_CHROMIUM.`,
+Without --out the file has the name of the view. PDF needs Chromium on the PATH or in EPHOROS_CHROMIUM.`,
     )
     .action(async (named: string, options: Options) => {
       await report(named, options, terminal);
@@ -95,7 +94,7 @@ async function report(named: string, options: Options, terminal: Terminal): Prom
   stderr.write(`${plain(out)}\n`);
 }
 
-/** What it is of: a kept view, or a table as it is. @throws InputError */
+/** What it is of: a saved view, or a table as it is. @throws InputError */
 async function aboutOf(
   named: string,
   options: Options,

@@ -36,13 +36,13 @@ const titles: Readonly<Record<SectionKind, string>> = {
 /** `ephoros row TABLE KEY…` */
 export function rowCommand(terminal: Terminal): Command {
   return new Command('row')
-    .description('show single rows: columns down, rows across')
+    .description('show single rows, one column per row')
     .argument('<table>', 'a published table')
-    .argument('<key...>', 'keys, as in the addresses of rows: 17, or parts by commas: 17,up')
+    .argument('<key...>', 'keys, as in row URLs: 17, or with several parts: 17,up')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--differences', 'only the columns in which the rows differ')
-    .option('--json', 'the rows as JSON, in the order of the keys')
+    .option('--differences', 'show only columns that differ')
+    .option('--json', 'print JSON, in the order of the keys')
     .addHelpText(
       'after',
       `

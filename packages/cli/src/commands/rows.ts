@@ -44,8 +44,8 @@ export function rowsCommand(terminal: Terminal): Command {
     .argument('<table>', 'a published table')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--total <kind>', 'how to count: exact, estimate or none')
-    .option('--cells <number>', 'characters of a long value at most')
+    .option('--total <kind>', 'total: exact, estimate or none')
+    .option('--cells <number>', 'maximum number of characters per value')
     .addHelpText(
       'after',
       `

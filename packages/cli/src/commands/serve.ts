@@ -30,9 +30,9 @@ interface Options extends DatabaseChoice {
   readonly logLevel: LogLevel;
   readonly countingTime: number;
   readonly longLimit: number;
-  readonly patience: number;
-  readonly placesFolder?: string;
-  readonly placesBytes: number;
+  readonly deferAfter: number;
+  readonly indexFolder?: string;
+  readonly indexBytes: number;
   readonly workers: number;
   readonly grace: number;
   readonly metrics?: { readonly host: string; readonly port: number };
@@ -49,14 +49,14 @@ const defaultFile = 'ephoros.yaml';
 export function serveCommand(terminal: Terminal): Command {
   return withDatabase(new Command('serve'))
     .description('serve the tables of a database: API and console')
-    .option('--config <file>', `what to publish and how (default: ${defaultFile}, if there)`)
+    .option('--config <file>', `configuration file (default: ${defaultFile}, if it exists)`)
     .option(
       '--records <url>',
-      'a database that the service may write to, where it keeps views, large selections and the history (or EPHOROS_RECORDS)',
+      'database for saved views, selections and the history (or EPHOROS_RECORDS)',
     )
     .option(
       '--changes <url>',
-      'the same database, as a role that may write: what may be changed, the configuration says (or EPHOROS_CHANGES)',
+      'the same database with a role that may write (or EPHOROS_CHANGES)',
     )
     .option(
       '--replica <url...>',
@@ -64,11 +64,11 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option(
       '--replica-lag <ms>',
-      'that a replica may be behind to be read from',
+      'maximum replication lag of a replica',
       wholeNumber(0, 600_000),
       5_000,
     )
-    .option('--host <address>', 'where to listen', '127.0.0.1')
+    .option('--host <address>', 'address to listen on', '127.0.0.1')
     .option('--port <number>', 'where to listen; 0 for any free port', wholeNumber(0, 65535), 4620)
     .option(
       '--connections <number>',
@@ -78,11 +78,11 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option(
       '--metrics <address>',
-      'where /metrics is read, such as 127.0.0.1:9620; else beside all the rest, by whoever may',
+      'address of /metrics, such as 127.0.0.1:9620; default: the service itself',
       address,
     )
-    .option('--workers <number>', 'processes that serve the port', wholeNumber(1, 64), 1)
-    .option('--time-limit <ms>', 'for one statement', wholeNumber(10, 3_600_000), 15_000)
+    .option('--workers <number>', 'number of processes', wholeNumber(1, 64), 1)
+    .option('--time-limit <ms>', 'time limit of one statement', wholeNumber(10, 3_600_000), 15_000)
     .option(
       '--long-limit <ms>',
       'for a statement that requests do not wait for; ten times as long for the order of a large result',
@@ -90,18 +90,18 @@ export function serveCommand(terminal: Terminal): Command {
       120_000,
     )
     .option(
-      '--patience <ms>',
-      'a request waits for what takes long; then it is told how far that is',
+      '--defer-after <ms>',
+      'time a request waits before it gets progress instead of the answer',
       wholeNumber(50, 60_000),
       800,
     )
     .option(
-      '--places-folder <path>',
-      'where the order of large results is kept, in files without a name (default: that of temporary files)',
+      '--index-folder <path>',
+      'folder of position indexes (default: the folder of temporary files)',
     )
     .option(
-      '--places-bytes <number>',
-      'of these files at most, half of them for one result',
+      '--index-bytes <number>',
+      'maximum size of position indexes',
       wholeNumber(1_048_576, 1_099_511_627_776),
       2_147_483_648,
     )
@@ -113,30 +113,30 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option(
       '--grace <ms>',
-      'connections stay open for so long when the service ends, for requests that are on their way',
+      'time for running requests when the service stops',
       wholeNumber(0, 60_000),
       1_000,
     )
-    .option('--explain', 'let requests ask for their SQL and plan (on loopback they may)')
-    .option('--no-explain', 'let nobody ask for it')
+    .option('--explain', 'allow requests for SQL and query plans (default on loopback)')
+    .option('--no-explain', 'never allow them')
     .option(
       '--host-name <name...>',
-      'names that the service goes by in the Host header, beside those of loopback',
+      'allowed host names, in addition to loopback',
     )
     .option(
-      '--simulate <trouble>',
-      'for developers: slowness and failures to be looked at, such as delay=800ms,fail=5%',
+      '--simulate <faults>',
+      'simulate delays and failures for tests, such as delay=800ms,fail=5%',
       simulation,
     )
-    .option('--unprotected', 'serve everybody who can reach the address, beyond loopback as well')
+    .option('--unprotected', 'allow everyone who can reach the address, without sign-in')
     .option(
       '--answer-bytes <number>',
-      'of the values in one answer at most',
+      'maximum size of the values in one answer',
       wholeNumber(65_536, 1_073_741_824),
       16_777_216,
     )
     .addOption(
-      new Option('--log-level <level>', 'of the JSON log lines')
+      new Option('--log-level <level>', 'log level')
         .choices(['fatal', 'error', 'warn', 'info', 'debug', 'trace'])
         .default('info'),
     )
@@ -183,13 +183,13 @@ async function serveTables(
   // Loaded here only: questions to a service do without.
   const service = await part('@ephoros/service', () => import('@ephoros/service'));
   const { connections, timeLimit, host, port, logLevel, workers, countingTime } = options;
-  const { longLimit, patience: patience, placesFolder, placesBytes } = options;
+  const { longLimit, deferAfter, indexFolder, indexBytes } = options;
   const { hostName, unprotected = false, answerBytes, explain, simulate } = options;
   const { metrics, grace } = options;
   const file = options.config ?? (existsSync(defaultFile) ? defaultFile : undefined);
   if (file !== undefined && !existsSync(file)) command.error(`error: there is no file ${file}`);
-  if (placesFolder !== undefined && !existsSync(placesFolder)) {
-    command.error(`error: there is no folder ${placesFolder}: make it, or name another one.`);
+  if (indexFolder !== undefined && !existsSync(indexFolder)) {
+    command.error(`error: there is no folder ${indexFolder}: make it, or name another one.`);
   }
   const configuration =
     file === undefined ? service.noConfiguration : await service.readConfiguration(file);
@@ -213,14 +213,14 @@ async function serveTables(
     version,
     countingTime,
     longLimit,
-    deferAfter: patience,
+    deferAfter,
     grace,
     extraRoutes: {
       '/report': reportRoutes({ environment, ownHeaders: service.ownHeaders }, logger),
     },
     positionIndex: {
-      fileBytes: placesBytes,
-      ...(placesFolder === undefined ? {} : { folder: placesFolder }),
+      fileBytes: indexBytes,
+      ...(indexFolder === undefined ? {} : { folder: indexFolder }),
     },
     ...(metrics === undefined ? {} : { metricsAt: metrics }),
     ...(explain === undefined ? {} : { explain }),

@@ -23,10 +23,10 @@ const waitLimit = 5 * 60_000;
 /** `ephoros sign-in` */
 export function signInCommand(terminal: Terminal): Command {
   return new Command('sign-in')
-    .description('sign in at a service by a browser; later commands ask it as you')
+    .description('sign in with a browser')
     .addOption(urlOption(terminal))
-    .option('--token', 'by a token that is asked for, instead of a browser')
-    .option('--no-browser', 'open none: the address is shown all the same')
+    .option('--token', 'use a token (prompt or standard input) instead of a browser')
+    .option('--no-browser', 'print the URL, but open no browser')
     .addHelpText(
       'after',
       `
@@ -35,8 +35,8 @@ Examples:
   ephoros sign-in --url https://desk.example.com
   ephoros sign-in --token < token.txt
 
-The token lies in ~/.config/ephoros/tokens.json, which only you can read. EPHOROS_TOKEN goes before it.
-ephoros sign-out ends it.`,
+The token is stored in ~/.config/ephoros/tokens.json, which only you can read. EPHOROS_TOKEN has priority.
+ephoros sign-out deletes it.`,
     )
     .action(async ({ url, token: asksToken, browser }: Options) => {
       const token = asksToken === true ? await typed() : await byBrowser(url, terminal, browser);
@@ -52,7 +52,7 @@ ephoros sign-out ends it.`,
 /** `ephoros sign-out` */
 export function signOutCommand(terminal: Terminal): Command {
   return new Command('sign-out')
-    .description('end the sign-in of these commands at a service')
+    .description('sign out of a service')
     .addOption(urlOption(terminal))
     .action(async ({ url }: Pick<Options, 'url'>) => {
       const token = storedToken(url, terminal.environment);

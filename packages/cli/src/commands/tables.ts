@@ -19,8 +19,8 @@ export function tablesCommand(terminal: Terminal): Command {
     .description('list the published tables')
     .addOption(urlOption(terminal))
     .addOption(headerOption(terminal))
-    .option('--json', 'the answer as JSON')
-    .addOption(new Option('--csv', 'as CSV').conflicts('json'))
+    .option('--json', 'print JSON')
+    .addOption(new Option('--csv', 'print CSV').conflicts('json'))
     .addHelpText('after', '\nExamples:\n  ephoros tables\n  ephoros tables --json')
     .action(async (options: Options) => {
       const list = await clientFor(options).tables();

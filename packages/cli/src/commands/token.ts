@@ -34,7 +34,7 @@ function duration(text: string): number {
 /** `ephoros token` */
 export function tokenCommand(terminal: Terminal): Command {
   const command = new Command('token')
-    .description('tokens by which programs ask: add, list, revoke')
+    .description('manage API tokens: add, list, revoke')
     .addHelpText(
       'after',
       `
@@ -53,16 +53,16 @@ such tokens where its configuration says so: signIn: [{ kind: tokens }]. Whoever
 
 function add(terminal: Terminal): Command {
   return withRecords(new Command('add'))
-    .description('make a token, and show it this once')
-    .argument('<name>', 'who asks by it; stands in the history')
-    .option('--role <names>', 'its roles, by commas; may be given more than once', withNames)
+    .description('create a token and print it once')
+    .argument('<name>', 'name of the caller, shown in the history')
+    .option('--role <names>', 'roles, separated by commas; repeatable', withNames)
     .option(
       '--claim <name=value>',
       'a value for the rules of rows; may be given more than once',
       withClaim,
     )
     .option('--expires <time>', 'when it ends by itself: 12h, 90d, 4w, never', duration, 90 * day)
-    .option('--json', 'the token and what is kept of it as JSON')
+    .option('--json', 'print JSON')
     .action(async (name: string, options: AddOptions, command: Command) => {
       const { role = [], claim = {}, expires, json } = options;
       const expiresAt = expires === Infinity ? undefined : new Date(Date.now() + expires);
@@ -83,9 +83,9 @@ function add(terminal: Terminal): Command {
 
 function list(terminal: Terminal): Command {
   return withRecords(new Command('list'))
-    .description('list the tokens that count')
-    .option('--all', 'those too that have ended')
-    .option('--json', 'as JSON')
+    .description('list valid tokens')
+    .option('--all', 'include expired and revoked tokens')
+    .option('--json', 'print JSON')
     .action(async (options: Options & { readonly all?: boolean }, command: Command) => {
       await withTokens(options, terminal, command, async (tokens) => {
         const found = await tokens.list(options.all === true);
@@ -105,9 +105,9 @@ function list(terminal: Terminal): Command {
 
 function revoke(terminal: Terminal): Command {
   return withRecords(new Command('revoke'))
-    .description('end a token, or all of a name, within five seconds')
-    .argument('<name>', 'its name or its id')
-    .option('--json', 'what was ended, as JSON')
+    .description('revoke a token, or all tokens of a name')
+    .argument('<name>', 'name or id')
+    .option('--json', 'print JSON')
     .action(async (name: string, options: Options, command: Command) => {
       await withTokens(options, terminal, command, async (tokens) => {
         // Sessions that were begun by it end with it, and tokens of programs that were let in during those.

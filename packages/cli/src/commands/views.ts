@@ -20,20 +20,20 @@ interface Formats {
 /** `ephoros views` */
 export function viewsCommand(terminal: Terminal): Command {
   const command = new Command('views')
-    .description('views that the service keeps under names: list, keep, show, change, copy, drop')
+    .description('manage saved views: list, save, show, change, copy, delete')
     .addHelpText(
       'after',
       `
 Examples:
   ephoros views                                   all that you see
   ephoros views list passages --search disputes
-  ephoros views keep passages "Dear disputes" --filter "status = 'disputed'" --sort -toll
+  ephoros views save passages "Dear disputes" --filter "status = 'disputed'" --sort -toll
   ephoros views change "Dear disputes" --name Disputes --share --first
   ephoros views copy Disputes "My disputes"
-  ephoros views drop "My disputes"
+  ephoros views delete "My disputes"
   ephoros rows passages --view Disputes           a question by it; other options go before it
 
-A view is named by its name or its id. ephoros views keep takes the parameters of an address of the
+A view is named by its name or its id. ephoros views save takes the parameters of an address of the
 console as they are: --address "http://…/tables/passages?filter=…".`,
     );
   const made = [list, keep, show, change, copy, drop];
@@ -49,9 +49,9 @@ function asking(name: string, terminal: Terminal): Command {
 
 function list(terminal: Terminal): Command {
   return withFormats(asking('list', terminal))
-    .description('list the kept views')
+    .description('list saved views')
     .argument('[table]', 'only views of this table')
-    .option('--search <text>', 'a part of the name or the note')
+    .option('--search <text>', 'text in the name or the note')
     .action(
       async (
         table: string | undefined,
@@ -153,10 +153,10 @@ function isOfView(name: string): boolean {
 }
 
 function keep(terminal: Terminal): Command {
-  return viewing(saying(asking('keep', terminal)))
-    .description('keep a view of a table under a name')
+  return viewing(saying(asking('save', terminal)))
+    .description('save a view of a table')
     .argument('<table>', 'a published table')
-    .argument('<name>', 'what people call it')
+    .argument('<name>', 'name of the view')
     .action(async (table: string, name: string, options: Requested & Said & Viewed) => {
       const view = viewOf(options) ?? {};
       const made = await clientFor(options).views.keep({
@@ -165,15 +165,15 @@ function keep(terminal: Terminal): Command {
         name,
         view,
       });
-      printOutcome(made, 'kept', terminal);
+      printOutcome(made, 'saved', terminal);
     });
 }
 
 function show(terminal: Terminal): Command {
   return asking('show', terminal)
-    .description('show what a kept view says')
-    .argument('<view>', 'its name or its id')
-    .option('--json', 'the answer as JSON')
+    .description('show a saved view')
+    .argument('<view>', 'name or id')
+    .option('--json', 'print JSON')
     .action(async (named: string, options: Requested & Formats) => {
       const view = await findView(clientFor(options), named);
       if (options.json === true) {
@@ -192,10 +192,10 @@ function show(terminal: Terminal): Command {
 
 function change(terminal: Terminal): Command {
   return viewing(saying(asking('change', terminal)))
-    .description('change a kept view of yours: what it is called, who sees it, what it shows')
-    .argument('<view>', 'its name or its id')
-    .option('--name <text>', 'another name')
-    .option('--no-share', 'for you alone')
+    .description('change the name, the sharing or the query of a saved view')
+    .argument('<view>', 'name or id')
+    .option('--name <text>', 'new name')
+    .option('--no-share', 'make it private')
     .option('--no-first', 'its table does not open with it any more')
     .action(async (named: string, options: Requested & Said & Viewed) => {
       const client = clientFor(options);
@@ -215,20 +215,20 @@ function change(terminal: Terminal): Command {
 
 function copy(terminal: Terminal): Command {
   return saying(asking('copy', terminal))
-    .description('keep a copy of a view, also of a shared one, as yours')
-    .argument('<view>', 'its name or its id')
-    .argument('<name>', 'what the copy is called')
+    .description('copy a saved view')
+    .argument('<view>', 'name or id')
+    .argument('<name>', 'name of the copy')
     .action(async (named: string, name: string, options: Requested & Said) => {
       const client = clientFor(options);
       const { table, note, view } = await findView(client, named);
       const wanted = { note, ...describeView(options), table, name, view: viewOfSaved(view).view };
-      printOutcome(await client.views.keep(wanted), 'kept', terminal);
+      printOutcome(await client.views.keep(wanted), 'saved', terminal);
     });
 }
 
 function drop(terminal: Terminal): Command {
-  return asking('drop', terminal)
-    .description('drop kept views of yours')
+  return asking('delete', terminal)
+    .description('delete saved views')
     .argument('<view...>', 'names or ids')
     .action(async (all: string[], options: Requested) => {
       const client = clientFor(options);

@@ -156,7 +156,7 @@ describe('references between new rows', () => {
       '0 unknown-ref',
     ]);
     const misfit = [add('parents', 'p', {}), add('children', undefined, { next_id: { ref: 'p' } })];
-    expect(codes(misfit)).toEqual(['1 ref-misfit']);
+    expect(codes(misfit)).toEqual(['1 ref-mismatch']);
     expect(codes([add('parents', 'p', {}), add('parents', 'p', {})])).toEqual(['1 repeated-ref']);
   });
 

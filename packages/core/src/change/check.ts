@@ -199,7 +199,7 @@ class ChangeCheck {
     const texts = parts.map(({ value }, index) => plainKey(value, table, index));
     const same = JSON.stringify([table.name, texts]);
     const other = this.rows.get(same);
-    if (other !== undefined) this.say(at, problem('row-twice', { other }));
+    if (other !== undefined) this.say(at, problem('duplicate-row', { other }));
     this.rows.set(same, at);
     return { key: texts, address, was: visible };
   }
@@ -315,7 +315,7 @@ class ChangeCheck {
       const column = references[index];
       if (kind === 'one' && to === there && column !== undefined) return { ref, column };
     }
-    this.say(at, problem('ref-misfit', { ref, name }), name);
+    this.say(at, problem('ref-mismatch', { ref, name }), name);
     return undefined;
   }
 

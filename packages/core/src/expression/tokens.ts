@@ -83,7 +83,7 @@ export function tokenize(source: string): { tokens: Token[]; problem?: Problem }
     }
     const stray = String.fromCodePoint(source.codePointAt(at) ?? 0);
     const place = { start: at, end: at + stray.length };
-    return { tokens, problem: problem('stray-character', { hint: strays[stray] }, place) };
+    return { tokens, problem: problem('unexpected-character', { hint: strays[stray] }, place) };
   }
   tokens.push({ kind: 'end', value: '', start: at, end: at });
   return { tokens };

@@ -52,7 +52,7 @@ export function tokensIn(
       return {
         problem: isQuote
           ? problem('unclosed-quote', { quote: "'" }, place)
-          : problem('stray-character', {}, place),
+          : problem('unexpected-character', {}, place),
       };
     }
     tokens.push(token);

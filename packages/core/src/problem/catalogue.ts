@@ -10,8 +10,8 @@ import { viewProblems } from './view-problems.ts';
 export const catalogue = {
   'unknown-parameter': entry<{ name: string; near?: string | undefined; known: string }>({
     status: 400,
-    message: ({ name }) => `There is no parameter ${name} here.`,
-    hint: (facts) => meant(facts) ?? `Known here: ${facts.known}.`,
+    message: ({ name }) => `Unknown parameter ${name}.`,
+    hint: (facts) => meant(facts) ?? `Known parameters: ${facts.known}.`,
   }),
   'repeated-parameter': entry<{ name: string }>({
     status: 400,
@@ -20,7 +20,7 @@ export const catalogue = {
   }),
   'malformed-escape': entry<object>({
     status: 400,
-    message: () => 'A percent sign here does not begin a valid UTF-8 escape.',
+    message: () => 'This percent sign does not start a valid UTF-8 escape.',
     hint: () => 'Write a literal % as %25.',
   }),
   'parameter-too-long': entry<{ most: number }>({
@@ -33,121 +33,121 @@ export const catalogue = {
   }),
   'conflicting-parameters': entry<{ names: string }>({
     status: 400,
-    message: ({ names }) => `Only one of ${names} can say where to begin.`,
+    message: ({ names }) => `Only one of ${names} can set the start.`,
     hint: () => 'Keep one of them.',
   }),
   'relevance-needs-search': entry<object>({
     status: 400,
-    message: () => 'Rows have a relevance only to a search by words of a language.',
-    hint: () => 'Search for something, in a table with a fullText; or sort by a column.',
+    message: () => 'Sorting by relevance needs a full-text search.',
+    hint: () => 'Search a table that has fullText in its configuration, or sort by a column.',
   }),
   'nothing-searchable': entry<{ table: string }>({
     status: 400,
-    message: ({ table }) => `The table ${table} has no column that can be searched.`,
+    message: ({ table }) => `Table ${table} has no searchable column.`,
   }),
   'malformed-body': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `The body of the request is not ${expected}.`,
+    message: ({ expected }) => `The request body is not ${expected}.`,
   }),
   ...viewProblems,
   'export-too-long': entry<{ most: number; rows: number }>({
     status: 413,
-    message: ({ most, rows }) => `A file has at most ${most} rows; these are ${rows}.`,
+    message: ({ most, rows }) => `An export has at most ${most} rows; this one has ${rows}.`,
   }),
   'repeated-member': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) => `The member ${name} stands here twice.`,
-    hint: () => 'Which of them counts is not said anywhere (RFC 8259, section 4). Keep one.',
+    message: ({ name }) => `Duplicate member ${name}.`,
+    hint: () => 'JSON does not define which one counts (RFC 8259, section 4). Remove one.',
   }),
   'explain-not-allowed': entry<object>({
     status: 400,
-    message: () => 'Explanations are not given here.',
-    hint: () => 'They are given on loopback, or where the service is started with --explain.',
+    message: () => 'Query plans are not available here.',
+    hint: () => 'They are available on loopback, or if the service runs with --explain.',
   }),
   'malformed-cursor': entry<object>({
     status: 400,
-    message: () => 'This is not a cursor of this table.',
-    hint: () => 'Take next or previous from an answer, unchanged.',
+    message: () => 'This cursor is not valid for this table.',
+    hint: () => 'Use next or previous from an answer, unchanged.',
   }),
   'no-records': entry<object>({
     status: 400,
-    message: () => 'Nothing is kept here: the service has no place for records.',
+    message: () => 'The service cannot store this: it runs without records.',
     hint: () =>
-      'Start it with --records. Without it a selection is a condition, or names at most 1,000 keys.',
+      'Start it with --records. Without records, a selection is a filter or at most 1,000 keys.',
   }),
   'no-caller': entry<object>({
     status: 400,
-    message: () => 'This belongs to its caller, and the rules of access name none.',
-    hint: () => 'Give `caller` with the access of a request.',
+    message: () => 'This belongs to a caller, and the access rules name no caller.',
+    hint: () => 'Return `caller` from the access function.',
   }),
   'unknown-selection': entry<object>({
     status: 404,
-    message: () => 'There is no such selection for you, or none any more.',
-    hint: () => 'Selections that nobody uses for 30 days are dropped. Make it anew.',
+    message: () => 'This selection does not exist, or you may not see it.',
+    hint: () => 'Unused selections are deleted after 30 days. Create it again.',
   }),
   'nested-selection': entry<object>({
     status: 400,
-    message: () => 'A kept selection cannot stand in the condition of another one.',
+    message: () => 'A stored selection cannot refer to another stored selection.',
     hint: () =>
-      'One of them would be dropped before the other. Name its keys, or its own condition.',
+      'Use its keys or its own filter instead.',
   }),
   'selection-of-another-table': entry<{ table: string }>({
     status: 400,
-    message: ({ table }) => `This selection holds rows of ${table}.`,
-    hint: () => 'Use it in questions about that table.',
+    message: ({ table }) => `This selection belongs to table ${table}.`,
+    hint: () => 'Use it in queries of that table.',
   }),
   'selection-outdated': entry<{ message: string }>({
     status: 400,
     message: ({ message }) => `The selection no longer fits the table: ${message}`,
-    hint: () => 'The table has changed since. Make the selection anew.',
+    hint: () => 'The table has changed. Create the selection again.',
   }),
   'cursor-of-another-sort': entry<object>({
     status: 400,
     message: () => 'This cursor belongs to another sort.',
-    hint: () => 'A cursor goes with the sort, and the place of nulls, of the answer it came in.',
+    hint: () => 'Use the sort and the nulls order of the answer that returned the cursor.',
   }),
   'cursor-row-gone': entry<object>({
     status: 400,
-    message: () => 'The row that this cursor stands at is gone.',
-    hint: () => 'A cursor over long values holds the key alone: its place went with the row.',
+    message: () => 'The row of this cursor no longer exists.',
+    hint: () => 'Start again without a cursor, or page by offset.',
   }),
   'cursor-needs-key': entry<{ table: string }>({
     status: 400,
     message: ({ table }) =>
-      `The table ${table} has no key, so that no place anchor a row is certain.`,
+      `Table ${table} has no key, so it has no cursors.`,
     hint: () => 'Page by offset.',
   }),
   'not-a-whole-number': entry<{ least: number; most: number }>({
     status: 400,
-    message: ({ least, most }) => `Here a whole number from ${least} to ${most} is expected.`,
+    message: ({ least, most }) => `Expected a whole number from ${least} to ${most}.`,
   }),
   'not-one-of': entry<{ allowed: string; near?: string | undefined }>({
     status: 400,
-    message: ({ allowed }) => `Here one of ${allowed} is expected.`,
+    message: ({ allowed }) => `Expected one of ${allowed}.`,
     hint: meant,
   }),
   'empty-list-item': entry<object>({
     status: 400,
-    message: () => 'A name is missing between commas.',
+    message: () => 'A name is missing between two commas.',
   }),
   'repeated-column': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) => `The column ${name} is named twice.`,
+    message: ({ name }) => `Column ${name} is listed twice.`,
     hint: () => 'Remove the second.',
   }),
   'unknown-table': entry<{ name: string; near?: string | undefined }>({
     status: 404,
-    message: ({ name }) => `There is no table ${name} here.`,
+    message: ({ name }) => `Unknown table ${name}.`,
     hint: meant,
   }),
   'unknown-column': entry<{ name: string; table: string; near?: string | undefined }>({
     status: 400,
-    message: ({ name, table }) => `The table ${table} has no column ${name}.`,
+    message: ({ name, table }) => `Unknown column ${name} in table ${table}.`,
     hint: meant,
   }),
   'too-many-related': entry<{ most: number }>({
     status: 400,
-    message: ({ most }) => `One question reaches over at most ${most} foreign keys.`,
+    message: ({ most }) => `A query follows at most ${most} foreign keys.`,
   }),
   'unknown-relationship': entry<{
     name: string;
@@ -156,16 +156,16 @@ export const catalogue = {
     known: string;
   }>({
     status: 400,
-    message: ({ name, table }) => `No table ${name} refers to ${table}.`,
-    hint: (facts) => meant(facts) ?? `Referring tables: ${facts.known}.`,
+    message: ({ name, table }) => `No table ${name} references ${table}.`,
+    hint: (facts) => meant(facts) ?? `Referencing tables: ${facts.known}.`,
   }),
   'not-sortable': entry<{ name: string; type: string }>({
     status: 400,
-    message: ({ name, type }) => `The column ${name} (${type}) has no order to sort by.`,
+    message: ({ name, type }) => `Column ${name} (${type}) cannot be sorted.`,
   }),
   'not-filterable': entry<{ name: string; type: string }>({
     status: 400,
-    message: ({ name, type }) => `The column ${name} (${type}) cannot be used in a filter.`,
+    message: ({ name, type }) => `Column ${name} (${type}) cannot be filtered.`,
   }),
   'unexpected-token': entry<{ found: string; expected: string }>({
     status: 400,
@@ -173,17 +173,17 @@ export const catalogue = {
   }),
   'unexpected-end': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `The text ends where ${expected} is expected.`,
+    message: ({ expected }) => `Expected ${expected} at the end of the filter.`,
   }),
-  'stray-character': entry<{ hint?: string | undefined }>({
+  'unexpected-character': entry<{ hint?: string | undefined }>({
     status: 400,
-    message: () => 'This character has no meaning in a filter.',
+    message: () => 'Unexpected character in the filter.',
     hint: ({ hint }) => hint,
   }),
   'unclosed-quote': entry<{ quote: string }>({
     status: 400,
-    message: ({ quote }) => `The quote ${quote} opened here is never closed.`,
-    hint: ({ quote }) => `Close it with ${quote}; inside, write it twice: ${quote}${quote}.`,
+    message: ({ quote }) => `The quote ${quote} is not closed.`,
+    hint: ({ quote }) => `Close it with ${quote}. Inside the text, write it twice: ${quote}${quote}.`,
   }),
   'nested-too-deep': entry<{ most: number }>({
     status: 400,
@@ -193,107 +193,107 @@ export const catalogue = {
     status: 413,
     message: ({ most }) =>
       `The filter has more than ${most} parts: columns, values and conditions.`,
-    hint: () => 'Many values of one column are one part each in a list: IN (…).',
+    hint: () => 'For many values of one column, use IN (…).',
   }),
   'too-many-members': entry<{ most: number }>({
     status: 400,
-    message: ({ most }) => `A list can hold at most ${most} members.`,
+    message: ({ most }) => `A list has at most ${most} members.`,
   }),
   'null-literal': entry<object>({
     status: 400,
-    message: () => 'NULL is not a value that can be compared.',
-    hint: () => 'Write IS NULL or IS NOT NULL.',
+    message: () => 'NULL cannot be compared.',
+    hint: () => 'Use IS NULL or IS NOT NULL.',
   }),
   'not-a-condition': entry<{ found: string }>({
     status: 400,
-    message: ({ found }) => `A condition is expected here, this is ${found}.`,
-    hint: () => "Compare it with something, such as = 'x' or > 5.",
+    message: ({ found }) => `Expected a condition, found ${found}.`,
+    hint: () => "Add a comparison, such as = 'x' or > 5.",
   }),
   'not-a-value': entry<object>({
     status: 400,
-    message: () => 'A column or a value is expected here, this is a condition.',
+    message: () => 'Expected a column or a value, found a condition.',
   }),
   'type-mismatch': entry<{ expected: string; found: string; hint?: string | undefined }>({
     status: 400,
-    message: ({ expected, found }) => `Expected ${expected} here, found ${found}.`,
+    message: ({ expected, found }) => `Expected ${expected}, found ${found}.`,
     hint: ({ hint }) => hint,
   }),
   'not-comparable': entry<{ name: string; type: string }>({
     status: 400,
-    message: ({ name, type }) => `The column ${name} (${type}) can only be tested by IS NULL.`,
+    message: ({ name, type }) => `Column ${name} (${type}) supports only IS NULL.`,
   }),
   'invalid-value': entry<{ type: string; notation: string }>({
     status: 400,
-    message: ({ type }) => `This is not a valid ${type}.`,
+    message: ({ type }) => `Not a valid ${type}.`,
     hint: ({ notation }) => `Write it as ${notation}.`,
   }),
   'unknown-enum-value': entry<{ type: string; near?: string | undefined; allowed: string }>({
     status: 400,
-    message: ({ type }) => `This is not one of the values of ${type}.`,
+    message: ({ type }) => `Not a value of ${type}.`,
     hint: (facts) => meant(facts) ?? `Allowed: ${facts.allowed}.`,
   }),
   'number-out-of-range': entry<{ least: string; most: string }>({
     status: 400,
-    message: ({ least, most }) => `This number lies outside ${least} to ${most}.`,
+    message: ({ least, most }) => `The number is not between ${least} and ${most}.`,
   }),
   'unknown-function': entry<{ name: string; near?: string | undefined; known: string }>({
     status: 400,
-    message: ({ name }) => `There is no function ${name}.`,
-    hint: (facts) => meant(facts) ?? `Known: ${facts.known}.`,
+    message: ({ name }) => `Unknown function ${name}.`,
+    hint: (facts) => meant(facts) ?? `Known functions: ${facts.known}.`,
   }),
   'needs-unicode': entry<{ name: string }>({
     status: 400,
     message: ({ name }) =>
-      `${name} needs a database that keeps its texts in UTF-8; this one does not.`,
+      `${name} needs a database with encoding UTF-8.`,
   }),
   'wrong-argument-count': entry<{ name: string; expected: number; found: number }>({
     status: 400,
-    message: ({ name, expected, found }) => `${name} takes ${expected}, here are ${found}.`,
+    message: ({ name, expected, found }) => `${name} takes ${expected}, found ${found}.`,
   }),
   'invalid-bin': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `The width of a bin is ${expected}.`,
+    message: ({ expected }) => `The bin width must be ${expected}.`,
   }),
   'unknown-time-zone': entry<object>({
     status: 400,
-    message: () => 'This is not the name of a time zone.',
-    hint: () => "Write UTC or a name such as 'Europe/Paris'.",
+    message: () => 'Unknown time zone.',
+    hint: () => "Use UTC or a name such as 'Europe/Paris'.",
   }),
   'not-groupable': entry<{ name: string; type: string }>({
     status: 400,
-    message: ({ name, type }) => `Rows cannot be grouped by ${name} (${type}).`,
-    hint: () => 'Take a column whose description says groupable, or a function of one.',
+    message: ({ name, type }) => `Column ${name} (${type}) cannot be grouped.`,
+    hint: () => 'Use a column whose description says groupable, or a function of one.',
   }),
   'group-without-column': entry<object>({
     status: 400,
-    message: () => 'Rows are grouped by a column, or by a function of one.',
+    message: () => 'A group needs a column, or a function of one.',
   }),
   'missing-group': entry<object>({
     status: 400,
-    message: () => 'Nothing says what the rows are grouped by.',
+    message: () => 'The parameter group is missing.',
     hint: () => 'Name the levels: group=status or group=lock.canal.name,month(passed_at).',
   }),
   'too-many-levels': entry<{ most: number }>({
     status: 400,
-    message: ({ most }) => `Rows are grouped by at most ${most} levels.`,
+    message: ({ most }) => `A query has at most ${most} group levels.`,
   }),
   'repeated-term': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) => `${name} is named twice.`,
+    message: ({ name }) => `${name} is listed twice.`,
     hint: () => 'Remove the second.',
   }),
   'path-too-long': entry<{ most: number }>({
     status: 400,
     message: ({ most }) =>
       most === 0
-        ? 'A single level lies in no other: there is nothing to name here.'
-        : `These levels have at most ${most} above the last one.`,
-    hint: () => 'The path names the groups that lie above the level asked for.',
+        ? 'A single group level has no path.'
+        : `The path has at most ${most} values here.`,
+    hint: () => 'The path has one value for each level above the requested one.',
   }),
   'unknown-aggregate': entry<{ near?: string | undefined; known: string }>({
     status: 400,
-    message: () => 'This is not an aggregate.',
-    hint: (facts) => meant(facts) ?? `Known: ${facts.known}.`,
+    message: () => 'Unknown aggregate.',
+    hint: (facts) => meant(facts) ?? `Known aggregates: ${facts.known}.`,
   }),
   'not-aggregable': entry<{
     name: string;
@@ -302,53 +302,53 @@ export const catalogue = {
     allowed?: string | undefined;
   }>({
     status: 400,
-    message: ({ name, aggregate, type }) => `There is no ${aggregate} of ${name} (${type}).`,
+    message: ({ name, aggregate, type }) => `Column ${name} (${type}) has no aggregate ${aggregate}.`,
     hint: ({ allowed }) => (allowed === undefined ? undefined : `Allowed: ${allowed}.`),
   }),
   'too-many-aggregates': entry<{ most: number }>({
     status: 400,
-    message: ({ most }) => `One request asks for at most ${most} aggregates.`,
+    message: ({ most }) => `A request has at most ${most} aggregates.`,
   }),
   'not-a-group-sort': entry<{ name: string; known: string }>({
     status: 400,
     message: ({ name }) => `Groups cannot be sorted by ${name}.`,
-    hint: ({ known }) => `They are sorted by their value or by an aggregate: ${known}.`,
+    hint: ({ known }) => `Sort by a group level or by an aggregate: ${known}.`,
   }),
   'sort-needs-column': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) => `Rows are sorted by columns; ${name} is none.`,
+    message: ({ name }) => `Rows are sorted by columns; ${name} is not a column.`,
   }),
   'no-histogram': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) => `Values of ${name} have no distances, and so no histogram.`,
+    message: ({ name }) => `Column ${name} has no histogram: its type is not numeric or temporal.`,
   }),
   'pattern-not-literal': entry<object>({
     status: 400,
     message: () => 'LIKE needs a pattern in single quotes.',
-    hint: () => '% stands for any text, _ for one character, \\ before them means themselves.',
+    hint: () => '% matches any text, _ one character. Escape them with \\.',
   }),
   'pattern-ends-in-escape': entry<object>({
     status: 400,
-    message: () => 'The pattern ends in a single \\, which must be followed by a character.',
+    message: () => 'The pattern ends with a single \\.',
     hint: () => 'Write \\\\ for a backslash.',
   }),
   'malformed-key': entry<{ expected: string; found: number }>({
     status: 400,
-    message: ({ expected, found }) => `The key here is (${expected}); ${found} parts were given.`,
-    hint: () => 'Join the parts by commas, each percent-encoded.',
+    message: ({ expected, found }) => `The key is (${expected}), found ${found} parts.`,
+    hint: () => 'Separate the parts with commas and percent-encode each part.',
   }),
   'no-key': entry<{ table: string }>({
     status: 400,
-    message: ({ table }) => `The table ${table} has no key, so that a single row has no address.`,
-    hint: () => 'Page through its rows, or give it a primary key.',
+    message: ({ table }) => `Table ${table} has no key, so its rows have no address.`,
+    hint: () => 'Page through its rows, or add a primary key.',
   }),
   'unknown-row': entry<{ table: string }>({
     status: 404,
-    message: ({ table }) => `The table ${table} has no row with this key.`,
+    message: ({ table }) => `Table ${table} has no row with this key.`,
   }),
   'not-implemented': entry<{ what: string }>({
     status: 501,
-    message: ({ what }) => `Not supported here: ${what}.`,
+    message: ({ what }) => `Not supported: ${what}.`,
   }),
   ...changeProblems,
 } as const;

@@ -4,12 +4,12 @@ import { entry } from './entry.ts';
 export const changeProblems = {
   'too-many-changes': entry<{ most: number }>({
     status: 413,
-    message: ({ most }) => `One set holds at most ${most} changes.`,
-    hint: () => 'Send several sets, one after the other.',
+    message: ({ most }) => `A change set has at most ${most} changes.`,
+    hint: () => 'Send several change sets.',
   }),
   'not-changeable': entry<{ table: string; why?: string | undefined }>({
     status: 422,
-    message: ({ table }) => `Rows of ${table} cannot be changed here.`,
+    message: ({ table }) => `Table ${table} is read-only here.`,
     hint: ({ why }) => why,
   }),
   'change-not-allowed': entry<{ what: string; table: string }>({
@@ -19,11 +19,11 @@ export const changeProblems = {
   'column-not-writable': entry<{ name: string }>({
     status: 422,
     message: ({ name }) => `You may not write to ${name}.`,
-    hint: () => 'The description of the table says which columns can be written.',
+    hint: () => 'The table description lists the writable columns.',
   }),
   'nothing-to-change': entry<object>({
     status: 422,
-    message: () => 'This names no value to be changed.',
+    message: () => 'The change has no values.',
   }),
   'missing-value': entry<{ name: string }>({
     status: 422,
@@ -31,80 +31,80 @@ export const changeProblems = {
   }),
   'text-too-long': entry<{ most: number; found: number }>({
     status: 422,
-    message: ({ most, found }) => `This has ${found} characters; ${most} are the most.`,
+    message: ({ most, found }) => `The text has ${found} characters, at most ${most} are allowed.`,
   }),
   'too-many-decimals': entry<{ most: number }>({
     status: 422,
     message: ({ most }) =>
       most === 0
-        ? 'Here a number without decimals is expected.'
-        : `This has too many decimals; ${most} are the most.`,
+        ? 'Expected a number without decimals.'
+        : `The number has too many decimals, at most ${most} are allowed.`,
   }),
   'pattern-mismatch': entry<{ message?: string | undefined }>({
     status: 422,
-    message: ({ message }) => message ?? 'This is not written as values of this column are.',
+    message: ({ message }) => message ?? 'The value does not match the pattern of this column.',
   }),
   'breaks-rule': entry<{ message: string }>({
     status: 422,
     message: ({ message }) => message,
   }),
-  'row-twice': entry<{ other: number }>({
+  'duplicate-row': entry<{ other: number }>({
     status: 422,
-    message: ({ other }) => `Change ${other + 1} of this set is about the same row.`,
-    hint: () => 'Put what changes of one row into one change.',
+    message: ({ other }) => `Change ${other + 1} of this set has the same row.`,
+    hint: () => 'Combine both into one change.',
   }),
   'repeated-ref': entry<{ ref: string }>({
     status: 422,
-    message: ({ ref }) => `Two additions of this set are called ${ref}.`,
+    message: ({ ref }) => `Two new rows of this set have the ref ${ref}.`,
   }),
   'unknown-ref': entry<{ ref: string }>({
     status: 422,
-    message: ({ ref }) => `No addition of this set is called ${ref}.`,
+    message: ({ ref }) => `No new row of this set has the ref ${ref}.`,
   }),
-  'ref-misfit': entry<{ ref: string; name: string }>({
+  'ref-mismatch': entry<{ ref: string; name: string }>({
     status: 422,
-    message: ({ ref, name }) => `${name} does not refer to rows as ${ref} is one.`,
+    message: ({ ref, name }) => `${name} references another table than that of ${ref}.`,
   }),
   'circular-refs': entry<object>({
     status: 422,
-    message: () => 'These new rows refer to each other in a circle.',
-    hint: () => 'Leave one of the values out, and change it in a second set.',
+    message: () => 'These new rows reference each other in a circle.',
+    hint: () => 'Omit one of the values, and change it in a second set.',
   }),
-  'outside-rule': entry<{ table: string }>({
+  'outside-row-rule': entry<{ table: string }>({
     status: 422,
-    message: ({ table }) => `The row would not be one of the rows of ${table} that you may see.`,
+    message: ({ table }) => `The row would be outside the rows of ${table} that you may see.`,
   }),
   'value-taken': entry<{ names: string; message?: string | undefined }>({
     status: 422,
-    message: ({ names, message }) => message ?? `Another row has the same ${names} already.`,
+    message: ({ names, message }) => message ?? `Another row already has the same ${names}.`,
   }),
   'unknown-reference': entry<{ names: string; message?: string | undefined }>({
     status: 422,
-    message: ({ names, message }) => message ?? `There is no row that this ${names} refers to.`,
+    message: ({ names, message }) => message ?? `The row referenced by ${names} does not exist.`,
   }),
-  'still-referred': entry<{ table: string; message?: string | undefined }>({
+  'still-referenced': entry<{ table: string; message?: string | undefined }>({
     status: 422,
-    message: ({ table, message }) => message ?? `Rows of ${table} still refer to this row.`,
+    message: ({ table, message }) => message ?? `Rows of ${table} still reference this row.`,
     hint: () => 'Change or remove those first.',
   }),
-  'takes-others': entry<{ table: string }>({
+  'undo-affects-others': entry<{ table: string }>({
     status: 422,
     message: ({ table }) =>
-      `Undoing this would remove or change rows of ${table} that this set of changes did not add.`,
+      `Undoing this would remove or change rows of ${table} that this change set did not add.`,
     hint: () => 'Change or remove those rows first.',
   }),
   'overlaps-another': entry<{ names: string; message?: string | undefined }>({
     status: 422,
     message: ({ names, message }) =>
-      message ?? `This gets in the way of another row${names === '' ? '' : `, by its ${names}`}.`,
+      message ?? `The row overlaps another row${names === '' ? '' : ` in ${names}`}.`,
   }),
   'constraint-broken': entry<{ name: string; message?: string | undefined }>({
     status: 422,
-    message: ({ name, message }) => message ?? `This breaks the rule "${name}" of the table.`,
+    message: ({ name, message }) => message ?? `The constraint "${name}" is violated.`,
   }),
   'value-refused': entry<{ message?: string | undefined }>({
     status: 422,
-    message: ({ message }) => message ?? 'The database takes no such value here.',
+    message: ({ message }) => message ?? 'The database does not accept this value.',
   }),
   'refused-by-trigger': entry<{ message: string; hint?: string | undefined }>({
     status: 422,
@@ -113,24 +113,24 @@ export const changeProblems = {
   }),
   'skipped-by-trigger': entry<{ table: string }>({
     status: 422,
-    message: ({ table }) => `A trigger of ${table} keeps this from being saved.`,
+    message: ({ table }) => `A trigger of ${table} prevents this change.`,
   }),
   'unknown-change-set': entry<object>({
     status: 404,
-    message: () => 'There is no such set of changes for you, or none any more.',
+    message: () => 'This change set does not exist, or you may not see it.',
   }),
   'already-undone': entry<object>({
     status: 422,
-    message: () => 'This set of changes was undone before.',
-    hint: () => 'To have it once more, undo the set that undid it.',
+    message: () => 'This change set was already undone.',
+    hint: () => 'To restore it, undo the set that undid it.',
   }),
   'cannot-undo': entry<{ table: string }>({
     status: 422,
-    message: ({ table }) => `What the rows of ${table} were before is not kept whole.`,
+    message: ({ table }) => `The history of ${table} does not have all previous values.`,
   }),
-  'not-remembered': entry<object>({
+  'no-history': entry<object>({
     status: 400,
-    message: () => 'Nothing is remembered of changes here: the service has no place for records.',
+    message: () => 'The service has no history of changes: it runs without records.',
     hint: () => 'Start it with --records.',
   }),
   'malformed-idempotency-key': entry<object>({
@@ -140,12 +140,12 @@ export const changeProblems = {
   'withdrawn-key': entry<object>({
     status: 422,
     message: () =>
-      'The request with this Idempotency-Key was withdrawn; nothing is saved under it.',
-    hint: () => 'Send the set under another key.',
+      'The request with this Idempotency-Key was withdrawn. Nothing was saved.',
+    hint: () => 'Send the change set with another key.',
   }),
   'key-of-another-set': entry<object>({
     status: 422,
-    message: () => 'This Idempotency-Key was sent with another set of changes before.',
-    hint: () => 'Give each set a key of its own, such as a random UUID.',
+    message: () => 'This Idempotency-Key was used for another change set.',
+    hint: () => 'Use a new key for each change set, such as a random UUID.',
   }),
 } as const;

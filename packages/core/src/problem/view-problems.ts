@@ -4,46 +4,46 @@ import { entry } from './entry.ts';
 export const viewProblems = {
   'malformed-view': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `Here ${expected} is expected.`,
+    message: ({ expected }) => `Expected ${expected}.`,
   }),
   'newer-view': entry<{ version: number; known: number }>({
     status: 400,
     message: ({ version, known }) =>
-      `This view was saved by a newer version of the program (${version}; known up to ${known}).`,
-    hint: () => 'Run that version of it.',
+      `This view needs a newer version of the program (view version ${version}, supported up to ${known}).`,
+    hint: () => 'Update the program.',
   }),
   'unknown-view': entry<object>({
     status: 404,
-    message: () => 'There is no such kept view.',
-    hint: () => 'It may have been dropped, or is not shared with you.',
+    message: () => 'This saved view does not exist.',
+    hint: () => 'It was deleted, or it is not shared with you.',
   }),
   'not-your-view': entry<object>({
     status: 403,
-    message: () => 'This view is shared with you, but not yours to change.',
-    hint: () => 'Keep a copy of it under a name of your own.',
+    message: () => 'This view belongs to someone else.',
+    hint: () => 'Save a copy under another name.',
   }),
   'view-name-taken': entry<{ table: string }>({
     status: 409,
-    message: ({ table }) => `You have a view of ${table} by this name already.`,
-    hint: () => 'Give it another name, or change the one that there is.',
+    message: ({ table }) => `You already have a view of ${table} with this name.`,
+    hint: () => 'Use another name, or change the existing view.',
   }),
   'view-changed': entry<{ version: number }>({
     status: 412,
-    message: () => 'This view was changed meanwhile; nothing was overwritten.',
+    message: () => 'Someone else changed this view. Nothing was overwritten.',
     hint: ({ version }) => `Read it again, then send If-Match: "${version}".`,
   }),
   'if-match-needed': entry<object>({
     status: 428,
-    message: () => 'A kept view is changed where it is still as it was read.',
-    hint: () => 'Send If-Match with its version in quotes, or * for whatever it is by now.',
+    message: () => 'Changing a saved view needs If-Match.',
+    hint: () => 'Send If-Match with its version in quotes, or * to overwrite any version.',
   }),
   'view-part-hidden': entry<{ part: string }>({
     status: 400,
-    message: ({ part }) => `A part of this view (${part}) speaks of what is not there for you.`,
+    message: ({ part }) => `A part of this view (${part}) uses columns that you may not see.`,
   }),
   'too-many-views': entry<{ most: number }>({
     status: 413,
-    message: ({ most }) => `More than ${most} views of a table are not kept for one caller.`,
-    hint: () => 'Drop some.',
+    message: ({ most }) => `A caller has at most ${most} saved views of a table.`,
+    hint: () => 'Delete some.',
   }),
 } as const;

@@ -15,7 +15,7 @@ describe('what the service says of a mistake', () => {
         {},
         {
           get: (_target, name) => {
-            if (['told', 'near', 'hint', 'why'].includes(String(name))) return undefined;
+            if (['message', 'near', 'hint', 'why'].includes(String(name))) return undefined;
             requests.push(String(name));
             return `fact-${String(name)}`;
           },
@@ -25,15 +25,15 @@ describe('what the service says of a mistake', () => {
       const shown = new Set(requests.filter((name) => message.includes(`fact-${name}`)));
       const translated = translate(message);
       expect(translated).toMatch(inArabic);
-      if (code === 'row-twice') return;
+      if (code === 'duplicate-row') return;
       for (const name of shown) expect(translated).toContain(`fact-${name}`);
     },
   );
 
   it('says what was probably meant, and what kinds of things are', () => {
     expect(translate('Did you mean toll?')).toBe('هل تقصد toll؟');
-    expect(translate('Expected a number here, found a text.')).toBe('يُنتظر هنا عدد، ووُجد نص.');
-    expect(translate('The table passages has no column (a|b).')).toBe(
+    expect(translate('Expected a number, found a text.')).toBe('يُنتظر هنا عدد، ووُجد نص.');
+    expect(translate('Unknown column (a|b) in table passages.')).toBe(
       'لا عمود باسم (a|b) في الجدول passages.',
     );
   });

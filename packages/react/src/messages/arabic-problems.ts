@@ -29,7 +29,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'unknown-selection': 'لا اختيار كهذا لك، أو لم يعد موجودًا.',
   'nested-selection': 'لا يقف اختيار محفوظ في شرط اختيار آخر.',
   'selection-of-another-table': 'هذا الاختيار لصفوف {table}.',
-  'selection-outdated': 'لم يعد الاختيار يلائم الجدول: {told}',
+  'selection-outdated': 'لم يعد الاختيار يلائم الجدول: {message}',
   'cursor-of-another-sort': 'هذا المؤشر لترتيب آخر.',
   'cursor-row-gone': 'الصف الذي يقف عنده هذا المؤشر لم يعد موجودًا.',
   'cursor-needs-key': 'لا مفتاح للجدول {table}، فلا موضع ثابت بجانب صف.',
@@ -45,7 +45,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'not-filterable': 'لا يُستعمل العمود {name} ({type}) في شرط.',
   'unexpected-token': 'يُنتظر {expected}، وهنا {found}.',
   'unexpected-end': 'ينتهي النص حيث يُنتظر {expected}.',
-  'stray-character': 'لا معنى لهذا الحرف في شرط.',
+  'unexpected-character': 'لا معنى لهذا الحرف في شرط.',
   'unclosed-quote': 'علامة الاقتباس {quote} المفتوحة هنا لا تُغلق.',
   'nested-too-deep': 'الشرط متداخل أكثر من {most} مستوى.',
   'too-many-parts': 'في الشرط أكثر من {most} جزء: أعمدة وقيم وشروط.',
@@ -90,26 +90,26 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'text-too-long': 'في هذا {found} حرفًا؛ والأكثر {most}.',
   'too-many-decimals': 'منازل عشرية أكثر من اللازم؛ والأكثر {most}.',
   'pattern-mismatch': 'لم يُكتب هذا كما تُكتب قيم هذا العمود.',
-  'breaks-rule': '{told}',
-  'row-twice': 'تغيير آخر من هذه المجموعة عن الصف نفسه.',
+  'breaks-rule': '{message}',
+  'duplicate-row': 'تغيير آخر من هذه المجموعة عن الصف نفسه.',
   'repeated-ref': 'إضافتان من هذه المجموعة باسم {ref}.',
   'unknown-ref': 'لا إضافة من هذه المجموعة باسم {ref}.',
-  'ref-misfit': 'لا يشير {name} إلى صفوف مثل {ref}.',
+  'ref-mismatch': 'لا يشير {name} إلى صفوف مثل {ref}.',
   'circular-refs': 'تشير هذه الصفوف الجديدة بعضها إلى بعض في حلقة.',
-  'outside-rule': 'لن يكون الصف من صفوف {table} التي تراها.',
+  'outside-row-rule': 'لن يكون الصف من صفوف {table} التي تراها.',
   'value-taken': 'لصف آخر القيمة نفسها في {names}.',
   'unknown-reference': 'لا صف يشير إليه {names} هذا.',
-  'still-referred': 'ما زالت صفوف من {table} تشير إلى هذا الصف.',
-  'takes-others': 'يزيل التراجع عن هذا أو يغيّر صفوفًا من {table} لم تضفها هذه المجموعة.',
+  'still-referenced': 'ما زالت صفوف من {table} تشير إلى هذا الصف.',
+  'undo-affects-others': 'يزيل التراجع عن هذا أو يغيّر صفوفًا من {table} لم تضفها هذه المجموعة.',
   'overlaps-another': 'يعترض هذا صفًا آخر، بسبب {names}.',
   'constraint-broken': 'يخالف هذا القاعدة "{name}" من الجدول.',
   'value-refused': 'لا تأخذ قاعدة البيانات قيمة كهذه هنا.',
-  'refused-by-trigger': '{told}',
+  'refused-by-trigger': '{message}',
   'skipped-by-trigger': 'يمنع محفّز في {table} حفظ هذا.',
   'unknown-change-set': 'لا مجموعة تغييرات كهذه لك، أو لم تعد موجودة.',
   'already-undone': 'أُلغيت هذه المجموعة من قبل.',
   'cannot-undo': 'ما كانت عليه صفوف {table} من قبل غير محفوظ كاملًا.',
-  'not-remembered': 'لا يُذكر شيء من التغييرات هنا: لا مكان للسجلات لدى الخدمة.',
+  'no-history': 'لا يُذكر شيء من التغييرات هنا: لا مكان للسجلات لدى الخدمة.',
   'malformed-idempotency-key': 'في Idempotency-Key من 1 إلى 200 حرف مطبوع.',
   'withdrawn-key': 'سُحب الطلب الذي له هذا المفتاح؛ لا يُحفظ تحته شيء.',
   'key-of-another-set': 'أُرسل هذا المفتاح مع مجموعة أخرى من قبل.',
@@ -145,40 +145,40 @@ const hints: Readonly<Partial<Record<ProblemCode, string>>> = {
   'unknown-time-zone': "اكتب UTC أو اسمًا مثل 'Europe/Paris'.",
   'not-a-group-sort': 'تُرتَّب بقيمتها أو بتجميع: {known}.',
   'no-key': 'تصفّح صفوفه، أو أعطه مفتاحًا أساسيًا.',
-  'still-referred': 'غيّر تلك أو احذفها أولًا.',
-  'takes-others': 'غيّر تلك أو احذفها أولًا.',
+  'still-referenced': 'غيّر تلك أو احذفها أولًا.',
+  'undo-affects-others': 'غيّر تلك أو احذفها أولًا.',
 };
 
 /** What is said of whole answers, and by the client itself. */
 const details: Readonly<Record<string, string>> = {
-  'The database cannot be reached at the moment. Try again shortly.':
+  'The service cannot reach the database. Try again shortly.':
     'لا يمكن الوصول إلى قاعدة البيانات الآن. حاول بعد قليل.',
-  'All connections to the database are busy. Try again shortly.':
+  'All database connections are busy. Try again shortly.':
     'كل الاتصالات بقاعدة البيانات مشغولة. حاول بعد قليل.',
-  'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none. Which index the question would want, ephoros advise says.':
+  'The query took longer than the time limit. Narrow the filter, sort by an indexed column, or use total=none. `ephoros advise` suggests an index.':
     'تجاوزت قاعدة البيانات المهلة. ضيّق الشرط، أو رتّب بحسب عمود مفهرس، أو اسأل بلا عدّ. أما الفهرس الذي يحتاجه السؤال فيقوله ephoros advise.',
-  'The rows at this place are still being found. Ask again: progress tells how far that is.':
+  'The service is still sorting up to this position. Repeat the request; progress shows how far it is.':
     'لا يزال البحث عن صفوف هذا الموضع جاريًا. اسأل ثانية لتعرف كم بقي.',
-  'This takes longer than a request waits, and goes on. Ask again: progress tells how far it is.':
+  'The query is still running. Repeat the request; progress shows how far it is.':
     'يستغرق هذا أطول مما ينتظره الطلب، وهو مستمر. اسأل ثانية لتعرف كم بقي.',
-  'The client went away before the answer was ready.': 'انصرف السائل قبل أن يجهز الجواب.',
-  'The table is no longer what it was. Its description is being read again.':
+  'The client disconnected before the answer was ready.': 'انصرف السائل قبل أن يجهز الجواب.',
+  'The table definition has changed. The service is reading it again. Try again shortly.':
     'لم يعد الجدول كما كان. يُقرأ وصفه من جديد.',
-  'The database cannot compute with a value of this request.':
+  'The database cannot compute a value of this request, such as a division by zero.':
     'لا تحسب قاعدة البيانات بقيمة من هذا الطلب.',
-  'Somebody else has been changing the same rows for long. Nothing was saved. Try again.':
+  'Another transaction holds locks on these rows. Nothing was saved. Try again.':
     'يغيّر شخص آخر الصفوف نفسها منذ مدة. لم يُحفظ شيء. حاول ثانية.',
-  'The service could not answer. The log has more under the request id.':
+  'The service could not answer. The log has details under the request id.':
     'لم تستطع الخدمة الجواب. في السجل المزيد تحت رقم الطلب.',
-  'This needs a caller who is known. Sign in, then ask again.':
+  'This request needs a signed-in caller. Sign in, then try again.':
     'يحتاج هذا إلى سائل معروف. سجّل الدخول ثم اسأل ثانية.',
-  'The service was started with --simulate: some requests fail, so that it can be seen.':
+  'The service runs with --simulate: some requests fail on purpose.':
     'شُغّلت الخدمة بخيار ‎--simulate‎: تفشل بعض الطلبات كي يُرى ذلك.',
   'The service cannot be reached.': 'لا يمكن الوصول إلى الخدمة.',
   'The connection broke in the middle of an answer.': 'انقطع الاتصال في أثناء جواب.',
   'This failure is simulated.': 'هذا الفشل مُحاكى.',
-  'The query cannot be answered as it stands': 'لا يُجاب عن السؤال كما هو',
-  'The changes cannot be saved as they stand': 'لا تُحفظ التغييرات كما هي',
+  'Invalid query': 'لا يُجاب عن السؤال كما هو',
+  'Changes refused': 'لا تُحفظ التغييرات كما هي',
 };
 
 const meant = 'هل تقصد {near}؟';
@@ -236,7 +236,7 @@ function read(): readonly Pattern[] {
   // Where somebody else's words stand in for the catalogue's own, those stay as they are.
   const ofMessages = codes.flatMap((code) => {
     const { message } = catalogue[code] as { message: (facts: object) => string | undefined };
-    return [marked([]), marked(['told'])].flatMap((facts) => {
+    return [marked([]), marked(['message'])].flatMap((facts) => {
       const template = message(facts) ?? '';
       const words = template.replace(/\u0001\w+\u0002/g, '').trim();
       return words === '' || words.includes('undefined')

@@ -520,7 +520,7 @@ class SetRunner {
         ),
       );
       const table = [...tables].join(', ') || 'another table';
-      throw new RowRefused({ problem: problem('takes-others', { table }) }, true);
+      throw new RowRefused({ problem: problem('undo-affects-others', { table }) }, true);
     }
     return found;
   }
@@ -559,7 +559,7 @@ class SetRunner {
         continue;
       }
       if (actions.length > 1 || !this.options.careful) throw new OneByOne();
-      throw new RowRefused({ problem: problem('row-twice', { other }) }, false);
+      throw new RowRefused({ problem: problem('duplicate-row', { other }) }, false);
     }
   }
 
@@ -754,7 +754,7 @@ class SetRunner {
         const tests = held.get(index);
         const found =
           tests === undefined
-            ? [{ problem: problem('outside-rule', { table: description.title }) }]
+            ? [{ problem: problem('outside-row-rule', { table: description.title }) }]
             : conditions
                 .filter((_condition, place) => tests[place] === 't')
                 .map(({ violation }) => violation);
@@ -808,7 +808,7 @@ class SetRunner {
     const { published, kind, values } = batch;
     const { catalog } = this.options;
     if (mayBecomeRight.has(thrown.code ?? '') && (await this.isExcluded(batch, action))) {
-      return { problem: problem('outside-rule', { table: published.description.title }) };
+      return { problem: problem('outside-row-rule', { table: published.description.title }) };
     }
     const titleOf = (schema: string, table: string): string | undefined =>
       titleIfWhole(

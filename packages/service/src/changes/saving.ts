@@ -85,7 +85,7 @@ export async function saveSet(
     return runUntilDone(await checkSet(given, options, saving), options, saving);
   }
   const { log, caller } = saving;
-  if (log === undefined) throw new Refused([problem('not-remembered', {})]);
+  if (log === undefined) throw new Refused([problem('no-history', {})]);
   const digest = createHash('sha256')
     .update(JSON.stringify([given.table ?? null, options.mode, saving.undoes ?? null, given.text]))
     .digest('base64url');

@@ -51,7 +51,7 @@ export async function violationOf(
       // The constraint is of the table that refers: another one, where this row was to go.
       if (kind === 'remove' || thrown.table !== writing?.inDatabase) {
         const table = titleOf(thrown.schema ?? '', thrown.table ?? '') ?? 'another table';
-        return { problem: problem('still-referred', { table, message: text }) };
+        return { problem: problem('still-referenced', { table, message: text }) };
       }
       const columns = await constraintNamed(constraint, thrown, inside);
       // A row that is hidden from the caller is as one that there is not: neither has words of its own.
@@ -80,7 +80,7 @@ export async function violationOf(
       return { problem: problem('constraint-broken', { name, message: text }), column: first };
     }
     case '42501':
-      return { problem: problem('outside-rule', { table: description.name }) };
+      return { problem: problem('outside-row-rule', { table: description.name }) };
     default:
       // Of values and their limits the text would quote them; of a trigger it is the text.
       if (/^2|^54/.test(code)) return { problem: problem('value-refused', { message: text }) };

@@ -217,7 +217,7 @@ export class ChangeAnswers {
 
   private log(): ChangeLog {
     const { log } = this.engine;
-    if (log === undefined) throw new Refused([problem('not-remembered', {})]);
+    if (log === undefined) throw new Refused([problem('no-history', {})]);
     return log;
   }
 

@@ -61,7 +61,7 @@ describe('what a caller may ask within a time', () => {
       }
       const refused = await service.get('/api/tables', as('ann'));
       expect(refused.status).toBe(429);
-      expect(refused.body.type).toBe('urn:ephoros:problem:too-much');
+      expect(refused.body.type).toBe('urn:ephoros:problem:rate-limited');
       const wait = Number(refused.headers.get('retry-after'));
       expect(wait).toBeGreaterThan(590);
       expect(wait).toBeLessThanOrEqual(600);

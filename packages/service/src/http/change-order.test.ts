@@ -209,7 +209,7 @@ describe('rows that follow others', () => {
     const added = await send([add('docks', { id: 9, name: 'N' })]);
     await perform(url, ['insert into cranes (id, dock_id) values (9, 9)']);
     const undone = await undo(added.body.id);
-    expect(mistakesIn(undone)).toEqual(['0 takes-others']);
+    expect(mistakesIn(undone)).toEqual(['0 undo-affects-others']);
     expect(await all('cranes')).toHaveLength(5);
     await perform(url, ['delete from cranes where id = 9']);
     expect((await undo(added.body.id)).status).toBe(200);
@@ -218,7 +218,7 @@ describe('rows that follow others', () => {
   it('get the new key of the row that they refer to, and the old one again', async () => {
     const before = await Promise.all(tables.map(all));
     const changed = await send([change('docks', 1, { id: 11 })]);
-    expect(mistakesIn(changed)).toEqual(['0 still-referred']);
+    expect(mistakesIn(changed)).toEqual(['0 still-referenced']);
     await perform(url, ['update cranes set spare_dock = null']);
     const renamed = await send([change('docks', 1, { id: 11 })]);
     expect(renamed.body.outcomes[0].follows).toEqual([
@@ -347,12 +347,12 @@ describe('a key', () => {
     expect((await service.get(`/api/tables/parcels/rows/${id}`)).body.row.note).toBe('a');
     expect((await send([change('parcels', id, { note: 'b' })])).status).toBe(200);
     const twice = [change('parcels', id, { note: 'b' }), remove('parcels', id.toLowerCase())];
-    expect(mistakesIn(await send(twice))).toEqual(['1 row-twice']);
+    expect(mistakesIn(await send(twice))).toEqual(['1 duplicate-row']);
     const amounts = [
       change('amounts', '1.10', { note: 'b' }),
       change('amounts', '1.1', { note: 'c' }),
     ];
-    expect(mistakesIn(await send(amounts))).toEqual(['1 row-twice']);
+    expect(mistakesIn(await send(amounts))).toEqual(['1 duplicate-row']);
     const each = await send(amounts, '?mode=each');
     expect(each.body.outcomes.map(({ kind }: any) => kind)).toEqual(['done', 'refused']);
     expect(await all('amounts')).toEqual([{ id: '1.10', note: 'b' }]);

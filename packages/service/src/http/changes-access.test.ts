@@ -107,11 +107,11 @@ describe('a caller who sees and may change some of it only', () => {
     expect(beyond.body.outcomes).toEqual([{ kind: 'conflict', columns: [], now: null }]);
     const out = { kind: 'change', key: ['4'], values: { quay_id: 2 } };
     expect(mistakesIn(await post('ann', '/changes', one('berths', out)))).toEqual([
-      '0 outside-rule',
+      '0 outside-row-rule',
     ]);
     const added = { kind: 'add', values: { code: 'X', quay_id: 2 } };
     expect(mistakesIn(await post('ann', '/changes', one('berths', added)))).toEqual([
-      '0 outside-rule',
+      '0 outside-row-rule',
     ]);
     const inside = await post('ann', '/changes', one('berths', fee(4, '4.50', { fee: '4.00' })));
     expect(inside.body.outcomes[0]).toMatchObject({ kind: 'done', row: { fee: '4.50' } });
@@ -133,11 +133,11 @@ describe('a caller who sees and may change some of it only', () => {
       mistakesIn(await post('ann', '/changes?dryRun=true', one('berths', change)));
     for (const code of [taken, 'Free']) {
       const added = { kind: 'add', values: { code, quay_id: 2 } };
-      expect([code, await errors(added)]).toEqual([code, ['0 outside-rule']]);
+      expect([code, await errors(added)]).toEqual([code, ['0 outside-row-rule']]);
     }
     await perform(harbour.url, [`update berths set code = '${taken}' where id = 4`]);
     const moved = { kind: 'change', key: ['4'], values: { quay_id: 2 } };
-    expect(await errors(moved)).toEqual(['0 outside-rule']);
+    expect(await errors(moved)).toEqual(['0 outside-row-rule']);
     // Within her own rows the constraint answers.
     const twin = { kind: 'add', values: { code: taken, quay_id: 1 } };
     expect(await errors(twin)).toEqual(['0 quay_id value-taken']);
@@ -276,7 +276,7 @@ describe('a role that may write some of it', () => {
         headers,
         `${service.url}/api`,
       );
-      expect(mistakesIn(stored)).toEqual(['not-remembered']);
+      expect(mistakesIn(stored)).toEqual(['no-history']);
       expect((await service.get('/api/tables/berths/history')).status).toBe(400);
       // A role that may only remove rows cannot lock them.
       const remove = (was: object) =>

@@ -66,7 +66,7 @@ describe('many requests at once', () => {
     const refused = await tired(6);
     expect(refused.status).toBe(503);
     expect(refused.headers.get('retry-after')).toBe('1');
-    expect(refused.body.type).toBe('urn:ephoros:problem:service-full');
+    expect(refused.body.type).toBe('urn:ephoros:problem:service-busy');
     const quick = await service.get(rowsPath('quick'));
     expect(quick.status).toBe(200);
     await open();

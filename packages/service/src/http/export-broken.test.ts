@@ -163,7 +163,7 @@ describe('files at the same time', () => {
     const refused = await fetch(addressOf('many', { format: 'csv' }, one.url));
     expect([refused.status, await refused.json()]).toMatchObject([
       503,
-      { type: 'urn:ephoros:problem:service-full' },
+      { type: 'urn:ephoros:problem:service-busy' },
     ]);
     leave();
     await until(

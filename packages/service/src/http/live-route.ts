@@ -21,7 +21,7 @@ const streams = new Map<string, number>();
 /** There is no room for another watcher. */
 function tooMany(): HttpRefusal {
   return new HttpRefusal({
-    slug: 'service-full',
+    slug: 'service-busy',
     status: 503,
     title: 'Too many are watching',
     detail: 'As many are watching as the service has room for. Ask again later.',

@@ -105,7 +105,7 @@ describe('pages of other origins', () => {
             { headers: { Origin: origin } },
           );
           const { type } = (answer.body ?? {}) as { type?: string };
-          return type === 'urn:ephoros:problem:foreign-page' ? [write] : [];
+          return type === 'urn:ephoros:problem:cross-origin-refused' ? [write] : [];
         }),
       );
       return found.flat().toSorted();

@@ -25,90 +25,90 @@ export interface ProblemDocument {
 
 const failures: Readonly<Record<FailureKind, Outcome>> = {
   away: {
-    slug: 'database-away',
+    slug: 'database-unavailable',
     status: 503,
-    title: 'The database is away',
-    detail: 'The database cannot be reached at the moment. Try again shortly.',
+    title: 'Database unavailable',
+    detail: 'The service cannot reach the database. Try again shortly.',
     retryAfter: 2,
   },
   full: {
-    slug: 'service-full',
+    slug: 'service-busy',
     status: 503,
-    title: 'The service is full',
-    detail: 'All connections to the database are busy. Try again shortly.',
+    title: 'Service busy',
+    detail: 'All database connections are busy. Try again shortly.',
     retryAfter: 1,
   },
   'time-limit': {
     slug: 'time-limit',
     status: 504,
-    title: 'The time limit was reached',
+    title: 'Time limit exceeded',
     detail:
-      'The database took longer than the time limit. Narrow the filter, sort by an indexed column, or ask for total=none. Which index the question would want, ephoros advise says.',
+      'The query took longer than the time limit. Narrow the filter, sort by an indexed column, or use total=none. `ephoros advise` suggests an index.',
   },
   cancelled: {
     slug: 'cancelled',
     status: 499,
-    title: 'The request was abandoned',
-    detail: 'The client went away before the answer was ready.',
+    title: 'Request cancelled',
+    detail: 'The client disconnected before the answer was ready.',
   },
   changed: {
     slug: 'table-changed',
     status: 503,
-    title: 'The table has changed',
-    detail: 'The table is no longer what it was. Its description is being read again.',
+    title: 'Table changed',
+    detail: 'The table definition has changed. The service is reading it again. Try again shortly.',
     retryAfter: 1,
   },
   'refused-value': {
     slug: 'refused-value',
     status: 400,
-    title: 'A value was refused',
-    detail: 'The database cannot compute with a value of this request.',
+    title: 'Invalid value',
+    detail: 'The database cannot compute a value of this request, such as a division by zero.',
   },
   'broken-table': {
     slug: 'broken-table',
     status: 500,
-    title: 'The table itself cannot be computed',
+    title: 'Table cannot be computed',
     detail:
-      'The database fails on a value of this table, whatever is asked of it, as a view does that divides by zero. Its owner must mend it.',
+      'The database fails on a value in this table or view, such as a division by zero. Its owner must fix it.',
   },
   'too-large': {
     slug: 'answer-too-large',
     status: 413,
-    title: 'The answer would be too large',
+    title: 'Answer too large',
     detail:
-      'One row alone, or all lines together, have more bytes than an answer may have. Ask for fewer columns, or have long values cut: cells=1000.',
+      'The answer has more bytes than allowed. Request fewer columns, or cut long values: cells=1000.',
   },
   locked: {
     slug: 'rows-locked',
     status: 503,
-    title: 'Rows are being changed by somebody else',
-    detail: 'Somebody else has been changing the same rows for long. Nothing was saved. Try again.',
+    title: 'Rows locked',
+    detail: 'Another transaction holds locks on these rows. Nothing was saved. Try again.',
     retryAfter: 1,
   },
   unknown: {
     slug: 'internal',
     status: 500,
-    title: 'Something went wrong in the service',
-    detail: 'The service could not answer. The log has more under the request id.',
+    title: 'Internal error',
+    detail: 'The service could not answer. The log has details under the request id.',
   },
 };
 
-/** What is being found, and takes longer than a request waits. */
+/** Answers that take longer than a request waits. */
 const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
   position: {
     slug: 'position-not-ready',
     status: 503,
-    title: 'The place is still being found',
+    title: 'Position not ready',
     detail:
-      'The rows at this place are still being found. Ask again: progress tells how far that is.',
+      'The service is still sorting up to this position. Repeat the request; progress shows how far it is.',
     retryAfter: 1,
   },
   answer: {
     slug: 'answer-not-ready',
     status: 503,
-    title: 'The answer is still being made',
+    title: 'Answer not ready',
     detail:
-      'This takes longer than a request waits, and goes on. Ask again: progress tells how far it is.',
+      'The query is still running. Repeat the request; progress shows how far it is.',
     retryAfter: 1,
   },
 };
@@ -116,18 +116,18 @@ const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
 const changesRefused = {
   slug: 'changes-refused',
   status: 422,
-  title: 'The changes cannot be saved as they stand',
+  title: 'Changes refused',
 } as const;
 
 const changedMeanwhile: Outcome = {
-  slug: 'changed-meanwhile',
+  slug: 'conflict',
   status: 409,
-  title: 'Rows have changed meanwhile',
+  title: 'Conflict',
   detail:
-    'Somebody else has changed or removed rows of this set since they were seen. Nothing was saved; the outcomes tell what the rows are now.',
+    'Someone else changed or removed rows of this set after you read them. Nothing was saved. The outcomes have the current rows.',
 };
 
-/** Answers that nothing of a set of changes was saved, and what has become of each of its changes. */
+/** Answers a change set of which nothing was saved, with the outcome of each change. */
 export function sendChangesRefused(
   request: IncomingMessage,
   response: ServerResponse,
@@ -144,17 +144,17 @@ export function sendChangesRefused(
   sendProblem(request, response, outcome, requestId, outcomes);
 }
 
-const badQuery = { slug: 'bad-query', title: 'The query cannot be answered as it stands' };
+const badQuery = { slug: 'bad-query', title: 'Invalid query' };
 
-/** What a refusal of a status is called, where that is not of a query. */
+/** Slug and title by status, for refusals of other requests than queries. */
 const refusals: Readonly<Partial<Record<number, typeof badQuery>>> = {
-  403: { slug: 'not-allowed', title: 'This is not yours to change' },
-  404: { slug: 'not-found', title: 'There is nothing here' },
-  409: { slug: 'name-taken', title: 'There is one by this name already' },
-  412: { slug: 'changed-meanwhile', title: 'It was changed meanwhile' },
+  403: { slug: 'not-allowed', title: 'Not allowed' },
+  404: { slug: 'not-found', title: 'Not found' },
+  409: { slug: 'name-taken', title: 'Name taken' },
+  412: { slug: 'version-mismatch', title: 'Version mismatch' },
   413: { slug: 'too-large', title: badQuery.title },
-  428: { slug: 'if-match-needed', title: 'It is not said which version is meant' },
-  501: { slug: 'not-implemented', title: 'This part of the standard is not there' },
+  428: { slug: 'if-match-needed', title: 'If-Match required' },
+  501: { slug: 'not-implemented', title: 'Not implemented' },
 };
 
 function outcomeOf(thrown: unknown): Outcome {
@@ -180,7 +180,7 @@ function outcomeOf(thrown: unknown): Outcome {
     return {
       slug: 'sign-in-refused',
       status: 401,
-      title: 'The sign-in does not hold',
+      title: 'Invalid credentials',
       detail: thrown.message,
       challenge: 'Bearer realm="ephoros", error="invalid_token"',
     };
@@ -189,43 +189,43 @@ function outcomeOf(thrown: unknown): Outcome {
     return {
       slug: 'too-many-attempts',
       status: 429,
-      title: 'Too many sign-ins did not hold',
+      title: 'Too many failed sign-ins',
       detail:
-        'Too many sign-ins from this address did not hold. Wait a little, then try once more.',
+        'Too many sign-ins from this address failed. Wait, then try again.',
       retryAfter: thrown.retryAfter,
     };
   }
   if (thrown instanceof SignInUnavailable) {
     return {
-      slug: 'sign-in-away',
+      slug: 'sign-in-unavailable',
       status: 503,
-      title: 'Who you are cannot be told at the moment',
-      detail: 'What the service asks for that is away. Try again shortly.',
+      title: 'Identity provider unavailable',
+      detail: 'The service cannot reach the identity provider. Try again shortly.',
       retryAfter: 5,
     };
   }
   if (thrown instanceof ClaimsUnfit) {
     return {
-      slug: 'claims-unfit',
+      slug: 'unsuitable-claim',
       status: 403,
-      title: 'A claim of yours does not fit the rules',
+      title: 'Unsuitable claim',
       detail:
-        'The rules of your roles need a claim in another form, such as a number. Ask the issuer of the claim to correct it.',
+        'An access rule needs a claim of your token in another form, such as a number. Ask the issuer of the token to correct it.',
     };
   }
   if (thrown instanceof AccessError) {
     return {
-      slug: 'access-unusable',
+      slug: 'access-rule-error',
       status: 500,
-      title: 'What you may see cannot be worked out',
-      detail: 'A rule of access does not fit the tables. The log has more under the request id.',
+      title: 'Access rule error',
+      detail: 'An access rule does not match the tables. The log has details under the request id.',
     };
   }
   if (thrown instanceof RecordsError) {
     return {
-      slug: 'records-unusable',
+      slug: 'records-unavailable',
       status: 503,
-      title: 'The records cannot be used',
+      title: 'Records unavailable',
       detail: thrown.message,
     };
   }
@@ -234,8 +234,8 @@ function outcomeOf(thrown: unknown): Outcome {
     return {
       slug: 'too-large',
       status: 413,
-      title: 'The body is too large',
-      detail: 'The body of the request is longer than the service reads. Ask a shorter question.',
+      title: 'Request body too large',
+      detail: 'The request body is longer than allowed. Shorten it.',
     };
   }
   const unread = unreadableOf(thrown);
@@ -244,8 +244,8 @@ function outcomeOf(thrown: unknown): Outcome {
     return {
       slug: 'bad-query',
       status: 400,
-      title: 'The path is malformed',
-      detail: 'A percent sign in the path does not begin a valid UTF-8 escape.',
+      title: 'Malformed path',
+      detail: 'A percent sign in the path does not start a valid UTF-8 escape.',
     };
   }
   return failures.unknown;
@@ -267,7 +267,7 @@ function unreadableOf(thrown: unknown): Outcome | undefined {
     return {
       slug: 'unsupported-body',
       status: 415,
-      title: 'The body is in an encoding that is not read here',
+      title: 'Unsupported encoding',
       detail:
         'Send the body as JSON in UTF-8, without a Content-Encoding or with gzip, deflate, br.',
     };
@@ -277,8 +277,8 @@ function unreadableOf(thrown: unknown): Outcome | undefined {
   return {
     slug: 'bad-query',
     status: 400,
-    title: 'The body cannot be read',
-    detail: 'The body broke off, or is not what its headers say.',
+    title: 'Unreadable request body',
+    detail: 'The request body ended early, or does not match its headers.',
   };
 }
 

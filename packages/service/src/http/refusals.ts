@@ -1,14 +1,14 @@
 import type { Progress } from '@ephoros/core/answer';
 import type { Problem } from '@ephoros/core/problem';
 
-/** What a request came to that was not answered. */
+/** The answer to a request that failed. */
 export interface Outcome {
   readonly slug: string;
   readonly status: number;
   readonly title: string;
   readonly detail: string;
   readonly retryAfter?: number;
-  /** How to say who one is (RFC 9110, 11.6.1). */
+  /** The `WWW-Authenticate` challenge (RFC 9110, 11.6.1). */
   readonly challenge?: string;
   readonly errors?: readonly Problem[];
   readonly progress?: Progress;
@@ -29,18 +29,18 @@ export function notFound(path: string): HttpRefusal {
   return new HttpRefusal({
     slug: 'not-found',
     status: 404,
-    title: 'There is nothing here',
-    detail: `Nothing is served at ${path}. The paths are listed in openapi.json.`,
+    title: 'Not found',
+    detail: `Unknown path ${path}. openapi.json lists all paths.`,
   });
 }
 
-/** Nobody is known to ask. */
+/** The request has no credentials. */
 export function unauthorized(): HttpRefusal {
   return new HttpRefusal({
     slug: 'unauthorized',
     status: 401,
-    title: 'Nobody is known to ask',
-    detail: 'This needs a caller who is known. Sign in, then ask again.',
+    title: 'Not signed in',
+    detail: 'This request needs a signed-in caller. Sign in, then try again.',
     challenge: 'Bearer realm="ephoros"',
   });
 }
@@ -50,30 +50,30 @@ export function notAllowed(what: string): HttpRefusal {
   return new HttpRefusal({
     slug: 'not-allowed',
     status: 403,
-    title: 'This is not allowed to you',
-    detail: `You may not ${what}. Whoever runs the service can give you a role that may.`,
+    title: 'Not allowed',
+    detail: `You may not ${what}. Ask the operator of the service for a role that may.`,
   });
 }
 
-/** A caller has asked all that may be asked within a time. */
+/** A caller has used up a rate limit. */
 export function tooMuch(retryAfter: number): HttpRefusal {
   return new HttpRefusal({
-    slug: 'too-much',
+    slug: 'rate-limited',
     status: 429,
-    title: 'You have asked too much for now',
-    detail: `What may be asked within a time is used up; RateLimit tells of what. Ask again in ${retryAfter} s.`,
+    title: 'Rate limit exceeded',
+    detail: `You have used up a rate limit; the header RateLimit names it. Try again in ${retryAfter} s.`,
     retryAfter,
   });
 }
 
-/** A page of somebody else's may have had a browser send this. */
+/** A page of another origin may have sent this (CSRF). */
 export function foreignPage(): HttpRefusal {
   return new HttpRefusal({
-    slug: 'foreign-page',
+    slug: 'cross-origin-refused',
     status: 403,
-    title: 'This does not come from a page of the service',
+    title: 'Cross-origin request refused',
     detail:
-      'A page of another origin changes nothing, and the cookies of a browser count from pages of the service alone. Send a token, and name the origin of the page in the configuration: writingOrigins; or address, where the page is the service’s own.',
+      'Pages of other origins may not change data, and cookies work only on pages of the service. Send a token and add the origin to writingOrigins in the configuration, or set address if the page belongs to the service.',
   });
 }
 
@@ -82,8 +82,8 @@ export function notJson(): HttpRefusal {
   return new HttpRefusal({
     slug: 'unsupported-body',
     status: 415,
-    title: 'The body is not said to be JSON',
-    detail: 'Send JSON, and say so: Content-Type: application/json.',
+    title: 'Content-Type is not JSON',
+    detail: 'Send JSON with Content-Type: application/json.',
   });
 }
 
@@ -91,8 +91,8 @@ export function methodNotAllowed(method: string, methods: string): HttpRefusal {
   return new HttpRefusal({
     slug: 'method-not-allowed',
     status: 405,
-    title: 'This method is not known here',
-    detail: `${method} is not known here. Known are ${methods}.`,
+    title: 'Method not allowed',
+    detail: `This path does not support ${method}. Supported: ${methods}.`,
   });
 }
 
@@ -101,18 +101,18 @@ export function simulatedFailure(): HttpRefusal {
   return new HttpRefusal({
     slug: 'simulated-failure',
     status: 503,
-    title: 'This failure is simulated',
-    detail: 'The service was started with --simulate: some requests fail, so that it can be seen.',
+    title: 'Simulated failure',
+    detail: 'The service runs with --simulate: some requests fail on purpose.',
   });
 }
 
-/** A name that this service does not go by: a page elsewhere may have led a browser here. */
+/** An unknown host name: DNS rebinding may have led a browser here. */
 export function misdirected(): HttpRefusal {
   return new HttpRefusal({
     slug: 'misdirected',
     status: 421,
-    title: 'This is not the name of the service',
+    title: 'Unknown host name',
     detail:
-      'The Host header names another host. Ask at the address that the service prints, or have it started with that name: --host-name.',
+      'The Host header names another host. Use the address that the service prints, or start it with --host-name.',
   });
 }

@@ -169,7 +169,7 @@ describe('a service over a server that is written to and others that follow it',
     expect([status, parts.database, parts.changes]).toEqual(['ready', 'there', 'away']);
     const refused = await rename(one, newName());
     expect(refused.status).toBe(503);
-    expect(refused.body.type).toBe('urn:ephoros:problem:database-away');
+    expect(refused.body.type).toBe('urn:ephoros:problem:database-unavailable');
     leader = await startLeader();
     const name = newName();
     await until(async () => (await rename(one, name)).status === 200, isTrue);

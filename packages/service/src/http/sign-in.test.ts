@@ -213,7 +213,7 @@ describe('a service with ways of signing in', () => {
       const { privateKey } = await generateKeyPair('RS256');
       const next = await turning.sign(claims, { key: privateKey, kid: 'next' });
       const answer = await own.get(rows, bearer(next));
-      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-away']);
+      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-unavailable']);
     } finally {
       await own.close();
       await turning.close();
@@ -239,7 +239,7 @@ describe('a service with ways of signing in', () => {
       // A value is a value, whatever stands in it.
       const sly = { ...berther, 'X-Quay': "2' OR '1' = '1" };
       const unfit = await trusting.get(rows, sly);
-      expect([unfit.status, unfit.body.type]).toEqual([403, 'urn:ephoros:problem:claims-unfit']);
+      expect([unfit.status, unfit.body.type]).toEqual([403, 'urn:ephoros:problem:unsuitable-claim']);
       expect(JSON.stringify(unfit.body)).not.toMatch(/quay|OR/);
       const post = `${trusting.url}/api/tables/berths/query`;
       expect((await sendTo('POST', post, {}, { headers })).status).toBe(403);
@@ -508,7 +508,7 @@ describe('somebody at a browser', () => {
       expect(await begin()).toBe('/sign-in?failed=away&back=%2Ftables%2Fberths');
       const signed = await leaving.sign({ email: 'ann@example.com', roles: ['chief'] });
       const answer = await own.get(rows, bearer(signed));
-      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-away']);
+      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-unavailable']);
       expect(answer.headers.get('retry-after')).toBe('5');
       // Nobody is let in, and nobody turned away, by what is not known; who is known by the records goes on.
       const { text } = await new Tokens(records).add({ name: 'other', roles: ['chief'] });

@@ -95,7 +95,7 @@ describe('a table whose parts lie on other servers', () => {
     await parts[0]?.stop();
     const whole = await service.get('/api/tables/passages/rows?sort=boat&limit=1&total=none');
     expect(whole.status).toBe(503);
-    expect(whole.body.type).toBe('urn:ephoros:problem:database-away');
+    expect(whole.body.type).toBe('urn:ephoros:problem:database-unavailable');
     const others = await service.get(
       "/api/tables/passages/rows?filter=region = 'south'&sort=boat&limit=1&total=none",
     );

@@ -84,7 +84,7 @@ describe('a request of OData', () => {
     [
       { $filter: 'toll gt 1 and matchesPattern(note,%27x%27)' },
       400,
-      'stray-character',
+      'unexpected-character',
       '$filter',
       34,
     ],

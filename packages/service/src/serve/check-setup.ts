@@ -21,8 +21,8 @@ export interface Finding {
   /** "note": the service starts, and something is slower, off or less safe than it could be. */
   readonly state: 'fine' | 'note' | 'wrong';
   readonly text: string;
-  /** What would mend it. */
-  readonly mend?: string;
+  /** What would fix it. */
+  readonly fix?: string;
 }
 
 /** What is checked: what the service would be started with. */
@@ -44,8 +44,8 @@ const oldestTested = 15;
  */
 export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[]> {
   const findings: Finding[] = [];
-  const say = (about: string, state: Finding['state'], text: string, mend?: string): void => {
-    findings.push({ about, state, text, ...(mend === undefined ? {} : { mend }) });
+  const say = (about: string, state: Finding['state'], text: string, fix?: string): void => {
+    findings.push({ about, state, text, ...(fix === undefined ? {} : { fix }) });
   };
   const reached = await checkDatabase(setup, say);
   if (reached) await checkTables(setup, say);
@@ -54,7 +54,7 @@ export async function checkSetup(setup: CheckedSetup): Promise<readonly Finding[
   return findings;
 }
 
-type Say = (about: string, state: Finding['state'], text: string, mend?: string) => void;
+type Say = (about: string, state: Finding['state'], text: string, fix?: string) => void;
 
 function reasonOf(thrown: unknown): string {
   if (!(thrown instanceof Error)) return String(thrown);
