@@ -301,7 +301,7 @@ describe("a React page with a table of one's own", () => {
     await reads(at.page.locator('output'), /page 2 of \d+, 10 selected/);
     await at.page.getByLabel('Select', { exact: true }).first().check();
     await reads(at.page.locator('output'), '11 selected');
-    // The whole page, beside what is selected on the first.
+    // The whole page, next to what is selected on the first.
     await at.page.getByLabel('Select this page').check();
     await reads(at.page.locator('output'), '20 selected');
     await at.page.getByLabel('Select this page').uncheck();
@@ -325,7 +325,7 @@ describe("a React page with a table of one's own", () => {
 });
 
 describe('a page over a local file', () => {
-  it('shows, sorts and groups it without asking anybody', async () => {
+  it('shows, sorts and groups it without requesting anybody', async () => {
     const requests: string[] = [];
     at.page.on('request', (request) => requests.push(request.url()));
     await open('local-csv/');

@@ -4,7 +4,7 @@ import { resolve as resolved } from 'node:path';
 import { source as axe } from 'axe-core';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
-/** A program that tells its address on its first line. */
+/** A program that reports its address on its first line. */
 export interface Running {
   readonly url: string;
   readonly stop: () => Promise<void>;
@@ -49,7 +49,7 @@ export function launch(): Promise<Browser> {
   });
 }
 
-/** A fresh page; what it complains of is kept. */
+/** A fresh page; what it complains of is stored. */
 export async function pageIn(browser: Browser): Promise<{ page: Page; complaints: string[] }> {
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
@@ -80,7 +80,7 @@ export async function violations(page: Page, part = 'document'): Promise<string[
   return found.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
 }
 
-/** Holds what is asked of a path until it is let go. */
+/** Holds what is queried of a path until it is let go. */
 export async function hold(page: Page, path: string | RegExp): Promise<() => void> {
   let go = (): void => undefined;
   const held = new Promise<void>((resolve) => {
@@ -94,7 +94,7 @@ export async function hold(page: Page, path: string | RegExp): Promise<() => voi
 }
 
 /**
- * Has the exact number of rows, when it is asked for next, answered by an estimate, and not told
+ * Has the exact number of rows, when it is requested next, answered by an estimate, and not reported
  * before it is let go.
  */
 export async function holdCount(

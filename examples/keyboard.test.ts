@@ -11,7 +11,7 @@ const at = pageTests(
 
 afterEach(() => expect(at.complaints).toEqual([]));
 
-/** What has the keyboard, as a reader of the screen tells it: its role and its name. */
+/** What has the keyboard, as a reader of the screen reports it: its role and its name. */
 async function notify(): Promise<string> {
   const marked = await at.page.evaluate(() => {
     const focused = document.activeElement;
@@ -31,7 +31,7 @@ async function press(...keys: readonly string[]): Promise<string> {
   return notify();
 }
 
-/** Presses a key until something is told, and gives what was told on the way. */
+/** Presses a key until something is reported, and gives what was reported on the way. */
 async function until(key: string, wanted: RegExp, most = 40): Promise<string[]> {
   const way: string[] = [];
   for (let pressed = 0; pressed < most; pressed += 1) {
@@ -48,7 +48,7 @@ const rowsThere = (): Promise<void> =>
     .waitFor();
 
 describe('the keyboard alone', () => {
-  it('leads through the phrases, the header, the rows and what cells hold, each told by its name', async () => {
+  it('leads through the phrases, the header, the rows and what cells hold, each reported by its name', async () => {
     await at.page.goto(`${at.served.url}/react-table/`);
     await rowsThere();
     const way = await until('Tab', /^grid/);

@@ -257,7 +257,7 @@ describe('the packages', () => {
     try {
       const command = 'node_modules/@ephoros/cli/bin/ephoros.mjs';
       const requests = ['types', '--out', 'src/tables.ts', '--url', `${service.url}/api`];
-      // Beside the service, which answers meanwhile.
+      // Next to the service, which answers meanwhile.
       await promisify(execFile)(process.execPath, [command, ...requests], { cwd: folder });
     } finally {
       await service.close();

@@ -26,7 +26,7 @@ export function pageTests<Served>(
   beforeEach(async () => {
     if (now.browser === undefined) return;
     Object.assign(now, await pageIn(now.browser));
-    // Sooner than the test's own limit, so that what was waited for is told.
+    // Sooner than the test's own limit, so that what was waited for is reported.
     now.page?.setDefaultTimeout(30_000);
   });
   afterEach(() => now.page?.context().close());

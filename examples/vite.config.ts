@@ -4,7 +4,7 @@ import { examples, listed, sourcesOf } from './catalogue.ts';
 
 const pages = examples.filter(({ start }) => start === undefined);
 
-/** Lists the examples on the first page, and has their sources beside them. */
+/** Lists the examples on the first page, and has their sources next to them. */
 const list: Plugin = {
   name: 'list-of-examples',
   transformIndexHtml: (html) => html.replace('<!-- examples -->', listed(examples)),

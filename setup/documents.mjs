@@ -103,7 +103,8 @@ function commandText(command, names) {
     ...help.visibleOptions(command).map((one) => [one.flags, help.optionDescription(one)]),
   ].filter(([flags]) => !flags.startsWith('-h'));
   const rows = lines.map(([flags, text]) => `| \`${cell(flags)}\` | ${cell(text)} |`);
-  const table = rows.length === 0 ? '' : `\n\n| Option | Meaning |\n| --- | --- |\n${rows.join('\n')}`;
+  const table =
+    rows.length === 0 ? '' : `\n\n| Option | Meaning |\n| --- | --- |\n${rows.join('\n')}`;
   return `## ${title}\n\n${cell(command.description())}\n\n${usage}${table}\n`;
 }
 
@@ -128,7 +129,9 @@ const prettier = join(root, 'node_modules', '.bin', 'prettier');
 const config = join(root, '.prettierrc.json');
 for (const page of pages) {
   const path = join(into, page);
-  execFileSync(prettier, ['--config', config, '--ignore-path', '/dev/null', '--write', path], { stdio: 'ignore' });
+  execFileSync(prettier, ['--config', config, '--ignore-path', '/dev/null', '--write', path], {
+    stdio: 'ignore',
+  });
   if (isCheck && readFileSync(path, 'utf8') !== readFileSync(join(docs, page), 'utf8')) {
     process.stderr.write(`docs/${page} is not current. Run: npm run documents\n`);
     process.exitCode = 1;

@@ -21,7 +21,7 @@ const shots = {
   tables: { path: '/' },
   passages: {
     path: `/tables/passages?filter=${encodeURIComponent(filtered)}&sort=-toll`,
-    // Kept under a name, and looked at a page further on.
+    // Stored under a name, and looked at a page further on.
     act: async (page) => {
       await page.getByRole('button', { name: 'Views' }).click();
       await page.getByRole('button', { name: 'Save view as …' }).click();
@@ -83,7 +83,7 @@ const shots = {
       await page.getByRole('Tab', { name: 'Client' }).click();
     },
   },
-  // Beside the demo: npm run examples
+  // Next to the demo: npm run examples
   'react-table': {
     at: examples,
     path: '/react-table/?words=ar',

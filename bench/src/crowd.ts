@@ -11,7 +11,7 @@ const writesPerSecond = 200;
 /** Rows that are written have numbers from here on, and are deleted afterwards. */
 const firstWritten = 1_000_000_000;
 
-/** Many readers who jump about, read on and change their minds, beside others who write. */
+/** Many readers who jump about, read on and change their minds, next to others who write. */
 export async function crowd(
   database: string,
   ours: Endpoint,

@@ -17,7 +17,7 @@ const table = '/api/tables/pgbench_accounts';
 const page = (parameters = ''): string => `${table}/rows?limit=100&total=none${parameters}`;
 
 /**
- * The table of pgbench with a hundred million rows, as PostgreSQL's own program makes it: made once and kept, some 15 GB.
+ * The table of pgbench with a hundred million rows, as PostgreSQL's own program makes it: made once and stored, some 15 GB.
  */
 export async function hundredMillion(
   cluster: Cluster,
@@ -163,7 +163,7 @@ async function made(
   }
 }
 
-/** Debian has it beside the server, or on the path. */
+/** Debian has it next to the server, or on the path. */
 function program(): string {
   return process.env.PGBENCH ?? 'pgbench';
 }

@@ -67,7 +67,7 @@ async function run(): Promise<void> {
   }
 }
 
-/** Chapters that are measured only when they are asked for. */
+/** Chapters that are measured only when they are requested. */
 const request: ReadonlySet<string> = new Set(['hundred-million']);
 
 type Chapter = readonly [name: string, title: string, measure: () => Promise<Figure[]>];
@@ -218,7 +218,7 @@ async function openingOf(url: string, times: number): Promise<Figure[]> {
 }
 
 async function scrollingOf(url: string, screens: number): Promise<Figure[]> {
-  // What is changed is kept in the page alone.
+  // What is changed is stored in the page alone.
   const ours = await servedWithPositions(url, '--changes', url);
   try {
     return await scrolling(ours, screens);

@@ -3,7 +3,7 @@ import { startService, type Endpoint } from './endpoints.ts';
 import { readied, type Readied } from './load.ts';
 import { median, milliseconds, type Figure } from './report.ts';
 
-/** Ms that a single answer may take, whatever is asked. */
+/** Ms that a single answer may take, whatever is queried. */
 const longestAnswer = 1_100;
 
 const rowsOf = (parameters: string): string =>
@@ -55,14 +55,14 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
 
 type Requested = (turn: number) => Promise<number>;
 
-/** The same asked several times, each time for something a little else. */
+/** The same requested several times, each time for something a little else. */
 async function several(times: number, request: Requested): Promise<number> {
   const taken: number[] = [];
   for (let turn = 0; turn < times; turn += 1) taken.push(await request(turn));
   return median(taken);
 }
 
-/** Two questions asked in turns, so that the machine's noise falls on both. */
+/** Two questions requested in turns, so that the machine's noise falls on both. */
 async function inTurns(times: number, one: Requested, other: Requested): Promise<[number, number]> {
   const others: number[] = [];
   const ones = await several(times, async (turn) => {

@@ -122,7 +122,7 @@ export async function warmJumps(ours: Endpoint, theirs: Endpoint, rows: number):
   ];
 }
 
-/** What a total costs the rows, first asked and later; and by hand. */
+/** What a total costs the rows, first requested and later; and by hand. */
 export async function totals(database: string, theirs: Endpoint): Promise<Figure[]> {
   const first: Record<'none' | 'estimate' | 'exact', number[]> = {
     none: [],

@@ -1,4 +1,4 @@
-/** The same questions, as the service and as the endpoint written by hand are asked them. */
+/** The same questions, as the service and as the endpoint written by hand are queried them. */
 
 const columns = '/api/tables/passages/rows';
 

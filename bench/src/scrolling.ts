@@ -220,7 +220,7 @@ function figuresOf(how: string, ours: Seen, plain: Seen): Figure[] {
   ];
 }
 
-/** The longest task by its own work, whoever else had the processors meanwhile; and the longest by the clock. */
+/** The longest task by its own work, anyone who else had the processors meanwhile; and the longest by the clock. */
 function workOf(how: string, tasks: readonly Task[]): Figure {
   const most = (of: (one: Task) => number): Task =>
     tasks.reduce((so, one) => (of(one) > of(so) ? one : so));
@@ -273,7 +273,7 @@ async function drag(page: Page, steps: number): Promise<void> {
     (count) =>
       new Promise<void>((resolve) => {
         const grid = document.querySelector('[role=grid]');
-        // Asked once: it makes the page lay out what has changed, and that would be taken for the table's own work.
+        // Requested once: it makes the page lay out what has changed, and that would be taken for the table's own work.
         const room = grid === null ? 0 : grid.scrollHeight - grid.clientHeight;
         let step = 0;
         const move = (): void => {

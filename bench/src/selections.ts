@@ -83,7 +83,7 @@ async function remaining({ url }: Endpoint, keys: string[][]): Promise<string> {
   return id;
 }
 
-/** How long two questions take, asked in turns. */
+/** How long two questions take, requested in turns. */
 async function inTurns(
   rounds: number,
   one: () => string,

@@ -41,7 +41,7 @@ export interface IdentityProviderOptions {
 }
 
 /**
- * A stand-in for a provider of identities (OpenID Connect): whoever comes chooses one of three people, without a
+ * A stand-in for a provider of identities (OpenID Connect): anyone who comes chooses one of three people, without a
  * password. For the demo alone.
  */
 export async function startIdentityProvider({
@@ -49,7 +49,7 @@ export async function startIdentityProvider({
   redirects,
 }: IdentityProviderOptions): Promise<IdentityProvider> {
   const issuer = `http://127.0.0.1:${port}`;
-  // Loaded by whoever wants it: nothing else of the demo needs it.
+  // Loaded by anyone who wants it: nothing else of the demo needs it.
   const { default: Provider } = await import('oidc-provider');
   const provider = new Provider(issuer, configurationOf(redirects));
   const answer = provider.callback();
@@ -103,7 +103,7 @@ function configurationOf(redirects: readonly string[]): Configuration {
         claims: () => ({ sub: id, name, roles, ...(lock !== undefined && { lock }) }),
       };
     },
-    // Whoever chose somebody agrees to what is told of them.
+    // Anyone who chose somebody agrees to what is notified of them.
     loadExistingGrant: async ({ oidc }) => {
       const { client, session, params } = oidc;
       const grant = new oidc.provider.Grant({

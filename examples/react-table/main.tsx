@@ -41,7 +41,7 @@ const columns: readonly ColumnDefinition[] = [
 
 function App() {
   const words = new URLSearchParams(location.search).get('words') === 'ar' ? arabic : english;
-  // What is shown is in the address, to be sent to others; how it looks is kept in this browser.
+  // What is shown is in the address, to be sent to others; how it looks is stored in this browser.
   const view = useStoredView('passages', useAddressView());
   const [chosen, setChosen] = useState('');
   return (

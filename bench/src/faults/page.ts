@@ -2,7 +2,7 @@ import type { Told, Tried } from './faults.ts';
 
 interface Content {
   readonly problems: readonly Told[];
-  /** Writes that were said to be saved, and how many of them are not there once. */
+  /** Writes that were stated to be saved, and how many of them are not there once. */
   readonly saved: number;
   readonly wrong: number;
   readonly callers: readonly Tried[];

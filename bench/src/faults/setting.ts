@@ -9,14 +9,14 @@ import { Records, Tokens } from '@ephoros/service';
 import { exportJWK, generateKeyPair, SignJWT } from 'jose';
 import pg from 'pg';
 
-/** A process of the service, which can be ended and started anew. */
+/** A process of the service, which can be ended and started again. */
 export interface Instance {
   readonly url: string;
   child: ChildProcess | undefined;
   start(environment?: Record<string, string>): Promise<void>;
 }
 
-/** Whoever signs tokens, and can be away. */
+/** Anyone who signs tokens, and can be away. */
 export interface Signer {
   readonly issuer: string;
   sign(seconds: number): Promise<string>;
@@ -52,7 +52,7 @@ export async function setUp(say: (line: string) => void): Promise<Setting> {
     startCluster({
       folder: join(folder, 'leader'),
       port: ports.leader,
-      // What is said to be saved is saved.
+      // What is stated to be saved is saved.
       settings: { fsync: 'on', full_page_writes: 'on', synchronous_commit: 'on' },
     });
   rmSync(join(folder, 'leader'), { recursive: true, force: true });

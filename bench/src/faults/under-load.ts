@@ -20,7 +20,7 @@ interface Noted {
   readonly at: number;
   readonly kind: 'read' | 'write';
   readonly good: boolean;
-  /** Ms since its caller was answered last, or first asked. */
+  /** Ms since its caller was answered last, or first requested. */
   readonly took: number;
   readonly again: number;
 }
@@ -37,7 +37,7 @@ export class Load {
   private readonly noted: Noted[] = [];
   private readonly running: Promise<void>[];
   private options = true;
-  /** What was said to be saved. */
+  /** What was stated to be saved. */
   private readonly saved: string[] = [];
 
   constructor(url: string, token: string) {
@@ -71,7 +71,7 @@ export class Load {
     await Promise.all(this.running);
   }
 
-  /** Of what was said to be saved: how much is not there, or twice. @throws pg's errors */
+  /** Of what was stated to be saved: how much is not there, or twice. @throws pg's errors */
   async wrong(url: string): Promise<number> {
     const client = new pg.Client({ connectionString: url });
     await client.connect();

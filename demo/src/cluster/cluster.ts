@@ -16,14 +16,14 @@ export interface ClusterOptions {
   readonly follows?: string;
   /** Further server settings, such as `shared_buffers`. */
   readonly settings?: Readonly<Record<string, string>>;
-  /** Told what is being done, a line each. */
+  /** Reported what is being done, a line each. */
   readonly say?: (line: string) => void;
 }
 
 /** A running PostgreSQL of the project's own, on loopback only. */
 export interface Cluster {
   readonly port: number;
-  /** The folder in use; not the one asked for when PostgreSQL's user cannot enter that. */
+  /** The folder in use; not the one requested when PostgreSQL's user cannot enter that. */
   readonly folder: string;
   /** A connection string for one of its databases. */
   url(database: string): string;
@@ -43,7 +43,7 @@ const loopback = '127.0.0.1';
 
 /**
  * Starts PostgreSQL in a folder, as the `postgres` user when root. A cluster that runs already
- * is used (and not stopped); one that was left half made is made anew.
+ * is used (and not stopped); one that was left half made is made again.
  */
 export async function startCluster(options: ClusterOptions): Promise<Cluster> {
   const { port: wanted, settings = {}, say = () => undefined } = options;

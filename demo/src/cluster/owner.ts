@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { chownSync, lstatSync, mkdirSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 
-/** Whom PostgreSQL's processes run as. Absent: as whoever started this. */
+/** Whom PostgreSQL's processes run as. Absent: as anyone who started this. */
 export interface Owner {
   readonly uid: number;
   readonly gid: number;

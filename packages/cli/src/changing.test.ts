@@ -28,7 +28,7 @@ const rows = async (filter: string): Promise<any[]> =>
   ).body.rows;
 
 describe('the command line changes', () => {
-  it('a row, where it is as it was seen, and tells who has changed it else', async () => {
+  it('a row, where it is as it was read, and reports who has changed it else', async () => {
     const done = await run('change', 'berths', '1', 'fee=7.50', 'note=', '--was', 'fee=1.00');
     expect([done.code, done.stdout]).toEqual([
       0,
@@ -47,7 +47,7 @@ describe('the command line changes', () => {
     expect((await run('change', 'berths', '1', 'fee')).code).toBe(2);
   });
 
-  it('all rows that match, as many as were told', async () => {
+  it('all rows that match, as many as given', async () => {
     const all = (count: string) =>
       run('change', 'berths', '--filter', 'id IN (2, 3)', '--count', count, 'note=both');
     const wrong = await all('3');
@@ -58,7 +58,7 @@ describe('the command line changes', () => {
     expect((await all('2')).stdout).toMatch(/^2 rows saved/);
   });
 
-  it('what a history tells, and undo takes back', async () => {
+  it('what a history reports, and undo takes back', async () => {
     await run('change', 'berths', '4', 'note=first');
     const history = await run('history', 'berths', '4', '--json');
     const { entries } = JSON.parse(history.stdout);
@@ -101,7 +101,7 @@ describe('files', () => {
       ...Array.from({ length: count }, (_, n) => `F${from + n},1,"a, ""b"""`),
     ].join('\n');
 
-  it('are saved as often as they are sent, each run anew', async () => {
+  it('are saved as often as they are sent, each run again', async () => {
     const [a, b] = ['AAA', 'BBB'].map((note) =>
       file(`${note}.csv`, `id,note\n5,${note}\n6,${note}\n`),
     );
@@ -136,7 +136,7 @@ describe('files', () => {
       2,
       expect.stringContaining('An earlier run of this file ended after 20 rows. Say --resume'),
     ]);
-    // Another name, another size of sets, and the mistake mended.
+    // Another name, another size of sets, and the error mended.
     const mended = file('others.csv', `${csv(100, 25)}\n`);
     const resumed = await run('add', 'berths', '--file', mended, '--sets', '3', '--resume');
     expect([resumed.code, resumed.stdout]).toEqual([0, '5 rows saved; 20 were saved before\n']);
@@ -190,7 +190,7 @@ describe('files', () => {
     }
   });
 
-  it('have every mistake told at its line, and nothing is saved of its set', async () => {
+  it('have every error reported at its line, and nothing is saved of its set', async () => {
     const path = file(
       'wrong.csv',
       'code,fee,opened,note\nOk,1,2024-01-01,\n\nlower,2.005,,"two\nlines"\nFine,3,2024-02-30,\n',

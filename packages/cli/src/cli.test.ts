@@ -109,7 +109,7 @@ describe('questions on the command line', () => {
     );
   });
 
-  it('draw groups as an outline, as deep as asked, and say what is left out', async () => {
+  it('draw groups as an outline, as deep as requested, and say what is left out', async () => {
     const args = ['groups', 'passages', '--group', 'lock.canal.name,status'];
     const more = ['--aggregate', 'sum(toll),share()', '--sort', '-sum(toll)', '--limit', '2'];
     const { code, stdout } = await send(...args, ...more, '--depth', '2');
@@ -180,7 +180,7 @@ describe('questions on the command line', () => {
     expect((await send('groups', '--help')).stdout).toContain('Examples:');
   });
 
-  it('show every mistake of a query with a caret under its place', async () => {
+  it('show every error of a query with a caret under its place', async () => {
     const filter = "note = '🛶' AND tol > 'x'";
     const { code, stdout, stderr } = await send(
       'rows',

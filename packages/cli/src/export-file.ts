@@ -22,7 +22,7 @@ export interface ExportTo {
   readonly valueLabels?: boolean | undefined;
 }
 
-/** Formats whose rows can be told apart as they come. */
+/** Formats whose rows can be distinguished as they come. */
 const byRow: ReadonlySet<string> = new Set<FileFormat>(['csv', 'ndjson']);
 
 /** What is there already of a file that was broken off. */
@@ -60,7 +60,7 @@ export async function exportFile(
       : await lastKey(part, { wanted, table, parameters, to: { ...to, format }, there });
   const query = { ...parameters, ...behind(parameters, there, after) };
   let { rows } = there;
-  // Of a limit that is reached nothing is left to be asked for.
+  // Of a limit that is reached nothing is left to be requested.
   if (query.limit !== '0' || there.rows === 0) {
     const form = { format, formulas, 'value-labels': valueLabels };
     const body = { ...query, ...form, ...(there.bytes === 0 ? { bom } : {}) };

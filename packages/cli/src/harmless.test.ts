@@ -143,7 +143,7 @@ describe('what comes from elsewhere', () => {
 });
 
 describe('ephoros serve', () => {
-  it('shows nothing to others unless that is said', async () => {
+  it('shows nothing to others unless that is stated', async () => {
     const refused = await start(['serve', '--host', '0.0.0.0', '--port', '0'], {
       EPHOROS_DATABASE: lowmere,
     }).ended;

@@ -29,7 +29,7 @@ const run = (...args: readonly string[]): Promise<Ended> =>
   start(args, { EPHOROS_DATABASE: url, EPHOROS_URL: service.url }).ended;
 
 describe('ephoros live', () => {
-  it('prints what the owner of a table runs, and then tells which rows others write', async () => {
+  it('prints what the owner of a table runs, and then shows which rows others write', async () => {
     const { stdout: add } = await run('live', 'berths', '--sql');
     await client.query(add);
     const watching = start(['live', 'berths', '--filter', 'quay = 1'], {
@@ -54,7 +54,7 @@ describe('ephoros live', () => {
     expect(rows).toEqual([]);
   });
 
-  it('prints what has it told by the log of the server instead', async () => {
+  it('prints what has it reported by the log of the server instead', async () => {
     const { stdout: add } = await run('live', 'berths', '--sql', '--log');
     await client.query(add);
     const watching = start(['live', 'berths'], { EPHOROS_URL: service.url });
@@ -67,7 +67,7 @@ describe('ephoros live', () => {
     expect((await watching.ended).code).toBe(0);
   });
 
-  it('goes on over a service that was away, and tells it', async () => {
+  it('goes on over a service that was away, and reports it', async () => {
     const other = await startService(url);
     const { port } = new URL(other.url);
     const watching = start(['live', 'berths', '--json'], { EPHOROS_URL: other.url });

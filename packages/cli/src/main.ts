@@ -1,13 +1,13 @@
 #!/usr/bin/env node
 import { run } from './run.ts';
 
-// Whoever reads the output may stop early, as `head` does.
+// Anyone who reads the output may stop early, as `head` does.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code !== 'EPIPE') throw error;
   process.exit();
 });
 
-// Not awaited here: what is loaded later may need what stands beside this, which would wait for its end.
+// Not awaited here: what is loaded later may need what stands next to this, which would wait for its end.
 void run(process.argv.slice(2), {
   stdout: process.stdout,
   stderr: process.stderr,

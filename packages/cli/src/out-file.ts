@@ -5,7 +5,7 @@ import { plain } from './output/plain.ts';
 /** What a terminal would show as signs without meaning. */
 export const forFiles = 'This is nothing for a terminal: give --out with a file.';
 
-/** Nothing is replaced that nobody said may be. @throws InputError */
+/** Nothing is replaced that nobody stated may be. @throws InputError */
 export async function expectFree(path: string, overwrite: boolean): Promise<void> {
   // A link that leads nowhere is there as well.
   const isFree = await lstat(path).then(

@@ -62,7 +62,7 @@ function textOf(html: string): string {
 }
 
 describe('a report', () => {
-  it('has the title, sentence, chart, groups and first rows of a kept view, in one page', async () => {
+  it('has the title, sentence, chart, groups and first rows of a saved view, in one page', async () => {
     const file = at('dear.html');
     const { code, stderr } = await pending(
       'report',
@@ -247,7 +247,7 @@ describe('a page that is printed', () => {
 });
 
 describe('a service that makes reports', () => {
-  it('makes them of views in an address, and of kept ones, as whoever asks sees them', async () => {
+  it('makes them of views in an address, and of stored ones, as the caller sees them', async () => {
     const serving = start([
       'serve',
       '--database',
@@ -303,7 +303,7 @@ describe('a service that makes reports', () => {
 });
 
 describe('a caller who is not the proxy', () => {
-  it('has no report by a header of the proxy, whatever stands beside it', async () => {
+  it('has no report by a header of the proxy, whatever stands next to it', async () => {
     const config = at('proxied.yaml');
     writeFileSync(
       config,
@@ -313,7 +313,7 @@ roles: { all: { tables: all, exports: true } }
     );
     const serving = start(['serve', '--database', harbour.url, '--port', '0', '--config', config]);
     const [, url = ''] = await serving.printed(/^(http:\/\/127\.0\.0\.1:\d+)$/m);
-    /** The status of a report that is asked for from an address of this machine. */
+    /** The status of a report that is requested from an address of this machine. */
     const asksFrom = (localAddress: string, more: Record<string, string>): Promise<unknown> =>
       new Promise((resolve, reject) => {
         const headers = { 'X-Person': 'ann', 'X-Groups': 'all', ...more };
@@ -337,7 +337,7 @@ roles: { all: { tables: all, exports: true } }
   });
 });
 
-/** An application with rules of access, and reports beside its router; prints what two callers are told. */
+/** An application with rules of access, and reports next to its router; prints what two callers are reported. */
 const application = (database: string): string => `
   import { createServer } from 'node:http';
   import { createRouter, rule } from './packages/service/dist/index.js';

@@ -15,7 +15,7 @@ export interface Requested {
   readonly url: string;
   /** Headers of each request. */
   readonly header: Readonly<Record<string, string>>;
-  /** Where it is told how far an answer is that takes long. */
+  /** Where it is informed how far an answer is that takes long. */
   readonly terminal?: Terminal;
 }
 
@@ -35,7 +35,7 @@ export class QueryError extends Error {
   }
 }
 
-/** The same as a client takes it; as whoever has signed in there, where nothing else says who asks. */
+/** The same as a client takes it; as anyone who has signed in there, where nothing else says who asks. */
 export function addressed({ url, header }: Requested): ClientOptions {
   const isExplicit = Object.keys(header).some((name) => name.toLowerCase() === 'authorization');
   const token = isExplicit ? undefined : storedToken(url, process.env);
@@ -49,12 +49,12 @@ function apiAt(url: string): string {
   return /^[a-z]+:\/\/[^/]+$/i.test(plain) ? `${plain}/api` : plain;
 }
 
-/** Ms until a result that is still being looked through is asked for again: the service waits a while itself. */
+/** Ms until a result that is still being looked through is requested again: the service waits a while itself. */
 const again = 100;
 
 /**
  * Asks about a table with parameters as they were typed. `text` is the answer as it came. What takes the service
- * long is waited for, also the rest of a result that it is looking through; on a terminal it is told how far that
+ * long is waited for, also the rest of a result that it is looking through; on a terminal it is informed how far that
  * is.
  * @throws QuestionError
  */
@@ -79,7 +79,7 @@ export async function sendRequest(
       const { window } = read.answer as { readonly window?: Window };
       const { scanned, count = 0, limit = 0 } = window ?? {};
       const whole = scanned === undefined || count >= limit;
-      // An explanation tells of what was found so far as well.
+      // An explanation reports what was found so far as well.
       if (whole || parameters.explain !== undefined) {
         for (const [name, of] of reported) progress?.step(name, of, of);
         return read;

@@ -53,7 +53,7 @@ const codesByKind = {
   failed: exitCodes.failure,
 } as const;
 
-// By name, so that asking a question does not load the service and the demo.
+// By name, so that requesting a question does not load the service and the demo.
 const codesByName: Readonly<Record<string, number>> = {
   ConfigurationError: exitCodes.usage,
   AccessError: exitCodes.usage,
@@ -150,7 +150,7 @@ function inherit(parent: Command, command: Command): void {
 
 function report(thrown: unknown, { stderr }: Terminal): number {
   if (thrown instanceof CommanderError) {
-    // commander has said it already; --help and --version end here as well.
+    // commander has stated it already; --help and --version end here as well.
     return thrown.exitCode === 0 ? exitCodes.success : exitCodes.usage;
   }
   if (thrown instanceof QueryError) {

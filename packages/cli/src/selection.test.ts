@@ -57,7 +57,7 @@ describe('questions on the command line', () => {
       expect(JSON.parse((await request(...counts)).stdout)).toMatchObject({
         values: { 'count()': 3_000 },
       });
-      // What was kept for a question is dropped behind it.
+      // What was stored for a question is dropped behind it.
       const left = new pg.Client({ connectionString: records.url });
       await left.connect();
       expect((await left.query('select * from ephoros.selections')).rows).toEqual([]);

@@ -15,7 +15,7 @@ export interface GivenSelection {
 export interface UsedSelection extends GivenSelection {
   /** CQL2 Text. */
   readonly condition: string;
-  /** Has the service forget what it kept for it. */
+  /** Has the service forget what it stored for it. */
   readonly forget: () => Promise<void>;
 }
 
@@ -42,7 +42,7 @@ export function readSelection(file: string): GivenSelection {
   return { keys };
 }
 
-/** A selection for one question; more keys than that has room for are kept by the service meanwhile. */
+/** A selection for one question; more keys than that has room for are stored by the service meanwhile. */
 export async function useSelection(
   { keys }: GivenSelection,
   table: string,

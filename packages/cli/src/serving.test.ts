@@ -85,7 +85,7 @@ describe('ephoros serve', () => {
     ]);
     const [, url = ''] = await serving.printed(/(http:\/\/\S+)/);
     const send = async (path: string): Promise<any> => {
-      // Each request on a connection of its own, so that both workers are asked.
+      // Each request on a connection of its own, so that both workers are queried.
       const response = await fetch(url + path, { headers: { Connection: 'close' } });
       const text = await response.text();
       return path.startsWith('/api') ? JSON.parse(text) : text;
@@ -127,7 +127,7 @@ describe('ephoros serve', () => {
     expect(workers.filter((pid) => existsSync(`/proc/${pid}`))).toEqual([]);
   });
 
-  it('tells every mistake of the file with its line, and a taken port', async () => {
+  it('reports every error of the file with its line, and a taken port', async () => {
     const folder = mkdtempSync(join(tmpdir(), 'ephoros-'));
     const file = join(folder, 'own.yaml');
     writeFileSync(file, 'tables:\n  boats: { titel: X }\n  ships: {}\n');
@@ -174,7 +174,7 @@ describe('ephoros demo', () => {
     return ended;
   }
 
-  it('begins anew over what an earlier start left half made, and stops all it started', async () => {
+  it('begins again over what an earlier start left half made, and stops all it started', async () => {
     mkdirSync(join(folder, 'data', 'base'), { recursive: true });
     const demo = start(args);
     const [, url = ''] = await demo.printed(/open: (\S+)/);

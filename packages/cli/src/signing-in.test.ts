@@ -93,7 +93,7 @@ describe('ephoros token', () => {
     expect((await serving.ended).code).toBe(0);
   });
 
-  it('says what is wrong with how it is asked', async () => {
+  it('says what is wrong with how it is queried', async () => {
     const nowhere = await run(['token', 'list'], { EPHOROS_RECORDS: '' });
     expect(nowhere.code).toBe(2);
     const time = await run(['token', 'add', 'x', '--expires', '5y']);
@@ -153,7 +153,7 @@ describe('ephoros sign-in', () => {
     const { code } = (await (await allow({ Origin: address })).json()) as { code: string };
     const waits = `http://127.0.0.1:${wanted.get('port') ?? ''}/`;
     expect((await fetch(`${waits}?code=${code}&state=another`)).status).toBe(400);
-    // Whoever has seen the code alone has nothing.
+    // Anyone who has read the code alone has nothing.
     const stolen = await fetch(`${address}/sign-in/program/token`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 
 type Environment = Readonly<Record<string, string | undefined>>;
 
-/** Where the tokens of whoever signed in lie: a file that only they can read. */
+/** Where the tokens of anyone who signed in lie: a file that only they can read. */
 function fileOf({ XDG_CONFIG_HOME: folder, HOME: home = homedir() }: Environment): string {
   const base = folder === undefined || folder === '' ? join(home, '.config') : folder;
   return join(base, 'ephoros', 'tokens.json');
@@ -23,7 +23,7 @@ function read(environment: Environment): Record<string, string> {
       entries.filter((entry): entry is [string, string] => typeof entry[1] === 'string'),
     );
   } catch {
-    // None was kept, or somebody has written something else there.
+    // None was stored, or somebody has written something else there.
     return {};
   }
 }
@@ -37,7 +37,7 @@ function write(environment: Environment, tokens: Record<string, string>): void {
   renameSync(next, file);
 }
 
-/** The token that was kept for a service; undefined where nobody has signed in there. */
+/** The token that was stored for a service; undefined where nobody has signed in there. */
 export function storedToken(url: string, environment: Environment): string | undefined {
   return read(environment)[originOf(url)];
 }

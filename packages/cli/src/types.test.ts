@@ -32,7 +32,7 @@ for (const { id, toll, status, 'lock.name': lock } of rows) {
   const all: [string, string | null, 'disputed' | 'passed' | string, string | null] = [id, toll, status, lock];
   console.log(all);
 }
-// @ts-expect-error a column that was not asked for
+// @ts-expect-error a column that was not requested
 console.log(rows[0]?.note);
 // @ts-expect-error no such value
 passages.where((is) => is.equals('status', 'dispute'));

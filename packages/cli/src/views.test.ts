@@ -25,8 +25,8 @@ const done = async (...args: string[]): Promise<string> => {
 const table = async (...args: string[]): Promise<string[]> =>
   (await done(...args)).trim().split('\n').slice(2);
 
-describe('kept views on the command line', () => {
-  it('are kept, listed, shown, changed, copied and dropped by their names', async () => {
+describe('saved views on the command line', () => {
+  it('are stored, listed, shown, changed, copied and dropped by their names', async () => {
     expect(
       await done(
         'views',
@@ -80,7 +80,7 @@ describe('kept views on the command line', () => {
     expect(view).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee', pinned: ['id'] });
   });
 
-  it('are asked by in each question, and what is given besides narrows or goes before them', async () => {
+  it('are queried by in each question, and what is given in addition narrows or goes before them', async () => {
     await done(
       'views',
       'keep',

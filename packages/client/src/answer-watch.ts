@@ -5,7 +5,7 @@ import type { Row, WindowAnswer } from '@ephoros/core/answer';
 export interface Watched {
   /** The columns that identify a row. */
   readonly key?: readonly string[] | undefined;
-  /** Is told each mistake once; by default the console is. */
+  /** Is reported each error once; by default the console is. */
   readonly onWarning?: ((message: string) => void) | undefined;
 }
 
@@ -16,7 +16,7 @@ function inConsole(message: string): void {
   console.warn(`Ephoros: ${message}`);
 }
 
-/** Watches what a backend answers for the mistakes that are made most. */
+/** Watches what a backend answers for the errors that are made most. */
 export class AnswerWatch<Line> {
   private readonly warnings: Warnings;
   private readonly key: readonly string[] | undefined;

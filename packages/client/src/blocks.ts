@@ -1,7 +1,7 @@
 import type { Place } from '@ephoros/core/query';
 
 /**
- * Blocks of one chain were asked for by cursor, one from the other: read on within it, no row
+ * Blocks of one chain were requested by cursor, one from the other: read on within it, no row
  * comes twice and none is left out, whatever others write.
  */
 export type Block<Line> =
@@ -15,7 +15,7 @@ export type Block<Line> =
     }
   | { readonly kind: 'failed'; readonly error: Error };
 
-/** The place that a block is asked for at, and the chain that it belongs to then. */
+/** The place that a block is requested at, and the chain that it belongs to then. */
 export interface WayToBlock {
   readonly place: Place;
   readonly chain: number;

@@ -43,7 +43,7 @@ describe('a catalog', () => {
     expect(requests).toEqual(['passages', 'locks']);
   });
 
-  it('reads anew what is old, and gives the same object where nothing has changed', async () => {
+  it('reads again what is old, and gives the same object where nothing has changed', async () => {
     const tables = { passages: referring };
     const { catalog, requests: given, clock } = catalogOver(tables);
     const first = await catalog.describe('passages');
@@ -60,7 +60,7 @@ describe('a catalog', () => {
     expect(catalog.known('passages')?.title).toBe('Other');
   });
 
-  it('reads anew what an answer speaks against, but not again and again', async () => {
+  it('reads again what an answer speaks against, but not again and again', async () => {
     const { catalog, requests: requested, clock } = catalogOver({ passages: referring });
     expect(catalog.invalidate('passages')).toBe(false);
     await catalog.describe('passages');

@@ -8,7 +8,7 @@ import type { QueryClient } from './query-client.ts';
 import { describeColumns } from './described-columns.ts';
 
 export interface CatalogOptions {
-  /** Ms after which a description is read anew by the next who asks; 30,000 by default. */
+  /** Ms after which a description is read again by the next who asks; 30,000 by default. */
   readonly age?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
@@ -51,7 +51,7 @@ export class Catalog {
     this.now = now;
   }
 
-  /** Rejects as `client.describe` does; what failed is asked for again by the next who wants it. */
+  /** Rejects as `client.describe` does; what failed is requested again by the next who wants it. */
   describe = (table: string): Promise<TableDescription> => {
     const known = this.entries.get(table);
     if (known !== undefined && this.now() - known.at < this.age) return known.pending;
@@ -97,7 +97,7 @@ export class Catalog {
   }
 
   /**
-   * Has a table read anew by the next who asks, where an answer speaks against its description.
+   * Has a table read again by the next who asks, where an answer speaks against its description.
    * False where it was read just now, and the answer is right.
    */
   invalidate(table: string): boolean {

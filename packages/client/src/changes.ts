@@ -14,7 +14,7 @@ export interface SaveOptions {
 
 /**
  * Changes of rows. What is refused rejects with a `ServiceError` whose problems have their change
- * and column; where rows are no longer as they were seen (409) its `outcomes` have them as they are.
+ * and column; where rows are no longer as they were read (409) its `outcomes` have them as they are.
  */
 export interface ChangesClient {
   /** Saves a set; over several tables each change names its own. */

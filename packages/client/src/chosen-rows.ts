@@ -16,7 +16,7 @@ export type ChosenRows =
       readonly except: readonly string[];
     };
 
-/** Chosen rows as a question can name them: some are kept by the service. */
+/** Chosen rows as a question can name them: some are stored by the service. */
 export type QueryableRows = ChosenRows | { readonly kind: 'kept'; readonly id: string };
 
 export const nothingChosen: ChosenRows = { kind: 'keys', keys: [] };

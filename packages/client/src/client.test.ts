@@ -61,7 +61,7 @@ describe('the client', () => {
     expect(answer.state).toBe('ready');
   });
 
-  it('tells when a full service wants to be asked again', async () => {
+  it('shows when a full service wants to be requested again', async () => {
     const full = new Response('{"title":"Full"}', {
       status: 503,
       headers: { 'Retry-After': '3' },
@@ -111,7 +111,7 @@ describe('the client', () => {
     await expect(client.tables()).rejects.toMatchObject({ kind, status });
   });
 
-  it('tells a service that is away from an answer that broke off and from an aborted question', async () => {
+  it('reports a service that is away from an answer that broke off and from an aborted question', async () => {
     const away = createClient({
       url: '/api',
       fetch: () => Promise.reject(new TypeError('refused')),

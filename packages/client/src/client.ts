@@ -41,7 +41,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   readonly tableTypes?: Tables;
   tables(signal?: AbortSignal): Promise<TableList>;
   describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
-  /** What takes the service long is asked for until it is there; `told` is told how far it is. */
+  /** What takes the service long is requested until it is there; `told` is informed how far it is. */
   rows(
     table: NameOf<Tables>,
     query?: WrittenQuery,
@@ -99,9 +99,9 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   readonly views: ViewsClient;
   /** Changes of rows, and what was changed of them. */
   readonly changes: ChangesClient;
-  /** The URL that a query of a table is asked at. */
+  /** The URL that a query of a table is queried at. */
   rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
-  /** The URL that the lines of a query's groups are asked at. */
+  /** The URL that the lines of a query's groups are queried at. */
   groupsUrl(table: NameOf<Tables>, query: WrittenQuery): string;
   /** A question about a table, put together step by step and checked against its types. */
   table<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
@@ -208,7 +208,7 @@ const orderAndPlace: readonly QueryParameter[] = [
   'before',
 ];
 
-/** What the lines of groups are asked by. */
+/** What the lines of groups are queried by. */
 function groupPairs(query: WrittenQuery): readonly Pair[] {
   return printParameters({ ...groupsPart(query), ...windowPart(query) });
 }

@@ -58,7 +58,7 @@ describe('every row of a question', () => {
     const stood = upTo(95, 10).filter((id) => id !== 900);
     expect(ids.filter((id) => id !== 305)).toEqual(stood);
     expect(new Set(ids).size).toBe(ids.length);
-    // Nobody counts, and nothing is asked for after the end.
+    // Nobody counts, and nothing is requested after the end.
     expect(requests.map(({ searchParams }) => searchParams.get('total'))).toEqual(
       Array(5).fill('none'),
     );
@@ -68,7 +68,7 @@ describe('every row of a question', () => {
     ]);
   });
 
-  it('is asked for no further than rows are taken', async () => {
+  it('is requested no further than rows are taken', async () => {
     for await (const { id } of client.table('entries').eachRow({ blockSize: 20 })) {
       if (id === 150) break;
     }

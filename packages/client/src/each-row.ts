@@ -15,7 +15,7 @@ interface QueryOptions<Line> extends EachRowOptions {
 }
 
 /**
- * Every row of a result from the query's place on, asked for in blocks as they are taken. By
+ * Every row of a result from the query's place on, requested in blocks as they are taken. By
  * cursor: none comes twice and none is left out, whatever others write; by offset where the table
  * has no key.
  */
@@ -38,7 +38,7 @@ export async function* eachRow<Line>(
     if (next !== null) place = { kind: 'after', token: next };
     else {
       const { offset, count, limit, cut = false } = window;
-      // Less than was asked for is the end; so is what has no further cursor.
+      // Less than was requested is the end; so is what has no further cursor.
       if (offset === null || count === 0 || (count < limit && !cut)) return;
       if (await keyed()) return;
       place = { kind: 'offset', offset: offset + count };

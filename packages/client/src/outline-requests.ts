@@ -7,7 +7,7 @@ import type { OutlineSource, OutlineSourceOptions } from './outline.ts';
 import { joinFilters } from './query-builder.ts';
 import { remoteRows, type RemoteRows } from './remote-rows.ts';
 
-/** Lines asked for at once where all of a level are wanted. */
+/** Lines requested at once where all of a level are wanted. */
 const wholeWindow = 1_000;
 
 /** What an outline asks for: the lines in each of its open groups. */

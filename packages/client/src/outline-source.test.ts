@@ -22,10 +22,10 @@ function line(value: Value, count: number, below: number | null, filter: string)
   return { value, count, below, aggregates: {}, filter };
 }
 
-/** Answers as the service would, from a fixture; what was asked is kept. */
+/** Answers as the service would, from a fixture; what was queried is stored. */
 class Service {
   readonly requests: string[] = [];
-  /** The signals of what was asked. */
+  /** The signals of what was queried. */
   readonly given: AbortSignal[] = [];
   failing: Error | undefined;
   delay = 0;
@@ -153,7 +153,7 @@ async function check(source: OutlineSource, from: number, to: number): Promise<s
 }
 
 describe('an outline source', () => {
-  it('is asked for anew on demand: open groups stay open, wherever they stand by then', async () => {
+  it('is requested again on demand: open groups stay open, wherever they stand by then', async () => {
     const fixture = plainFixture(4, 2, 3);
     const service = new Service(fixture);
     const source = open(service);
@@ -207,7 +207,7 @@ describe('an outline source', () => {
     expect(service.given.map(({ aborted }) => aborted)).toEqual([true]);
     service.delay = 0;
     expect(await check(source, 0, 20)).toEqual(['g0', 'g1', 'g2', 'g3']);
-    // Opened again, what is in it is closed, and is read anew.
+    // Opened again, what is in it is closed, and is read again.
     service.requests.length = 0;
     source.toggle(1);
     await settled(source);
@@ -215,7 +215,7 @@ describe('an outline source', () => {
     expect(service.requests).toEqual(['groups g1 0+10']);
     source.toggle(3);
     await settled(source);
-    // Anew, though it was there before; what comes next may be asked for ahead.
+    // Again, though it was there before; what comes next may be requested ahead.
     expect(service.requests[1]).toBe('rows g1/1 0+10');
     source.close();
   });
@@ -311,7 +311,7 @@ describe('an outline source', () => {
     await settled(source);
     expect(service.requests.length).toBeLessThan(10);
     expect(shown(source, 3_000, 3_002)).toEqual(['    g57/0/34', '    g57/0/35']);
-    // What was passed is asked for again.
+    // What was passed is requested again.
     service.requests.length = 0;
     await check(source, 0, 4);
     expect(service.requests.length).toBeGreaterThan(0);
@@ -356,7 +356,7 @@ describe('an outline source', () => {
     first.close();
   });
 
-  it('tells of groups that cannot be loaded, beside those that can, and tries again', async () => {
+  it('reports groups that cannot be loaded, next to those that can, and tries again', async () => {
     const service = new Service(plainFixture(5, 2, 5));
     const source = open(service);
     await check(source, 0, 5);

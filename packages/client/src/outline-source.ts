@@ -8,7 +8,7 @@ import { unanswered, type SourceState } from './row-source.ts';
 
 type Lines = RemoteRows<GroupLine> | RemoteRows;
 
-/** Lines of groups by position, and rows under those that are open; only what is seen is loaded. */
+/** Lines of groups by position, and rows under those that are open; only what is visible is loaded. */
 export function outlineSource(options: OutlineSourceOptions): OutlineSource {
   return new RemoteOutline(options);
 }
@@ -23,14 +23,14 @@ class RemoteOutline implements OutlineSource {
   /** The lines of the groups that are open, by their paths. */
   private readonly opened = new Map<string, GroupLine>();
   private readonly wanted: Set<string>;
-  /** Groups whose lines are asked for anew. */
+  /** Groups whose lines are requested again. */
   private readonly refreshing = new Set<string>();
   private readonly listeners = new Set<() => void>();
   private readonly made = new WeakMap<object, OutlineLine>();
   private readonly opening = new AbortController();
   private requestedRange = { from: 0, to: 0, at: -Infinity };
   private timer: ReturnType<typeof setTimeout> | undefined;
-  /** Whether what is looked at is not asked for yet. */
+  /** Whether what is looked at is not requested yet. */
   private flying = false;
   private changes = 0;
   private busy = 0;
@@ -151,7 +151,7 @@ class RemoteOutline implements OutlineSource {
 
   openGroups = (): readonly OpenGroup[] => [
     ...[...this.opened.keys()].map((key) => this.requests.valuesOf(JSON.parse(key) as LinePath)),
-    // What has not been seen yet is still to be opened.
+    // What has not been read yet is still to be opened.
     ...[...this.wanted].map((key) => JSON.parse(key) as OpenGroup),
   ];
 
@@ -187,7 +187,7 @@ class RemoteOutline implements OutlineSource {
     return this.remember(line, { kind: 'group', depth, line, open, openable });
   }
 
-  /** The same object as long as it says the same, so that nothing is drawn anew. */
+  /** The same object as long as it says the same, so that nothing is drawn again. */
   private remember(of: object, line: OutlineLine): OutlineLine {
     this.made.set(of, line);
     return line;
@@ -220,7 +220,7 @@ class RemoteOutline implements OutlineSource {
   }
 
   /**
-   * After the lines of a group were asked for anew: those that are open say what they say now; one
+   * After the lines of a group were requested again: those that are open say what they say now; one
    * that stands elsewhere, or is gone, is closed, and opened again where it comes into view.
    */
   private renew(path: LinePath): void {
@@ -276,7 +276,7 @@ class RemoteOutline implements OutlineSource {
     if (this.current.total === undefined) ranges.set('[]', { path: [], from, to });
     for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
       const path = this.outline.at(position);
-      // The lines of the groups around it are seen as well: they stay in view.
+      // The lines of the groups around it are visible as well: they stay in view.
       for (let depth = 0; depth < path.length; depth += 1) {
         const around = path.slice(0, depth);
         const index = path[depth] ?? 0;
@@ -341,7 +341,7 @@ class RemoteOutline implements OutlineSource {
     return opened;
   }
 
-  /** Tells that lines have come, gone or changed. */
+  /** Shows that lines have come, gone or changed. */
   private notify(): void {
     if (this.closed) return;
     if (this.openWanted()) this.load();

@@ -61,13 +61,13 @@ export interface OutlineSourceOptions {
   ) => Promise<RowsAnswer>;
   /** What to show; it has a grouping. Sort terms that are no levels nor aggregates sort the rows. */
   readonly query: WrittenQuery;
-  /** Groups to open as soon as they are seen. */
+  /** Groups to open as soon as they are visible. */
   readonly open?: readonly OpenGroup[];
   /** Lines of one request; 100 by default. */
   readonly blockSize?: number;
-  /** Open groups whose lines are kept at most; 40 by default. Those looked at are always kept. */
+  /** Open groups whose lines are stored at most; 40 by default. Those looked at are always stored. */
   readonly keep?: number;
-  /** How long a place must be looked at in flight before it is asked for, in ms; 40 by default. */
+  /** How long a place must be looked at in flight before it is requested, in ms; 40 by default. */
   readonly settle?: number;
   /** Groups opened at once at most; 5,000 by default. */
   readonly mostAtOnce?: number;

@@ -22,7 +22,7 @@ interface Tables {
   };
 }
 
-/** A client that keeps the addresses that it was asked for. */
+/** A client that keeps the addresses that it was requested. */
 function options(): { client: Client<Tables>; requests: URL[] } {
   const requests: URL[] = [];
   const client = createClient<Tables>({
@@ -56,7 +56,7 @@ describe('a question that is put together', () => {
     );
   });
 
-  it('says in the URL what its steps said', async () => {
+  it('says in the URL what its steps stated', async () => {
     const { client, requests: given } = options();
     const { rows } = await client
       .table('passages')
@@ -147,7 +147,7 @@ describe('a question that is put together', () => {
       aggregates['sum(toll)'],
     ]);
     expect(lines).toEqual([['Heron', null]]);
-    // @ts-expect-error not asked for
+    // @ts-expect-error not requested
     expect(groups[0]?.aggregates['count()']).toBeUndefined();
     const status = await passages.values('status', { containing: 'o' });
     const held: readonly ('open' | 'closed')[] = status.values.map(({ value }) => value);

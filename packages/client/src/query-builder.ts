@@ -35,7 +35,7 @@ import type {
 
 /**
  * A question about a table. Every step gives a new one and leaves the old one as it was; a step
- * taken again replaces what it said, but conditions join by AND.
+ * taken again replaces what it stated, but conditions join by AND.
  */
 export interface QueryBuilder<
   Table extends TableTypes,
@@ -57,7 +57,7 @@ export interface QueryBuilder<
   ): QueryBuilder<Table, Line, Level, Made>;
   /** The same in CQL2 Text. */
   filter(text: string): QueryBuilder<Table, Line, Level, Made>;
-  /** The condition and the search of another question besides its own, such as those of chosen rows. */
+  /** The condition and the search of another question in addition its own, such as those of chosen rows. */
   matching(query: Pick<WrittenQuery, 'filter' | 'search'>): QueryBuilder<Table, Line, Level, Made>;
   /** Words and "quoted phrases" that must all occur. */
   search(words: string): QueryBuilder<Table, Line, Level, Made>;
@@ -88,7 +88,7 @@ export interface QueryBuilder<
   /** Asks for the rows. */
   rows(signal?: AbortSignal): Promise<RowsAnswer<Line>>;
   /**
-   * Every row, from the question's place on, asked for as it is taken; none twice and none left out,
+   * Every row, from the question's place on, requested as it is taken; none twice and none left out,
    * whatever others write: `for await (const row of question.eachRow())`.
    */
   eachRow(options?: EachRowOptions): AsyncGenerator<Line, void, undefined>;
@@ -104,11 +104,11 @@ export interface QueryBuilder<
   ): Promise<ValuesOf<Table, Name>>;
   /** All rows, by position, loaded as they are looked at. */
   source(options?: Omit<RemoteRowsOptions<Line>, 'request' | 'query'>): RemoteRows<Line>;
-  /** Where it is asked: for the rows, or for the lines of its groups. */
+  /** Where it is queried: for the rows, or for the lines of its groups. */
   url(): string;
 }
 
-/** Begins a question; `clientOf` tells whom it is put to. */
+/** Begins a question; `clientOf` reports whom it is put to. */
 export function queryBuilder<
   Table extends TableTypes,
   Line,
@@ -207,7 +207,7 @@ function term(name: string): Term {
   const [, called = '', inside = ''] = /^([a-z_]+)\((.*)\)$/s.exec(name) ?? [];
   if (called === '') return { name, expression: property(name) };
   const args = inside.split(',').map((part) => part.trim());
-  // What is in turn made of something is asked for as it is written.
+  // What is in turn made of something is requested as it is written.
   const plain = !/[()+*/%^"=<>]|\s-\s|\s(?:like|in|is|between|and|or)\s/i.test(inside);
   if (!plain) return { name, expression: { kind: 'call', name: called, args: [], span } };
   return termOf({

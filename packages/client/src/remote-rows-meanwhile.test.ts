@@ -64,7 +64,7 @@ describe('rows of a service by position', () => {
         for (const { step, at, add } of moves) {
           const place = Math.min(at, service.ids.length - 1);
           let added = (service.ids[place] ?? 0) - 1 - (at % 500);
-          // A key tells all rows apart, those that were there as well.
+          // A key distinguishes all rows, those that were there as well.
           while (service.ids.includes(added)) added -= 1;
           if (add) service.ids.splice(place, 0, added);
           else there.delete(service.ids.splice(place, 1)[0] ?? 0);

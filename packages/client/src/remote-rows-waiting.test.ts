@@ -72,7 +72,7 @@ describe('a result that is looked through', () => {
     source.close();
   });
 
-  it('is asked for by position, since no cursor leads from block to block', async () => {
+  it('is requested by position, since no cursor leads from block to block', async () => {
     const service = new SearchingService();
     service.scanned = 350;
     const source = check(service);
@@ -86,12 +86,12 @@ describe('a result that is looked through', () => {
       (row) => row !== undefined,
     );
     expect(service.requests.every(({ offset }) => offset >= 0)).toBe(true);
-    // Behind what was found there is nothing to be asked for.
+    // Behind what was found there is nothing to be requested.
     expect(Math.max(...service.requests.map(({ offset }) => offset))).toBeLessThan(40);
     source.close();
   });
 
-  it('is left as it is once somebody has seen enough, until they want more', async () => {
+  it('is left as it is once somebody has read enough, until they want more', async () => {
     const service = new SearchingService();
     service.scanned = 30;
     const source = check(service);
@@ -140,7 +140,7 @@ describe('an answer that is not ready', () => {
     };
   }
 
-  it('is asked for until it is, and how far it is told', async () => {
+  it('is requested until it is, and how far it is reported', async () => {
     const { fetch, request } = slowly(3);
     const client = createClient({ url: 'http://service', fetch });
     const reported: number[] = [];
@@ -159,7 +159,7 @@ describe('an answer that is not ready', () => {
     expect(send()).toBe(1);
   });
 
-  it('is told of by a source whose rows are being found', () => {
+  it('is notified of by a source whose rows are being found', () => {
     let notify: OnProgress = () => undefined;
     const source = remoteRows({
       request: (_query, _signal, onProgress) => {

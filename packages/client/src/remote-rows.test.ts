@@ -37,7 +37,7 @@ async function opened(
 }
 
 describe('rows of a service by position', () => {
-  it('are asked for anew on demand: the old ones stay until the new ones come', async () => {
+  it('are requested again on demand: the old ones stay until the new ones come', async () => {
     const { source, service, wanted } = await opened(100);
     source.setVisibleRows(40, 50);
     await settled();
@@ -49,7 +49,7 @@ describe('rows of a service by position', () => {
     source.refresh();
     expect(source.state()).toMatchObject({ status: 'loading', total: 100 });
     expect(idsOf(source, 40, 42)).toEqual([40, 41]);
-    // What is not looked at is forgotten, not asked for.
+    // What is not looked at is forgotten, not requested.
     expect(source.row(0)).toBeUndefined();
     expect(wanted.slice(before).map(({ place, total }) => [place, total])).toEqual([
       ['offset 40', 'estimate'],
@@ -65,7 +65,7 @@ describe('rows of a service by position', () => {
     );
   });
 
-  it('stay as they were where asking anew fails, and are asked for again', async () => {
+  it('stay as they were where requesting again fails, and are requested again', async () => {
     const { source, wanted: request } = await opened(100);
     source.refresh();
     request.at(-1)?.fail(new Error('broken'));
@@ -78,7 +78,7 @@ describe('rows of a service by position', () => {
     expect(source.state()).toMatchObject({ status: 'ready', error: undefined });
   });
 
-  it('are asked for in blocks when they are looked at, far ones by offset, neighbours by cursor', async () => {
+  it('are requested in blocks when they are looked at, far ones by offset, neighbours by cursor', async () => {
     const { source, service, wanted: options } = await opened(1000);
     expect(source.state()).toMatchObject({ total: 1000, totalKind: 'exact', status: 'ready' });
     expect(source.row(9)).toEqual({ id: 9 });
@@ -116,14 +116,14 @@ describe('rows of a service by position', () => {
     expect(service.places().slice(2)).toEqual(['after 509', 'before 500', 'before 490']);
   });
 
-  it('are not asked for while they are flown over', async () => {
+  it('are not requested while they are flown over', async () => {
     const { source, service } = await opened(1000);
     for (let from = 200; from < 900; from += 50) source.setVisibleRows(from, from + 10);
     await settled();
     expect(service.places()).toEqual(['offset 0', 'offset 850']);
   });
 
-  it('are asked for at once where they are read on at a walk', async () => {
+  it('are requested at once where they are read on at a walk', async () => {
     const { source, service } = await opened(1000, { settle: 40 });
     await settled();
     source.setVisibleRows(2, 12);
@@ -142,7 +142,7 @@ describe('rows of a service by position', () => {
     expect(source.state().status).toBe('loading');
   });
 
-  it('are kept within a bound, the least recently seen dropped first', async () => {
+  it('are stored within a bound, the least recently seen dropped first', async () => {
     const { source, service } = await opened(1000, { keep: 3, ahead: 0 });
     service.manual = false;
     for (const from of [100, 200, 0, 300]) {
@@ -172,7 +172,7 @@ describe('rows of a service by position', () => {
     expect(reported).toBe(before);
   });
 
-  it('fail with their reason and can be asked for again', async () => {
+  it('fail with their reason and can be requested again', async () => {
     const { source, wanted: asked } = await opened(1000, { ahead: 0 });
     source.setVisibleRows(100, 110);
     await settled();
@@ -238,7 +238,7 @@ describe('rows of a service by position', () => {
     source.close();
   });
 
-  it('are counted later where nothing may be said of their number before', async () => {
+  it('are counted later where nothing may be stated about their number before', async () => {
     const service = new FakeService(50);
     const isReported = { total: null, totalKind: 'none' as const, counting: true };
     let startedAt = 0;
@@ -250,7 +250,7 @@ describe('rows of a service by position', () => {
         service.wanted.at(-1)?.answer();
         const { window, ...rest } = await answer;
         startedAt += query.total === 'exact' ? 1 : 0;
-        // Counted by the second time that it is asked for.
+        // Counted by the second time that it is requested.
         return { ...rest, window: startedAt > 1 ? window : { ...window, ...isReported } };
       },
     });
@@ -262,7 +262,7 @@ describe('rows of a service by position', () => {
     source.close();
   });
 
-  it('are asked for further on where an answer had no room for all of them', async () => {
+  it('are requested further on where an answer had no room for all of them', async () => {
     const service = new FakeService(100);
     const source = remoteRows({
       query: {},
@@ -340,8 +340,8 @@ describe('rows of a service by position', () => {
   });
 });
 
-describe('the pause before a question is asked again', () => {
-  it('doubles up to a bound, is never shorter than the service asked for, and varies', () => {
+describe('the pause before a question is requested again', () => {
+  it('doubles up to a bound, is never shorter than the service requested, and varies', () => {
     expect([1, 2, 3, 9].map((failures) => pauseAfter(failures, 0, 0.5))).toEqual([
       500, 1000, 2000, 10_000,
     ]);

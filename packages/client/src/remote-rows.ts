@@ -20,21 +20,21 @@ export interface RemoteRowsOptions<Line = Row> extends Watched {
   ) => Promise<WindowAnswer<Line>>;
   /** What to show; its `limit` and `place` are not used, since the view asks by position. */
   readonly query: WrittenQuery;
-  /** How many rows there are, where that is known; else it is asked for. */
+  /** How many rows there are, where that is known; else it is requested. */
   readonly total?: number;
   /** A block that is there already, `blockSize` rows from a multiple of it on; undefined for none. */
   readonly first?: { readonly from: number; readonly answer: WindowAnswer<Line> } | undefined;
   /** Rows of one request; 100 by default. */
   readonly blockSize?: number;
-  /** Blocks kept at most; 60 by default. Those looked at are always kept. */
+  /** Blocks stored at most; 60 by default. Those looked at are always stored. */
   readonly keep?: number;
-  /** How long a place must be looked at in flight before it is asked for, in ms; 40 by default. */
+  /** How long a place must be looked at in flight before it is requested, in ms; 40 by default. */
   readonly settle?: number;
   /** Requests at the same time; 3 by default. */
   readonly atOnce?: number;
   /** Blocks fetched before they are looked at, in the direction of movement; 1 by default. */
   readonly ahead?: number;
-  /** Whether the table has a key, so that neighbours are asked for by cursor; true by default. */
+  /** Whether the table has a key, so that neighbours are requested by cursor; true by default. */
   readonly keyed?: boolean;
   /** The pause after so many failures in a row, in ms; `pauseAfter` by default. */
   readonly pause?: (failures: number, least: number) => number;
@@ -49,7 +49,7 @@ export interface RemoteRows<Line = Row> extends RowSource<Line> {
 }
 
 /**
- * Rows by position, in blocks that are fetched when they are looked at, or just before, and kept
+ * Rows by position, in blocks that are fetched when they are looked at, or just before, and stored
  * within a bound. The first answer brings an estimate of the total; the exact one follows.
  */
 export function remoteRows<Line = Row>(options: RemoteRowsOptions<Line>): RemoteRows<Line> {
@@ -62,9 +62,9 @@ class Remote<Line> implements RemoteRows<Line> {
   >;
   private readonly watch: AnswerWatch<Line>;
   private readonly blocks: Blocks<Line>;
-  /** Rows that are being asked for anew: they stand in for the new ones until those come. */
+  /** Rows that are being requested again: they stand in for the new ones until those come. */
   private readonly old = new Map<number, readonly Line[]>();
-  /** Whether the number of rows is to be asked for anew. */
+  /** Whether the number of rows is to be requested again. */
   private recount = false;
   private readonly listeners = new Set<() => void>();
   private requestedRange = { from: 0, to: 0, at: -Infinity };
@@ -176,16 +176,16 @@ class Remote<Line> implements RemoteRows<Line> {
 
   rowsFetched = (): number => this.fetched;
 
-  /** A block that somebody else has asked for stands as if it had been asked for here. */
+  /** A block that somebody else has requested stands as if it had been requested here. */
   private takeFirst({ from, answer }: NonNullable<RemoteRowsOptions<Line>['first']>): void {
-    // What was still being looked for is asked for anew by whoever looks.
+    // What was still being looked for is requested again by anyone who looks.
     if (answer.window.scanned !== undefined) return;
     const place: Place = { kind: 'offset', offset: from };
     const { blockSize } = this.options;
     const block = windowOf(answer, from, blockSize);
     this.cacheAnswer(Math.floor(from / blockSize), place, this.blocks.newChain(), block);
     this.current = { ...this.current, ...this.known, status: 'ready' };
-    // It is counted once somebody looks: whoever only draws it once asks nothing.
+    // It is counted once somebody looks: anyone who only draws it once asks nothing.
     this.uncounted = this.known.totalKind === 'estimate' || answer.window.counting === true;
   }
 
@@ -291,7 +291,7 @@ class Remote<Line> implements RemoteRows<Line> {
     // Rows that were added or deleted further up have moved the beginning.
     const atStart = previous === null;
     if (place.kind === 'before' && (rows.length < blockSize || atStart !== (index === 0))) {
-      // What is looked at is asked for by its position again.
+      // What is looked at is requested by its position again.
       this.blocks.clear();
       return;
     }
@@ -314,7 +314,7 @@ class Remote<Line> implements RemoteRows<Line> {
     this.notify();
   }
 
-  /** Waits before anything is asked for again. */
+  /** Waits before anything is requested again. */
   private rest(error: ServiceError): void {
     this.lastFailure = error;
     if (this.pausing !== undefined) return;
@@ -347,12 +347,12 @@ class Remote<Line> implements RemoteRows<Line> {
     this.counts = false;
   }
 
-  /** Tells that the state has changed, if it has, or that rows have come or gone. */
+  /** Shows that the state has changed, if it has, or that rows have come or gone. */
   private notify(rows = true): void {
     const blocks = this.visibleRange().map((index) => this.blocks.get(index));
     const failed = blocks.find((block) => block?.kind === 'failed');
     const missing = blocks.some((block) => block === undefined || block.kind === 'loading');
-    // What is not looked at any more is not kept for its old rows.
+    // What is not looked at any more is not stored for its old rows.
     if (!missing && failed === undefined) this.old.clear();
     const waiting = missing || this.known.total === undefined;
     const retrying = waiting && this.pausing !== undefined;

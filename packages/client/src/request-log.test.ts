@@ -30,7 +30,7 @@ function logged(
 }
 
 describe('the log of requests', () => {
-  it('tells what was asked, how long each stage took, from where the answer came', async () => {
+  it('shows what was queried, how long each stage took, from where the answer came', async () => {
     const { client, log, last } = logged(() =>
       json(rows, { 'Server-Timing': 'parse;dur=0.50, database;dur=12.25' }),
     );
@@ -77,7 +77,7 @@ describe('the log of requests', () => {
     expect(log.entries()[0]?.about).toMatchObject({ kind, ...(table && { table }) });
   });
 
-  it('tells of what failed, was refused or abandoned, and of remembered answers', async () => {
+  it('reports what failed, was refused or abandoned, and of remembered answers', async () => {
     const { client, last } = logged((url) => {
       if (url.includes('/gone')) throw new TypeError('connection refused');
       if (url.includes('/wrong')) return json({ detail: 'There is no table.' }, {}, 404);
@@ -107,7 +107,7 @@ describe('the log of requests', () => {
     expect(log.entries()).toEqual([]);
   });
 
-  it('has a question explained that is asked once more, in its address or its body', async () => {
+  it('has a question explained that is queried once more, in its address or its body', async () => {
     const explanation = { sql: 'select 1', parameters: [], steps: [], indexes: [], rowsRead: 7 };
     const observed: [string, unknown][] = [];
     const { client, log, last } = logged((url, { body }) => {
@@ -122,9 +122,9 @@ describe('the log of requests', () => {
     const [to, body] = observed.at(-1) ?? [];
     expect(to).toBe('/api/tables/t/query');
     expect(JSON.parse(String(body))).toMatchObject({ shape: 'arrays', explain: true });
-    // What is asked for an explanation is no request of the page.
+    // What is requested an explanation is no request of the page.
     expect(log.entries()).toHaveLength(2);
-    // How many there are is counted by another statement than the one that is told.
+    // How many there are is counted by another statement than the one that is reported.
     await client.rows('t', { limit: 1, total: 'exact' });
     await expect(log.explain(last()?.id ?? 0)).rejects.toThrow('not explained');
     await client.describe('t');
@@ -155,13 +155,13 @@ describe('the log of requests', () => {
     expect(last()).not.toHaveProperty('body');
   });
 
-  it('says that what the database was not asked for is remembered', async () => {
+  it('says that what the database was not requested is remembered', async () => {
     const { client, last } = logged(() => json(rows, { 'Server-Timing': 'parse;dur=0.50' }));
     await client.rows('t');
     expect(last()).toMatchObject({ from: 'remembered' });
   });
 
-  it('tells what a client that keeps small results has answered itself', async () => {
+  it('shows what a client that keeps small results has answered itself', async () => {
     const description = {
       name: 't',
       title: 'T',

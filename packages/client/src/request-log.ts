@@ -23,7 +23,7 @@ export interface RequestAbout {
   readonly column?: string;
 }
 
-/** A stage of the service's work, as its `Server-Timing` tells. */
+/** A stage of the service's work, as its `Server-Timing` reports. */
 export interface RequestStage {
   readonly name: string;
   readonly milliseconds: number;
@@ -36,7 +36,7 @@ export interface LoggedRequest {
   /** When it was sent, in ms since 1970. */
   readonly at: number;
   readonly method: string;
-  /** As it was asked: relative to the page where the client's address is. */
+  /** As it was queried: relative to the page where the client's address is. */
   readonly address: string;
   /** The text of its body, where it has one that is not long. */
   readonly body?: string;
@@ -52,7 +52,7 @@ export interface LoggedRequest {
   readonly from?: 'database' | 'remembered' | 'not-modified' | 'kept';
   /** Until the answer was read, in ms. */
   readonly milliseconds?: number;
-  /** Empty where the service tells none. */
+  /** Empty where the service reports none. */
   readonly stages: readonly RequestStage[];
   /** Rows, lines or values of the answer. */
   readonly count?: number;
@@ -62,7 +62,7 @@ export interface LoggedRequest {
   readonly message?: string;
 }
 
-/** How an answer came about, as the service tells where it may. */
+/** How an answer came about, as the service shows where it may. */
 export interface RequestExplanation {
   readonly sql: string;
   /** What is bound to $1, $2, … */
@@ -95,7 +95,7 @@ export function isExplained({ about, from, long = false }: LoggedRequest): boole
   return explained.has(about.kind) && from !== 'kept' && !long;
 }
 
-/** Whether a request is a question that can be told which indexes it would want. */
+/** Whether a request is a question that can be informed which indexes it would want. */
 export function isAdvised(entry: LoggedRequest): boolean {
   return entry.about.kind === 'rows' && isExplained(entry);
 }
@@ -109,7 +109,7 @@ interface Begun {
   readonly base: string;
 }
 
-/** What the log is told of one request while it is under way. */
+/** What the log is notified of one request while it is under way. */
 export interface Logging {
   answered(response: Response): void;
   read(answer: unknown, length: number): void;
@@ -133,7 +133,7 @@ export class RequestLog {
   private known: readonly LoggedRequest[] = [];
   private last = 0;
   private readonly again = new Map<number, RepeatRequest>();
-  /** Requests whose answers were said to be the same as before. */
+  /** Requests whose answers were stated to be the same as before. */
   private readonly unmodified = new Set<number>();
   private watching = false;
   private readonly listeners = new Set<() => void>();
@@ -153,7 +153,7 @@ export class RequestLog {
 
   readonly clear = (): void => this.put([]);
 
-  /** How the answer to a question came about: it is asked once more. @throws ServiceError */
+  /** How the answer to a question came about: it is queried once more. @throws ServiceError */
   async explain(id: number, signal?: AbortSignal): Promise<RequestExplanation> {
     const { entry, request } = this.request(id, isExplained);
     const { address, body } = entry;
@@ -175,7 +175,7 @@ export class RequestLog {
     return ((await request(address, entry.body, signal)).answer as AdviceAnswer).advice;
   }
 
-  /** @throws ServiceError for what nobody asked, or is no such question */
+  /** @throws ServiceError for what nobody requested, or is no such question */
   private request(
     id: number,
     fits: (entry: LoggedRequest) => boolean,
@@ -257,7 +257,7 @@ export class RequestLog {
     };
   }
 
-  /** A browser tells how it came by an answer, sometimes after that was read. */
+  /** A browser shows how it came by an answer, sometimes after that was read. */
   private watch(): void {
     const { location } = globalThis as { readonly location?: { readonly href: string } };
     if (this.watching || location === undefined) return;
@@ -299,7 +299,7 @@ export class RequestLog {
   }
 }
 
-/** A question in a body, whose members are texts, asked for its explanation as well. */
+/** A question in a body, whose members are texts, requested its explanation as well. */
 function explaining(body: string): string {
   return JSON.stringify({ ...(JSON.parse(body) as object), explain: true });
 }
@@ -361,10 +361,10 @@ function isTotal(what: string, parameters: string): boolean {
 /** Answered by what the service has read of the database before. */
 const ofCatalog: ReadonlySet<RequestAbout['kind']> = new Set(['tables', 'description']);
 
-/** Of an answer that was only said to be the same as before 300 bytes are counted (Resource Timing, 4.3). */
+/** Of an answer that was only stated to be the same as before 300 bytes are counted (Resource Timing, 4.3). */
 const bytesOfHeaders = 300;
 
-/** What a browser tells of something that was fetched. */
+/** What a browser reports something that was fetched. */
 interface Fetched {
   readonly name: string;
   readonly startTime: number;

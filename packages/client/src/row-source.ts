@@ -9,7 +9,7 @@ export interface SourceState {
   readonly open: boolean;
   /**
    * `loading` while any row that is looked at is on its way; `retrying` while the service is away
-   * and will be asked again at `retryAt`.
+   * and will be requested again at `retryAt`.
    */
   readonly status: 'loading' | 'ready' | 'retrying' | 'failed';
   /** Why the rows looked at could not be had, when `failed` or `retrying`. */
@@ -54,12 +54,12 @@ export interface RowSource<Line = Row> {
    * they are missing; what is on its way and no longer looked at is aborted.
    */
   readonly setVisibleRows: (from: number, to: number) => void;
-  /** Tells whenever the state or a row has changed; gives back how to stop that. */
+  /** Reports whenever the state or a row has changed; gives back how to stop that. */
   readonly subscribe: (listener: () => void) => () => void;
   /** Asks again for what failed, at once. */
   readonly retry: () => void;
   /**
-   * Asks anew for the rows that are looked at, and how many there are. The old rows stay until the
+   * Asks again for the rows that are looked at, and how many there are. The old rows stay until the
    * new ones come; the place stays.
    */
   readonly refresh: () => void;

@@ -12,7 +12,7 @@ const all: readonly Row[] = Array.from({ length: 250 }, (_, n) => ({ id: n, name
 
 type Backend = (window: WantedWindow) => Promise<readonly Row[] | { rows: Row[]; total?: number }>;
 
-/** What a view of a backend shows after looking here and there, and what the developer is told. */
+/** What a view of a backend shows after looking here and there, and what the developer is reported. */
 async function scanned(
   backend: Backend,
   options: Partial<RowsFromOptions<Row>> = {},
@@ -41,7 +41,7 @@ const sliced: Backend = ({ offset, limit }) =>
   Promise.resolve({ rows: all.slice(offset, offset + limit), total: all.length });
 
 describe('rows from any function that answers windows', () => {
-  it('are asked for by plain conditions and sort terms, and hold rows of any interface', async () => {
+  it('are requested by plain conditions and sort terms, and hold rows of any interface', async () => {
     interface Lock {
       readonly id: number;
     }
@@ -80,7 +80,7 @@ describe('rows from any function that answers windows', () => {
     source.close();
   });
 
-  it('stand at their positions, with the total that it tells', async () => {
+  it('stand at their positions, with the total that it reports', async () => {
     const { messages, source } = await scanned(sliced);
     expect(source.row(7)?.name).toBe('row 7');
     expect(source.row(219)?.id).toBe(219);
@@ -120,8 +120,8 @@ describe('rows from any function that answers windows', () => {
   });
 });
 
-describe('the mistakes that are made most are told once', () => {
-  it('a backend that gives all rows whatever is asked; the right ones are shown', async () => {
+describe('the errors that are made most are reported once', () => {
+  it('a backend that gives all rows whatever is queried; the right ones are shown', async () => {
     const { messages, source } = await scanned(() => Promise.resolve(all));
     expect(messages).toEqual([
       'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',

@@ -40,8 +40,8 @@ export interface RowsFromOptions<Line> extends Omit<
 }
 
 /**
- * A row source over any function that answers windows: somebody else's backend. Whoever answers
- * more rows than were wanted, all of them even, is told so, and the right ones are taken.
+ * A row source over any function that answers windows: somebody else's backend. Anyone who answers
+ * more rows than were wanted, all of them even, is informed so, and the right ones are taken.
  */
 export function rowsFrom<Line = Row>(
   answer: (window: WantedWindow) => Promise<GivenWindow<Line>> | GivenWindow<Line>,
@@ -49,7 +49,7 @@ export function rowsFrom<Line = Row>(
 ): RemoteRows<Line> {
   return remoteRows<Line>({
     ...options,
-    // Without cursors every window is asked for by its offset.
+    // Without cursors every window is requested by its offset.
     keyed: false,
     query,
     request: async ({ limit = 100, place, ...rest }, signal) => {
@@ -74,12 +74,12 @@ export function rowsFrom<Line = Row>(
   });
 }
 
-/** How hard to count is asked of a service alone. */
+/** How hard to count is queried of a service alone. */
 function partOf({ total: _counting, ...query }: WrittenQuery): WrittenQuery {
   return query;
 }
 
-/** What is asked for, for whoever does not read expressions. */
+/** What is requested, for anyone who does not read expressions. */
 function plainly({
   filter,
   search = [],

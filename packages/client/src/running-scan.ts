@@ -1,11 +1,11 @@
 import type { Progress, Window } from '@ephoros/core/answer';
 import type { ScanProgress } from './row-source.ts';
 
-/** Ms until what is being looked for is asked for again: at once where rows are missing, else now and then. */
+/** Ms until what is being looked for is requested again: at once where rows are missing, else now and then. */
 const soon = 150;
 const later = 1_000;
 
-/** How far a service is with what takes long, and when it is asked again. */
+/** How far a service is with what takes long, and when it is requested again. */
 export class RunningScan {
   private readonly again: () => void;
   private finding: Progress | undefined;
@@ -36,7 +36,7 @@ export class RunningScan {
     else if (!this.stopped) this.schedule(whole ? later : soon);
   }
 
-  /** What is said of it; `missing` where rows that are looked at are not there. */
+  /** What is stated about it; `missing` where rows that are looked at are not there. */
   progress(missing: boolean): ScanProgress | undefined {
     if (missing && this.finding !== undefined) {
       return { kind: 'finding', share: this.finding.share };

@@ -15,9 +15,9 @@ type Keys = readonly string[];
 export interface SelectionsClient {
   /** Keeps rows of a table. */
   keep(table: string, rows: ChosenRows, signal?: AbortSignal): Promise<SelectionAnswer>;
-  /** A kept selection, counted anew. */
+  /** A stored selection, counted again. */
   read(id: string, signal?: AbortSignal): Promise<SelectionAnswer>;
-  /** Puts rows to a kept selection, and takes rows from it. */
+  /** Puts rows to a stored selection, and takes rows from it. */
   change(
     id: string,
     change: { readonly add?: Keys; readonly remove?: Keys },
@@ -59,7 +59,7 @@ function partsOf(key: string): readonly string[] {
 }
 
 /**
- * Chosen rows as one question can name them: with more keys than it has room for, they are kept by
+ * Chosen rows as one question can name them: with more keys than it has room for, they are stored by
  * the service first.
  */
 export async function queryableRows(

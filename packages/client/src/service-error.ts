@@ -23,15 +23,15 @@ export class ServiceError extends Error {
   readonly kind: ServiceErrorKind;
   /** HTTP status; absent when there was no answer at all. */
   readonly status: number | undefined;
-  /** Every mistake of a refused request, with its place. */
+  /** Every error of a refused request, with its place. */
   readonly problems: readonly Problem[];
   /** Of a set of changes that was not saved: what has become of each; empty for all else. */
   readonly outcomes: readonly ChangeOutcome[];
   readonly requestId: string | undefined;
-  /** Seconds after which the service wants to be asked again. */
+  /** Seconds after which the service wants to be requested again. */
   readonly retryAfter: number | undefined;
 
-  /** How far what was asked for is: it is being found, and is there when it is asked for again. */
+  /** How far what was requested is: it is being found, and is there when it is requested again. */
   readonly progress: Progress | undefined;
 
   constructor(kind: ServiceErrorKind, message: string, details: Details = {}) {

@@ -70,7 +70,7 @@ export type AggregateValue<
         ? Sum<TermValue<Table, FirstOf<Inside>>> | null
         : Value;
 
-/** The column of an aggregate, before what else it is told. */
+/** The column of an aggregate, before what else it is reported. */
 type FirstOf<Inside> = Inside extends `${infer First}, ${string}` ? First : Inside;
 
 /** Floating-point numbers stay what they are. */

@@ -67,7 +67,7 @@ describe('what an answer says about the number of rows', () => {
 });
 
 describe('an exact count', () => {
-  /** What comes of answers that are given one by one, and the estimates that are told meanwhile. */
+  /** What comes of answers that are given one by one, and the estimates that are reported meanwhile. */
   async function counting(
     ...answers: readonly (RowsAnswer | ServiceError)[]
   ): Promise<[number | undefined, number[], number]> {
@@ -85,14 +85,14 @@ describe('an exact count', () => {
   }
   const error = (kind: ServiceErrorKind): ServiceError => new ServiceError(kind, 'No.');
 
-  it('is asked for until it is there, estimates being told', async () => {
+  it('is requested until it is there, estimates being reported', async () => {
     expect(await counting(answer(1, 'c', about(90)), answer(1, 'c', exactly(95)))).toEqual([
       ...[95, [90], 2],
     ]);
     expect(await counting(answer(1, 'c'), answer(1, 'c', exactly(95)))).toEqual([95, [], 2]);
   });
 
-  it('is asked for again where the service is away, and given up where the question is wrong', async () => {
+  it('is requested again where the service is away, and given up where the question is wrong', async () => {
     const there = answer(1, 'c', exactly(95));
     expect(await counting(error('away'), there)).toEqual([95, [], 2]);
     expect(await counting(error('refused'), there)).toEqual([undefined, [], 1]);

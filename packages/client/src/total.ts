@@ -34,7 +34,7 @@ export function learnt(
     if (window.totalKind === 'exact') {
       return exactly(window.total);
     }
-    // An estimate is no reason to doubt what was seen.
+    // An estimate is no reason to doubt what was read.
     const observed = keyed ? end + 1 : end;
     const total = none ? Math.min(window.total, first) : Math.max(window.total, observed);
     return { total, totalKind: window.totalKind, open: false };
@@ -62,7 +62,7 @@ const laterPause = 3_000;
 const countTries = 60;
 
 /**
- * The exact number of rows, asked for until it is there; undefined where nobody says it. `told` of
+ * The exact number of rows, requested until it is there; undefined where nobody says it. `told` of
  * estimates meanwhile.
  */
 export async function countExactly(
@@ -82,7 +82,7 @@ export async function countExactly(
       if (window.totalKind === 'exact') return window.total;
       notify?.(window.total);
     } catch (thrown) {
-      // The rows are there; how many there are may be told later, unless the question is wrong.
+      // The rows are there; how many there are may be reported later, unless the question is wrong.
       if ((thrown as Partial<ServiceError>).kind === 'refused') return undefined;
     }
   }

@@ -13,13 +13,13 @@ export interface ClientOptions {
    */
   readonly url: string;
   /**
-   * Sent with each request: `{ Authorization: `Bearer ${token}` }`. A function is asked each time,
+   * Sent with each request: `{ Authorization: `Bearer ${token}` }`. A function is queried each time,
    * so that a token may be another one by then.
    */
   readonly headers?: RequestHeaders | (() => RequestHeaders | Promise<RequestHeaders>);
   /** Used instead of the global `fetch`. */
   readonly fetch?: typeof fetch;
-  /** Is told of every request, for developers to look at. */
+  /** Is notified of every request, for developers to look at. */
   readonly log?: Pick<RequestLog, 'begin'>;
 }
 
@@ -30,16 +30,16 @@ export type Pair = readonly [string, string];
 interface Sent {
   readonly method?: string;
   readonly headers?: RequestHeaders;
-  /** Whether no log is told of it: what is asked again and again would bury the rest. */
+  /** Whether no log is notified of it: what is requested again and again would bury the rest. */
   readonly unlogged?: boolean;
-  /** Is told how far an answer is that takes long. */
+  /** Is informed how far an answer is that takes long. */
   readonly onProgress?: OnProgress | undefined;
 }
 
-/** Is told how far an answer is that takes long, as often as the service says it. */
+/** Is informed how far an answer is that takes long, as often as the service says it. */
 export type OnProgress = (progress: Progress) => void;
 
-/** Ms until what is not ready yet is asked for again: the service itself waits a while each time. */
+/** Ms until what is not ready yet is requested again: the service itself waits a while each time. */
 const again = 20;
 
 /** Characters of a URL, so that every proxy on the way takes it. */
@@ -202,7 +202,7 @@ export function withParameters(address: string, pairs: readonly Pair[]): string 
   return search === '' ? address : `${address}?${search}`;
 }
 
-/** What is asked of a table: its rows, groups, aggregates, or the values of a column. */
+/** What is queried of a table: its rows, groups, aggregates, or the values of a column. */
 export type TextRequest =
   'rows' | 'groups' | 'aggregates' | 'advice' | { readonly valuesOf: string };
 

@@ -8,20 +8,20 @@ import type {
 import { saveView } from '@ephoros/core/view';
 import { withParameters, type Pair, type Transport } from './transport.ts';
 
-/** A view that is to be kept. */
+/** A view that is to be stored. */
 export type NewSavedView = Omit<WantedView, 'view'> & { readonly view: View };
 
-/** What shall be otherwise of a kept view. */
+/** What shall be otherwise of a saved view. */
 export type SavedViewChange = Omit<WantedViewChange, 'view'> & { readonly view?: View };
 
-/** Which kept views: of a table, with words in their name or note, that their table opens with. */
+/** Which saved views: of a table, with words in their name or note, that their table opens with. */
 export interface SavedViewsQuery {
   readonly table?: string;
   readonly search?: string;
   readonly first?: boolean;
   /** 100 at most, the default. */
   readonly limit?: number;
-  /** What `next` of an answer said. */
+  /** What `next` of an answer stated. */
   readonly after?: string;
 }
 

@@ -5,7 +5,7 @@ type Ask<Line> = (query: WrittenQuery) => Promise<WindowAnswer<Line>>;
 
 /**
  * A window with all its rows: one that was cut, for its many bytes or since the table answers fewer
- * rows at once, is asked for further on. Without a key (`keyed`) there are no cursors to go on by.
+ * rows at once, is requested further on. Without a key (`keyed`) there are no cursors to go on by.
  */
 export async function fetchWhole<Line>(
   request: Ask<Line>,

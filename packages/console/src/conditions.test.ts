@@ -39,7 +39,7 @@ describe('the builder of conditions', () => {
     await page.keyboard.press('Enter');
     await button('Filter builder').click();
     expect(await dialog().getByLabel('Match').inputValue()).toBe('any');
-    // What was asked before is offered.
+    // What was queried before is offered.
     await dialog()
       .getByRole('button', { name: /^fee is at least 100 and/ })
       .click();
@@ -83,7 +83,7 @@ describe('the builder of conditions', () => {
 });
 
 describe('conditions of the table itself', () => {
-  it('hold whatever a reader does, and are said', async () => {
+  it('hold whatever a reader does, and are stated', async () => {
     await open('/tables/berths');
     await says('Rows 1–50 of 120');
     expect(await sentence().innerText()).toMatch(/^Berths where fee is above 0/);

@@ -299,7 +299,7 @@ describe('the four states', () => {
   it('refused: an address that asks for nonsense, and a page behind the end is the last one', async () => {
     await open('/tables/passages?sort=pased_at&page=x');
     await page.getByTestId('refused').getByText('Did you mean passed_at?').waitFor();
-    // Of rows that nobody means nothing is said.
+    // Of rows that nobody means nothing is stated.
     expect(await page.getByTestId('position').count()).toBe(0);
     await page.getByRole('button', { name: 'Remove it' }).click();
     await says('Rows 1–50 of 20,000');

@@ -7,7 +7,7 @@ describe('the columns of a reader', () => {
   const shown = (name: RegExp): ReturnType<typeof page.locator> =>
     dialog().getByRole('button', { name });
 
-  it('are hidden, moved by keys, kept at the end, taken from related rows, and put back', async () => {
+  it('are hidden, moved by keys, stored at the end, taken from related rows, and put back', async () => {
     await open('/tables/berths');
     await loaded();
     await button('Columns').click();
@@ -183,7 +183,7 @@ describe('the ways to read', () => {
     await says('Rows 1–120 of 120');
   });
 
-  it('has more rows below those that are there, when asked', async () => {
+  it('has more rows below those that are there, when requested', async () => {
     await open('/tables/berths?reading=more&limit=20&columns=id');
     await says(/of 120$/);
     const last = (): Promise<string | null> =>
@@ -249,7 +249,7 @@ it('prints the whole result, with its header on every sheet', async () => {
 });
 
 describe('Preferences', () => {
-  it('are kept: the language, the light, the time zone, the room of rows', async () => {
+  it('are stored: the language, the light, the time zone, the room of rows', async () => {
     await open('/tables/berths?columns=id,opened');
     await loaded();
     const height = async (): Promise<number> =>

@@ -190,7 +190,7 @@ it('takes rectangles of cells, and fills them down', async () => {
   ]);
 });
 
-it('is there again when the page is loaded anew, which asks before it goes', async () => {
+it('is there again when the page is loaded again, which asks before it goes', async () => {
   await cell(3, 'note').dblclick();
   await page.keyboard.press('Control+A');
   await page.keyboard.type('kept');
@@ -245,7 +245,7 @@ it('is done on the card as well, and waits with the rest', async () => {
   await until(() => field.locator('dd').innerText(), /^12\.50/);
 });
 
-it('sets the same in all selected rows, if they are as many as are said', async () => {
+it('sets the same in all selected rows, if they are as many as are stated', async () => {
   for (const place of [16, 17]) await cell(place, '').getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Set in selected rows' }).click();
   const sheet = page.getByRole('dialog');
@@ -512,7 +512,7 @@ it('says before it is saved what the database removes with a row', async () => {
   await waiting().getByRole('button', { name: 'Discard' }).click();
 });
 
-it('keeps what is being typed when the page is loaded anew', async () => {
+it('keeps what is being typed when the page is loaded again', async () => {
   page.once('dialog', (dialog) => void dialog.accept());
   await cell(3, 'note').click();
   await page.keyboard.type('half a sen');

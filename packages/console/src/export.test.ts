@@ -73,7 +73,7 @@ describe('rows taken out of a table', () => {
     expect((await link('PDF')).searchParams.get('format')).toBe('pdf');
   });
 
-  it('are those that match, as they are shown, in a file of about the size that was said', async () => {
+  it('are those that match, as they are shown, in a file of about the size that was stated', async () => {
     await begun('/tables/barges?filter=id%20%3C%3D%20900&columns=name,state&sort=-id');
     expect(await sheet().getByRole('radio').allInnerTexts()).toEqual(
       expect.arrayContaining(['All matching (900)', 'This page (50)', 'Visible (2)']),
@@ -214,7 +214,7 @@ it('is offered in the other language as well', async () => {
 });
 
 describe('a file that takes long', () => {
-  it('tells how far it is while the sheet is closed, and is cancelled', async () => {
+  it('shows how far it is while the sheet is closed, and is cancelled', async () => {
     await begun('/tables/barges');
     // The rest of it never comes.
     await page.evaluate(() => {
@@ -250,7 +250,7 @@ describe('a file that takes long', () => {
     expect(await button.textContent()).toBe('Export');
   });
 
-  it('is not saved where it is broken off, and what is refused is told', async () => {
+  it('is not saved where it is broken off, and what is refused is reported', async () => {
     const downloads: string[] = [];
     page.on('download', (one) => downloads.push(one.suggestedFilename()));
     await begun('/tables/doomed?sort=id&columns=id,n,wide');

@@ -20,7 +20,7 @@ consoleOver(async () => {
 const titles = async (): Promise<string> =>
   (await page.locator('ol a > span:first-child').allInnerTexts()).join(', ');
 
-it('finds one of many tables by words of its name or of what is said of it', async () => {
+it('finds one of many tables by words of its name or of what is stated about it', async () => {
   await open('/');
   const field = page.getByRole('searchbox', { name: 'Search tables' });
   await field.fill('HERONS');
@@ -34,7 +34,7 @@ it('finds one of many tables by words of its name or of what is said of it', asy
   expect(['home', await violations(page)]).toEqual(['home', []]);
 });
 
-it('remembers what was seen last and what shall come first, and leads to views', async () => {
+it('remembers what was read last and what shall come first, and leads to views', async () => {
   for (const name of ['basin_3', 'basin_9', 'basin_3']) {
     await open(`/tables/${name}`);
     await page.getByRole('heading', { name: /^Basin/ }).waitFor({ state: 'attached' });

@@ -275,7 +275,7 @@ describe('an outline', () => {
     await until(below, 'true');
   });
 
-  it('tells of a group that cannot be loaded, at its place, and tries again', async () => {
+  it('reports a group that cannot be loaded, at its place, and tries again', async () => {
     await open(grouped);
     await loaded();
     let refuse = true;
@@ -362,7 +362,7 @@ describe('two thousand groups with a million rows open', () => {
       }, share);
       await until(visibleRange, 'right');
     }
-    // What is seen, and a block ahead, of one or two groups at each place.
+    // What is visible, and a block ahead, of one or two groups at each place.
     expect(startedAt).toBeLessThan(40);
     await scroller.focus();
     await page.keyboard.press('Control+End');

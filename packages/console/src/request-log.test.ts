@@ -87,7 +87,7 @@ it('gives a request away as a command and as code', async () => {
   expect(rows).toBe(25);
 });
 
-it('tells of what was refused', async () => {
+it('reports what was refused', async () => {
   await open('/tables/passages?filter=tol>1');
   await button('Requests').click();
   await until(() => lines('Rows').first().innerText(), /400\s+Failed/);

@@ -17,7 +17,7 @@ describe('the address of a row', () => {
   it('opens it on its card, keeps the view, and leads on and back', async () => {
     await open('/tables/passages/rows/17?sort=id');
     await titled('17');
-    // What is related is a step in the history, without the page being loaded anew.
+    // What is related is a step in the history, without the page being loaded again.
     await page.evaluate('window.here = true');
     const lock = card()
       .locator('.eph-card-field', { hasText: /^Lock id/ })

@@ -44,7 +44,7 @@ async function keep(name: string, ...ticks: string[]): Promise<void> {
   await lineSays(new RegExp(`^${name}\\s+Saved`));
 }
 
-it('keeps what is shown, tells what was changed since, saves that or goes back', async () => {
+it('keeps what is shown, shows what was changed since, saves that or goes back', async () => {
   await open('/tables/berths?filter=fee>20&sort=-fee');
   await keep('Dear');
   expect(new URL(page.url()).searchParams.get('view')).toMatch(/^[\w-]{16}$/);
@@ -148,7 +148,7 @@ it('asks who was slower whose changes shall stand', async () => {
   expect(await remaining()).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee' });
 });
 
-it('tells what of it the table no longer has, and where there is none any more', async () => {
+it('shows what of it the table no longer has, and where there is none any more', async () => {
   await open('/tables/berths?filter=gone>3+AND+fee>8&sort=gone');
   await keep('Once');
   const id = new URL(page.url()).searchParams.get('view') ?? '';

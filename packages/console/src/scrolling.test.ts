@@ -124,11 +124,11 @@ describe('a million rows, past what a browser can bear in height', () => {
       })),
     );
     for (const { row, id } of found) expect(id).toBe(row);
-    // While the view moves, rows stand in the page in another order than they are seen in.
+    // While the view moves, rows stand in the page in another order than they are visible in.
     return found.map(({ id }) => id).sort((one, other) => one - other);
   }
 
-  /** The first row that is seen whole, from 1. */
+  /** The first row that is visible whole, from 1. */
   async function firstSeen(): Promise<number> {
     const text = (await position().textContent()) ?? '';
     return Number(/Rows ([\d,]+)/.exec(text)?.[1]?.replaceAll(',', ''));
@@ -361,7 +361,7 @@ describe('a million rows, past what a browser can bear in height', () => {
 });
 
 describe('a service that goes away and comes back', () => {
-  it('is asked again by itself, and the rows come', async () => {
+  it('is requested again by itself, and the rows come', async () => {
     const first = await startService(lowmere, configuration, { consoleFolder });
     const port = Number(new URL(first.url).port);
     await page.goto(`${first.url}/tables/passages?reading=scroll`);

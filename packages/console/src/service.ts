@@ -2,7 +2,7 @@ import { createClient, RequestLog } from '@ephoros/client';
 import { filesClient } from '@ephoros/client/files';
 import { browserStore, type Watch } from '@ephoros/react';
 
-/** What this page has asked. */
+/** What this page has requested. */
 export const log = new RequestLog();
 
 /** Where this window keeps the trouble that it wants simulated. */

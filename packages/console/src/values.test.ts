@@ -55,7 +55,7 @@ describe('the values of a column', () => {
     );
   });
 
-  it('are there without their counts while counting takes long, where an index tells them', async () => {
+  it('are there without their counts while counting takes long, where an index reports them', async () => {
     let counts = false;
     await page.route(/\/values\/name\?/, (route) => {
       if (counts || new URL(route.request().url()).searchParams.has('counts')) {

@@ -11,7 +11,7 @@ const scan = (): Promise<string> =>
     .then((text) => text ?? '')
     .catch(() => '');
 
-/** Answers what is asked of rows as if the service took long. */
+/** Answers what is queried of rows as if the service took long. */
 async function rowsBy(answer: (route: Route, first: boolean) => Promise<void>): Promise<void> {
   await page.unroute(/\/rows\?/);
   await page.route(/\/rows\?/, (route) => {
@@ -49,7 +49,7 @@ async function partly(route: Route, found: number, rows: number): Promise<void> 
 }
 
 describe('what takes the service long', () => {
-  it('is said while a place is being found, and is there by itself', async () => {
+  it('is stated while a place is being found, and is there by itself', async () => {
     let share = 0.43;
     await rowsBy((route, first) =>
       first || share === 1 ? route.continue() : notReady(route, share),
@@ -67,7 +67,7 @@ describe('what takes the service long', () => {
     await until(scan, '');
   });
 
-  it('has nothing asked beside it that is of no use before', async () => {
+  it('has nothing requested next to it that is of no use before', async () => {
     let [share, startedAt] = [0.2, 0];
     await rowsBy((route) => (share === 1 ? route.continue() : notReady(route, share)));
     page.on('request', (request) => {

@@ -1,9 +1,9 @@
 import type { OnProgress } from '@ephoros/client';
 import { useCallback, useEffect, useState } from 'react';
 
-/** Something asked of a service: on its way, there, or failed. */
+/** Something requested of a service: on its way, there, or failed. */
 export type Answer<Result> =
-  /** `share` is how much of what takes long is done, 0 to 1; undefined where nobody has said it. */
+  /** `share` is how much of what takes long is done, 0 to 1; undefined where nobody has stated it. */
   | { readonly state: 'loading'; readonly share?: number }
   | { readonly state: 'ready'; readonly result: Result }
   | { readonly state: 'failed'; readonly error: Error; readonly retry: () => void };

@@ -2,7 +2,7 @@ import { useCallback, useLayoutEffect, useRef } from 'react';
 
 /**
  * A function that stays the same and calls the one that was given last, so that a program's
- * callbacks may be made anew at every drawing without anything beginning again.
+ * callbacks may be made again at every drawing without anything beginning again.
  */
 export function useLatest<Args extends readonly unknown[]>(
   callback: ((...args: Args) => void) | undefined,

@@ -1,13 +1,13 @@
 import { useEffect, useRef, useState } from 'react';
 import { warnings } from './warnings.ts';
 
-/** So many new values within so many ms, one at every drawing, are a mistake. */
+/** So many new values within so many ms, one at every drawing, are an error. */
 const often = 25;
 const within = 3_000;
 
 /**
- * The value; but once it has been made anew at every drawing for a while, the one it was then, so
- * that what depends on it does not begin again without end. The mistake is told, once.
+ * The value; but once it has been made again at every drawing for a while, the one it was then, so
+ * that what depends on it does not begin again without end. The error is reported, once.
  */
 export function useStable<Value>(name: string, value: Value): Value {
   const [held, setHeld] = useState<{ readonly value: Value }>();

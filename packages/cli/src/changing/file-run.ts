@@ -143,8 +143,7 @@ async function settled(
     answer = await withdraw(sent.key);
   } catch (thrown) {
     const isForgotten =
-      thrown instanceof ServiceError &&
-      thrown.problems.some(({ code }) => code === 'no-history');
+      thrown instanceof ServiceError && thrown.problems.some(({ code }) => code === 'no-history');
     if (!isForgotten) throw thrown;
     throw new InputError(
       `ephoros: Whether rows ${first} to ${last} were saved is not known: the service has no records.`,

@@ -14,11 +14,11 @@ import type { Progress } from '../output/progress.ts';
 import type { Terminal } from '../terminal.ts';
 import type { FileRun } from './file-run.ts';
 
-/** What could not be saved was told already. */
+/** What could not be saved was reported already. */
 class NotSavedError extends Error {
   readonly exitCode: number;
 
-  /** 5 where rows are not as they were seen, 3 where something is refused. */
+  /** 5 where rows are not as they were read, 3 where something is refused. */
   constructor(conflict: boolean) {
     super('not saved');
     this.exitCode = conflict ? 5 : 3;

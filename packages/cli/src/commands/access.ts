@@ -19,18 +19,16 @@ interface Options extends DatabaseChoice, RecordsChoice {
 
 /** `ephoros access` */
 export function accessCommand(terminal: Terminal): Command {
-  const command = new Command('access')
-    .description('show the rights of a caller')
-    .addHelpText(
-      'after',
-      `
+  const command = new Command('access').description('show the rights of a caller').addHelpText(
+    'after',
+    `
 Examples:
   ephoros access show --as crane                                 by the token of this name
   ephoros access show --as ann --role keeper --claim lock=7       by these roles and claims
   ephoros access show --as ann --role keeper,clerk --json
 
 It reads the configuration and the database, not a running service.`,
-    );
+  );
   command.addCommand(show(terminal));
   return command;
 }
@@ -38,7 +36,10 @@ It reads the configuration and the database, not a running service.`,
 function show(terminal: Terminal): Command {
   return withRecords(withDatabase(new Command('show')))
     .description('show what a caller may read and change, and why')
-    .requiredOption('--as <name>', 'the caller: the name of a token, or any name with --role and --claim')
+    .requiredOption(
+      '--as <name>',
+      'the caller: the name of a token, or any name with --role and --claim',
+    )
     .option('--role <names>', 'roles, by commas; may be given more than once', withNames)
     .option('--claim <name=value>', 'a claim for row rules', withClaim)
     .option('--config <file>', 'configuration file', 'ephoros.yaml')

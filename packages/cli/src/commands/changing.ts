@@ -176,11 +176,7 @@ export function removeCommand(terminal: Terminal): Command {
     .description('remove rows by their keys')
     .argument('<table>', 'a published table')
     .argument('[key...]', 'keys, as in row URLs')
-    .option(
-      '--keys <file>',
-      'keys, one per line, from a file or - (standard input)',
-      readSelection,
-    )
+    .option('--keys <file>', 'keys, one per line, from a file or - (standard input)', readSelection)
     .option('--was <value...>', 'column=value as read; the removal fails if it differs now')
     .option('--sets <number>', 'rows per change set', wholeNumber(1, mostOfSet), 1000)
     .option('--each', 'remove every removable row and report the others')
@@ -283,7 +279,7 @@ export function undoCommand(terminal: Terminal): Command {
     .addHelpText('after', `\nExamples:\n  ephoros undo ak3…\n\n${exitCodes}`)
     .action(async (id: string, options: Options) => {
       const client = clientFor(options);
-      // Told as all that is not saved is.
+      // Reported as all that is not saved is.
       const one: NamedChange = { change: { kind: 'remove', key: [id] }, name: 'the set' };
       const saved = await saveInSets(
         [one],

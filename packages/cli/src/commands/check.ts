@@ -28,9 +28,7 @@ const defaultFile = 'ephoros.yaml';
 /** `ephoros check` */
 export function checkCommand(terminal: Terminal): Command {
   return withRecords(withDatabase(new Command('check')))
-    .description(
-      'check a setup: what is missing, slow or unsafe',
-    )
+    .description('check a setup: what is missing, slow or unsafe')
     .option('--config <file>', `configuration file (default: ${defaultFile}, if it exists)`)
     .option('--changes <url>', 'as for serve (or EPHOROS_CHANGES)')
     .option('--host <address>', 'as for serve', '127.0.0.1')

@@ -19,7 +19,7 @@ export function withDatabase(command: Command): Command {
 
 /**
  * Where the database is. A password on the command line stands in the list of processes for all to
- * read, which is said; ends the command where nothing says where the database is.
+ * read, which is stated; ends the command where nothing says where the database is.
  */
 export async function databaseUrl(
   { database, databaseFile, askPassword }: DatabaseChoice,

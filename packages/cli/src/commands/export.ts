@@ -25,10 +25,7 @@ export function exportCommand(terminal: Terminal): Command {
     .option('--overwrite', 'overwrite an existing file')
     .option('--resume', 'continue an interrupted CSV or NDJSON export')
     .option('--columns <names>', 'columns, separated by commas')
-    .option(
-      '--group <terms>',
-      'export groups by these levels: "status,month(passed_at)"',
-    )
+    .option('--group <terms>', 'export groups by these levels: "status,month(passed_at)"')
     .option('--aggregate <terms>', 'aggregates of each group: "count(),sum(toll)"')
     .option('--sort <terms>', 'columns such as "-passed_at,id"; - means descending')
     .option('--nulls <place>', 'position of nulls: last or first')
@@ -39,12 +36,8 @@ export function exportCommand(terminal: Terminal): Command {
         fileWords.header,
       ),
     )
-    .addOption(
-      new Option('--delimiter <sign>', 'CSV delimiter').choices(fileWords.delimiter),
-    )
-    .addOption(
-      new Option('--missing <text>', 'CSV text for null').choices(fileWords.missing),
-    )
+    .addOption(new Option('--delimiter <sign>', 'CSV delimiter').choices(fileWords.delimiter))
+    .addOption(new Option('--missing <text>', 'CSV text for null').choices(fileWords.missing))
     .addOption(new Option('--line-end <end>', 'CSV line end').choices(fileWords['line-end']))
     .option('--bom', 'start CSV with a UTF-8 byte order mark')
     .option('--formulas', 'in CSV, do not escape formulas')

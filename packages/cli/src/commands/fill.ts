@@ -72,7 +72,7 @@ async function confirmFirst({ stdout }: Terminal): Promise<void> {
   if (!/^y(es)?$/i.test(answer.trim())) throw new InputError('ephoros: Nothing is written.');
 }
 
-/** Saves each row that can be saved, until there are enough; values that are taken are made anew. */
+/** Saves each row that can be saved, until there are enough; values that are taken are made again. */
 async function fill(
   client: Client,
   table: string,

@@ -28,7 +28,7 @@ interface Options {
   readonly [parameter: string]: string | number | boolean | undefined | Requested['header'];
 }
 
-/** A line with the lines below it, as far as they were asked for. */
+/** A line with the lines below it, as far as they were requested. */
 interface Branch extends GroupLine {
   readonly groups?: readonly Branch[];
   /** How many lines below were left out. */

@@ -41,7 +41,10 @@ export function liveCommand(terminal: Terminal): Command {
     .option('--sql', 'print the SQL that makes the database report changed rows')
     .option('--log', 'with --sql: use logical replication instead of triggers')
     .option('--drop', 'with --sql: print the SQL that removes it')
-    .option('--config <file>', `with --sql: configuration file (default: ${defaultFile}, if it exists)`)
+    .option(
+      '--config <file>',
+      `with --sql: configuration file (default: ${defaultFile}, if it exists)`,
+    )
     .addHelpText(
       'after',
       `

@@ -16,10 +16,9 @@ const defaultUrl = 'http://127.0.0.1:4620';
 
 /** --url, with the environment variable EPHOROS_URL behind it. */
 export function urlOption({ environment }: Terminal): Option {
-  return new Option(
-    '--url <url>',
-    'URL of the service or router (or EPHOROS_URL)',
-  ).default(environment.EPHOROS_URL ?? defaultUrl);
+  return new Option('--url <url>', 'URL of the service or router (or EPHOROS_URL)').default(
+    environment.EPHOROS_URL ?? defaultUrl,
+  );
 }
 
 /** --header, with a bearer token from the environment variable EPHOROS_TOKEN behind it. */
@@ -83,7 +82,11 @@ export function simulation(text: string): Simulation {
 /** The options that say which rows, and where; each is a parameter of the service. */
 export function withQueryOptions(command: Command): Command {
   const described = command.option('--columns <names>', 'columns, separated by commas');
-  return withPlace(withMatch(described), 'rows', 'columns such as "-passed_at,id"; - means descending');
+  return withPlace(
+    withMatch(described),
+    'rows',
+    'columns such as "-passed_at,id"; - means descending',
+  );
 }
 
 /** The options that say which rows. */
@@ -110,7 +113,7 @@ export function selectionOf(command: Command): UsedSelection | undefined {
 }
 
 /**
- * Takes what a saved view asks: conditions and searches hold besides those that are given, all else
+ * Takes what a saved view asks: conditions and searches hold in addition those that are given, all else
  * where nothing is given. @throws InputError
  */
 async function requestAsSavedView(command: Command): Promise<void> {
@@ -139,7 +142,7 @@ async function requestAsSavedView(command: Command): Promise<void> {
   }
 }
 
-/** Takes a selection into the filter, as a part that holds besides the rest. */
+/** Takes a selection into the filter, as a part that holds in addition the rest. */
 async function narrow(command: Command): Promise<void> {
   const { selection, filter, url, header } = command.opts<
     Requested & { selection?: GivenSelection; filter?: string }
@@ -162,10 +165,7 @@ export function withPlace(command: Command, lines: string, sort: string): Comman
     .option('--page <number>', 'page number, from 1')
     .addOption(new Option('--offset <number>', `number of ${lines} to skip`).conflicts('page'))
     .addOption(
-      new Option('--after <cursor>', `${lines} after this cursor`).conflicts([
-        'page',
-        'offset',
-      ]),
+      new Option('--after <cursor>', `${lines} after this cursor`).conflicts(['page', 'offset']),
     )
     .addOption(
       new Option('--before <cursor>', `${lines} before this cursor`).conflicts([

@@ -32,21 +32,22 @@ interface Options extends Requested {
 /** `ephoros report VIEW` */
 export function reportCommand(terminal: Terminal): Command {
   return new Command('report')
-    .description(
-      'create a report of a saved view as HTML or PDF',
-    )
+    .description('create a report of a saved view as HTML or PDF')
     .argument('<view>', 'name or id of a saved view, or a table')
     .addOption(
-      new Option('--format <format>', 'HTML page, or PDF by Chromium').choices(
-        reportFormats,
-      ),
+      new Option('--format <format>', 'HTML page, or PDF by Chromium').choices(reportFormats),
     )
     .option(
       '--out <file>',
       'where it goes; its ending says the format as well. - for standard output',
     )
     .option('--overwrite', 'overwrite an existing file')
-    .option('--rows <number>', 'maximum number of rows', wholeNumber(1, mostReportRows), usualReportRows)
+    .option(
+      '--rows <number>',
+      'maximum number of rows',
+      wholeNumber(1, mostReportRows),
+      usualReportRows,
+    )
     .addOption(
       new Option('--language <language>', 'language of the report')
         .choices(reportLanguageNames)

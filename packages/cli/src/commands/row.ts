@@ -79,7 +79,7 @@ Examples:
     });
 }
 
-/** Some of the rows that were asked for are not there; that was said already. */
+/** Some of the rows that were requested are not there; that was stated already. */
 class MissingRowError extends Error {
   readonly exitCode = 3;
 }

@@ -82,7 +82,7 @@ Examples:
 }
 
 /**
- * What people read of a table where nobody has said it: the names of what rows refer to. Scripts get
+ * What people read of a table where nobody has stated it: the names of what rows refer to. Scripts get
  * the rows as they are.
  */
 async function namesFor(
@@ -91,7 +91,7 @@ async function namesFor(
   script: boolean | undefined,
 ): Promise<string | undefined> {
   if (script === true) return undefined;
-  // What is wrong with the table is told by the question itself.
+  // What is wrong with the table is reported by the question itself.
   const description = await clientFor(wanted)
     .describe(table)
     .catch(() => undefined);

@@ -54,10 +54,7 @@ export function serveCommand(terminal: Terminal): Command {
       '--records <url>',
       'database for saved views, selections and the history (or EPHOROS_RECORDS)',
     )
-    .option(
-      '--changes <url>',
-      'the same database with a role that may write (or EPHOROS_CHANGES)',
-    )
+    .option('--changes <url>', 'the same database with a role that may write (or EPHOROS_CHANGES)')
     .option(
       '--replica <url...>',
       'servers that follow the database, which are read from while they are fresh; passwords as for --database',
@@ -119,10 +116,7 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option('--explain', 'allow requests for SQL and query plans (default on loopback)')
     .option('--no-explain', 'never allow them')
-    .option(
-      '--host-name <name...>',
-      'allowed host names, in addition to loopback',
-    )
+    .option('--host-name <name...>', 'allowed host names, in addition to loopback')
     .option(
       '--simulate <faults>',
       'simulate delays and failures for tests, such as delay=800ms,fail=5%',

@@ -109,7 +109,7 @@ function histogram({ histogram: bins }: ValuesAnswer, terminal: Terminal): strin
     from,
     to,
     rows: counted(count),
-    // What is there at all is seen.
+    // What is there at all is visible.
     bar: count === 0 ? '' : '█'.repeat(Math.max(1, Math.round((count / most) * longest))),
   }));
   return `\n${drawTable(columns, lines, terminal)}`;

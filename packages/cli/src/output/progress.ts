@@ -1,6 +1,6 @@
 import type { Terminal } from '../terminal.ts';
 
-/** Tells how far a long piece of work is. */
+/** Shows how far a long piece of work is. */
 export interface Progress {
   readonly say: (line: string) => void;
   readonly step: (name: string, done: number, all: number) => void;

@@ -4,7 +4,7 @@ import stringWidth from 'string-width';
 import type { TypedParameters } from '../request.ts';
 import { lines, plain } from './plain.ts';
 
-/** Says why there is no answer; each mistake of a query with a caret under its place. */
+/** Says why there is no answer; each error of a query with a caret under its place. */
 export function explainRefusal(
   { kind, message, problems, requestId }: ServiceError,
   parameters: TypedParameters = {},

@@ -15,7 +15,7 @@ const wide = 10_000;
 
 /**
  * Lines with their labels at the start and a column for each row. What is too long for its column
- * goes on below. A mark at the start tells where rows differ.
+ * goes on below. A mark at the start shows where rows differ.
  */
 export function drawSheet(lines: readonly SheetLine[], { stdout }: Terminal): string {
   const colours = pc.createColors(stdout.isTTY === true);

@@ -87,7 +87,7 @@ const byEncoding: Readonly<Record<Encoding, string>> = {
   array: 'readonly unknown[]',
 };
 
-/** What conditions take beside expressions: dates are written `date('2024-02-29')`. */
+/** What conditions take next to expressions: dates are written `date('2024-02-29')`. */
 function literalType({ type }: ColumnDescription): string {
   switch (type.kind) {
     case 'integer':

@@ -17,7 +17,7 @@ import { TooManyPagesError } from './print-queue.ts';
 
 const own = ['format', 'language', 'locale', 'time-zone', 'rows', 'title'] as const;
 
-/** What goes on to the service as whoever asks: how they are known. */
+/** What goes on to the service as the caller: how they are known. */
 const passedOn: ReadonlySet<string> = new Set(['authorization', 'cookie']);
 /** What is about this one request and its connection, and what only the service itself may say. */
 const ofThisRequest =
@@ -33,7 +33,7 @@ class Refusal extends Error {
   }
 }
 
-/** Where it is told why a report could not be made. */
+/** Where it is informed why a report could not be made. */
 export interface ReportLog {
   readonly error: (about: { readonly err: unknown }, message: string) => void;
 }
@@ -47,7 +47,7 @@ export interface ReportOptions {
 
 /**
  * Serves reports: `/tables/passages?filter=…&format=pdf`, the parameters those of the view in the console's address;
- * `/views/{id}`, of a kept one. Every answer in them is asked of the service itself, as whoever asks.
+ * `/views/{id}`, of a stored one. Every answer in them is queried of the service itself, as the caller.
  */
 export function reportRoutes(
   options: ReportOptions,
@@ -109,7 +109,7 @@ async function answer(
   response.end(body);
 }
 
-/** The API that this very process serves, asked as whoever asks for the report. */
+/** The API that this very process serves, requested as the caller for the report. */
 function serviceOf(
   request: IncomingMessage,
   ownHeaders: ReportOptions['ownHeaders'],

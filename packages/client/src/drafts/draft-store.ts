@@ -4,7 +4,7 @@ import type { DraftConflict, RowDraft } from './draft.ts';
 import type { RowState } from './row-state.ts';
 
 /**
- * Where drafts are stored while a page is loaded anew: a text for each row, so that several pages of
+ * Where drafts are stored while a page is loaded again: a text for each row, so that several pages of
  * one browser can share a store without writing over each other's rows.
  */
 export interface DraftStore {

@@ -9,11 +9,11 @@ export interface RowDraft {
   /** The address of a row that is there; `new 1`, `new 2`, … of those to be added. */
   readonly id: string;
   readonly kind: 'added' | 'changed' | 'struck';
-  /** The row as it was seen when it was begun; empty of a new one. */
+  /** The row as it was read when it was begun; empty of a new one. */
   readonly observed: Row;
   /** The new values; none of a row that is struck. */
   readonly values: Row;
-  /** What is shown beside them and not saved, such as the name of a row that is referred to. */
+  /** What is shown next to them and not saved, such as the name of a row that is referred to. */
   readonly rowLabels?: Readonly<Record<string, Row>>;
 }
 
@@ -183,7 +183,7 @@ function picked(row: Row, names: readonly string[]): Row {
 
 const checked = new WeakMap<RowDraft, readonly Problem[]>();
 
-/** What is wrong with a draft, as far as that is seen without a database. */
+/** What is wrong with a draft, as far as that is visible without a database. */
 export function problemsOf(
   draft: RowDraft,
   table: TableDescription,

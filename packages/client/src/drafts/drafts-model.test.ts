@@ -180,7 +180,7 @@ class Page {
     });
   }
 
-  /** Loads the page anew; its requests are lost to it, whether they arrive or not. */
+  /** Loads the page again; its requests are lost to it, whether they arrive or not. */
   reload(): void {
     this.close();
     const { requests } = this;
@@ -403,7 +403,7 @@ function play(world: World, at: number, one: Step): void {
       const before = drafts.state();
       page.reload();
       const after = page.drafts.state();
-      // What the storage has no room for goes with the page, as the page has said.
+      // What the storage has no room for goes with the page, as the page has stated.
       if (before.storage === 'full') world.wanted.clear();
       else {
         const [shown, now] = [before, after].map(({ rows }) =>

@@ -72,6 +72,6 @@ export interface CellEdit {
   readonly row: Row | string;
   readonly column: string;
   readonly value: Value;
-  /** What is shown beside it, such as the name of the row that it refers to. */
+  /** What is shown next to it, such as the name of the row that it refers to. */
   readonly labels?: Row;
 }

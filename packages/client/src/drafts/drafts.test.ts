@@ -165,7 +165,7 @@ describe('drafts', () => {
     expect(drafts.state().problems.has('2')).toBe(false);
   });
 
-  it('are sent with what was seen, and not at all while something is wrong', async () => {
+  it('are sent with what was read, and not at all while something is wrong', async () => {
     const { drafts, sent } = drafting();
     drafts.edit([{ row: first, column: 'fee', value: 'x' }]);
     expect(await drafts.save()).toBe(false);
@@ -187,7 +187,7 @@ describe('drafts', () => {
     expect(drafts.state()).toMatchObject({ rows: [], changes: 0, status: 'ready', canUndo: false });
   });
 
-  it('of some rows alone are saved where that is asked for', async () => {
+  it('of some rows alone are saved where that is requested', async () => {
     const { drafts, sent } = drafting();
     drafts.edit([{ row: first, column: 'fee', value: '7' }]);
     drafts.edit([{ row: second, column: 'fee', value: 'x' }]);
@@ -237,7 +237,7 @@ describe('drafts', () => {
     expect(drafts.state().rows).toEqual([]);
   });
 
-  it('that the database refuses have what it said at their cells, until they are others', async () => {
+  it('that the database refuses have what it stated at their cells, until they are others', async () => {
     const problems = [
       { code: 'value-taken', message: 'Taken.', change: 1, column: 'code' } as const,
     ];

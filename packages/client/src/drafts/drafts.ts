@@ -228,7 +228,7 @@ export class Drafts {
 
   /**
    * Saves all drafts, or those of some rows. True where all of them were; else the state says what is
-   * in the way. What has mistakes or open conflicts is not sent.
+   * in the way. What has errors or open conflicts is not sent.
    */
   save(rows?: readonly (Row | string)[]): Promise<boolean> {
     const named = rows && new Set(rows.map((row) => this.idOf(row)));
@@ -419,7 +419,7 @@ export class Drafts {
       if (event !== undefined) this.put(id, event);
     }
     this.returned(set);
-    // What belongs to no row is told of all.
+    // What belongs to no row is notified of all.
     this.error = isReported ? undefined : error;
   }
 

@@ -6,7 +6,7 @@ interface Requested {
   readonly init: RequestInit;
 }
 
-/** A service that answers with one response, and what it was asked. */
+/** A service that answers with one response, and what it was queried. */
 function answering(make: () => Response): { wanted: Requested[]; fetch: typeof fetch } {
   const wanted: Requested[] = [];
   return {
@@ -27,7 +27,7 @@ const text = async (body: ReadableStream<Uint8Array<ArrayBuffer>>): Promise<stri
   new Response(body).text();
 
 describe('files of rows', () => {
-  it('are asked for by a query and a form, and come as they are', async () => {
+  it('are requested by a query and a form, and come as they are', async () => {
     const { wanted, fetch } = answering(() => csv({ 'Ephoros-Rows': '1' }));
     const files = filesClient({
       url: 'http://x/api/',
@@ -55,7 +55,7 @@ describe('files of rows', () => {
     expect(await text(file.body)).toBe('id\r\n1\r\n');
   });
 
-  it('are asked for in a body where the question is long', async () => {
+  it('are requested in a body where the question is long', async () => {
     const { wanted: request, fetch } = answering(() => csv({ 'Ephoros-Rows-About': '2000' }));
     const filter = `id IN (${Array.from({ length: 900 }, (_, id) => id).join(', ')})`;
     const files = filesClient({ url: '/api', fetch });

@@ -32,7 +32,7 @@ export interface FilesClient {
   /** The address that such a file is found at, however long that is. */
   url(table: string, query: WrittenQuery, form: FileParameters): string;
   /**
-   * How far a file is that was asked for with this ticket, also one that a browser saves by itself from `url`.
+   * How far a file is that was requested with this ticket, also one that a browser saves by itself from `url`.
    * @throws ServiceError where none was, or it is long whole
    */
   progress(ticket: string, signal?: AbortSignal): Promise<FileProgress>;
@@ -42,7 +42,7 @@ export interface FilesClient {
   readonly report?: (table: string, parameters: readonly Pair[], format: 'html' | 'pdf') => string;
 }
 
-/** What files are asked for by. */
+/** What files are requested by. */
 export interface FilesOptions extends ClientOptions {
   /** Where reports are made, such as `/report`, which `ephoros serve` has; nowhere by default. */
   readonly reports?: string;

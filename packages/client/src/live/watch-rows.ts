@@ -5,18 +5,18 @@ import { pause } from '../pause.ts';
 import { ServiceError } from '../service-error.ts';
 import { Transport, withParameters, type ClientOptions, type Pair } from '../transport.ts';
 
-/** What somebody who watches rows is told. */
+/** What somebody who watches rows is reported. */
 export interface RowWatcher {
   /**
-   * How much is told from now on: "log" and "triggers", which rows were written, within a second; "counters", that
+   * How much is reported from now on: "log" and "triggers", which rows were written, within a second; "counters", that
    * something was, a few seconds late.
    */
   readonly grade?: (grade: LiveGrade) => void;
   /** Rows of the question that were written, at most once a second. */
   readonly changed: (changes: LiveChanges) => void;
-  /** Something was written, or may have been: what is shown is asked for anew by whoever wants it newest. */
+  /** Something was written, or may have been: what is shown is requested again by anyone who wants it newest. */
   readonly written: () => void;
-  /** Why nothing is told at the moment; it is tried again. */
+  /** Why nothing is reported at the moment; it is tried again. */
   readonly away?: (error: ServiceError) => void;
 }
 
@@ -27,7 +27,7 @@ const least = 1_000;
 export type WatchedRows = Pick<WrittenQuery, 'filter' | 'search'>;
 
 /**
- * Watches what others write to rows of a table, until the signal aborts; a connection that breaks is made anew.
+ * Watches what others write to rows of a table, until the signal aborts; a connection that breaks is made again.
  * Rejects with a ServiceError where the question itself is refused, or nobody is known to ask it.
  */
 export async function watchRows(
@@ -69,7 +69,7 @@ export async function watchRows(
   }
 }
 
-/** Gathers what is told, so that it is told on at most once a second. */
+/** Gathers what is reported, so that it is reported on at most once a second. */
 class Gathered {
   private readonly watcher: RowWatcher;
   private readonly signal: AbortSignal;

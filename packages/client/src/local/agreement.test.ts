@@ -65,7 +65,7 @@ async function textOf(pending: Promise<object>): Promise<unknown> {
   }
 }
 
-/** A query as its parameters say it, mistakes and all. */
+/** A query as its parameters say it, errors and all. */
 function queryOf(parameters: Partial<Record<string, string>>): WrittenQuery | undefined {
   const { query, problems } = parseParameters({
     ...parameters,
@@ -231,7 +231,7 @@ describe('rows at hand', () => {
     );
   });
 
-  it('are kept of small results, and answer what narrows them as the service does', async () => {
+  it('are stored of small results, and answer what narrows them as the service does', async () => {
     let startedAt = 0;
     const { client: counting, settled } = watched(() => (startedAt += 1));
     const keeping = cacheSmallResults(counting, { maxRows: 500 });
@@ -261,7 +261,7 @@ describe('rows at hand', () => {
       }),
       { numRuns: 30 },
     );
-    // The service has been asked for nothing but its own words of refusal.
+    // The service has been requested nothing but its own words of refusal.
     expect(startedAt - before).toBe(refused);
 
     const place = queryOf({ filter: "lock.canal.name = 'Wend Cut'", columns: 'id,status' });
@@ -281,7 +281,7 @@ describe('rows at hand', () => {
       rows: async (...request: Parameters<Client['rows']>) => {
         requested += 1;
         const answer = await observed.rows(...request);
-        // As a planner does that has seen too little of the table.
+        // As a planner does that has read too little of the table.
         const window = { ...answer.window, total: 5, totalKind: 'estimate' as const };
         return { ...answer, window };
       },
@@ -296,7 +296,7 @@ describe('rows at hand', () => {
     expect(keeping.entry('locks').where).toBe('service');
   });
 
-  it('are asked for anew after their time, and when they are forgotten', async () => {
+  it('are requested again after their time, and when they are forgotten', async () => {
     let now = 0;
     const { client: visible, settled } = watched(() => undefined);
     const keeping = cacheSmallResults(visible, { keepFor: 1_000, now: () => now });
@@ -311,7 +311,7 @@ describe('rows at hand', () => {
     await keep();
     keeping.forget('canals');
     expect(keeping.entry('canals').where).toBe('service');
-    // What is on its way when it is forgotten is not kept either.
+    // What is on its way when it is forgotten is not stored either.
     await keeping.rows('canals');
     keeping.forget();
     await settled();

@@ -1,4 +1,4 @@
-/** Rows at hand: local tables, and small results of a service that are kept whole. */
+/** Rows at hand: local tables, and small results of a service that are stored whole. */
 export { createLocalClient, type LocalData, type LocalTableSource } from './local-client.ts';
 export {
   cacheSmallResults,

@@ -1,7 +1,7 @@
 import { until } from '../../../core/src/testing/until.ts';
 import { createLocalClient, cacheSmallResults } from './index.ts';
 
-describe('a small result that is kept', () => {
+describe('a small result that is stored', () => {
   it('answers its own search, and no other', async () => {
     const names = ['heron', 'otter', 'heron and otter'];
     const rows = names.map((name, id) => ({ id, name }));

@@ -20,34 +20,34 @@ import type { AnyTables, TableSet } from '../table-types.ts';
 import { LocalAnswers } from './answering.ts';
 
 export interface CachingOptions {
-  /** Results with so many rows at most are kept whole; 1,000 by default, 0 for none. */
+  /** Results with so many rows at most are stored whole; 1,000 by default, 0 for none. */
   readonly maxRows?: number;
-  /** How long a kept result answers before it is asked for anew, in ms; 30,000 by default. */
+  /** How long a stored result answers before it is requested again, in ms; 30,000 by default. */
   readonly keepFor?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
-  /** Is told of what is answered here, as the client's own is of what it asks the service. */
+  /** Is notified of what is answered here, as the client's own is of what it asks the service. */
   readonly log?: Pick<RequestLog, 'cached'>;
 }
 
 /** Where a query of a table would be answered now. */
 export type CachedState =
   | { readonly where: 'kept'; readonly rows: number; readonly maxRows: number }
-  /** `why` says what keeps it from being kept, where anything does. */
+  /** `why` says what keeps it from being stored, where anything does. */
   | { readonly where: 'service'; readonly maxRows: number; readonly why?: string };
 
 export interface CachingClient<Tables extends TableSet<Tables> = AnyTables> extends Client<Tables> {
   /** Whether a query would be answered here, and up to how many rows. */
   readonly entry: (table: string, query?: WrittenQuery) => CachedState;
-  /** Sets how many rows a kept result has at most; larger ones are no longer kept. */
+  /** Sets how many rows a stored result has at most; larger ones are no longer stored. */
   readonly setMaxRows: (rows: number) => void;
-  /** Tells whenever other results are kept than before; gives back how to stop that. */
+  /** Reports whenever other results are stored than before; gives back how to stop that. */
   readonly subscribe: (listener: () => void) => () => void;
-  /** Forgets what is kept of a table, or of all: after a change, say. */
+  /** Forgets what is stored of a table, or of all: after a change, say. */
   readonly forget: (table?: string) => void;
 }
 
-/** A result that is kept whole. */
+/** A result that is stored whole. */
 interface Kept {
   /** The terms of its filter, and its search: what narrows it further is answered from it. */
   readonly terms: ReadonlySet<string>;
@@ -61,7 +61,7 @@ interface Kept {
  * A client that keeps small results whole: they are sorted, filtered, grouped and searched here,
  * and so is all that narrows them, with the same answers. What this side cannot answer as the
  * database would (texts in an order that is not known here, columns that were not fetched, rows
- * that refer to others) is asked for as ever.
+ * that refer to others) is requested as ever.
  */
 export function cacheSmallResults<Tables extends TableSet<Tables> = AnyTables>(
   client: Client<Tables>,
@@ -81,7 +81,7 @@ class SmallResultCache {
   private readonly listeners = new Set<() => void>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
-  /** How often something was forgotten: what was on its way by then is not kept. */
+  /** How often something was forgotten: what was on its way by then is not stored. */
   private forgotten = 0;
   /** Results that were found to be larger than they were guessed to be, and until when that holds. */
   private readonly tooLarge = new Map<string, number>();
@@ -187,7 +187,7 @@ class SmallResultCache {
     return answer;
   }
 
-  /** From a kept result, where one answers as the service would; else from the service. */
+  /** From a stored result, where one answers as the service would; else from the service. */
   private async answer<Answer>(
     kind: RequestAbout['kind'],
     table: string,
@@ -210,7 +210,7 @@ class SmallResultCache {
     return request();
   }
 
-  /** The kept results that hold all rows of a query. */
+  /** The stored results that hold all rows of a query. */
   private candidates(table: string, query: WrittenQuery): readonly Kept[] {
     const terms = termTexts(query);
     if (terms === undefined) return [];
@@ -240,7 +240,7 @@ class SmallResultCache {
     return known;
   }
 
-  /** Has a result kept, unless it cannot be. */
+  /** Has a result stored, unless it cannot be. */
   private async keep(table: string, query: WrittenQuery): Promise<void> {
     const terms = termTexts(query);
     if (terms === undefined || this.maxRows <= 0) return;
@@ -260,7 +260,7 @@ class SmallResultCache {
 
   /**
    * Fetches a result whole, with all columns that are shown and those that the query names. False
-   * where it cannot be kept.
+   * where it cannot be stored.
    */
   private async fetchWhole(
     table: string,
@@ -299,7 +299,7 @@ class SmallResultCache {
       rows: answer.rows.length,
       until: this.now() + this.keepFor,
     };
-    // Whoever asks next begins anew.
+    // The caller next begins again.
     if (this.forgotten !== forgotten) return true;
     const others = (this.entry.get(table) ?? []).filter((one) => this.now() < one.until);
     this.entry.set(table, [entry, ...others].slice(0, mostCached));
@@ -312,7 +312,7 @@ class SmallResultCache {
   }
 }
 
-/** A query without what all rows of a kept result meet anyway. */
+/** A query without what all rows of a stored result meet anyway. */
 function within(entry: Kept, { filter, search, ...query }: WrittenQuery): WrittenQuery {
   const left = termsIn(filter)?.filter((term) => !entry.terms.has(printExpression(term))) ?? [];
   const rest = and(left);
@@ -320,7 +320,7 @@ function within(entry: Kept, { filter, search, ...query }: WrittenQuery): Writte
   return { ...query, ...(rest && { filter: rest }), ...(!searched && search && { search }) };
 }
 
-/** Results of one table that are kept at most. */
+/** Results of one table that are stored at most. */
 const mostCached = 10;
 
 function asCached<Answer extends { readonly window: object }>(answer: Answer): Answer {

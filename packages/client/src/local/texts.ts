@@ -57,7 +57,7 @@ export function rowsOfCsv(text: string, { delimiter = '' } = {}): GivenRows {
   const { meta } = Papa.parse<string[]>(plain, guess);
   const { data, errors } = Papa.parse<string[]>(plain, { delimiter: meta.delimiter });
   const places = linesOf(data);
-  // That there is one column only is no mistake.
+  // That there is one column only is no error.
   const wrong = errors.find(({ code }) => code !== 'UndetectableDelimiter');
   if (wrong !== undefined) {
     throw new DataError(`Line ${places[wrong.row ?? 0] ?? 1} of the CSV text: ${wrong.message}.`);

@@ -2,7 +2,7 @@ import type { RemoteRows } from '../remote-rows.ts';
 import type { RowsAnswer } from '@ephoros/core/answer';
 import type { WrittenQuery } from '@ephoros/core/query';
 
-/** A question that was asked, and how it is answered. */
+/** A question that was queried, and how it is answered. */
 export interface Requested {
   /** `offset 20`, `after 19`, `before 20`, or `count`. */
   readonly place: string;
@@ -80,7 +80,7 @@ export class FakeService {
   }
 }
 
-/** What tells the rows at some positions apart. */
+/** What distinguishes the rows at some positions. */
 export function idsOf(source: RemoteRows, from: number, to: number): unknown[] {
   return Array.from({ length: to - from }, (_, index) => source.row(from + index)?.id);
 }

@@ -58,12 +58,12 @@ function isGrouped({ group = [] }: Query): boolean {
   return group.length > 0;
 }
 
-/** What is asked for: the lines of groups, or rows. */
+/** What is requested: the lines of groups, or rows. */
 function requestedAs({ query }: Connected): Query {
   return isGrouped(query) ? { ...groupsPart(query), ...windowPart(query) } : rowsPart(query);
 }
 
-/** The parameters of the request, as they are asked. */
+/** The parameters of the request, as they are queried. */
 function parametersOf(view: Connected): readonly (readonly [string, string])[] {
   return printParameters(requestedAs(view));
 }

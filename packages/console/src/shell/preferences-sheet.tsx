@@ -7,7 +7,7 @@ import { browserZone, useDesk } from './desk.tsx';
 import { DialogSheet } from './dialog.tsx';
 import type { Preferences } from './preferences.ts';
 
-/** What the reader prefers: kept in this browser. */
+/** What the reader prefers: stored in this browser. */
 export function PreferencesSheet({ close }: { readonly close: () => void }): ReactElement {
   const { words, preferences, prefer, language, reader } = useDesk();
   const { theme = 'system', density = 'normal', timeZone = '', motion = 'system' } = preferences;

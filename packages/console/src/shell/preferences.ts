@@ -23,7 +23,7 @@ const allowed = {
   motion: ['none'],
 } as const;
 
-/** What of a kept text can still be read. */
+/** What of a stored text can still be read. */
 function preferencesIn(text: string): Preferences {
   let read: unknown;
   try {
@@ -52,7 +52,7 @@ function isTimeZone(name: string): boolean {
   }
 }
 
-/** What the reader prefers, kept in this browser, and what changes it. */
+/** What the reader prefers, stored in this browser, and what changes it. */
 export function usePreferences(): readonly [Preferences, (change: Preferences) => void] {
   const [text] = useKept(browserStores, key);
   const preferences = useMemo(() => preferencesIn(text), [text]);

@@ -13,12 +13,12 @@ import {
 import { whenUnknown } from '../service.ts';
 import { ReaderContext, type Reader } from './reader.ts';
 
-/** Whether this browser was ever asked to sign in here: then a page waits until it is known who reads it. */
+/** Whether this browser was ever requested to sign in here: then a page waits until it is known who reads it. */
 const asksKey = 'ephoros.asks-who';
 
 type Known =
   | { readonly state: 'asking' }
-  /** Nobody could say it: the page itself tells what is the matter. */
+  /** Nobody could say it: the page itself shows what is the matter. */
   | { readonly state: 'unsaid' }
   | { readonly state: 'known'; readonly caller: CallerAnswer }
   /** `lost` where somebody was known before: what lies on their page stays. */
@@ -30,7 +30,7 @@ const SignInAgain = lazy(async () => ({
   default: (await import('./sign-in-page.tsx')).SignInAgain,
 }));
 
-/** Asks who reads the page; whoever is not known signs in before anything is shown. */
+/** Asks who reads the page; anyone who is not known signs in before anything is shown. */
 export function CallerGate({ children }: { readonly children: ReactNode }): ReactElement | null {
   const [known, setKnown] = useState<Known>({ state: 'asking' });
   const [waits] = useState(

@@ -3,7 +3,7 @@ import { createContext, useContext } from 'react';
 
 /** Who reads this page, and how they leave. */
 export interface Reader {
-  /** Undefined as long as nobody has said it. */
+  /** Undefined as long as nobody has stated it. */
   readonly caller: CallerAnswer | undefined;
   readonly signOut: () => Promise<void>;
 }

@@ -16,7 +16,7 @@ import { useReader } from '../sign-in/reader.ts';
 
 interface DeskTableProps extends Omit<TableOptions, 'client' | 'table'> {
   readonly name: string;
-  /** Under which the selected rows are kept. */
+  /** Under which the selected rows are stored. */
   readonly selection: string;
 }
 

@@ -12,7 +12,7 @@ interface SecondTableProps {
   readonly addressOf: AddressOf;
 }
 
-/** A second table beside the first one. */
+/** A second table next to the first one. */
 export function SecondTable({ text, put, addressOf }: SecondTableProps): ReactElement {
   const { words } = useDesk();
   const [name = '', search = ''] = split(text);
@@ -48,7 +48,7 @@ interface SecondTableOfferProps {
   readonly choose: (table: string) => void;
 }
 
-/** The tables, one of which is to stand beside. */
+/** The tables, one of which is to stand next to. */
 export function SecondTableOffer({ choose }: SecondTableOfferProps): ReactElement | null {
   const { words } = useDesk();
   const answer = useAnswer(fetchTables);

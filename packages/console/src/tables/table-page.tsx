@@ -36,7 +36,7 @@ const SecondTable = lazy(async () => ({
   default: (await import('./second-table.tsx')).SecondTable,
 }));
 
-/** A link to a page of the console is followed without loading it anew. */
+/** A link to a page of the console is followed without loading it again. */
 function followWithin(event: MouseEvent, navigate: (to: string) => void): void {
   const { button, ctrlKey, metaKey, shiftKey, altKey, defaultPrevented, target } = event;
   if (defaultPrevented || button !== 0 || ctrlKey || metaKey || shiftKey || altKey) return;
@@ -69,7 +69,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
   const [savedView, setSavedView] = useAddressText('view');
   const [beside, setSecondTable] = useAddressText('beside');
-  // Where the address says nothing of it, a table opens with a kept view.
+  // Where the address says nothing of it, a table opens with a saved view.
   const [{ id, wanted }] = useState(() => ({
     id: savedView,
     wanted: Object.keys(address.texts).length === 0 && savedView !== '',

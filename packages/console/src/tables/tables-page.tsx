@@ -36,7 +36,7 @@ export function TablesPage(): ReactElement {
   );
 }
 
-/** Fewer tables are seen at once. */
+/** Fewer tables are visible at once. */
 const worthFinding = 8;
 
 function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement {
@@ -135,13 +135,13 @@ function Line({ table, favourite, turn }: LineProps): ReactElement {
   );
 }
 
-/** Kept views that are seen at once. */
+/** Saved views that are visible at once. */
 const mostViews = 8;
 
 const fetchViews = (signal: AbortSignal): ReturnType<typeof client.views.list> =>
   client.views.list({ limit: mostViews }, signal);
 
-/** The first of the kept views; nothing where there are none, or nothing is kept. */
+/** The first of the saved views; nothing where there are none, or nothing is stored. */
 function SavedViews({ tables }: { tables: readonly TableSummary[] }): ReactElement | null {
   const { words } = useDesk();
   const answer = useAnswer(fetchViews);
@@ -165,7 +165,7 @@ function addressOf(table: string): string {
   return `/tables/${encodeURIComponent(table)}`;
 }
 
-/** Whether each word that is sought stands in the name, the title or what is said of a table. */
+/** Whether each word that is sought stands in the name, the title or what is stated about a table. */
 function isFound({ name, title, comment = '' }: TableSummary, sought: string): boolean {
   const text = `${name} ${title} ${comment}`.toLocaleLowerCase();
   return sought

@@ -6,7 +6,7 @@ import { client } from '../service.ts';
 import { useDesk } from '../shell/desk.tsx';
 import { ConsoleHeader } from '../shell/console-header.tsx';
 
-/** The page of a kept view by its id leads to the page of its table. */
+/** The page of a saved view by its id leads to the page of its table. */
 export function ViewPage({ id }: { readonly id: string }): ReactElement {
   const { words } = useDesk();
   const [, navigate] = useLocation();

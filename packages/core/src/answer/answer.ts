@@ -84,7 +84,7 @@ export async function answerGroups(
   const above = levelFilter(query, grouping);
   const filterOf = lineFilter(query, grouping);
   const ownFilter = (value: Value): string | null => {
-    // Of lines whose level cannot be said none can be.
+    // Of lines whose level cannot be stated none can be.
     const filter = above === 'unspoken' ? undefined : filterOf(pathValue(value));
     return filter === undefined ? null : printExpression(filter);
   };

@@ -22,5 +22,5 @@ export const callerAnswer = z
   })
   .meta({ id: 'Caller' });
 
-/** Who asks, and what they may do beside reading. */
+/** Who asks, and what they may do next to reading. */
 export type CallerAnswer = z.infer<typeof callerAnswer>;

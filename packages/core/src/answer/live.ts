@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 const keys = z.array(z.array(z.string())).meta({ description: 'Keys, each of its parts.' });
 
-/** How much is told of what others write. */
+/** How much is notified of what others write. */
 export const liveGrade = z.enum(['log', 'triggers', 'counters']).meta({
   description:
     '"log": which rows, within a second, from the log of the server, where the table is published in it and the role may follow it; "triggers": the same, where the owner of the table has added the triggers for that; "counters": that something was written, a few seconds late.',
@@ -20,7 +20,7 @@ export const liveEvents = {
       removed: keys.meta({ description: 'Rows that are of the question no longer.' }),
     })
     .meta({ id: 'LiveChanges' }),
-  /** Something was written; which rows is not known, or they are too many to be told. */
+  /** Something was written; which rows is not known, or they are too many to be reported. */
   written: z.object({}).meta({ id: 'LiveWritten' }),
 } as const;
 

@@ -14,7 +14,7 @@ import type { Row, Value } from './schemas.ts';
 
 type Arranged = (window: CheckedQuery) => MemoryAnswer;
 
-/** Results that are kept found and sorted at most. */
+/** Results that are stored found and sorted at most. */
 const mostArranged = 8;
 
 /** Finds what a question is about in an array of rows. */

@@ -24,7 +24,7 @@ const value = z
   .unknown()
   .meta({ description: "In the column's encoding; null for null." }) as unknown as z.ZodType<Value>;
 
-/** Texts that name a type or a format are read by `schema`; here they are told as they are. */
+/** Texts that name a type or a format are read by `schema`; here they are reported as they are. */
 const columnType = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<ColumnType>;
 const columnFormat = z.looseObject({ kind: z.string() }) as unknown as z.ZodType<ColumnFormat>;
 
@@ -129,7 +129,7 @@ export const rowsAnswer = z
   })
   .meta({ id: 'Rows' });
 
-/** Rows of a table, as objects by column name unless said otherwise. */
+/** Rows of a table, as objects by column name unless stated otherwise. */
 export type RowsAnswer<Line = Row> = Omit<
   Answered<typeof rowsAnswer>,
   'rows' | 'explanation' | 'window'
@@ -376,5 +376,5 @@ export const selectionAnswer = z
   })
   .meta({ id: 'Selection' });
 
-/** A selection that the service keeps, as its caller is told of it. */
+/** A selection that the service keeps, as its caller is notified of it. */
 export type SelectionAnswer = Answered<typeof selectionAnswer>;

@@ -10,7 +10,7 @@ export const writtenAnswer = z
   })
   .meta({ id: 'Written' });
 
-/** Whether anything was written to what a question reads: told by comparing two of them. */
+/** Whether anything was written to what a question reads: reported by comparing two of them. */
 export type WrittenAnswer = Readonly<z.infer<typeof writtenAnswer>>;
 
 export const simulationAnswer = z

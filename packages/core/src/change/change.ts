@@ -28,7 +28,7 @@ export interface RowChange {
   readonly table?: string;
   /** The key: a text for each of its columns. */
   readonly key: readonly string[];
-  /** Values as they were seen; the row is changed where they still stand. Others are not compared. */
+  /** Values as they were read; the row is changed where they still stand. Others are not compared. */
   readonly was?: Readonly<Record<string, Value>>;
   readonly values: WrittenValues;
 }
@@ -38,7 +38,7 @@ export interface Removal {
   readonly kind: 'remove';
   readonly table?: string;
   readonly key: readonly string[];
-  /** Values as they were seen; the row goes where they still stand. */
+  /** Values as they were read; the row goes where they still stand. */
   readonly was?: Readonly<Record<string, Value>>;
 }
 
@@ -49,7 +49,7 @@ export interface MatchingChange {
   /** CQL2 Text, such as `SELECTED('kept:…')`; all rows match an empty one. */
   readonly filter: string;
   readonly search?: string;
-  /** How many rows it must be; what else they are is told without changing any. */
+  /** How many rows it must be; what else they are is reported without changing any. */
   readonly count?: number;
   readonly values: WrittenValues;
 }

@@ -42,7 +42,7 @@ export interface ChangeOptions extends CheckOptions {
 
 /**
  * Holds a set of changes against the descriptions of its tables: what may be changed, names, types,
- * lengths, what must not be missing, patterns and rules. Gives every mistake, with its change and
+ * lengths, what must not be missing, patterns and rules. Gives every error, with its change and
  * column, and the other changes, in an order in which rows are there before others refer to them.
  */
 export function checkChanges(
@@ -177,7 +177,7 @@ class ChangeCheck {
     return false;
   }
 
-  /** The row that a change is about, by its key and what was seen of it. */
+  /** The row that a change is about, by its key and what was read of it. */
   private row(
     { key, was = {} }: RowChange | Removal,
     table: TableDescription,
@@ -240,7 +240,7 @@ class ChangeCheck {
     }
   }
 
-  /** Of what is known of a row; the rest is seen where it is saved. */
+  /** Of what is known of a row; the rest is visible where it is saved. */
   private rules(
     values: ReadonlyMap<string, CheckedValue | ExpectedValue>,
     table: TableDescription,

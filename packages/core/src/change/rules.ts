@@ -63,8 +63,8 @@ function ownColumnsIn(
 }
 
 /**
- * What a row breaks of its table's rules, as far as that can be told from its own values: those
- * that `row` does not have are not known. A rule of which nothing can be said, since a value is
+ * What a row breaks of its table's rules, as far as that can be reported from its own values: those
+ * that `row` does not have are not known. A rule of which nothing can be stated, since a value is
  * null, holds, as a CHECK of the database does.
  */
 export function brokenRules(

@@ -122,7 +122,7 @@ export type Anchor =
   | { readonly kind: 'after' | 'before'; readonly values: readonly (string | null)[] }
   | { readonly kind: 'end' };
 
-/** A row beside which a window lies, and of which the key alone is known so far. */
+/** A row next to which a window lies, and of which the key alone is known so far. */
 export interface AnchorRow {
   readonly kind: 'after' | 'before';
   readonly key: readonly (string | null)[];
@@ -131,14 +131,14 @@ export interface AnchorRow {
 /** A part of an ordered result. */
 export interface CheckedWindow {
   readonly table: TableDescription;
-  /** Ends with what tells all rows apart, so that the order is total (where there is a key). */
+  /** Ends with what distinguishes all rows, so that the order is total (where there is a key). */
   readonly sort: readonly CheckedSortTerm[];
   /** Rows between the place that `anchor` names (by default the beginning) and the window. */
   readonly offset: number;
   readonly anchor?: Anchor | undefined;
   /** Rows at most, the table's row cap applied. */
   readonly limit: number;
-  /** Whether more rows were asked for than the row cap allows. */
+  /** Whether more rows were requested than the row cap allows. */
   readonly capped: boolean;
 }
 
@@ -204,9 +204,9 @@ export interface CheckedGroupLines extends Pick<
 export interface CheckedGrouping extends CheckedWindow, CheckedMatch {
   /** Outermost first; none for aggregates of the whole result. */
   readonly levels: readonly CheckedLevel[];
-  /** The values of the levels above the one asked for, in PostgreSQL's notation. */
+  /** The values of the levels above the one requested, in PostgreSQL's notation. */
   readonly path: readonly (string | null)[];
-  /** Those asked for. */
+  /** Those requested. */
   readonly aggregates: readonly CheckedAggregate[];
   /** Those that the lines are sorted by beyond them. */
   readonly hidden: readonly CheckedAggregate[];

@@ -11,7 +11,7 @@ import { checkSearch } from './search.ts';
 import { storedSelectionRows, membersOf, selectedRows } from './selected.ts';
 import { literalType } from './value.ts';
 
-/** Why a kept selection cannot be had. */
+/** Why a stored selection cannot be had. */
 const notStored = {
   nowhere: 'no-records',
   unknown: 'unknown-selection',
@@ -19,7 +19,7 @@ const notStored = {
 } as const;
 
 /**
- * Checks one filter. Every mistake is pushed to `problems` with its place; a part that has one
+ * Checks one filter. Every error is pushed to `problems` with its place; a part that has one
  * comes back as undefined, and the rest is checked all the same.
  */
 export class Checker extends ScalarChecker {
@@ -79,7 +79,7 @@ export class Checker extends ScalarChecker {
     }
   }
 
-  /** What IS NULL is asked of: a value, a list, or a condition that may be unknown. */
+  /** What IS NULL is queried of: a value, a list, or a condition that may be unknown. */
   private nullable(expression: Expression): CheckedScalar | undefined {
     if (!isCondition(expression)) return this.scalar(expression);
     const condition = this.condition(expression);
@@ -126,7 +126,7 @@ export class Checker extends ScalarChecker {
     return sound.length === 1 ? only : { kind: 'or', operands: sound };
   }
 
-  /** A selection that is kept elsewhere. */
+  /** A selection that is stored elsewhere. */
   private storedSelection(id: string, span: Call['span']): CheckedExpression | undefined {
     const { table, storedSelections: storedSelection } = this.lookup;
     const selection = storedSelection(id);
@@ -226,7 +226,7 @@ export class Checker extends ScalarChecker {
       const expression = expressions[index];
       if (side === undefined || expression === undefined || type === undefined) return undefined;
       if (side.kind === 'typed') return this.alike(side.scalar, type, expression);
-      // What cannot be compared at all has been told already.
+      // What cannot be compared at all has been reported already.
       return leader !== undefined && !isComparable(type)
         ? undefined
         : this.settle(side.literal, type);

@@ -241,7 +241,7 @@ describe('the conditions of a line', () => {
 });
 
 describe('the values of a column', () => {
-  it('are asked for without what the filter says of it alone', () => {
+  it('are requested without what the filter says of it alone', () => {
     const { query } = parseParameters({
       filter: "status = 'disputed' AND toll > 5 AND (status = 'passed' OR toll < 9)",
     });
@@ -291,7 +291,7 @@ describe('all groups of the last level', () => {
     ]);
   });
 
-  it('are sorted by their levels in turn, and within the last one by what is asked', () => {
+  it('are sorted by their levels in turn, and within the last one by what is queried', () => {
     const group = 'status,year(passed_at)';
     expect(sorted({ group })).toEqual(['k0 last', 'k1 last']);
     expect(sorted({ group, sort: '-year(passed_at),-status', nulls: 'first' })).toEqual([
@@ -303,7 +303,7 @@ describe('all groups of the last level', () => {
     ]);
   });
 
-  it('tell every mistake at once, as one level does', () => {
+  it('tell every error at once, as one level does', () => {
     const { query } = parseParameters({ aggregate: 'sum(note)', sort: 'mark' });
     const read = checkGroupLines(query, table, { tables });
     const found = 'problems' in read ? read.problems.map(({ code }) => code) : [];

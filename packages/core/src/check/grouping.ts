@@ -34,7 +34,7 @@ type Checked = { readonly checked: CheckedGrouping } | { readonly problems: read
 
 /**
  * Checks the level of a query's grouping that its path leads to. Gives all problems at once, each
- * with its parameter and place. Groups are sorted by their value where nothing else is asked.
+ * with its parameter and place. Groups are sorted by their value where nothing else is queried.
  */
 export function checkGrouping(
   query: Query,
@@ -343,7 +343,7 @@ function checkGroupSort(
       );
     }
   }
-  // The value tells the lines of a level apart.
+  // The value distinguishes the lines of a level.
   if (level !== undefined) add(level.name, valueColumn(level), { descending: false });
   return { sort: terms, hidden };
 }

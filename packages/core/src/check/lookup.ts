@@ -56,7 +56,7 @@ export class Lookup {
   readonly unicode: boolean;
   private readonly related: Map<string, CheckedColumn>;
 
-  /** What is selected and kept; nothing by default. */
+  /** What is selected and stored; nothing by default. */
   readonly storedSelections: ResolvedSelections;
 
   constructor(

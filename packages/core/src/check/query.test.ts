@@ -25,7 +25,7 @@ function problems(parameters: Parameters): { code: string; at: string; hint?: st
 }
 
 describe('checking a query against a table', () => {
-  it('fills in what was not asked', () => {
+  it('fills in what was not requested', () => {
     const { columns, sort, limit, offset, total, shape } = check({});
     expect(columns).toHaveLength(passages.columns.length);
     expect(sort.map(({ column, descending }) => [column.name, descending])).toEqual([
@@ -48,7 +48,7 @@ describe('checking a query against a table', () => {
     expect(names(check({ sort: 'toll' }, { ...passages, key: [] }))).toEqual(['toll']);
   });
 
-  it('turns pages into offsets and caps the limit, which it tells', () => {
+  it('turns pages into offsets and caps the limit, which it reports', () => {
     expect(check({ page: '3', limit: '20' })).toMatchObject({
       offset: 40,
       limit: 20,
@@ -62,7 +62,7 @@ describe('checking a query against a table', () => {
     });
   });
 
-  it('tells every mistake of every parameter at once', () => {
+  it('reports every error of every parameter at once', () => {
     const found = problems({
       columns: 'id,tol,id',
       filter: "statu = 'x' AND toll > 'high' AND status = 'dispute'",

@@ -23,7 +23,7 @@ export interface CheckOptions {
   readonly now?: Date;
   /** Whether the database keeps texts in UTF-8, as functions of letters need it; true by default. */
   readonly unicode?: boolean;
-  /** The kept selections that it may name; none by default. */
+  /** The stored selections that it may name; none by default. */
   readonly storedSelections?: ResolvedSelections;
 }
 
@@ -95,7 +95,7 @@ export function checkMatch(
   };
 }
 
-/** Where a query's window lies, as far as it is not beside a row. */
+/** Where a query's window lies, as far as it is not next to a row. */
 export function checkPlace(
   { limit: startedAt, place }: Query,
   table: TableDescription,

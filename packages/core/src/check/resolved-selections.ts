@@ -1,6 +1,6 @@
 import type { Expression } from '../expression/index.ts';
 
-/** A selection that is kept where one question has no room for it. */
+/** A selection that is stored where one question has no room for it. */
 export type ResolvedSelection = { readonly table: string } & (
   | { readonly kind: 'keys'; readonly keys: readonly string[] }
   | {
@@ -12,8 +12,8 @@ export type ResolvedSelection = { readonly table: string } & (
 );
 
 /**
- * The kept selections that a question may name, each by its id and always as the same object as long
- * as it stays the same: `unknown` where there is none for whoever asks, `nowhere` where none are kept,
+ * The stored selections that a question may name, each by its id and always as the same object as long
+ * as it stays the same: `unknown` where there is none for the caller, `nowhere` where none are stored,
  * `nested` where none may be named.
  */
 export type ResolvedSelections = (

@@ -56,7 +56,7 @@ export abstract class ScalarChecker extends Reporter {
   /** The rows that COUNT counts. */
   protected abstract referring(call: Call): Referring | undefined;
 
-  /** The same for looking ahead: what is wrong is told by whoever reads it in earnest. */
+  /** The same for looking ahead: what is wrong is reported by anyone who reads it in earnest. */
   protected abstract silent(): ScalarChecker;
 
   /** A value, also a literal alone. */

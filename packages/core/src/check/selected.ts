@@ -9,7 +9,7 @@ import type { Call } from './reporter.ts';
 
 type Selected = Extract<CheckedExpression, { kind: 'selected' }>;
 
-/** What SELECTED names: rows by their keys, and kept selections by their ids, each with its place. */
+/** What SELECTED names: rows by their keys, and stored selections by their ids, each with its place. */
 export interface NamedRows {
   readonly keys: readonly { readonly key: string; readonly span: Span }[];
   readonly storedSelections: readonly { readonly id: string; readonly span: Span }[];
@@ -86,7 +86,7 @@ export function checkKeys(
 
 const checkedBefore = new WeakMap<ResolvedSelection, WeakMap<TableDescription, Selected>>();
 
-/** The keys of a kept selection: read once as long as neither it nor the table is another one. */
+/** The keys of a stored selection: read once as long as neither it nor the table is another one. */
 export function storedSelectionRows(
   selection: ResolvedSelection,
   table: TableDescription,
@@ -114,7 +114,7 @@ export function storedSelectionRows(
   return read;
 }
 
-/** The columns of a table's key; undefined where it has none that can be seen. */
+/** The columns of a table's key; undefined where it has none that can be visible. */
 function keyColumns(table: TableDescription): readonly CheckedColumn[] | undefined {
   const columns = table.key.flatMap((name) => ownColumns(table).get(name) ?? []);
   return columns.length === 0 || columns.length < table.key.length ? undefined : columns;

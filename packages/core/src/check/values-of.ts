@@ -10,7 +10,7 @@ import { checkQuery, type CheckOptions } from './query.ts';
 export interface CheckedValues {
   /** The values, each with its count: a grouping by the column alone. */
   readonly grouping: CheckedGrouping;
-  /** Bins of the histogram, where one is asked for and there is one. */
+  /** Bins of the histogram, where one is requested and there is one. */
   readonly bins: number | undefined;
 }
 

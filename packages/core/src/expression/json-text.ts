@@ -11,7 +11,7 @@ export type JsonNode = (
   | { readonly kind: 'null' }
 ) & { readonly span: Span };
 
-/** Leaves the descent at the first mistake. */
+/** Leaves the descent at the first error. */
 export class JsonRefusal extends Error {
   readonly problem: Problem;
   constructor(one: Problem) {

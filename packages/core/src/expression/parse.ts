@@ -9,7 +9,7 @@ const operators = ['=', 'LIKE', 'BETWEEN', 'IN', 'IS NULL', 'AND', 'OR', 'NOT'];
 
 /**
  * Reads a filter in CQL2 Text. Never throws; what is no filter gives one problem, at its place.
- * Positions are kept in every node. Keywords and function names are read in any letter case.
+ * Positions are stored in every node. Keywords and function names are read in any letter case.
  */
 export function parseExpression(
   source: string,
@@ -44,7 +44,7 @@ function reading<Result>(
   }
 }
 
-/** Leaves the descent at the first mistake; caught in `reading` only. */
+/** Leaves the descent at the first error; caught in `reading` only. */
 class Refusal extends Error {
   readonly problem: Problem;
   constructor(one: Problem) {

@@ -1,4 +1,4 @@
-/** How a question names a kept selection among keys: no address of a row has a bare colon. */
+/** How a question names a stored selection among keys: no address of a row has a bare colon. */
 const prefix = 'kept:';
 
 /** The id that a member of SELECTED names; undefined for a key. */
@@ -6,7 +6,7 @@ export function storedSelectionId(member: string): string | undefined {
   return member.startsWith(prefix) ? member.slice(prefix.length) : undefined;
 }
 
-/** A kept selection as a member of SELECTED. */
+/** A stored selection as a member of SELECTED. */
 export function storedSelectionMember(id: string): string {
   return `${prefix}${id}`;
 }

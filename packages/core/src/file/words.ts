@@ -20,12 +20,12 @@ export type FileParameters = {
   readonly [Name in Exclude<keyof typeof fileWords, 'format'>]?: (typeof fileWords)[Name][number];
 } & {
   readonly format: FileFormat;
-  /** Whether CSV begins with the mark that tells some spreadsheets that it is UTF-8. */
+  /** Whether CSV begins with the mark that reports some spreadsheets that it is UTF-8. */
   readonly bom?: boolean;
   /** Whether CSV leaves texts as they are that a spreadsheet would compute. */
   readonly formulas?: boolean;
   /** Whether what coded values are called stands in place of them. */
   readonly 'value-labels'?: boolean;
-  /** Under which it can be asked how far the file is: 8 to 64 letters, digits, `-` and `_` that nobody guesses. */
+  /** Under which it can be requested how far the file is: 8 to 64 letters, digits, `-` and `_` that nobody guesses. */
   readonly ticket?: string;
 };

@@ -110,7 +110,7 @@ class Meaning {
         return this.anyOrAll(node);
       case 'call':
         if (functionNamed(node.name)?.isTest === true) return this.value(node);
-        // What there is not is said first.
+        // What there is not is stated first.
         this.called(node);
         throw notACondition(node);
       case 'path':

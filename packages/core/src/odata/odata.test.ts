@@ -145,7 +145,7 @@ describe('a filter of OData', () => {
   it('holds for the rows for which it is true by the standard, nulls and all', () => {
     fc.assert(
       fc.property(conditions, ({ text, of }) => {
-        // A null alone on both sides has no type that rows could be asked by.
+        // A null alone on both sides has no type that rows could be requested by.
         fc.pre(!/\bnull (?:gt|ge|lt|le|eq|ne) null\b/.test(text));
         const wanted = rows.filter((_row, at) => of(observed[at]!) === true).map(({ id }) => id);
         expect({ text, ids: found({ filter: text }) }).toEqual({ text, ids: wanted });

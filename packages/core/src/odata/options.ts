@@ -19,12 +19,12 @@ export interface PageToken {
   readonly skipped?: number;
 }
 
-/** What is asked of the rows of a table, and of each of them. */
+/** What is queried of the rows of a table, and of each of them. */
 export interface QueryOptionTexts {
   readonly selection: Selection;
   /** Columns, filter, search and sort, without a window. */
   readonly query: Query;
-  /** What is made of the rows, where it is not they that are asked for. */
+  /** What is made of the rows, where it is not they that are requested. */
   readonly made?: Applied['made'];
   /** Rows at most. */
   readonly top?: number;
@@ -153,7 +153,7 @@ export function readQueryOptions(
   };
 }
 
-/** What is asked for by two names is made once. */
+/** What is requested by two names is made once. */
 function termsOf(aggregates: readonly AppliedAggregate[]): readonly Term[] {
   const terms = aggregates.map(({ expression }) => termOf(expression));
   return [...new Map(terms.map((term) => [term.name, term])).values()];

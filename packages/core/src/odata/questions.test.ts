@@ -78,7 +78,7 @@ const described: Readonly<Record<string, TableDescription>> = {
       plainColumn('locks', whole),
     ],
     {
-      // A column keeps its name: there is no way `locks` beside it.
+      // A column keeps its name: there is no way `locks` next to it.
       relationships: [way('locks', 'many', 'locks', 'id', 'canal_id')],
     },
   ),
@@ -294,7 +294,7 @@ describe('options', () => {
 });
 
 describe('the model as JSON', () => {
-  it('tells types, keys and the ways that there are', () => {
+  it('reports types, keys and the ways that there are', () => {
     const entities = ['passages', 'locks', 'canals'].map(entity);
     const model = csdlJson(entities, tables) as any;
     const { passages, locks, canals, Tables: sets } = model.Ephoros;

@@ -2,7 +2,7 @@ import { defaultLimits, type Span } from '../expression/index.ts';
 import { problem, type Problem } from '../problem/index.ts';
 import { tokensIn, type Token } from './tokens.ts';
 
-/** Leaves the descent at the first mistake of a text. */
+/** Leaves the descent at the first error of a text. */
 export class Refusal extends Error {
   readonly problem: Problem;
 

@@ -26,7 +26,7 @@ function namesOf({ properties, expanded }: Selection, prefix: string): readonly 
     ...properties.map(({ column }) => prefix + column.name),
     ...expanded.flatMap((inner) => {
       const path = `${prefix}${inner.navigation.relationship.name}.`;
-      // The key tells whether there is such a row.
+      // The key shows whether there is such a row.
       return [...inner.entity.table.key.map((name) => path + name), ...namesOf(inner, path)];
     }),
   ];

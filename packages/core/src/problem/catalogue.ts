@@ -88,8 +88,7 @@ export const catalogue = {
   'nested-selection': entry<object>({
     status: 400,
     message: () => 'A stored selection cannot refer to another stored selection.',
-    hint: () =>
-      'Use its keys or its own filter instead.',
+    hint: () => 'Use its keys or its own filter instead.',
   }),
   'selection-of-another-table': entry<{ table: string }>({
     status: 400,
@@ -113,8 +112,7 @@ export const catalogue = {
   }),
   'cursor-needs-key': entry<{ table: string }>({
     status: 400,
-    message: ({ table }) =>
-      `Table ${table} has no key, so it has no cursors.`,
+    message: ({ table }) => `Table ${table} has no key, so it has no cursors.`,
     hint: () => 'Page by offset.',
   }),
   'not-a-whole-number': entry<{ least: number; most: number }>({
@@ -183,7 +181,8 @@ export const catalogue = {
   'unclosed-quote': entry<{ quote: string }>({
     status: 400,
     message: ({ quote }) => `The quote ${quote} is not closed.`,
-    hint: ({ quote }) => `Close it with ${quote}. Inside the text, write it twice: ${quote}${quote}.`,
+    hint: ({ quote }) =>
+      `Close it with ${quote}. Inside the text, write it twice: ${quote}${quote}.`,
   }),
   'nested-too-deep': entry<{ most: number }>({
     status: 400,
@@ -243,8 +242,7 @@ export const catalogue = {
   }),
   'needs-unicode': entry<{ name: string }>({
     status: 400,
-    message: ({ name }) =>
-      `${name} needs a database with encoding UTF-8.`,
+    message: ({ name }) => `${name} needs a database with encoding UTF-8.`,
   }),
   'wrong-argument-count': entry<{ name: string; expected: number; found: number }>({
     status: 400,
@@ -302,7 +300,8 @@ export const catalogue = {
     allowed?: string | undefined;
   }>({
     status: 400,
-    message: ({ name, aggregate, type }) => `Column ${name} (${type}) has no aggregate ${aggregate}.`,
+    message: ({ name, aggregate, type }) =>
+      `Column ${name} (${type}) has no aggregate ${aggregate}.`,
     hint: ({ allowed }) => (allowed === undefined ? undefined : `Allowed: ${allowed}.`),
   }),
   'too-many-aggregates': entry<{ most: number }>({

@@ -139,8 +139,7 @@ export const changeProblems = {
   }),
   'withdrawn-key': entry<object>({
     status: 422,
-    message: () =>
-      'The request with this Idempotency-Key was withdrawn. Nothing was saved.',
+    message: () => 'The request with this Idempotency-Key was withdrawn. Nothing was saved.',
     hint: () => 'Send the change set with another key.',
   }),
   'key-of-another-set': entry<object>({

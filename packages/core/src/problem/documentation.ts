@@ -309,7 +309,10 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     example: '{"values":{"toll":"-1"}} where a `rule` says toll >= 0',
     fix: 'Use values that meet the rule.',
   },
-  'duplicate-row': { example: 'two changes of the same key in one set', fix: 'Combine them into one.' },
+  'duplicate-row': {
+    example: 'two changes of the same key in one set',
+    fix: 'Combine them into one.',
+  },
   'repeated-ref': { example: 'two additions with "ref":"a"', fix: 'Use a different ref for each.' },
   'unknown-ref': {
     example: '{"values":{"lock_id":{"ref":"b"}}} without such an addition',

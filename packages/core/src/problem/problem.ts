@@ -1,9 +1,9 @@
 import { catalogue, type ProblemCode, type ProblemFacts } from './catalogue.ts';
 
-/** One mistake of a request. Positions count UTF-16 units of the decoded parameter, from 0. */
+/** One error of a request. Positions count UTF-16 units of the decoded parameter, from 0. */
 export interface Problem {
   readonly code: ProblemCode;
-  /** The parameter that holds the mistake; absent when it concerns no single one. */
+  /** The parameter that holds the error; absent when it concerns no single one. */
   readonly parameter?: string;
   readonly position?: number;
   readonly length?: number;
@@ -11,7 +11,7 @@ export interface Problem {
   readonly change?: number;
   readonly column?: string;
   readonly message: string;
-  /** How to mend it, where that can be said. */
+  /** How to mend it, where that can be stated. */
   readonly hint?: string;
 }
 
@@ -43,7 +43,7 @@ export function problem<Code extends ProblemCode>(
   };
 }
 
-/** The same problems, said of a parameter. */
+/** The same problems, stated about a parameter. */
 export function inParameter(parameter: string, problems: readonly Problem[]): Problem[] {
   return problems.map((one) => ({ ...one, parameter }));
 }

@@ -33,7 +33,7 @@ const cases: [string, Condition, string][] = [
   ['toll', { kind: 'missing', missing: false }, 'toll IS NOT NULL'],
 ];
 
-/** What a reader in a zone sets on a timestamp, and what is asked. */
+/** What a reader in a zone sets on a timestamp, and what is queried. */
 const moments: [string, string, Condition, string][] = [
   [
     'passed_at',
@@ -111,7 +111,7 @@ describe('the condition of one column', () => {
     expect(conditionOf(filter(text), column)).toEqual(condition);
   });
 
-  it('takes the place of what the filter said of the column and leaves the rest', () => {
+  it('takes the place of what the filter stated about the column and leaves the rest', () => {
     const before = filter("status = 'passed' AND toll > 5 AND (lock_id = 1 OR lock_id = 2)");
     const after = withCondition(before, columnNamed('toll'), { kind: 'range', to: '9' });
     expect(after && printExpression(after)).toBe(

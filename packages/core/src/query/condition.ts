@@ -22,7 +22,7 @@ export type Condition =
 const nowhere = { start: 0, end: 0 };
 
 /**
- * What a filter says about a column, in terms of its own beside all others. `zone` is the reader's
+ * What a filter says about a column, in terms of its own next to all others. `zone` is the reader's
  * time zone (IANA), UTC by default.
  */
 export function conditionOf(
@@ -108,7 +108,7 @@ function readTerm(term: Expression, column: ColumnDescription): Condition | unde
   return read && conditionOfTerm(read);
 }
 
-/** A condition as what is said of a column; undefined for what no condition of a header says. */
+/** A condition as what is stated about a column; undefined for what no condition of a header says. */
 function columnTermOf(condition: Condition, column: string): ColumnTerm | undefined {
   const term = (operator: Operator, ...values: readonly string[]): ColumnTerm => ({
     column,

@@ -53,7 +53,7 @@ const ofOrder: readonly Operator[] = ['more', 'atLeast', 'less', 'atMost', 'betw
 const ofTexts: readonly Operator[] = ['contains', 'containsNot', 'begins', 'ends'];
 const ofAny: readonly Operator[] = ['missing', 'there'];
 
-/** What can be said of a column, by its type. */
+/** What can be stated about a column, by its type. */
 export function operatorsOf({ type, filterable }: ColumnDescription): readonly Operator[] {
   if (!filterable) return [];
   if (isNumeric(type)) return [...ofOrder, ...ofSets, ...ofAny];
@@ -135,7 +135,7 @@ export function writeColumnTerm(
   if (taken === undefined && values.length === 0) return undefined;
   const comparator = comparators[operator];
   const inOrder = operator === 'between' || (comparator && operator !== 'differs');
-  // Moments are said in stretches of them.
+  // Moments are stated in stretches of them.
   if (column.type.kind === 'timestamp' && inOrder) {
     const range =
       operator === 'between'
@@ -184,7 +184,7 @@ function opposite([term]: readonly Expression[]): Expression | undefined {
 
 /**
  * What a condition says of one column, as `writeColumnTerm` says it; undefined where it says anything
- * else. `columnNamed` tells what a column is.
+ * else. `columnNamed` shows what a column is.
  */
 export function readColumnTerm(
   expression: Expression,

@@ -31,7 +31,7 @@ const most = 2 ** 53 - 1;
 const forbidden = /\0|[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/;
 
 /**
- * Reads a query from its parameters (decoded). Reads all of them and gives every mistake, each
+ * Reads a query from its parameters (decoded). Reads all of them and gives every error, each
  * with its parameter and place; names and types are looked up later, by `checkQuery`.
  */
 export function parseParameters(
@@ -111,7 +111,7 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
   },
   group: (text, query, limits) => {
     const { terms, problems } = parseTerms(text, limits);
-    // What cannot be read was asked for all the same.
+    // What cannot be read was requested all the same.
     if (terms.length > 0 || problems.length > 0) query.group = terms;
     return problems;
   },

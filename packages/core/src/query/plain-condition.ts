@@ -5,7 +5,7 @@ import { readPattern } from './pattern.ts';
 /** A value as a condition holds it: numbers, dates and moments as they are written. */
 export type PlainValue = string | boolean;
 
-/** One of the conditions that a filter joins by AND, for whoever does not read expressions. */
+/** One of the conditions that a filter joins by AND, for anyone who does not read expressions. */
 export type PlainCondition =
   | { readonly column: string; readonly is: Comparator; readonly value: PlainValue }
   | { readonly column: string; readonly is: 'oneOf'; readonly values: readonly PlainValue[] }

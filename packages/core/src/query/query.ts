@@ -40,12 +40,12 @@ export type Place =
   | { readonly kind: 'after' | 'before'; readonly token: string };
 
 /**
- * What to show, as it was asked: names are not looked up yet. What is absent is at its default:
+ * What to show, as it was queried: names are not looked up yet. What is absent is at its default:
  * all shown columns, no condition, the table's own sort, the first page of the table's own size.
  */
 export type Query = QueryWith<Expression>;
 
-/** A query whose filter may still be text, to be read by whoever answers it. */
+/** A query whose filter may still be text, to be read by anyone who answers it. */
 export type WrittenQuery = QueryWith<Expression | string>;
 
 /** See `Query`; with its filter as it is at hand. */

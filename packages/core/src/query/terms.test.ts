@@ -40,7 +40,7 @@ describe('groups, paths and aggregates as parameters', () => {
     expect(problems).toMatchObject([{ parameter, position }]);
   });
 
-  it('part a query into what is asked of the groups and of the rows', () => {
+  it('part a query into what is queried of the groups and of the rows', () => {
     const { query } = parseParameters({
       filter: 'toll > 1',
       group: 'status,day',

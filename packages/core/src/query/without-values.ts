@@ -6,7 +6,7 @@ const hidden = text('…');
 
 /**
  * A query in its canonical spelling with "…" for every value in it: what is compared, searched for, opened, and the
- * row that a cursor names. What is left tells which question it is, and nothing of anybody's data.
+ * row that a cursor names. What is left shows which question it is, and nothing of anybody's data.
  */
 export function printWithoutValues(query: Query): string {
   const { filter, search, path, place, group, aggregate, ...rest } = query;
@@ -35,7 +35,7 @@ function withoutValues(expression: Expression): Expression {
     case 'array':
       return { ...expression, members: [hidden] };
     case 'in':
-      // However many there are: of them all nothing is told.
+      // However many there are: of them all nothing is reported.
       return { ...expression, operand: withoutValues(expression.operand), members: [hidden] };
     case 'and':
     case 'or':

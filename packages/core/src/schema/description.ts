@@ -30,7 +30,7 @@ export interface ResultColumn {
   readonly label: string;
   readonly type: ColumnType;
   /**
-   * What tells it from others that are called the same: "Lock canal name", or "Lock no." of a
+   * What reports it from others that are called the same: "Lock canal name", or "Lock no." of a
    * reference that is shown by a name; absent where nothing has to.
    */
   readonly longLabel?: string | undefined;
@@ -40,7 +40,7 @@ export interface ResultColumn {
   readonly valueLabels?: ValueLabels;
 }
 
-/** How values of a column may be written by whoever is told. */
+/** How values of a column may be written by anyone who is reported. */
 export interface ColumnWriting {
   /** In new rows. */
   readonly add?: true;
@@ -48,17 +48,17 @@ export interface ColumnWriting {
   readonly change?: true;
   /** Whether new rows must have a value of it: it is neither nullable nor has a default. */
   readonly required?: true;
-  /** What its texts must match as a whole (an ECMAScript regular expression), and how that is told. */
+  /** What its texts must match as a whole (an ECMAScript regular expression), and how that is reported. */
   readonly pattern?: { readonly text: string; readonly message?: string };
 }
 
-/** What may be changed of a table by whoever is told. */
+/** What may be changed of a table by anyone who is reported. */
 export interface TableWriting {
   readonly add: boolean;
   /** Values of some of the columns. */
   readonly change: boolean;
   readonly remove: boolean;
-  /** Conditions in the query language that a saved row must not break, and how that is told. */
+  /** Conditions in the query language that a saved row must not break, and how that is reported. */
   readonly rules?: readonly { readonly rule: string; readonly message: string }[];
 }
 
@@ -112,7 +112,7 @@ export interface Relationship {
   readonly references: readonly string[];
 }
 
-/** What a published table tells about itself. */
+/** What a published table reports about itself. */
 export interface TableDescription {
   readonly name: string;
   readonly title: string;
@@ -127,7 +127,7 @@ export interface TableDescription {
   /** The related columns that references are shown as; absent where none are. */
   readonly related?: readonly ColumnDescription[];
   readonly relationships: readonly Relationship[];
-  /** Columns that are read together, by the name that they have as such; absent where nobody said it. */
+  /** Columns that are read together, by the name that they have as such; absent where nobody stated it. */
   readonly sections?: readonly { readonly title: string; readonly columns: readonly string[] }[];
   /** Where a search looks: columns, also related ones. */
   readonly search: readonly string[];

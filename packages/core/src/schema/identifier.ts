@@ -1,7 +1,7 @@
 import type { ColumnType } from './column-type.ts';
 import type { ColumnFormat } from './description.ts';
 
-/** Whole numbers that name rows are written as names are, where nothing else is said. */
+/** Whole numbers that name rows are written as names are, where nothing else is stated. */
 export function namedBy<
   Column extends {
     readonly name: string;

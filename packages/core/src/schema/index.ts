@@ -1,4 +1,4 @@
-/** Descriptions: what a table tells about itself. */
+/** Descriptions: what a table reports about itself. */
 export {
   typeName,
   isTextual,

@@ -3,7 +3,7 @@ import { findColumn, joined, toldApart, toOne, type Tables } from './related.ts'
 
 /**
  * A table whose references tell what names the rows that they lead to: the label of the other
- * table. Of a foreign key of several columns the last one tells it that does not yet tell of
+ * table. Of a foreign key of several columns the last one reports it that does not yet tell of
  * another, for the first ones are often shared.
  */
 export function withReferences(table: TableDescription, tables: Tables): TableDescription {
@@ -47,7 +47,7 @@ function pathOf(
   return 'own' in found && found.path.length === 1 ? found.name : undefined;
 }
 
-/** What tells a reference from what it is shown as: "Lock no." */
+/** What reports a reference from what it is shown as: "Lock no." */
 function keyLabel(
   { name, label }: ColumnDescription,
   { table, columns, references }: Relationship,

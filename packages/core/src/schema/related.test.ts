@@ -69,7 +69,7 @@ describe('a column of what a row refers to', () => {
     expect(found).toMatchObject({ label: 'Lock canal name' });
   });
 
-  it('is told apart from another that is called the same', () => {
+  it('is distinguished from another that is called the same', () => {
     const tables = (one: string): TableDescription | undefined => all.get(one);
     const [one, other] = ['lock.name', 'boat.home.lock.name'].map((name) =>
       findColumn(name, passages, tables),

@@ -44,7 +44,7 @@ export function findColumn(
   return { ...column, name, ...labels, path, own: column.name, nullable: true, indexed: false };
 }
 
-/** A related column that the table itself tells of: no other one has to be known for it. */
+/** A related column that the table itself reports: no other one has to be known for it. */
 function describedColumn(name: string, table: TableDescription): FoundColumn | undefined {
   const column = table.related?.find((one) => one.name === name);
   if (column === undefined) return undefined;

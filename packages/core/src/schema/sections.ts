@@ -1,7 +1,7 @@
 import { isNumeric, type ColumnType } from './column-type.ts';
 import type { ColumnDescription, TableDescription } from './description.ts';
 
-/** What columns are taken together by where nobody has said it. */
+/** What columns are taken together by where nobody has stated it. */
 export type SectionKind = 'itself' | 'references' | 'amounts' | 'times' | 'more';
 
 /** Columns of a row that are read together: by a name that somebody gave them, else by their kind. */

@@ -6,7 +6,7 @@ type Place = Exclude<keyof AnswerSpelling, `${string}Header`>;
 
 type Tree = Partial<Record<string, unknown>>;
 
-/** An answer as a page of another spelling reads it: a body, and headers beside it. */
+/** An answer as a page of another spelling reads it: a body, and headers next to it. */
 export interface SpelledAnswer {
   readonly json: string;
   readonly headers: Readonly<Record<string, string>>;

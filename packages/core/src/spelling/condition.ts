@@ -59,7 +59,7 @@ function joined(
   return sound.length > 1 ? { kind, operands: sound, span: { start: 0, end: 0 } } : first;
 }
 
-/** `where[toll][gte]` → `toll`, `gte`; a number or nothing at the end only tells values apart. */
+/** `where[toll][gte]` → `toll`, `gte`; a number or nothing at the end only distinguishes values. */
 function partsOf(name: string, { name: filter }: FilterSpelling): readonly string[] {
   return [...name.slice(filter.length).matchAll(/\[([^\]]*)\]/g)].map(([, part = '']) => part);
 }
@@ -192,7 +192,7 @@ interface Term {
   readonly column: string;
   readonly operator: string | undefined;
   readonly values: readonly string[];
-  /** Whether the value is null, which only equals and differs are said of. */
+  /** Whether the value is null, which only equals and differs are stated about. */
   readonly isMissing?: boolean;
 }
 
@@ -248,14 +248,14 @@ function conditionOf(
 
 const decimal = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?$/i;
 
-/** Whether a text may be a value of a column; what still is none the check tells. */
+/** Whether a text may be a value of a column; what still is none the check reports. */
 function mayBe(value: string, { type }: FoundColumn): boolean {
   if (value === '') return true;
   if (isNumeric(type)) return decimal.test(value);
   return type.kind !== 'boolean' || value === 'true' || value === 'false';
 }
 
-/** What is said of null: that there is a value, or none. */
+/** What is stated about null: that there is a value, or none. */
 function ofNull(operator: Operator): Operator {
   if (operator === 'equals') return 'missing';
   return operator === 'differs' ? 'there' : operator;

@@ -6,7 +6,7 @@ export interface SpellingError {
   readonly message: string;
 }
 
-/** What no request could be read by, or no answer written by; told before anybody asks. */
+/** What no request could be read by, or no answer written by; reported before anybody asks. */
 export function spellingErrors(spelling: Spelling): readonly SpellingError[] {
   return [
     ...ofNames(spelling),

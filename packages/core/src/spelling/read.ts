@@ -18,7 +18,7 @@ export interface SpelledTable {
 }
 
 /**
- * Reads a query from parameters of another spelling (decoded, in their order). Every mistake is told with the name
+ * Reads a query from parameters of another spelling (decoded, in their order). Every error is reported with the name
  * that the parameter has there.
  */
 export function readSpelled(
@@ -65,7 +65,7 @@ export function readSpelled(
   return { query: { ...read.query, ...(condition && { filter: condition }) }, problems };
 }
 
-/** Problems that the check has of a query, said of the parameters of the spelling that it was read from. */
+/** Problems that the check has of a query, stated about the parameters of the spelling that it was read from. */
 export function spelledProblems(
   problems: readonly Problem[],
   spelling: Spelling,

@@ -9,7 +9,7 @@ import { spellingErrors, readSpelled, spelledProblems, type Spelling } from './i
 const answer = { rows: '' };
 const table = { table: passages, tables: () => undefined };
 
-/** What is asked, as our own parameters have it. */
+/** What is queried, as our own parameters have it. */
 function request(
   pairs: readonly (readonly [string, string])[],
   parameters: Spelling['parameters'],
@@ -254,7 +254,7 @@ describe('names', () => {
     });
   });
 
-  it('are told as they are there, with places where the text is the same', () => {
+  it('are reported as they are there, with places where the text is the same', () => {
     const { problems } = readSpelled([['size', 'x']], twisted, table);
     expect(problems).toMatchObject([{ parameter: 'size', position: 0, length: 1 }]);
     const found = spelledProblems(

@@ -24,7 +24,7 @@ export interface SortSpelling {
 export interface FilterSpelling {
   readonly name: string;
   /**
-   * `brackets`: `where[toll][gte]=100`, `where[status]=disputed`. `list`: `where[0][field]=toll` beside
+   * `brackets`: `where[toll][gte]=100`, `where[status]=disputed`. `list`: `where[0][field]=toll` next to
    * `where[0][op]=gte` and `where[0][value]=100`. `json`: the same members as JSON, conditions within conditions.
    */
   readonly form: 'brackets' | 'list' | 'json';

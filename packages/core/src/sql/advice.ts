@@ -37,7 +37,7 @@ export interface ExistingIndex {
   readonly columns: readonly IndexColumn[];
   /** Whether it is of plain columns of all rows, each compared as its type is by default. */
   readonly plain: boolean;
-  /** Whether each of its columns is kept by its trigrams. */
+  /** Whether each of its columns is stored by its trigrams. */
   readonly trigrams: boolean;
 }
 
@@ -125,7 +125,7 @@ function membersOf(
     case 'ordered': {
       const members = named.map(({ column: { descending, nullsFirst }, name }) => {
         const direction = descending ? sql` desc` : sql``;
-        // As PostgreSQL has it by default it is not said.
+        // As PostgreSQL has it by default it is not stated.
         if (nullsFirst === descending) return sql`${name}${direction}`;
         return sql`${name}${direction} nulls ${sql.raw(nullsFirst ? 'first' : 'last')}`;
       });
@@ -183,7 +183,7 @@ export function compileIndexFacts(relation: Relation): Statement {
 
 /**
  * An index that is there for the planner of one session alone (the extension hypopg, in `schema`):
- * what begins that, in one session before a plan is asked for, and what ends it.
+ * what begins that, in one session before a plan is requested, and what ends it.
  */
 export function compileSupposed(
   schema: string,

@@ -46,7 +46,7 @@ type Values = readonly (string | null)[];
 const bound = (templates: ChunkTemplates, from?: Values, to?: Values): string[] =>
   chunkBetween(templates, from, to).map(({ text }) => text);
 
-describe('slices of an order', () => {
+describe('chunks of an order', () => {
   const sort = { sort: '-passed_at', filter: 'lock_id = 7' };
 
   it('lie behind one row and up to another, with a plain bound for the planner', () => {

@@ -24,11 +24,11 @@ export type CopyForm = { readonly labelled?: boolean } &
     | { readonly as: 'text' }
     /** A line of JSON each, just as answers have it. */
     | { readonly as: 'json' }
-    /** As a file to be handed over (RFC 4180), without a header. */
+    /** As a file to be passed over (RFC 4180), without a header. */
     | {
         readonly as: 'csv';
         readonly delimiter: ',' | ';' | '\t' | '|';
-        /** Stands for null; an empty field by default. Whoever calls it has checked it. */
+        /** Stands for null; an empty field by default. Anyone who calls it has checked it. */
         readonly missing: string;
         /** Whether texts stay as they are that a spreadsheet would compute; else a quote stands before. */
         readonly formulas: boolean;

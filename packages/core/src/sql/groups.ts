@@ -24,7 +24,7 @@ import { order, positions, anchorValues } from './keyset.ts';
 /**
  * The lines of one level of a grouping in its window, and one more if there is one. Each holds
  * the value, the number of rows, the number of lines below (null at the last level), the
- * aggregates, those asked for and then the hidden ones; and at last, the same in each, how many
+ * aggregates, those requested and then the hidden ones; and at last, the same in each, how many
  * lines the level has. Before a cursor, and before the end, the lines come in reverse.
  */
 export function compileGroups(grouping: CheckedGrouping, relations: Relations): Statement {
@@ -226,7 +226,7 @@ function pathTests({ levels, path }: CheckedGrouping, scope: Scope): SQL[] {
   });
 }
 
-/** Sums over the whole result: over the lines of the outermost level, else over the rows anew. */
+/** Sums over the whole result: over the lines of the outermost level, else over the rows again. */
 function wholeOf(
   grouping: CheckedGrouping,
   aggregate: CheckedAggregate | undefined,

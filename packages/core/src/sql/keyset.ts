@@ -12,7 +12,7 @@ import { Scope, type Relations } from './scope.ts';
 import { matchTests, whereAll } from './search.ts';
 import { isPhased, keysetOrder } from './keyset-order.ts';
 
-/** The columns that a cursor needs beside the query's own; none where there is no key. */
+/** The columns that a cursor needs next to the query's own; none where there is no key. */
 export function cursorColumns(query: CheckedQuery): readonly CheckedColumn[] {
   const { table, columns, sort } = query;
   if (table.key.length === 0) return [];
@@ -45,7 +45,7 @@ function selectedColumns(query: CheckedQuery, scope: Scope): readonly SQL[] {
   return [...own, ...further];
 }
 
-/** A column's value; where it may be long, no more of it than one character beyond what is asked for. */
+/** A column's value; where it may be long, no more of it than one character beyond what is requested. */
 export function cutWhereLong(column: CheckedColumn, value: SQL, query: CheckedQuery): SQL {
   const { cells = 0 } = query;
   return mayBeCut(column, query) ? sql`left(${value}::text, ${cells + 1}::int4)` : value;
@@ -126,7 +126,7 @@ export function walkSelects(
 }
 
 /**
- * The second part is not run while the first gives rows enough; none is asked for more than
+ * The second part is not run while the first gives rows enough; none is requested more than
  * `reach`, the end of a statement. Relies on UNION ALL keeping the order of its parts, which it does while parallel
  * append is off (see the service's pool).
  */
@@ -139,7 +139,7 @@ export function oneAfterTheOther(parts: readonly SQL[], reach?: SQL): SQL {
   return sql.join(bounded, sql` union all `);
 }
 
-/** The sort values of the row that the window lies beside; undefined beside none. */
+/** The sort values of the row that the window lies next to; undefined next to none. */
 export function anchorValues({ anchor }: CheckedWindow): readonly (string | null)[] | undefined {
   return anchor === undefined || anchor.kind === 'end' ? undefined : anchor.values;
 }

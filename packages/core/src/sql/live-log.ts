@@ -5,7 +5,7 @@ import { relationName, write, type Relation, type Statement } from './statement.
 const publication = 'ephoros_live';
 
 /**
- * Tables that the session's role may follow in the log of the server that is asked, as `schema.name`. None where the log
+ * Tables that the session's role may follow in the log of the server that is queried, as `schema.name`. None where the log
  * does not hold enough for that (`wal_level`), the role has no REPLICATION, or the server follows another one itself.
  */
 export const tablesInLog: Statement = Object.freeze({
@@ -21,7 +21,7 @@ export const followerTimeout: Statement = Object.freeze({
 
 /**
  * What a session for replication begins with: values as the service writes them, and a slot that goes with the session,
- * so that no log is kept for a service that is gone. Each is a command of its own.
+ * so that no log is stored for a service that is gone. Each is a command of its own.
  */
 export function beginFollowing(slot: string): readonly string[] {
   const settings = {
@@ -37,13 +37,13 @@ export function beginFollowing(slot: string): readonly string[] {
   ];
 }
 
-/** Has the session told what is written to the tables of the publication, from now on, without end. */
+/** Has the session reported what is written to the tables of the publication, from now on, without end. */
 export function followLog(slot: string): string {
   return `START_REPLICATION SLOT ${slot} LOGICAL 0/0 (proto_version '1', publication_names '${publication}')`;
 }
 
 /**
- * What the owner of a table runs, so that what is written to it is told from the log; and what takes that away again. A
+ * What the owner of a table runs, so that what is written to it is reported from the log; and what takes that away again. A
  * table without a primary key has whole rows in the log: without that nothing could be changed in it any more.
  */
 export function livePublicationOf(relation: Relation): {

@@ -13,14 +13,14 @@ export const tablesWithTriggers: Statement = Object.freeze({
   parameters: [],
 });
 
-/** Rows of one statement beyond which it is said that there are many. */
+/** Rows of one statement beyond which it is stated that there are many. */
 const mostRows = 200;
 
 const quote = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 
 /**
- * What the owner of a table runs, so that it is told which rows of it are written: a function, and a trigger for each
- * of what can be done. Nothing of a row is told but its key. Gives too what takes them away again.
+ * What the owner of a table runs, so that it is informed which rows of it are written: a function, and a trigger for each
+ * of what can be done. Nothing of a row is reported but its key. Gives too what takes them away again.
  */
 export function liveTriggersOf(
   { key }: TableDescription,

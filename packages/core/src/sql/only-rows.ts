@@ -15,7 +15,7 @@ export interface RowPolicy {
 
 /**
  * The tables with only what is let through of them, wherever a statement reads them: as the
- * table asked for, as a related row, as rows that refer. A rule itself reads whole tables.
+ * table requested, as a related row, as rows that refer. A rule itself reads whole tables.
  * PostgreSQL takes such rows for the table's own, with all its indexes.
  */
 export function onlyRows(relations: Relations, rules: ReadonlyMap<string, RowPolicy>): Relations {

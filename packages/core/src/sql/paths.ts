@@ -7,7 +7,7 @@ export interface Paths {
   readonly nulls: 'one walk' | 'two phases';
   /** How an order by a related column is walked: all rows sorted, parent by parent, or value by value. */
   readonly parents?: 'sorted' | 'one by one' | 'value by value';
-  /** How the rows beside a cursor are found. */
+  /** How the rows next to a cursor are found. */
   readonly cursor: 'none' | 'row comparison' | 'term by term';
   readonly window: 'offset' | 'after a cursor' | 'before a cursor' | 'before the end';
   readonly search: 'none' | 'occurrence' | 'full text';

@@ -23,7 +23,7 @@ export function compilePlan({ text, parameters }: Statement, analyze = false): S
   return Object.freeze({ text: `${wanted} ${text}`, parameters });
 }
 
-/** Whether a statement asks for a plan itself; of such no plan can be asked for. */
+/** Whether a statement asks for a plan itself; of such no plan can be requested. */
 export function isPlan({ text }: Statement): boolean {
   return text.startsWith('explain (');
 }

@@ -71,7 +71,7 @@ export class Scope implements ColumnNames {
     return column;
   }
 
-  /** The FROM clause; composed last, when all columns have been asked for. */
+  /** The FROM clause; composed last, when all columns have been requested. */
   from(): SQL {
     const joins = [...this.joins.values()].map(
       ({ alias, table, on }) => sql` left join ${this.rowsOf(table)} ${sql.raw(alias)} on ${on}`,
@@ -80,7 +80,7 @@ export class Scope implements ColumnNames {
     return sql` from ${rows} ${sql.raw(this.alias)}${sql.join(joins)}`;
   }
 
-  /** From now on nothing is computed of rows that are not to be seen. */
+  /** From now on nothing is computed of rows that are not to be visible. */
   fence(): void {
     this.common.fenced = true;
   }

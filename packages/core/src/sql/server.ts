@@ -22,7 +22,7 @@ export interface ServerNeed {
 }
 
 /*
- * What is asked of a server that speaks PostgreSQL's protocol, each by a statement of its own over made-up rows, so
+ * What is queried of a server that speaks PostgreSQL's protocol, each by a statement of its own over made-up rows, so
  * that it can be tried on any of them.
  */
 export const serverNeeds: readonly ServerNeed[] = [

@@ -10,7 +10,7 @@ function check(filter: string, sort = '-passed_at'): CheckedQuery {
   return read.checked;
 }
 
-/** By which columns a query stands among others, its own values, and what it asks for besides. */
+/** By which columns a query stands among others, its own values, and what it asks for in addition. */
 function siblings(filter: string): unknown {
   const found = siblingOf(check(filter));
   return (

@@ -25,7 +25,7 @@ export interface WrittenTable {
 
 type Texts = readonly (string | null)[];
 
-/** A row that is changed or goes: its key, what was seen of it, and its new values. */
+/** A row that is changed or goes: its key, what was read of it, and its new values. */
 export interface WrittenRow {
   readonly key: readonly string[];
   readonly was: Texts;
@@ -68,8 +68,8 @@ export function compileAdditions(
 }
 
 /**
- * Changes rows where what was seen of them still stands; each is locked first. A line for each row
- * that is there: its number from 1, for each value that was seen whether it stands, the values that
+ * Changes rows where what was read of them still stands; each is locked first. A line for each row
+ * that is there: its number from 1, for each value that was read whether it stands, the values that
  * were before, whether it was written, and the values as they are then.
  */
 export function compileRowChanges(
@@ -90,7 +90,7 @@ export function compileRowChanges(
   return write(sql`${visibleRange(table, shape, rows, written)}, ${after}${joined}`);
 }
 
-/** Removes rows where what was seen of them still stands. Lines as of changes, without the last part. */
+/** Removes rows where what was read of them still stands. Lines as of changes, without the last part. */
 export function compileRemovals(
   table: WrittenTable,
   was: readonly ExpectedColumn[],
@@ -104,7 +104,7 @@ export function compileRemovals(
   return write(sql`${visibleRange(table, { was, values: [] }, rows, written)}${joined}`);
 }
 
-/** Locks rows, so that what is asked of them next stays so; gives the number of each, from 1. */
+/** Locks rows, so that what is queried of them next stays so; gives the number of each, from 1. */
 export function compileLocks(
   { relation, key }: WrittenTable,
   keys: readonly (readonly string[])[],
@@ -181,8 +181,8 @@ export function compileMayRead({ schema, name }: Relation, columns: readonly str
 }
 
 /**
- * Of rows by their keys those that there are for whoever asks: their numbers, from 1, and for each
- * condition whether it is broken; only those that match, where that is asked. Given are rows to ask
+ * Of rows by their keys those that there are for the caller: their numbers, from 1, and for each
+ * condition whether it is broken; only those that match, where that is queried. Given are rows to ask
  * instead of the table's own: a list in JSON, of objects with the texts of their columns.
  */
 export function compileHeldRows(
@@ -274,7 +274,7 @@ function visibleRange(
 
 const joined = sql` from old left join new on new.ord = old.ord`;
 
-/** That all of what was seen still stands. */
+/** That all of what was read still stands. */
 function stands(was: readonly ExpectedColumn[]): SQL {
   return sql.join(numbered('s', was).map((name) => sql` and ${sql.member('old', name)}`));
 }

@@ -1,7 +1,7 @@
 import { plainColumn } from '../schema/index.ts';
 import type { ColumnDescription, ColumnType, TableDescription } from '../schema/index.ts';
 
-/** A column for tests; nullable, indexed and shown unless said otherwise. */
+/** A column for tests; nullable, indexed and shown unless stated otherwise. */
 function column(
   name: string,
   type: ColumnType,

@@ -6,7 +6,7 @@ export const chartKinds = ['bars', 'line', 'histogram', 'spread'] as const;
 
 export type ChartKind = (typeof chartKinds)[number];
 
-/** Where a chart stands: in a band above the rows, or beside them. */
+/** Where a chart stands: in a band above the rows, or next to them. */
 export const chartSides = ['above', 'beside'] as const;
 
 export type ChartSide = (typeof chartSides)[number];
@@ -23,7 +23,7 @@ export interface Chart {
 }
 
 /**
- * The question whose groups a chart shows. The values of a histogram are told by the distribution
+ * The question whose groups a chart shows. The values of a histogram are reported by the distribution
  * of its column.
  */
 export function groupingOf({ kind, by, of }: Chart): Pick<Query, 'group' | 'aggregate'> {

@@ -39,7 +39,7 @@ export function fitView(
     check: (member: Member) => Checked,
   ): readonly Member[] | undefined => {
     const held = members?.filter((one) => holds(check(one)));
-    // That there are none may be said by an empty list; that none is left says nothing.
+    // That there are none may be stated by an empty list; that none is left says nothing.
     return held?.length === 0 && members?.length !== 0 ? undefined : held;
   };
   const columns = remaining(view.columns, (one) => asRows({ columns: [one] }));
@@ -69,7 +69,7 @@ export function fitView(
           ? checkGrouping({ ...grouping, sort: [one] }, table, options)
           : asRows({ sort: [one] }),
       ),
-      // How a column looks goes with it; nothing is told of that.
+      // How a column looks goes with it; nothing is notified of that.
       pinned: pinned?.filter(named),
       pinnedEnd: pinnedEnd?.filter(named),
       widths: widths && Object.fromEntries(Object.entries(widths).filter(([name]) => named(name))),

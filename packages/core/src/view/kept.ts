@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Problem } from '../problem/index.ts';
 import { savedViewSchema } from './saved-schema.ts';
 
-/** Characters of the name and of the note of a kept view. */
+/** Characters of the name and of the note of a saved view. */
 const mostName = 200;
 const mostNote = 2_000;
 
@@ -17,7 +17,7 @@ const first = z.boolean().meta({
   description: 'Whether its table opens with it: for you, or where it is shared, for all.',
 });
 
-/** A view that is to be kept. */
+/** A view that is to be stored. */
 export const newViewBody = z
   .strictObject({
     table: z.string().meta({ description: 'The published name.' }),
@@ -29,7 +29,7 @@ export const newViewBody = z
   })
   .meta({ id: 'NewView' });
 
-/** What shall be otherwise of a kept view. */
+/** What shall be otherwise of a saved view. */
 export const viewChangeBody = z
   .strictObject({
     name: name.exactOptional(),
@@ -40,7 +40,7 @@ export const viewChangeBody = z
   })
   .meta({ id: 'ViewChange' });
 
-/** A kept view, as its caller is told of it. */
+/** A saved view, as its caller is notified of it. */
 export const viewAnswer = z
   .object({
     id: z.string(),
@@ -69,7 +69,7 @@ export const viewAnswer = z
   })
   .meta({ id: 'View' });
 
-/** Kept views by name. */
+/** Saved views by name. */
 export const viewsAnswer = z.object({
   views: z.array(viewAnswer),
   next: z.string().nullable().meta({ description: 'What `after` has to say for the next ones.' }),

@@ -22,7 +22,7 @@ import {
   type View,
 } from './view.ts';
 
-/** A view as far as it could be read, and every mistake with its parameter and place. */
+/** A view as far as it could be read, and every error with its parameter and place. */
 export interface ReadView {
   readonly view: View;
   readonly problems: readonly Problem[];
@@ -45,7 +45,7 @@ export function readView(texts: ViewTexts): ReadView {
     return found.part;
   };
   const view = changed(query as View, {
-    // That there are none is said by an empty text.
+    // That there are none is stated by an empty text.
     ...(texts.group?.trim() === '' ? { group: [] } : {}),
     ...(texts.aggregate?.trim() === '' ? { aggregate: [] } : {}),
     reading: read('reading', oneOf(readings)),

@@ -3,7 +3,7 @@ import { problem, type Problem } from '../problem/index.ts';
 import { mostPaintRules, tones } from '../schema/index.ts';
 import type { PaintRule } from './paint.ts';
 
-/** Reads rules from JSON, whatever it is. What cannot be read is a problem, and the rest is kept. */
+/** Reads rules from JSON, whatever it is. What cannot be read is a problem, and the rest is stored. */
 export function readPaint(read: unknown): {
   readonly rules: readonly PaintRule[];
   readonly problems: readonly Problem[];

@@ -4,7 +4,7 @@ import { savedViewSchema } from './saved-schema.ts';
 import { viewOfSaved } from './view-of-saved.ts';
 import { savedViewVersion } from './view.ts';
 
-/** Reads what was saved, whatever it is; every mistake with the member that it lies in. */
+/** Reads what was saved, whatever it is; every error with the member that it lies in. */
 export function readSavedView(saved: unknown): ReadView {
   const read = savedViewSchema.safeParse(saved);
   if (!read.success) {
@@ -22,7 +22,7 @@ export function readSavedView(saved: unknown): ReadView {
   return viewOfSaved(read.data);
 }
 
-/** The same of the JSON text that it was kept as. */
+/** The same of the JSON text that it was stored as. */
 export function readSavedText(text: string): ReadView {
   let saved: unknown;
   try {

@@ -114,7 +114,7 @@ describe('a view', () => {
     expect(readSavedView(saved).problems).toHaveLength(1);
   });
 
-  it('of a newer version is told as that', () => {
+  it('of a newer version is reported as that', () => {
     expect(readSavedView({ version: 2 }).problems).toMatchObject([{ code: 'newer-view' }]);
   });
 
@@ -204,7 +204,7 @@ describe('the sort of a view', () => {
 });
 
 describe('the paint of a view', () => {
-  it('keeps the rules that can be read beside one that cannot', () => {
+  it('keeps the rules that can be read next to one that cannot', () => {
     const { view, problems } = readView({
       paint: '[{"bar":"toll"},{"when":"toll >","tone":"warn"},{"scale":"id","from":0,"to":9}]',
     });

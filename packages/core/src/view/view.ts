@@ -3,7 +3,7 @@ import type { Place, Query } from '../query/index.ts';
 import type { Chart, ChartSide } from './chart.ts';
 import type { PaintRule } from './paint.ts';
 
-/** How the rows are read: page by page, as one long scroll, or page after page by asking for more. */
+/** How the rows are read: page by page, as one long scroll, or page after page by requesting more. */
 export const readings = ['pages', 'scroll', 'more'] as const;
 
 export type Reading = (typeof readings)[number];

@@ -1,2 +1,2 @@
-/** Warnings to developers about wrong use, each told once. */
+/** Warnings to developers about wrong use, each reported once. */
 export { Warnings } from './warnings.ts';

@@ -7,7 +7,7 @@ export class Warnings {
     this.onWarning = onWarning;
   }
 
-  /** `about` names what the warning is about; of one such thing the first message alone is told. */
+  /** `about` names what the warning is about; of one such thing the first message alone is reported. */
   report(about: string, message: () => string): void {
     if (this.reported.has(about)) return;
     this.reported.add(about);

@@ -1,7 +1,7 @@
 /** Rows that are passed over without any ado: it takes a few ms. */
 export const nearRows = 2_000;
 
-/** What is known of a result when a window of it is asked for. */
+/** What is known of a result when a window of it is requested. */
 export interface Landmarks {
   /** The nearest milepost at or before the window's first row: how many rows lie before it. */
   readonly milepost?: number | undefined;

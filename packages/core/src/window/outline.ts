@@ -14,7 +14,7 @@ export type LinePath = readonly number[];
 export class Outline {
   private readonly root = new Section(0);
 
-  /** All lines that can be seen. */
+  /** All lines that can be visible. */
   get length(): number {
     return this.root.size;
   }
@@ -94,7 +94,7 @@ export class Outline {
     return position;
   }
 
-  /** How many lines a group takes besides its own. */
+  /** How many lines a group takes in addition its own. */
   sizeOf(path: LinePath): number {
     return this.section(path)?.size ?? 0;
   }
@@ -105,7 +105,7 @@ export class Outline {
     return section;
   }
 
-  /** Tells the groups around a line that it takes more room. */
+  /** Reports the groups around a line that it takes more room. */
   private grow(path: LinePath, amount: number): void {
     let section: Section | undefined = this.root;
     for (const index of path) {

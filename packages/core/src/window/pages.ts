@@ -6,7 +6,7 @@ export function pageCount(total: number, size: number): number {
 /** Pages of one set. */
 const pagesOfSet = 5;
 
-/** A set of page numbers that follow each other, and where the sets beside it begin. */
+/** A set of page numbers that follow each other, and where the sets next to it begin. */
 export interface PageSet {
   readonly pages: readonly number[];
   /** The last page before the set, and the first one behind it; undefined where there is none. */

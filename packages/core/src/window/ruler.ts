@@ -20,7 +20,7 @@ export interface RulerOptions {
   readonly type: ColumnType;
   /** Rows in all. */
   readonly total: number;
-  /** How many labels have room beside each other. */
+  /** How many labels have room next to each other. */
   readonly room: number;
   /** For numbers and dates, such as "en-GB". */
   readonly locale: string;

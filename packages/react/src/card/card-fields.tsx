@@ -173,7 +173,7 @@ function Field({ column, raw, copy, ...content }: FieldProps): ReactElement {
   );
 }
 
-/** The foreign key that a column tells of: it alone, or the last of several. */
+/** The foreign key that a column reports: it alone, or the last of several. */
 function referenceAt(
   { name, shownAs }: ColumnDescription,
   relationships: readonly Relationship[],

@@ -79,9 +79,9 @@ interface CardProps extends CardWays {
   readonly reader: FullReader;
   /** What of the table is changed; undefined where nothing can be. */
   readonly drafts?: Drafts | undefined;
-  /** Has all be asked anew. */
+  /** Has all be requested again. */
   readonly refresh?: (() => void) | undefined;
-  /** How often all was asked anew. */
+  /** How often all was requested again. */
   readonly refreshes?: number | undefined;
 }
 
@@ -105,7 +105,7 @@ export function Card(props: CardProps): ReactElement {
   const { drafts, refreshes = 0, refresh } = props;
   const query = useMemo(
     () =>
-      // Asked anew, the same row may be another one.
+      // Requested again, the same row may be another one.
       refreshes < 0 ? undefined : (signal: AbortSignal) => readRow(client, name, key, signal),
     [client, name, key, refreshes],
   );

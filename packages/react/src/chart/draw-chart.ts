@@ -2,7 +2,7 @@ import * as Plot from '@observablehq/plot';
 import type { Chart } from '@ephoros/core/view';
 import type { Mark } from './chart-data.ts';
 
-/** What a chart is drawn with, beside its marks. */
+/** What a chart is drawn with, next to its marks. */
 export interface Drawing {
   readonly chart: Chart;
   readonly marks: readonly Mark[];
@@ -27,7 +27,7 @@ interface Point {
   readonly numbers: readonly (number | null)[];
 }
 
-/** The most labels of an axis that can be read beside each other, by their length. */
+/** The most labels of an axis that can be read next to each other, by their length. */
 const letter = 7.2;
 
 /** Draws a chart as SVG. Each of its marks has the number of what it stands for in `data-mark`. */
@@ -41,7 +41,7 @@ export function drawChart(drawing: Drawing): SVGSVGElement {
   }));
   const longest = Math.max(1, ...names.map((name) => name.length));
   const room = Math.max(1, width - 90) / Math.max(1, points.length);
-  // Where names have no room beside each other only some stand there.
+  // Where names have no room next to each other only some stand there.
   const every = Math.ceil((Math.min(longest, 14) * letter + 8) / room);
   const shown = names.filter((_, index) => index % every === 0);
   const value = (place: number) => (point: Point) => point.numbers[place] ?? NaN;
@@ -136,6 +136,6 @@ function tag(svg: SVGSVGElement, points: readonly Point[]): void {
       if (point !== undefined) element.setAttribute('data-mark', String(point.index));
     }
   }
-  // The drawing as a whole has a name; its parts are told by the table of the same numbers.
+  // The drawing as a whole has a name; its parts are reported by the table of the same numbers.
   for (const part of svg.querySelectorAll('[aria-label]')) part.removeAttribute('aria-label');
 }

@@ -22,7 +22,7 @@ interface Copying {
 /** How many rows were copied, or why none were. */
 export type Copied = { readonly rows: number } | 'too-many' | 'not-allowed' | Error;
 
-/** Puts cells of rows on the clipboard; rows that were never loaded are asked for. */
+/** Puts cells of rows on the clipboard; rows that were never loaded are requested. */
 export async function copyCells(
   wanted: CopiedRows,
   { records, columns, reader, headers }: Copying,

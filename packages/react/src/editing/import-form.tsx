@@ -78,7 +78,7 @@ export function ImportForm({ drafts, client, messages, close }: ImportFormProps)
       )}
       {sheet !== undefined && (
         <SheetImport
-          // Another sheet is matched anew.
+          // Another sheet is matched again.
           key={chosen}
           drafts={drafts}
           client={client}

@@ -74,7 +74,7 @@ it('finds related rows by their names and keys, and says which name is that of n
   ]);
 });
 
-it('looks up a corrected name alone, and reads its row anew', async () => {
+it('looks up a corrected name alone, and reads its row again', async () => {
   const { file, reading, asked: requests } = await read(['Ida', 'Nobody']);
   const before = importedRows(file, new Map(), await reading());
   expect(requests).toHaveLength(1);

@@ -17,7 +17,7 @@ interface ReferenceEditorProps {
   readonly label: string;
   readonly nullable: boolean;
   readonly messages: EditingMessages;
-  /** Takes the row, or none, with what is shown of it beside. */
+  /** Takes the row, or none, with what is shown of it next to. */
   readonly commit: (value: Value, way: Way, labels: Row) => void;
   readonly cancel: () => void;
 }

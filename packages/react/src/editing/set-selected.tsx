@@ -14,7 +14,7 @@ interface SetSelectedProps {
   readonly close: () => void;
 }
 
-/** The same value for all selected rows, as many as there are said to be: saved at once, not drafted. */
+/** The same value for all selected rows, as many as there are stated to be: saved at once, not drafted. */
 export function SetSelected({ client, messages, close }: SetSelectedProps): ReactElement {
   const { table, selection, request, refresh } = useRowsOf();
   const { reader, column: columnNamed } = useModel();
@@ -43,7 +43,7 @@ export function SetSelected({ client, messages, close }: SetSelectedProps): Reac
       refresh();
       close();
     } catch (thrown) {
-      // The rows of a condition are counted anew, so that as many as are there can be set.
+      // The rows of a condition are counted again, so that as many as are there can be set.
       if (chosen.kind === 'matching') refresh();
       setState(describeCount(thrown, messages, written));
     }

@@ -216,7 +216,7 @@ interface BuilderHasProps {
   readonly path: PartPath;
 }
 
-/** That rows of another table refer to the row: what is said of them is about that table. */
+/** That rows of another table refer to the row: what is stated about them is about that table. */
 function BuilderHas({ has, path }: BuilderHasProps): ReactElement {
   const { messages: words } = useBuilder();
   const model = useModel();

@@ -25,7 +25,7 @@ interface ChoicesProps<Value extends string> {
   readonly values: readonly { readonly value: Value; readonly text: string }[];
   readonly chosen: Value | '';
   readonly change: (value: Value) => void;
-  /** Beside each other, instead of one below the other. */
+  /** Next to each other, instead of one below the other. */
   readonly inLine?: boolean;
 }
 

@@ -40,7 +40,7 @@ export function useColumnActions(name: string): ColumnActions {
       };
       change({
         pinned: side === 'start' ? [...others.start, name] : others.start,
-        // What is at its default is not said.
+        // What is at its default is not stated.
         pinnedEnd:
           side === 'end'
             ? [...others.end, name]

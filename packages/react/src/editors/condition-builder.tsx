@@ -124,7 +124,7 @@ function ConditionTree({ filter, change, messages }: ConditionTreeProps): ReactE
       const places = placesIn(tree);
       const at = places.findIndex((one) => one.join() === path.join());
       const ahead = by > 0 ? places.slice(at + 1) : places.slice(0, at).reverse();
-      // Places beside the part, or within it, change nothing.
+      // Places next to the part, or within it, change nothing.
       const shape = JSON.stringify(tree);
       const to = ahead.find((one) => JSON.stringify(movedTo(tree, path, one)) !== shape);
       if (to === undefined) return;

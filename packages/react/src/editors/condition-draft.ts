@@ -2,7 +2,7 @@ import type { Condition } from '@ephoros/core/query';
 import { isNumeric, type ColumnDescription } from '@ephoros/core/schema';
 import type { ConditionKind } from '../messages/editor-messages.ts';
 
-/** What can be asked of a column of this type, most usual first. */
+/** What can be requested of a column of this type, most usual first. */
 export function kindsFor({ type, nullable, aggregates }: ColumnDescription): ConditionKind[] {
   const missing: ConditionKind[] = nullable ? ['missing'] : [];
   if (isNumeric(type)) {

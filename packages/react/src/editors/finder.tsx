@@ -21,7 +21,7 @@ export function Finder({ label, text, change }: FinderProps): ReactElement {
   );
 }
 
-/** A list that is asked for in parts, and narrowed while one types. */
+/** A list that is requested in parts, and narrowed while one types. */
 export interface Finding {
   /** What is sought; empty for everything. */
   readonly containing: string;
@@ -32,7 +32,7 @@ export interface Finding {
   readonly finder: (label: string) => ReactElement;
 }
 
-/** Entries of one answer; more are read as they are asked for. */
+/** Entries of one answer; more are read as they are requested. */
 const atOnce = 50;
 
 export function useFinding(): Finding {

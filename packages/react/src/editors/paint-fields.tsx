@@ -16,7 +16,7 @@ interface ToneFieldsProps {
   readonly put: (rule: ToneRule) => void;
 }
 
-/** When a tone is shown, and where. A condition that cannot be read is told, and changes nothing. */
+/** When a tone is shown, and where. A condition that cannot be read is reported, and changes nothing. */
 export function ToneFields({ rule, messages, put }: ToneFieldsProps): ReactElement {
   const { view, table, shown, column: columnNamed } = useModel();
   const began = rule?.when ?? view.filter;

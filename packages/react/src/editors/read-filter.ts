@@ -8,7 +8,7 @@ type ColumnNamed = (name: string) => ColumnDescription | undefined;
 export const readFilter = parseExpression;
 
 /**
- * What is wrong with a condition before it is asked: what can be told of the table's own columns.
+ * What is wrong with a condition before it is queried: what can be notified of the table's own columns.
  * Undefined where nothing is, and where only the service can tell.
  */
 export function firstProblem(
@@ -20,7 +20,7 @@ export function firstProblem(
   return 'problem' in read ? read.problem : undefined;
 }
 
-/** A condition from its text, if nothing is wrong with it that can be told here. */
+/** A condition from its text, if nothing is wrong with it that can be reported here. */
 export function readSound(
   text: string,
   table: TableDescription,

@@ -30,7 +30,7 @@ export function ReadingEditor({ done }: { readonly done: () => void }): ReactEle
           const wanted = paged === undefined ? (value as Reading) : 'pages';
           change({
             limit: value === 'more' ? view.limit : paged === sizes[0] ? undefined : paged,
-            // What the page does anyway is not said.
+            // What the page does anyway is not stated.
             reading: wanted === usualReading ? undefined : wanted,
             place: undefined,
           });

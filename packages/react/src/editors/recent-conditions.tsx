@@ -9,7 +9,7 @@ interface RecentConditionsProps {
   readonly done: () => void;
 }
 
-/** Conditions of the table that were asked before; nothing where none were. */
+/** Conditions of the table that were requested before; nothing where none were. */
 export function RecentConditions({ done }: RecentConditionsProps): ReactElement | null {
   const { table, view, change, reader } = useModel();
   const say = useNotice();

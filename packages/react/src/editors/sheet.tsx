@@ -8,7 +8,7 @@ import {
 } from 'react';
 
 interface SheetProps {
-  /** What it opens beside. */
+  /** What it opens next to. */
   readonly anchor: RefObject<HTMLElement | null>;
   readonly label: string;
   readonly close: () => void;
@@ -16,7 +16,7 @@ interface SheetProps {
 }
 
 /**
- * A slip of paper beside what was pressed. It lies in the browser's top layer, over whatever is
+ * A slip of paper next to what was pressed. It lies in the browser's top layer, over whatever is
  * around the table, and within the table's element, so that it looks and reads as that does.
  */
 export function Sheet({ anchor, label, close, children }: SheetProps): ReactElement {

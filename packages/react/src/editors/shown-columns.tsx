@@ -24,7 +24,7 @@ interface ShownColumnsProps {
 
 /**
  * The columns shown, in their order: moved by mouse or finger, or by Shift with the arrow keys;
- * hidden; kept in view at either side.
+ * hidden; stored in view at either side.
  */
 export function ShownColumns({ fits, messages, move, hide }: ShownColumnsProps): ReactElement {
   const { shown, column: columnNamed } = useModel();

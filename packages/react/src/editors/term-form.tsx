@@ -25,7 +25,7 @@ interface TermFormProps {
   readonly cancel: () => void;
 }
 
-/** One condition: a column, what is said of it, and the values; or a text, where it says more. */
+/** One condition: a column, what is stated about it, and the values; or a text, where it says more. */
 export function TermForm({ expression, apply, cancel }: TermFormProps): ReactElement {
   const { column: columnNamed, reader } = useModel();
   const { messages } = useBuilder();

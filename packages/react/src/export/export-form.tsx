@@ -67,7 +67,7 @@ export function ExportForm({ files, messages, take }: ExportFormProps): ReactEle
       const [where, names, how] = JSON.parse(path) as [Scope, string[], FileParameters];
       return { query: await wantedRows(where, names, records), form: how };
     },
-    // The rows themselves come and go while one looks: what is asked is the same.
+    // The rows themselves come and go while one looks: what is queried is the same.
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [path, records.match, records.query, selection.chosen, window.from, pager.size],
   );

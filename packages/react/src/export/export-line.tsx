@@ -14,13 +14,13 @@ interface ExportLineProps {
   readonly messages: ExportMessages;
 }
 
-/** Offers rows as a file, and tells how far it is; it goes on while the sheet is closed. */
+/** Offers rows as a file, and shows how far it is; it goes on while the sheet is closed. */
 export function ExportLine({ files, messages }: ExportLineProps): ReactElement {
   const { table, reader } = useModel();
   const locale = useLocale();
   const [taking, setExportRun] = useState<ExportRun>();
   const controller = useRef<AbortController>(undefined);
-  // With the table goes what was asked of it.
+  // With the table goes what was queried of it.
   useEffect(() => () => controller.current?.abort(), []);
   const take = async ({ query, form, rows }: WantedFile): Promise<void> => {
     const { signal } = (controller.current = new AbortController());
@@ -34,7 +34,7 @@ export function ExportLine({ files, messages }: ExportLineProps): ReactElement {
       const headers = form.format === 'csv' && form.header !== 'none' ? 1 : 0;
       let shown = 0;
       const taken = await saveExportFile(file, form.format, headers, (so) => {
-        // Often enough to be seen moving.
+        // Often enough to be visible moving.
         if (Date.now() - shown < 100) return;
         shown = Date.now();
         put({ kind: 'running', taken: so, of });

@@ -5,7 +5,7 @@ import { saveFile } from '../copy/save-file.ts';
 /** How far a file is. */
 export interface ExportedFile {
   readonly bytes: number;
-  /** Undefined of formats whose rows cannot be told apart as they come. */
+  /** Undefined of formats whose rows cannot be distinguished as they come. */
   readonly rows: number | undefined;
 }
 
@@ -48,7 +48,7 @@ export async function saveExportFile(
   return now();
 }
 
-/** Bytes of a file that is not kept. */
+/** Bytes of a file that is not stored. */
 export async function bytesOf({ body }: RowsFile): Promise<number> {
   let bytes = 0;
   const reader = body.getReader();

@@ -19,7 +19,7 @@ interface LiveRowsProps {
 
 /** Ms that a cell is marked which has changed. */
 const marked = 2_400;
-/** Ms that it is said how many rows came before. */
+/** Ms that it is stated how many rows came before. */
 const noteTime = 12_000;
 
 /** Over the end of the sheet: what comes and goes moves nothing. */
@@ -45,9 +45,9 @@ const words = {
 } as const;
 
 /**
- * A part of a table that shows what others write as they write it: what is in view is asked for anew where it is
+ * A part of a table that shows what others write as they write it: what is in view is requested again where it is
  * concerned, what has changed is marked for a moment, and the place stays. Where the service does not know which rows
- * are written it does nothing: that others have written is told by the table itself.
+ * are written it does nothing: that others have written is reported by the table itself.
  */
 export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
   const { table, match, reader } = useModel();
@@ -100,7 +100,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
     const { filter, search } = match;
     const rows = { ...(filter !== undefined && { filter }), ...(search && { search }) };
     let watching: AbortController | undefined;
-    // A page that nobody sees is not kept new, and takes none of the few connections of a browser.
+    // A page that nobody sees is not stored new, and takes none of the few connections of a browser.
     const turn = (): void => {
       const isVisible = document.visibilityState === 'visible';
       if (isVisible === (watching !== undefined)) return;
@@ -109,7 +109,7 @@ export function LiveRows({ watch }: LiveRowsProps): ReactElement | null {
       if (watching === undefined) return;
       if (knowsRows) renew(() => true);
       now.current.watch(name, rows, watcher, watching.signal).catch(() => {
-        // What is refused here is refused where the rows are asked for, and told there.
+        // What is refused here is refused where the rows are requested, and reported there.
       });
     };
     turn();
@@ -141,7 +141,7 @@ function concerns({ added, changed, removed }: LiveChanges, visible: ReadonlySet
   return changed.some((key) => visible.has(JSON.stringify(key)));
 }
 
-/** Marks cells for a moment. They are found by their places: what is drawn there may be drawn anew meanwhile. */
+/** Marks cells for a moment. They are found by their places: what is drawn there may be drawn again meanwhile. */
 function show({ cells }: Difference, anchor: HTMLElement, columns: readonly string[]): void {
   const table = anchor.closest('.eph-view');
   if (table === null) return;

@@ -46,7 +46,7 @@ export function differenceOf(
   let moved: number | undefined;
   for (const [key, { position, row }] of now) {
     const old = before.get(key);
-    // Of the rows that are there still the topmost tells how far all have moved.
+    // Of the rows that are there still the topmost shows how far all have moved.
     if (old !== undefined) moved ??= position - old.position;
     const other =
       old === undefined

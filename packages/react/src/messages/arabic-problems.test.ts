@@ -3,8 +3,8 @@ import { translate } from './arabic-problems.ts';
 
 const inArabic = /[\u0600-\u06ff]/;
 
-describe('what the service says of a mistake', () => {
-  // Texts of people themselves: what a rule, a trigger or a selection tells.
+describe('what the service says of an error', () => {
+  // Texts of people themselves: what a rule, a trigger or a selection reports.
   const reported = new Set(['breaks-rule', 'refused-by-trigger', 'selection-outdated']);
 
   it.each((Object.keys(catalogue) as ProblemCode[]).filter((code) => !reported.has(code)))(

@@ -115,7 +115,7 @@ const messages: Readonly<Record<ProblemCode, string>> = {
   'key-of-another-set': 'أُرسل هذا المفتاح مع مجموعة أخرى من قبل.',
 };
 
-/** How each is mended, where that is said; what was probably meant is said of all alike. */
+/** How each is mended, where that is stated; what was probably meant is stated about all alike. */
 const hints: Readonly<Partial<Record<ProblemCode, string>>> = {
   'unknown-parameter': 'المعروف هنا: {known}.',
   'repeated-parameter': 'اذكره مرة واحدة؛ القوائم تُفصل بفواصل والشروط تُوصل بـ AND.',
@@ -149,7 +149,7 @@ const hints: Readonly<Partial<Record<ProblemCode, string>>> = {
   'undo-affects-others': 'غيّر تلك أو احذفها أولًا.',
 };
 
-/** What is said of whole answers, and by the client itself. */
+/** What is stated about whole answers, and by the client itself. */
 const details: Readonly<Record<string, string>> = {
   'The service cannot reach the database. Try again shortly.':
     'لا يمكن الوصول إلى قاعدة البيانات الآن. حاول بعد قليل.',

@@ -1,4 +1,4 @@
-/** What is said about changes of rows, in one language. Numbers come written for the reader. */
+/** What is stated about changes of rows, in one language. Numbers come written for the reader. */
 export interface EditingMessages {
   /** The field of a cell. */
   readonly edit: (label: string) => string;

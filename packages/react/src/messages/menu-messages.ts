@@ -1,4 +1,4 @@
-/** What the menu of a cell says, and what is told of copies and keys, in one language. */
+/** What the menu of a cell says, and what is notified of copies and keys, in one language. */
 export interface MenuMessages {
   readonly label: string;
   readonly only: (label: string, value: string) => string;

@@ -19,7 +19,7 @@ export interface Messages {
   readonly language: string;
   readonly direction: 'ltr' | 'rtl';
 
-  /** What the service says of a mistake or a failure, in this language. */
+  /** What the service says of an error or a failure, in this language. */
   readonly translate: (text: string) => string;
 
   /** Values that are no text of their own. */
@@ -37,14 +37,14 @@ export interface Messages {
   readonly margin: string;
   /** Opens a row on its card. */
   readonly openRow: string;
-  /** What is said by parts that are loaded when they are first needed is loaded with them. */
+  /** What is stated by parts that are loaded when they are first needed is loaded with them. */
   readonly card: () => Promise<CardMessages>;
   readonly menu: () => Promise<MenuMessages>;
   readonly editing: () => Promise<EditingMessages>;
-  /** Views that are kept under names. */
+  /** Views that are stored under names. */
   readonly views: string;
   readonly savedViews: () => Promise<SavedViewMessages>;
-  /** What is told of a condition that no reader can remove. */
+  /** What is notified of a condition that no reader can remove. */
   readonly fixedCondition: string;
   /** The builder of conditions. */
   readonly build: string;
@@ -110,7 +110,7 @@ export interface Messages {
   readonly week: (week: number) => string;
   readonly weekOf: (day: string) => string;
 
-  /** Asks anew for what is in view. */
+  /** Asks again for what is in view. */
   readonly refresh: string;
 
   /** Instead of rows, and below them. */
@@ -143,7 +143,7 @@ export interface Messages {
   /** Results up to so many rows are sorted and filtered here. */
   readonly inMemory: (maxRows: string) => string;
 
-  /** The strip beside the scroll bar. */
+  /** The strip next to the scroll bar. */
   readonly noValue: string;
   readonly without: (label: string) => string;
   readonly unreadable: (label: string) => string;
@@ -169,7 +169,7 @@ export interface Messages {
   readonly readingAll: (count: string) => string;
   /** Asks for as many rows more. */
   readonly moreRows: (size: string) => string;
-  /** Back to the first rows, asked anew. */
+  /** Back to the first rows, requested again. */
   readonly backToStart: string;
   /** Others have written since that time of day. */
   readonly changedSince: (time: string) => string;

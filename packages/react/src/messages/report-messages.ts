@@ -5,7 +5,7 @@ export interface ReportMessages {
   readonly firstRows: (shown: string, all: string) => string;
   readonly allRows: string;
   readonly groups: string;
-  /** Of more groups only so many are told. */
+  /** Of more groups only so many are reported. */
   readonly firstGroups: (shown: string) => string;
   readonly count: string;
   readonly nothing: string;

@@ -1,6 +1,6 @@
 import type { RequestAbout, LoggedRequest } from '@ephoros/client';
 
-/** What is said of the requests of a page, in one language. */
+/** What is stated about the requests of a page, in one language. */
 export interface RequestLogMessages {
   readonly title: string;
   readonly none: string;
@@ -9,7 +9,7 @@ export interface RequestLogMessages {
   readonly columns: Readonly<
     Record<'at' | 'about' | 'address' | 'status' | 'from' | 'time' | 'count', string>
   >;
-  /** What has asked. */
+  /** What has requested. */
   readonly about: Readonly<Record<RequestAbout['kind'], string>>;
   readonly from: Readonly<Record<NonNullable<LoggedRequest['from']>, string>>;
   readonly state: Readonly<Record<Exclude<LoggedRequest['state'], 'answered'>, string>>;

@@ -1,4 +1,4 @@
-/** What kept views say, in one language. */
+/** What saved views say, in one language. */
 export interface SavedViewMessages {
   readonly title: (table: string) => string;
   readonly reading: string;
@@ -6,11 +6,11 @@ export interface SavedViewMessages {
   readonly none: string;
   readonly noSuch: string;
   readonly more: string;
-  /** What is said of a view behind its name. */
+  /** What is stated about a view behind its name. */
   readonly forAll: string;
   readonly opensFirst: string;
   readonly by: (who: string) => string;
-  /** Whether what is shown is as it was kept. */
+  /** Whether what is shown is as it was stored. */
   readonly saved: string;
   readonly changedSince: string;
   readonly save: string;

@@ -1,4 +1,4 @@
-/** What is said of what takes long, in one language. */
+/** What is stated about what takes long, in one language. */
 export interface ScanMessages {
   /** A row that is not there yet; `percent` is undefined where nobody can tell. */
   readonly finding: (row: string, percent: string | undefined) => string;

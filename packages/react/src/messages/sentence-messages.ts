@@ -1,7 +1,7 @@
 import type { Comparator } from '@ephoros/core/expression';
 import type { TermWords } from '@ephoros/core/query';
 
-/** How a query is said as one sentence, in one language. Labels and values come written. */
+/** How a query is stated as one sentence, in one language. Labels and values come written. */
 export interface SentenceMessages extends TermWords {
   /** Between the table and its conditions. */
   readonly where: string;

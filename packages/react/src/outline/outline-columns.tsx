@@ -34,9 +34,9 @@ export function outlineColumns(outline: OutlineColumns): readonly TableColumn[] 
   const { view, columns, meta, labels, totals, rowsOpen, reader } = outline;
   const { aggregate: terms = [], group = [] } = view;
   const shown = new Set(columns.map(({ name }) => name));
-  // What stands under no column stands beside the count.
+  // What stands under no column stands next to the count.
   const further = terms.filter(({ expression }) => !shown.has(columnOfTerm(expression) ?? ''));
-  // The number of rows stands beside every group anyway.
+  // The number of rows stands next to every group anyway.
   const otherTerms = further.filter(({ expression }) => !isRowCount(expression));
   const hasFootAtEnd = footOf(totals, further, reader);
   const first: TableColumn = {

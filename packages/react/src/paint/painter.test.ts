@@ -95,7 +95,7 @@ describe('bars and scales', () => {
     expect(cell('fee')?.('0', row)).toEqual({ bar: 0.5 });
   });
 
-  it('wait for what is shown, and stand beside a tone', () => {
+  it('wait for what is shown, and stand next to a tone', () => {
     expect(painter([{ bar: 'fee' }]).cell('fee')?.('3', row)).toBeUndefined();
     const both = painter([{ bar: 'fee' }, { when: 'id = 1', tone: 'good', column: 'fee' }], ends);
     expect(both.cell('fee')?.('25', row)).toEqual({ tone: 'good', bar: 1 });

@@ -40,7 +40,7 @@ export function ConditionLine(): ReactElement {
       const read = readFilter(text);
       if ('problems' in read) setTyped({ over: applied, text, problems: read.problems });
       else {
-        // Written as it is kept, it may be the one in force.
+        // Written as it is stored, it may be the one in force.
         setText(printExpression(read.expression));
         change({ filter: read.expression, place: undefined }, { mends: ['filter'] });
       }

@@ -18,9 +18,9 @@ interface Happens {
 }
 
 interface FootLineProps {
-  /** The rows in view: drawn anew with them, and not the table around. */
+  /** The rows in view: drawn again with them, and not the table around. */
   readonly visible: VisibleRows;
-  /** Whether something stands in place of the rows that tells of failures already. */
+  /** Whether something stands in place of the rows that reports failures already. */
   readonly quiet: boolean;
   readonly goTo: (row: number) => void;
   /** Whether there is no sentence to say how the rows are read, and to change that. */

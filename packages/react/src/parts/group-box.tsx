@@ -45,7 +45,7 @@ export function GroupBox({ line, position, counts }: GroupBoxProps): ReactElemen
   );
   const answer = useAnswer(query);
   const now = plain ?? (answer.state === 'ready' ? answer.result(line) : undefined);
-  // While it is counted anew, what was counted last stays.
+  // While it is counted again, what was counted last stays.
   const [last, setLast] = useState(now);
   if (now !== undefined && now !== last) setLast(now);
   if (condition === undefined) return null;
@@ -87,7 +87,7 @@ function conditionOf(position: number, { source, match }: Drawn): string | undef
 
 const span = { start: 0, end: 0 };
 
-/** What is chosen with a group, or without it; undefined where that cannot be said as one condition. */
+/** What is chosen with a group, or without it; undefined where that cannot be stated as one condition. */
 function toggled(
   chosen: ChosenRows,
   match: WrittenQuery,

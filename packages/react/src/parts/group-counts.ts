@@ -13,7 +13,7 @@ import type { QueryOptions } from '../records/request-client.ts';
 /** How many rows of a group are selected; undefined where its level has too many lines to tell. */
 export type CountOf = (line: GroupLine) => number | undefined;
 
-/** Lines of one answer, and answers that are asked for at most for one level. */
+/** Lines of one answer, and answers that are requested at most for one level. */
 const atOnce = 1_000;
 const mostAnswers = 5;
 
@@ -40,7 +40,7 @@ export class GroupCounts {
     this.chosen = chosen;
   }
 
-  /** The same where nobody has to be asked. */
+  /** The same where nobody has to be requested. */
   plain({ count }: GroupLine): number | undefined {
     const { chosen, match } = this;
     if (chosen.kind === 'keys') return chosen.keys.length === 0 ? 0 : undefined;
@@ -52,7 +52,7 @@ export class GroupCounts {
     const key = JSON.stringify(path);
     const pending = this.levels.get(key) ?? this.count(path);
     this.levels.set(key, pending);
-    // What failed is asked for again by the next who wants it.
+    // What failed is requested again by the next who wants it.
     pending.catch(() => this.levels.delete(key));
     return pending;
   }

@@ -16,7 +16,7 @@ export function Jump({ label, most = Infinity, go }: JumpProps): ReactElement {
       className="eph-jump"
       onSubmit={(event) => {
         event.preventDefault();
-        // As people write it, and as it stands beside: "7,412,000".
+        // As people write it, and as it stands next to: "7,412,000".
         const wanted = Number(text.replace(/[\s.,'’_]/g, ''));
         if (!Number.isInteger(wanted) || wanted < 1) return;
         go(Math.min(most, wanted));

@@ -4,7 +4,7 @@ import type { Pager } from '../records/pager.ts';
 import { Jump } from './jump.tsx';
 import { useCount, useModel } from './table-context.ts';
 
-/** First, previous, a set of numbers and the way to the sets beside it, next, last, and any page. */
+/** First, previous, a set of numbers and the way to the sets next to it, next, last, and any page. */
 export function Pages({ page, count, goTo, hasNext, hasPrevious }: Pager): ReactElement {
   const { reader, table } = useModel();
   const { messages } = reader;

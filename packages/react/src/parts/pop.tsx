@@ -20,7 +20,7 @@ interface PopProps {
   readonly children: (editors: Editors, close: () => void) => ReactNode;
 }
 
-/** A button that opens a sheet beside it. The sheet and what stands on it are loaded then. */
+/** A button that opens a sheet next to it. The sheet and what stands on it are loaded then. */
 export function Pop(props: PopProps): ReactElement {
   const { text, name, label, className, marked, tabbable = true, children } = props;
   const [open, setOpen] = useState(false);

@@ -7,7 +7,7 @@ import { useModel } from './table-context.ts';
 export function RefusedNote(): ReactElement {
   const { problems, change } = useModel();
   const messages = useMessages();
-  // What is wrong with the filter is said where it stands.
+  // What is wrong with the filter is stated where it stands.
   const elsewhere = problems.filter(({ parameter }) => parameter !== 'filter');
   return (
     <div role="alert" data-testid="refused">

@@ -23,7 +23,7 @@ export interface RangeEnd {
 
 /**
  * Selects the rows from one to another (each of them too), in the order in force; those that were
- * never loaded are asked for, by their keys alone. What is longer than one question has room for is
+ * never loaded are requested, by their keys alone. What is longer than one question has room for is
  * selected by a condition: all rows between the two.
  */
 export async function selectRange(
@@ -67,7 +67,7 @@ const span = { start: 0, end: 0 };
 
 /**
  * The rows between two as all that match a condition, with those that are selected already.
- * Undefined where that cannot be said.
+ * Undefined where that cannot be stated.
  */
 async function chosenBetween(
   { request, query, match, sort, table, column, selection }: Drawn,

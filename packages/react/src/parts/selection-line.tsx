@@ -17,12 +17,12 @@ export interface TableAction {
   readonly label: string;
   /**
    * Does it. While a promise is under way the action says so, and how far it is where `progress` is
-   * told; what it rejects with is said in its place.
+   * reported; what it rejects with is stated in its place.
    */
   readonly run: (chosen: ChosenRows, about: ChosenAbout) => unknown;
 }
 
-/** What an action is told of the rows that it is for. */
+/** What an action is notified of the rows that it is for. */
 export interface ChosenAbout {
   /** How many rows; undefined where that is not known yet. */
   readonly count: number | undefined;
@@ -56,7 +56,7 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
     !open &&
     total !== undefined &&
     total > keys.length;
-  // What is too much for one question is kept by the service first.
+  // What is too much for one question is stored by the service first.
   const mayAsk = most <= mostSelected || request !== undefined;
   const [failure, setFailure] = useState<Error>();
   const queryOfChosen = async (): Promise<ReturnType<typeof chosenQuery>> =>

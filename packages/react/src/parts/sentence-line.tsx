@@ -5,7 +5,7 @@ import { useFixed } from './use-fixed.ts';
 import { Pop } from './pop.tsx';
 import { useCount, useModel } from './table-context.ts';
 
-/** The view said as one sentence; every phrase opens what changes it, and more can be added. */
+/** The view stated as one sentence; every phrase opens what changes it, and more can be added. */
 export function SentenceLine(): ReactElement {
   const { view, table, column, reader, reading } = useModel();
   const { messages } = reader;

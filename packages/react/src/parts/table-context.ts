@@ -35,9 +35,9 @@ export interface TableModel {
   readonly request: QueryOptions | undefined;
   /** Which tables can be looked around in; of a client alone. */
   readonly describe: Describing | undefined;
-  /** Another table, and what can be asked of it; of a client alone. */
+  /** Another table, and what can be requested of it; of a client alone. */
   readonly other: ((table: string) => Promise<OtherTable>) | undefined;
-  /** The condition that is joined to all that is asked; undefined for none. */
+  /** The condition that is joined to all that is queried; undefined for none. */
   readonly fixed: WrittenQuery['filter'] | undefined;
   /** Which rows are meant: the condition and the search in force. */
   readonly match: WrittenQuery;

@@ -19,7 +19,7 @@ interface PrintSheetProps {
   readonly done: () => void;
 }
 
-/** The whole result of a view, as a page has it: read first, then handed to the browser. */
+/** The whole result of a view, as a page has it: read first, then passed to the browser. */
 export function PrintSheet({ columns, messages, done }: PrintSheetProps): ReactElement {
   const model = useModel();
   const records = useRowsOf();
@@ -113,7 +113,7 @@ function cellOf(
   return column.render?.(row[column.name] ?? null, row);
 }
 
-/** How many of the first rows are there by now; all of them are asked for. */
+/** How many of the first rows are there by now; all of them are requested. */
 function useReached(source: RowSource | OutlineSource, wanted: number): number | 'failed' {
   const [reached, setReached] = useState<number | 'failed'>(0);
   useEffect(() => {

@@ -16,7 +16,7 @@ interface ScanProgress {
   readonly signal: AbortSignal;
 }
 
-/** Looks again and again, while the page is seen, until others have written. */
+/** Looks again and again, while the page is visible, until others have written. */
 export function checkForWrites({
   check,
   isRefused,
@@ -39,7 +39,7 @@ export function checkForWrites({
       onChange(since);
       return;
     }
-    // Where nobody can tell, nobody is asked again.
+    // Where nobody can tell, nobody is requested again.
     if (now !== null) wanted = setTimeout(whenVisible, every);
   };
   const begin = (): void => {
@@ -49,7 +49,7 @@ export function checkForWrites({
       if (!isRefused(thrown) && !signal.aborted) wanted = setTimeout(whenVisible, every);
     });
   };
-  /** A page that nobody sees asks nothing until it is seen again. */
+  /** A page that nobody sees asks nothing until it is visible again. */
   const whenVisible = (): void => {
     if (document.visibilityState === 'visible') begin();
     else document.addEventListener('visibilitychange', whenVisible, { once: true, signal });

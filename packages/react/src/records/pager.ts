@@ -64,7 +64,7 @@ export function pagerOf(paged: Paged): Pager {
   };
 }
 
-/** Sizes of pages, the one that is asked for anyway before the others. */
+/** Sizes of pages, the one that is requested anyway before the others. */
 function withSize(offered: readonly number[], own: number | undefined): readonly number[] {
   return own === undefined ? offered : [own, ...offered.filter((size) => size !== own)];
 }

@@ -7,7 +7,7 @@ import type {
   WrittenQuery,
 } from '@ephoros/client';
 
-/** What is asked of a client, whatever its tables. What it has no function for is not offered. */
+/** What is queried of a client, whatever its tables. What it has no function for is not offered. */
 export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
   extends
     Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
@@ -19,9 +19,9 @@ export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
     > {
   /** Whether a query is answered here; of clients that keep small results. */
   readonly cached?: (table: string, query: WrittenQuery) => Kept;
-  /** Forgets what is kept of a table. */
+  /** Forgets what is stored of a table. */
   readonly forget?: (table: string) => void;
-  /** Tells when that may be another one. */
+  /** Shows when that may be another one. */
   readonly subscribe?: (listener: () => void) => () => void;
 }
 
@@ -31,9 +31,9 @@ export interface Kept {
   readonly maxRows: number;
 }
 
-/** What a client is asked beside rows and groups, of one table. */
+/** What a client is queried next to rows and groups, of one table. */
 export interface QueryOptions {
-  /** How often all was asked anew. */
+  /** How often all was requested again. */
   readonly refreshes: number;
   readonly rows: Requested<'rows'>;
   readonly groups: Requested<'groups'>;
@@ -43,7 +43,7 @@ export interface QueryOptions {
   readonly aggregates?: Requested<'aggregates'> | undefined;
   readonly mileposts?: Requested<'mileposts'> | undefined;
   readonly written?: Requested<'written'> | undefined;
-  /** Chosen rows as one question can name them: those with many keys are kept by the service. */
+  /** Chosen rows as one question can name them: those with many keys are stored by the service. */
   readonly queryable: (rows: ChosenRows) => Promise<QueryableRows>;
 }
 

@@ -11,7 +11,7 @@ const base = parseParameters({
 }).query;
 const textOf = (view: View): unknown => Object.fromEntries(printView(view));
 
-describe('what a reader chooses within what is asked for anyway', () => {
+describe('what a reader chooses within what is requested anyway', () => {
   it('is shown with it, but for the conditions that are not the reader’s', () => {
     expect(textOf(shownView({}, base))).toEqual({ group: 'status', limit: '25' });
     const { view } = readView({ filter: 'toll > 4', group: 'month(day)' });
@@ -22,19 +22,19 @@ describe('what a reader chooses within what is asked for anyway', () => {
     });
   });
 
-  it('is kept alone, however the rest was put together', () => {
+  it('is stored alone, however the rest was put together', () => {
     const { view: shown } = readView({ filter: 'toll > 4', group: 'status', limit: '25' });
     const own = ownView({ ...shown, group: [...(base.group ?? [])] }, base);
     expect(textOf(own)).toEqual({ filter: 'toll > 4' });
   });
 
-  it('is said to be none where a grouping is not wanted', () => {
+  it('is stated to be none where a grouping is not wanted', () => {
     const own = ownView({}, base);
     expect(textOf(own)).toEqual({ group: '' });
     expect(requestedBy(shownView(own, base), base, undefined).group).toBeUndefined();
   });
 
-  it('is asked for within it', () => {
+  it('is requested within it', () => {
     const { view } = readView({ filter: 'toll > 4', search: 'heron', sort: 'id' });
     const query = requestedBy(shownView(view, base), base, ['id']);
     expect(textOf(query as View)).toEqual({

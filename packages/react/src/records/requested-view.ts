@@ -5,8 +5,8 @@ import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view
 import type { Opening } from './opening.ts';
 
 /**
- * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is asked
- * for anyway. A filter, a search and a sort that are asked for anyway are not the reader's.
+ * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is queried
+ * for anyway. A filter, a search and a sort that are requested anyway are not the reader's.
  */
 export function shownView(view: View, base: Base): View {
   const { group, aggregate, nulls, limit, total, begin } = base;
@@ -17,10 +17,10 @@ export function shownView(view: View, base: Base): View {
     : shown;
 }
 
-/** What is asked for anyway, and the condition that is shown where a reader has chosen none. */
+/** What is requested anyway, and the condition that is shown where a reader has chosen none. */
 export type Base = WrittenQuery & { readonly begin?: Expression | undefined };
 
-/** What is asked for anyway, with what the table's description says of it. */
+/** What is requested anyway, with what the table's description says of it. */
 export function opened(base: WrittenQuery, { begin, fixed }: Opening): Base {
   const filter = fixed === undefined ? base.filter : joinFilters(base.filter, fixed);
   return {
@@ -37,11 +37,11 @@ function isAlways(filter: Expression | undefined): boolean {
   return filter?.kind === 'boolean' && filter.value;
 }
 
-/** What of a shown view is the reader's own: a grouping that nobody wants is said to be none. */
+/** What of a shown view is the reader's own: a grouping that nobody wants is stated to be none. */
 export function ownView(shown: View, base: Base): View {
   const { group, aggregate, nulls, limit, total, begin: filter } = base;
   const given: ViewChange = { group, aggregate, nulls, limit, total, ...(filter && { filter }) };
-  // However it was put together, what is asked for anyway is not the reader's.
+  // However it was put together, what is requested anyway is not the reader's.
   const own = Object.entries(shown).filter(
     ([part, value]) => JSON.stringify(given[part as keyof View]) !== JSON.stringify(value),
   );
@@ -53,7 +53,7 @@ export function ownView(shown: View, base: Base): View {
   };
 }
 
-/** A table whose own sort is the one that is asked for anyway. */
+/** A table whose own sort is the one that is requested anyway. */
 export function sortedAsRequested(
   table: TableDescription,
   { sort }: WrittenQuery,
@@ -72,7 +72,7 @@ export function namesRequested(table: TableDescription): readonly string[] | und
 
 const span = { start: 0, end: 0 };
 
-/** The query that a shown view asks, within what is asked for anyway; without a place. */
+/** The query that a shown view asks, within what is requested anyway; without a place. */
 export function requestedBy(
   shown: View,
   base: WrittenQuery,

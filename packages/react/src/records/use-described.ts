@@ -39,7 +39,7 @@ const nothing: Known = {
 /**
  * Describes a table: its shown columns where none are named, and all else that is spoken of. What
  * is known of other columns stays while further ones are looked up. `tellsUnknown`: names that
- * there are not are a developer's mistake.
+ * there are not are a developer's error.
  */
 export function useDescribed(
   client: Pick<Client, 'describe'> | undefined,
@@ -137,7 +137,7 @@ function knownNow(
   return { table: description, columns, column, opening, error: undefined };
 }
 
-/** Whether what views begin with has another question asked. */
+/** Whether what views begin with has another question requested. */
 function changesQuery({ begin, fixed }: TableDescription): boolean {
   return begin !== undefined || fixed !== undefined;
 }

@@ -12,7 +12,7 @@ export interface Editing {
   /** When drafts are saved: all `together`, when somebody says so, by default; or as one leaves a row or a cell. */
   readonly saving?: 'together' | 'row' | 'cell';
   /**
-   * Whose drafts they are: they are kept in this browser until they are saved or dropped, apart from
+   * Whose drafts they are: they are stored in this browser until they are saved or dropped, apart from
    * those of others. False keeps them as long as the page is there.
    */
   readonly keep?: string | false;

@@ -70,19 +70,19 @@ export interface RecordsOptions<
   /** Or from anywhere: makes a row source for a query, such as `rowsFrom` does. */
   readonly source?: ((query: WrittenQuery) => RowSource<object>) | undefined;
   /**
-   * What is asked for whatever readers choose: a filter, a search; and what is shown where they
+   * What is requested whatever readers choose: a filter, a search; and what is shown where they
    * choose nothing: a sort, a grouping, aggregates, a page size.
    */
   readonly query?: WrittenQuery | undefined;
-  /** Columns to ask for; by default all that are shown. The key's are asked for as well. */
+  /** Columns to ask for; by default all that are shown. The key's are requested as well. */
   readonly columns?: readonly Column[] | undefined;
   /** What the columns are, where no client says so. */
   readonly described?: readonly ColumnDescription[] | undefined;
   /** The columns that tell rows apart, where no client says so. */
   readonly rowKey?: readonly string[] | undefined;
   /**
-   * What is shown first, as `firstRows` has asked for it, on a server or ahead of time; the first
-   * rows are not asked for again. Of a promise the table waits, as React's Suspense has it.
+   * What is shown first, as `firstRows` has requested it, on a server or ahead of time; the first
+   * rows are not requested again. Of a promise the table waits, as React's Suspense has it.
    */
   readonly initial?: FirstRows | Promise<FirstRows> | undefined;
   /**
@@ -118,9 +118,9 @@ export interface Header {
 
 /** All that a view of a table needs, to be drawn in whatever way. */
 export interface Records<Line = Row> extends SourceState {
-  /** What the table tells about itself, once that is known. */
+  /** What the table reports about itself, once that is known. */
   readonly description: TableDescription | undefined;
-  /** The same with the sort that is asked for anyway as its own; of one that is not described, that alone. */
+  /** The same with the sort that is requested anyway as its own; of one that is not described, that alone. */
   readonly table: TableDescription;
   /** The columns shown, described, in their order. */
   readonly columns: readonly ColumnDescription[];
@@ -149,28 +149,28 @@ export interface Records<Line = Row> extends SourceState {
   readonly drafts: Drafts | undefined;
   /** Where the query is answered; undefined where its client keeps nothing. */
   readonly cached: Kept | undefined;
-  /** Every mistake of a query that was refused. */
+  /** Every error of a query that was refused. */
   readonly problems: readonly Problem[];
   /** The words searched for, as they were typed. */
   readonly search: string;
   readonly setSearch: (words: string) => void;
   readonly retry: () => void;
-  /** Asks anew for what is in view, and for what is made of all rows; the place is kept. */
+  /** Asks again for what is in view, and for what is made of all rows; the place is stored. */
   readonly refresh: () => void;
   /** The view as it is shown. */
   readonly view: View;
   readonly change: ChangeView;
   /** Since when others have written to what is shown: `refresh` shows it. */
   readonly changedSince: Date | undefined;
-  /** Asks for the first rows anew. */
+  /** Asks for the first rows again. */
   readonly restart: () => void;
   /** The rules that rows and cells are painted by: the view's, else the table's own. */
   readonly paint: readonly PaintRule[];
-  /** The condition that is joined to all that is asked, and that no reader can remove. */
+  /** The condition that is joined to all that is queried, and that no reader can remove. */
   readonly fixed: WrittenQuery['filter'] | undefined;
 }
 
-/** Another object after each time that all is asked anew. */
+/** Another object after each time that all is requested again. */
 function useRequestOptions(
   client: RequestClient | undefined,
   table: string | undefined,
@@ -194,7 +194,7 @@ const noPaint: readonly PaintRule[] = [];
 
 /**
  * Rows of a table in a view's own hands: give it a client and a table, and draw what comes back.
- * Asks anew when the question changes, and forgets what is no longer looked at.
+ * Asks again when the question changes, and forgets what is no longer looked at.
  */
 export function useRecords<
   Tables extends TableSet<Tables> = AnyTables,
@@ -274,7 +274,7 @@ export function useRecordsOf(options: RecordsOptions, scan: boolean): Drawn {
   const paint = view.paint ?? described.opening.paint ?? noPaint;
   // A rule that no longer fits paints nothing.
   const paintedBy = namesPainted(paint).filter((name) => described.column(name) !== undefined);
-  // What a developer has named and there is not was told; the rest is shown all the same.
+  // What a developer has named and there is not was reported; the rest is shown all the same.
   const there =
     own && options.client !== undefined
       ? columns.map(({ name }) => name)

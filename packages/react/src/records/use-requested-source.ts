@@ -53,7 +53,7 @@ class LastOutline {
 }
 
 /**
- * The source for a question: the same one as long as the same is asked, however often it is put
+ * The source for a question: the same one as long as the same is queried, however often it is put
  * together. Sorted or summed otherwise, the same groups are open; `open` is their beginning only.
  */
 export function useRequestedSource(
@@ -121,7 +121,7 @@ export function useRequestedSource(
   return source;
 }
 
-/** The block that is there already, until another one is asked for: what comes later is asked for. */
+/** The block that is there already, until another one is requested: what comes later is requested. */
 function useOnce(given: FirstRows['block'], query: string, size: number): FirstRows['block'] {
   const [first, setFirst] = useState(given);
   const fits = first?.query === query && first.size === size;

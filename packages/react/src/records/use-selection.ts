@@ -19,7 +19,7 @@ import type { QueryOptions } from './request-client.ts';
 export interface SelectionOptions {
   /** The selected rows, where somebody else keeps them: their keys, as `Selection.keyOf` writes them. */
   readonly selected?: ChosenRows | readonly string[] | undefined;
-  /** Told of every change of the selection: the keys (none where all that match are meant), and all of it. */
+  /** Reported every change of the selection: the keys (none where all that match are meant), and all of it. */
   readonly onSelectedChange?: ((keys: readonly string[], chosen: ChosenRows) => void) | undefined;
   /** How many rows can be selected: any number by default. */
   readonly selecting?: 'several' | 'single' | undefined;
@@ -34,10 +34,10 @@ export interface Selection {
   readonly isElsewhere: boolean;
   /** Keys, as `keyOf` writes them; none where all that match are selected. */
   readonly keys: readonly string[];
-  /** How many rows; undefined while that is asked for, an estimate until they are counted. */
+  /** How many rows; undefined while that is requested, an estimate until they are counted. */
   readonly count: number | undefined;
   readonly countKind: 'exact' | 'estimate';
-  /** What tells a row apart; undefined where the table has no key. */
+  /** What distinguishes a row; undefined where the table has no key. */
   readonly keyOf: (row: object) => string | undefined;
   readonly has: (row: object) => boolean;
   readonly toggle: (row: object) => void;
@@ -45,7 +45,7 @@ export interface Selection {
   readonly inWindow: 'none' | 'some' | 'all';
   /** Selects all rows in the window; none of them where all are selected. */
   readonly toggleWindow: () => void;
-  /** Selects rows besides those that are. */
+  /** Selects rows in addition those that are. */
   readonly add: (rows: readonly object[]) => void;
   /** Selects all rows that match, also those that come to match later. */
   readonly selectMatching: () => void;
@@ -103,7 +103,7 @@ export function useSelection(options: Selecting): Selection {
   const some = windowKeys.filter(isChosen).length;
   const inWindow: Selection['inWindow'] =
     some === 0 ? 'none' : some === windowKeys.length ? 'all' : 'some';
-  // Whoever keeps a function means the window and the selection of the moment.
+  // Anyone who keeps a function means the window and the selection of the moment.
   const latest = useRef({ windowKeys, inWindow, chosen, isChosen, match, options });
   useLayoutEffect(() => {
     latest.current = { windowKeys, inWindow, chosen, isChosen, match, options };

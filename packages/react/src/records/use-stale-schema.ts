@@ -16,7 +16,7 @@ interface Doubted {
 /** Ms before a description is read again that was read just now. */
 const pause = 1_000;
 
-/** Has a table described anew where answers say that it is another one by now. */
+/** Has a table described again where answers say that it is another one by now. */
 export function useStaleSchema({ client, table, columns, rows, problems, retry }: Doubted): void {
   const row = rows.find((one) => one !== undefined);
   const gone = row !== undefined && columns.some(({ name }) => !(name in row));

@@ -5,8 +5,8 @@ import type { QueryOptions } from './request-client.ts';
 
 /**
  * The aggregates of the whole result: they follow the condition. Undefined where nothing is made of
- * the rows, or nobody can be asked; and while the rows are still being looked for (`looking`), beside which nothing
- * else is asked.
+ * the rows, or nobody can be requested; and while the rows are still being looked for (`looking`), next to which nothing
+ * else is queried.
  */
 export function useTotals(
   request: QueryOptions | undefined,

@@ -1,4 +1,4 @@
-/** Views as reports: pages that need nothing else, to be read, kept and printed. */
+/** Views as reports: pages that need nothing else, to be read, stored and printed. */
 import { arabic } from '../messages/arabic.ts';
 import { arabicChart } from '../messages/arabic-chart.ts';
 import { arabicReport } from '../messages/arabic-report.ts';

@@ -152,7 +152,7 @@ describe('what a report says', () => {
     expect([shown.lines, nothing, facts[0]]).toEqual([[], 'No rows.', '0 rows']);
   });
 
-  it('fails as its questions do, and ends with whoever wanted it', async () => {
+  it('fails as its questions do, and ends with anyone who wanted it', async () => {
     await expect(report({ filter: 'nothing = 1' })).rejects.toThrow('no column nothing');
     const signal = AbortSignal.abort();
     await expect(report({}, { signal })).rejects.toThrow();

@@ -56,7 +56,7 @@ export interface ReportContent {
   };
   readonly groups?: ReportTable;
   readonly rows: ReportTable;
-  /** Said in place of rows where there is none. */
+  /** Stated in place of rows where there is none. */
   readonly nothing: string;
 }
 

@@ -12,7 +12,7 @@ const chartHeight = 260;
 const appearance = { ink: '#2b2620', faint: '#b9ae9f', accent: '#b3701b' };
 
 /**
- * A report as one HTML page that needs nothing else: no scripts, no files beside it. Printed, it has page numbers, and
+ * A report as one HTML page that needs nothing else: no scripts, no files next to it. Printed, it has page numbers, and
  * the headers of its tables on each sheet.
  * @param document where the chart is drawn: of a library that has the DOM without a browser
  */

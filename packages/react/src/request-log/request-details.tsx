@@ -72,7 +72,7 @@ export function RequestDetails({ entry, log, messages }: DetailsProps): ReactEle
   );
 }
 
-/** What is asked for when it is wanted. */
+/** What is requested when it is wanted. */
 function Opened({
   text,
   children,

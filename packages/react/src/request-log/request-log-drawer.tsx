@@ -146,7 +146,7 @@ function Line({ entry, slowest, messages, open, toggle }: LineProps): ReactEleme
   );
 }
 
-/** How long each stage took, beside the slowest of all. */
+/** How long each stage took, next to the slowest of all. */
 function StageBar({
   entry,
   slowest,

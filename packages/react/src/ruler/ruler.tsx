@@ -13,9 +13,9 @@ import { useMessages } from '../messages/use-messages.ts';
 /** Px from one label to the next. */
 const labelHeight = 28;
 
-/** What the strip beside the scroll bar says. */
+/** What the strip next to the scroll bar says. */
 export interface RulerContent {
-  /** Labels and the rows that they begin at, where so many have room beside each other. */
+  /** Labels and the rows that they begin at, where so many have room next to each other. */
   readonly marks: (room: number) => readonly RulerMark[];
   /** Stands at the foot while the marks are not all there: why. */
   readonly note?: string | undefined;
@@ -25,7 +25,7 @@ export interface RulerContent {
   readonly locale: string;
 }
 
-/** Where the view is, as a table tells what stands beside its scroll bar. */
+/** Where the view is, as a table shows what stands next to its scroll bar. */
 export interface RulerPlace {
   readonly rowCount: number;
   /** The rows in view. */
@@ -41,7 +41,7 @@ export interface RulerProps extends RulerPlace {
 }
 
 /**
- * The strip beside the scroll bar: which values lie where. Pressed and dragged it moves the view,
+ * The strip next to the scroll bar: which values lie where. Pressed and dragged it moves the view,
  * and a label says where one is.
  */
 export function Ruler(props: RulerProps): ReactElement {

@@ -7,7 +7,7 @@ const pause = 400;
 const longPause = 10_000;
 
 /**
- * The mileposts of a result, asked for until they are ready; undefined before the first answer.
+ * The mileposts of a result, requested until they are ready; undefined before the first answer.
  * @param request asks for them; another function is another result, undefined asks for nothing
  */
 export function useMileposts(

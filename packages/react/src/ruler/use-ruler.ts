@@ -12,7 +12,7 @@ import { useMileposts } from './use-mileposts.ts';
 export const rulerTicks = 500;
 
 /**
- * What the ruler beside a long result says, by its mileposts; undefined where there is none.
+ * What the ruler next to a long result says, by its mileposts; undefined where there is none.
  * @param request asks for them; another function is another result, undefined is no ruler
  * @param column the leading column of the sort
  */

@@ -15,7 +15,7 @@ interface LineProps extends SavedViews {
   readonly messages: SavedViewMessages;
 }
 
-/** Which kept view is open and whether what is shown is as it was kept, with the ways on. */
+/** Which saved view is open and whether what is shown is as it was stored, with the ways on. */
 export function SavedViewsLine(props: LineProps): ReactElement {
   const { client, open, setOpen, messages } = props;
   const { view, change, reader, table } = useModel();
@@ -31,7 +31,7 @@ export function SavedViewsLine(props: LineProps): ReactElement {
   // The address may name a view of another table.
   const saved = known?.table === table.name ? known : undefined;
   const savedView = useMemo(() => saved && viewOfSaved(saved.view).view, [saved]);
-  // That there is no condition is said where the table would begin with one.
+  // That there is no condition is stated where the table would begin with one.
   const { filter = table.begin === undefined ? undefined : always } = view;
   const shown = useMemo(() => changed(view, { place: undefined, filter }), [view, filter]);
   const same = savedView !== undefined && showsTheSame(savedView, shown);
@@ -113,7 +113,7 @@ interface SaveAgainProps {
   readonly show: (savedView: ViewAnswer) => void;
 }
 
-/** Saves what is shown over a kept view, where nobody else has changed that meanwhile. */
+/** Saves what is shown over a saved view, where nobody else has changed that meanwhile. */
 function SaveAgain({ savedView, client, messages, view, put, show }: SaveAgainProps): ReactElement {
   const { running, error, run } = useAction();
   const save = (version: number | 'any'): Promise<void> =>

@@ -4,13 +4,13 @@ import { Tick } from '../editors/choices.tsx';
 import { useAction } from '../use-action.ts';
 import type { SavedViewMessages } from '../messages/saved-view-messages.ts';
 
-/** What is said of a view. */
+/** What is stated about a view. */
 type Form = Pick<ViewAnswer, 'name' | 'note' | 'shared' | 'first'>;
 
 interface ViewFormProps {
   readonly messages: SavedViewMessages;
   readonly title: string;
-  /** What is said of it so far; a new one by default. */
+  /** What is stated about it so far; a new one by default. */
   readonly given?: Form;
   readonly save: (form: Form) => Promise<void>;
   readonly cancel: () => void;

@@ -23,10 +23,10 @@ export interface ViewsSheetProps extends SavedViews {
   readonly leave: () => void;
 }
 
-/** Lists with fewer are seen at once. */
+/** Lists with fewer are visible at once. */
 const worthFinding = 8;
 
-/** The views of a table: to open one, to keep what is shown, to change what is said of one. */
+/** The views of a table: to open one, to keep what is shown, to change what is stated about one. */
 export function ViewsSheet(props: ViewsSheetProps): ReactElement {
   const { messages, table, shown, savedView, show, put, leave, client } = props;
   const [about, setAbout] = useState<ViewAnswer | 'new'>();

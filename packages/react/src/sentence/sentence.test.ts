@@ -94,7 +94,7 @@ describe('the view sentence', () => {
     );
   });
 
-  it('is said in other languages by their messages', () => {
+  it('is stated in other languages by their messages', () => {
     const { view } = readView({
       filter: "status IN ('passed', 'disputed') AND NOT (toll IS NULL) AND clear = TRUE",
       search: 'heron',

@@ -32,7 +32,7 @@ export interface SentenceOptions {
   readonly column?: (name: string) => ColumnDescription | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading;
-  /** A condition that is joined to all that is asked. */
+  /** A condition that is joined to all that is queried. */
   readonly fixed?: Expression | undefined;
   /** English by default. */
   readonly messages?: SpokenMessages;
@@ -44,7 +44,7 @@ type SpokenMessages = Pick<
 >;
 
 /**
- * A view said as one readable sentence, in phrases to be set one after the other: "Passages
+ * A view stated as one readable sentence, in phrases to be set one after the other: "Passages
  * where status is disputed, newest passed at first, 50 a page".
  */
 export function sentence(

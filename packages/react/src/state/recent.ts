@@ -8,12 +8,12 @@ function keyOf(table: string): string {
   return `ephoros.conditions.${table}`;
 }
 
-/** The conditions of a table that were asked before in this browser, the last one first; as texts. */
+/** The conditions of a table that were requested before in this browser, the last one first; as texts. */
 export function recentConditions(table: string): readonly string[] {
   return listIn(browserStores.read(keyOf(table)));
 }
 
-/** Remembers that a condition was asked. */
+/** Remembers that a condition was queried. */
 export function noteCondition(table: string, text: string): void {
   if (table !== '' && text !== '') putFirst(keyOf(table), text, most);
 }

@@ -17,7 +17,7 @@ class Stores {
     try {
       text = this.storage().getItem(key) ?? '';
     } catch {
-      // Nothing is kept where that is not allowed.
+      // Nothing is stored where that is not allowed.
     }
     this.here.set(key, text);
     return text;
@@ -58,10 +58,10 @@ class Stores {
 /** As long as the browser keeps things. */
 export const browserStores = new Stores(() => localStorage);
 
-/** As long as this window of the browser is open, also when its page is loaded anew. */
+/** As long as this window of the browser is open, also when its page is loaded again. */
 export const browserStore = new Stores(() => sessionStorage);
 
-/** What is kept there under a key, and a way to keep something else; a server keeps nothing. */
+/** What is stored there under a key, and a way to keep something else; a server keeps nothing. */
 export function useKept(store: Stores, key: string): [string, (text: string) => void] {
   const text = useSyncExternalStore(
     useCallback((listener: () => void) => store.subscribe(key, listener), [store, key]),

@@ -10,7 +10,7 @@ import { useCallback, useMemo, useSyncExternalStore } from 'react';
 import type { ViewChangeHandler, ViewOptions } from './use-view.ts';
 import { textsIn } from './view-texts.ts';
 
-/** A view that is kept in the address, as a table takes it. */
+/** A view that is stored in the address, as a table takes it. */
 export interface AddressView extends ReadView {
   readonly texts: ViewTexts;
   readonly onViewChange: NonNullable<ViewOptions['onViewChange']>;

@@ -4,14 +4,14 @@ import { useCallback } from 'react';
 import { useAnswer } from '../use-answer.ts';
 import { useLatest } from '../use-latest.ts';
 
-/** Ms after which a page begins without a kept view. */
+/** Ms after which a page begins without a saved view. */
 const waitLimit = 1_500;
 
 /** What a page begins with. */
 export interface InitialView {
   readonly client: Pick<Client, 'views'>;
   readonly table: string;
-  /** The kept view that the page names; by default the one that its table opens with. */
+  /** The saved view that the page names; by default the one that its table opens with. */
   readonly id?: string | undefined;
   /** Whether it begins with one at all. */
   readonly wanted: boolean;
@@ -20,7 +20,7 @@ export interface InitialView {
 }
 
 /**
- * Whether a page has what it begins with, a kept view where there is one: the reader's own goes before
+ * Whether a page has what it begins with, a saved view where there is one: the reader's own goes before
  * the one for all. It begins without one where that cannot be had soon: rows are more than how they
  * are shown.
  */

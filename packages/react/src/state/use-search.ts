@@ -5,7 +5,7 @@ import type { ChangeView } from './use-view.ts';
 
 /**
  * The search of a view as it was typed: a blank at the end or an open quote says nothing yet, and
- * is kept all the same. Another search from elsewhere takes its place.
+ * is stored all the same. Another search from elsewhere takes its place.
  */
 export function useSearch(
   { search = [] }: View,

@@ -2,7 +2,7 @@ import { filterText, nothingChosen, type ChosenRows } from '@ephoros/client';
 import { useCallback, useMemo } from 'react';
 import { browserStore, useKept } from './stores.ts';
 
-/** A selection that is kept, as a table takes it. */
+/** A selection that is stored, as a table takes it. */
 export interface StoredSelection {
   readonly selected: ChosenRows;
   readonly onSelectedChange: (keys: readonly string[], chosen: ChosenRows) => void;
@@ -10,7 +10,7 @@ export interface StoredSelection {
 
 /**
  * Keeps which rows are selected under a name, as long as this window of the browser is open: the page
- * may be loaded anew or left meanwhile. Where the browser keeps nothing the page does.
+ * may be loaded again or left meanwhile. Where the browser keeps nothing the page does.
  */
 export function useStoredSelection(name: string): StoredSelection {
   const [text, keep] = useKept(browserStore, `ephoros.selection.${name}`);
@@ -28,7 +28,7 @@ function textOf(chosen: ChosenRows): string {
   return JSON.stringify({ ...rest, ...(filter && { filter: filterText(filter) }) });
 }
 
-/** What was kept; nothing where that is no selection. */
+/** What was stored; nothing where that is no selection. */
 function chosenIn(text: string): ChosenRows {
   if (text === '') return nothingChosen;
   try {

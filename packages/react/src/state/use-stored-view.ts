@@ -8,17 +8,17 @@ import type { ViewChangeHandler } from './use-view.ts';
 const layout = ['columns', 'widths', 'pinned', 'density', 'reading', 'limit'] as const;
 
 export interface StoredViewOptions {
-  /** Parts of the view that are kept; by default columns, widths, pinned, density, reading, limit. */
+  /** Parts of the view that are stored; by default columns, widths, pinned, density, reading, limit. */
   readonly parts?: readonly (keyof View)[];
 }
 
-/** A view of which parts are kept in the browser, as a table takes it. */
+/** A view of which parts are cached in the browser, as a table takes it. */
 export type StoredView = Pick<AddressView, 'view' | 'onViewChange'> & Partial<AddressView>;
 
 /**
- * Keeps how a table looks in this browser, under a name; what it shows begins anew, or is kept by
- * whoever keeps it: `useStoredView('locks', useAddressView())`. What the address says of the look
- * goes before what is kept here. Where the browser keeps nothing the page does, until it is left.
+ * Keeps how a table looks in this browser, under a name; what it shows begins again, or is stored by
+ * anyone who keeps it: `useStoredView('locks', useAddressView())`. What the address says of the look
+ * goes before what is cached here. Where the browser keeps nothing the page does, until it is left.
  */
 export function useStoredView(
   name: string,
@@ -39,10 +39,10 @@ export function useStoredView(
       const now = new Set(onChange.parts.filter((part) => own.includes(part)));
       if (now.size > 0) {
         const change = Object.fromEntries([...now].map((part) => [part, next[part]]));
-        // As it is kept by now, which may be otherwise than it was drawn.
+        // As it is stored by now, which may be otherwise than it was drawn.
         browserStores.write(key, textOf(changed(viewIn(browserStores.read(key)), change)));
       }
-      // What is kept here is no part of what is kept elsewhere; what was said there stays there.
+      // What is cached here is no part of what is stored elsewhere; what was stated there stays there.
       const rest = Object.entries(next).filter(([part]) => {
         const one = part as keyof View;
         return !own.includes(one) || (!now.has(one) && shown[one] !== undefined);
@@ -56,7 +56,7 @@ export function useStoredView(
   return { ...given, view, onViewChange };
 }
 
-/** What of a kept text can still be read. */
+/** What of a stored text can still be read. */
 function viewIn(text: string): View {
   return readView(Object.fromEntries(new URLSearchParams(text))).view;
 }

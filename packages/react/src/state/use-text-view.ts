@@ -4,7 +4,7 @@ import type { AddressView } from './use-address-view.ts';
 import { textsIn } from './view-texts.ts';
 
 /**
- * A view that is kept as a query string of its own, such as of a second table beside the first one
+ * A view that is stored as a query string of its own, such as of a second table next to the first one
  * in the address. Give what comes back to a table.
  */
 export function useTextView(search: string, put: (search: string) => void): AddressView {

@@ -7,11 +7,11 @@ export interface ViewOptions {
   readonly view?: View | undefined;
   /** What the view is to begin with, where the table keeps it; its condition is no text. */
   readonly defaultView?: View | WrittenQuery | undefined;
-  /** Told of every change. */
+  /** Reported every change. */
   readonly onViewChange?: ((view: View, change: ViewChangeHandler) => void) | undefined;
 }
 
-/** What is told of a change, beside the whole view as it shall be. */
+/** What is notified of a change, next to the whole view as it shall be. */
 export interface ViewChangeHandler {
   /** Which parts of the view differ. */
   readonly parts: readonly (keyof View)[];
@@ -41,7 +41,7 @@ export function useView(options: ViewOptions): readonly [View, ChangeView] {
   const { view: given, defaultView, onViewChange } = options;
   const [own, setOwn] = useState<View>(() => viewOf(defaultView));
   const view = given ?? own;
-  // Changes made between two drawings add up, where the view is kept here.
+  // Changes made between two drawings add up, where the view is cached here.
   const latest = useRef({ view, controlled: given !== undefined, onViewChange });
   useLayoutEffect(() => {
     latest.current = { view, controlled: given !== undefined, onViewChange };

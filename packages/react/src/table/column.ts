@@ -37,7 +37,7 @@ export interface TableColumn {
   readonly render?: (value: Value, row: Row) => ReactNode;
   /** Draws the number of a row (counted from 0) before what else the cell holds. */
   readonly number?: (position: number) => ReactNode;
-  /** Classes of a cell beside its own. */
+  /** Classes of a cell next to its own. */
   readonly classOfCell?: (value: Value, row: Row) => string | undefined;
   /** How a rule paints a cell. */
   readonly paint?: (value: Value, row: Row) => CellPaint | undefined;

@@ -15,7 +15,7 @@ export interface CellMark {
 export interface RowMarks {
   readonly kind: 'added' | 'changed' | 'struck';
   readonly cells: Readonly<Record<string, CellMark>>;
-  /** What is said of the row. */
+  /** What is stated about the row. */
   readonly message?: string;
 }
 

@@ -13,7 +13,7 @@ interface FilledRow {
   readonly slot: number;
   /** Undefined while it is on its way, or has to wait for its turn. */
   readonly row: Row | undefined;
-  /** What stood there before and is only hidden: its cells would be built anew the next moment. */
+  /** What stood there before and is only hidden: its cells would be built again the next moment. */
   readonly hidden: Row | undefined;
 }
 
@@ -58,7 +58,7 @@ class Filled {
     let held = false;
     let free = 0;
     const chosen = places.map((place): FilledRow => {
-      // A row that leaves makes room for one that comes: nothing is built anew.
+      // A row that leaves makes room for one that comes: nothing is built again.
       while (taken.has(free)) free += 1;
       const slot = slots.get(place) ?? free++;
       const there = rowAt(source, offset + place);
@@ -90,7 +90,7 @@ class Filled {
   };
 
   private readonly next = (): void => {
-    // What is asked for before a frame is drawn comes in the same one.
+    // What is requested before a frame is drawn comes in the same one.
     if (this.time === frameTime()) {
       this.frame = requestAnimationFrame(this.next);
       return;

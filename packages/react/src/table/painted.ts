@@ -4,7 +4,7 @@ import type { PlacedColumn } from './column.ts';
 
 const plain = {};
 
-/** What a painted cell has beside its own: a tone, the share of its bar, its place on a scale. */
+/** What a painted cell has next to its own: a tone, the share of its bar, its place on a scale. */
 export function painted(column: PlacedColumn | undefined, row: Row | undefined): object {
   const paint = row && column?.paint?.(row[column.name] ?? null, row);
   if (paint === undefined) return plain;

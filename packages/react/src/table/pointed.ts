@@ -1,4 +1,4 @@
-/** What tells whether rows are moving. */
+/** What shows whether rows are moving. */
 interface Place {
   readonly get: () => { readonly moving: boolean };
   readonly subscribe: (listener: () => void) => () => void;

@@ -51,7 +51,7 @@ export interface RecordTableProps {
    * A column is drawn to another place, before another one or to the end; without it none can be.
    */
   readonly onMove?: (column: string, before: string | undefined) => void;
-  /** Classes of a row beside its own. */
+  /** Classes of a row next to its own. */
   readonly classOfRow?: ((row: Row) => string | undefined) | undefined;
   /** Whether a row is one of those selected; without it none can be. Another function when others are. */
   readonly isSelected?: (row: Row) => boolean;
@@ -68,7 +68,7 @@ export interface RecordTableProps {
   readonly rowStyle?: readonly RowStyle[] | undefined;
   /** The height is that of so many rows, or of those that there are; as the room is by default. */
   readonly mostRows?: number | undefined;
-  /** Whether each row is a card of several lines, without a header that is seen. */
+  /** Whether each row is a card of several lines, without a header that is visible. */
   readonly cards?: boolean;
   /** The tone that a row is painted with. */
   readonly toneOf?: ((row: Row) => Tone | undefined) | undefined;
@@ -76,9 +76,9 @@ export interface RecordTableProps {
   readonly under?: { readonly row: number; readonly content: ReactNode } | undefined;
   /** Stands in place of the rows while there are none: empty, nothing matches, failed. */
   readonly instead?: ReactNode;
-  /** Stands beside the scroll bar, such as a `Ruler`. */
+  /** Stands next to the scroll bar, such as a `Ruler`. */
   readonly ruler?: ((place: RulerPlace) => ReactNode) | undefined;
   readonly handle?: Ref<TableHandle>;
-  /** The first and the last row (counted from 0) that can be seen, whenever they change. */
+  /** The first and the last row (counted from 0) that can be visible, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
 }

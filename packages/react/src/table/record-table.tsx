@@ -33,7 +33,7 @@ import { useOutline } from './use-outline.ts';
 import { useViewport } from './viewport.ts';
 
 const usualHeaderHeight = 40;
-/** Tracks of a card: what stands in the margin, and two fields beside each other. */
+/** Tracks of a card: what stands in the margin, and two fields next to each other. */
 const cardFields = 'minmax(0, 1fr) minmax(0, 1fr)';
 const unsorted: readonly SortMark[] = [];
 const plain: readonly RowStyle[] = [];
@@ -92,7 +92,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   const activeId = active && `${gridId}${active.row}-${active.column}`;
 
   const { first, end: drawnEnd, firstVisible, visibleEnd } = view;
-  // Another page, or another question, begins where it is said to by then.
+  // Another page, or another question, begins where it is stated to by then.
   const [begun, begin] = useState({ source, offset, start: startRow });
   if (begun.source !== source || begun.offset !== offset) {
     begin({ source, offset, start: startRow });

@@ -1,4 +1,4 @@
-/** Scrolls sideways just as far as the active cell needs to be seen beside the pinned ones. */
+/** Scrolls sideways just as far as the active cell needs to be visible next to the pinned ones. */
 export function revealSideways(scroller: HTMLElement | null, id: string): void {
   const cell = scroller?.ownerDocument.getElementById(id);
   if (!scroller || !cell || cell.dataset.pinned !== undefined) return;

@@ -26,7 +26,7 @@ export interface TableRowProps {
   readonly activeColumn: number | undefined;
   /** Whether it is one of the rows that were selected; undefined where none can be. */
   readonly selected?: boolean | undefined;
-  /** Classes beside its own. */
+  /** Classes next to its own. */
   readonly own?: string | undefined;
   /** The tone that it is painted with. */
   readonly tone?: Tone | undefined;

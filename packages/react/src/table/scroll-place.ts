@@ -84,7 +84,7 @@ export class ScrollPlace {
   /** Moves so that a row is the first in view, as far as there are rows enough below it. */
   goTo = (row: number): void => this.moveTo(row * this.scale.rowHeight);
 
-  /** Moves just as far as a row needs to be seen whole, below so many rows that stay in view. */
+  /** Moves just as far as a row needs to be visible whole, below so many rows that stay in view. */
   reveal = (row: number, below = 0): void => {
     const { rowHeight, viewHeight } = this.scale;
     const { above } = this.position;
@@ -111,12 +111,12 @@ export class ScrollPlace {
     for (const listener of this.listeners) listener();
   }
 
-  /** Tells a movement. At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
+  /** Reports a movement. At rest the bar is put right, rows stand in their order, and no label is wanted any more. */
   private pass(change: Partial<Position>): void {
     this.notify({ ...change, moving: true });
     clearTimeout(this.resting);
     this.resting = setTimeout(() => {
-      // Scrolled since, and not told yet, is one more movement; where it is hidden it is none.
+      // Scrolled since, and not reported yet, is one more movement; where it is hidden it is none.
       if (this.element?.clientHeight !== 0 && this.follow()) return;
       this.putBar(this.position.above);
       this.notify({ moving: false, flying: false });

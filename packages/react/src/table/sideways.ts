@@ -36,7 +36,7 @@ export function followSideways(scroller: HTMLElement, signal: AbortSignal): void
   const follow = (): void => {
     if (scroller.scrollLeft !== across) move();
   };
-  // The browser moves what it shows before it tells: what will move it is noticed ahead.
+  // The browser moves what it shows before it reports: what will move it is noticed ahead.
   const turn = ({ deltaX, deltaY, shiftKey }: WheelEvent): void => {
     if (shiftKey || Math.abs(deltaX) > Math.abs(deltaY)) move();
   };

@@ -15,7 +15,7 @@ interface Viewport {
   /** The rows that stand in the page: from `first` up to, not including, `end`. */
   readonly first: number;
   readonly end: number;
-  /** The rows that can be seen. */
+  /** The rows that can be visible. */
   readonly firstVisible: number;
   readonly visibleEnd: number;
   /** The row at the top of the layer that the rows stand in, which is seldom another one. */

@@ -9,7 +9,7 @@ import { createRouter } from '../../../service/src/index.ts';
 
 const run = promisify(execFile);
 
-/** A page that is served beside an API. */
+/** A page that is served next to an API. */
 export interface ServedPage {
   readonly url: string;
   /** Where the built page lies. */
@@ -18,7 +18,7 @@ export interface ServedPage {
 }
 
 /**
- * Builds a page from its script, as whoever wrote it would, and serves it with the router under
+ * Builds a page from its script, as anyone who wrote it would, and serves it with the router under
  * /api. Lies within the project, so that its packages are found.
  */
 export async function servePage(

@@ -1,4 +1,4 @@
-/** A page of tables whose rows are opened, copied and asked about, each by the name behind the hash. */
+/** A page of tables whose rows are opened, copied and queried, each by the name behind the hash. */
 export const cardPages = `
 import { createClient } from '@ephoros/client';
 import { arabic, RowCard, TableView, useAddressView } from '@ephoros/react';

@@ -64,7 +64,7 @@ const pages = {
   both: () => <TableView client={client} table="locks" {...useStoredView('locks', useAddressView())} />,
   zoned: () => <TableView client={client} table="passages" timeZone={location.search.slice(1)} columns={useState([{ name: 'id' }, { name: 'passed_at' }])[0]} defaultView={{ reading: 'pages' }} />,
   dated: () => <TableView client={client} table="passages" timeZone="Pacific/Kiritimati" locale="en" columns={useState([{ name: 'id' }, { name: 'passed_at' }])[0]} {...useAddressView()} />,
-  // Everything is made anew at every drawing, but what says that it must not be.
+  // Everything is made again at every drawing, but what says that it must not be.
   inline() {
     const [count, setCount] = useState(0);
     useEffect(() => { window.again = () => setCount((last) => last + 1); }, []);
@@ -100,7 +100,7 @@ const pages = {
       </div>
     );
   },
-  // Said anew at every drawing, of which each answer brings another one.
+  // Stated again at every drawing, of which each answer brings another one.
   anew: () => <TableView client={client} table="passages" selectable defaultView={client.table('passages').where((is) => is.below('id', 10)).query}
     selected={{ kind: 'matching', filter: 'toll > 100', except: ['3'] }} />,
   given: () => <TableView client={client} table="passages" selectable selected={['1', '2', '99999999']} />,

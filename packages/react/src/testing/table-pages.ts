@@ -24,7 +24,7 @@ let broken = true;
 const keeping = keepSmall(client, { maxRows: 100 });
 const pages = {
   client() {
-    // The mistake: another client at every drawing.
+    // The error: another client at every drawing.
     useRestless();
     return <TableView client={createClient({ url: '/api' })} table="locks" columns={columns} />;
   },
@@ -65,7 +65,7 @@ const pages = {
     return <TableView source={make} columns={given} rowKey={['id']} selectable />;
   },
   controlled() {
-    // Everything but the columns is kept.
+    // Everything but the columns is stored.
     const [view, setView] = useState(client.table('locks').sort('-name').query);
     return (
       <TableView client={client} table="locks" columns={columns} view={view}
@@ -89,7 +89,7 @@ const pages = {
   nowhere: () => <TableView table="locks" />,
   kept: () => <TableView client={keeping} table="locks" columns={columns} />,
   looking() {
-    // Callbacks made anew at every drawing, which they bring about themselves.
+    // Callbacks made again at every drawing, which they bring about themselves.
     const [range, setRange] = useState([0, 0]);
     const [, setFailure] = useState();
     window.drawings = (window.drawings ?? 0) + 1;

@@ -329,7 +329,7 @@ function toggled(among: ReadonlySet<string>, one: string): ReadonlySet<string> {
   return next;
 }
 
-/** Brings a row's column into view, beside the labels. */
+/** Brings a row's column into view, next to the labels. */
 function reveal(element: HTMLElement | null, column: number, mirrored: boolean): void {
   if (element === null) return;
   const at = Math.abs(element.scrollLeft);

@@ -27,7 +27,7 @@ const fields = (more: Partial<TableDescription> = {}): (string | undefined)[][] 
     caption,
   ]);
 
-it('has the margin, what names the row, and what tells rows apart by its type', () => {
+it('has the margin, what names the row, and what distinguishes rows by its type', () => {
   expect(fields({ label: 'note' })).toEqual([
     ['', undefined],
     ['note', ''],
@@ -56,7 +56,7 @@ it('takes as many lines as its fields need, and none of them stays while others 
   expect(drawn.every(({ pinned }) => pinned === false)).toBe(true);
 });
 
-it('leaves an outline one column that stays beside the margin, at either side', () => {
+it('leaves an outline one column that stays next to the margin, at either side', () => {
   const wide = columns.map((one) => ({ ...one, pinned: true }));
   const remaining = onePinned(wide).filter(({ pinned }) => pinned);
   expect(remaining.map(({ name }) => name)).toEqual(['', 'id']);

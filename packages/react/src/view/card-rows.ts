@@ -45,7 +45,7 @@ export function cardRows(
   };
 }
 
-/** On a narrow screen one column at most stays in view, beside the margin. */
+/** On a narrow screen one column at most stays in view, next to the margin. */
 export function onePinned(columns: readonly TableColumn[]): readonly TableColumn[] {
   const remaining = columns.find(({ name, pinned }) => name !== '' && pinned === true);
   return columns.map((one) =>

@@ -160,7 +160,7 @@ describe('the card of a row', () => {
       .nth(count - 1)
       .waitFor();
     expect(await small.locator('.eph-row').count()).toBe(count);
-    // Which lock they have is said already.
+    // Which lock they have is stated already.
     expect(await small.getByRole('columnheader').allInnerTexts()).toEqual([
       'Id',
       'Name',

@@ -38,7 +38,7 @@ interface DefinitionOf<Table extends TableTypes, Name extends ColumnName<Table>>
   readonly format?: ColumnFormat;
   /** Draws a cell. */
   readonly render?: (value: TermValue<Table, Name>, row: SomeOf<Table>) => ReactNode;
-  /** Classes of a cell beside its own; none where the function gives undefined. */
+  /** Classes of a cell next to its own; none where the function gives undefined. */
   readonly classOfCell?:
     string | ((value: TermValue<Table, Name>, row: SomeOf<Table>) => string | undefined);
   /** What values are called, by the text of each: `{ disputed: 'In dispute' }`. */
@@ -74,7 +74,7 @@ export function describedBy(
   };
 }
 
-/** Tells, once, of defined columns that none of the rows at hand has. */
+/** Reports, once, of defined columns that none of the rows at hand has. */
 export function reportMissing(names: readonly string[], rows: readonly (Row | undefined)[]): void {
   const there = rows.filter((row) => row !== undefined);
   if (there.length === 0) return;

@@ -91,7 +91,7 @@ export function tableColumn(
   };
 }
 
-/** Px for what tells morning from evening, where readers do. */
+/** Px for what distinguishes morning from evening, where readers do. */
 function halfDay({ type }: ColumnDescription, { locale }: FullReader): number {
   if (type.kind !== 'timestamp') return 0;
   const { hour12 = false } = dateFormat(locale, { hour: '2-digit' }).resolvedOptions();

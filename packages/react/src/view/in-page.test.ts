@@ -31,7 +31,7 @@ describe('a table in a page', () => {
     expect(there).not.toEqual(utc);
   });
 
-  it('begins nothing again for what is made anew at every drawing', async () => {
+  it('begins nothing again for what is made again at every drawing', async () => {
     await open('inline');
     await says('of ');
     await at.page.locator('.row-0').first().waitFor();
@@ -41,7 +41,7 @@ describe('a table in a page', () => {
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const requests: string[] = [];
     at.page.on('request', (request) => {
-      // The ruler comes when it comes, and whether others have written is asked all the same.
+      // The ruler comes when it comes, and whether others have written is queried all the same.
       if (/\/api\/(?!.*\/(written|mileposts))/.test(request.url())) requests.push(request.url());
     });
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 20));
@@ -66,7 +66,7 @@ describe('a table in a page', () => {
     await at.page.getByText('below').waitFor();
   });
 
-  it('has others beside it: keys, choices and search are its own', async () => {
+  it('has others next to it: keys, choices and search are its own', async () => {
     await open('two');
     const [left, right] = [at.page.locator('section').nth(0), at.page.locator('section').nth(1)];
     await left.locator('[role=status]').filter({ hasText: 'of 64' }).waitFor();

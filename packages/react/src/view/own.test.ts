@@ -16,7 +16,7 @@ const labels = (): Promise<string[]> => at.page.locator('.eph-head-label').allTe
 const width = async (place: Locator): Promise<number> => (await place.boundingBox())?.width ?? 0;
 
 describe('a table that a page makes its own', () => {
-  it('tells which cell of which row was pressed, not what acts for itself', async () => {
+  it('shows which cell of which row was pressed, not what acts for itself', async () => {
     await open('pressed');
     await says('of 64');
     const id = await cell(2, 1).textContent();
@@ -200,14 +200,14 @@ describe('a table that a page makes its own', () => {
     await at.page.reload();
     await says('of 64');
     expect((await labels()).join()).not.toContain('Rise');
-    // What somebody sends goes before what is kept here, and is not kept.
+    // What somebody sends goes before what is cached here, and is not stored.
     await at.page.goto(`${at.served.url}/?columns=id,rise_m#both`);
     await until(labels, (now) => now.join() === 'No.,Rise' || now.join() === 'Id,Rise m');
     await open('stored');
     await at.page.reload();
     await says('of 64');
     expect((await labels()).join()).not.toContain('Rise');
-    // Where nothing can be kept the page does.
+    // Where nothing can be stored the page does.
     await at.page.addInitScript(
       "Object.defineProperty(window, 'localStorage', { get: () => { throw new Error('forbidden'); } })",
     );

@@ -13,7 +13,7 @@ import { useSheet } from './sheet-context.ts';
 import { EditingContext } from './edited-parts.tsx';
 import { ExportPart } from './export-part.tsx';
 
-/** The view said as one sentence, each phrase of which opens what changes it. */
+/** The view stated as one sentence, each phrase of which opens what changes it. */
 export function Sentence(): ReactElement | null {
   return useSheet().known ? <SentenceLine /> : null;
 }
@@ -37,10 +37,10 @@ export function Tools(): ReactElement | null {
   );
 }
 
-/** Loaded with the first table that offers kept views. */
+/** Loaded with the first table that offers saved views. */
 const savedViewsPart = new Later(() => import('../saved-views/index.ts'));
 
-/** The kept view that is open; until that is loaded, what it will be called. */
+/** The saved view that is open; until that is loaded, what it will be called. */
 function SavedViewsPart(props: SavedViews): ReactElement {
   const { messages } = useModel().reader;
   const words = useAnswer(messages.savedViews);
@@ -78,7 +78,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
   const model = useModel();
   const records = useRowsOf();
   const editing = useContext(EditingContext);
-  // What is asked without the part that cannot be read is not what is meant: nothing is said of it.
+  // What is queried without the part that cannot be read is not what is meant: nothing is stated about it.
   if (model.problems.length > 0) {
     if (requestLog === undefined) return null;
     return (

@@ -23,7 +23,7 @@ import { useRowActions } from './use-row-actions.ts';
 /** How much higher or lower than usual a row is, in px. */
 const heights: Readonly<Record<Density, number>> = { compact: -8, normal: 0, roomy: 10 };
 
-/** Px for the lines that a long text takes beside its first one. */
+/** Px for the lines that a long text takes next to its first one. */
 const wrappedRoom = 36;
 
 /** Px of a line of a card, and of what is above and below its lines. */
@@ -39,7 +39,7 @@ const acrossPart = new Later(() => import('./across.tsx'));
 /** Loaded with the first row that is opened. */
 const cards = new Later(() => import('./opened-card.tsx'));
 
-/** Rows from which on the strip beside the scroll bar is worth its room. */
+/** Rows from which on the strip next to the scroll bar is worth its room. */
 const longResult = 500;
 
 /** Whether a result is long, and its places are known by their values. */

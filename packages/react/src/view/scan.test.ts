@@ -18,12 +18,12 @@ describe('what others write', () => {
   const touch = (): Promise<void> =>
     perform(testDatabases().lowmere, ['update owners set name = name where id = 1']);
 
-  it('is told, and shown when that is wanted; the rows stay until then', async () => {
+  it('is reported, and shown when that is wanted; the rows stay until then', async () => {
     const rows = requests('/owners/rows');
     const scanned = at.page.waitForResponse(/\/owners\/written/);
     await open('watched');
     await says(/of [\d,]+/);
-    // What is written before the first look is not told of.
+    // What is written before the first look is not reported.
     await scanned;
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const startedAt = rows.length;
@@ -40,7 +40,7 @@ describe('what others write', () => {
     );
   });
 
-  it('is not asked about where nobody wants to know', async () => {
+  it('is not queried where nobody wants to know', async () => {
     const written = requests('/written');
     await open('unwatched');
     await says(/of [\d,]+/);

@@ -9,7 +9,7 @@ const { passages } = testDatabases();
 const all = passages.toLocaleString('en');
 const at = tableTests('selection', ownPages);
 
-/** What was asked of the API. */
+/** What was queried of the API. */
 let requests: URL[];
 
 beforeEach(() => {
@@ -45,7 +45,7 @@ const counted = (): Promise<void> =>
     .waitFor();
 
 describe('selected rows', () => {
-  it('are a range over rows that were never loaded, asked for once and by their keys alone', async () => {
+  it('are a range over rows that were never loaded, requested once and by their keys alone', async () => {
     await open('chosen');
     await counted();
     await box(3).click();
@@ -92,7 +92,7 @@ describe('selected rows', () => {
     await says('2 rows of Passages selected');
   });
 
-  it('are a range of any length as a condition, asked for once, with those selected before', async () => {
+  it('are a range of any length as a condition, requested once, with those selected before', async () => {
     await open('chosen');
     await counted();
     await box(2).click();
@@ -135,7 +135,7 @@ describe('selected rows', () => {
     await says(/^4,999 rows of Passages selected/);
   }, 120_000);
 
-  it('are kept by the service where they are too many for one question', async () => {
+  it('are stored by the service where they are too many for one question', async () => {
     await open('chosen');
     await counted();
     await box(1).click();
@@ -182,7 +182,7 @@ describe('selected rows', () => {
     await says(`${disputed} rows of Passages selected`);
     await becomes('disputed', 'true');
     await becomes('waived', 'false');
-    // One row of another group, beside them: as a condition all of it.
+    // One row of another group, next to them: as a condition all of it.
     await group('waived').locator('.eph-mark').click();
     const row = at.page.locator('.eph-row[aria-level="2"][aria-busy=false]').first();
     await row.getByRole('checkbox').waitFor();
@@ -254,7 +254,7 @@ describe('selected rows', () => {
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
-    // Kept as a condition: nobody is asked for rows.
+    // Stored as a condition: nobody is requested rows.
     expect(requests.filter(({ pathname }) => pathname.endsWith('/rows'))).toEqual([]);
     const shown = await ticked();
     expect(shown).not.toEqual(expect.arrayContaining(['5']));
@@ -278,7 +278,7 @@ describe('selected rows', () => {
     expect(await ticked()).toEqual([]);
   });
 
-  it('are shown beside, and kept as long as the window is open', async () => {
+  it('are shown next to, and stored as long as the window is open', async () => {
     await open('beside');
     await counted();
     const chosen = at.page.getByRole('grid', { name: 'Chosen' });
@@ -312,7 +312,7 @@ describe('selected rows', () => {
     expect(await at.page.getByTestId('selection').count()).toBe(0);
   }, 120_000);
 
-  it('stay the same wherever they lie, and are seen alone by their keys', async () => {
+  it('stay the same wherever they lie, and are visible alone by their keys', async () => {
     await open('chosen');
     await counted();
     for (const row of [2, 4]) await box(row).click();
@@ -333,21 +333,21 @@ describe('selected rows', () => {
     await at.page.locator('[role=status]').filter({ hasText: 'of 2' }).waitFor();
   });
 
-  it('are the same however often they are said', async () => {
+  it('are the same however often they are stated', async () => {
     await open('anew');
     await at.page
       .getByTestId('selection')
       .filter({ hasText: 'rows of Passages selected' })
       .waitFor();
     await frames(at.page, 40);
-    // Counted once, and once asked which rows of the window are among them.
+    // Counted once, and once requested which rows of the window are among them.
     const about = requests.filter(({ searchParams }) =>
       searchParams.get('filter')?.includes('toll > 100'),
     );
     expect(about.length).toBeLessThan(5);
   });
 
-  it('are told of where they are not there any more', async () => {
+  it('are notified of where they are not there any more', async () => {
     await open('given');
     await says('3 rows of Passages selected');
     await at.page.getByRole('button', { name: 'Show only these' }).click();
@@ -368,7 +368,7 @@ describe('selected rows', () => {
     await says(`Sum of toll ${values['sum(toll)'] ?? ''}`);
   });
 
-  it('are handed to what the page does with them, which says how far it is and what goes wrong', async () => {
+  it('are passed to what the page does with them, which says how far it is and what goes wrong', async () => {
     await open('chosen');
     await counted();
     for (const row of [2, 4]) await box(row).click();

@@ -29,7 +29,7 @@ export interface PressedCell {
   readonly event: MouseEvent | KeyboardEvent;
 }
 
-/** What the sheet of rows is drawn from, beside its records. */
+/** What the sheet of rows is drawn from, next to its records. */
 export interface Sheet {
   readonly drawn: DrawnColumns;
   /** Of rows as cards: how many lines each has. */
@@ -49,7 +49,7 @@ export interface Sheet {
   readonly single: boolean;
   /** What can be done with the selected rows. */
   readonly actions: readonly TableAction[];
-  /** Why a range of rows was not selected, and how that is told. */
+  /** Why a range of rows was not selected, and how that is reported. */
   readonly refusal: RangeRefusal;
   readonly setRefusal: (refusal: RangeRefusal) => void;
   readonly ruler: boolean;
@@ -66,11 +66,11 @@ export interface Sheet {
   readonly saving: 'together' | 'row' | 'cell';
   /** Fields of one's own, by column. */
   readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
-  /** Who is asked for what the rows do not hold. */
+  /** Who is requested what the rows do not hold. */
   readonly client: RequestClient | undefined;
   /** Who writes rows as files; undefined where none can be taken out. */
   readonly files: FilesClient | undefined;
-  /** Views that are kept under names; undefined where they are not offered. */
+  /** Views that are stored under names; undefined where they are not offered. */
   readonly savedViews: SavedViews | undefined;
   /** The requests of the page, where they can be looked at. */
   readonly requestLog:

@@ -57,7 +57,7 @@ import { useTableModel } from './use-model.ts';
 export interface TableViewHandle extends Pick<TableHandle, 'goTo'> {
   /** Makes columns, or all of them, as wide as what of them is in view; readers' own widths too. */
   readonly fit: (columns?: readonly string[]) => void;
-  /** Asks anew for what is in view; the place is kept. */
+  /** Asks again for what is in view; the place is stored. */
   readonly refresh: () => void;
 }
 
@@ -69,7 +69,7 @@ export interface TableOptions<
   extends Omit<RecordsOptions<Tables, Name>, 'columns' | 'described' | 'selecting'>, OpenedOptions {
   /** The columns, in their order; by default all that the table shows. */
   readonly columns?: readonly ColumnDefinition<Tables[Name]>[];
-  /** Columns that the rows hold beside those shown, such as for a renderer. */
+  /** Columns that the rows hold next to those shown, such as for a renderer. */
   readonly extraColumns?: readonly ColumnName<Tables[Name]>[];
   /** What the table is called; its title by default. */
   readonly label?: string;
@@ -79,22 +79,22 @@ export interface TableOptions<
   readonly locale?: string;
   /** Whether there is a field to search by; where the table can be searched, by default. */
   readonly searchable?: boolean;
-  /** Whether the strip beside the scroll bar says which values lie where; by default it does, of long results. */
+  /** Whether the strip next to the scroll bar says which values lie where; by default it does, of long results. */
   readonly ruler?: boolean;
   /** Whether rows can be selected, or a single one; they need a key. */
   readonly selectable?: boolean | 'single';
   /** What can be done with the selected rows: offered as soon as there are some. */
   readonly actions?: readonly TableAction[];
   /**
-   * Whether a row is opened on a card beside the table, by Enter or by what stands at its beginning;
+   * Whether a row is opened on a card next to the table, by Enter or by what stands at its beginning;
    * or what draws it there. Rows need a key.
    */
   readonly card?: boolean | ((opened: OpenedRow) => ReactNode);
-  /** Where the card lies: beside the rows, over their end, by default; or folded out under its row. */
+  /** Where the card lies: next to the rows, over their end, by default; or folded out under its row. */
   readonly cardPlace?: 'beside' | 'under';
-  /** Whether views can be kept under names and opened again: by a client of a service with records. */
+  /** Whether views can be stored under names and opened again: by a client of a service with records. */
   readonly savedViews?: boolean;
-  /** The id of the kept view that is open, where the page keeps that; empty for none. */
+  /** The id of the saved view that is open, where the page keeps that; empty for none. */
   readonly savedView?: string | undefined;
   readonly onSavedViewChange?: (id: string) => void;
   /** Who writes rows as files: they can then be taken out. `filesClient` of `@ephoros/client/files`. */
@@ -114,7 +114,7 @@ export interface TableOptions<
   readonly texts?: ViewTexts;
   /** Whether columns without a width of their own are as wide as the first rows need. */
   readonly fitted?: boolean;
-  /** Classes of a row beside its own, such as of those that want somebody's attention. */
+  /** Classes of a row next to its own, such as of those that want somebody's attention. */
   readonly classOfRow?: (row: SomeOf<Tables[Name]>) => string | undefined;
   /** What stands in place of rows, where the page wants to say it otherwise. */
   readonly instead?: Instead;
@@ -124,7 +124,7 @@ export interface TableOptions<
   readonly onActivate?: (row: SomeOf<Tables[Name]>) => void;
   /** What waits to be saved, whenever that is something else. */
   readonly onDraftsChange?: (changes: readonly Change[]) => void;
-  /** The first and the last row (counted from 0) that can be seen, whenever they change. */
+  /** The first and the last row (counted from 0) that can be visible, whenever they change. */
   readonly onVisibleRowsChange?: (first: number, last: number) => void;
   /** What can be done to the table from outside. */
   readonly handle?: Ref<TableViewHandle>;
@@ -141,7 +141,7 @@ export interface TablePartsProps<
 }
 
 /**
- * A table whose parts are put together by whoever uses it: `Sentence`, `Tools`, `Levels`, `Rows`,
+ * A table whose parts are put together by anyone who uses it: `Sentence`, `Tools`, `Levels`, `Rows`,
  * `Foot`. `TableView` has all of them.
  */
 export function TableParts<
@@ -206,7 +206,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   const [fittedWidths, setFittedWidths] = useState<Readonly<Record<string, number>>>(noWidths);
   const opened = useOpened(props);
   const { card = false, addressOf: givenAddress } = props;
-  // Rows without a key have no card, and of a source of one's own nobody can be asked.
+  // Rows without a key have no card, and of a source of one's own nobody can be requested.
   const opens = card !== false && props.client !== undefined && records.table.key.length > 0;
   const paint = usePaint(records);
   const all = useColumns({
@@ -353,7 +353,7 @@ function Inside(props: TablePartsProps & { readonly messages: Messages }): React
   );
 }
 
-/** Tells which rows are in view, and has them as the window once they rest. */
+/** Shows which rows are in view, and has them as the window once they rest. */
 function useVisible(
   visible: VisibleRows,
   { setVisibleRows }: Drawn,

@@ -27,7 +27,7 @@ describe('the finished table', () => {
     expect(await at.page.getByText('Export').count()).toBe(0);
   });
 
-  it('takes callbacks that are made anew at every drawing', async () => {
+  it('takes callbacks that are made again at every drawing', async () => {
     await open('looking');
     await says(/of 64/);
     await at.page.locator('output', { hasText: /^0 to [1-9]/ }).waitFor();
@@ -38,9 +38,9 @@ describe('the finished table', () => {
     expect(at.complaints).toEqual([]);
   });
 
-  it('begins other rows at the place that is said by then, not at the one before', async () => {
+  it('begins other rows at the place that is stated by then, not at the one before', async () => {
     await open('begun');
-    /** The first row that is seen whole. */
+    /** The first row that is visible whole. */
     const first = (): Promise<string> =>
       at.page.evaluate(() => {
         const top = document.querySelector('.eph-head')?.getBoundingClientRect().bottom ?? 0;
@@ -102,7 +102,7 @@ describe('the finished table', () => {
     expect(Math.max(...missing)).toBe(0);
   });
 
-  it('tells a failure once, though that draws the table anew', async () => {
+  it('reports a failure once, though that draws the table again', async () => {
     await open('falling');
     await until(logged, (log) => (log as string[]).length > 0);
     await frames(at.page, 30);
@@ -136,7 +136,7 @@ describe('the finished table', () => {
     ]);
   });
 
-  it('follows a state that is kept elsewhere, and tells of every change', async () => {
+  it('follows a state that is stored elsewhere, and reports every change', async () => {
     await open('controlled');
     const sorted = at.page.getByRole('columnheader', { name: 'Name' });
     await at.page.locator('[aria-sort=descending]').waitFor();
@@ -144,7 +144,7 @@ describe('the finished table', () => {
     await at.page.locator('[aria-sort=descending]').waitFor({ state: 'detached' });
     await at.page.getByRole('searchbox').fill('gate');
     await says(/Rows 1–\d of \d/);
-    // What is kept elsewhere, and not changed there, does not change.
+    // What is stored elsewhere, and not changed there, does not change.
     await at.page.getByRole('button', { name: 'Columns' }).click();
     await at.page.getByRole('checkbox', { name: 'Id' }).click();
     expect(await at.page.getByRole('columnheader').count()).toBe(2);
@@ -153,7 +153,7 @@ describe('the finished table', () => {
     expect(changes.at(-1)).toBe('columns');
   });
 
-  it('keeps its own state: page, page size, what is seen', async () => {
+  it('keeps its own state: page, page size, what is visible', async () => {
     await open('pages');
     await says(/^Rows 21–40 of/);
     await at.page.getByRole('button', { name: 'Next' }).click();
@@ -198,12 +198,12 @@ describe('the finished table', () => {
     await says(/^rows (9|10),\d{3}–/);
   });
 
-  it('shows the last page where a page past the end was asked for', async () => {
+  it('shows the last page where a page past the end was requested', async () => {
     await open('past');
     await says(/^Rows 61–64 of 64/);
   });
 
-  it('is put together of its parts by whoever wants that', async () => {
+  it('is put together of its parts by anyone who wants that', async () => {
     await open('parts');
     await says('of 64');
     expect(await at.page.getByTestId('sentence').count()).toBe(0);
@@ -216,7 +216,7 @@ describe('the finished table', () => {
     await open('grouped');
     await at.page.getByRole('treegrid').waitFor();
     await says(/^Lines 1–/);
-    // What is asked for anyway is no phrase of the reader's.
+    // What is requested anyway is no phrase of the reader's.
     const note = at.page.getByTestId('sentence');
     expect(await note.textContent()).toContain('rise m is above 2');
     expect(await note.getByRole('button', { name: /rise/ }).count()).toBe(0);
@@ -286,7 +286,7 @@ describe('the finished table', () => {
     expect(log[0]?.slice(8)).toBe(log[1]?.slice(4));
   });
 
-  it('asks anew for what is in view, and keeps the place', async () => {
+  it('asks again for what is in view, and keeps the place', async () => {
     await open('refreshed');
     await says('of 20,000');
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 5_000));
@@ -350,13 +350,13 @@ describe('the finished table', () => {
     await at.page.getByText('give a client and a table, or a source').waitFor();
   });
 
-  it('asks nobody for small results that are kept, and says up to how many rows', async () => {
+  it('asks nobody for small results that are stored, and says up to how many rows', async () => {
     await open('kept');
     await says('of 64');
     await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
     let startedAt = 0;
     at.page.on('request', (request) => {
-      // Whether others have written is asked all the same.
+      // Whether others have written is queried all the same.
       if (/\/api\/(?!.*\/written)/.test(request.url())) startedAt += 1;
     });
     await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();

@@ -8,7 +8,7 @@ export interface TableViewProps<
   Tables extends TableSet<Tables> = AnyTables,
   Name extends NameOf<Tables> = NameOf<Tables>,
 > extends TableOptions<Tables, Name> {
-  /** Whether the view is said as a sentence above the table; it is by default. */
+  /** Whether the view is stated as a sentence above the table; it is by default. */
   readonly sentence?: boolean;
   /** Whether there is a line with the condition as text, the search, the columns; there is by default. */
   readonly tools?: boolean;

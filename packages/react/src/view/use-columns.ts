@@ -105,7 +105,7 @@ export function useColumns(options: ColumnsOptions): DrawnColumns {
     const { GroupBox, GroupCounts } = groupParts;
     const counts = new GroupCounts(request, match, levelsNow, chosen);
     return (line: GroupLine, _depth: number, position: number) =>
-      // Another line's box begins anew.
+      // Another line's box begins again.
       createElement(GroupBox, { key: `${position} ${line.filter ?? ''}`, line, position, counts });
   }, [groupParts, request, match, levelsNow, chosen]);
   const { messages } = reader;

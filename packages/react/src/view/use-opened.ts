@@ -8,7 +8,7 @@ import { useLatest } from '../use-latest.ts';
 export interface OpenedOptions {
   /** The open row, where somebody else keeps it: its key as its address has it. */
   readonly openRow?: string | undefined;
-  /** Told of the row that is opened, or of none. */
+  /** Reported the row that is opened, or of none. */
   readonly onOpenRow?: ((key: string | undefined) => void) | undefined;
 }
 

@@ -1,12 +1,12 @@
 import { useEffect, useState, type RefObject } from 'react';
 
-/** Columns of one width that are seen: from `first` up to, not including, `end`. */
+/** Columns of one width that are visible: from `first` up to, not including, `end`. */
 interface Seen {
   readonly first: number;
   readonly end: number;
 }
 
-/** Which columns of a width are seen beside what stays at the beginning, all in px. */
+/** Which columns of a width are visible next to what stays at the beginning, all in px. */
 export function useVisibleParts(
   scroller: RefObject<HTMLElement | null>,
   width: number,

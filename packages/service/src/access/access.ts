@@ -11,13 +11,13 @@ export interface Access {
   readonly tables: Readonly<Record<string, TablePart | boolean>> | 'all';
   /** Of the tables that are not named, each; nothing by default. */
   readonly rest?: TableAccess;
-  /** What the caller may do beside reading rows and changing them; all by default. */
+  /** What the caller may do next to reading rows and changing them; all by default. */
   readonly may?: Abilities;
-  /** What else the caller is told of itself, as by `/caller`. */
+  /** What else the caller is notified of itself, as by `/caller`. */
   readonly about?: CallerDetails;
 }
 
-/** What a caller is told of itself beside its name. */
+/** What a caller is notified of itself next to its name. */
 export interface CallerDetails {
   /** What people read; the name by default. */
   readonly title?: string;
@@ -34,19 +34,19 @@ export interface CallerDetails {
  */
 export type TablePart = TableAccess | readonly TableAccess[];
 
-/** What a caller may do beside reading rows and changing them; what is not named is allowed. */
+/** What a caller may do next to reading rows and changing them; what is not named is allowed. */
 export interface Abilities {
   /** To take rows out as files. */
   readonly exports?: boolean;
-  /** To ask how an answer came about, where everything is seen. */
+  /** To ask how an answer came about, where everything is visible. */
   readonly explanations?: boolean;
-  /** To keep views and open kept ones; "open" is to open those that others have shared. */
+  /** To keep views and open stored ones; "open" is to open those that others have shared. */
   readonly views?: boolean | 'open';
   /** To read `/metrics`. */
   readonly metrics?: boolean;
 }
 
-/** What a caller may see of a table; all of it where nothing is said. */
+/** What a caller may see of a table; all of it where nothing is stated. */
 export interface TableAccess {
   /**
    * Which rows: a filter in the query language. It holds wherever the table is read, also for

@@ -49,7 +49,7 @@ function altered(part: TableAccess, row: number): readonly string[] {
   const { changes = {} } = part;
   if (changes === false || !has(part, row)) return [];
   const { add = false, change = false, remove = false } = changes;
-  // Where nothing is said of changes, all that can be changed may be.
+  // Where nothing is stated about changes, all that can be changed may be.
   const all = part.changes === undefined;
   const shown = known.filter((name) => shows(part, name));
   return [

@@ -90,7 +90,7 @@ function changesOf(
   };
 }
 
-/** The parts, with those put together that can be said by one condition and one list of columns. */
+/** The parts, with those put together that can be stated by one condition and one list of columns. */
 function joined(parts: readonly Shown[]): readonly Shown[] {
   const made: Shown[] = [];
   for (const part of parts) {

@@ -53,7 +53,7 @@ describe('rows that a caller may see', () => {
               Object.entries(chosen).map(([name, rows]) => [`w0.${name}`, { rows }]),
             ),
           });
-          // The oracle: a fixture without the rows that are not to be seen.
+          // The oracle: a fixture without the rows that are not to be visible.
           const whole = (table: string): readonly MemoryRow[] => stored.get(table) ?? [];
           const left = new Map(
             Object.entries(chosen).map(([name, rule]) => {
@@ -127,7 +127,7 @@ describe('rows that a caller may see', () => {
       const { rows } = await both.database.run(compileCount(read.checked, catalog.locate));
       return Number(rows[0]?.[0]);
     };
-    // Of the row that is not to be seen this would overflow, and so tell that it is there.
+    // Of the row that is not to be visible this would overflow, and so tell that it is there.
     expect(await request('f * 1e300 > 0 AND n < 100')).toBe(1);
     const levels = parseParameters({ group: 'f * 1e300,n', path: '[1e300]' }).query;
     const grouped = checkGrouping(levels, description);

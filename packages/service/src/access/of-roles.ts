@@ -106,7 +106,7 @@ function grantsOf(
   });
 }
 
-/** Without what is not said. */
+/** Without what is not stated. */
 function describeRights(changes: {
   readonly add?: boolean | undefined;
   readonly change?: boolean | readonly string[] | undefined;

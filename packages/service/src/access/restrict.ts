@@ -118,7 +118,7 @@ function isAll({ tables }: Catalog, sums: Sums): boolean {
   });
 }
 
-/** A member that is named and has no value is a mistake: without it more would be seen. */
+/** A member that is named and has no value is an error: without it more would be visible. */
 function validated(named: Exclude<Access['tables'], 'all'>): Given {
   const sound: Record<string, readonly TableAccess[]> = {};
   for (const [table, access] of Object.entries(named)) {
@@ -197,7 +197,7 @@ function shape(catalog: Catalog, sums: Sums): Shape {
       (column) => columnNamed(column, description, describe) !== undefined,
     );
     const described = withReferences({ ...description, search }, describe);
-    // What speaks of columns that are not seen is not told either.
+    // What speaks of columns that are not seen is not reported either.
     const opened = withOpening(described, described, describe);
     visible.set(name, { ...published, description: opened });
   }
@@ -232,7 +232,7 @@ function withColumns(table: TableDescription, shown: Shown): TableDescription {
   };
 }
 
-/** A column that is null in the rows in which it is not shown: that is told where its comment is. */
+/** A column that is null in the rows in which it is not shown: that is informed where its comment is. */
 function inSomeRows({ comment, ...column }: ColumnDescription): ColumnDescription {
   const message = 'Shown in some of the rows only: in others it is empty for you.';
   return {

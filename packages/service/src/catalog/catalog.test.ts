@@ -241,7 +241,7 @@ tables:
       expect(body.levels).toMatchObject([{ valueLabels: up }]);
       expect(body.aggregates[0]).toMatchObject({ name: 'max(way)', valueLabels: up });
       expect(body.aggregates[1]).not.toHaveProperty('valueLabels');
-      // What is answered, and asked for, is the value.
+      // What is answered, and requested, is the value.
       expect(body.groups.map(({ value }: { value: string }) => value)).toEqual(['up', 'down']);
       expect((await service.get(rowsPath('trip', { filter: "way = 'upstream'" }))).status).toBe(
         400,

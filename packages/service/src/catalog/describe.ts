@@ -23,7 +23,7 @@ import { columnType, type TypeRow } from './types.ts';
 const defaultPageSizes = [50, 100, 200];
 const defaultRowCap = 1_000;
 
-/** What a table tells about itself: what the database says, and the configuration over it. */
+/** What a table reports about itself: what the database says, and the configuration over it. */
 export function describeTable(
   name: string,
   relation: RelationRow,
@@ -117,7 +117,7 @@ function describeColumn(
   };
 }
 
-/** Tells of names for values that an enum does not have. */
+/** Reports names for values that an enum does not have. */
 function checkLabels(
   { name, type, valueLabels = {} }: Pick<ColumnDescription, 'name' | 'type' | 'valueLabels'>,
   say: (path: readonly PropertyKey[], message: string) => void,
@@ -173,7 +173,7 @@ function keyOf(
 const namesOfLabels = ['name', 'title', 'label', 'code'];
 
 /**
- * The configured label; else, of the texts that every row has beside its key, the only one that no
+ * The configured label; else, of the texts that every row has next to its key, the only one that no
  * two rows share, or the one that is called as such columns are, or the only one there is.
  */
 function labelColumn(

@@ -18,7 +18,7 @@ export function openingOf({ begin, fixed, paint, narrow }: TableConfiguration): 
 
 /**
  * The description with what of that holds for it, such as for somebody who sees less of the table.
- * Each part that does not hold is left out, and told.
+ * Each part that does not hold is left out, and reported.
  */
 export function withOpening(
   table: TableDescription,

@@ -19,7 +19,7 @@ import { baseOf, columnType, type TypeRow } from './types.ts';
 import { openingOf, withOpening } from './opening.ts';
 import { checkRules, withChanges, writingTo, type Writing } from './writing.ts';
 
-/** A published table: what it tells, and where it lies. */
+/** A published table: what it reports, and where it lies. */
 export interface Published {
   readonly description: TableDescription;
   readonly relation: Relation;

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** A relation as the database's catalog tells it. */
+/** A relation as the database's catalog reports it. */
 export const relationRow = z.object({
   schema: z.string(),
   name: z.string(),

@@ -1,7 +1,7 @@
 import type { ColumnType } from '@ephoros/core/schema';
 import { z } from 'zod';
 
-/** A type as the database's catalog tells it. */
+/** A type as the database's catalog reports it. */
 export const typeRow = z.object({
   id: z.number(),
   name: z.string(),
@@ -82,7 +82,7 @@ function listOf(
   databaseType: string,
 ): ColumnType {
   const element = columnType(id, modifier, types);
-  // Elements that are written in braces themselves cannot be told apart from nested lists.
+  // Elements that are written in braces themselves cannot be distinguished from nested lists.
   if (element.kind === 'opaque') return { kind: 'opaque', name: `${element.name}[]`, databaseType };
   const base = baseOf(id, types);
   const own =

@@ -11,7 +11,7 @@ import type { TableConfiguration } from '../config/index.ts';
 import type { GrantRow, RelationRow } from './relation.ts';
 import { columnType, type TypeRow } from './types.ts';
 
-/** What is needed to write to a published table, whoever may see how much of it. */
+/** What is needed to write to a published table, anyone who may see how much of it. */
 export interface Writing {
   /** What the database calls the table. */
   readonly inDatabase: string;
@@ -21,7 +21,7 @@ export interface Writing {
   readonly readable: readonly WrittenColumn[];
   /** The description with the hidden columns, each of which may be written that the role may write. */
   readonly whole: TableDescription;
-  /** What is said of a constraint that is broken, by its name. */
+  /** What is stated about a constraint that is broken, by its name. */
   readonly messages: Readonly<Record<string, string>>;
 }
 
@@ -29,7 +29,7 @@ type Say = (path: readonly PropertyKey[], message: string) => void;
 
 /**
  * A description with what may be changed: what the configuration allows, as far as the role may do
- * it; nothing without a role that writes. Mistakes are told whether there is one or not.
+ * it; nothing without a role that writes. Errors are informed whether there is one or not.
  */
 export function withChanges(
   table: TableDescription,
@@ -87,7 +87,7 @@ export function withChanges(
   return { ...table, columns, changes: { ...kinds, ...(rules && { rules }) } };
 }
 
-/** Rules are conditions on the table; told here, since they may name related columns. */
+/** Rules are conditions on the table; reported here, since they may name related columns. */
 export function checkRules(
   table: TableDescription,
   { rules = [] }: TableConfiguration,

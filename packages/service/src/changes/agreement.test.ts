@@ -50,7 +50,7 @@ const values = fc
   );
 const key = fc.integer({ min: 1, max: 9 }).map((id) => [String(id)]);
 
-/** What is seen is what is there, or another value. */
+/** What is visible is what is there, or another value. */
 const observed = fc.record({
   right: fc.boolean(),
   of: fc.subarray(names, { maxLength: 3 }),
@@ -102,7 +102,7 @@ async function all(): Promise<readonly Row[]> {
   return (await client.rows('t', { limit: 100 })).rows;
 }
 
-it('the service and memory make the same of random sets, with the same conflicts and mistakes', async () => {
+it('the service and memory make the same of random sets, with the same conflicts and errors', async () => {
   const table = await client.describe('t');
   const kinds = new Map<string, number>();
   await fc.assert(

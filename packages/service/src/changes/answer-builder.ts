@@ -12,13 +12,13 @@ import type { Transaction } from './writer.ts';
 /** What is answered to a set of changes, and how many rows that shows. */
 export type SavedAnswer = { readonly rows: number } & (
   | { readonly status: 200; readonly json: string }
-  /** Rows are not as they were seen. */
+  /** Rows are not as they were read. */
   | { readonly status: 409; readonly outcomes: string; readonly errors: readonly Problem[] }
   /** Something of it is refused. */
   | { readonly status: 422; readonly outcomes: string; readonly errors: readonly Problem[] }
 );
 
-/** What an answer needs beside what was done. */
+/** What an answer needs next to what was done. */
 interface Told {
   readonly catalog: Catalog;
   /** Changes that were sent. */

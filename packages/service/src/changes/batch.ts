@@ -50,9 +50,9 @@ export type RowResult =
       /** The rows of other tables that the database changed with it, as far as the caller sees them. */
       readonly follows?: readonly FollowedRows[];
     }
-  /** Names of what was seen and no longer stands; `now` is undefined where there is no such row. */
+  /** Names of what was read and no longer stands; `now` is undefined where there is no such row. */
   | { readonly kind: 'conflict'; readonly differing: readonly string[]; readonly now?: TextRow }
-  /** A trigger has kept it from being written. */
+  /** A trigger has stored it from being written. */
   | { readonly kind: 'skipped'; readonly keyBefore?: readonly string[] };
 
 /** Rows of one statement at most. */
@@ -171,7 +171,7 @@ export function compileBatch(
 
 /**
  * What a batch's statement has done, for each of its changes. Undefined where additions cannot be
- * told from each other, since a trigger has left some out.
+ * reported from each other, since a trigger has left some out.
  */
 export function resultsOf(
   { kind, published, was, actions }: Batch,

@@ -56,7 +56,7 @@ import { isRefusal, type TextRow, type Transaction } from './writer.ts';
 export type Result =
   | RowResult
   | { readonly kind: 'refused'; readonly problems: readonly Problem[] }
-  /** Of a change of matching rows: each of them; or how many there are, where that is not as told. */
+  /** Of a change of matching rows: each of them; or how many there are, where that is not as given. */
   | { readonly kind: 'rows'; readonly rows: readonly RowResult[] }
   | { readonly kind: 'other-count'; readonly count: number };
 
@@ -64,7 +64,7 @@ export type Result =
 export type LeftOut = ReadonlyMap<number, readonly Problem[]>;
 
 export interface SetRun {
-  /** By the place of the change in its set; of what came behind a hundred mistakes there is none. */
+  /** By the place of the change in its set; of what came behind a hundred errors there is none. */
   readonly results: ReadonlyMap<number, Result>;
   /** The rows that were changed, in the order in which they were. */
   readonly made: readonly MadeChange[];
@@ -110,7 +110,7 @@ interface PutOff {
   readonly why: pg.DatabaseError | RowRefused | undefined;
 }
 
-/** A change that is refused before the database is asked. */
+/** A change that is refused before the database is queried. */
 class RowRefused extends Error {
   readonly violation: Violation;
   /** Whether other changes of the set may make it possible. */
@@ -197,7 +197,7 @@ class SetRunner {
 
   private async batch(batch: Batch, note: Note): Promise<void> {
     const { actions } = batch;
-    // Nobody reads more mistakes than these.
+    // Nobody reads more errors than these.
     if (actions.length === 0 || this.errors >= mostProblems) return;
     if (!this.options.careful) {
       await this.make(batch, note);
@@ -458,7 +458,7 @@ class SetRunner {
       (rowAction.kind !== 'add' && this.gone.has(rowName(description.name, rowAction.key)));
     for (const [index, deed] of actions.entries()) {
       if (isThere(deed, index)) continue;
-      // A row may be seen and not be the caller's to change: then it is not said to be gone.
+      // A row may be visible and not be the caller's to change: then it is not stated to be gone.
       if (changing === undefined) note(deed, { kind: 'conflict', differing: [] });
       else {
         const problem = actionNotAllowed(kind, description.name);

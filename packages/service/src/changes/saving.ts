@@ -57,12 +57,12 @@ export interface Saving {
 
 /** Tries of a set that got in the way of others. */
 const mostTries = 5;
-/** Sets that are made anew without what turned out to be broken. */
+/** Sets that are made again without what turned out to be broken. */
 const mostRounds = 10;
 /** Ms that a request is waited for which was sent under the same key. */
 const waitForOther = 5_000;
 
-/** Rolls a transaction back and carries what was to be said. */
+/** Rolls a transaction back and carries what was to be stated. */
 class NotSaved extends Error {
   readonly answer: SavedAnswer;
   constructor(answer: SavedAnswer) {
@@ -151,7 +151,7 @@ export async function withdrawSet(
   }
 }
 
-/** Whether a set that was noted has been saved, as its transaction tells. @throws Failure */
+/** Whether a set that was noted has been saved, as its transaction reports. @throws Failure */
 export async function settled(
   { id, state, transaction }: Pick<LoggedSet, 'id' | 'state' | 'transaction'>,
   { log, writer }: { readonly log: ChangeLog; readonly writer: Writer },
@@ -208,7 +208,7 @@ async function checkSet(
 
 type Request = { readonly key: string; readonly digest: string };
 
-/** Runs a set until nothing of others gets in its way, nor a mistake that shows late. */
+/** Runs a set until nothing of others gets in its way, nor an error that shows late. */
 async function runUntilDone(
   checked: CheckedSet,
   options: SaveOptions,
@@ -278,7 +278,7 @@ async function runOnce(
   if (mode === 'all' && !answers.isWhole) throw new NotSaved(answers.refusal());
   if (mode === 'each' && run.broken.size > 0) return run.broken;
   try {
-    // Else it is the commit that tells.
+    // Else it is the commit that reports.
     if (careful || dryRun || mode === 'each') await inside.attempt(() => inside.settle());
   } catch (thrown) {
     if (!isRefusal(thrown)) throw thrown;
@@ -309,7 +309,7 @@ async function runOnce(
   return answer;
 }
 
-/** Commits what was noted. Where the connection breaks at that moment, it is asked what became of it. */
+/** Commits what was noted. Where the connection breaks at that moment, it is queried what became of it. */
 async function commitNoted(
   { id, transaction }: { readonly id: string; readonly transaction: string },
   inside: Transaction,
@@ -327,6 +327,6 @@ async function commitNoted(
     if (fate !== 'saved') throw thrown;
     return;
   }
-  // Whoever reads it before this is written asks the transaction itself.
+  // Anyone who reads it before this is written asks the transaction itself.
   log.settle(id, true).catch(() => undefined);
 }

@@ -22,8 +22,8 @@ export interface Violated {
 }
 
 /**
- * What the database said of a change, in people's words: never SQL, never values. What a trigger
- * says with an error of its own is told as it is, for its author wrote it for people.
+ * What the database stated about a change, in people's words: never SQL, never values. What a trigger
+ * says with an error of its own is reported as it is, for its author wrote it for people.
  */
 export async function violationOf(
   thrown: pg.DatabaseError,

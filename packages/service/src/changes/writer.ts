@@ -94,7 +94,7 @@ export class Writer {
       try {
         return await work(inside);
       } finally {
-        // A connection that broke meanwhile has said so already.
+        // A connection that broke meanwhile has stated so already.
         if (!inside.ended) await client.query(rollback).catch(() => undefined);
       }
     });
@@ -250,7 +250,7 @@ export class Transaction {
     await this.command(checkDeferred);
   }
 
-  /** From here on whoever asked is not waited for. @throws Failure, DatabaseError */
+  /** From here on the caller is not waited for. @throws Failure, DatabaseError */
   async commit(): Promise<void> {
     this.deaf();
     this.ended = true;

@@ -17,7 +17,7 @@ describe('the configuration file', () => {
     expect(errors('# nothing\n')).toEqual([]);
   });
 
-  it('is refused with every mistake at its line and column', () => {
+  it('is refused with every error at its line and column', () => {
     const text = [
       'titel: Harbour',
       'publish: some',

@@ -1,4 +1,4 @@
-/** The configuration file: read, checked, its mistakes placed. */
+/** The configuration file: read, checked, its errors placed. */
 export { isLoopback, canonicalAddress, networks, senderOf } from './addresses.ts';
 export { configurationJsonSchema, type Configuration, type TableConfiguration } from './schema.ts';
 export {

@@ -3,14 +3,14 @@ import { isNode, LineCounter, parseDocument, type Document } from 'yaml';
 import type { z } from 'zod';
 import { configurationSchema, type Configuration } from './schema.ts';
 
-/** One mistake of a configuration file. Line and column count from 1. */
+/** One error of a configuration file. Line and column count from 1. */
 export interface ConfigurationIssue {
   readonly line: number;
   readonly column: number;
   readonly message: string;
 }
 
-/** Every mistake of a configuration file, as `file:line:column: message` lines. */
+/** Every error of a configuration file, as `file:line:column: message` lines. */
 export class ConfigurationError extends Error {
   readonly errors: readonly ConfigurationIssue[];
 
@@ -24,7 +24,7 @@ export class ConfigurationError extends Error {
   }
 }
 
-/** A configuration with the places of its parts, for mistakes that show later. */
+/** A configuration with the places of its parts, for errors that show later. */
 export interface ConfigurationFile {
   readonly configuration: Configuration;
   /** An error that names the places of these parts, each given by its path. */
@@ -41,7 +41,7 @@ export const noConfiguration: ConfigurationFile = {
     ),
 };
 
-/** A configuration that a program gives. @throws ConfigurationError with every mistake */
+/** A configuration that a program gives. @throws ConfigurationError with every error */
 export function configurationOf(given: Configuration | ConfigurationFile): ConfigurationFile {
   if (isFile(given)) return given;
   const read = configurationSchema.safeParse(given);
@@ -53,7 +53,7 @@ function isFile(given: Configuration | ConfigurationFile): given is Configuratio
   return 'refuse' in given;
 }
 
-/** Reads `ephoros.yaml`. @throws ConfigurationError with every mistake; an I/O error. */
+/** Reads `ephoros.yaml`. @throws ConfigurationError with every error; an I/O error. */
 export async function readConfiguration(file: string): Promise<ConfigurationFile> {
   return parseConfiguration(await readFile(file, 'utf8'), file);
 }

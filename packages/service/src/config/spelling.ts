@@ -105,5 +105,5 @@ export const spelling = z
   })
   .meta({ description: 'How a page that is there already asks for rows, and reads them.' });
 
-/** A path of a spelling, and what is asked and answered there. */
+/** A path of a spelling, and what is queried and answered there. */
 export type SpellingConfiguration = z.infer<typeof spelling>;

@@ -4,7 +4,7 @@ import type { Catalog } from '../catalog/index.ts';
 import { Failure } from '../run/index.ts';
 
 /**
- * Holds what a statement gave against what its columns are said to be, so that nothing is encoded
+ * Holds what a statement gave against what its columns are stated to be, so that nothing is encoded
  * as what it is not. @throws Failure `changed` where a column is of another type by now
  */
 export function expectTypes(

@@ -103,7 +103,7 @@ function adviceOf(
   const serving = known.indexes.find(
     (one) =>
       serves(one, wanted) ||
-      // Whether one is of these words, the plan alone tells.
+      // Whether one is of these words, the plan alone reports.
       (kind === 'words' && one.method === 'gin' && taken.has(one.name)),
   );
   return {

@@ -51,14 +51,14 @@ import { cacheTime } from './resolve-selections.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
 
-/** What is asked of the values of a column, as it was written. */
+/** What is queried of the values of a column, as it was written. */
 interface ValuesRequest {
   readonly containing?: string | undefined;
   readonly bins?: string | undefined;
   readonly counts?: string | undefined;
 }
 
-/** An answer, with how it came about where that was asked for. */
+/** An answer, with how it came about where that was requested. */
 export type Explained<Answer> = Answer & { readonly explanation?: Explanation };
 
 /** Ticks of mileposts where a request names no number, and at most. */
@@ -220,7 +220,7 @@ export class TableAnswers {
     return { table: this.description.name, mark: mark ?? null };
   }
 
-  /** Tells what others write of the question's rows, until what is given is called. */
+  /** Shows what others write of the question's rows, until what is given is called. */
   async watch(parameters: Parameters, watcher: Watcher): Promise<() => void> {
     const reading = await this.reading(parameters);
     const { checked } = readQuery(parameters, this.description, reading);
@@ -234,7 +234,7 @@ export class TableAnswers {
     return adviseOn(checked, this.engine, this.context);
   }
 
-  /** What reading needs, with the kept selections that the parameters name. */
+  /** What reading needs, with the stored selections that the parameters name. */
   private async reading(
     parameters: Parameters,
   ): Promise<RequestContext & { readonly storedSelections: ResolvedSelections | undefined }> {

@@ -3,9 +3,9 @@ import { Refused } from '../query/index.ts';
 import { Failure } from '../run/index.ts';
 
 export interface CurrentCatalogOptions {
-  /** Told that the catalog could not be read anew, and the last one stays in force. */
+  /** Reported that the catalog could not be read again, and the last one stays in force. */
   readonly onFailure?: (thrown: unknown) => void;
-  /** Ms after which the catalog is read anew, behind the next request; 30,000 by default. */
+  /** Ms after which the catalog is read again, behind the next request; 30,000 by default. */
   readonly age?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
@@ -14,7 +14,7 @@ export interface CurrentCatalogOptions {
 /** Ms within which a name that is not known is not looked for in the database again. */
 const settled = 1_000;
 
-/** What the role of changes may write could not be read yet: it is read anew before this is answered. */
+/** What the role of changes may write could not be read yet: it is read again before this is answered. */
 export class GrantsUnknown extends Failure {
   constructor() {
     super('away');
@@ -45,7 +45,7 @@ export class CurrentCatalog {
   };
 
   /**
-   * Reads the catalog anew where a failure may have come of a change in the database: a column of
+   * Reads the catalog again where a failure may have come of a change in the database: a column of
    * another type, a name that was not there before. Whether there is another catalog now.
    */
   renewedAfter = async (thrown: unknown): Promise<boolean> => {
@@ -59,7 +59,7 @@ export class CurrentCatalog {
     if (thrown instanceof GrantsUnknown) return true;
     if (thrown instanceof Failure) return thrown.kind === 'changed';
     if (!(thrown instanceof Refused)) return false;
-    // Whoever asks for what is not there has the database asked no more than once a second.
+    // The caller for what is not there has the database requested no more than once a second.
     if (this.options.now() - this.readAt < settled) return false;
     return thrown.problems.some(({ code }) => unknownNames.has(code));
   }
@@ -75,7 +75,7 @@ export class CurrentCatalog {
     this.readAt = this.options.now();
     try {
       const found = await this.readAnew();
-      // The same catalog stays the same object: what was made of its descriptions is kept by it.
+      // The same catalog stays the same object: what was made of its descriptions is stored by it.
       const { current } = this;
       const previous = current?.fingerprint === found.fingerprint ? current : found;
       this.current = previous;

@@ -58,7 +58,7 @@ function deferring(waitLimit: number): DeferringDatabase {
 }
 
 describe('a statement that a request waits for', () => {
-  it('is answered where it is quick, and no planner is asked', async () => {
+  it('is answered where it is quick, and no planner is queried', async () => {
     expect(await deferring(10_000).run(statement)).toMatchObject({ rows: [['here']] });
     expect([timed.ran, deferred]).toEqual([['select 1'], []]);
   });
@@ -116,7 +116,7 @@ describe('a statement that a request waits for', () => {
     await expect(waits.run(statement, { otherWay })).rejects.toMatchObject({ what: 'answer' });
     expect([timed.cancelled, taken]).toEqual([['select 1'], ['select 2']]);
     expect(deferred[0]).toBeLessThan(2);
-    // The other one is what is asked for then.
+    // The other one is what is requested then.
     far = { answer: answerOf('there') };
     expect(await waits.run(other)).toMatchObject({ rows: [['there']] });
     expect(timed.ran).not.toContain('select 2');
@@ -125,7 +125,7 @@ describe('a statement that a request waits for', () => {
     expect(taken).toEqual(['select 2']);
   });
 
-  it('is asked for where it went on, and not begun anew', async () => {
+  it('is requested where it went on, and not begun again', async () => {
     timed.takes = 60_000;
     const waits = deferring(800);
     await expect(waits.run(statement)).rejects.toMatchObject({ what: 'answer' });
@@ -136,7 +136,7 @@ describe('a statement that a request waits for', () => {
     expect(deferred[1]).toBeGreaterThan(10);
   });
 
-  it('is waited for no longer than what is left of the patience of the whole request', async () => {
+  it('is waited for no longer than what is left of the wait limit of the whole request', async () => {
     timed.cost = 1e9;
     const budget = new WaitBudget(0);
     const pending = deferring(60_000).run(statement, { budget, rows: 5_000_000 });
@@ -178,7 +178,7 @@ describe('a statement that a request waits for', () => {
     await expect(deferring(10).run(statement)).rejects.toMatchObject({ what: 'answer' });
   });
 
-  it('is cancelled when whoever asked goes away', async () => {
+  it('is cancelled when the caller goes away', async () => {
     timed.takes = 60_000;
     const leaving = new AbortController();
     const answer = deferring(10_000).run(statement, { signal: leaving.signal });
@@ -187,7 +187,7 @@ describe('a statement that a request waits for', () => {
     expect([timed.cancelled, deferred]).toEqual([['select 1'], []]);
   });
 
-  it('that asks for a plan has none asked for itself', async () => {
+  it('that asks for a plan has none requested itself', async () => {
     timed.takes = 0;
     const planning = { text: 'explain (analyze, format json) select 1', parameters: [] };
     await deferring(1_000).run(planning);

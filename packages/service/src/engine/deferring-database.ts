@@ -16,7 +16,7 @@ import {
 export interface DeferringOptions extends QueryOptions {
   /** Those of the table, where all of them may have to be read. */
   readonly rows?: number | undefined;
-  /** What is left of the request's patience, where more than this is done for it. */
+  /** What is left of the request's wait limit, where more than this is done for it. */
   readonly budget?: WaitBudget | undefined;
   /** Of a statement that was thought to be quick: what goes on without the request instead of it, if anything. */
   readonly otherWay?: OtherWay | undefined;
@@ -41,7 +41,7 @@ const turnsInCrowd = 6;
 const asLong = 4;
 /** Costs of the planner from which on a statement is thought to take longer than a request waits. */
 const costly = 200_000;
-/** Rows of a table from which on the planner is asked first: nothing is begun that would be begun anew. */
+/** Rows of a table from which on the planner is queried first: nothing is begun that would be begun again. */
 const manyRows = 1_000_000;
 
 /**
@@ -52,7 +52,7 @@ export class DeferringDatabase {
   private readonly database: Database;
   private readonly positions: Pick<PositionIndex, 'longAnswer'>;
   private readonly deferAfter: number;
-  /** Statements that were handed over lately, by name. */
+  /** Statements that were passed over lately, by name. */
   private readonly deferred = new LRUCache<string, true>({
     max: 1_000,
     maxSize: mostCharacters,
@@ -92,7 +92,7 @@ export class DeferringDatabase {
     const until = AbortSignal.any([signal, own.signal]);
     const goOn = (one = statement): Promise<CachedAnswer> =>
       this.long(one, budget.left, { signal, mayBeCut });
-    // What was handed over is asked for there, and not begun anew.
+    // What was passed over is requested there, and not begun again.
     if (this.deferred.has(deferredName(statement, mayBeCut))) return goOn();
     if (rows >= manyRows && !this.isCrowded) {
       const cost = await this.costOf(statement, { signal, table }, begin);
@@ -109,7 +109,7 @@ export class DeferringDatabase {
         ? 0
         : await this.costOf(statement, { signal, table }, budget.left);
       if (instead !== undefined && cost <= costly && budget.left > 0) {
-        // Where planning takes long as well the database has no time for anything: that tells nothing of the statement.
+        // Where planning takes long as well the database has no time for anything: that reports nothing of the statement.
         const long = Math.min(budget.left, (performance.now() - startedAt) * asLong);
         const busy = await inTime(long, running);
         if (busy !== undefined) return busy;
@@ -162,7 +162,7 @@ export class DeferringDatabase {
       const { rows } = (await inTime(milliseconds, planning)) ?? { rows: [] };
       return readPlan(rows[0]?.[0])?.['Total Cost'] ?? 0;
     } catch (thrown) {
-      // Beside a statement that takes long it is not asked for in vain.
+      // Next to a statement that takes long it is not requested in vain.
       if (thrown instanceof Failure && thrown.kind === 'cancelled') throw thrown;
       return 0;
     }

@@ -51,11 +51,11 @@ export interface EngineOptions extends DatabaseBounds {
   readonly configuration?: Configuration | ConfigurationFile;
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
-  /** Where it is told how far files are, where that is another process; its own by default. */
+  /** Where it is informed how far files are, where that is another process; its own by default. */
   readonly fileProgressStore?: FileProgressStore | undefined;
   /**
    * Where the service keeps what is its own, such as views and large selections: in the schema `ephoros` of a
-   * database that it may write to. Without it nothing is kept.
+   * database that it may write to. Without it nothing is stored.
    */
   readonly records?: RecordsSource | undefined;
   /**
@@ -83,7 +83,7 @@ export interface QueryOptions {
   readonly access?: Access | undefined;
   readonly signal?: AbortSignal;
   readonly tally?: Tally;
-  /** Whether the work may still be done anew; it may by default. */
+  /** Whether the work may still be done again; it may by default. */
   readonly mayRepeat?: () => boolean;
   /** What travels with the question: how far a server must be, and what is written. */
   readonly replicaContext?: ReplicaContext;
@@ -113,7 +113,7 @@ async function stateOf(
   }
 }
 
-/** What the log says where the catalog cannot be read anew. */
+/** What the log says where the catalog cannot be read again. */
 const cachedCatalog = 'The catalog cannot be read anew; the last good one stays in force';
 
 const noGrants =
@@ -130,7 +130,7 @@ export class Engine {
   readonly results: ResultCache<DeferringOptions>;
   readonly countingTime: number;
   readonly deferAfter: number;
-  /** Undefined where nothing is kept. */
+  /** Undefined where nothing is stored. */
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
   readonly views: Views | undefined;
@@ -154,7 +154,7 @@ export class Engine {
   private readonly servers: Servers | undefined;
   private readonly current: CurrentCatalog;
 
-  /** A catalog that cannot be read anew is told to the log. @throws ConfigurationError */
+  /** A catalog that cannot be read again is reported to the log. @throws ConfigurationError */
   constructor(options: EngineOptions, logger?: Logger) {
     const { countingTime = 200, deferAfter = 800, positionIndex } = options;
     const file =
@@ -205,7 +205,7 @@ export class Engine {
             ...{ connections: 2, servers: this.servers, prefers: 'first' },
           });
     this.live = new LiveHub({
-      // What was just said to be written need not be at a server that follows.
+      // What was just stated to be written need not be at a server that follows.
       database: this.catalogs,
       url: typeof options.database === 'string' ? options.database : undefined,
       mark: (written) => this.positions.mark(written),
@@ -242,7 +242,7 @@ export class Engine {
 
   /**
    * Work on a question. Where it turns out that the database has changed since its catalog was
-   * read, that is read anew and the work done once more.
+   * read, that is read again and the work done once more.
    * @throws whatever the work throws; AccessError, ConfigurationError, Failure
    */
   async answer<Result>(
@@ -272,7 +272,7 @@ export class Engine {
     }
   }
 
-  /** Has the catalog read anew where a failure may come of a change in the database. */
+  /** Has the catalog read again where a failure may come of a change in the database. */
   async staleAfter(thrown: unknown): Promise<void> {
     if (await this.current.renewedAfter(thrown)) this.forget();
   }

@@ -48,7 +48,7 @@ interface PlanStep {
   readonly ownMilliseconds: number;
 }
 
-/** Runs the statement of an answer once more under EXPLAIN ANALYZE and tells all about it. */
+/** Runs the statement of an answer once more under EXPLAIN ANALYZE and reports all about it. */
 export async function explain(
   query: Query,
   table: string,
@@ -90,7 +90,7 @@ function stepOf(node: PlanNode, depth: number): PlanStep {
     step: on === undefined ? node['Node Type'] : `${node['Node Type']} on ${on}`,
     rows: Math.round((node['Actual Rows'] ?? 0) * loopsOf(node)),
     milliseconds: rounded(timeOf(node)),
-    // Steps that run beside each other may take longer together than the one above them.
+    // Steps that run next to each other may take longer together than the one above them.
     ownMilliseconds: rounded(Math.max(0, timeOf(node) - below)),
   };
 }

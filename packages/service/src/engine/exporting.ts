@@ -20,7 +20,7 @@ export interface PlannedExport {
   readonly format: FileForm['format'];
   /** Rows that it will have; undefined where nobody has counted them within a second. */
   readonly rows: number | undefined;
-  /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be told. */
+  /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be reported. */
   readonly about: number | undefined;
   /** Writes it; gives the number of its rows, of which `told` hears on the way. @throws Failure */
   readonly write: (sink: Sink, notify?: (rows: number) => void) => Promise<number>;
@@ -86,7 +86,7 @@ export async function groupTable(
   context: RequestContext,
 ): Promise<GroupTable> {
   const pieces: Buffer[] = [];
-  // It is no file: what bounds these is not asked.
+  // It is no file: what bounds these is not requested.
   const pool = { positions, exports, mostExported: undefined };
   const planned = planGroupExport(lines, limit, asObjects, pool, context);
   await planned.write({
@@ -140,7 +140,7 @@ function planned(
   if (most !== undefined && (rows ?? 0) > most) {
     throw new Refused([problem('export-too-long', { most, rows: rows ?? 0 })]);
   }
-  // One more than may be tells that there are more.
+  // One more than may be shows that there are more.
   const bound = most === undefined ? limit : Math.min(most + 1, limit ?? Infinity);
   return {
     ...{ table: table.name, format, rows, about, mediaType },
@@ -160,7 +160,7 @@ function planned(
           notify?.(writer.rows);
           if (most !== undefined && writer.rows > most) throw new TooLong(most);
         },
-        // Of whatever tables: a file is asked for by hand.
+        // Of whatever tables: a file is requested by hand.
         { signal },
       );
       await begin();

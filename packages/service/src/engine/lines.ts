@@ -19,7 +19,7 @@ export interface Lines {
 }
 
 /**
- * Holds what came against what lines are said to be, as far as they hold values of columns.
+ * Holds what came against what lines are stated to be, as far as they hold values of columns.
  * @throws Failure `changed`
  */
 export function expectLineTypes(
@@ -125,7 +125,7 @@ export async function readLines(
   };
 }
 
-/** Where among the first lines of a level a window lies; undefined where that cannot be said. */
+/** Where among the first lines of a level a window lies; undefined where that cannot be stated. */
 function windowIn(
   grouping: CheckedGrouping,
   lines: readonly Row[],

@@ -26,7 +26,7 @@ export interface OpenTable {
   readonly description: TableDescription;
   /**
    * parameters → parse → check: of a request's URL, or the parameters alone. @throws Refused with
-   * every mistake and its place
+   * every error and its place
    */
   read(parameters: string | URLSearchParams): CheckedQuery;
   /** A query's window in SQL, and one row more; its columns come first, in their order. */
@@ -54,7 +54,7 @@ export function tablesOver(engine: Engine): Tables {
   };
 }
 
-/** How an answer came about is told by routes alone. */
+/** How an answer came about is reported by routes alone. */
 const queryParameters = rowsParameters.omit({ explain: true });
 
 function openTable(name: string, catalog: RequestContext['catalog'], engine: Engine): OpenTable {
@@ -64,7 +64,7 @@ function openTable(name: string, catalog: RequestContext['catalog'], engine: Eng
     signal: signal ?? new AbortController().signal,
     tally: new Tally(),
   });
-  /** Whoever opens the table again finds it as it is by then. */
+  /** Anyone who opens the table again finds it as it is by then. */
   const renewing = async <Result>(work: () => Promise<Result>): Promise<Result> => {
     try {
       return await work();

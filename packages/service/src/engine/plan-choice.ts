@@ -64,7 +64,7 @@ export class PlanChoice {
 
   /**
    * Which of the other statements the planner finds cheaper than the usual one, whose costs count `handicap` times;
-   * undefined where none is. The others are written only where nobody has asked lately.
+   * undefined where none is. The others are written only where nobody has requested lately.
    */
   private async cheapest(
     usual: Statement,

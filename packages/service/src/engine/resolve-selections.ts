@@ -4,15 +4,15 @@ import type { Parameters } from '../query/index.ts';
 import type { Engine } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 
-/** Kept selections that one question may name. */
+/** Stored selections that one question may name. */
 const mostNamed = 20;
 
-/** Whose selections a request may use: of nobody in particular where callers are not told apart. */
+/** Whose selections a request may use: of nobody in particular where callers are not distinguished. */
 export function ownerOf({ access }: RequestContext): string {
   return access?.caller ?? '';
 }
 
-/** The kept selections that a question names, read before it is checked. @throws Failure */
+/** The stored selections that a question names, read before it is checked. @throws Failure */
 export async function cacheTime(
   { values }: Parameters,
   { selections }: Pick<Engine, 'selections'>,

@@ -37,7 +37,7 @@ export interface Found {
   readonly rows: number;
   /** Whether there were more than an answer has room for. */
   readonly cut: boolean;
-  /** Their JSON and the ways on, for the query as it was asked. */
+  /** Their JSON and the ways on, for the query as it was queried. */
   readonly write: (query: CheckedQuery) => WrittenRows;
   /** When they were read, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
@@ -129,7 +129,7 @@ export class RowWindows {
     return { placed, found };
   }
 
-  /** A window by the keys of its rows. Those that have gone are told, and others take their places. */
+  /** A window by the keys of its rows. Those that have gone are reported, and others take their places. */
   private async byKeys(
     wanted: CheckedQuery,
     window: PlacedKeys,
@@ -169,7 +169,7 @@ export class RowWindows {
   }
 
   /**
-   * A window by its own statement. Where that takes long, what it was `asked` for is looked through slice by slice
+   * A window by its own statement. Where that takes long, what it was `asked` for is looked through chunk by chunk
    * instead, if that can be done; else the statement goes on, and the request comes again.
    */
   private async window(
@@ -204,7 +204,7 @@ export class RowWindows {
   }
 
   /**
-   * The rows of a query, by a statement that `run` has the answer of; or what it gives instead. It is told the same
+   * The rows of a query, by a statement that `run` has the answer of; or what it gives instead. It is reported the same
    * statement of another query as well, if there is one.
    */
   private async read<Other extends { readonly placed: PlacedKeys }>(
@@ -247,7 +247,7 @@ export class RowWindows {
     return this.timed(await this.engine.deferring.run(statement, options));
   }
 
-  /** The same, unless what was asked is looked through slice by slice instead. */
+  /** The same, unless what was queried is looked through chunk by chunk instead. */
   private async runOrScan(
     statement: Statement,
     query: CheckedQuery,
@@ -260,7 +260,7 @@ export class RowWindows {
       await noteGroup(query, this.engine, catalog);
       const placed = await scan(query, this.engine, catalog, { signal, budget, giveUp });
       if (placed !== undefined) return { placed };
-      // Whoever reads on in such an order is better served by places.
+      // Anyone who reads on in such an order is better served by places.
       const further = query.offset > 0 || query.anchor !== undefined;
       if (!(further || placedOrders.has(query)) || cost <= costly) return undefined;
       const known = await beginPlaces(query, this.engine, catalog, signal);

@@ -24,17 +24,17 @@ import type { RequestContext } from './request-context.ts';
 /** Views of one answer. */
 export const mostListed = 100;
 
-/** Which kept views are asked for. */
+/** Which saved views are requested. */
 export interface SavedViewsRequest {
   readonly table?: string | undefined;
   readonly search?: string | undefined;
   readonly first?: boolean;
   readonly limit?: number | undefined;
-  /** What `next` of an answer said. */
+  /** What `next` of an answer stated. */
   readonly after?: string | undefined;
 }
 
-/** Answers about kept views to one request. All of them throw Refused, RecordsError, Failure. */
+/** Answers about saved views to one request. All of them throw Refused, RecordsError, Failure. */
 export class SavedViewAnswers {
   private readonly engine: Engine;
   private readonly context: RequestContext;
@@ -131,7 +131,7 @@ export class SavedViewAnswers {
     return new Refused([problem('view-changed', { version: now.version })]);
   }
 
-  /** A view that can be kept: every part of it holds, and all of them together. @throws Refused */
+  /** A view that can be stored: every part of it holds, and all of them together. @throws Refused */
   private async checked(
     saved: WantedView['view'],
     { description }: Published,

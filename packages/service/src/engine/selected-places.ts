@@ -13,7 +13,7 @@ export interface SelectedWindow {
   readonly query: CheckedQuery | undefined;
   /** Rows that it has, and one more where the result goes on. */
   readonly rows: number;
-  /** Has the places looked up anew. */
+  /** Has the places looked up again. */
   readonly forget: () => void;
 }
 
@@ -82,7 +82,7 @@ export class SelectedPlaces {
       const { rows } = await this.database.run(statement, { table });
       this.known.set(name, { rows });
     } catch {
-      // Too many to keep, or the database is away: windows are asked for without them.
+      // Too many to keep, or the database is away: windows are requested without them.
     } finally {
       this.making.delete(name);
     }

@@ -71,7 +71,7 @@ export class SqlExecutor implements Executor {
     const windows = new RowWindows(this.engine, this.context);
     const [{ placed, found }, total] = await Promise.all([
       windows.find(query),
-      // Neither the rows nor whoever waits for them wait longer than the counting time.
+      // Neither the rows nor anyone who waits for them wait longer than the counting time.
       query.total === 'none' ? undefined : this.total(query, query.total, this.engine.countingTime),
     ]);
     const { locate } = this.context.catalog;
@@ -228,8 +228,8 @@ export class SqlExecutor implements Executor {
   }
 
   /**
-   * How many rows match, as far as it can be told within so many ms. What the planner guesses, it
-   * guesses from all rows: nobody is told it who may not see them all.
+   * How many rows match, as far as it can be reported within so many ms. What the planner guesses, it
+   * guesses from all rows: nobody is reported it who may not see them all.
    */
   private async total(
     query: CheckedQuery,

@@ -19,10 +19,10 @@ export type WantedSelection = { readonly table: string } & (
 
 /** Keys of one selection at most. */
 const mostKeys = 1_000_000;
-/** Mistakes of keys that are told at once. */
+/** Errors of keys that are reported at once. */
 const mostListed = 20;
 
-/** Answers about kept selections to one request. All of them throw Refused, RecordsError, Failure. */
+/** Answers about stored selections to one request. All of them throw Refused, RecordsError, Failure. */
 export class StoredSelectionAnswers {
   private readonly engine: Engine;
   private readonly context: RequestContext;
@@ -83,7 +83,7 @@ export class StoredSelectionAnswers {
     }
     const { query, except } = wanted;
     const { describe, unicode } = this.context.catalog;
-    // Kept selections within kept selections would be dropped one before the other.
+    // Stored selections within stored selections would be dropped one before the other.
     const read = checkQuery(query, table, {
       tables: describe,
       unicode,

@@ -7,7 +7,7 @@ export interface FileProgressStore {
   progressOf(ticket: string): Promise<FileProgress | undefined>;
 }
 
-/** Files that are told of at most, and for how long after the last word of each, in ms. */
+/** Files that are notified of at most, and for how long after the last word of each, in ms. */
 const mostListed = 1_000;
 const remembered = 15 * 60_000;
 

@@ -14,7 +14,7 @@ export function sinkOf(stream: Writable): Sink {
       const gone = new AbortController();
       const closed = (): void => gone.abort();
       stream.once('close', closed);
-      // Whoever has gone away has the database's work cancelled elsewhere.
+      // Anyone who has gone away has the database's work cancelled elsewhere.
       await once(stream, 'drain', { signal: gone.signal }).catch(() => undefined);
       stream.off('close', closed);
     },

@@ -15,7 +15,7 @@ const cutOff = '…';
 /** Digits that a number of the format keeps. */
 const exactDigits = 15;
 
-/** The format's usual font, which a program would otherwise choose anew. */
+/** The format's usual font, which a program would otherwise choose again. */
 const bold = { name: 'Calibri', family: 2, size: 11, bold: true };
 
 type Cell = string | number | boolean | Date | null;
@@ -46,7 +46,7 @@ export function workbookWriter(
   const sent = (async () => {
     for await (const piece of stream) await sink.write(piece as Buffer);
   })();
-  // What breaks on the way is told at the end.
+  // What breaks on the way is reported at the end.
   sent.catch(() => undefined);
   const header = headerOf(columns, form);
   let sheet: Excel.Worksheet | undefined;
@@ -128,7 +128,7 @@ export function workbookWriter(
   };
 }
 
-/** Of an older kind of stream, which tells it nowhere else. */
+/** Of an older kind of stream, which reports it nowhere else. */
 interface Packing {
   readonly _writableState?: { readonly needDrain?: boolean };
 }
@@ -179,7 +179,7 @@ function exactNumber(text: string): Cell {
   return isExact ? Number(text) : text;
 }
 
-/** The first day that the format counts without mistakes: it takes 1900 for a leap year. */
+/** The first day that the format counts without errors: it takes 1900 for a leap year. */
 const firstDay = Date.UTC(1900, 2, 1);
 const lastDay = Date.UTC(9999, 11, 31, 23, 59, 59);
 

@@ -251,7 +251,7 @@ describe('advice', () => {
     expect(await advised({ sort: '-state' }, 'seen')).toEqual([]);
   });
 
-  it('is a statement that PostgreSQL takes, whatever is asked', async () => {
+  it('is a statement that PostgreSQL takes, whatever is queried', async () => {
     const term = fc.constantFrom(
       "state = 'free'",
       'length > 3',
@@ -287,7 +287,7 @@ describe('advice', () => {
     );
   });
 
-  it('tells the cost as it is, and with the index where the extension hypopg is there', async () => {
+  it('reports the cost as it is, and with the index where the extension hypopg is there', async () => {
     const asked = { filter: "state = 'free'", sort: '-fee' };
     const [{ cost: before }] = await advised(asked);
     expect(before).toEqual({ without: expect.any(Number) });

@@ -42,7 +42,7 @@ import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './refu
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
-/** What the API answers by, beside the engine. */
+/** What the API answers by, next to the engine. */
 export interface Answering {
   readonly policy: RequestPolicy;
   /** Whether a request may ask how its answer came about. */
@@ -72,7 +72,7 @@ interface Answer {
   readonly asOf?: string;
 }
 
-/** What a route is asked about: the parts of the path that it leaves open, decoded. */
+/** What a route is queried: the parts of the path that it leaves open, decoded. */
 type Open = Readonly<Record<string, string>>;
 
 type Handle = (request: ApiRequest, response: ServerResponse, open: Open) => Promise<void> | void;
@@ -97,7 +97,7 @@ export function createApi(
 ): Api {
   const document = openApiDocument(version);
 
-  /** Whether a request may be told how its answer comes about: plans name what is hidden. */
+  /** Whether a request may be informed how its answer comes about: plans name what is hidden. */
   const mayExplain = (request: ApiRequest, { catalog, access }: RequestContext): boolean =>
     !catalog.restricted && access?.may?.explanations !== false && explain(request);
 
@@ -128,7 +128,7 @@ export function createApi(
     };
   };
 
-  /** An answer to whoever asks, once more where the database has changed meanwhile. */
+  /** An answer to the caller, once more where the database has changed meanwhile. */
   const to =
     (
       answer: (
@@ -247,7 +247,7 @@ export function createApi(
       async () => {
         if (access === undefined) return true;
         const now = await policy.accessOf(request);
-        // Whoever has other rules by now begins anew.
+        // Anyone who has other rules by now begins again.
         return now !== undefined && JSON.stringify(now) === JSON.stringify(access);
       },
       streamBound({ request, response, access }),
@@ -284,7 +284,7 @@ export function createApi(
     sendJson(request, response, JSON.stringify({ ...document, servers }));
   };
 
-  // In the order in which they are tried; what is asked most comes first.
+  // In the order in which they are tried; what is queried most comes first.
   const routes: readonly Route[] = [
     { path: '/tables/:table/rows', methods: requests, handle: rows },
     { path: '/tables/:table/query', methods: ['POST'], handle: rows },

@@ -40,11 +40,11 @@ export interface ApplicationOptions
   readonly logger: Logger;
   /** The folder of the built console; without it only the API is served. */
   readonly consoleFolder?: string;
-  /** Further routes beside the API, by path, such as the demo's pictures, or reports. */
+  /** Further routes next to the API, by path, such as the demo's pictures, or reports. */
   readonly extraRoutes?: Readonly<Record<string, RequestHandler>>;
   readonly version: string;
   /**
-   * The names that the service goes by in the Host header of requests, besides those of loopback;
+   * The names that the service goes by in the Host header of requests, in addition those of loopback;
    * others are refused, so that no page elsewhere can lead a browser here. Any by default.
    */
   readonly hostNames?: readonly string[];
@@ -81,7 +81,7 @@ export function createApplication(options: ApplicationOptions): Application {
     state,
     options.metricsApart === true ? undefined : metrics.answer,
   );
-  // Rules of access are asked about the requests of Express: there the API is one of the pages.
+  // Rules of access are queried the requests of Express: there the API is one of the pages.
   const answers = options.access === undefined ? answersOver(engine, options) : undefined;
   const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
   const spelledAt = spellingsAt(options.spellings ?? []);
@@ -185,10 +185,10 @@ function addHealth(
   });
 }
 
-/** An answer to whatever is asked besides, and to all that goes wrong. */
+/** An answer to whatever is queried in addition, and to all that goes wrong. */
 function addEnd(app: Express, logger: Logger): void {
   app.use((request, _response, next) => next(notFound(request.path)));
-  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express tells it by four parameters
+  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express reports it by four parameters
   const last: ErrorRequestHandler = (thrown, request, response, _next) => {
     answerProblem(thrown, request, response, { logger });
   };
@@ -243,7 +243,7 @@ const policyHeader = 'Content-Security-Policy';
 
 /**
  * Sends the page of the console. What its parts put in as styles is known by a word that is another one each time
- * (CSP 3, 8.1), so that the page is never one that was kept.
+ * (CSP 3, 8.1), so that the page is never one that was stored.
  */
 function sendPage(folder: string, response: Response): void {
   const nonce = randomBytes(18).toString('base64');

@@ -142,8 +142,8 @@ describe('an answer', () => {
     });
   });
 
-  it('is told apart by its encoding: one that is compressed has no strong ETag', async () => {
-    // What is counted may be told with the time at which it was.
+  it('is distinguished by its encoding: one that is compressed has no strong ETag', async () => {
+    // What is counted may be reported with the time at which it was.
     const path = '/api/tables/passages/rows?limit=50&total=none';
     const forwarded = { 'x-forwarded-for': '10.0.0.9' };
     const packed = await raw(path, { headers: { ...forwarded, 'accept-encoding': 'gzip' } });
@@ -207,7 +207,7 @@ describe('a request', () => {
     expect((await post(text, { 'content-encoding': 'gzip' })).status).toBe(400);
   });
 
-  it('of many mistakes is told the first hundred', async () => {
+  it('of many errors is reported the first hundred', async () => {
     const members = Object.fromEntries(Array.from({ length: 20_000 }, (_, n) => [`member${n}`, 1]));
     const { status, body } = await post(JSON.stringify(members));
     expect(status).toBe(400);
@@ -253,7 +253,7 @@ describe('a request', () => {
     await named.close();
   });
 
-  it('that something has forwarded is not told how its answer came about', async () => {
+  it('that something has forwarded is not reported how its answer came about', async () => {
     const path = '/api/tables/passages/rows?limit=1&explain=true';
     expect((await raw(path)).status).toBe(200);
     expect((await raw(path, { headers: { 'x-forwarded-for': '10.0.0.9' } })).status).toBe(400);

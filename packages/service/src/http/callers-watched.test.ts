@@ -49,7 +49,7 @@ async function over(
 const signIn = 'signIn: [{ kind: tokens }]\n';
 
 describe('what a caller may ask within a time', () => {
-  it('is counted for each of them, told in every answer, and refused beyond that', async () => {
+  it('is counted for each of them, reported in every answer, and refused beyond that', async () => {
     await over(`${signIn}rates: { seconds: 600, requests: 4 }`, async (service) => {
       const first = await service.get('/api/tables', as('ann'));
       expect(first.headers.get('ratelimit-policy')).toBe('"requests";q=4;w=600');
@@ -66,7 +66,7 @@ describe('what a caller may ask within a time', () => {
       expect(wait).toBeGreaterThan(590);
       expect(wait).toBeLessThanOrEqual(600);
       expect((await service.get('/api/tables', as('bob'))).status).toBe(200);
-      // Whether the service is alive is asked by those who watch it.
+      // Whether the service is alive is queried by those who watch it.
       expect((await service.get('/health')).status).toBe(200);
     });
   });
@@ -114,7 +114,7 @@ describe('signing in', () => {
         });
       expect([(await send()).status, (await send()).status]).toEqual([401, 401]);
       expect((await send()).status).toBe(429);
-      // Whoever is known is counted for themselves.
+      // Anyone who is known is counted for themselves.
       expect((await service.get('/api/tables', as('ann'))).status).toBe(200);
     });
   });
@@ -150,7 +150,7 @@ describe('the log', () => {
   const lines = (service: TestService): any[] =>
     service.log.map((line) => JSON.parse(line)).filter(({ audit }) => audit !== undefined);
 
-  it('tells who asked what, and no values', async () => {
+  it('reports who requested what, and no values', async () => {
     await over(`${signIn}odata: true`, async (service) => {
       await service.get(
         `/api/tables/berths/rows?filter=name IN ('secret one','two') AND fee BETWEEN 77 AND 88&search="secret words"&sort=-fee&limit=7&after=key:77`,
@@ -192,7 +192,7 @@ describe('the log', () => {
     });
   });
 
-  it('tells the values where that is wanted, whatever its level, or nothing of it', async () => {
+  it('reports the values where that is wanted, whatever its level, or nothing of it', async () => {
     await over(`${signIn}audit: { questions: values }`, async (service) => {
       await service.get(`/api/tables/berths/rows?filter=fee = 77&total=none`, as('ann'));
       expect(lines(service)[0]).toMatchObject({ query: 'filter=fee = 77&total=none', rows: 1 });

@@ -83,7 +83,7 @@ describe('a caller who sees and may change some of it only', () => {
   const get = async (who: string, path: string): Promise<any> =>
     (await fetch(`${url}${path}`, { headers: { Who: who } })).json();
 
-  it('is told what that is', async () => {
+  it('is informed what that is', async () => {
     const { changes, columns } = await get('ann', '/tables/berths');
     expect(changes).toMatchObject({ add: true, change: true, remove: false });
     const written = columns
@@ -232,7 +232,7 @@ describe('a caller who sees and may change some of it only', () => {
 });
 
 describe('a role that may write some of it', () => {
-  it('is all that can be changed, and what it loses later is told', async () => {
+  it('is all that can be changed, and what it loses later is reported', async () => {
     await perform(harbour.url, [
       `drop role if exists harbour_clerk`,
       `create role harbour_clerk login`,
@@ -294,7 +294,7 @@ describe('a role that may write some of it', () => {
     }
   });
 
-  it('is needed: without one nothing can be changed, and that is said', async () => {
+  it('is needed: without one nothing can be changed, and that is stated', async () => {
     const service = await startService(harbour.url, harbourConfiguration);
     try {
       expect((await service.get('/api/tables/berths')).body).not.toHaveProperty('changes');

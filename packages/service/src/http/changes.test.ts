@@ -18,7 +18,7 @@ const row = async (table: string, key: string): Promise<any> =>
   (await harbour.service.get(`/api/tables/${table}/rows/${key}`)).body.row;
 
 describe('a set of changes', () => {
-  it('adds, changes and removes rows of several tables, and tells what they are then', async () => {
+  it('adds, changes and removes rows of several tables, and shows what they are then', async () => {
     const answer = await harbour.post('/changes', {
       changes: [
         { kind: 'add', table: 'berths', values: { code: 'NEW', quay_id: { ref: 'q' } } },
@@ -38,7 +38,7 @@ describe('a set of changes', () => {
     expect((await harbour.service.get('/api/tables/berths/rows/19')).status).toBe(404);
   });
 
-  it('is saved where what was seen still stands, cell by cell', async () => {
+  it('is saved where what was read still stands, cell by cell', async () => {
     await harbour.sql(`update berths set note = 'theirs' where id = 1`);
     const other = await harbour.post(berths, {
       changes: [change(1, { fee: '9.00' }, { fee: '1.00' })],
@@ -90,7 +90,7 @@ describe('a set of changes', () => {
     expect(await row('berths', '4')).toMatchObject({ code: 'B4' });
   });
 
-  it('saves what can be saved where that is asked for', async () => {
+  it('saves what can be saved where that is requested', async () => {
     const answer = await harbour.post(`${berths}?mode=each`, {
       changes: [
         change(5, { fee: '50.00' }),
@@ -117,7 +117,7 @@ describe('a set of changes', () => {
     expect(await row('berths', '9')).toMatchObject({ fee: '9.00' });
   });
 
-  it('gives the same values to all rows that match, as many as were told', async () => {
+  it('gives the same values to all rows that match, as many as given', async () => {
     const set = (count: number) => ({
       changes: [
         { kind: 'set', filter: "SELECTED('11','12') OR id = 13", count, values: { note: 'all' } },
@@ -134,8 +134,8 @@ describe('a set of changes', () => {
   });
 });
 
-describe('mistakes', () => {
-  it('of all changes are told at once, each with its change and column', async () => {
+describe('errors', () => {
+  it('of all changes are reported at once, each with its change and column', async () => {
     const answer = await harbour.post(berths, {
       changes: [
         change(1, {
@@ -214,7 +214,7 @@ describe('mistakes', () => {
     expect(body.rows).toEqual([]);
   });
 
-  it('that show with all changes made are told of the change that made them', async () => {
+  it('that show with all changes made are notified of the change that made them', async () => {
     const answer = await harbour.post(berths, {
       changes: [change(16, { note: 'fine' }), change(15, { fee: '1000.00', quay_id: 2 })],
     });
@@ -246,7 +246,7 @@ describe('mistakes', () => {
     expect(mistakesIn(answer)).toEqual([error]);
   });
 
-  it('of more changes than a set may have are one mistake', async () => {
+  it('of more changes than a set may have are one error', async () => {
     const changes = Array.from({ length: 100_001 }, (_, id) => ({
       kind: 'remove',
       key: [String(id)],
@@ -292,7 +292,7 @@ describe('a request with an Idempotency-Key', () => {
 });
 
 describe('the history of a row', () => {
-  it('tells what was changed, and a set is taken back by one of its own', async () => {
+  it('shows what was changed, and a set is taken back by one of its own', async () => {
     const first = await harbour.post(berths, {
       changes: [change(18, { fee: '1.00', note: 'a' }), { kind: 'remove', key: ['17'] }],
     });

@@ -41,7 +41,7 @@ afterAll(async () => {
 const window = async (parameters: Record<string, string>): Promise<any> =>
   (await service.get(rowsPath('chi', { columns: 'id', limit: '3', ...parameters }))).body;
 
-/** Statistics are told at once, and not up to ten seconds later. */
+/** Statistics are reported at once, and not up to ten seconds later. */
 const write = async (statement: string): Promise<void> => {
   await writer.query(statement);
   await writer.query('select pg_stat_force_next_flush()');
@@ -108,7 +108,7 @@ describe('a table that changes under a running service', () => {
     const row = { id: 1, v: text, w: 5 };
     expect((await service.get(rowsPath('typed'))).body.rows).toEqual([row]);
     expect((await service.get('/api/tables/typed/rows/1')).body.row).toEqual(row);
-    // A type that is written alike needs nothing read anew.
+    // A type that is written alike needs nothing read again.
     await writer.query('alter table typed alter v type varchar(60)');
     for (let turn = 0; turn < 3; turn += 1) {
       expect((await service.get(rowsPath('typed'))).body.rows).toEqual([row]);
@@ -123,7 +123,7 @@ describe('a table that changes under a running service', () => {
     expect((await service.get(rowsPath('typed'))).status).toBe(404);
   });
 
-  it('has new tables and columns, for whoever asks for them', async () => {
+  it('has new tables and columns, for the caller for them', async () => {
     expect((await service.get(rowsPath('later'))).status).toBe(404);
     await writer.query('create table later (id int primary key)');
     // A name that is not known is looked for again after a second.

@@ -24,7 +24,7 @@ describe('many requests at once', () => {
     service = await startService(url, '', {
       connections: 5,
       queue: 4,
-      // However busy the machine is, nothing is handed over.
+      // However busy the machine is, nothing is passed over.
       deferAfter: 60_000,
     });
     watcher = new pg.Client({ connectionString: url });

@@ -132,7 +132,7 @@ describe('a walk by cursor', () => {
         const { body } = await other.get(rowsPath('t', { sort: '-v', limit: '30', ...place }));
         visible.push(...body.rows.map(({ id }: { id: number }) => id));
         cursor = body.next;
-        // Behind and before the walk: new rows, and some that were seen or not yet are gone.
+        // Behind and before the walk: new rows, and some that were read or not yet are gone.
         await writer.query('insert into t select max(id) + 1, 6 from t');
         await writer.query('insert into t select max(id) + 1, 0 from t');
         await writer.query('delete from t where id = $1', [page * 7 + 3]);
@@ -147,7 +147,7 @@ describe('a walk by cursor', () => {
     }
   });
 
-  it('is told by Link and by the window', async () => {
+  it('is reported by Link and by the window', async () => {
     const first = await service.get(rowsPath('passages', { limit: '5', total: 'none' }));
     expect(first.body.previous).toBeNull();
     const { body, headers } = await service.get(

@@ -30,7 +30,7 @@ const marks = /hid(?:berth|quay|keeper|note|sum)|ledgers_hid|7777\d\d/i;
 
 interface Restriction {
   readonly role: string;
-  /** What of the whole database is taken away to have the one that the caller may as well be asking. */
+  /** What of the whole database is taken away to have the one that the caller may as well be requesting. */
   readonly without: readonly string[];
   /** Columns of berths that there are not. */
   readonly hidden?: readonly string[];
@@ -195,7 +195,7 @@ async function whole(
   }
 }
 
-/** Without what tells of the moment, of the request, or of how much the planner knows. */
+/** Without what reports the moment, of the request, or of how much the planner knows. */
 function comparable(body: unknown, own: string): unknown {
   const text = JSON.stringify(body, (name, value: unknown) =>
     /requestId$|^(?:estimatedRows|asOf|countedAt|counting|mark|passed|indexed|nullable|format|comment)$/.test(
@@ -204,7 +204,7 @@ function comparable(body: unknown, own: string): unknown {
       ? undefined
       : value,
   );
-  // Who may change something is told in the description; the other service lets nobody.
+  // Who may change something is reported in the description; the other service lets nobody.
   return JSON.parse(text.replaceAll(own, ''), (name, value: unknown) =>
     name === 'changes' || name === 'writing' ? undefined : value,
   );
@@ -222,7 +222,7 @@ function refuseMarks(
     /requestId$|^(?:id|set|mark)$/.test(name) ? undefined : value,
   );
   const message = `${body} ${JSON.stringify(headers)}`;
-  // What was asked may be told back.
+  // What was queried may be reported back.
   const path = decodeURIComponent(what);
   const found = marks.exec(message)?.[0];
   if (found !== undefined && !path.toLowerCase().includes(found.toLowerCase())) {
@@ -237,7 +237,7 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
     const other = reduced.get(name);
     if (other === undefined) throw new Error('no service');
     for (const policy of doors(hidden)) {
-      // Somebody who sees all has asked the same before: nothing of that is remembered for others.
+      // Somebody who sees all has requested the same before: nothing of that is remembered for others.
       await service.get(policy, as('chief'));
       const ours = await whole(service, policy, as(name));
       const theirs = await whole(other, policy);
@@ -259,7 +259,7 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
     }
   });
 
-  it('is told nothing of the rest by mistakes, hints, tags, timings and explanations', async () => {
+  it('is reported nothing of the rest by errors, hints, tags, timings and explanations', async () => {
     const money = hidden.includes('fee') ? 'id' : 'fee';
     const api = '/api/tables/berths';
     const rows = `${api}/rows?filter=${money} >= 0&limit=100`;
@@ -477,7 +477,7 @@ describe('the history and undo of what is hidden', () => {
     }
   });
 
-  it('are not there for whoever does not see all columns of a set', async () => {
+  it('are not there for anyone who does not see all columns of a set', async () => {
     const id = await changed([
       { kind: 'change', key: ['10'], was: {}, values: { name: 'Berth x', note: 'other' } },
     ]);

@@ -91,7 +91,7 @@ function sendUnlessFresh(
   headers: Headers & { readonly ETag: string },
 ): void {
   const { method } = request;
-  // What was changed is told, whatever the client has had before.
+  // What was changed is reported, whatever the client has had before.
   const asks = method === 'GET' || method === 'HEAD' || method === 'POST';
   if (asks && fresh(request.headers, { etag: headers.ETag })) {
     response.writeHead(304, headers).end();
@@ -137,9 +137,9 @@ export function send(
 
 /** What every question passes before it is answered. */
 export interface RequestPolicy {
-  /** What the caller of a request may see; everything where nothing is said. */
+  /** What the caller of a request may see; everything where nothing is stated. */
   readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
-  /** Lets a request in by what its caller has asked so far; gives what is to be told when it is over. @throws HttpRefusal */
+  /** Lets a request in by what its caller has requested so far; gives what is to be informed when it is over. @throws HttpRefusal */
   readonly count?: (
     options: CountedRequest,
   ) => Promise<((tally: Tally) => void) | undefined> | undefined;
@@ -147,7 +147,7 @@ export interface RequestPolicy {
   readonly nameOf?: ((options: CountedRequest) => string) | undefined;
   /** Event streams of one caller at most. */
   readonly streams?: number | undefined;
-  /** Is told of every question, once it is over. */
+  /** Is notified of every question, once it is over. */
   readonly note?: (options: CountedRequest, tally: Tally) => void;
 }
 
@@ -197,7 +197,7 @@ function replicaContextOf({ headers }: ApiRequest): ReplicaContext {
   return after === undefined ? {} : { after };
 }
 
-/** Tells where the log stands behind what was just written, to programs and to browsers. */
+/** Shows where the log stands behind what was just written, to programs and to browsers. */
 export function notifyWritten(response: ServerResponse): void {
   const wrote = replicaContexts.getStore()?.wrote;
   if (wrote === undefined) return;

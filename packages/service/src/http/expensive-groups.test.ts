@@ -19,7 +19,7 @@ describe('expensive groupings', () => {
       'create view worn as select long() as a',
     ]);
     ({ url, drop } = fresh);
-    // However busy the machine is, nothing is handed over.
+    // However busy the machine is, nothing is passed over.
     service = await startService(url, '', { deferAfter: 60_000 });
     watcher = new pg.Client({ connectionString: url });
     await watcher.connect();
@@ -39,7 +39,7 @@ describe('expensive groupings', () => {
     return rows[0]?.n ?? 0;
   };
 
-  it('are run once for all who ask at once, and remembered a while, which is told', async () => {
+  it('are run once for all who ask at once, and remembered a while, which is reported', async () => {
     const open = await shutGate(url);
     const request = (): ReturnType<TestService['get']> =>
       service.get('/api/tables/tired/groups?group=a');
@@ -57,7 +57,7 @@ describe('expensive groupings', () => {
     expect(later.headers.get('server-timing')).toContain('database;dur=0.00');
   });
 
-  it('are stopped at the time limit, and when whoever asked is gone', async () => {
+  it('are stopped at the time limit, and when the caller is gone', async () => {
     const limited = await startService(url, '', { timeLimit: 600, longLimit: 600 });
     const { status, body } = await limited.get('/api/tables/worn/groups?group=a');
     expect(status).toBe(504);

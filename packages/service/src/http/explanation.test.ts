@@ -11,7 +11,7 @@ beforeAll(async () => {
 afterAll(() => service.close());
 
 describe('an explanation', () => {
-  it('tells the query, the SQL, what is bound, the plan and the ways taken', async () => {
+  it('reports the query, the SQL, what is bound, the plan and the ways taken', async () => {
     const { body } = await service.get(
       rowsPath('passages', {
         filter: "status='disputed'",
@@ -67,7 +67,7 @@ describe('an explanation', () => {
     });
   });
 
-  it('tells that rows are walked along a related column, and none is read of a parent that is not wanted', async () => {
+  it('shows that rows are walked along a related column, and none is read of a parent that is not wanted', async () => {
     const { url, drop } = await freshDatabase('ephoros_walked', [
       'create table quays (id int primary key, name text)',
       'create table crates (id int primary key, quay_id int references quays, weight int not null)',
@@ -95,7 +95,7 @@ describe('an explanation', () => {
       const none = { ...wanted, filter: 'weight + 1 <> weight + 1' };
       const walked = await own.get(rowsPath('crates', { ...none, explain: 'true' }));
       expect(walked.body.explanation.paths.parents).toMatch(/^(one by one|value by value)$/);
-      // Once that is seen to take long, the rows are sorted instead.
+      // Once that is visible to take long, the rows are sorted instead.
       const gone = await ready(hasty, rowsPath('crates', none));
       expect(gone.body.rows).toEqual([]);
       const sorted = await ready(hasty, rowsPath('crates', { ...none, explain: 'true' }));

@@ -70,7 +70,7 @@ describe('what keeps a file from being whole', () => {
     return [response.status, errors.map(({ code, parameter }) => `${parameter ?? ''} ${code}`)];
   };
 
-  it('is told before its first byte, where that is known', async () => {
+  it('is reported before its first byte, where that is known', async () => {
     expect(await refusal('many', { format: 'pdf' })).toEqual([400, ['format not-one-of']]);
     expect(await refusal('many', {})).toEqual([400, ['format not-one-of']]);
     expect(
@@ -128,7 +128,7 @@ describe('what keeps a file from being whole', () => {
   });
 });
 
-describe('mistakes in a body', () => {
+describe('errors in a body', () => {
   it.each([
     [{}, ['format not-one-of']],
     [{ format: 'pdf' }, ['format not-one-of']],

@@ -11,7 +11,7 @@ type Given = Omit<Parameters, 'values'> & {
   readonly values: Readonly<Record<string, string | undefined>>;
 };
 
-/** Where it is told how far a file is, and whose it is. */
+/** Where it is informed how far a file is, and whose it is. */
 interface ExportAudience {
   readonly progressStore: FileProgressStore;
   readonly caller: string | undefined;
@@ -28,7 +28,7 @@ export async function answerByFile(
   const { ticket, format, header, delimiter, missing, bom, formulas, levels, limit, ...others } =
     given.values;
   const { 'line-end': lineEnd, 'value-labels': labels, ...values } = others;
-  // What was said and is not among the words is a problem by now.
+  // What was stated and is not among the words is a problem by now.
   const form: FileForm = {
     format: wordOf(fileWords.format, format),
     header: wordOf(fileWords.header, header),
@@ -48,7 +48,7 @@ export async function answerByFile(
   );
 }
 
-/** One of some words; the first of them where nothing is said. */
+/** One of some words; the first of them where nothing is stated. */
 function wordOf<Word extends string>(
   [first, ...others]: readonly [Word, ...Word[]],
   text: string | undefined,
@@ -57,7 +57,7 @@ function wordOf<Word extends string>(
 }
 
 /**
- * Sends a file as it is written. What goes wrong before its first byte is told as ever; behind that the connection is
+ * Sends a file as it is written. What goes wrong before its first byte is reported as ever; behind that the connection is
  * broken off, so that nobody takes a part for the whole.
  */
 async function sendExport(
@@ -95,10 +95,10 @@ async function sendExport(
   response.end();
 }
 
-/** Tells at the end how many rows it was. */
+/** Reports at the end how many rows it was. */
 const rowsSent = 'Ephoros-Rows-Sent';
 
-/** Says what a file is called (RFC 6266): in ASCII for whoever reads no more, and as it is (RFC 8187). */
+/** Says what a file is called (RFC 6266): in ASCII for anyone who reads no more, and as it is (RFC 8187). */
 function dispositionOf(name: string): string {
   const plain = name.replaceAll(/[^\w .()-]/g, '_');
   const code = (sign: string): string => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`;

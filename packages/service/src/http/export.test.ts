@@ -289,7 +289,7 @@ describe('a file', () => {
     }
   });
 
-  it('is asked for in a body as well, values and all', async () => {
+  it('is requested in a body as well, values and all', async () => {
     const response = await fetch(addressOf('odd', {}).replace('?', ''), {
       method: 'POST',
       headers: { 'content-type': 'application/json' },

@@ -35,7 +35,7 @@ const file = (ticket: string, more = '', signal?: AbortSignal): Promise<Response
   });
 
 describe('how far a file is', () => {
-  it('is told while it is written, and when it is whole', async () => {
+  it('is reported while it is written, and when it is whole', async () => {
     const ticket = randomUUID();
     const response = await file(ticket);
     // Read slowly, so that it waits for its reader.
@@ -55,7 +55,7 @@ describe('how far a file is', () => {
     expect(done).toEqual({ state: 'done', rows: many, of: many, about: null });
   });
 
-  it('is told of one that waits behind others, and of one that was broken off', async () => {
+  it('is notified of one that waits behind others, and of one that was broken off', async () => {
     const [held, waiting] = [randomUUID(), randomUUID()];
     const gone = new AbortController();
     await file(held, '', gone.signal);
@@ -77,7 +77,7 @@ describe('how far a file is', () => {
     expect(await progress(waiting)).toMatchObject({ rows: 5, of: 5 });
   });
 
-  it('is told of groups without a number to come', async () => {
+  it('is notified of groups without a number to come', async () => {
     const ticket = randomUUID();
     await (await file(ticket, '&group=kind')).text();
     expect(await progress(ticket)).toMatchObject({ state: 'done', of: null });
@@ -110,7 +110,7 @@ describe('the file of somebody else', () => {
     await router.close();
   });
 
-  it('is nothing that one is told of', async () => {
+  it('is nothing that one is notified of', async () => {
     router = createRouter({
       database: lowmere,
       access: (request) => ({ caller: request.header('Who') ?? '', tables: 'all' }),

@@ -135,7 +135,7 @@ describe('groups over HTTP', () => {
          where toll > 100 and note ilike '%greased%' group by 1 order by 1`,
     );
     expect(body.groups.map(({ value, count }: any) => ({ value, count }))).toEqual(rows);
-    // Said once, and not by every line.
+    // Stated once, and not by every line.
     expect(body.filter).toBe('toll > 100');
     expect(body.groups[0].filter).not.toContain('toll');
   });
@@ -173,7 +173,7 @@ describe('groups over HTTP', () => {
     }
   });
 
-  it('are asked for by a body as well', async () => {
+  it('are requested by a body as well', async () => {
     const body = { group: ['status', 'direction'], path: ['disputed'], aggregate: 'sum(toll)' };
     const response = await fetch(`${service.url}/api/tables/passages/groups`, {
       method: 'POST',
@@ -188,7 +188,7 @@ describe('groups over HTTP', () => {
     expect(odd.status).toBe(400);
   });
 
-  it('are refused with every mistake at its place', async () => {
+  it('are refused with every error at its place', async () => {
     const { status, body } = await service.get(
       path('groups', {
         group: "bin(toll,0),crew,hour(passed_at,'CEST'),status,status",

@@ -52,7 +52,7 @@ const file = async (parameters: Readonly<Record<string, string>>): Promise<strin
   return response.text();
 };
 
-/** A value of a column as Arrow counts it, as a text, told by PostgreSQL. */
+/** A value of a column as Arrow counts it, as a text, reported by PostgreSQL. */
 function inDatabase({ type }: Vector, name: string): string {
   const moment = `case when isfinite(${name}) then (extract(epoch from ${name}) * 1000000)::int8
     when ${name} > '2000-01-01' then ${2n ** 63n - 1n} when ${name} is not null then ${-(2n ** 63n)} end::text`;

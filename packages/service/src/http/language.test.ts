@@ -173,7 +173,7 @@ describe('the filter language means what PostgreSQL computes', () => {
 });
 
 describe('limits', () => {
-  it('are set by the configuration and told where they are reached', async () => {
+  it('are set by the configuration and reported where they are reached', async () => {
     const strict = await startService(
       testDatabases().lowmere,
       'limits: { characters: 100, depth: 2, members: 3 }',
@@ -193,7 +193,7 @@ describe('limits', () => {
   });
 });
 
-describe('whatever is asked', () => {
+describe('whatever is queried', () => {
   it('is answered or refused, never a failure of the service', async () => {
     const text = fc.oneof(
       fc.string({ unit: 'binary' }),
@@ -270,7 +270,7 @@ describe('a question in a body', () => {
     const json = { op: '>', args: [{ property: 'toll' }, 180] };
     for (const filter of ['toll > 180', json]) {
       const { body } = await request(JSON.stringify({ ...rest, filter }));
-      // A count that was made for the first of them may be told to the others, with its time.
+      // A count that was made for the first of them may be reported to the others, with its time.
       const { countedAt: _countedAt, ...window } = body.window;
       expect({ ...body, window }).toEqual(url.body);
     }

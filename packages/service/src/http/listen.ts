@@ -15,10 +15,10 @@ export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
    * where callers are not known on loopback alone, and there only those that nothing has forwarded.
    */
   readonly explain?: boolean;
-  /** Where metrics, health and readiness are read by whoever can reach it; else beside all the rest. */
+  /** Where metrics, health and readiness are read by anyone who can reach it; else next to all the rest. */
   readonly metricsAt?: { readonly host: string; readonly port: number };
   /**
-   * Ms that connections stay open when the service ends on which nothing is asked at the moment: somebody may be about
+   * Ms that connections stay open when the service ends on which nothing is queried at the moment: somebody may be about
    * to ask. 0 by default.
    */
   readonly grace?: number;
@@ -62,7 +62,7 @@ export async function listen(options: ListenOptions): Promise<Listening> {
   const { host = '127.0.0.1', port = 4620, ...others } = options;
   const { requestLimit = 120_000, readerLimit = 60_000, grace = 0, metricsAt, ...rest } = others;
   const own = isLoopback(host);
-  // On loopback whoever asks is at the machine itself, unless somebody asks for others.
+  // On loopback the caller is at the machine itself, unless somebody asks for others.
   const explain =
     rest.explain ??
     (rest.signIn === undefined ? (request: Request) => own && !isForwarded(request) : true);
@@ -122,7 +122,7 @@ async function leave(server: Server, grace: number): Promise<void> {
   await closed;
   clearTimeout(idle);
   clearTimeout(impatient);
-  // What http does besides.
+  // What http does in addition.
   server.close();
 }
 

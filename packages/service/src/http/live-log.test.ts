@@ -62,7 +62,7 @@ const of = (listener: Listener, part: string): string[] =>
   listener.changes.flatMap((one) => one[part].map((key: string[]) => key.join())).sort();
 
 describe('what others write, by the log', () => {
-  it('is told by keys: what was added, changed, removed, also under another key', async () => {
+  it('is reported by keys: what was added, changed, removed, also under another key', async () => {
     const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
     expect(listener.reported[0]).toEqual({ event: 'grade', data: { grade: 'log' } });
     await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
@@ -135,7 +135,7 @@ roles:
     expect(of(listener, 'added')).toEqual(['17', '18']);
     expect(of(listener, 'removed')).toEqual(['13', '16']);
     expect(of(listener, 'changed')).toEqual(['19', '22']);
-    // With keys alone in the log nobody knows whether it was seen.
+    // With keys alone in the log nobody knows whether it was read.
     await keys.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"34"'));
     expect(of(keys, 'removed')).toEqual([]);
     await own.close();
@@ -171,7 +171,7 @@ roles:
     expect(await mark()).toBeNull();
     await client.query('update quays set name = name where id <> 1');
     await client.query(`update whole set marks = '{"b": 2}' where id in (404, 407)`);
-    // Others are told of all of it.
+    // Others are notified of all of it.
     await sees.hears('changed', ({ changed }) => JSON.stringify(changed).includes('"407"'));
     await client.query('insert into whole select i, 2 from generate_series(5000, 6500) i');
     await sees.hears('written');
@@ -191,7 +191,7 @@ roles:
     await own.close();
   });
 
-  it('tells callers with several roles of the rows that any of them shows', async () => {
+  it('reports callers with several roles of the rows that any of them shows', async () => {
     await client.query(
       "insert into whole select 600 + i, i, '{}', '{}' from generate_series(0, 2) i",
     );
@@ -254,7 +254,7 @@ roles:
     other.leave();
   });
 
-  it('is told as a whole where it is too much, or a table is emptied', async () => {
+  it('is reported as a whole where it is too much, or a table is emptied', async () => {
     const listener = await Listener.to(service, 'berths/live');
     await client.query('update berths set fee = fee + 1');
     await listener.hears('written');
@@ -290,7 +290,7 @@ roles:
     await own.close();
   });
 
-  it('is told of related tables too, that something was written', async () => {
+  it('is notified of related tables too, that something was written', async () => {
     const own = `berths/live?filter=${encodeURIComponent("quay_of.name = 'North'")}`;
     const listener = await Listener.to(service, own);
     expect(listener.reported[0]?.data).toEqual({ grade: 'log' });
@@ -302,13 +302,13 @@ roles:
     plain.leave();
   });
 
-  it('goes on behind a connection that broke, is told otherwise without it, and keeps no log for nobody', async () => {
+  it('goes on behind a connection that broke, is reported otherwise without it, and keeps no log for nobody', async () => {
     const listener = await Listener.to(service, 'whole/live');
     await client.query(
       "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'ephoros live' and backend_type = 'walsender' and datname = current_database()",
     );
     await listener.hears('written');
-    // Until it is connected anew it is told in another way.
+    // Until it is connected again it is reported in another way.
     await until(async () => {
       await client.query('update whole set quay = quay where id = 24');
       return of(listener, 'changed').includes('24');

@@ -7,12 +7,12 @@ import { HttpRefusal } from './refusals.ts';
 const heartbeat = 15_000;
 /** Ms between two looks whether the caller is known still. */
 const known = 5_000;
-/** Bytes that wait for a reader at most: who is slower asks anew. */
+/** Bytes that wait for a reader at most: who is slower asks again. */
 const mostWaiting = 256 * 1024;
 /** Who watches in one process at most. */
 const mostWatchers = 5_000;
 
-/** Of one caller, where nothing else is said; of one address, where callers are not known. */
+/** Of one caller, where nothing else is stated; of one address, where callers are not known. */
 const usual = { caller: 50, address: 200 } as const;
 
 let watching = 0;
@@ -48,7 +48,7 @@ export interface StreamBound {
 }
 
 /**
- * Tells what others write as server-sent events (HTML standard, 9.2), for as long as the caller stays, and is known.
+ * Shows what others write as server-sent events (HTML standard, 9.2), for as long as the caller stays, and is known.
  * @throws Refused, HttpRefusal, Failure before anything is sent
  */
 export async function answerLive(

@@ -40,7 +40,7 @@ afterAll(async () => {
 });
 
 describe('what others write', () => {
-  it('is told by keys where the table has the triggers: what was added, changed, removed', async () => {
+  it('is reported by keys where the table has the triggers: what was added, changed, removed', async () => {
     const listener = await Listener.to(service, 'berths/live?filter=quay = 1');
     expect(listener.reported[0]).toEqual({ event: 'grade', data: { grade: 'triggers' } });
     await client.query("insert into berths values (5001, 1, 'new', 5), (5002, 2, 'new', 5)");
@@ -58,7 +58,7 @@ describe('what others write', () => {
     listener.leave();
   });
 
-  it('is told within a second, to many at once, and once for each batch', async () => {
+  it('is reported within a second, to many at once, and once for each batch', async () => {
     const listeners = await Promise.all(
       Array.from({ length: 40 }, (_none, index) =>
         Listener.to(service, `berths/live?filter=quay = ${index % 3}`),
@@ -83,7 +83,7 @@ describe('what others write', () => {
     }
   });
 
-  it('is told as a whole where it is too much, and by counters where there are no triggers', async () => {
+  it('is reported as a whole where it is too much, and by counters where there are no triggers', async () => {
     const listener = await Listener.to(service, 'berths/live');
     await client.query('update berths set fee = fee + 1');
     await listener.hears('written');
@@ -134,7 +134,7 @@ describe('what others write', () => {
     listener.leave();
   });
 
-  it('is told to nobody who may not see it, and to nobody who is not known any more', async () => {
+  it('is reported to nobody who may not see it, and to nobody who is not known any more', async () => {
     const own = await startService(
       url,
       `signIn: [{ kind: tokens }]
@@ -179,7 +179,7 @@ roles:
       "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'ephoros live' and datname = current_database()",
     );
     await listener.hears('written');
-    // Until it is connected anew it is told in another way.
+    // Until it is connected again it is reported in another way.
     await until(async () => {
       await client.query('update berths set fee = fee + 1 where id = 77');
       return JSON.stringify(listener.changes).includes('"77"');

@@ -42,7 +42,7 @@ const running = async (): Promise<number> => {
 };
 
 describe('an answer that takes long', () => {
-  it('is made once for all who ask, also in turns, and kept until they come for it', async () => {
+  it('is made once for all who ask, also in turns, and stored until they come for it', async () => {
     const service = await start();
     const first = await service.get(path);
     expect([first.status, first.body.type]).toEqual([503, 'urn:ephoros:problem:answer-not-ready']);
@@ -54,7 +54,7 @@ describe('an answer that takes long', () => {
     const watched = until(
       async () => {
         most = Math.max(most, await running());
-        // Others have asked in turns by then.
+        // Others have requested in turns by then.
         if ((turns += 1) === 10) await open();
         return service.get(path);
       },

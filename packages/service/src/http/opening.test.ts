@@ -29,7 +29,7 @@ tables:
       - { bar: fee, to: 9 }`;
 
 describe('what views of a table begin with', () => {
-  it('is told by its description, and changes no answer by itself', async () => {
+  it('is reported by its description, and changes no answer by itself', async () => {
     const service = await startService(harbour.url, opening);
     try {
       const { body } = await service.get('/api/tables/berths');
@@ -135,7 +135,7 @@ describe('trouble on demand', () => {
       ]);
       const spared = await service.get(rowsPath('berths'), { 'Ephoros-Simulate': '' });
       expect(spared.status).toBe(200);
-      // What cannot be read is as if nothing was said.
+      // What cannot be read is as if nothing was stated.
       const unread = await service.get(rowsPath('berths'), { 'Ephoros-Simulate': 'slowly' });
       expect(unread.status).toBe(503);
       const slow = performance.now();

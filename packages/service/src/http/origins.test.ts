@@ -64,14 +64,14 @@ describe('pages of other origins', () => {
       expect(await result(named, origin)).toBeNull();
     }
     expect(await result(named, desk, '/health')).toBeNull();
-    // What is kept between for one of them is nothing for another.
+    // What is stored between for one of them is nothing for another.
     const { headers } = await named.get(path, { Origin: desk });
     expect(headers.get('vary')).toContain('Origin');
     expect(headers.get('access-control-expose-headers')).toMatch(/Ephoros-Rows.*ETag/);
     expect(headers.get('access-control-allow-credentials')).toBeNull();
   });
 
-  it('are told mistakes as well as answers', async () => {
+  it('are reported errors as well as answers', async () => {
     const { status, headers } = await named.get('/api/tables/none/rows', { Origin: desk });
     expect([status, headers.get('access-control-allow-origin')]).toEqual([404, desk]);
   });
@@ -145,7 +145,7 @@ describe('pages of other origins', () => {
     );
   });
 
-  it('are those of the address alone, where that is said', async () => {
+  it('are those of the address alone, where that is stated', async () => {
     const service = await startService(lowmere, "address: 'https://here.example.com'");
     const from = async (origin: string): Promise<number> =>
       (
@@ -162,7 +162,7 @@ describe('pages of other origins', () => {
     await service.close();
   });
 
-  it('are all of them, where that is said', async () => {
+  it('are all of them, where that is stated', async () => {
     expect(await result(open, 'https://anything.example.com')).toBe('*');
   });
 

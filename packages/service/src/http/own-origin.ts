@@ -2,7 +2,7 @@ import type { IncomingMessage } from 'node:http';
 
 /**
  * Whether a request that a browser sends comes from a page of the service itself: by Origin (RFC 6454), which
- * browsers set on whatever may change something, and no page can. Undefined where nothing is said, as by programs.
+ * browsers set on whatever may change something, and no page can. Undefined where nothing is stated, as by programs.
  */
 export function isOfOwnPage(
   { headers }: Pick<IncomingMessage, 'headers'>,

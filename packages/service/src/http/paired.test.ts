@@ -25,7 +25,7 @@ const tables = [
 ];
 
 interface Pair {
-  /** The roles of the caller, besides that of everybody. */
+  /** The roles of the caller, in addition that of everybody. */
   readonly roles: string;
   readonly names: readonly string[];
   /** What is hidden from the caller, in either database. */
@@ -67,7 +67,7 @@ const pairs: Readonly<Record<string, Pair>> = {
   },
 };
 
-/** What is asked of one door: a request, as often as it is random. */
+/** What is queried of one door: a request, as often as it is random. */
 interface Requested {
   readonly method: string;
   readonly path: string;
@@ -315,7 +315,7 @@ roles:
   chief: { tables: all, changes: true }${roles}
 `;
 
-/** One of two services, with whoever asks it. */
+/** One of two services, with the caller. */
 interface Side {
   readonly service: TestService;
   readonly as: Readonly<Record<string, string>>;
@@ -354,7 +354,7 @@ async function side(name: string, pair: Pair, hidden: readonly string[]): Promis
     was: {},
     values: { name: to },
   });
-  // What is seen is changed alike, what is hidden between that otherwise.
+  // What is visible is changed alike, what is hidden between that otherwise.
   const sets = new Map<string, string>([['none', 'AAAAAAAAAAAAAAAAAAAAAA']]);
   for (const at of [3, 5, 4, 7]) {
     sets.set('seen', await saved([rename(at, `Renamed ${at}`)]));
@@ -463,7 +463,7 @@ describe.each(Object.entries(pairs))('a caller from whom %s are hidden', (name, 
     const documented = Object.entries(body.paths as Record<string, object>).flatMap(
       ([path, methods]) => Object.keys(methods).map((method) => `${method} ${path}`),
     );
-    // The same door by POST is asked with the one by GET.
+    // The same door by POST is queried with the one by GET.
     const known = (policy: string): boolean =>
       Object.hasOwn(doors, policy) || Object.hasOwn(doors, policy.replace(/^post /, 'get '));
     expect(documented.filter((route) => !known(route))).toEqual([]);

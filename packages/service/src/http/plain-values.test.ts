@@ -86,7 +86,7 @@ describe('the values of an indexed column, without their counts', () => {
     expect(body.values.every(({ count }: any) => count > 0)).toBe(true);
   });
 
-  it('are asked for rightly, or not at all', async () => {
+  it('are requested rightly, or not at all', async () => {
     expect(await values('word', { counts: 'no' })).toMatchObject({ status: 400 });
   });
 });

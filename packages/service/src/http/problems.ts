@@ -19,7 +19,7 @@ export interface ProblemDocument {
   /** The request's id, which the log line has too. */
   readonly requestId: string;
   readonly errors?: readonly Problem[];
-  /** How far what was asked for is, where it is being found. */
+  /** How far what was requested is, where it is being found. */
   readonly progress?: Progress;
 }
 
@@ -107,8 +107,7 @@ const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
     slug: 'answer-not-ready',
     status: 503,
     title: 'Answer not ready',
-    detail:
-      'The query is still running. Repeat the request; progress shows how far it is.',
+    detail: 'The query is still running. Repeat the request; progress shows how far it is.',
     retryAfter: 1,
   },
 };
@@ -190,8 +189,7 @@ function outcomeOf(thrown: unknown): Outcome {
       slug: 'too-many-attempts',
       status: 429,
       title: 'Too many failed sign-ins',
-      detail:
-        'Too many sign-ins from this address failed. Wait, then try again.',
+      detail: 'Too many sign-ins from this address failed. Wait, then try again.',
       retryAfter: thrown.retryAfter,
     };
   }
@@ -327,7 +325,7 @@ function sendPrinted(
 
 /**
  * Makes a problem document of what a request came to, and has it logged where that is no fault of
- * the request's. `caller` is who asked, for the log.
+ * the request's. `caller` is who requested, for the log.
  */
 export function answerProblem(
   thrown: unknown,
@@ -343,13 +341,13 @@ export function answerProblem(
       outcome.title,
     );
   }
-  // Nothing can be said any more in an answer that has begun.
+  // Nothing can be stated any more in an answer that has begun.
   if (response.headersSent) response.destroy();
   else if (print === undefined) sendProblem(request, response, outcome, requestId);
   else sendPrinted(request, response, outcome, print({ ...outcome, requestId }));
 }
 
-/** How what went wrong is told. */
+/** How what went wrong is reported. */
 interface AnswerBuilder {
   readonly logger: Logger;
   readonly caller?: string | undefined;

@@ -13,13 +13,13 @@ export interface Left {
   readonly kind: Kind;
   readonly of: number;
   readonly left: number;
-  /** Seconds until the time begins anew. */
+  /** Seconds until the time begins again. */
   readonly seconds: number;
 }
 
 /** Where it is counted what callers ask. */
 export interface RateCounters {
-  /** Counts a request; tells what is left of every kind. */
+  /** Counts a request; shows what is left of every kind. */
   take(caller: string): Promise<readonly Left[]>;
   /** Counts what it came to. */
   spend(caller: string, rows: number, milliseconds: number): void;
@@ -79,7 +79,7 @@ export function reportRemaining(
   });
   response.setHeader('RateLimit-Policy', policies.join(', '));
   response.setHeader('RateLimit', limits.join(', '));
-  // The last request is answered; of rows and seconds whoever has used them up waits.
+  // The last request is answered; of rows and seconds anyone who has used them up waits.
   const out = all.filter(({ kind, left }) => (kind === 'requests' ? left < 0 : left <= 0));
   return out.length === 0 ? undefined : Math.max(1, ...out.map(waitOf));
 }

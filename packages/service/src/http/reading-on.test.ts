@@ -55,7 +55,7 @@ const inOrder = async (offset: number): Promise<unknown[]> => {
   return (await database.query<[number]>({ text, rowMode: 'array' })).rows;
 };
 
-describe('rows beside others, in an order that an index leads but does not give', () => {
+describe('rows next to others, in an order that an index leads but does not give', () => {
   let there: TestAnswer;
 
   it('are read where these were found', async () => {

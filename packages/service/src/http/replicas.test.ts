@@ -121,7 +121,7 @@ describe('a service over a server that is written to and others that follow it',
       expect(await nameOf(other, { 'Ephoros-Written': written })).toBe(name);
       expect(await nameOf(one, { Cookie: `ephoros-written=${written}` })).toBe(name);
     }
-    // Followers that stand still: the leader itself answers whoever has written.
+    // Followers that stand still: the leader itself answers anyone who has written.
     for (const follower of followers) await on(follower, 'select pg_wal_replay_pause()');
     const name = newName();
     const written = (await rename(one, name)).headers.get('ephoros-written') ?? '';

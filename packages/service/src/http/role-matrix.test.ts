@@ -3,7 +3,7 @@ import { Records, Tokens } from '../records/index.ts';
 import { sendTo } from '../testing/sending.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
-/* Roles × claims × tables: what of each is seen, and may be done. */
+/* Roles × claims × tables: what of each is visible, and may be done. */
 
 let service: TestService;
 let records: Records;
@@ -109,7 +109,7 @@ const matrix: readonly (readonly [
     { quay: 1, quays: [] },
     { berths: [1, 4], changes: [1, 4], adds: true, removes: [1, 4] },
   ],
-  // What one role shows of a table is not lost by what another one narrows, nor a whole role beside a part.
+  // What one role shows of a table is not lost by what another one narrows, nor a whole role next to a part.
   [
     ['narrow', 'own'],
     { quay: 1 },

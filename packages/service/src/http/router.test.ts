@@ -51,7 +51,7 @@ async function mount(
   };
 }
 
-/** The router over a table `t` of its own, of which only the rows that are `mine` are seen, and nobody counts them. */
+/** The router over a table `t` of its own, of which only the rows that are `mine` are visible, and nobody counts them. */
 async function ruled(
   statements: readonly string[],
   work: (own: Mounted) => Promise<void>,
@@ -102,7 +102,7 @@ describe('the router in an application of somebody else', () => {
     expect((await app.get('/openapi.json')).body.servers).toEqual([{ url: '/inside/records' }]);
   });
 
-  it('names mistakes and unknown paths as problem documents', async () => {
+  it('names errors and unknown paths as problem documents', async () => {
     const { status, body } = await app.get('/tables/passages/rows?filter=tol>1');
     expect([status, body.errors[0].parameter]).toEqual([400, 'filter']);
     expect((await app.get('/nothing')).status).toBe(404);
@@ -219,7 +219,7 @@ describe('who asks', () => {
     const observed = await total('keeper', {});
     expect(observed).toBe(await total('whole', { filter }));
     expect(observed).toBeLessThan(await total('whole', {}));
-    // What is left out is not to be had by asking otherwise.
+    // What is left out is not to be had by requesting otherwise.
     expect(await total('keeper', { filter: `NOT (${filter})` })).toBe(0);
     expect(await total('keeper', { filter: `${filter} OR 1 = 1` })).toBe(observed);
 
@@ -265,7 +265,7 @@ describe('who asks', () => {
     expect(body.errors[0].hint ?? '').not.toMatch(/toll|boat/);
   });
 
-  it('is not suggested a hidden column, told of it, or searched in it', async () => {
+  it('is not suggested a hidden column, reported it, or searched in it', async () => {
     const { body } = await as('keeper', '/tables/passages/rows', { filter: 'tol > 1' });
     expect(JSON.stringify(body)).not.toContain('toll');
     const { body: described } = await as('keeper', '/tables/passages');
@@ -305,7 +305,7 @@ describe('who asks', () => {
     expect((await as('whole', '/tables')).body.tables.length).toBeGreaterThan(3);
   });
 
-  it('is told neither how long the database took nor how it guesses', async () => {
+  it('is reported neither how long the database took nor how it guesses', async () => {
     const response = await fetch(`${app.url}/inside/records/tables/passages/rows?limit=1`, {
       headers: { 'x-who': 'keeper' },
     });
@@ -331,7 +331,7 @@ describe('who asks', () => {
           ({ body: { window } }) => window.total === 150 && window.totalKind === 'exact',
         );
         const { body } = await postsOf(own, 'sort=v&ticks=2000');
-        // Of sixty thousand rows every thirtieth would be one, of those that are seen every one is.
+        // Of sixty thousand rows every thirtieth would be one, of those that are visible every one is.
         expect(body.passed).toBe(150);
         expect(body.ticks.length).toBeGreaterThan(1);
       },

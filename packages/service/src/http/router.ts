@@ -16,7 +16,7 @@ import { unauthorized } from './refusals.ts';
 /** How the routes answer, whatever they answer from. */
 export interface AnsweringOptions {
   /**
-   * Who asks, and what they may see; asked for every request. Undefined refuses the request
+   * Who asks, and what they may see; requested every request. Undefined refuses the request
    * (401). Without it every caller sees all tables.
    */
   readonly access?: (request: Request) => Access | undefined | Promise<Access | undefined>;
@@ -37,7 +37,7 @@ export interface RouterOptions extends EngineOptions, AnsweringOptions {}
 export interface TablesRouter extends Router {
   /** The same tables by OData 4.01, read-only, to be mounted under a path of their own. */
   readonly odata: Router;
-  /** The paths of the configuration's spellings; whatever else is asked goes on to the next route. */
+  /** The paths of the configuration's spellings; whatever else is queried goes on to the next route. */
   readonly spelled: Router;
   /** The same tables without HTTP, for routes of one's own. */
   readonly tables: Tables;

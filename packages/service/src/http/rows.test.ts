@@ -36,7 +36,7 @@ describe('rows over HTTP', () => {
     );
   });
 
-  it('hold columns in the order asked for, as objects or arrays', async () => {
+  it('hold columns in the order requested, as objects or arrays', async () => {
     const { body } = await service.get(
       rowsPath('passages', { columns: 'toll,id', limit: '1', sort: 'id' }),
     );
@@ -48,8 +48,8 @@ describe('rows over HTTP', () => {
     expect(arrays.body.rows).toEqual([Object.values(body.rows[0])]);
   });
 
-  it('are counted as hard as asked, and it is said how', async () => {
-    // A service that has counted nothing yet: what is known exactly is never told as an estimate.
+  it('are counted as hard as requested, and it is stated how', async () => {
+    // A service that has counted nothing yet: what is known exactly is never reported as an estimate.
     const fresh = await startService(lowmere, 'tables: { passages: {} }');
     const window = async (parameters: Record<string, string>): Promise<any> =>
       (await fresh.get(rowsPath('passages', { limit: '1', ...parameters }))).body.window;
@@ -65,7 +65,7 @@ describe('rows over HTTP', () => {
     await fresh.close();
   });
 
-  it('stop at the row cap, which is told', async () => {
+  it('stop at the row cap, which is reported', async () => {
     const { body } = await service.get(rowsPath('passages', { limit: '100000', total: 'none' }));
     expect(body.rows).toHaveLength(500);
     expect(body.window).toMatchObject({ limit: 500, rowCap: 500 });
@@ -187,7 +187,7 @@ async function direct(statement: string): Promise<{ rows: any[] }> {
 }
 
 describe('a request that cannot be answered', () => {
-  it('has every mistake of every parameter at once', async () => {
+  it('has every error of every parameter at once', async () => {
     const { status, headers, body } = await service.get(
       "/api/tables/passages/rows?fliter=x&filter=tol+%3E+'x'&sort=-pased_at&limit=0&page=1&offset=2&columns=%zz&total=none&total=none",
     );
@@ -209,7 +209,7 @@ describe('a request that cannot be answered', () => {
     ]);
   });
 
-  it('places a mistake behind escapes, plus signs and emoji in the decoded text', async () => {
+  it('places an error behind escapes, plus signs and emoji in the decoded text', async () => {
     const filter = "note = '🛶 100% a+b' AND tol > 1";
     const { body } = await service.get(
       `/api/tables/passages/rows?filter=${encodeURIComponent(filter).replaceAll('%20', '+')}`,
@@ -253,7 +253,7 @@ describe('a request that cannot be answered', () => {
   });
 });
 
-describe('beside the tables', () => {
+describe('next to the tables', () => {
   it('stand health, readiness, metrics and a description of the API', async () => {
     expect((await service.get('/health')).body).toEqual({ status: 'alive' });
     expect((await service.get('/ready')).body).toEqual({
@@ -297,7 +297,7 @@ describe('a service with rules of access', () => {
     }
   });
 
-  it('shows everybody what is theirs, beside the pages that have none', async () => {
+  it('shows everybody what is theirs, next to the pages that have none', async () => {
     const guarded = await startService(lowmere, '', {
       access: (request) =>
         request.get('X-Who') === 'keeper' ? { tables: { locks: true } } : undefined,

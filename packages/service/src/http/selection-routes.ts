@@ -9,7 +9,7 @@ import {
 } from './exchange.ts';
 import { readKeyChange, readWantedSelection } from './selection-body.ts';
 
-/** What the routes about kept selections answer, by the engine; `textOf` reads a body that is JSON. */
+/** What the routes about stored selections answer, by the engine; `textOf` reads a body that is JSON. */
 export function selectionRoutes(
   engine: Engine,
   textOf: ReadJsonText,

@@ -38,7 +38,7 @@ const totalOf = async (filter: string, more: Record<string, string> = {}): Promi
 };
 const many = Array.from({ length: 5_000 }, (_, index) => [String(index + 1)]);
 
-describe('a kept selection', () => {
+describe('a stored selection', () => {
   it('of many keys is named in any question, combined, grouped, summed and paged', async () => {
     const made = await send('POST', '', { table: 'passages', keys: many });
     expect(made.status).toBe(201);
@@ -166,7 +166,7 @@ describe('a kept selection', () => {
     ]);
   });
 
-  it('tells how many of its keys have no row, and keeps them', async () => {
+  it('shows how many of its keys have no row, and keeps them', async () => {
     const made = await send('POST', '', { table: 'passages', keys: [['1'], ['99999999']] });
     expect(made.body).toMatchObject({ keys: 2, count: 1, missing: 1 });
   });

@@ -45,7 +45,7 @@ afterAll(async () => {
   await records.close();
 });
 
-/** The services of these records count together what did not hold: each test begins anew. */
+/** The services of these records count together what did not hold: each test begins again. */
 const forgetAttempts = async (): Promise<void> => {
   await records.use((database) => database.execute('delete from ephoros.attempts'));
 };
@@ -85,7 +85,7 @@ describe('a service with ways of signing in', () => {
       may: { exports: false, explanations: false, views: true, metrics: false },
       canSignOut: false,
     });
-    // What is kept would let nobody in.
+    // What is stored would let nobody in.
     const client = new pg.Client({ connectionString: url });
     await client.connect();
     const remaining = JSON.stringify((await client.query('select * from ephoros.tokens')).rows);
@@ -203,7 +203,7 @@ describe('a service with ways of signing in', () => {
     expect((await service.get(rows, bearer(forever))).status).toBe(200);
   });
 
-  it('tells nobody that a token does not hold whose key may be a new one', async () => {
+  it('reports nobody that a token does not hold whose key may be a new one', async () => {
     const turning = await startProvider();
     const own = await startService(url, configuration(turning.issuer), { records: url });
     const claims = { email: 'ann@example.com', roles: ['clerk'] };
@@ -213,7 +213,10 @@ describe('a service with ways of signing in', () => {
       const { privateKey } = await generateKeyPair('RS256');
       const next = await turning.sign(claims, { key: privateKey, kid: 'next' });
       const answer = await own.get(rows, bearer(next));
-      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-unavailable']);
+      expect([answer.status, answer.body.type]).toEqual([
+        503,
+        'urn:ephoros:problem:sign-in-unavailable',
+      ]);
     } finally {
       await own.close();
       await turning.close();
@@ -239,7 +242,10 @@ describe('a service with ways of signing in', () => {
       // A value is a value, whatever stands in it.
       const sly = { ...berther, 'X-Quay': "2' OR '1' = '1" };
       const unfit = await trusting.get(rows, sly);
-      expect([unfit.status, unfit.body.type]).toEqual([403, 'urn:ephoros:problem:unsuitable-claim']);
+      expect([unfit.status, unfit.body.type]).toEqual([
+        403,
+        'urn:ephoros:problem:unsuitable-claim',
+      ]);
       expect(JSON.stringify(unfit.body)).not.toMatch(/quay|OR/);
       const post = `${trusting.url}/api/tables/berths/query`;
       expect((await sendTo('POST', post, {}, { headers })).status).toBe(403);
@@ -276,7 +282,7 @@ describe('a service with ways of signing in', () => {
     }
   });
 
-  it('reads little of whoever is not known', async () => {
+  it('reads little of anyone who is not known', async () => {
     const big = { token: 'x'.repeat(70_000) };
     for (const path of ['/sign-in/token', '/sign-in/program/token', '/sign-in/program']) {
       const answer = await sendTo('POST', service.url + path, big, {
@@ -328,7 +334,7 @@ describe('a service with ways of signing in', () => {
     }
   });
 
-  it('tells an address to wait that sent too many tokens which did not hold, and lets in those that count', async () => {
+  it('reports an address to wait that sent too many tokens which did not hold, and lets in those that count', async () => {
     const strict = await startService(url, configuration(provider.issuer), { records: url });
     try {
       const { text } = await new Tokens(records).add({ name: 'steady', roles: ['chief'] });
@@ -417,7 +423,7 @@ describe('somebody at a browser', () => {
       .filter(({ audit, caller }) => audit === 'sign-in' && caller === 'c7')
       .map(({ event }) => event);
     expect(events).toEqual(['signed in', 'signed out']);
-    // The cookie that somebody has kept counts no longer either.
+    // The cookie that somebody has stored counts no longer either.
     for (const [name, value] of stored) visitor.jar.set(name, value);
     expect(await visitor.caller()).toBeUndefined();
   });
@@ -494,7 +500,7 @@ describe('somebody at a browser', () => {
     }
   });
 
-  it('is told where its provider is away, and goes on where it is signed in', async () => {
+  it('is informed where its provider is away, and goes on where it is signed in', async () => {
     const leaving = await startProvider();
     const own = await startService(url, configuration(leaving.issuer), { records: url });
     const begin = async (): Promise<string> => {
@@ -508,7 +514,10 @@ describe('somebody at a browser', () => {
       expect(await begin()).toBe('/sign-in?failed=away&back=%2Ftables%2Fberths');
       const signed = await leaving.sign({ email: 'ann@example.com', roles: ['chief'] });
       const answer = await own.get(rows, bearer(signed));
-      expect([answer.status, answer.body.type]).toEqual([503, 'urn:ephoros:problem:sign-in-unavailable']);
+      expect([answer.status, answer.body.type]).toEqual([
+        503,
+        'urn:ephoros:problem:sign-in-unavailable',
+      ]);
       expect(answer.headers.get('retry-after')).toBe('5');
       // Nobody is let in, and nobody turned away, by what is not known; who is known by the records goes on.
       const { text } = await new Tokens(records).add({ name: 'other', roles: ['chief'] });
@@ -533,7 +542,7 @@ describe('somebody at a browser', () => {
     expect(await visitor.caller()).toMatchObject({ name: 'desk', canSignOut: true });
   });
 
-  /** Lets a program ask as whoever is signed in at a browser; gives what it is exchanged for. */
+  /** Lets a program ask as anyone who is signed in at a browser; gives what it is exchanged for. */
   const letIn = async (visitor: Visitor): Promise<{ code: string; verifier: string }> => {
     const verifier = 'v'.repeat(43);
     const challenge = createHash('sha256').update(verifier).digest('base64url');

@@ -7,7 +7,7 @@ import { isOfOwnPage, isSafe } from './own-origin.ts';
 import { foreignPage } from './refusals.ts';
 
 /**
- * What whoever is signed in may see. What a browser sends by itself, its cookies and what a proxy adds, counts for
+ * What anyone who is signed in may see. What a browser sends by itself, its cookies and what a proxy adds, counts for
  * a request that may change something from a page of the service alone.
  */
 export function accessBySignIn(

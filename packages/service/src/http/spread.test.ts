@@ -91,7 +91,7 @@ describe('a table whose parts lie on other servers', () => {
     expect(values.values).toHaveLength(2);
   });
 
-  it('tells that it is away where a part is, and answers what needs none of it', async () => {
+  it('shows that it is away where a part is, and answers what needs none of it', async () => {
     await parts[0]?.stop();
     const whole = await service.get('/api/tables/passages/rows?sort=boat&limit=1&total=none');
     expect(whole.status).toBe(503);

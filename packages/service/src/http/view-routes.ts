@@ -23,7 +23,7 @@ import { readJsonBody } from './json-body.ts';
 import { isSafe } from './own-origin.ts';
 import { notAllowed } from './refusals.ts';
 
-/** What the routes about kept views answer, by the engine; `textOf` reads a body that is JSON. */
+/** What the routes about saved views answer, by the engine; `textOf` reads a body that is JSON. */
 export function viewRoutes(
   engine: Engine,
   textOf: ReadJsonText,

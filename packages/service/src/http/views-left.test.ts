@@ -36,7 +36,7 @@ describe('a view of a table that has changed', () => {
       expect(groups).toMatchObject({ view: grouped, left: [] });
       await database.query('alter table berths drop column gone');
       await database.query('alter table quays drop column gone');
-      // The catalog is read anew where a question shows that it has changed.
+      // The catalog is read again where a question shows that it has changed.
       await service.get('/api/tables/berths/rows?columns=gone');
       await service.get('/api/tables/quays/rows?columns=gone');
       const { body } = await read(rows.id);
@@ -63,7 +63,7 @@ describe('a view of a table that has changed', () => {
         aggregate: 'count(),sum(fee)',
         sort: '-sum(fee)',
       });
-      // Another name takes nothing from what was kept.
+      // Another name takes nothing from what was stored.
       await sendTo(
         'PATCH',
         `${service.url}/api/views/${rows.id}`,

@@ -66,7 +66,7 @@ const made = async (more: object = {}, sending: QueryOptions = {}): Promise<any>
   return answer.body;
 };
 
-describe('a kept view', () => {
+describe('a saved view', () => {
   it('is made, read, found, changed and dropped', async () => {
     const answer = await send('POST', '', wanted({ name: ' Dear disputes ', note: 'for Mondays' }));
     expect(answer.status).toBe(201);
@@ -220,7 +220,7 @@ describe('a kept view', () => {
       expect(await holding(text)).toMatchObject({ view: { version: 1 }, left: [{ code }] });
       expect((await send('GET', '')).status).toBe(200);
     }
-    // Another name takes nothing from what a newer program has kept.
+    // Another name takes nothing from what a newer program has stored.
     await holding('{"version":9}');
     await change(id, { note: 'still there' }, '*');
     const { rows } = await database.query('select view from ephoros.views where id = $1', [id]);
@@ -325,7 +325,7 @@ describe('views of several callers', () => {
     expect((await send('GET', '?table=boats', undefined, as('ben'))).status).toBe(404);
   });
 
-  it('without a name are read where they are shared, and not kept', async () => {
+  it('without a name are read where they are shared, and not stored', async () => {
     expect(names(await send('GET', '?search=ours', undefined, as('nobody')))).toEqual(['ours']);
     expect(names(await send('GET', '?search=mine', undefined, as('nobody')))).toEqual([]);
     const refused = await send('POST', '', wanted(), as('nobody'));

@@ -79,7 +79,7 @@ describe('an order that no index gives', () => {
     await service.close();
   });
 
-  it('tells how far it is until a place is found, and asks for nothing beside that', async () => {
+  it('shows how far it is until a place is found, and asks for nothing next to that', async () => {
     const service = await start({ deferAfter: 0 });
     const path = heap({ sort: '-n', offset: '50000' });
     const { status, headers, body } = await service.get(path);
@@ -181,7 +181,7 @@ describe('an order that no index gives', () => {
     try {
       const expected = await inOrder('n, id desc', 30_000);
       expect(expected).toHaveLength(50);
-      // Where the machine is busy the answer from before took long, and is kept for some seconds.
+      // Where the machine is busy the answer from before took long, and is stored for some seconds.
       await until(
         () => ready(service, heap({ sort, offset: '30000' })),
         ({ body }) => JSON.stringify(body.rows) === JSON.stringify(expected),
@@ -212,7 +212,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
   /** A service for which a first look at the texts takes too long. */
   const impatient = (): Promise<TestService> => start({ deferAfter: 4 });
 
-  it('is looked through slice by slice, and what was found so far is told', async () => {
+  it('is looked through chunk by chunk, and what was found so far is reported', async () => {
     const service = await impatient();
     const observed: { rows: number; total: number; count: number }[] = [];
     const { body } = await until(
@@ -251,7 +251,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
     await service.close();
   });
 
-  it('tells no row twice where it is asked for while the last ones are being written down', async () => {
+  it('reports no row twice where it is requested while the last ones are being written down', async () => {
     const service = await impatient();
     let write = (): void => undefined;
     const written = new Promise<void>((resolve) => {
@@ -285,7 +285,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
     await service.close();
   });
 
-  it('is counted with that, and not beside it', async () => {
+  it('is counted with that, and not next to it', async () => {
     const service = await impatient();
     const { body } = await until(
       () => service.get(heap({ search, sort: 'id', total: 'exact' })),
@@ -297,7 +297,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
 });
 
 describe('groups that no index serves', () => {
-  /** Everything takes long, and what was written to is found anew soon. */
+  /** Everything takes long, and what was written to is found again soon. */
   const grouping = { deferAfter: 0, positionIndex: { costly: 100, staleAfter: 100 } };
   /** A group by its values, and the rows behind some of it. */
   const request = (n: number, m: number | null, place: Parameters = {}): Parameters => ({
@@ -313,7 +313,7 @@ describe('groups that no index serves', () => {
     for (const n of [1, 2]) {
       expect((await ready(service, heap(request(n, 1)))).body.rows).toEqual(await rowsOf(n, 1));
     }
-    // Nobody has asked for this one before.
+    // Nobody has requested this one before.
     await until(
       () => service.get(heap({ ...request(3, null), explain: 'true' })),
       ({ status, body }) => status === 200 && body.explanation.way.from === 'places',

@@ -33,10 +33,10 @@ export function countingBy(
   };
 }
 
-/** What a line of the audit tells of the values in a question. */
+/** What a line of the audit reports the values in a question. */
 type Told = NonNullable<NonNullable<Configuration['audit']>['questions']>;
 
-/** Writes a line of the log for each question: who asked what, and what it came to. */
+/** Writes a line of the log for each question: who requested what, and what it came to. */
 export function auditIn(
   logger: Logger,
   message: Exclude<Told, 'nothing'>,

@@ -58,7 +58,7 @@ export function following(url: string, heard: (logged: Logged) => void): Opening
   return (lost, signal) => {
     const service = new LogicalReplicationService(
       { ...connectionOf(url), ...ownConnection },
-      // What is said by itself is one byte too far: a server that stops would wait for its own end.
+      // What is stated by itself is one byte too far: a server that stops would wait for its own end.
       { acknowledge: { auto: false, timeoutSeconds: 0 } },
     );
     const close = async (): Promise<void> => {

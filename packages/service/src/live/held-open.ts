@@ -13,19 +13,19 @@ export interface Opened {
  */
 export type Opening = (lost: () => void, signal: AbortSignal) => Promise<Opened>;
 
-/** Ms until a connection that broke is made anew, the first time; doubled each time, up to the last. */
+/** Ms until a connection that broke is made again, the first time; doubled each time, up to the last. */
 const firstPause = 1_000;
 const lastPause = 30_000;
 /** Ms between two looks whether the other side still answers, and how long that is waited for. */
 const looks = 10_000;
 const waitLimit = 5_000;
-/** Ms that whoever begins waits for it to be open. */
+/** Ms that anyone who begins waits for it to be open. */
 const soon = 2_000;
 
-/** Holds a connection open while that is wanted, and opens it anew when it breaks. */
+/** Holds a connection open while that is wanted, and opens it again when it breaks. */
 export class HeldOpen {
   private readonly open: Opening;
-  /** It is open anew: what went through it meanwhile is not known. */
+  /** It is open again: what went through it meanwhile is not known. */
   private readonly gap: () => void;
   private timer: NodeJS.Timeout | undefined;
   private pause = firstPause;
@@ -84,14 +84,14 @@ export class HeldOpen {
       this.opened = opened;
       this.pause = firstPause;
       this.watch(opened, lost);
-      // Between two connections something may have been said.
+      // Between two connections something may have been stated.
       if (again) this.gap();
     } catch {
       lost();
     }
   }
 
-  /** A connection that nobody closes, and through which nothing comes, is found by asking. */
+  /** A connection that nobody closes, and through which nothing comes, is found by requesting. */
   private watch(opened: Opened, lost: () => void): void {
     this.timer = setTimeout(() => {
       const answered = opened.ping().then(() => true);

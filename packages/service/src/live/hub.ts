@@ -12,12 +12,12 @@ import type { Notice } from './notice.ts';
 import { Pending, type RowEvents } from './pending.ts';
 import { compileMatchTest, changesFor, keyOf, type Seen } from './notifications.ts';
 
-/** What is told to whoever watches. */
+/** What is reported to anyone who watches. */
 export interface Watcher {
   readonly grade: (grade: LiveGrade) => void;
   readonly changed: (changes: LiveChanges) => void;
   readonly written: () => void;
-  /** Nothing more is told. */
+  /** Nothing more is reported. */
   readonly end: () => void;
 }
 
@@ -29,19 +29,19 @@ export interface Surroundings {
   readonly mark: (written: Statement) => Promise<string | undefined>;
 }
 
-/** Those who watch the same question as the same callers see it: it is asked once for all of them. */
+/** Those who watch the same question as the same callers see it: it is queried once for all of them. */
 interface Group extends Seen {
   readonly place: string;
   readonly key: readonly ColumnDescription[];
   readonly watchers: Set<Watcher>;
-  /** What says whether anything was written to its tables, and to those beside its own; undefined where there are none. */
+  /** What says whether anything was written to its tables, and to those next to its own; undefined where there are none. */
   readonly written: Statement;
   readonly visibleQuery: Statement | undefined;
   grade: LiveGrade;
   mark: string | undefined;
 }
 
-/** A way by which the rows are told that were written: a connection, and the tables that it tells of. */
+/** A way by which the rows are informed that were written: a connection, and the tables that it reports. */
 interface Source {
   readonly grade: LiveGrade;
   readonly connection: HeldOpen;
@@ -50,14 +50,14 @@ interface Source {
   tables: ReadonlySet<string>;
 }
 
-/** Ms within which what was said is told together. */
+/** Ms within which what was stated is reported together. */
 const together = 400;
 /** Ms between two looks at the counters, and at which tables the sources tell of. */
 const looks = 1_000;
 /** Questions about what was written at the same time. */
 const atOnce = 4;
 
-/** Tells watchers what others write, of what each of them may see and asks for. */
+/** Reports watchers what others write, of what each of them may see and asks for. */
 export class LiveHub {
   private readonly around: Surroundings;
   /** The best first. */
@@ -131,7 +131,7 @@ export class LiveHub {
     const triggers: Source = {
       grade: 'triggers',
       connection: new HeldOpen(
-        // What the log tells as well is told from there: it knows how a row was before.
+        // What the log reports as well is reported from there: it knows how a row was before.
         listening(url, (notice) => {
           if (!notifies(log, notice.table)) this.noteTrigger(notice);
         }),
@@ -161,7 +161,7 @@ export class LiveHub {
 
   private noteLogged(logged: Logged): void {
     const { table, did, now, before, whole } = logged;
-    // Whoever does not see the key is told nothing of single rows.
+    // Anyone who does not see the key is reported nothing of single rows.
     const group = this.places.get(table)?.find((one) => one.key.length > 0);
     if (group === undefined) return;
     const key = now && keyIn(group.key, now);
@@ -204,7 +204,7 @@ export class LiveHub {
       const changes = await changesFor(group, actions, this.around.database);
       if (changes !== undefined) for (const watcher of group.watchers) watcher.changed(changes);
     } catch {
-      // The question cannot be asked at the moment: whoever watches asks for themselves.
+      // The question cannot be requested at the moment: anyone who watches asks for themselves.
       this.notifyWritten([group]);
     }
   }
@@ -231,7 +231,7 @@ export class LiveHub {
     this.scan.unref();
   }
 
-  /** Which groups are told of rows, and whether anything was written to what the others read. */
+  /** Which groups are notified of rows, and whether anything was written to what the others read. */
   private async check(groups: readonly Group[]): Promise<void> {
     await Promise.all(this.sources.map((source) => this.readSource(source)));
     for (const group of groups) {
@@ -241,12 +241,12 @@ export class LiveHub {
         group.grade = grade;
         group.mark = undefined;
         for (const watcher of group.watchers) watcher.grade(grade);
-        // Between two ways something may have been told by neither.
+        // Between two ways something may have been reported by neither.
         this.notifyWritten([group]);
       }
       // The counters count what is hidden from a caller with rules as well.
       if (group.catalog.restricted) continue;
-      // Of rows of related tables nobody is told by their keys.
+      // Of rows of related tables nobody is reported by their keys.
       const written = grade === 'counters' ? group.written : group.visibleQuery;
       if (written === undefined) continue;
       const mark = await this.around.mark(written).catch(() => undefined);
@@ -257,7 +257,7 @@ export class LiveHub {
     }
   }
 
-  /** Which tables a source tells of; connects to it where there are any. */
+  /** Which tables a source reports; connects to it where there are any. */
   private async readSource(source: Source): Promise<void> {
     try {
       const { rows } = await this.around.database.run(source.wanted);
@@ -278,7 +278,7 @@ function notifies({ connection, tables }: Source, place: string): boolean {
 /** The columns that a change gave other values; undefined where the log does not have the row as it was. */
 function changedColumns({ now, before, whole }: Logged): ReadonlySet<string> | undefined {
   if (whole === undefined || now === undefined || before === undefined) return undefined;
-  // What was not written anew does not stand in the log.
+  // What was not written again does not stand in the log.
   const names = Object.keys(now).filter((name) => now[name] !== undefined);
   return new Set(names.filter((name) => now[name] !== before[name]));
 }

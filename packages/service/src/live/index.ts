@@ -1,2 +1,2 @@
-/** What others write, told to those who look at it. */
+/** What others write, reported to those who look at it. */
 export { LiveHub, type Watcher } from './hub.ts';

@@ -18,7 +18,7 @@ export function keyOf({ query: { table } }: Seen): readonly ColumnDescription[] 
   return table.key.flatMap((name) => table.columns.find((column) => column.name === name) ?? []);
 }
 
-/** Which rows there are of some keys, from the first on: of the question, or of all that is seen of the table. */
+/** Which rows there are of some keys, from the first on: of the question, or of all that is visible of the table. */
 export function compileMatchTest(
   request: Seen,
   keys: readonly (readonly string[])[],
@@ -31,8 +31,8 @@ export function compileMatchTest(
 }
 
 /**
- * What is told of rows that were written to whoever asks a question; undefined where it is nothing to them. Of rows that
- * they may not see nothing is told, not even that they are gone. @throws Failure
+ * What is notified of rows that were written to the caller a question; undefined where it is nothing to them. Of rows that
+ * they may not see nothing is reported, not even that they are gone. @throws Failure
  */
 export async function changesFor(
   request: Seen,

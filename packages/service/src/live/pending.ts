@@ -15,12 +15,12 @@ type Known = { readonly [Name in 'before' | 'columns']?: RowEvent[Name] | undefi
 /** By its key, as JSON, what was done to each row of a table. */
 export type RowEvents = ReadonlyMap<string, RowEvent>;
 
-/** Rows of one table that are told at once; more are "something was written". */
+/** Rows of one table that are reported at once; more are "something was written". */
 const mostRows = 1_000;
-/** Letters of a row as it was that are kept at most. */
+/** Letters of a row as it was that are stored at most. */
 const mostLetters = 32_768;
 
-/** The rows that were written, and not told yet. */
+/** The rows that were written, and not reported yet. */
 export class Pending {
   /** By table; undefined where they are too many, or not known. */
   private readonly tables = new Map<string, Map<string, RowEvent> | undefined>();

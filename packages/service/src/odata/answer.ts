@@ -33,7 +33,7 @@ interface Requested {
   readonly texts: QueryOptionTexts;
   readonly condition: Expression | undefined;
   readonly context: string;
-  /** Told with those of the question itself. */
+  /** Reported with those of the question itself. */
   readonly problems: readonly Problem[];
 }
 
@@ -54,7 +54,7 @@ async function rowsJson(wanted: Requested, answering: Answering): Promise<string
   const query: Query = {
     ...withCondition(texts.query, condition),
     ...placeOf(page?.after, skip),
-    // Of no rows at all the mistakes are told all the same.
+    // Of no rows at all the errors are reported all the same.
     limit: Math.max(1, limit),
     total: count ? 'exact' : 'none',
     shape: 'arrays',

@@ -7,7 +7,7 @@ interface Told {
   readonly errors?: readonly Problem[] | undefined;
 }
 
-/** An error as OData has it (JSON Format 4.01, 21.1), each mistake of the request among its details. */
+/** An error as OData has it (JSON Format 4.01, 21.1), each error of the request among its details. */
 export function odataError({ slug, detail, requestId, errors = [] }: Told): string {
   const [first, ...others] = errors.map(({ code, parameter, position, length, message, hint }) => ({
     code,

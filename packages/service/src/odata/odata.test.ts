@@ -60,7 +60,7 @@ describe('an OData service', () => {
     expect(names).toHaveLength(6);
   });
 
-  it('tells its model as XML and as JSON, with nothing but types of CSDL', async () => {
+  it('reports its model as XML and as JSON, with nothing but types of CSDL', async () => {
     const xml = await get('$metadata');
     expect(xml.headers.get('content-type')).toBe('application/xml; charset=utf-8');
     expect(xml.body).toContain('<Property Name="toll" Type="Edm.Decimal" Precision="8" Scale="2">');
@@ -276,7 +276,7 @@ describe('an OData service', () => {
     expect(count.body).toBe(String(n));
   });
 
-  it('groups and sums, in the order that is asked for, whatever it is of', async () => {
+  it('groups and sums, in the order that is requested, whatever it is of', async () => {
     const apply =
       'filter(toll gt 4)/groupby((lock/canal/name,status),aggregate(toll with sum as total,$count as n,boat_id with countdistinct as boats))';
     const rows: any[] = [];

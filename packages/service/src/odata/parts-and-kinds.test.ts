@@ -131,7 +131,7 @@ describe('a key', () => {
 });
 
 describe('an answer that takes long', () => {
-  it('is waited for, and whoever goes away meanwhile is no failure', async () => {
+  it('is waited for, and anyone who goes away meanwhile is no failure', async () => {
     const { url, drop } = await freshDatabase('ephoros_odata_waiting', [
       `create function slowly(n int) returns int language sql volatile cost 1000 as
          $$ select n from pg_sleep(0.0005) $$`,
@@ -153,7 +153,7 @@ describe('an answer that takes long', () => {
       const pending = fetch(`${deferring.url}/odata/dawdling/$count?$filter=kind eq 3`, {
         signal: gone.signal,
       });
-      // It has been asked again by then.
+      // It has been requested again by then.
       await until(
         async () =>
           database.query(`select 1 from pg_stat_activity where datname = current_database()

@@ -114,7 +114,7 @@ describe('a request of OData', () => {
     expect([status, code, target]).toEqual([413, 'parameter-too-long', '$filter']);
   });
 
-  it('tells all mistakes of a request at once', async () => {
+  it('reports all errors of a request at once', async () => {
     const { body } = await get('passages', {
       $filter: 'tol gt 1',
       $orderby: 'nothing',
@@ -181,7 +181,7 @@ describe('a request of OData', () => {
     expect(service.log.join('')).not.toContain('secret');
   });
 
-  it('sends nothing anew that a client has already', async () => {
+  it('sends nothing again that a client has already', async () => {
     const { headers } = await get('passages', { $top: '2' });
     const again = await get(
       'passages',

@@ -31,7 +31,7 @@ import {
 } from './negotiation.ts';
 import { entitiesOf, optionsAt, resourceAt, type Resource, type Row } from './resource.ts';
 
-/** What is asked, sorted out as far as every resource has it. */
+/** What is queried, sorted out as far as every resource has it. */
 interface Request {
   readonly request: ApiRequest;
   readonly response: ServerResponse;
@@ -55,7 +55,7 @@ export function createOData(
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
     const options = await requestOptionsOf(request, response, policy);
-    // A body is read once, however often its question is asked.
+    // A body is read once, however often its question is queried.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
     await engine.answer(options, (context) =>
       answer(engine, context, { request, response, version, posted }),

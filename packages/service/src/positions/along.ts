@@ -1,12 +1,12 @@
 import type { IndexEntry } from './index-entry.ts';
 import type { Along } from './making.ts';
 
-/** Ms after which whoever waits looks again, whatever they were told. */
+/** Ms after which anyone who waits looks again, whatever they were reported. */
 export const longestWait = 250;
 
 /**
- * The order that slices are cut along, by its entry.
- * @param touched is told whenever it is waited for, so that it is not given up
+ * The order that chunks are cut along, by its entry.
+ * @param touched is reported whenever it is waited for, so that it is not given up
  */
 export function alongOf(entry: IndexEntry, touched: () => void): Along {
   let { samples } = entry;
@@ -15,7 +15,7 @@ export function alongOf(entry: IndexEntry, touched: () => void): Along {
     state: () => {
       if (samples.reach === 0) samples = entry.samples;
       const same = samples === entry.samples;
-      // Mileposts that are set anew stand elsewhere: the slices go on along the ones they began with.
+      // Mileposts that are set again stand elsewhere: the chunks go on along the ones they began with.
       complete ||= same && entry.complete;
       const ended = entry.making === undefined && !entry.complete;
       return { samples, complete, failed: !complete && (entry.failed || ended || !same) };

@@ -4,24 +4,24 @@ import type { Database } from '../run/index.ts';
 
 /** How long a reading of the database's own statistics is good enough, in ms. */
 const goodFor = 2_000;
-/** Readings kept at most. */
+/** Readings stored at most. */
 const most = 1_000;
 
 /** What has become of some tables so far. */
 export interface Written {
   /** Rows written, ever growing. */
   readonly rows: number;
-  /** Which files the rows lie in: others, once a table was emptied or written anew as a whole. */
+  /** Which files the rows lie in: others, once a table was emptied or written again as a whole. */
   readonly files: string;
 }
 
-/** Whether nothing was written between two readings, as far as the database tells. */
+/** Whether nothing was written between two readings, as far as the database reports. */
 export function isUnchanged(one: Written | undefined, other: Written | undefined): boolean {
   if (one === undefined || other === undefined) return false;
   return one.rows === other.rows && one.files === other.files;
 }
 
-/** How much has been written to tables (see `compileWritten`), asked not too often. */
+/** How much has been written to tables (see `compileWritten`), requested not too often. */
 export class Changes {
   private readonly database: Database;
   private readonly readings: LRUCache<string, Promise<Written | undefined>>;

@@ -3,7 +3,7 @@ import { until } from '../../../core/src/testing/until.ts';
 import type { Database } from '../run/index.ts';
 import { LocalPositionIndex, type IndexedOrder } from './index.ts';
 
-/** A database that has plans for statements, and tells which ones were run. */
+/** A database that has plans for statements, and shows which ones were run. */
 class PlannedDatabase {
   readonly ran: string[] = [];
   /** By a word of the statement. */
@@ -130,7 +130,7 @@ describe('looking through all rows', () => {
     const begin = (keys: string): Promise<unknown[]> =>
       Promise.all([...keys].map((key) => positions.begin(searched(key))));
     expect(await begin('abcd')).toEqual(['slices', 'slices', 'slices', 'slices']);
-    // Others have what is done for them all, and nothing else is begun beside that.
+    // Others have what is done for them all, and nothing else is begun next to that.
     expect(await begin('ea')).toEqual([undefined, 'slices']);
     clock += 4_000;
     expect(await begin('bcd')).toEqual(['slices', 'slices', 'slices']);
@@ -142,7 +142,7 @@ describe('looking through all rows', () => {
 });
 
 describe('a guess of the number of rows', () => {
-  it('is good for a while, and is made anew then', async () => {
+  it('is good for a while, and is made again then', async () => {
     const guess = async (): Promise<number | undefined> =>
       (await positions.total(counting, 'estimate', 0))?.rows;
     planned.plans.set('estimate', { 'Plan Rows': 100, 'Total Cost': 1 });

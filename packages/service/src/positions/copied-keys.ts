@@ -8,7 +8,7 @@ const signature = 15;
  * made of a row but its bytes: a hundred million of them pass by.
  */
 export class CopiedKeys {
-  /** Whether the end was said. */
+  /** Whether the end was stated. */
   isEnded = false;
   private readonly kinds: readonly PlaceKind[];
   private readonly width: number;
@@ -42,7 +42,7 @@ export class CopiedKeys {
         length += this.width;
       }
     }
-    // A copy: the piece itself may be large, and is not kept.
+    // A copy: the piece itself may be large, and is not stored.
     this.rest = Buffer.from(bytes.subarray(at));
     return this.made.subarray(0, length);
   }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 
 /** Entries that are written, and looked through, at once. */
 const chunkEntries = 32_768;
-/** Chunks that are kept to be filled anew. */
+/** Chunks that are stored to be filled again. */
 const mostSpare = 2;
 
 /**
@@ -19,7 +19,7 @@ export class EntryFile {
   private current: Buffer;
   /** Full chunks on their way into the file, by number. */
   private readonly leaving = new Map<number, Buffer>();
-  /** Chunks that are in the file, to be filled anew: memory given back one by one is taken up late. */
+  /** Chunks that are in the file, to be filled again: memory given back one by one is taken up late. */
   private readonly spare: Buffer[] = [];
   private writing: Promise<void> = Promise.resolve();
   private failure: Error | undefined;

@@ -23,7 +23,7 @@ export interface Filling {
   readonly makeRoom: (entry: IndexEntry) => void;
   /** The entry of another order, whose mileposts are set as they are needed. */
   readonly orderOf: (query: IndexedOrder) => IndexEntry;
-  /** Says that an entry is asked for. */
+  /** Says that an entry is requested. */
   readonly touch: (entry: IndexEntry) => void;
   /** Gives up the count of an entry's rows: they are being counted in another way. */
   readonly uncount: (entry: IndexEntry) => void;
@@ -82,7 +82,7 @@ async function sorted(
   costModel.learn(cost, now() - entry.begun);
 }
 
-/** Slice by slice along the same order without the condition. */
+/** Chunk by chunk along the same order without the condition. */
 async function scanned(
   entry: IndexEntry,
   statements: PlaceStatements,

@@ -27,7 +27,7 @@ interface ResultPlaces {
 export class IndexEntry {
   readonly query: IndexedOrder;
   readonly changeSignal = new Signal();
-  /** When somebody last asked for it, and when it was put into the queue. */
+  /** When somebody last requested it, and when it was put into the queue. */
   startedAt: number;
   queued = 0;
   /** How it is made, once that is decided. */
@@ -66,13 +66,13 @@ export class IndexEntry {
     this.samples = new Samples(query.step);
   }
 
-  /** Rows that are known so far; of what is looked through in slices, those of the slices that are told. */
+  /** Rows that are known so far; of what is looked through in chunks, those of the chunks that are reported. */
   get reach(): number {
     if (this.places === undefined) return this.samples.reach;
     return this.isScanning ? this.places.countToEdge : this.places.count;
   }
 
-  /** Whether it is being looked through slice by slice, or will be as far as is known. */
+  /** Whether it is being looked through chunk by chunk, or will be as far as is known. */
   get mayScan(): boolean {
     const undecided = this.way === undefined && this.query.slow === true;
     return this.making !== undefined && (this.isScanning || undecided);
@@ -195,7 +195,7 @@ export class IndexEntry {
     const byRows = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
     const known = { elapsed, rows, ...(of === undefined ? {} : { of }) };
     if (this.way !== 'sort') return { ...known, share: byRows };
-    // Sorting gives no row until it is done: of that the clock tells, and its end is one half.
+    // Sorting gives no row until it is done: of that the clock reports, and its end is one half.
     const byTime = CostModel.share(this.now() - this.begun, this.expected);
     return { ...known, share: rows > 0 ? Math.max(byTime, (1 + byRows) / 2) : byTime };
   }

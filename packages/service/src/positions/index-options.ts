@@ -2,9 +2,9 @@ import type { Database } from '../run/index.ts';
 
 /** What a position index may take up, and when it looks again. */
 export interface PositionIndexOptions {
-  /** Bytes of mileposts kept at most, the least recently used dropped; 64 MB by default. */
+  /** Bytes of mileposts stored at most, the least recently used dropped; 64 MB by default. */
   readonly memory?: number;
-  /** Bytes of places kept in files at most, half of them for one result; 2 GB by default. */
+  /** Bytes of places stored in files at most, half of them for one result; 2 GB by default. */
   readonly fileBytes?: number;
   /** The folder of these files; that of the system's temporary files by default. */
   readonly folder?: string;
@@ -12,7 +12,7 @@ export interface PositionIndexOptions {
   readonly atOnce?: number;
   /** Costs of the planner from which on a window is read by its keys; 5,000 by default. */
   readonly costly?: number;
-  /** A result that nobody has asked for so long is given up; in ms, 20,000 by default. */
+  /** A result that nobody has requested so long is given up; in ms, 20,000 by default. */
   readonly interest?: number;
   /** The shortest time after which what is known of one result is made again; in ms, 30,000 by default. */
   readonly staleAfter?: number;

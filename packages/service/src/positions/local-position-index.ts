@@ -34,9 +34,9 @@ const mostEntries = 500;
 const forgottenAfter = 30 * 60_000;
 /** Times as long that the places of groups go on being found when nobody asks for one. */
 const lookedAt = 6;
-/** Results that are looked through in slices at the same time, at most. */
+/** Results that are looked through in chunks at the same time, at most. */
 const mostScans = 4;
-/** Ms after which whoever looks on would have asked again for what is looked through. */
+/** Ms after which anyone who looks on would have requested again for what is looked through. */
 const lookedOnAfter = 3_000;
 /** Ms before an entry that failed is tried again. */
 const failedFor = 5_000;
@@ -51,7 +51,7 @@ export class LocalPositionIndex implements PositionIndex {
   private readonly filling: Filling;
   private readonly costModel = new CostModel();
   private readonly long: LongAnswers;
-  /** Each in a box of its own: a new one has its room counted anew. */
+  /** Each in a box of its own: a new one has its room counted again. */
   private readonly entries: LRUCache<string, { readonly entry: IndexEntry }>;
   private readonly waiting: IndexEntry[] = [];
   /** Of orders that groups stand in, the one that was the first to take long. */
@@ -111,7 +111,7 @@ export class LocalPositionIndex implements PositionIndex {
     waitLimit: number,
     signal?: AbortSignal,
   ): Promise<KnownTotal | undefined> {
-    // What is being looked through is counted with that, and not beside it.
+    // What is being looked through is counted with that, and not next to it.
     const scanned = this.scanning(counting.key);
     if (scanned !== undefined) return { rows: scanned, kind: 'estimate' };
     return this.totals.total(counting, kind, waitLimit, signal);
@@ -238,7 +238,7 @@ export class LocalPositionIndex implements PositionIndex {
     return this.entries.delete(last.query.key);
   }
 
-  /** How many of the rows that a count is of were found so far, where these are looked through in slices. */
+  /** How many of the rows that a count is of were found so far, where these are looked through in chunks. */
   private scanning(countKey: string): number | undefined {
     for (const { entry } of this.entries.values()) {
       if (entry.query.counting.key !== countKey || entry.way !== 'slices') continue;
@@ -249,7 +249,7 @@ export class LocalPositionIndex implements PositionIndex {
   }
 
   /**
-   * Makes an entry anew when it is old or much was written since; empties a useless one. Gives
+   * Makes an entry again when it is old or much was written since; empties a useless one. Gives
    * whether anything was written since.
    */
   private async renew(entry: IndexEntry): Promise<boolean> {
@@ -272,17 +272,17 @@ export class LocalPositionIndex implements PositionIndex {
     try {
       entry.way = await this.maker.wayOf(entry.query, signal);
     } catch {
-      // Whoever makes it will come to know why.
+      // Anyone who makes it will come to know why.
     }
   }
 
-  /** Forgets what is known of an entry, which is of no use, and has it made anew. */
+  /** Forgets what is known of an entry, which is of no use, and has it made again. */
   private startAnew(entry: IndexEntry): void {
     entry.empty();
     if (this.isIdle(entry)) this.queue(entry);
   }
 
-  /** Whether an entry is still kept, and nothing is done about it. */
+  /** Whether an entry is still stored, and nothing is done about it. */
   private isIdle(entry: IndexEntry): boolean {
     return entry.making === undefined && this.entries.peek(entry.query.key)?.entry === entry;
   }
@@ -348,7 +348,7 @@ export class LocalPositionIndex implements PositionIndex {
     }
   }
 
-  /** Places go, those first that were asked for longest ago, until there is room for more. */
+  /** Places go, those first that were requested longest ago, until there is room for more. */
   private makeRoom(but: IndexEntry): void {
     let bytes = 0;
     // From the one that was used last.
@@ -358,12 +358,12 @@ export class LocalPositionIndex implements PositionIndex {
     }
   }
 
-  /** Gives up what nobody has asked for lately. */
+  /** Gives up what nobody has requested lately. */
   private sweep(): void {
     const { now, interest } = this.options;
     this.entries.purgeStale();
     for (const { entry } of [...this.entries.values()]) {
-      // Whoever has a group before them may open the next one after a while.
+      // Anyone who has a group before them may open the next one after a while.
       const waitLimit = entry.query.grouped === true ? interest * lookedAt : interest;
       if (entry.making === undefined || now() - entry.startedAt < waitLimit) continue;
       this.drop(entry);
@@ -382,7 +382,7 @@ export class LocalPositionIndex implements PositionIndex {
     entry.making = undefined;
   }
 
-  /** Has an entry's room counted anew; the one that was asked for longest ago goes where none is left. */
+  /** Has an entry's room counted again; the one that was requested longest ago goes where none is left. */
   private weigh(entry: IndexEntry): void {
     const { key } = entry.query;
     if (this.entries.peek(key)?.entry === entry) this.entries.set(key, { entry });

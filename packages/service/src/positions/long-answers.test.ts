@@ -72,7 +72,7 @@ describe('answers that take long', () => {
     expect(slow.begun).toHaveLength(1);
   });
 
-  it('are kept a while for those who come again, with when they were made', async () => {
+  it('are stored a while for those who come again, with when they were made', async () => {
     await request('one');
     slow.begun[0]?.end(7);
     await request('one', 1_000);
@@ -97,7 +97,7 @@ describe('answers that take long', () => {
     expect(await request('two')).toHaveProperty('progress');
   });
 
-  it('are given up once nobody has asked for a while', async () => {
+  it('are given up once nobody has requested a while', async () => {
     await request('one');
     clock += 900;
     answers.abandon(1_000);

@@ -5,21 +5,21 @@ import { Signal } from './signal.ts';
 import { CostModel } from './cost-model.ts';
 import type { LongAnswer } from './position-index.ts';
 
-/** An answer is kept for so many times as long as it took, within these bounds; in ms. */
+/** An answer is stored for so many times as long as it took, within these bounds; in ms. */
 const goodFor = 10;
 const shortest = 5_000;
 const longest = 30_000;
-/** Ms that a failure is kept for whoever asks in turns. */
+/** Ms that a failure is stored for the caller in turns. */
 const failedFor = 3_000;
-/** Bytes of answers kept at most, about. */
+/** Bytes of answers stored at most, about. */
 const most = 64 * 1024 * 1024;
-/** Ms that a statement goes on for whoever went away, and may come again. */
+/** Ms that a statement goes on for anyone who went away, and may come again. */
 const grace = 1_500;
 
 interface Running {
   readonly controller: AbortController;
   readonly begun: number;
-  /** When somebody last asked for it. */
+  /** When somebody last requested it. */
   startedAt: number;
   /** How many wait for it right now. */
   waiting: number;
@@ -29,7 +29,7 @@ interface Running {
   outcome: { readonly answer: Answer } | { readonly failure: unknown } | undefined;
 }
 
-/** Statements that take longer than a request waits: run once for all who ask, and kept for a while. */
+/** Statements that take longer than a request waits: run once for all who ask, and stored for a while. */
 export class LongAnswers {
   private readonly database: Database;
   private readonly quick: Database;
@@ -59,7 +59,7 @@ export class LongAnswers {
     if (known !== undefined) return { answer: known };
     const failed = this.failed.get(name);
     if (failed !== undefined) {
-      // Whoever asks once more has it tried again.
+      // The caller once more has it tried again.
       this.failed.delete(name);
       throw failed.failure;
     }
@@ -73,7 +73,7 @@ export class LongAnswers {
     }
     running.waiting -= 1;
     if (signal?.aborted === true) {
-      // Whoever asks in turns comes again at once.
+      // The caller in turns comes again at once.
       setTimeout(() => this.giveUp(name, running, grace), grace).unref();
       throw new Failure('cancelled');
     }
@@ -86,7 +86,7 @@ export class LongAnswers {
     return { answer: outcome.answer };
   }
 
-  /** Gives up the statements that nobody has asked for since so many ms. */
+  /** Gives up the statements that nobody has requested since so many ms. */
   abandon(interest: number): void {
     for (const [name, running] of this.running) this.giveUp(name, running, interest);
   }

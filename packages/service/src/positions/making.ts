@@ -12,7 +12,7 @@ import type { IndexedOrder, MakingWay, PlaceStatements } from './position-index.
 import type { KeyList, Places } from './places.ts';
 import type { Samples } from './samples.ts';
 
-/** Times that a look through all rows costs as much as a window that is too costly, to be cut into slices. */
+/** Times that a look through all rows costs as much as a window that is too costly, to be cut into chunks. */
 const worthChunks = 4;
 
 /** Rows between two calls of `told`. */
@@ -24,7 +24,7 @@ interface Making {
   readonly notify: () => void;
 }
 
-/** An order along which slices are cut, as far as its mileposts are set. */
+/** An order along which chunks are cut, as far as its mileposts are set. */
 export interface Along {
   readonly state: () => {
     readonly samples: Samples;
@@ -71,7 +71,7 @@ export class Maker {
   }
 
   /**
-   * The way for an order: mileposts where an index gives it, so that walking to a row costs little; slices where
+   * The way for an order: mileposts where an index gives it, so that walking to a row costs little; chunks where
    * one gives it without the condition, which no index answers; else one sort.
    */
   async wayOf(
@@ -126,7 +126,7 @@ export class Maker {
         statement,
         (row) => {
           const number = Number(row.at(-1));
-          // The last row tells the number of all; it is no sample, or the last sample once more.
+          // The last row reports the number of all; it is no sample, or the last sample once more.
           if (number % step === 0 && number !== total && number > before) {
             samples.add({ number, values: row.slice(0, -1) });
             // Samples of long values stand further apart.
@@ -187,8 +187,8 @@ export class Maker {
   }
 
   /**
-   * Slice by slice along an order, two at a time, each as many rows as are looked through within a
-   * fifth of a second. `scanned` is told how many rows were looked through so far. @throws UnfitPlaces
+   * Chunk by chunk along an order, two at a time, each as many rows as are looked through within a
+   * fifth of a second. `scanned` is informed how many rows were looked through so far. @throws UnfitPlaces
    */
   async scanPlaces(
     { chunks }: PlaceStatements,
@@ -219,7 +219,7 @@ export class Maker {
             if (until.aborted) throw new Failure('cancelled');
             continue;
           }
-          // With less than a slice left there may be posts on the way, or none.
+          // With less than a chunk left there may be posts on the way, or none.
           const last = next ?? nearest(samples, begin);
           const statements = chunkBetween(templates, from?.values, last?.values);
           const chunk = this.chunk(statements, places.list(), {
@@ -308,7 +308,7 @@ interface Chunk {
   readonly took: number;
 }
 
-/** Rows of the first slice, and of one at most; ms that one shall take; slices at the same time. */
+/** Rows of the first chunk, and of one at most; ms that one shall take; chunks at the same time. */
 const firstChunk = 20_000;
 const largestChunk = 1_000_000;
 const wantedTime = 200;

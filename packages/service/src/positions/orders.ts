@@ -23,7 +23,7 @@ const wantedSamples = 2_000;
 /** The same where nothing may be known of how many rows there are. */
 const cautiousStep = 50;
 
-/** Characters of a bound value, or values of a list, that slices are cut with. */
+/** Characters of a bound value, or values of a list, that chunks are cut with. */
 const mostBound = 10_000;
 /** What orders are made by. */
 export interface Positions {
@@ -94,7 +94,7 @@ async function placesOf(
   if ((filter === undefined && search === undefined) || !isLedByIndex(query))
     return { kinds, sort, copy };
   const templates = compileChunks(query, relations);
-  // What names very many rows would have to be sent with every slice.
+  // What names very many rows would have to be sent with every chunk.
   const isLong = sort.parameters.some((one) => typeof one !== 'number' && one.length > mostBound);
   if (templates === undefined || isLong) return { kinds, sort, copy };
   const along = await indexedOrderOf(all, known, request);

@@ -8,7 +8,7 @@ const rememberedFor = 30 * 60_000;
 type Sorted = Pick<CheckedQuery, 'table' | 'sort'>;
 
 /**
- * Orders that an index leads but does not give to their end, of which the places were begun to be found. Rows beside
+ * Orders that an index leads but does not give to their end, of which the places were begun to be found. Rows next to
  * a known one are looked for among those first; the first rows, once it takes long to walk to them as they are now.
  */
 export class PlacedOrders {

@@ -51,13 +51,13 @@ export class Places {
   private readonly file: EntryFile;
   /** Places whose rows are gone, in order. */
   private readonly gone: number[] = [];
-  /** Where slices ended: the sort values of the last row looked at, and how many were found by then. */
+  /** Where chunks ended: the sort values of the last row looked at, and how many were found by then. */
   private readonly edges = new Map<string, number>();
   private lastEdge: { readonly values: Values; readonly rows: number } | undefined;
   /** Where the groups begin, by their values, in order; those of the last one. */
   private readonly groups = new Map<string, { from: number; to?: number }>();
   private lastGroup: Values | undefined;
-  /** A place that was asked for lately: the next one is near. */
+  /** A place that was requested lately: the next one is near. */
   private near = 0;
 
   private constructor(file: EntryFile, kinds: readonly PlaceKind[]) {

@@ -55,7 +55,7 @@ describe('windows deep in a result', () => {
     const counted = await service.get(rowsPath('passages', { filter, limit: '1' }));
     const { total, totalKind } = counted.body.window;
     expect(totalKind).toBe('exact');
-    // Counted while the samples were set; a quick count alone is made anew each time.
+    // Counted while the samples were set; a quick count alone is made again each time.
     await until(
       () => service.get(`/api/tables/passages/mileposts?filter=${encodeURIComponent(filter)}`),
       ({ body }) => body.state === 'ready',
@@ -231,7 +231,7 @@ describe('a positions', () => {
     expect((await positions.overview('first', 1))?.state).toBe('ready');
   });
 
-  it('keeps within its memory, the least recently asked for dropped', async () => {
+  it('keeps within its memory, the least recently requested dropped', async () => {
     // One entry of fifty samples takes some five thousand bytes.
     open({ memory: 15_000 });
     for (const key of ['a', 'b']) {

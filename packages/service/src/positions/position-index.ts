@@ -34,11 +34,11 @@ export interface IndexedOrder {
   readonly fine?: Statement;
   /** Asks how much has been written to the tables that the rows and their order come from. */
   readonly written: Statement;
-  /** The first rows alone: what they cost tells whether an index gives the order. */
+  /** The first rows alone: what they cost shows whether an index gives the order. */
   readonly first: Statement;
-  /** How many rows there may be, where somebody has guessed it and it may be told. */
+  /** How many rows there may be, where somebody has guessed it and it may be reported. */
   readonly rows?: number | undefined;
-  /** Whether its first rows were seen to take long, whatever the planner says of them. */
+  /** Whether its first rows were read to take long, whatever the planner says of them. */
   readonly slow?: boolean;
   /** How its places are found; absent where keys have no fixed size. */
   readonly places?: PlaceStatements;
@@ -54,8 +54,8 @@ export interface PlaceStatements {
   /** The same written out as bytes, where nothing but keys is wanted. */
   readonly copy?: CopyStatement;
   /**
-   * Slice by slice along the same order without the condition, where an index gives that: what has been
-   * found is told meanwhile. Absent where there is no condition.
+   * Chunk by chunk along the same order without the condition, where an index gives that: what has been
+   * found is reported meanwhile. Absent where there is no condition.
    */
   readonly chunks?: { readonly along: IndexedOrder; readonly templates: ChunkTemplates };
 }
@@ -74,7 +74,7 @@ export interface Sample {
   readonly values: readonly (string | null)[];
 }
 
-/** A window that is asked for: its rows are counted from the beginning, or lie beside a row. */
+/** A window that is requested: its rows are counted from the beginning, or lie next to a row. */
 export type WindowPlace =
   | { readonly offset: number; readonly limit: number }
   | {
@@ -92,7 +92,7 @@ export interface GroupPlace {
   readonly values: readonly (string | null)[];
 }
 
-/** Which window of which result is asked for. */
+/** Which window of which result is requested. */
 export interface PositionQuery {
   /** The key of its order, and that of its count. */
   readonly key: string;
@@ -108,7 +108,7 @@ export interface PlacedKeys {
   readonly begin: number;
   /** How many rows of the result lie before the first of them. */
   readonly offset: number;
-  /** Fewer than asked for at the end of the result, or where it was looked through no further. */
+  /** Fewer than requested at the end of the result, or where it was looked through no further. */
   readonly keys: readonly Key[];
   /** Whether further rows are known to follow. */
   readonly more: boolean;
@@ -129,7 +129,7 @@ export interface PlacedKeys {
     | undefined;
 }
 
-/** What is known of a sorted result when a window of it is asked for. */
+/** What is known of a sorted result when a window of it is requested. */
 export interface KnownPlaces {
   /** Whether its mileposts or places are there, or being made, at all. */
   readonly indexed: boolean;
@@ -194,7 +194,7 @@ export interface PositionIndex {
   overview(key: string, count: number): Promise<IndexState | undefined>;
   /**
    * Runs a statement that takes long, once for all who ask, and keeps its answer for a while. Waits
-   * `patience` ms at most; it goes on behind that until nobody has asked for a while.
+   * `patience` ms at most; it goes on behind that until nobody has requested a while.
    * @throws Failure
    */
   longAnswer(

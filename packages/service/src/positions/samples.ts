@@ -55,7 +55,7 @@ export class Samples {
   }
 }
 
-// A list, and its strings with what the engine keeps beside each.
+// A list, and its strings with what the engine keeps next to each.
 function sizeOf(values: Sample['values']): number {
   return values.reduce((sum, value) => sum + 32 + (value?.length ?? 0) * 2, 64);
 }

@@ -36,7 +36,7 @@ export interface Way extends Omit<Approach, 'from'> {
   readonly edge: boolean;
 }
 
-/** The query to walk instead of the one that was asked, and why. */
+/** The query to walk instead of the one that was queried, and why. */
 export interface SeekPlan {
   /** Undefined where the window lies past the end. */
   readonly query: CheckedQuery | undefined;
@@ -59,7 +59,7 @@ interface Known {
   };
 }
 
-/** How long a request waits for what takes long: until somebody gives it up, or its patience is used up. */
+/** How long a request waits for what takes long: until somebody gives it up, or its wait limit is used up. */
 interface Waiting {
   readonly signal: AbortSignal;
   readonly budget: WaitBudget;
@@ -100,7 +100,7 @@ export async function seek(
   const placed = placedWindow(found, isNear);
   if (placed !== undefined) return { ...wanted, way: { ...wanted.way, from: 'places' }, placed };
   if (isNear) {
-    // Behind what was looked through so far: nothing else is asked beside that.
+    // Behind what was looked through so far: nothing else is queried next to that.
     if (found.by === 'slices' && found.progress !== undefined) {
       throw new NotReady('position', found.progress);
     }
@@ -110,7 +110,7 @@ export async function seek(
     ? found.by
     : await positions.begin(await indexedOrderOf(query, known, request));
   if (way === 'sort') placedOrders.note(query);
-  // Where places are being found, nothing else is asked beside that.
+  // Where places are being found, nothing else is queried next to that.
   const byPlaces = way === 'sort' || way === 'slices';
   const plan = byPlaces ? 'costly' : await walk(query, known, request, found, waiting);
   if (plan !== 'costly') return plan;
@@ -143,8 +143,8 @@ export async function beginPlaces(
 }
 
 /**
- * Has the places found of a query whose first rows take long to be found, where that can be done slice by slice;
- * what has been found within the patience; its own statement can be given up then (`giveUp`). Undefined where it is
+ * Has the places found of a query whose first rows take long to be found, where that can be done chunk by chunk;
+ * what has been found within the wait limit; its own statement can be given up then (`giveUp`). Undefined where it is
  * done otherwise.
  * @throws NotReady
  */

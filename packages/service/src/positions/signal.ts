@@ -1,4 +1,4 @@
-/** Tells those who wait that something has changed. */
+/** Reports those who wait that something has changed. */
 export class Signal {
   private waiting: (() => void)[] = [];
 

@@ -25,7 +25,7 @@ describe('mileposts by now', () => {
     expect(stalenessOf(entry(), found, since, bounds)).toBe(expected);
   });
 
-  it('are set anew now and then where nobody counts what is written', () => {
+  it('are set again now and then where nobody counts what is written', () => {
     const unknown = entry({ changes: undefined });
     expect(stalenessOf(unknown, undefined, 29_000, bounds)).toBe('outdated');
     expect(stalenessOf(unknown, undefined, 31_000, bounds)).toBe('renew');

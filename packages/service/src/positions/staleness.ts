@@ -3,7 +3,7 @@ import { isUnchanged, type Written } from './changes.ts';
 /** Written since, as a share of the rows: past the first it is renewed, past the second useless. */
 const staleShare = 0.0005;
 const uselessShare = 0.1;
-/** Places are found anew, once anything was written, after so many times as long as it took. */
+/** Places are found again, once anything was written, after so many times as long as it took. */
 const placesGoodFor = 5;
 const shortestStaleTime = 1_000;
 
@@ -16,7 +16,7 @@ interface Made {
   readonly places: object | undefined;
 }
 
-/** What has become of mileposts or places: as they were, older than what was written since, to be made anew, useless. */
+/** What has become of mileposts or places: as they were, older than what was written since, to be made again, useless. */
 export type Staleness = 'unchanged' | 'outdated' | 'renew' | 'useless';
 
 /**

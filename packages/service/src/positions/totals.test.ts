@@ -38,7 +38,7 @@ describe('a total', () => {
     estimate: { text: 'explain (format json) select 1 from passages', parameters: [] },
   });
 
-  it('is an estimate where counting takes longer than the patience, and exact thereafter', async () => {
+  it('is an estimate where counting takes longer than the wait limit, and exact thereafter', async () => {
     const counting = slow('patience');
     const first = await positions.total(counting, 'exact', 50);
     expect(first?.kind).toBe('estimate');
@@ -107,7 +107,7 @@ describe('a total', () => {
     }
   });
 
-  it('is not counted further when the only one who asked goes away', async () => {
+  it('is not counted further when the only one who requested goes away', async () => {
     const watcher = new pg.Client({ connectionString: lowmere });
     await watcher.connect();
     const running = (): Promise<number> => runningLike(watcher, '/* gone */');

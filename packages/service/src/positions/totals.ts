@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache';
 import { isUnchanged, type Changes, type Written } from './changes.ts';
 import type { Counting, KnownTotal } from './position-index.ts';
 
-/** Counts that took longer, in ms, are remembered; quicker ones are made anew each time. */
+/** Counts that took longer, in ms, are remembered; quicker ones are made again each time. */
 const worthCaching = 25;
 /** A remembered count is good for so many times as long as it took. */
 const goodFor = 50;
@@ -35,12 +35,12 @@ interface Running {
   readonly controller: AbortController;
   /** Undefined where it fails. */
   readonly rows: Promise<number | undefined>;
-  /** How many have asked for it and have not gone away unanswered since. */
+  /** How many have requested it and have not gone away unanswered since. */
   wanted: number;
 }
 
 interface Entry {
-  /** When somebody last asked for it. */
+  /** When somebody last requested it. */
   startedAt: number;
   /** Asks how much has been written to the tables that are counted. */
   readonly written: Statement;
@@ -84,7 +84,7 @@ export class Totals {
       return { rows: counted.rows, kind: 'exact', countedAt: counted.at };
     }
     const quick = counted !== undefined && counted.took < waitLimit / 2;
-    // What takes long is not counted anew for every row that somebody writes.
+    // What takes long is not counted again for every row that somebody writes.
     if (kind === 'exact' && (quick || state !== 'young')) {
       const guess = quick ? undefined : await this.guess(counting, entry);
       const hopeless = (guess?.cost ?? 0) / costPerMillisecond > waitLimit;
@@ -119,7 +119,7 @@ export class Totals {
     this.entries.peek(key)?.running?.controller.abort();
   }
 
-  /** Gives up the counts that nobody has asked for since so many ms. */
+  /** Gives up the counts that nobody has requested since so many ms. */
   abandon(interest: number): void {
     for (const { running, startedAt } of this.entries.values()) {
       if (this.now() - startedAt >= interest) running?.controller.abort();
@@ -140,7 +140,7 @@ export class Totals {
   /**
    * What a count is worth by now. `good`: nothing was written since, or it is recent and nobody can
    * tell. `young`: something was, but it was made a short while ago for what it cost. `useless`:
-   * the rows are others. What is counted anew within the patience of whoever asks is `old`.
+   * the rows are others. What is counted again within the wait limit of the caller is `old`.
    */
   private async stateOf(
     { at, took, changes }: Counted,
@@ -201,7 +201,7 @@ export class Totals {
 }
 
 /**
- * Waits for a count. Whoever goes away before its answer is whole, be it after this, wants it no
+ * Waits for a count. Anyone who goes away before its answer is whole, be it after this, wants it no
  * more; a count that nobody wants is given up.
  */
 function wait(

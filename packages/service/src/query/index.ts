@@ -1,4 +1,4 @@
-/** Questions as they were asked: read, checked, and the windows that answer them. */
+/** Questions as they were requested: read, checked, and the windows that answer them. */
 export { findTable, readCount, readQuery, readWith, type Parameters } from './reading.ts';
 export {
   aggregatesParameters,

@@ -8,7 +8,7 @@ const begins = 'key:';
 
 type Values = Partial<Record<QueryParameter, string>>;
 
-/** A place beside a row that is named by its key, and the question without it. */
+/** A place next to a row that is named by its key, and the question without it. */
 export interface KeyPlace {
   readonly values: Values;
   readonly anchorRow: AnchorRow | undefined;

@@ -159,7 +159,7 @@ export const noParameters = z.strictObject({});
 
 /**
  * A request's parameters, decoded, each known and given once; and what is wrong with the others,
- * so that the mistakes inside of those that can be read are told with them.
+ * so that the errors inside of those that can be read are reported with them.
  */
 export function readParameters<Name extends string>(
   url: string,
@@ -230,7 +230,7 @@ export function decodePairs(url: string): {
 
 interface Pair {
   readonly name: string;
-  /** Undefined where it cannot be decoded: that is told, not guessed at. */
+  /** Undefined where it cannot be decoded: that is reported, not guessed at. */
   readonly value: string | undefined;
   readonly problems: readonly Problem[];
 }

@@ -16,7 +16,7 @@ import type { Tally } from './tally.ts';
 export interface Parameters {
   readonly values: Partial<Record<QueryParameter, string>>;
   readonly problems: readonly Problem[];
-  /** Whether the answer tells how it came about. */
+  /** Whether the answer shows how it came about. */
   readonly explain?: boolean;
   /** How long a parameter may be, where that is not as in a URL. */
   readonly characters?: number;
@@ -28,11 +28,11 @@ export interface Parameters {
 interface Reading {
   readonly catalog: Catalog;
   readonly tally: Tally;
-  /** The kept selections that the parameters may name. */
+  /** The stored selections that the parameters may name. */
   readonly storedSelections?: ResolvedSelections | undefined;
 }
 
-/** parameters → parse → check. @throws Refused with every mistake of all stages */
+/** parameters → parse → check. @throws Refused with every error of all stages */
 export function readQuery(
   parameters: Parameters,
   description: TableDescription,

@@ -1,6 +1,6 @@
 import type { Problem } from '@ephoros/core/problem';
 
-/** Mistakes that one answer tells at most. */
+/** Errors that one answer reports at most. */
 export const mostProblems = 100;
 
 /** A request that cannot be answered as it stands, with what is wrong with it. */

@@ -50,17 +50,17 @@ export class Tally {
     this.given += rows;
   }
 
-  /** Notes which table is asked about, by its published name. */
+  /** Notes which table is queried, by its published name. */
   about(table: string): void {
     this.query = { table, query: undefined };
   }
 
-  /** Notes what is asked about it. */
+  /** Notes what is queried it. */
   asks(query: Query): void {
     if (this.query !== undefined) this.query = { ...this.query, query };
   }
 
-  /** What was asked, as far as it was read; undefined where it is no question about a table. */
+  /** What was queried, as far as it was read; undefined where it is no question about a table. */
   get wanted(): TalliedRequest | undefined {
     return this.query;
   }

@@ -24,7 +24,7 @@ export interface RowsWindow {
 
 /**
  * Lays out what `compileRows` or `compileGroups` gave for the query as it was walked, which may
- * have come to the window another way than it was asked for: one row more than the window, and
+ * have come to the window another way than it was requested: one row more than the window, and
  * in reverse before a cursor or the end. Without a key there is no cursor.
  */
 export function layOut(

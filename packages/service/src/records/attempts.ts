@@ -12,14 +12,14 @@ export class Attempts {
   private readonly now: () => number;
   private swept = 0;
 
-  /** Counts begin anew after so many ms. */
+  /** Counts begin again after so many ms. */
   constructor(records: Records, milliseconds: number, now: () => number = Date.now) {
     this.records = records;
     this.milliseconds = milliseconds;
     this.now = now;
   }
 
-  /** Counts one more; gives how many there are, and in how many ms they begin anew. @throws RecordsError, Failure */
+  /** Counts one more; gives how many there are, and in how many ms they begin again. @throws RecordsError, Failure */
   async add(sender: string): Promise<{ readonly count: number; readonly milliseconds: number }> {
     const now = this.now();
     const [at, until] = [now, now + this.milliseconds].map((ms) => new Date(ms).toISOString());

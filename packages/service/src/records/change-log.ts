@@ -16,7 +16,7 @@ export interface LoggedChange {
   /** JSON objects of PostgreSQL's texts by column; null where there are none, or values are not stored. */
   readonly before: string | null;
   readonly after: string | null;
-  /** The rule of a foreign key by which the database made the change; null where the set asked for it. */
+  /** The rule of a foreign key by which the database made the change; null where the set requested it. */
   readonly rule: 'delete cascade' | 'delete set' | 'update cascade' | 'update set' | null;
 }
 

@@ -8,7 +8,7 @@ export interface Ended {
   readonly sessions: readonly string[];
 }
 
-/** Which tokens and sessions are ended; none of a kind that is not said. */
+/** Which tokens and sessions are ended; none of a kind that is not stated. */
 export interface Ending {
   readonly tokens?: SQL | undefined;
   readonly sessions?: SQL | undefined;

@@ -20,7 +20,7 @@ const keepIn = ({ url }: TestService): Promise<Answered> =>
   sendTo('POST', `${url}/api/selections`, { table: 'boats', keys: [['1']] });
 
 describe('the records', () => {
-  it('are none where the service has no place for them, and that is said', async () => {
+  it('are none where the service has no place for them, and that is stated', async () => {
     const bare = await startService(lowmere);
     try {
       expect(codesIn(await keepIn(bare))).toEqual(['no-records']);

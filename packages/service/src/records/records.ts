@@ -136,7 +136,7 @@ async function refuseNewer(client: pg.PoolClient): Promise<void> {
   }
 }
 
-/** What a failure of the database of the records means to whoever asked. */
+/** What a failure of the database of the records means to the caller. */
 function failureOf(thrown: unknown): unknown {
   if (thrown instanceof RecordsError) return thrown;
   // Drizzle puts the database's own error behind one that quotes the statement and its values.

@@ -18,7 +18,7 @@ export const selections = ephoros.table(
   'selections',
   {
     id: text('id').primaryKey(),
-    /** Who has made it; empty where callers are not told apart. */
+    /** Who has made it; empty where callers are not distinguished. */
     caller: text('caller').notNull(),
     /** The published name of the table. */
     table: text('table_name').notNull(),
@@ -58,7 +58,7 @@ export const changeSets = ephoros.table(
   'change_sets',
   {
     id: text('id').primaryKey(),
-    /** Who has saved it; empty where callers are not told apart. */
+    /** Who has saved it; empty where callers are not distinguished. */
     caller: text('caller').notNull(),
     at: timestamp('at', { withTimezone: true }).notNull(),
     /**
@@ -108,7 +108,7 @@ export const changes = ephoros.table(
     notation: text('notation', { enum: ['answer', 'postgres'] })
       .notNull()
       .default('answer'),
-    /** The rule of a foreign key by which the database made the change; null where the set asked for it. */
+    /** The rule of a foreign key by which the database made the change; null where the set requested it. */
     rule: text('rule', { enum: ['delete cascade', 'delete set', 'update cascade', 'update set'] }),
   },
   ({ set, place, table, key, keyBefore }) => [
@@ -120,12 +120,12 @@ export const changes = ephoros.table(
   ],
 );
 
-/** Views that somebody has kept. */
+/** Views that somebody has stored. */
 export const views = ephoros.table(
   'views',
   {
     id: text('id').primaryKey(),
-    /** Who has kept it; empty where callers are not told apart. */
+    /** Who has stored it; empty where callers are not distinguished. */
     caller: text('caller').notNull(),
     /** The published name. */
     table: text('table_name').notNull(),

@@ -31,7 +31,7 @@ export interface KeyChange {
   readonly remove: readonly string[];
 }
 
-/** The kept selections; each belongs to its caller, and to nobody else there is no such one. */
+/** The stored selections; each belongs to its caller, and to nobody else there is no such one. */
 export class Selections {
   private readonly records: Records;
   private readonly now: () => number;
@@ -115,7 +115,7 @@ export class Selections {
           .where(and(eq(selections.id, id), eq(selections.caller, caller)))
           .returning({ kind: selections.kind });
         if (row === undefined) return false;
-        // Of all that match the exceptions are kept.
+        // Of all that match the exceptions are stored.
         const [coming, going] = row.kind === 'keys' ? [add, remove] : [remove, add];
         if (going.length > 0) {
           await inside

@@ -79,7 +79,7 @@ export class Tokens {
     readonly token: StoredToken;
     readonly text: string;
   }> {
-    // Of letters that \w has, so that the parts are told apart.
+    // Of letters that \w has, so that the parts are distinguished.
     const id = newId(9).replaceAll('_', '-');
     const unmarked = `${head}${id}_${randomBytes(32).toString('base64url')}`;
     const text = unmarked + markOf(unmarked, await this.key.read());
@@ -102,7 +102,7 @@ export class Tokens {
     return { token: tokenOf(made), text };
   }
 
-  /** All of them, by name; those that no longer count are left out unless they are asked for. */
+  /** All of them, by name; those that no longer count are left out unless they are requested. */
   async list(ended = false): Promise<readonly StoredToken[]> {
     const now = new Date(this.now());
     const rows = await this.records.use((database) =>
@@ -137,7 +137,7 @@ export class Tokens {
   }
 
   /**
-   * Whether these records can have given a token out, as its mark tells: what somebody has made up is known by that
+   * Whether these records can have given a token out, as its mark reports: what somebody has made up is known by that
    * without looking for it.
    */
   async isPlausible(text: string): Promise<boolean> {

@@ -5,13 +5,13 @@ import { newId } from './new-id.ts';
 import type { Records } from './records.ts';
 import { views } from './schema.ts';
 
-/** Views of a table that are kept for one caller at most. */
+/** Views of a table that are stored for one caller at most. */
 export const mostViews = 1_000;
 
-/** A view as it is kept; its `view` is read by whoever shows it. */
+/** A view as it is stored; its `view` is read by anyone who shows it. */
 export type ViewRecord = typeof views.$inferSelect;
 
-/** What is kept of a view beside its id, its version and its time. */
+/** What is stored of a view next to its id, its version and its time. */
 export interface ViewContent {
   readonly table: string;
   readonly name: string;
@@ -23,7 +23,7 @@ export interface ViewContent {
 
 /** Which views of those that a caller sees. */
 export interface WantedViews {
-  /** Published names; those of other tables are not told. */
+  /** Published names; those of other tables are not reported. */
   readonly tables: readonly string[];
   /** Part of a name or a note, letter case ignored. */
   readonly search?: string | undefined;
@@ -34,11 +34,11 @@ export interface WantedViews {
   readonly after?: { readonly name: string; readonly id: string } | undefined;
 }
 
-/** Why a view was not kept or changed. */
+/** Why a view was not stored or changed. */
 export type Unkept = 'name-taken' | 'too-many';
 
 /**
- * The kept views. A caller sees own ones and shared ones, and changes own ones; `undefined` is a caller
+ * The saved views. A caller sees own ones and shared ones, and changes own ones; `undefined` is a caller
  * without a name, who sees shared ones alone.
  */
 export class Views {

@@ -6,7 +6,7 @@ export interface CachedAnswer extends Answer {
   readonly at?: number;
 }
 
-/** Answers of statements, kept for a while each and within a bound of bytes. */
+/** Answers of statements, stored for a while each and within a bound of bytes. */
 export class CachedAnswers {
   private readonly now: () => number;
   private readonly entries: LRUCache<string, { readonly answer: Answer; readonly at: number }>;

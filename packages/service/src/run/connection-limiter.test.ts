@@ -51,7 +51,7 @@ describe('the gate in front of the connections', () => {
     expect(inside).toEqual(['a', 'b', 'a', 'a']);
   });
 
-  it('forgets who loses patience or goes away', async () => {
+  it('forgets who loses wait limit or goes away', async () => {
     const gate = new ConnectionLimiter({ places: 1, queue: 4, waitLimit: 20 });
     const leave = await gate.enter('a');
     const controller = new AbortController();

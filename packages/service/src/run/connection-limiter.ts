@@ -15,7 +15,7 @@ interface Waiting {
 
 /**
  * A bounded queue in front of the connections. Nobody waits behind a full queue; of those who
- * wait, the lanes (the tables that are asked) go in turn; and no lane takes all places or the
+ * wait, the lanes (the tables that are queried) go in turn; and no lane takes all places or the
  * whole queue, so that one slow table leaves room for the others.
  */
 export class ConnectionLimiter {
@@ -38,7 +38,7 @@ export class ConnectionLimiter {
   /**
    * Resolves when inside, to what must be called to leave. `lane` is empty for what belongs to
    * no table and may take every place.
-   * @throws Failure `full` at once where the queue is, and after the patience; `cancelled`
+   * @throws Failure `full` at once where the queue is, and after the wait limit; `cancelled`
    */
   async enter(pool: string, signal?: AbortSignal): Promise<() => void> {
     if (signal?.aborted === true) throw new Failure('cancelled');

@@ -72,7 +72,7 @@ describe('a statement', () => {
     await limited.close();
   });
 
-  it('is cancelled in the database when whoever asked is gone, and the connection is good again', async () => {
+  it('is cancelled in the database when the caller is gone, and the connection is good again', async () => {
     const controller = new AbortController();
     const pending = database.run(sleep('abandoned', 20), { signal: controller.signal });
     await until(async () => (await runningLike(watcher, 'abandoned')) === 1, 10_000);
@@ -141,7 +141,7 @@ describe('a statement', () => {
     }
   });
 
-  it('is not begun when whoever asked is gone already', async () => {
+  it('is not begun when the caller is gone already', async () => {
     await expect(
       database.run(sleep('never', 5), { signal: AbortSignal.abort() }),
     ).rejects.toMatchObject({
@@ -253,7 +253,7 @@ describe('over HTTP', () => {
     }
   });
 
-  it('a table that changes meanwhile is read anew', async () => {
+  it('a table that changes meanwhile is read again', async () => {
     const changing = await freshDatabase('ephoros_changing', [
       'create table t (id int primary key, old int)',
       'insert into t values (1, 2)',

@@ -61,7 +61,7 @@ export interface Answer {
 export interface QueryOptions {
   /** When it aborts, the statement is cancelled in the database. */
   readonly signal?: AbortSignal | undefined;
-  /** The table that is asked, which waits its turn among the others; none by default. */
+  /** The table that is queried, which waits its turn among the others; none by default. */
   readonly table?: string;
   /** Whether an answer may end early where it has too many bytes; else it fails. */
   readonly mayBeCut?: boolean;
@@ -76,7 +76,7 @@ const pingLimit = 3_000;
 export class Database {
   readonly timeLimit: number;
   readonly limiter: ConnectionLimiter;
-  /** Statements cancelled so far because whoever asked was gone. */
+  /** Statements cancelled so far because the caller was gone. */
   cancelled = 0;
   private readonly sessions: Sessions;
   /** Sessions of every server, the first one first. */
@@ -110,7 +110,7 @@ export class Database {
   }
 
   /**
-   * Runs one statement, or joins the same statement where it is under way. When all who asked
+   * Runs one statement, or joins the same statement where it is under way. When all who requested
    * are gone, it is cancelled in the database and the connection goes back only after that.
    * @throws Failure
    */
@@ -213,7 +213,7 @@ export class Database {
   /** Whether the database answers, and soon. @throws Failure */
   async ping(): Promise<void> {
     await this.run(ping, { signal: AbortSignal.timeout(pingLimit) })
-      // Whoever asks is there: it is the database that was not.
+      // The caller is there: it is the database that was not.
       .catch((thrown: unknown) => {
         throw thrown instanceof Failure && thrown.kind === 'cancelled'
           ? new Failure('away', thrown)
@@ -382,7 +382,7 @@ class Budget {
 
 /**
  * Who is to blame for a value that could not be computed with: the request, unless it brought no
- * values, or it is the one mistake that no request can make. Then it is the table's own, as of a
+ * values, or it is the one error that no request can make. Then it is the table's own, as of a
  * view that divides by zero.
  */
 function blamed(thrown: unknown, { parameters }: Statement): unknown {

@@ -1,9 +1,9 @@
 /**
  * Why a statement gave no rows. `away`: the database cannot be reached or is starting or
- * stopping. `time-limit`: it took too long. `cancelled`: whoever asked is gone. `changed`: a
- * table or column is no longer what the catalog said. `refused-value`: a value that passed the
+ * stopping. `time-limit`: it took too long. `cancelled`: the caller is gone. `changed`: a
+ * table or column is no longer what the catalog stated. `refused-value`: a value that passed the
  * check cannot be computed with. `broken-table`: the table itself has such a value, whatever is
- * asked, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
+ * requested, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
  * became free in time. `locked`: rows are being changed by somebody else for long.
  */
 export type FailureKind =
@@ -40,7 +40,7 @@ export class Failure extends Error {
     if (known !== undefined) return new Failure(known, thrown);
     if (network.has(state) || state.startsWith('08')) return new Failure('away', thrown);
     if (state.startsWith('22')) return new Failure('refused-value', thrown);
-    // pg tells these by their words alone.
+    // pg reports these by their words alone.
     if (text.includes('timeout exceeded')) return new Failure('full', thrown);
     if (gone.test(text)) return new Failure('away', thrown);
     return new Failure('unknown', thrown);

@@ -78,7 +78,7 @@ describe('a service whose database goes and comes back', () => {
     await cluster.stop();
   });
 
-  /** Right rows, or an honest 503; whoever leaves gets neither. */
+  /** Right rows, or an honest 503; anyone who leaves gets neither. */
   async function read(stay: boolean): Promise<number> {
     const from = Math.floor(Math.random() * 19_000);
     const search = new URLSearchParams({
@@ -153,7 +153,7 @@ describe('a service whose database goes and comes back', () => {
     const statuses = new Map<number, number>();
     const readers = Array.from({ length: 12 }, async (_, reader) => {
       while (going) {
-        // Whoever leaves comes back and stays once: else nothing bounds how often they connect, and
+        // Anyone who leaves comes back and stays once: else nothing bounds how often they connect, and
         // a busy machine refuses connections before the service sees them.
         if (reader % 2 === 1) await read(false);
         const status = await read(true);

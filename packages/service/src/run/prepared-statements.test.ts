@@ -28,7 +28,7 @@ describe('statements that are prepared', () => {
 });
 
 describe('a session that prepares statements', () => {
-  it('plans once for all values where one plan serves them, and anew for all others', async () => {
+  it('plans once for all values where one plan serves them, and again for all others', async () => {
     const database = new Database({ url: testDatabases().lowmere, connections: 1 });
     try {
       const request = async (text: string, rounds: number, generic: boolean): Promise<void> => {

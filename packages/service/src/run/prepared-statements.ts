@@ -3,14 +3,14 @@ import { LRUCache } from 'lru-cache';
 
 /** Statements that a session keeps prepared at most. */
 const most = 200;
-/** Texts that are counted at most; the one that was asked longest ago is forgotten. */
+/** Texts that are counted at most; the one that was queried longest ago is forgotten. */
 const mostCounted = 2_000;
 /** Characters of a statement that is worth preparing: each session keeps all of it, and its plan. */
 const mostCharacters = 8_192;
 
 /**
  * Which statements to prepare: those whose text has come before, since the same question is
- * asked with other values all the time. PostgreSQL then reads the text once in each session.
+ * requested with other values all the time. PostgreSQL then reads the text once in each session.
  */
 export class PreparedStatements {
   private readonly names = new Map<string, string>();
@@ -32,7 +32,7 @@ export class PreparedStatements {
     return given;
   }
 
-  /** Prepares everything anew: what sessions have prepared is of tables that have changed since. */
+  /** Prepares everything again: what sessions have prepared is of tables that have changed since. */
   renew(): void {
     this.names.clear();
     this.generation += 1;

@@ -33,7 +33,7 @@ describe('remembered answers', () => {
     expect((await remembered.run(statement('a'))).rows[1]).toEqual(['2']);
   });
 
-  it('are not kept where they are quick to make, nor for long', async () => {
+  it('are not stored where they are quick to make, nor for long', async () => {
     const remembered = new ResultCache(database, { now });
     took = 5;
     await remembered.run(statement('quick'));

@@ -5,24 +5,24 @@ import { replicaContexts } from './servers.ts';
 import { statementName } from './statement-name.ts';
 
 export interface ResultCacheOptions {
-  /** Bytes of answers kept at most, about; 32 MB by default. */
+  /** Bytes of answers stored at most, about; 32 MB by default. */
   readonly bytes?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
 }
 
-/** What is asked where no answer is at hand; `at` is when it was made, where that was before. */
+/** What is queried where no answer is at hand; `at` is when it was made, where that was before. */
 interface Answering<Requested> {
   readonly run: (statement: Statement, options?: Requested) => Promise<CachedAnswer>;
 }
 
-/** Answers that took longer, in ms, are kept; quicker ones are made anew each time. */
+/** Answers that took longer, in ms, are stored; quicker ones are made again each time. */
 const worthCaching = 25;
 /** For so many times as long as they took, and at most so many ms. */
 const goodFor = 10;
 const longest = 30_000;
 
-/** Answers of statements that read much to tell little, kept for a short while. */
+/** Answers of statements that read much to tell little, stored for a short while. */
 export class ResultCache<Requested extends QueryOptions = QueryOptions> {
   private readonly database: Answering<Requested>;
   private readonly answers: CachedAnswers;

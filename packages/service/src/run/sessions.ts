@@ -111,7 +111,7 @@ export class Sessions {
       await client.query(this.borrowed);
       return await work();
     } finally {
-      // A connection that broke meanwhile has said so already.
+      // A connection that broke meanwhile has stated so already.
       await client.query(rollback).catch(() => undefined);
     }
   }

@@ -6,13 +6,13 @@ interface Running<Result> {
   waiting: number;
 }
 
-/** Work that is asked for while the same work is under way is done once for all who asked. */
+/** Work that is requested while the same work is under way is done once for all who requested. */
 export class SingleFlight<Result> {
   private readonly running = new Map<string, Running<Result>>();
 
   /**
-   * Joins the work of that name, or begins it. It is aborted when all who asked are gone.
-   * @throws Failure `cancelled` as soon as the signal aborts, whoever else still waits
+   * Joins the work of that name, or begins it. It is aborted when all who requested are gone.
+   * @throws Failure `cancelled` as soon as the signal aborts, anyone who else still waits
    */
   async join(
     name: string,
@@ -42,7 +42,7 @@ export class SingleFlight<Result> {
     const result = work(controller.signal).finally(() => {
       if (this.running.get(name) === shared) this.running.delete(name);
     });
-    // Those who wait are told; where nobody does any more, nobody is.
+    // Those who wait are reported; where nobody does any more, nobody is.
     result.catch(() => undefined);
     const shared: Running<Result> = { result, controller, waiting: 0 };
     this.running.set(name, shared);
@@ -52,7 +52,7 @@ export class SingleFlight<Result> {
   private leave(name: string, shared: Running<Result>): void {
     shared.waiting -= 1;
     if (shared.waiting > 0) return;
-    // Whoever asks from now on begins anew.
+    // The caller from now on begins again.
     if (this.running.get(name) === shared) this.running.delete(name);
     shared.controller.abort();
   }

@@ -2,12 +2,12 @@ import { createHash } from 'node:crypto';
 import type { Statement } from '@ephoros/core/sql';
 import { LRUCache } from 'lru-cache';
 
-/** Characters from which on a parameter is told by its digest. */
+/** Characters from which on a parameter is reported by its digest. */
 const long = 2_000;
 
 const digests = new LRUCache<string, string>({ max: 100 });
 
-/** The same for statements that are the same; never much longer than what is asked. */
+/** The same for statements that are the same; never much longer than what is queried. */
 export function statementName({ text, parameters }: Statement): string {
   return `${text}\0${JSON.stringify(parameters.map(shortened))}`;
 }

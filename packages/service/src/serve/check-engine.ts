@@ -7,7 +7,7 @@ export interface FoundNeed {
   readonly there: boolean;
   /** What does not work without it; undefined where nothing does. */
   readonly without: string | undefined;
-  /** What the server said, where it is not there. */
+  /** What the server stated, where it is not there. */
   readonly text?: string;
 }
 

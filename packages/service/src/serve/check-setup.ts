@@ -64,7 +64,7 @@ function reasonOf(thrown: unknown): string {
   return cause === undefined ? text : `${text} (${reasonOf(cause)})`;
 }
 
-/** Whether the database can be asked at all. */
+/** Whether the database can be requested at all. */
 async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
   const about = 'database';
   const { connections = 10, workers = 1 } = setup;
@@ -215,7 +215,7 @@ function describeTables({ tables }: Catalog, say: Say): void {
   }
 }
 
-/** How it is told what others write. */
+/** How it is informed what others write. */
 async function describeLive({ database }: Engine, catalog: Catalog, say: Say): Promise<void> {
   const places = new Set(
     [...catalog.tables.keys()].map((name) => {

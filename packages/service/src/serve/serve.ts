@@ -184,7 +184,7 @@ function refuseAnybodysWriting({ configuration: given = {}, access }: ServeOptio
   throw file.refuse([{ path: ['writingOrigins'], message }]);
 }
 
-/** @throws ConfigurationError where a way of signing in keeps something, and nothing is kept */
+/** @throws ConfigurationError where a way of signing in keeps something, and nothing is stored */
 function refuseForgetful({ configuration: given = {}, records }: ServeOptions): void {
   if (records !== undefined) return;
   const file = configurationOf(given);

@@ -22,7 +22,7 @@ export interface SupposedCaller {
 /** What somebody sees of one table, and by what. */
 export interface ShownTable {
   readonly table: string;
-  /** Conditions of which a row meets one to be seen; undefined for all rows. */
+  /** Conditions of which a row meets one to be visible; undefined for all rows. */
   readonly rows: readonly string[] | undefined;
   readonly columns: readonly string[];
   readonly hidden: readonly string[];

@@ -13,7 +13,7 @@ import type { WayIn } from '../config/index.ts';
 import { namesAt, textAt, type Claims, type Principal } from './principal.ts';
 import { SignInUnavailable, SignInRefused } from './refusals.ts';
 
-/** Seconds that the clocks of whoever signs and of this machine may differ. */
+/** Seconds that the clocks of anyone who signs and of this machine may differ. */
 const defaultSkew = 60;
 /** The last moment that a Date holds, in ms (ECMA-262, 21.4.1.1). */
 const lastMoment = 8.64e15;
@@ -27,7 +27,7 @@ export class SignedTokens {
     this.ways = ways.map((way) => ({ way, key: keysOf(way.keys) }));
   }
 
-  /** @throws SignInRefused for a token that does not count; SignInAway where that cannot be told */
+  /** @throws SignInRefused for a token that does not count; SignInAway where that cannot be reported */
   async read(token: string): Promise<Principal> {
     const issuer = issuerOf(token);
     const found = this.ways.find(({ way }) => way.issuer === issuer);
@@ -103,9 +103,9 @@ async function verified(
 
 function isUnavailable(thrown: unknown): boolean {
   if (thrown instanceof errors.JWKSTimeout || thrown instanceof errors.JWKSInvalid) return true;
-  // Of an answer that is none, jose tells this alone.
+  // Of an answer that is none, jose reports this alone.
   if (thrown instanceof errors.JOSEError) return thrown.code === 'ERR_JOSE_GENERIC';
-  // What fetch throws is told by its name (Fetch standard, 5.6), and a file that is not there by its code.
+  // What fetch throws is reported by its name (Fetch standard, 5.6), and a file that is not there by its code.
   const { name, code } = (thrown ?? {}) as { name?: unknown; code?: unknown };
   return name === 'TypeError' || code === 'ENOENT';
 }

@@ -83,7 +83,7 @@ export class OpenIdWay {
     const secret =
       secretFile === undefined ? undefined : (await readFile(secretFile, 'utf8')).trim();
     const server = new URL(issuer);
-    // Over plain HTTP a provider is asked on this machine alone.
+    // Over plain HTTP a provider is queried on this machine alone.
     const plain = server.protocol === 'http:' && isLoopback(server.hostname);
     return client.discovery(
       server,
@@ -96,7 +96,7 @@ export class OpenIdWay {
   }
 }
 
-/** Tells refusals of the provider from its absence. */
+/** Reports refusals of the provider from its absence. */
 async function withFailure<Result>(work: () => Promise<Result>): Promise<Result> {
   try {
     return await work();

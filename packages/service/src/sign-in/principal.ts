@@ -1,9 +1,9 @@
-/** What is said of a caller beside the name, as it came: texts, numbers, booleans, lists, objects. */
+/** What is stated about a caller next to the name, as it came: texts, numbers, booleans, lists, objects. */
 export type Claims = Readonly<Record<string, unknown>>;
 
 /** Who asks. */
 export interface Principal {
-  /** Tells callers apart: in the history, for views and selections. */
+  /** Reports callers apart: in the history, for views and selections. */
   readonly name: string;
   /** What people read; the name where there is nothing better. */
   readonly title: string;
@@ -11,7 +11,7 @@ export interface Principal {
   readonly claims: Claims;
   /** How they came: a browser sends cookies and what a proxy adds by itself, also for pages of others. */
   readonly by: 'token' | 'jwt' | 'proxy' | 'session';
-  /** Until when; undefined where that is not said. */
+  /** Until when; undefined where that is not stated. */
   readonly expiresAt?: Date | undefined;
   /** Of a session, to end it. */
   readonly session?: string;

@@ -3,7 +3,7 @@ import { networks, type WayIn } from '../config/index.ts';
 import type { Principal } from './principal.ts';
 import { remoteAddressOf } from './remote-address.ts';
 
-/** Who a trusted proxy says is asking. */
+/** Who a trusted proxy says is requesting. */
 export class ProxyHeader {
   private readonly way: WayIn<'proxy'>;
   private readonly isTrusted: (address: string | undefined) => boolean;

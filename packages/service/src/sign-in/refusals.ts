@@ -6,7 +6,7 @@ export class SignInRefused extends Error {
   }
 }
 
-/** Whether it holds cannot be told at the moment: whoever knows is away. */
+/** Whether it holds cannot be reported at the moment: anyone who knows is away. */
 export class SignInUnavailable extends Error {
   constructor(cause: unknown) {
     super('Who is asking cannot be told at the moment.', { cause });

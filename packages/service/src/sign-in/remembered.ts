@@ -3,9 +3,9 @@ import { SignInUnavailable } from './refusals.ts';
 
 /** Answers that are remembered at most. */
 const most = 10_000;
-/** Ms that an answer counts without being asked for anew: as long as a token that was revoked may still be used. */
+/** Ms that an answer counts without being requested again: as long as a token that was revoked may still be used. */
 const fresh = 5_000;
-/** Ms that it counts while nobody can be asked. */
+/** Ms that it counts while nobody can be requested. */
 const deferring = 15 * 60_000;
 
 interface Known<Value> {
@@ -14,7 +14,7 @@ interface Known<Value> {
 }
 
 /**
- * What is asked of the records at every request, remembered for a few seconds. While the records are away, what was
+ * What is queried of the records at every request, remembered for a few seconds. While the records are away, what was
  * known within the last quarter of an hour goes on; of anything else nothing is known.
  */
 export class Remembered<Value> {

@@ -35,14 +35,14 @@ export interface OfferedWay {
 
 export interface SignInOptions {
   readonly configuration: Configuration & { readonly signIn: SignInConfiguration };
-  /** Undefined where nothing is kept: then there are neither own tokens nor sessions. */
+  /** Undefined where nothing is stored: then there are neither own tokens nor sessions. */
   readonly records: Records | undefined;
   readonly now?: () => number;
   /** The address that a request came from, as far as proxies are believed. */
   readonly addressOf: (request: IncomingMessage) => string;
   /** Counts what did not hold for all processes of the service; with records it is counted there. */
   readonly attempts?: RateCounters | undefined;
-  /** Is told who signs in and out, and of what did not hold. */
+  /** Is reported who signs in and out, and of what did not hold. */
   readonly onEvent?: ((event: SignInEvent) => void) | undefined;
 }
 
@@ -59,7 +59,7 @@ const defaultHours = 8;
 const exchangedWithin = 60_000;
 /** Ms that somebody may take at the provider. */
 const onTheWayFor = 10 * 60_000;
-/** Refused tokens of one address in a minute, beyond which it is told to wait. Tokens that count are let in all the same. */
+/** Refused tokens of one address in a minute, beyond which it is reported to wait. Tokens that count are let in all the same. */
 const mostAttempts = 30;
 /** Ms within which they are counted. */
 const attemptsWithin = 60_000;
@@ -72,9 +72,9 @@ interface RateCounters {
 /** What is counted of sign-ins that failed, where there are no records to count in. */
 export const attemptBounds = { seconds: attemptsWithin / 1000, requests: mostAttempts } as const;
 
-/** Who is asking, by every way that the configuration names. */
+/** Who is requesting, by every way that the configuration names. */
 export class SignIn {
-  /** Cookies and their key; undefined where nothing is kept. */
+  /** Cookies and their key; undefined where nothing is stored. */
   private readonly cookies: SealedCookies | undefined;
   private readonly ways: SignInConfiguration;
   private readonly signed: SignedTokens;
@@ -354,7 +354,7 @@ export class SignIn {
     return this.knownTokens.get(text);
   }
 
-  /** Counts what did not hold; gives what is said of it from some number on. */
+  /** Counts what did not hold; gives what is stated about it from some number on. */
   private async refusedOften(address: string): Promise<TooManyAttempts | undefined> {
     const sender = senderOf(address);
     try {
@@ -404,7 +404,7 @@ function claimsOfRules({ roles = {} }: Configuration): readonly string[] {
   return [...new Set(claims.map((name) => name.slice('claims.'.length)))];
 }
 
-/** What a role holder is asked for its claims by. */
+/** What a role holder is requested its claims by. */
 export function claimsOf({ claims }: { readonly claims: Claims }): (name: string) => unknown {
   return (name) => claimAt(claims, name);
 }

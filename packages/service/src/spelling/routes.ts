@@ -84,7 +84,7 @@ async function answer(
   const parameters = { values: {}, problems: [...ofUrl, ...problems], query };
   const rows = await whenReady(signal, () => table.rows(parameters)).catch((thrown: unknown) => {
     if (!(thrown instanceof Refused)) throw thrown;
-    // What reading found is said in the page's own words already, what the check finds is not.
+    // What reading found is stated in the page's own words already, what the check finds is not.
     const shownProblems = thrown.problems.filter((one) => parameters.problems.includes(one));
     const found = thrown.problems.filter((one) => !shownProblems.includes(one));
     throw new Refused([...shownProblems, ...spelledProblems(found, spelling)]);

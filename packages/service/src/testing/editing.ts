@@ -98,7 +98,7 @@ export async function editedHarbour(
   };
 }
 
-/** The mistakes of an answer: change, column and code of each. */
+/** The errors of an answer: change, column and code of each. */
 export function mistakesIn({ body }: Answered): string[] {
   return (body.errors ?? []).map(({ change, column, code }: any) =>
     [change, column, code].filter((part) => part !== undefined).join(' '),

@@ -13,7 +13,7 @@ export class Listener {
   ended = false;
   private readonly controller = new AbortController();
 
-  /** Watches, from the moment that the service says how much it tells. */
+  /** Watches, from the moment that the service says how much it reports. */
   static async to(
     service: TestService,
     path: string,
@@ -31,7 +31,7 @@ export class Listener {
     return listener;
   }
 
-  /** Waits until something was told. */
+  /** Waits until something was reported. */
   async hears(event: string, holds: (data: any) => boolean = () => true): Promise<any> {
     const found = await until(
       () => Promise.resolve(this.reported.find((one) => one.event === event && holds(one.data))),

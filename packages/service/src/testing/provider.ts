@@ -6,7 +6,7 @@ import { exportJWK, generateKeyPair, SignJWT, type CryptoKey, type JWK } from 'j
 /** An OpenID provider for tests, whose answers a test can bend. */
 export interface TestProvider {
   readonly issuer: string;
-  /** Claims of whoever is sent there next. */
+  /** Claims of anyone who is sent there next. */
   person: Record<string, unknown>;
   /** What of an ID token is not as it should be. */
   wrong: Partial<Record<'nonce' | 'aud' | 'iss', string>>;
@@ -28,7 +28,7 @@ interface Visit {
   readonly redirect: string;
 }
 
-/** Starts one on loopback: it lets in whoever comes, as its `person`. */
+/** Starts one on loopback: it lets in anyone who comes, as its `person`. */
 export async function startProvider(audience = 'ephoros'): Promise<TestProvider> {
   const { privateKey, publicKey } = await generateKeyPair('RS256');
   const jwk: JWK = { ...(await exportJWK(publicKey)), kid: 'one', alg: 'RS256', use: 'sig' };

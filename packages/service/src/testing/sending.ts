@@ -30,7 +30,7 @@ export async function sendTo(
   };
 }
 
-/** The mistakes of an answer: parameter and code of each. */
+/** The errors of an answer: parameter and code of each. */
 export function codesIn({ body }: Answered): string[] {
   return body.errors.map(({ code, parameter }: any) => `${parameter ?? ''} ${code}`.trim());
 }

@@ -56,7 +56,7 @@ export async function startService(
   };
 }
 
-/** What a path answers once it is not said any more that it is not ready. */
+/** What a path answers once it is not stated any more that it is not ready. */
 export function ready({ get }: Pick<TestService, 'get'>, path: string): Promise<TestAnswer> {
   return until(
     () => get(path),

@@ -18,7 +18,7 @@ function channel(): [Channel, Channel] {
 }
 
 describe('calls between processes', () => {
-  it('bring each answer to who asked for it, in whatever order', async () => {
+  it('bring each answer to who requested it, in whatever order', async () => {
     const [worker, leader] = channel();
     const wait = (milliseconds: unknown): Promise<unknown> =>
       new Promise((resolve) => setTimeout(() => resolve(milliseconds), milliseconds as number));

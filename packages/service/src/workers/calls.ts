@@ -44,7 +44,7 @@ export function answerCalls({ send, listen }: Channel, methods: Methods): void {
     try {
       result = await methods[method]?.(args, controller.signal);
     } catch {
-      // The caller goes on without what it asked for.
+      // The caller goes on without what it requested.
     }
     send({ kind: 'ephoros:answer', id, result });
   };
@@ -75,7 +75,7 @@ export function caller({
     const gone = (): void => send({ kind: 'ephoros:gone', id });
     signal?.addEventListener('abort', gone, { once: true });
     return new Promise((resolve) => {
-      // Whoever goes away later than the answer came says so as well.
+      // Anyone who goes away later than the answer came says so as well.
       waiting.set(id, resolve);
       send({ kind: 'ephoros:call', id, method, args });
     });

@@ -22,7 +22,7 @@ export interface RunningCluster {
   close(): Promise<void>;
 }
 
-/** A worker ended before it listened; it has said why itself. */
+/** A worker ended before it listened; it has stated why itself. */
 export class WorkerError extends Error {
   override name = 'WorkerError';
   readonly exitCode: number;
@@ -138,7 +138,7 @@ function dismissed(worker: Worker | undefined): Promise<void> {
 export interface WorkerContext {
   readonly positions: PositionIndex;
   readonly fileProgressStore: FileProgressStore;
-  /** What callers have asked of all workers together; undefined where nothing is bounded. */
+  /** What callers have requested of all workers together; undefined where nothing is bounded. */
   readonly rates: (bounds: Configuration['rates']) => RateCounters | undefined;
   /** Sign-ins that failed, by sender. */
   readonly attempts: RateCounters;
