@@ -173,7 +173,7 @@ describe('the packages', () => {
         expect(paths).toContain(path.replace(/\.js$/, '.d.ts'));
       }
       const known =
-        /^(README\.md|LICENSE|package\.json|src\/styles\/\w+\.css(\.d\.ts)?|bin\/ephoros\.mjs|migrations\/(\d+_\w+\.sql|meta\/_journal\.json)|dist\/.*\.(js|d\.ts)|program\/[\w-]+\.js)$/;
+        /^(README\.md|LICENSE|package\.json|src\/styles\/[\w-]+\.css(\.d\.ts)?|bin\/ephoros\.mjs|migrations\/(\d+_\w+\.sql|meta\/_journal\.json)|dist\/.*\.(js|d\.ts)|program\/[\w-]+\.js)$/;
       expect([name, paths.filter((path) => !known.test(path))]).toEqual([name, []]);
       expect([name, paths.filter((path) => /\.test\.|\/testing\//.test(path))]).toEqual([name, []]);
     }
@@ -205,9 +205,9 @@ describe('the packages', () => {
     writeFileSync(
       join(folder, 'src/page.tsx'),
       `import { createClient, type RowSource } from '@ephoros/client';
-       import { createLocalClient, keepSmall } from '@ephoros/client/local';
+       import { createLocalClient, cacheSmallResults } from '@ephoros/client/local';
        import { arabic, TableView, useRecords } from '@ephoros/react';
-       const client = keepSmall(createClient({ url: '/api' }), { maxRows: 500 });
+       const client = cacheSmallResults(createClient({ url: '/api' }), { maxRows: 500 });
        const local = createLocalClient({ t: { csv: 'a\\n1' } });
        export const Page = () => <TableView client={client} table="passages" messages={arabic} />;
        export const Own = () => <p>{useRecords({ client: local, table: 't' }).rows.length}</p>;
@@ -219,10 +219,10 @@ describe('the packages', () => {
     writeFileSync(
       join(folder, 'src/typed.tsx'),
       `import { createClient } from '@ephoros/client';
-       import { keepSmall } from '@ephoros/client/local';
+       import { cacheSmallResults } from '@ephoros/client/local';
        import { TableView, useRecords, useView, type ColumnDefinition, type Condition } from '@ephoros/react';
        import type { Tables } from './tables.ts';
-       const client = keepSmall(createClient<Tables>({ url: '/api' }));
+       const client = cacheSmallResults(createClient<Tables>({ url: '/api' }));
        const columns: readonly ColumnDefinition<Tables['passages']>[] = [
          { name: 'id', width: 80 },
          { name: 'status', render: (status) => (status === 'disputed' ? '!' : status) },

@@ -83,6 +83,6 @@ describe('a question that takes long', () => {
 
   it('says nothing of that where no terminal is', async () => {
     answers = [notReady(0.2), found([1], 600), found([1, 2])];
-    expect(await rowsOf(false)).toEqual({ rows: [1, 2], said: '' });
+    expect(await rowsOf(false)).toEqual({ rows: [1, 2], text: '' });
   });
 });

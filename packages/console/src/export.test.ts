@@ -116,7 +116,7 @@ describe('rows taken out of a table', () => {
     await loaded();
     await page.getByText('under another filter').waitFor();
     await page.getByRole('button', { name: 'Export' }).click();
-    const other = sheet().getByText(/^those selected under another filter \([\d,]+\)$/);
+    const other = sheet().getByText(/^Selected under another filter \([\d,]+\)$/);
     await other.waitFor();
     expect(await other.getAttribute('aria-checked')).toBe('false');
     const all = sheet().getByText(/^all that match/);
@@ -130,7 +130,7 @@ describe('rows taken out of a table', () => {
     await loaded();
     for (const row of [1, 3]) await page.locator('.eph-row').nth(row).getByRole('checkbox').check();
     await page.getByRole('button', { name: 'Export' }).click();
-    await sheet().getByText('all of the table (4)').click();
+    await sheet().getByText('All (4)').click();
     await sheet().getByText('NDJSON').click();
     expect(await sheet().getByText('Selected (2)').getAttribute('aria-checked')).toBe('true');
     await sheet().getByText('Format options').click();
@@ -200,8 +200,8 @@ it('is offered in the other language as well', async () => {
   );
   await open('/tables/barges?columns=name,state&filter=id%20%3C%3D%203');
   await page.locator('[aria-busy=false] .eph-row').first().waitFor();
-  await page.getByRole('button', { name: 'إخراج إلى ملف' }).click();
-  const arabic = page.getByRole('dialog', { name: 'إخراج إلى ملف' });
+  await page.getByRole('button', { name: 'تصدير' }).click();
+  const arabic = page.getByRole('dialog', { name: 'تصدير' });
   await arabic.getByText('كل المطابق').waitFor();
   await until(() => arabic.getByRole('status').first().textContent(), /^نحو /);
   const coming = page.waitForEvent('download');
@@ -240,7 +240,7 @@ describe('a file that takes long', () => {
     await until(() => sheet().getByRole('status').textContent(), /^1,5\d\d of 3,000 rows, \d+ kB$/);
     await page.keyboard.press('Escape');
     const button = page.getByRole('button', { name: 'Export' });
-    await until(() => button.textContent(), /^Take out 5\d %$/);
+    await until(() => button.textContent(), /^Export 5\d %$/);
     await button.click();
     await sheet().getByRole('button', { name: 'Cancel' }).click();
     await sheet().getByRole('button', { name: 'Export' }).waitFor();

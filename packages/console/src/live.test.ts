@@ -87,7 +87,7 @@ it.each(['pages', 'scroll'])(
 );
 
 it('keeps the table in its place as parts of the page come later', async () => {
-  const come = await hold(page, '**/beside-*.js');
+  const come = await hold(page, '**/second-table-*.js');
   await watched('/tables/berths?sort=-id&columns=id,name,fee');
   const top = async (): Promise<string> => String((await grid().boundingBox())?.y);
   const before = await top();

@@ -1,7 +1,7 @@
 /** A page of many tables, each shown by the name behind the hash: `#pages`. */
 export const tablePages = `
 import { createClient, rowsFrom } from '@ephoros/client';
-import { createLocalClient, keepSmall } from '@ephoros/client/local';
+import { createLocalClient, cacheSmallResults } from '@ephoros/client/local';
 import { Foot, RecordTable, Rows, TableParts, TableView, useRecords, english } from '@ephoros/react';
 import '@ephoros/react/table.css';
 import { StrictMode, useEffect, useRef, useState } from 'react';
@@ -21,7 +21,7 @@ function useRestless() {
 }
 
 let broken = true;
-const keeping = keepSmall(client, { maxRows: 100 });
+const keeping = cacheSmallResults(client, { maxRows: 100 });
 const pages = {
   client() {
     // The error: another client at every drawing.
