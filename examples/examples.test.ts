@@ -362,7 +362,7 @@ describe('the gallery', () => {
     await state('loading').locator('[aria-busy=true]').first().waitFor();
     await reads(state('an-empty-table'), 'is empty');
     await reads(state('nothing-matches'), 'No matching rows.');
-    await reads(state('refused'), 'has no column depth');
+    await reads(state('refused'), 'Unknown column depth');
     await reads(state('failed'), 'This failure is simulated.');
     await reads(state('away-and-tried-again'), 'The service cannot be reached.');
     await state('painted').locator('[data-tone=fault]').waitFor();

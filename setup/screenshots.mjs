@@ -50,11 +50,11 @@ const shots = {
       await page.locator('[role=grid][aria-busy=false]').waitFor();
     },
   },
-  happened: {
+  requests: {
     path: "/tables/passages?filter=status = 'disputed'&sort=-toll",
     act: async (page) => {
       await page.getByRole('button', { name: 'Requests' }).click();
-      await page.getByRole('button', { name: 'rows', exact: true }).first().click();
+      await page.getByRole('button', { name: 'Rows', exact: true }).first().click();
       await page.getByRole('button', { name: 'Suggest an index' }).click();
       await page.locator('.eph-plan').waitFor();
     },
@@ -76,11 +76,11 @@ const shots = {
       await page.getByRole('group', { name: 'Distribution' }).getByRole('button').nth(4).click();
     },
   },
-  connect: {
+  code: {
     path: "/tables/passages?filter=status = 'disputed' AND toll > 100&sort=-toll&columns=id,passed_at,lock.name,toll,status&limit=20",
     act: async (page) => {
       await page.getByText('Code', { exact: true }).click();
-      await page.getByRole('Tab', { name: 'Client' }).click();
+      await page.getByRole('tab', { name: 'Client' }).click();
     },
   },
   // Next to the demo: npm run examples
@@ -90,7 +90,7 @@ const shots = {
     act: async (page) => {
       await page.locator('.eph-row').nth(3).click();
       for (const key of ['Space', 'ArrowDown', 'Space']) await page.keyboard.press(key);
-      await page.getByRole('button', { name: 'شرط على Status' }).click();
+      await page.getByRole('button', { name: 'تصفية Status' }).click();
       for (const at of [2, 3]) await page.locator('.eph-values label').nth(at).click();
     },
   },
@@ -137,7 +137,7 @@ const shots = {
     size: { width: 390, height: 800 },
     act: (page) => page.locator('[data-cards] .eph-row').first().waitFor(),
   },
-  'taking-out': {
+  export: {
     path: '/tables/boats?reading=scroll&offset=1200',
     act: async (page) => {
       await page.getByText('Dark').click();

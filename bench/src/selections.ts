@@ -20,7 +20,7 @@ export async function selections(
   const [plain, selected] = await inTurns(
     rounds,
     () => page(),
-    () => page(`SELECTED('kept:${id}')`),
+    () => page(`SELECTED('stored:${id}')`),
   );
   const listed = keysAmong(passages, few).map(([key]) => `'${key ?? ''}'`);
   const groups = async (aggregate: string, round: number): Promise<number> =>

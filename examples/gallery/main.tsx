@@ -60,7 +60,7 @@ const gallery: Readonly<Record<string, Shown>> = {
   'partly loaded': { ...own, source: broken(100, new ServiceError('failed', 'It broke.')) },
   'away, and tried again': {
     ...own,
-    source: broken(0, new ServiceError('away', 'The service cannot be reached.')),
+    source: broken(0, new ServiceError('unavailable', 'The service cannot be reached.')),
   },
   'pages, numbered and striped': {
     reading: 'pages',

@@ -88,7 +88,7 @@ app.get('/', signedIn, ({ keeper }, response) =>
           body: JSON.stringify({ table: 'passages', keys }),
         });
         const { id, count } = await made.json();
-        const query = new URLSearchParams({ filter: "SELECTED('kept:" + id + "')", aggregate: 'count(),sum(toll)' });
+        const query = new URLSearchParams({ filter: "SELECTED('stored:" + id + "')", aggregate: 'count(),sum(toll)' });
         const { values } = await (await fetch('/records/tables/passages/aggregates?' + query)).json();
         output.textContent = count + ' kept, tolls ' + values['sum(toll)'];
       };

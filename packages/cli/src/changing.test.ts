@@ -41,7 +41,7 @@ describe('the command line changes', () => {
     const wrong = await run('change', 'berths', '1', 'fee=x', 'state=fre');
     expect(wrong.code).toBe(3);
     expect(wrong.stderr).toMatch(
-      /key 1, fee: This is not a valid number\. .*\n {2}key 1, state: .* Did you mean free\?/,
+      /key 1, fee: Not a valid number\. .*\n {2}key 1, state: .* Did you mean free\?/,
     );
     expect((await run('change', 'berths', '1')).code).toBe(2);
     expect((await run('change', 'berths', '1', 'fee')).code).toBe(2);
@@ -69,7 +69,7 @@ describe('the command line changes', () => {
     expect((await run('undo', entries[0].set)).code).toBe(0);
     expect(await rows('id = 4')).toMatchObject([{ note: 'note 4' }]);
     const again = await run('undo', entries[0].set);
-    expect([again.code, again.stderr]).toEqual([3, expect.stringContaining('was undone before')]);
+    expect([again.code, again.stderr]).toEqual([3, expect.stringContaining('was already undone')]);
   });
 
   it('rows that come and go', async () => {
@@ -89,7 +89,7 @@ describe('the command line changes', () => {
     const referred = await run('remove', 'berths', '1');
     expect([referred.code, referred.stderr]).toEqual([
       3,
-      expect.stringContaining('still refer to this row'),
+      expect.stringContaining('still reference this row'),
     ]);
   });
 });

@@ -159,7 +159,7 @@ describe('questions on the command line', () => {
     expect(csv.stdout).toMatch(/^lock\.canal\.name,rows\r\nHeron Level,\d+\r\n$/);
   });
 
-  it('show aggregates of all rows that match', async () => {
+  it('show aggregates of all matching rows', async () => {
     const args = ['aggregates', 'passages', '--aggregate', 'count(),sum(toll)'];
     const { code, stdout } = await send(...args);
     expect(code).toBe(0);
@@ -174,7 +174,7 @@ describe('questions on the command line', () => {
     expect(code).toBe(3);
     const lead = ' '.repeat('  --group bin(toll,'.length);
     expect(stderr).toContain(`  --group bin(toll,0),hul\n${lead}^\n`);
-    expect(stderr).toContain('The table passages has no column hul.');
+    expect(stderr).toContain('Unknown column hul in table passages.');
     expect((await send('groups', 'passages')).code).toBe(2);
     expect((await send('groups', 'passages', '--group', 'status', '--depth', '9')).code).toBe(2);
     expect((await send('groups', '--help')).stdout).toContain('Examples:');
@@ -196,10 +196,10 @@ describe('questions on the command line', () => {
       `  --filter ${filter}`,
       // The boat is two columns wide.
       `${' '.repeat('  --filter '.length + "note = '".length + 2 + "' AND ".length)}^^^`,
-      '  The table passages has no column tol. Did you mean toll?',
+      '  Unknown column tol in table passages. Did you mean toll?',
       '  --sort pased_at',
       '         ^^^^^^^^',
-      '  The table passages has no column pased_at. Did you mean passed_at?',
+      '  Unknown column pased_at in table passages. Did you mean passed_at?',
       '',
     ]);
   });

@@ -139,7 +139,7 @@ async function written(
     if (isOfFiles(thrown)) throw unwritable(thrown);
     const again = byRow.has(format) ? ' --resume goes on with it.' : '';
     const message = `The file was broken off after ${rows().toLocaleString('en')} rows.${again}`;
-    throw new QueryError(new ServiceError('away', message, { cause: thrown }), parameters);
+    throw new QueryError(new ServiceError('unavailable', message, { cause: thrown }), parameters);
   } finally {
     await put.close();
   }
@@ -171,7 +171,9 @@ async function fetched(
     headers: { ...(headers as Requested['header']), 'Content-Type': 'application/json' },
     body: JSON.stringify(body),
   }).catch((cause: unknown) => {
-    const error = new ServiceError('away', `No service answers at ${wanted.url}.`, { cause });
+    const error = new ServiceError('unavailable', `No service answers at ${wanted.url}.`, {
+      cause,
+    });
     throw new QueryError(error, parameters);
   });
   if (response.ok) return response;

@@ -284,7 +284,7 @@ describe('a service that makes reports', () => {
       ['/tables/berths?fltr=1', 400, 'no parameter fltr'],
       ['/tables/berths?rows=5&rows=6', 400, 'rows is given more than once'],
       ['/tables/berths?rows=5000', 400, '1 to 1000'],
-      ['/views/nothing', 404, 'no such kept view'],
+      ['/views/nothing', 404, 'saved view does not exist'],
       ['/elsewhere', 404, '/report/tables/'],
     ] as const) {
       const refused = await get(path);

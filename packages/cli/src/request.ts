@@ -90,8 +90,8 @@ export async function sendRequest(
   } catch (thrown) {
     if (!(thrown instanceof ServiceError)) throw thrown;
     const error =
-      thrown.kind === 'away' && thrown.status === undefined
-        ? new ServiceError('away', `No service answers at ${wanted.url}.`, { cause: thrown })
+      thrown.kind === 'unavailable' && thrown.status === undefined
+        ? new ServiceError('unavailable', `No service answers at ${wanted.url}.`, { cause: thrown })
         : thrown;
     throw new QueryError(error, parameters);
   }

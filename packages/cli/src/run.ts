@@ -44,12 +44,12 @@ const exitCodes = {
   /** The service refused the query. */
   refused: 3,
   /** The service or the database cannot be reached. */
-  away: 4,
+  unavailable: 4,
 } as const;
 
 const codesByKind = {
   refused: exitCodes.refused,
-  away: exitCodes.away,
+  unavailable: exitCodes.unavailable,
   failed: exitCodes.failure,
 } as const;
 
@@ -62,8 +62,8 @@ const codesByName: Readonly<Record<string, number>> = {
   RecordsError: exitCodes.usage,
   MissingPartError: exitCodes.usage,
   NoBrowserError: exitCodes.usage,
-  ClusterError: exitCodes.away,
-  Failure: exitCodes.away,
+  ClusterError: exitCodes.unavailable,
+  Failure: exitCodes.unavailable,
 };
 
 /** The program with all its commands, also for the documentation. */

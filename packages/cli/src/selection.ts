@@ -52,7 +52,7 @@ export async function useSelection(
   const { filter } = chosenQuery(rows);
   const condition = typeof filter === 'object' ? printExpression(filter) : '';
   const forget = async (): Promise<void> => {
-    if (rows.kind === 'kept') await client.selections.drop(rows.id);
+    if (rows.kind === 'stored') await client.selections.drop(rows.id);
   };
   return { keys, condition, forget };
 }

@@ -79,12 +79,12 @@ describe('ephoros token', () => {
     const unknown = await run(['rows', 'berths'], { EPHOROS_URL: address });
     expect([unknown.code, unknown.stderr]).toEqual([
       3,
-      expect.stringContaining('This needs a caller who is known'),
+      expect.stringContaining('This request needs a signed-in caller'),
     ]);
     const file_ = await run(['export', 'berths', '--out', join(folder, 'x.csv')], options);
     expect([file_.code, file_.stderr]).toEqual([
       3,
-      expect.stringContaining('You may not take rows out as files'),
+      expect.stringContaining('You may not export rows'),
     ]);
     expect((await run(['token', 'revoke', 'crane'])).stdout).toBe('1 revoked\n');
     const again = await run(['token', 'revoke', 'crane']);

@@ -145,7 +145,7 @@ describe('saved views on the command line', () => {
       'id',
     );
     expect([code, stdout]).toEqual([0, expect.stringContaining('rows 1–2 of 2')]);
-    expect(stderr).toContain('left out of the view Gone: The table berths has no column gone.');
+    expect(stderr).toContain('left out of the view Gone: Unknown column gone in table berths.');
     for (const [args, expected, message] of [
       [['rows', 'berths', '--view', 'nothing'], 2, 'no saved view nothing of berths'],
       [['rows', 'quays', '--view', 'gone'], 2, 'no saved view gone of quays'],

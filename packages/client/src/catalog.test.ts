@@ -23,7 +23,7 @@ function catalogOver(tables: Record<string, TableDescription>): {
     requests.push(table);
     const found = tables[table];
     return found === undefined
-      ? Promise.reject(new Error('away'))
+      ? Promise.reject(new Error('unavailable'))
       : Promise.resolve(structuredClone(found));
   };
   return { catalog: new Catalog({ describe }, { now: () => clock.now }), requests, clock };
@@ -75,7 +75,7 @@ describe('a catalog', () => {
   it('asks again for what failed', async () => {
     const tables: Record<string, TableDescription> = {};
     const { catalog } = catalogOver(tables);
-    await expect(catalog.describe('passages')).rejects.toThrow('away');
+    await expect(catalog.describe('passages')).rejects.toThrow('unavailable');
     tables.passages = referring;
     expect((await catalog.describe('passages')).name).toBe('passages');
   });

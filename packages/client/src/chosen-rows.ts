@@ -17,7 +17,7 @@ export type ChosenRows =
     };
 
 /** Chosen rows as a question can name them: some are stored by the service. */
-export type QueryableRows = ChosenRows | { readonly kind: 'kept'; readonly id: string };
+export type QueryableRows = ChosenRows | { readonly kind: 'stored'; readonly id: string };
 
 export const nothingChosen: ChosenRows = { kind: 'keys', keys: [] };
 
@@ -28,7 +28,7 @@ export function selectedKeys(keys: readonly string[]): Expression {
 
 /** Chosen rows as a question: which filter, and which search, they are the answer to. */
 export function chosenQuery(chosen: QueryableRows): Pick<WrittenQuery, 'filter' | 'search'> {
-  if (chosen.kind === 'kept') return { filter: selectedKeys([storedSelectionMember(chosen.id)]) };
+  if (chosen.kind === 'stored') return { filter: selectedKeys([storedSelectionMember(chosen.id)]) };
   if (chosen.kind === 'keys') return { filter: selectedKeys(chosen.keys) };
   const { filter: own, search = [], except } = chosen;
   const filter = except.length === 0 ? own : joinFilters(own, not(selectedKeys(except)));

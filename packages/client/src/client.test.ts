@@ -67,7 +67,7 @@ describe('the client', () => {
       headers: { 'Retry-After': '3' },
     });
     const client = createClient({ url: '/api', fetch: () => Promise.resolve(full) });
-    await expect(client.tables()).rejects.toMatchObject({ kind: 'away', retryAfter: 3 });
+    await expect(client.tables()).rejects.toMatchObject({ kind: 'unavailable', retryAfter: 3 });
   });
 
   it('writes the parts of a key into the path, escaped', async () => {
@@ -102,7 +102,7 @@ describe('the client', () => {
   });
 
   it.each([
-    [503, 'away'],
+    [503, 'unavailable'],
     [504, 'failed'],
     [500, 'failed'],
     [404, 'refused'],
@@ -117,9 +117,9 @@ describe('the client', () => {
       fetch: () => Promise.reject(new TypeError('refused')),
     });
     await expect(away.tables()).rejects.toBeInstanceOf(ServiceError);
-    await expect(away.tables()).rejects.toMatchObject({ kind: 'away' });
+    await expect(away.tables()).rejects.toMatchObject({ kind: 'unavailable' });
     const broken = createClient({ url: '/api', fetch: answering(200, '{"tables":').fetch });
-    await expect(broken.tables()).rejects.toMatchObject({ kind: 'away' });
+    await expect(broken.tables()).rejects.toMatchObject({ kind: 'unavailable' });
     const reason = new Error('moved on');
     const page = new Response('<!doctype html>', { headers: { 'Content-Type': 'text/html' } });
     const elsewhere = createClient({ url: '/wrong', fetch: () => Promise.resolve(page) });

@@ -360,14 +360,14 @@ describe('an outline source', () => {
     const service = new Service(plainFixture(5, 2, 5));
     const source = open(service);
     await check(source, 0, 5);
-    service.failing = new ServiceError('failed', 'The time limit was reached.');
+    service.failing = new ServiceError('failed', 'Time limit exceeded.');
     source.toggle(1);
     await settled(source);
     expect(shown(source, 0, 4)).toEqual([
       'g0',
       'g1',
-      '! The time limit was reached.',
-      '! The time limit was reached.',
+      '! Time limit exceeded.',
+      '! Time limit exceeded.',
     ]);
     expect(source.state()).toMatchObject({ status: 'failed', total: 7 });
     service.failing = undefined;

@@ -176,7 +176,7 @@ describe('rows of a service by position', () => {
     const { source, wanted: asked } = await opened(1000, { ahead: 0 });
     source.setVisibleRows(100, 110);
     await settled();
-    asked.at(-1)?.fail(new ServiceError('failed', 'The time limit was reached.'));
+    asked.at(-1)?.fail(new ServiceError('failed', 'Time limit exceeded.'));
     await settled();
     expect(source.state()).toMatchObject({ status: 'failed', error: { kind: 'failed' } });
     expect(source.row(5)).toEqual({ id: 5 });
@@ -196,13 +196,13 @@ describe('rows of a service by position', () => {
     const { source, wanted: asked, service } = await opened(1000, { ahead: 0, pause });
     source.setVisibleRows(10, 20);
     await settled();
-    asked.at(-1)?.fail(new ServiceError('away', 'Full.', { retryAfter: 2 }));
+    asked.at(-1)?.fail(new ServiceError('unavailable', 'Full.', { retryAfter: 2 }));
     await Promise.resolve();
     await Promise.resolve();
     expect(source.state()).toMatchObject({ status: 'retrying', error: { message: 'Full.' } });
     expect(source.state().retryAt).toBeGreaterThan(Date.now() - 100);
     await settled();
-    asked.at(-1)?.fail(new ServiceError('away', 'Away.'));
+    asked.at(-1)?.fail(new ServiceError('unavailable', 'Away.'));
     service.manual = false;
     await settled();
     await settled();

@@ -271,7 +271,7 @@ class Remote<Line> implements RemoteRows<Line> {
       // Aborted: the block has made room already.
       if (this.blocks.get(index) !== block) return;
       const error = thrown instanceof Error ? thrown : new Error(String(thrown));
-      if (error instanceof ServiceError && error.kind === 'away') {
+      if (error instanceof ServiceError && error.kind === 'unavailable') {
         this.blocks.delete(index);
         this.rest(error);
       } else this.blocks.set(index, { kind: 'failed', error });

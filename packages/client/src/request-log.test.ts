@@ -84,7 +84,7 @@ describe('the log of requests', () => {
       return json(rows, { Age: '3' });
     });
     await client.rows('t');
-    expect(last()).toMatchObject({ state: 'answered', from: 'remembered' });
+    expect(last()).toMatchObject({ state: 'answered', from: 'service-cache' });
     await expect(client.rows('gone')).rejects.toThrow();
     expect(last()).toMatchObject({ state: 'failed', message: 'The service cannot be reached.' });
     await expect(client.rows('wrong')).rejects.toThrow();
@@ -158,7 +158,7 @@ describe('the log of requests', () => {
   it('says that what the database was not requested is remembered', async () => {
     const { client, last } = logged(() => json(rows, { 'Server-Timing': 'parse;dur=0.50' }));
     await client.rows('t');
-    expect(last()).toMatchObject({ from: 'remembered' });
+    expect(last()).toMatchObject({ from: 'service-cache' });
   });
 
   it('shows what a client that keeps small results has answered itself', async () => {
@@ -202,15 +202,15 @@ describe('the log of requests', () => {
     await keeping.describe('t');
     await keeping.rows('t', { limit: 50 });
     await until(
-      () => Promise.resolve(keeping.entry('t').where),
-      (where) => where === 'kept',
+      () => Promise.resolve(keeping.cached('t').where),
+      (where) => where === 'memory',
     );
     const before = log.entries().length;
     const answer = await keeping.rows('t', { limit: 1 });
     expect(answer.rows).toEqual([{ id: 1 }]);
     expect(log.entries()).toHaveLength(before + 1);
     expect(last()).toMatchObject({
-      from: 'kept',
+      from: 'browser-cache',
       state: 'answered',
       count: 1,
       about: { kind: 'rows' },

@@ -49,7 +49,7 @@ export interface LoggedRequest {
    * From where it was answered: by the database, by what the service remembers, by what the browser
    * has had before, by a result that the client keeps.
    */
-  readonly from?: 'database' | 'remembered' | 'not-modified' | 'kept';
+  readonly from?: 'database' | 'service-cache' | 'not-modified' | 'browser-cache';
   /** Until the answer was read, in ms. */
   readonly milliseconds?: number;
   /** Empty where the service reports none. */
@@ -92,7 +92,7 @@ const explained: ReadonlySet<RequestAbout['kind']> = new Set(['rows', 'groups', 
 
 /** Whether a request is one that the service can tell how it came about. */
 export function isExplained({ about, from, long = false }: LoggedRequest): boolean {
-  return explained.has(about.kind) && from !== 'kept' && !long;
+  return explained.has(about.kind) && from !== 'browser-cache' && !long;
 }
 
 /** Whether a request is a question that can be informed which indexes it would want. */
@@ -197,7 +197,7 @@ export class RequestLog {
       address,
       about,
       state: 'answered',
-      from: 'kept',
+      from: 'browser-cache',
       milliseconds: 0,
       stages: [],
       ...(count === undefined ? {} : { count }),
@@ -239,7 +239,7 @@ export class RequestLog {
       read: (answer, length) => {
         const count = countOf(answer);
         const counted = count === undefined ? {} : { count };
-        const served = remembered || ofCatalog.has(about.kind) ? 'remembered' : 'database';
+        const served = remembered || ofCatalog.has(about.kind) ? 'service-cache' : 'database';
         const from = this.unmodified.has(id) ? 'not-modified' : served;
         change({ state: 'answered', from, length, ...counted, ...spent() });
       },

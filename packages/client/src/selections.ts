@@ -71,5 +71,5 @@ export async function queryableRows(
   const keys = rows.kind === 'keys' ? rows.keys : rows.except;
   if (keys.length <= mostSelected || selections === undefined) return rows;
   const { id } = await selections.keep(table, rows, signal);
-  return { kind: 'kept', id };
+  return { kind: 'stored', id };
 }

@@ -6,7 +6,7 @@ import type { Problem } from '@ephoros/core/problem';
  * `refused`: the request is wrong and will stay so. `away`: the service or its database cannot
  * be reached or is full; the same request may succeed later. `failed`: anything else.
  */
-export type ServiceErrorKind = 'refused' | 'away' | 'failed';
+export type ServiceErrorKind = 'refused' | 'unavailable' | 'failed';
 
 interface Details {
   readonly status?: number;
@@ -82,6 +82,6 @@ interface Document {
 }
 
 function kindOf(status: number): ServiceErrorKind {
-  if (status === 502 || status === 503) return 'away';
+  if (status === 502 || status === 503) return 'unavailable';
   return status >= 400 && status < 500 ? 'refused' : 'failed';
 }

@@ -94,7 +94,7 @@ describe('an exact count', () => {
 
   it('is requested again where the service is away, and given up where the question is wrong', async () => {
     const there = answer(1, 'c', exactly(95));
-    expect(await counting(error('away'), there)).toEqual([95, [], 2]);
+    expect(await counting(error('unavailable'), there)).toEqual([95, [], 2]);
     expect(await counting(error('refused'), there)).toEqual([undefined, [], 1]);
   });
 });

@@ -164,7 +164,9 @@ export class Transport {
         const message = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
         throw new ServiceError('failed', message, { status: response.status, cause });
       }
-      throw new ServiceError('away', 'The connection broke in the middle of an answer.', { cause });
+      throw new ServiceError('unavailable', 'The connection broke in the middle of an answer.', {
+        cause,
+      });
     }
   }
 
@@ -189,7 +191,7 @@ export class Transport {
       });
     } catch (cause) {
       if (signal?.aborted === true) throw cause;
-      throw new ServiceError('away', 'The service cannot be reached.', { cause });
+      throw new ServiceError('unavailable', 'The service cannot be reached.', { cause });
     }
     reported?.answered(response);
     if (!response.ok) throw await ServiceError.from(response);

@@ -130,7 +130,7 @@ describe('filtering', () => {
     const field = page.getByLabel('Filter', { exact: true });
     await field.fill("status = 'disputed' AND tol > 100");
     await field.press('Enter');
-    const problem = page.getByRole('alert').filter({ hasText: 'has no column tol' }).first();
+    const problem = page.getByRole('alert').filter({ hasText: 'Unknown column tol' }).first();
     await problem.waitFor();
     expect(await problem.textContent()).toContain('Did you mean toll?');
     expect(await field.getAttribute('aria-invalid')).toBe('true');
@@ -317,7 +317,7 @@ describe('the four states', () => {
     await says('Rows 19,951–20,000 of 20,000');
     expect(page.url()).toBe(`${service.url}/tables/passages?page=400`);
     await open('/tables/nothing');
-    await page.getByText('There is no table nothing here.').waitFor();
+    await page.getByText('Unknown table nothing.').waitFor();
   });
 });
 

@@ -305,7 +305,7 @@ it('imports rows from a file, every error shown and corrected before they are ad
   await until(
     async () =>
       (await sheet.getByRole('listitem').allInnerTexts()).map((one) => one.trim()).join('|'),
-    "line 5, Quay id: quays has no row with the name or key 'Suoth'.|line 5, Code: A capital first.|line 5, Fee: This has too many decimals; 2 are the most.",
+    "line 5, Quay id: quays has no row with the name or key 'Suoth'.|line 5, Code: A capital first.|line 5, Fee: The number has too many decimals, at most 2 are allowed.",
   );
   const into = sheet.getByRole('combobox');
   expect(
@@ -530,7 +530,7 @@ it('sends nothing that was dropped while the service could not be reached', asyn
   await page.keyboard.press('Enter');
   await page.context().setOffline(true);
   await page.keyboard.press('Control+s');
-  await page.getByText('the service is away').waitFor();
+  await page.getByText('The service is unavailable').waitFor();
   await waiting().getByRole('button', { name: 'Discard' }).click();
   const withdrawn = page.waitForResponse(
     (one) => one.request().method() === 'DELETE' && one.status() === 200,

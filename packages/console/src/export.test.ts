@@ -266,14 +266,14 @@ describe('a file that takes long', () => {
         contentType: 'application/problem+json',
         body: JSON.stringify({
           status: 413,
-          detail: 'A file has at most 10 rows; these are 3000.',
+          detail: 'An export has at most 10 rows; this one has 3000.',
         }),
       }),
     );
     await sheet().getByRole('button', { name: 'Export' }).click();
     await until(
       () => sheet().getByRole('alert').textContent(),
-      'A file has at most 10 rows; these are 3000.',
+      'An export has at most 10 rows; this one has 3000.',
     );
     expect(downloads).toEqual([]);
   });

@@ -304,8 +304,8 @@ describe('an outline', () => {
 
   it('refuses what cannot be grouped, with the reason', async () => {
     await open('/tables/passages?group=bin(toll,0)&aggregate=sum(note)');
-    await page.getByText('The width of a bin is a number above zero.').waitFor();
-    await page.getByText('There is no sum of note (text).').waitFor();
+    await page.getByText('The bin width must be a number above zero.').waitFor();
+    await page.getByText('Column note (text) has no aggregate sum.').waitFor();
   });
 });
 

@@ -92,5 +92,5 @@ it('reports what was refused', async () => {
   await button('Requests').click();
   await until(() => lines('Rows').first().innerText(), /400\s+Failed/);
   await lines('Rows').first().getByRole('button').click();
-  await until(() => drawer().locator('.eph-happened-details').innerText(), /has no column tol/);
+  await until(() => drawer().locator('.eph-happened-details').innerText(), /Unknown column tol/);
 });

@@ -144,7 +144,8 @@ class Saving {
           continue;
         }
         // Under its key it is saved once, however often it is sent.
-        const again = thrown.kind === 'away' && this.keyed && tries < away.tries && this.done > 0;
+        const again =
+          thrown.kind === 'unavailable' && this.keyed && tries < away.tries && this.done > 0;
         if (!again) throw thrown;
         const pause = Math.max((thrown.retryAfter ?? 0) * 1000, away.first * 2 ** (tries - 1));
         await sleep(pause);

@@ -86,7 +86,7 @@ async function answer(
   const known: readonly string[] = kind === 'views' ? own : [...own, ...viewParameters];
   for (const parameter of searchParams.keys()) {
     if (!known.includes(parameter)) {
-      throw new Refusal(400, `There is no parameter ${plain(parameter)} here.`);
+      throw new Refusal(400, `Unknown parameter ${plain(parameter)}.`);
     }
     if (searchParams.getAll(parameter).length > 1) {
       throw new Refusal(400, `The parameter ${parameter} is given more than once.`);

@@ -161,7 +161,7 @@ class Page {
 
   private request<Answer>(work: (isRefused: boolean) => Answer): Promise<Answer> {
     return new Promise((resolve, reject) => {
-      const lost = new ServiceError('away', 'The connection broke.', { status: 503 });
+      const lost = new ServiceError('unavailable', 'The connection broke.', { status: 503 });
       const settle = (fate: Fate): void => {
         if (fate === 'lost before') {
           reject(lost);

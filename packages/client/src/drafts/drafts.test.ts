@@ -91,7 +91,7 @@ function drafting(
   return { drafts, sent, later, close: drafts.open() };
 }
 
-const away = new ServiceError('away', 'The service is away.', { status: 503 });
+const away = new ServiceError('unavailable', 'The service is away.', { status: 503 });
 
 describe('drafts', () => {
   it('lie over the rows, go back to nothing, and are done and undone step by step', () => {

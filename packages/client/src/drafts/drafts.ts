@@ -527,7 +527,7 @@ export class Drafts {
 
 /** Whether it is not known if a request was saved. */
 function isUnanswered(thrown: unknown): thrown is ServiceError {
-  return thrown instanceof ServiceError && thrown.kind === 'away';
+  return thrown instanceof ServiceError && thrown.kind === 'unavailable';
 }
 
 function wasWithdrawn(thrown: unknown): boolean {

@@ -77,12 +77,15 @@ describe('files of rows', () => {
   });
 
   it('are refused, not there, or given up as all answers are', async () => {
-    const problem = { status: 413, detail: 'A file has at most 10 rows; these are 20.' };
+    const problem = { status: 413, detail: 'An export has at most 10 rows; this one has 20.' };
     const refusing = answering(() => new Response(JSON.stringify(problem), { status: 413 }));
     const refused = filesClient({ url: '/api', fetch: refusing.fetch });
     const open = refused.open('boats', {}, { format: 'csv' });
     await expect(open).rejects.toMatchObject({ kind: 'refused', message: problem.detail });
-    const away = filesClient({ url: '/api', fetch: () => Promise.reject(new TypeError('away')) });
+    const away = filesClient({
+      url: '/api',
+      fetch: () => Promise.reject(new TypeError('unavailable')),
+    });
     await expect(away.open('boats', {}, { format: 'json' })).rejects.toThrow(ServiceError);
     const reason = new Error('not wanted any more');
     const left = filesClient({ url: '/api', fetch: () => Promise.reject(reason) });

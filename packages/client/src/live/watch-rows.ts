@@ -59,7 +59,7 @@ export async function watchRows(
     } catch (thrown) {
       if (isOver()) return;
       if (!(thrown instanceof ServiceError)) {
-        watcher.away?.(new ServiceError('away', 'The connection broke.', { cause: thrown }));
+        watcher.away?.(new ServiceError('unavailable', 'The connection broke.', { cause: thrown }));
       } else if (thrown.kind === 'refused') throw thrown;
       else watcher.away?.(thrown);
     }

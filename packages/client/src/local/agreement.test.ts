@@ -235,11 +235,11 @@ describe('rows at hand', () => {
     let startedAt = 0;
     const { client: counting, settled } = watched(() => (startedAt += 1));
     const keeping = cacheSmallResults(counting, { maxRows: 500 });
-    expect(keeping.entry('locks')).toEqual({ where: 'service', maxRows: 500 });
+    expect(keeping.cached('locks')).toEqual({ where: 'service', maxRows: 500 });
     const named = queryOf({ columns: 'id,name,canal.name' });
     await keeping.rows('locks', named);
     await settled();
-    expect(keeping.entry('locks')).toMatchObject({ where: 'kept', maxRows: 500 });
+    expect(keeping.cached('locks')).toMatchObject({ where: 'memory', maxRows: 500 });
     const before = startedAt;
     let refused = 0;
     await fc.assert(
@@ -267,10 +267,10 @@ describe('rows at hand', () => {
     const place = queryOf({ filter: "lock.canal.name = 'Wend Cut'", columns: 'id,status' });
     await keeping.rows('passages', place);
     await settled();
-    expect(keeping.entry('passages', place).where).toBe('service');
+    expect(keeping.cached('passages', place).where).toBe('service');
 
     keeping.setMaxRows(10);
-    expect(keeping.entry('locks').where).toBe('service');
+    expect(keeping.cached('locks').where).toBe('service');
   });
 
   it('are not fetched again and again where they turn out to be larger', async () => {
@@ -293,7 +293,7 @@ describe('rows at hand', () => {
     }
     // Once for each question, and once to see.
     expect(requested).toBe(6);
-    expect(keeping.entry('locks').where).toBe('service');
+    expect(keeping.cached('locks').where).toBe('service');
   });
 
   it('are requested again after their time, and when they are forgotten', async () => {
@@ -310,13 +310,13 @@ describe('rows at hand', () => {
     expect((await keeping.rows('canals')).window.kept).toBeUndefined();
     await keep();
     keeping.forget('canals');
-    expect(keeping.entry('canals').where).toBe('service');
+    expect(keeping.cached('canals').where).toBe('service');
     // What is on its way when it is forgotten is not stored either.
     await keeping.rows('canals');
     keeping.forget();
     await settled();
-    expect(keeping.entry('canals').where).toBe('service');
+    expect(keeping.cached('canals').where).toBe('service');
     await keep();
-    expect(keeping.entry('canals').where).toBe('kept');
+    expect(keeping.cached('canals').where).toBe('memory');
   });
 });

@@ -67,7 +67,7 @@ function clientOver(
     const table = tables.get(name);
     if (table !== undefined) return table();
     const known = [...tables.keys()].join(', ');
-    throw new ServiceError('refused', `There is no table ${name}. There are ${known}.`, {
+    throw new ServiceError('refused', `Unknown table ${name}. Known tables: ${known}.`, {
       status: 404,
     });
   };

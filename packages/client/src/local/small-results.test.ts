@@ -9,11 +9,11 @@ describe('a small result that is stored', () => {
     const herons = client.table('t').search('heron');
     await herons.rows();
     await until(
-      () => Promise.resolve(client.entry('t', herons.query).where),
-      (where) => where === 'kept',
+      () => Promise.resolve(client.cached('t', herons.query).where),
+      (where) => where === 'memory',
     );
-    expect(client.entry('t', client.table('t').search('otter').query).where).toBe('service');
-    expect(client.entry('t').where).toBe('service');
+    expect(client.cached('t', client.table('t').search('otter').query).where).toBe('service');
+    expect(client.cached('t').where).toBe('service');
     const found = await client.table('t').search('otter').rows();
     expect(found.rows.map(({ name }) => name)).toEqual(['otter', 'heron and otter']);
     expect((await client.table('t').rows()).rows).toHaveLength(3);

@@ -32,13 +32,13 @@ export interface CachingOptions {
 
 /** Where a query of a table would be answered now. */
 export type CachedState =
-  | { readonly where: 'kept'; readonly rows: number; readonly maxRows: number }
+  | { readonly where: 'memory'; readonly rows: number; readonly maxRows: number }
   /** `why` says what keeps it from being stored, where anything does. */
   | { readonly where: 'service'; readonly maxRows: number; readonly why?: string };
 
 export interface CachingClient<Tables extends TableSet<Tables> = AnyTables> extends Client<Tables> {
   /** Whether a query would be answered here, and up to how many rows. */
-  readonly entry: (table: string, query?: WrittenQuery) => CachedState;
+  readonly cached: (table: string, query?: WrittenQuery) => CachedState;
   /** Sets how many rows a stored result has at most; larger ones are no longer stored. */
   readonly setMaxRows: (rows: number) => void;
   /** Reports whenever other results are stored than before; gives back how to stop that. */
@@ -77,7 +77,7 @@ class SmallResultCache {
   private readonly now: () => number;
   private readonly log: CachingOptions['log'];
   private maxRows: number;
-  private readonly entry = new Map<string, Kept[]>();
+  private readonly entries = new Map<string, Kept[]>();
   private readonly listeners = new Set<() => void>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
@@ -146,12 +146,12 @@ class SmallResultCache {
           ? this.answer('values', table, query, local, request)
           : request();
       },
-      entry: (table, query = {}) => this.state(table, query),
+      cached: (table, query = {}) => this.state(table, query),
       setMaxRows: (rows) => {
         this.maxRows = rows;
         this.tooLarge.clear();
-        for (const [table, all] of this.entry) {
-          this.entry.set(
+        for (const [table, all] of this.entries) {
+          this.entries.set(
             table,
             all.filter((one) => one.rows <= rows),
           );
@@ -165,8 +165,8 @@ class SmallResultCache {
       forget: (table) => {
         this.forgotten += 1;
         this.fetching.clear();
-        if (table === undefined) this.entry.clear();
-        else this.entry.delete(table);
+        if (table === undefined) this.entries.clear();
+        else this.entries.delete(table);
         this.notify();
       },
     };
@@ -215,7 +215,7 @@ class SmallResultCache {
     const terms = termTexts(query);
     if (terms === undefined) return [];
     const search = (query.search ?? []).join('\0');
-    return (this.entry.get(table) ?? []).filter(
+    return (this.entries.get(table) ?? []).filter(
       (one) =>
         this.now() < one.until &&
         (one.search === '' || one.search === search) &&
@@ -228,7 +228,7 @@ class SmallResultCache {
     const entry = this.candidates(table, query).find(
       (one) => one.answers.problemsOf(within(one, query)).length === 0,
     );
-    if (entry !== undefined) return { where: 'kept', rows: entry.rows, maxRows };
+    if (entry !== undefined) return { where: 'memory', rows: entry.rows, maxRows };
     const description = this.descriptions.get(table);
     const why = description && orderOf(description.columns.filter(({ shown }) => shown)).why;
     return { where: 'service', maxRows, ...(why === undefined ? {} : { why }) };
@@ -301,8 +301,8 @@ class SmallResultCache {
     };
     // The caller next begins again.
     if (this.forgotten !== forgotten) return true;
-    const others = (this.entry.get(table) ?? []).filter((one) => this.now() < one.until);
-    this.entry.set(table, [entry, ...others].slice(0, mostCached));
+    const others = (this.entries.get(table) ?? []).filter((one) => this.now() < one.until);
+    this.entries.set(table, [entry, ...others].slice(0, mostCached));
     this.notify();
     return true;
   }

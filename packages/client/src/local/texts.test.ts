@@ -125,6 +125,6 @@ describe('local data', () => {
     ]);
     expect(await client.row('t', [7])).toEqual({ id: 7, at: 93 });
     await expect(client.row('t', [700])).rejects.toMatchObject({ status: 404 });
-    await expect(client.rows('u')).rejects.toThrow('There is no table u. There are t.');
+    await expect(client.rows('u')).rejects.toThrow('Unknown table u. Known tables: t.');
   });
 });

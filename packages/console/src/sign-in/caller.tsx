@@ -17,7 +17,7 @@ import { ReaderContext, type Reader } from './reader.ts';
 const asksKey = 'ephoros.asks-who';
 
 type Known =
-  | { readonly state: 'asking' }
+  | { readonly state: 'loading' }
   /** Nobody could say it: the page itself shows what is the matter. */
   | { readonly state: 'unsaid' }
   | { readonly state: 'known'; readonly caller: CallerAnswer }
@@ -32,7 +32,7 @@ const SignInAgain = lazy(async () => ({
 
 /** Asks who reads the page; anyone who is not known signs in before anything is shown. */
 export function CallerGate({ children }: { readonly children: ReactNode }): ReactElement | null {
-  const [known, setKnown] = useState<Known>({ state: 'asking' });
+  const [known, setKnown] = useState<Known>({ state: 'loading' });
   const [waits] = useState(
     () => browserStore.read(asksKey) !== '' || window.location.pathname === '/sign-in',
   );
@@ -53,7 +53,7 @@ export function CallerGate({ children }: { readonly children: ReactNode }): Reac
   useEffect(() => {
     const begin = (): void => {
       request().catch(() =>
-        setKnown((before) => (before.state === 'asking' ? { state: 'unsaid' } : before)),
+        setKnown((before) => (before.state === 'loading' ? { state: 'unsaid' } : before)),
       );
     };
     begin();
@@ -78,7 +78,7 @@ export function CallerGate({ children }: { readonly children: ReactNode }): Reac
       </Suspense>
     );
   }
-  if (known.state === 'asking' && waits) return null;
+  if (known.state === 'loading' && waits) return null;
   return (
     <ReaderContext.Provider value={reader}>
       {children}

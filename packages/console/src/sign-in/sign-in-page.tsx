@@ -46,7 +46,7 @@ export function SignInPage(): ReactElement {
         <p className="mt-6 font-serif text-xl text-faint italic">{words.signInFirst}</p>
         {failed !== null && (
           <p role="alert" className="mt-6 border-s-2 border-fault ps-3 text-fault">
-            {failed === 'away' ? words.signInUnavailable : words.signInRefused}
+            {failed === 'unavailable' ? words.signInUnavailable : words.signInRefused}
           </p>
         )}
         <div className="mt-8">

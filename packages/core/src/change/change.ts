@@ -46,7 +46,7 @@ export interface Removal {
 export interface MatchingChange {
   readonly kind: 'set';
   readonly table?: string;
-  /** CQL2 Text, such as `SELECTED('kept:…')`; all rows match an empty one. */
+  /** CQL2 Text, such as `SELECTED('stored:…')`; all rows match an empty one. */
   readonly filter: string;
   readonly search?: string;
   /** How many rows it must be; what else they are is reported without changing any. */

@@ -15,7 +15,7 @@ export interface NamedRows {
   readonly storedSelections: readonly { readonly id: string; readonly span: Span }[];
 }
 
-/** The members of `SELECTED('17', 'kept:…')`; undefined with a problem at its place. */
+/** The members of `SELECTED('17', 'stored:…')`; undefined with a problem at its place. */
 export function membersOf({ args }: Call, problems: Problem[]): NamedRows | undefined {
   const keys: NamedRows['keys'][number][] = [];
   const storedSelections: NamedRows['storedSelections'][number][] = [];

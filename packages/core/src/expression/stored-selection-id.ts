@@ -1,5 +1,5 @@
 /** How a question names a stored selection among keys: no address of a row has a bare colon. */
-const prefix = 'kept:';
+const prefix = 'stored:';
 
 /** The id that a member of SELECTED names; undefined for a key. */
 export function storedSelectionId(member: string): string | undefined {
@@ -14,7 +14,7 @@ export function storedSelectionMember(id: string): string {
 /** The ids that some texts of a question may name: all of them, and perhaps more. */
 export function storedSelectionIds(texts: Iterable<string | undefined>): readonly string[] {
   const ids = [...texts].flatMap((text) =>
-    [...(text ?? '').matchAll(/kept:([\w-]+)/g)].map(([, id = '']) => id),
+    [...(text ?? '').matchAll(/stored:([\w-]+)/g)].map(([, id = '']) => id),
   );
   return [...new Set(ids)];
 }

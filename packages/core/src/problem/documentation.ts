@@ -84,7 +84,7 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
   },
   'malformed-cursor': { example: '?after=xyz', fix: 'Start again without a cursor.' },
   'no-records': {
-    example: "?filter=SELECTED('kept:…') without records",
+    example: "?filter=SELECTED('stored:…') without records",
     fix: 'Start the service with --records. Without records, a selection is a filter or at most 1,000 keys.',
   },
   'no-caller': {
@@ -92,19 +92,19 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
     fix: 'Return `caller` from the function `access` of the router.',
   },
   'unknown-selection': {
-    example: "?filter=SELECTED('kept:…') of another caller, or deleted",
+    example: "?filter=SELECTED('stored:…') of another caller, or deleted",
     fix: 'Create the selection again as the caller who uses it.',
   },
   'nested-selection': {
-    example: `POST /selections with the filter "SELECTED('kept:…')"`,
+    example: `POST /selections with the filter "SELECTED('stored:…')"`,
     fix: 'Use the keys or the filter of the other selection.',
   },
   'selection-of-another-table': {
-    example: "/tables/boats/rows?filter=SELECTED('kept:…') with rows of passages",
+    example: "/tables/boats/rows?filter=SELECTED('stored:…') with rows of passages",
     fix: 'Use a selection in queries of its own table.',
   },
   'selection-outdated': {
-    example: "?filter=SELECTED('kept:…') whose filter uses a dropped column",
+    example: "?filter=SELECTED('stored:…') whose filter uses a dropped column",
     fix: 'Create the selection again.',
   },
   'cursor-of-another-sort': {

@@ -73,6 +73,8 @@ describe('the URL parameters of a query', () => {
 
   it('suggest the name that was meant', () => {
     expect(unknownParameter('fliter', ['filter', 'sort']).hint).toBe('Did you mean filter?');
-    expect(unknownParameter('xyz', ['filter', 'sort']).hint).toBe('Known here: filter, sort.');
+    expect(unknownParameter('xyz', ['filter', 'sort']).hint).toBe(
+      'Known parameters: filter, sort.',
+    );
   });
 });

@@ -38,7 +38,7 @@ async function saveSet(run: ImportRun, at: number): Promise<void> {
       await changes.save(set, { table, idempotencyKey: `${key} ${at}` }, signal);
       return;
     } catch (thrown) {
-      const isUnavailable = thrown instanceof ServiceError && thrown.kind === 'away';
+      const isUnavailable = thrown instanceof ServiceError && thrown.kind === 'unavailable';
       if (!isUnavailable || failures === tries) throw thrown;
       const seconds = thrown.retryAfter ?? failures;
       await new Promise((resolve) => setTimeout(resolve, seconds * 1000));

@@ -32,9 +32,9 @@ export const arabicRequestLog: RequestLogMessages = {
   },
   from: {
     database: 'قاعدة البيانات',
-    remembered: 'ذاكرة الخدمة',
+    'service-cache': 'ذاكرة الخدمة',
     'not-modified': 'دون تغيير',
-    kept: 'ذاكرة المتصفح',
+    'browser-cache': 'ذاكرة المتصفح',
   },
   state: { 'under-way': 'جارٍ', failed: 'أخفق', abandoned: 'أُلغي' },
   stages: {

@@ -32,9 +32,9 @@ export const englishRequestLog: RequestLogMessages = {
   },
   from: {
     database: 'Database',
-    remembered: 'Service cache',
+    'service-cache': 'Service cache',
     'not-modified': 'Not modified',
-    kept: 'Browser cache',
+    'browser-cache': 'Browser cache',
   },
   state: { 'under-way': 'Running', failed: 'Failed', abandoned: 'Cancelled' },
   stages: {

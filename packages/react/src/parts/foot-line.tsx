@@ -82,7 +82,7 @@ export function FootLine(props: FootLineProps): ReactElement {
           ? messages.loading
           : ''}
       </span>
-      {remaining?.where === 'kept' && total !== undefined && (
+      {remaining?.where === 'memory' && total !== undefined && (
         <span className="eph-aside">{messages.inMemory(count(remaining.maxRows))}</span>
       )}
       {drafts}

@@ -27,7 +27,7 @@ export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
 
 /** Where a query is answered, and up to how many rows that is here. */
 export interface Kept {
-  readonly where: 'kept' | 'service';
+  readonly where: 'memory' | 'service';
   readonly maxRows: number;
 }
 

@@ -212,7 +212,7 @@ describe('the card of a row', () => {
   });
 
   it.each([
-    ['4711', 'There is no row 4711, or none any more.'],
+    ['4711', 'Row 4711 does not exist.'],
     ['x', 'whole number'],
     ['1,2', 'id'],
     ['%', 'id'],

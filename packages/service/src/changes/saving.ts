@@ -319,7 +319,7 @@ async function commitNoted(
   try {
     await inside.commit();
   } catch (thrown) {
-    if (!(thrown instanceof Failure) || thrown.kind !== 'away') {
+    if (!(thrown instanceof Failure) || thrown.kind !== 'unavailable') {
       await log.settle(id, false);
       throw thrown;
     }

@@ -155,7 +155,7 @@ export class Writer {
       // A session keeps what it has prepared, also for a table that has changed since.
       const stale = thrown instanceof Failure && thrown.kind === 'changed';
       if (stale) this.prepared.renew();
-      if (stale || (thrown instanceof Failure && thrown.kind === 'away')) broken ??= thrown;
+      if (stale || (thrown instanceof Failure && thrown.kind === 'unavailable')) broken ??= thrown;
       throw thrown;
     } finally {
       deaf();

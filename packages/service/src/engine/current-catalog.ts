@@ -17,7 +17,7 @@ const settled = 1_000;
 /** What the role of changes may write could not be read yet: it is read again before this is answered. */
 export class GrantsUnknown extends Failure {
   constructor() {
-    super('away');
+    super('unavailable');
   }
 }
 

@@ -90,7 +90,7 @@ export interface QueryOptions {
 }
 
 /** How a part is that the service needs. Without records or changes rows are read all the same. */
-type PartState = 'there' | 'away' | 'not used';
+type PartState = 'there' | 'unavailable' | 'not used';
 
 /** How the parts are that the service needs. */
 export interface Readiness {
@@ -109,7 +109,7 @@ async function stateOf(
     await pending;
     return { state: 'there' };
   } catch (failed) {
-    return { state: 'away', failed };
+    return { state: 'unavailable', failed };
   }
 }
 

@@ -186,7 +186,7 @@ export function createApi(
   );
 
   const file = about(async (table, context, request, response) => {
-    if (context.access?.may?.exports === false) throw notAllowed('take rows out as files');
+    if (context.access?.may?.exports === false) throw notAllowed('export rows');
     const given = await asks(request, response, exportParameters, bodies.export, context);
     const reported = { progressStore: engine.fileProgressStore, caller: context.access?.caller };
     await answerByFile(table, given, request, response, reported);

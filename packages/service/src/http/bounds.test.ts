@@ -236,7 +236,7 @@ describe('a request', () => {
     const foreign = await raw('/api/tables', { headers: { host: 'evil.example' } });
     expect([foreign.status, JSON.parse(foreign.body.toString()).title]).toEqual([
       421,
-      'This is not the name of the service',
+      'Unknown host name',
     ]);
     for (const host of ['localhost:4620', '127.0.0.1', '[::1]:80']) {
       expect((await raw('/api/tables', { headers: { host } })).status).toBe(200);

@@ -207,7 +207,7 @@ describe('errors', () => {
     ]);
     const result = answer.body.errors.map(({ message }: any) => message);
     expect(result[0]).toBe('Two quays of one name.');
-    expect(result[3]).toBe('Rows of Stays still refer to this row.');
+    expect(result[3]).toBe('Rows of Stays still reference this row.');
     expect(result[4]).toBe('Nobody says no here.');
     expect(JSON.stringify(answer.body)).not.toMatch(/select|insert into|violates|\[5,x/i);
     const { body } = await harbour.service.get("/api/tables/quays/rows?filter=name='Fine'");

@@ -182,7 +182,7 @@ describe('limits', () => {
       for (const [filter, message] of [
         ['x'.repeat(101), 'This parameter is longer than 100 characters.'],
         ['(((id = 1)))', 'The filter is nested more than 2 levels deep.'],
-        ['id IN (1, 2, 3, 4)', 'A list can hold at most 3 members.'],
+        ['id IN (1, 2, 3, 4)', 'A list has at most 3 members.'],
       ] as const) {
         const { body } = await strict.get(rowsPath('passages', { filter }));
         expect(body.errors[0].message).toBe(message);

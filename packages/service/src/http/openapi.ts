@@ -280,7 +280,7 @@ export function openApiDocument(version: string): object {
       '/selections': {
         post: {
           operationId: 'makeSelection',
-          summary: "Keeps a selection; a question names it as SELECTED('kept:…')",
+          summary: "Keeps a selection; a question names it as SELECTED('stored:…')",
           requestBody: { content: { 'application/json': { schema: selectionBodies.wanted } } },
           responses: { ...refusals, 201: json(selectionAnswer, 'The selection') },
         },

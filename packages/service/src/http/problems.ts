@@ -24,7 +24,7 @@ export interface ProblemDocument {
 }
 
 const failures: Readonly<Record<FailureKind, Outcome>> = {
-  away: {
+  unavailable: {
     slug: 'database-unavailable',
     status: 503,
     title: 'Database unavailable',

@@ -161,12 +161,12 @@ describe('a service over a server that is written to and others that follow it',
   it('goes on reading without the leader, and says of writing that it cannot', async () => {
     const [one] = services as [TestService];
     await leader.kill();
-    await until(async () => (await one.get('/ready')).body.parts.changes === 'away', isTrue);
+    await until(async () => (await one.get('/ready')).body.parts.changes === 'unavailable', isTrue);
     const read = await one.get('/api/tables/berths/rows?limit=5&sort=-id&total=exact');
     expect(read.status).toBe(200);
     expect(read.body.rows[0].id).toBe(1000);
     const { parts, status } = (await one.get('/ready')).body;
-    expect([status, parts.database, parts.changes]).toEqual(['ready', 'there', 'away']);
+    expect([status, parts.database, parts.changes]).toEqual(['ready', 'there', 'unavailable']);
     const refused = await rename(one, newName());
     expect(refused.status).toBe(503);
     expect(refused.body.type).toBe('urn:ephoros:problem:database-unavailable');

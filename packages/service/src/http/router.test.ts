@@ -197,7 +197,7 @@ describe('who asks', () => {
 
   it('must be known', async () => {
     const { status, body } = await as('nobody', '/tables');
-    expect([status, body.title]).toEqual([401, 'Nobody is known to ask']);
+    expect([status, body.title]).toEqual([401, 'Not signed in']);
   });
 
   it('finds the tables of their own, and no others', async () => {

@@ -89,7 +89,7 @@ describe('selections of several callers', () => {
         'id unknown-selection',
       ]);
     }
-    const path = `${url}${rowsPath('passages', { filter: `SELECTED('kept:${made.body.id}')` })}`;
+    const path = `${url}${rowsPath('passages', { filter: `SELECTED('stored:${made.body.id}')` })}`;
     expect((await fetch(path, { headers: { 'X-Caller': 'another' } })).status).toBe(404);
     expect((await fetch(path, { headers: { 'X-Caller': 'lock 1' } })).status).toBe(200);
     // Of tables that a caller does not see there are none.

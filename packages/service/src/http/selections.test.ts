@@ -50,11 +50,11 @@ describe('a stored selection', () => {
       keys: 5_000,
       missing: 0,
     });
-    const selected = `SELECTED('kept:${made.body.id}')`;
+    const selected = `SELECTED('stored:${made.body.id}')`;
     expect(await totalOf(selected)).toBe(5_000);
     expect(await totalOf(`${selected} AND id > 4990`)).toBe(10);
     expect(await totalOf(`NOT ${selected}`)).toBe(passages - 5_000);
-    expect(await totalOf(`SELECTED('9001','kept:${made.body.id}')`)).toBe(5_001);
+    expect(await totalOf(`SELECTED('9001','stored:${made.body.id}')`)).toBe(5_001);
     const { body } = await service.get(
       `/api/tables/passages/groups?${new URLSearchParams({ group: 'status', aggregate: `count(${selected}),count()` }).toString()}`,
     );
@@ -86,7 +86,7 @@ describe('a stored selection', () => {
       const pending = (more: Record<string, string>): Promise<{ body: any }> =>
         own.get(
           rowsPath('marks', {
-            filter: `SELECTED('kept:${made.body.id}') AND id > 100`,
+            filter: `SELECTED('stored:${made.body.id}') AND id > 100`,
             sort: '-weight',
             limit: '50',
             explain: 'true',
@@ -136,7 +136,7 @@ describe('a stored selection', () => {
     expect(made.body).toMatchObject({ kind: 'matching', count: matching, keys: 1 });
     expect(made.body).not.toHaveProperty('missing');
     // What is unknown to the condition is not selected, and so among the others.
-    expect(await totalOf(`NOT SELECTED('kept:${made.body.id}')`)).toBe(passages - matching);
+    expect(await totalOf(`NOT SELECTED('stored:${made.body.id}')`)).toBe(passages - matching);
     const json = await send('POST', '', {
       table: 'passages',
       filter: { op: '>', args: [{ property: 'toll' }, 100] },
@@ -149,7 +149,7 @@ describe('a stored selection', () => {
     const changed = await send('PATCH', `/${id}`, { add: [['3'], ['4']], remove: [['1'], ['77']] });
     expect(changed.body).toMatchObject({ id, keys: 3, count: 3 });
     expect((await send('GET', `/${id}`)).body).toEqual(changed.body);
-    expect(await totalOf(`SELECTED('kept:${id}') AND id = 1`)).toBe(0);
+    expect(await totalOf(`SELECTED('stored:${id}') AND id = 1`)).toBe(0);
     const matching = await remaining({ table: 'passages', filter: 'id <= 10' });
     expect((await send('PATCH', `/${matching}`, { remove: [['3']] })).body.count).toBe(9);
     expect((await send('PATCH', `/${matching}`, { add: [['3']] })).body.count).toBe(10);
@@ -158,7 +158,7 @@ describe('a stored selection', () => {
     expect(codesIn(await send('GET', `/${id}`))).toEqual(['id unknown-selection']);
     expect((await send('DELETE', `/${id}`)).status).toBe(404);
     const refused = await service.get(
-      rowsPath('passages', { filter: `id > 1 AND SELECTED('kept:${id}')` }),
+      rowsPath('passages', { filter: `id > 1 AND SELECTED('stored:${id}')` }),
     );
     expect(refused.status).toBe(404);
     expect(refused.body.errors).toMatchObject([
@@ -174,7 +174,7 @@ describe('a stored selection', () => {
   it('takes keys of several parts, whatever they hold', async () => {
     const { url, drop } = await freshDatabase('kept_keys', [
       `create table pairs (a text, b int, note text, primary key (a, b))`,
-      `insert into pairs values ('x, y', 1, 'one'), ('%', 2, 'two'), ('kept:', 3, 'three')`,
+      `insert into pairs values ('x, y', 1, 'one'), ('%', 2, 'two'), ('stored:', 3, 'three')`,
       `insert into pairs select 'n' || n, n, 'more' from generate_series(1, 300) n`,
     ]);
     const own = await startService(url, '', { records: url });
@@ -182,13 +182,13 @@ describe('a stored selection', () => {
       const keys = [
         ['x, y', 1],
         ['%', '2'],
-        ['kept:', 3],
+        ['stored:', 3],
         ...many.slice(0, 300).map(([n]) => [`n${n}`, n]),
       ];
       const made = await send('POST', '', { table: 'pairs', keys }, own);
       expect(made.body).toMatchObject({ keys: 303, count: 303, missing: 0 });
       const path = rowsPath('pairs', {
-        filter: `SELECTED('kept:${made.body.id}')`,
+        filter: `SELECTED('stored:${made.body.id}')`,
         sort: '-note',
         limit: '2',
       });
@@ -201,7 +201,7 @@ describe('a stored selection', () => {
         'pairs',
       ]);
       expect(
-        (await own.get(rowsPath('pairs', { filter: "SELECTED('kept%3A,3')" }))).body.window.total,
+        (await own.get(rowsPath('pairs', { filter: "SELECTED('stored%3A,3')" }))).body.window.total,
       ).toBe(1);
     } finally {
       await own.close();
@@ -223,7 +223,7 @@ describe('a stored selection', () => {
     ],
     [{ table: 'passages', filter: 'tol > 1' }, 'filter unknown-column'],
     [{ table: 'passages', filter: 'toll >' }, 'filter unexpected-end'],
-    [{ table: 'passages', filter: "SELECTED('kept:x')" }, 'filter nested-selection'],
+    [{ table: 'passages', filter: "SELECTED('stored:x')" }, 'filter nested-selection'],
     [{ table: 'passages', except: [['x']] }, 'except[0] invalid-value'],
     [{ table: 'nothing', keys: [] }, 'table unknown-table'],
     [{ table: 'passages', keys: [], colour: 'red' }, 'colour unknown-parameter'],
@@ -235,9 +235,9 @@ describe('a stored selection', () => {
 
   it('is about its own table, and made by JSON that says so', async () => {
     const id = await remaining({ table: 'boats', keys: [['1']] });
-    const other = await service.get(rowsPath('passages', { filter: `SELECTED('kept:${id}')` }));
+    const other = await service.get(rowsPath('passages', { filter: `SELECTED('stored:${id}')` }));
     expect(other.body.errors).toMatchObject([
-      { code: 'selection-of-another-table', message: 'This selection holds rows of boats.' },
+      { code: 'selection-of-another-table', message: 'This selection belongs to table boats.' },
     ]);
     const form = await send('POST', '', { table: 'boats', keys: [] }, { type: 'text/plain' });
     expect(form.status).toBe(415);
@@ -272,7 +272,7 @@ describe('a stored selection', () => {
     const id = await remaining({ table: 'boats', keys: [['1']] });
     const other = await startService(lowmere, '', { records: records.url });
     try {
-      const path = rowsPath('boats', { filter: `SELECTED('kept:${id}')`, limit: '1' });
+      const path = rowsPath('boats', { filter: `SELECTED('stored:${id}')`, limit: '1' });
       expect((await other.get(path)).body.window.total).toBe(1);
       await send('PATCH', `/${id}`, { add: [['2']] });
       expect((await other.get(path)).body.window.total).toBe(2);
@@ -313,12 +313,12 @@ describe('a stored selection', () => {
         missing: 1,
       });
       const result = await own.get(
-        rowsPath('notes', { filter: `SELECTED('kept:${byColour}')`, columns: 'id,colour' }),
+        rowsPath('notes', { filter: `SELECTED('stored:${byColour}')`, columns: 'id,colour' }),
       );
       const again =
         result.status === 400
           ? result
-          : await own.get(rowsPath('notes', { filter: `SELECTED('kept:${byColour}')` }));
+          : await own.get(rowsPath('notes', { filter: `SELECTED('stored:${byColour}')` }));
       expect(again.body.errors.map(({ code }: any) => code)).toContain('selection-outdated');
     } finally {
       await own.close();

@@ -75,7 +75,10 @@ export function signInRoutes(
     } catch (thrown) {
       if (!(thrown instanceof SignInRefused) && !(thrown instanceof SignInUnavailable))
         throw thrown;
-      go(response, `/sign-in?failed=${thrown instanceof SignInUnavailable ? 'away' : 'refused'}`);
+      go(
+        response,
+        `/sign-in?failed=${thrown instanceof SignInUnavailable ? 'unavailable' : 'refused'}`,
+      );
     }
   });
 

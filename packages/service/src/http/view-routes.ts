@@ -73,8 +73,8 @@ export function viewRoutes(
 /** @throws HttpRefusal where the caller may keep none, or open none */
 function refuseWithout({ access }: RequestContext, request: ApiRequest): void {
   const views = access?.may?.views ?? true;
-  if (views === false) throw notAllowed('open kept views');
-  if (views === 'open' && !isSafe(request)) throw notAllowed('keep views');
+  if (views === false) throw notAllowed('open saved views');
+  if (views === 'open' && !isSafe(request)) throw notAllowed('save views');
 }
 
 function sendView(request: ApiRequest, response: ServerResponse, view: ViewAnswer): void {

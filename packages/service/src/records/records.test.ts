@@ -24,7 +24,7 @@ describe('the records', () => {
     const bare = await startService(lowmere);
     try {
       expect(codesIn(await keepIn(bare))).toEqual(['no-records']);
-      const wanted = await bare.get(rowsPath('passages', { filter: "SELECTED('kept:x')" }));
+      const wanted = await bare.get(rowsPath('passages', { filter: "SELECTED('stored:x')" }));
       expect(wanted.body.errors).toMatchObject([{ code: 'no-records', parameter: 'filter' }]);
       expect(
         (await bare.get(rowsPath('passages', { filter: "SELECTED('1')" }))).body.window.total,

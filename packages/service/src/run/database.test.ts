@@ -272,9 +272,9 @@ describe('over HTTP', () => {
 
 describe('a failure', () => {
   it('is known by its SQLSTATE or by the words of the driver', () => {
-    expect(Failure.from({ code: '08006' }).kind).toBe('away');
-    expect(Failure.from({ code: 'ECONNREFUSED' }).kind).toBe('away');
-    expect(Failure.from(new Error('Connection terminated unexpectedly')).kind).toBe('away');
+    expect(Failure.from({ code: '08006' }).kind).toBe('unavailable');
+    expect(Failure.from({ code: 'ECONNREFUSED' }).kind).toBe('unavailable');
+    expect(Failure.from(new Error('Connection terminated unexpectedly')).kind).toBe('unavailable');
     expect(Failure.from({ code: '22P02' }).kind).toBe('refused-value');
     expect(Failure.from(new Error('other')).kind).toBe('unknown');
   });

@@ -216,7 +216,7 @@ export class Database {
       // The caller is there: it is the database that was not.
       .catch((thrown: unknown) => {
         throw thrown instanceof Failure && thrown.kind === 'cancelled'
-          ? new Failure('away', thrown)
+          ? new Failure('unavailable', thrown)
           : thrown;
       });
   }
@@ -301,7 +301,7 @@ export class Database {
     for (;;) {
       const number = servers === undefined ? 0 : await servers.choose(this.prefers, tried);
       const sessions = this.all[number ?? -1];
-      if (number === undefined || sessions === undefined) throw new Failure('away');
+      if (number === undefined || sessions === undefined) throw new Failure('unavailable');
       try {
         const session = await sessions.open();
         return { session, number, done: servers?.begin(number) ?? ((): void => undefined) };
@@ -318,7 +318,7 @@ export class Database {
     if (this.servers === undefined || signal.aborted || !(thrown instanceof Failure)) return false;
     const { code } = (thrown.cause ?? {}) as { code?: unknown };
     // What is replayed on a replica goes before what is read there (PostgreSQL manual, 27.4.2).
-    return thrown.kind === 'away' || code === '40001';
+    return thrown.kind === 'unavailable' || code === '40001';
   }
 
   private async cancellable<Result>(
@@ -344,7 +344,7 @@ export class Database {
     } catch (thrown) {
       const failure = Failure.from(thrown);
       // A session keeps what it has prepared, also for a table that has changed since.
-      if (failure.kind === 'away' || failure.kind === 'changed') broken = failure;
+      if (failure.kind === 'unavailable' || failure.kind === 'changed') broken = failure;
       throw signal?.aborted === true ? new Failure('cancelled', thrown) : failure;
     } finally {
       signal?.removeEventListener('abort', cancel);
@@ -356,7 +356,7 @@ export class Database {
 }
 
 function isGone(thrown: unknown): boolean {
-  return thrown instanceof Failure && thrown.kind === 'away';
+  return thrown instanceof Failure && thrown.kind === 'unavailable';
 }
 
 /** Whether a prepared statement was of a table that has changed since. */

@@ -7,7 +7,7 @@
  * became free in time. `locked`: rows are being changed by somebody else for long.
  */
 export type FailureKind =
-  | 'away'
+  | 'unavailable'
   | 'time-limit'
   | 'cancelled'
   | 'changed'
@@ -38,11 +38,11 @@ export class Failure extends Error {
     if (state === '0A000' && text.includes('cached plan')) return new Failure('changed', thrown);
     const known = byState[state];
     if (known !== undefined) return new Failure(known, thrown);
-    if (network.has(state) || state.startsWith('08')) return new Failure('away', thrown);
+    if (network.has(state) || state.startsWith('08')) return new Failure('unavailable', thrown);
     if (state.startsWith('22')) return new Failure('refused-value', thrown);
     // pg reports these by their words alone.
     if (text.includes('timeout exceeded')) return new Failure('full', thrown);
-    if (gone.test(text)) return new Failure('away', thrown);
+    if (gone.test(text)) return new Failure('unavailable', thrown);
     return new Failure('unknown', thrown);
   }
 }
@@ -50,25 +50,25 @@ export class Failure extends Error {
 const byState: Readonly<Record<string, FailureKind>> = {
   '57014': 'time-limit',
   '25P03': 'time-limit',
-  '57P01': 'away',
-  '57P02': 'away',
-  '57P03': 'away',
-  '57P04': 'away',
-  '57P05': 'away',
+  '57P01': 'unavailable',
+  '57P02': 'unavailable',
+  '57P03': 'unavailable',
+  '57P04': 'unavailable',
+  '57P05': 'unavailable',
   '55P03': 'locked',
   '40001': 'locked',
   '40P01': 'locked',
   // A standby, as after a change of the leading server.
-  '25006': 'away',
+  '25006': 'unavailable',
   '53300': 'full',
   '42P01': 'changed',
   '42703': 'changed',
   '42501': 'changed',
   '3F000': 'changed',
   '42704': 'changed',
-  '3D000': 'away',
-  '28000': 'away',
-  '28P01': 'away',
+  '3D000': 'unavailable',
+  '28000': 'unavailable',
+  '28P01': 'unavailable',
 };
 
 /** What pg says of a connection that has ended under a statement, or just before it. */

@@ -242,9 +242,9 @@ describe('a way to the database that swallows everything', () => {
           const failed = await database
             .run({ text: `select ${times}`, parameters: [] })
             .catch((thrown: unknown) => (thrown as Failure).kind);
-          expect(failed).toBe('away');
+          expect(failed).toBe('unavailable');
         }
-        await expect(database.ping()).rejects.toMatchObject({ kind: 'away' });
+        await expect(database.ping()).rejects.toMatchObject({ kind: 'unavailable' });
         proxy.swallowing = false;
         await until(answers, (there) => there);
       } finally {

@@ -86,7 +86,9 @@ export class Sessions {
       let late = false;
       const timer = setTimeout(() => {
         late = true;
-        reject(new Failure('away', new Error('no connection within the time to wait for one')));
+        reject(
+          new Failure('unavailable', new Error('no connection within the time to wait for one')),
+        );
       }, this.waitLimit * 2);
       // Called back at once: no moment passes in which nobody listens to the connection's errors.
       this.pool.connect((error, client, release) => {
@@ -94,7 +96,7 @@ export class Sessions {
         if (client === undefined) {
           const failure = Failure.from(error);
           // Whatever keeps the database from taking a connection, it is not there for us.
-          reject(failure.kind === 'full' ? failure : new Failure('away', error));
+          reject(failure.kind === 'full' ? failure : new Failure('unavailable', error));
           return;
         }
         listen(client);
@@ -172,7 +174,7 @@ async function set(client: pg.ClientBase, settings: Settings): Promise<void> {
   const { rows } = await query(client, settingsInForce);
   const [[readOnly, dates = ''] = []] = rows;
   if (readOnly !== 'on' || !dates.startsWith('ISO')) {
-    throw new Failure('away', new Error('the session does not keep its settings'));
+    throw new Failure('unavailable', new Error('the session does not keep its settings'));
   }
 }
 
@@ -185,7 +187,7 @@ export async function within<Result>(
   let timer: ReturnType<typeof setTimeout> | undefined;
   const late = new Promise<never>((_resolve, reject) => {
     timer = setTimeout(() => {
-      const failure = new Failure('away', new Error(`no answer within ${milliseconds} ms`));
+      const failure = new Failure('unavailable', new Error(`no answer within ${milliseconds} ms`));
       cut(client, failure);
       reject(failure);
     }, milliseconds);
