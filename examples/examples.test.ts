@@ -206,7 +206,7 @@ describe('a React page with the finished table', () => {
     await at.page.keyboard.press('Control+End');
     await reads(status(), `–${all} of ${all}`);
     // The box in the header speaks of the rows that are in view now: none of them is chosen.
-    await at.page.locator('[aria-label="Select the rows shown"][aria-checked=false]').waitFor();
+    await at.page.locator('[aria-label="Select visible rows"][aria-checked=false]').waitFor();
     await at.page.locator(`.eph-row[aria-rowindex="${passages + 1}"][aria-busy=false]`).waitFor();
     await at.page.getByLabel('Select visible rows').click();
     await at.page.waitForFunction(

@@ -13,7 +13,7 @@ interface Step {
 const guide = readFileSync('docs/guide.md', 'utf8');
 const steps = [
   ...guide.matchAll(
-    /```js\n(.*?)```\s*```http\nGET (.*?)\n```\s*The database is asked:\s*```sql\n(.*?)```/gs,
+    /```js\n(.*?)```\s*```http\nGET (.*?)\n```\s*The database runs:\s*```sql\n(.*?)```/gs,
   ),
 ].map(([, code = '', url = '', sql = '']): Step => ({ code, url, sql }));
 
@@ -38,14 +38,14 @@ describe('the guide', () => {
     expect(titles).toEqual([
       'Get the data',
       'Name the columns',
-      'Show it',
+      'Render the table',
       'Page',
       'Sort',
       'Filter',
       'Search',
       'Group',
-      'Load lazily',
-      'Let people change it',
+      'Load lazily while scrolling',
+      'Edit rows',
     ]);
     expect(steps).toHaveLength(8);
   });

@@ -198,7 +198,7 @@ describe('files', () => {
     const refused = await run('add', 'berths', '--file', path);
     expect(refused.code).toBe(3);
     expect(refused.stderr).toMatch(/line 4, code: A capital first\./);
-    expect(refused.stderr).toMatch(/line 4, fee: This has too many decimals/);
+    expect(refused.stderr).toMatch(/line 4, fee: The number has too many decimals/);
     expect(refused.stderr).toMatch(/line 6, opened: /);
     expect(refused.stderr).toContain('line 2 to line 6: not saved. Nothing is saved.');
     const each = await run('add', 'berths', '--file', path, '--each');

@@ -30,7 +30,7 @@ beforeAll(async () => {
     '&group=quay.name,state&aggregate=sum(fee)&chart=bars,quay.name,sum(fee)';
   const { code } = await pending(
     'views',
-    'keep',
+    'save',
     'berths',
     'Dear </title> berths',
     '--address',
@@ -76,7 +76,7 @@ describe('a report', () => {
     const html = readFileSync(file, 'utf8');
     const text = textOf(html);
     expect(text).toContain('Dear </title> berths Berths where fee is above 100');
-    expect(text).toContain('For Mondays. 200 rows · Made ');
+    expect(text).toContain('For Mondays. 200 rows · Created ');
     expect(text).toContain('sum of fee by quay name, as bars');
     expect(html).toMatch(/<svg[\s\S]*<rect[\s\S]*<\/svg>/);
     // Both quays with their states, the sums those of the rows.
@@ -263,7 +263,7 @@ describe('a service that makes reports', () => {
       '/tables/berths?filter=fee%20%3C%203&columns=id&locale=de-DE&time-zone=Europe/Paris',
     );
     expect(page.headers.get('content-type')).toBe('text/html; charset=utf-8');
-    expect(textOf(await page.text())).toMatch(/where fee is below 3.* 2 rows .*The rows Id 1 2/);
+    expect(textOf(await page.text())).toMatch(/where fee is below 3.* 2 rows .*Rows Id 1 2/);
     const { views } = (await (await fetch(`${url}/api/views`)).json()) as {
       views: { id: string }[];
     };

@@ -30,7 +30,7 @@ describe('saved views on the command line', () => {
     expect(
       await done(
         'views',
-        'keep',
+        'save',
         'berths',
         'Dear and free',
         '--filter',
@@ -41,7 +41,7 @@ describe('saved views on the command line', () => {
         'for Mondays',
         '--share',
       ),
-    ).toMatch(/^Dear and free \([\w-]{16}\), of berths: kept\n$/);
+    ).toMatch(/^Dear and free \([\w-]{16}\), of berths: saved\n$/);
     const [line = ''] = await table('views');
     expect(line).toMatch(/^Dear and free {2}berths {2}[\w-]{16} {2}for all {2}for Mondays$/);
     const id = /[\w-]{16}/.exec(line)?.[0] ?? '';
@@ -83,7 +83,7 @@ describe('saved views on the command line', () => {
   it('are queried by in each question, and what is given in addition narrows or goes before them', async () => {
     await done(
       'views',
-      'keep',
+      'save',
       'berths',
       'by fee',
       '--filter',
@@ -149,7 +149,7 @@ describe('saved views on the command line', () => {
     for (const [args, expected, message] of [
       [['rows', 'berths', '--view', 'nothing'], 2, 'no saved view nothing of berths'],
       [['rows', 'quays', '--view', 'gone'], 2, 'no saved view gone of quays'],
-      [['views', 'save', 'berths', 'GONE'], 3, 'a view of berths by this name already'],
+      [['views', 'save', 'berths', 'GONE'], 3, 'a view of berths with this name'],
       [['views', 'save', 'berths', 'x', '--filter', 'fe > 1'], 3, 'Did you mean fee?'],
       [['views', 'save', 'berths', 'x', '--filter', 'fee >'], 2, '--filter fee >'],
       [['views', 'change', 'gone'], 2, 'Say what shall be otherwise'],

@@ -179,7 +179,7 @@ describe('the ways to read', () => {
     await open('/tables/berths');
     await says('Rows 1–50 of 120');
     await button('50 per page').click();
-    await dialog().getByText('all 120 on one page').click();
+    await dialog().getByText('All 120 on one page').click();
     await says('Rows 1–120 of 120');
   });
 

@@ -27,7 +27,7 @@ const cell = (row: number, label: string): ReturnType<typeof page.locator> =>
 const waiting = (): ReturnType<typeof page.locator> =>
   page.getByRole('group', { name: 'Unsaved changes' });
 const saved = async (): Promise<void> => {
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   await until(() => waiting().innerText(), /^\d+ rows? saved/);
 };
 const row = async (id: number): Promise<any> =>
@@ -139,7 +139,7 @@ it('has new rows on top, references by the names they lead to, and struck rows',
   await cell(5, 'code').click();
   await page.keyboard.press('Delete');
   await page.locator('[role=row][data-draft=struck]').waitFor();
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   // Closed berths say why: the row is gone to, and nothing was saved.
   await until(() => waiting().innerText(), /1 mistake/);
   await cell(1, 'note').dblclick();
@@ -158,8 +158,8 @@ it('shows what somebody else was quicker with, to be chosen from', async () => {
   await page.keyboard.press('Enter');
   const { id } = (await service.get('/api/tables/berths/rows?limit=1&offset=5')).body.rows[0];
   await harbour.sql(`update berths set fee = 66 where id = ${id}`);
-  await waiting().getByRole('button', { name: 'Export' }).click();
-  await until(() => waiting().innerText(), /1 row changed by somebody else/);
+  await waiting().getByRole('button', { name: 'Save' }).click();
+  await until(() => waiting().innerText(), /1 row changed by someone else/);
   await page.locator('[data-draft=conflict] .eph-theirs', { hasText: '66' }).waitFor();
   await waiting().getByRole('button', { name: 'Review' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Mine' }).click();
@@ -213,7 +213,7 @@ it('has what the database says at its cell', async () => {
   await page.locator('[role=row][data-draft=added] [role=gridcell]').nth(2).dblclick();
   await page.keyboard.type('North');
   await page.keyboard.press('Enter');
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   const wrong = page.locator('[role=gridcell][aria-invalid=true]');
   await until(() => wrong.getAttribute('title'), 'Two quays of one name.');
   await wrong.dblclick();
@@ -234,7 +234,7 @@ it('is done on the card as well, and waits with the rest', async () => {
   await page.keyboard.type('-1');
   await page.keyboard.press('Enter');
   await until(() => waiting().innerText(), /^1 change in 1 row/);
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   await field.getByRole('alert').waitFor();
   await field.getByRole('button', { name: 'Change Fee' }).click();
   await page.keyboard.press('Control+A');
@@ -447,7 +447,7 @@ it('removes the selected rows, says what it saved, and undoes that', async () =>
   for (const at of [1, 2]) await cell(at, '').getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Remove 2 rows' }).click();
   await until(() => waiting().innerText(), /^2 changes in 2 rows/);
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   await page.getByText('2 rows saved').waitFor();
   await page.getByText('Rows 1–1 of 1').waitFor();
   await waiting().getByRole('button', { name: 'Undo' }).click();
@@ -471,7 +471,7 @@ it('offers to add the rows that are pasted past the last one', async () => {
   await page.getByRole('button', { name: 'Add row' }).waitFor();
   await cell(1, 'note').click();
   await paste('on the row\nbelow 1\nbelow 2');
-  await page.getByRole('button', { name: 'Add the other 2 rows as new' }).click();
+  await page.getByRole('button', { name: 'Add the other 2 rows' }).click();
   await until(() => waiting().innerText(), /^3 changes in 3 rows/);
   await shows(1, 'note', 'below 1');
   await shows(3, 'note', 'on the row');
@@ -483,7 +483,7 @@ it('goes to the row with an error where it stands, from any page, and lists it f
   await until(() => waiting().innerText(), /^1 change in 1 row, 1 mistake/);
   await open(`${address}&page=2&sort=id`);
   await page.getByRole('button', { name: 'Add row' }).waitFor();
-  await waiting().getByRole('button', { name: 'Export' }).click();
+  await waiting().getByRole('button', { name: 'Save' }).click();
   await page.locator('[role=row][data-draft=added]').waitFor();
   await waiting().getByRole('button', { name: 'Review' }).click();
   await until(

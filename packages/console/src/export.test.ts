@@ -119,7 +119,7 @@ describe('rows taken out of a table', () => {
     const other = sheet().getByText(/^Selected under another filter \([\d,]+\)$/);
     await other.waitFor();
     expect(await other.getAttribute('aria-checked')).toBe('false');
-    const all = sheet().getByText(/^all that match/);
+    const all = sheet().getByText(/^All matching/);
     expect(await all.getAttribute('aria-checked')).toBe('true');
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'Clear selection' }).click();
@@ -205,7 +205,7 @@ it('is offered in the other language as well', async () => {
   await arabic.getByText('كل المطابق').waitFor();
   await until(() => arabic.getByRole('status').first().textContent(), /^نحو /);
   const coming = page.waitForEvent('download');
-  await arabic.getByRole('button', { name: 'حفظ' }).click();
+  await arabic.getByRole('button', { name: 'تصدير' }).click();
   const bytes = await readFile(await (await coming).path());
   expect(bytes.toString()).toBe(
     'Name,Whereabouts\r\nBarge 1,at rest\r\nBarge 2,\r\nBarge 3,on the water\r\n',
@@ -239,7 +239,7 @@ describe('a file that takes long', () => {
     await sheet().getByRole('button', { name: 'Export' }).click();
     await until(() => sheet().getByRole('status').textContent(), /^1,5\d\d of 3,000 rows, \d+ kB$/);
     await page.keyboard.press('Escape');
-    const button = page.getByRole('button', { name: 'Export' });
+    const button = page.locator('footer').getByRole('button', { name: 'Export' });
     await until(() => button.textContent(), /^Export 5\d %$/);
     await button.click();
     await sheet().getByRole('button', { name: 'Cancel' }).click();

@@ -45,7 +45,7 @@ describe('the address of a row', () => {
     await until(() => counted.textContent(), /^[\d,]+$/);
     const count = await counted.innerText();
     await referring.locator('summary').click();
-    await referring.getByRole('link', { name: 'all of these passages' }).click();
+    await referring.getByRole('link', { name: 'Open all passages' }).click();
     await page
       .locator('[role=status]')
       .filter({ hasText: `of ${count}` })

@@ -86,12 +86,12 @@ it('is opened from the list, renamed, shared, and dropped when one is sure', asy
   await dialog().getByText('Shared').click();
   await dialog().getByRole('button', { name: 'Save', exact: true }).click();
   await lineSays(/^Free ones\s+Saved$/);
-  await until(() => dialog().innerText(), /Free ones\s+for all\s+…\s+for Mondays/);
+  await until(() => dialog().innerText(), /Free ones\s+Shared\s+…\s+for Mondays/);
   // Another view of this name there is already.
   await button('Save view as …').click();
   await dialog().getByLabel('Name').fill('FREE ONES');
   await page.keyboard.press('Enter');
-  await until(() => dialog().getByRole('alert').innerText(), /by this name already/);
+  await until(() => dialog().getByRole('alert').innerText(), /with this name/);
   await button('Cancel').click();
   await button('Name, note and sharing of Free ones').click();
   await button('Delete').click();
@@ -160,6 +160,6 @@ it('shows what of it the table no longer has, and where there is none any more',
   await open('/views/AAAAAAAAAAAAAAAA');
   await page.getByText('This saved view does not exist.').waitFor();
   await open('/tables/berths?view=AAAAAAAAAAAAAAAA&sort=fee');
-  await lineSays(/This view is not there any more\./);
+  await lineSays(/This view no longer exists\./);
   await page.locator('.eph-row .eph-cell').first().waitFor();
 });

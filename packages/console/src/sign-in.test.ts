@@ -84,7 +84,7 @@ it('lets nobody see anything before they have signed in, and brings them to wher
   await signInByToken('chief');
   await page.getByRole('link', { name: 'Ledgers' }).waitFor();
   await open('/tables/berths');
-  await until(offered, 'Take out,Views,Columns');
+  await until(offered, 'Export,Views,Columns');
   await signOut();
 });
 
@@ -92,7 +92,7 @@ it('says why there is nothing for somebody without a role, and when a sign-in Si
   await open('/sign-in?failed=refused');
   await page.getByRole('alert').filter({ hasText: 'Sign-in failed' }).waitFor();
   await signInByToken('stranger');
-  await page.getByText('You are signed in as stranger, and no role of yours').waitFor();
+  await page.getByText('You are signed in as stranger. None of your roles').waitFor();
   expect(['nothing', await violations(page)]).toEqual(['nothing', []]);
   await signOut();
 });

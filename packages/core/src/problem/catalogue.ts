@@ -171,7 +171,7 @@ export const catalogue = {
   }),
   'unexpected-end': entry<{ expected: string }>({
     status: 400,
-    message: ({ expected }) => `Expected ${expected} at the end of the filter.`,
+    message: ({ expected }) => `The text ends too early: expected ${expected}.`,
   }),
   'unexpected-character': entry<{ hint?: string | undefined }>({
     status: 400,

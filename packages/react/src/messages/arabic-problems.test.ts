@@ -32,7 +32,7 @@ describe('what the service says of an error', () => {
 
   it('says what was probably meant, and what kinds of things are', () => {
     expect(translate('Did you mean toll?')).toBe('هل تقصد toll؟');
-    expect(translate('Expected a number, found a text.')).toBe('يُنتظر هنا عدد، ووُجد نص.');
+    expect(translate('Expected a number, found a text.')).toBe('يُنتظر عدد، وهنا نص.');
     expect(translate('Unknown column (a|b) in table passages.')).toBe(
       'لا عمود باسم (a|b) في الجدول passages.',
     );

@@ -59,7 +59,7 @@ describe('what a report says', () => {
     } = await report({ columns: 'id,fee,day', sort: '-id', filter: 'id <= 9' });
     expect([title, note, groups, chart]).toEqual(['Berths', undefined, undefined, undefined]);
     expect(sentence).toBe('Berths where id is at most 9, highest id first');
-    expect(facts).toEqual(['9 rows', 'Made 1 March 2026 at 12:00 UTC']);
+    expect(facts).toEqual(['9 rows', 'Created 1 March 2026 at 12:00 UTC']);
     expect(shown.title).toBe('Rows');
     expect(shown.heads).toEqual([
       { text: 'Id', set: 'end' },
@@ -95,11 +95,7 @@ describe('what a report says', () => {
       filter: 'id <= 12',
     });
     expect(groups?.title).toBe('Groups');
-    expect(groups?.heads.map(({ text }) => text)).toEqual([
-      'Quay › State',
-      'Row height',
-      'Sum of fee',
-    ]);
+    expect(groups?.heads.map(({ text }) => text)).toEqual(['Quay › State', 'Rows', 'Sum of fee']);
     const lines = groups?.lines.map(({ depth, cells: [name, count, sum] }) => [
       depth,
       name,
@@ -128,7 +124,7 @@ describe('what a report says', () => {
 
   it('is a chart of what the view is about, with the numbers that it draws', async () => {
     const { chart } = await report({ chart: 'bars,state,count()', filter: 'id <= 9' });
-    expect(chart?.title).toBe('count by state, as bars');
+    expect(chart?.title).toBe('count by state (bar)');
     expect(chart?.drawing.names).toEqual(['free', 'taken']);
     expect(chart?.drawing.marks.map(({ numbers }) => numbers)).toEqual([[5], [4]]);
     expect(chart?.drawing.write(12_500)).toBe('12.5k');
@@ -153,7 +149,7 @@ describe('what a report says', () => {
   });
 
   it('fails as its questions do, and ends with anyone who wanted it', async () => {
-    await expect(report({ filter: 'nothing = 1' })).rejects.toThrow('no column nothing');
+    await expect(report({ filter: 'nothing = 1' })).rejects.toThrow('Unknown column nothing');
     const signal = AbortSignal.abort();
     await expect(report({}, { signal })).rejects.toThrow();
   });

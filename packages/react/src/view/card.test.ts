@@ -168,9 +168,9 @@ describe('the card of a row', () => {
       'Languages',
       'Retired',
     ]);
-    expect(
-      await keepers.getByRole('link', { name: 'all of these keepers' }).getAttribute('href'),
-    ).toBe('/all/keepers');
+    expect(await keepers.getByRole('link', { name: 'Open all keepers' }).getAttribute('href')).toBe(
+      '/all/keepers',
+    );
     await card().getByRole('button', { name: 'Close', exact: true }).click();
     await card().waitFor({ state: 'detached' });
     expect(await at.logged()).toEqual(['undefined']);
@@ -181,7 +181,7 @@ describe('the card of a row', () => {
     await row(1).getByRole('button', { name: 'Open row' }).click();
     const note = card().getByText(/^lock 1 is called Bittern Basin Lock on /);
     await note.waitFor();
-    await card().getByRole('button', { name: 'Continue' }).click();
+    await card().getByRole('button', { name: 'go on' }).click();
     await card()
       .getByText(/^lock 2 is called/)
       .waitFor();
@@ -255,7 +255,7 @@ describe('cells', () => {
     await press('ArrowDown', 'ArrowRight', 'ArrowRight', 'Shift+ArrowRight', 'Shift+ArrowDown');
     expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(4);
     await press('Control+c');
-    await at.page.locator('.eph-told', { hasText: '2 rows are copied' }).waitFor();
+    await at.page.locator('.eph-told', { hasText: '2 rows copied' }).waitFor();
     const { rows } = (await (
       await fetch(
         `${at.served.url}/api/tables/passages/rows?sort=id&limit=2&columns=passed_at,toll`,
@@ -278,7 +278,7 @@ describe('cells', () => {
     await (await cellOf(2, 'Toll')).click({ button: 'right' });
     await withHeaders();
     await choose('Copy marked cells');
-    await at.page.locator('.eph-told', { hasText: '3 rows are copied' }).waitFor();
+    await at.page.locator('.eph-told', { hasText: '3 rows copied' }).waitFor();
     expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
     expect((await copied()).text.split('\n')).toHaveLength(4);
   }, 120_000);
@@ -290,7 +290,7 @@ describe('cells', () => {
     await press('ArrowDown', 'ArrowRight');
     for (let pressed = 0; pressed < 20; pressed += 1) await press('Shift+PageDown');
     await press('Control+c');
-    await at.page.locator('.eph-told', { hasText: /^\d{3} rows are copied/ }).waitFor();
+    await at.page.locator('.eph-told', { hasText: /^\d{3} rows copied/ }).waitFor();
     const ids = (await copied()).text.split('\n').map(Number);
     expect(ids).toEqual(ids.map((_, index) => index + 1));
     await press('Control+Shift+End');
@@ -349,7 +349,7 @@ describe('cells', () => {
     // A range has two ends.
     const toll = await textOf(1, 'Toll');
     await (await cellOf(1, 'Toll')).click({ button: 'right' });
-    await choose(`Toll from ${toll} on`);
+    await choose(`Filter: Toll ≥ ${toll}`);
     await at.page.waitForURL(/toll\+%3E%3D/);
     await (await cellOf(1, 'Toll')).click({ button: 'right' });
     await choose(`Filter: Toll ≤ ${toll}`);
@@ -380,8 +380,18 @@ describe('a header', () => {
     await at.page.getByRole('grid').focus();
     await press('?');
     const sheet = at.page.getByRole('dialog', { name: 'Keyboard shortcuts' });
-    await sheet.getByText('copies the marked cells').waitFor();
+    await sheet.getByText('copy the marked cells').waitFor();
     await press('Escape');
     await sheet.waitFor({ state: 'detached' });
+    // Also with the focus on no table, and not where it is typed.
+    await at.page.evaluate('document.activeElement?.blur()');
+    await press('?');
+    await sheet.waitFor();
+    await press('Escape');
+    await sheet.waitFor({ state: 'detached' });
+    await at.page.getByRole('searchbox').first().focus();
+    await press('?');
+    expect(await at.page.getByRole('searchbox').first().inputValue()).toBe('?');
+    expect(await sheet.count()).toBe(0);
   });
 });

@@ -93,7 +93,7 @@ describe('a table in a page', () => {
 
   it('fills its place when a tab that was hidden is shown', async () => {
     await open('hidden');
-    await at.page.getByText('First', { exact: true }).waitFor();
+    await at.page.getByText('first', { exact: true }).waitFor();
     await at.page.getByRole('button', { name: 'second' }).click();
     await says('of ');
     await until(

@@ -27,7 +27,7 @@ describe('a table that a page makes its own', () => {
     expect(((await logged()) as string[]).slice(0, 3)).toEqual([
       `row ${id} id click`,
       expect.stringMatching(/^button /),
-      expect.stringMatching(/^Row \d+ name click$/),
+      expect.stringMatching(/^row \d+ name click$/),
     ]);
     await at.page.evaluate('window.log.length = 0');
     await at.page.getByRole('grid').focus();
@@ -68,7 +68,7 @@ describe('a table that a page makes its own', () => {
     await open('named');
     await says('of ');
     await at.page.getByRole('button', { name: 'Filter Direction' }).click();
-    await at.page.getByRole('searchbox', { name: /find/i }).fill('UPSTREAM');
+    await at.page.getByRole('searchbox', { name: /search/i }).fill('UPSTREAM');
     await at.page.getByRole('checkbox', { name: /^upstream/ }).check();
     expect(await at.page.getByRole('checkbox', { name: /downstream/ }).count()).toBe(0);
     await at.page.getByRole('button', { name: 'Apply' }).click();

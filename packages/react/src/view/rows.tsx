@@ -1,6 +1,6 @@
 import type { Row } from '@ephoros/client';
 import { moved, sortedBy, type Density } from '@ephoros/core/view';
-import { useCallback, useContext, useMemo, useState, type ReactElement } from 'react';
+import { useCallback, useContext, useMemo, useRef, useState, type ReactElement } from 'react';
 import { Later, useLater } from '../later.ts';
 import { LoadFailure } from '../parts/load-failure.tsx';
 import { noteInstead } from '../parts/notes.tsx';
@@ -18,6 +18,7 @@ import { useSheet } from './sheet-context.ts';
 import { positionOf } from './use-opened.ts';
 import { useCellActions } from './use-cell-actions.tsx';
 import { EditingContext } from './edited-parts.tsx';
+import { useHelpKey } from './use-help-key.ts';
 import { useRowActions } from './use-row-actions.ts';
 
 /** How much higher or lower than usual a row is, in px. */
@@ -49,6 +50,8 @@ function isLong({ request, table, open, total = 0 }: Drawn): boolean {
 
 /** The rows of the view, or its groups; what stands in their place where there are none. */
 export function Rows(): ReactElement {
+  const area = useRef<HTMLDivElement>(null);
+  useHelpKey(area);
   const {
     drawn,
     cardLines,
@@ -131,6 +134,7 @@ export function Rows(): ReactElement {
   const begin = scrolled && view.place?.kind === 'offset' ? view.place.offset : 0;
   return (
     <div
+      ref={area}
       className="eph-area"
       data-height={asContent ? 'content' : undefined}
       data-chart={view.chart && (view.chartSide ?? 'above')}
@@ -140,10 +144,6 @@ export function Rows(): ReactElement {
         className="eph-middle"
         {...cells.handlers}
         onPaste={editing?.onPaste}
-        onKeyDown={({ key, target, currentTarget }) => {
-          if (key !== '?' || !(target as Element).matches('[role=grid], [role=treegrid]')) return;
-          currentTarget.closest('.eph-view')?.querySelector<HTMLElement>('.eph-help')?.click();
-        }}
         onClickCapture={(event) => {
           const { target, currentTarget, shiftKey } = event;
           const isBox = selectable && (target as Element).closest('.eph-box') !== null;

@@ -30,7 +30,7 @@ describe('what others write', () => {
     await touch();
     const note = at.page.locator('.eph-changed');
     await note.waitFor();
-    expect(await note.innerText()).toMatch(/^changed since \d\d:\d\d( [AP]M)?\s+show$/);
+    expect(await note.innerText()).toMatch(/^Changed since \d\d:\d\d( [AP]M)?\s+Show$/);
     expect(rows).toHaveLength(startedAt);
     await at.page.getByRole('button', { name: 'Show', exact: true }).click();
     await note.waitFor({ state: 'detached' });

@@ -159,7 +159,7 @@ describe('selected rows', () => {
     await box(1_001).click();
     await says('1,001 rows of Passages selected');
     await at.page.getByRole('button', { name: 'Show only these' }).click();
-    await at.page.waitForURL(/filter=SELECTED.*kept/);
+    await at.page.waitForURL(/filter=SELECTED.*stored/);
     await at.page.locator('[role=status]').filter({ hasText: 'of 1,001' }).waitFor();
   }, 120_000);
 
@@ -210,7 +210,7 @@ describe('selected rows', () => {
     await open('chosen');
     await counted();
     await box(2).click();
-    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await at.page.getByRole('button', { name: `Select all ${all}`, exact: true }).click();
     await box(2).click();
     await at.page.getByRole('button', { name: '+ Group' }).click();
     const sheet = at.page.getByRole('dialog');
@@ -250,7 +250,7 @@ describe('selected rows', () => {
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     await box(2).click();
     requests.length = 0;
-    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await at.page.getByRole('button', { name: `Select all ${all}`, exact: true }).click();
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
@@ -299,7 +299,7 @@ describe('selected rows', () => {
     await shows('2,5');
     // All that match but one, likewise.
     await counted();
-    await at.page.getByRole('button', { name: `all ${all}`, exact: true }).click();
+    await at.page.getByRole('button', { name: `Select all ${all}`, exact: true }).click();
     await box(2).first().click();
     await at.page.reload();
     await says(`${(passages - 1).toLocaleString('en')} rows of Passages selected`);
@@ -351,10 +351,7 @@ describe('selected rows', () => {
     await open('given');
     await says('3 rows of Passages selected');
     await at.page.getByRole('button', { name: 'Show only these' }).click();
-    await at.page
-      .getByRole('alert')
-      .filter({ hasText: '1 of them is not there (any more)' })
-      .waitFor();
+    await at.page.getByRole('alert').filter({ hasText: '1 of them no longer exists' }).waitFor();
   });
 
   it('are summed as all rows are', async () => {

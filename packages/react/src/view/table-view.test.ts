@@ -126,12 +126,12 @@ describe('the finished table', () => {
   it('marks the sort that it is given, and offers the page size that it has', async () => {
     await open('based');
     await at.page.locator('[aria-sort=descending]').waitFor();
-    await at.page.getByRole('button', { name: '25 a page' }).click();
-    await at.page.getByRole('radio', { name: '25 a page', checked: true }).waitFor();
+    await at.page.getByRole('button', { name: '25 per page' }).click();
+    await at.page.getByRole('radio', { name: '25 per page', checked: true }).waitFor();
     expect(await at.page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
-      '25 a page',
+      '25 per page',
       '50 per page',
-      '100 a page',
+      '100 per page',
       '200 per page',
     ]);
   });
@@ -159,7 +159,7 @@ describe('the finished table', () => {
     await at.page.getByRole('button', { name: 'Next' }).click();
     await says(/^Rows 41–/);
     await at.page.getByRole('button', { name: '20 per page' }).click();
-    await at.page.getByRole('radio', { name: '100 a page' }).click();
+    await at.page.getByRole('radio', { name: '100 per page' }).click();
     await says(/^Rows 1–/);
     expect(((await logged()) as number[][]).some(([first]) => first === 40)).toBe(true);
     await at.page.getByRole('button', { name: 'Last' }).click();
@@ -192,7 +192,7 @@ describe('the finished table', () => {
     await at.page.mouse.down();
     await at.page
       .locator('.eph-ruler-label')
-      .filter({ hasText: /row [\d,]+ · .*20\d\d/ })
+      .filter({ hasText: /Row [\d,]+ · .*20\d\d/ })
       .waitFor();
     await at.page.mouse.up();
     await says(/^rows (9|10),\d{3}–/);
@@ -336,7 +336,7 @@ describe('the finished table', () => {
     await says('of 64');
     const offer = at.page.getByRole('button', { name: '+ Filter' });
     await offer.click();
-    await at.page.getByRole('alert').filter({ hasText: 'could not be loaded' }).waitFor();
+    await at.page.getByRole('alert').filter({ hasText: 'Loading failed' }).waitFor();
     // The rows stay.
     expect(await at.page.locator('.eph-row').count()).toBeGreaterThan(10);
     await at.page.unroute(/editors/);
@@ -353,14 +353,14 @@ describe('the finished table', () => {
   it('asks nobody for small results that are stored, and says up to how many rows', async () => {
     await open('kept');
     await says('of 64');
-    await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
+    await at.page.getByText('In memory (results up to 100 rows)').waitFor();
     let startedAt = 0;
     at.page.on('request', (request) => {
       // Whether others have written is queried all the same.
       if (/\/api\/(?!.*\/written)/.test(request.url())) startedAt += 1;
     });
     await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
-    await at.page.getByText('kept here, as all results up to 100 rows are').waitFor();
+    await at.page.getByText('In memory (results up to 100 rows)').waitFor();
     await at.page.getByRole('searchbox').fill('gate');
     await says(/of \d$/);
     expect(startedAt).toBe(0);
@@ -368,7 +368,7 @@ describe('the finished table', () => {
 
   it('says its messages in any language, and writes numbers as the reader does', async () => {
     await open('messages');
-    await at.page.getByPlaceholder('Search').waitFor();
+    await at.page.getByPlaceholder('seek').waitFor();
     await says('of 64');
   });
 });

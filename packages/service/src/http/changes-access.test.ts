@@ -316,7 +316,7 @@ describe('a role that may write some of it', () => {
     ['loose: { changes: { remove: true } }', /loose has no key/],
     ['berths: { changes: { change: [nothing] } }', /berths publishes no column nothing/],
     ['berths: { changes: { change: [double_fee] } }', /double_fee is generated/],
-    ['berths: { rules: [{ rule: "fee > ", message: x }] }', /ends where/],
+    ['berths: { rules: [{ rule: "fee > ", message: x }] }', /ends too early/],
     ['berths: { columns: { code: { pattern: "(" } } }', /Invalid regular expression/],
   ])('is not asked where the configuration is wrong: %s', async (table, message) => {
     await expect(startService(harbour.url, `tables:\n  ${table}`)).rejects.toThrow(message);

@@ -50,10 +50,10 @@ describe('what views of a table begin with', () => {
   });
 
   it.each([
-    ['begin: gone = 1', 'no column gone'],
+    ['begin: gone = 1', 'Unknown column gone'],
     ['fixed: fee >', 'The text ends'],
-    ['narrow: [gone]', 'no column gone'],
-    ['paint: [{ bar: gone }]', 'no column gone'],
+    ['narrow: [gone]', 'Unknown column gone'],
+    ['paint: [{ bar: gone }]', 'Unknown column gone'],
     ['paint: [{ when: "fee = \'much\'", tone: warn }]', 'Expected a number'],
     ['paint: [{ when: "fee > 1", tone: red }]', 'paint'],
   ])('is refused at its place where it fits no table: %s', async (line, message) => {

@@ -103,6 +103,6 @@ describe('a search', () => {
   it('is refused where there is no text, and where the configuration names what is none', async () => {
     await expect(
       startService(lowmere, 'tables: { passages: { search: [notes, toll] } }'),
-    ).rejects.toThrow('passages has no column notes.');
+    ).rejects.toThrow('Unknown column notes in table passages.');
   });
 });
