@@ -77,7 +77,7 @@ describe('a report', () => {
     const text = textOf(html);
     expect(text).toContain('Dear </title> berths Berths where fee is above 100');
     expect(text).toContain('For Mondays. 200 rows · Created ');
-    expect(text).toContain('sum of fee by quay name, as bars');
+    expect(text).toContain('sum of fee by quay name (bar)');
     expect(html).toMatch(/<svg[\s\S]*<rect[\s\S]*<\/svg>/);
     // Both quays with their states, the sums those of the rows.
     expect(text).toContain(
@@ -277,11 +277,11 @@ describe('a service that makes reports', () => {
         .toString(),
     ).toBe('%PDF-');
     for (const [path, status, message] of [
-      ['/tables/nothing', 404, 'no table nothing'],
-      ['/tables/berths?filter=fe%20%3E%201', 400, 'no column fe'],
+      ['/tables/nothing', 404, 'Unknown table nothing'],
+      ['/tables/berths?filter=fe%20%3E%201', 400, 'Unknown column fe'],
       ['/tables/berths?filter=fee%20%3E', 400, 'filter: '],
       ['/tables/berths?format=doc', 400, 'html or pdf'],
-      ['/tables/berths?fltr=1', 400, 'no parameter fltr'],
+      ['/tables/berths?fltr=1', 400, 'Unknown parameter fltr'],
       ['/tables/berths?rows=5&rows=6', 400, 'rows is given more than once'],
       ['/tables/berths?rows=5000', 400, '1 to 1000'],
       ['/views/nothing', 404, 'saved view does not exist'],

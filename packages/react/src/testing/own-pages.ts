@@ -31,7 +31,7 @@ const pages = {
       { name: 'id' },
       { name: 'rise_m', classOfCell: (rise) => (Number(rise) > 3 ? 'steep' : undefined) },
       { name: 'name', classOfCell: 'title' },
-      { name: 'automatic', valueLabels: { true: 'self', false: 'by hand' } },
+      { name: 'automatic', valueLabels: { true: 'by itself', false: 'by hand' } },
     ]);
     return <TableView client={client} table="locks" columns={columns} classOfRow={(row) => (row.automatic ? undefined : 'manned')} />;
   },

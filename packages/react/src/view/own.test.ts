@@ -33,7 +33,7 @@ describe('a table that a page makes its own', () => {
     await at.page.getByRole('grid').focus();
     for (const key of ['Home', 'Control+Home', 'ArrowRight', 'Enter'])
       await at.page.keyboard.press(key);
-    expect(await logged()).toEqual([expect.stringMatching(/^Row \d+ name keydown$/)]);
+    expect(await logged()).toEqual([expect.stringMatching(/^row \d+ name keydown$/)]);
   });
 
   it('has classes of rows and cells, and names for values', async () => {
@@ -53,7 +53,7 @@ describe('a table that a page makes its own', () => {
     );
     expect(shown.length).toBeGreaterThan(10);
     for (const { manned, steep, rise, title, by } of shown) {
-      expect([steep, title, by]).toEqual([rise > 3, true, manned ? 'by hand' : 'self']);
+      expect([steep, title, by]).toEqual([rise > 3, true, manned ? 'by hand' : 'by itself']);
     }
     expect(new Set(shown.map(({ manned }) => manned)).size).toBe(2);
     await at.page.getByRole('button', { name: 'Filter Automatic' }).click();
@@ -68,7 +68,7 @@ describe('a table that a page makes its own', () => {
     await open('named');
     await says('of ');
     await at.page.getByRole('button', { name: 'Filter Direction' }).click();
-    await at.page.getByRole('searchbox', { name: /search/i }).fill('UPSTREAM');
+    await at.page.getByRole('searchbox', { name: 'Search values' }).fill('UPSTREAM');
     await at.page.getByRole('checkbox', { name: /^upstream/ }).check();
     expect(await at.page.getByRole('checkbox', { name: /downstream/ }).count()).toBe(0);
     await at.page.getByRole('button', { name: 'Apply' }).click();

@@ -128,7 +128,7 @@ describe('the finished table', () => {
     await at.page.locator('[aria-sort=descending]').waitFor();
     await at.page.getByRole('button', { name: '25 per page' }).click();
     await at.page.getByRole('radio', { name: '25 per page', checked: true }).waitFor();
-    expect(await at.page.getByRole('radio', { name: /a page/ }).allTextContents()).toEqual([
+    expect(await at.page.getByRole('radio', { name: /per page/ }).allTextContents()).toEqual([
       '25 per page',
       '50 per page',
       '100 per page',
@@ -195,7 +195,7 @@ describe('the finished table', () => {
       .filter({ hasText: /Row [\d,]+ · .*20\d\d/ })
       .waitFor();
     await at.page.mouse.up();
-    await says(/^rows (9|10),\d{3}–/);
+    await says(/^Rows (9|10),\d{3}–/);
   });
 
   it('shows the last page where a page past the end was requested', async () => {
