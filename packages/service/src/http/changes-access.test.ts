@@ -124,10 +124,7 @@ describe('a caller who sees and may change some of it only', () => {
 
   it('learns no value of hidden rows from a constraint', async () => {
     // Quay 2 is hidden from ann; a code may stand once at each quay.
-    const { rows } = (await await get(
-      'bob',
-      '/tables/berths/rows?filter=quay_id=2&limit=1',
-    )) as any;
+    const { rows } = await get('bob', '/tables/berths/rows?filter=quay_id=2&limit=1');
     const [{ code: taken }] = rows;
     const errors = async (change: object): Promise<string[]> =>
       mistakesIn(await post('ann', '/changes?dryRun=true', one('berths', change)));
