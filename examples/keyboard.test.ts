@@ -54,7 +54,7 @@ describe('the keyboard alone', () => {
     const way = await until('Tab', /^grid/);
     // Everything above the rows is a stop, and is called what is written on it.
     expect(way).toEqual([
-      'button "Continuous scroll"',
+      'button "continuous scroll"',
       'button "+ Filter"',
       'button "+ Sort"',
       'button "+ Group"',

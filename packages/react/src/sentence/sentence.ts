@@ -151,7 +151,7 @@ class Speaker {
     const size = this.count(limit ?? this.table.pageSizes[0] ?? 50);
     const reads: Readonly<Record<Reading, string>> = {
       pages: readingPages(size),
-      scroll: readingScroll,
+      scroll: withinSentence(readingScroll),
       more: readingMore(size),
     };
     const read = reads[reading ?? this.reading];
@@ -348,6 +348,11 @@ class Speaker {
     const [first] = expression.kind === 'call' ? expression.args : [];
     return first && this.columnOf(first);
   }
+}
+
+/** A label as it stands within a sentence. */
+function withinSentence(label: string): string {
+  return label.charAt(0).toLowerCase() + label.slice(1);
 }
 
 function isTime(column: ColumnDescription | undefined): boolean {
