@@ -123,14 +123,14 @@ it('has new rows on top, references by the names they lead to, and struck rows',
   await cell(1, 'code').click();
   await page.keyboard.press('Insert');
   await page.locator('[role=row][data-draft=added]').waitFor();
-  await until(() => waiting().innerText(), /1 change in 1 row, 1 mistake/);
+  await until(() => waiting().innerText(), /1 change in 1 row, 1 error/);
   await cell(1, 'code').dblclick();
   await page.keyboard.type('Fresh');
   await page.keyboard.press('Enter');
   await cell(1, 'quay').dblclick();
   const choices = page.getByRole('dialog').getByRole('option');
   await page.keyboard.type('sou');
-  await until(async () => (await choices.allInnerTexts()).join(), /^missing,South · 2$/);
+  await until(async () => (await choices.allInnerTexts()).join(), /^null,South · 2$/);
   await page.keyboard.press('Enter');
   await shows(1, 'quay', 'South');
   await cell(1, 'state').dblclick();
@@ -141,7 +141,7 @@ it('has new rows on top, references by the names they lead to, and struck rows',
   await page.locator('[role=row][data-draft=struck]').waitFor();
   await waiting().getByRole('button', { name: 'Save' }).click();
   // Closed berths say why: the row is gone to, and nothing was saved.
-  await until(() => waiting().innerText(), /1 mistake/);
+  await until(() => waiting().innerText(), /1 error/);
   await cell(1, 'note').dblclick();
   await page.keyboard.type('under repair');
   await page.keyboard.press('Control+Enter');
@@ -229,14 +229,14 @@ it('is done on the card as well, and waits with the rest', async () => {
   await open('/tables/berths/rows/12');
   const field = page.locator('.eph-card-field', { hasText: /^Fee/ });
   await field.hover();
-  await field.getByRole('button', { name: 'Change Fee' }).click();
+  await field.getByRole('button', { name: 'Edit Fee' }).click();
   await page.keyboard.press('Control+A');
   await page.keyboard.type('-1');
   await page.keyboard.press('Enter');
   await until(() => waiting().innerText(), /^1 change in 1 row/);
   await waiting().getByRole('button', { name: 'Save' }).click();
   await field.getByRole('alert').waitFor();
-  await field.getByRole('button', { name: 'Change Fee' }).click();
+  await field.getByRole('button', { name: 'Edit Fee' }).click();
   await page.keyboard.press('Control+A');
   await page.keyboard.type('12.5');
   await page.keyboard.press('Enter');
@@ -256,7 +256,7 @@ it('sets the same in all selected rows, if they are as many as are stated', asyn
   const [gone = '', other = ''] = await Promise.all(ids);
   await harbour.sql(`delete from berths where id = ${gone}`);
   await sheet.getByRole('button', { name: 'Set in 2 rows' }).click();
-  await until(() => sheet.getByRole('alert').innerText(), /by now it is 1 row/);
+  await until(() => sheet.getByRole('alert').innerText(), /selection now has 1 row/);
   expect((await row(Number(other))).note).not.toBe('together');
   await page.keyboard.press('Escape');
   await cell(16, '').getByRole('checkbox').uncheck();
@@ -275,7 +275,7 @@ it('sets nothing before the rows of a condition are counted', async () => {
   await where.press('Enter');
   await until(() => position().textContent(), /^Rows 1–\d of \d$/);
   await cell(2, '').getByRole('checkbox').check();
-  const all = page.getByRole('button', { name: /^all \d$/ });
+  const all = page.getByRole('button', { name: /^Select all \d$/ });
   const [count = ''] = /\d/.exec(await all.innerText()) ?? [];
   await all.click();
   const go = await holdCount(page, 66);
@@ -305,7 +305,7 @@ it('imports rows from a file, every error shown and corrected before they are ad
   await until(
     async () =>
       (await sheet.getByRole('listitem').allInnerTexts()).map((one) => one.trim()).join('|'),
-    "line 5, Quay id: quays has no row with the name or key 'Suoth'.|line 5, Code: A capital first.|line 5, Fee: The number has too many decimals, at most 2 are allowed.",
+    "Line 5, Quay id: quays has no row with the name or key 'Suoth'.|Line 5, Code: A capital first.|Line 5, Fee: The number has too many decimals, at most 2 are allowed.",
   );
   const into = sheet.getByRole('combobox');
   expect(
@@ -320,10 +320,10 @@ it('imports rows from a file, every error shown and corrected before they are ad
   };
   // A row would lose the name of its quay: it is not added before that is found.
   expect(await sheet.getByRole('button', { name: 'Add 2 rows' }).isDisabled()).toBe(true);
-  await correct('Quay id, line 5', 'North');
-  await correct('Fee, line 5', '2.05');
+  await correct('Quay id, Line 5', 'North');
+  await correct('Fee, Line 5', '2.05');
   await sheet.getByRole('button', { name: 'Add 2 rows' }).click();
-  await until(() => waiting().innerText(), /^2 changes in 2 rows, 1 mistake/);
+  await until(() => waiting().innerText(), /^2 changes in 2 rows, 1 error/);
   await shows(2, 'code', 'lower');
   await cell(2, 'code').click();
   await page.keyboard.type('Upper');
@@ -380,11 +380,11 @@ it('imports any sheet of a workbook, and saves more than 5,000 rows in sets', as
   await sheet.getByRole('button', { name: 'Save 6,500 rows' }).click();
   await until(
     async () => (await sheet.getByRole('listitem').allInnerTexts()).join('|'),
-    /^line 5,102.*Nobody says no here/,
+    /^Line 5,102.*Nobody says no here/,
   );
   await until(() => sheet.getByRole('status').innerText(), /5,000 of 6,500 rows saved/);
-  await sheet.getByLabel('Text, line 5,102').fill('maybe');
-  await sheet.getByLabel('Text, line 5,102').press('Enter');
+  await sheet.getByLabel('Text, Line 5,102').fill('maybe');
+  await sheet.getByLabel('Text, Line 5,102').press('Enter');
   await sheet.getByRole('button', { name: 'Save 1,500 rows' }).click();
   await until(() => sheet.getByRole('status').innerText(), /6,500 of 6,500 rows saved/);
   const { body } = await service.get(
@@ -480,7 +480,7 @@ it('offers to add the rows that are pasted past the last one', async () => {
 
 it('goes to the row with an error where it stands, from any page, and lists it first', async () => {
   await page.getByRole('button', { name: 'Add row' }).click();
-  await until(() => waiting().innerText(), /^1 change in 1 row, 1 mistake/);
+  await until(() => waiting().innerText(), /^1 change in 1 row, 1 error/);
   await open(`${address}&page=2&sort=id`);
   await page.getByRole('button', { name: 'Add row' }).waitFor();
   await waiting().getByRole('button', { name: 'Save' }).click();
@@ -507,7 +507,7 @@ it('says before it is saved what the database removes with a row', async () => {
   await page.keyboard.press('Delete');
   await until(
     () => waiting().innerText(),
-    /^1 change in 1 row, 2 rows of Moorings are removed with that/,
+    /^1 change in 1 row, 2 rows of Moorings are removed too/,
   );
   await waiting().getByRole('button', { name: 'Discard' }).click();
 });
@@ -581,9 +581,9 @@ it.each([
 );
 
 it('is shown as a request and as code', async () => {
-  await page.getByText('Code', { exact: true }).click();
+  await page.locator('.masthead').getByText('Code', { exact: true }).click();
   await page.getByRole('button', { name: 'A change' }).click();
-  await page.getByText('An example').waitFor();
+  await page.getByText('Example: ').waitFor();
   const code = (): Promise<string | null> => page.getByTestId('code').textContent();
   await until(code, /^POST \/api\/tables\/berths\/changes HTTP\/1\.1[^]*"values"/);
   const [, body = ''] = /\n\n([^]*)$/.exec((await code()) ?? '') ?? [];
