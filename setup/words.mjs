@@ -75,7 +75,9 @@ for (const [area, patterns] of Object.entries(areas)) {
       const count = sentence.split(/\s+/).filter((one) => /\w/.test(one)).length;
       const single = area === 'documents' || !/\n|[.!?] /.test(sentence);
       if (single && count > longestSentence) {
-        finds[`${area}, long sentences`].push(`${file}: ${count} words: ${sentence.slice(0, process.argv.includes("--list") ? 900 : 80)}…`);
+        finds[`${area}, long sentences`].push(
+          `${file}: ${count} words: ${sentence.slice(0, process.argv.includes('--list') ? 900 : 80)}…`,
+        );
       }
     }
   }
