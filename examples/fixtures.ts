@@ -80,7 +80,7 @@ export async function violations(page: Page, part = 'document'): Promise<string[
   return found.flatMap(({ id, nodes }) => nodes.map(({ html }) => `${id}: ${html}`));
 }
 
-/** Holds what is queried of a path until it is let go. */
+/** Holds the requests to a path until it is let go. */
 export async function hold(page: Page, path: string | RegExp): Promise<() => void> {
   let go = (): void => undefined;
   const held = new Promise<void>((resolve) => {

@@ -31,7 +31,7 @@ async function press(...keys: readonly string[]): Promise<string> {
   return notify();
 }
 
-/** Presses a key until something is reported, and gives what was reported on the way. */
+/** Presses a key until something is reported, and returns what was reported on the way. */
 async function until(key: string, wanted: RegExp, most = 40): Promise<string[]> {
   const way: string[] = [];
   for (let pressed = 0; pressed < most; pressed += 1) {

@@ -9,7 +9,7 @@ import { milliseconds, type Figure } from './report.ts';
 const watchers = 500;
 const writesPerSecond = 200;
 
-/** Many who watch a large table while others write to it: how soon they are reported, of rows that they ask for. */
+/** Many who watch a large table while others write to it: how soon they are notified of rows that they ask for. */
 export async function live(
   database: string,
   ours: Endpoint,
@@ -96,7 +96,7 @@ async function reportedBy(
   }
 }
 
-/** Listens until what is given is called; resolves once it is reported in the way that is meant. */
+/** Listens until what is given is called; resolves once changes are reported in the given way. */
 function listen(
   url: string,
   by: string,

@@ -37,7 +37,7 @@ export function fetched(
   });
 }
 
-/** A question that was queried until its answer was whole. */
+/** A question that was repeated until its answer was whole. */
 export interface Readied {
   readonly status: number;
   /** Ms until it was whole, and until it had the first row. */
@@ -54,7 +54,7 @@ function isFull(body: string): boolean {
   return window.count >= window.limit;
 }
 
-/** Asks again while it is stated that the answer is not ready, or not whole. */
+/** Asks again while the answer is not ready, or not whole. */
 export async function readied(url: string, sent?: object): Promise<Readied> {
   const began = performance.now();
   let longest = 0;

@@ -15,7 +15,7 @@ export function stolenTime(): { readonly stolen: number; readonly all: number } 
   return { stolen: parts[7] ?? 0, all: parts.slice(0, 8).reduce((sum, part) => sum + part, 0) };
 }
 
-/** The memory a process has held at most since it was queried last, in MB. */
+/** The memory a process has held at most since it was measured last, in MB. */
 export class MemoryWatch {
   private most = 0;
   private readonly check: () => void;

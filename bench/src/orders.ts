@@ -3,7 +3,7 @@ import { startService, type Endpoint } from './endpoints.ts';
 import { readied, type Readied } from './load.ts';
 import { median, milliseconds, type Figure } from './report.ts';
 
-/** Ms that a single answer may take, whatever is queried. */
+/** Ms that a single answer may take, for every query. */
 const longestAnswer = 1_100;
 
 const rowsOf = (parameters: string): string =>

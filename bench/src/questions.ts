@@ -1,4 +1,4 @@
-/** The same questions, as the service and as the endpoint written by hand are queried them. */
+/** The same questions, as the service gets them and as the endpoint written by hand does. */
 
 const columns = '/api/tables/passages/rows';
 

@@ -103,7 +103,7 @@ function configurationOf(redirects: readonly string[]): Configuration {
         claims: () => ({ sub: id, name, roles, ...(lock !== undefined && { lock }) }),
       };
     },
-    // Anyone who chose somebody agrees to what is notified of them.
+    // Anyone who chose somebody agrees to what is passed on about them.
     loadExistingGrant: async ({ oidc }) => {
       const { client, session, params } = oidc;
       const grant = new oidc.provider.Grant({

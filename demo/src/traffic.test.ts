@@ -13,7 +13,7 @@ describe('keepers at work', () => {
   );
   afterAll(() => perform(maintenance, [`drop database ${database} with (force)`]));
 
-  it('record, correct and strike passages, until they are reported to stop', async () => {
+  it('record, correct and strike passages, until they are stopped', async () => {
     const texts: string[] = [];
     const traffic = startTraffic({ url, pause: 2, say: (line) => texts.push(line) });
     await until(

@@ -8,11 +8,11 @@ export interface TrafficOptions {
   readonly pause?: number;
   /** How many keepers are at work; 3 by default. */
   readonly keepers?: number;
-  /** Reported once what goes wrong, such as a database that is away. */
+  /** Called once for each failure, such as an unavailable database. */
   readonly say?: (line: string) => void;
 }
 
-/** Keepers at work, until they are reported to stop. */
+/** Keepers at work, until they are stopped. */
 export interface Traffic {
   /** What they have done so far. */
   readonly done: () => Readonly<Record<TrafficAction, number>>;

@@ -160,7 +160,7 @@ export async function ofCallers(setting: Setting, say: (line: string) => void): 
   };
   note('a token is revoked while its caller asks', await revoked(setting));
   note('1,000 sign-ins that do not hold, from one address', await attempts(setting));
-  note('whoever signs tokens is away', await signerUnavailable(setting));
+  note('the signer of tokens is away', await signerUnavailable(setting));
   note('the clock of a service is an hour ahead, then an hour behind', await clocks(setting));
   return tried;
 }

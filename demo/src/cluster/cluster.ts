@@ -16,7 +16,7 @@ export interface ClusterOptions {
   readonly follows?: string;
   /** Further server settings, such as `shared_buffers`. */
   readonly settings?: Readonly<Record<string, string>>;
-  /** Reported what is being done, a line each. */
+  /** Called with each step, one line of text each. */
   readonly say?: (line: string) => void;
 }
 

@@ -13,7 +13,7 @@ export interface ScenarioOptions {
   readonly passages: number;
   /** The same seed makes the same data. */
   readonly seed: number;
-  /** Reported how far it is: rows made of all rows of a step. */
+  /** Called with the progress: rows made of all rows of a step. */
   readonly progress?: (step: string, done: number, all: number) => void;
 }
 

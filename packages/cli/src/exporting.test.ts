@@ -176,7 +176,7 @@ describe('files on the command line', () => {
     expect(existsSync(at('kept.csv'))).toBe(false);
   });
 
-  it('are of selected rows, and begin as they are reported to', async () => {
+  it('are of selected rows, and begin as the options say', async () => {
     writeFileSync(at('keys.txt'), '7\n3\n');
     const { code, stdout } = await exported(
       ...['--format', 'csv', '--selection', at('keys.txt'), '--columns', 'id', '--sort', 'id'],

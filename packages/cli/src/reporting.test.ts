@@ -337,7 +337,7 @@ roles: { all: { tables: all, exports: true } }
   });
 });
 
-/** An application with rules of access, and reports next to its router; prints what two callers are reported. */
+/** An application with rules of access, and reports next to its router; prints what two callers see. */
 const application = (database: string): string => `
   import { createServer } from 'node:http';
   import { createRouter, rule } from './packages/service/dist/index.js';

@@ -15,7 +15,7 @@ export interface Requested {
   readonly url: string;
   /** Headers of each request. */
   readonly header: Readonly<Record<string, string>>;
-  /** Where it is informed how far an answer is that takes long. */
+  /** Where the progress of a long answer is written. */
   readonly terminal?: Terminal;
 }
 
@@ -54,7 +54,7 @@ const again = 100;
 
 /**
  * Asks about a table with parameters as they were typed. `text` is the answer as it came. What takes the service
- * long is waited for, also the rest of a result that it is looking through; on a terminal it is informed how far that
+ * long is waited for, also the rest of a result that it is looking through; on a terminal a line says how far that
  * is.
  * @throws QuestionError
  */

@@ -85,7 +85,7 @@ describe('ephoros serve', () => {
     ]);
     const [, url = ''] = await serving.printed(/(http:\/\/\S+)/);
     const send = async (path: string): Promise<any> => {
-      // Each request on a connection of its own, so that both workers are queried.
+      // Each request on a connection of its own, so that both workers get some.
       const response = await fetch(url + path, { headers: { Connection: 'close' } });
       const text = await response.text();
       return path.startsWith('/api') ? JSON.parse(text) : text;

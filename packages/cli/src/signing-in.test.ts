@@ -93,7 +93,7 @@ describe('ephoros token', () => {
     expect((await serving.ended).code).toBe(0);
   });
 
-  it('says what is wrong with how it is queried', async () => {
+  it('says what is wrong with the command', async () => {
     const nowhere = await run(['token', 'list'], { EPHOROS_RECORDS: '' });
     expect(nowhere.code).toBe(2);
     const time = await run(['token', 'add', 'x', '--expires', '5y']);
@@ -198,7 +198,7 @@ describe('ephoros access show', () => {
       expect.arrayContaining([
         'ines, by keeper, clerk, boss',
         'roles that the configuration does not know: boss',
-        'may beside reading: exports, views (open only)',
+        'may, apart from reading: exports, views (open only)',
         'berths (keeper, clerk)',
         'rows: all',
         'columns: all but fee',
@@ -243,7 +243,7 @@ describe('ephoros check', () => {
     ]);
     expect(fine.stdout).toContain('· role: ephoros is a superuser');
     expect(fine.stdout).toMatch(
-      /· live: .* of 0 tables from the log and of 0 by triggers; of \d+ it is told late/,
+      /· live: .* for 0 tables from the log and for 0 by triggers; for \d+, later, and only that something was written/,
     );
     expect(fine.stdout).toMatch(/\n0 wrong, \d+ to look at\n$/);
     const away = await run(['check', '--json'], { EPHOROS_DATABASE: 'postgres://x@127.0.0.1:1/y' });
@@ -254,7 +254,7 @@ describe('ephoros check', () => {
     const open = await run(['check', '--host', '0.0.0.0'], { EPHOROS_RECORDS: '' });
     expect([open.code, open.stdout]).toEqual([
       1,
-      expect.stringContaining('✗ callers: whoever reaches 0.0.0.0 sees everything'),
+      expect.stringContaining('✗ callers: anyone who reaches 0.0.0.0 sees everything'),
     ]);
   });
 

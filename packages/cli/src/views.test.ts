@@ -80,7 +80,7 @@ describe('saved views on the command line', () => {
     expect(view).toEqual({ version: 1, filter: 'fee > 25', sort: 'fee', pinned: ['id'] });
   });
 
-  it('are queried by in each question, and what is given in addition narrows or goes before them', async () => {
+  it('are used by each query, and other options narrow or override them', async () => {
     await done(
       'views',
       'save',

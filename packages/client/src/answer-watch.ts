@@ -5,7 +5,7 @@ import type { Row, WindowAnswer } from '@ephoros/core/answer';
 export interface Watched {
   /** The columns that identify a row. */
   readonly key?: readonly string[] | undefined;
-  /** Is reported each error once; by default the console is. */
+  /** Called once for each error; writes to the console by default. */
   readonly onWarning?: ((message: string) => void) | undefined;
 }
 

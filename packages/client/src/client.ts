@@ -41,7 +41,7 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   readonly tableTypes?: Tables;
   tables(signal?: AbortSignal): Promise<TableList>;
   describe(table: NameOf<Tables>, signal?: AbortSignal): Promise<TableDescription>;
-  /** What takes the service long is requested until it is there; `told` is informed how far it is. */
+  /** What takes the service long is requested until it is there; `onProgress` is called with the progress. */
   rows(
     table: NameOf<Tables>,
     query?: WrittenQuery,
@@ -99,9 +99,9 @@ export interface Client<Tables extends TableSet<Tables> = AnyTables> {
   readonly views: ViewsClient;
   /** Changes of rows, and what was changed of them. */
   readonly changes: ChangesClient;
-  /** The URL that a query of a table is queried at. */
+  /** The URL that a query of a table is sent to. */
   rowsUrl(table: NameOf<Tables>, query?: WrittenQuery): string;
-  /** The URL that the lines of a query's groups are queried at. */
+  /** The URL that the lines of a query's groups are requested at. */
   groupsUrl(table: NameOf<Tables>, query: WrittenQuery): string;
   /** A question about a table, put together step by step and checked against its types. */
   table<Name extends NameOf<Tables>>(table: Name): QueryBuilder<Tables[Name], Tables[Name]['row']>;
@@ -140,11 +140,11 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
     table: (table) => queryBuilder(() => client, table),
     tables: async (signal) => (await get(transport.addressOf(), signal)) as TableList,
     describe: async (table, signal) => (await get(addressOf(table), signal)) as TableDescription,
-    rows: async (table, query = {}, signal, told) => {
+    rows: async (table, query = {}, signal, onProgress) => {
       const address = addressOf(table);
       // Names once instead of in every row.
       const pairs = printParameters({ ...rowsPart(query), shape: 'arrays' });
-      const read = await request(`${address}/rows`, pairs, signal, told, `${address}/query`);
+      const read = await request(`${address}/rows`, pairs, signal, onProgress, `${address}/query`);
       const answer = read as ArraysAnswer;
       return { ...answer, rows: answer.rows.map((values) => byName(answer.columns, values)) };
     },
@@ -168,16 +168,23 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
       const { answer } = await transport.query(address, pairs, signal, address, unlogged);
       return (answer as WrittenAnswer).mark;
     },
-    groups: async (table, query, signal, told) => {
+    groups: async (table, query, signal, onProgress) => {
       const address = `${addressOf(table)}/groups`;
-      return (await request(address, groupPairs(query), signal, told)) as GroupsAnswer;
+      return (await request(address, groupPairs(query), signal, onProgress)) as GroupsAnswer;
     },
-    aggregates: async (table, query = {}, signal, told) => {
+    aggregates: async (table, query = {}, signal, onProgress) => {
       const pairs = parametersOf(query, ['aggregate']);
       const address = `${addressOf(table)}/aggregates`;
-      return (await request(address, pairs, signal, told)) as AggregatesAnswer;
+      return (await request(address, pairs, signal, onProgress)) as AggregatesAnswer;
     },
-    values: async (table, column, query = {}, { containing, bins, counts } = {}, signal, told) => {
+    values: async (
+      table,
+      column,
+      query = {},
+      { containing, bins, counts } = {},
+      signal,
+      onProgress,
+    ) => {
       const pairs: readonly Pair[] = [
         ...parametersOf(query, orderAndPlace),
         ...(containing === undefined ? [] : [['containing', containing] as Pair]),
@@ -185,7 +192,7 @@ export function createClient<Tables extends TableSet<Tables> = AnyTables>(
         ...(counts === undefined ? [] : [['counts', String(counts)] as Pair]),
       ];
       const address = `${addressOf(table)}/values/${encodeURIComponent(column)}`;
-      return (await request(address, pairs, signal, told)) as ValuesAnswer;
+      return (await request(address, pairs, signal, onProgress)) as ValuesAnswer;
     },
     selections: selectionsOver(transport),
     views: viewsOver(transport),
@@ -208,7 +215,7 @@ const orderAndPlace: readonly QueryParameter[] = [
   'before',
 ];
 
-/** What the lines of groups are queried by. */
+/** The parameters by which the lines of groups are requested. */
 function groupPairs(query: WrittenQuery): readonly Pair[] {
   return printParameters({ ...groupsPart(query), ...windowPart(query) });
 }

@@ -22,10 +22,10 @@ function line(value: Value, count: number, below: number | null, filter: string)
   return { value, count, below, aggregates: {}, filter };
 }
 
-/** Answers as the service would, from a fixture; what was queried is stored. */
+/** Answers as the service would, from a fixture; every request is recorded. */
 class Service {
   readonly requests: string[] = [];
-  /** The signals of what was queried. */
+  /** The abort signals of the requests. */
   readonly given: AbortSignal[] = [];
   failing: Error | undefined;
   delay = 0;

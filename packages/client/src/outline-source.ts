@@ -276,7 +276,7 @@ class RemoteOutline implements OutlineSource {
     if (this.current.total === undefined) ranges.set('[]', { path: [], from, to });
     for (let position = from; position < Math.min(to, this.outline.length); position += 1) {
       const path = this.outline.at(position);
-      // The lines of the groups around it are visible as well: they stay in view.
+      // The lines of the groups around it count as well: they stay in view.
       for (let depth = 0; depth < path.length; depth += 1) {
         const around = path.slice(0, depth);
         const index = path[depth] ?? 0;

@@ -22,7 +22,7 @@ interface Tables {
   };
 }
 
-/** A client that keeps the addresses that it was requested. */
+/** A client that records the addresses that it requests. */
 function options(): { client: Client<Tables>; requests: URL[] } {
   const requests: URL[] = [];
   const client = createClient<Tables>({

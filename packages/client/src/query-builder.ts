@@ -57,7 +57,7 @@ export interface QueryBuilder<
   ): QueryBuilder<Table, Line, Level, Made>;
   /** The same in CQL2 Text. */
   filter(text: string): QueryBuilder<Table, Line, Level, Made>;
-  /** The condition and the search of another question in addition its own, such as those of chosen rows. */
+  /** The condition and the search of another query in addition to its own, such as those of chosen rows. */
   matching(query: Pick<WrittenQuery, 'filter' | 'search'>): QueryBuilder<Table, Line, Level, Made>;
   /** Words and "quoted phrases" that must all occur. */
   search(words: string): QueryBuilder<Table, Line, Level, Made>;
@@ -104,11 +104,11 @@ export interface QueryBuilder<
   ): Promise<ValuesOf<Table, Name>>;
   /** All rows, by position, loaded as they are looked at. */
   source(options?: Omit<RemoteRowsOptions<Line>, 'request' | 'query'>): RemoteRows<Line>;
-  /** Where it is queried: for the rows, or for the lines of its groups. */
+  /** Where it is requested: for the rows, or for the lines of its groups. */
   url(): string;
 }
 
-/** Begins a question; `clientOf` reports whom it is put to. */
+/** Starts a query; `clientOf` returns the client that sends it. */
 export function queryBuilder<
   Table extends TableTypes,
   Line,

@@ -140,7 +140,7 @@ describe('an answer that is not ready', () => {
     };
   }
 
-  it('is requested until it is, and how far it is reported', async () => {
+  it('is requested until it is, and its progress is reported', async () => {
     const { fetch, request } = slowly(3);
     const client = createClient({ url: 'http://service', fetch });
     const reported: number[] = [];
@@ -159,7 +159,7 @@ describe('an answer that is not ready', () => {
     expect(send()).toBe(1);
   });
 
-  it('is notified of by a source whose rows are being found', () => {
+  it('is reported by a source whose rows are being found', () => {
     let notify: OnProgress = () => undefined;
     const source = remoteRows({
       request: (_query, _signal, onProgress) => {

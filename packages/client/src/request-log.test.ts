@@ -30,7 +30,7 @@ function logged(
 }
 
 describe('the log of requests', () => {
-  it('shows what was queried, how long each stage took, from where the answer came', async () => {
+  it('shows what was requested, how long each stage took, from where the answer came', async () => {
     const { client, log, last } = logged(() =>
       json(rows, { 'Server-Timing': 'parse;dur=0.50, database;dur=12.25' }),
     );
@@ -77,7 +77,7 @@ describe('the log of requests', () => {
     expect(log.entries()[0]?.about).toMatchObject({ kind, ...(table && { table }) });
   });
 
-  it('reports what failed, was refused or abandoned, and of remembered answers', async () => {
+  it('reports what failed, was refused or abandoned, and remembered answers', async () => {
     const { client, last } = logged((url) => {
       if (url.includes('/gone')) throw new TypeError('connection refused');
       if (url.includes('/wrong')) return json({ detail: 'There is no table.' }, {}, 404);
@@ -107,7 +107,7 @@ describe('the log of requests', () => {
     expect(log.entries()).toEqual([]);
   });
 
-  it('has a question explained that is queried once more, in its address or its body', async () => {
+  it('has a question explained that is sent once more, in its address or its body', async () => {
     const explanation = { sql: 'select 1', parameters: [], steps: [], indexes: [], rowsRead: 7 };
     const observed: [string, unknown][] = [];
     const { client, log, last } = logged((url, { body }) => {
@@ -122,7 +122,7 @@ describe('the log of requests', () => {
     const [to, body] = observed.at(-1) ?? [];
     expect(to).toBe('/api/tables/t/query');
     expect(JSON.parse(String(body))).toMatchObject({ shape: 'arrays', explain: true });
-    // What is requested an explanation is no request of the page.
+    // A request for an explanation is no request of the page.
     expect(log.entries()).toHaveLength(2);
     // How many there are is counted by another statement than the one that is reported.
     await client.rows('t', { limit: 1, total: 'exact' });

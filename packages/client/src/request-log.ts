@@ -23,7 +23,7 @@ export interface RequestAbout {
   readonly column?: string;
 }
 
-/** A stage of the service's work, as its `Server-Timing` reports. */
+/** A stage of the service's work, as its `Server-Timing` has it. */
 export interface RequestStage {
   readonly name: string;
   readonly milliseconds: number;
@@ -36,7 +36,7 @@ export interface LoggedRequest {
   /** When it was sent, in ms since 1970. */
   readonly at: number;
   readonly method: string;
-  /** As it was queried: relative to the page where the client's address is. */
+  /** As it was requested: relative to the page where the client's address is. */
   readonly address: string;
   /** The text of its body, where it has one that is not long. */
   readonly body?: string;
@@ -95,7 +95,7 @@ export function isExplained({ about, from, long = false }: LoggedRequest): boole
   return explained.has(about.kind) && from !== 'browser-cache' && !long;
 }
 
-/** Whether a request is a question that can be informed which indexes it would want. */
+/** Whether a request can be answered with the indexes that would help it. */
 export function isAdvised(entry: LoggedRequest): boolean {
   return entry.about.kind === 'rows' && isExplained(entry);
 }
@@ -109,7 +109,7 @@ interface Begun {
   readonly base: string;
 }
 
-/** What the log is notified of one request while it is under way. */
+/** Notes the progress of one request in the log. */
 export interface Logging {
   answered(response: Response): void;
   read(answer: unknown, length: number): void;
@@ -153,7 +153,7 @@ export class RequestLog {
 
   readonly clear = (): void => this.put([]);
 
-  /** How the answer to a question came about: it is queried once more. @throws ServiceError */
+  /** How the answer to a question came about: it is sent once more. @throws ServiceError */
   async explain(id: number, signal?: AbortSignal): Promise<RequestExplanation> {
     const { entry, request } = this.request(id, isExplained);
     const { address, body } = entry;
@@ -299,7 +299,7 @@ export class RequestLog {
   }
 }
 
-/** A question in a body, whose members are texts, requested its explanation as well. */
+/** A question in a body, whose members are texts, that asks for its explanation as well. */
 function explaining(body: string): string {
   return JSON.stringify({ ...(JSON.parse(body) as object), explain: true });
 }
@@ -364,7 +364,7 @@ const ofCatalog: ReadonlySet<RequestAbout['kind']> = new Set(['tables', 'descrip
 /** Of an answer that was only stated to be the same as before 300 bytes are counted (Resource Timing, 4.3). */
 const bytesOfHeaders = 300;
 
-/** What a browser reports something that was fetched. */
+/** The entry of a browser's resource timing. */
 interface Fetched {
   readonly name: string;
   readonly startTime: number;

@@ -12,7 +12,7 @@ const all: readonly Row[] = Array.from({ length: 250 }, (_, n) => ({ id: n, name
 
 type Backend = (window: WantedWindow) => Promise<readonly Row[] | { rows: Row[]; total?: number }>;
 
-/** What a view of a backend shows after looking here and there, and what the developer is reported. */
+/** What a view of a backend shows after looking here and there, and the warnings for the developer. */
 async function scanned(
   backend: Backend,
   options: Partial<RowsFromOptions<Row>> = {},
@@ -121,7 +121,7 @@ describe('rows from any function that answers windows', () => {
 });
 
 describe('the errors that are made most are reported once', () => {
-  it('a backend that gives all rows whatever is queried; the right ones are shown', async () => {
+  it('a backend that gives all rows for every query; the right ones are shown', async () => {
     const { messages, source } = await scanned(() => Promise.resolve(all));
     expect(messages).toEqual([
       'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',

@@ -41,7 +41,7 @@ export interface RowsFromOptions<Line> extends Omit<
 
 /**
  * A row source over any function that answers windows: somebody else's backend. Anyone who answers
- * more rows than were wanted, all of them even, is informed so, and the right ones are taken.
+ * more rows than were wanted, all of them even, gets a warning, and the right ones are taken.
  */
 export function rowsFrom<Line = Row>(
   answer: (window: WantedWindow) => Promise<GivenWindow<Line>> | GivenWindow<Line>,
@@ -74,7 +74,7 @@ export function rowsFrom<Line = Row>(
   });
 }
 
-/** How hard to count is queried of a service alone. */
+/** How hard to count is a parameter of the service alone. */
 function partOf({ total: _counting, ...query }: WrittenQuery): WrittenQuery {
   return query;
 }

@@ -26,7 +26,7 @@ describe('trouble on demand', () => {
     await expect(simulated({}, undefined)).resolves.toBeUndefined();
   });
 
-  it('comes before a backend of one’s own is queried', async () => {
+  it('comes before a backend of one’s own gets requests', async () => {
     const requests: WantedWindow[] = [];
     const source = rowsFrom(
       (window) => {

@@ -70,7 +70,7 @@ export type AggregateValue<
         ? Sum<TermValue<Table, FirstOf<Inside>>> | null
         : Value;
 
-/** The column of an aggregate, before what else it is reported. */
+/** The column of an aggregate, before the rest of its description. */
 type FirstOf<Inside> = Inside extends `${infer First}, ${string}` ? First : Inside;
 
 /** Floating-point numbers stay what they are. */

@@ -62,7 +62,7 @@ const laterPause = 3_000;
 const countTries = 60;
 
 /**
- * The exact number of rows, requested until it is there; undefined where nobody says it. `told` of
+ * The exact number of rows, requested until it is there; undefined where nobody says it. `notify` of
  * estimates meanwhile.
  */
 export async function countExactly(

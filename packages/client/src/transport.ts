@@ -13,13 +13,13 @@ export interface ClientOptions {
    */
   readonly url: string;
   /**
-   * Sent with each request: `{ Authorization: `Bearer ${token}` }`. A function is queried each time,
+   * Sent with each request: `{ Authorization: `Bearer ${token}` }`. A function is called each time,
    * so that a token may be another one by then.
    */
   readonly headers?: RequestHeaders | (() => RequestHeaders | Promise<RequestHeaders>);
   /** Used instead of the global `fetch`. */
   readonly fetch?: typeof fetch;
-  /** Is notified of every request, for developers to look at. */
+  /** The log that has every request, for developers. */
   readonly log?: Pick<RequestLog, 'begin'>;
 }
 
@@ -30,13 +30,13 @@ export type Pair = readonly [string, string];
 interface Sent {
   readonly method?: string;
   readonly headers?: RequestHeaders;
-  /** Whether no log is notified of it: what is requested again and again would bury the rest. */
+  /** Whether it stands in no log: what is requested again and again would bury the rest. */
   readonly unlogged?: boolean;
-  /** Is informed how far an answer is that takes long. */
+  /** Called with the progress of a long answer. */
   readonly onProgress?: OnProgress | undefined;
 }
 
-/** Is informed how far an answer is that takes long, as often as the service says it. */
+/** Called with the progress of a long answer, as often as the service reports it. */
 export type OnProgress = (progress: Progress) => void;
 
 /** Ms until what is not ready yet is requested again: the service itself waits a while each time. */
@@ -204,7 +204,7 @@ export function withParameters(address: string, pairs: readonly Pair[]): string 
   return search === '' ? address : `${address}?${search}`;
 }
 
-/** What is queried of a table: its rows, groups, aggregates, or the values of a column. */
+/** What is requested of a table: its rows, groups, aggregates, or the values of a column. */
 export type TextRequest =
   'rows' | 'groups' | 'aggregates' | 'advice' | { readonly valuesOf: string };
 

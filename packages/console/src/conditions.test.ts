@@ -39,7 +39,7 @@ describe('the builder of conditions', () => {
     await page.keyboard.press('Enter');
     await button('Filter builder').click();
     expect(await dialog().getByLabel('Match').inputValue()).toBe('any');
-    // What was queried before is offered.
+    // Conditions that were used before are offered.
     await dialog()
       .getByRole('button', { name: /^fee is at least 100 and/ })
       .click();

@@ -33,7 +33,7 @@ consoleOver(async () => {
   };
 });
 
-/** Opens a view, and waits until its rows are there and it is informed what others write from then on. */
+/** Opens a view, and waits until its rows are there and changes by others are reported from then on. */
 async function watched(path: string): Promise<void> {
   const events = page.waitForResponse(/\/berths\/live/);
   await open(path);

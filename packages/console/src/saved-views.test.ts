@@ -26,7 +26,7 @@ consoleOver(async () => {
   return { ...harbour.service, close: harbour.close };
 });
 
-const line = (): ReturnType<typeof page.locator> => page.getByTestId('kept-view');
+const line = (): ReturnType<typeof page.locator> => page.getByTestId('saved-views-line');
 const button = (name: string | RegExp): ReturnType<typeof page.locator> =>
   page.getByRole('button', { name, exact: true });
 const dialog = (): ReturnType<typeof page.locator> => page.getByRole('dialog');

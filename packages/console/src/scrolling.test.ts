@@ -128,7 +128,7 @@ describe('a million rows, past what a browser can bear in height', () => {
     return found.map(({ id }) => id).sort((one, other) => one - other);
   }
 
-  /** The first row that is visible whole, from 1. */
+  /** The first row that is wholly visible, from 1. */
   async function firstSeen(): Promise<number> {
     const text = (await position().textContent()) ?? '';
     return Number(/Rows ([\d,]+)/.exec(text)?.[1]?.replaceAll(',', ''));

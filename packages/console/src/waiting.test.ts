@@ -11,7 +11,7 @@ const scan = (): Promise<string> =>
     .then((text) => text ?? '')
     .catch(() => '');
 
-/** Answers what is queried of rows as if the service took long. */
+/** Answers requests for rows as if the service took long. */
 async function rowsBy(answer: (route: Route, first: boolean) => Promise<void>): Promise<void> {
   await page.unroute(/\/rows\?/);
   await page.route(/\/rows\?/, (route) => {

@@ -18,7 +18,7 @@ export {
   type Records,
   type RecordsOptions,
 } from './records/use-records.ts';
-export type { RequestClient, QueryOptions, Kept } from './records/request-client.ts';
+export type { RequestClient, QueryOptions, CachedResults } from './records/request-client.ts';
 export type { Pager } from './records/pager.ts';
 export type { Selection, SelectionOptions } from './records/use-selection.ts';
 export {
@@ -28,7 +28,7 @@ export {
   type ViewOptions,
 } from './state/use-view.ts';
 export { listIn, putFirst } from './state/stored-list.ts';
-export { browserStores, browserStore, useKept } from './state/stores.ts';
+export { browserStores, browserStore, useStored } from './state/stores.ts';
 export { useStoredView, type StoredView, type StoredViewOptions } from './state/use-stored-view.ts';
 export { useStoredSelection, type StoredSelection } from './state/use-stored-selection.ts';
 export { useAddressText, useAddressView, type AddressView } from './state/use-address-view.ts';

@@ -1,6 +1,6 @@
 import { useCallback, useState } from 'react';
 
-/** Something that is done when it is requested: on its way, and why it was not done. */
+/** An action that a person starts: on its way, and why it was not done. */
 export interface PendingAction {
   readonly running: boolean;
   /** Why the last one failed; undefined while another is under way. */

@@ -1,7 +1,7 @@
 import type { OnProgress } from '@ephoros/client';
 import { useCallback, useEffect, useState } from 'react';
 
-/** Something requested of a service: on its way, there, or failed. */
+/** A request to a service: on its way, answered, or failed. */
 export type Answer<Result> =
   /** `share` is how much of what takes long is done, 0 to 1; undefined where nobody has stated it. */
   | { readonly state: 'loading'; readonly share?: number }

@@ -77,7 +77,7 @@ function printed({ caller, roles, unknownRoles, may, tables, others }: ShownAcce
     ...(unknownRoles.length === 0
       ? []
       : [`  roles that the configuration does not know: ${unknownRoles.map(plain).join(', ')}`]),
-    `  may beside reading: ${yes.length === 0 ? 'nothing' : yes.join(', ')}`,
+    `  may, apart from reading: ${yes.length === 0 ? 'nothing' : yes.join(', ')}`,
     ...tables.flatMap(linesOf),
     ...(others.length === 0 ? [] : ['', 'not shown']),
     ...others.map(({ table, why }) => `  ${plain(table)}: ${plain(why)}`),

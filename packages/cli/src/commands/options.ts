@@ -113,7 +113,7 @@ export function selectionOf(command: Command): UsedSelection | undefined {
 }
 
 /**
- * Takes what a saved view asks: conditions and searches hold in addition those that are given, all else
+ * Takes what a saved view asks: conditions and searches apply in addition to those that are given, all else
  * where nothing is given. @throws InputError
  */
 async function requestAsSavedView(command: Command): Promise<void> {
@@ -142,7 +142,7 @@ async function requestAsSavedView(command: Command): Promise<void> {
   }
 }
 
-/** Takes a selection into the filter, as a part that holds in addition the rest. */
+/** Takes a selection into the filter, as a part that holds in addition to the rest. */
 async function narrow(command: Command): Promise<void> {
   const { selection, filter, url, header } = command.opts<
     Requested & { selection?: GivenSelection; filter?: string }

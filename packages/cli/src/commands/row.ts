@@ -79,7 +79,7 @@ Examples:
     });
 }
 
-/** Some of the rows that were requested are not there; that was stated already. */
+/** Some of the rows that were requested are not there; that was reported already. */
 class MissingRowError extends Error {
   readonly exitCode = 3;
 }

@@ -33,7 +33,7 @@ class Refusal extends Error {
   }
 }
 
-/** Where it is informed why a report could not be made. */
+/** Logs why a report could not be made. */
 export interface ReportLog {
   readonly error: (about: { readonly err: unknown }, message: string) => void;
 }
@@ -47,7 +47,7 @@ export interface ReportOptions {
 
 /**
  * Serves reports: `/tables/passages?filter=…&format=pdf`, the parameters those of the view in the console's address;
- * `/views/{id}`, of a stored one. Every answer in them is queried of the service itself, as the caller.
+ * `/views/{id}`, of a stored one. Every answer in them is requested of the service itself, as the caller.
  */
 export function reportRoutes(
   options: ReportOptions,

@@ -140,12 +140,12 @@ export class Drafts {
     const made = new Map<string, RowDraft | undefined>();
     const draftNow = (id: string): RowDraft | undefined =>
       made.has(id) ? made.get(id) : this.draft(id);
-    for (const { row, column, value, labels: beside } of edits) {
+    for (const { row, column, value, labels: shown } of edits) {
       const id = this.idOf(row);
       if (id === undefined) continue;
       const draft = draftNow(id) ?? (typeof row === 'string' ? undefined : this.begun(id, row));
       if (draft === undefined || draft.kind === 'struck') continue;
-      made.set(id, withValue(draft, column, value, beside));
+      made.set(id, withValue(draft, column, value, shown));
     }
     this.step(made);
   }
@@ -419,7 +419,7 @@ export class Drafts {
       if (event !== undefined) this.put(id, event);
     }
     this.returned(set);
-    // What belongs to no row is notified of all.
+    // A problem without a row belongs to all of them.
     this.error = isReported ? undefined : error;
   }
 

@@ -6,7 +6,7 @@ interface Requested {
   readonly init: RequestInit;
 }
 
-/** A service that answers with one response, and what it was queried. */
+/** A service that answers with one response, and the requests that it got. */
 function answering(make: () => Response): { wanted: Requested[]; fetch: typeof fetch } {
   const wanted: Requested[] = [];
   return {

@@ -5,7 +5,7 @@ import { pause } from '../pause.ts';
 import { ServiceError } from '../service-error.ts';
 import { Transport, withParameters, type ClientOptions, type Pair } from '../transport.ts';
 
-/** What somebody who watches rows is reported. */
+/** What a watcher of rows is notified of. */
 export interface RowWatcher {
   /**
    * How much is reported from now on: "log" and "triggers", which rows were written, within a second; "counters", that
@@ -69,7 +69,7 @@ export async function watchRows(
   }
 }
 
-/** Gathers what is reported, so that it is reported on at most once a second. */
+/** Gathers what is reported, and passes it on at most once a second. */
 class Gathered {
   private readonly watcher: RowWatcher;
   private readonly signal: AbortSignal;

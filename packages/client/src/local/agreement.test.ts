@@ -261,7 +261,7 @@ describe('rows at hand', () => {
       }),
       { numRuns: 30 },
     );
-    // The service has been requested nothing but its own words of refusal.
+    // Nothing was requested of the service but its own words of refusal.
     expect(startedAt - before).toBe(refused);
 
     const place = queryOf({ filter: "lock.canal.name = 'Wend Cut'", columns: 'id,status' });

@@ -30,7 +30,7 @@ export type LocalTableSource = LocalData & LocalTableOptions;
 
 /**
  * A client over rows at hand, by the names of their tables: the same questions, the same answers
- * and the same refusals as over a service, without one. Data that cannot be read is reported by every
+ * and the same refusals as over a service, without one. Data that cannot be read is an error of every
  * question about its table, as a service that fails would be.
  */
 export function createLocalClient<Tables extends TableSet<Tables> = AnyTables>(

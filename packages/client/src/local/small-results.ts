@@ -26,7 +26,7 @@ export interface CachingOptions {
   readonly keepFor?: number;
   /** The clock, in ms since 1970. */
   readonly now?: () => number;
-  /** Is notified of what is answered here, as the client's own is of what it asks the service. */
+  /** Logs what is answered here, as the client's own log has what it requests. */
   readonly log?: Pick<RequestLog, 'cached'>;
 }
 
@@ -48,7 +48,7 @@ export interface CachingClient<Tables extends TableSet<Tables> = AnyTables> exte
 }
 
 /** A result that is stored whole. */
-interface Kept {
+interface StoredResult {
   /** The terms of its filter, and its search: what narrows it further is answered from it. */
   readonly terms: ReadonlySet<string>;
   readonly search: string;
@@ -77,7 +77,7 @@ class SmallResultCache {
   private readonly now: () => number;
   private readonly log: CachingOptions['log'];
   private maxRows: number;
-  private readonly entries = new Map<string, Kept[]>();
+  private readonly entries = new Map<string, StoredResult[]>();
   private readonly listeners = new Set<() => void>();
   private readonly descriptions = new Map<string, TableDescription>();
   private readonly fetching = new Map<string, Promise<boolean>>();
@@ -136,11 +136,11 @@ class SmallResultCache {
           (results) => results.answers.mileposts(within(results, query), ticks),
           () => service.mileposts(table, query, ticks, signal),
         ),
-      values: (table, column, query = {}, about = {}, signal, told) => {
+      values: (table, column, query = {}, about = {}, signal, onProgress) => {
         const request = (): Promise<ValuesAnswer> =>
-          service.values(table, column, query, about, signal, told);
+          service.values(table, column, query, about, signal, onProgress);
         // What the query says of the column itself is left out: that may ask for more rows.
-        const local = async ({ answers }: Kept): Promise<ValuesAnswer> =>
+        const local = async ({ answers }: StoredResult): Promise<ValuesAnswer> =>
           asCached(await answers.values(column, query, about));
         return termTexts(query)?.size === 0
           ? this.answer('values', table, query, local, request)
@@ -192,7 +192,7 @@ class SmallResultCache {
     kind: RequestAbout['kind'],
     table: string,
     query: WrittenQuery,
-    local: (entry: Kept) => Promise<Answer>,
+    local: (entry: StoredResult) => Promise<Answer>,
     request: () => Promise<Answer>,
   ): Promise<Answer> {
     for (const cached of this.candidates(table, query)) {
@@ -211,7 +211,7 @@ class SmallResultCache {
   }
 
   /** The stored results that hold all rows of a query. */
-  private candidates(table: string, query: WrittenQuery): readonly Kept[] {
+  private candidates(table: string, query: WrittenQuery): readonly StoredResult[] {
     const terms = termTexts(query);
     if (terms === undefined) return [];
     const search = (query.search ?? []).join('\0');
@@ -292,7 +292,7 @@ class SmallResultCache {
       relationships: [],
       search: searchIn(description, names),
     };
-    const entry: Kept = {
+    const entry: StoredResult = {
       terms,
       search: (about.search ?? []).join('\0'),
       answers: new LocalAnswers({ description: whole, rows: answer.rows }, order),
@@ -313,7 +313,7 @@ class SmallResultCache {
 }
 
 /** A query without what all rows of a stored result meet anyway. */
-function within(entry: Kept, { filter, search, ...query }: WrittenQuery): WrittenQuery {
+function within(entry: StoredResult, { filter, search, ...query }: WrittenQuery): WrittenQuery {
   const left = termsIn(filter)?.filter((term) => !entry.terms.has(printExpression(term))) ?? [];
   const rest = and(left);
   const searched = (search ?? []).join('\0') === entry.search;

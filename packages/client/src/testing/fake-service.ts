@@ -2,7 +2,7 @@ import type { RemoteRows } from '../remote-rows.ts';
 import type { RowsAnswer } from '@ephoros/core/answer';
 import type { WrittenQuery } from '@ephoros/core/query';
 
-/** A question that was queried, and how it is answered. */
+/** A request, and how it is answered. */
 export interface Requested {
   /** `offset 20`, `after 19`, `before 20`, or `count`. */
   readonly place: string;

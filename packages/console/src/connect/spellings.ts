@@ -48,7 +48,7 @@ export function spellings(view: Connected): readonly Spelling[] {
     {
       name: 'Router',
       about:
-        'The API in an Express application of your own, and this view as a route beside it: npm install @ephoros/service express',
+        'The API in an Express application of your own, and this view as a route next to it: npm install @ephoros/service express',
       code: router(view),
     },
   ];
@@ -63,7 +63,7 @@ function requestedAs({ query }: Connected): Query {
   return isGrouped(query) ? { ...groupsPart(query), ...windowPart(query) } : rowsPart(query);
 }
 
-/** The parameters of the request, as they are queried. */
+/** The parameters of the request, as they are sent. */
 function parametersOf(view: Connected): readonly (readonly [string, string])[] {
   return printParameters(requestedAs(view));
 }

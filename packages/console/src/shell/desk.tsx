@@ -16,7 +16,7 @@ import { usePreferences, type Language, type Preferences } from './preferences.t
 /** What every page of the console has: its words, who reads it, what they prefer. */
 export interface Desk {
   readonly words: Words;
-  /** How tables are reported: as `TableView` takes it. */
+  /** The addresses of tables, as `TableView` takes them. */
   readonly reader: {
     readonly messages: Messages;
     readonly locale: string;

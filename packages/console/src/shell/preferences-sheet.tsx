@@ -1,5 +1,5 @@
 import { printSimulation, readSimulation } from '@ephoros/core/simulation';
-import { browserStore, useAnswer, useKept } from '@ephoros/react';
+import { browserStore, useAnswer, useStored } from '@ephoros/react';
 import { Dialog } from 'radix-ui';
 import { useId, type ReactElement, type ReactNode } from 'react';
 import { simulationKey } from '../service.ts';
@@ -117,7 +117,7 @@ async function fetchSimulation(signal: AbortSignal): Promise<{ readonly on: bool
 function SimulationFields(): ReactElement | null {
   const { words } = useDesk();
   const answer = useAnswer(fetchSimulation);
-  const [text, keep] = useKept(browserStore, simulationKey);
+  const [text, keep] = useStored(browserStore, simulationKey);
   if (answer.state !== 'ready' || answer.result?.on !== true) return null;
   const { delay, fail } = readSimulation(text) ?? {};
   const put = (ms: number | undefined, share: number | undefined): void =>

@@ -1,5 +1,5 @@
 import type { Density } from '@ephoros/core/view';
-import { browserStores, useKept } from '@ephoros/react';
+import { browserStores, useStored } from '@ephoros/react';
 import { useCallback, useMemo } from 'react';
 
 export type Language = 'en' | 'ar';
@@ -54,7 +54,7 @@ function isTimeZone(name: string): boolean {
 
 /** What the reader prefers, stored in this browser, and what changes it. */
 export function usePreferences(): readonly [Preferences, (change: Preferences) => void] {
-  const [text] = useKept(browserStores, key);
+  const [text] = useStored(browserStores, key);
   const preferences = useMemo(() => preferencesIn(text), [text]);
   const change = useCallback((wanted: Preferences) => {
     const next = { ...preferencesIn(browserStores.read(key)), ...wanted };

@@ -1,4 +1,4 @@
-import { browserStores, listIn, putFirst, useKept } from '@ephoros/react';
+import { browserStores, listIn, putFirst, useStored } from '@ephoros/react';
 import { useMemo } from 'react';
 
 const recentKey = 'ephoros.seen';
@@ -14,13 +14,13 @@ export function noteRecent(table: string): void {
 
 /** The tables that were looked at, the last one first. */
 export function useRecent(): readonly string[] {
-  const [text] = useKept(browserStores, recentKey);
+  const [text] = useStored(browserStores, recentKey);
   return useMemo(() => listIn(text), [text]);
 }
 
 /** The tables that the reader wants first, and what puts one among them or takes it away. */
 export function useFavourites(): readonly [readonly string[], (table: string) => void] {
-  const [text, keep] = useKept(browserStores, favouritesKey);
+  const [text, keep] = useStored(browserStores, favouritesKey);
   const names = useMemo(() => listIn(text), [text]);
   const turn = (table: string): void => {
     const others = names.filter((one) => one !== table);

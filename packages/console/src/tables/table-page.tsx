@@ -68,7 +68,7 @@ interface TablePageProps {
 export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   const address = useAddressView();
   const [savedView, setSavedView] = useAddressText('view');
-  const [beside, setSecondTable] = useAddressText('beside');
+  const [secondTable, setSecondTable] = useAddressText('beside');
   // Where the address says nothing of it, a table opens with a saved view.
   const [{ id, wanted }] = useState(() => ({
     id: savedView,
@@ -104,7 +104,7 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
   return (
     <div className="flex h-dvh flex-col">
       <ConsoleHeader title={name}>
-        {table !== undefined && beside === undefined && (
+        {table !== undefined && secondTable === undefined && (
           <Suspense>
             <SecondTableOffer choose={setSecondTable} />
           </Suspense>
@@ -137,9 +137,9 @@ export function TablePage({ name, openRow }: TablePageProps): ReactElement {
             />
           )}
         </div>
-        {beside !== undefined && (
+        {secondTable !== undefined && (
           <Suspense>
-            <SecondTable text={beside} put={setSecondTable} addressOf={addressOf} />
+            <SecondTable text={secondTable} put={setSecondTable} addressOf={addressOf} />
           </Suspense>
         )}
       </main>

@@ -47,7 +47,7 @@ function request(
   return checked(parameters, (query) => checkQuery(query, passages)).checked;
 }
 
-/** What of an answer its schema does not know; members that it names too much are reported as well. */
+/** What of an answer its schema does not know; members that it has too many are reported as well. */
 function faultsOf(schema: z.ZodObject, answer: unknown): readonly unknown[] {
   const result = z.strictObject(schema.shape).safeParse(answer);
   return result.success ? [] : result.error.issues;

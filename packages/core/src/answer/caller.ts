@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 export const callerAnswer = z
   .object({
-    name: z.string().nullable().meta({ description: 'Null where callers are not told apart.' }),
+    name: z.string().nullable().meta({ description: 'Null where callers are not distinguished.' }),
     title: z.string().nullable().meta({ description: 'What people read.' }),
     roles: z.array(z.string()),
     may: z

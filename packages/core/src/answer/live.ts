@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 const keys = z.array(z.array(z.string())).meta({ description: 'Keys, each of its parts.' });
 
-/** How much is notified of what others write. */
+/** How much is reported of what others write. */
 export const liveGrade = z.enum(['log', 'triggers', 'counters']).meta({
   description:
     '"log": which rows, within a second, from the log of the server, where the table is published in it and the role may follow it; "triggers": the same, where the owner of the table has added the triggers for that; "counters": that something was written, a few seconds late.',

@@ -2,7 +2,7 @@ import { z } from 'zod';
 
 export const progress = z
   .object({
-    share: z.number().meta({ description: 'Of the whole, 0 to 1, as far as it can be told.' }),
+    share: z.number().meta({ description: 'Of the whole, 0 to 1, as far as it can be estimated.' }),
     elapsed: z.number().meta({ description: 'Ms since it was begun.' }),
     rows: z.int().exactOptional().meta({ description: 'Rows passed so far.' }),
     of: z.int().exactOptional().meta({ description: 'Of how many, about.' }),

@@ -65,7 +65,7 @@ const window = z
   .object({
     offset: z.int().nullable().meta({ description: 'Null next to a cursor.' }),
     limit: z.int(),
-    rowCap: z.int().exactOptional().meta({ description: 'Told when it lowered the limit.' }),
+    rowCap: z.int().exactOptional().meta({ description: 'Present when it lowered the limit.' }),
     count: z.int(),
     cut: z.boolean().exactOptional().meta({
       description:
@@ -376,5 +376,5 @@ export const selectionAnswer = z
   })
   .meta({ id: 'Selection' });
 
-/** A selection that the service keeps, as its caller is notified of it. */
+/** A selection that the service keeps, as its caller gets it. */
 export type SelectionAnswer = Answered<typeof selectionAnswer>;

@@ -98,7 +98,10 @@ export const historyAnswer = z
       z.object({
         set: z.string().meta({ description: 'The set of changes that it was part of.' }),
         at: z.string().meta({ description: 'RFC 3339.' }),
-        who: z.string().nullable().meta({ description: 'Null where callers are not told apart.' }),
+        who: z
+          .string()
+          .nullable()
+          .meta({ description: 'Null where callers are not distinguished.' }),
         kind: z.enum(['add', 'change', 'remove']),
         key: z.array(z.string()),
         keyBefore: z

@@ -79,7 +79,7 @@ export class Checker extends ScalarChecker {
     }
   }
 
-  /** What IS NULL is queried of: a value, a list, or a condition that may be unknown. */
+  /** What IS NULL is applied to: a value, a list, or a condition that may be unknown. */
   private nullable(expression: Expression): CheckedScalar | undefined {
     if (!isCondition(expression)) return this.scalar(expression);
     const condition = this.condition(expression);

@@ -291,7 +291,7 @@ describe('all groups of the last level', () => {
     ]);
   });
 
-  it('are sorted by their levels in turn, and within the last one by what is queried', () => {
+  it('are sorted by their levels in turn, and within the last one by the requested sort', () => {
     const group = 'status,year(passed_at)';
     expect(sorted({ group })).toEqual(['k0 last', 'k1 last']);
     expect(sorted({ group, sort: '-year(passed_at),-status', nulls: 'first' })).toEqual([

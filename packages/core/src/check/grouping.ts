@@ -34,7 +34,7 @@ type Checked = { readonly checked: CheckedGrouping } | { readonly problems: read
 
 /**
  * Checks the level of a query's grouping that its path leads to. Gives all problems at once, each
- * with its parameter and place. Groups are sorted by their value where nothing else is queried.
+ * with its parameter and place. Groups are sorted by their value where nothing else is requested.
  */
 export function checkGrouping(
   query: Query,

@@ -52,7 +52,7 @@ export function lineFilter(
 
 /**
  * What all rows of a grouping's level meet: what the query asks of them, and the groups above.
- * Undefined where nothing is queried, and `unspoken` where a group's value has no spelling.
+ * Undefined where nothing is requested, and `unspoken` where a group's value has no spelling.
  */
 export function levelFilter(
   { filter, path = [], group = [] }: Query,

@@ -13,7 +13,7 @@ const notations: Readonly<Partial<Record<ColumnType['kind'], RegExp>>> = {
   uuid: /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/,
 };
 
-/** Whether PostgreSQL's values of a type can be reported by their looks. */
+/** Whether PostgreSQL's values of a type can be distinguished by their form. */
 export function hasNotation(type: ColumnType): boolean {
   return notations[type.kind] !== undefined;
 }

@@ -20,7 +20,7 @@ export type FileParameters = {
   readonly [Name in Exclude<keyof typeof fileWords, 'format'>]?: (typeof fileWords)[Name][number];
 } & {
   readonly format: FileFormat;
-  /** Whether CSV begins with the mark that reports some spreadsheets that it is UTF-8. */
+  /** Whether CSV begins with a UTF-8 byte order mark. */
   readonly bom?: boolean;
   /** Whether CSV leaves texts as they are that a spreadsheet would compute. */
   readonly formulas?: boolean;

@@ -19,7 +19,7 @@ export interface PageToken {
   readonly skipped?: number;
 }
 
-/** What is queried of the rows of a table, and of each of them. */
+/** What is requested of the rows of a table, and of each of them. */
 export interface QueryOptionTexts {
   readonly selection: Selection;
   /** Columns, filter, search and sort, without a window. */

@@ -33,7 +33,7 @@ const cases: [string, Condition, string][] = [
   ['toll', { kind: 'missing', missing: false }, 'toll IS NOT NULL'],
 ];
 
-/** What a reader in a zone sets on a timestamp, and what is queried. */
+/** What a reader in a zone sets on a timestamp, and the query that follows. */
 const moments: [string, string, Condition, string][] = [
   [
     'passed_at',

@@ -111,7 +111,7 @@ const readers: Readonly<Record<QueryParameter, Reader>> = {
   },
   group: (text, query, limits) => {
     const { terms, problems } = parseTerms(text, limits);
-    // What cannot be read was requested all the same.
+    // A parameter that cannot be read was given all the same.
     if (terms.length > 0 || problems.length > 0) query.group = terms;
     return problems;
   },

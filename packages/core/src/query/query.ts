@@ -40,7 +40,7 @@ export type Place =
   | { readonly kind: 'after' | 'before'; readonly token: string };
 
 /**
- * What to show, as it was queried: names are not looked up yet. What is absent is at its default:
+ * What to show, as it was requested: names are not looked up yet. What is absent is at its default:
  * all shown columns, no condition, the table's own sort, the first page of the table's own size.
  */
 export type Query = QueryWith<Expression>;

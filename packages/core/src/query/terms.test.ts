@@ -40,7 +40,7 @@ describe('groups, paths and aggregates as parameters', () => {
     expect(problems).toMatchObject([{ parameter, position }]);
   });
 
-  it('part a query into what is queried of the groups and of the rows', () => {
+  it('split a query into the part for the groups and the part for the rows', () => {
     const { query } = parseParameters({
       filter: 'toll > 1',
       group: 'status,day',

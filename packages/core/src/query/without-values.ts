@@ -35,7 +35,7 @@ function withoutValues(expression: Expression): Expression {
     case 'array':
       return { ...expression, members: [hidden] };
     case 'in':
-      // However many there are: of them all nothing is reported.
+      // However many there are: nothing is known of all of them.
       return { ...expression, operand: withoutValues(expression.operand), members: [hidden] };
     case 'and':
     case 'or':

@@ -30,7 +30,7 @@ export interface ResultColumn {
   readonly label: string;
   readonly type: ColumnType;
   /**
-   * What reports it from others that are called the same: "Lock canal name", or "Lock no." of a
+   * What distinguishes it from others with the same name: "Lock canal name", or "Lock no." of a
    * reference that is shown by a name; absent where nothing has to.
    */
   readonly longLabel?: string | undefined;
@@ -40,7 +40,7 @@ export interface ResultColumn {
   readonly valueLabels?: ValueLabels;
 }
 
-/** How values of a column may be written by anyone who is reported. */
+/** How values of a column may be written by the caller. */
 export interface ColumnWriting {
   /** In new rows. */
   readonly add?: true;
@@ -52,7 +52,7 @@ export interface ColumnWriting {
   readonly pattern?: { readonly text: string; readonly message?: string };
 }
 
-/** What may be changed of a table by anyone who is reported. */
+/** What may be changed of a table by the caller. */
 export interface TableWriting {
   readonly add: boolean;
   /** Values of some of the columns. */

@@ -77,7 +77,7 @@ describe('a table that refers to others', () => {
     ]);
   });
 
-  it('reports the numbers from the names where one chooses among them', () => {
+  it('distinguishes the numbers from the names where one chooses among them', () => {
     const labels = columnsToChoose(letters).map(({ label }) => label);
     expect(labels).toEqual([
       'Id',
@@ -99,7 +99,7 @@ describe('a table that refers to others', () => {
     expect(findColumn('from.town', letters, () => undefined)).toMatchObject({ wanted: 'people' });
   });
 
-  it('reports nothing any more of a table that is not to be visible', () => {
+  it('reports nothing any more of a table that is hidden', () => {
     const again = withReferences({ ...letters, relationships: [] }, () => undefined);
     expect(again).not.toHaveProperty('related');
     expect(again.columns.some((column) => 'shownAs' in column)).toBe(false);

@@ -47,7 +47,7 @@ function pathOf(
   return 'own' in found && found.path.length === 1 ? found.name : undefined;
 }
 
-/** What reports a reference from what it is shown as: "Lock no." */
+/** What distinguishes a reference from its label: "Lock no." */
 function keyLabel(
   { name, label }: ColumnDescription,
   { table, columns, references }: Relationship,

@@ -248,7 +248,7 @@ function conditionOf(
 
 const decimal = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?$/i;
 
-/** Whether a text may be a value of a column; what still is none the check reports. */
+/** Whether a text may be a value of a column; the check reports what is none all the same. */
 function mayBe(value: string, { type }: FoundColumn): boolean {
   if (value === '') return true;
   if (isNumeric(type)) return decimal.test(value);

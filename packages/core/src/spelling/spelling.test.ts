@@ -9,7 +9,7 @@ import { spellingErrors, readSpelled, spelledProblems, type Spelling } from './i
 const answer = { rows: '' };
 const table = { table: passages, tables: () => undefined };
 
-/** What is queried, as our own parameters have it. */
+/** The query, as our own parameters have it. */
 function request(
   pairs: readonly (readonly [string, string])[],
   parameters: Spelling['parameters'],

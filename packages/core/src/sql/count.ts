@@ -32,7 +32,7 @@ export function compileWritten(tables: readonly string[], relations: Relations):
 }
 
 /**
- * Compiles something and reports the tables that it reads, by published name: related ones and those of
+ * Compiles something and returns the tables that it reads, by published name: related ones and those of
  * row rules too.
  */
 export function withTables<Made>(

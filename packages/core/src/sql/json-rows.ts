@@ -160,7 +160,7 @@ function concat(pieces: readonly SQL[]): SQL {
 
 /** Whether values of a type are written by the database just as `encode` writes them. */
 function isWritable(type: ColumnType): boolean {
-  // Of a domain the type that is reported would be another one than that of its values.
+  // Of a domain the type in the result would be another one than that of its values.
   if (type.domain === true) return false;
   if (type.kind === 'time') return !type.zone;
   return type.kind !== 'binary' && type.kind !== 'array';

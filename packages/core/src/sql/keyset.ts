@@ -126,7 +126,7 @@ export function walkSelects(
 }
 
 /**
- * The second part is not run while the first gives rows enough; none is requested more than
+ * The second part is not run while the first gives rows enough; neither is asked for more than
  * `reach`, the end of a statement. Relies on UNION ALL keeping the order of its parts, which it does while parallel
  * append is off (see the service's pool).
  */

@@ -5,7 +5,7 @@ import { relationName, write, type Relation, type Statement } from './statement.
 const publication = 'ephoros_live';
 
 /**
- * Tables that the session's role may follow in the log of the server that is queried, as `schema.name`. None where the log
+ * Tables that the session's role may follow in the log of this server, as `schema.name`. None where the log
  * does not hold enough for that (`wal_level`), the role has no REPLICATION, or the server follows another one itself.
  */
 export const tablesInLog: Statement = Object.freeze({
@@ -37,7 +37,7 @@ export function beginFollowing(slot: string): readonly string[] {
   ];
 }
 
-/** Has the session reported what is written to the tables of the publication, from now on, without end. */
+/** Makes the session report what is written to the tables of the publication, from now on, without end. */
 export function followLog(slot: string): string {
   return `START_REPLICATION SLOT ${slot} LOGICAL 0/0 (proto_version '1', publication_names '${publication}')`;
 }

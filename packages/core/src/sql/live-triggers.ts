@@ -13,13 +13,13 @@ export const tablesWithTriggers: Statement = Object.freeze({
   parameters: [],
 });
 
-/** Rows of one statement beyond which it is stated that there are many. */
+/** Rows of one statement beyond which the notice says only that there are many. */
 const mostRows = 200;
 
 const quote = (name: string): string => `"${name.replaceAll('"', '""')}"`;
 
 /**
- * What the owner of a table runs, so that it is informed which rows of it are written: a function, and a trigger for each
+ * What the owner of a table runs, so that the service knows which of its rows are written: a function, and a trigger for each
  * of what can be done. Nothing of a row is reported but its key. Gives too what takes them away again.
  */
 export function liveTriggersOf(

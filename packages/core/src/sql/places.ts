@@ -34,7 +34,7 @@ function placesOf(
 }
 
 /**
- * The rows of a query with some keys, which were found among its rows: whatever else it asks for is requested all the
+ * The rows of a query with some keys, which were found among its rows: the rest of what it asks for is read all the
  * same, since rows change; but not that they are among others by their keys, which they stay.
  */
 export function amongKeys(query: CheckedQuery, keys: readonly (readonly string[])[]): CheckedQuery {

@@ -71,7 +71,7 @@ export class Scope implements ColumnNames {
     return column;
   }
 
-  /** The FROM clause; composed last, when all columns have been requested. */
+  /** The FROM clause; composed last, when every column has been named. */
   from(): SQL {
     const joins = [...this.joins.values()].map(
       ({ alias, table, on }) => sql` left join ${this.rowsOf(table)} ${sql.raw(alias)} on ${on}`,

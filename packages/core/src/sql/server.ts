@@ -22,7 +22,7 @@ export interface ServerNeed {
 }
 
 /*
- * What is queried of a server that speaks PostgreSQL's protocol, each by a statement of its own over made-up rows, so
+ * What is checked of a server that speaks PostgreSQL's protocol, each by a statement of its own over made-up rows, so
  * that it can be tried on any of them.
  */
 export const serverNeeds: readonly ServerNeed[] = [
@@ -36,7 +36,7 @@ export const serverNeeds: readonly ServerNeed[] = [
     statement: 'SELECT x FROM (VALUES (1), (NULL)) v(x) ORDER BY x DESC NULLS LAST',
   },
   {
-    what: 'walks beside a row (LATERAL)',
+    what: 'subqueries per row (LATERAL)',
     statement: 'SELECT * FROM (VALUES (1)) v(x), LATERAL (SELECT x + 1 AS y) w',
     without: 'orders by a related column are sorted each time',
   },
@@ -58,7 +58,7 @@ export const serverNeeds: readonly ServerNeed[] = [
   {
     what: 'what is done to rows (pg_stat_all_tables)',
     statement: 'SELECT n_tup_ins + n_tup_upd + n_tup_del FROM pg_stat_all_tables LIMIT 1',
-    without: 'remembered totals and places are told only by their age from new ones',
+    without: 'remembered totals and places expire only by their age',
   },
   {
     what: 'the catalog (pg_class, pg_attribute, pg_constraint, pg_index)',

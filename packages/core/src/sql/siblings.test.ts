@@ -36,7 +36,7 @@ describe('queries that differ in the values of some columns', () => {
     ['status IS NULL', [['status'], [null], 0]],
     // Held to two values at once: the second one is a condition like others.
     ['lock_id = 7 AND lock_id = 8', [['lock_id'], ['7'], 1]],
-  ])('are told by %s', (filter, reported) => {
+  ])('are reported for %s', (filter, reported) => {
     expect(siblings(filter)).toEqual(reported);
   });
 

@@ -104,7 +104,7 @@ export function compileRemovals(
   return write(sql`${visibleRange(table, { was, values: [] }, rows, written)}${joined}`);
 }
 
-/** Locks rows, so that what is queried of them next stays so; gives the number of each, from 1. */
+/** Locks rows, so that what is read of them next stays so; gives the number of each, from 1. */
 export function compileLocks(
   { relation, key }: WrittenTable,
   keys: readonly (readonly string[])[],
@@ -182,7 +182,7 @@ export function compileMayRead({ schema, name }: Relation, columns: readonly str
 
 /**
  * Of rows by their keys those that there are for the caller: their numbers, from 1, and for each
- * condition whether it is broken; only those that match, where that is queried. Given are rows to ask
+ * condition whether it is broken; only those that match, where that is requested. Given are rows to ask
  * instead of the table's own: a list in JSON, of objects with the texts of their columns.
  */
 export function compileHeldRows(

@@ -69,7 +69,7 @@ export function fitView(
           ? checkGrouping({ ...grouping, sort: [one] }, table, options)
           : asRows({ sort: [one] }),
       ),
-      // How a column looks goes with it; nothing is notified of that.
+      // The appearance of a column goes with it; that is not reported.
       pinned: pinned?.filter(named),
       pinnedEnd: pinnedEnd?.filter(named),
       widths: widths && Object.fromEntries(Object.entries(widths).filter(([name]) => named(name))),

@@ -58,4 +58,4 @@ export {
   type ViewsAnswer,
   type WantedView,
   type WantedViewChange,
-} from './kept.ts';
+} from './saved-view.ts';

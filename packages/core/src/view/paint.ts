@@ -40,7 +40,7 @@ export function namesPainted(rules: readonly PaintRule[]): readonly string[] {
 
 const ofOtherRows = new Set(['has', 'count']);
 
-/** Whether a condition asks of other rows: it cannot be reported from the row alone, nor painted by. */
+/** Whether a condition asks of other rows: it cannot be evaluated on the row alone, so no formatting rule can use it. */
 export function asksOtherRows(expression: Expression): boolean {
   if (expression.kind === 'call' && ofOtherRows.has(expression.name)) return true;
   return childrenOf(expression).some(asksOtherRows);

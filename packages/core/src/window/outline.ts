@@ -94,7 +94,7 @@ export class Outline {
     return position;
   }
 
-  /** How many lines a group takes in addition its own. */
+  /** How many lines a group takes in addition to its own. */
   sizeOf(path: LinePath): number {
     return this.section(path)?.size ?? 0;
   }
@@ -105,7 +105,7 @@ export class Outline {
     return section;
   }
 
-  /** Reports the groups around a line that it takes more room. */
+  /** Tells the groups around a line that it takes more room. */
   private grow(path: LinePath, amount: number): void {
     let section: Section | undefined = this.root;
     for (const index of path) {

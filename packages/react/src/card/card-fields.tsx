@@ -36,7 +36,7 @@ export function CardFields(content: CardContent): ReactElement {
           copy={copy}
         />
       ))}
-      <p className="eph-card-deeds">
+      <p className="eph-card-actions">
         <button type="button" className="eph-offer" aria-pressed={raw} onClick={() => setRaw(!raw)}>
           {card.raw}
         </button>

@@ -2,7 +2,7 @@ import { catalogOf, keyOfRow, selectedKeys, type Row } from '@ephoros/client';
 import { toOne, type Relationship, type TableDescription, type Tables } from '@ephoros/core/schema';
 import type { RequestClient } from '../records/request-client.ts';
 
-/** A row with all its columns, and with what names and reports apart the rows that it refers to. */
+/** A row with all its columns, and with what names and distinguishes the rows that it refers to. */
 export interface ReadRow {
   readonly table: TableDescription;
   /** Undefined where there is no such row, or none any more. */

@@ -72,7 +72,7 @@ function Referring(props: ReferringProps): ReactElement {
   const names = useMemo(() => {
     if (answer.state !== 'ready') return [];
     const { columns } = answer.result.other;
-    // Which row they refer to is stated already.
+    // Which row they refer to is shown already.
     const own = new Set(
       columns
         .filter(({ name }) => step.references.includes(name))

@@ -79,9 +79,9 @@ interface CardProps extends CardWays {
   readonly reader: FullReader;
   /** What of the table is changed; undefined where nothing can be. */
   readonly drafts?: Drafts | undefined;
-  /** Has all be requested again. */
+  /** Requests everything again. */
   readonly refresh?: (() => void) | undefined;
-  /** How often all was requested again. */
+  /** How often everything was requested again. */
   readonly refreshes?: number | undefined;
 }
 

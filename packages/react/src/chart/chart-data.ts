@@ -32,7 +32,7 @@ export interface ChartData {
   readonly ordered: boolean;
 }
 
-/** Marks at most: more could not be reported from each other. */
+/** Marks at most: more could not be distinguished. */
 const mostBars = 40;
 const mostPoints = 1_000;
 const bins = 30;

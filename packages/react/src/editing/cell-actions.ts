@@ -28,7 +28,7 @@ export interface Edited {
 export interface CellActionOptions {
   readonly drafts: Drafts;
   readonly records: Drawn;
-  /** Who is requested rows that are selected and not loaded. */
+  /** Loads the rows that are selected and not in memory. */
   readonly client: RequestClient | undefined;
   /** A column as it is defined. */
   readonly columnNamed: (name: string) => ColumnDescription | undefined;

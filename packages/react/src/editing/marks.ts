@@ -14,7 +14,7 @@ export function marksOf(
 ): ReadonlyMap<string, RowMarks> {
   const written = (value: Value, column: ColumnDescription): string =>
     formatValue(value, column, reader).text;
-  /** A reference is visible to the name that it is shown as. */
+  /** A reference is read by its label. */
   const readAs = (name: string): readonly string[] => {
     const { shownAs } = columns.find((one) => one.name === name) ?? {};
     return shownAs === undefined ? [name] : [name, shownAs];

@@ -60,7 +60,7 @@ export function AppearanceEditor(): ReactElement {
         change={(height) => change({ height: height === 'page' ? undefined : height })}
       />
       <PaintEditor messages={words} />
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <ResetAppearance text={words.reset} />
       </div>
     </div>

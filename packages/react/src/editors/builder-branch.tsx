@@ -103,7 +103,7 @@ export function BuilderBranch({ branch, path, of }: BranchProps): ReactElement {
           ))}
         </ul>
       )}
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="button" className="eph-offer" onClick={() => setAdding('term')}>
           {messages.addTerm}
         </button>

@@ -129,7 +129,7 @@ export function ChartEditor({ done }: ChartEditorProps): ReactElement {
         chosen={view.chartSide ?? 'above'}
         change={(side) => change({ chartSide: side === 'above' ? undefined : side })}
       />
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="submit" className="eph-plate" disabled={!isPossible}>
           {words.draw}
         </button>

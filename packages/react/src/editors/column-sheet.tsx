@@ -72,7 +72,7 @@ function ColumnPlace({ column, done }: ColumnPlaceProps): ReactElement {
     done();
   };
   return (
-    <div className="eph-deeds-down">
+    <div className="eph-actions-down">
       {column.sortable && (
         <>
           <button type="button" onClick={then(() => sortBy(false))}>

@@ -72,7 +72,7 @@ export function ColumnsEditor(): ReactElement {
       {addable && describe !== undefined && around.state !== 'ready' && (
         <Unanswered answer={around} what={messages.loading} />
       )}
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="button" className="eph-offer" onClick={() => fit()}>
           {words.fitAll}
         </button>

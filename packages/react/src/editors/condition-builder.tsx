@@ -50,7 +50,7 @@ export function ConditionBuilder({ done }: { readonly done: () => void }): React
         change={(filter) => change({ filter, place: undefined })}
         messages={words.result}
       />
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button
           type="button"
           className="eph-offer"

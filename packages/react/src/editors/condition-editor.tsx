@@ -83,7 +83,7 @@ export function ConditionEditor({ column, done }: ConditionEditorProps): ReactEl
           {complaint}
         </p>
       )}
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="submit" className="eph-plate">
           {editors.apply}
         </button>

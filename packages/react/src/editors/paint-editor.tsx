@@ -67,7 +67,7 @@ export function PaintEditor({ messages }: { readonly messages: LayoutMessages })
           </li>
         )}
       </ol>
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button
           type="button"
           className="eph-offer"

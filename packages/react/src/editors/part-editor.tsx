@@ -128,7 +128,7 @@ function SearchEditor({ part, put, remove }: SearchEditorProps): ReactElement {
         value={text}
         onChange={({ target }) => setText(target.value)}
       />
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="submit" className="eph-plate">
           {messages.editors.apply}
         </button>
@@ -154,7 +154,7 @@ function LevelEditor({ term, done }: LevelEditorProps): ReactElement {
     done();
   };
   return (
-    <div className="eph-deeds-down">
+    <div className="eph-actions-down">
       <code className="eph-code">{term.name}</code>
       {index > 0 && (
         <button
@@ -191,7 +191,7 @@ function AggregateEditor({ term, remove, done }: AggregateEditorProps): ReactEle
     done();
   };
   return (
-    <div className="eph-deeds-down">
+    <div className="eph-actions-down">
       <code className="eph-code">{term.name}</code>
       {(view.group ?? []).length > 0 && (
         <>

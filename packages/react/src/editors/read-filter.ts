@@ -8,7 +8,7 @@ type ColumnNamed = (name: string) => ColumnDescription | undefined;
 export const readFilter = parseExpression;
 
 /**
- * What is wrong with a condition before it is queried: what can be notified of the table's own columns.
+ * The errors of a filter before it is sent: those that the table's own columns show.
  * Undefined where nothing is, and where only the service can tell.
  */
 export function firstProblem(

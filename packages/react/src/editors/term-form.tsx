@@ -39,7 +39,7 @@ export function TermForm({ expression, apply, cancel }: TermFormProps): ReactEle
     return (
       <div className="eph-term">
         <ColumnFinder offers={(one) => operatorsOf(one).length > 0} choose={setChosen} />
-        <div className="eph-deeds">
+        <div className="eph-actions">
           <button type="button" className="eph-offer" onClick={() => setAsText(true)}>
             {messages.asText}
           </button>
@@ -234,7 +234,7 @@ function FormActions({ cancel }: Pick<TermFormProps, 'cancel'>): ReactElement {
   const { editors } = useModel().reader.messages;
   const { messages } = useBuilder();
   return (
-    <div className="eph-deeds">
+    <div className="eph-actions">
       <button type="submit" className="eph-plate">
         {editors.apply}
       </button>

@@ -20,7 +20,7 @@ export function ExportLine({ files, messages }: ExportLineProps): ReactElement {
   const locale = useLocale();
   const [taking, setExportRun] = useState<ExportRun>();
   const controller = useRef<AbortController>(undefined);
-  // With the table goes what was queried of it.
+  // When the table goes, the request for its file ends.
   useEffect(() => () => controller.current?.abort(), []);
   const take = async ({ query, form, rows }: WantedFile): Promise<void> => {
     const { signal } = (controller.current = new AbortController());
@@ -34,7 +34,7 @@ export function ExportLine({ files, messages }: ExportLineProps): ReactElement {
       const headers = form.format === 'csv' && form.header !== 'none' ? 1 : 0;
       let shown = 0;
       const taken = await saveExportFile(file, form.format, headers, (so) => {
-        // Often enough to be visible moving.
+        // Often enough that its movement is seen.
         if (Date.now() - shown < 100) return;
         shown = Date.now();
         put({ kind: 'running', taken: so, of });

@@ -8,7 +8,7 @@ export type Scope = 'all' | 'selected' | 'page' | 'groups';
 
 type SortTerms = NonNullable<WrittenQuery['sort']>;
 
-/** What is queried to be written: a scope of what is shown, with some columns. */
+/** What is to be written: a scope of what is shown, with some columns. */
 export async function wantedRows(
   scope: Scope,
   columns: readonly string[],

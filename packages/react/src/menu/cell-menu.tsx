@@ -17,7 +17,7 @@ import { useSheet } from '../view/sheet-context.ts';
 import { useValueOffers, type Offer } from './value-offers.ts';
 import { sortWays } from '../format/sort-ways.ts';
 
-/** Where a menu was requested. */
+/** Where a menu was opened. */
 export interface MenuPlace {
   /** Px from the corner of the window. */
   readonly x: number;

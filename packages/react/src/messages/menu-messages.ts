@@ -1,4 +1,4 @@
-/** What the menu of a cell says, and what is notified of copies and keys, in one language. */
+/** The texts of the cell menu, of copying, and of keyboard shortcuts, in one language. */
 export interface MenuMessages {
   readonly label: string;
   readonly only: (label: string, value: string) => string;

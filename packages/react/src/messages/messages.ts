@@ -44,7 +44,7 @@ export interface Messages {
   /** Views that are stored under names. */
   readonly views: string;
   readonly savedViews: () => Promise<SavedViewMessages>;
-  /** What is notified of a condition that no reader can remove. */
+  /** The explanation of a condition that no reader can remove. */
   readonly fixedCondition: string;
   /** The builder of conditions. */
   readonly build: string;

@@ -126,14 +126,14 @@ interface Typed {
   readonly over: string;
   readonly text: string;
   /** Why it could not be read. */
-  readonly problems: readonly Told[];
+  readonly problems: readonly ShownProblem[];
 }
 
 /** A problem, with its place where it has one. */
-type Told = Omit<Problem, 'code'>;
+type ShownProblem = Omit<Problem, 'code'>;
 
 /** A line under the place of a problem; the field is monospaced, so `ch` measures it. */
-function Mark({ problem, scrolled }: { problem: Told; scrolled: number }): ReactElement {
+function Mark({ problem, scrolled }: { problem: ShownProblem; scrolled: number }): ReactElement {
   const { position = 0, length = 0 } = problem;
   return (
     <span

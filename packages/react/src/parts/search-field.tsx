@@ -2,7 +2,7 @@ import { useEffect, useState, type ReactElement } from 'react';
 import { useMessages } from '../messages/use-messages.ts';
 import { useRowsOf } from './table-context.ts';
 
-/** Ms without a key before a search is queried. */
+/** Ms without a key before a search is sent. */
 const rest = 300;
 
 /** Words that rows must hold. */

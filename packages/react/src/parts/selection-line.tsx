@@ -22,7 +22,7 @@ export interface TableAction {
   readonly run: (chosen: ChosenRows, about: ChosenAbout) => unknown;
 }
 
-/** What an action is notified of the rows that it is for. */
+/** What an action knows of the rows that it is for. */
 export interface ChosenAbout {
   /** How many rows; undefined where that is not known yet. */
   readonly count: number | undefined;

@@ -37,7 +37,7 @@ export interface TableModel {
   readonly describe: Describing | undefined;
   /** Another table, and what can be requested of it; of a client alone. */
   readonly other: ((table: string) => Promise<OtherTable>) | undefined;
-  /** The condition that is joined to all that is queried; undefined for none. */
+  /** The condition that is joined to every query; undefined for none. */
   readonly fixed: WrittenQuery['filter'] | undefined;
   /** Which rows are meant: the condition and the search in force. */
   readonly match: WrittenQuery;

@@ -9,7 +9,7 @@ interface TableFrameProps {
   readonly children: ReactNode;
 }
 
-/** What stands around all parts of a table: its look, its language, and what is informed when one fails. */
+/** What stands around all parts of a table: its look, its language, and what is notified when one fails. */
 export function TableFrame({ messages, children }: TableFrameProps): ReactElement {
   return (
     <MessagesContext.Provider value={messages}>

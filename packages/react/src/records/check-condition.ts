@@ -4,7 +4,7 @@ import type { ColumnDescription, TableDescription } from '@ephoros/core/schema';
 import { namesOf } from '@ephoros/core/view';
 
 /**
- * A condition, checked before it is queried: a related column that is known is checked as one of the
+ * A condition, checked before it is requested: a related column that is known is checked as one of the
  * table's own. Undefined where only the service can tell.
  */
 export function checkCondition(

@@ -39,7 +39,7 @@ export function checkForWrites({
       onChange(since);
       return;
     }
-    // Where nobody can tell, nobody is requested again.
+    // Where writes cannot be detected, nothing is requested again.
     if (now !== null) wanted = setTimeout(whenVisible, every);
   };
   const begin = (): void => {

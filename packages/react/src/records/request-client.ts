@@ -7,7 +7,7 @@ import type {
   WrittenQuery,
 } from '@ephoros/client';
 
-/** What is queried of a client, whatever its tables. What it has no function for is not offered. */
+/** What is requested of a client for any of its tables. What it has no function for is not offered. */
 export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
   extends
     Pick<Client<Tables>, 'describe' | 'rows' | 'groups' | 'tableTypes'>,
@@ -18,7 +18,7 @@ export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
       >
     > {
   /** Whether a query is answered here; of clients that keep small results. */
-  readonly cached?: (table: string, query: WrittenQuery) => Kept;
+  readonly cached?: (table: string, query: WrittenQuery) => CachedResults;
   /** Forgets what is stored of a table. */
   readonly forget?: (table: string) => void;
   /** Shows when that may be another one. */
@@ -26,14 +26,14 @@ export interface RequestClient<Tables extends TableSet<Tables> = AnyTables>
 }
 
 /** Where a query is answered, and up to how many rows that is here. */
-export interface Kept {
+export interface CachedResults {
   readonly where: 'memory' | 'service';
   readonly maxRows: number;
 }
 
-/** What a client is queried next to rows and groups, of one table. */
+/** What is requested of a client for one table, next to rows and groups. */
 export interface QueryOptions {
-  /** How often all was requested again. */
+  /** How often everything was requested again. */
   readonly refreshes: number;
   readonly rows: Requested<'rows'>;
   readonly groups: Requested<'groups'>;

@@ -5,7 +5,7 @@ import { changed, queryOf, type View, type ViewChange } from '@ephoros/core/view
 import type { Opening } from './opening.ts';
 
 /**
- * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is queried
+ * The view as it is shown: what a reader has chosen, and where nothing was chosen, what is requested
  * for anyway. A filter, a search and a sort that are requested anyway are not the reader's.
  */
 export function shownView(view: View, base: Base): View {

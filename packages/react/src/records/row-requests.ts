@@ -1,7 +1,7 @@
 import { queryableRows, type QueryableRows, type ChosenRows } from '@ephoros/client';
 import type { RequestClient, QueryOptions } from './request-client.ts';
 
-/** What a client is queried one table. */
+/** What is requested of a client for one table. */
 export function requestsByRows(
   client: RequestClient,
   table: string,
@@ -15,7 +15,7 @@ export function requestsByRows(
     groups: (...rest) => client.groups(table, ...rest),
     others: client.rows,
     queryable: (rows) => {
-      // The same rows are stored once, however much is queried of them.
+      // The same rows are stored once, however often they are requested.
       const known = requests.get(rows) ?? queryableRows(client, table, rows);
       requests.set(rows, known);
       known.catch(() => requests.delete(rows));

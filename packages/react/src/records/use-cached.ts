@@ -1,17 +1,17 @@
 import type { WrittenQuery } from '@ephoros/client';
 import { useCallback, useSyncExternalStore } from 'react';
-import type { RequestClient, Kept } from './request-client.ts';
+import type { RequestClient, CachedResults } from './request-client.ts';
 
 const never = (): (() => void) => () => undefined;
 
 /** Where a query is answered; undefined where its client keeps nothing. */
-export function useKept(
+export function useCached(
   client: RequestClient | undefined,
   table: string | undefined,
   query: WrittenQuery,
-): Kept | undefined {
+): CachedResults | undefined {
   const subscribe = client?.subscribe;
-  const read = (): Kept | undefined =>
+  const read = (): CachedResults | undefined =>
     table === undefined ? undefined : client?.cached?.(table, query);
   // Another object each time: what it says is compared.
   useSyncExternalStore(

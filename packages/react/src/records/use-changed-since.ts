@@ -41,7 +41,7 @@ function readBy(query: WrittenQuery): WrittenQuery {
 
 /**
  * Since when others have written to what is shown; undefined where nobody has, or nobody can tell.
- * It looks while the page is visible, and begins again with every question and whenever all is queried
+ * It looks while the page is visible, and begins again with every question and whenever all is requested
  * again.
  */
 export function useChangedSince({ request, query, every, wroteAt }: Watching): Date | undefined {
@@ -58,7 +58,7 @@ export function useChangedSince({ request, query, every, wroteAt }: Watching): D
     scan.request().then(
       ({ checkForWrites }) =>
         checkForWrites({ check, isRefused, every, wroteAt, onChange, signal }),
-      // Where the script does not come, nothing is notified of others; the rows are what they were.
+      // Where the script does not come, changes by others are not reported; the rows stay.
       () => undefined,
     );
     return () => gone.abort();

@@ -36,7 +36,7 @@ import { useReady } from '../use-ready.ts';
 import { useSource } from '../use-source.ts';
 import { useSame } from '../use-same.ts';
 import { useStable } from '../use-stable.ts';
-import type { RequestClient, QueryOptions, Kept } from './request-client.ts';
+import type { RequestClient, QueryOptions, CachedResults } from './request-client.ts';
 import { requestsByRows } from './row-requests.ts';
 import { referencesShown, undescribed } from './described-table.ts';
 import {
@@ -55,7 +55,7 @@ import { useColumn, useDescribed } from './use-described.ts';
 import { useStaleSchema } from './use-stale-schema.ts';
 import { isOutline } from '../table/row-at.ts';
 import { useDraftedSource, useDrafts, useDraftsState, type Editing } from './use-drafts.ts';
-import { useKept } from './use-cached.ts';
+import { useCached } from './use-cached.ts';
 import { useSelection, type Selection, type SelectionOptions } from './use-selection.ts';
 
 export interface RecordsOptions<
@@ -148,7 +148,7 @@ export interface Records<Line = Row> extends SourceState {
   /** What is changed and not saved yet; undefined where nothing can be changed. */
   readonly drafts: Drafts | undefined;
   /** Where the query is answered; undefined where its client keeps nothing. */
-  readonly cached: Kept | undefined;
+  readonly cached: CachedResults | undefined;
   /** Every error of a query that was refused. */
   readonly problems: readonly Problem[];
   /** The words searched for, as they were typed. */
@@ -166,7 +166,7 @@ export interface Records<Line = Row> extends SourceState {
   readonly restart: () => void;
   /** The rules that rows and cells are painted by: the view's, else the table's own. */
   readonly paint: readonly PaintRule[];
-  /** The condition that is joined to all that is queried, and that no reader can remove. */
+  /** The condition that is joined to every query, and that no reader can remove. */
   readonly fixed: WrittenQuery['filter'] | undefined;
 }
 
@@ -399,7 +399,7 @@ export function useRecordsOf(options: RecordsOptions, scan: boolean): Drawn {
       total: sourceState.totalKind === 'exact' && !isOutline(source) ? total : undefined,
     }),
     drafts,
-    cached: useKept(client, table, query),
+    cached: useCached(client, table, query),
     problems,
     retry: source.retry,
     refresh,

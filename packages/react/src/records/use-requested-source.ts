@@ -53,7 +53,7 @@ class LastOutline {
 }
 
 /**
- * The source for a question: the same one as long as the same is queried, however often it is put
+ * The source for a question: the same one as long as the query is the same, however often it is put
  * together. Sorted or summed otherwise, the same groups are open; `open` is their beginning only.
  */
 export function useRequestedSource(

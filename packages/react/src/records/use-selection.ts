@@ -19,7 +19,7 @@ import type { QueryOptions } from './request-client.ts';
 export interface SelectionOptions {
   /** The selected rows, where somebody else keeps them: their keys, as `Selection.keyOf` writes them. */
   readonly selected?: ChosenRows | readonly string[] | undefined;
-  /** Reported every change of the selection: the keys (none where all that match are meant), and all of it. */
+  /** Called at every change of the selection, with the keys (none where all that match are meant), and all of it. */
   readonly onSelectedChange?: ((keys: readonly string[], chosen: ChosenRows) => void) | undefined;
   /** How many rows can be selected: any number by default. */
   readonly selecting?: 'several' | 'single' | undefined;
@@ -45,7 +45,7 @@ export interface Selection {
   readonly inWindow: 'none' | 'some' | 'all';
   /** Selects all rows in the window; none of them where all are selected. */
   readonly toggleWindow: () => void;
-  /** Selects rows in addition those that are. */
+  /** Selects rows in addition to those that are selected. */
   readonly add: (rows: readonly object[]) => void;
   /** Selects all rows that match, also those that come to match later. */
   readonly selectMatching: () => void;

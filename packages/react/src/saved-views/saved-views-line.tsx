@@ -43,7 +43,7 @@ export function SavedViewsLine(props: LineProps): ReactElement {
   const failed = path !== undefined && answer.state === 'failed' ? answer : undefined;
   const gone = failed === undefined ? known !== saved : isGone(failed.error);
   return (
-    <span className="eph-kept" data-testid="kept-view">
+    <span className="eph-saved-views" data-testid="saved-views-line">
       <Pop
         className={saved === undefined ? 'eph-offer' : 'eph-phrase'}
         text={saved?.name ?? reader.messages.views}

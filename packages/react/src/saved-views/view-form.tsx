@@ -67,7 +67,7 @@ export function ViewForm(props: ViewFormProps): ReactElement {
           {error.message}
         </p>
       )}
-      <div className="eph-deeds">
+      <div className="eph-actions">
         <button type="submit" className="eph-retry" disabled={running || form.name.trim() === ''}>
           {messages.keep}
         </button>

@@ -63,7 +63,7 @@ export function ViewsSheet(props: ViewsSheetProps): ReactElement {
   return (
     <>
       <ViewList {...props} change={setAbout} />
-      <div className="eph-deeds-down">
+      <div className="eph-actions-down">
         <button type="button" className="eph-offer" onClick={() => setAbout('new')}>
           {messages.saveViewAs}
         </button>

@@ -32,7 +32,7 @@ export interface SentenceOptions {
   readonly column?: (name: string) => ColumnDescription | undefined;
   /** How rows are read where the view does not say; by page by default. */
   readonly reading?: Reading;
-  /** A condition that is joined to all that is queried. */
+  /** A condition that is joined to every query. */
   readonly fixed?: Expression | undefined;
   /** English by default. */
   readonly messages?: SpokenMessages;

@@ -13,7 +13,7 @@ export function recentConditions(table: string): readonly string[] {
   return listIn(browserStores.read(keyOf(table)));
 }
 
-/** Remembers that a condition was queried. */
+/** Remembers that a condition was used. */
 export function noteCondition(table: string, text: string): void {
   if (table !== '' && text !== '') putFirst(keyOf(table), text, most);
 }

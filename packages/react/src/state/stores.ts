@@ -62,7 +62,7 @@ export const browserStores = new Stores(() => localStorage);
 export const browserStore = new Stores(() => sessionStorage);
 
 /** What is stored there under a key, and a way to keep something else; a server keeps nothing. */
-export function useKept(store: Stores, key: string): [string, (text: string) => void] {
+export function useStored(store: Stores, key: string): [string, (text: string) => void] {
   const text = useSyncExternalStore(
     useCallback((listener: () => void) => store.subscribe(key, listener), [store, key]),
     () => store.read(key),

@@ -1,6 +1,6 @@
 import { filterText, nothingChosen, type ChosenRows } from '@ephoros/client';
 import { useCallback, useMemo } from 'react';
-import { browserStore, useKept } from './stores.ts';
+import { browserStore, useStored } from './stores.ts';
 
 /** A selection that is stored, as a table takes it. */
 export interface StoredSelection {
@@ -13,7 +13,7 @@ export interface StoredSelection {
  * may be loaded again or left meanwhile. Where the browser keeps nothing the page does.
  */
 export function useStoredSelection(name: string): StoredSelection {
-  const [text, keep] = useKept(browserStore, `ephoros.selection.${name}`);
+  const [text, keep] = useStored(browserStore, `ephoros.selection.${name}`);
   const selected = useMemo(() => chosenIn(text), [text]);
   const onSelectedChange = useCallback(
     (_keys: readonly string[], chosen: ChosenRows): void => keep(textOf(chosen)),

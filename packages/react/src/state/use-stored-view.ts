@@ -1,6 +1,6 @@
 import { changed, printView, readView, type View } from '@ephoros/core/view';
 import { useCallback, useMemo, useState } from 'react';
-import { browserStores, useKept } from './stores.ts';
+import { browserStores, useStored } from './stores.ts';
 import type { AddressView } from './use-address-view.ts';
 import type { ViewChangeHandler } from './use-view.ts';
 
@@ -26,7 +26,7 @@ export function useStoredView(
   { parts = layout }: StoredViewOptions = {},
 ): StoredView {
   const key = `ephoros.view.${name}`;
-  const [text] = useKept(browserStores, key);
+  const [text] = useStored(browserStores, key);
   const stored = useMemo(() => viewIn(text), [text]);
   const [own, setOwn] = useState<View>({});
   const shown = given?.view ?? own;

@@ -7,11 +7,11 @@ export interface ViewOptions {
   readonly view?: View | undefined;
   /** What the view is to begin with, where the table keeps it; its condition is no text. */
   readonly defaultView?: View | WrittenQuery | undefined;
-  /** Reported every change. */
+  /** Called at every change. */
   readonly onViewChange?: ((view: View, change: ViewChangeHandler) => void) | undefined;
 }
 
-/** What is notified of a change, next to the whole view as it shall be. */
+/** What is reported of a change, in addition to the whole view after it. */
 export interface ViewChangeHandler {
   /** Which parts of the view differ. */
   readonly parts: readonly (keyof View)[];

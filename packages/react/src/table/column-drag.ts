@@ -13,7 +13,7 @@ interface DragOptions {
   /** Where the pointer was pressed, in px, and on what. */
   readonly x: number;
   readonly target: Element;
-  /** Reported every change; of undefined at the end. */
+  /** Called at every change; with undefined at the end. */
   readonly show: (drag: Drag | undefined) => void;
   /** A column shall stand before another one, or at the end. */
   readonly move: (column: string, before: string | undefined) => void;

@@ -57,7 +57,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
   } = props;
   const {
     startRow = 0,
-    ruler: beside,
+    ruler: renderRuler,
     handle,
     onResize,
     onMove,
@@ -358,7 +358,7 @@ export function RecordTable(props: RecordTableProps): ReactElement {
         )}
       </div>
       {instead === undefined &&
-        beside?.({ rowCount, firstVisible, visibleEnd, flying: view.flying, goTo })}
+        renderRuler?.({ rowCount, firstVisible, visibleEnd, flying: view.flying, goTo })}
     </div>
   );
 }

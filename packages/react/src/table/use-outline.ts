@@ -9,7 +9,7 @@ interface Pin {
   readonly top: number;
 }
 
-interface Kept extends Pin {
+interface PreviousPin extends Pin {
   readonly source: OutlineSource;
   readonly generation: number;
 }
@@ -41,7 +41,7 @@ export function useOutline(
 ): OutlineTable {
   const outline = isOutline(source) ? source : undefined;
   const pin = useRef<Pin>(undefined);
-  const previous = useRef<Kept>(undefined);
+  const previous = useRef<PreviousPin>(undefined);
   useLayoutEffect(() => {
     if (outline === undefined || rowCount === 0) return;
     const generation = outline.generation();

@@ -114,7 +114,7 @@ describe('a table lying on its side', () => {
     await cell('Id', 3).click({ button: 'right' });
     await menu.getByRole('menuitemcheckbox', { name: 'With headers' }).click();
     await menu.getByRole('menuitem', { name: 'Copy cell' }).click();
-    const status = at.page.locator('.eph-told', { hasText: '1 row copied' });
+    const status = at.page.locator('.eph-copied', { hasText: '1 row copied' });
     await status.waitFor();
     const clipboard = (): Promise<string> => at.page.evaluate('navigator.clipboard.readText()');
     expect(await clipboard()).toBe('Id\n3');

@@ -160,7 +160,7 @@ describe('the card of a row', () => {
       .nth(count - 1)
       .waitFor();
     expect(await small.locator('.eph-row').count()).toBe(count);
-    // Which lock they have is stated already.
+    // Which lock they have is shown already.
     expect(await small.getByRole('columnheader').allInnerTexts()).toEqual([
       'Id',
       'Name',
@@ -255,7 +255,7 @@ describe('cells', () => {
     await press('ArrowDown', 'ArrowRight', 'ArrowRight', 'Shift+ArrowRight', 'Shift+ArrowDown');
     expect(await at.page.locator('.eph-cell[aria-selected=true]').count()).toBe(4);
     await press('Control+c');
-    await at.page.locator('.eph-told', { hasText: '2 rows copied' }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: '2 rows copied' }).waitFor();
     const { rows } = (await (
       await fetch(
         `${at.served.url}/api/tables/passages/rows?sort=id&limit=2&columns=passed_at,toll`,
@@ -278,7 +278,7 @@ describe('cells', () => {
     await (await cellOf(2, 'Toll')).click({ button: 'right' });
     await withHeaders();
     await choose('Copy marked cells');
-    await at.page.locator('.eph-told', { hasText: '3 rows copied' }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: '3 rows copied' }).waitFor();
     expect((await copied()).text.split('\n')[0]).toBe('Id\tPassed at\tToll');
     expect((await copied()).text.split('\n')).toHaveLength(4);
   }, 120_000);
@@ -290,19 +290,19 @@ describe('cells', () => {
     await press('ArrowDown', 'ArrowRight');
     for (let pressed = 0; pressed < 20; pressed += 1) await press('Shift+PageDown');
     await press('Control+c');
-    await at.page.locator('.eph-told', { hasText: /^\d{3} rows copied/ }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: /^\d{3} rows copied/ }).waitFor();
     const ids = (await copied()).text.split('\n').map(Number);
     expect(ids).toEqual(ids.map((_, index) => index + 1));
     await press('Control+Shift+End');
     await row(passages).waitFor();
     await press('Control+c');
-    await at.page.locator('.eph-told', { hasText: 'At most 10,000 rows' }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: 'At most 10,000 rows' }).waitFor();
     await press('Control+Home', 'ArrowRight', ' ');
     await at.page.getByTestId('selection').filter({ hasText: '1 row' }).waitFor();
     await at.page.keyboard.press('Shift+F10');
     await withHeaders();
     await choose('Copy selected rows');
-    await at.page.locator('.eph-told', { hasText: '1 row copied' }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: '1 row copied' }).waitFor();
     expect((await copied()).text).toMatch(/^Id\tToll\n1\t[\d.]*$/);
   }, 120_000);
 
@@ -326,7 +326,7 @@ describe('cells', () => {
     await send('touchEnd');
     expect(await menu().count()).toBe(1);
     await choose('Copy row');
-    await at.page.locator('.eph-told', { hasText: '1 row copied' }).waitFor();
+    await at.page.locator('.eph-copied', { hasText: '1 row copied' }).waitFor();
     expect((await copied()).text).toBe([await textOf(2, 'Id'), await textOf(2, 'Toll')].join('\t'));
   }, 120_000);
 

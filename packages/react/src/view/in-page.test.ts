@@ -41,7 +41,7 @@ describe('a table in a page', () => {
     await at.page.locator('[role=grid][aria-busy=false]').waitFor();
     const requests: string[] = [];
     at.page.on('request', (request) => {
-      // The ruler comes when it comes, and whether others have written is queried all the same.
+      // The ruler comes when it comes, and whether others have written is still checked.
       if (/\/api\/(?!.*\/(written|mileposts))/.test(request.url())) requests.push(request.url());
     });
     await at.page.getByRole('grid').evaluate((grid) => grid.scrollTo(0, 34 * 20));

@@ -78,7 +78,7 @@ export function Foot({ sayReading = false }: FootProps): ReactElement | null {
   const model = useModel();
   const records = useRowsOf();
   const editing = useContext(EditingContext);
-  // What is queried without the part that cannot be read is not what is meant: nothing is stated about it.
+  // A query without the part that cannot be read is not the one that was meant, so nothing is said about it.
   if (model.problems.length > 0) {
     if (requestLog === undefined) return null;
     return (

@@ -9,7 +9,7 @@ const { passages } = testDatabases();
 const all = passages.toLocaleString('en');
 const at = tableTests('selection', ownPages);
 
-/** What was queried of the API. */
+/** The requests that reached the API. */
 let requests: URL[];
 
 beforeEach(() => {
@@ -254,7 +254,7 @@ describe('selected rows', () => {
     await says(`${all} rows of Passages selected`);
     for (const row of [4, 5, 6]) await box(row).click();
     await says(`${(passages - 3).toLocaleString('en')} rows of Passages selected`);
-    // Stored as a condition: nobody is requested rows.
+    // Stored as a condition: no rows are requested.
     expect(requests.filter(({ pathname }) => pathname.endsWith('/rows'))).toEqual([]);
     const shown = await ticked();
     expect(shown).not.toEqual(expect.arrayContaining(['5']));
@@ -347,7 +347,7 @@ describe('selected rows', () => {
     expect(about.length).toBeLessThan(5);
   });
 
-  it('are notified of where they are not there any more', async () => {
+  it('are reported where they no longer exist', async () => {
     await open('given');
     await says('3 rows of Passages selected');
     await at.page.getByRole('button', { name: 'Show only these' }).click();

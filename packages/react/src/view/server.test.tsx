@@ -51,7 +51,7 @@ describe('a table that is drawn on a server', () => {
       await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();
       await at.page.locator('[aria-sort=ascending]').waitFor();
       await says('of 64');
-      // Whether others have written is queried from then on.
+      // Whether others have written is checked from then on.
       const requests = given.filter((url) => /\/api\/(?!.*\/written)/.test(url));
       expect(requests.filter((url) => !url.includes('/rows'))).toEqual([]);
       const forRows = requests.filter((url) => !url.includes('limit=1&'));

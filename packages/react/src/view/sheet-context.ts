@@ -66,7 +66,7 @@ export interface Sheet {
   readonly saving: 'together' | 'row' | 'cell';
   /** Fields of one's own, by column. */
   readonly editors: ReadonlyMap<string, NonNullable<ColumnDefinition['editor']>>;
-  /** Who is requested what the rows do not hold. */
+  /** Requests what the rows do not hold. */
   readonly client: RequestClient | undefined;
   /** Who writes rows as files; undefined where none can be taken out. */
   readonly files: FilesClient | undefined;

@@ -40,7 +40,7 @@ describe('the finished table', () => {
 
   it('begins other rows at the place that is stated by then, not at the one before', async () => {
     await open('begun');
-    /** The first row that is visible whole. */
+    /** The first row that is wholly visible. */
     const first = (): Promise<string> =>
       at.page.evaluate(() => {
         const top = document.querySelector('.eph-head')?.getBoundingClientRect().bottom ?? 0;
@@ -356,7 +356,7 @@ describe('the finished table', () => {
     await at.page.getByText('In memory (results up to 100 rows)').waitFor();
     let startedAt = 0;
     at.page.on('request', (request) => {
-      // Whether others have written is queried all the same.
+      // Whether others have written is still checked.
       if (/\/api\/(?!.*\/written)/.test(request.url())) startedAt += 1;
     });
     await at.page.getByRole('columnheader', { name: 'Name' }).getByText('Name').click();

@@ -131,7 +131,7 @@ export function useCellActions(): CellActions {
             copy={(rows, names, headers) => void copy(rows, names, headers)}
           />
         )}
-        <span aria-live="polite" className="eph-told" onAnimationEnd={() => setCopied(undefined)}>
+        <span aria-live="polite" className="eph-copied" onAnimationEnd={() => setCopied(undefined)}>
           {copied !== undefined && Menu !== undefined && <Menu.CopyNote copied={copied} />}
         </span>
       </>

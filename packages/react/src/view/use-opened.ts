@@ -8,7 +8,7 @@ import { useLatest } from '../use-latest.ts';
 export interface OpenedOptions {
   /** The open row, where somebody else keeps it: its key as its address has it. */
   readonly openRow?: string | undefined;
-  /** Reported the row that is opened, or of none. */
+  /** Called with the row that is opened, or with undefined. */
   readonly onOpenRow?: ((key: string | undefined) => void) | undefined;
 }
 

@@ -13,11 +13,11 @@ export interface Access {
   readonly rest?: TableAccess;
   /** What the caller may do next to reading rows and changing them; all by default. */
   readonly may?: Abilities;
-  /** What else the caller is notified of itself, as by `/caller`. */
+  /** What else `/caller` returns about the caller. */
   readonly about?: CallerDetails;
 }
 
-/** What a caller is notified of itself next to its name. */
+/** What `/caller` returns in addition to the name. */
 export interface CallerDetails {
   /** What people read; the name by default. */
   readonly title?: string;

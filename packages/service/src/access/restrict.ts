@@ -232,7 +232,7 @@ function withColumns(table: TableDescription, shown: Shown): TableDescription {
   };
 }
 
-/** A column that is null in the rows in which it is not shown: that is informed where its comment is. */
+/** A column that is null in the rows in which it is not shown: its comment says so. */
 function inSomeRows({ comment, ...column }: ColumnDescription): ColumnDescription {
   const message = 'Shown in some of the rows only: in others it is empty for you.';
   return {

@@ -29,7 +29,7 @@ type Say = (path: readonly PropertyKey[], message: string) => void;
 
 /**
  * A description with what may be changed: what the configuration allows, as far as the role may do
- * it; nothing without a role that writes. Errors are informed whether there is one or not.
+ * it; nothing without a role that writes. Errors are reported whether there is one or not.
  */
 export function withChanges(
   table: TableDescription,
@@ -46,7 +46,7 @@ export function withChanges(
     return table;
   }
   if (key.length === 0) {
-    say(['changes'], `${name} has no key that can be seen, so that no row can be told from others`);
+    say(['changes'], `${name} has no key that can be seen, so that no row can be identified`);
     return table;
   }
   const { add = false, change = false, remove = false } = changes;

@@ -19,7 +19,7 @@ export type SavedAnswer = { readonly rows: number } & (
 );
 
 /** What an answer needs next to what was done. */
-interface Told {
+interface AnswerContext {
   readonly catalog: Catalog;
   /** Changes that were sent. */
   readonly count: number;
@@ -38,7 +38,11 @@ export class AnswerBuilder {
   /** Rows in the outcomes. */
   private shown = 0;
 
-  constructor(checked: readonly CheckedChange[], run: SetRun, { catalog, count, refused }: Told) {
+  constructor(
+    checked: readonly CheckedChange[],
+    run: SetRun,
+    { catalog, count, refused }: AnswerContext,
+  ) {
     // As they were sent, whatever order they were made in.
     this.checked = [...checked].sort((one, other) => one.at - other.at);
     this.run = run;

@@ -186,7 +186,7 @@ export function resultsOf(
     return rows.map((after) => ({ kind: 'done', key: keyOf(after), after }));
   }
   const lines = new Map(rows.map((row) => [Number(row[0]), row.slice(1)]));
-  return actions.map((_deed, index): RowResult => {
+  return actions.map((_action, index): RowResult => {
     const line = lines.get(index + 1);
     if (line === undefined) return { kind: 'conflict', differing: [] };
     const differing = was.filter((_column, place) => line[place] !== 't').map(({ name }) => name);

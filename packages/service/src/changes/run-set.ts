@@ -350,7 +350,7 @@ class SetRunner {
       const [first] = batchesOf([between], () => one.batch.published);
       if (first === undefined) throw new GivenUp();
       const early = [...this.made];
-      const why = await this.attempted(first, (_deed, result) => results.push(result));
+      const why = await this.attempted(first, (_action, result) => results.push(result));
       const [parked] = results;
       if (why !== undefined || parked?.kind !== 'done') throw new GivenUp();
       // It is noted once, as it is in the end.
@@ -362,7 +362,7 @@ class SetRunner {
       const rest: RowAction = { ...action, key: parked.key, was: new Map() };
       const [last] = batchesOf([rest], () => one.batch.published);
       if (last === undefined) throw new GivenUp();
-      const refused = await this.attempted(last, (_deed, result) => results.push(result));
+      const refused = await this.attempted(last, (_action, result) => results.push(result));
       const done = results[1];
       const line = this.made.at(-1);
       if (refused !== undefined || done?.kind !== 'done' || line === undefined) throw new GivenUp();
@@ -456,13 +456,13 @@ class SetRunner {
     const isThere = (rowAction: RowAction, index: number): boolean =>
       visible.has(index) ||
       (rowAction.kind !== 'add' && this.gone.has(rowName(description.name, rowAction.key)));
-    for (const [index, deed] of actions.entries()) {
-      if (isThere(deed, index)) continue;
-      // A row may be visible and not be the caller's to change: then it is not stated to be gone.
-      if (changing === undefined) note(deed, { kind: 'conflict', differing: [] });
+    for (const [index, action] of actions.entries()) {
+      if (isThere(action, index)) continue;
+      // A row may be visible and not be the caller's to change: then it is not reported as gone.
+      if (changing === undefined) note(action, { kind: 'conflict', differing: [] });
       else {
         const problem = actionNotAllowed(kind, description.name);
-        this.refuse(deed.at, [placed(deed.at, { problem })]);
+        this.refuse(action.at, [placed(action.at, { problem })]);
       }
     }
     return { ...batch, actions: actions.filter(isThere) };
@@ -630,9 +630,9 @@ class SetRunner {
     );
     const current = new Map(rows.map(([place, ...texts]) => [Number(place) - 1, texts]));
     const encoders = answered.map(({ type }) => valueEncoder(type));
-    const withText = (deed: RowAction, index: number): RowAction => {
-      if (deed.kind === 'add') return deed;
-      const visible = new Map(deed.was);
+    const withText = (action: RowAction, index: number): RowAction => {
+      if (action.kind === 'add') return action;
+      const visible = new Map(action.was);
       for (const [place, { name, type }] of answered.entries()) {
         const value = visible.get(name);
         if (!isAnswered(value)) continue;
@@ -642,7 +642,7 @@ class SetRunner {
         // Where it is another value, one that the row does not have.
         visible.set(name, { exact: stands ? text : text === null ? emptyOf(type) : null });
       }
-      return { ...deed, was: visible };
+      return { ...action, was: visible };
     };
     return { ...batch, actions: actions.map(withText) };
   }
@@ -724,7 +724,7 @@ class SetRunner {
       was: new Map(),
       values,
     }));
-    await this.rows(actions, (_deed, result) => rows.push(result));
+    await this.rows(actions, (_action, result) => rows.push(result));
   }
 
   /** What does not hold with all changes made: rules, and what the caller may see. */

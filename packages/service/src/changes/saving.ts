@@ -309,7 +309,7 @@ async function runOnce(
   return answer;
 }
 
-/** Commits what was noted. Where the connection breaks at that moment, it is queried what became of it. */
+/** Commits what was noted. Where the connection breaks at that moment, the database is queried for the outcome. */
 async function commitNoted(
   { id, transaction }: { readonly id: string; readonly transaction: string },
   inside: Transaction,

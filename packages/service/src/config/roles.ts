@@ -78,14 +78,13 @@ const role = z.strictObject({
   }),
   exports: z.boolean().optional().meta({ description: 'Whether rows may be taken out as files.' }),
   explanations: z.boolean().optional().meta({
-    description:
-      'Whether it may be asked how an answer came about, by whoever sees every table whole.',
+    description: 'Whether a caller who sees every table whole may ask how an answer came about.',
   }),
   views: z
     .union([z.boolean(), z.literal('open')])
     .optional()
     .meta({
-      description: 'Whether views may be kept; "open": those that others share may be opened.',
+      description: 'Whether views may be saved; "open": those that others share may be opened.',
     }),
   metrics: z.boolean().optional().meta({ description: 'Whether /metrics may be read.' }),
 });

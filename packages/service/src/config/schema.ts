@@ -157,7 +157,8 @@ const table = z.strictObject({
     )
     .optional()
     .meta({
-      description: 'What a saved row must not break, beside what the database itself asks.',
+      description:
+        'What a saved row must not break, in addition to what the database itself checks.',
     }),
   messages: z.record(z.string().min(1), z.string().min(1)).optional().meta({
     description:

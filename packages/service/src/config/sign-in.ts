@@ -6,7 +6,7 @@ const claim = z.string().min(1).max(200);
 /** What every way of signing in says of who comes by it. */
 const who = {
   give: z.array(z.string().min(1)).optional().meta({
-    description: 'Roles of everybody who comes this way, beside their own.',
+    description: 'Roles of everybody who signs in this way, in addition to their own.',
   }),
   prefix: z.string().max(50).optional().meta({
     description:
@@ -108,7 +108,7 @@ export const signIn = z
   .min(1)
   .meta({
     description:
-      'How callers say who they are; whoever cannot is refused. Without it everybody who reaches the service is served.',
+      'How callers say who they are; a caller who cannot is refused. Without it everybody who reaches the service is served.',
   });
 
 export type SignInConfiguration = z.infer<typeof signIn>;

@@ -23,7 +23,7 @@ const filter = z.strictObject({
   name,
   form: z.enum(['brackets', 'list', 'json']).meta({
     description:
-      '`where[toll][gte]=100`; `where[0][field]=toll` beside its operator and value; or the same as JSON, nested.',
+      '`where[toll][gte]=100`; `where[0][field]=toll` with its operator and value; or the same as JSON, nested.',
   }),
   column: name.optional().meta({ description: 'What a condition calls its column.' }),
   operator: name.optional().meta({ description: 'What it calls its operator.' }),
@@ -105,5 +105,5 @@ export const spelling = z
   })
   .meta({ description: 'How a page that is there already asks for rows, and reads them.' });
 
-/** A path of a spelling, and what is queried and answered there. */
+/** A path of a spelling, and what is requested and answered there. */
 export type SpellingConfiguration = z.infer<typeof spelling>;

@@ -51,7 +51,7 @@ import { cacheTime } from './resolve-selections.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
 
-/** What is queried of the values of a column, as it was written. */
+/** A query of the values of a column, as it was written. */
 interface ValuesRequest {
   readonly containing?: string | undefined;
   readonly bins?: string | undefined;

@@ -50,7 +50,7 @@ export class ChangeAnswers {
     const { writer, history } = engine;
     this.refuseNameless(options);
     if (!catalog.isWritableKnown) throw new GrantsUnknown();
-    // Without a role that writes no description allows anything: that is notified of each change.
+    // Without a role that writes no description allows anything: that is the problem of each change.
     if (writer === undefined) throw new Refused(unwritable(given));
     const filters = given.changes.flatMap((one) => (one.kind === 'set' ? [one.filter] : []));
     const values = { filter: filters.join(' ') };

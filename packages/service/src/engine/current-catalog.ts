@@ -3,7 +3,7 @@ import { Refused } from '../query/index.ts';
 import { Failure } from '../run/index.ts';
 
 export interface CurrentCatalogOptions {
-  /** Reported that the catalog could not be read again, and the last one stays in force. */
+  /** Called when the catalog could not be read again, and the last one stays in force. */
   readonly onFailure?: (thrown: unknown) => void;
   /** Ms after which the catalog is read again, behind the next request; 30,000 by default. */
   readonly age?: number;

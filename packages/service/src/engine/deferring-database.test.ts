@@ -58,7 +58,7 @@ function deferring(waitLimit: number): DeferringDatabase {
 }
 
 describe('a statement that a request waits for', () => {
-  it('is answered where it is quick, and no planner is queried', async () => {
+  it('is answered where it is quick, and the planner is not consulted', async () => {
     expect(await deferring(10_000).run(statement)).toMatchObject({ rows: [['here']] });
     expect([timed.ran, deferred]).toEqual([['select 1'], []]);
   });
@@ -125,7 +125,7 @@ describe('a statement that a request waits for', () => {
     expect(taken).toEqual(['select 2']);
   });
 
-  it('is requested where it went on, and not begun again', async () => {
+  it('is requested where it goes on, and not begun again', async () => {
     timed.takes = 60_000;
     const waits = deferring(800);
     await expect(waits.run(statement)).rejects.toMatchObject({ what: 'answer' });
@@ -187,7 +187,7 @@ describe('a statement that a request waits for', () => {
     expect([timed.cancelled, deferred]).toEqual([['select 1'], []]);
   });
 
-  it('that asks for a plan has none requested itself', async () => {
+  it('that asks for a plan gets none made for itself', async () => {
     timed.takes = 0;
     const planning = { text: 'explain (analyze, format json) select 1', parameters: [] };
     await deferring(1_000).run(planning);

@@ -41,7 +41,7 @@ const turnsInCrowd = 6;
 const asLong = 4;
 /** Costs of the planner from which on a statement is thought to take longer than a request waits. */
 const costly = 200_000;
-/** Rows of a table from which on the planner is queried first: nothing is begun that would be begun again. */
+/** Rows of a table from which on the planner is consulted first: nothing is begun that would be begun again. */
 const manyRows = 1_000_000;
 
 /**
@@ -109,7 +109,7 @@ export class DeferringDatabase {
         ? 0
         : await this.costOf(statement, { signal, table }, budget.left);
       if (instead !== undefined && cost <= costly && budget.left > 0) {
-        // Where planning takes long as well the database has no time for anything: that reports nothing of the statement.
+        // Where planning takes long as well the database has no time for anything: that says nothing about the statement.
         const long = Math.min(budget.left, (performance.now() - startedAt) * asLong);
         const busy = await inTime(long, running);
         if (busy !== undefined) return busy;

@@ -51,7 +51,7 @@ export interface EngineOptions extends DatabaseBounds {
   readonly configuration?: Configuration | ConfigurationFile;
   /** How totals and mileposts are remembered, or who else remembers them, such as another process. */
   readonly positionIndex?: PositionIndexOptions | PositionIndex | undefined;
-  /** Where it is informed how far files are, where that is another process; its own by default. */
+  /** Where the progress of exports is stored; in this process by default. */
   readonly fileProgressStore?: FileProgressStore | undefined;
   /**
    * Where the service keeps what is its own, such as views and large selections: in the schema `ephoros` of a
@@ -358,9 +358,7 @@ export function serversOf({
 }: EngineOptions): Servers | undefined {
   if (replicas.length === 0) return undefined;
   if (typeof database !== 'string') {
-    throw new TypeError(
-      'replicas stand beside the address of a database: a pool is of one server.',
-    );
+    throw new TypeError('replicas need the address of a database: a pool is of one server.');
   }
   return new Servers(database, replicas, { lag: replicaLag });
 }

@@ -20,7 +20,7 @@ export interface PlannedExport {
   readonly format: FileForm['format'];
   /** Rows that it will have; undefined where nobody has counted them within a second. */
   readonly rows: number | undefined;
-  /** The same as far as the planner can tell; undefined where `rows` are known, or nobody may be reported. */
+  /** The same as far as the planner can tell; undefined where `rows` are known, or where it must not be known. */
   readonly about: number | undefined;
   /** Writes it; gives the number of its rows, of which `told` hears on the way. @throws Failure */
   readonly write: (sink: Sink, notify?: (rows: number) => void) => Promise<number>;

@@ -37,7 +37,7 @@ export interface Found {
   readonly rows: number;
   /** Whether there were more than an answer has room for. */
   readonly cut: boolean;
-  /** Their JSON and the ways on, for the query as it was queried. */
+  /** Their JSON and the ways on, for the query as it was sent. */
   readonly write: (query: CheckedQuery) => WrittenRows;
   /** When they were read, in ms since 1970, where that was not for this very question. */
   readonly at?: number | undefined;
@@ -247,7 +247,7 @@ export class RowWindows {
     return this.timed(await this.engine.deferring.run(statement, options));
   }
 
-  /** The same, unless what was queried is looked through chunk by chunk instead. */
+  /** The same, unless the table is looked through chunk by chunk instead. */
   private async runOrScan(
     statement: Statement,
     query: CheckedQuery,

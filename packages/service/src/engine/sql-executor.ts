@@ -229,7 +229,7 @@ export class SqlExecutor implements Executor {
 
   /**
    * How many rows match, as far as it can be reported within so many ms. What the planner guesses, it
-   * guesses from all rows: nobody is reported it who may not see them all.
+   * guesses from all rows: only callers who may see them all get it.
    */
   private async total(
     query: CheckedQuery,

@@ -251,7 +251,7 @@ describe('advice', () => {
     expect(await advised({ sort: '-state' }, 'seen')).toEqual([]);
   });
 
-  it('is a statement that PostgreSQL takes, whatever is queried', async () => {
+  it('is a statement that PostgreSQL takes, for every query', async () => {
     const term = fc.constantFrom(
       "state = 'free'",
       'length > 3',

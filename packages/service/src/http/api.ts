@@ -72,7 +72,7 @@ interface Answer {
   readonly asOf?: string;
 }
 
-/** What a route is queried: the parts of the path that it leaves open, decoded. */
+/** What a route gets: the parts of the path that it leaves open, decoded. */
 type Open = Readonly<Record<string, string>>;
 
 type Handle = (request: ApiRequest, response: ServerResponse, open: Open) => Promise<void> | void;
@@ -97,7 +97,7 @@ export function createApi(
 ): Api {
   const document = openApiDocument(version);
 
-  /** Whether a request may be informed how its answer comes about: plans name what is hidden. */
+  /** Whether a request may see its query plan: plans name what is hidden. */
   const mayExplain = (request: ApiRequest, { catalog, access }: RequestContext): boolean =>
     !catalog.restricted && access?.may?.explanations !== false && explain(request);
 
@@ -284,7 +284,7 @@ export function createApi(
     sendJson(request, response, JSON.stringify({ ...document, servers }));
   };
 
-  // In the order in which they are tried; what is queried most comes first.
+  // In the order in which they are tried; the most frequent come first.
   const routes: readonly Route[] = [
     { path: '/tables/:table/rows', methods: requests, handle: rows },
     { path: '/tables/:table/query', methods: ['POST'], handle: rows },

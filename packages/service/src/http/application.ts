@@ -44,7 +44,7 @@ export interface ApplicationOptions
   readonly extraRoutes?: Readonly<Record<string, RequestHandler>>;
   readonly version: string;
   /**
-   * The names that the service goes by in the Host header of requests, in addition those of loopback;
+   * The names that the service goes by in the Host header of requests, in addition to those of loopback;
    * others are refused, so that no page elsewhere can lead a browser here. Any by default.
    */
   readonly hostNames?: readonly string[];
@@ -81,7 +81,7 @@ export function createApplication(options: ApplicationOptions): Application {
     state,
     options.metricsApart === true ? undefined : metrics.answer,
   );
-  // Rules of access are queried the requests of Express: there the API is one of the pages.
+  // Access rules get the requests of Express: there the API is one of the pages.
   const answers = options.access === undefined ? answersOver(engine, options) : undefined;
   const paths = options.odata === true ? [apiPath, odataPath] : [apiPath];
   const spelledAt = spellingsAt(options.spellings ?? []);
@@ -185,10 +185,10 @@ function addHealth(
   });
 }
 
-/** An answer to whatever is queried in addition, and to all that goes wrong. */
+/** The answer to every other path, and to all that goes wrong. */
 function addEnd(app: Express, logger: Logger): void {
   app.use((request, _response, next) => next(notFound(request.path)));
-  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express reports it by four parameters
+  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- Express recognizes it by four parameters
   const last: ErrorRequestHandler = (thrown, request, response, _next) => {
     answerProblem(thrown, request, response, { logger });
   };

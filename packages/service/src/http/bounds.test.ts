@@ -207,7 +207,7 @@ describe('a request', () => {
     expect((await post(text, { 'content-encoding': 'gzip' })).status).toBe(400);
   });
 
-  it('of many errors is reported the first hundred', async () => {
+  it('reports the first hundred of many errors', async () => {
     const members = Object.fromEntries(Array.from({ length: 20_000 }, (_, n) => [`member${n}`, 1]));
     const { status, body } = await post(JSON.stringify(members));
     expect(status).toBe(400);
@@ -253,7 +253,7 @@ describe('a request', () => {
     await named.close();
   });
 
-  it('that something has forwarded is not reported how its answer came about', async () => {
+  it('that was forwarded gets no explanation of its answer', async () => {
     const path = '/api/tables/passages/rows?limit=1&explain=true';
     expect((await raw(path)).status).toBe(200);
     expect((await raw(path, { headers: { 'x-forwarded-for': '10.0.0.9' } })).status).toBe(400);

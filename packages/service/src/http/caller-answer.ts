@@ -1,7 +1,7 @@
 import type { CallerAnswer } from '@ephoros/core/answer';
 import type { RequestContext } from '../engine/index.ts';
 
-/** What callers are notified of themselves; of nobody in particular where callers are not distinguished. */
+/** What callers get about themselves; empty where callers are not distinguished. */
 export function callerAnswerOf(access: RequestContext['access'], explains: boolean): CallerAnswer {
   const { caller: name = null, may = {}, about = {} } = access ?? {};
   return {

@@ -66,7 +66,7 @@ describe('what a caller may ask within a time', () => {
       expect(wait).toBeGreaterThan(590);
       expect(wait).toBeLessThanOrEqual(600);
       expect((await service.get('/api/tables', as('bob'))).status).toBe(200);
-      // Whether the service is alive is queried by those who watch it.
+      // Monitors ask whether the service is alive.
       expect((await service.get('/health')).status).toBe(200);
     });
   });
@@ -150,7 +150,7 @@ describe('the log', () => {
   const lines = (service: TestService): any[] =>
     service.log.map((line) => JSON.parse(line)).filter(({ audit }) => audit !== undefined);
 
-  it('reports who requested what, and no values', async () => {
+  it('reports who requested which table, and no values', async () => {
     await over(`${signIn}odata: true`, async (service) => {
       await service.get(
         `/api/tables/berths/rows?filter=name IN ('secret one','two') AND fee BETWEEN 77 AND 88&search="secret words"&sort=-fee&limit=7&after=key:77`,

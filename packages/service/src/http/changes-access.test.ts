@@ -83,7 +83,7 @@ describe('a caller who sees and may change some of it only', () => {
   const get = async (who: string, path: string): Promise<any> =>
     (await fetch(`${url}${path}`, { headers: { Who: who } })).json();
 
-  it('is informed what that is', async () => {
+  it('learns what that is from the description', async () => {
     const { changes, columns } = await get('ann', '/tables/berths');
     expect(changes).toMatchObject({ add: true, change: true, remove: false });
     const written = columns

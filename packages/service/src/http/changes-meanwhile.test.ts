@@ -26,7 +26,7 @@ describe('many who write at once', () => {
   const feeOf = async (id: number): Promise<string> =>
     (await harbour.service.get(`/api/tables/berths/rows/${id}`)).body.row.fee;
 
-  it('lose no change: everyone is informed what truly happened', async () => {
+  it('lose no change: everyone learns what truly happened', async () => {
     const rows = [1, 2, 3];
     const before = await Promise.all(rows.map(feeOf));
     const done = new Map(rows.map((id) => [id, 0]));
@@ -89,7 +89,7 @@ describe('many who write at once', () => {
 
   it('may change the table itself', async () => {
     await harbour.sql('alter table berths alter column note type varchar(3) using left(note, 3)');
-    // By the description, where the database has stated that the table is another one; else by itself.
+    // By the description, where the database has reported that the table is another one; else by itself.
     const [message] = mistakesIn(await change(8, {}, { note: 'longer' }));
     expect(['0 note text-too-long', '0 note value-refused']).toContain(message);
     const post = () =>

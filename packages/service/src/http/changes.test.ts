@@ -214,7 +214,7 @@ describe('errors', () => {
     expect(body.rows).toEqual([]);
   });
 
-  it('that show with all changes made are notified of the change that made them', async () => {
+  it('that show with all changes made name the change that made them', async () => {
     const answer = await harbour.post(berths, {
       changes: [change(16, { note: 'fine' }), change(15, { fee: '1000.00', quay_id: 2 })],
     });

@@ -195,7 +195,7 @@ async function whole(
   }
 }
 
-/** Without what reports the moment, of the request, or of how much the planner knows. */
+/** Without what depends on the moment, on the request, or on how much the planner knows. */
 function comparable(body: unknown, own: string): unknown {
   const text = JSON.stringify(body, (name, value: unknown) =>
     /requestId$|^(?:estimatedRows|asOf|countedAt|counting|mark|passed|indexed|nullable|format|comment)$/.test(
@@ -222,7 +222,7 @@ function refuseMarks(
     /requestId$|^(?:id|set|mark)$/.test(name) ? undefined : value,
   );
   const message = `${body} ${JSON.stringify(headers)}`;
-  // What was queried may be reported back.
+  // The query itself may be repeated in the answer.
   const path = decodeURIComponent(what);
   const found = marks.exec(message)?.[0];
   if (found !== undefined && !path.toLowerCase().includes(found.toLowerCase())) {
@@ -259,7 +259,7 @@ describe.each(every)('a caller who sees %s', (name, { hidden = [], secret }) => 
     }
   });
 
-  it('is reported nothing of the rest by errors, hints, tags, timings and explanations', async () => {
+  it('learns nothing of the rest from errors, hints, tags, timings and explanations', async () => {
     const money = hidden.includes('fee') ? 'id' : 'fee';
     const api = '/api/tables/berths';
     const rows = `${api}/rows?filter=${money} >= 0&limit=100`;

@@ -139,7 +139,7 @@ export function send(
 export interface RequestPolicy {
   /** What the caller of a request may see; everything where nothing is stated. */
   readonly accessOf: (request: ApiRequest) => Promise<Access | undefined> | Access | undefined;
-  /** Lets a request in by what its caller has requested so far; gives what is to be informed when it is over. @throws HttpRefusal */
+  /** Lets a request in by what its caller has requested so far; returns what to notify when it is over. @throws HttpRefusal */
   readonly count?: (
     options: CountedRequest,
   ) => Promise<((tally: Tally) => void) | undefined> | undefined;
@@ -147,7 +147,7 @@ export interface RequestPolicy {
   readonly nameOf?: ((options: CountedRequest) => string) | undefined;
   /** Event streams of one caller at most. */
   readonly streams?: number | undefined;
-  /** Is notified of every question, once it is over. */
+  /** Called for every request, once it is over. */
   readonly note?: (options: CountedRequest, tally: Tally) => void;
 }
 

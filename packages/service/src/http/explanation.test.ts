@@ -95,7 +95,7 @@ describe('an explanation', () => {
       const none = { ...wanted, filter: 'weight + 1 <> weight + 1' };
       const walked = await own.get(rowsPath('crates', { ...none, explain: 'true' }));
       expect(walked.body.explanation.paths.parents).toMatch(/^(one by one|value by value)$/);
-      // Once that is visible to take long, the rows are sorted instead.
+      // Once that turns out to take long, the rows are sorted instead.
       const gone = await ready(hasty, rowsPath('crates', none));
       expect(gone.body.rows).toEqual([]);
       const sorted = await ready(hasty, rowsPath('crates', { ...none, explain: 'true' }));

@@ -140,7 +140,7 @@ describe('errors in a body', () => {
     [{ format: 'csv', page: 2 }, ['page unknown-parameter']],
     [{ format: 'csv', limit: '-1' }, ['limit not-a-whole-number']],
     [{ format: 'csv', filter: 'nope > 1' }, ['filter unknown-column']],
-  ])('are told as in a URL: %j', async (body, messages) => {
+  ])('are reported as in a URL: %j', async (body, messages) => {
     const response = await fetch(addressOf('many', {}).replace('?', ''), {
       method: 'POST',
       headers: { 'content-type': 'application/json' },

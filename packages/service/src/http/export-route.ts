@@ -11,7 +11,7 @@ type Given = Omit<Parameters, 'values'> & {
   readonly values: Readonly<Record<string, string | undefined>>;
 };
 
-/** Where it is informed how far a file is, and whose it is. */
+/** Where the progress of an export is reported, and whose it is. */
 interface ExportAudience {
   readonly progressStore: FileProgressStore;
   readonly caller: string | undefined;

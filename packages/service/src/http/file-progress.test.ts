@@ -55,7 +55,7 @@ describe('how far a file is', () => {
     expect(done).toEqual({ state: 'done', rows: many, of: many, about: null });
   });
 
-  it('is notified of one that waits behind others, and of one that was broken off', async () => {
+  it('is reported of one that waits behind others, and of one that was broken off', async () => {
     const [held, waiting] = [randomUUID(), randomUUID()];
     const gone = new AbortController();
     await file(held, '', gone.signal);
@@ -77,7 +77,7 @@ describe('how far a file is', () => {
     expect(await progress(waiting)).toMatchObject({ rows: 5, of: 5 });
   });
 
-  it('is notified of groups without a number to come', async () => {
+  it('is reported of groups without a number to come', async () => {
     const ticket = randomUUID();
     await (await file(ticket, '&group=kind')).text();
     expect(await progress(ticket)).toMatchObject({ state: 'done', of: null });
@@ -110,7 +110,7 @@ describe('the file of somebody else', () => {
     await router.close();
   });
 
-  it('is nothing that one is notified of', async () => {
+  it('is not reported where there is none', async () => {
     router = createRouter({
       database: lowmere,
       access: (request) => ({ caller: request.header('Who') ?? '', tables: 'all' }),

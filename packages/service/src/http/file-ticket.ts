@@ -22,7 +22,7 @@ export function placeOf(ticket: string, caller: string | undefined): string {
 const between = 100;
 
 /**
- * Writes a file, and reports a board how far it is. Rejects as writing does.
+ * Writes a file, and reports its progress to a store. Rejects as writing does.
  * @param isGone whether its reader has gone away, who has a part of it then
  */
 export async function writeProgress(

@@ -193,7 +193,7 @@ describe('limits', () => {
   });
 });
 
-describe('whatever is queried', () => {
+describe('any query', () => {
   it('is answered or refused, never a failure of the service', async () => {
     const text = fc.oneof(
       fc.string({ unit: 'binary' }),

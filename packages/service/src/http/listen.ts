@@ -18,7 +18,7 @@ export interface ListenOptions extends Omit<ApplicationOptions, 'explain'> {
   /** Where metrics, health and readiness are read by anyone who can reach it; else next to all the rest. */
   readonly metricsAt?: { readonly host: string; readonly port: number };
   /**
-   * Ms that connections stay open when the service ends on which nothing is queried at the moment: somebody may be about
+   * Ms that connections stay open when the service ends on which nothing is requested at the moment: somebody may be about
    * to ask. 0 by default.
    */
   readonly grace?: number;

@@ -191,7 +191,7 @@ roles:
     await own.close();
   });
 
-  it('reports callers with several roles of the rows that any of them shows', async () => {
+  it('notifies callers with several roles of the rows that any of them shows', async () => {
     await client.query(
       "insert into whole select 600 + i, i, '{}', '{}' from generate_series(0, 2) i",
     );
@@ -290,7 +290,7 @@ roles:
     await own.close();
   });
 
-  it('is notified of related tables too, that something was written', async () => {
+  it('reports of related tables too that something was written', async () => {
     const own = `berths/live?filter=${encodeURIComponent("quay_of.name = 'North'")}`;
     const listener = await Listener.to(service, own);
     expect(listener.reported[0]?.data).toEqual({ grade: 'log' });

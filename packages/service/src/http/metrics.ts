@@ -43,7 +43,7 @@ export function createMetrics(
   });
   new Counter({
     name: 'ephoros_statements_cancelled',
-    help: 'Statements cancelled in the database because whoever asked was gone',
+    help: 'Statements cancelled in the database because the caller was gone',
     registers: [registry],
     collect() {
       this.reset();

@@ -168,7 +168,7 @@ export function openApiDocument(version: string): object {
       ),
       '/caller': get(
         'readCaller',
-        'Who asks, and what they may do beside reading',
+        'Who asks, and what they may do apart from reading',
         json(callerAnswer, 'The caller'),
         noParameters,
       ),
@@ -288,13 +288,13 @@ export function openApiDocument(version: string): object {
       '/selections/{id}': {
         get: {
           operationId: 'readSelection',
-          summary: 'A kept selection, counted',
+          summary: 'A stored selection, counted',
           requestParams: { path: selectionId },
           responses: responsesOf(json(selectionAnswer, 'The selection')),
         },
         patch: {
           operationId: 'changeSelection',
-          summary: 'Puts rows to a kept selection, and takes rows from it',
+          summary: 'Adds rows to a stored selection, and removes rows from it',
           requestParams: { path: selectionId },
           requestBody: { content: { 'application/json': { schema: selectionBodies.change } } },
           responses: { ...refusals, 200: json(selectionAnswer, 'The selection') },
@@ -309,7 +309,7 @@ export function openApiDocument(version: string): object {
       '/views': {
         ...get(
           'listViews',
-          'Kept views that you see: your own and those that are shared',
+          'Saved views that you see: your own and those that are shared',
           json(viewsAnswer, 'The views by name'),
           viewsParameters,
         ),

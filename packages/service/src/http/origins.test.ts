@@ -71,7 +71,7 @@ describe('pages of other origins', () => {
     expect(headers.get('access-control-allow-credentials')).toBeNull();
   });
 
-  it('are reported errors as well as answers', async () => {
+  it('get errors as well as answers', async () => {
     const { status, headers } = await named.get('/api/tables/none/rows', { Origin: desk });
     expect([status, headers.get('access-control-allow-origin')]).toEqual([404, desk]);
   });

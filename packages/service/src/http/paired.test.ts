@@ -25,7 +25,7 @@ const tables = [
 ];
 
 interface Pair {
-  /** The roles of the caller, in addition that of everybody. */
+  /** The roles of the caller, in addition to that of everybody. */
   readonly roles: string;
   readonly names: readonly string[];
   /** What is hidden from the caller, in either database. */
@@ -67,7 +67,7 @@ const pairs: Readonly<Record<string, Pair>> = {
   },
 };
 
-/** What is queried of one door: a request, as often as it is random. */
+/** A random request to one door. */
 interface Requested {
   readonly method: string;
   readonly path: string;
@@ -463,7 +463,7 @@ describe.each(Object.entries(pairs))('a caller from whom %s are hidden', (name, 
     const documented = Object.entries(body.paths as Record<string, object>).flatMap(
       ([path, methods]) => Object.keys(methods).map((method) => `${method} ${path}`),
     );
-    // The same door by POST is queried with the one by GET.
+    // The same door by POST is tried with the one by GET.
     const known = (policy: string): boolean =>
       Object.hasOwn(doors, policy) || Object.hasOwn(doors, policy.replace(/^post /, 'get '));
     expect(documented.filter((route) => !known(route))).toEqual([]);

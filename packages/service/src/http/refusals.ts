@@ -96,7 +96,7 @@ export function methodNotAllowed(method: string, methods: string): HttpRefusal {
   });
 }
 
-/** A failure that was requested, to be looked at. */
+/** A failure that the caller asked for, to see how it is shown. */
 export function simulatedFailure(): HttpRefusal {
   return new HttpRefusal({
     slug: 'simulated-failure',

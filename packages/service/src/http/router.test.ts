@@ -265,7 +265,7 @@ describe('who asks', () => {
     expect(body.errors[0].hint ?? '').not.toMatch(/toll|boat/);
   });
 
-  it('is not suggested a hidden column, reported it, or searched in it', async () => {
+  it('gets no suggestion of a hidden column, and no search in it', async () => {
     const { body } = await as('keeper', '/tables/passages/rows', { filter: 'tol > 1' });
     expect(JSON.stringify(body)).not.toContain('toll');
     const { body: described } = await as('keeper', '/tables/passages');
@@ -305,7 +305,7 @@ describe('who asks', () => {
     expect((await as('whole', '/tables')).body.tables.length).toBeGreaterThan(3);
   });
 
-  it('is reported neither how long the database took nor how it guesses', async () => {
+  it('learns neither how long the database took nor how it guesses', async () => {
     const response = await fetch(`${app.url}/inside/records/tables/passages/rows?limit=1`, {
       headers: { 'x-who': 'keeper' },
     });

@@ -37,7 +37,7 @@ export interface RouterOptions extends EngineOptions, AnsweringOptions {}
 export interface TablesRouter extends Router {
   /** The same tables by OData 4.01, read-only, to be mounted under a path of their own. */
   readonly odata: Router;
-  /** The paths of the configuration's spellings; whatever else is queried goes on to the next route. */
+  /** The paths of the configuration's spellings; every other request goes on to the next route. */
   readonly spelled: Router;
   /** The same tables without HTTP, for routes of one's own. */
   readonly tables: Tables;
@@ -57,7 +57,7 @@ export function createRouter(options: RouterOptions): TablesRouter {
   const { spelling: spellings = [], signIn, roles } = configurationOf(configuration).configuration;
   if ((signIn ?? roles) !== undefined && options.access === undefined) {
     throw new TypeError(
-      'signIn and roles are of the service by itself. A router is told who may see what by access.',
+      'signIn and roles are settings of the service by itself. For a router, set access: it says who may see what.',
     );
   }
   const answering = { ...options, logger, spellings };

@@ -203,7 +203,7 @@ describe('a service with ways of signing in', () => {
     expect((await service.get(rows, bearer(forever))).status).toBe(200);
   });
 
-  it('reports nobody that a token does not hold whose key may be a new one', async () => {
+  it('refuses no token whose key may be a new one', async () => {
     const turning = await startProvider();
     const own = await startService(url, configuration(turning.issuer), { records: url });
     const claims = { email: 'ann@example.com', roles: ['clerk'] };
@@ -334,7 +334,7 @@ describe('a service with ways of signing in', () => {
     }
   });
 
-  it('reports an address to wait that sent too many tokens which did not hold, and lets in those that count', async () => {
+  it('makes an address wait that sent too many invalid tokens, and lets valid ones in', async () => {
     const strict = await startService(url, configuration(provider.issuer), { records: url });
     try {
       const { text } = await new Tokens(records).add({ name: 'steady', roles: ['chief'] });
@@ -500,7 +500,7 @@ describe('somebody at a browser', () => {
     }
   });
 
-  it('is informed where its provider is away, and goes on where it is signed in', async () => {
+  it('learns that its provider is away, and goes on where it is signed in', async () => {
     const leaving = await startProvider();
     const own = await startService(url, configuration(leaving.issuer), { records: url });
     const begin = async (): Promise<string> => {

@@ -33,13 +33,13 @@ export function countingBy(
   };
 }
 
-/** What a line of the audit reports the values in a question. */
-type Told = NonNullable<NonNullable<Configuration['audit']>['questions']>;
+/** What a line of the audit says of the values in a query. */
+type AuditDetail = NonNullable<NonNullable<Configuration['audit']>['questions']>;
 
-/** Writes a line of the log for each question: who requested what, and what it came to. */
+/** Writes a line of the log for each question: who sent which query, and the outcome. */
 export function auditIn(
   logger: Logger,
-  message: Exclude<Told, 'nothing'>,
+  message: Exclude<AuditDetail, 'nothing'>,
   addressOf: (request: IncomingMessage) => string,
 ): NonNullable<RequestPolicy['note']> {
   // It is written whatever the level of all else is.
@@ -69,7 +69,7 @@ export function auditIn(
 
 function printed(
   query: NonNullable<NonNullable<Tally['wanted']>['query']>,
-  message: Exclude<Told, 'nothing'>,
+  message: Exclude<AuditDetail, 'nothing'>,
 ): string {
   if (message === 'names') return printWithoutValues(query);
   return printParameters(query)

@@ -12,7 +12,7 @@ import type { Notice } from './notice.ts';
 import { Pending, type RowEvents } from './pending.ts';
 import { compileMatchTest, changesFor, keyOf, type Seen } from './notifications.ts';
 
-/** What is reported to anyone who watches. */
+/** What a watcher is notified of. */
 export interface Watcher {
   readonly grade: (grade: LiveGrade) => void;
   readonly changed: (changes: LiveChanges) => void;
@@ -29,7 +29,7 @@ export interface Surroundings {
   readonly mark: (written: Statement) => Promise<string | undefined>;
 }
 
-/** Those who watch the same question as the same callers see it: it is queried once for all of them. */
+/** Those who watch the same question as the same callers see it: it is sent once for all of them. */
 interface Group extends Seen {
   readonly place: string;
   readonly key: readonly ColumnDescription[];
@@ -41,7 +41,7 @@ interface Group extends Seen {
   mark: string | undefined;
 }
 
-/** A way by which the rows are informed that were written: a connection, and the tables that it reports. */
+/** A source that reports written rows: a connection, and the tables that it reports. */
 interface Source {
   readonly grade: LiveGrade;
   readonly connection: HeldOpen;
@@ -57,7 +57,7 @@ const looks = 1_000;
 /** Questions about what was written at the same time. */
 const atOnce = 4;
 
-/** Reports watchers what others write, of what each of them may see and asks for. */
+/** Notifies watchers of what others write: of each what it may see and asks for. */
 export class LiveHub {
   private readonly around: Surroundings;
   /** The best first. */
@@ -161,7 +161,7 @@ export class LiveHub {
 
   private noteLogged(logged: Logged): void {
     const { table, did, now, before, whole } = logged;
-    // Anyone who does not see the key is reported nothing of single rows.
+    // Callers who do not see the key are not notified of single rows.
     const group = this.places.get(table)?.find((one) => one.key.length > 0);
     if (group === undefined) return;
     const key = now && keyIn(group.key, now);
@@ -204,7 +204,7 @@ export class LiveHub {
       const changes = await changesFor(group, actions, this.around.database);
       if (changes !== undefined) for (const watcher of group.watchers) watcher.changed(changes);
     } catch {
-      // The question cannot be requested at the moment: anyone who watches asks for themselves.
+      // The question cannot be answered at the moment: anyone who watches asks for themselves.
       this.notifyWritten([group]);
     }
   }
@@ -246,7 +246,7 @@ export class LiveHub {
       }
       // The counters count what is hidden from a caller with rules as well.
       if (group.catalog.restricted) continue;
-      // Of rows of related tables nobody is reported by their keys.
+      // Rows of related tables are not reported by their keys.
       const written = grade === 'counters' ? group.written : group.visibleQuery;
       if (written === undefined) continue;
       const mark = await this.around.mark(written).catch(() => undefined);

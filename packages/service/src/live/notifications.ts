@@ -31,7 +31,7 @@ export function compileMatchTest(
 }
 
 /**
- * What is notified of rows that were written to the caller a question; undefined where it is nothing to them. Of rows that
+ * What a watcher of a query is notified of written rows; undefined where none concerns it. Of rows that
  * they may not see nothing is reported, not even that they are gone. @throws Failure
  */
 export async function changesFor(

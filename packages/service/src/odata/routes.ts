@@ -55,7 +55,7 @@ export function createOData(
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
     const options = await requestOptionsOf(request, response, policy);
-    // A body is read once, however often its question is queried.
+    // A body is read once, however often its query is run.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
     await engine.answer(options, (context) =>
       answer(engine, context, { request, response, version, posted }),

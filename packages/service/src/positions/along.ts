@@ -1,12 +1,12 @@
 import type { IndexEntry } from './index-entry.ts';
 import type { Along } from './making.ts';
 
-/** Ms after which anyone who waits looks again, whatever they were reported. */
+/** Ms after which anyone who waits looks again, whatever they were notified of. */
 export const longestWait = 250;
 
 /**
  * The order that chunks are cut along, by its entry.
- * @param touched is reported whenever it is waited for, so that it is not given up
+ * @param touched is called whenever it is waited for, so that it is not given up
  */
 export function alongOf(entry: IndexEntry, touched: () => void): Along {
   let { samples } = entry;

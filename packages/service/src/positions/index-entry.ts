@@ -195,7 +195,7 @@ export class IndexEntry {
     const byRows = of === undefined || of === 0 ? 0 : Math.min(1, rows / of);
     const known = { elapsed, rows, ...(of === undefined ? {} : { of }) };
     if (this.way !== 'sort') return { ...known, share: byRows };
-    // Sorting gives no row until it is done: of that the clock reports, and its end is one half.
+    // Sorting gives no row until it is done: until then the clock says how far it is, and its end is one half.
     const byTime = CostModel.share(this.now() - this.begun, this.expected);
     return { ...known, share: rows > 0 ? Math.max(byTime, (1 + byRows) / 2) : byTime };
   }

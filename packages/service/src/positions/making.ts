@@ -126,7 +126,7 @@ export class Maker {
         statement,
         (row) => {
           const number = Number(row.at(-1));
-          // The last row reports the number of all; it is no sample, or the last sample once more.
+          // The last row has the number of all; it is no sample, or the last sample once more.
           if (number % step === 0 && number !== total && number > before) {
             samples.add({ number, values: row.slice(0, -1) });
             // Samples of long values stand further apart.
@@ -188,7 +188,7 @@ export class Maker {
 
   /**
    * Chunk by chunk along an order, two at a time, each as many rows as are looked through within a
-   * fifth of a second. `scanned` is informed how many rows were looked through so far. @throws UnfitPlaces
+   * fifth of a second. `scanned` is called with the number of rows scanned so far. @throws UnfitPlaces
    */
   async scanPlaces(
     { chunks }: PlaceStatements,

@@ -1,4 +1,4 @@
-/** Reports those who wait that something has changed. */
+/** Notifies those who wait that something has changed. */
 export class Signal {
   private waiting: (() => void)[] = [];
 

@@ -50,17 +50,17 @@ export class Tally {
     this.given += rows;
   }
 
-  /** Notes which table is queried, by its published name. */
+  /** Records which table is queried, by its published name. */
   about(table: string): void {
     this.query = { table, query: undefined };
   }
 
-  /** Notes what is queried it. */
+  /** Records the query. */
   asks(query: Query): void {
     if (this.query !== undefined) this.query = { ...this.query, query };
   }
 
-  /** What was queried, as far as it was read; undefined where it is no question about a table. */
+  /** The query, as far as it was read; undefined where the request is not about a table. */
   get wanted(): TalliedRequest | undefined {
     return this.query;
   }

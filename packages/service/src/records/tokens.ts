@@ -137,7 +137,7 @@ export class Tokens {
   }
 
   /**
-   * Whether these records can have given a token out, as its mark reports: what somebody has made up is known by that
+   * Whether these records can have given a token out, as its mark shows: what somebody has made up is known by that
    * without looking for it.
    */
   async isPlausible(text: string): Promise<boolean> {

@@ -124,7 +124,7 @@ describe('PostgreSQL and memory', () => {
       expect(await walk({ ...wanted, anchor: { kind: 'end' }, offset: left })).toEqual(expected);
     }
     for (const { posts, total } of await milepostsOf(whole, 3)) {
-      // From post to post nothing is notified of results shorter than a step.
+      // From post to post nothing is known of results shorter than a step.
       if (total > 0 || posts.size > 0) expect(total).toBe(all.length);
       for (const [number, values] of posts) {
         if (number > offset) continue;

@@ -1,6 +1,6 @@
 import type { Progress } from '@ephoros/core/answer';
 
-/** What is requested is being found, and takes longer than a request waits. */
+/** The answer is being found, and takes longer than a request waits. */
 export class NotReady extends Error {
   /** A place of a result, or the whole answer. */
   readonly what: 'position' | 'answer';

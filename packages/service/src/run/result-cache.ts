@@ -11,7 +11,7 @@ export interface ResultCacheOptions {
   readonly now?: () => number;
 }
 
-/** What is queried where no answer is at hand; `at` is when it was made, where that was before. */
+/** What is run where no answer is at hand; `at` is when it was made, where that was before. */
 interface Answering<Requested> {
   readonly run: (statement: Statement, options?: Requested) => Promise<CachedAnswer>;
 }

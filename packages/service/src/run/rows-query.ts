@@ -17,7 +17,7 @@ const Base = pg.Query as unknown as new (config: pg.QueryConfig) => Query;
 
 /**
  * A query that hands on each row as it comes from the server, in the texts that it has there: nothing
- * is parsed, and nobody is notified of a row by an event.
+ * is parsed, and no event is emitted per row.
  */
 export class RowsQuery extends Base {
   /** PostgreSQL's type ids of the columns; of a domain that of its base type. */

@@ -42,7 +42,7 @@ export class SingleFlight<Result> {
     const result = work(controller.signal).finally(() => {
       if (this.running.get(name) === shared) this.running.delete(name);
     });
-    // Those who wait are reported; where nobody does any more, nobody is.
+    // Those who wait are notified; nobody is where nobody waits any more.
     result.catch(() => undefined);
     const shared: Running<Result> = { result, controller, waiting: 0 };
     this.running.set(name, shared);

@@ -64,7 +64,7 @@ function reasonOf(thrown: unknown): string {
   return cause === undefined ? text : `${text} (${reasonOf(cause)})`;
 }
 
-/** Whether the database can be requested at all. */
+/** Whether the database answers at all. */
 async function checkDatabase(setup: CheckedSetup, say: Say): Promise<boolean> {
   const about = 'database';
   const { connections = 10, workers = 1 } = setup;
@@ -215,7 +215,7 @@ function describeTables({ tables }: Catalog, say: Say): void {
   }
 }
 
-/** How it is informed what others write. */
+/** How the service learns what others write. */
 async function describeLive({ database }: Engine, catalog: Catalog, say: Say): Promise<void> {
   const places = new Set(
     [...catalog.tables.keys()].map((name) => {
@@ -239,13 +239,13 @@ async function describeLive({ database }: Engine, catalog: Catalog, say: Say): P
     );
   }
   const rest = places.size - log.size - triggers.length;
-  const text = `what others write is told row by row of ${log.size} tables from the log and of ${triggers.length} by triggers`;
+  const text = `writes are reported row by row for ${log.size} tables from the log and for ${triggers.length} by triggers`;
   if (rest === 0) say('live', 'fine', text);
   else {
     say(
       'live',
       'note',
-      `${text}; of ${rest} it is told late that something was written`,
+      `${text}; for ${rest}, later, and only that something was written`,
       'See what `ephoros live TABLE --sql`, or `--sql --log`, prints.',
     );
   }
@@ -259,7 +259,7 @@ async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
     say(
       'records',
       'note',
-      'there are none: no kept views, no large selections, no history',
+      'there are none: no saved views, no large selections, no history',
       'Name a database that the service may write to: --records.',
     );
   } else {
@@ -280,7 +280,7 @@ async function checkOwn(setup: CheckedSetup, say: Say): Promise<void> {
     say(
       'callers',
       unprotected ? 'note' : 'wrong',
-      `whoever reaches ${host} sees everything`,
+      `anyone who reaches ${host} sees everything`,
       'Say how callers sign in: signIn.',
     );
   }
@@ -319,7 +319,7 @@ async function checkWay(
     switch (way.kind) {
       case 'tokens':
         if (records === undefined)
-          say(about, 'wrong', 'tokens are kept in the records', 'Name them: --records.');
+          say(about, 'wrong', 'tokens are stored in the records', 'Name them: --records.');
         else say(about, 'fine', 'ephoros token add makes one');
         return;
       case 'proxy':
@@ -333,7 +333,7 @@ async function checkWay(
       }
       case 'openid': {
         if (records === undefined)
-          say(about, 'wrong', 'sessions are kept in the records', 'Name them: --records.');
+          say(about, 'wrong', 'sessions are stored in the records', 'Name them: --records.');
         const address = `${way.issuer.replace(/\/$/, '')}/.well-known/openid-configuration`;
         const { issuer } = (await read(address)) as { issuer?: string };
         if (issuer === way.issuer) say(about, 'fine', `${way.issuer} answers`);

@@ -1,7 +1,7 @@
 import { livePublicationOf, liveTriggersOf } from '@ephoros/core/sql';
 import { Engine, type EngineOptions } from '../engine/index.ts';
 
-/** Why there is nothing by which the rows of a table could be reported. */
+/** Why there is nothing by which the rows of a table could be distinguished. */
 export type NoLiveSetup = 'no table' | 'no key';
 
 /** What the owner of a table runs, and what takes that away again. */
@@ -11,7 +11,7 @@ export interface LiveSetup {
 }
 
 /**
- * What the owner of a published table runs, so that it is informed which rows are written: by triggers, or by the log of the
+ * What the owner of a published table runs, so that the service knows which rows are written: by triggers, or by the log of the
  * server. @throws ConfigurationError, Failure
  */
 export async function liveSetup(

@@ -193,7 +193,7 @@ function refuseForgetful({ configuration: given = {}, records }: ServeOptions): 
       ? [
           {
             path: ['signIn', index],
-            message: `${kind === 'tokens' ? 'tokens' : 'sessions'} are kept in the records: start the service with --records`,
+            message: `${kind === 'tokens' ? 'tokens' : 'sessions'} are stored in the records: start the service with --records`,
           },
         ]
       : [],

@@ -27,7 +27,7 @@ export class SignedTokens {
     this.ways = ways.map((way) => ({ way, key: keysOf(way.keys) }));
   }
 
-  /** @throws SignInRefused for a token that does not count; SignInAway where that cannot be reported */
+  /** @throws SignInRefused for a token that does not count; SignInAway where that is not known */
   async read(token: string): Promise<Principal> {
     const issuer = issuerOf(token);
     const found = this.ways.find(({ way }) => way.issuer === issuer);

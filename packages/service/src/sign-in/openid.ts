@@ -83,7 +83,7 @@ export class OpenIdWay {
     const secret =
       secretFile === undefined ? undefined : (await readFile(secretFile, 'utf8')).trim();
     const server = new URL(issuer);
-    // Over plain HTTP a provider is queried on this machine alone.
+    // Plain HTTP is used only to a provider on this machine.
     const plain = server.protocol === 'http:' && isLoopback(server.hostname);
     return client.discovery(
       server,
@@ -96,7 +96,7 @@ export class OpenIdWay {
   }
 }
 
-/** Reports refusals of the provider from its absence. */
+/** Distinguishes refusals of the provider from its absence. */
 async function withFailure<Result>(work: () => Promise<Result>): Promise<Result> {
   try {
     return await work();

@@ -3,7 +3,7 @@ export type Claims = Readonly<Record<string, unknown>>;
 
 /** Who asks. */
 export interface Principal {
-  /** Reports callers apart: in the history, for views and selections. */
+  /** Distinguishes callers in the history, for views and for selections. */
   readonly name: string;
   /** What people read; the name where there is nothing better. */
   readonly title: string;

@@ -6,7 +6,7 @@ export class SignInRefused extends Error {
   }
 }
 
-/** Whether it holds cannot be reported at the moment: anyone who knows is away. */
+/** Whether it is valid is not known at the moment: its issuer is unavailable. */
 export class SignInUnavailable extends Error {
   constructor(cause: unknown) {
     super('Who is asking cannot be told at the moment.', { cause });

@@ -3,7 +3,7 @@ import { SignInUnavailable } from './refusals.ts';
 
 /** Answers that are remembered at most. */
 const most = 10_000;
-/** Ms that an answer counts without being requested again: as long as a token that was revoked may still be used. */
+/** Ms that an answer counts before it is requested again: as long as a token that was revoked may still be used. */
 const fresh = 5_000;
 /** Ms that it counts while nobody can be requested. */
 const deferring = 15 * 60_000;
@@ -14,7 +14,7 @@ interface Known<Value> {
 }
 
 /**
- * What is queried of the records at every request, remembered for a few seconds. While the records are away, what was
+ * What every request needs of the records, remembered for a few seconds. While the records are away, what was
  * known within the last quarter of an hour goes on; of anything else nothing is known.
  */
 export class Remembered<Value> {

@@ -42,7 +42,7 @@ export interface SignInOptions {
   readonly addressOf: (request: IncomingMessage) => string;
   /** Counts what did not hold for all processes of the service; with records it is counted there. */
   readonly attempts?: RateCounters | undefined;
-  /** Is reported who signs in and out, and of what did not hold. */
+  /** Called when somebody signs in or out, and when that fails. */
   readonly onEvent?: ((event: SignInEvent) => void) | undefined;
 }
 
@@ -59,7 +59,7 @@ const defaultHours = 8;
 const exchangedWithin = 60_000;
 /** Ms that somebody may take at the provider. */
 const onTheWayFor = 10 * 60_000;
-/** Refused tokens of one address in a minute, beyond which it is reported to wait. Tokens that count are let in all the same. */
+/** Refused tokens of one address in a minute, beyond which it has to wait. Valid tokens are let in all the same. */
 const mostAttempts = 30;
 /** Ms within which they are counted. */
 const attemptsWithin = 60_000;
@@ -404,7 +404,7 @@ function claimsOfRules({ roles = {} }: Configuration): readonly string[] {
   return [...new Set(claims.map((name) => name.slice('claims.'.length)))];
 }
 
-/** What a role holder is requested its claims by. */
+/** The claims of a session, by name. */
 export function claimsOf({ claims }: { readonly claims: Claims }): (name: string) => unknown {
   return (name) => claimAt(claims, name);
 }

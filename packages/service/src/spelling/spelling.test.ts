@@ -119,7 +119,7 @@ describe('a page that is there already', () => {
     expect([status, body.errors[0].code, body.errors[0].parameter]).toEqual([400, code, parameter]);
   });
 
-  it('is notified of what is too long, next to the rest', async () => {
+  it('reports what is too long with the rest', async () => {
     const { status, body } = await service.get(`/ferry/passages?q=${'x'.repeat(20_000)}&take=x`);
     const answer = body.errors.map(({ code, parameter }: any) => [code, parameter]);
     expect([status, answer]).toEqual([
@@ -210,7 +210,7 @@ describe('a spelling that cannot be', () => {
     expect(note).toMatch(new RegExp(`^test.yaml:${place}: `));
   });
 
-  it('is informed when its table is not there', async () => {
+  it('is refused when its table is not there', async () => {
     const text = `spelling:\n- { at: /x, table: boatz, parameters: {}, ${answer} }`;
     await expect(startService(lowmere, text)).rejects.toThrow(
       'test.yaml:2:13: no table is published as boatz; perhaps boats',

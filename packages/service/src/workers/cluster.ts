@@ -138,7 +138,7 @@ function dismissed(worker: Worker | undefined): Promise<void> {
 export interface WorkerContext {
   readonly positions: PositionIndex;
   readonly fileProgressStore: FileProgressStore;
-  /** What callers have requested of all workers together; undefined where nothing is bounded. */
+  /** How many requests callers have made to all workers together; undefined where nothing is bounded. */
   readonly rates: (bounds: Configuration['rates']) => RateCounters | undefined;
   /** Sign-ins that failed, by sender. */
   readonly attempts: RateCounters;

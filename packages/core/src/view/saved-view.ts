@@ -40,7 +40,7 @@ export const viewChangeBody = z
   })
   .meta({ id: 'ViewChange' });
 
-/** A saved view, as its caller is notified of it. */
+/** A saved view, as its caller gets it. */
 export const viewAnswer = z
   .object({
     id: z.string(),
@@ -63,7 +63,7 @@ export const viewAnswer = z
     shared,
     first,
     own: z.boolean().meta({ description: 'Whether it is yours to change.' }),
-    by: z.string().nullable().meta({ description: 'Who has kept it, where callers are known.' }),
+    by: z.string().nullable().meta({ description: 'Who saved it, where callers are known.' }),
     version: z.int().meta({ description: 'Counts its changes; what If-Match names.' }),
     changedAt: z.string().meta({ description: 'When it was last changed (RFC 3339).' }),
   })
