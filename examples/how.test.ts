@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { inspect } from 'node:util';
 import type { Browser } from 'playwright-core';
 import { createClient } from '../packages/client/src/index.ts';
-import { cacheSmallResults } from '../packages/client/src/local/index.ts';
+import { cacheSmallResults, createLocalClient } from '../packages/client/src/local/index.ts';
 import { servePage, type ServedPage } from '../packages/react/src/testing/built-page.ts';
 import { startService, type TestService } from '../packages/service/src/testing/service.ts';
 import { testDatabases } from '../demo/src/testing/databases.ts';
@@ -59,6 +59,7 @@ describe('in a script', () => {
       url,
       createClient,
       cacheSmallResults,
+      createLocalClient,
       console: { log },
     };
     // eslint-disable-next-line @typescript-eslint/no-implied-eval -- the code that readers copy

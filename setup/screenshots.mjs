@@ -27,7 +27,7 @@ const shots = {
       await page.getByRole('button', { name: 'Save view as …' }).click();
       await page.getByLabel('Name').fill('Dear and odd');
       await page.getByRole('button', { name: 'Save', exact: true }).click();
-      await page.getByTestId('kept-view').getByText('Saved').waitFor();
+      await page.getByTestId('saved-views-line').getByText('Saved').waitFor();
       await page.getByRole('button', { name: 'Page 2' }).click();
       await page.locator('[role=grid][aria-busy=false]').waitFor();
       const id = new URL(page.url()).searchParams.get('view');

@@ -4,9 +4,9 @@
  * area. A budget can only go down: --lower writes the current counts where they are smaller. --list prints
  * every find.
  */
-import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { filesMatching, messageFiles, textsIn } from './messages.mjs';
 import { root } from './prepare.mjs';
 
 const path = join(root, 'setup', 'words.json');
@@ -14,35 +14,20 @@ const settings = JSON.parse(readFileSync(path, 'utf8'));
 const { banned, exceptions, budgets, longestSentence } = settings;
 
 const areas = {
-  documents: ['README.md', 'SECURITY.md', 'docs/*.md'],
-  messages: [
-    'packages/react/src/messages/english*.ts',
-    'packages/console/src/words/english.ts',
-    'packages/core/src/problem/*.ts',
-    'packages/service/src/http/problems.ts',
-    'packages/service/src/http/refusals.ts',
-    'packages/cli/src/commands/*.ts',
-  ],
-  code: ['packages/*.ts', 'packages/*.tsx', 'demo/*.ts', 'bench/*.ts', 'setup/*.mjs'],
+  documents: filesMatching(['README.md', 'SECURITY.md', 'docs/*.md']),
+  messages: messageFiles(),
+  code: filesMatching([
+    'packages/*.ts',
+    'packages/*.tsx',
+    'demo/*.ts',
+    'bench/*.ts',
+    'setup/*.mjs',
+  ]),
 };
 
 const word = new RegExp(`(?<![a-z])(${Object.keys(banned).join('|')})(?![a-z])`, 'gi');
 /** Names are read word by word: `keptRows` is "kept Rows". */
 const spaced = (text) => text.replace(/([a-z])([A-Z])/g, '$1 $2');
-
-function filesOf(patterns) {
-  const listed = execFileSync('git', ['ls-files', ...patterns], { cwd: root, encoding: 'utf8' });
-  return listed
-    .trim()
-    .split('\n')
-    .filter((file) => !/\.test\.tsx?$|\/testing\/|\/words\.mjs$/.test(file));
-}
-
-/** The texts in quotes of a file of messages. */
-const quoted = (text) =>
-  [...text.matchAll(/'((?:[^'\\\n]|\\.)*)'|"([^"\n]*)"|`((?:[^`\\]|\\.)*)`/g)].map(
-    ([, one, other, template]) => one ?? other ?? template.replace(/\$\{[^}]*\}/g, 'x'),
-  );
 
 /** Sentences of prose: without code, tables, lists of links and headings. */
 function sentencesOf(text) {
@@ -55,13 +40,13 @@ function sentencesOf(text) {
 }
 
 const finds = {};
-for (const [area, patterns] of Object.entries(areas)) {
+for (const [area, files] of Object.entries(areas)) {
   finds[area] = [];
   finds[`${area}, long sentences`] = [];
-  for (const file of filesOf(patterns)) {
+  for (const file of files) {
     const text = readFileSync(join(root, file), 'utf8');
-    const allowed = new Set(exceptions[file] ?? []);
-    const parts = area === 'messages' ? quoted(text).filter((one) => /\s/.test(one)) : [text];
+    const allowed = new Set(Object.keys(exceptions[file] ?? {}));
+    const parts = area === 'messages' ? textsIn(text) : [text];
     for (const part of parts) {
       for (const [found] of spaced(part).matchAll(word)) {
         if (!allowed.has(found.toLowerCase())) {

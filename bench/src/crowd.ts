@@ -68,7 +68,7 @@ export async function crowd(
       ours: `${tally.left}; ${cancelled}`,
     },
     {
-      what: 'memory of the largest process meanwhile',
+      what: 'memory of the largest process',
       ours: `${most.toFixed(0)} MB`,
       target: 'under 250 MB',
       met: most < 250,

@@ -26,21 +26,19 @@ export async function exports(url: string, passages: number, rounds: number): Pr
     );
     return [
       ...csv,
+      await held(ours, `${all} rows as CSV: growth of the service`, 'format=csv&sort=id', {
+        before,
+        most: mostGrowth,
+      }),
       await held(
         ours,
-        `${all} rows as CSV: growth of the service meanwhile`,
-        'format=csv&sort=id',
-        { before, most: mostGrowth },
-      ),
-      await held(
-        ours,
-        `${some} rows as Arrow: growth of the service meanwhile`,
+        `${some} rows as Arrow: growth of the service`,
         `format=arrow&sort=id&limit=${Math.min(rows, passages)}`,
         { before, most: mostGrowth },
       ),
       await held(
         ours,
-        `${some} rows as XLSX: memory of the service meanwhile`,
+        `${some} rows as XLSX: memory of the service`,
         `format=xlsx&sort=id&limit=${Math.min(rows, passages)}`,
         { before: 0, most: mostHeld },
       ),

@@ -50,7 +50,7 @@ export async function hundredMillion(
     return [
       ...figures,
       {
-        what: 'memory of the service meanwhile',
+        what: 'memory of the service',
         ours: `${Math.round(memory)} MB`,
         target: `under ${mostMemory} MB a process`,
         met: memory < mostMemory,

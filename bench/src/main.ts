@@ -246,13 +246,13 @@ function report(
   const reading =
     missed.length === 0
       ? 'Everything that was to be reached was reached.'
-      : `Not reached in this run: ${missed.map(({ what, ours, target }) => `${what} (${ours}; ${target ?? ''})`).join('; ')}.`;
+      : `Not reached in this run:\n\n${missed.map(({ what, ours, target }) => `- ${what} (${ours}; ${target ?? ''})`).join('\n')}`;
   const parts = chapters.map(({ title, figures }) => `## ${title}\n\n${asTable(figures)}\n`);
   return `# Performance
 
 Written by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${passages.toLocaleString('en-GB')} passages in a PostgreSQL
 of 2 GB shared buffers, everything on one machine: ${machine()}.
-Its host gave ${(stolen * 100).toFixed(0)} % of the processors' time to others meanwhile, so read the ratios, not the
+Its host gave ${(stolen * 100).toFixed(0)} % of the processors' time to others, so read the ratios, not the
 milliseconds: what is compared took turns.
 
 "By hand" is the same job as it is usually written: Express, \`pg\`, LIMIT and OFFSET, count(*),

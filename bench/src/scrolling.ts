@@ -19,7 +19,7 @@ interface Seen {
 const looks = [
   { words: '', address: '', choose: false },
   {
-    words: ', with drafts, all rows chosen, paint, labels and wrapped text',
+    words: ', with everything on',
     address: '&rowStyle=wrapped',
     choose: true,
   },
@@ -227,7 +227,7 @@ function workOf(how: string, tasks: readonly Task[]): Figure {
   const working = most(({ worked }) => worked);
   const longest = most(({ taken }) => taken);
   return {
-    what: `the longest task ${how}, by the time that it had a processor`,
+    what: `the longest task ${how}, by its processor time`,
     ours: `${working.worked.toFixed(0)} ms of ${working.taken.toFixed(0)} ms`,
     against: `the longest by the clock ${longest.worked.toFixed(0)} ms of ${longest.taken.toFixed(0)} ms`,
     target: 'at most 50 ms',

@@ -4,14 +4,14 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { switchOff, untilReady, type Setting } from './setting.ts';
 import { Load, type Seen } from './under-load.ts';
 
-/** A fault, and what callers saw while it lasted and until all was as before. */
-export interface Told {
+/** A failure, and what its callers got from its start until all was well again. */
+export interface LoadResult {
   readonly fault: string;
   readonly request: Seen;
 }
 
-/** Something else that was tried, in words. */
-export interface Tried {
+/** A failure of sign-in, and its effect in words. */
+export interface CallerResult {
   readonly fault: string;
   readonly result: string;
 }
@@ -49,10 +49,10 @@ function killWorker({ instances }: Setting): Promise<void> {
 }
 
 const faults: readonly Fault[] = [
-  { name: 'nothing, for comparison', begin: nothing, end: nothing },
-  { name: 'a worker of a service is killed', begin: killWorker, end: nothing },
+  { name: 'none, for comparison', begin: nothing, end: nothing },
+  { name: 'a worker is killed', begin: killWorker, end: nothing },
   ...[0, 1].map((number): Fault => ({
-    name: `the ${number === 0 ? 'first' : 'second'} service is switched off, and started anew`,
+    name: `the ${number === 0 ? 'first' : 'second'} service is killed and restarted`,
     begin: async ({ instances }) => {
       const one = instances[number];
       if (one !== undefined) await switchOff(one);
@@ -60,7 +60,7 @@ const faults: readonly Fault[] = [
     end: async ({ instances }) => instances[number]?.start(),
   })),
   {
-    name: 'all workers of a service are renewed (SIGUSR2)',
+    name: 'all workers of a service are replaced (SIGUSR2)',
     begin: async ({ instances }) => {
       instances[0]?.child?.kill('SIGUSR2');
       await sleep(0);
@@ -68,7 +68,7 @@ const faults: readonly Fault[] = [
     end: nothing,
   },
   {
-    name: 'a service is told to end (SIGTERM), and started anew',
+    name: 'a service is stopped (SIGTERM) and restarted',
     begin: async ({ instances }) => {
       const child = instances[1]?.child;
       const ended = new Promise((resolve) => child?.once('exit', resolve));
@@ -78,28 +78,28 @@ const faults: readonly Fault[] = [
     end: async ({ instances }) => instances[1]?.start(),
   },
   ...[0, 1].map((number): Fault => ({
-    name: `the ${number === 0 ? 'first' : 'second'} server that follows is switched off, and comes back`,
+    name: `the ${number === 0 ? 'first' : 'second'} replica is stopped and restarted`,
     begin: async ({ followers }) => followers[number]?.kill(),
     end: async (setting) => {
       setting.followers[number] = await setting.startFollower(number);
     },
   })),
   {
-    name: 'nginx is switched off, and started anew',
+    name: 'nginx is killed and restarted',
     begin: ({ nginx }) => killed(nginx),
     end: async (setting) => {
       setting.nginx = await setting.startNginx();
     },
   },
   {
-    name: 'the server that is written to is switched off, and comes back',
+    name: 'the primary is stopped and restarted',
     begin: ({ leader }) => leader.kill(),
     end: async (setting) => {
       setting.leader = await setting.startLeader();
     },
   },
   {
-    name: 'all three servers are switched off, and come back',
+    name: 'all three servers are stopped and restarted',
     begin: async ({ leader, followers }) => {
       await Promise.all([leader, ...followers].map((one) => one.kill()));
     },
@@ -116,10 +116,14 @@ const faults: readonly Fault[] = [
 export async function underLoad(
   setting: Setting,
   say: (line: string) => void,
-): Promise<{ readonly problems: readonly Told[]; readonly saved: number; readonly wrong: number }> {
+): Promise<{
+  readonly problems: readonly LoadResult[];
+  readonly saved: number;
+  readonly wrong: number;
+}> {
   const { text } = await setting.tokens.add({ name: 'load', roles: ['clerk'] });
   const load = new Load(setting.url, text);
-  const reported: Told[] = [];
+  const reported: LoadResult[] = [];
   await sleep(3_000);
   try {
     for (const { name, begin, end } of faults) {
@@ -152,15 +156,18 @@ async function statusOf(url: string, token: string): Promise<number> {
 }
 
 /** Tries what has to do with who asks. */
-export async function ofCallers(setting: Setting, say: (line: string) => void): Promise<Tried[]> {
-  const tried: Tried[] = [];
+export async function ofCallers(
+  setting: Setting,
+  say: (line: string) => void,
+): Promise<CallerResult[]> {
+  const tried: CallerResult[] = [];
   const note = (fault: string, result: string): void => {
     say(fault);
     tried.push({ fault, result });
   };
-  note('a token is revoked while its caller asks', await revoked(setting));
-  note('1,000 sign-ins that do not hold, from one address', await attempts(setting));
-  note('the signer of tokens is away', await signerUnavailable(setting));
+  note('a token is revoked while it is in use', await revoked(setting));
+  note('1,000 sign-ins with invalid tokens from one address', await attempts(setting));
+  note('the signer of tokens (JWKS) is unavailable', await signerUnavailable(setting));
   note('the clock of a service is an hour ahead, then an hour behind', await clocks(setting));
   return tried;
 }
@@ -201,7 +208,7 @@ async function attempts({ tokens, instances }: Setting): Promise<string> {
   }
   took.sort((one, other) => one - other);
   const slow = took[Math.floor(took.length * 0.95)] ?? 0;
-  return `${statuses.get(401) ?? 0} refused (401), ${statuses.get(429) ?? 0} told to wait (429), none of them looked for in the records; meanwhile a token that counts was let in 100 times of 100 from the same address, 95 of them within ${slow.toFixed(0)} ms`;
+  return `${statuses.get(401) ?? 0} refused (401), ${statuses.get(429) ?? 0} rate limited (429), none of them read from the records; during this a valid token was accepted 100 times of 100 from the same address, 95 of them within ${slow.toFixed(0)} ms`;
 }
 
 async function signerUnavailable({ signer, instances }: Setting): Promise<string> {
@@ -224,7 +231,7 @@ async function signerUnavailable({ signer, instances }: Setting): Promise<string
     await sleep(100);
   }
   const seconds = ((Date.now() - began) / 1000).toFixed(1);
-  return `before it ${before}; a service that has its keys goes on (${during}); one that was started meanwhile says that nobody can tell (${fresh}), and knows callers again ${seconds} s after it is back`;
+  return `before ${before}; a service with cached keys still answers ${during}; a service started during this answers ${fresh}, and accepts callers again ${seconds} s after the signer is back`;
 }
 
 async function clocks({ signer, tokens, instances }: Setting): Promise<string> {

@@ -1,12 +1,12 @@
-import type { Told, Tried } from './faults.ts';
+import type { CallerResult, LoadResult } from './faults.ts';
 
 interface Content {
-  readonly problems: readonly Told[];
-  /** Writes that were stated to be saved, and how many of them are not there once. */
+  readonly problems: readonly LoadResult[];
+  /** Confirmed writes, and how many of them are not stored exactly once. */
   readonly saved: number;
   readonly wrong: number;
-  readonly callers: readonly Tried[];
-  /** What it was tried on. */
+  readonly callers: readonly CallerResult[];
+  /** The processors and versions of the test machine. */
   readonly machine: string;
 }
 
@@ -26,35 +26,38 @@ export function page({ problems, saved, wrong, callers, machine }: Content): str
     ].join(' | '),
   );
   const tried = callers.map(({ fault, result }) => `${fault} | ${result}`);
-  return `# What becomes of callers when something fails
+  return `# Failures: what callers get
 
-Written by \`npm run faults\`, which brings all of this about on one machine and counts. ${machine}
+\`npm run faults\` writes this page. It causes each failure on one machine and counts the effects. ${machine}
 
-Two services of two workers each stand behind nginx; the database is a server that is written to and two that follow it
-(streaming replication), all of Debian's packages, on loopback. Six callers read windows of 20,000 rows as fast as they
-can, two write a row each, under an idempotency key: what is not answered is sent again under the same key until it is.
-nginx asks the other service where one does not answer what only reads. Each fault lasts four seconds and is made good
-then; the figures are of the time from its beginning until three seconds after all was as before.
+## Setup
 
-| fault | reads | not answered | longest wait for a read | writes | sent again | longest wait for a write |
+Two services with two workers each run behind nginx. The database is a primary with two replicas (streaming replication). Everything
+comes from Debian packages and runs on loopback. Six callers read windows of 20,000 rows as fast as they can. Two callers write one row
+at a time with an idempotency key, and repeat a write until it is answered. nginx repeats a failed read at the other service.
+Each failure lasts four seconds. The figures cover the time from its start until three seconds after its end.
+
+## Services, proxy and database servers
+
+| failure | reads | failed reads | longest read | writes | repeated writes | longest write |
 | --- | --: | --: | --: | --: | --: | --: |
 ${lines.map((line) => `| ${line} |`).join('\n')}
 
-Of ${number(saved)} writes that were said to be saved, ${wrong === 0 ? 'every one is there, and none is there twice' : `${number(wrong)} are not there once`}.
+${number(saved)} writes were confirmed; ${wrong === 0 ? 'each is stored exactly once' : `${number(wrong)} of them are not stored exactly once`}.
 
-Where the server that is written to is away, reading goes on from those that follow, and writing is answered by 503 with
-\`Retry-After\`; its longest wait is the time that it was away and took to come back. Where all three are away, nothing can
-be read: every question is answered by 503 until one is back. Without nginx nobody is reached; services and servers go on.
+While the primary is unavailable, the replicas answer reads, and writes get 503 with \`Retry-After\`. The longest write is the
+time until the primary is back. While all three servers are unavailable, every request gets 503. Without nginx no service can be
+reached.
 
-## Who asks
+## Sign-in
 
-| what | what callers saw |
+| failure | what callers get |
 | --- | --- |
 ${tried.map((line) => `| ${line} |`).join('\n')}
 
-A token that was revoked counts for five seconds at most where it was in use, since the records are not asked at each
-request. While the records are away, callers who were seen within the last quarter of an hour go on to be known. A clock that is ahead by more than the
-skew (\`skew\`, a minute by default) makes signed tokens of a few minutes expired, which is told to their callers; one that
-is behind takes them for longer than they were meant to last. Nothing else depends on the clock.
+The service caches a valid token for five seconds, so a revoked token works for at most that long. While the records are
+unavailable, callers of the last 15 minutes stay signed in. If the clock of a service is ahead by more than \`skew\` (one minute by
+default), signed tokens expire too early, and callers get 401. If it is behind, tokens are valid for longer. Nothing else depends
+on the clock.
 `;
 }

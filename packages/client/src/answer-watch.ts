@@ -34,7 +34,7 @@ export class AnswerWatch<Line> {
       this.warnings.report(
         'window',
         () =>
-          `the backend ignores the window: asked for ${limit} rows from ${from} on, it answered ${rows.length}. Pass offset and limit on to the database.`,
+          `the backend ignores the window: for ${limit} rows from ${from} on it returned ${rows.length} rows. Pass offset and limit on to the database.`,
       );
       return;
     }

@@ -124,7 +124,7 @@ describe('the errors that are made most are reported once', () => {
   it('a backend that gives all rows for every query; the right ones are shown', async () => {
     const { messages, source } = await scanned(() => Promise.resolve(all));
     expect(messages).toEqual([
-      'the backend ignores the window: asked for 100 rows from 0 on, it answered 250. Pass offset and limit on to the database.',
+      'the backend ignores the window: for 100 rows from 0 on it returned 250 rows. Pass offset and limit on to the database.',
     ]);
     expect(source.row(215)?.id).toBe(215);
     source.close();

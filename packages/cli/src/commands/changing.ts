@@ -294,7 +294,7 @@ export function undoCommand(terminal: Terminal): Command {
     });
 }
 
-const exitCodes = 'Exit codes: 3 refused, 5 somebody else has changed the rows meanwhile.';
+const exitCodes = 'Exit codes: 3 refused, 5 another user has changed the rows.';
 
 async function* mapped<From, To>(
   given: AsyncIterable<From> | Iterable<From>,

@@ -64,7 +64,7 @@ types and names suggest. References lead to rows that are there.`,
 
 async function confirmFirst({ stdout }: Terminal): Promise<void> {
   if (stdout.isTTY !== true || !process.stdin.isTTY) {
-    throw new InputError('ephoros: Say --yes where nobody can be asked.');
+    throw new InputError('ephoros: Without a terminal, --yes is required.');
   }
   const lines = createInterface({ input: process.stdin, output: process.stderr });
   const answer = await lines.question('Write them? [y/N] ');

@@ -43,9 +43,9 @@ Examples:
   ephoros token list
   ephoros token revoke crane
 
-A token is shown once, when it is added; only a hash of it is kept, in the records. The service takes
-such tokens where its configuration says so: signIn: [{ kind: tokens }]. Whoever has one sends it as
-"Authorization: Bearer …"; these commands take it from EPHOROS_TOKEN.`,
+"add" shows a token once; the records store a hash of it. The service accepts tokens with
+signIn: [{ kind: tokens }] in its configuration. Send a token as "Authorization: Bearer …";
+these commands read it from EPHOROS_TOKEN.`,
     );
   for (const make of [add, list, revoke]) command.addCommand(make(terminal));
   return command;

@@ -43,6 +43,9 @@ export function ConsoleHeader({ title, children }: ConsoleHeaderProps): ReactEle
       >
         {theme === 'dark' ? words.themes.light : words.themes.dark}
       </button>
+      <a href="/docs/" className="hover:text-amber">
+        {words.docs}
+      </a>
       <button
         type="button"
         className="cursor-pointer hover:text-amber"

@@ -3,6 +3,7 @@ import { FailureNote, useAnswer } from '@ephoros/react';
 import { useEffect, useState, type ReactElement } from 'react';
 import { Link } from 'wouter';
 import { client } from '../service.ts';
+import { useExactCounts } from './exact-counts.ts';
 import { useDesk } from '../shell/desk.tsx';
 import { useReader } from '../sign-in/reader.ts';
 import type { Words } from '../words/words.ts';
@@ -45,6 +46,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
   const [sought, setSought] = useState('');
   const observed = useRecent();
   const [favourites, turn] = useFavourites();
+  const counts = useExactCounts(tables);
   if (tables.length === 0) {
     const name = caller?.title ?? caller?.name;
     return (
@@ -86,6 +88,7 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
           <Line
             key={table.name}
             table={table}
+            count={counts.get(table.name)}
             favourite={favourites.includes(table.name)}
             turn={() => turn(table.name)}
           />
@@ -97,12 +100,14 @@ function Contents({ tables }: { tables: readonly TableSummary[] }): ReactElement
 
 interface LineProps {
   readonly table: TableSummary;
+  /** The exact number of rows, if it is known. */
+  readonly count: number | undefined;
   readonly favourite: boolean;
   /** Puts it among the reader's favourites, or takes it from them. */
   readonly turn: () => void;
 }
 
-function Line({ table, favourite, turn }: LineProps): ReactElement {
+function Line({ table, count, favourite, turn }: LineProps): ReactElement {
   const { words, reader } = useDesk();
   return (
     <li className="group flex items-baseline border-b border-rule">
@@ -128,7 +133,9 @@ function Line({ table, favourite, turn }: LineProps): ReactElement {
         )}
         <span className="grow" />
         <span className="shrink-0 text-faint tabular-nums group-hover:text-amber">
-          {size(table, words, reader.locale)}
+          {count === undefined
+            ? size(table, words, reader.locale)
+            : words.rows(count, count.toLocaleString(reader.locale))}
         </span>
       </Link>
     </li>

@@ -7,6 +7,7 @@ export const messages = arabic;
 export const words: Words = {
   allTables: 'كل الجداول',
   preferences: 'التفضيلات',
+  docs: 'التوثيق',
   connect: 'الشيفرة',
   otherLanguage: 'English',
   secondTable: 'جدول ثانٍ',
@@ -38,6 +39,14 @@ export const words: Words = {
   aView: 'عرض',
   notCounted: 'لم يُعدّ بعد',
   about: (rows) => `نحو ${rows} صف`,
+  rows: (count, rows) =>
+    count === 1
+      ? 'صف واحد'
+      : count === 2
+        ? 'صفان'
+        : count > 2 && count < 11
+          ? `${rows} صفوف`
+          : `${rows} صفًا`,
   noPage: 'لا صفحة هنا.',
   toTables: 'إلى الجداول',
   readingView: 'قراءة العرض …',

@@ -3,6 +3,7 @@ import type { Words } from './words.ts';
 export const englishWords: Words = {
   allTables: 'All tables',
   preferences: 'Preferences',
+  docs: 'Docs',
   connect: 'Code',
   otherLanguage: 'العربية',
   secondTable: 'Second table',
@@ -34,6 +35,7 @@ export const englishWords: Words = {
   aView: 'View',
   notCounted: 'Not counted yet',
   about: (rows) => `About ${rows} rows`,
+  rows: (count, rows) => (count === 1 ? '1 row' : `${rows} rows`),
   noPage: 'Page not found.',
   toTables: 'All tables',
   readingView: 'Loading view …',

@@ -3,6 +3,8 @@ export interface Words {
   /** The line on top of every page. */
   readonly allTables: string;
   readonly preferences: string;
+  /** The link to the documentation site. */
+  readonly docs: string;
   readonly connect: string;
   /** What the other language calls itself. */
   readonly otherLanguage: string;
@@ -40,6 +42,8 @@ export interface Words {
   readonly aView: string;
   readonly notCounted: string;
   readonly about: (rows: string) => string;
+  /** An exact number of rows: the number, and its text. */
+  readonly rows: (count: number, rows: string) => string;
 
   /** Pages. */
   readonly noPage: string;

@@ -79,7 +79,7 @@ export const functions = {
   day: partOfTime('the day of the month, 1 to 31'),
   weekday: partOfTime('the day of the week, 1 (Monday) to 7 (Sunday)'),
   hour: partOfTime('the hour, 0 to 23'),
-  a_equals: listTest('whether two lists hold the same members, in whatever order'),
+  a_equals: listTest('whether two lists contain the same members, in any order'),
   a_contains: listTest('whether the first list holds all members of the second'),
   a_containedby: listTest('whether the second list holds all members of the first'),
   a_overlaps: listTest('whether two lists have a member in common'),

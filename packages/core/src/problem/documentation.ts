@@ -156,7 +156,7 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
   'unclosed-quote': { example: "?filter=status = 'disputed", fix: 'Close the quote.' },
   'nested-too-deep': {
     example: '?filter=((((…))))',
-    fix: 'Use fewer parentheses; AND and OR need none among their own kind.',
+    fix: 'Use fewer parentheses: chains of AND or of OR need none.',
   },
   'too-many-parts': {
     example: '?filter=id = 1 OR id = 2 OR … (20,000 conditions)',
@@ -170,7 +170,7 @@ export const problemDocumentation: Readonly<Record<ProblemCode, Explained>> = {
   },
   'not-a-value': {
     example: '?filter=(a = 1) = 2',
-    fix: 'Compare columns and values, join conditions by AND and OR.',
+    fix: 'Compare columns with values. Join conditions by AND or OR.',
   },
   'type-mismatch': {
     example: "?filter=toll > 'high'",

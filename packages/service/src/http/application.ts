@@ -22,6 +22,7 @@ import {
   type RequestPolicy,
 } from './exchange.ts';
 import type { SpellingConfiguration } from '../config/index.ts';
+import { docsPages, docsPath } from './docs-pages.ts';
 import { hostTest } from './host-names.ts';
 import { createMetrics } from './metrics.ts';
 import { isForeign, sharing, type OtherOrigins } from './origins.ts';
@@ -233,6 +234,8 @@ function createPages(options: ApplicationOptions, state: State, metrics?: Reques
         sendPage(consoleFolder, response);
       },
     );
+    const docs = docsPages(join(consoleFolder, 'docs'), securityHeaders.get(policyHeader) ?? '');
+    if (docs !== undefined) app.use(docsPath, docs);
     app.use(express.static(consoleFolder, { index: false }));
   }
   addEnd(app, logger);
