@@ -19,7 +19,9 @@ export function fetched(
 ): Promise<{ readonly status: number; readonly milliseconds: number; readonly body: string }> {
   const began = performance.now();
   return new Promise((resolve, reject) => {
-    const options = { ...(agent && { agent }), ...(sent && { method: 'POST' }) };
+    // As the clients ask.
+    const headers = { Prefer: 'respond-async, wait=0.8' };
+    const options = { headers, ...(agent && { agent }), ...(sent && { method: 'POST' }) };
     const wanted: ClientRequest = request(url, options, (response) => {
       const parts: Buffer[] = [];
       response.on('data', (part: Buffer) => parts.push(part));
@@ -65,7 +67,7 @@ export async function readied(url: string, sent?: object): Promise<Readied> {
     const spent = performance.now() - began;
     const found = status === 200 && !body.includes('"rows":[]');
     if (found) first ??= spent;
-    const waits = status === 503 && body.includes('-not-ready');
+    const waits = status === 202;
     const grows = status === 200 && body.includes('"scanned":{') && !isFull(body);
     if (!waits && !grows) {
       return { status, milliseconds: spent, first: first ?? spent, longest, body };

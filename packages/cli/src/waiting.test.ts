@@ -26,9 +26,9 @@ afterAll(() => {
 const notReady =
   (share: number) =>
   (response: ServerResponse): void => {
-    response.writeHead(503, { 'Content-Type': 'application/problem+json', 'Retry-After': '1' });
+    response.writeHead(202, { 'Content-Type': 'application/json', 'Retry-After': '1' });
     const progress = { share, elapsed: 100 };
-    response.end(JSON.stringify({ type: 'answer-not-ready', detail: 'later', progress }));
+    response.end(JSON.stringify({ status: 'running', progress }));
   };
 
 const found =

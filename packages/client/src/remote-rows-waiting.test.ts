@@ -127,14 +127,12 @@ describe('an answer that is not ready', () => {
         if (startedAt > times) {
           return Promise.resolve(Response.json({ table: 't', aggregates: [], values: { n: 1 } }));
         }
-        const problem = {
-          type: 'urn:ephoros:problem:answer-not-ready',
-          status: 503,
-          detail: 'later',
+        const running = {
+          status: 'running',
           progress: { share: startedAt / 10, elapsed: startedAt },
         };
         return Promise.resolve(
-          Response.json(problem, { status: 503, headers: { 'Retry-After': '1' } }),
+          Response.json(running, { status: 202, headers: { 'Retry-After': '1' } }),
         );
       },
     };

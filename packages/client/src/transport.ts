@@ -42,6 +42,12 @@ export type OnProgress = (progress: Progress) => void;
 /** Ms until what is not ready yet is requested again: the service itself waits a while each time. */
 const again = 20;
 
+/**
+ * Queries are answered within 0.8 s: by their answer or, while they go on, by their progress (RFC 7240). The value
+ * is the service's own default.
+ */
+const preference = { Prefer: 'respond-async, wait=0.8' };
+
 /** Characters of a URL, so that every proxy on the way takes it. */
 export const mostUrl = 2_000;
 
@@ -104,9 +110,10 @@ export class Transport {
     sent: Pick<Sent, 'unlogged' | 'onProgress'> = {},
   ): Promise<{ readonly answer: unknown; readonly text: string }> {
     const path = withParameters(address, pairs);
-    if (path.length <= mostUrl) return this.read(path, signal, undefined, sent);
+    const prefers = { ...sent, headers: preference };
+    if (path.length <= mostUrl) return this.read(path, signal, undefined, prefers);
     const body = JSON.stringify(Object.fromEntries(pairs));
-    return this.read(posted, signal, body, { method: 'POST', ...sent });
+    return this.read(posted, signal, body, { method: 'POST', ...prefers });
   }
 
   private async read(
@@ -157,9 +164,11 @@ export class Transport {
     try {
       const text = await response.text();
       if (response.status === 204) return { answer: undefined, text };
-      return { answer: JSON.parse(text) as unknown, text };
+      const answer = JSON.parse(text) as unknown;
+      if (response.status === 202) throw stillRunning(answer);
+      return { answer, text };
     } catch (cause) {
-      if (signal?.aborted === true) throw cause;
+      if (signal?.aborted === true || cause instanceof ServiceError) throw cause;
       if (response.headers.get('Content-Type')?.includes('html') === true) {
         const message = `What answers at ${address} is a page, no API. Is ${this.url} where it is?`;
         throw new ServiceError('failed', message, { status: response.status, cause });
@@ -197,6 +206,12 @@ export class Transport {
     if (!response.ok) throw await ServiceError.from(response);
     return response;
   }
+}
+
+/** What an answer by 202 says of a query that goes on. */
+function stillRunning(answer: unknown): ServiceError {
+  const { progress } = answer as { readonly progress?: Progress };
+  return new ServiceError('unavailable', 'The query is still running.', { status: 202, progress });
 }
 
 export function withParameters(address: string, pairs: readonly Pair[]): string {

@@ -61,13 +61,8 @@ describe('the values of a column', () => {
       if (counts || new URL(route.request().url()).searchParams.has('counts')) {
         return route.continue();
       }
-      const problem = {
-        type: 'urn:ephoros:problem:answer-not-ready',
-        status: 503,
-        detail: 'This takes longer than a request waits, and goes on.',
-        progress: { share: 0.4, elapsed: 900 },
-      };
-      return route.fulfill({ status: 503, contentType: 'application/problem+json', json: problem });
+      const running = { status: 'running', progress: { share: 0.4, elapsed: 900 } };
+      return route.fulfill({ status: 202, json: running });
     });
     await open('/tables/canals');
     await page.getByLabel('Filter Name').click();

@@ -23,14 +23,9 @@ async function rowsBy(answer: (route: Route, first: boolean) => Promise<void>): 
 
 const notReady = (route: Route, share: number): Promise<void> =>
   route.fulfill({
-    status: 503,
-    contentType: 'application/problem+json',
-    body: JSON.stringify({
-      type: 'urn:ephoros:problem:position-not-ready',
-      status: 503,
-      detail: 'The rows at this place are still being found.',
-      progress: { share, elapsed: 1_000 },
-    }),
+    status: 202,
+    contentType: 'application/json',
+    body: JSON.stringify({ status: 'running', progress: { share, elapsed: 1_000 } }),
   });
 
 /** The real answer, as if so many rows had been looked through, and only the first `found` were found. */

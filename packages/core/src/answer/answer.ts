@@ -17,7 +17,7 @@ import {
 } from '../expression/index.ts';
 import type { Query } from '../query/index.ts';
 import type { ResultColumn, TableDescription } from '../schema/index.ts';
-import type { Executor, FoundLines } from './executor.ts';
+import type { Executor, FoundLines, FoundRows, FoundTotal } from './executor.ts';
 import { JsonText } from './json-text.ts';
 import { linksAround } from './links.ts';
 import { measured } from './measured.ts';
@@ -37,7 +37,8 @@ import type {
 export async function answerRows(query: CheckedQuery, executor: Executor): Promise<RowsAnswer> {
   const { table, columns, offset, limit, capped } = query;
   const found = await executor.rows(query);
-  const { rows, count, cuts, cut, nextToRow, total, next, previous, scanned } = found;
+  const { rows, count, cuts, cut, nextToRow, next, previous, scanned } = found;
+  const total = endOf(query, found) ?? found.total;
   const counted: Omit<Window, 'links'> = {
     offset: nextToRow ? null : offset,
     limit,
@@ -60,6 +61,15 @@ export async function answerRows(query: CheckedQuery, executor: Executor): Promi
     next,
     previous,
   };
+}
+
+/** The number of rows as the last window shows it; undefined where it does not, or where nobody wants to know. */
+function endOf({ table, offset, total }: CheckedQuery, found: FoundRows): FoundTotal | undefined {
+  const { count, cut, nextToRow, next, scanned } = found;
+  // Without a key no window has a cursor, and an empty one may lie anywhere behind the end.
+  const isLast = next === null && table.key.length > 0 && (count > 0 || offset === 0);
+  if (!isLast || total === 'none' || nextToRow || cut || scanned !== undefined) return undefined;
+  return { rows: offset + count, kind: 'exact' };
 }
 
 /** One row by its key; undefined where there is none. */

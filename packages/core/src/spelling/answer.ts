@@ -17,7 +17,9 @@ export function spellAnswer(
   { rows, window, next, previous }: Pick<RowsAnswer, 'rows' | 'window' | 'next' | 'previous'>,
   { answer, parameters }: Spelling,
 ): SpelledAnswer {
-  const { limit, offset, count, total } = window;
+  const { limit, offset, count } = window;
+  // A page takes what it reads for a fact: an estimate is none.
+  const total = window.totalKind === 'exact' ? window.total : null;
   const pages = total === null ? null : Math.ceil(total / limit);
   const page = offset === null ? null : Math.floor(offset / limit) + (parameters.page?.from ?? 1);
   const known: Readonly<Record<Place, unknown>> = {

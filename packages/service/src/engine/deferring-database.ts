@@ -16,7 +16,7 @@ import {
 export interface DeferringOptions extends QueryOptions {
   /** Those of the table, where all of them may have to be read. */
   readonly rows?: number | undefined;
-  /** What is left of the request's wait limit, where more than this is done for it. */
+  /** How long the caller waits; the usual time of callers who come back, by default. */
   readonly budget?: WaitBudget | undefined;
   /** Of a statement that was thought to be quick: what goes on without the request instead of it, if anything. */
   readonly otherWay?: OtherWay | undefined;
@@ -90,10 +90,13 @@ export class DeferringDatabase {
     const begin = this.deferAfter * soon;
     const own = new AbortController();
     const until = AbortSignal.any([signal, own.signal]);
+    // Nobody waits longer for the connections of quick statements, however long a caller waits.
+    const quickly = new WaitBudget(Math.min(this.deferAfter, budget.left));
     const goOn = (one = statement): Promise<CachedAnswer> =>
-      this.long(one, budget.left, { signal, mayBeCut });
+      this.long(one, budget, { signal, mayBeCut });
     // What was passed over is requested there, and not begun again.
-    if (this.deferred.has(deferredName(statement, mayBeCut))) return goOn();
+    const isDeferred = this.deferred.has(deferredName(statement, mayBeCut));
+    if (isDeferred || budget.afterWait === 'cancel') return goOn();
     if (rows >= manyRows && !this.isCrowded) {
       const cost = await this.costOf(statement, { signal, table }, begin);
       if (cost > costly) return goOn();
@@ -107,17 +110,17 @@ export class DeferringDatabase {
       const startedAt = performance.now();
       const cost = this.isCrowded
         ? 0
-        : await this.costOf(statement, { signal, table }, budget.left);
-      if (instead !== undefined && cost <= costly && budget.left > 0) {
+        : await this.costOf(statement, { signal, table }, quickly.left);
+      if (instead !== undefined && cost <= costly && quickly.left > 0) {
         // Where planning takes long as well the database has no time for anything: that says nothing about the statement.
-        const long = Math.min(budget.left, (performance.now() - startedAt) * asLong);
+        const long = Math.min(quickly.left, (performance.now() - startedAt) * asLong);
         const busy = await inTime(long, running);
         if (busy !== undefined) return busy;
       }
       const other = this.isCrowded ? undefined : await instead?.(cost, () => own.abort());
       if (other !== undefined) return other;
       const gives = cost > costly && otherWay === undefined;
-      let later = gives ? undefined : await inTime(budget.left, running);
+      let later = gives ? undefined : await inTime(quickly.left, running);
       // What waits for a connection behind others does not take long for its own sake.
       for (let turn = 0; turn < turnsInCrowd && later === undefined && this.isCrowded; turn += 1) {
         later = await inTime(this.deferAfter, running);
@@ -134,11 +137,12 @@ export class DeferringDatabase {
   /** An answer that takes long. @throws Failure, NotReady */
   private async long(
     statement: Statement,
-    wait: number,
+    budget: WaitBudget,
     { signal, mayBeCut = false }: QueryOptions,
   ): Promise<CachedAnswer> {
     this.deferred.set(deferredName(statement, mayBeCut), true);
-    const wanted = { waitLimit: wait, mayBeCut };
+    const isCancelled = budget.afterWait === 'cancel';
+    const wanted = { waitLimit: budget.left, mayBeCut, isCancelled };
     const found = await this.positions.longAnswer(statement, wanted, signal);
     if ('progress' in found) throw new NotReady('answer', found.progress);
     return found.answer;

@@ -19,6 +19,8 @@ import {
 import { Tally } from '../query/index.ts';
 import {
   connectionShares,
+  usualLongLimit,
+  WaitBudget,
   Database,
   replicaContexts,
   ResultCache,
@@ -69,8 +71,8 @@ export interface EngineOptions extends DatabaseBounds {
    */
   readonly longLimit?: number | undefined;
   /**
-   * How long a request waits for what takes long, in ms; 800 by default. Then it is answered how far that is, and
-   * it goes on meanwhile.
+   * How long a request with `Prefer: respond-async` waits if it sets no `wait`, in ms; 800 by default. Statements that
+   * take longer move to the connections of long queries.
    */
   readonly deferAfter?: number | undefined;
   /** How long an answer waits for an exact total, in ms; 200 by default. */
@@ -85,6 +87,8 @@ export interface QueryOptions {
   readonly tally?: Tally;
   /** Whether the work may still be done again; it may by default. */
   readonly mayRepeat?: () => boolean;
+  /** How long the caller waits; as long as the service works on an answer, by default. */
+  readonly budget?: WaitBudget;
   /** What travels with the question: how far a server must be, and what is written. */
   readonly replicaContext?: ReplicaContext;
 }
@@ -130,6 +134,8 @@ export class Engine {
   readonly results: ResultCache<DeferringOptions>;
   readonly countingTime: number;
   readonly deferAfter: number;
+  /** Ms that a caller waits who sets no limit. */
+  readonly longestWait: number;
   /** Undefined where nothing is stored. */
   readonly records: Records | undefined;
   readonly selections: Selections | undefined;
@@ -175,6 +181,7 @@ export class Engine {
     this.results = new ResultCache(this.deferring);
     this.countingTime = countingTime;
     this.deferAfter = deferAfter;
+    this.longestWait = options.longLimit ?? usualLongLimit;
     this.records = options.records === undefined ? undefined : new Records(options.records);
     this.selections = this.records && new Selections(this.records);
     this.views = this.records && new Views(this.records);
@@ -252,6 +259,7 @@ export class Engine {
       tally = new Tally(),
       mayRepeat = () => true,
       replicaContext = {},
+      budget = new WaitBudget(this.longestWait, 'fail'),
     }: QueryOptions,
     work: (context: RequestContext) => Result | Promise<Result>,
   ): Promise<Result> {
@@ -260,7 +268,7 @@ export class Engine {
     const once = async (): Promise<Result> => {
       const whole = await this.current.read();
       const catalog = access === undefined ? whole : restrict(whole, access);
-      return work({ catalog, signal, tally, access });
+      return work({ catalog, signal, tally, access, budget });
     };
     try {
       return await attempt();

@@ -54,10 +54,10 @@ export async function explain(
   table: string,
   { statement: readable, rows: window }: Ran,
   { deferring }: Pick<Engine, 'deferring'>,
-  { signal }: Pick<RequestContext, 'signal'>,
+  { signal, budget }: Pick<RequestContext, 'signal' | 'budget'>,
 ): Promise<Explanation> {
   const statement = readable();
-  const { rows } = await deferring.run(compilePlan(statement, true), { signal, table });
+  const { rows } = await deferring.run(compilePlan(statement, true), { signal, table, budget });
   const [[document = null] = []] = rows;
   const plan = readPlan(document);
   const nodes = plan === undefined ? [] : stepsOf(plan);

@@ -14,4 +14,3 @@ export type { RequestContext } from './request-context.ts';
 export { StoredSelectionAnswers, type WantedSelection } from './stored-selections.ts';
 export { ChangeAnswers } from './change-answers.ts';
 export { SavedViewAnswers, mostListed } from './saved-views.ts';
-export { whenReady } from './when-ready.ts';

@@ -71,11 +71,11 @@ async function run(
   { results, planChoice }: Requested,
   context: RequestContext,
 ): Promise<{ statement: Statement; answer: Answer & { at?: number } }> {
-  const { catalog, signal, tally } = context;
+  const { catalog, signal, tally, budget } = context;
   const grouping = await planChoice.groups(query, context);
   const statement = compileGroups(grouping, catalog.locate);
   const { name, estimatedRows } = grouping.table;
-  const options = { signal, table: name, rows: estimatedRows ?? undefined };
+  const options = { signal, table: name, rows: estimatedRows ?? undefined, budget };
   const answer = await results.run(statement, options);
   tally.ran(answer);
   expectLineTypes(answer, grouping, catalog);

@@ -5,7 +5,7 @@ import type { TableDescription } from '@ephoros/core/schema';
 import { compileRows, type Statement } from '@ephoros/core/sql';
 import type { Access } from '../access/index.ts';
 import { findTable, readParameters, readQuery, rowsParameters, Tally } from '../query/index.ts';
-import type { Answer } from '../run/index.ts';
+import { WaitBudget, type Answer } from '../run/index.ts';
 import { Engine, type EngineOptions } from './engine.ts';
 import type { RequestContext } from './request-context.ts';
 import { SqlExecutor } from './sql-executor.ts';
@@ -63,6 +63,7 @@ function openTable(name: string, catalog: RequestContext['catalog'], engine: Eng
     catalog,
     signal: signal ?? new AbortController().signal,
     tally: new Tally(),
+    budget: new WaitBudget(engine.longestWait, 'fail'),
   });
   /** Anyone who opens the table again finds it as it is by then. */
   const renewing = async <Result>(work: () => Promise<Result>): Promise<Result> => {

@@ -20,7 +20,7 @@ import {
   type Way,
 } from '../positions/index.ts';
 import { jsonRowCursor, layOut, rowCursor, type RowsWindow } from '../query/index.ts';
-import { Failure, WaitBudget, type Answer, type CachedAnswer } from '../run/index.ts';
+import { Failure, type Answer, type CachedAnswer, type WaitBudget } from '../run/index.ts';
 import { nextToItsRow } from './anchor-row.ts';
 import type { Engine } from './engine.ts';
 import type { OtherWay, DeferringOptions } from './deferring-database.ts';
@@ -77,7 +77,7 @@ export class RowWindows {
   async find(
     query: CheckedQuery,
   ): Promise<{ readonly placed: CheckedQuery; readonly found: Found | undefined }> {
-    const budget = new WaitBudget(this.engine.deferAfter);
+    const { budget } = this.context;
     const placed = await nextToItsRow(query, this.engine, this.context);
     const selected = await this.selectedWindow(placed, budget);
     if (selected !== undefined) {

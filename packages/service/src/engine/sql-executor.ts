@@ -71,8 +71,7 @@ export class SqlExecutor implements Executor {
     const windows = new RowWindows(this.engine, this.context);
     const [{ placed, found }, total] = await Promise.all([
       windows.find(query),
-      // Neither the rows nor anyone who waits for them wait longer than the counting time.
-      query.total === 'none' ? undefined : this.total(query, query.total, this.engine.countingTime),
+      query.total === 'none' ? undefined : this.total(query, query.total, this.countingTime(query)),
     ]);
     const { locate } = this.context.catalog;
     if (found !== undefined) {
@@ -227,6 +226,14 @@ export class SqlExecutor implements Executor {
     });
   }
 
+  /** Ms that the rows wait for their total: an exact one as long as a caller waits who does not come back. */
+  private countingTime({ total }: CheckedQuery): number {
+    const { countingTime } = this.engine;
+    const { budget } = this.context;
+    const isAwaited = total === 'exact' && budget.afterWait === 'fail';
+    return isAwaited ? Math.max(countingTime, budget.left) : countingTime;
+  }
+
   /**
    * How many rows match, as far as it can be reported within so many ms. What the planner guesses, it
    * guesses from all rows: only callers who may see them all get it.
@@ -252,8 +259,8 @@ export class SqlExecutor implements Executor {
     statement: Statement,
     { name, estimatedRows }: CheckedQuery['table'],
   ): Promise<Answer & { at?: number }> {
-    const { signal } = this.context;
-    const options = { signal, table: name, rows: estimatedRows ?? undefined };
+    const { signal, budget } = this.context;
+    const options = { signal, table: name, rows: estimatedRows ?? undefined, budget };
     return this.timed(await this.engine.results.run(statement, options));
   }
 

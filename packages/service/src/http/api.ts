@@ -19,6 +19,7 @@ import {
   rowsParameters,
   valuesParameters,
 } from '../query/index.ts';
+import { NotReady, WaitBudget } from '../run/index.ts';
 import { bodies, readBody } from './body.ts';
 import { jsonOf, textOf } from './body-text.ts';
 import { callerAnswerOf } from './caller-answer.ts';
@@ -29,6 +30,8 @@ import {
   requestOptionsOf,
   goneSignal,
   sendJson,
+  sendNothing,
+  sendRunning,
   setRoute,
   type ApiRequest,
   type CountedRequest,
@@ -38,7 +41,10 @@ import {
 import { linkHeader } from './link.ts';
 import { answerLive, type StreamBound } from './live-route.ts';
 import { openApiDocument } from './openapi.ts';
+import { appliedText, budgetOf, preferencesOf } from './preferences.ts';
+import { progressFact } from './problems.ts';
 import { methodNotAllowed, notAllowed, notFound, simulatedFailure } from './refusals.ts';
+import { idOf, queryOf, type RunningQuery } from './running-query.ts';
 import { selectionRoutes } from './selection-routes.ts';
 import { viewRoutes } from './view-routes.ts';
 
@@ -82,6 +88,8 @@ interface Route {
   readonly path: string;
   readonly methods: readonly string[];
   readonly handle: Handle;
+  /** Whether it answers a query, which may go on behind its request. */
+  readonly isQuery?: boolean;
 }
 
 /** Says what shall be simulated for a request alone, where anything is. */
@@ -139,8 +147,20 @@ export function createApi(
       ) => Promise<void> | void,
     ): Handle =>
     async (request, response, open) => {
-      const options = await requestOptionsOf(request, response, policy);
-      await engine.answer(options, (context) => answer(context, request, response, open));
+      const preferences = preferencesOf(request);
+      const budget = request.budget ?? budgetOf(preferences, engine);
+      const options = { ...(await requestOptionsOf(request, response, policy)), budget };
+      try {
+        await engine.answer(options, (context) => answer(context, request, response, open));
+      } catch (thrown) {
+        if (!(thrown instanceof NotReady) || budget.afterWait !== 'return') throw thrown;
+        const Location = placeOfRunning(request);
+        const progress = progressFact(thrown.progress);
+        sendRunning(request, response, JSON.stringify({ status: 'running', progress }), {
+          ...(Location === undefined ? {} : { Location }),
+          'Preference-Applied': appliedText(preferences),
+        });
+      }
     };
 
   /** The same about a table. */
@@ -166,6 +186,11 @@ export function createApi(
   ): Handle =>
     about(async (table, context, request, response, open) => {
       const given = await asks(request, response, schema, body, context);
+      if (context.budget.afterWait === 'cancel') {
+        await answer(table, given, open).catch(refusalOnly);
+        sendNothing(response);
+        return;
+      }
       sendAnswer(request, response, await answer(table, given, open), context);
     });
 
@@ -284,13 +309,30 @@ export function createApi(
     sendJson(request, response, JSON.stringify({ ...document, servers }));
   };
 
+  /** A query that goes on: its answer as soon as it is ready, its progress until then; or its end. */
+  const running: Handle = async (request, response, { id = '' }) => {
+    refuseParameters(request.url ?? '');
+    const query = queryOf(id);
+    const parts = partsOf(query?.url ?? '');
+    const route = known.find((one) => matches(one.parts, parts));
+    if (query === undefined || route?.isQuery !== true || !route.methods.includes(query.method)) {
+      throw notFound(`/queries/${id.slice(0, 40)}`);
+    }
+    const { wait = 0 } = preferencesOf(request);
+    const isCancelled = request.method === 'DELETE';
+    const budget = new WaitBudget(wait, isCancelled ? 'cancel' : 'return');
+    if (!isCancelled) response.setHeader('Content-Location', (request.baseUrl ?? '') + query.url);
+    await route.handle(repeated(request, query, budget), response, openIn(route.parts, parts));
+  };
+
   // In the order in which they are tried; the most frequent come first.
   const routes: readonly Route[] = [
-    { path: '/tables/:table/rows', methods: requests, handle: rows },
-    { path: '/tables/:table/query', methods: ['POST'], handle: rows },
-    { path: '/tables/:table/groups', methods: getOrPost, handle: groups },
-    { path: '/tables/:table/values/:column', methods: getOrPost, handle: values },
-    { path: '/tables/:table/aggregates', methods: getOrPost, handle: aggregates },
+    { path: '/tables/:table/rows', methods: requests, handle: rows, isQuery: true },
+    { path: '/tables/:table/query', methods: ['POST'], handle: rows, isQuery: true },
+    { path: '/tables/:table/groups', methods: getOrPost, handle: groups, isQuery: true },
+    { path: '/tables/:table/values/:column', methods: getOrPost, handle: values, isQuery: true },
+    { path: '/tables/:table/aggregates', methods: getOrPost, handle: aggregates, isQuery: true },
+    { path: '/queries/:id', methods: [...requests, 'DELETE'], handle: running },
     { path: '/tables/:table/export', methods: getOrPost, handle: file },
     { path: '/exports/:ticket', methods: requests, handle: fileProgress },
     { path: '/tables/:table/advice', methods: getOrPost, handle: advice },
@@ -355,6 +397,34 @@ export function createApi(
     }
     await route.handle(request, response, openIn(route.parts, parts));
   };
+}
+
+/** Where the answer to a request will be. */
+function placeOfRunning(request: ApiRequest): string | undefined {
+  const { url = '', baseUrl = '', method, body } = request;
+  const id =
+    method === 'POST'
+      ? idOf({ method, url, body: typeof body === 'string' ? body : JSON.stringify(body) })
+      : idOf({ method: 'GET', url });
+  return id === undefined ? undefined : `${baseUrl}/queries/${id}`;
+}
+
+/** The request of a query once more, by whoever asks for its answer now. */
+function repeated(request: ApiRequest, query: RunningQuery, budget: WaitBudget): ApiRequest {
+  const { url, body, method } = query;
+  const isHead = request.method === 'HEAD';
+  return Object.create(request, {
+    method: { value: isHead && method === 'GET' ? 'HEAD' : method },
+    url: { value: url },
+    originalUrl: { value: (request.baseUrl ?? '') + url },
+    body: { value: body },
+    budget: { value: budget },
+  }) as ApiRequest;
+}
+
+/** Of a query that is cancelled only its errors count. */
+function refusalOnly(thrown: unknown): void {
+  if (thrown instanceof Refused) throw thrown;
 }
 
 /** The parts of a path, as they are written. */

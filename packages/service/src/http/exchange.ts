@@ -5,7 +5,12 @@ import fresh from 'fresh';
 import type { Access } from '../access/index.ts';
 import type { QueryOptions, RequestContext } from '../engine/index.ts';
 import { Tally } from '../query/index.ts';
-import { replicaContexts, parsePosition, type ReplicaContext } from '../run/index.ts';
+import {
+  replicaContexts,
+  parsePosition,
+  type ReplicaContext,
+  type WaitBudget,
+} from '../run/index.ts';
 
 /** A request, also one that an Express application has had in its hands. */
 export type ApiRequest = IncomingMessage & {
@@ -17,6 +22,8 @@ export type ApiRequest = IncomingMessage & {
   readonly baseUrl?: string;
   /** Where somebody has read it already. */
   readonly body?: unknown;
+  /** How long its caller waits, where its `Prefer` header does not say so. */
+  readonly budget?: WaitBudget;
 };
 
 /** Answers a request; `open` are the parts of its path that the route leaves open, decoded. */
@@ -114,6 +121,22 @@ export function sendMade(
     ...headers,
     'Cache-Control': 'no-store',
     'Content-Type': 'application/json; charset=utf-8',
+  });
+}
+
+/** Says that a query goes on (RFC 9110, 15.3.3): `Location` says where its answer will be, if there is room for it. */
+export function sendRunning(
+  request: IncomingMessage,
+  response: ServerResponse,
+  json: string,
+  headers: Headers,
+): void {
+  send(request, response, 202, Buffer.from(json), {
+    ...headers,
+    'Cache-Control': 'no-store',
+    'Content-Type': 'application/json; charset=utf-8',
+    'Retry-After': '1',
+    Vary: 'Prefer',
   });
 }
 

@@ -2,7 +2,7 @@ import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { gate, shutGate } from '../testing/gate.ts';
-import { ready, startService, type TestService } from '../testing/service.ts';
+import { poll, ready, startService, type TestService } from '../testing/service.ts';
 
 let url: string;
 let drop: () => Promise<void>;
@@ -44,8 +44,8 @@ const running = async (): Promise<number> => {
 describe('an answer that takes long', () => {
   it('is made once for all who ask, also in turns, and stored until they come for it', async () => {
     const service = await start();
-    const first = await service.get(path);
-    expect([first.status, first.body.type]).toEqual([503, 'urn:ephoros:problem:answer-not-ready']);
+    const first = await poll(service, path);
+    expect([first.status, first.body.status]).toEqual([202, 'running']);
     expect(first.body.progress.share).toBeLessThan(1);
     // The request's own statement has ended by then, and the one for all is under way.
     await until(running, (count) => count === 1);
@@ -56,7 +56,7 @@ describe('an answer that takes long', () => {
         most = Math.max(most, await running());
         // Others have requested in turns by then.
         if ((turns += 1) === 10) await open();
-        return service.get(path);
+        return poll(service, path);
       },
       ({ status }) => status === 200,
     );
@@ -68,7 +68,7 @@ describe('an answer that takes long', () => {
 
   it('is given up when nobody asks for it any more', async () => {
     const service = await start({ positionIndex: { interest: 3_000 } });
-    expect((await service.get(path)).status).toBe(503);
+    expect((await poll(service, path)).status).toBe(202);
     await until(running, (count) => count === 1);
     await until(running, (count) => count === 0);
     await service.close();

@@ -11,6 +11,7 @@ const exposed = [
   'ETag',
   'Link',
   'Location',
+  'Preference-Applied',
   'RateLimit',
   'RateLimit-Policy',
   'Retry-After',
@@ -60,8 +61,8 @@ export function sharing({ origins = [], writingOrigins = [] }: OtherOrigins): Ne
 const requests =
   /^\/api\/tables\/[^/]+\/(?:query|groups|values\/[^/]+|aggregates|export|advice|written)$/;
 const odataRequests = /^\/odata\/.+\/\$query$/;
-/** Selections are stored, and select rows: they belong to reading. */
-const selections = /^\/api\/selections(?:\/[^/]+)?$/;
+/** Selections are stored, and select rows: they belong to reading. So does the end of a running query. */
+const readings = /^\/api\/(?:selections(?:\/[^/]+)?|queries\/[^/]+)$/;
 
 /**
  * Whether a page elsewhere has a browser send what may change something, and may not: pages that are named read; those
@@ -78,7 +79,7 @@ export function isForeign(
   const isNamed = origins.includes(origin);
   if (!isNamed && !origins.includes('*')) return true;
   const [path = ''] = (request.url ?? '').split('?');
-  if (isNamed && selections.test(path)) return false;
+  if (isNamed && readings.test(path)) return false;
   const isRead = requests.test(path) || odataRequests.test(path);
   return request.method !== 'POST' || !isRead;
 }

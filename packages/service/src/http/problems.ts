@@ -93,23 +93,14 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
   },
 };
 
-/** Answers that take longer than a request waits. */
-const notReady: Readonly<Record<NotReady['what'], Outcome>> = {
-  position: {
-    slug: 'position-not-ready',
-    status: 503,
-    title: 'Position not ready',
-    detail:
-      'The service is still sorting up to this position. Repeat the request; progress shows how far it is.',
-    retryAfter: 1,
-  },
-  answer: {
-    slug: 'answer-not-ready',
-    status: 503,
-    title: 'Answer not ready',
-    detail: 'The query is still running. Repeat the request; progress shows how far it is.',
-    retryAfter: 1,
-  },
+/** A query that outlasts the wait of its caller. */
+const waitExceeded: Outcome = {
+  slug: 'wait-exceeded',
+  status: 504,
+  title: 'Wait exceeded',
+  detail:
+    'The query is still running after the wait of this request. Repeat it, raise wait=N in the Prefer header, or send respond-async to get the progress.',
+  retryAfter: 1,
 };
 
 const changesRefused = {
@@ -173,7 +164,7 @@ function outcomeOf(thrown: unknown): Outcome {
   }
   if (thrown instanceof HttpRefusal) return thrown.outcome;
   if (thrown instanceof NotReady) {
-    return { ...notReady[thrown.what], progress: progressFact(thrown.progress) };
+    return { ...waitExceeded, progress: progressFact(thrown.progress) };
   }
   if (thrown instanceof SignInRefused) {
     return {
@@ -250,7 +241,7 @@ function outcomeOf(thrown: unknown): Outcome {
 }
 
 /** Progress as answers have it: whole ms, a share of two digits. */
-function progressFact({ share, elapsed, ...rows }: Progress): Progress {
+export function progressFact({ share, elapsed, ...rows }: Progress): Progress {
   return { share: Math.floor(share * 100) / 100, elapsed: Math.round(elapsed), ...rows };
 }
 

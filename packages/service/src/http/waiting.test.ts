@@ -2,7 +2,7 @@ import pg from 'pg';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
 import { until } from '../../../core/src/testing/until.ts';
 import { EntryFile } from '../positions/entry-file.ts';
-import { ready, rowsPath, startService, type TestService } from '../testing/service.ts';
+import { poll, ready, rowsPath, startService, type TestService } from '../testing/service.ts';
 
 /**
  * Rows of a table whose order by `n` no index gives, and in whose texts none helps to search: every
@@ -82,9 +82,10 @@ describe('an order that no index gives', () => {
   it('shows how far it is until a place is found, and asks for nothing next to that', async () => {
     const service = await start({ deferAfter: 0 });
     const path = heap({ sort: '-n', offset: '50000' });
-    const { status, headers, body } = await service.get(path);
-    expect([status, body.type]).toEqual([503, 'urn:ephoros:problem:position-not-ready']);
+    const { status, headers, body } = await poll(service, path);
+    expect([status, body.status]).toEqual([202, 'running']);
     expect(headers.get('retry-after')).toBe('1');
+    expect(headers.get('preference-applied')).toBe('respond-async');
     expect(body.progress).toEqual({
       share: expect.any(Number),
       elapsed: expect.any(Number),
@@ -188,7 +189,7 @@ describe('an order that no index gives', () => {
       );
       // The statistics tell of it a while later.
       const outdated = await until(
-        () => service.get(heap({ sort, offset: '30000' })),
+        () => poll(service, heap({ sort, offset: '30000' })),
         ({ body }) => body.window?.asOf !== undefined,
       );
       expect(Date.parse(outdated.body.window.asOf)).toBeLessThanOrEqual(Date.now());
@@ -217,7 +218,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
     const observed: { rows: number; total: number; count: number }[] = [];
     const { body } = await until(
       async () => {
-        const answer = await service.get(heap({ search, sort: 'id' }));
+        const answer = await poll(service, heap({ search, sort: 'id' }));
         const { scanned, total, count } = answer.body.window ?? {};
         if (scanned !== undefined) observed.push({ rows: scanned.rows, total, count });
         return answer;
@@ -261,16 +262,16 @@ describe('a condition that no index answers, in an order that one gives', () => 
     const wanted = { search, sort: 'id', limit: '100' };
     try {
       await until(
-        () => service.get(heap(wanted)),
+        () => poll(service, heap(wanted)),
         () => seal.mock.calls.length > 0,
       );
-      const { body } = await service.get(heap(wanted));
+      const { body } = await poll(service, heap(wanted));
       expect(body.window.scanned.rows).toBeLessThan(rows);
       expect(body.window.total).toBe(Math.floor(body.window.scanned.rows / every));
       expect(body.rows).toHaveLength(body.window.total);
       write();
       const { body: more } = await until(
-        () => service.get(heap({ ...wanted, after: body.next })),
+        () => poll(service, heap({ ...wanted, after: body.next })),
         ({ status, body: { window } }) => status === 200 && window.scanned === undefined,
       );
       const { rows: all } = await database.query({
@@ -288,7 +289,7 @@ describe('a condition that no index answers, in an order that one gives', () => 
   it('is counted with that, and not next to it', async () => {
     const service = await impatient();
     const { body } = await until(
-      () => service.get(heap({ search, sort: 'id', total: 'exact' })),
+      () => poll(service, heap({ search, sort: 'id', total: 'exact' })),
       ({ body: { window } }) => window?.totalKind === 'exact',
     );
     expect(body.window.total).toBe(rows / every);
@@ -315,7 +316,7 @@ describe('groups that no index serves', () => {
     }
     // Nobody has requested this one before.
     await until(
-      () => service.get(heap({ ...request(3, null), explain: 'true' })),
+      () => poll(service, heap({ ...request(3, null), explain: 'true' })),
       ({ status, body }) => status === 200 && body.explanation.way.from === 'places',
     );
     for (const [n, m, offset = 0] of [
@@ -348,7 +349,7 @@ describe('groups that no index serves', () => {
     });
     for (const m of [1, 2]) await ready(service, heap(group(m)));
     await until(
-      () => service.get(heap({ ...group(3), explain: 'true' })),
+      () => poll(service, heap({ ...group(3), explain: 'true' })),
       ({ status, body }) => status === 200 && body.explanation.way.from === 'places',
     );
     expect(await way(service, group(3, { offset: '3000' }))).toBe('places');

@@ -13,7 +13,7 @@ import {
 } from '@ephoros/core/odata';
 import type { Problem } from '@ephoros/core/problem';
 import { matchPart, termOf, type Query } from '@ephoros/core/query';
-import { whenReady, type TableAnswers } from '../engine/index.ts';
+import type { TableAnswers } from '../engine/index.ts';
 import type { Parameters } from '../query/index.ts';
 
 /** What answers are written by. */
@@ -26,7 +26,6 @@ export interface Answering {
   readonly metadata: string | undefined;
   /** The address of the next page by its token. */
   readonly pageAt: (token: string) => string;
-  readonly signal: AbortSignal;
 }
 
 interface Requested {
@@ -47,7 +46,7 @@ export async function collectionJson(wanted: Requested, answering: Answering): P
 
 async function rowsJson(wanted: Requested, answering: Answering): Promise<string> {
   const { texts, condition, context, problems } = wanted;
-  const { table, form, pageSize, signal } = answering;
+  const { table, form, pageSize } = answering;
   const { selection, top, skip = 0, page, count } = texts;
   const left = page === undefined ? top : page.left;
   const limit = Math.min(pageSize, left ?? Infinity);
@@ -59,7 +58,7 @@ async function rowsJson(wanted: Requested, answering: Answering): Promise<string
     total: count ? 'exact' : 'none',
     shape: 'arrays',
   };
-  const answer = await whenReady(signal, () => table.rows(parametersOf(query, problems)));
+  const answer = await table.rows(parametersOf(query, problems));
   const { total: known, totalKind } = answer.window;
   // Counted to the last, however long that takes.
   const isCounted = known !== null && totalKind === 'exact';
@@ -78,17 +77,17 @@ async function rowsJson(wanted: Requested, answering: Answering): Promise<string
 /** How many rows match, exactly. @throws Refused, Failure */
 export async function countOf(
   { texts, condition, problems }: Omit<Requested, 'context'>,
-  { table, signal }: Pick<Answering, 'table' | 'signal'>,
+  { table }: Pick<Answering, 'table'>,
 ): Promise<number> {
   const query = matchPart(withCondition(texts.query, condition));
-  const { values } = await whenReady(signal, () => table.aggregates(parametersOf(query, problems)));
+  const { values } = await table.aggregates(parametersOf(query, problems));
   return Number(plain(Object.values(values)[0]));
 }
 
 /** One row as JSON; undefined where there is none. */
 export async function entityJson(
   { texts, condition, context, problems }: Requested,
-  { table, form, metadata, signal }: Answering,
+  { table, form, metadata }: Answering,
 ): Promise<string | undefined> {
   const { selection } = texts;
   const query: Query = {
@@ -97,7 +96,7 @@ export async function entityJson(
     total: 'none',
     shape: 'arrays',
   };
-  const { rows } = await whenReady(signal, () => table.rows(parametersOf(query, problems)));
+  const { rows } = await table.rows(parametersOf(query, problems));
   const [row] = rowsIn(rows, selection);
   if (row === undefined) return undefined;
   const [set = '', kind] = context.split('/');
@@ -117,7 +116,7 @@ async function madeJson(
   }: Requested & { readonly made: NonNullable<QueryOptionTexts['made']> },
   answering: Answering,
 ): Promise<string> {
-  const { table, form, pageSize, signal } = answering;
+  const { table, form, pageSize } = answering;
   const query = withCondition(texts.query, condition);
   const { top, skip = 0, page } = texts;
   const names = [
@@ -126,9 +125,7 @@ async function madeJson(
   ];
   const parts = { context: `${context}(${names.join(',')})`, total: undefined };
   if (made.levels.length === 0) {
-    const { values, aggregates } = await whenReady(signal, () =>
-      table.aggregates(parametersOf(query, problems)),
-    );
+    const { values, aggregates } = await table.aggregates(parametersOf(query, problems));
     const line = made.aggregates.map(({ alias, expression }) => {
       const { name } = termOf(expression);
       const type = aggregates.find((one) => one.name === name)?.type ?? { kind: 'text' as const };

@@ -19,6 +19,7 @@ import {
   type RequestPolicy,
   type Headers,
 } from '../http/exchange.ts';
+import { blockingBudgetOf } from '../http/preferences.ts';
 import { HttpRefusal, methodNotAllowed, notFound } from '../http/refusals.ts';
 import { decodeParameters, Refused } from '../query/index.ts';
 import { collectionJson, contextMember, countOf, entityJson, type Answering } from './answer.ts';
@@ -54,7 +55,8 @@ export function createOData(
     const version = versionFor(request);
     response.setHeader('OData-Version', version ?? '4.01');
     if (version === undefined) throw unknownVersion();
-    const options = await requestOptionsOf(request, response, policy);
+    const budget = blockingBudgetOf(request, engine);
+    const options = { ...(await requestOptionsOf(request, response, policy)), budget };
     // A body is read once, however often its query is run.
     const posted = request.method === 'POST' ? await textOf(request, response) : undefined;
     await engine.answer(options, (context) =>
@@ -108,7 +110,7 @@ function formatsOf({ kind }: Resource, version: Version): readonly Negotiated['f
 
 async function answerResource(engine: Engine, resource: Resource, wanted: Request): Promise<void> {
   const { request, response, context, options, problems, root, negotiated } = wanted;
-  const { catalog, signal } = context;
+  const { catalog } = context;
   switch (resource.kind) {
     case 'service':
       refuse(problems);
@@ -127,7 +129,6 @@ async function answerResource(engine: Engine, resource: Resource, wanted: Reques
     pageSize: Math.min(entity.table.rowCap, preferredPage(request) ?? Infinity),
     metadata,
     pageAt: (token) => nextPage(wanted, token),
-    signal,
   };
   const { texts: query, problems: found } = readQueryOptions(options, entity, catalog.describe);
   const all = [...problems, ...found];

@@ -29,6 +29,8 @@ export class IndexEntry {
   readonly changeSignal = new Signal();
   /** When somebody last requested it, and when it was put into the queue. */
   startedAt: number;
+  /** Callers that wait for it right now. */
+  waiting = 0;
   queued = 0;
   /** How it is made, once that is decided. */
   way: MakingWay | undefined;

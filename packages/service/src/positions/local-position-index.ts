@@ -20,6 +20,7 @@ import type {
   KnownPlaces,
   KnownTotal,
   LongAnswer,
+  LongRequest,
   MakingWay,
   PlacedKeys,
   PositionQuery,
@@ -38,6 +39,8 @@ const lookedAt = 6;
 const mostScans = 4;
 /** Ms after which anyone who looks on would have requested again for what is looked through. */
 const lookedOnAfter = 3_000;
+/** Ms that the making of an entry goes on for callers who have gone, and may come again. */
+const grace = 1_500;
 /** Ms before an entry that failed is tried again. */
 const failedFor = 5_000;
 
@@ -117,11 +120,7 @@ export class LocalPositionIndex implements PositionIndex {
     return this.totals.total(counting, kind, waitLimit, signal);
   }
 
-  longAnswer(
-    statement: Statement,
-    wanted: { readonly waitLimit: number; readonly mayBeCut?: boolean },
-    signal?: AbortSignal,
-  ): Promise<LongAnswer> {
+  longAnswer(statement: Statement, wanted: LongRequest, signal?: AbortSignal): Promise<LongAnswer> {
     return this.long.request(statement, wanted, signal);
   }
 
@@ -134,6 +133,10 @@ export class LocalPositionIndex implements PositionIndex {
 
   async places(wanted: PositionQuery, waitLimit = 0, signal?: AbortSignal): Promise<KnownPlaces> {
     const { key, countKey, window } = wanted;
+    if (wanted.isCancelled === true) {
+      this.cancel(key);
+      throw new Failure('cancelled');
+    }
     const until = performance.now() + waitLimit;
     for (;;) {
       const grouped = await this.groupWindow(wanted);
@@ -149,8 +152,12 @@ export class LocalPositionIndex implements PositionIndex {
       if (known === undefined) return { indexed: false, total };
       const left = until - performance.now();
       const whole = known.progress === undefined;
-      if (whole || left <= 0 || signal?.aborted === true) return { ...known, total };
+      // A caller who has gone does not come back: nobody else may want it.
+      if (hasGone(signal)) this.abandonLater(entry);
+      if (whole || left <= 0 || hasGone(signal)) return { ...known, total };
+      entry.waiting += 1;
       await entry.changeSignal.wait(Math.min(left, longestWait), signal);
+      entry.waiting -= 1;
     }
   }
 
@@ -373,6 +380,23 @@ export class LocalPositionIndex implements PositionIndex {
     this.long.abandon(interest / 2);
   }
 
+  /** Ends what makes an entry, unless others wait for it. */
+  private cancel(key: string): void {
+    const entry = this.entries.peek(key)?.entry;
+    if (entry?.making === undefined || entry.waiting > 0) return;
+    this.drop(entry);
+    if (!entry.complete) this.entries.delete(key);
+  }
+
+  /** The same, if nobody requests it within a moment. */
+  private abandonLater(entry: IndexEntry): void {
+    const { startedAt, query } = entry;
+    setTimeout(() => {
+      const isSame = this.entries.peek(query.key)?.entry === entry;
+      if (isSame && entry.startedAt === startedAt) this.cancel(query.key);
+    }, grace).unref();
+  }
+
   /** Ends what is done about an entry. */
   private drop(entry: IndexEntry): void {
     entry.making?.abort();
@@ -387,4 +411,8 @@ export class LocalPositionIndex implements PositionIndex {
     const { key } = entry.query;
     if (this.entries.peek(key)?.entry === entry) this.entries.set(key, { entry });
   }
+}
+
+function hasGone(signal: AbortSignal | undefined): boolean {
+  return signal?.aborted === true;
 }

@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache';
 import { Failure, CachedAnswers, statementName, type Answer, type Database } from '../run/index.ts';
 import { Signal } from './signal.ts';
 import { CostModel } from './cost-model.ts';
-import type { LongAnswer } from './position-index.ts';
+import type { LongAnswer, LongRequest } from './position-index.ts';
 
 /** An answer is stored for so many times as long as it took, within these bounds; in ms. */
 const goodFor = 10;
@@ -51,7 +51,7 @@ export class LongAnswers {
   /** See `PositionIndex.longAnswer`. @throws Failure */
   async request(
     statement: Statement,
-    { waitLimit, mayBeCut = false }: { readonly waitLimit: number; readonly mayBeCut?: boolean },
+    { waitLimit, mayBeCut = false, isCancelled = false }: LongRequest,
     signal?: AbortSignal,
   ): Promise<LongAnswer> {
     const name = `${String(mayBeCut)}\0${statementName(statement)}`;
@@ -62,6 +62,11 @@ export class LongAnswers {
       // The caller once more has it tried again.
       this.failed.delete(name);
       throw failed.failure;
+    }
+    if (isCancelled) {
+      const abandoned = this.running.get(name);
+      if (abandoned !== undefined) this.giveUp(name, abandoned, -1);
+      throw new Failure('cancelled');
     }
     const running = this.running.get(name) ?? this.begin(name, statement, mayBeCut);
     running.startedAt = this.now();

@@ -99,6 +99,8 @@ export interface PositionQuery {
   readonly countKey: string;
   readonly window: WindowPlace;
   readonly group?: GroupPlace | undefined;
+  /** The caller does not want it any more: what makes it is cancelled unless others wait for it. */
+  readonly isCancelled?: boolean | undefined;
 }
 
 /** A window by the keys of its rows. */
@@ -156,6 +158,16 @@ export interface IndexState {
   readonly passed: number;
 }
 
+/** How a long answer is requested. */
+export interface LongRequest {
+  /** Ms that the caller waits. */
+  readonly waitLimit: number;
+  /** Whether long cells may be cut; they may not by default. */
+  readonly mayBeCut?: boolean;
+  /** The caller does not want it any more: it is cancelled unless others wait for it. */
+  readonly isCancelled?: boolean;
+}
+
 /** An answer that is there; or how far it is. */
 export type LongAnswer = { readonly answer: CachedAnswer } | { readonly progress: Progress };
 
@@ -197,11 +209,7 @@ export interface PositionIndex {
    * `patience` ms at most; it goes on behind that until nobody has requested a while.
    * @throws Failure
    */
-  longAnswer(
-    statement: Statement,
-    wanted: { readonly waitLimit: number; readonly mayBeCut?: boolean },
-    signal?: AbortSignal,
-  ): Promise<LongAnswer>;
+  longAnswer(statement: Statement, wanted: LongRequest, signal?: AbortSignal): Promise<LongAnswer>;
   /**
    * A mark of how much has been written to the tables of a statement by `compileWritten`: another one
    * once more was. Undefined where nobody counts that.

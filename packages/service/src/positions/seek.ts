@@ -88,11 +88,12 @@ export async function seek(
   const isPlain = isLedByIndex(query) && !isSearched(query) && !isPlaced;
   if (window === undefined || table.key.length === 0 || (isNear && isPlain)) return wanted;
   const { signal, budget } = waiting;
+  const isCancelled = budget.afterWait === 'cancel';
   const counting = countingOf(query, request.locate);
   const key = orderKey(query, counting.key);
   const group = groupPlace(query, request.locate);
   const check = (wait: number): Promise<KnownPlaces> =>
-    positions.places({ key, countKey: counting.key, window, group }, wait, signal);
+    positions.places({ key, countKey: counting.key, window, group, isCancelled }, wait, signal);
   let found = await check(0);
   // While it grows, an answer waits for more of it.
   if (found.by === 'slices' && found.progress !== undefined)

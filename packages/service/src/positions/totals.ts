@@ -37,6 +37,8 @@ interface Running {
   readonly rows: Promise<number | undefined>;
   /** How many have requested it and have not gone away unanswered since. */
   wanted: number;
+  /** How many wait for it right now. */
+  waiting: number;
 }
 
 interface Entry {
@@ -122,7 +124,8 @@ export class Totals {
   /** Gives up the counts that nobody has requested since so many ms. */
   abandon(interest: number): void {
     for (const { running, startedAt } of this.entries.values()) {
-      if (this.now() - startedAt >= interest) running?.controller.abort();
+      if (running === undefined || running.waiting > 0) continue;
+      if (this.now() - startedAt >= interest) running.controller.abort();
     }
   }
 
@@ -164,7 +167,7 @@ export class Totals {
     const rows = this.countOnce(counting, entry, controller.signal).finally(() => {
       if (entry.running === running) entry.running = undefined;
     });
-    const running: Running = { controller, rows, wanted: 0 };
+    const running: Running = { controller, rows, wanted: 0, waiting: 0 };
     entry.running = running;
     return running;
   }
@@ -216,10 +219,13 @@ function wait(
   };
   if (signal?.aborted === true) leave();
   else signal?.addEventListener('abort', leave, { once: true });
+  running.waiting += 1;
   // A count that failed is not known.
   return inTime(
     waitLimit,
     running.rows.catch(() => undefined),
     signal,
-  );
+  ).finally(() => {
+    running.waiting -= 1;
+  });
 }

@@ -28,6 +28,7 @@ import { conditionOfLine } from '../testing/service.ts';
 import { orders, TwoExecutors, type Parameters } from '../testing/two-executors.ts';
 import { filters, fixtures } from '../testing/fixtures.ts';
 import { Tally, layOut, lineCursor } from '../query/index.ts';
+import { WaitBudget } from './wait-budget.ts';
 
 jest.setTimeout(60_000 + Number(process.env.EPHOROS_ROUNDS ?? 0) * 1_500);
 
@@ -231,6 +232,7 @@ describe('groups in PostgreSQL and in memory', () => {
       catalog: both.catalog,
       signal: new AbortController().signal,
       tally: new Tally(),
+      budget: new WaitBudget(60_000),
     };
     const answers = new TableAnswers(table, engine, context);
     const answer = await answers.groups({ values: parameters, problems: [] });

@@ -9,8 +9,8 @@ export {
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';
-export { WaitBudget } from './wait-budget.ts';
-export { connectionShares } from './shares.ts';
+export { WaitBudget, type AfterWait } from './wait-budget.ts';
+export { connectionShares, usualLongLimit } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
 export { inTime } from './in-time.ts';
 export { CachedAnswers, type CachedAnswer } from './cached-answers.ts';

@@ -4,7 +4,7 @@ import type { DatabaseOptions } from './database.ts';
 const passesLonger = 10;
 
 /** A count or a pass over a large table takes longer than a window may; in ms. */
-const usualLongLimit = 120_000;
+export const usualLongLimit = 120_000;
 
 interface Shares {
   readonly workers: DatabaseOptions;

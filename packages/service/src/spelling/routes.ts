@@ -1,7 +1,7 @@
 import type { ServerResponse } from 'node:http';
 import { readSpelled, spellAnswer, spelledProblems } from '@ephoros/core/spelling';
 import type { SpellingConfiguration } from '../config/index.ts';
-import { TableAnswers, whenReady, type Engine, type RequestContext } from '../engine/index.ts';
+import { TableAnswers, type Engine, type RequestContext } from '../engine/index.ts';
 import {
   requestOptionsOf,
   sendJson,
@@ -9,6 +9,7 @@ import {
   type ApiRequest,
   type RequestPolicy,
 } from '../http/exchange.ts';
+import { blockingBudgetOf } from '../http/preferences.ts';
 import { methodNotAllowed } from '../http/refusals.ts';
 import { decodePairs, Refused } from '../query/index.ts';
 
@@ -61,7 +62,8 @@ export function createSpelled(
       response.setHeader('Allow', 'GET, HEAD');
       throw methodNotAllowed(method, 'GET, HEAD');
     }
-    const options = await requestOptionsOf(request, response, policy);
+    const budget = blockingBudgetOf(request, engine);
+    const options = { ...(await requestOptionsOf(request, response, policy)), budget };
     await engine.answer(options, (context) => answer(spelled, engine, context, request, response));
   };
 }
@@ -73,7 +75,7 @@ async function answer(
   request: ApiRequest,
   response: ServerResponse,
 ): Promise<void> {
-  const { catalog, signal } = context;
+  const { catalog } = context;
   const table = new TableAnswers(decodeURIComponent(name), engine, context);
   const { pairs, problems: ofUrl } = decodePairs(request.url ?? '');
   const { query, problems } = readSpelled(pairs, spelling, {
@@ -81,8 +83,13 @@ async function answer(
     tables: catalog.describe,
     limits: catalog.limits,
   });
-  const parameters = { values: {}, problems: [...ofUrl, ...problems], query };
-  const rows = await whenReady(signal, () => table.rows(parameters)).catch((thrown: unknown) => {
+  const total = showsTotal(spelling) ? 'exact' : 'none';
+  const parameters = {
+    values: {},
+    problems: [...ofUrl, ...problems],
+    query: { ...query, total },
+  } as const;
+  const rows = await table.rows(parameters).catch((thrown: unknown) => {
     if (!(thrown instanceof Refused)) throw thrown;
     // What reading found is stated in the page's own words already, what the check finds is not.
     const shownProblems = thrown.problems.filter((one) => parameters.problems.includes(one));
@@ -91,4 +98,10 @@ async function answer(
   });
   const { json, headers } = spellAnswer(rows, spelling);
   sendJson(request, response, json, headers);
+}
+
+/** Whether an answer of a spelling has the number of all rows. */
+function showsTotal({ answer }: SpellingConfiguration): boolean {
+  const { total, pages, totalHeader, pagesHeader } = answer;
+  return [total, pages, totalHeader, pagesHeader].some((place) => place !== undefined);
 }

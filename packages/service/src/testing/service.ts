@@ -56,11 +56,16 @@ export async function startService(
   };
 }
 
-/** What a path answers once it is not stated any more that it is not ready. */
-export function ready({ get }: Pick<TestService, 'get'>, path: string): Promise<TestAnswer> {
+/** What a caller gets who comes back for its answer: the answer or, until it is ready, its progress by 202. */
+export function poll({ get }: Pick<TestService, 'get'>, path: string): Promise<TestAnswer> {
+  return get(path, { Prefer: 'respond-async' });
+}
+
+/** The answer of a caller who comes back until it is ready. */
+export function ready(service: Pick<TestService, 'get'>, path: string): Promise<TestAnswer> {
   return until(
-    () => get(path),
-    ({ body }) => !String(body.type).endsWith('-not-ready'),
+    () => poll(service, path),
+    ({ status }) => status !== 202,
   );
 }
 
