@@ -164,8 +164,9 @@ export class Transport {
     try {
       const text = await response.text();
       if (response.status === 204) return { answer: undefined, text };
-      const answer = JSON.parse(text) as unknown;
-      if (response.status === 202) throw stillRunning(answer);
+      const answer = JSON.parse(text) as { readonly progress?: Progress };
+      const { status } = response;
+      if (status === 202) throw new ServiceError('unavailable', 'Running', { ...answer, status });
       return { answer, text };
     } catch (cause) {
       if (signal?.aborted === true || cause instanceof ServiceError) throw cause;
@@ -206,12 +207,6 @@ export class Transport {
     if (!response.ok) throw await ServiceError.from(response);
     return response;
   }
-}
-
-/** What an answer by 202 says of a query that goes on. */
-function stillRunning(answer: unknown): ServiceError {
-  const { progress } = answer as { readonly progress?: Progress };
-  return new ServiceError('unavailable', 'The query is still running.', { status: 202, progress });
 }
 
 export function withParameters(address: string, pairs: readonly Pair[]): string {

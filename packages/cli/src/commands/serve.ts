@@ -88,7 +88,7 @@ export function serveCommand(terminal: Terminal): Command {
     )
     .option(
       '--defer-after <ms>',
-      'time a request waits before it gets progress instead of the answer',
+      'wait of requests with Prefer: respond-async, before 202 with the progress',
       wholeNumber(50, 60_000),
       800,
     )

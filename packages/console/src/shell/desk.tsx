@@ -43,11 +43,20 @@ const loadArabic = (): Promise<typeof spoken> => import('../words/arabic.ts');
 /** The time zone of the browser. */
 export const browserZone = Intl.DateTimeFormat().resolvedOptions().timeZone;
 
+/** The language of the browser; English where it names none, as a browser in the locale "C" does. */
+function browserLocale(): string {
+  try {
+    return Intl.getCanonicalLocales(navigator.language)[0] ?? 'en';
+  } catch {
+    return 'en';
+  }
+}
+
 /** What lies around all pages: in the reader's language, by their light. */
 export function DeskProvider({ children }: { readonly children: ReactNode }): ReactElement | null {
   const [preferences, prefer] = usePreferences();
   const { timeZone = browserZone, density = 'normal', motion } = preferences;
-  const own = navigator.language;
+  const own = browserLocale();
   const language = preferences.language ?? (own.startsWith('ar') ? 'ar' : 'en');
   const answer = useAnswer(language === 'ar' ? loadArabic : undefined);
   const arabic = language === 'ar' && answer.state === 'ready' ? answer.result : undefined;

@@ -56,9 +56,11 @@ export function checkAggregate(
   }
   const { span } = expression;
   const condition = expression.args.at(-1);
-  const conditional = condition !== undefined && isCondition(condition);
-  const args = conditional ? expression.args.slice(0, -1) : expression.args;
   const [least, most] = argumentCounts[kind];
+  const conditional =
+    condition !== undefined &&
+    (isCondition(condition) || (expression.args.length > most && checker.isTruth(condition)));
+  const args = conditional ? expression.args.slice(0, -1) : expression.args;
   if (args.length < least || args.length > most) {
     const facts = { name: kind, expected: args.length < least ? least : most, found: args.length };
     problems.push(problem('wrong-argument-count', facts, span));

@@ -159,6 +159,8 @@ export interface CheckedQuery extends CheckedWindow, CheckedMatch {
   readonly anchorRow?: AnchorRow;
   readonly columns: readonly CheckedColumn[];
   readonly total: TotalKind;
+  /** Whether the query names an exact total, so that its caller may wait for the count. */
+  readonly awaitsTotal?: boolean;
   readonly shape: Shape;
   /** Characters of a value of a type without bounds at most; all of them where it is absent. */
   readonly cells?: number;

@@ -235,6 +235,11 @@ export class Checker extends ScalarChecker {
     return sound.length === settled.length ? sound : undefined;
   }
 
+  /** Whether an expression is true or false by its type, as a boolean column is. */
+  isTruth(expression: Expression): boolean {
+    return this.silent().scalar(expression)?.type.kind === 'boolean';
+  }
+
   protected override silent(): Checker {
     return new Checker(this.lookup, this.now, []);
   }

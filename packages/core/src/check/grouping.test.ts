@@ -148,6 +148,7 @@ describe('aggregates', () => {
       'string',
       'money',
     ],
+    ['sum(toll, clear)', 'Sum of toll where clear', { kind: 'numeric' }, 'string', 'money'],
     [
       'percentile(toll, 90, clear = TRUE)',
       'Percentile 90 of toll where clear = TRUE',
@@ -168,6 +169,7 @@ describe('aggregates', () => {
     ['count(tol = 1)', 'unknown-column', 6],
     ["sum(toll, status = 'pased')", 'unknown-enum-value', 19],
     ['sum(toll, status)', 'wrong-argument-count', 0],
+    ['sum(toll, toll > 3, clear)', 'wrong-argument-count', 0],
     ["sum(toll, status = 'passed', toll > 3)", 'wrong-argument-count', 0],
     ["count(toll LIKE 'x')", 'type-mismatch', 6],
   ])('of some rows are refused at their place: %s', (aggregate, code, position) => {

@@ -72,6 +72,7 @@ export function checkQuery(
       ...window,
       ...(anchor === undefined ? {} : 'key' in anchor ? { anchorRow: anchor } : { anchor }),
       total: query.total ?? 'exact',
+      ...(query.total === 'exact' ? { awaitsTotal: true } : {}),
       shape: query.shape ?? 'objects',
       ...(query.cells === undefined ? {} : { cells: query.cells }),
     },

@@ -1,6 +1,13 @@
 import type { Expression } from '../expression/index.ts';
 import { nearest, type Problem } from '../problem/index.ts';
-import { isComparable, isNumeric, isTextual, typeName, type ColumnType } from '../schema/index.ts';
+import {
+  hasEquality,
+  isComparable,
+  isNumeric,
+  isTextual,
+  typeName,
+  type ColumnType,
+} from '../schema/index.ts';
 import { checkWidth } from './bin.ts';
 import type { CheckedExpression, CheckedScalar } from './checked.ts';
 import { float, numeric, parameterNames, sameElements, widest } from './fit.ts';
@@ -218,6 +225,14 @@ export abstract class ScalarChecker extends Reporter {
     const element = list?.kind === 'array' ? list.element : undefined;
     return args.map((one, index) => {
       const scalar = columns[index];
+      if (element !== undefined && !hasEquality(element)) {
+        // PostgreSQL has no operator that compares them.
+        const name = scalar?.kind === 'column' ? scalar.column.name : 'here';
+        if (one.kind !== 'array') {
+          this.report('not-comparable', { name, type: typeName(list ?? element) }, one);
+        }
+        return undefined;
+      }
       if (one.kind !== 'array') {
         if (
           scalar === undefined ||

@@ -72,7 +72,7 @@ export function spokenTerm(
   if (expression.kind === 'property') return words.inside(labelOf(expression.name));
   if (expression.kind !== 'call') return printExpression(expression);
   const { name } = expression;
-  const condition = isAggregateName(name) ? expression.args.find(isLogical) : undefined;
+  const condition = isAggregateName(name) ? conditionAmong(name, expression.args) : undefined;
   if (condition !== undefined) {
     const args = expression.args.filter((one) => one !== condition);
     const all = spokenTerm({ ...expression, args }, labelOf, words);
@@ -88,6 +88,13 @@ export function spokenTerm(
   if (name === 'bin' && by?.kind === 'number') return words.inSteps(what, by.value);
   if (name === 'percentile' && by?.kind === 'number') return words.percentile(what, by.value);
   return known(words.terms, name)?.(what) ?? printExpression(expression);
+}
+
+/** The condition of an aggregate: a comparison, or a boolean column behind the arguments. */
+function conditionAmong(name: string, args: readonly Expression[]): Expression | undefined {
+  const last = args.at(-1);
+  const isBehind = args.length > (name === 'percentile' ? 2 : 1) && last?.kind === 'property';
+  return args.find(isLogical) ?? (isBehind ? last : undefined);
 }
 
 /** Names come from queries: `constructor` is none of these. */

@@ -133,6 +133,18 @@ export function ignoresCase({ kind, databaseType }: ColumnType): boolean {
   return kind === 'text' && databaseType?.endsWith('.citext') === true;
 }
 
+/** Types of PostgreSQL without an operator `=`. `json` is the text as it was written; `jsonb` has one. */
+const withoutEquality: ReadonlySet<string | undefined> = new Set(
+  ['json', 'jsonpath', 'point', 'polygon', 'xml'].map((name) => `pg_catalog.${name}`),
+);
+
+/** Whether PostgreSQL can tell if two values of this type are equal. */
+export function hasEquality(type: ColumnType): boolean {
+  return type.kind === 'array'
+    ? hasEquality(type.element)
+    : !withoutEquality.has(type.databaseType);
+}
+
 /** Whether values of this type can be compared with literals; otherwise IS NULL alone applies. */
 export function isComparable(type: ColumnType): boolean {
   switch (type.kind) {

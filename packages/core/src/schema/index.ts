@@ -5,6 +5,7 @@ export {
   isNumeric,
   isMeasured,
   isSortable,
+  hasEquality,
   isComparable,
   ignoresCase,
   blankPadded,

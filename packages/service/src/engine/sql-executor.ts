@@ -227,10 +227,10 @@ export class SqlExecutor implements Executor {
   }
 
   /** Ms that the rows wait for their total: an exact one as long as a caller waits who does not come back. */
-  private countingTime({ total }: CheckedQuery): number {
+  private countingTime({ awaitsTotal = false }: CheckedQuery): number {
     const { countingTime } = this.engine;
     const { budget } = this.context;
-    const isAwaited = total === 'exact' && budget.afterWait === 'fail';
+    const isAwaited = awaitsTotal && budget.afterWait === 'fail';
     return isAwaited ? Math.max(countingTime, budget.left) : countingTime;
   }
 

@@ -226,7 +226,10 @@ export function createApi(
 
   const caller = to((context, request, response) => {
     refuseParameters(request.url ?? '');
-    const answer = callerAnswerOf(context.access, mayExplain(request, context));
+    const answer = callerAnswerOf(context.access, {
+      explains: mayExplain(request, context),
+      keepsViews: engine.views !== undefined,
+    });
     sendJson(request, response, JSON.stringify(answer));
   });
 
@@ -409,7 +412,7 @@ function placeOfRunning(request: ApiRequest): string | undefined {
   return id === undefined ? undefined : `${baseUrl}/queries/${id}`;
 }
 
-/** The request of a query once more, by whoever asks for its answer now. */
+/** The request of a query once more, with the rights of the current caller. */
 function repeated(request: ApiRequest, query: RunningQuery, budget: WaitBudget): ApiRequest {
   const { url, body, method } = query;
   const isHead = request.method === 'HEAD';

@@ -35,6 +35,27 @@ export const json = (schema: z.ZodType, description: string): ZodOpenApiResponse
   content: { 'application/json': { schema } },
 });
 
+/** A query that goes on behind its request. */
+export const stillRunning: ZodOpenApiResponseObject = {
+  description: 'The query is still running, and the caller prefers respond-async (RFC 7240).',
+  headers: {
+    Location: { description: 'Where its answer will be.', schema: { type: 'string' } },
+    'Retry-After': {
+      description: 'Seconds until the next request is useful.',
+      schema: { type: 'integer' },
+    },
+    'Preference-Applied': {
+      description: 'The preferences that the service followed.',
+      schema: { type: 'string' },
+    },
+  },
+  content: {
+    'application/json': {
+      schema: z.object({ status: z.literal('running'), progress }).meta({ id: 'Running' }),
+    },
+  },
+};
+
 /** Rows as a file. */
 export const exportedFile: ZodOpenApiResponseObject = {
   description:
@@ -69,8 +90,9 @@ export const refusals: ZodOpenApiResponsesObject = refused({
   429: 'The caller, or its address, asks too much; Retry-After says when to come back.',
   421: 'The service is not asked by this host name.',
   500: 'The service has failed; its log says more under the request id.',
-  503: 'The database is away, the service is full, or the answer is not ready yet (`progress`); Retry-After says when to come back.',
-  504: 'A time limit was reached.',
+  503: 'The database is unavailable, or the service is busy; Retry-After says when to come back.',
+  507: 'The database has too little space for the query.',
+  504: 'The query took longer than the time limit, or than the wait of the request (`progress`).',
 });
 
 /** Answers that are problems, by their status. */

@@ -127,7 +127,8 @@ describe('the description of the API', () => {
     for (const { responses, method, path } of operations) {
       // Answers to questions have a validator.
       const changes =
-        /^\/(?:selections|views)|\/(?:changes|undo)$/.test(path as string) && method !== 'get';
+        /^\/(?:selections|views|queries)|\/(?:changes|undo)$/.test(path as string) &&
+        method !== 'get';
       const made = (path as string).includes('changes')
         ? '422'
         : ({ post: '201', delete: '204' }[method as string] ?? '200');

@@ -20,6 +20,7 @@ import { newViewBody, viewAnswer, viewChangeBody, viewsAnswer } from '@ephoros/c
 import { z } from 'zod';
 import {
   createDocument,
+  type ZodOpenApiOperationObject,
   type ZodOpenApiPathItemObject,
   type ZodOpenApiResponseObject,
   type ZodOpenApiResponsesObject,
@@ -39,7 +40,7 @@ import {
   viewsParameters,
 } from '../query/index.ts';
 import { bodies } from './body.ts';
-import { exportedFile, json, refusals, refused } from './openapi-answers.ts';
+import { exportedFile, json, refusals, refused, stillRunning } from './openapi-answers.ts';
 import { selectionBodies } from './selection-body.ts';
 
 const tableName = z.object({ table: z.string().meta({ description: 'A published name.' }) });
@@ -114,6 +115,30 @@ function get(
 function responsesOf(answer: ZodOpenApiResponseObject): ZodOpenApiResponsesObject {
   const unchanged = { description: 'The same as If-None-Match names: nothing more is said.' };
   return { ...refusals, 200: answer, 304: unchanged };
+}
+
+const preferHeader = z.object({
+  Prefer: z.string().optional().meta({
+    description:
+      'How long to wait (RFC 7240): `wait=N` in seconds, and `respond-async` for 202 with the progress after it. By default a request waits for its answer.',
+    example: 'respond-async, wait=5',
+  }),
+});
+
+/** Operations whose query may go on behind the request. */
+function deferrable(operations: ZodOpenApiPathItemObject): ZodOpenApiPathItemObject {
+  return Object.fromEntries(
+    Object.entries(operations as Record<string, ZodOpenApiOperationObject>).map(
+      ([method, operation]) => [
+        method,
+        {
+          ...operation,
+          requestParams: { ...operation.requestParams, header: preferHeader },
+          responses: { ...operation.responses, 202: stillRunning },
+        },
+      ],
+    ),
+  );
 }
 
 /** The same question in a URL and, where that is too short, in a body. */
@@ -199,12 +224,14 @@ export function openApiDocument(version: string): object {
         liveParameters,
         tableName,
       ),
-      '/tables/{table}/rows': get(
-        'readRows',
-        'Rows of a table',
-        json(rowsAnswer, 'A window of rows'),
-        rowsParameters,
-        tableName,
+      '/tables/{table}/rows': deferrable(
+        get(
+          'readRows',
+          'Rows of a table',
+          json(rowsAnswer, 'A window of rows'),
+          rowsParameters,
+          tableName,
+        ),
       ),
       '/tables/{table}/mileposts': get(
         'readMileposts',
@@ -213,12 +240,14 @@ export function openApiDocument(version: string): object {
         milepostParameters,
         tableName,
       ),
-      '/tables/{table}/query': post(
-        'queryRows',
-        'Rows of a table',
-        json(rowsAnswer, 'A window of rows'),
-        bodies.rows,
-        tableName,
+      '/tables/{table}/query': deferrable(
+        post(
+          'queryRows',
+          'Rows of a table',
+          json(rowsAnswer, 'A window of rows'),
+          bodies.rows,
+          tableName,
+        ),
       ),
       '/tables/{table}/export': readOperation(
         'Export',
@@ -251,31 +280,37 @@ export function openApiDocument(version: string): object {
         bodies.rows,
         tableName,
       ),
-      '/tables/{table}/groups': readOperation(
-        'Groups',
-        'The lines of one level of a grouping',
-        json(groupsAnswer, 'A window of lines'),
-        groupsParameters,
-        bodies.groups,
-        tableName,
+      '/tables/{table}/groups': deferrable(
+        readOperation(
+          'Groups',
+          'The lines of one level of a grouping',
+          json(groupsAnswer, 'A window of lines'),
+          groupsParameters,
+          bodies.groups,
+          tableName,
+        ),
       ),
-      '/tables/{table}/aggregates': readOperation(
-        'Aggregates',
-        'Aggregates of a whole result',
-        json(aggregatesAnswer, 'The aggregates'),
-        aggregatesParameters,
-        bodies.aggregates,
-        tableName,
+      '/tables/{table}/aggregates': deferrable(
+        readOperation(
+          'Aggregates',
+          'Aggregates of a whole result',
+          json(aggregatesAnswer, 'The aggregates'),
+          aggregatesParameters,
+          bodies.aggregates,
+          tableName,
+        ),
       ),
-      '/tables/{table}/values/{column}': readOperation(
-        'Values',
-        'The values of a column under a query, without its own condition',
-        json(valuesAnswer, 'A window of values, their range and their histogram'),
-        valuesParameters,
-        bodies.values,
-        tableName.extend({
-          column: z.string().meta({ description: 'A column, or a path to a related one.' }),
-        }),
+      '/tables/{table}/values/{column}': deferrable(
+        readOperation(
+          'Values',
+          'The values of a column under a query, without its own condition',
+          json(valuesAnswer, 'A window of values, their range and their histogram'),
+          valuesParameters,
+          bodies.values,
+          tableName.extend({
+            column: z.string().meta({ description: 'A column, or a path to a related one.' }),
+          }),
+        ),
       ),
       '/selections': {
         post: {
@@ -283,6 +318,33 @@ export function openApiDocument(version: string): object {
           summary: "Keeps a selection; a question names it as SELECTED('stored:…')",
           requestBody: { content: { 'application/json': { schema: selectionBodies.wanted } } },
           responses: { ...refusals, 201: json(selectionAnswer, 'The selection') },
+        },
+      },
+      '/queries/{id}': {
+        get: {
+          operationId: 'readRunningQuery',
+          summary: 'The answer of a query that outlasted its request, or its progress',
+          requestParams: {
+            path: z.object({ id: z.string().meta({ description: 'As Location has it.' }) }),
+            header: preferHeader,
+          },
+          responses: {
+            ...responsesOf(
+              json(
+                z.union([rowsAnswer, groupsAnswer, aggregatesAnswer, valuesAnswer]),
+                'The answer of the query',
+              ),
+            ),
+            202: stillRunning,
+          },
+        },
+        delete: {
+          operationId: 'cancelRunningQuery',
+          summary: 'Cancels a query that outlasted its request, unless others wait for it',
+          requestParams: {
+            path: z.object({ id: z.string().meta({ description: 'As Location has it.' }) }),
+          },
+          responses: { ...refusals, 204: { description: 'It is cancelled.' } },
         },
       },
       '/selections/{id}': {

@@ -120,7 +120,12 @@ describe('pages of other origins', () => {
       'POST /tables/{table}/changes',
       'POST /views',
     ];
-    const selecting = ['DELETE /selections/{id}', 'PATCH /selections/{id}', 'POST /selections'];
+    const selecting = [
+      'DELETE /queries/{id}',
+      'DELETE /selections/{id}',
+      'PATCH /selections/{id}',
+      'POST /selections',
+    ];
     expect(await refused(named, desk)).toEqual(changing);
     expect(await refused(open, desk)).toEqual([...changing, ...selecting].toSorted());
     expect(await refused(named, 'https://elsewhere.example.com')).toEqual(writes.toSorted());

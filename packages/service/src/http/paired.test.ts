@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { freshDatabase } from '../../../../demo/src/testing/databases.ts';
+import { idOf } from './running-query.ts';
 import { Records, Tokens } from '../records/index.ts';
 import { startService, type TestService } from '../testing/service.ts';
 
@@ -176,6 +177,12 @@ const tried = fc.array(change, { minLength: 1, maxLength: 3 }).map((changes): Re
   path: '/api/tables/berths/changes?dryRun=true',
   body: { changes },
 }));
+/** A query that may go on, by its place. */
+const running = (method: string): fc.Arbitrary<Requested> =>
+  asks('rows', placed).map(({ path }) => {
+    const id = idOf({ method: 'GET', url: path.slice('/api'.length) });
+    return { method, path: `/api/queries/${id ?? ''}` };
+  });
 const unknownId = text(['x', 'AAAAAAAAAAAAAAAAAAAAAA']);
 
 /** Every door of the service, by what its documentation calls it; what is not in there by its path. */
@@ -207,6 +214,8 @@ const doors: Readonly<Record<string, fc.Arbitrary<Requested>>> = {
     'export',
   ),
   'get /exports/{ticket}': get('/api/exports/nothing'),
+  'get /queries/{id}': running('GET'),
+  'delete /queries/{id}': running('DELETE'),
   'get /tables/{table}/advice': asks('advice', placed, 'advice'),
   'get /tables/{table}/written': asks('written', matching, 'written'),
   'get /tables/{table}/groups': asks('groups', groups, 'groups'),

@@ -122,13 +122,13 @@ describe('respond-async', () => {
     const posted = await fetch(`${service.url}/api/tables/dawdling/groups`, {
       method: 'POST',
       headers: { Prefer: 'respond-async, wait=0.1' },
-      body: JSON.stringify({ group: 'a', limit: 3, filter: 'a > 1' }),
+      body: JSON.stringify({ group: 'a', limit: 3, filter: 'a > 1000' }),
     });
     expect(posted.status).toBe(202);
     const place = posted.headers.get('location') ?? '';
     await open();
     const { status, body } = await service.get(place, { Prefer: 'wait=60' });
-    expect([status, body.groups.length]).toEqual([200, 3]);
+    expect([status, body.groups]).toEqual([200, []]);
   });
 
   it('is cancelled by DELETE, at once', async () => {

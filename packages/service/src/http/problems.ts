@@ -85,6 +85,48 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
     detail: 'Another transaction holds locks on these rows. Nothing was saved. Try again.',
     retryAfter: 1,
   },
+  'no-space': {
+    slug: 'disk-full',
+    status: 507,
+    title: 'Disk full',
+    detail: 'The database server has no disk space left. Its operator must free disk space.',
+  },
+  'temp-limit': {
+    slug: 'temporary-space',
+    status: 507,
+    title: 'Too much temporary space',
+    detail:
+      'The query needs more temporary space than the database allows (temp_file_limit). Narrow the filter, or sort by an indexed column.',
+  },
+  'no-memory': {
+    slug: 'out-of-memory',
+    status: 503,
+    title: 'Out of memory',
+    detail:
+      'The database server has no memory left for this query. Try again, or narrow the filter.',
+    retryAfter: 5,
+  },
+  'too-complex': {
+    slug: 'query-too-complex',
+    status: 507,
+    title: 'Query too complex',
+    detail: 'The query exceeds the stack of the database server. Remove nested conditions.',
+  },
+  'not-populated': {
+    slug: 'not-populated',
+    status: 503,
+    title: 'View not populated',
+    detail: 'This materialized view has no data yet. Its owner must run REFRESH MATERIALIZED VIEW.',
+    retryAfter: 60,
+  },
+  'not-on-replica': {
+    slug: 'not-on-replica',
+    status: 503,
+    title: 'Table not on the replica',
+    detail:
+      'A replica has no data of unlogged tables, and the primary is unavailable. Try again later.',
+    retryAfter: 5,
+  },
   unknown: {
     slug: 'internal',
     status: 500,

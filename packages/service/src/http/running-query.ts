@@ -16,7 +16,7 @@ const longestQuery = 1_200_000;
 
 /**
  * The id of a running query. It contains the query itself, so that every worker and every service can answer for it.
- * It grants nothing: whoever uses it gets what the query would answer to them. Undefined for queries that are too
+ * It grants nothing: a caller gets what the query would answer to them. Undefined for queries that are too
  * long for a URL; callers repeat them instead.
  */
 export function idOf(query: RunningQuery): string | undefined {

@@ -11,7 +11,6 @@ export type {
   PositionIndex,
   IndexState,
   LongAnswer,
-  LongRequest,
 } from './position-index.ts';
 export { noteGroup } from './groups.ts';
 export { countingOf, indexedOrderOf, orderKey, writtenMeanwhile, writtenTo } from './orders.ts';

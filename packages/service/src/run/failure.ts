@@ -4,7 +4,10 @@
  * table or column is no longer what the catalog stated. `refused-value`: a value that passed the
  * check cannot be computed with. `broken-table`: the table itself has such a value, whatever is
  * requested, as a view may. `too-large`: more bytes than an answer may have. `full`: no connection
- * became free in time. `locked`: rows are being changed by somebody else for long.
+ * became free in time. `locked`: rows are being changed by somebody else for long. `no-space`: the server has no disk
+ * space left. `temp-limit`: the statement needs more temporary space than it may have. `no-memory`: the server has no
+ * memory left. `too-complex`: the statement is nested too deep for the server. `not-populated`: a materialized view was
+ * never filled. `not-on-replica`: a table that a replica does not have.
  */
 export type FailureKind =
   | 'unavailable'
@@ -16,6 +19,12 @@ export type FailureKind =
   | 'too-large'
   | 'locked'
   | 'full'
+  | 'no-space'
+  | 'temp-limit'
+  | 'no-memory'
+  | 'too-complex'
+  | 'not-populated'
+  | 'not-on-replica'
   | 'unknown';
 
 /** A failed statement. The cause is for logs only: it may hold values. */
@@ -36,6 +45,11 @@ export class Failure extends Error {
     const text = typeof message === 'string' ? message : '';
     // Of all that is not supported one thing says that a table has changed: what is prepared.
     if (state === '0A000' && text.includes('cached plan')) return new Failure('changed', thrown);
+    if (state === '0A000' && text.includes('during recovery')) {
+      return new Failure('not-on-replica', thrown);
+    }
+    if (state === '55000' && text.includes('populated'))
+      return new Failure('not-populated', thrown);
     const known = byState[state];
     if (known !== undefined) return new Failure(known, thrown);
     if (network.has(state) || state.startsWith('08')) return new Failure('unavailable', thrown);
@@ -61,11 +75,19 @@ const byState: Readonly<Record<string, FailureKind>> = {
   // A standby, as after a change of the leading server.
   '25006': 'unavailable',
   '53300': 'full',
+  '53100': 'no-space',
+  '53400': 'temp-limit',
+  '53200': 'no-memory',
+  '54001': 'too-complex',
   '42P01': 'changed',
   '42703': 'changed',
   '42501': 'changed',
   '3F000': 'changed',
   '42704': 'changed',
+  // An operator or a function for other types than the column has by now.
+  '42883': 'changed',
+  '42804': 'changed',
+  '42P18': 'changed',
   '3D000': 'unavailable',
   '28000': 'unavailable',
   '28P01': 'unavailable',

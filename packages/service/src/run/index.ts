@@ -9,7 +9,7 @@ export {
 export { connectionOf } from './connection-string.ts';
 export { Failure, type FailureKind } from './failure.ts';
 export { NotReady } from './not-ready.ts';
-export { WaitBudget, type AfterWait } from './wait-budget.ts';
+export { WaitBudget } from './wait-budget.ts';
 export { connectionShares, usualLongLimit } from './shares.ts';
 export { PreparedStatements } from './prepared-statements.ts';
 export { inTime } from './in-time.ts';
