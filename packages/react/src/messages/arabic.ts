@@ -165,6 +165,7 @@ export const arabic: Messages = {
   selectGroup: 'اختيار صفوف هذه المجموعة',
   selectWindow: 'اختيار الصفوف المعروضة',
   underOtherFilter: 'بشرط آخر',
+  searchNotCombined: 'لا يمكن الجمع بين صفوف البحث وصفوف أخرى. ألغِ التحديد أولًا.',
   selectedOf: (count, written, table) => `المختار من ${table}: ${rowCount(count, written)}`,
   onlyThese: 'عرض هذه وحدها',
   selectAll: (written) => `اختيار الكل (${written})`,

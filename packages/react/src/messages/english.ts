@@ -137,6 +137,8 @@ export const english: Messages = {
   selectGroup: 'Select group',
   selectWindow: 'Select visible rows',
   underOtherFilter: 'under another filter',
+  searchNotCombined:
+    'Rows of a search cannot be combined with other rows. Clear the selection first.',
   selectedOf: (count, written, table) =>
     `${written} ${count === 1 ? 'row' : 'rows'} of ${table} selected`,
   onlyThese: 'Show only these',

@@ -185,6 +185,8 @@ export interface Messages {
   readonly selectedOf: (count: number, written: string, table: string) => string;
   /** The selection is of another condition than the one in force. */
   readonly underOtherFilter: string;
+  /** Why a row was not added to rows that a search found. */
+  readonly searchNotCombined: string;
   readonly onlyThese: string;
   /** Selects all rows that match, so many. */
   readonly selectAll: (written: string) => string;

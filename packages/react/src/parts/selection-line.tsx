@@ -109,6 +109,11 @@ export function SelectionLine({ actions, refusal }: SelectionLineProps): ReactEl
       <button type="button" className="eph-offer" onClick={clear}>
         {messages.clearSelection}
       </button>
+      {selection.isBlocked && (
+        <span role="alert" className="eph-trouble">
+          {messages.searchNotCombined}
+        </span>
+      )}
       {gone > 0 && (
         <span role="alert" className="eph-trouble">
           {messages.goneRows(gone, written(gone))}

@@ -32,6 +32,8 @@ export interface Selection {
   readonly several: boolean;
   /** Whether all rows are selected that match another condition than the one in force. */
   readonly isElsewhere: boolean;
+  /** Whether a row was not selected, since rows that a search found cannot be combined with others. */
+  readonly isBlocked: boolean;
   /** Keys, as `keyOf` writes them; none where all that match are selected. */
   readonly keys: readonly string[];
   /** How many rows; undefined while that is requested, an estimate until they are counted. */
@@ -72,8 +74,10 @@ export function useSelection(options: Selecting): Selection {
   const [own, setOwn] = useState<ChosenRows>(nothingChosen);
   const selected = asChosen(given) ?? own;
   // However often it is put together, the same selection is the same object.
-  const chosen = useSame(selected, JSON.stringify(selected));
+  const written = JSON.stringify(selected);
+  const chosen = useSame(selected, written);
   const names = key.join('\n');
+  const [blocked, setBlocked] = useState<string>();
   const keyOf = useCallback(
     (row: object) => keyOfRow(row, names === '' ? [] : names.split('\n')),
     [names],
@@ -124,7 +128,11 @@ export function useSelection(options: Selecting): Selection {
         else {
           const { isChosen: isIn } = latest.current;
           const outside = those.filter((one) => !last.except.includes(one) && !isIn(one));
-          put(withKeys({ ...last, except: rest(last.except) }, outside));
+          const next = withKeys({ ...last, except: rest(last.except) }, outside);
+          setBlocked(
+            outside.length > 0 && last.search !== undefined ? JSON.stringify(next) : undefined,
+          );
+          put(next);
         }
       } else put({ kind: 'keys', keys: wanted ? [...rest(last.keys), ...those] : rest(last.keys) });
     },
@@ -134,6 +142,7 @@ export function useSelection(options: Selecting): Selection {
   return {
     chosen,
     isElsewhere: chosen.kind === 'matching' && !same,
+    isBlocked: blocked === written,
     several: !single,
     keys: chosen.kind === 'keys' ? chosen.keys : [],
     ...useCount(options, chosen, same ? total : undefined),

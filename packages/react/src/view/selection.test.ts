@@ -244,6 +244,31 @@ describe('selected rows', () => {
     await says(`${more} rows of Passages selected`);
   }, 120_000);
 
+  it('are not combined where a search found them, and say so', async () => {
+    await at.open('chosen', '?search=heron');
+    await box(1).waitFor();
+    await box(1).click();
+    const everything = at.page.getByRole('button', { name: /^Select all/ });
+    await everything.click();
+    await everything.waitFor({ state: 'detached' });
+    const before = await at.page.getByTestId('selection').innerText();
+    await at.page.getByRole('searchbox', { name: 'Search' }).fill('');
+    await at.page.keyboard.press('Enter');
+    await counted();
+    const other = at.page.locator('.eph-row[aria-selected=false][aria-busy=false]').first();
+    await other.getByRole('checkbox').click();
+    await at.page
+      .getByRole('alert')
+      .filter({ hasText: 'Rows of a search cannot be combined with other rows.' })
+      .waitFor();
+    expect(await at.page.getByTestId('selection').innerText()).toContain(
+      before.split(' selected')[0],
+    );
+    await at.page.getByRole('button', { name: 'Clear selection' }).click();
+    await other.getByRole('checkbox').click();
+    await says('1 row of Passages selected');
+  });
+
   it('are all that match, at once, but some', async () => {
     await open('chosen');
     await counted();

@@ -94,7 +94,7 @@ const failures: Readonly<Record<FailureKind, Outcome>> = {
   'temp-limit': {
     slug: 'temporary-space',
     status: 507,
-    title: 'Too much temporary space',
+    title: 'Temporary space limit reached',
     detail:
       'The query needs more temporary space than the database allows (temp_file_limit). Narrow the filter, or sort by an indexed column.',
   },
