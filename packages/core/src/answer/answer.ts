@@ -38,7 +38,7 @@ export async function answerRows(query: CheckedQuery, executor: Executor): Promi
   const { table, columns, offset, limit, capped } = query;
   const found = await executor.rows(query);
   const { rows, count, cuts, cut, nextToRow, next, previous, scanned } = found;
-  const total = endOf(query, found) ?? found.total;
+  const total = endOf(query, found) ?? plausible(query, found);
   const counted: Omit<Window, 'links'> = {
     offset: nextToRow ? null : offset,
     limit,
@@ -70,6 +70,12 @@ function endOf({ table, offset, total }: CheckedQuery, found: FoundRows): FoundT
   const isLast = next === null && table.key.length > 0 && (count > 0 || offset === 0);
   if (!isLast || total === 'none' || nextToRow || cut || scanned !== undefined) return undefined;
   return { rows: offset + count, kind: 'exact' };
+}
+
+/** The total of a window; one that an empty window contradicts is out of date, and no exact number. */
+function plausible({ offset }: CheckedQuery, { count, next, total }: FoundRows): typeof total {
+  const isContradicted = count === 0 && next === null && total !== undefined && total.rows > offset;
+  return isContradicted && total.kind === 'exact' ? { ...total, kind: 'estimate' } : total;
 }
 
 /** One row by its key; undefined where there is none. */

@@ -13,6 +13,8 @@ export interface Written {
   readonly rows: number;
   /** Which files the rows lie in: others, once a table was emptied or written again as a whole. */
   readonly files: string;
+  /** Each table by itself, always in the same order: rows written to it, and rows that it has. */
+  readonly tables?: readonly { readonly rows: number; readonly size: number }[];
 }
 
 /** Whether nothing was written between two readings, as far as the database reports. */
@@ -45,9 +47,13 @@ export class Changes {
   private async request(written: Statement): Promise<Written | undefined> {
     try {
       const { rows } = await this.database.run(written);
-      const [count = null, files = null, unknown = null] = rows[0] ?? [];
+      const [count = null, files = null, unknown = null, each = null] = rows[0] ?? [];
       if (count === null || files === null || unknown !== '0') return undefined;
-      return { rows: Number(count), files };
+      const tables = (each ?? '').split(',').map((one) => {
+        const [written, size] = one.split(':').map(Number);
+        return { rows: written ?? 0, size: size ?? 0 };
+      });
+      return { rows: Number(count), files, tables };
     } catch {
       return undefined;
     }

@@ -25,6 +25,19 @@ describe('mileposts by now', () => {
     expect(stalenessOf(entry(), found, since, bounds)).toBe(expected);
   });
 
+  it('weigh each table by its own size', () => {
+    const sized = (rows: number): { rows: number; size: number }[] => [
+      { rows: 5, size: 600_000 },
+      { rows, size: 1_000 },
+    ];
+    const changes = { ...before, tables: sized(0) };
+    const now = (rows: number): typeof changes => ({ ...after(rows), tables: sized(rows) });
+    const made = entry({ changes, reach: 600_000 });
+    // A hundredth of a small table, and a half of it; of all rows next to nothing.
+    expect(stalenessOf(made, now(10), 31_000, bounds)).toBe('renew');
+    expect(stalenessOf(made, now(500), 0, bounds)).toBe('useless');
+  });
+
   it('are set again now and then where nobody counts what is written', () => {
     const unknown = entry({ changes: undefined });
     expect(stalenessOf(unknown, undefined, 29_000, bounds)).toBe('outdated');

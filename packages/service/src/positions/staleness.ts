@@ -35,11 +35,23 @@ export function stalenessOf(
   const written = known ? found.rows - changes.rows : undefined;
   const rows = Math.max(1, reach);
   const others = known && found.files !== changes.files;
-  if (others || (written !== undefined && written > rows * uselessShare)) return 'useless';
+  // A small table may decide where the rows of a large one stand: each is weighed by its own size.
+  const share = known ? largestShare(changes, found) : 0;
+  const isUseless = written !== undefined && written > rows * uselessShare;
+  if (others || isUseless || share > uselessShare) return 'useless';
   const byPlaces = places !== undefined;
   const worth = took * placesGoodFor;
   const soon = byPlaces ? Math.max(worth, Math.min(shortestStaleTime, staleAfter)) : staleAfter;
   if (since < soon) return 'outdated';
-  const much = written === undefined || written > rows * staleShare;
+  const much = written === undefined || written > rows * staleShare || share > staleShare;
   return byPlaces || much || since > age ? 'renew' : 'outdated';
+}
+
+/** The largest share of its own rows that was written to one of the tables; one of unknown size has none. */
+function largestShare({ tables: before = [] }: Written, { tables: now = [] }: Written): number {
+  const shares = now.map(({ rows, size }, at) => {
+    const written = rows - (before[at]?.rows ?? rows);
+    return size === 0 ? 0 : written / size;
+  });
+  return Math.max(0, ...shares);
 }
