@@ -30,7 +30,9 @@ const ignore = (
 const rules = unified()
   .use(retextEnglish)
   .use(retextPassive)
-  .use(retextIntensify, { ignore: [...ignore, 'at least', 'so far'] })
+  .use(retextIntensify, {
+    ignore: [...ignore, 'at least', 'so far', 'sort of', 'clear', 'suggests'],
+  })
   .use(retextRepeatedWords);
 const markdown = unified().use(remarkParse).use(remarkGfm).use(remarkRetext, rules);
 
